@@ -1,0 +1,1 @@
+"""What a job is: frozen values, units, the catalogue. No computation, no files."""

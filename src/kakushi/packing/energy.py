@@ -1,0 +1,283 @@
+"""The energy of a stack, its gradient and its banded Hessian.
+
+Balloons are spheres with a pressure p = 1 (only ratios matter). Terms, per `docs/accuracy.md`:
+
+* contact: force pi p R delta, R = 2 r1 r2 / (r1 + r2), delta the overlap, stiffening
+  beyond a third of (r1 + r2);
+* tether: none until the centre is r + s from its knot, then TETHER * pi p r per mm;
+* pole: a rigid cylinder, 2 pi p r per mm of overlap (the wall is a mirror balloon);
+* packing force: tau p D^2 draws neighbouring knots together, D the mean of those two rows;
+* level spring: LEVEL * pi p r per mm between a balloon's height and its knot's;
+* a stop that keeps knots from passing each other.
+
+Unknowns per row: the knot's height, then x, y, z of each balloon, mm; so rows that
+touch are near in memory and the Hessian is a band.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.packing.stack import Floats, Ints, Packing, StackRow
+
+TETHER = 20.0
+LEVEL = 20.0
+STIFFENING = 40.0
+STIFF_FROM = 1 / 3
+KNOT_GAP = 0.05
+ROWS_IN_REACH = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """A stack laid out for the solver. Index arrays point into the vector of unknowns."""
+
+    size: int
+    band: int
+    diameter: float
+    balloon_at: Ints
+    knot_at: Ints
+    row_of: Ints
+    slot_of: Ints
+    radii: Floats
+    tether: Floats
+    pairs: Ints
+    pair_reach: Floats
+    pair_stiffness: Floats
+    pull: Floats
+    gap: Floats
+    pole_radius: float
+    level: float
+
+
+def build_problem(rows: Sequence[StackRow], packing: Packing, level: float = LEVEL) -> Problem:
+    """Lay out `rows` (at least one) for the solver."""
+    counts = np.array([row.count for row in rows])
+    row_of = np.repeat(np.arange(len(rows)), counts)
+    first_balloon = np.concatenate([[0], np.cumsum(counts)[:-1]])
+    knot_at = np.concatenate([[0], np.cumsum(1 + 3 * counts)[:-1]])
+    slot_of = np.arange(len(row_of)) - first_balloon[row_of]
+    radii = np.concatenate([row.diameters for row in rows]) / 2
+    slacks = np.concatenate([row.slacks for row in rows])
+    means = np.array([row.mean_diameter for row in rows])
+    joints = (means[1:] + means[:-1]) / 2
+    pairs = _pairs_in_reach(counts, first_balloon)
+    low, high = radii[pairs[:, 0]], radii[pairs[:, 1]]
+    in_reach = np.convolve(1 + 3 * counts, np.ones(ROWS_IN_REACH + 1, dtype=int))
+    return Problem(
+        size=int((1 + 3 * counts).sum()),
+        band=int(in_reach.max()) - 1,
+        diameter=float(means.mean()),
+        balloon_at=knot_at[row_of] + 1 + 3 * slot_of,
+        knot_at=knot_at,
+        row_of=row_of,
+        slot_of=slot_of,
+        radii=radii,
+        tether=radii + slacks,
+        pairs=pairs,
+        pair_reach=low + high,
+        pair_stiffness=2 * np.pi * low * high / (low + high),
+        pull=packing.tau * joints**2 * np.array([row.packing for row in rows[1:]]),
+        gap=KNOT_GAP * joints,
+        pole_radius=packing.pole_radius,
+        level=level,
+    )
+
+
+def _pairs_in_reach(counts: Ints, first: Ints) -> Ints:
+    """Every two balloons up to ROWS_IN_REACH rows apart, (p, 2)."""
+    blocks = []
+    for row, count in enumerate(counts):
+        mine = first[row] + np.arange(count)
+        last = min(row + ROWS_IN_REACH, len(counts) - 1)
+        others = np.arange(first[row], first[last] + counts[last])
+        a, b = np.meshgrid(mine, others, indexing="ij")
+        blocks.append(np.stack([a[b > a], b[b > a]], axis=1))
+    return np.concatenate(blocks)
+
+
+def overlaps(problem: Problem, state: Floats) -> Floats:
+    """Overlap of every pair in reach, (p,) mm; negative where they do not touch."""
+    centres = state[problem.balloon_at[:, None] + np.arange(3)]
+    apart = centres[problem.pairs[:, 1]] - centres[problem.pairs[:, 0]]
+    return np.asarray(problem.pair_reach - np.sqrt((apart**2).sum(axis=1)))
+
+
+def energy(problem: Problem, state: Floats) -> float:
+    """Energy in units of p * mm^3."""
+    total = 0.0
+    for term in _terms(problem, state):
+        total += float(term.energy.sum())
+    gaps = np.diff(state[problem.knot_at])
+    stop = np.maximum(problem.gap - gaps, 0.0)
+    return total + float((problem.pull * gaps).sum() + 0.5 * (_stop_stiffness(problem) * stop**2).sum()) + (
+        0.5 * problem.diameter * float(state[0]) ** 2
+    )
+
+
+def _stop_stiffness(problem: Problem) -> Floats:
+    return np.asarray(100.0 * problem.gap / KNOT_GAP)
+
+
+@dataclass(frozen=True, slots=True)
+class _Term:
+    """Central forces along `direction` (t, 3) between the points at `at_a` and `at_b` (-1: fixed)."""
+
+    at_a: Ints
+    at_b: Ints
+    direction: Floats
+    distance: Floats
+    energy: Floats
+    slope: Floats
+    curve: Floats
+    axes: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
+def _terms(problem: Problem, state: Floats) -> list[_Term]:
+    centres = state[problem.balloon_at[:, None] + np.arange(3)]
+    return [_contacts(problem, centres), _tethers(problem, state, centres), _pole(problem, centres),
+            _level(problem, state, centres)]  # fmt: skip
+
+
+def _contacts(problem: Problem, centres: Floats) -> _Term:
+    apart = centres[problem.pairs[:, 1]] - centres[problem.pairs[:, 0]]
+    squared = (apart**2).sum(axis=1)
+    near = np.flatnonzero(squared < problem.pair_reach**2)
+    distance = np.maximum(np.sqrt(squared[near]), 1e-9)
+    reach, stiffness = problem.pair_reach[near], problem.pair_stiffness[near]
+    overlap = reach - distance
+    beyond = np.maximum(overlap - STIFF_FROM * reach, 0.0)
+    extra = STIFFENING / reach
+    return _Term(
+        problem.balloon_at[problem.pairs[near, 0]],
+        problem.balloon_at[problem.pairs[near, 1]],
+        apart[near] / distance[:, None],
+        distance,
+        stiffness * (overlap**2 / 2 + extra * beyond**3 / 6),
+        -stiffness * (overlap + extra * beyond**2 / 2),
+        stiffness * (1 + extra * beyond),
+    )
+
+
+def _tethers(problem: Problem, state: Floats, centres: Floats) -> _Term:
+    apart = centres.copy()
+    apart[:, 2] -= state[problem.knot_at[problem.row_of]]
+    distance = np.maximum(np.sqrt((apart**2).sum(axis=1)), 1e-9)
+    taut = np.flatnonzero(distance > problem.tether)
+    stiffness = TETHER * np.pi * problem.radii[taut]
+    stretch = distance[taut] - problem.tether[taut]
+    # The knot moves only up and down: its unknown is its height, two before would-be x.
+    return _Term(
+        problem.knot_at[problem.row_of[taut]] - 2,
+        problem.balloon_at[taut],
+        apart[taut] / distance[taut, None],
+        distance[taut],
+        stiffness * stretch**2 / 2,
+        stiffness * stretch,
+        stiffness,
+    )
+
+
+def _pole(problem: Problem, centres: Floats) -> _Term:
+    apart = centres * [1.0, 1.0, 0.0]
+    distance = np.maximum(np.hypot(apart[:, 0], apart[:, 1]), 1e-9)
+    overlap = problem.pole_radius + problem.radii - distance
+    near = np.flatnonzero((overlap > 0) & (problem.pole_radius > 0))
+    stiffness = 2 * np.pi * problem.radii[near]
+    return _Term(
+        np.full(len(near), -1),
+        problem.balloon_at[near],
+        apart[near] / distance[near, None],
+        distance[near],
+        stiffness * overlap[near] ** 2 / 2,
+        -stiffness * overlap[near],
+        stiffness,
+        axes=(1.0, 1.0, 0.0),
+    )
+
+
+def _level(problem: Problem, state: Floats, centres: Floats) -> _Term:
+    off = centres[:, 2] - state[problem.knot_at[problem.row_of]]
+    stiffness = problem.level * np.pi * problem.radii
+    return _Term(
+        problem.knot_at[problem.row_of] - 2,
+        problem.balloon_at,
+        np.tile([0.0, 0.0, 1.0], (len(off), 1)),
+        np.full(len(off), np.inf),
+        stiffness * off**2 / 2,
+        stiffness * off,
+        stiffness,
+    )
+
+
+def gradient_and_hessian(problem: Problem, state: Floats) -> tuple[Floats, Floats]:
+    """Gradient (n,) and upper banded Hessian (band + 1, n) as scipy.linalg.solveh_banded takes it."""
+    gradient = np.zeros(problem.size)
+    hessian = np.zeros((problem.band + 1) * problem.size)
+    for term in _terms(problem, state):
+        _add_term(problem, term, gradient, hessian)
+    _add_knots(problem, state, gradient, hessian)
+    return gradient, hessian.reshape(problem.band + 1, problem.size)
+
+
+def _add_term(problem: Problem, term: _Term, gradient: Floats, hessian: Floats) -> None:
+    force = term.slope[:, None] * term.direction
+    across = term.slope / term.distance
+    outer = term.direction[:, :, None] * term.direction[:, None, :]
+    block = (term.curve - across)[:, None, None] * outer + across[:, None, None] * np.diag(term.axes)
+    a, b = term.at_a[:, None] + np.arange(3), term.at_b[:, None] + np.arange(3)
+    # An end that is a knot has a height only; a fixed end has nothing.
+    ends_a = _moves(problem, term.at_a)
+    gradient += np.bincount(b.ravel(), force.ravel(), problem.size)
+    gradient -= np.bincount(a[ends_a], force[ends_a], problem.size)
+    always = np.ones((3, 3), dtype=bool)[None]
+    both = ends_a[:, :, None] & always
+    _scatter(problem, hessian, b, b, block, np.broadcast_to(always, block.shape))
+    _scatter(problem, hessian, a, a, block, both & ends_a[:, None, :])
+    _scatter(problem, hessian, a, b, -block, both, mirrored=True)
+
+
+def _moves(problem: Problem, at: Ints) -> np.ndarray:
+    """Which of x, y, z of the points at `at` are unknowns, (t, 3) bool."""
+    is_balloon = np.zeros(problem.size + 3, dtype=bool)
+    is_balloon[problem.balloon_at] = True
+    whole = (at >= 0) & is_balloon[at]
+    fixed = at == -1
+    return np.stack([whole, whole, ~fixed], axis=1)
+
+
+def _scatter(
+    problem: Problem, hessian: Floats, i: Ints, j: Ints, block: Floats, use: np.ndarray, mirrored: bool = False
+) -> None:
+    """Add blocks to the upper band; `mirrored`: i and j differ, so each entry stands for two."""
+    rows = np.broadcast_to(i[:, :, None], block.shape)
+    columns = np.broadcast_to(j[:, None, :], block.shape)
+    if mirrored:
+        rows, columns = np.minimum(rows, columns), np.maximum(rows, columns)
+    else:
+        use = use & (rows <= columns)
+    at = (problem.band + rows[use] - columns[use]) * problem.size + columns[use]
+    hessian += np.bincount(at, block[use], len(hessian))
+
+
+def _add_knots(problem: Problem, state: Floats, gradient: Floats, hessian: Floats) -> None:
+    low, high = problem.knot_at[:-1], problem.knot_at[1:]
+    short = problem.gap - (state[high] - state[low])
+    stiffness = np.where(short > 0, _stop_stiffness(problem), 0.0)
+    push = problem.pull - stiffness * np.maximum(short, 0.0)
+    np.add.at(gradient, high, push)
+    np.add.at(gradient, low, -push)
+    gradient[0] += problem.diameter * state[0]
+    add_springs(problem, hessian, low, high, stiffness)
+    hessian[problem.band * problem.size] += problem.diameter
+
+
+def add_springs(problem: Problem, hessian: Floats, low: Ints, high: Ints, stiffness: Floats) -> None:
+    """Add springs between the unknowns `low` < `high` to a flat upper band."""
+    diagonal = problem.band * problem.size
+    np.add.at(hessian, diagonal + low, stiffness)
+    np.add.at(hessian, diagonal + high, stiffness)
+    np.add.at(hessian, (problem.band + low - high) * problem.size + high, -stiffness)

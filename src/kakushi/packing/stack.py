@@ -1,0 +1,171 @@
+"""What the packing model takes and gives: rows of spheres on one centreline.
+
+Angles are anticlockwise seen from above, zero at the front (-y); x right, z up, mm.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.model.units import MM_PER_INCH
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+NOMINAL_SLACK, UNFILLED_SLACK, MOST_SLACK = 0.10, 0.35, 0.35
+
+
+def neck_slack(nominal_mm: float, diameter_mm: float) -> float:
+    """Neck slack s, mm, of a balloon of nominal size N sized to d: 0.10 N + 0.35 (N - d), at most 0.35 d.
+
+    Source: `docs/accuracy.md`, default packing; an underinflated balloon keeps a long neck.
+    """
+    slack = NOMINAL_SLACK * nominal_mm + UNFILLED_SLACK * max(nominal_mm - diameter_mm, 0.0)
+    return min(slack, MOST_SLACK * diameter_mm)
+
+
+def default_slack(nominal_in: float, diameter_mm: float) -> float:
+    """`neck_slack` for a nominal size in inches, mm."""
+    return neck_slack(nominal_in * MM_PER_INCH, diameter_mm)
+
+
+@dataclass(frozen=True, slots=True)
+class StackRow:
+    """One row for settling: sized diameters and neck slacks in slot order, mm.
+
+    `packing` scales the packing force of the joint to the row below. `turn` (radians,
+    anticlockwise from slot 1 of the row below) starts the row there; None: found.
+    """
+
+    diameters: tuple[float, ...]
+    slacks: tuple[float, ...]
+    packing: float = 1.0
+    turn: float | None = None
+
+    @property
+    def count(self) -> int:
+        """Balloons in the row."""
+        return len(self.diameters)
+
+    @property
+    def mean_diameter(self) -> float:
+        """Mean sized diameter, mm."""
+        return sum(self.diameters) / len(self.diameters)
+
+    @property
+    def is_uniform(self) -> bool:
+        """Whether all balloons of the row are alike."""
+        return len(set(self.diameters)) == 1 and len(set(self.slacks)) == 1
+
+
+def equal_row(count: int, diameter: float, slack: float) -> StackRow:
+    """A row of `count` equal balloons, mm."""
+    return StackRow((diameter,) * count, (slack,) * count)
+
+
+@dataclass(frozen=True, slots=True)
+class Packing:
+    """How rows are packed: tau scales the packing force tau * p * D^2 (loose 0.05, snug 0.3, tight 0.5)."""
+
+    tau: float = 0.3
+    pole_radius: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """How the settling went: never a silent wrong height.
+
+    `residual` is the largest unbalanced force over p * D^2 (D the mean diameter),
+    `squish` the largest overlap over the sum of the two radii.
+    """
+
+    converged: bool
+    iterations: int
+    residual: float
+    energy: float
+    squish: float
+    in_order: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Geometry:
+    """Settled balloons. Lengths mm, angles radians.
+
+    centres (n, 3); radii (n,); row_of and slot_of (n,) int; knots (m,) heights of the
+    rows' knots; turns (m,) angle of slot 1 from the front. The lowest point is at z = 0
+    unless lifted (see `lifted`).
+    """
+
+    centres: Floats
+    radii: Floats
+    row_of: Ints
+    slot_of: Ints
+    knots: Floats
+    turns: Floats
+    flat: NDArray[np.bool_]
+    report: Report
+
+    @property
+    def bottom(self) -> float:
+        """Lowest point of any balloon, mm; 0 without balloons."""
+        return float((self.centres[:, 2] - self.radii).min()) if len(self.radii) else 0.0
+
+    @property
+    def top(self) -> float:
+        """Highest point of any balloon, mm; 0 without balloons."""
+        return float((self.centres[:, 2] + self.radii).max()) if len(self.radii) else 0.0
+
+    def of_row(self, row: int) -> Ints:
+        """Indices of the balloons of a row, in slot order."""
+        return np.flatnonzero(self.row_of == row)
+
+    def lifted(self, by: float) -> Geometry:
+        """The same geometry `by` mm higher."""
+        return Geometry(
+            self.centres + [0.0, 0.0, by], self.radii, self.row_of, self.slot_of,
+            self.knots + by, self.turns, self.flat, self.report,
+        )  # fmt: skip
+
+
+def place(radius: float | Floats, angle: float | Floats) -> tuple[Floats, Floats]:
+    """x and y, mm, at a radius and an angle anticlockwise from the front."""
+    return np.asarray(radius * np.sin(angle)), np.asarray(-radius * np.cos(angle))
+
+
+def angle_of(x: Floats, y: Floats) -> Floats:
+    """Angle anticlockwise from the front, radians in (-pi, pi]."""
+    return np.arctan2(x, -y)
+
+
+def touching_rise(ring_a: float, ring_b: float, turn: float, reach: float) -> float:
+    """Rise, mm, at which two balloons on rings of those radii, `turn` apart, are `reach` apart.
+
+    0 where they are farther apart than `reach` even side by side.
+    """
+    across = ring_a**2 + ring_b**2 - 2 * ring_a * ring_b * math.cos(turn)
+    return math.sqrt(max(reach**2 - across, 0.0))
+
+
+def ring_radii(row: StackRow, pole_radius: float) -> Floats:
+    """Distance of each balloon's centre from the centreline when the tether is just straight, mm."""
+    radii = np.array(row.diameters) / 2
+    return np.asarray(np.maximum(radii + np.array(row.slacks), pole_radius + radii))
+
+
+def rises_for_turns(low: StackRow, high: StackRow, turns: Sequence[float] | Floats, pole_radius: float) -> Floats:
+    """Rise of `high` over `low`, just touching, for each turn of slot 1, (t,) mm."""
+    rings_low, rings_high = ring_radii(low, pole_radius), ring_radii(high, pole_radius)
+    angles_low = np.arange(low.count) * 2 * np.pi / low.count
+    angles_high = np.arange(high.count) * 2 * np.pi / high.count
+    between = np.asarray(turns)[:, None, None] + angles_high[None, None, :] - angles_low[None, :, None]
+    across = (
+        rings_low[:, None] ** 2 + rings_high[None, :] ** 2
+        - 2 * rings_low[:, None] * rings_high[None, :] * np.cos(between)
+    )  # fmt: skip
+    reach = (np.array(low.diameters)[:, None] + np.array(high.diameters)[None, :]) / 2
+    return np.asarray(np.sqrt(np.maximum(reach**2 - across, 0.0)).max(axis=(1, 2)))

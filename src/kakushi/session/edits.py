@@ -1,0 +1,290 @@
+"""The edits a sculptor can make. Each function returns an `Edit`; none touches a session.
+
+Rows are named by their key, so an edit still means the same row after others moved.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Sequence
+
+from pydantic import ValidationError
+
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.job import (
+    LARGEST_DIAMETER_MM,
+    MOST_COPIES,
+    MOST_ROWS,
+    SMALLEST_DIAMETER_MM,
+    Brief,
+    ColourLayer,
+    Copy,
+    Job,
+    Outline,
+    Piece,
+    Row,
+    RowsGroup,
+    Settings,
+    Slot,
+)
+from kakushi.model.values import V, replace
+from kakushi.session.session import Edit
+
+MOST_ROW_COUNT = 6
+LEAST_ROW_COUNT = 3
+
+
+def validated(value: V, what: str, **changes: object) -> V:
+    """`replace` that answers unusable values with BadInput in one sentence."""
+    try:
+        return replace(value, **changes)
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = " ".join(str(part) for part in first["loc"]).replace("_", " ")
+        raise BadInput(f"The {what} was not changed: {field or 'it'}: {first['msg'].lower()}.", field) from error
+
+
+# --- brief and settings ----------------------------------------------------------------
+
+
+def set_brief(**changes: object) -> Edit:
+    """Change fields of the brief."""
+
+    def change(job: Job) -> Job:
+        brief: Brief = validated(job.brief, "brief", **changes)
+        return replace(job, brief=brief)
+
+    return Edit("Edit brief", change, ("brief", tuple(changes)))
+
+
+def set_spares(percent: float) -> Edit:
+    """Set the percentage of spare balloons."""
+
+    def change(job: Job) -> Job:
+        settings: Settings = validated(job.settings, "share of spares", spares_percent=percent)
+        return replace(job, settings=settings)
+
+    return Edit("Change spares", change, "spares")
+
+
+# --- pieces -------------------------------------------------------------------------------
+
+
+def add_piece(piece: Piece) -> Edit:
+    """Add a piece at the end of the shelf; its key must be free (see `free_piece_key`)."""
+    return Edit("Add piece", lambda job: replace(job, pieces=(*job.pieces, piece)))
+
+
+def free_piece_key(job: Job) -> int:
+    """A key no piece of the job has."""
+    return max((p.key for p in job.pieces), default=0) + 1
+
+
+def duplicate_piece(key: int) -> Edit:
+    """Add a copy of a piece right after it, as a design of its own."""
+
+    def change(job: Job) -> Job:
+        index, piece = _find_piece(job, key)
+        twin = replace(piece, key=free_piece_key(job), name=_free_name(job, piece.name))
+        return replace(job, pieces=(*job.pieces[: index + 1], twin, *job.pieces[index + 1 :]))
+
+    return Edit("Duplicate piece", change)
+
+
+def remove_piece(key: int) -> Edit:
+    """Remove a piece."""
+    return Edit("Remove piece", lambda job: replace(job, pieces=tuple(p for p in job.pieces if p.key != key)))
+
+
+def _free_name(job: Job, name: str) -> str:
+    names = {p.name for p in job.pieces}
+    return next(n for i in range(2, len(names) + 3) if (n := f"{name} {i}") not in names)
+
+
+def set_piece(key: int, name: str, **changes: object) -> Edit:
+    """Change fields of a piece; `name` is the edit's name. Same fields in a row merge."""
+    return _piece_edit(
+        name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
+    )
+
+
+def set_outline(key: int, outline: Outline) -> Edit:
+    """Change the outline or its handles; the rows stay."""
+    return set_piece(key, "Change outline", outline=outline)
+
+
+def set_copies(key: int, count: int) -> Edit:
+    """Set how many copies are built. Copies with heights of their own are kept first."""
+    if not 1 <= count <= MOST_COPIES:
+        raise BadInput(f"A piece has between 1 and {MOST_COPIES} copies; {count} does not work.", "copies")
+
+    def change(piece: Piece) -> Piece:
+        kept = sorted(piece.copies, key=lambda copy: copy.groups is None)[:count]
+        return replace(piece, copies=(*kept, *(Copy() for _ in range(count - len(kept)))))
+
+    return _piece_edit("Change copies", key, change, ("copies", key))
+
+
+def set_layers(key: int, layers: Sequence[ColourLayer]) -> Edit:
+    """Lay a colour pattern on a piece."""
+    return set_piece(key, "Change pattern", layers=tuple(layers))
+
+
+def replace_rows(key: int, rows: Sequence[Row], name: str = "Choose rows") -> Edit:
+    """Put `rows` in place of the rows of the piece's first group of rows."""
+    return _piece_edit(name, key, lambda piece: _with_rows(piece, tuple(rows)))
+
+
+# --- rows ------------------------------------------------------------------------------------
+
+
+def resize_row(key: int, row_key: int, steps: int, studio: Studio) -> Edit:
+    """Change the sized diameter by sizer steps, snapped to the sizer grid and the catalogue's reach.
+
+    Where the nominal size ends, the row stays at that end.
+    """
+
+    def change(row: Row) -> Row:
+        return replace(row, slots=tuple(_resized(slot, steps, studio) for slot in row.slots))
+
+    return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
+
+
+def _resized(slot: Slot, steps: int, studio: Studio) -> Slot:
+    grid = studio.sizer_step_mm
+    target = (round(slot.diameter_mm / grid) + steps) * grid
+    size = studio.nominal(slot.nominal_in)
+    low = max(size.smallest_mm if size else SMALLEST_DIAMETER_MM, SMALLEST_DIAMETER_MM)
+    high = min(size.largest_mm if size else LARGEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
+    return replace(slot, diameter_mm=min(max(target, low), high))
+
+
+def set_row_diameter(key: int, row_key: int, diameter_mm: float) -> Edit:
+    """Set the sized diameter of every balloon of a row. Raises BadInput when applied out of range."""
+
+    def change(row: Row) -> Row:
+        slots = tuple(validated(slot, "sized diameter", diameter_mm=diameter_mm) for slot in row.slots)
+        return replace(row, slots=slots)
+
+    return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
+
+
+def set_row_count(key: int, row_key: int, count: int) -> Edit:
+    """Change the balloons per row (3 to 6); slots that stay keep their size and colour."""
+    if not LEAST_ROW_COUNT <= count <= MOST_ROW_COUNT:
+        raise BadInput(f"A row has {LEAST_ROW_COUNT} to {MOST_ROW_COUNT} balloons; {count} does not work.", "count")
+
+    def change(row: Row) -> Row:
+        added = replace(row.slots[-1], colour=None, inner_colour=None)
+        return replace(row, slots=(*row.slots[:count], *(added,) * (count - row.count)))
+
+    return _row_edit("Change count", key, row_key, change, ("count", key, row_key))
+
+
+def set_row_nominal(key: int, row_key: int, nominal_in: float, studio: Studio) -> Edit:
+    """Change the nominal size; the sized diameter is kept where the new size reaches it."""
+
+    def change(row: Row) -> Row:
+        slots = tuple(_resized(replace(slot, nominal_in=nominal_in), 0, studio) for slot in row.slots)
+        return replace(row, slots=slots)
+
+    return _row_edit("Change nominal size", key, row_key, change, ("nominal", key, row_key))
+
+
+def duplicate_row(key: int, row_key: int, name: str = "Duplicate row") -> Edit:
+    """Put a twin of the row above it."""
+
+    def change(piece: Piece) -> Piece:
+        rows = _rows(piece)
+        index = _row_index(rows, row_key)
+        twin = replace(rows[index], key=free_row_key(piece))
+        return _with_rows(piece, (*rows[: index + 1], twin, *rows[index + 1 :]))
+
+    return _piece_edit(name, key, change)
+
+
+def insert_row(key: int, row: Row, above: int | None) -> Edit:
+    """Insert `row` (its key is made free) above the row with key `above`, or at the foot."""
+
+    def change(piece: Piece) -> Piece:
+        rows = _rows(piece)
+        index = 0 if above is None else _row_index(rows, above) + 1
+        return _with_rows(piece, (*rows[:index], replace(row, key=free_row_key(piece)), *rows[index:]))
+
+    return _piece_edit("Insert row", key, change)
+
+
+def delete_row(key: int, row_key: int) -> Edit:
+    """Take a row out; those above come down."""
+    return _piece_edit(
+        "Delete row", key, lambda piece: _with_rows(piece, tuple(r for r in _rows(piece) if r.key != row_key))
+    )
+
+
+def move_row(key: int, row_key: int, by: int) -> Edit:
+    """Move a row up (positive) or down the column."""
+
+    def change(piece: Piece) -> Piece:
+        rows = list(_rows(piece))
+        index = _row_index(tuple(rows), row_key)
+        row = rows.pop(index)
+        rows.insert(min(max(index + by, 0), len(rows)), row)
+        return _with_rows(piece, tuple(rows))
+
+    return _piece_edit("Move row", key, change, ("move", key, row_key))
+
+
+def free_row_key(piece: Piece) -> int:
+    """A key no row of the piece has."""
+    return max((row.key for row in piece.rows), default=0) + 1
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _find_piece(job: Job, key: int) -> tuple[int, Piece]:
+    for index, piece in enumerate(job.pieces):
+        if piece.key == key:
+            return index, piece
+    raise BadInput("That piece is no longer in the job.", "piece")
+
+
+def _piece_edit(name: str, key: int, change: Callable[[Piece], Piece], merge: Hashable = None) -> Edit:
+    def change_job(job: Job) -> Job:
+        index, piece = _find_piece(job, key)
+        return replace(job, pieces=(*job.pieces[:index], change(piece), *job.pieces[index + 1 :]))
+
+    return Edit(name, change_job, merge)
+
+
+def _row_edit(name: str, key: int, row_key: int, change: Callable[[Row], Row], merge: Hashable = None) -> Edit:
+    def change_piece(piece: Piece) -> Piece:
+        rows = _rows(piece)
+        index = _row_index(rows, row_key)
+        return _with_rows(piece, (*rows[:index], change(rows[index]), *rows[index + 1 :]))
+
+    return _piece_edit(name, key, change_piece, merge)
+
+
+def _rows(piece: Piece) -> tuple[Row, ...]:
+    group = next((g for g in piece.groups if isinstance(g, RowsGroup)), None)
+    return group.rows if group else ()
+
+
+def _row_index(rows: tuple[Row, ...], row_key: int) -> int:
+    for index, row in enumerate(rows):
+        if row.key == row_key:
+            return index
+    raise BadInput("That row is no longer in the piece.", "row")
+
+
+def _with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:
+    if len(rows) > MOST_ROWS:
+        raise BadInput(f"A piece holds at most {MOST_ROWS} rows.", "rows")
+    groups = list(piece.groups)
+    index = next((i for i, g in enumerate(groups) if isinstance(g, RowsGroup)), None)
+    if index is None:
+        groups.append(RowsGroup(rows=rows))
+    else:
+        groups[index] = replace(groups[index], rows=rows)
+    return replace(piece, groups=tuple(groups))

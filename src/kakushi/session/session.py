@@ -1,0 +1,128 @@
+"""One open job, its undo history and its file."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from pathlib import Path
+
+from kakushi.model.job import Job
+
+HISTORY_LIMIT = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """A named, pure change of a job.
+
+    Edits in a row with equal, non-None `merge_key` undo as one (drags, held keys).
+    """
+
+    name: str
+    change: Callable[[Job], Job]
+    merge_key: Hashable = None
+
+
+@dataclass(frozen=True, slots=True)
+class _Step:
+    name: str
+    job: Job
+    merge_key: Hashable
+
+
+class Session:
+    """The document: current job, bounded undo history, dirty flag, path.
+
+    History holds whole jobs; values share structure, so a step costs what changed.
+    """
+
+    def __init__(self, job: Job, path: Path | None = None) -> None:
+        self._steps = [_Step("", job, None)]
+        self._at = 0
+        self._saved_job: Job | None = job
+        self._stroke: _Step | None = None
+        self.path = path
+
+    @property
+    def job(self) -> Job:
+        """The job as it is now, an unfinished stroke included."""
+        return self._stroke.job if self._stroke else self._steps[self._at].job
+
+    @property
+    def is_dirty(self) -> bool:
+        """Whether the job differs from what was last opened or saved."""
+        return self.job is not self._saved_job
+
+    def apply(self, edit: Edit) -> bool:
+        """Apply an edit; True when the job changed. What the edit raises leaves the job as it was."""
+        changed = edit.change(self.job)
+        if changed == self.job:
+            return False
+        if self._stroke:
+            self._stroke = _Step(self._stroke.name, changed, None)
+            return True
+        self._record(_Step(edit.name, changed, edit.merge_key))
+        return True
+
+    def _record(self, step: _Step) -> None:
+        top = self._steps[self._at]
+        del self._steps[self._at + 1 :]
+        merges = step.merge_key is not None and step.merge_key == top.merge_key and top.job is not self._saved_job
+        if merges and self._at > 0:
+            self._steps[self._at] = step
+            return
+        self._steps.append(step)
+        if len(self._steps) > HISTORY_LIMIT:
+            del self._steps[0]
+        self._at = len(self._steps) - 1
+
+    def begin(self, name: str) -> None:
+        """Start a stroke: edits until `commit` become one step called `name`."""
+        if self._stroke is None:
+            self._stroke = _Step(name, self.job, None)
+
+    def commit(self) -> None:
+        """End the stroke and keep it."""
+        stroke, self._stroke = self._stroke, None
+        if stroke and stroke.job != self.job:
+            self._record(stroke)
+
+    def abort(self) -> None:
+        """End the stroke and forget it."""
+        self._stroke = None
+
+    @property
+    def undo_name(self) -> str | None:
+        """Name of the edit that `undo` takes back, or None."""
+        return self._steps[self._at].name if self._at > 0 else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """Name of the edit that `redo` brings back, or None."""
+        return self._steps[self._at + 1].name if self._at + 1 < len(self._steps) else None
+
+    def undo(self) -> bool:
+        """Step back; an open stroke is dropped instead. False when there is nothing to undo."""
+        if self._stroke:
+            self._stroke = None
+            return True
+        if self._at == 0:
+            return False
+        self._at -= 1
+        return True
+
+    def redo(self) -> bool:
+        """Step forward. False when there is nothing to redo."""
+        if self._stroke or self._at + 1 >= len(self._steps):
+            return False
+        self._at += 1
+        return True
+
+    def mark_saved(self, path: Path, job: Job) -> None:
+        """Remember that `job` is what stands in the file at `path`."""
+        self.path = path
+        self._saved_job = job
+
+    def mark_recovered(self) -> None:
+        """The job came from a recovery copy: it differs from every file."""
+        self._saved_job = None

@@ -1,0 +1,129 @@
+"""What rows the fit may choose from, and what each does to height and silhouette."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from kakushi.model.catalogue import NominalSize
+from kakushi.packing.stack import Floats, Packing, neck_slack
+from kakushi.packing.uniform import Uniform, uniform_stacks
+
+AZIMUTH_SAMPLES = 3
+BAND_SAMPLES = 6
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Choices:
+    """The kinds of row of one count: nominal sizes (k,) in, sized diameters (k,) mm, their packing.
+
+    `rise` (k, k) mm from a row to the next; `extent` (k, k, BAND_SAMPLES, AZIMUTH_SAMPLES)
+    half-width, mm, of two rows' union at even heights between their knots;
+    `cap` (k, BAND_SAMPLES, AZIMUTH_SAMPLES) that of one row from its knot to its end.
+    """
+
+    count: int
+    nominals: Floats
+    diameters: Floats
+    slacks: Floats
+    fill: Floats
+    uniform: Uniform
+    rise: Floats
+    extent: Floats
+    cap: Floats
+
+    @property
+    def half_width(self) -> Floats:
+        """Half-width of each kind of row at its knot, averaged over the azimuths, mm."""
+        return self.uniform.ring * float(_lean(self.count, False).mean()) + self.diameters / 2
+
+    @property
+    def widest(self) -> Floats:
+        """Whole width of each kind of row, mm."""
+        return 2 * (self.uniform.ring + self.diameters / 2)
+
+    def subset(self, which: Floats) -> Choices:
+        """Only the kinds at the indices `which`."""
+        w = np.asarray(which, dtype=int)
+        u = self.uniform
+        return Choices(
+            self.count, self.nominals[w], self.diameters[w], self.slacks[w], self.fill[w],
+            Uniform(u.ring[w], u.rise[w], u.overlap[w]),
+            self.rise[np.ix_(w, w)], self.extent[np.ix_(w, w)], self.cap[w],
+        )  # fmt: skip
+
+
+@lru_cache(maxsize=32)
+def choices_for(
+    count: int, nominals: tuple[NominalSize, ...], sizer_step_mm: float, packing: Packing
+) -> Choices | None:
+    """Every sized diameter on the sizer grid each nominal size can take; None when there is none.
+
+    Where two nominal sizes reach one diameter, both are kept: they differ in slack and fill.
+    """
+    kinds = [
+        (size.nominal_in, diameter, neck_slack(size.nominal_in * 25.4, diameter))
+        for size in nominals
+        for diameter in sized_diameters(size, sizer_step_mm)
+    ]
+    if not kinds:
+        return None
+    nominal, diameter, slack = np.array(kinds).T
+    uniform = uniform_stacks(count, diameter, slack, packing)
+    rise = _rises(count, diameter, uniform)
+    return Choices(
+        count, nominal, diameter, slack, diameter / (nominal * 25.4), uniform, rise,
+        _extents(count, diameter, uniform.ring, rise), _caps(count, diameter, uniform.ring),
+    )  # fmt: skip
+
+
+def sized_diameters(size: NominalSize, step_mm: float) -> Floats:
+    """Diameters, mm, on the sizer grid within the usable range of a nominal size."""
+    first = int(np.ceil(size.smallest_mm / step_mm - 1e-9))
+    last = int(np.floor(size.largest_mm / step_mm + 1e-9))
+    return np.arange(first, last + 1) * step_mm
+
+
+def _rises(count: int, diameter: Floats, uniform: Uniform) -> Floats:
+    ring, overlap = uniform.ring, uniform.overlap
+    across = (
+        ring[:, None] ** 2 + ring[None, :] ** 2
+        - 2 * ring[:, None] * ring[None, :] * np.cos(np.pi / count)
+    )  # fmt: skip
+    reach = (diameter[:, None] + diameter[None, :] - overlap[:, None] - overlap[None, :]) / 2
+    least = 0.1 * np.minimum(diameter[:, None], diameter[None, :])
+    return np.asarray(np.sqrt(np.maximum(reach**2 - across, least**2)))
+
+
+def _lean(count: int, turned: bool) -> Floats:
+    """How far sideways the outermost balloon of a row looks, as cos(angle to the view's edge), (a,).
+
+    Azimuths are spread over half a period; by symmetry they stand for all of them.
+    """
+    off = (np.arange(AZIMUTH_SAMPLES) + 0.5) / AZIMUTH_SAMPLES * np.pi / count
+    return np.asarray(np.cos(np.pi / count - off if turned else off))
+
+
+def _half_width(ring: Floats, radius: Floats, lean: Floats, off: Floats) -> Floats:
+    """Half-width of rows at heights `off` from their knots; ring, radius, off broadcast; adds an axis."""
+    chord = np.sqrt(np.maximum(radius**2 - off**2, 0.0))
+    reach = (ring[..., None] * lean + chord[..., None]).astype(np.float64)
+    return np.where((np.abs(off) < radius)[..., None], reach, 0.0)
+
+
+def _extents(count: int, diameter: Floats, ring: Floats, rise: Floats) -> Floats:
+    share = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
+    up = rise[:, :, None] * share
+    down = rise[:, :, None] * (1 - share)
+    radius = diameter / 2
+    low = _half_width(ring[:, None, None], radius[:, None, None], _lean(count, False), up)
+    high = _half_width(ring[None, :, None], radius[None, :, None], _lean(count, True), down)
+    return np.maximum(low, high).astype(np.float32)
+
+
+def _caps(count: int, diameter: Floats, ring: Floats) -> Floats:
+    share = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
+    radius = diameter / 2
+    return _half_width(ring[:, None], radius[:, None], _lean(count, False), radius[:, None] * share).astype(np.float32)

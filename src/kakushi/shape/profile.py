@@ -1,0 +1,179 @@
+"""Outlines as half-widths over the height, stretched to a piece's target height."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from kakushi.model.errors import BadInput
+from kakushi.model.job import SMALLEST_WIDTH_MM, Handle, Outline, PointsOutline, PresetOutline
+from kakushi.packing.stack import Floats
+
+SAMPLES = 241
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Profile:
+    """Half-widths left and right of the axis at ascending heights from the foot, all (k,) mm."""
+
+    heights: Floats
+    left: Floats
+    right: Floats
+
+    @property
+    def height(self) -> float:
+        """Height of the outline, mm."""
+        return float(self.heights[-1])
+
+    @property
+    def widest(self) -> float:
+        """Largest whole width, mm."""
+        return float((self.left + self.right).max())
+
+    @property
+    def area(self) -> float:
+        """Area inside the outline, mm^2."""
+        return float(np.trapezoid(self.left + self.right, self.heights))
+
+    def mean_half_width(self, z: Floats) -> Floats:
+        """Mean of left and right half-width at heights z, any shape, mm; 0 outside."""
+        mean = (self.left + self.right) / 2
+        return np.asarray(np.interp(z, self.heights, mean, left=0.0, right=0.0))
+
+    def sides(self, z: Floats) -> tuple[Floats, Floats]:
+        """Left and right half-width at heights z, mm; 0 outside."""
+        return (
+            np.asarray(np.interp(z, self.heights, self.left, left=0.0, right=0.0)),
+            np.asarray(np.interp(z, self.heights, self.right, left=0.0, right=0.0)),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class HandleSpec:
+    """A handle of a preset. `default` is a share of the height; fractions stay fractions."""
+
+    name: str
+    default: float
+    is_width: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Preset:
+    """A family of outlines: its handles and (share of height, width) control points."""
+
+    name: str
+    words: str
+    handles: tuple[HandleSpec, ...]
+    points: Callable[[dict[str, float]], list[tuple[float, float]]]
+    smooth: bool = True
+
+
+_SPAN = (0.15, 0.9)
+
+PRESETS: tuple[Preset, ...] = (
+    Preset(
+        "straight", "the same width all the way",
+        (HandleSpec("width", 0.22),),
+        lambda h: [(0, h["width"]), (1, h["width"])],
+    ),
+    Preset(
+        "cone", "tapers evenly from foot to top",
+        (HandleSpec("foot", 0.30), HandleSpec("top", 0.13)),
+        lambda h: [(0, h["foot"]), (1, h["top"])], smooth=False,
+    ),
+    Preset(
+        "vase", "swells once, then a narrow neck",
+        (HandleSpec("foot", 0.20), HandleSpec("belly", 0.32), HandleSpec("neck", 0.15)),
+        lambda h: [(0, h["foot"]), (0.36, h["belly"]), (0.82, h["neck"]), (1, (h["neck"] * 3 + h["belly"]) / 4)],
+    ),
+    Preset(
+        "hourglass", "drawn in at the waist",
+        (HandleSpec("foot", 0.28), HandleSpec("waist", 0.14), HandleSpec("top", 0.25)),
+        lambda h: [(0, h["foot"]), (0.5, h["waist"]), (1, h["top"])],
+    ),
+    Preset(
+        "bottle", "a straight body, shoulders, a slim neck",
+        (HandleSpec("body", 0.26), HandleSpec("neck", 0.13), HandleSpec("shoulder", 0.5, is_width=False)),
+        lambda h: [
+            (0, h["body"]), (h["shoulder"], h["body"]),
+            (h["shoulder"] + 0.25 * (1 - h["shoulder"]) + 0.1, h["neck"]), (1, h["neck"]),
+        ],
+    ),
+    Preset(
+        "bell", "a wide mouth that closes to a crown",
+        (HandleSpec("mouth", 0.36), HandleSpec("waist", 0.20), HandleSpec("crown", 0.14)),
+        lambda h: [(0, h["mouth"]), (0.35, h["waist"]), (0.75, h["waist"] * 0.95), (1, h["crown"])],
+    ),
+    Preset(
+        "tower", "a foot, a shaft and a wider head",
+        (HandleSpec("foot", 0.28), HandleSpec("shaft", 0.17), HandleSpec("head", 0.24)),
+        lambda h: [
+            (0, h["foot"]), (0.14, h["foot"]), (0.22, h["shaft"]), (0.78, h["shaft"] * 0.95),
+            (0.84, h["head"]), (1, h["head"]),
+        ], smooth=False,
+    ),
+)  # fmt: skip
+
+
+def preset(name: str) -> Preset:
+    """The preset of that name. Raises BadInput with the known names."""
+    for found in PRESETS:
+        if found.name == name:
+            return found
+    known = ", ".join(p.name for p in PRESETS)
+    raise BadInput(f"There is no outline called “{name[:40]}”; there are {known}.", "outline")
+
+
+def default_outline(name: str, height_mm: float) -> PresetOutline:
+    """A preset with handles in fair proportion to the height. Raises BadInput."""
+    handles = [
+        Handle(name=h.name, value=max(round(h.default * height_mm, -1), SMALLEST_WIDTH_MM) if h.is_width else h.default)
+        for h in preset(name).handles
+    ]
+    return PresetOutline(preset=name, handles=tuple(handles))
+
+
+def handle_values(outline: PresetOutline, height_mm: float) -> dict[str, float]:
+    """Handle values by name, missing ones at their defaults. Raises BadInput for an unknown preset."""
+    values = {h.name: h.value for h in default_outline(outline.preset, height_mm).handles}
+    values.update({h.name: h.value for h in outline.handles if h.name in values})
+    return values
+
+
+@lru_cache(maxsize=256)
+def profile_of(outline: Outline, height_mm: float) -> Profile:
+    """The outline stretched to a height, mm. Raises BadInput when it cannot be an outline."""
+    if isinstance(outline, PointsOutline):
+        return _points_profile(outline, height_mm)
+    return _preset_profile(outline, height_mm)
+
+
+def _points_profile(outline: PointsOutline, height_mm: float) -> Profile:
+    z = np.array([p.height_mm for p in outline.points])
+    if (np.diff(z) < 0).any():
+        raise BadInput("The heights of an outline must rise from the foot up.", "outline")
+    if z[-1] - z[0] <= 0:
+        raise BadInput("The outline has no height.", "outline")
+    left = np.array([p.left_mm for p in outline.points])
+    right = np.array([p.right_mm for p in outline.points])
+    if (left + right).max() <= 0:
+        raise BadInput("The outline has no width.", "outline")
+    # Equal heights make a step; interpolation wants them a hair apart.
+    z = z + np.arange(len(z)) * 1e-7
+    return Profile((z - z[0]) * (height_mm / (z[-1] - z[0])), left, right)
+
+
+def _preset_profile(outline: PresetOutline, height_mm: float) -> Profile:
+    kind = preset(outline.preset)
+    values = handle_values(outline, height_mm)
+    for handle in kind.handles:
+        if not handle.is_width:
+            values[handle.name] = min(max(values[handle.name], _SPAN[0]), _SPAN[1])
+    shares, widths = np.array(sorted(kind.points(values))).T
+    at = np.linspace(0.0, 1.0, SAMPLES)
+    width = PchipInterpolator(shares, widths)(at) if kind.smooth else np.interp(at, shares, widths)
+    return Profile(at * height_mm, width / 2, width / 2)

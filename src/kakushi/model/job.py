@@ -208,7 +208,7 @@ class Base(Value):
     """What the pole or line stands on."""
 
     kind: Literal["stand", "plate", "foam", "weight", "none"] = "stand"
-    height_mm: Length = 30.0
+    height_mm: Length = 0.0
     radius_mm: Length = 150.0
     mass_g: Mass = 3000.0
 

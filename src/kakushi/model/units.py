@@ -12,14 +12,14 @@ from kakushi.model.errors import BadInput
 MM_PER_INCH = 25.4
 
 _UNIT_MM = {
-    "mm": 1.0, "cm": 10.0, "m": 1000.0,
+    "mm": 1.0, "cm": 10.0, "m": 1000.0, "km": 1_000_000.0,
     "in": MM_PER_INCH, "inch": MM_PER_INCH, "inches": MM_PER_INCH, '"': MM_PER_INCH,
     "ft": 12 * MM_PER_INCH, "foot": 12 * MM_PER_INCH, "feet": 12 * MM_PER_INCH, "'": 12 * MM_PER_INCH,
 }  # fmt: skip
 _VULGAR = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8", "⅝": " 5/8", "⅞": " 7/8"}
 _EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
-_UNIT = r"(?:mm|cm|m|inches|inch|in|feet|foot|ft|\"|')?"
+_UNIT = r"(?:mm|cm|km|m|inches|inch|in|feet|foot|ft|\"|')?"
 _FEET = re.compile(rf"^({_NUMBER})\s*(?:'|ft|feet|foot)\s*({_NUMBER})\s*(?:\"|in|inch|inches)?$")
 _PLAIN = re.compile(rf"^(-?{_NUMBER})\s*({_UNIT})$")
 _LONGEST_TEXT = 40

@@ -92,7 +92,7 @@ class Report:
     in_order: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Geometry:
     """Settled balloons. Lengths mm, angles radians.
 
@@ -130,6 +130,29 @@ class Geometry:
             self.centres + [0.0, 0.0, by], self.radii, self.row_of, self.slot_of,
             self.knots + by, self.turns, self.flat, self.report,
         )  # fmt: skip
+
+
+def joined(parts: Sequence[Geometry]) -> Geometry:
+    """Several placed geometries (at least one) as one, rows numbered through from the first."""
+    first_rows = np.cumsum([0] + [len(part.knots) for part in parts[:-1]])
+    reports = [part.report for part in parts]
+    return Geometry(
+        np.concatenate([part.centres for part in parts]),
+        np.concatenate([part.radii for part in parts]),
+        np.concatenate([part.row_of + first for part, first in zip(parts, first_rows, strict=True)]),
+        np.concatenate([part.slot_of for part in parts]),
+        np.concatenate([part.knots for part in parts]),
+        np.concatenate([part.turns for part in parts]),
+        np.concatenate([part.flat for part in parts]),
+        Report(
+            all(r.converged for r in reports),
+            max(r.iterations for r in reports),
+            max(r.residual for r in reports),
+            sum(r.energy for r in reports),
+            max(r.squish for r in reports),
+            all(r.in_order for r in reports),
+        ),
+    )
 
 
 def place(radius: float | Floats, angle: float | Floats) -> tuple[Floats, Floats]:

@@ -1,0 +1,1 @@
+"""The headless commands: fit, plan, export, render. No Qt."""

@@ -1,0 +1,69 @@
+"""Outlines from CSV: lines of `height,radius` or `height,left,right`, in mm."""
+
+from __future__ import annotations
+
+import csv
+import math
+from pathlib import Path
+
+from kakushi.formats.atomic import read_limited
+from kakushi.model.errors import BadInput
+from kakushi.model.job import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, OutlinePoint, PointsOutline
+
+MOST_BYTES = 2 * 2**20
+MOST_POINTS = 5000
+
+
+def load_outline_csv(path: Path) -> PointsOutline:
+    """The outline in a CSV file. Raises JobFileError (cannot be read) or BadInput (says which line)."""
+    try:
+        text = read_limited(path, MOST_BYTES, "an outline").decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise BadInput(f"“{path.name}” is not a text file.", "outline") from error
+    return outline_from_csv(text, path.stem)
+
+
+def outline_from_csv(text: str, name: str) -> PointsOutline:
+    """The outline in CSV text; commas, semicolons or tabs, an optional heading, `#` comments. Raises BadInput."""
+    points: list[OutlinePoint] = []
+    delimiter = next((d for d in (";", "\t") if d in text), ",")
+    lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")]
+    try:
+        cells_by_line = list(csv.reader(lines, delimiter=delimiter))
+    except csv.Error as error:
+        raise BadInput(f"The outline “{name}” is not a CSV file: {error}.", "outline") from error
+    for number, cells in enumerate(cells_by_line, 1):
+        if number == 1 and not _is_number(cells[0], delimiter):
+            continue
+        points.append(_point(cells, number, delimiter))
+        if len(points) > MOST_POINTS:
+            raise BadInput(f"The outline “{name}” has more than {MOST_POINTS} points.", "outline")
+    if len(points) < 2:
+        raise BadInput(f"The outline “{name}” needs at least two lines of height and radius.", "outline")
+    points.sort(key=lambda p: p.height_mm)
+    return PointsOutline(name=name[:120], points=tuple(points))
+
+
+def _is_number(text: str, delimiter: str) -> bool:
+    try:
+        return math.isfinite(_value(text, delimiter))
+    except ValueError:
+        return False
+
+
+def _value(text: str, delimiter: str) -> float:
+    return float(text.strip() if delimiter == "," else text.strip().replace(",", "."))
+
+
+def _point(cells: list[str], number: int, delimiter: str) -> OutlinePoint:
+    try:
+        values = [_value(cell, delimiter) for cell in cells if cell.strip()]
+    except ValueError:
+        values = []
+    if len(values) not in (2, 3) or not all(math.isfinite(v) for v in values):
+        raise BadInput(f"Line {number} of the outline is not “height, radius” in millimetres.", "outline")
+    if any(v < 0 for v in values):
+        raise BadInput(f"Line {number} of the outline has a negative number.", "outline")
+    if values[0] > LARGEST_HEIGHT_MM * 5 or max(values[1:]) > LARGEST_WIDTH_MM:
+        raise BadInput(f"Line {number} of the outline is larger than any sculpture.", "outline")
+    return OutlinePoint(height_mm=values[0], left_mm=values[1], right_mm=values[-1])

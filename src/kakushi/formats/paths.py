@@ -1,0 +1,30 @@
+"""Where files of the program and of its user lie."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from pathlib import Path
+
+import platformdirs
+
+_APP = "kakushi"
+
+
+def data_path(*parts: str) -> Path:
+    """A file shipped with the program."""
+    return Path(str(files("kakushi"))).joinpath("data", *parts)
+
+
+def preferences_path() -> Path:
+    """The preferences file of this user."""
+    return platformdirs.user_config_path(_APP) / "preferences.json"
+
+
+def recovery_folder() -> Path:
+    """Where recovery copies are kept."""
+    return platformdirs.user_state_path(_APP) / "recovery"
+
+
+def demo_job_path() -> Path:
+    """The Lantern Quay demo job."""
+    return data_path("demo", "lantern-quay.kakushi")

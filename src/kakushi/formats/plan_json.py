@@ -1,0 +1,95 @@
+"""Plans as JSON, with the keys other tools rely on (`docs/format.md`)."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from kakushi.model.catalogue import BalloonColour
+from kakushi.model.job import Job
+from kakushi.planning import PiecePlan, Plan
+from kakushi.prep.supplies import SupplyLine
+
+
+def plan_json(plan: Plan, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
+    """The whole plan, or the piece named `only`."""
+    pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
+    return {
+        "job": plan.job.brief.title,
+        "pieces": [piece_json(p, plan.job, geometry) for p in pieces],
+        "supplies": [_supply(line, plan.job) for line in plan.supplies],
+    }
+
+
+def piece_json(piece: PiecePlan, job: Job, geometry: bool = False) -> dict[str, Any]:
+    """One piece; lengths in mm to the hundredth, match as a share of 1."""
+    found: dict[str, Any] = {
+        "name": piece.piece.name,
+        "copies": len(piece.piece.copies),
+        "target_height_mm": _mm(piece.piece.target_height_mm),
+        "height_mm": _mm(piece.height_mm),
+        "overall_height_mm": _mm(piece.overall_height_mm),
+        "match_mean": round(piece.match.mean, 4) if piece.match else None,
+        "match_min": round(piece.match.worst, 4) if piece.match else None,
+        "balloon_count": piece.balloon_count,
+        "distinct_sizes": piece.distinct_sizes,
+        "rows": [_row(piece, index) for index in range(len(piece.piece.rows))],
+        "supplies": [_supply(line, job) for line in piece.supplies],
+        "uses": [
+            {"kind": u.kind.value, "nominal_in": u.nominal_in, "colour": u.colour, "count": u.count, "seen": u.seen}
+            for u in piece.uses
+        ],
+        "settled": {
+            "converged": piece.geometry.report.converged,
+            "residual": piece.geometry.report.residual,
+            "largest_squish": round(piece.geometry.report.squish, 4),
+        },
+        "warnings": list(piece.warnings),
+    }
+    if geometry:
+        found["balloons"] = _balloons(piece)
+    return found
+
+
+def _mm(value: float) -> float:
+    return round(float(value), 2)
+
+
+def _row(piece: PiecePlan, index: int) -> dict[str, Any]:
+    row = piece.piece.rows[index]
+    nominals = {slot.nominal_in for slot in row.slots}
+    turns = piece.geometry.turns
+    turn = turns[index] - turns[index - 1] if index else turns[0]
+    return {
+        "row": index + 1,
+        "count": row.count,
+        "nominal_in": nominals.pop() if len(nominals) == 1 else None,
+        "diameter_mm": _mm(row.diameter_mm),
+        "z_mm": _mm(piece.geometry.knots[index]),
+        "turn_deg": round(math.degrees(float(turn)), 3),
+        "flat": bool(piece.geometry.flat[index]),
+        "slots": [
+            {"slot": i + 1, "nominal_in": s.nominal_in, "diameter_mm": _mm(s.diameter_mm), "colour": colour}
+            for i, (s, colour) in enumerate(zip(row.slots, piece.colouring[index], strict=True))
+        ],
+    }
+
+
+def _balloons(piece: PiecePlan) -> list[dict[str, Any]]:
+    g = piece.geometry
+    return [
+        {
+            "row": int(g.row_of[i]) + 1, "slot": int(g.slot_of[i]) + 1,
+            "x_mm": _mm(g.centres[i, 0]), "y_mm": _mm(g.centres[i, 1]), "z_mm": _mm(g.centres[i, 2]),
+            "diameter_mm": _mm(2 * g.radii[i]), "colour": colour,
+        }
+        for i, colour in enumerate(piece.balloon_colours())
+    ]  # fmt: skip
+
+
+def _supply(line: SupplyLine, job: Job) -> dict[str, Any]:
+    colour: BalloonColour = job.colour(line.colour)
+    return {
+        "nominal_in": line.nominal_in, "colour": line.colour, "colour_name": colour.name,
+        "needed": line.needed, "spares": line.spares, "total": line.total,
+    }  # fmt: skip

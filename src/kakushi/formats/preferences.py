@@ -1,0 +1,44 @@
+"""What the program remembers between runs: units, theme, recent files."""
+
+from __future__ import annotations
+
+import json
+from contextlib import suppress
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field, ValidationError
+
+from kakushi.formats.atomic import write_atomically
+from kakushi.model.errors import JobFileError
+from kakushi.model.units import UnitSystem
+from kakushi.model.values import Value, replace
+
+MOST_RECENT = 8
+
+
+class Preferences(Value):
+    """One person's choices on this computer."""
+
+    units: UnitSystem = UnitSystem.METRIC
+    theme: Literal["light", "dark"] = "light"
+    recent: tuple[str, ...] = Field(default=(), max_length=MOST_RECENT)
+
+    def with_recent(self, path: Path) -> Preferences:
+        """The same with `path` as the latest file."""
+        text = str(path.absolute())
+        return replace(self, recent=(text, *(r for r in self.recent if r != text))[:MOST_RECENT])
+
+
+def load_preferences(path: Path) -> Preferences:
+    """Preferences from a file; defaults where it is missing or damaged."""
+    with suppress(OSError, ValueError, ValidationError, RecursionError):
+        return Preferences.model_validate(json.loads(path.read_text("utf-8")[:100_000]))
+    return Preferences()
+
+
+def save_preferences(preferences: Preferences, path: Path) -> None:
+    """Write preferences; a folder that cannot be written is no reason to stop working."""
+    with suppress(OSError, JobFileError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomically(path, preferences.model_dump_json(indent=1).encode())

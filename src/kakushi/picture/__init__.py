@@ -1,0 +1,1 @@
+"""Geometry in, pixels out: depth and identity buffers, shading, picking. NumPy only, no Qt."""

@@ -1,0 +1,1 @@
+"""What a job uses up: supplies and spares. No Qt, no files."""

@@ -1,0 +1,97 @@
+"""Counting what is consumed: per part kind, nominal size and colour, times copies, plus spares."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from kakushi.colour.patterns import Colouring
+from kakushi.model.job import BallGroup, Group, Part, PartKind, RowsGroup
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """So many balloons of one nominal size and colour, used as one part kind. `seen`: they are drawn."""
+
+    kind: PartKind
+    nominal_in: float
+    colour: str
+    count: int
+    seen: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyLine:
+    """Balloons to buy of one nominal size and colour."""
+
+    nominal_in: float
+    colour: str
+    needed: int
+    spares: int
+
+    @property
+    def total(self) -> int:
+        """Needed and spares together."""
+        return self.needed + self.spares
+
+
+def uses_of(groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], fallback: str) -> tuple[Use, ...]:
+    """What one copy with those groups and parts consumes, summed per kind, size and colour.
+
+    `colouring` has one line per row over all groups of rows; `fallback` is the colour of
+    balls whose slots have none of their own.
+    """
+    tally: Counter[tuple[PartKind, float, str, bool]] = Counter()
+    lines = iter(colouring)
+    for group in groups:
+        if isinstance(group, RowsGroup):
+            for row in group.rows:
+                for slot, colour in zip(row.slots, next(lines), strict=True):
+                    tally[PartKind.ROW, slot.nominal_in, colour, True] += 1
+                    if slot.inner_colour:
+                        tally[PartKind.INNER, slot.nominal_in, slot.inner_colour, False] += 1
+        elif isinstance(group, BallGroup):
+            for slot in group.slots:
+                tally[PartKind.BALL, slot.nominal_in, slot.colour or fallback, True] += 1
+                if slot.inner_colour:
+                    tally[PartKind.INNER, slot.nominal_in, slot.inner_colour, False] += 1
+    for part in parts:
+        for balloons in part.balloons:
+            tally[part.kind, balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
+    return tuple(
+        Use(kind, nominal, colour, count, seen)
+        for (kind, nominal, colour, seen), count in sorted(tally.items())
+        if count
+    )
+
+
+def times(uses: Iterable[Use], copies: int) -> tuple[Use, ...]:
+    """The same uses for so many copies."""
+    return tuple(Use(u.kind, u.nominal_in, u.colour, u.count * copies, u.seen) for u in uses)
+
+
+def supply_lines(uses: Iterable[Use], spares_percent: float) -> tuple[SupplyLine, ...]:
+    """Lines by nominal size (large first) and colour, spares rounded up per line."""
+    needed: Counter[tuple[float, str]] = Counter()
+    for use in uses:
+        needed[use.nominal_in, use.colour] += use.count
+    return tuple(
+        SupplyLine(nominal, colour, count, math.ceil(count * spares_percent / 100 - 1e-9))
+        for (nominal, colour), count in sorted(needed.items(), key=lambda item: (-item[0][0], item[0][1]))
+    )
+
+
+def sum_lines(pieces: Iterable[Sequence[SupplyLine]]) -> tuple[SupplyLine, ...]:
+    """Lines of several pieces added up; spares too, so that a job's total is the sum of its pieces."""
+    needed: Counter[tuple[float, str]] = Counter()
+    spares: Counter[tuple[float, str]] = Counter()
+    for lines in pieces:
+        for line in lines:
+            needed[line.nominal_in, line.colour] += line.needed
+            spares[line.nominal_in, line.colour] += line.spares
+    return tuple(
+        SupplyLine(nominal, colour, needed[nominal, colour], spares[nominal, colour])
+        for nominal, colour in sorted(needed, key=lambda key: (-key[0], key[1]))
+    )

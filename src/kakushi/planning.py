@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import dataclasses
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+
+import numpy as np
 
 from kakushi.colour.patterns import Colouring, colour_rows
 from kakushi.model.catalogue import NominalSize, Studio
@@ -16,6 +19,7 @@ from kakushi.model.job import (
     Group,
     Job,
     Outline,
+    Part,
     PartKind,
     Piece,
     Row,
@@ -49,6 +53,11 @@ class PiecePlan:
     uses: tuple[Use, ...]
     supplies: tuple[SupplyLine, ...]
     warnings: tuple[str, ...]
+
+    @property
+    def drawn(self) -> Geometry:
+        """The column's geometry with its toppers standing on it (their row is -1)."""
+        return _with_toppers(self.geometry, self.piece)
 
     @property
     def foot_mm(self) -> float:
@@ -86,8 +95,12 @@ class PiecePlan:
         return len({(s.nominal_in, round(s.diameter_mm, 3)) for row in self.piece.rows for s in row.slots})
 
     def balloon_colours(self) -> list[str]:
-        """Colour key per balloon, in the geometry's order."""
+        """Colour key per balloon of the column, in the geometry's order."""
         return [colour for line in self.colouring for colour in line]
+
+    def drawn_colours(self) -> list[str]:
+        """Colour key per balloon of `drawn`."""
+        return [*self.balloon_colours(), *(part.balloons[0].colour for part in _drawn_toppers(self.piece))]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -178,6 +191,30 @@ def _foot_mm(frame: Frame) -> float:
 def topper_height_mm(piece: Piece) -> float:
     """How far the tallest topper stands above the column, mm."""
     return max((part.tall_mm for part in piece.parts if part.kind is PartKind.TOPPER), default=0.0)
+
+
+def _drawn_toppers(piece: Piece) -> list[Part]:
+    """Toppers that can be drawn: they have a height and a balloon to take the colour from."""
+    toppers = [p for p in piece.parts if p.kind is PartKind.TOPPER]
+    return [p for p in toppers if p.tall_mm > 0 and p.balloons] if piece.rows else []
+
+
+@lru_cache(maxsize=256)
+def _with_toppers(geometry: Geometry, piece: Piece) -> Geometry:
+    toppers = _drawn_toppers(piece)
+    if not toppers:
+        return geometry
+    radii = np.array([part.tall_mm / 2 for part in toppers])
+    centres = np.zeros((len(toppers), 3))
+    centres[:, 2] = geometry.top + radii
+    none = np.full(len(toppers), -1)
+    return dataclasses.replace(
+        geometry,
+        centres=np.concatenate([geometry.centres, centres]),
+        radii=np.concatenate([geometry.radii, radii]),
+        row_of=np.concatenate([geometry.row_of, none]),
+        slot_of=np.concatenate([geometry.slot_of, none]),
+    )
 
 
 def column_target_mm(piece: Piece) -> float:

@@ -18,9 +18,10 @@ _SUPERSAMPLE = 2
 
 
 def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
-    """Paint per balloon of a piece."""
-    colours = {key: job.colour(key) for key in set(piece.balloon_colours())}
-    return [paint_of(colours[key].hex, colours[key].finish) for key in piece.balloon_colours()]
+    """Paint per drawn balloon of a piece."""
+    keys = piece.drawn_colours()
+    colours = {key: job.colour(key) for key in set(keys)}
+    return [paint_of(colours[key].hex, colours[key].finish) for key in keys]
 
 
 def piece_image(
@@ -33,7 +34,7 @@ def piece_image(
 ) -> Image.Image:
     """Picture of a piece; `paper` None leaves the ground transparent. Azimuth in radians."""
     pixels: NDArray[np.uint8] = portrait(
-        piece.geometry, piece.piece.frame, paints_for(piece, job), width * _SUPERSAMPLE, height * _SUPERSAMPLE, azimuth
+        piece.drawn, piece.piece.frame, paints_for(piece, job), width * _SUPERSAMPLE, height * _SUPERSAMPLE, azimuth
     )
     image = Image.fromarray(pixels)
     if paper is not None:

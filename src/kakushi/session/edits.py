@@ -9,7 +9,7 @@ from collections.abc import Callable, Hashable, Sequence
 
 from pydantic import ValidationError
 
-from kakushi.model.catalogue import Studio
+from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import (
     LARGEST_DIAMETER_MM,
@@ -65,6 +65,15 @@ def set_spares(percent: float) -> Edit:
         return replace(job, settings=settings)
 
     return Edit("Change spares", change, "spares")
+
+
+def set_palette(palette: Sequence[BalloonColour], name: str = "Change palette") -> Edit:
+    """Change the job's palette; slots and patterns keep naming colours by key."""
+
+    def change(job: Job) -> Job:
+        return validated(job, "palette", palette=tuple(palette))
+
+    return Edit(name, change, ("palette", tuple(c.key for c in palette)))
 
 
 # --- pieces -------------------------------------------------------------------------------

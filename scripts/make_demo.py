@@ -1,0 +1,93 @@
+"""Make the Lantern Quay demo job: the program's own fit chooses the rows.
+
+Run from the checkout: python scripts/make_demo.py
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from kakushi.formats.job_file import save_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.model.catalogue import Studio
+from kakushi.model.job import (
+    Band,
+    BandsLayer,
+    Brief,
+    Copy,
+    FitControls,
+    Handle,
+    Job,
+    Part,
+    PartBalloons,
+    PartKind,
+    Piece,
+    PresetOutline,
+    SeenSides,
+    SpiralLayer,
+)
+from kakushi.planning import fit_piece, with_rows
+
+
+def _outline(name: str, **handles: float) -> PresetOutline:
+    return PresetOutline(preset=name, handles=tuple(Handle(name=n, value=v) for n, v in handles.items()))
+
+
+PIECES = (
+    Piece(
+        key=1,
+        name="Gate column",
+        target_height_mm=2100,
+        outline=_outline("straight", width=500),
+        copies=(Copy(label="left"), Copy(label="right")),
+        seen_sides=SeenSides.FRONT_AND_BACK,
+        layers=(SpiralLayer(lanes=("harbour-blue", "sail-white", "harbour-blue", "sail-white")),),
+        fit=FitControls(counts=(4,), nominals=(5, 9, 11), max_sizes=1),
+    ),
+    Piece(
+        key=2,
+        name="Lighthouse",
+        target_height_mm=2400,
+        outline=_outline("cone", foot=620, top=360),
+        layers=(BandsLayer(bands=(Band(colour="sail-white", rows=2), Band(colour="signal-red", rows=2))),),
+        parts=(
+            Part(
+                key=1,
+                kind=PartKind.TOPPER,
+                name="lantern",
+                tall_mm=380,
+                wide_mm=300,
+                mass_g=60,
+                balloons=(PartBalloons(nominal_in=16, colour="lantern-yellow", count=1),),
+                strips=1,
+            ),
+        ),
+        fit=FitControls(counts=(4,), max_sizes=7),
+    ),
+    Piece(
+        key=3,
+        name="Glass-float vase",
+        target_height_mm=1500,
+        outline=_outline("vase", foot=330, belly=560, neck=270),
+        layers=(SpiralLayer(lanes=("sea-glass", "sea-glass", "deep-teal", "sea-glass"), hand="left"),),
+        fit=FitControls(counts=(4, 5), max_sizes=6),
+    ),
+)
+
+
+def main() -> None:
+    """Fit every piece and write the job."""
+    studio = Studio()
+    pieces = tuple(with_rows(piece, fit_piece(piece, studio).rows) for piece in PIECES)
+    brief = Brief(
+        title="Lantern Quay",
+        event="Harbour evening market",
+        event_date=dt.date(2027, 6, 18),
+        place="outdoors",
+        notes="Gate columns stand left and right of the quay steps. Lighthouse by the ferry kiosk.",
+    )
+    save_job(Job(brief=brief, pieces=pieces), demo_job_path())
+
+
+if __name__ == "__main__":
+    main()

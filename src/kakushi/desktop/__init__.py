@@ -1,0 +1,1 @@
+"""Everything Qt: the window, its stages, and the document they share."""

@@ -1,0 +1,76 @@
+"""The composition root of the window: builds studio, document and window, and runs Qt."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import traceback
+from collections.abc import Sequence
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QLocale, Qt
+from PyQt6.QtGui import QGuiApplication, QIcon
+from PyQt6.QtWidgets import QApplication
+
+from kakushi.desktop.document import Document
+from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.theme import THEMES, apply_theme, load_fonts
+from kakushi.formats.paths import data_path, preferences_path, recovery_folder
+from kakushi.formats.preferences import load_preferences, save_preferences
+from kakushi.formats.recovery import RecoveryStore
+from kakushi.model.catalogue import Studio
+
+
+def run_window(arguments: Sequence[str]) -> int:
+    """Open the window; `arguments` are a job or --demo. The exit code."""
+    parser = argparse.ArgumentParser(prog="kakushi")
+    parser.add_argument("job", nargs="?", type=Path, help="a job to open")
+    parser.add_argument("--demo", action="store_true", help="open the demo job")
+    asked = parser.parse_args(list(arguments))
+    app = build_application(["kakushi"])
+    window = build_window(RecoveryStore(recovery_folder()), preferences_path())
+    if asked.demo:
+        window.files.open_demo()
+    elif asked.job is not None:
+        window.files.load(asked.job)
+    _hook_exceptions(window)
+    window.show()
+    return app.exec()
+
+
+def build_application(arguments: list[str]) -> QApplication:
+    """The QApplication with the program's name, icon and typeface."""
+    QGuiApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
+    QLocale.setDefault(QLocale(QLocale.Language.English, QLocale.Country.UnitedKingdom))
+    app = QApplication(arguments)
+    app.setApplicationName("kakushi")
+    app.setApplicationDisplayName("Kakushi")
+    app.setDesktopFileName("kakushi")
+    app.setWindowIcon(QIcon(str(data_path("kakushi.svg"))))
+    app.setStyle("Fusion")
+    load_fonts()
+    return app
+
+
+def build_window(recovery: RecoveryStore, preferences_file: Path) -> MainWindow:
+    """A window on an empty job. Preferences are kept in `preferences_file`."""
+    preferences = load_preferences(preferences_file)
+    app = QApplication.instance()
+    if isinstance(app, QApplication):
+        apply_theme(app, THEMES[preferences.theme])
+    document = Document(Studio(), preferences, recovery)
+    window = MainWindow(document, recovery.abandoned())
+    document.setParent(window)
+    document.preferences_changed.connect(lambda: save_preferences(document.preferences, preferences_file))
+    return window
+
+
+def _hook_exceptions(window: MainWindow) -> None:
+    """Unexpected errors are told, the job stays open; nothing is lost."""
+
+    def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        traceback.print_exception(kind, error, trace)
+        window.document.refused.emit(f"Something went wrong ({error}). Your job is still open; save it.")
+
+    sys.excepthook = hook

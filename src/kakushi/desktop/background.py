@@ -1,0 +1,111 @@
+"""Work off the GUI thread: newest request wins, stale answers are dropped."""
+
+from __future__ import annotations
+
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+from kakushi.model.errors import Cancelled, KakushiError
+
+Work = Callable[[Callable[[float], None], Callable[[], bool]], Any]
+
+
+class _Signals(QObject):
+    done = pyqtSignal(int, object)
+    failed = pyqtSignal(int, str)
+    progress = pyqtSignal(int, float)
+
+
+class _Task(QRunnable):
+    def __init__(self, revision: int, work: Work, signals: _Signals, stale: Callable[[int], bool]) -> None:
+        super().__init__()
+        self._revision, self._work, self._signals, self._stale = revision, work, signals, stale
+
+    def run(self) -> None:
+        if self._stale(self._revision):
+            return
+        try:
+            answer = self._work(
+                lambda share: self._signals.progress.emit(self._revision, share),
+                lambda: self._stale(self._revision),
+            )
+        except Cancelled:
+            return
+        except KakushiError as error:
+            self._signals.failed.emit(self._revision, str(error))
+        except Exception as error:  # the job runner is one of the three places that catch all
+            traceback.print_exc()
+            self._signals.failed.emit(self._revision, f"Something went wrong while computing ({error}).")
+        else:
+            self._signals.done.emit(self._revision, answer)
+
+
+class Runner(QObject):
+    """Runs one kind of work, one at a time, in its own thread.
+
+    `finished` carries the newest request's answer; older answers never arrive.
+    """
+
+    finished = pyqtSignal(object)
+    failed = pyqtSignal(str)
+    progressed = pyqtSignal(float)
+    busy_changed = pyqtSignal(bool)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._revision = 0
+        self._busy = False
+        self._signals = _Signals()
+        self._signals.done.connect(self._on_done)
+        self._signals.failed.connect(self._on_failed)
+        self._signals.progress.connect(self._on_progress)
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether an answer is awaited."""
+        return self._busy
+
+    def submit(self, work: Work) -> None:
+        """Ask for work; whatever was asked before is cancelled."""
+        self._revision += 1
+        self._pool.clear()
+        self._pool.start(_Task(self._revision, work, self._signals, self._stale))
+        self._set_busy(True)
+
+    def cancel(self) -> None:
+        """Forget the request that runs; its answer never arrives."""
+        self._revision += 1
+        self._pool.clear()
+        self._set_busy(False)
+
+    def close(self) -> None:
+        """Cancel and wait for the thread to end."""
+        self.cancel()
+        self._pool.waitForDone()
+
+    def _stale(self, revision: int) -> bool:
+        return revision != self._revision
+
+    def _set_busy(self, busy: bool) -> None:
+        if busy != self._busy:
+            self._busy = busy
+            self.busy_changed.emit(busy)
+
+    def _on_done(self, revision: int, answer: object) -> None:
+        if not self._stale(revision):
+            self._set_busy(False)
+            self.finished.emit(answer)
+
+    def _on_failed(self, revision: int, message: str) -> None:
+        if not self._stale(revision):
+            self._set_busy(False)
+            self.failed.emit(message)
+
+    def _on_progress(self, revision: int, share: float) -> None:
+        if not self._stale(revision):
+            self.progressed.emit(share)

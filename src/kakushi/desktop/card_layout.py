@@ -1,0 +1,71 @@
+"""Where the ladder's cards go: at their rows' heights, pushed apart where rows are close. No Qt."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """One card: middle and height in px; `full` cards show words, others are a sliver of colours."""
+
+    middle: float
+    height: float
+    full: bool
+
+
+def place_cards(
+    wanted: Sequence[float], room: float, full: float, sliver: float, focus: int, gap: float = 2.0
+) -> list[Placed]:
+    """Cards for rows whose knots are at pixel rows `wanted`, in any order of height, within 0..room.
+
+    All cards are full where they fit; otherwise those around index `focus` stay full and
+    the rest shrink to slivers. Cards never overlap; each stays as near as it can.
+    """
+    if not wanted:
+        return []
+    heights = _heights(len(wanted), room, full, sliver, focus, gap)
+    order = sorted(range(len(wanted)), key=lambda i: wanted[i])
+    middles = _spread([wanted[i] for i in order], [heights[i] + gap for i in order], room)
+    placed: dict[int, Placed] = {
+        i: Placed(middle, heights[i], heights[i] == full) for i, middle in zip(order, middles, strict=True)
+    }
+    return [placed[i] for i in range(len(wanted))]
+
+
+def _heights(count: int, room: float, full: float, sliver: float, focus: int, gap: float) -> list[float]:
+    if count * (full + gap) <= room:
+        return [full] * count
+    sliver = min(sliver, max((room - full - gap) / count - gap, 1.0))
+    spare = room - count * (sliver + gap)
+    many = max(int(spare // (full - sliver)), 1)
+    first = min(max(focus - many // 2, 0), max(count - many, 0))
+    return [full if first <= i < first + many else sliver for i in range(count)]
+
+
+def _spread(wanted: Sequence[float], heights: Sequence[float], room: float) -> list[float]:
+    """Middles of boxes in ascending order, each near its wish, none overlapping, all within the room."""
+    # Clusters of touching boxes: [first, last, height, sum of (wish - offset within cluster)].
+    clusters: list[list[float]] = []
+    for index, (wish, height) in enumerate(zip(wanted, heights, strict=True)):
+        clusters.append([index, index, height, wish - height / 2])
+        while len(clusters) > 1 and _start(clusters[-1], room) < _start(clusters[-2], room) + clusters[-2][2]:
+            upper = clusters.pop()
+            lower = clusters[-1]
+            members = upper[1] - upper[0] + 1
+            lower[3] += upper[3] - members * lower[2]
+            lower[1] = upper[1]
+            lower[2] += upper[2]
+    middles = []
+    for cluster in clusters:
+        at = _start(cluster, room)
+        for index in range(int(cluster[0]), int(cluster[1]) + 1):
+            middles.append(at + heights[index] / 2)
+            at += heights[index]
+    return middles
+
+
+def _start(cluster: Sequence[float], room: float) -> float:
+    members = cluster[1] - cluster[0] + 1
+    return min(max(cluster[3] / members, 0.0), max(room - cluster[2], 0.0))

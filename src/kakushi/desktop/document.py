@@ -1,0 +1,277 @@
+"""The one open document: session, plan, selection; widgets read it and send it edits."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from kakushi.desktop.background import Runner
+from kakushi.formats.preferences import Preferences
+from kakushi.formats.recovery import RecoveryStore
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import KakushiError
+from kakushi.model.job import Job, Piece, Row
+from kakushi.model.units import UnitSystem
+from kakushi.model.values import replace
+from kakushi.planning import PiecePlan, Plan, fit_piece, plan
+from kakushi.session import edits
+from kakushi.session.session import Edit, Session
+from kakushi.shape.fit import FitResult
+
+_RECOVERY_DELAY_MS = 1500
+
+
+class Document(QObject):
+    """Session and plan as signals. The plan lags the job by one background computation."""
+
+    job_changed = pyqtSignal()
+    plan_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    hover_changed = pyqtSignal()
+    preferences_changed = pyqtSignal()
+    fit_running = pyqtSignal(bool)
+    told = pyqtSignal(str)
+    refused = pyqtSignal(str)
+
+    def __init__(
+        self, studio: Studio, preferences: Preferences, recovery: RecoveryStore, parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.studio = studio
+        self.preferences = preferences
+        self._recovery = recovery
+        self._session = Session(Job())
+        self._plan = Plan(self._session.job, (), ())
+        self._piece_key: int | None = None
+        self._row_key: int | None = None
+        self._hovered: int | None = None
+        self._planner = Runner(self)
+        self._planner.finished.connect(self._on_planned)
+        self._planner.failed.connect(self.refused)
+        self._fitter = Runner(self)
+        self._fitter.finished.connect(self._on_fitted)
+        self._fitter.failed.connect(self.refused)
+        self._fitter.busy_changed.connect(self.fit_running)
+        self._fitted_piece: int | None = None
+        self._recovery_timer = QTimer(self)
+        self._recovery_timer.setSingleShot(True)
+        self._recovery_timer.setInterval(_RECOVERY_DELAY_MS)
+        self._recovery_timer.timeout.connect(self._keep_recovery_copy)
+
+    # --- what widgets read ------------------------------------------------------------
+
+    @property
+    def job(self) -> Job:
+        """The job as it is now."""
+        return self._session.job
+
+    @property
+    def plan(self) -> Plan:
+        """The newest plan that is ready."""
+        return self._plan
+
+    @property
+    def is_planned(self) -> bool:
+        """Whether the plan is that of the job as it is now."""
+        return self._plan.job is self._session.job
+
+    @property
+    def path(self) -> Path | None:
+        """The job's file."""
+        return self._session.path
+
+    @property
+    def is_dirty(self) -> bool:
+        """Whether there is something unsaved."""
+        return self._session.is_dirty
+
+    @property
+    def undo_name(self) -> str | None:
+        """Name of what undo takes back."""
+        return self._session.undo_name
+
+    @property
+    def redo_name(self) -> str | None:
+        """Name of what redo brings back."""
+        return self._session.redo_name
+
+    @property
+    def units(self) -> UnitSystem:
+        """What lengths are shown in."""
+        return self.preferences.units
+
+    @property
+    def piece(self) -> Piece | None:
+        """The selected piece."""
+        return self.job.piece(self._piece_key) if self._piece_key is not None else None
+
+    @property
+    def piece_plan(self) -> PiecePlan | None:
+        """The plan of the selected piece, when there is one."""
+        return self._plan.piece(self._piece_key) if self._piece_key is not None else None
+
+    @property
+    def row(self) -> Row | None:
+        """The selected row."""
+        piece = self.piece
+        return next((row for row in piece.rows if row.key == self._row_key), None) if piece else None
+
+    @property
+    def row_index(self) -> int | None:
+        """Index of the selected row from the foot, 0 first."""
+        piece = self.piece
+        return next((i for i, row in enumerate(piece.rows) if row.key == self._row_key), None) if piece else None
+
+    @property
+    def hovered_row(self) -> int | None:
+        """Index of the row pointed at."""
+        return self._hovered
+
+    # --- selection ---------------------------------------------------------------------
+
+    def select_piece(self, key: int | None) -> None:
+        """Select a piece by key."""
+        if key != self._piece_key:
+            self._piece_key = key
+            self._row_key = None
+            self._hovered = None
+            self.selection_changed.emit()
+
+    def select_row(self, key: int | None) -> None:
+        """Select a row of the selected piece by key."""
+        if key != self._row_key:
+            self._row_key = key
+            self.selection_changed.emit()
+
+    def select_row_at(self, index: int) -> None:
+        """Select a row by its index from the foot, kept within the column."""
+        piece = self.piece
+        if piece and piece.rows:
+            self.select_row(piece.rows[min(max(index, 0), len(piece.rows) - 1)].key)
+
+    def hover_row(self, index: int | None) -> None:
+        """Point at a row by its index, or at none."""
+        if index != self._hovered:
+            self._hovered = index
+            self.hover_changed.emit()
+
+    # --- edits ---------------------------------------------------------------------------
+
+    def apply(self, edit: Edit) -> bool:
+        """Apply an edit; False when it changed nothing or was refused (then `refused` says why)."""
+        try:
+            changed = self._session.apply(edit)
+        except KakushiError as error:
+            self.refused.emit(str(error))
+            return False
+        if changed:
+            self._after_change()
+        return changed
+
+    def undo(self) -> None:
+        """Take back the last edit."""
+        if self._session.undo():
+            self._after_change()
+
+    def redo(self) -> None:
+        """Bring back what was taken back."""
+        if self._session.redo():
+            self._after_change()
+
+    def _after_change(self) -> None:
+        self._fitter.cancel()
+        self._keep_selection()
+        self._recovery_timer.start()
+        self.job_changed.emit()
+        self._replan()
+
+    def _keep_selection(self) -> None:
+        if self.job.piece(self._piece_key or 0) is None:
+            self.select_piece(self.job.pieces[-1].key if self.job.pieces else None)
+        if self._row_key is not None and self.row is None:
+            self._row_key = None
+            self.selection_changed.emit()
+
+    def _replan(self) -> None:
+        job, studio = self.job, self.studio
+        self._planner.submit(lambda _progress, _cancelled: plan(job, studio))
+
+    def _on_planned(self, found: Plan) -> None:
+        self._plan = found
+        self.plan_changed.emit()
+
+    # --- the fit --------------------------------------------------------------------------
+
+    def choose_rows(self) -> None:
+        """Fit the selected piece in the background; any edit meanwhile cancels it."""
+        piece = self.piece
+        if piece is None:
+            return
+        self._fitted_piece = piece.key
+        studio = self.studio
+        self._fitter.submit(lambda progress, cancelled: fit_piece(piece, studio, progress, cancelled))
+
+    def stop_choosing(self) -> None:
+        """Stop the fit."""
+        if self._fitter.is_busy:
+            self._fitter.cancel()
+            self.told.emit("Stopped; the rows are as they were.")
+
+    def _on_fitted(self, result: FitResult) -> None:
+        if self._fitted_piece is None:
+            return
+        if self.apply(edits.replace_rows(self._fitted_piece, result.rows)):
+            for note in result.notes:
+                self.told.emit(note)
+        else:
+            self.told.emit("The rows already are the best found.")
+
+    # --- preferences -----------------------------------------------------------------------
+
+    def set_preferences(self, **changes: object) -> None:
+        """Change preferences."""
+        changed = replace(self.preferences, **changes)
+        if changed != self.preferences:
+            self.preferences = changed
+            self.preferences_changed.emit()
+
+    # --- files -------------------------------------------------------------------------------
+
+    def open_job(self, job: Job, path: Path | None, recovered: bool = False) -> None:
+        """Make `job` the document. The former one is gone: ask before."""
+        self._fitter.cancel()
+        self._recovery_timer.stop()
+        self._recovery.drop()
+        self._session = Session(job, path)
+        if recovered:
+            self._session.mark_recovered()
+            self._recovery_timer.start()
+        self._piece_key = self._row_key = self._hovered = None
+        if job.pieces:
+            self._piece_key = job.pieces[0].key
+        self.job_changed.emit()
+        self.selection_changed.emit()
+        self._replan()
+
+    def mark_saved(self, path: Path, job: Job) -> None:
+        """The job stands in the file at `path` now."""
+        self._session.mark_saved(path, job)
+        self._recovery_timer.stop()
+        self._recovery.drop()
+        self.job_changed.emit()
+
+    def _keep_recovery_copy(self) -> None:
+        if not self.is_dirty:
+            return
+        try:
+            self._recovery.write(self.job, self.path)
+        except KakushiError as error:
+            self.refused.emit(f"{error} Save the job to be safe.")
+
+    def close(self) -> None:
+        """Stop background work and forget the recovery copy: the window closes on purpose."""
+        self._recovery_timer.stop()
+        self._planner.close()
+        self._fitter.close()
+        self._recovery.drop()

@@ -1,0 +1,270 @@
+"""The elevation: shaded balloons over the dashed outline, with a height ruler. Drag to turn."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.desktop.document import Document
+from kakushi.desktop.painting import image_of
+from kakushi.desktop.scale import Scale
+from kakushi.desktop.theme import Theme
+from kakushi.formats.png import paints_for
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
+from kakushi.picture.buffers import Buffers
+from kakushi.picture.scene import draw_piece, extent_of
+from kakushi.picture.view import View
+from kakushi.planning import PiecePlan
+
+_RULER_PX = 52.0
+_TURN_PER_PX = math.radians(0.6)
+_KEY_TURN = math.radians(15)
+_CLICK_PX = 4.0
+_ZOOM_STEP = 1.2
+_METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
+_INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60))
+
+
+class Elevation(QWidget):
+    """The selected piece, drawn by our renderer to the ladder's scale."""
+
+    def __init__(self, document: Document, scale: Scale, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._scale, self._theme = document, scale, theme
+        self._azimuth = 0.0
+        self._image: QImage | None = None
+        self._buffers: Buffers | None = None
+        self._image_key: object = None
+        self._pressed: QPointF | None = None
+        self._turning = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Elevation")
+        self.setAccessibleDescription("The piece from the side. Left and right turn it, plus and minus zoom.")
+        self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
+        document.plan_changed.connect(self._on_plan_changed)
+        document.selection_changed.connect(self._on_plan_changed)
+        document.hover_changed.connect(self.update)
+        document.preferences_changed.connect(self.update)
+        scale.changed.connect(self.update)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(200, 240)
+
+    @property
+    def azimuth(self) -> float:
+        """Where it is seen from, radians anticlockwise from the front."""
+        return self._azimuth
+
+    def turn_to(self, azimuth: float) -> None:
+        """Look from another side."""
+        self._azimuth = math.remainder(azimuth, 2 * math.pi)
+        self.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self._theme = theme
+        self.update()
+
+    @property
+    def _centre(self) -> float:
+        return _RULER_PX + (self.width() - _RULER_PX) / 2
+
+    def _on_plan_changed(self) -> None:
+        found = self._document.piece_plan
+        if found is not None:
+            wide, tall = extent_of(found.drawn)
+            outline = 2 * max(float(found.profile.left.max()), float(found.profile.right.max()))
+            self._scale.show(max(wide, outline), max(tall, found.column_target_mm))
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._scale.resize(self.width() - _RULER_PX, self.height())
+
+    # --- painting -------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._theme.colour("paper"))
+        found = self._document.piece_plan
+        self._paint_floor(painter)
+        if found is not None:
+            self._render(found)
+            if self._image is not None:
+                painter.drawImage(QPointF(0, 0), self._image)
+            self._paint_outline(painter, found)
+            self._paint_heights(painter, found)
+            if not found.piece.rows:
+                self._paint_invitation(painter)
+        self._paint_ruler(painter)
+        self._paint_side(painter)
+        if self.hasFocus():
+            painter.setPen(QPen(self._theme.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        painter.end()
+
+    def _render(self, found: PiecePlan) -> None:
+        ratio = self.devicePixelRatioF() * (0.5 if self._turning else 1.0)
+        key = (found, self.size(), self._azimuth, self._scale.mm_per_px, self._scale.bottom_mm, ratio, self._lit(found))
+        if key == self._image_key:
+            return
+        mm_per_px = self._scale.mm_per_px / ratio
+        view = View(
+            max(int(self.width() * ratio), 1), max(int(self.height() * ratio), 1), mm_per_px,
+            -self._centre * self._scale.mm_per_px, self._scale.z(0.0), self._azimuth,
+        )  # fmt: skip
+        paints = paints_for(found, self._document.plan.job)
+        self._buffers, pixels = draw_piece(found.drawn, found.piece.frame, paints, view, self._lit(found))
+        self._image = image_of(pixels, ratio)
+        self._image_key = key
+
+    def _lit(self, found: PiecePlan) -> tuple[int, ...]:
+        row = self._document.hovered_row
+        return tuple(found.geometry.of_row(row).tolist()) if row is not None else ()
+
+    def _paint_floor(self, painter: QPainter) -> None:
+        y = self._scale.y(0.0)
+        painter.setPen(QPen(self._theme.colour("line"), 2))
+        painter.drawLine(QPointF(_RULER_PX, y), QPointF(self.width(), y))
+
+    def _paint_outline(self, painter: QPainter, found: PiecePlan) -> None:
+        profile = found.profile
+        right = [self._point(x, z + found.foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
+        left = [self._point(-x, z + found.foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
+        pen = QPen(self._theme.colour("ink"), 1.6, Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(QPolygonF([*right, *reversed(left)]))
+
+    def _point(self, x_mm: float, z_mm: float) -> QPointF:
+        return QPointF(self._centre + x_mm / self._scale.mm_per_px, self._scale.y(z_mm))
+
+    def _paint_heights(self, painter: QPainter, found: PiecePlan) -> None:
+        if not found.piece.rows:
+            return
+        y = self._scale.y(found.height_mm)
+        painter.setPen(QPen(self._theme.colour("accent"), 1))
+        painter.drawLine(QPointF(_RULER_PX - 6, y), QPointF(self.width(), y))
+        text = format_length(found.height_mm, self._document.units)
+        box = QRectF(self.width() - 130, y - self.fontMetrics().height() - 2, 122, self.fontMetrics().height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, text)
+
+    def _paint_invitation(self, painter: QPainter) -> None:
+        painter.setPen(self._theme.colour("quiet"))
+        box = QRectF(_RULER_PX, self.height() / 2 - 40, self.width() - _RULER_PX, 80)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "No rows yet.\nPress F5 to choose them.")
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        units = self._document.units
+        ticks = _METRIC_TICKS if units is UnitSystem.METRIC else _INCH_TICKS
+        spacing = self.fontMetrics().height() * 1.8
+        step = next((t for t in ticks if t / self._scale.mm_per_px >= spacing), ticks[-1])
+        first = max(math.ceil(self._scale.z(self.height()) / step), 0)
+        last = math.floor(self._scale.z(0.0) / step)
+        for index in range(first, last + 1):
+            y = self._scale.y(index * step)
+            painter.setPen(QPen(self._theme.colour("line"), 1))
+            painter.drawLine(QPointF(_RULER_PX - 8, y), QPointF(_RULER_PX, y))
+            painter.setPen(self._theme.colour("quiet"))
+            box = QRectF(0, y - 12, _RULER_PX - 11, 24)
+            number = index * step / (10 if units is UnitSystem.METRIC else MM_PER_INCH)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{number:.0f}")
+        corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + 8)
+        painter.fillRect(corner, self._theme.colour("paper"))
+        painter.setPen(self._theme.colour("quiet"))
+        painter.drawText(corner.adjusted(0, 0, -11, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, units.value)
+
+    def _paint_side(self, painter: QPainter) -> None:
+        degrees = round(math.degrees(self._azimuth)) % 360
+        side = {0: "from the front", 90: "from the right", 180: "from the back", 270: "from the left"}.get(
+            degrees, f"turned {degrees}°"
+        )
+        painter.setPen(self._theme.colour("quiet"))
+        box = QRectF(_RULER_PX, 6, self.width() - _RULER_PX - 8, 22)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, side)
+
+    # --- pointer and keys --------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._pressed is not None:
+            moved = event.position().x() - self._pressed.x()
+            if self._turning or abs(moved) > _CLICK_PX:
+                self._turning = True
+                self._pressed = event.position()
+                # The surface follows the hand: dragging right brings the left side round.
+                self.turn_to(self._azimuth - moved * _TURN_PER_PX)
+            return
+        self._document.hover_row(self._row_at(event.position()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            return
+        if not self._turning and (row := self._row_at(event.position())) is not None:
+            self._document.select_row_at(row)
+        self._pressed, self._turning = None, False
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._document.hover_row(None)
+
+    def _row_at(self, at: QPointF) -> int | None:
+        found = self._document.piece_plan
+        if self._buffers is None or found is None or self._image is None:
+            return None
+        ratio = self._image.devicePixelRatio()
+        balloon = self._buffers.pick(at.x() * ratio, at.y() * ratio)
+        if balloon is None or balloon >= len(found.geometry.row_of):
+            return None
+        return int(found.geometry.row_of[balloon])
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._scale.zoom(_ZOOM_STEP ** (event.angleDelta().y() / 120), event.position().y())
+        else:
+            self._scale.pan(event.angleDelta().y() / 2)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        match event.key():
+            case Qt.Key.Key_Left:
+                self.turn_to(self._azimuth - _KEY_TURN)
+            case Qt.Key.Key_Right:
+                self.turn_to(self._azimuth + _KEY_TURN)
+            case Qt.Key.Key_Home:
+                self.turn_to(0.0)
+            case Qt.Key.Key_Plus:
+                self._scale.zoom(_ZOOM_STEP)
+            case Qt.Key.Key_Minus:
+                self._scale.zoom(1 / _ZOOM_STEP)
+            case Qt.Key.Key_Up:
+                self._scale.pan(40)
+            case Qt.Key.Key_Down:
+                self._scale.pan(-40)
+            case _:
+                super().keyPressEvent(event)
+

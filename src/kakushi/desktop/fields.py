@@ -1,0 +1,148 @@
+"""Form fields: lengths as people type them, colour choosers, labelled rows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel, QLineEdit, QWidget
+
+from kakushi.desktop.document import Document
+from kakushi.desktop.painting import draw_code_chip
+from kakushi.model.catalogue import BalloonColour
+from kakushi.model.errors import BadInput
+from kakushi.model.units import format_diameter, format_length, parse_length_between
+
+
+class LengthField(QLineEdit):
+    """A length in any unit; `entered` carries mm once it is valid. What is wrong is told in `problem`."""
+
+    entered = pyqtSignal(float)
+    problem = pyqtSignal(str)
+
+    def __init__(
+        self, document: Document, what: str, low_mm: float, high_mm: float, diameter: bool = False,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self._document, self._what, self._low, self._high = document, what, low_mm, high_mm
+        self._format = format_diameter if diameter else format_length
+        self._value: float | None = None
+        self.setAccessibleName(what)
+        self.editingFinished.connect(self._on_finished)
+        self.textEdited.connect(lambda _: self._mark(False))
+        document.preferences_changed.connect(self._show)
+
+    def set_value(self, mm: float | None) -> None:
+        """Show a length, mm; None shows nothing. What is being typed is left alone."""
+        changed = mm != self._value
+        self._value = mm
+        if changed or not self.hasFocus():
+            self._show()
+
+    def _show(self) -> None:
+        with QSignalBlocker(self):
+            self.setText("" if self._value is None else self._format(self._value, self._document.units))
+        self.setModified(False)
+        self._mark(False)
+
+    def _on_finished(self) -> None:
+        if not self.isModified():
+            return
+        try:
+            mm = parse_length_between(self.text(), self._low, self._high, self._document.units, self._what)
+        except BadInput as error:
+            self._mark(True)
+            self.problem.emit(str(error))
+            return
+        self._value = mm
+        self._show()
+        self.entered.emit(mm)
+
+    def _mark(self, wrong: bool) -> None:
+        if bool(self.property("wrong")) != wrong:
+            self.setProperty("wrong", wrong)
+            style = self.style()
+            if style:
+                style.unpolish(self)
+                style.polish(self)
+
+
+class ColourChooser(QComboBox):
+    """Choose one of the job's colours; `chosen` carries its key."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._shown: Sequence[BalloonColour] = ()
+        self.setAccessibleName(name)
+        self.setIconSize(QSize(30, 20))
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(8)
+        self.activated.connect(lambda index: self.chosen.emit(str(self.itemData(index))))
+
+    def show_colours(self, palette: Sequence[BalloonColour], current: str) -> None:
+        """List a palette and show the colour with key `current`."""
+        with QSignalBlocker(self):
+            if palette != self._shown:
+                self._shown = palette
+                self.clear()
+                for colour in palette:
+                    self.addItem(chip_icon(colour), colour.name, colour.key)
+            self.setCurrentIndex(self.findData(current))
+
+
+def chip_icon(colour: BalloonColour) -> QIcon:
+    """A chip with the colour's letter code as an icon."""
+    pixmap = QPixmap(60, 40)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    draw_code_chip(painter, pixmap.rect().toRectF().adjusted(0, 0, -30, -20).adjusted(1, 1, -1, -1), colour, QColor("#88807a"))
+    painter.end()
+    icon = QIcon()
+    for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
+        icon.addPixmap(pixmap, mode)
+    return icon
+
+
+def heading(text: str) -> QLabel:
+    """A section's heading."""
+    label = QLabel(text)
+    label.setProperty("role", "heading")
+    return label
+
+
+def quiet(text: str = "") -> QLabel:
+    """Explaining words, wrapped."""
+    label = QLabel(text)
+    label.setProperty("role", "quiet")
+    label.setWordWrap(True)
+    return label
+
+
+def rule() -> QFrame:
+    """A thin line between sections."""
+    line = QFrame()
+    line.setProperty("role", "rule")
+    return line
+
+
+def form() -> QFormLayout:
+    """A form with labels to the left."""
+    layout = QFormLayout()
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setHorizontalSpacing(10)
+    layout.setVerticalSpacing(7)
+    layout.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    layout.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
+    return layout
+
+
+def clear_form(layout: QFormLayout) -> None:
+    """Remove and delete all rows of a form."""
+    while layout.rowCount():
+        layout.removeRow(0)

@@ -1,0 +1,185 @@
+"""Opening, saving, exporting: file dialogs around the formats; errors become one sentence."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from kakushi.desktop.document import Document
+from kakushi.formats.atomic import write_atomically
+from kakushi.formats.job_file import SUFFIX, load_job, save_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.recovery import Recovery, discard
+from kakushi.formats.supplies_csv import supplies_csv
+from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.job import Job
+from kakushi.planning import Plan, plan
+
+_JOBS = f"Kakushi jobs (*{SUFFIX})"
+_PICTURE_SIZE = (1200, 1500)
+
+
+class Files:
+    """File commands of the window. Dialogs are methods so that tests can answer them."""
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        self._document, self._window = document, window
+
+    # --- dialogs ------------------------------------------------------------------------
+
+    def ask_open(self) -> Path | None:
+        """Ask for a job to open."""
+        text, _ = QFileDialog.getOpenFileName(self._window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)")
+        return Path(text) if text else None
+
+    def ask_save(self, title: str, name: str, kind: str) -> Path | None:
+        """Ask where to write."""
+        text, _ = QFileDialog.getSaveFileName(self._window, title, str(self._folder() / name), kind)
+        return Path(text) if text else None
+
+    def ask_unsaved(self) -> str:
+        """Ask what to do with unsaved changes: "save", "discard" or "cancel"."""
+        box = QMessageBox(self._window)
+        box.setIcon(QMessageBox.Icon.NoIcon)
+        box.setText(f"“{self._document.job.brief.title}” has changes that are not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        discarding = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        cancel = box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.setEscapeButton(cancel)
+        box.exec()
+        return {save: "save", discarding: "discard"}.get(box.clickedButton(), "cancel")
+
+    def _folder(self) -> Path:
+        path = self._document.path
+        return path.parent if path else Path.home()
+
+    # --- commands -----------------------------------------------------------------------
+
+    def may_leave(self) -> bool:
+        """Whether the open job may be left: nothing unsaved, or saved or discarded now."""
+        if not self._document.is_dirty:
+            return True
+        answer = self.ask_unsaved()
+        return answer == "discard" or (answer == "save" and self.save())
+
+    def new(self) -> None:
+        """An empty job."""
+        if self.may_leave():
+            self._document.open_job(Job(), None)
+
+    def open(self, path: Path | None = None) -> None:
+        """Open a job; the open one stays when that does not work."""
+        if not self.may_leave():
+            return
+        chosen = path or self.ask_open()
+        if chosen is not None:
+            self.load(chosen)
+
+    def load(self, path: Path) -> bool:
+        """Load a job without asking."""
+        try:
+            job = load_job(path)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return False
+        self._document.open_job(job, path)
+        self._remember(path)
+        return True
+
+    def open_demo(self) -> None:
+        """The Lantern Quay job, as a new job without a file."""
+        if not self.may_leave():
+            return
+        try:
+            self._document.open_job(load_job(demo_job_path()), None)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+
+    def save(self) -> bool:
+        """Save to the job's file; ask for one where it has none."""
+        path = self._document.path
+        return self.save_as() if path is None else self._save_to(path)
+
+    def save_as(self) -> bool:
+        """Save to a file asked for."""
+        name = f"{self._document.job.brief.title.replace('/', '-')[:80]}{SUFFIX}"
+        path = self.ask_save("Save the job", name, _JOBS)
+        if path is None:
+            return False
+        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def _save_to(self, path: Path) -> bool:
+        job = self._document.job
+
+        def write() -> None:
+            save_job(job, path)
+            self._document.mark_saved(path, job)
+            self._remember(path)
+
+        return self._written(write, f"Saved as “{path.name}”.")
+
+    def recover(self, recovery: Recovery) -> None:
+        """Make a recovery copy the open job; it still has to be saved."""
+        self._document.open_job(recovery.job, recovery.original, recovered=True)
+        discard(recovery.copy)
+        self._document.told.emit("Recovered. Save it to keep it.")
+
+    def export_pdf(self) -> None:
+        """Build sheets and supplies as PDF."""
+        path = self._ask_export("Print to PDF", ".pdf", "PDF (*.pdf)")
+        if path:
+            self._written(
+                lambda: write_atomically(path, pack_pdf(self._current_plan(), self._document.units)),
+                f"Written: {path.name}",
+            )
+
+    def export_csv(self) -> None:
+        """The supplies as CSV."""
+        path = self._ask_export("Save supplies", ".csv", "CSV (*.csv)")
+        if path:
+            self._written(lambda: write_atomically(path, supplies_csv(self._current_plan()).encode()), f"Written: {path.name}")
+
+    def export_picture(self, azimuth: float) -> None:
+        """The selected piece as PNG, seen as in the elevation."""
+        piece = self._document.piece
+        if piece is None:
+            self._document.refused.emit("Select a piece to save its picture.")
+            return
+        path = self._ask_export("Save picture", ".png", "PNG (*.png)", piece.name)
+        if path is None:
+            return
+
+        def write() -> None:
+            found = self._current_plan().piece(piece.key)
+            if found is None:
+                raise BadInput("That piece is no longer in the job.")
+            image = piece_image(found, self._document.job, *_PICTURE_SIZE, azimuth)
+            write_atomically(path, png_bytes(image))
+
+        self._written(write, f"Written: {path.name}")
+
+    def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
+        stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
+        path = self.ask_save(title, f"{stem}{suffix}", kind)
+        return path if path is None or path.suffix else path.with_suffix(suffix)
+
+    def _current_plan(self) -> Plan:
+        # Memoised: nothing is computed twice, and what is printed is never stale.
+        return plan(self._document.job, self._document.studio)
+
+    def _written(self, write: Callable[[], None], told: str) -> bool:
+        try:
+            write()
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return False
+        self._document.told.emit(told)
+        return True
+
+    def _remember(self, path: Path) -> None:
+        self._document.set_preferences(recent=self._document.preferences.with_recent(path).recent)

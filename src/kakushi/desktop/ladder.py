@@ -1,0 +1,258 @@
+"""The row ladder: one card per row at its true height, edited by keys, wheel and pointer."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.desktop.card_layout import Placed, place_cards
+from kakushi.desktop.document import Document
+from kakushi.desktop.painting import draw_code_chip, scaled
+from kakushi.desktop.row_actions import RowActions
+from kakushi.desktop.scale import Scale
+from kakushi.desktop.theme import Theme
+from kakushi.model.job import Row
+from kakushi.model.units import format_diameter, format_nominal
+from kakushi.planning import PiecePlan
+
+_LEADER_PX = 46.0
+_SLIVER_PX = 7.0
+_WHEEL_STEP = 120
+
+
+class RowLadder(QWidget):
+    """Cards beside the elevation; the selected one takes keys and wheel."""
+
+    def __init__(
+        self, document: Document, scale: Scale, actions: RowActions, theme: Theme, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
+        self._cards: list[Placed] = []
+        self._wheel = 0
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Row ladder")
+        for changed in (
+            document.plan_changed, document.selection_changed, scale.changed, document.preferences_changed
+        ):  # fmt: skip
+            changed.connect(self._on_changed)
+        document.hover_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 40, 400)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 27, 240)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self._theme = theme
+        self.update()
+
+    @property
+    def _card_height(self) -> float:
+        return self.fontMetrics().height() * 1.62
+
+    def _on_changed(self) -> None:
+        self._lay_out()
+        found, index = self._document.piece_plan, self._document.row_index
+        if found and index is not None and index < len(found.piece.rows):
+            self.setAccessibleDescription(self._words(found, index))
+        else:
+            self.setAccessibleDescription("No row is selected.")
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        found = self._document.piece_plan
+        self._cards = []
+        if found is None or not found.piece.rows:
+            return
+        wanted = [self._scale.y(float(z)) for z in found.geometry.knots]
+        focus = self._document.hovered_row if self._document.row_index is None else self._document.row_index
+        self._cards = place_cards(wanted, self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
+
+    def card_box(self, index: int) -> QRectF:
+        """Where the card of a row is drawn."""
+        card = self._cards[index]
+        return QRectF(_LEADER_PX, card.middle - card.height / 2 + 2, self.width() - _LEADER_PX - 8, card.height)
+
+    def row_at(self, at: QPointF) -> int | None:
+        """Index of the row whose card lies at a point."""
+        for index in range(len(self._cards)):
+            if self.card_box(index).adjusted(-_LEADER_PX, -1, 8, 1).contains(at):
+                return index
+        return None
+
+    def _words(self, found: PiecePlan, index: int) -> str:
+        row = found.piece.rows[index]
+        colours = ", ".join(self._document.plan.job.colour(key).name for key in found.colouring[index])
+        return f"Row {index + 1} of {len(found.piece.rows)}: {self._card_text(row)}; {colours}"
+
+    def _card_text(self, row: Row) -> str:
+        units = self._document.units
+        sizes = dict.fromkeys(
+            f"{format_nominal(s.nominal_in)} to {format_diameter(s.diameter_mm, units)}" for s in row.slots
+        )
+        return f"{row.count} × {' / '.join(sizes)}"
+
+    # --- painting ---------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._theme.colour("paper"))
+        found = self._document.piece_plan
+        if found is not None and len(self._cards) == len(found.piece.rows):
+            for index in range(len(self._cards)):
+                self._paint_leader(painter, found, index)
+            for index in range(len(self._cards)):
+                self._paint_card(painter, found, index)
+        if self.hasFocus():
+            painter.setPen(QPen(self._theme.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        painter.end()
+
+    def _is_marked(self, index: int) -> bool:
+        return index in (self._document.row_index, self._document.hovered_row)
+
+    def _paint_leader(self, painter: QPainter, found: PiecePlan, index: int) -> None:
+        role = "accent" if self._is_marked(index) else "line"
+        knot = self._scale.y(float(found.geometry.knots[index]))
+        card = self.card_box(index).center().y()
+        path = QPainterPath(QPointF(0, knot))
+        path.lineTo(8, knot)
+        path.lineTo(_LEADER_PX - 10, card)
+        path.lineTo(_LEADER_PX, card)
+        painter.setPen(QPen(self._theme.colour(role), 1.5 if self._is_marked(index) else 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+
+    def _paint_card(self, painter: QPainter, found: PiecePlan, index: int) -> None:
+        box = self.card_box(index)
+        if not self.rect().toRectF().intersects(box):
+            return
+        if self._cards[index].full:
+            self._paint_full(painter, found, index, box)
+        else:
+            self._paint_sliver(painter, found, index, box)
+
+    def _paint_full(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
+        theme = self._theme
+        chosen = index == self._document.row_index
+        painter.setPen(QPen(theme.colour("accent" if self._is_marked(index) else "line"), 2 if chosen else 1))
+        painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
+        painter.drawRoundedRect(box, 5, 5)
+        number_width = self.fontMetrics().horizontalAdvance("000") + 6
+        painter.setPen(theme.colour("quiet"))
+        number = QRectF(box.left() + 4, box.top(), number_width, box.height())
+        painter.drawText(number, Qt.AlignmentFlag.AlignCenter, str(index + 1))
+        chips = self._paint_chips(painter, found, index, box)
+        words = QRectF(number.right() + 4, box.top(), chips - number.right() - 8, box.height())
+        text = self.fontMetrics().elidedText(
+            self._card_text(found.piece.rows[index]), Qt.TextElideMode.ElideRight, int(words.width())
+        )
+        painter.setPen(theme.colour("ink"))
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+    def _paint_chips(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> float:
+        """Colour chips in slot order at the card's right end; where they start."""
+        metrics = self.fontMetrics()
+        wide = metrics.horizontalAdvance("MM") + 4.0
+        high = min(metrics.height() + 2.0, box.height() - 6)
+        colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
+        room = box.width() - metrics.horizontalAdvance("000 0 × 00″ to 00.0 cm") - 22
+        wide = min(wide, max(room / len(colours) - 2, 8.0))
+        start = box.right() - 6 - len(colours) * (wide + 2)
+        painter.save()
+        painter.setFont(scaled(self.font(), 0.9))
+        named = wide >= metrics.horizontalAdvance("MM") * 0.9
+        for place, colour in enumerate(colours):
+            chip = QRectF(start + place * (wide + 2), box.center().y() - high / 2, wide, high)
+            draw_code_chip(painter, chip, colour, self._theme.colour("line"), named)
+        painter.restore()
+        return start
+
+    def _paint_sliver(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
+        colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
+        wide = box.width() / len(colours)
+        for place, colour in enumerate(colours):
+            part = QRectF(box.left() + place * wide, box.top(), wide - 1, max(box.height() - 1, 1))
+            draw_code_chip(painter, part, colour, self._theme.colour("line"), words=False)
+        if self._is_marked(index):
+            painter.setPen(QPen(self._theme.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box)
+
+    # --- pointer, wheel and keys ---------------------------------------------------------------
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event:
+            row = self.row_at(event.position())
+            self._document.hover_row(row)
+            found = self._document.piece_plan
+            if row is not None and found is not None and row < len(found.piece.rows):
+                self.setToolTip(self._words(found, row))
+
+    def leaveEvent(self, event: object) -> None:
+        self._document.hover_row(None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        row = self.row_at(event.position())
+        if row is None:
+            self._document.select_row(None)
+        else:
+            self._document.select_row_at(row)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event and self._document.row is not None:
+            self._actions.menu(self).exec(event.globalPos())
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        row = self.row_at(event.position())
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier or row is None or row != self._document.row_index:
+            self._wheel = 0
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self._scale.zoom(1.2 ** (event.angleDelta().y() / _WHEEL_STEP), event.position().y())
+            else:
+                self._scale.pan(event.angleDelta().y() / 2)
+            return
+        self._wheel += event.angleDelta().y()
+        steps, self._wheel = int(self._wheel / _WHEEL_STEP), int(self._wheel % _WHEEL_STEP)
+        if steps:
+            self._actions.resize(steps)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        index = self._document.row_index
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier & ~Qt.KeyboardModifier.ShiftModifier
+        if plain and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            step = 1 if event.key() == Qt.Key.Key_Up else -1
+            self._document.select_row_at(0 if index is None else index + step)
+        elif plain and event.key() == Qt.Key.Key_Home:
+            self._document.select_row_at(0)
+        elif plain and event.key() == Qt.Key.Key_End:
+            self._document.select_row_at(10**6)
+        elif not self._actions.take_key(event):
+            super().keyPressEvent(event)

@@ -1,0 +1,409 @@
+"""The window: assembles the parts and the menus; holds no logic of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kakushi import __version__
+from kakushi.desktop.document import Document
+from kakushi.desktop.fields import rule
+from kakushi.desktop.files import Files
+from kakushi.desktop.header import Header, StageBar, themed_button, units_words
+from kakushi.desktop.icons import icon
+from kakushi.desktop.notice import Notice
+from kakushi.desktop.panels.brief import BriefPanel
+from kakushi.desktop.panels.colour import ColourPanel
+from kakushi.desktop.panels.panel import Panel
+from kakushi.desktop.panels.shape import ShapePanel
+from kakushi.desktop.panels.supplies import SuppliesPanel
+from kakushi.desktop.row_actions import ROW_ACTIONS, RowActions
+from kakushi.desktop.shelf import Shelf
+from kakushi.desktop.shortcuts import ShortcutsDialog
+from kakushi.desktop.start_page import StartPage
+from kakushi.desktop.supplies_page import SuppliesPage
+from kakushi.desktop.tally import Tally
+from kakushi.desktop.theme import THEMES, Theme, apply_theme
+from kakushi.desktop.workbench import Workbench
+from kakushi.formats.recovery import Recovery, discard
+from kakushi.model.cautions import GENERAL
+from kakushi.model.job import Piece, SolidLayer
+from kakushi.model.units import UnitSystem
+from kakushi.session import edits
+from kakushi.shape.profile import default_outline
+
+_NEW_HEIGHT_MM = 2100.0
+_SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 14, 22, 14
+
+
+@dataclass(frozen=True, slots=True)
+class _Command:
+    """One line of a menu."""
+
+    menu: str
+    words: str
+    keys: str
+    run: Callable[[], object]
+    name: str = ""
+
+
+class MainWindow(QMainWindow):
+    """Header, stages, shelf, workbench, tools of the stage, tally."""
+
+    def __init__(self, document: Document, recoveries: list[Recovery] | None = None) -> None:
+        super().__init__()
+        self.document = document
+        self.files = Files(document, self)
+        self.row_actions = RowActions(document, self)
+        self._recoveries = list(recoveries or [])
+        self._theme = THEMES[document.preferences.theme]
+        self._actions: dict[str, QAction] = {}
+        self.setWindowTitle("Kakushi")
+        self._build_parts()
+        self._build_layout()
+        self._build_menus()
+        self._connect()
+        self.show_stage("shape")
+        self._on_job_changed()
+
+    # --- assembling -----------------------------------------------------------------------
+
+    def _build_parts(self) -> None:
+        document, theme = self.document, self._theme
+        self.undo_button = themed_button("undo-2", "Undo", theme)
+        self.redo_button = themed_button("redo-2", "Redo", theme)
+        self.units_button = themed_button("ruler", "Inches or centimetres (Ctrl+U)", theme)
+        self.units_button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.theme_button = themed_button("moon", "Light or dark (Ctrl+T)", theme)
+        self.header = Header(document, [self.undo_button, self.redo_button, self.units_button, self.theme_button])
+        self.stages = StageBar()
+        self.notice = Notice()
+        self.shelf = Shelf(document, theme)
+        self.workbench = Workbench(document, self.row_actions, theme)
+        self.supplies_page = SuppliesPage(document)
+        self.start_page = StartPage(theme)
+        self.shape_panel = ShapePanel(document, self.row_actions, theme)
+        self.supplies_panel = SuppliesPanel(document)
+        self.colour_panel = ColourPanel(document)
+        self.panels: dict[str, Panel] = {
+            "brief": BriefPanel(document), "shape": self.shape_panel, "colour": self.colour_panel,
+            "supplies": self.supplies_panel,
+        }  # fmt: skip
+        self.tally = Tally(document, self.show_stage)
+
+    def _build_layout(self) -> None:
+        em = self.fontMetrics().horizontalAdvance("m")
+        self._centre = QStackedWidget()
+        for page in (self.workbench, self.supplies_page, self.start_page):
+            self._centre.addWidget(page)
+        self._tools = QStackedWidget()
+        for panel in self.panels.values():
+            self._tools.addWidget(panel)
+        needed = max(inner.minimumSizeHint().width() for p in self.panels.values() if (inner := p.widget()))
+        self._tools.setFixedWidth(max(em * _PANEL_EM, needed + _SCROLLBAR_PX))
+        self._shelf_column = self._build_shelf(em * _SHELF_EM)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self._shelf_column)
+        middle.addWidget(self._centre, 1)
+        middle.addWidget(self._tools)
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for part in (self.header, self.stages, rule(), self.notice):
+            column.addWidget(part)
+        column.addLayout(middle, 1)
+        column.addWidget(rule())
+        column.addWidget(self.tally)
+        self.setCentralWidget(body)
+        self._fit_screen()
+
+    def _fit_screen(self) -> None:
+        """1280×800 where the screen has it; at 200 % scale it may not."""
+        screen = QGuiApplication.primaryScreen()
+        room = screen.availableGeometry().size() if screen else None
+        self.resize(min(1280, room.width()) if room else 1280, min(800, room.height()) if room else 800)
+
+    def _build_shelf(self, width: int) -> QWidget:
+        column = QFrame()
+        column.setFixedWidth(width)
+        layout = QVBoxLayout(column)
+        layout.setContentsMargins(0, 0, 0, 6)
+        layout.setSpacing(4)
+        layout.addWidget(self.shelf, 1)
+        buttons = QHBoxLayout()
+        buttons.setContentsMargins(6, 0, 6, 0)
+        buttons.setSpacing(3)
+        self._shelf_buttons: list[tuple[QToolButton, str]] = []
+        for name, words, run in (
+            ("plus", "Add a piece (Ctrl+Shift+N)", self.add_piece),
+            ("copy", "Duplicate the piece (Ctrl+D)", self.duplicate_piece),
+            ("trash-2", "Remove the piece (undo brings it back)", self.remove_piece),
+        ):
+            button = themed_button(name, words, self._theme)
+            button.clicked.connect(run)
+            buttons.addWidget(button)
+            self._shelf_buttons.append((button, name))
+        self._shelf_buttons[0][0].setText("Add")
+        self._shelf_buttons[0][0].setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        buttons.addStretch(1)
+        layout.addLayout(buttons)
+        return column
+
+    def _commands(self) -> tuple[_Command, ...]:
+        files, document, scale = self.files, self.document, self.workbench.scale
+        return (
+            _Command("File", "New job", "Ctrl+N", files.new),
+            _Command("File", "Open…", "Ctrl+O", files.open),
+            _Command("File", "Open the demo job", "", files.open_demo),
+            _Command("File", "-", "", lambda: None),
+            _Command("File", "Save", "Ctrl+S", files.save),
+            _Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
+            _Command("File", "-", "", lambda: None),
+            _Command("File", "Print build sheets and supplies (PDF)…", "Ctrl+P", files.export_pdf),
+            _Command("File", "Save supplies as CSV…", "", files.export_csv),
+            _Command("File", "Save picture of the piece…", "", self._save_picture),
+            _Command("File", "-", "", lambda: None),
+            _Command("File", "Quit", "Ctrl+Q", self.close),
+            _Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo"),
+            _Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo"),
+            _Command("Piece", "Add a piece", "Ctrl+Shift+N", self.add_piece),
+            _Command("Piece", "Duplicate the piece", "Ctrl+D", self.duplicate_piece),
+            _Command("Piece", "Remove the piece", "Ctrl+Backspace", self.remove_piece),
+            _Command("Piece", "-", "", lambda: None),
+            _Command("Piece", "Choose rows", "F5", document.choose_rows),
+            _Command("Piece", "Stop choosing", "Esc", document.stop_choosing),
+            _Command("View", "Whole piece", "F", scale.fit),
+            _Command("View", "Zoom in", "Ctrl++", lambda: scale.zoom(1.2)),
+            _Command("View", "Zoom out", "Ctrl+-", lambda: scale.zoom(1 / 1.2)),
+            _Command("View", "From the front", "Ctrl+0", lambda: self.workbench.elevation.turn_to(0.0)),
+            _Command("View", "To the row ladder", "Ctrl+L", self._focus_ladder),
+            _Command("View", "-", "", lambda: None),
+            _Command("View", "Inches or centimetres", "Ctrl+U", self.switch_units),
+            _Command("View", "Light or dark", "Ctrl+T", self.switch_theme),
+            _Command("Help", "Keys", "F1", self.show_shortcuts),
+            _Command("Help", "Cautions", "", self._show_cautions),
+            _Command("Help", "About Kakushi", "", self._show_about),
+        )
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        if bar is None:
+            return
+        menus: dict[str, QMenu] = {}
+        for command in self._commands():
+            menu = menus.get(command.menu) or bar.addMenu(command.menu)
+            if menu is None:
+                continue
+            menus[command.menu] = menu
+            if command.words == "-":
+                menu.addSeparator()
+                continue
+            action = QAction(command.words, self)
+            action.setShortcut(QKeySequence(command.keys))
+            action.triggered.connect(lambda _=False, run=command.run: run())
+            menu.addAction(action)
+            if command.name:
+                self._actions[command.name] = action
+            if command.words == "Open…":
+                self._recent_menu = QMenu("Open recent", self)
+                menu.addMenu(self._recent_menu)
+        rows = QMenu("Row", self)
+        for row_action in ROW_ACTIONS:
+            rows.addAction(self.row_actions.qt_action(row_action, rows))
+        bar.insertMenu(menus["View"].menuAction(), rows)
+
+    def _connect(self) -> None:
+        document = self.document
+        document.job_changed.connect(self._on_job_changed)
+        document.preferences_changed.connect(self._on_preferences_changed)
+        document.told.connect(self.notice.tell)
+        document.refused.connect(self.notice.warn)
+        document.fit_running.connect(self._on_fit_running)
+        self.notice.stop_clicked.connect(document.stop_choosing)
+        self.stages.chosen.connect(self.show_stage)
+        self.undo_button.clicked.connect(document.undo)
+        self.redo_button.clicked.connect(document.redo)
+        self.units_button.clicked.connect(self.switch_units)
+        self.theme_button.clicked.connect(self.switch_theme)
+        self.start_page.add.clicked.connect(self.add_piece)
+        self.start_page.open.clicked.connect(lambda: self.files.open())
+        self.start_page.demo.clicked.connect(self.files.open_demo)
+        self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
+        self.supplies_panel.csv_button.clicked.connect(self.files.export_csv)
+        self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)
+        self._on_preferences_changed()
+        self._show_recoveries()
+        self.workbench.ladder.setFocus()
+
+    # --- commands ---------------------------------------------------------------------------
+
+    def show_stage(self, name: str) -> None:
+        """Open a stage."""
+        self._stage = name
+        self.stages.show_stage(name)
+        self._tools.setCurrentWidget(self.panels[name])
+        self._show_page()
+
+    def _show_page(self) -> None:
+        empty = not self.document.job.pieces
+        page: QWidget = self.supplies_page if self._stage == "supplies" else self.workbench
+        self._centre.setCurrentWidget(self.start_page if empty else page)
+        self._tools.setVisible(not empty or self._stage == "brief")
+        self._shelf_column.setVisible(not empty)
+
+    def add_piece(self) -> None:
+        """A new straight piece with an outline to change."""
+        job = self.document.job
+        key = edits.free_piece_key(job)
+        piece = Piece(
+            key=key, name=f"Piece {key}", target_height_mm=_NEW_HEIGHT_MM,
+            outline=default_outline("straight", _NEW_HEIGHT_MM), layers=(SolidLayer(colour=job.palette[0].key),),
+        )  # fmt: skip
+        if self.document.apply(edits.add_piece(piece)):
+            self.document.select_piece(key)
+            self.show_stage("shape")
+            self.shape_panel.focus_height()
+
+    def duplicate_piece(self) -> None:
+        """A second design like the selected one."""
+        if piece := self.document.piece:
+            key = edits.free_piece_key(self.document.job)
+            if self.document.apply(edits.duplicate_piece(piece.key)):
+                self.document.select_piece(key)
+
+    def remove_piece(self) -> None:
+        """Remove the selected piece; undo brings it back."""
+        if piece := self.document.piece:
+            self.document.apply(edits.remove_piece(piece.key))
+
+    def switch_units(self) -> None:
+        """Centimetres or inches."""
+        other = UnitSystem.INCHES if self.document.units is UnitSystem.METRIC else UnitSystem.METRIC
+        self.document.set_preferences(units=other)
+
+    def switch_theme(self) -> None:
+        """Light or dark."""
+        self.document.set_preferences(theme="dark" if self._theme.name == "light" else "light")
+
+    def show_shortcuts(self) -> None:
+        """All keys."""
+        keys = [(c.keys, c.words) for c in self._commands() if c.keys]
+        keys += [(f"Alt+{i}", f"Stage {name}") for i, name in enumerate(self.panels, 1)]
+        dialog = ShortcutsDialog(keys, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+
+    def _focus_ladder(self) -> None:
+        self._centre.setCurrentWidget(self.workbench)
+        self.workbench.ladder.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        if self.document.row is None:
+            self.document.select_row_at(0)
+
+    def _save_picture(self) -> None:
+        self.files.export_picture(self.workbench.elevation.azimuth)
+
+    def _copy_supplies(self) -> None:
+        if clipboard := QGuiApplication.clipboard():
+            clipboard.setText(self.supplies_page.as_text())
+            self.notice.tell("The supplies list is on the clipboard.")
+
+    def _show_cautions(self) -> None:
+        QMessageBox.information(self, "Cautions", "\n\n".join(GENERAL))
+
+    def _show_about(self) -> None:
+        QMessageBox.about(
+            self, "About Kakushi",
+            f"Kakushi {__version__}\nPlans packed balloon columns.\n\nFree software under the GNU GPL, version 3 or later, "
+            "without any warranty. Typeface: Lato (SIL OFL). Icons: Lucide (ISC).",
+        )  # fmt: skip
+
+    # --- following the document -----------------------------------------------------------------
+
+    def _on_job_changed(self) -> None:
+        document = self.document
+        for name, button, what in (("undo", self.undo_button, document.undo_name), ("redo", self.redo_button, document.redo_name)):
+            words = f"{name.capitalize()} {what[0].lower()}{what[1:]}" if what else name.capitalize()
+            self._actions[name].setText(words)
+            self._actions[name].setEnabled(what is not None)
+            button.setEnabled(what is not None)
+            button.setToolTip(f"{words} ({self._actions[name].shortcut().toString()})")
+        file = document.path.name if document.path else document.job.brief.title
+        self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
+        self._show_page()
+
+    def _on_fit_running(self, running: bool) -> None:
+        if running:
+            self.notice.busy("Choosing rows that follow the outline…")
+        else:
+            self.notice.hide()
+
+    def _on_preferences_changed(self) -> None:
+        preferences = self.document.preferences
+        self.units_button.setText(units_words(preferences.units))
+        self._show_recent()
+        if THEMES[preferences.theme] is not self._theme:
+            self._set_theme(THEMES[preferences.theme])
+
+    def _set_theme(self, theme: Theme) -> None:
+        self._theme = theme
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply_theme(app, theme)
+        for button, name in (
+            (self.undo_button, "undo-2"), (self.redo_button, "redo-2"), (self.units_button, "ruler"),
+            (self.theme_button, "sun" if theme.name == "dark" else "moon"), *self._shelf_buttons,
+        ):  # fmt: skip
+            button.setIcon(icon(name, theme.ink))
+        for part in (self.shelf, self.workbench, self.shape_panel, self.start_page):
+            part.set_theme(theme)
+
+    def _show_recent(self) -> None:
+        recent = self.document.preferences.recent
+        self._recent_menu.clear()
+        self._recent_menu.setEnabled(bool(recent))
+        for text in recent:
+            action = self._recent_menu.addAction(Path(text).name)
+            if action is not None:
+                action.setToolTip(text)
+                action.triggered.connect(lambda _=False, path=Path(text): self.files.open(path))
+        self.start_page.show_recent(recent, self.files.open)
+
+    def _show_recoveries(self) -> None:
+        self.start_page.show_recoveries(self._recoveries, self._recover, self._forget)
+
+    def _recover(self, recovery: Recovery) -> None:
+        self._recoveries.remove(recovery)
+        self.files.recover(recovery)
+        self._show_recoveries()
+
+    def _forget(self, recovery: Recovery) -> None:
+        self._recoveries.remove(recovery)
+        discard(recovery.copy)
+        self._show_recoveries()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if self.files.may_leave():
+            self.document.close()
+            event.accept()
+        else:
+            event.ignore()

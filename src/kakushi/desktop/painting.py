@@ -1,0 +1,46 @@
+"""Small painting helpers shared by the drawn widgets."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPen
+
+from kakushi.model.catalogue import BalloonColour
+
+_DARK_GROUND = 0.55
+
+
+def image_of(pixels: NDArray[np.uint8], ratio: float = 1.0) -> QImage:
+    """A QImage of RGBA pixels (h, w, 4), at a device pixel ratio."""
+    held = np.ascontiguousarray(pixels)
+    height, width, _ = held.shape
+    image = QImage(held.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    image.setDevicePixelRatio(ratio)
+    return image
+
+
+def ink_on(ground: QColor) -> QColor:
+    """Black or white, whichever reads on a ground."""
+    light = 0.299 * ground.redF() + 0.587 * ground.greenF() + 0.114 * ground.blueF()
+    return QColor("#1a1815") if light > _DARK_GROUND else QColor("#ffffff")
+
+
+def draw_code_chip(painter: QPainter, box: QRectF, colour: BalloonColour, edge: QColor, words: bool = True) -> None:
+    """A rounded chip in a balloon's colour with its letter code."""
+    ground = QColor(colour.hex)
+    painter.setPen(QPen(edge, 1))
+    painter.setBrush(ground)
+    painter.drawRoundedRect(box, 4, 4)
+    if words:
+        painter.setPen(ink_on(ground))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, colour.code)
+
+
+def scaled(font: QFont, factor: float, bold: bool = False) -> QFont:
+    """A font larger or smaller than another."""
+    new = QFont(font)
+    new.setPointSizeF(font.pointSizeF() * factor)
+    new.setBold(bold)
+    return new

@@ -1,0 +1,1 @@
+"""Tools of the stages, at the right of the window."""

@@ -1,0 +1,366 @@
+"""Shape: height, outline and its handles, what the fit may use, and the selected row."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kakushi.desktop.document import Document
+from kakushi.desktop.fields import LengthField, clear_form, form, quiet
+from kakushi.desktop.panels.panel import Panel
+from kakushi.desktop.panels.row_editor import RowEditor
+from kakushi.desktop.row_actions import RowActions
+from kakushi.desktop.theme import Theme
+from kakushi.model.job import (
+    LARGEST_HEIGHT_MM,
+    LARGEST_WIDTH_MM,
+    MOST_COPIES,
+    SMALLEST_HEIGHT_MM,
+    SMALLEST_WIDTH_MM,
+    Handle,
+    Piece,
+    PresetOutline,
+    Tightness,
+)
+from kakushi.model.units import format_nominal
+from kakushi.model.values import replace
+from kakushi.session import edits
+from kakushi.shape.profile import PRESETS, HandleSpec, default_outline, handle_values, preset, profile_of
+
+_ICON_W, _ICON_H = 26, 40
+_ICON_HEIGHT_MM = 2000.0
+COUNTS = (3, 4, 5, 6)
+_MOST_POLE_MM = 200.0
+
+
+def outline_icon(name: str, colour: str) -> QIcon:
+    """The silhouette of a preset."""
+    profile = profile_of(default_outline(name, _ICON_HEIGHT_MM), _ICON_HEIGHT_MM)
+    pixmap = QPixmap(_ICON_W * 2, _ICON_H * 2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    per_mm = (_ICON_H * 2 - 6) / _ICON_HEIGHT_MM
+    middle, floor = float(_ICON_W), _ICON_H * 2 - 3.0
+    right = [QPointF(middle + x * per_mm, floor - z * per_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
+    left = [QPointF(middle - x * per_mm, floor - z * per_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(colour), 3))
+    painter.drawPolygon(QPolygonF([*right, *reversed(left)]))
+    painter.end()
+    return QIcon(pixmap)
+
+
+def _handle_words(spec: HandleSpec) -> str:
+    measure = "width" if spec.is_width else "height"
+    return spec.name.capitalize() if spec.name == measure else f"{spec.name.capitalize()} {measure}"
+
+
+class ShapePanel(Panel):
+    """Tools of the Shape stage."""
+
+    def __init__(self, document: Document, actions: RowActions, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(document, parent)
+        self._name = QLineEdit()
+        self._name.setAccessibleName("Piece name")
+        self._height = LengthField(document, "height", SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM)
+        self._copies = QSpinBox()
+        self._copies.setRange(1, MOST_COPIES)
+        self._copies.setAccessibleName("Copies")
+        self._presets = QButtonGroup(self)
+        self._preset_words = quiet()
+        self._handles = form()
+        self._handles_shown: tuple[str, ...] = ()
+        self._handle_fields: dict[str, LengthField | QDoubleSpinBox] = {}
+        self._counts = {count: QToolButton() for count in COUNTS}
+        self._nominals: dict[float, QToolButton] = {}
+        self._tightness, self._pole = QComboBox(), LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
+        self._capped, self._max_sizes = QCheckBox("at most"), QSpinBox()
+        self.choose = QPushButton("Choose rows")
+        self.row_editor = RowEditor(document, actions, theme)
+        self._pages = QButtonGroup(self)
+        self._piece_page, self._row_page = QWidget(), QWidget()
+        self._row_shown: int | None = None
+        self._build()
+        self._connect()
+        self.set_theme(theme)
+        self.finish()
+
+    # --- building ------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        outer = self.column
+        outer.addLayout(self._build_switch())
+        for page in (self._piece_page, self._row_page):
+            outer.addWidget(page)
+            self.column = QVBoxLayout(page)
+            self.column.setContentsMargins(0, 4, 0, 0)
+            self.column.setSpacing(9)
+            (self._build_piece if page is self._piece_page else self._build_row)()
+        self.column = outer
+        self._show_page(0)
+
+    def _build_switch(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(3)
+        for index, words in enumerate(("Piece", "Row")):
+            button = QToolButton()
+            button.setText(words)
+            button.setCheckable(True)
+            button.setToolTip(f"Tools for the selected {words.lower()}")
+            button.setSizePolicy(self._name.sizePolicy())
+            self._pages.addButton(button, index)
+            row.addWidget(button)
+        self._pages.idClicked.connect(self._show_page)
+        return row
+
+    def _show_page(self, index: int) -> None:
+        if button := self._pages.button(index):
+            button.setChecked(True)
+        self._piece_page.setVisible(index == 0)
+        self._row_page.setVisible(index == 1)
+
+    def _build_row(self) -> None:
+        self.column.addWidget(self.row_editor)
+
+    def _build_piece(self) -> None:
+        piece = form()
+        piece.addRow("Name", self._name)
+        piece.addRow("Height", self._height)
+        piece.addRow("", quiet("Floor to top balloon, without topper."))
+        piece.addRow("Copies", self._copies)
+        self.section("The piece", piece, first=True)
+        self.column.addWidget(self.problem)
+        outline = QVBoxLayout()
+        outline.setSpacing(7)
+        outline.addLayout(self._build_presets())
+        outline.addWidget(self._preset_words)
+        outline.addLayout(self._handles)
+        self.section("Outline", outline)
+        self.section("Choose rows from", self._build_fit())
+        self.column.addWidget(self.choose)
+
+    def _build_presets(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        for index, kind in enumerate(PRESETS):
+            button = QToolButton()
+            button.setCheckable(True)
+            button.setIconSize(QSize(_ICON_W, _ICON_H))
+            button.setToolTip(f"{kind.name.capitalize()}: {kind.words}")
+            button.setAccessibleName(f"Outline {kind.name}")
+            button.setStyleSheet("padding: 2px;")
+            self._presets.addButton(button, index)
+            row.addWidget(button)
+        row.addStretch(1)
+        return row
+
+    def _build_fit(self) -> QVBoxLayout:
+        counts = QHBoxLayout()
+        counts.setSpacing(3)
+        for count, button in self._counts.items():
+            button.setText(str(count))
+            button.setCheckable(True)
+            button.setAccessibleName(f"Rows of {count}")
+            counts.addWidget(button)
+        counts.addStretch(1)
+        nominals = QGridLayout()
+        nominals.setSpacing(3)
+        for index, size in enumerate(self.document.studio.nominals):
+            button = QToolButton()
+            button.setText(format_nominal(size.nominal_in))
+            button.setCheckable(True)
+            button.setAccessibleName(f"Nominal size {size.nominal_in:g} inches")
+            button.setSizePolicy(self._name.sizePolicy())
+            self._nominals[size.nominal_in] = button
+            nominals.addWidget(button, index // 4, index % 4)
+        self._tightness.addItems([t.value for t in Tightness])
+        self._tightness.setAccessibleName("Packing")
+        self._max_sizes.setRange(1, 30)
+        self._max_sizes.setAccessibleName("Most different sizes")
+        sizes = QHBoxLayout()
+        sizes.addWidget(self._capped)
+        sizes.addWidget(self._max_sizes)
+        sizes.addStretch(1)
+        fields = form()
+        fields.addRow("Per row", counts)
+        fields.addRow("Sizes", sizes)
+        fields.addRow("Packing", self._tightness)
+        fields.addRow("Pole", self._pole)
+        box = QVBoxLayout()
+        box.setSpacing(7)
+        box.addWidget(QLabel("Nominal sizes on hand"))
+        box.addLayout(nominals)
+        box.addLayout(fields)
+        return box
+
+    def _connect(self) -> None:
+        self._name.editingFinished.connect(self._set_name)
+        self._height.entered.connect(lambda mm: self._set("Change height", target_height_mm=mm))
+        self._height.problem.connect(self.show_problem)
+        self._copies.valueChanged.connect(self._set_copies)
+        self._presets.idClicked.connect(self._set_preset)
+        for button in (*self._counts.values(), *self._nominals.values()):
+            button.clicked.connect(self._set_fit)
+        self._capped.clicked.connect(self._set_fit)
+        self._max_sizes.valueChanged.connect(self._set_fit)
+        self._tightness.activated.connect(lambda _: self._set("Change packing", tightness=Tightness(self._tightness.currentText())))
+        self._pole.entered.connect(self._set_pole)
+        self._pole.problem.connect(self.show_problem)
+        self.choose.clicked.connect(self.document.choose_rows)
+        self.choose.setToolTip("Choose rows that follow the outline (F5)")
+        self.choose.setProperty("primary", True)
+        self.document.fit_running.connect(self._on_fit_running)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        for index, kind in enumerate(PRESETS):
+            if button := self._presets.button(index):
+                button.setIcon(outline_icon(kind.name, theme.ink))
+        self.row_editor.set_theme(theme)
+
+    def focus_height(self) -> None:
+        """Put the cursor where a new piece's height is typed."""
+        self._height.setFocus()
+        self._height.selectAll()
+
+    # --- edits ----------------------------------------------------------------------------
+
+    def _on_fit_running(self, running: bool) -> None:
+        self.choose.setEnabled(not running)
+        self.choose.setText("Choosing…" if running else "Choose rows")
+
+    def _set(self, name: str, **changes: object) -> None:
+        if piece := self.document.piece:
+            self.document.apply(edits.set_piece(piece.key, name, **changes))
+
+    def _set_name(self) -> None:
+        piece = self.document.piece
+        if piece and self._name.text().strip() and self._name.text().strip() != piece.name:
+            self._set("Rename piece", name=self._name.text().strip()[:120])
+
+    def _set_copies(self, count: int) -> None:
+        if piece := self.document.piece:
+            self.document.apply(edits.set_copies(piece.key, count))
+
+    def _set_preset(self, index: int) -> None:
+        if piece := self.document.piece:
+            outline = default_outline(PRESETS[index].name, piece.target_height_mm)
+            self.document.apply(edits.set_outline(piece.key, outline))
+
+    def _set_handle(self, name: str, value: float) -> None:
+        piece = self.document.piece
+        if piece and isinstance(piece.outline, PresetOutline):
+            values = handle_values(piece.outline, piece.target_height_mm) | {name: value}
+            handles = tuple(Handle(name=n, value=v) for n, v in values.items())
+            self.document.apply(edits.set_outline(piece.key, replace(piece.outline, handles=handles)))
+
+    def _set_fit(self) -> None:
+        piece = self.document.piece
+        if piece is None:
+            return
+        counts = tuple(c for c, b in self._counts.items() if b.isChecked())
+        nominals = tuple(n for n, b in self._nominals.items() if b.isChecked())
+        if not counts or not nominals:
+            self.refresh()
+            self.show_problem("At least one count and one nominal size must stay on.")
+            return
+        every = len(nominals) == len(self._nominals)
+        cap = self._max_sizes.value() if self._capped.isChecked() else None
+        controls = replace(piece.fit, counts=counts, nominals=() if every else nominals, max_sizes=cap)
+        self._set("Change what may be used", fit=controls)
+
+    def _set_pole(self, mm: float) -> None:
+        if piece := self.document.piece:
+            self._set("Change pole", frame=replace(piece.frame, pole_diameter_mm=mm))
+
+    # --- showing ----------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        piece = self.document.piece
+        body = self.widget()
+        if body:
+            body.setEnabled(piece is not None)
+        row = self.document.row
+        if (row.key if row else None) != self._row_shown:
+            self._row_shown = row.key if row else None
+            self._show_page(0 if row is None else 1)
+        if piece is None:
+            return
+        with QSignalBlocker(self._name), QSignalBlocker(self._copies):
+            self._name.setText(piece.name)
+            self._copies.setValue(len(piece.copies))
+        self._height.set_value(piece.target_height_mm)
+        self._tightness.setCurrentText(piece.tightness.value)
+        self._pole.set_value(piece.frame.pole_diameter_mm)
+        self._show_fit(piece)
+        self._show_outline(piece)
+
+    def _show_fit(self, piece: Piece) -> None:
+        for count, button in self._counts.items():
+            button.setChecked(count in piece.fit.counts)
+        for nominal, button in self._nominals.items():
+            button.setChecked(not piece.fit.nominals or nominal in piece.fit.nominals)
+        with QSignalBlocker(self._max_sizes):
+            self._capped.setChecked(piece.fit.max_sizes is not None)
+            self._max_sizes.setEnabled(piece.fit.max_sizes is not None)
+            self._max_sizes.setValue(piece.fit.max_sizes or 6)
+
+    def _show_outline(self, piece: Piece) -> None:
+        outline = piece.outline
+        if not isinstance(outline, PresetOutline):
+            self._preset_words.setText(f"Outline “{outline.name}” with {len(outline.points)} points.")
+            self._show_handles("", {})
+            return
+        names = [kind.name for kind in PRESETS]
+        if outline.preset in names and (button := self._presets.button(names.index(outline.preset))):
+            button.setChecked(True)
+        kind = preset(outline.preset)
+        self._preset_words.setText(f"{kind.name.capitalize()}: {kind.words}.")
+        self._show_handles(outline.preset, handle_values(outline, piece.target_height_mm))
+
+    def _show_handles(self, name: str, values: dict[str, float]) -> None:
+        if (name, *values) != self._handles_shown:
+            self._handles_shown = (name, *values)
+            clear_form(self._handles)
+            self._handle_fields = {}
+            for spec in preset(name).handles if name else ():
+                field = self._width_field(spec.name) if spec.is_width else self._share_field(spec.name)
+                self._handle_fields[spec.name] = field
+                self._handles.addRow(_handle_words(spec), field)
+        for handle, value in values.items():
+            field = self._handle_fields[handle]
+            if isinstance(field, LengthField):
+                field.set_value(value)
+            else:
+                with QSignalBlocker(field):
+                    field.setValue(value * 100)
+
+    def _width_field(self, name: str) -> LengthField:
+        field = LengthField(self.document, f"{name} width", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
+        field.entered.connect(lambda mm: self._set_handle(name, mm))
+        field.problem.connect(self.show_problem)
+        return field
+
+    def _share_field(self, name: str) -> QDoubleSpinBox:
+        field = QDoubleSpinBox()
+        field.setRange(15, 90)
+        field.setDecimals(0)
+        field.setSuffix(" % of height")
+        field.setAccessibleName(f"{name} height")
+        field.valueChanged.connect(lambda percent: self._set_handle(name, percent / 100))
+        return field

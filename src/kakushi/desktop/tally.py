@@ -1,0 +1,110 @@
+"""The tally line: always there, always true; each figure leads to the stage that can change it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from kakushi.desktop.document import Document
+from kakushi.model.units import UnitSystem, format_length
+from kakushi.planning import PiecePlan
+
+HEIGHT_TOLERANCE_MM = 10.0
+POOR_MATCH = 0.75
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A figure of the tally: its words, whether it is outside its limit, the stage it leads to."""
+
+    words: str
+    off: bool
+    stage: str
+    tip: str
+
+
+def height_figure(found: PiecePlan, units: UnitSystem) -> Figure:
+    """Height reached against height wished, in words."""
+    wished, reached = found.piece.target_height_mm, found.measured_height_mm
+    includes = "with topper" if found.piece.target_includes_topper else "without topper"
+    words = f"height {format_length(reached, units)} of {format_length(wished, units)}"
+    off = reached - wished
+    if abs(off) > HEIGHT_TOLERANCE_MM:
+        words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
+    return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", f"Floor to the highest balloon, {includes}")
+
+
+def figures(found: PiecePlan, units: UnitSystem) -> list[Figure]:
+    """All figures of one piece."""
+    if not found.piece.rows:
+        return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
+    shown = [height_figure(found, units)]
+    if found.match is not None:
+        poor = found.match.mean < POOR_MATCH
+        words = f"match {found.match.mean:.0%}" + (", far from the outline" if poor else "")
+        shown.append(Figure(words, poor, "shape", f"Mean over 12 sides; the worst side has {found.match.worst:.0%}"))
+    copies = len(found.piece.copies)
+    each = " each" if copies > 1 else ""
+    shown.append(Figure(f"{found.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
+    if copies > 1:
+        shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
+    sizes = found.distinct_sizes
+    shown.append(Figure(f"{sizes} size{'' if sizes == 1 else 's'}", False, "shape", "Different sizer settings"))
+    shown += [Figure(text, True, "shape", text) for text in found.warnings]
+    return shown
+
+
+class Tally(QWidget):
+    """Figures of the selected piece as flat buttons."""
+
+    def __init__(self, document: Document, go_to: Callable[[str], None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._go_to = document, go_to
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(8, 2, 8, 2)
+        self._layout.setSpacing(2)
+        self._job = QLabel()
+        self._job.setProperty("role", "quiet")
+        self._buttons: list[QPushButton] = []
+        self._layout.addStretch(1)
+        self._layout.addWidget(self._job)
+        for changed in (document.plan_changed, document.selection_changed, document.preferences_changed):
+            changed.connect(self._show)
+        self._show()
+
+    def words(self) -> str:
+        """The whole line as text."""
+        return " · ".join(button.text() for button in self._buttons if not button.isHidden())
+
+    def _show(self) -> None:
+        found = self._document.piece_plan
+        shown = figures(found, self._document.units) if found else []
+        while len(self._buttons) < len(shown):
+            self._add_button()
+        for index, button in enumerate(self._buttons):
+            button.setVisible(index < len(shown))
+            if index < len(shown):
+                self._fill(button, shown[index])
+        total = sum(line.total for line in self._document.plan.supplies)
+        self._job.setText(f"whole job: {total} balloons with spares" if total else "")
+
+    def _add_button(self) -> None:
+        button = QPushButton()
+        button.setProperty("flat-figure", True)
+        button.clicked.connect(lambda: self._go_to(str(button.property("stage-id"))))
+        self._layout.insertWidget(len(self._buttons), button)
+        self._buttons.append(button)
+
+    def _fill(self, button: QPushButton, figure: Figure) -> None:
+        most = 64
+        button.setText(figure.words if len(figure.words) <= most else f"{figure.words[: most - 1]}…")
+        button.setToolTip(figure.tip)
+        button.setProperty("stage-id", figure.stage)
+        if bool(button.property("off")) != figure.off:
+            button.setProperty("off", figure.off)
+            style = button.style()
+            if style:
+                style.unpolish(button)
+                style.polish(button)

@@ -1,0 +1,32 @@
+"""Elevation and row ladder side by side, on one scale: the heart of the window."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
+
+from kakushi.desktop.document import Document
+from kakushi.desktop.elevation import Elevation
+from kakushi.desktop.ladder import RowLadder
+from kakushi.desktop.row_actions import RowActions
+from kakushi.desktop.scale import Scale
+from kakushi.desktop.theme import Theme
+
+
+class Workbench(QWidget):
+    """One thing: pointing at a balloon, a row or a card lights all."""
+
+    def __init__(self, document: Document, actions: RowActions, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.scale = Scale(self)
+        self.elevation = Elevation(document, self.scale, theme)
+        self.ladder = RowLadder(document, self.scale, actions, theme)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.elevation, 5)
+        layout.addWidget(self.ladder, 4)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self.elevation.set_theme(theme)
+        self.ladder.set_theme(theme)

@@ -16,7 +16,7 @@ def main() -> int:
     if arguments and (arguments[0] in COMMANDS or arguments[0] in _HEADLESS_FLAGS):
         return run_command(arguments)
     # Imported here so that headless commands work where Qt is absent.
-    from kakushi.desktop.app import run_window
+    from kakushi.desktop.app import run_window  # noqa: PLC0415 - see above
 
     return run_window(arguments)
 

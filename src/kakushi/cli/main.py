@@ -247,7 +247,7 @@ def _render(asked: argparse.Namespace) -> None:
     if not size or not math.isfinite(asked.azimuth):
         raise BadInput("--size takes width and height in pixels, like 800x1000; --azimuth takes degrees.")
     width, height = int(size[1]), int(size[2])
-    if not (16 <= width and 16 <= height and width * height <= MOST_PIXELS):
+    if not (width >= 16 and height >= 16 and width * height <= MOST_PIXELS):
         raise BadInput("A picture has at least 16 pixels a side and at most 40 million in all.")
     found = _planned(asked.job)
     image = piece_image(_piece(found, asked.piece), found.job, width, height, math.radians(asked.azimuth))

@@ -80,6 +80,10 @@ def letter_codes(names: Sequence[str]) -> tuple[str, ...]:
     for name in names:
         words = [w for w in "".join(c if c.isalnum() else " " for c in name).split() if w] or ["?"]
         initials = "".join(word[0] for word in words)[:3].upper()
-        tries = [initials, *(f"{initials}{c}"[:4] for c in words[-1][1:].lower()), *(f"{initials[:2]}{i}" for i in range(2, 99))]
+        tries = [
+            initials,
+            *(f"{initials}{c}"[:4] for c in words[-1][1:].lower()),
+            *(f"{initials[:2]}{i}" for i in range(2, 99)),
+        ]
         codes.append(next(t for t in tries if t not in codes))
     return tuple(codes)

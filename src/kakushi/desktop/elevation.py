@@ -188,7 +188,9 @@ class Elevation(QWidget):
         corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + 8)
         painter.fillRect(corner, self._theme.colour("paper"))
         painter.setPen(self._theme.colour("quiet"))
-        painter.drawText(corner.adjusted(0, 0, -11, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, units.value)
+        painter.drawText(
+            corner.adjusted(0, 0, -11, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, units.value
+        )
 
     def _paint_side(self, painter: QPainter) -> None:
         degrees = round(math.degrees(self._azimuth)) % 360
@@ -267,4 +269,3 @@ class Elevation(QWidget):
                 self._scale.pan(-40)
             case _:
                 super().keyPressEvent(event)
-

@@ -101,7 +101,9 @@ def chip_icon(colour: BalloonColour) -> QIcon:
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    draw_code_chip(painter, pixmap.rect().toRectF().adjusted(0, 0, -30, -20).adjusted(1, 1, -1, -1), colour, QColor("#88807a"))
+    draw_code_chip(
+        painter, pixmap.rect().toRectF().adjusted(0, 0, -30, -20).adjusted(1, 1, -1, -1), colour, QColor("#88807a")
+    )
     painter.end()
     icon = QIcon()
     for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):

@@ -33,7 +33,9 @@ class Files:
 
     def ask_open(self) -> Path | None:
         """Ask for a job to open."""
-        text, _ = QFileDialog.getOpenFileName(self._window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)")
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)"
+        )
         return Path(text) if text else None
 
     def ask_save(self, title: str, name: str, kind: str) -> Path | None:
@@ -52,7 +54,8 @@ class Files:
         box.setDefaultButton(save)
         box.setEscapeButton(cancel)
         box.exec()
-        return {save: "save", discarding: "discard"}.get(box.clickedButton(), "cancel")
+        clicked = box.clickedButton()
+        return "save" if clicked is save else "discard" if clicked is discarding else "cancel"
 
     def _folder(self) -> Path:
         path = self._document.path
@@ -142,7 +145,9 @@ class Files:
         """The supplies as CSV."""
         path = self._ask_export("Save supplies", ".csv", "CSV (*.csv)")
         if path:
-            self._written(lambda: write_atomically(path, supplies_csv(self._current_plan()).encode()), f"Written: {path.name}")
+            self._written(
+                lambda: write_atomically(path, supplies_csv(self._current_plan()).encode()), f"Written: {path.name}"
+            )
 
     def export_picture(self, azimuth: float) -> None:
         """The selected piece as PNG, seen as in the elevation."""

@@ -6,7 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QToolButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QWidget
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.icons import icon
@@ -34,6 +34,7 @@ class Header(QWidget):
         self._title.setProperty("role", "title")
         self._event = QLabel()
         self._event.setProperty("role", "quiet")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 8, 10, 2)
         layout.setSpacing(6)
@@ -54,7 +55,9 @@ class Header(QWidget):
         self._title.setToolTip("Not saved yet" if self._document.is_dirty else brief.title)
         told = [brief.event, brief.event_date.strftime("%-d %B %Y") if brief.event_date else ""]
         told.append(days_left(brief.event_date, dt.date.today()))
-        self._event.setText(self.fontMetrics().elidedText(" · ".join(t for t in told if t), Qt.TextElideMode.ElideRight, 420))
+        self._event.setText(
+            self.fontMetrics().elidedText(" · ".join(t for t in told if t), Qt.TextElideMode.ElideRight, 420)
+        )
 
 
 def themed_button(name: str, words: str, theme: Theme) -> QToolButton:

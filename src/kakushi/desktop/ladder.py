@@ -27,7 +27,7 @@ from kakushi.model.units import format_diameter, format_nominal
 from kakushi.planning import PiecePlan
 
 _LEADER_PX = 46.0
-_SLIVER_PX = 7.0
+_SLIVER_PX = 4.0
 _WHEEL_STEP = 120
 
 
@@ -55,7 +55,7 @@ class RowLadder(QWidget):
         return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 40, 400)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 27, 240)
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 24, 240)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""

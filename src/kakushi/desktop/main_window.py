@@ -49,7 +49,7 @@ from kakushi.session import edits
 from kakushi.shape.profile import default_outline
 
 _NEW_HEIGHT_MM = 2100.0
-_SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 14, 22, 14
+_SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +117,7 @@ class MainWindow(QMainWindow):
             self._tools.addWidget(panel)
         needed = max(inner.minimumSizeHint().width() for p in self.panels.values() if (inner := p.widget()))
         self._tools.setFixedWidth(max(em * _PANEL_EM, needed + _SCROLLBAR_PX))
-        self._shelf_column = self._build_shelf(em * _SHELF_EM)
+        self._shelf_column = self._build_shelf(int(em * _SHELF_EM))
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self._shelf_column)
@@ -161,8 +161,10 @@ class MainWindow(QMainWindow):
             button.clicked.connect(run)
             buttons.addWidget(button)
             self._shelf_buttons.append((button, name))
-        self._shelf_buttons[0][0].setText("Add")
-        self._shelf_buttons[0][0].setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        add = self._shelf_buttons[0][0]
+        add.setText("Add")
+        add.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        add.setMinimumWidth(self.fontMetrics().horizontalAdvance("Add") + 52)
         buttons.addStretch(1)
         layout.addLayout(buttons)
         return column
@@ -244,7 +246,7 @@ class MainWindow(QMainWindow):
         self.units_button.clicked.connect(self.switch_units)
         self.theme_button.clicked.connect(self.switch_theme)
         self.start_page.add.clicked.connect(self.add_piece)
-        self.start_page.open.clicked.connect(lambda: self.files.open())
+        self.start_page.open.clicked.connect(lambda _checked: self.files.open())
         self.start_page.demo.clicked.connect(self.files.open_demo)
         self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
         self.supplies_panel.csv_button.clicked.connect(self.files.export_csv)
@@ -331,7 +333,8 @@ class MainWindow(QMainWindow):
     def _show_about(self) -> None:
         QMessageBox.about(
             self, "About Kakushi",
-            f"Kakushi {__version__}\nPlans packed balloon columns.\n\nFree software under the GNU GPL, version 3 or later, "
+            f"Kakushi {__version__}\nPlans packed balloon columns.\n\n"
+            "Free software under the GNU GPL, version 3 or later, "
             "without any warranty. Typeface: Lato (SIL OFL). Icons: Lucide (ISC).",
         )  # fmt: skip
 
@@ -339,7 +342,10 @@ class MainWindow(QMainWindow):
 
     def _on_job_changed(self) -> None:
         document = self.document
-        for name, button, what in (("undo", self.undo_button, document.undo_name), ("redo", self.redo_button, document.redo_name)):
+        for name, button, what in (
+            ("undo", self.undo_button, document.undo_name),
+            ("redo", self.redo_button, document.redo_name),
+        ):
             words = f"{name.capitalize()} {what[0].lower()}{what[1:]}" if what else name.capitalize()
             self._actions[name].setText(words)
             self._actions[name].setEnabled(what is not None)

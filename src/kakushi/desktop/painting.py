@@ -16,7 +16,7 @@ def image_of(pixels: NDArray[np.uint8], ratio: float = 1.0) -> QImage:
     """A QImage of RGBA pixels (h, w, 4), at a device pixel ratio."""
     held = np.ascontiguousarray(pixels)
     height, width, _ = held.shape
-    image = QImage(held.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    image = QImage(held.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
     image.setDevicePixelRatio(ratio)
     return image
 

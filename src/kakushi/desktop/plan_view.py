@@ -59,7 +59,9 @@ class PlanView(QWidget):
             for balloon in g.of_row(index - 1):
                 painter.drawEllipse(_circle(g.centres[balloon], g.radii[balloon], centre, per_mm))
         for slot, balloon in enumerate(g.of_row(index)):
-            self._paint_balloon(painter, found, index, slot, _circle(g.centres[balloon], g.radii[balloon], centre, per_mm))
+            self._paint_balloon(
+                painter, found, index, slot, _circle(g.centres[balloon], g.radii[balloon], centre, per_mm)
+            )
         self._paint_front(painter)
 
     def _paint_balloon(self, painter: QPainter, found: PiecePlan, row: int, slot: int, box: QRectF) -> None:

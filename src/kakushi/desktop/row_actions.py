@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 from kakushi.desktop.document import Document
 from kakushi.model.job import Piece, Row, uniform_row
 from kakushi.session import edits
+from kakushi.session.session import Edit
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,7 @@ class RowActions(QObject):
             piece, row = found
             self._select_new(piece, edits.duplicate_row(piece.key, row.key))
 
-    def _select_new(self, piece: Piece, edit: edits.Edit) -> None:
+    def _select_new(self, piece: Piece, edit: Edit) -> None:
         key = edits.free_row_key(piece)
         if self._document.apply(edit):
             self._document.select_row(key)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QListView, QListWidget, QListWidgetItem, QWidget
@@ -14,7 +16,8 @@ from kakushi.picture.scene import draw_piece, extent_of
 from kakushi.picture.view import View
 from kakushi.planning import PiecePlan
 
-_CELL_W, _CELL_H = 76, 150
+_CELL_W, _CELL_H = 74, 150
+_SCALE_STEP = 1.08
 _KEY = Qt.ItemDataRole.UserRole
 
 
@@ -30,7 +33,7 @@ class Shelf(QListWidget):
         self.setResizeMode(QListView.ResizeMode.Adjust)
         self.setUniformItemSizes(False)
         self.setWordWrap(True)
-        self.setSpacing(3)
+        self.setSpacing(2)
         self.setIconSize(QSize(_CELL_W, _CELL_H))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Pieces")
@@ -71,14 +74,20 @@ class Shelf(QListWidget):
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
                 if found is not None:
                     item.setIcon(self._picture(found, mm_per_px))
-                lines = self.fontMetrics().boundingRect(0, 0, _CELL_W + 8, 999, Qt.TextFlag.TextWordWrap, item.text())
-                item.setSizeHint(QSize(_CELL_W + 10, _CELL_H + lines.height() + 14))
+                lines = self.fontMetrics().boundingRect(0, 0, _CELL_W + 6, 999, Qt.TextFlag.TextWordWrap, item.text())
+                item.setSizeHint(QSize(_CELL_W + 8, _CELL_H + lines.height() + 14))
         self._show_selection()
 
     def _common_scale(self, plans: list[PiecePlan]) -> float:
         extents = [extent_of(p.drawn) for p in plans] or [(500.0, 2000.0)]
-        tallest = max(max(tall, p.column_target_mm) for (_, tall), p in zip(extents, plans, strict=False)) if plans else 2000.0
-        return max(max(wide for wide, _ in extents) / (_CELL_W - 4), tallest / (_CELL_H - 8))
+        tallest = (
+            max(max(tall, p.column_target_mm) for (_, tall), p in zip(extents, plans, strict=False))
+            if plans
+            else 2000.0
+        )
+        needed = max(max(wide for wide, _ in extents) / (_CELL_W - 4), tallest / (_CELL_H - 8))
+        # In steps, so that a millimetre on one piece does not redraw all the others.
+        return _SCALE_STEP ** math.ceil(math.log(needed, _SCALE_STEP))
 
     def _picture(self, found: PiecePlan, mm_per_px: float) -> QIcon:
         key = (found, mm_per_px, self._document.plan.job.palette, self.devicePixelRatioF())
@@ -112,4 +121,3 @@ class Shelf(QListWidget):
                 item = self.item(index)
                 if item is not None and piece is not None and item.data(_KEY) == piece.key:
                     self.setCurrentItem(item)
-

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 
 import numpy as np
@@ -139,7 +139,7 @@ class StartPage(QWidget):
         if shown:
             self._recent.addWidget(heading("Recent jobs"))
         for path in shown[:4]:
-            self._recent.addLayout(_line(path.stem, str(path.parent), lambda p=path: open_path(p)))
+            self._recent.addLayout(_line(path.stem, str(path.parent), partial(open_path, path)))
 
     def show_recoveries(
         self, found: Sequence[Recovery], recover: Callable[[Recovery], None], forget: Callable[[Recovery], None]
@@ -152,16 +152,20 @@ class StartPage(QWidget):
             line.addWidget(quiet(told), 1)
             for text, act in (("Recover", recover), ("Throw away", forget)):
                 button = QPushButton(text)
-                button.clicked.connect(lambda _=False, act=act, recovery=recovery: act(recovery))
+                button.clicked.connect(partial(_call_with, act, recovery))
                 line.addWidget(button)
             self._recoveries.addLayout(line)
+
+
+def _call_with(act: Callable[[Recovery], None], recovery: Recovery, _checked: bool) -> None:
+    act(recovery)
 
 
 def _line(text: str, tip: str, act: Callable[[], None]) -> QHBoxLayout:
     line = QHBoxLayout()
     button = QPushButton(text)
     button.setToolTip(tip)
-    button.clicked.connect(lambda: act())
+    button.clicked.connect(lambda _checked: act())
     line.addWidget(button)
     line.addWidget(quiet(tip), 1)
     return line

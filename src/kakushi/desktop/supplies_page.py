@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -18,7 +18,6 @@ from kakushi.desktop.document import Document
 from kakushi.desktop.fields import chip_icon, quiet
 from kakushi.model.units import format_nominal
 from kakushi.planning import PiecePlan
-
 
 _COLUMNS = ("Nominal", "Colour", "Needed", "Spares", "Total")
 
@@ -49,6 +48,8 @@ class SuppliesPage(QWidget):
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setAlternatingRowColors(True)
+        self.table.setWordWrap(False)
+        self.table.setIconSize(QSize(30, 20))
         self.table.setShowGrid(False)
         header = self.table.verticalHeader()
         if header is not None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
 from kakushi.model.units import UnitSystem, format_length
@@ -62,6 +62,7 @@ class Tally(QWidget):
     def __init__(self, document: Document, go_to: Callable[[str], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._go_to = document, go_to
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self._layout = QHBoxLayout(self)
         self._layout.setContentsMargins(8, 2, 8, 2)
         self._layout.setSpacing(2)

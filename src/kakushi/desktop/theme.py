@@ -98,7 +98,9 @@ def _sheet(t: Theme) -> str:
         selection-color: {t.on_accent};
     }}
     QLineEdit:focus, QPlainTextEdit:focus {{ border: 2px solid {t.accent}; padding: 2px 5px; }}
-    QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: none; padding: 0; background: transparent; }}
+    QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{
+        border: none; padding: 0; background: transparent;
+    }}
     QSpinBox, QDoubleSpinBox, QComboBox, QDateEdit {{ min-height: 1.75em; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.warning}; padding: 2px 5px; }}
     QComboBox QAbstractItemView {{ background: {t.field}; border: 1px solid {t.line}; }}
@@ -110,7 +112,13 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.accent}; padding: 3px 8px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.quiet}; background: {t.panel}; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.accent_soft}; border: 1px solid {t.accent}; }}
-    QPushButton[primary="true"] {{ background: {t.accent}; color: {t.on_accent}; border: 1px solid {t.accent}; font-weight: bold; padding: 6px 12px; }}
+    QPushButton[primary="true"] {{
+        background: {t.accent};
+        color: {t.on_accent};
+        border: 1px solid {t.accent};
+        font-weight: bold;
+        padding: 6px 12px;
+    }}
     QPushButton[primary="true"]:hover {{ background: {t.ink}; border-color: {t.ink}; color: {t.panel}; }}
     QPushButton[primary="true"]:focus {{ border: 2px solid {t.ink}; padding: 5px 11px; }}
     QPushButton[primary="true"]:disabled {{ background: {t.panel}; color: {t.quiet}; border: 1px solid {t.line}; }}
@@ -119,10 +127,13 @@ def _sheet(t: Theme) -> str:
     QPushButton[flat-figure="true"]:focus {{ border: 2px solid {t.accent}; padding: 2px 6px; }}
     QPushButton[off="true"] {{ color: {t.warning}; font-weight: bold; }}
     QToolButton[stage="true"] {{
-        background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 6px 14px;
+        background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
+        padding: 6px 14px;
     }}
     QToolButton[stage="true"]:hover {{ background: {t.accent_soft}; }}
-    QToolButton[stage="true"]:checked {{ border-bottom: 3px solid {t.accent}; font-weight: bold; background: transparent; }}
+    QToolButton[stage="true"]:checked {{
+        border-bottom: 3px solid {t.accent}; font-weight: bold; background: transparent;
+    }}
     QToolButton[stage="true"]:focus {{ background: {t.accent_soft}; }}
     QToolButton[quiet="true"] {{ background: transparent; border: 1px solid transparent; padding: 4px 6px; }}
     QToolButton[quiet="true"]:hover {{ background: {t.accent_soft}; }}
@@ -138,9 +149,21 @@ def _sheet(t: Theme) -> str:
     QListWidget {{ background: {t.paper}; border: none; }}
     QListWidget::item {{ border-radius: 5px; padding: 3px; }}
     QListWidget::item:selected {{ background: {t.accent_soft}; color: {t.ink}; border: 1px solid {t.accent}; }}
-    QTableView {{ background: {t.field}; border: 1px solid {t.line}; gridline-color: {t.line}; alternate-background-color: {t.paper}; }}
+    QTableView {{
+        background: {t.field};
+        border: 1px solid {t.line};
+        gridline-color: {t.line};
+        alternate-background-color: {t.paper};
+    }}
     QTableView::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}
-    QHeaderView::section {{ background: {t.panel}; color: {t.quiet}; border: none; border-bottom: 1px solid {t.line}; padding: 5px 8px; font-weight: bold; }}
+    QHeaderView::section {{
+        background: {t.panel};
+        color: {t.quiet};
+        border: none;
+        border-bottom: 1px solid {t.line};
+        padding: 5px 8px;
+        font-weight: bold;
+    }}
     QSplitter::handle {{ background: {t.line}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; }}
     QScrollBar:horizontal {{ background: transparent; height: 11px; }}

@@ -32,8 +32,8 @@ from reportlab.platypus import (
 
 from kakushi.formats.paths import data_path
 from kakushi.formats.png import piece_image, png_bytes
-from kakushi.model.cautions import ESTIMATE, GENERAL
 from kakushi.model.catalogue import BalloonColour
+from kakushi.model.cautions import ESTIMATE, GENERAL
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.planning import PiecePlan, Plan
@@ -72,7 +72,11 @@ def pack_pdf(plan: Plan, units: UnitSystem = UnitSystem.METRIC, only: str | None
     templates = []
     for index, piece in enumerate(pieces):
         templates.append(_template(document, f"piece{index}", plan.job, piece.piece.name))
-        story += [NextPageTemplate(f"piece{index}"), *([PageBreak()] if index else []), *_build_sheet(piece, plan.job, units)]
+        story += [
+            NextPageTemplate(f"piece{index}"),
+            *([PageBreak()] if index else []),
+            *_build_sheet(piece, plan.job, units),
+        ]
     if only is None:
         templates.append(_template(document, "supplies", plan.job, "Supplies"))
         story += [NextPageTemplate("supplies"), *([PageBreak()] if pieces else []), *_supplies(plan)]
@@ -159,7 +163,13 @@ def _facts(piece: PiecePlan, units: UnitSystem) -> Table:
 def _legend(used: Sequence[BalloonColour]) -> Table:
     cells = [[_swatches([c]), Paragraph(escape(c.name), _style(10))] for c in used] or [["", ""]]
     table = Table(cells, colWidths=[12 * mm, None])
-    table.setStyle([("VALIGN", (0, 0), (-1, -1), "MIDDLE"), ("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1)])
+    table.setStyle(
+        [
+            ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
+            ("TOPPADDING", (0, 0), (-1, -1), 1),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 1),
+        ]
+    )
     return table
 
 
@@ -206,7 +216,10 @@ _GRID = [
 
 def _supplies(plan: Plan) -> list[Flowable]:
     spares = f"{plan.job.settings.spares_percent:g} % spares, rounded up per piece, size and colour."
-    story: list[Flowable] = [Paragraph("Supplies", _style(20, bold=True, after=2)), Paragraph(spares, _style(10, after=8))]
+    story: list[Flowable] = [
+        Paragraph("Supplies", _style(20, bold=True, after=2)),
+        Paragraph(spares, _style(10, after=8)),
+    ]
     story += [Paragraph("Whole job", _style(13, bold=True, after=3)), _supply_table(plan.supplies, plan.job)]
     for piece in plan.pieces:
         copies = len(piece.piece.copies)
@@ -228,7 +241,14 @@ def _supply_table(lines: Sequence[SupplyLine], job: Job) -> LongTable:
              Paragraph(escape(name), _style(10)), *(Paragraph(n, _style(10)) for n in numbers)]
         )  # fmt: skip
     sums = [str(sum(getattr(line, key) for line in lines)) for key in ("needed", "spares", "total")]
-    cells.append(["", "", Paragraph("Balloons in all", _style(10, bold=True)), *(Paragraph(s, _style(10, bold=True)) for s in sums)])
+    cells.append(
+        [
+            "",
+            "",
+            Paragraph("Balloons in all", _style(10, bold=True)),
+            *(Paragraph(s, _style(10, bold=True)) for s in sums),
+        ]
+    )
     table = LongTable(cells, colWidths=[20 * mm, 14 * mm, 70 * mm, 22 * mm, 22 * mm, 22 * mm], repeatRows=1)
     table.setStyle(_GRID)
     return table

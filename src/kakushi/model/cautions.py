@@ -7,7 +7,7 @@ GENERAL = (
     "Natural latex can cause serious allergy: ask client and venue. Never inflate by mouth.",
     "Nothing may fall: level floor, out of walkways and exits. Outdoors only with the venue’s consent, "
     "anchoring approved by someone competent.",
-    "Keep away from heat, flame, spotlights, sprinklers and alarm beams; follow the fire authority in public buildings.",
+    "Keep away from heat, flame, spotlights, sprinklers and alarm beams; public buildings follow the fire authority.",
     "Never release balloons; collect and bin everything.",
 )
 ESTIMATE = "Heights are computed for balloons sized exactly and packed as stated; measure the first rows you build."

@@ -392,4 +392,6 @@ class Job(Value):
     def colour(self, key: str) -> BalloonColour:
         """The colour with that key; an unknown key gets a stand-in that says so."""
         found = next((c for c in self.palette if c.key == key), None)
-        return found or BalloonColour(key=key[:60] or "?", name=f"{key[:50] or '?'} (not in palette)", code="?", hex="#9a9a9a")
+        return found or BalloonColour(
+            key=key[:60] or "?", name=f"{key[:50] or '?'} (not in palette)", code="?", hex="#9a9a9a"
+        )

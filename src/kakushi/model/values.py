@@ -6,7 +6,6 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
-
 V = TypeVar("V", bound="Value")
 
 

@@ -113,8 +113,10 @@ def energy(problem: Problem, state: Floats) -> float:
         total += float(term.energy.sum())
     gaps = np.diff(state[problem.knot_at])
     stop = np.maximum(problem.gap - gaps, 0.0)
-    return total + float((problem.pull * gaps).sum() + 0.5 * (_stop_stiffness(problem) * stop**2).sum()) + (
-        0.5 * problem.diameter * float(state[0]) ** 2
+    return (
+        total
+        + float((problem.pull * gaps).sum() + 0.5 * (_stop_stiffness(problem) * stop**2).sum())
+        + (0.5 * problem.diameter * float(state[0]) ** 2)
     )
 
 

@@ -8,6 +8,7 @@ short one and a handful of iterations do for any length.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 from scipy.linalg import LinAlgError, solveh_banded
@@ -30,6 +31,7 @@ MOST_ITERATIONS = 200
 STEP_CAP = 0.2
 FLAT_WITHIN = 0.05
 _TURNS_TRIED = 24
+_OFF_SYMMETRY = 0.01
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 
@@ -56,7 +58,7 @@ def _empty() -> Geometry:
 def _start_turns(rows: Sequence[StackRow], packing: Packing, foot_angle: float) -> Floats:
     """Angle of slot 1 per row, each the first at or anticlockwise of slot 1 below."""
     turns = [foot_angle + (rows[0].turn or 0.0)]
-    for low, high in zip(rows, rows[1:], strict=False):
+    for low, high in pairwise(rows):
         turns.append(turns[-1] + (_nesting_turn(low, high, packing) if high.turn is None else high.turn))
     return np.array(turns)
 
@@ -66,7 +68,9 @@ def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
     if low.count == high.count and low.is_uniform and high.is_uniform:
         return float(np.pi / high.count)
     tried = np.arange(_TURNS_TRIED) * 2 * np.pi / high.count / _TURNS_TRIED
-    return float(tried[np.argmin(np.round(rises_for_turns(low, high, tried, packing.pole_radius), 6))])
+    rises = rises_for_turns(low, high, tried, packing.pole_radius) / high.mean_diameter
+    # Equal turns tie exactly, whatever the scale; off the symmetric point, so that no start is a saddle.
+    return float(tried[np.argmin(np.round(rises, 9))]) + _OFF_SYMMETRY
 
 
 def _start(problem: Problem, rows: Sequence[StackRow], packing: Packing, turns: Floats) -> Floats:

@@ -8,14 +8,15 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.units import MM_PER_INCH
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+Floats = NDArray[np.floating[Any]]
+Ints = NDArray[np.integer[Any]]
 
 NOMINAL_SLACK, UNFILLED_SLACK, MOST_SLACK = 0.10, 0.35, 0.35
 
@@ -127,7 +128,7 @@ class Geometry:
     def lifted(self, by: float) -> Geometry:
         """The same geometry `by` mm higher."""
         return Geometry(
-            self.centres + [0.0, 0.0, by], self.radii, self.row_of, self.slot_of,
+            self.centres + np.array([0.0, 0.0, by]), self.radii, self.row_of, self.slot_of,
             self.knots + by, self.turns, self.flat, self.report,
         )  # fmt: skip
 
@@ -156,7 +157,7 @@ def joined(parts: Sequence[Geometry]) -> Geometry:
 
 
 def place(radius: float | Floats, angle: float | Floats) -> tuple[Floats, Floats]:
-    """x and y, mm, at a radius and an angle anticlockwise from the front."""
+    """X and y, mm, at a radius and an angle anticlockwise from the front."""
     return np.asarray(radius * np.sin(angle)), np.asarray(-radius * np.cos(angle))
 
 

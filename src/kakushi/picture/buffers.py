@@ -24,9 +24,11 @@ class Pole:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Buffers:
-    """Per pixel, (height, width): `identity` of the balloon (or NOTHING, POLE), `depth` of its
-    skin in mm (inf: nothing), `coverage` 0 to 1 (soft rim), and the unit normal's x and y
-    (right, up); its third component points to the viewer.
+    """What every pixel shows, arrays (height, width).
+
+    `identity` of the balloon (or NOTHING, POLE), `depth` of its skin in mm (inf: nothing),
+    `coverage` 0 to 1 (soft rim), and the unit normal's x and y (right, up); its third
+    component points to the viewer.
     """
 
     view: View

@@ -13,7 +13,8 @@ from kakushi.model.catalogue import Finish
 from kakushi.picture.buffers import NOTHING, Buffers, rim_code
 
 _LIGHT = np.array([-0.42, 0.58, 0.70]) / np.linalg.norm([-0.42, 0.58, 0.70])
-_HALF = (_LIGHT + [0.0, 0.0, 1.0]) / np.linalg.norm(_LIGHT + [0.0, 0.0, 1.0])
+_HALF = _LIGHT + np.array([0.0, 0.0, 1.0])
+_HALF = _HALF / np.linalg.norm(_HALF)
 _LIGHT_XYZ = tuple(float(v) for v in _LIGHT)
 _HALF_XYZ = tuple(float(v) for v in _HALF)
 _STEPS = 1024
@@ -86,11 +87,11 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
 def _dot(
     x: NDArray[np.float32], y: NDArray[np.float32], z: NDArray[np.float32], w: tuple[float, ...]
 ) -> NDArray[np.float32]:
-    return x * w[0] + y * w[1] + z * w[2]
+    return np.asarray(x * w[0] + y * w[1] + z * w[2])
 
 
 def _step(value: NDArray[np.float32]) -> NDArray[np.int32]:
-    return np.clip(value * (_STEPS - 1), 0, _STEPS - 1).astype(np.int32)
+    return np.asarray(np.clip(value * (_STEPS - 1), 0, _STEPS - 1).astype(np.int32))
 
 
 def _light_table(gloss: Sequence[_Gloss]) -> NDArray[np.float32]:
@@ -103,9 +104,7 @@ def _shine_table(gloss: Sequence[_Gloss]) -> NDArray[np.float32]:
     return np.array([g.strength * mirror**g.sharpness for g in gloss], dtype=np.float32)
 
 
-def _tables(
-    paints: Sequence[Paint], lit: Sequence[int]
-) -> tuple[NDArray[np.float32], NDArray[np.int32], list[_Gloss]]:
+def _tables(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[NDArray[np.float32], NDArray[np.int32], list[_Gloss]]:
     """Colour and row of the gloss tables per balloon, the pole last; the gloss of each row."""
     rgb = np.array([paint.rgb for paint in paints] + [_POLE_RGB], dtype=np.float32)
     for index in lit:
@@ -122,4 +121,4 @@ def _crease(buffers: Buffers) -> NDArray[np.float32]:
     behind = float(nearest.max()) if len(nearest) else 0.0
     depth = np.where(np.isfinite(buffers.depth), buffers.depth, behind).astype(np.float32)
     sunk = depth - uniform_filter(depth, window, mode="nearest")
-    return (1 - 0.5 * np.clip(sunk / _CREASE_DEPTH_MM, 0.0, 1.0)).astype(np.float32)
+    return np.asarray(1 - 0.5 * np.clip(sunk / _CREASE_DEPTH_MM, 0.0, 1.0), dtype=np.float32)

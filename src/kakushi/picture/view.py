@@ -29,9 +29,7 @@ class View:
         c, s = math.cos(self.azimuth), math.sin(self.azimuth)
         x = points[:, 0] * c + points[:, 1] * s
         depth = points[:, 1] * c - points[:, 0] * s
-        return np.stack(
-            [(x - self.left) / self.mm_per_px, (self.top - points[:, 2]) / self.mm_per_px, depth], axis=1
-        )
+        return np.stack([(x - self.left) / self.mm_per_px, (self.top - points[:, 2]) / self.mm_per_px, depth], axis=1)
 
     def x_px(self, x_mm: float) -> float:
         """Pixel column of a distance from the centreline."""

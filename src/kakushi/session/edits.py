@@ -110,10 +110,10 @@ def _free_name(job: Job, name: str) -> str:
     return next(n for i in range(2, len(names) + 3) if (n := f"{name} {i}") not in names)
 
 
-def set_piece(key: int, name: str, **changes: object) -> Edit:
-    """Change fields of a piece; `name` is the edit's name. Same fields in a row merge."""
+def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
+    """Change fields of a piece; `edit_name` is shown at undo. Same fields in a row merge."""
     return _piece_edit(
-        name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
+        edit_name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
     )
 
 

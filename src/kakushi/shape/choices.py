@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from kakushi.model.catalogue import NominalSize
-from kakushi.packing.stack import Floats, Packing, neck_slack
+from kakushi.packing.stack import Floats, Ints, Packing, neck_slack
 from kakushi.packing.uniform import Uniform, uniform_stacks
 
 AZIMUTH_SAMPLES = 3
@@ -44,7 +44,7 @@ class Choices:
         """Whole width of each kind of row, mm."""
         return 2 * (self.uniform.ring + self.diameters / 2)
 
-    def subset(self, which: Floats) -> Choices:
+    def subset(self, which: Ints) -> Choices:
         """Only the kinds at the indices `which`."""
         w = np.asarray(which, dtype=int)
         u = self.uniform

@@ -157,7 +157,9 @@ def _exchanges(choices: Choices, chosen: np.ndarray) -> Iterable[np.ndarray]:
     """Sets that differ from `chosen` in one kind, replaced by one a step or two away."""
     nominal, diameter = choices.nominals, choices.diameters
     for place, kind in enumerate(chosen):
-        near = np.flatnonzero((nominal == nominal[kind]) & (np.abs(diameter - diameter[kind]) < EXCHANGE_REACH * diameter[kind]))
+        near = np.flatnonzero(
+            (nominal == nominal[kind]) & (np.abs(diameter - diameter[kind]) < EXCHANGE_REACH * diameter[kind])
+        )
         for other in near:
             if other not in chosen:
                 trial = chosen.copy()

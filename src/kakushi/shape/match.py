@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.packing.stack import Floats, Geometry
+from kakushi.packing.stack import Floats, Geometry, Ints
 from kakushi.shape.profile import Profile
 
 GRID_MM = 5.0
@@ -45,31 +45,47 @@ def match_of(geometry: Geometry, profile: Profile, foot_mm: float = 0.0, grid_mm
     across = (np.arange(-half, half) + 0.5) * grid_mm
     left, right = profile.sides(lines - foot_mm)
     wanted = (across[None, :] >= -left[:, None]) & (across[None, :] <= right[:, None])
+    chords = _chords(geometry, lines)
+    # Opposite sides are mirror images: where the outline is symmetric, half of them tell all.
+    symmetric = np.array_equal(profile.left, profile.right)
+    sides = AZIMUTHS // 2 if symmetric else AZIMUTHS
     shares = []
-    for azimuth in np.arange(AZIMUTHS) * 2 * np.pi / AZIMUTHS:
-        covered = silhouette(geometry, azimuth, lines, across[0], len(across), grid_mm)
+    for azimuth in np.arange(sides) * 2 * np.pi / AZIMUTHS:
+        covered = _covered(geometry, chords, azimuth, wanted.shape, float(across[0]), grid_mm)
         union = np.count_nonzero(covered | wanted)
         shares.append(np.count_nonzero(covered & wanted) / union if union else 0.0)
-    return Match(tuple(shares))
+    return Match(tuple(shares * (AZIMUTHS // sides)))
 
 
-def silhouette(
-    geometry: Geometry, azimuth: float, lines: Floats, first: float, cells: int, grid_mm: float
+@dataclass(frozen=True, slots=True)
+class _Chords:
+    """Where balloons cross grid lines: line and balloon (c,), half the chord's length, mm."""
+
+    line: Ints
+    balloon: Ints
+    half: Floats
+
+
+def _chords(geometry: Geometry, lines: Floats) -> _Chords:
+    off = lines[:, None] - geometry.centres[None, :, 2]
+    squared = geometry.radii[None, :] ** 2 - off**2
+    line, balloon = np.nonzero(squared > 0)
+    return _Chords(line, balloon, np.sqrt(squared[line, balloon]))
+
+
+def _covered(
+    geometry: Geometry, chords: _Chords, azimuth: float, shape: tuple[int, ...], first: float, grid_mm: float
 ) -> np.ndarray:
     """Grid cells covered by the balloons seen from `azimuth`, (lines, cells) bool.
 
-    `lines` are the cells' heights, `first` the x of the leftmost cell's centre, mm.
+    `first` is the x of the leftmost cell's centre, mm.
     """
-    marks = np.zeros((len(lines), cells + 1), dtype=np.int32)
-    if len(geometry.radii):
-        x = geometry.centres[:, 0] * np.cos(azimuth) + geometry.centres[:, 1] * np.sin(azimuth)
-        off = lines[:, None] - geometry.centres[None, :, 2]
-        chord = geometry.radii[None, :] ** 2 - off**2
-        line, balloon = np.nonzero(chord > 0)
-        half = np.sqrt(chord[line, balloon])
-        start = np.ceil((x[balloon] - half - first) / grid_mm).astype(int)
-        stop = np.floor((x[balloon] + half - first) / grid_mm).astype(int) + 1
-        some = stop > start
-        np.add.at(marks, (line[some], np.clip(start[some], 0, cells)), 1)
-        np.add.at(marks, (line[some], np.clip(stop[some], 0, cells)), -1)
-    return np.asarray(np.cumsum(marks, axis=1)[:, :-1] > 0)
+    lines, cells = shape
+    x = (geometry.centres[:, 0] * np.cos(azimuth) + geometry.centres[:, 1] * np.sin(azimuth))[chords.balloon]
+    start = np.clip(np.ceil((x - chords.half - first) / grid_mm).astype(int), 0, cells)
+    stop = np.clip(np.floor((x + chords.half - first) / grid_mm).astype(int) + 1, 0, cells)
+    size = lines * (cells + 1)
+    opened = np.bincount(chords.line * (cells + 1) + np.minimum(start, stop), minlength=size)
+    closed = np.bincount(chords.line * (cells + 1) + stop, minlength=size)
+    inside = np.cumsum((opened - closed).reshape(lines, cells + 1), axis=1)
+    return np.asarray(inside[:, :-1] > 0)

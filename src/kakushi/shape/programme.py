@@ -176,7 +176,7 @@ def _extend(
     if not len(who):
         return
     values, target, reached = cost[who, kind], target[who, kind], reached[who, kind]
-    kind = nexts[kind]
+    kind = np.asarray(nexts[kind], dtype=np.intp)
     state = target * table.cost.shape[1] + kind
     better = np.flatnonzero(values < table.cost.ravel()[state])
     # Written dearest first, so that of all arrivals at one state the cheapest stays.

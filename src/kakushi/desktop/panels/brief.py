@@ -54,7 +54,9 @@ class BriefPanel(Panel):
 
     def _connect(self) -> None:
         apply = self.document.apply
-        self._title.editingFinished.connect(lambda: apply(edits.set_brief(title=self._title.text().strip() or "Untitled job")))
+        self._title.editingFinished.connect(
+            lambda: apply(edits.set_brief(title=self._title.text().strip() or "Untitled job"))
+        )
         self._event.editingFinished.connect(lambda: apply(edits.set_brief(event=self._event.text().strip())))
         self._dated.toggled.connect(lambda _: self._set_date())
         self._date.dateChanged.connect(lambda _: self._set_date())

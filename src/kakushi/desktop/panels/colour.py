@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PyQt6.QtCore import QSignalBlocker, QSize
 from PyQt6.QtGui import QColor
@@ -80,7 +81,12 @@ class ColourPanel(Panel):
         self._colours.setFixedHeight(self.fontMetrics().height() * 15)
         self._colours.currentRowChanged.connect(lambda _: self._show_colour())
         fields = form()
-        for label, field in (("Name", self._name), ("Code", self._code), ("Finish", self._finish), ("Colour", self._hex)):
+        for label, field in (
+            ("Name", self._name),
+            ("Code", self._code),
+            ("Finish", self._finish),
+            ("Colour", self._hex),
+        ):
             field.setAccessibleName(f"{label} of the colour")
             fields.addRow(label, field)
         self._name.editingFinished.connect(self._rename)
@@ -172,7 +178,7 @@ class ColourPanel(Panel):
         self._pattern.addRow("Lanes", count)
         choosers = []
         for place in range(lanes):
-            chooser = self._chooser(f"Lane {place + 1}", lambda key, place=place: self._set_lane(place, key))  # type: ignore[misc]  # bound per lane
+            chooser = self._chooser(f"Lane {place + 1}", partial(self._set_lane, place))
             self._pattern.addRow(f"Lane {place + 1}", chooser)
             choosers.append(chooser)
 
@@ -208,9 +214,9 @@ class ColourPanel(Panel):
         self._pattern.addRow("Bands", count)
         lines = []
         for place in range(bands):
-            chooser = self._chooser(f"Colour of band {place + 1}", lambda key, place=place: self._set_band(place, colour=key))  # type: ignore[misc]  # bound per band
+            chooser = self._chooser(f"Colour of band {place + 1}", partial(self._set_band_colour, place))
             rows = _spin(f"Rows of band {place + 1}", 1, _MOST_BAND_ROWS, " rows")
-            rows.valueChanged.connect(lambda value, place=place: self._set_band(place, rows=value))
+            rows.valueChanged.connect(partial(self._set_band_rows, place))
             line = QHBoxLayout()
             line.setSpacing(4)
             line.addWidget(chooser, 1)
@@ -227,6 +233,12 @@ class ColourPanel(Panel):
                     _show_number(rows, band.rows)
 
         return fill
+
+    def _set_band_colour(self, place: int, key: str) -> None:
+        self._set_band(place, colour=key)
+
+    def _set_band_rows(self, place: int, rows: int) -> None:
+        self._set_band(place, rows=rows)
 
     def _set_band(self, place: int, **changes: object) -> None:
         layer = self._layer()
@@ -311,7 +323,11 @@ class ColourPanel(Panel):
 def _free_code(name: str, palette: Sequence[BalloonColour]) -> str:
     taken = {c.code for c in palette}
     first = letter_codes([name])[0]
-    return first if first not in taken else next(f"{first[:2]}{n}" for n in range(2, 300) if f"{first[:2]}{n}" not in taken)
+    return (
+        first
+        if first not in taken
+        else next(f"{first[:2]}{n}" for n in range(2, 300) if f"{first[:2]}{n}" not in taken)
+    )
 
 
 def _colours_of(layer: ColourLayer) -> tuple[str, ...]:
@@ -335,5 +351,3 @@ def _spin(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
 def _show_number(spin: QSpinBox, value: int) -> None:
     with QSignalBlocker(spin):
         spin.setValue(value)
-
-

@@ -55,8 +55,12 @@ def outline_icon(name: str, colour: str) -> QIcon:
     pixmap.fill(Qt.GlobalColor.transparent)
     per_mm = (_ICON_H * 2 - 6) / _ICON_HEIGHT_MM
     middle, floor = float(_ICON_W), _ICON_H * 2 - 3.0
-    right = [QPointF(middle + x * per_mm, floor - z * per_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
-    left = [QPointF(middle - x * per_mm, floor - z * per_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
+    right = [
+        QPointF(middle + x * per_mm, floor - z * per_mm) for x, z in zip(profile.right, profile.heights, strict=True)
+    ]
+    left = [
+        QPointF(middle - x * per_mm, floor - z * per_mm) for x, z in zip(profile.left, profile.heights, strict=True)
+    ]
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(QColor(colour), 3))
@@ -218,7 +222,9 @@ class ShapePanel(Panel):
             button.clicked.connect(self._set_fit)
         self._capped.clicked.connect(self._set_fit)
         self._max_sizes.valueChanged.connect(self._set_fit)
-        self._tightness.activated.connect(lambda _: self._set("Change packing", tightness=Tightness(self._tightness.currentText())))
+        self._tightness.activated.connect(
+            lambda _: self._set("Change packing", tightness=Tightness(self._tightness.currentText()))
+        )
         self._pole.entered.connect(self._set_pole)
         self._pole.problem.connect(self.show_problem)
         self.choose.clicked.connect(self.document.choose_rows)
@@ -244,9 +250,9 @@ class ShapePanel(Panel):
         self.choose.setEnabled(not running)
         self.choose.setText("Choosing…" if running else "Choose rows")
 
-    def _set(self, name: str, **changes: object) -> None:
+    def _set(self, edit_name: str, /, **changes: object) -> None:
         if piece := self.document.piece:
-            self.document.apply(edits.set_piece(piece.key, name, **changes))
+            self.document.apply(edits.set_piece(piece.key, edit_name, **changes))
 
     def _set_name(self) -> None:
         piece = self.document.piece

@@ -25,7 +25,9 @@ class SuppliesPanel(Panel):
         fields = form()
         fields.addRow("Spares", self._spares)
         self.section("Spare balloons", fields, first=True)
-        self.column.addWidget(quiet("Rounded up for every piece, size and colour; the whole job is the sum of its pieces."))
+        self.column.addWidget(
+            quiet("Rounded up for every piece, size and colour; the whole job is the sum of its pieces.")
+        )
         self.print_button = QPushButton("Print build sheets and supplies (PDF)…")
         self.csv_button = QPushButton("Save supplies as CSV…")
         self.copy_button = QPushButton("Copy the list as text")

@@ -1,0 +1,67 @@
+"""Shared fixtures: a window on throw-away folders, a demo job, hypothesis settings."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+settings.register_profile("suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("suite")
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    from kakushi.desktop.app import build_application
+
+    return lambda _arguments: build_application(["kakushi"])
+
+
+@pytest.fixture
+def make_window(qtbot, tmp_path: Path) -> Iterator[Callable[[], object]]:
+    from kakushi.desktop.app import build_window
+    from kakushi.formats.recovery import RecoveryStore
+
+    made = []
+
+    def make(pid: int = 1):
+        window = build_window(RecoveryStore(tmp_path / "recovery", pid), tmp_path / "preferences.json")
+        window.resize(1280, 800)
+        window.show()
+        qtbot.waitExposed(window)
+        made.append(window)
+        return window
+
+    yield make
+    for window in made:
+        window.files.ask_unsaved = lambda: "discard"
+        window.close()
+        window.deleteLater()
+
+
+@pytest.fixture
+def window(make_window):
+    return make_window()
+
+
+@pytest.fixture
+def planned(qtbot):
+    """Wait until a window's plan is that of its job."""
+
+    def wait(window) -> None:
+        qtbot.waitUntil(lambda: window.document.is_planned, timeout=20_000)
+
+    return wait
+
+
+@pytest.fixture
+def demo(window, planned):
+    """The window with the demo job, planned."""
+    window.files.open_demo()
+    planned(window)
+    return window

@@ -1,0 +1,104 @@
+"""Generators of jobs, pieces and rows for property tests."""
+
+from __future__ import annotations
+
+from hypothesis import strategies as st
+
+from kakushi.model.catalogue import DEFAULT_NOMINALS, DEFAULT_PALETTE
+from kakushi.model.job import (
+    BallGroup,
+    Band,
+    BandsLayer,
+    Brief,
+    Copy,
+    Hand,
+    Job,
+    Part,
+    PartBalloons,
+    PartKind,
+    Piece,
+    Row,
+    RowsGroup,
+    Settings,
+    Slot,
+    SolidLayer,
+    SpiralLayer,
+    Tightness,
+)
+
+colours = st.sampled_from([c.key for c in DEFAULT_PALETTE])
+sizes = st.sampled_from(DEFAULT_NOMINALS[:5])
+
+
+@st.composite
+def slots(draw: st.DrawFn, count: int) -> tuple[Slot, ...]:
+    size = draw(sizes)
+    share = draw(st.floats(0, 1))
+    diameter = size.smallest_mm + share * (size.largest_mm - size.smallest_mm)
+    hand = draw(st.lists(st.none() | colours, min_size=count, max_size=count))
+    inner = draw(st.lists(st.none() | colours, min_size=count, max_size=count))
+    return tuple(
+        Slot(nominal_in=size.nominal_in, diameter_mm=diameter, colour=c, inner_colour=i)
+        for c, i in zip(hand, inner, strict=True)
+    )
+
+
+@st.composite
+def rows(draw: st.DrawFn, most: int = 6) -> tuple[Row, ...]:
+    counts = draw(st.lists(st.integers(3, 6), max_size=most))
+    return tuple(Row(key=i + 1, slots=draw(slots(count))) for i, count in enumerate(counts))
+
+
+layers = st.one_of(
+    st.builds(SolidLayer, colour=colours),
+    st.builds(
+        SpiralLayer, lanes=st.lists(colours, min_size=1, max_size=6).map(tuple), hand=st.sampled_from(list(Hand))
+    ),
+    st.builds(
+        BandsLayer,
+        bands=st.lists(st.builds(Band, colour=colours, rows=st.integers(1, 4)), min_size=1, max_size=4).map(tuple),
+    ),
+)
+
+part_balloons = st.builds(
+    PartBalloons, nominal_in=st.sampled_from([5.0, 16.0]), colour=colours, count=st.integers(0, 9), seen=st.booleans()
+)
+
+
+@st.composite
+def parts(draw: st.DrawFn) -> tuple[Part, ...]:
+    kinds = draw(
+        st.lists(st.sampled_from([PartKind.TOPPER, PartKind.FILLER, PartKind.WEIGHT, PartKind.CAP]), max_size=3)
+    )
+    return tuple(
+        Part(key=i + 1, kind=kind, tall_mm=200, balloons=tuple(draw(st.lists(part_balloons, max_size=2))))
+        for i, kind in enumerate(kinds)
+    )
+
+
+@st.composite
+def pieces(draw: st.DrawFn, key: int) -> Piece:
+    groups: list[object] = [RowsGroup(rows=draw(rows()))]
+    if draw(st.booleans()):
+        groups.append(BallGroup(slots=draw(slots(8))))
+    variants = st.none() | rows(3).map(lambda r: (RowsGroup(rows=r),))
+    copies = draw(st.lists(st.builds(Copy, groups=variants), min_size=1, max_size=4))
+    return Piece(
+        key=key,
+        name=draw(st.text(min_size=1, max_size=12)),
+        groups=tuple(groups),
+        copies=tuple(copies),
+        parts=draw(parts()),
+        layers=tuple(draw(st.lists(layers, max_size=2))),
+        tightness=draw(st.sampled_from(list(Tightness))),
+    )
+
+
+@st.composite
+def jobs(draw: st.DrawFn) -> Job:
+    count = draw(st.integers(0, 3))
+    return Job(
+        brief=Brief(title=draw(st.text(max_size=20)), notes=draw(st.text(max_size=40))),
+        settings=Settings(spares_percent=draw(st.floats(0, 100))),
+        pieces=tuple(draw(pieces(key)) for key in range(1, count + 1)),
+    )

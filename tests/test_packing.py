@@ -1,0 +1,149 @@
+"""The packing model against closed forms, symmetries and its own balance of forces."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kakushi.model.units import inches
+from kakushi.packing.energy import build_problem, energy, gradient_and_hessian
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, equal_row, joined, neck_slack
+from kakushi.packing.uniform import uniform_stacks
+
+D = 200.0
+SNUG = Packing(0.3, 12.5)
+
+counts = st.integers(3, 6)
+diameters = st.floats(80, 260)
+
+
+@st.composite
+def stacks(draw: st.DrawFn, one_count: bool = False) -> list[StackRow]:
+    first = draw(diameters)
+    per_row = st.just(draw(counts)) if one_count else counts
+    found = []
+    for ratio in draw(st.lists(st.floats(0.8, 1.25), min_size=1, max_size=7)):
+        first = min(max(first * ratio, 70.0), 280.0)
+        found.append(equal_row(draw(per_row), first, neck_slack(first * 1.2, first)))
+    return found
+
+
+@pytest.mark.parametrize("n", [3, 4, 5, 6])
+@pytest.mark.parametrize("beyond", [0.0, 0.05, 0.12])
+def test_exact_rise_without_packing_force(n: int, beyond: float) -> None:
+    slack = (1 / (2 * math.sin(math.pi / n)) - 0.5 + beyond) * D
+    g = settle([equal_row(n, D, slack)] * 6, Packing(1e-6))
+    rise = D * math.sqrt(1 - ((1 + 2 * slack / D) * math.sin(math.pi / (2 * n))) ** 2)
+    assert g.report.converged
+    assert np.diff(g.knots) == pytest.approx(rise, rel=0.005)
+    assert np.hypot(g.centres[:, 0], g.centres[:, 1]) == pytest.approx(D / 2 + slack, rel=0.005)
+    assert np.diff(g.turns) == pytest.approx(math.pi / n, abs=1e-6)
+    if beyond == 0.0:
+        assert rise == pytest.approx(D * math.sqrt(1 - 1 / (4 * math.cos(math.pi / (2 * n)) ** 2)))
+
+
+@pytest.mark.parametrize("n", [3, 4, 5, 6])
+def test_endless_stack_is_the_middle_of_a_long_one(n: int) -> None:
+    d = np.array([90.0, 150.0, 216.0, 260.0])
+    s = np.array([neck_slack(inches(11), x) for x in d])
+    endless = uniform_stacks(n, d, s, SNUG)
+    for i in range(len(d)):
+        g = settle([equal_row(n, d[i], s[i])] * 13, SNUG)
+        middle = g.of_row(6)
+        assert endless.rise[i] == pytest.approx(np.diff(g.knots)[6], rel=2e-3)
+        assert endless.ring[i] == pytest.approx(np.hypot(*g.centres[middle[0], :2]), rel=5e-3)
+
+
+def test_practice_firm_quads_rise_within_the_usual_range() -> None:
+    d = inches(8.5)
+    g = settle([equal_row(4, d, default_slack(11, d))] * 12, SNUG)
+    assert 0.75 < np.diff(g.knots).mean() / d < 0.86
+
+
+@given(stacks(), st.sampled_from([0.05, 0.3, 0.5]))
+def test_settled_stacks_balance_and_lie_in_order(rows: list[StackRow], tau: float) -> None:
+    g = settle(rows, Packing(tau, 12.5))
+    assert g.report.converged
+    assert g.report.residual < 1e-9
+    assert g.report.in_order
+    assert g.bottom == pytest.approx(0.0, abs=1e-9)
+    assert (np.diff(g.knots) > 0).all()
+
+
+@given(stacks(one_count=True), st.floats(0.3, 4.0))
+def test_scaling_everything_scales_the_result(rows: list[StackRow], factor: float) -> None:
+    scaled = [StackRow(tuple(d * factor for d in r.diameters), tuple(s * factor for s in r.slacks)) for r in rows]
+    one, other = settle(rows, Packing(0.3, 12.5)), settle(scaled, Packing(0.3, 12.5 * factor))
+    assert other.top == pytest.approx(one.top * factor, rel=1e-6)
+
+
+@given(stacks(one_count=True), st.floats(-3, 3))
+def test_turning_the_foot_turns_the_column(rows: list[StackRow], angle: float) -> None:
+    still, turned = settle(rows, SNUG), settle(rows, SNUG, angle)
+    c, s = math.cos(angle), math.sin(angle)
+    rotated = still.centres @ np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]])
+    assert turned.top == pytest.approx(still.top, abs=1e-5)
+    # Rows nest the same way round; a free row may settle turned by a whole slot at most.
+    assert np.sort(turned.centres[:, 2]) == pytest.approx(np.sort(rotated[:, 2]), abs=1e-4)
+
+
+def test_gradient_and_hessian_are_the_energy_s_derivatives() -> None:
+    rows = [equal_row(4, 216, 50), equal_row(5, 190, 44), StackRow((150, 200, 160), (30, 35, 36)), equal_row(4, 80, 20)]
+    problem = build_problem(rows, SNUG)
+    rng = np.random.default_rng(7)
+    settled = settle(rows, SNUG)
+    state = np.zeros(problem.size)
+    state[problem.knot_at] = settled.knots - settled.knots[0]
+    for axis in range(3):
+        state[problem.balloon_at + axis] = settled.centres[:, axis] - (settled.knots[0] if axis == 2 else 0)
+    state = state * 0.95 + rng.normal(0, 4, problem.size)
+    gradient, band = gradient_and_hessian(problem, state)
+    step = 1e-4 * np.eye(problem.size)
+    slopes = [(energy(problem, state + e) - energy(problem, state - e)) / 2e-4 for e in step]
+    assert gradient == pytest.approx(slopes, abs=1e-6 * np.abs(gradient).max())
+    full = np.zeros((problem.size, problem.size))
+    for i in range(problem.size):
+        for j in range(i, min(problem.size, i + problem.band + 1)):
+            full[i, j] = full[j, i] = band[problem.band + i - j, j]
+    curves = [
+        (gradient_and_hessian(problem, state + e)[0] - gradient_and_hessian(problem, state - e)[0]) / 2e-4 for e in step
+    ]
+    assert full == pytest.approx(np.array(curves), abs=1e-5 * np.abs(full).max())
+
+
+def test_contacts_carry_the_packing_force_along_the_axis() -> None:
+    rows = [equal_row(4, D, 45.0)] * 9
+    packing = Packing(0.3)
+    g = settle(rows, packing)
+    cut = (g.knots[4] + g.knots[5]) / 2
+    lower, upper = g.centres[:, 2] < cut, g.centres[:, 2] >= cut
+    apart = g.centres[upper][:, None] - g.centres[lower][None]
+    distance = np.linalg.norm(apart, axis=2)
+    overlap = np.maximum(D - distance, 0)
+    force = np.pi * (D / 2) * overlap * apart[:, :, 2] / distance
+    assert force.sum() == pytest.approx(packing.tau * D**2, rel=1e-6)
+
+
+def test_slack_follows_its_law_and_cap() -> None:
+    assert neck_slack(279.4, 215.9) == pytest.approx(27.94 + 0.35 * 63.5)
+    assert neck_slack(279.4, 100.0) == pytest.approx(35.0)
+
+
+def test_a_lone_row_of_seven_stays_level() -> None:
+    g = settle([equal_row(7, D, 0.2 * D)], SNUG)
+    assert g.report.converged
+    assert g.flat.all()
+
+
+def test_nothing_settles_to_nothing_and_groups_join() -> None:
+    empty = settle([], SNUG)
+    assert (len(empty.radii), empty.top, empty.bottom) == (0, 0.0, 0.0)
+    a = settle([equal_row(4, D, 45.0)] * 2, SNUG)
+    both: Geometry = joined([a, a.lifted(900)])
+    assert both.row_of.max() == 3
+    assert both.top == pytest.approx(a.top + 900)

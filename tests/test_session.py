@@ -1,0 +1,179 @@
+"""Edits are pure, history is exact, bad values change nothing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.job import Copy, Job, Piece, RowsGroup, SolidLayer, uniform_row
+from kakushi.model.units import inches
+from kakushi.session import edits
+from kakushi.session.session import HISTORY_LIMIT, Edit, Session
+
+STUDIO = Studio()
+
+
+def quads(count: int = 5) -> Piece:
+    rows = tuple(uniform_row(k + 1, 4, 11, inches(8.5)) for k in range(count))
+    return Piece(key=1, name="Gate column", groups=(RowsGroup(rows=rows),))
+
+
+def session() -> Session:
+    return Session(Job(pieces=(quads(),)))
+
+
+def diameters(s: Session) -> list[float]:
+    return [round(row.diameter_mm / 25.4, 3) for row in s.job.pieces[0].rows]
+
+
+@st.composite
+def some_edits(draw: st.DrawFn) -> Edit:
+    row = draw(st.integers(1, 6))
+    return draw(
+        st.sampled_from(
+            [
+                edits.resize_row(1, row, draw(st.integers(-9, 9)), STUDIO),
+                edits.set_row_count(1, row, draw(st.integers(3, 6))),
+                edits.set_row_nominal(1, row, draw(st.sampled_from([5.0, 9.0, 16.0])), STUDIO),
+                edits.duplicate_row(1, row),
+                edits.delete_row(1, row),
+                edits.move_row(1, row, draw(st.integers(-3, 3))),
+                edits.insert_row(1, uniform_row(1, 5, 9, 180), row),
+                edits.set_copies(1, draw(st.integers(1, 5))),
+                edits.set_spares(draw(st.floats(0, 100))),
+                edits.set_layers(1, (SolidLayer(colour="rope"),)),
+                edits.duplicate_piece(1),
+            ]
+        )
+    )
+
+
+@given(st.lists(some_edits(), max_size=25))
+def test_undo_then_redo_gives_the_same_documents(made: list[Edit]) -> None:
+    s = session()
+    first = s.job
+    for edit in made:
+        try:
+            s.apply(edit)
+        except BadInput:
+            continue  # the row is gone by now
+    last = s.job
+    back = []
+    while s.undo():
+        back.append(s.job)
+    assert s.job == first
+    assert not s.is_dirty
+    while s.redo():
+        pass
+    assert s.job == last
+    assert len({row.key for row in last.pieces[0].rows}) == len(last.pieces[0].rows)
+
+
+def test_sizes_step_on_the_sizer_grid_and_stop_at_the_balloon_s_reach() -> None:
+    s = session()
+    s.apply(edits.resize_row(1, 3, 1, STUDIO))
+    assert diameters(s)[2] == 8.75
+    s.apply(edits.resize_row(1, 3, 100, STUDIO))
+    assert diameters(s)[2] == pytest.approx(11 * 0.95)
+    s.apply(edits.resize_row(1, 3, -1, STUDIO))
+    assert diameters(s)[2] == 10.25
+    assert s.undo_name == "Resize row"
+    s.undo()
+    assert diameters(s)[2] == 8.5, "steps on one row undo together"
+
+
+def test_nominal_size_keeps_the_diameter_where_it_reaches() -> None:
+    s = session()
+    s.apply(edits.set_row_nominal(1, 2, 12, STUDIO))
+    assert diameters(s)[1] == 8.5
+    s.apply(edits.set_row_nominal(1, 2, 5, STUDIO))
+    assert diameters(s)[1] == 5.0
+
+
+def test_rows_keep_their_keys_through_order_and_count() -> None:
+    s = session()
+    s.apply(edits.move_row(1, 1, 2))
+    assert [row.key for row in s.job.pieces[0].rows] == [2, 3, 1, 4, 5]
+    s.apply(edits.insert_row(1, uniform_row(1, 3, 9, 150), 3))
+    assert [row.key for row in s.job.pieces[0].rows] == [2, 3, 6, 1, 4, 5]
+    s.apply(edits.set_row_count(1, 6, 5))
+    assert s.job.pieces[0].rows[2].count == 5
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [
+        edits.set_piece(1, "Change height", target_height_mm=0),
+        edits.set_piece(1, "Change height", target_height_mm=-5),
+        edits.set_piece(1, "Change height", target_height_mm=1e6),
+        edits.set_piece(1, "Change height", target_height_mm=float("nan")),
+        edits.set_row_diameter(1, 2, 0),
+        edits.set_row_diameter(1, 99, 200),
+        edits.set_spares(-1),
+        edits.set_brief(event_date="yesterday-ish"),
+        edits.set_palette([]),
+        edits.duplicate_piece(7),
+    ],
+)
+def test_bad_values_are_refused_and_change_nothing(edit: Edit) -> None:
+    s = session()
+    before = s.job
+    with pytest.raises(BadInput):
+        s.apply(edit)
+    assert s.job is before
+    assert s.undo_name is None
+
+
+@pytest.mark.parametrize("count", [0, 2, 7])
+def test_counts_outside_three_to_six_are_refused(count: int) -> None:
+    with pytest.raises(BadInput, match="3 to 6"):
+        edits.set_row_count(1, 1, count)
+
+
+def test_strokes_become_one_step_or_none() -> None:
+    s = session()
+    s.begin("Paint")
+    for steps in (1, 1, 1):
+        s.apply(edits.resize_row(1, 1, steps, STUDIO))
+    s.commit()
+    assert (s.undo_name, diameters(s)[0]) == ("Paint", 9.25)
+    s.begin("Paint")
+    s.apply(edits.resize_row(1, 1, 1, STUDIO))
+    s.abort()
+    assert diameters(s)[0] == 9.25
+    s.undo()
+    assert diameters(s)[0] == 8.5
+
+
+def test_dirty_follows_the_saved_state() -> None:
+    s = session()
+    s.apply(edits.set_copies(1, 2))
+    s.mark_saved(Path("quay.kakushi"), s.job)
+    assert not s.is_dirty
+    s.apply(edits.set_copies(1, 3))
+    assert s.is_dirty, "a merge never swallows the saved state"
+    s.undo()
+    assert not s.is_dirty
+    assert len(s.job.pieces[0].copies) == 2
+
+
+def test_copies_with_heights_of_their_own_are_kept_first() -> None:
+    own = Copy(label="tall", groups=(RowsGroup(),))
+    s = Session(Job(pieces=(Piece(key=1, name="Kelp", copies=(Copy(), Copy(), own)),)))
+    s.apply(edits.set_copies(1, 1))
+    assert s.job.pieces[0].copies == (own,)
+
+
+def test_history_is_bounded() -> None:
+    s = session()
+    for n in range(HISTORY_LIMIT + 50):
+        s.apply(edits.set_layers(1, (SolidLayer(colour=f"c{n}"),)) if n % 2 else edits.set_spares(n % 100))
+    steps = 0
+    while s.undo():
+        steps += 1
+    assert steps == HISTORY_LIMIT - 1

@@ -80,9 +80,10 @@ PY
 
 # Libraries the window needs and the machine lacks are found by asking the linker.
 window_libraries_missing() {
-  local qt
+  local qt missing
   qt="$("$venv/bin/python" -c 'import sysconfig; print(sysconfig.get_path("purelib"))')/PyQt6"
-  ldd "$qt/Qt6/plugins/platforms/libqxcb.so" "$qt"/Qt6/lib/libQt6{Gui,Widgets,Svg,DBus}.so.6 2>/dev/null | grep -q 'not found'
+  missing="$(ldd "$qt/Qt6/plugins/platforms/libqxcb.so" "$qt"/Qt6/lib/libQt6{Gui,Widgets,Svg,DBus}.so.6 2>/dev/null | grep 'not found' || true)"
+  [ -n "$missing" ]
 }
 
 ensure_window_libraries() {

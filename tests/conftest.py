@@ -9,6 +9,9 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
+from kakushi.desktop.app import build_application, build_window
+from kakushi.formats.recovery import RecoveryStore
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 settings.register_profile("suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow])
@@ -17,16 +20,11 @@ settings.load_profile("suite")
 
 @pytest.fixture(scope="session")
 def qapp_cls():
-    from kakushi.desktop.app import build_application
-
     return lambda _arguments: build_application(["kakushi"])
 
 
 @pytest.fixture
 def make_window(qtbot, tmp_path: Path) -> Iterator[Callable[[], object]]:
-    from kakushi.desktop.app import build_window
-    from kakushi.formats.recovery import RecoveryStore
-
     made = []
 
     def make(pid: int = 1):

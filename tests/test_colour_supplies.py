@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import Counter
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from strategies import jobs
 
 from kakushi.colour.patterns import colour_rows, letter_codes
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
@@ -27,6 +27,7 @@ from kakushi.model.job import (
 from kakushi.model.values import replace
 from kakushi.planning import plan
 from kakushi.prep.supplies import Use, supply_lines
+from strategies import jobs
 
 QUADS = tuple(uniform_row(k + 1, 4, 11, 216) for k in range(9))
 TURNS = [k * math.pi / 4 for k in range(9)]
@@ -40,7 +41,7 @@ def test_a_spiral_climbs_half_a_slot_per_row_to_its_hand(n: int, hand: Hand, way
     lanes = ("signal-red", *("sail-white",) * (n - 1))
     found = colour_rows(rows, turns, (SpiralLayer(lanes=lanes, hand=hand),))
     angles = [turns[k] + line.index("signal-red") * 2 * math.pi / n for k, line in enumerate(found)]
-    for before, after in zip(angles, angles[1:], strict=False):
+    for before, after in itertools.pairwise(angles):
         step = math.remainder(after - before, 2 * math.pi)
         assert step == pytest.approx(way * math.pi / n)
 

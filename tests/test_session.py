@@ -132,7 +132,7 @@ def test_bad_values_are_refused_and_change_nothing(edit: Edit) -> None:
 @pytest.mark.parametrize("count", [0, 2, 7])
 def test_counts_outside_three_to_six_are_refused(count: int) -> None:
     with pytest.raises(BadInput, match="3 to 6"):
-        edits.set_row_count(1, 1, count)
+        session().apply(edits.set_row_count(1, 1, count))
 
 
 def test_strokes_become_one_step_or_none() -> None:

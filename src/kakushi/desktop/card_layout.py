@@ -26,7 +26,8 @@ def place_cards(
     if not wanted:
         return []
     heights = _heights(len(wanted), room, full, sliver, focus, gap)
-    order = sorted(range(len(wanted)), key=lambda i: wanted[i])
+    # Rows whose knots fall together keep their order: the higher row stands higher.
+    order = sorted(range(len(wanted)), key=lambda i: (wanted[i], -i))
     middles = _spread([wanted[i] for i in order], [heights[i] + gap for i in order], room)
     placed: dict[int, Placed] = {
         i: Placed(middle, heights[i], heights[i] == full) for i, middle in zip(order, middles, strict=True)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kakushi.desktop.fields import heading, quiet
 from kakushi.desktop.painting import image_of
@@ -95,6 +95,8 @@ class StartPage(QWidget):
         self._build()
 
     def _build(self) -> None:
+        # Shown without shelf and tools: its width must not bound the window's.
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(48, 28, 48, 28)
         layout.setSpacing(12)

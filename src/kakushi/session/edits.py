@@ -1,5 +1,7 @@
 """The edits a sculptor can make. Each function returns an `Edit`; none touches a session.
 
+Bad values raise BadInput when the edit is applied, never while it is made.
+
 Rows are named by their key, so an edit still means the same row after others moved.
 """
 
@@ -124,10 +126,10 @@ def set_outline(key: int, outline: Outline) -> Edit:
 
 def set_copies(key: int, count: int) -> Edit:
     """Set how many copies are built. Copies with heights of their own are kept first."""
-    if not 1 <= count <= MOST_COPIES:
-        raise BadInput(f"A piece has between 1 and {MOST_COPIES} copies; {count} does not work.", "copies")
 
     def change(piece: Piece) -> Piece:
+        if not 1 <= count <= MOST_COPIES:
+            raise BadInput(f"A piece has between 1 and {MOST_COPIES} copies; {count} does not work.", "copies")
         kept = sorted(piece.copies, key=lambda copy: copy.groups is None)[:count]
         return replace(piece, copies=(*kept, *(Copy() for _ in range(count - len(kept)))))
 
@@ -180,10 +182,10 @@ def set_row_diameter(key: int, row_key: int, diameter_mm: float) -> Edit:
 
 def set_row_count(key: int, row_key: int, count: int) -> Edit:
     """Change the balloons per row (3 to 6); slots that stay keep their size and colour."""
-    if not LEAST_ROW_COUNT <= count <= MOST_ROW_COUNT:
-        raise BadInput(f"A row has {LEAST_ROW_COUNT} to {MOST_ROW_COUNT} balloons; {count} does not work.", "count")
 
     def change(row: Row) -> Row:
+        if not LEAST_ROW_COUNT <= count <= MOST_ROW_COUNT:
+            raise BadInput(f"A row has {LEAST_ROW_COUNT} to {MOST_ROW_COUNT} balloons; {count} does not work.", "count")
         added = replace(row.slots[-1], colour=None, inner_colour=None)
         return replace(row, slots=(*row.slots[:count], *(added,) * (count - row.count)))
 

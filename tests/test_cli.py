@@ -1,0 +1,120 @@
+"""The headless commands, with Qt out of reach."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from kakushi.cli.main import main
+from kakushi.formats.job_file import load_job
+from kakushi.formats.paths import demo_job_path
+
+FIT_KEYS = {
+    "name", "copies", "target_height_mm", "height_mm", "overall_height_mm", "match_mean", "match_min",
+    "balloon_count", "distinct_sizes", "rows", "supplies",
+}  # fmt: skip
+DEMO = str(demo_job_path())
+
+
+def test_fit_prints_and_writes_a_job(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    made = tmp_path / "cone.kakushi"
+    assert (
+        main(["fit", "cone", "--height", "1.8 m", "--nominals", "9,11,16", "--geometry", "--json", "-o", str(made)])
+        == 0
+    )
+    told = json.loads(capsys.readouterr().out)
+    assert told.keys() >= FIT_KEYS
+    assert told["height_mm"] == pytest.approx(1800, abs=15)
+    assert told["balloon_count"] == sum(row["count"] for row in told["rows"]) == len(told["balloons"])
+    assert max(b["z_mm"] + b["diameter_mm"] / 2 for b in told["balloons"]) == pytest.approx(told["height_mm"], abs=0.02)
+    assert set(told["rows"][0]) >= {"row", "count", "nominal_in", "diameter_mm", "z_mm", "turn_deg", "flat"}
+    assert set(told["supplies"][0]) >= {"nominal_in", "colour", "needed", "spares", "total"}
+    assert main(["plan", str(made), "--json"]) == 0
+    again = json.loads(capsys.readouterr().out)["pieces"][0]
+    assert {k: again[k] for k in FIT_KEYS} == {k: told[k] for k in FIT_KEYS}
+
+
+def test_fit_takes_csv_outlines(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    outline = tmp_path / "buoy.csv"
+    outline.write_text("height,radius\n0,260\n900,140\n")
+    assert main(["fit", str(outline), "--height", "120", "--counts", "4,5"]) == 0
+    assert "buoy: 1" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["fit", "vase", "--height", "0"],
+        ["fit", "vase", "--height", "-2m"],
+        ["fit", "vase", "--height", "1km"],
+        ["fit", "vase", "--height", "tall"],
+        ["fit", "obelisk", "--height", "2m"],
+        ["fit", "quay.svg", "--height", "2m"],
+        ["fit", "vase", "--height", "2m", "--counts", "4,9"],
+        ["fit", "vase", "--height", "2m", "--nominals", "7"],
+        ["fit", "vase", "--height", "2m", "--nominals", "36"],
+        ["fit", "vase", "--height", "2m", "--max-sizes", "0"],
+        ["fit", "vase"],
+        ["plan", "nowhere.kakushi"],
+        ["plan", DEMO, "--piece", "Whale"],
+        ["export", DEMO, "--to", "/proc/nowhere"],
+        ["export", DEMO, "--to", ".", "--formats", "doc"],
+        ["render", DEMO, "--piece", "Lighthouse", "--size", "0x0", "-o", "a.png"],
+        ["render", DEMO, "--piece", "Lighthouse", "--size", "99999x99999", "-o", "a.png"],
+        ["render", DEMO, "--piece", "Lighthouse", "--azimuth", "nan", "-o", "a.png"],
+    ],
+)
+def test_bad_input_is_one_line_and_exit_2(
+    arguments: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    assert main(arguments) == 2
+    out, err = capsys.readouterr()
+    assert out == ""
+    assert err.count("\n") == 1
+    assert err.startswith("kakushi: ")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_export_and_render_write_what_they_name(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["export", DEMO, "--to", str(tmp_path / "out"), "--units", "in"]) == 0
+    written = {Path(line).suffix for line in capsys.readouterr().out.split("\n") if line}
+    assert written == {".pdf", ".csv", ".png"}
+    front, side = tmp_path / "front.png", tmp_path / "side.png"
+    assert main(["render", DEMO, "--piece", "Glass-float vase", "--size", "200x300", "-o", str(front)]) == 0
+    assert (
+        main(["render", DEMO, "--piece", "Glass-float vase", "--size", "200x300", "--azimuth", "45", "-o", str(side)])
+        == 0
+    )
+    with Image.open(front) as image:
+        assert image.size == (200, 300)
+    assert front.read_bytes() != side.read_bytes()
+    assert load_job(demo_job_path()).pieces
+
+
+def test_headless_commands_run_where_qt_is_blocked() -> None:
+    blocked = (
+        "import sys\n"
+        "sys.modules['PyQt6'] = None\n"
+        f"sys.argv = ['kakushi', 'plan', {DEMO!r}, '--json']\n"
+        "from kakushi.__main__ import main\n"
+        "sys.exit(main())\n"
+    )
+    done = subprocess.run([sys.executable, "-c", blocked], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    assert {p["name"] for p in json.loads(done.stdout)["pieces"]} >= {"Lighthouse"}
+
+
+def test_import_contracts_hold() -> None:
+    root = Path(__file__).parents[1]
+    script = "import sys; from importlinter.cli import lint_imports_command; sys.exit(lint_imports_command())"
+    done = subprocess.run(
+        [sys.executable, "-c", script, "--no-cache"], cwd=root, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert "0 broken" in done.stdout

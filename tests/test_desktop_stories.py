@@ -1,0 +1,404 @@
+"""Stories told as a sculptor would: the real window, driven by keys and mouse."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from pypdf import PdfReader
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QGuiApplication, QWheelEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QSpinBox,
+    QToolButton,
+    QWidget,
+)
+
+from kakushi.desktop.shortcuts import ShortcutsDialog
+from kakushi.formats.job_file import load_job, save_job
+from kakushi.formats.recovery import RecoveryStore
+from kakushi.model.job import Brief, Job, SpiralLayer
+from kakushi.model.units import UnitSystem, inches
+
+Key = Qt.Key
+
+
+def named(window: QWidget, kind: type, name: str):
+    found = [w for w in window.findChildren(kind) if w.accessibleName() == name]
+    assert len(found) == 1, f"{name}: {len(found)}"
+    return found[0]
+
+
+def press(qtbot, widget: QWidget, *keys: Qt.Key, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    for key in keys:
+        qtbot.keyClick(widget, key, modifier)
+
+
+def type_into(qtbot, field: QLineEdit, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    press(qtbot, field, Key.Key_Return)
+
+
+def rows(window):
+    return window.document.piece.rows
+
+
+def test_from_nothing_to_a_column_that_reaches_its_height(window, planned, qtbot) -> None:
+    assert window.start_page.isVisible()
+    qtbot.mouseClick(window.start_page.add, Qt.MouseButton.LeftButton)
+    planned(window)
+    height = named(window, QLineEdit, "height")
+    assert height.hasFocus(), "the first thing to type is the height"
+    type_into(qtbot, height, "6'10\"")
+    assert window.document.piece.target_height_mm == pytest.approx(inches(82))
+    qtbot.mouseClick(named(window, QToolButton, "Outline vase"), Qt.MouseButton.LeftButton)
+    type_into(qtbot, named(window, QLineEdit, "belly width"), "60")
+    with qtbot.waitSignal(window.document.fit_running, check_params_cb=lambda running: not running, timeout=30_000):
+        press(qtbot, window, Key.Key_F5)
+    planned(window)
+    found = window.document.piece_plan
+    assert len(rows(window)) > 6
+    assert found.height_mm == pytest.approx(inches(82), abs=15)
+    words = window.tally.words()
+    assert f"{found.height_mm / 10:.1f}".rstrip("0").rstrip(".") in words
+    assert f"match {found.match.mean:.0%}" in words
+    assert f"{found.balloon_count} balloons" in words
+    assert f"{found.distinct_sizes} sizes" in words
+    ladder, scale = window.workbench.ladder, window.workbench.scale
+    for index, knot in enumerate(found.geometry.knots):
+        assert ladder.card_box(index).center().y() == pytest.approx(scale.y(float(knot)), abs=14)
+    press(qtbot, window, Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert rows(window) == ()
+
+
+def test_rows_are_changed_by_keys_and_everything_follows(demo, planned, qtbot) -> None:
+    ladder = demo.workbench.ladder
+    before, tall = rows(demo), demo.document.piece_plan.height_mm
+    press(qtbot, demo, Key.Key_L, modifier=Qt.KeyboardModifier.ControlModifier)
+    press(qtbot, ladder, Key.Key_Up, Key.Key_Up)
+    assert demo.document.row_index == 2
+    press(qtbot, ladder, Key.Key_Left, Key.Key_Left)
+    qtbot.keyClicks(ladder, "+")
+    press(qtbot, ladder, Key.Key_PageUp)
+    changed = rows(demo)[2]
+    assert (changed.count, changed.slots[0].nominal_in) == (5, 12)
+    assert changed.diameter_mm == pytest.approx(before[2].diameter_mm - inches(0.5))
+    planned(demo)
+    assert demo.document.piece_plan.height_mm != pytest.approx(tall, abs=1)
+    assert "Row 3 of 10: 5 × 12″" in ladder.accessibleDescription()
+    press(qtbot, ladder, Key.Key_Insert, Key.Key_D)
+    assert len(rows(demo)) == 12
+    press(qtbot, ladder, Key.Key_Down, modifier=Qt.KeyboardModifier.AltModifier)
+    press(qtbot, ladder, Key.Key_Delete, Key.Key_Delete)
+    assert len(rows(demo)) == 10
+    qtbot.keyClicks(ladder, "+++")
+    assert "3 to 6" in demo.notice.text
+    while demo.document.undo_name:
+        press(qtbot, demo, Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert rows(demo) == before
+    assert not demo.document.is_dirty
+    demo.document.redo()
+    assert rows(demo) != before
+
+
+def test_buttons_and_wheel_do_what_the_keys_do(demo, planned, qtbot) -> None:
+    ladder = demo.workbench.ladder
+    spot = ladder.card_box(4).center()
+    qtbot.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=spot.toPoint())
+    assert demo.document.row_index == 4
+    start = rows(demo)[4].diameter_mm
+    turn = QPoint(0, -240)
+    wheel = QWheelEvent(
+        spot, QPointF(ladder.mapToGlobal(spot.toPoint())), turn, turn, Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    ladder.wheelEvent(wheel)
+    assert rows(demo)[4].diameter_mm == pytest.approx(start - inches(0.5))
+    qtbot.mouseClick(named(demo, QToolButton, "Size up one sizer step"), Qt.MouseButton.LeftButton)
+    assert rows(demo)[4].diameter_mm == pytest.approx(start - inches(0.25))
+    type_into(qtbot, named(demo, QLineEdit, "sized diameter"), "8 1/2 in")
+    assert rows(demo)[4].diameter_mm == pytest.approx(inches(8.5))
+    qtbot.mouseClick(named(demo, QToolButton, "One balloon fewer in the row"), Qt.MouseButton.LeftButton)
+    assert rows(demo)[4].count == 3
+    planned(demo)
+    assert len(demo.document.piece_plan.colouring[4]) == 3
+
+
+def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> None:
+    elevation, scale = demo.workbench.elevation, demo.workbench.scale
+    elevation.repaint()
+    g = demo.document.piece_plan.geometry
+    front = min(g.of_row(6), key=lambda i: g.centres[i, 1])
+    middle = 52 + (elevation.width() - 52) / 2
+    at = QPoint(round(middle + g.centres[front, 0] / scale.mm_per_px), round(scale.y(float(g.centres[front, 2]))))
+    qtbot.mouseMove(elevation, at)
+    qtbot.waitUntil(lambda: demo.document.hovered_row == 6)
+    qtbot.mouseClick(elevation, Qt.MouseButton.LeftButton, pos=at)
+    assert demo.document.row_index == 6
+    qtbot.mouseMove(demo.workbench.ladder, demo.workbench.ladder.card_box(1).center().toPoint())
+    qtbot.waitUntil(lambda: demo.document.hovered_row == 1)
+
+
+def test_colours_show_on_balloons_cards_and_counts(demo, planned, qtbot) -> None:
+    geometry = demo.document.piece_plan.geometry
+    demo.show_stage("colour")
+    hand = named(demo, QComboBox, "Spiral hand")
+    hand.setFocus()
+    press(qtbot, hand, Key.Key_Down)
+    hand.activated.emit(1)
+    lane = named(demo, QComboBox, "Lane 1")
+    lane.chosen.emit("signal-red")
+    layer = demo.document.piece.layers[-1]
+    assert isinstance(layer, SpiralLayer)
+    assert (layer.hand.value, layer.lanes[0]) == ("left", "signal-red")
+    planned(demo)
+    found = demo.document.piece_plan
+    assert found.geometry is geometry, "a change of colour settles nothing again"
+    assert found.colouring[0] == ("signal-red", "sail-white", "harbour-blue", "sail-white")
+    assert found.colouring[1] == ("sail-white", "harbour-blue", "sail-white", "signal-red")
+    needed = {s.colour: s.needed for s in found.supplies}
+    assert needed == {"signal-red": 20, "harbour-blue": 20, "sail-white": 40}
+    qtbot.mouseClick(named(demo, QToolButton, "Pattern bands"), Qt.MouseButton.LeftButton)
+    named(demo, QSpinBox, "Rows of band 1").setValue(3)
+    planned(demo)
+    assert [line[0] for line in demo.document.piece_plan.colouring[:4]] == ["signal-red"] * 3 + ["sail-white"]
+    type_into(qtbot, named(demo, QLineEdit, "Code of the colour"), "SW")
+    assert any("already stands" in label.text() for label in demo.colour_panel.findChildren(QLabel))
+    type_into(qtbot, named(demo, QLineEdit, "Name of the colour"), "deep harbour")
+    assert demo.document.job.palette[0].name == "deep harbour"
+
+
+def test_copies_and_spares_fill_the_supplies_list(demo, planned, qtbot) -> None:
+    named(demo, QSpinBox, "Copies").setValue(4)
+    demo.show_stage("supplies")
+    demo.supplies_panel._spares.setValue(25)
+    planned(demo)
+    table = demo.supplies_page.table
+    plan = demo.document.plan
+    assert table.rowCount() == len(plan.supplies)
+    qtbot.mouseClick(demo.supplies_panel.copy_button, Qt.MouseButton.LeftButton)
+    lines = [line.split("\t") for line in QGuiApplication.clipboard().text().split("\n")]
+    assert lines[0][:5] == ["Nominal", "Colour", "Needed", "Spares", "Total"]
+    assert "Gate column × 4" in lines[0]
+    assert sum(int(line[4]) for line in lines[1:]) == sum(s.total for s in plan.supplies)
+    gate = plan.pieces[0]
+    assert {(s.needed, s.spares) for s in gate.supplies} == {(80, 20)}
+
+
+def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> None:
+    target = tmp_path / "evening.kakushi"
+    demo.files.ask_save = lambda *_: target
+    demo.document.select_row_at(0)
+    demo.row_actions.resize(-1)
+    assert demo.windowTitle().startswith("Lantern Quay*")
+    press(qtbot, demo, Key.Key_S, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert load_job(target) == demo.document.job
+    assert demo.windowTitle() == "evening.kakushi – Kakushi"
+    demo.row_actions.resize(-1)
+    asked = []
+    demo.files.ask_unsaved = lambda: asked.append(1) or "cancel"
+    demo.files.new()
+    assert (asked, len(demo.document.job.pieces)) == ([1], 3)
+    assert not demo.close()
+    demo.files.ask_unsaved = lambda: "save"
+    demo.files.new()
+    assert demo.start_page.isVisible()
+    assert demo.document.preferences.recent[0] == str(target)
+    recent = [b for b in demo.start_page.findChildren(QAbstractButton) if b.text() == "evening"]
+    qtbot.mouseClick(recent[0], Qt.MouseButton.LeftButton)
+    assert rows(demo)[0].diameter_mm == load_job(target).pieces[0].rows[0].diameter_mm
+
+
+def test_what_cannot_be_opened_or_written_leaves_the_job_alone(demo, tmp_path: Path) -> None:
+    job = demo.document.job
+    bad = tmp_path / "bad.kakushi"
+    bad.write_bytes(b"PK\x03\x04 cut short")
+    demo.files.ask_open = lambda: bad
+    demo.files.open()
+    assert "damaged or cut short" in demo.notice.text
+    demo.files.ask_save = lambda *_: tmp_path / "missing" / "a.kakushi"
+    assert not demo.files.save()
+    assert "folder does not exist" in demo.notice.text
+    demo.files.export_pdf()
+    assert "was not written" in demo.notice.text
+    assert demo.document.job is job
+
+
+def test_a_crash_loses_nothing(make_window, planned, tmp_path: Path, qtbot) -> None:
+    crashed = RecoveryStore(tmp_path / "recovery", 2**22 + 99)
+    crashed.write(Job(brief=Brief(title="Half a lighthouse")), None)
+    window = make_window()
+    button = next(b for b in window.start_page.findChildren(QAbstractButton) if b.text() == "Recover")
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert window.document.job.brief.title == "Half a lighthouse"
+    assert window.document.is_dirty
+    window.files.open_demo = None
+    window.document._keep_recovery_copy()
+    copies = list((tmp_path / "recovery").glob("*.kakushi"))
+    assert [load_job(c).brief.title for c in copies] == ["Half a lighthouse"]
+    window.files.ask_save = lambda *_: tmp_path / "kept.kakushi"
+    window.files.save()
+    assert list((tmp_path / "recovery").glob("*.kakushi")) == []
+
+
+def test_prints_and_pictures_are_written(demo, tmp_path: Path, qtbot) -> None:
+    for suffix, export in (
+        (".pdf", demo.files.export_pdf),
+        (".csv", demo.files.export_csv),
+        (".png", lambda: demo.files.export_picture(0.3)),
+    ):
+        demo.files.ask_save = lambda *_, suffix=suffix: tmp_path / f"quay{suffix}"
+        export()
+        assert f"quay{suffix}" in demo.notice.text
+        assert (tmp_path / f"quay{suffix}").stat().st_size > 500
+    assert len(PdfReader(tmp_path / "quay.pdf").pages) >= 4
+
+
+def test_turning_zooming_units_and_theme(demo, planned, qtbot) -> None:
+    elevation, scale = demo.workbench.elevation, demo.workbench.scale
+    middle = QPoint(elevation.width() // 2, elevation.height() // 2)
+    qtbot.mousePress(elevation, Qt.MouseButton.LeftButton, pos=middle)
+    for step in range(1, 8):
+        qtbot.mouseMove(elevation, middle + QPoint(10 * step, 0))
+    qtbot.mouseRelease(elevation, Qt.MouseButton.LeftButton, pos=middle + QPoint(70, 0))
+    assert elevation.azimuth != 0
+    assert demo.document.row is None, "dragging selects nothing"
+    press(qtbot, elevation, Key.Key_Home)
+    assert elevation.azimuth == 0
+    fitted = scale.mm_per_px
+    press(qtbot, elevation, Key.Key_Plus, Key.Key_Up)
+    assert scale.mm_per_px < fitted
+    press(qtbot, demo, Key.Key_F)
+    assert scale.mm_per_px == pytest.approx(fitted)
+    job = demo.document.job
+    press(qtbot, demo, Key.Key_U, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert demo.document.units is UnitSystem.INCHES
+    assert "″" in demo.tally.words()
+    assert named(demo, QLineEdit, "height").text() == "82⅝″"
+    press(qtbot, demo, Key.Key_T, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert demo.palette().window().color().lightness() < 80
+    assert demo.document.job is job, "switches change what is shown, not what is stored"
+
+
+@pytest.mark.parametrize("text", ["0", "-3", "1 km", "tall", "1000 m", ""])
+def test_a_bad_height_is_told_beside_the_field(demo, qtbot, text: str) -> None:
+    job = demo.document.job
+    height = named(demo, QLineEdit, "height")
+    type_into(qtbot, height, text or " ")
+    assert demo.shape_panel.problem.isVisible()
+    assert "height" in demo.shape_panel.problem.text()
+    assert height.text().strip() == text, "nothing typed is lost"
+    assert demo.document.job is job
+
+
+def test_an_outline_too_narrow_says_so_and_keeps_the_rows(demo, planned, qtbot) -> None:
+    before = rows(demo)
+    type_into(qtbot, named(demo, QLineEdit, "width width"), "8 cm")
+    with qtbot.waitSignal(demo.document.refused, timeout=20_000):
+        qtbot.mouseClick(demo.shape_panel.choose, Qt.MouseButton.LeftButton)
+    assert "smallest cluster" in demo.notice.text
+    assert rows(demo) == before
+
+
+def test_an_edit_cancels_the_fit_that_runs(demo, planned, qtbot) -> None:
+    demo.document.select_piece(2)
+    demo.document.choose_rows()
+    demo.document.select_row_at(3)
+    demo.row_actions.resize(-2)
+    edited = rows(demo)
+    assert not demo.document._fitter.is_busy
+    planned(demo)
+    assert rows(demo) == edited
+
+
+def test_pieces_are_added_duplicated_and_removed(demo, planned, qtbot) -> None:
+    press(qtbot, demo, Key.Key_D, modifier=Qt.KeyboardModifier.ControlModifier)
+    planned(demo)
+    assert [demo.shelf.item(i).text() for i in range(demo.shelf.count())][1] == "Gate column 2 × 2"
+    press(qtbot, demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert demo.shelf.count() == 3
+    press(qtbot, demo.shelf, Key.Key_Home, Key.Key_Right)
+    assert demo.document.piece.name == "Lighthouse"
+
+
+@pytest.mark.parametrize("stage", ["brief", "shape", "colour", "supplies"])
+def test_the_window_works_at_1100_by_700(demo, planned, stage: str) -> None:
+    demo.show_stage(stage)
+    demo.resize(1100, 700)
+    assert demo.minimumSizeHint().width() <= 1100
+    assert demo.minimumSizeHint().height() <= 700
+    panel = demo.panels[stage]
+    assert panel.widget().minimumSizeHint().width() <= panel.viewport().width()
+    for field in panel.findChildren(QLineEdit):
+        in_spin_box = isinstance(field.parent(), QAbstractSpinBox)
+        assert in_spin_box or not field.isVisible() or field.width() > 60
+
+
+def test_every_control_has_a_name_and_keys_are_listed(demo, qtbot) -> None:
+    for kind in (QToolButton, QLineEdit, QComboBox, QSpinBox):
+        for widget in demo.findChildren(kind):
+            if widget.objectName().startswith("qt_"):
+                continue
+            assert widget.accessibleName() or getattr(widget, "text", str)() or widget.toolTip(), widget
+    press(qtbot, demo, Key.Key_F1)
+    dialog = demo.findChild(ShortcutsDialog)
+    words = " ".join(label.text() for label in dialog.findChildren(QLabel))
+    for told in ("F5", "Choose rows", "Ctrl+Shift+S", "Delete the row", "Alt+2"):
+        assert told in words
+    dialog.reject()
+
+
+def test_the_real_window_opens_on_a_real_screen(tmp_path: Path) -> None:
+    """Qt's xcb platform on a virtual screen, as `./start --demo` opens it."""
+    assert shutil.which("Xvfb"), "./test installs xvfb"
+    source = Path(__file__).parents[1] / "src"
+    job = tmp_path / "a folder" / "quay.kakushi"
+    job.parent.mkdir()
+    save_job(Job(), job)
+    script = (
+        "from pathlib import Path\n"
+        "from PyQt6.QtTest import QTest\n"
+        "from kakushi.desktop.app import build_application, build_window\n"
+        "from kakushi.formats.recovery import RecoveryStore\n"
+        "app = build_application(['kakushi'])\n"
+        f"home = Path({str(tmp_path)!r})\n"
+        "window = build_window(RecoveryStore(home / 'r'), home / 'p.json')\n"
+        "window.files.open_demo()\n"
+        "window.show()\n"
+        "QTest.qWaitForWindowExposed(window)\n"
+        "while not window.document.is_planned: QTest.qWait(20)\n"
+        "assert window.files.load(home / 'a folder' / 'quay.kakushi')\n"
+        "print(app.platformName(), window.width(), window.height(), flush=True)\n"
+        "window.close()\n"
+    )
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+        pass_fds=[write], stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    os.close(write)
+    try:
+        with os.fdopen(read) as pipe:
+            display = pipe.readline().strip()
+        environment = os.environ | {
+            "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "PYTHONPATH": str(source)
+        }  # fmt: skip
+        done = subprocess.run(
+            [sys.executable, "-c", script], env=environment, capture_output=True, text=True, timeout=60, check=False
+        )
+    finally:
+        server.terminate()
+        server.wait(10)
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.split() == ["xcb", "1280", "800"]

@@ -1,0 +1,114 @@
+"""The picture agrees with the geometry, to the pixel and to the millimetre."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from kakushi.model.catalogue import Finish, Studio
+from kakushi.model.job import Base, Frame, Job, Part, PartBalloons, PartKind, Piece, RowsGroup, uniform_row
+from kakushi.model.units import inches
+from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
+from kakushi.picture.scene import draw_piece, portrait
+from kakushi.picture.shading import Paint, paint_of, shade
+from kakushi.picture.view import View
+from kakushi.planning import PiecePlan, plan
+
+
+def straight_column(rows: int, frame: Frame | None = None, parts: tuple[Part, ...] = ()) -> PiecePlan:
+    group = RowsGroup(rows=tuple(uniform_row(k + 1, 4, 11, inches(8.5)) for k in range(rows)))
+    piece = Piece(key=1, name="Gate", groups=(group,), frame=frame or Frame(), parts=parts)
+    return plan(Job(pieces=(piece,)), Studio()).pieces[0]
+
+
+def paints(found: PiecePlan) -> list[Paint]:
+    return [Paint((0.8, 0.2, 0.2))] * len(found.drawn.radii)
+
+
+def test_a_straight_column_of_quads_has_one_height_everywhere() -> None:
+    found = straight_column(12)
+    report = found.geometry.report
+    assert report.converged
+    # Height: knots rise evenly, half a balloon reaches below the first and above the last knot.
+    d = inches(8.5)
+    assert found.height_mm == pytest.approx(found.geometry.knots[-1] + d / 2, abs=1.0)
+    assert found.geometry.knots[0] == pytest.approx(d / 2, abs=1.0)
+    assert len(found.geometry.knots) == len(found.piece.rows) == 12
+    assert found.balloon_count == len(found.geometry.radii) == 48
+    assert 2000 < found.height_mm < 2200
+    # Picture at one pixel per millimetre, sampled at pixel centres.
+    view = View(700, 2300, 1.0, -350.0, 2250.0)
+    drawn = draw_buffers(found.geometry, view)
+    lines = np.flatnonzero((drawn.identity >= 0).any(axis=1))
+    assert 2250 - lines[0] == pytest.approx(found.height_mm, abs=1.0)
+    assert 2250 - (lines[-1] + 1) == pytest.approx(0.0, abs=1.0)
+    bands = [drawn.pick(350 + x, 2250 - z) for x, z in _front_of_rows(found)]
+    assert [int(found.geometry.row_of[b]) for b in bands if b is not None] == list(range(12))
+
+
+def _front_of_rows(found: PiecePlan) -> list[tuple[float, float]]:
+    """Where each row's frontmost balloon is nearest, (x, z) mm."""
+    g = found.geometry
+    front = [min(g.of_row(k), key=lambda i: g.centres[i, 1]) for k in range(len(g.knots))]
+    return [(float(g.centres[i, 0]), float(g.centres[i, 2])) for i in front]
+
+
+def test_pole_base_and_topper_are_drawn_where_they_stand() -> None:
+    topper = Part(
+        key=1, kind=PartKind.TOPPER, tall_mm=300, balloons=(PartBalloons(nominal_in=16, colour="rope", count=1),)
+    )
+    found = straight_column(3, Frame(pole_length_mm=1500, base=Base(height_mm=40)), (topper,))
+    assert found.geometry.bottom == pytest.approx(40)
+    assert found.overall_height_mm == pytest.approx(found.height_mm + 300)
+    view = View(600, 1600, 1.0, -300.0, 1550.0)
+    identity = draw_buffers(found.drawn, view).identity
+    assert 1550 - np.flatnonzero((identity >= 0).any(axis=1))[0] == pytest.approx(found.overall_height_mm, abs=1)
+    buffers, picture = draw_piece(found.drawn, found.piece.frame, paints(found), view)
+    pole_lines = np.flatnonzero((buffers.identity == POLE).any(axis=1))
+    assert 1550 - pole_lines[0] == pytest.approx(1500, abs=1)
+    assert (picture[..., 3] > 0).sum() >= (buffers.identity != NOTHING).sum() * 0.99
+
+
+def test_turning_the_view_turns_the_column() -> None:
+    found = straight_column(1)
+    g = found.geometry
+    for azimuth in (0.0, 1.1, math.pi):
+        view = View(600, 300, 1.0, -300.0, 260.0, azimuth)
+        placed = view.project(g.centres)
+        nearest = int(np.argmin(placed[:, 2]))
+        assert draw_buffers(g, view).pick(*placed[nearest, :2]) == nearest
+    right = View(600, 300, 1.0, -300.0, 260.0, math.pi / 2).project(np.array([[100.0, 0.0, 0.0]]))
+    assert right[0, 2] == pytest.approx(-100.0), "from the right, what is at +x is nearest"
+
+
+def test_shading_shows_colour_light_and_touching() -> None:
+    found = straight_column(2)
+    view = View(300, 220, 2.0, -300.0, 410.0)
+    buffers = draw_buffers(found.geometry, view)
+    red = shade(buffers, paints(found))
+    solid = buffers.identity >= 0
+    assert (red[solid][:, 0].astype(int) > red[solid][:, 2]).mean() > 0.97, "red stays red but for highlights"
+    assert red[..., 1][solid].max() > 100, "there is a highlight: red alone has hardly any green"
+    front = int(np.argmin(found.geometry.centres[:, 1]))
+    x, y, _ = view.project(found.geometry.centres)[front]
+    middle = red[int(y), int(x), 0]
+    edge = red[buffers.identity == front][:, 0].min()
+    assert edge < 0.8 * middle, "it darkens towards its neighbours"
+    lit = shade(buffers, paints(found), lit=(front,))
+    assert lit[int(y), int(x)].astype(int).sum() > red[int(y), int(x)].astype(int).sum()
+    clear = shade(buffers, [Paint((0.8, 0.2, 0.2), Finish.CLEAR)] * 8)
+    assert clear[int(y), int(x), 3] < 255
+
+
+def test_pictures_are_the_same_every_time_and_pick_nothing_outside() -> None:
+    found = straight_column(5)
+    one = portrait(found.drawn, found.piece.frame, paints(found), 200, 400)
+    assert np.array_equal(one, portrait(found.drawn, found.piece.frame, paints(found), 200, 400))
+    drawn = draw_buffers(found.geometry, View(50, 50, 20.0, -500.0, 1000.0))
+    assert drawn.pick(-1, 3) is None
+    assert drawn.pick(3, 50) is None
+    assert drawn.pick(0, 0) is None
+    with pytest.raises(ValueError, match="not a colour"):
+        paint_of("red")

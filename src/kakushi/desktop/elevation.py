@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Hashable
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QImage,
     QKeyEvent,
@@ -19,14 +20,11 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
-from kakushi.desktop.painting import image_of
+from kakushi.desktop.piece_image import Look, PieceImage
 from kakushi.desktop.scale import Scale
 from kakushi.desktop.theme import Theme
-from kakushi.formats.png import paints_for
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
-from kakushi.picture.buffers import Buffers
-from kakushi.picture.scene import draw_piece, extent_of
-from kakushi.picture.view import View
+from kakushi.picture.scene import extent_of
 from kakushi.planning import PiecePlan
 
 _RULER_PX = 52.0
@@ -34,6 +32,8 @@ _TURN_PER_PX = math.radians(0.6)
 _KEY_TURN = math.radians(15)
 _CLICK_PX = 4.0
 _ZOOM_STEP = 1.2
+_REFINE_MS = 250
+_FINE_RATIO = 2.0
 _METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
 _INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60))
 
@@ -45,9 +45,13 @@ class Elevation(QWidget):
         super().__init__(parent)
         self._document, self._scale, self._theme = document, scale, theme
         self._azimuth = 0.0
-        self._image: QImage | None = None
-        self._buffers: Buffers | None = None
-        self._image_key: object = None
+        self._picture = PieceImage()
+        self._shown: Hashable = None
+        self._is_fine = False
+        self._refine = QTimer(self)
+        self._refine.setSingleShot(True)
+        self._refine.setInterval(_REFINE_MS)
+        self._refine.timeout.connect(self._on_refine)
         self._pressed: QPointF | None = None
         self._turning = False
         self.setMouseTracking(True)
@@ -104,9 +108,7 @@ class Elevation(QWidget):
         found = self._document.piece_plan
         self._paint_floor(painter)
         if found is not None:
-            self._render(found)
-            if self._image is not None:
-                painter.drawImage(QPointF(0, 0), self._image)
+            painter.drawImage(QPointF(0, 0), self._render(found))
             self._paint_outline(painter, found)
             self._paint_heights(painter, found)
             if not found.piece.rows:
@@ -119,20 +121,27 @@ class Elevation(QWidget):
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         painter.end()
 
-    def _render(self, found: PiecePlan) -> None:
-        ratio = self.devicePixelRatioF() * (0.5 if self._turning else 1.0)
-        key = (found, self.size(), self._azimuth, self._scale.mm_per_px, self._scale.bottom_mm, ratio, self._lit(found))
-        if key == self._image_key:
-            return
-        mm_per_px = self._scale.mm_per_px / ratio
-        view = View(
-            max(int(self.width() * ratio), 1), max(int(self.height() * ratio), 1), mm_per_px,
-            -self._centre * self._scale.mm_per_px, self._scale.z(0.0), self._azimuth,
+    def _render(self, found: PiecePlan) -> QImage:
+        """Coarse at once when something changed, half as fine while turning, fine when it stays."""
+        look = Look(
+            self.width(), self.height(), self._scale.mm_per_px, -self._centre * self._scale.mm_per_px,
+            self._scale.z(0.0), self._azimuth,
         )  # fmt: skip
-        paints = paints_for(found, self._document.plan.job)
-        self._buffers, pixels = draw_piece(found.drawn, found.piece.frame, paints, view, self._lit(found))
-        self._image = image_of(pixels, ratio)
-        self._image_key = key
+        lit = self._lit(found)
+        if (found, look, lit) != self._shown:
+            self._shown = (found, look, lit)
+            self._is_fine = False
+            self._refine.start()
+        ratio = self.devicePixelRatioF()
+        if self._turning:
+            ratio *= 0.5
+        elif self._is_fine:
+            ratio = max(ratio, _FINE_RATIO)
+        return self._picture.render(found, self._document.plan.job, look, ratio, lit)
+
+    def _on_refine(self) -> None:
+        self._is_fine = not self._turning
+        self.update()
 
     def _lit(self, found: PiecePlan) -> tuple[int, ...]:
         row = self._document.hovered_row
@@ -198,7 +207,8 @@ class Elevation(QWidget):
             degrees, f"turned {degrees}°"
         )
         painter.setPen(self._theme.colour("quiet"))
-        box = QRectF(_RULER_PX, 6, self.width() - _RULER_PX - 8, 22)
+        high = self.fontMetrics().height()
+        box = QRectF(_RULER_PX, self.height() - high - 4, self.width() - _RULER_PX - 8, high)
         painter.drawText(box, Qt.AlignmentFlag.AlignRight, side)
 
     # --- pointer and keys --------------------------------------------------------------------
@@ -226,6 +236,7 @@ class Elevation(QWidget):
         if not self._turning and (row := self._row_at(event.position())) is not None:
             self._document.select_row_at(row)
         self._pressed, self._turning = None, False
+        self._refine.start()
         self.update()
 
     def leaveEvent(self, event: object) -> None:
@@ -233,13 +244,7 @@ class Elevation(QWidget):
 
     def _row_at(self, at: QPointF) -> int | None:
         found = self._document.piece_plan
-        if self._buffers is None or found is None or self._image is None:
-            return None
-        ratio = self._image.devicePixelRatio()
-        balloon = self._buffers.pick(at.x() * ratio, at.y() * ratio)
-        if balloon is None or balloon >= len(found.geometry.row_of):
-            return None
-        return int(found.geometry.row_of[balloon])
+        return None if found is None else self._picture.row_at(found, at.x(), at.y())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:

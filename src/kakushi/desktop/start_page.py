@@ -23,7 +23,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.picture.scene import portrait
 from kakushi.planning import PiecePlan, plan
 
-_PICTURE_W, _PICTURE_H = 150, 230
+_PICTURE_W, _PICTURE_H, _STEP_GAP = 200, 300, 44
 _STEPS = (
     ("1  Outline", "Say how tall it stands and pick the outline it follows."),
     ("2  Rows", "Press one key: rows of graduated balloons fill the outline."),
@@ -97,8 +97,14 @@ class StartPage(QWidget):
     def _build(self) -> None:
         # Shown without shelf and tools: its width must not bound the window's.
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(48, 28, 48, 28)
+        body = QWidget()
+        body.setMaximumWidth(3 * _PICTURE_W + 2 * _STEP_GAP)
+        outer = QHBoxLayout(self)
+        outer.addStretch(1)
+        outer.addWidget(body, 100)
+        outer.addStretch(1)
+        layout = QVBoxLayout(body)
+        layout.setContentsMargins(0, 20, 0, 20)
         layout.setSpacing(12)
         layout.addLayout(self._recoveries)
         layout.addStretch(1)
@@ -107,14 +113,14 @@ class StartPage(QWidget):
         layout.addWidget(title)
         layout.addWidget(quiet("From an outline and a height to rows, colours, a shopping list and build sheets."))
         steps = QHBoxLayout()
-        steps.setSpacing(28)
+        steps.setSpacing(_STEP_GAP)
         for picture, (name, words) in zip(self._pictures, _STEPS, strict=True):
             column = QVBoxLayout()
             column.setSpacing(4)
             column.addWidget(picture)
             column.addWidget(heading(name))
             text = quiet(words)
-            text.setFixedWidth(_PICTURE_W + 10)
+            text.setFixedWidth(_PICTURE_W)
             column.addWidget(text, 0, Qt.AlignmentFlag.AlignTop)
             column.addStretch(1)
             steps.addLayout(column)

@@ -19,6 +19,7 @@ from kakushi.desktop.fields import chip_icon, quiet
 from kakushi.model.units import format_nominal
 from kakushi.planning import PiecePlan
 
+_PIECE_EM = 9
 _COLUMNS = ("Nominal", "Colour", "Needed", "Spares", "Total")
 
 
@@ -65,7 +66,7 @@ class SuppliesPage(QWidget):
     def _show(self) -> None:
         plan = self._document.plan
         pieces = [p for p in plan.pieces if p.supplies]
-        heads = [*_COLUMNS, *(self._head(p) for p in pieces)]
+        heads = [*_COLUMNS, *(self._head(p) for p in pieces), ""]
         self.table.setSortingEnabled(False)
         self.table.setColumnCount(len(heads))
         self.table.setHorizontalHeaderLabels(heads)
@@ -87,7 +88,10 @@ class SuppliesPage(QWidget):
                     font.setBold(True)
                     item.setFont(font)
                 self.table.setItem(index, place, item)
+            self.table.setItem(index, len(heads) - 1, QTableWidgetItem())
+        self._align_heads(len(heads))
         self.table.setSortingEnabled(True)
+        self.table.setCurrentCell(-1, -1)
         self._size_columns(len(heads))
         needed = sum(line.needed for line in plan.supplies)
         spares = sum(line.spares for line in plan.supplies)
@@ -102,20 +106,33 @@ class SuppliesPage(QWidget):
         name, copies = piece.piece.name, len(piece.piece.copies)
         return f"{name} × {copies}" if copies > 1 else name
 
+    def _align_heads(self, count: int) -> None:
+        for column in range(count):
+            item = self.table.horizontalHeaderItem(column)
+            if item is not None:
+                side = Qt.AlignmentFlag.AlignLeft if column == 1 else Qt.AlignmentFlag.AlignRight
+                aligned = side | Qt.AlignmentFlag.AlignVCenter
+                item.setTextAlignment(aligned.value | Qt.TextFlag.TextWordWrap.value)
+
     def _size_columns(self, count: int) -> None:
         header = self.table.horizontalHeader()
         if header is None:
             return
         for column in range(count):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        for column in range(len(_COLUMNS), count - 1):
+            header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+            header.resizeSection(column, self.fontMetrics().horizontalAdvance("m") * _PIECE_EM)
+        # A last, empty column takes what is left, so that numbers stand near their heads.
+        header.setSectionResizeMode(count - 1, QHeaderView.ResizeMode.Stretch)
 
     def as_text(self) -> str:
         """The list as tab-separated text, in the order shown."""
-        heads = [self._text(self.table.horizontalHeaderItem(c)) for c in range(self.table.columnCount())]
+        columns = range(self.table.columnCount() - 1)
+        heads = [self._text(self.table.horizontalHeaderItem(c)) for c in columns]
         lines = ["\t".join(heads)]
         for row in range(self.table.rowCount()):
-            cells = [self._text(self.table.item(row, c)) for c in range(self.table.columnCount())]
+            cells = [self._text(self.table.item(row, c)) for c in columns]
             lines.append("\t".join(cells))
         return "\n".join(lines)
 

@@ -53,9 +53,17 @@ def _fonts() -> tuple[str, str]:
 
 
 def _style(size: float, bold: bool = False, colour: colors.Color = _INK, after: float = 0) -> ParagraphStyle:
+    """A paragraph style; large bold text is a heading and stays with what follows."""
     name = _fonts()[1 if bold else 0]
+    stays = bold and size > 12
     return ParagraphStyle(
-        f"{name}{size}", fontName=name, fontSize=size, leading=size * 1.3, textColor=colour, spaceAfter=after
+        f"{name}{size}",
+        fontName=name,
+        fontSize=size,
+        leading=size * 1.3,
+        textColor=colour,
+        spaceAfter=after,
+        keepWithNext=stays,
     )
 
 
@@ -130,7 +138,7 @@ def _short(text: str, most: int) -> str:
 def _build_sheet(piece: PiecePlan, job: Job, units: UnitSystem) -> list[Flowable]:
     picture = Image(io.BytesIO(png_bytes(piece_image(piece, job, 420, 600))), 63 * mm, 90 * mm)
     facts = [Paragraph(escape(piece.piece.name), _style(20, bold=True, after=6)), _facts(piece, units)]
-    facts += [Spacer(1, 8), _legend([job.colour(k) for k in dict.fromkeys(piece.balloon_colours())])]
+    facts += [Spacer(1, 8), _legend([job.colour(k) for k in dict.fromkeys(piece.drawn_colours())])]
     top = Table([[picture, facts]], colWidths=[66 * mm, None])
     top.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)])
     return [
@@ -144,7 +152,7 @@ def _facts(piece: PiecePlan, units: UnitSystem) -> Table:
     wished = "with topper" if p.target_includes_topper else "without topper"
     lines = [
         ("Height", f"{format_length(piece.height_mm, units)} without topper"),
-        ("Wished", f"{format_length(p.target_height_mm, units)} {wished}"),
+        ("Target", f"{format_length(p.target_height_mm, units)} {wished}"),
         ("Match with outline", f"{piece.match.mean:.0%}" if piece.match else "–"),
         ("Copies", str(len(p.copies))),
         ("Balloons each", str(piece.consumed_count)),

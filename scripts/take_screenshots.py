@@ -1,0 +1,72 @@
+"""Take the documentation's pictures from the demo job.
+
+Run from the checkout: QT_QPA_PLATFORM=offscreen .venv/bin/python scripts/take_screenshots.py
+"""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from PyQt6.QtTest import QTest
+
+from kakushi.desktop.app import build_application, build_window
+from kakushi.desktop.main_window import MainWindow
+from kakushi.formats.job_file import load_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.recovery import RecoveryStore
+from kakushi.model.catalogue import Studio
+from kakushi.planning import plan
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+SIZE = (1280, 800)
+
+
+def _settle(window: MainWindow) -> None:
+    while not window.document.is_planned:
+        QTest.qWait(20)
+    QTest.qWait(900)
+
+
+def _take(window: MainWindow, name: str) -> None:
+    _settle(window)
+    window.grab().save(str(FOLDER / f"{name}.png"))
+
+
+def main() -> None:
+    """Walk through the window as a sculptor would and keep one picture of each view."""
+    app = build_application(["kakushi"])
+    with tempfile.TemporaryDirectory() as folder:
+        window = build_window(RecoveryStore(Path(folder)), Path(folder) / "preferences.json")
+        window.show()
+        window.resize(*SIZE)
+        _take(window, "start")
+        window.files.open_demo()
+        _settle(window)
+        window.document.select_piece(3)
+        _take(window, "shape")
+        window.document.select_piece(2)
+        window.document.select_row_at(4)
+        window.workbench.ladder.setFocus()
+        window.switch_units()
+        window.switch_theme()
+        _take(window, "row-dark")
+        window.switch_units()
+        window.switch_theme()
+        window.document.select_piece(1)
+        window.show_stage("colour")
+        _take(window, "colour")
+        window.show_stage("supplies")
+        _take(window, "supplies")
+        window.show_stage("brief")
+        _take(window, "brief")
+        window.close()
+    job = load_job(demo_job_path())
+    lighthouse = plan(job, Studio()).pieces[1]
+    (FOLDER / "render.png").write_bytes(png_bytes(piece_image(lighthouse, job, 480, 720)))
+    app.quit()
+
+
+if __name__ == "__main__":
+    main()

@@ -11,7 +11,6 @@ from kakushi.desktop.document import Document
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.pdf import pack_pdf
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.formats.supplies_csv import supplies_csv
@@ -134,6 +133,8 @@ class Files:
 
     def export_pdf(self) -> None:
         """Build sheets and supplies as PDF."""
+        from kakushi.formats.pdf import pack_pdf  # noqa: PLC0415 - large, and only needed here
+
         path = self._ask_export("Print to PDF", ".pdf", "PDF (*.pdf)")
         if path:
             self._written(

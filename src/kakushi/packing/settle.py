@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
-from scipy.linalg import LinAlgError, solveh_banded
 
 from kakushi.packing.energy import Problem, add_springs, build_problem, energy, gradient_and_hessian, overlaps
 from kakushi.packing.stack import (
@@ -134,6 +133,9 @@ def _relative_springs(problem: Problem) -> Floats:
 
 def _damped_step(gradient: Floats, hessian: Floats, relative: Floats, damping: float) -> Floats | None:
     """The step -(H + damping * M)^-1 g, or None where that matrix is not positive definite."""
+    # Imported at the first settling: it costs a third of a second, and a window shows before that.
+    from scipy.linalg import LinAlgError, solveh_banded  # noqa: PLC0415
+
     try:
         return np.asarray(solveh_banded(hessian + damping * relative, -gradient, check_finite=False))
     except LinAlgError:

@@ -26,17 +26,17 @@ class Pole:
 class Buffers:
     """What every pixel shows, arrays (height, width).
 
-    `identity` of the balloon (or NOTHING, POLE), `depth` of its skin in mm (inf: nothing),
-    `coverage` 0 to 1 (soft rim), and the unit normal's x and y (right, up); its third
-    component points to the viewer.
+    `identity` of the balloon (or NOTHING, POLE) and `depth` of its skin in mm (inf: nothing). A
+    balloon's pixels reach half a pixel beyond its rim; `shade` fades those. `placed` (n, 3) are the
+    centres in px and mm of depth, `radii` (n,) px; `pole` is the pole that was drawn.
     """
 
     view: View
     identity: NDArray[np.int32]
     depth: NDArray[np.float32]
-    coverage: NDArray[np.float32]
-    normal_x: NDArray[np.float32]
-    normal_y: NDArray[np.float32]
+    placed: NDArray[np.float32]
+    radii: NDArray[np.float32]
+    pole: Pole | None
 
     def pick(self, x: float, y: float) -> int | None:
         """Index of the balloon at a pixel, or None."""
@@ -50,32 +50,33 @@ class Buffers:
 def draw_buffers(geometry: Geometry, view: View, pole: Pole | None = None) -> Buffers:
     """Draw the balloons of a geometry, and the pole behind and between them.
 
-    Pixels are sampled at their centres; `coverage` fades over the outermost pixel of a
-    sphere, so rims are smooth without drawing at a larger size.
+    Pixels are sampled at their centres.
     """
     shape = (view.height, view.width)
+    placed = view.project(geometry.centres).astype(np.float32)
     buffers = Buffers(
         view,
         np.full(shape, NOTHING, dtype=np.int32),
         np.full(shape, np.inf, dtype=np.float32),
-        np.zeros(shape, dtype=np.float32),
-        np.zeros(shape, dtype=np.float32),
-        np.zeros(shape, dtype=np.float32),
+        placed,
+        (geometry.radii / view.mm_per_px).astype(np.float32),
+        pole,
     )
     if pole is not None:
         _draw_pole(buffers, pole)
-    if len(geometry.radii):
-        placed = view.project(geometry.centres)
-        # Nearest first: most of what lies behind is then never written.
-        for index in np.argsort(placed[:, 2] - geometry.radii):
-            _draw_sphere(buffers, int(index), placed[index], float(geometry.radii[index]))
+    for index in range(len(placed)):
+        _draw_sphere(buffers, index)
     return buffers
+
+
+def pole_across(view: View, pole: Pole, column: NDArray[np.int64]) -> NDArray[np.float32]:
+    """How far across the pole pixel columns lie, -1 to 1 on it."""
+    return np.asarray(((column + 0.5) * view.mm_per_px + view.left) / pole.radius, dtype=np.float32)
 
 
 def _draw_pole(buffers: Buffers, pole: Pole) -> None:
     view = buffers.view
-    columns = np.arange(view.width) + 0.5
-    across = (columns * view.mm_per_px + view.left) / pole.radius
+    across = pole_across(view, pole, np.arange(view.width))
     seen = np.flatnonzero(np.abs(across) < 1)
     first = int(np.clip(np.ceil(view.y_px(pole.top) - 0.5), 0, view.height))
     last = int(np.clip(np.ceil(view.y_px(pole.bottom) - 0.5), 0, view.height))
@@ -84,36 +85,21 @@ def _draw_pole(buffers: Buffers, pole: Pole) -> None:
     area = np.s_[first:last, seen[0] : seen[-1] + 1]
     buffers.identity[area] = POLE
     buffers.depth[area] = -pole.radius * np.sqrt(1 - across[seen] ** 2)
-    buffers.coverage[area] = 1.0
-    buffers.normal_x[area] = across[seen]
 
 
-def _draw_sphere(buffers: Buffers, index: int, centre: np.ndarray, radius_mm: float) -> None:
-    view = buffers.view
-    radius = radius_mm / view.mm_per_px
-    x0, x1 = max(int(centre[0] - radius - 1), 0), min(int(centre[0] + radius + 2), view.width)
-    y0, y1 = max(int(centre[1] - radius - 1), 0), min(int(centre[1] + radius + 2), view.height)
+def _draw_sphere(buffers: Buffers, index: int) -> None:
+    view, radius = buffers.view, float(buffers.radii[index])
+    x, y, centre_depth = (float(v) for v in buffers.placed[index])
+    x0, x1 = max(int(x - radius - 1), 0), min(int(x + radius + 2), view.width)
+    y0, y1 = max(int(y - radius - 1), 0), min(int(y + radius + 2), view.height)
     if x0 >= x1 or y0 >= y1:
         return
-    area = np.s_[y0:y1, x0:x1]
-    dx = ((np.arange(x0, x1) + 0.5 - centre[0]) / radius).astype(np.float32)
-    dy = ((np.arange(y0, y1) + 0.5 - centre[1]) / radius).astype(np.float32)
-    outward = 1.0 - (dx * dx)[None, :] - (dy * dy)[:, None]
-    skin = np.sqrt(np.maximum(outward, 0.0))
-    depth = np.float32(centre[2]) - np.float32(radius_mm) * skin
-    # Half a pixel outside the rim still shows faintly, where nothing else does.
-    soft = np.clip(outward * np.float32(radius / 2) + 0.5, 0.0, 1.0)
-    inside = (outward > 0) & (depth < buffers.depth[area])
-    rim = (outward <= 0) & (soft > buffers.coverage[area]) & (buffers.identity[area] == NOTHING)
-    taken = inside | rim
-    np.copyto(buffers.identity[area], np.int32(index), where=inside)
-    np.copyto(buffers.identity[area], np.int32(rim_code(index)), where=rim)
-    np.copyto(buffers.depth[area], depth, where=inside)
-    np.copyto(buffers.normal_x[area], dx[None, :], where=taken)
-    np.copyto(buffers.normal_y[area], -dy[:, None], where=taken)
-    np.maximum(buffers.coverage[area], soft, out=buffers.coverage[area])
-
-
-def rim_code(index: int) -> int:
-    """Identity of a soft rim pixel: it carries the balloon's colour but is no part of it; its own inverse."""
-    return -3 - index
+    dx = np.arange(x0, x1, dtype=np.float32) + np.float32(0.5 - x)
+    dy = np.arange(y0, y1, dtype=np.float32) + np.float32(0.5 - y)
+    inward = np.float32(radius**2) - (dx * dx)[None, :] - (dy * dy)[:, None]
+    depth = np.float32(centre_depth) - np.float32(view.mm_per_px) * np.sqrt(np.maximum(inward, 0))
+    kept = buffers.depth[y0:y1, x0:x1]
+    # Half a pixel beyond the rim, (r + 1/2)^2 - r^2 = r + 1/4.
+    nearer = (depth < kept) & (inward > -(radius + 0.25))
+    np.copyto(kept, depth, where=nearer)
+    np.copyto(buffers.identity[y0:y1, x0:x1], np.int32(index), where=nearer)

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter
 
 from kakushi.model.catalogue import Finish
-from kakushi.picture.buffers import NOTHING, Buffers, rim_code
+from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
 
 _LIGHT = np.array([-0.42, 0.58, 0.70]) / np.linalg.norm([-0.42, 0.58, 0.70])
 _HALF = _LIGHT + np.array([0.0, 0.0, 1.0])
@@ -61,17 +60,19 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     `paints` has one entry per balloon; balloons in `lit` are brightened (pointed at).
     """
     picture = np.zeros((*buffers.identity.shape, 4), dtype=np.uint8)
-    line, column = np.nonzero(buffers.identity != NOTHING)
-    if not len(line):
+    window = max(int(_CREASE_MM / buffers.view.mm_per_px) | 1, 3)
+    crop = _drawn_area(buffers.identity != NOTHING, window)
+    if crop is None:
         return picture
-    identity = buffers.identity[line, column]
-    owner = np.where(identity <= rim_code(0), rim_code(0) - identity, identity)
-    owner = np.where(identity == -2, len(paints), owner)
+    crease = _crease(buffers.depth[crop], window)
+    line, column = np.nonzero(buffers.identity[crop] != NOTHING)
+    crease = crease[line, column]
+    line, column = line + crop[0].start, column + crop[1].start
+    owner, nx, ny, coverage = _surface(buffers, line, column)
     rgb, finish, gloss = _tables(paints, lit)
-    nx, ny = buffers.normal_x[line, column], buffers.normal_y[line, column]
     nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
     light = _light_table(gloss)[finish[owner], _step(0.5 + 0.5 * _dot(nx, ny, nz, _LIGHT_XYZ))]
-    light = light * _crease(buffers)[line, column]
+    light = light * crease
     shine = _shine_table(gloss)[finish[owner], _step(_dot(nx, ny, nz, _HALF_XYZ))]
     away = 1 - nz
     shine = shine + np.float32(0.10) * away * away * away
@@ -80,8 +81,42 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     picture[line, column, :3] = np.clip(colour * 255 + 0.5, 0, 255)
     opacity = np.array([g.opacity for g in gloss], dtype=np.float32)[finish[owner]]
     see_through = opacity + (1 - opacity) * away * away
-    picture[line, column, 3] = np.clip(buffers.coverage[line, column] * see_through * 255 + 0.5, 0, 255)
+    picture[line, column, 3] = np.clip(coverage * see_through * 255 + 0.5, 0, 255)
     return picture
+
+
+def _surface(
+    buffers: Buffers, line: NDArray[np.int64], column: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+    """Owner (balloons, then the pole), normal x and y (right, up) and coverage of pixels, each (k,)."""
+    identity = buffers.identity[line, column]
+    on_pole = identity == POLE
+    owner = np.where(on_pole, len(buffers.radii), identity)
+    placed = np.concatenate([buffers.placed, np.zeros((1, 3), dtype=np.float32)])
+    radii = np.concatenate([buffers.radii, np.ones(1, dtype=np.float32)])
+    dx, dy = column + np.float32(0.5) - placed[owner, 0], line + np.float32(0.5) - placed[owner, 1]
+    radius = radii[owner]
+    away = np.sqrt(dx * dx + dy * dy)
+    # Rims fade over one pixel, but only against the empty ground: elsewhere a balloon lies behind.
+    fading = np.clip(radius + 0.5 - away, 0.0, 1.0)
+    coverage = np.where(_borders_nothing(buffers.identity)[line, column] & ~on_pole, fading, 1.0).astype(np.float32)
+    scale = 1 / np.maximum(radius, away)
+    nx, ny = dx * scale, -dy * scale
+    if buffers.pole is not None:
+        nx[on_pole] = pole_across(buffers.view, buffers.pole, column[on_pole])
+        ny[on_pole] = 0.0
+    return owner, nx.astype(np.float32), ny.astype(np.float32), coverage
+
+
+def _borders_nothing(identity: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Pixels beside an empty one, (h, w)."""
+    empty = np.asarray(identity == NOTHING)
+    beside = np.zeros_like(empty)
+    beside[1:] |= empty[:-1]
+    beside[:-1] |= empty[1:]
+    beside[:, 1:] |= empty[:, :-1]
+    beside[:, :-1] |= empty[:, 1:]
+    return np.asarray(beside)
 
 
 def _dot(
@@ -114,11 +149,31 @@ def _tables(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[NDArray[np.flo
     return rgb, finish, [*_GLOSS.values(), _Gloss(0.2, 10.0, 1.0, 1.0)]
 
 
-def _crease(buffers: Buffers) -> NDArray[np.float32]:
+def _drawn_area(drawn: NDArray[np.bool_], margin: int) -> tuple[slice, slice] | None:
+    """The part of the picture that holds everything drawn, with a margin; None for an empty picture."""
+    lines, columns = np.flatnonzero(drawn.any(axis=1)), np.flatnonzero(drawn.any(axis=0))
+    if not len(lines):
+        return None
+    return (
+        slice(max(int(lines[0]) - margin, 0), int(lines[-1]) + margin + 1),
+        slice(max(int(columns[0]) - margin, 0), int(columns[-1]) + margin + 1),
+    )
+
+
+def _crease(depth: NDArray[np.float32], window: int) -> NDArray[np.float32]:
     """Light left where a pixel lies deeper than its surroundings, (height, width), 0.5 to 1."""
-    window = max(int(_CREASE_MM / buffers.view.mm_per_px) | 1, 3)
-    nearest = buffers.depth[np.isfinite(buffers.depth)]
-    behind = float(nearest.max()) if len(nearest) else 0.0
-    depth = np.where(np.isfinite(buffers.depth), buffers.depth, behind).astype(np.float32)
-    sunk = depth - uniform_filter(depth, window, mode="nearest")
+    seen = np.isfinite(depth)
+    behind = depth[seen].max(initial=0.0)
+    filled = np.where(seen, depth, behind)
+    sunk = filled - _box_mean(_box_mean(filled, window, 0), window, 1)
     return np.asarray(1 - 0.5 * np.clip(sunk / _CREASE_DEPTH_MM, 0.0, 1.0), dtype=np.float32)
+
+
+def _box_mean(values: NDArray[np.float32], window: int, axis: int) -> NDArray[np.float32]:
+    """Running mean over `window` (odd) pixels along an axis of (h, w), edges repeated."""
+    reach = window // 2
+    wide = [(0, 0), (0, 0)]
+    wide[axis] = (reach + 1, reach)
+    sums = np.cumsum(np.pad(values, wide, mode="edge"), axis=axis, dtype=np.float64)
+    ends, starts = (sums[window:], sums[:-window]) if axis == 0 else (sums[:, window:], sums[:, :-window])
+    return ((ends - starts) / window).astype(np.float32)

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from kakushi.model.errors import BadInput
 from kakushi.model.job import SMALLEST_WIDTH_MM, Handle, Outline, PointsOutline, PresetOutline
@@ -175,5 +174,28 @@ def _preset_profile(outline: PresetOutline, height_mm: float) -> Profile:
             values[handle.name] = min(max(values[handle.name], _SPAN[0]), _SPAN[1])
     shares, widths = np.array(sorted(kind.points(values))).T
     at = np.linspace(0.0, 1.0, SAMPLES)
-    width = PchipInterpolator(shares, widths)(at) if kind.smooth else np.interp(at, shares, widths)
+    width = monotone_curve(shares, widths, at) if kind.smooth else np.interp(at, shares, widths)
     return Profile(at * height_mm, width / 2, width / 2)
+
+
+def monotone_curve(x: Floats, y: Floats, at: Floats) -> Floats:
+    """Smooth curve through (x, y) that never overshoots, evaluated at `at`; all (k,), x ascending.
+
+    Piecewise cubic Hermite with the slopes of Fritsch and Butland (1984): at each inner point the
+    weighted harmonic mean of the two secants, zero at an extreme; the ends take their secant.
+    """
+    step, secant = np.diff(x), np.diff(y) / np.diff(x)
+    slope = np.concatenate([secant[:1], np.zeros(len(x) - 2), secant[-1:]])
+    before, after = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
+    climbs = secant[:-1] * secant[1:] > 0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        harmonic = (before + after) / (before / secant[:-1] + after / secant[1:])
+    slope[1:-1] = np.where(climbs, harmonic, 0.0)
+    piece = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(step) - 1)
+    t, h = (at - x[piece]) / step[piece], step[piece]
+    return np.asarray(
+        y[piece] * (1 + 2 * t) * (1 - t) ** 2
+        + h * slope[piece] * t * (1 - t) ** 2
+        + y[piece + 1] * t**2 * (3 - 2 * t)
+        + h * slope[piece + 1] * t**2 * (t - 1)
+    )

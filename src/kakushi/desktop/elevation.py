@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
+from kakushi.desktop.painting import draw_focus
 from kakushi.desktop.piece_image import Look, PieceImage
 from kakushi.desktop.scale import Scale
 from kakushi.desktop.theme import Theme
@@ -115,10 +116,7 @@ class Elevation(QWidget):
                 self._paint_invitation(painter)
         self._paint_ruler(painter)
         self._paint_side(painter)
-        if self.hasFocus():
-            painter.setPen(QPen(self._theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        draw_focus(painter, self, self._theme)
         painter.end()
 
     def _render(self, found: PiecePlan) -> QImage:

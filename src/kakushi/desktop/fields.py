@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
-from kakushi.desktop.painting import draw_code_chip
+from kakushi.desktop.painting import draw_code_chip, restyle
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 from kakushi.model.units import format_diameter, format_length, parse_length_between
@@ -61,12 +61,7 @@ class LengthField(QLineEdit):
         self.entered.emit(mm)
 
     def _mark(self, wrong: bool) -> None:
-        if bool(self.property("wrong")) != wrong:
-            self.setProperty("wrong", wrong)
-            style = self.style()
-            if style:
-                style.unpolish(self)
-                style.polish(self)
+        restyle(self, "wrong", wrong)
 
 
 class ColourChooser(QComboBox):
@@ -81,6 +76,7 @@ class ColourChooser(QComboBox):
         self.setIconSize(QSize(30, 20))
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(8)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.activated.connect(lambda index: self.chosen.emit(str(self.itemData(index))))
 
     def show_colours(self, palette: Sequence[BalloonColour], current: str) -> None:

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.card_layout import Placed, place_cards
 from kakushi.desktop.document import Document
-from kakushi.desktop.painting import draw_code_chip, scaled
+from kakushi.desktop.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.row_actions import RowActions
 from kakushi.desktop.scale import Scale
 from kakushi.desktop.theme import Theme
@@ -123,10 +123,7 @@ class RowLadder(QWidget):
                 self._paint_leader(painter, found, index)
             for index in range(len(self._cards)):
                 self._paint_card(painter, found, index)
-        if self.hasFocus():
-            painter.setPen(QPen(self._theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        draw_focus(painter, self, self._theme)
         painter.end()
 
     def _is_marked(self, index: int) -> bool:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
+from kakushi.desktop.painting import restyle
+
 _SHOWN_MS = 6000
 
 
@@ -57,9 +59,5 @@ class Notice(QFrame):
         self._stop.hide()
         self._close.show()
         self._label.setText(text)
-        self.setProperty("role", role)
-        style = self.style()
-        if style:
-            style.unpolish(self)
-            style.polish(self)
+        restyle(self, "role", role)
         self.show()

@@ -6,7 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPen
+from PyQt6.QtWidgets import QWidget
 
+from kakushi.desktop.theme import Theme
 from kakushi.model.catalogue import BalloonColour
 
 _DARK_GROUND = 0.55
@@ -44,3 +46,22 @@ def scaled(font: QFont, factor: float, bold: bool = False) -> QFont:
     new.setPointSizeF(font.pointSizeF() * factor)
     new.setBold(bold)
     return new
+
+
+def restyle(widget: QWidget, name: str, value: object) -> None:
+    """Set a property that the style sheet looks at, and let it look again."""
+    if widget.property(name) == value:
+        return
+    widget.setProperty(name, value)
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+def draw_focus(painter: QPainter, widget: QWidget, theme: Theme) -> None:
+    """A frame around a drawn widget that has the keyboard."""
+    if widget.hasFocus():
+        painter.setPen(QPen(theme.colour("accent"), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(widget.rect().adjusted(1, 1, -1, -1))

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
+from kakushi.desktop.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.planning import PiecePlan
 
@@ -103,9 +104,4 @@ class Tally(QWidget):
         button.setText(figure.words if len(figure.words) <= most else f"{figure.words[: most - 1]}…")
         button.setToolTip(figure.tip)
         button.setProperty("stage-id", figure.stage)
-        if bool(button.property("off")) != figure.off:
-            button.setProperty("off", figure.off)
-            style = button.style()
-            if style:
-                style.unpolish(button)
-                style.polish(button)
+        restyle(button, "off", figure.off)

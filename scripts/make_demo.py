@@ -38,7 +38,7 @@ PIECES = (
         key=1,
         name="Gate column",
         target_height_mm=2100,
-        outline=_outline("straight", width=500),
+        outline=_outline("straight", width=500, top=1),
         copies=(Copy(label="left"), Copy(label="right")),
         seen_sides=SeenSides.FRONT_AND_BACK,
         layers=(SpiralLayer(lanes=("harbour-blue", "sail-white", "harbour-blue", "sail-white")),),

@@ -243,7 +243,6 @@ def test_a_crash_loses_nothing(make_window, planned, tmp_path: Path, qtbot) -> N
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert window.document.job.brief.title == "Half a lighthouse"
     assert window.document.is_dirty
-    window.files.open_demo = None
     window.document._keep_recovery_copy()
     copies = list((tmp_path / "recovery").glob("*.kakushi"))
     assert [load_job(c).brief.title for c in copies] == ["Half a lighthouse"]
@@ -304,7 +303,7 @@ def test_a_bad_height_is_told_beside_the_field(demo, qtbot, text: str) -> None:
 
 def test_an_outline_too_narrow_says_so_and_keeps_the_rows(demo, planned, qtbot) -> None:
     before = rows(demo)
-    type_into(qtbot, named(demo, QLineEdit, "width width"), "8 cm")
+    type_into(qtbot, named(demo, QLineEdit, "width"), "8 cm")
     with qtbot.waitSignal(demo.document.refused, timeout=20_000):
         qtbot.mouseClick(demo.shape_panel.choose, Qt.MouseButton.LeftButton)
     assert "smallest cluster" in demo.notice.text

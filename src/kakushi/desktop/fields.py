@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PyQt6.QtGui import QColor, QIcon, QKeyEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.painting import draw_code_chip, restyle
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
-from kakushi.model.units import format_diameter, format_length, parse_length_between
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_length, parse_length_between
 
 
 class LengthField(QLineEdit):
@@ -27,6 +27,7 @@ class LengthField(QLineEdit):
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._document, self._what, self._low, self._high = document, what, low_mm, high_mm
+        self._is_diameter = diameter
         self._format = format_diameter if diameter else format_length
         self._value: float | None = None
         self.setAccessibleName(what)
@@ -59,6 +60,18 @@ class LengthField(QLineEdit):
         self._value = mm
         self._show()
         self.entered.emit(mm)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_unknown, 0)
+        if event is None or not steps or self._value is None:
+            super().keyPressEvent(event)
+            return
+        step = 10.0 if self._document.units is UnitSystem.METRIC else MM_PER_INCH / 2
+        if self._is_diameter:
+            step = self._document.studio.sizer_step_mm
+        stepped = min(max(round(self._value / step + steps) * step, self._low), self._high)
+        self.set_value(stepped)
+        self.entered.emit(stepped)
 
     def _mark(self, wrong: bool) -> None:
         restyle(self, "wrong", wrong)

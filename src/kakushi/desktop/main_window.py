@@ -394,6 +394,9 @@ class MainWindow(QMainWindow):
 
     def _show_recoveries(self) -> None:
         self.start_page.show_recoveries(self._recoveries, self._recover, self._forget)
+        if self._recoveries:
+            title = self._recoveries[0].job.brief.title
+            self.notice.warn(f"“{title}” was not saved when the program ended. The start page has it: File, New job.")
 
     def _recover(self, recovery: Recovery) -> None:
         self._recoveries.remove(recovery)

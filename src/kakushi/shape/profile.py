@@ -53,11 +53,18 @@ class Profile:
 
 @dataclass(frozen=True, slots=True)
 class HandleSpec:
-    """A handle of a preset. `default` is a share of the height; fractions stay fractions."""
+    """A handle of a preset.
+
+    A width has its `default` as a share of the height. Other handles are shares within
+    [low, high] `of` something.
+    """
 
     name: str
     default: float
     is_width: bool = True
+    of: str = ""
+    low: float = 0.0
+    high: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +78,13 @@ class Preset:
     smooth: bool = True
 
 
-_SPAN = (0.15, 0.9)
+_SHOULDER = HandleSpec("shoulder", 0.5, is_width=False, of="height", low=0.15, high=0.9)
 
 PRESETS: tuple[Preset, ...] = (
     Preset(
         "straight", "the same width all the way",
-        (HandleSpec("width", 0.22),),
-        lambda h: [(0, h["width"]), (1, h["width"])],
+        (HandleSpec("width", 0.22), HandleSpec("top", 1.0, is_width=False, of="width", low=0.5, high=1.5)),
+        lambda h: [(0, h["width"]), (1, h["width"] * h["top"])], smooth=False,
     ),
     Preset(
         "cone", "tapers evenly from foot to top",
@@ -96,7 +103,7 @@ PRESETS: tuple[Preset, ...] = (
     ),
     Preset(
         "bottle", "a straight body, shoulders, a slim neck",
-        (HandleSpec("body", 0.26), HandleSpec("neck", 0.13), HandleSpec("shoulder", 0.5, is_width=False)),
+        (HandleSpec("body", 0.26), HandleSpec("neck", 0.13), _SHOULDER),
         lambda h: [
             (0, h["body"]), (h["shoulder"], h["body"]),
             (h["shoulder"] + 0.25 * (1 - h["shoulder"]) + 0.1, h["neck"]), (1, h["neck"]),
@@ -171,7 +178,7 @@ def _preset_profile(outline: PresetOutline, height_mm: float) -> Profile:
     values = handle_values(outline, height_mm)
     for handle in kind.handles:
         if not handle.is_width:
-            values[handle.name] = min(max(values[handle.name], _SPAN[0]), _SPAN[1])
+            values[handle.name] = min(max(values[handle.name], handle.low), handle.high)
     shares, widths = np.array(sorted(kind.points(values))).T
     at = np.linspace(0.0, 1.0, SAMPLES)
     width = monotone_curve(shares, widths, at) if kind.smooth else np.interp(at, shares, widths)

@@ -70,8 +70,8 @@ def outline_icon(name: str, colour: str) -> QIcon:
 
 
 def _handle_words(spec: HandleSpec) -> str:
-    measure = "width" if spec.is_width else "height"
-    return spec.name.capitalize() if spec.name == measure else f"{spec.name.capitalize()} {measure}"
+    named = spec.name.capitalize()
+    return f"{named} width" if spec.is_width and spec.name != "width" else named
 
 
 class ShapePanel(Panel):
@@ -345,7 +345,7 @@ class ShapePanel(Panel):
             clear_form(self._handles)
             self._handle_fields = {}
             for spec in preset(name).handles if name else ():
-                field = self._width_field(spec.name) if spec.is_width else self._share_field(spec.name)
+                field = self._width_field(spec.name) if spec.is_width else self._share_field(spec)
                 self._handle_fields[spec.name] = field
                 self._handles.addRow(_handle_words(spec), field)
         for handle, value in values.items():
@@ -357,16 +357,17 @@ class ShapePanel(Panel):
                     field.setValue(value * 100)
 
     def _width_field(self, name: str) -> LengthField:
-        field = LengthField(self.document, f"{name} width", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
+        words = name if name == "width" else f"{name} width"
+        field = LengthField(self.document, words, SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
         field.entered.connect(lambda mm: self._set_handle(name, mm))
         field.problem.connect(self.show_problem)
         return field
 
-    def _share_field(self, name: str) -> QDoubleSpinBox:
+    def _share_field(self, spec: HandleSpec) -> QDoubleSpinBox:
         field = QDoubleSpinBox()
-        field.setRange(15, 90)
+        field.setRange(spec.low * 100, spec.high * 100)
         field.setDecimals(0)
-        field.setSuffix(" % of height")
-        field.setAccessibleName(f"{name} height")
-        field.valueChanged.connect(lambda percent: self._set_handle(name, percent / 100))
+        field.setSuffix(f" % of {spec.of}")
+        field.setAccessibleName(f"{spec.name}, share of {spec.of}")
+        field.valueChanged.connect(lambda percent: self._set_handle(spec.name, percent / 100))
         return field

@@ -1,0 +1,199 @@
+"""The pipeline: anchors, toppers, copies with heights of their own, warnings, memory."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from kakushi.formats.job_file import job_from_bytes
+from kakushi.model.catalogue import BalloonColour, Studio
+from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.job import (
+    Anchor,
+    BallGroup,
+    BarePoleGroup,
+    Base,
+    Copy,
+    FitControls,
+    Frame,
+    Job,
+    Part,
+    PartBalloons,
+    PartKind,
+    Piece,
+    RowsGroup,
+    Slot,
+    SolidLayer,
+    Tightness,
+    uniform_row,
+)
+from kakushi.model.units import inches
+from kakushi.model.values import replace
+from kakushi.planning import PiecePlan, fit_piece, plan, with_rows
+from kakushi.session.edits import resize_row, set_layers, set_piece
+from kakushi.shape.profile import PRESETS, default_outline, monotone_curve
+
+STUDIO = Studio()
+
+
+def quads(count: int, first_key: int = 1) -> RowsGroup:
+    return RowsGroup(rows=tuple(uniform_row(first_key + k, 4, 11, inches(8.5)) for k in range(count)))
+
+
+def planned(piece: Piece) -> PiecePlan:
+    return plan(Job(pieces=(piece,)), STUDIO).pieces[0]
+
+
+def topper(tall: float) -> Part:
+    balloons = (PartBalloons(nominal_in=16, colour="lantern-yellow", count=1),)
+    return Part(key=1, kind=PartKind.TOPPER, tall_mm=tall, balloons=balloons, strips=0.5)
+
+
+def test_groups_stand_hang_and_stack_where_their_anchors_say() -> None:
+    foot, shelf, hung = quads(3), quads(2, 10), quads(2, 20)
+    piece = Piece(
+        key=1,
+        name="Buoy",
+        groups=(
+            foot,
+            replace(shelf, anchor=Anchor(kind="at height", height_mm=900)),
+            replace(hung, anchor=Anchor(kind="hanging below", height_mm=2000)),
+        ),
+    )
+    found = planned(piece)
+    bottoms, tops = [], []
+    for first, last in ((0, 2), (3, 4), (5, 6)):
+        mine = (found.geometry.row_of >= first) & (found.geometry.row_of <= last)
+        z, r = found.geometry.centres[mine, 2], found.geometry.radii[mine]
+        bottoms.append(float((z - r).min()))
+        tops.append(float((z + r).max()))
+    assert bottoms[:2] == pytest.approx([0, 900])
+    assert tops[2] == pytest.approx(2000)
+    assert found.height_mm == pytest.approx(2000)
+    two = planned(replace(piece, groups=(foot, shelf)))
+    assert two.geometry.knots[3] - two.geometry.knots[2] == pytest.approx(inches(8.5), abs=2), "stacked, not packed"
+
+
+def test_target_with_topper_leaves_room_for_it() -> None:
+    outline = default_outline("cone", 1800)
+    piece = Piece(key=1, name="x", target_height_mm=1800, outline=outline, parts=(topper(300),))
+    without = with_rows(piece, fit_piece(piece, STUDIO).rows)
+    included = replace(piece, target_includes_topper=True)
+    within = with_rows(included, fit_piece(included, STUDIO).rows)
+    assert planned(without).height_mm == pytest.approx(1800, abs=12)
+    assert planned(within).overall_height_mm == pytest.approx(1800, abs=12)
+    assert planned(within).measured_height_mm == planned(within).overall_height_mm
+    with pytest.raises(BadInput, match="no height"):
+        fit_piece(replace(included, parts=(topper(1790),)), STUDIO)
+
+
+def test_a_base_lifts_the_column_and_its_outline() -> None:
+    piece = Piece(key=1, name="x", target_height_mm=1500, outline=default_outline("cone", 1500))
+    raised = replace(piece, frame=Frame(base=Base(height_mm=100)))
+    found = planned(with_rows(raised, fit_piece(raised, STUDIO).rows))
+    assert found.geometry.bottom == pytest.approx(100)
+    assert found.height_mm == pytest.approx(1500, abs=12)
+    assert found.match is not None
+    assert found.match.mean > 0.88
+    assert found.profile.height == pytest.approx(1400)
+
+
+def test_a_copy_with_a_height_of_its_own_uses_its_own_rows() -> None:
+    short = Copy(label="short", target_height_mm=900, groups=(quads(3),))
+    piece = Piece(key=1, name="Kelp", groups=(quads(8),), copies=(Copy(), Copy(), short))
+    found = planned(piece)
+    assert found.balloon_count == 32
+    assert sum(line.needed for line in found.supplies) == 2 * 32 + 12
+
+
+def test_kinds_of_use_are_kept_apart() -> None:
+    slots = tuple(Slot(nominal_in=5, diameter_mm=120, colour="rope", inner_colour="deep-teal") for _ in range(8))
+    piece = Piece(
+        key=1,
+        name="Buoy",
+        groups=(quads(2), BallGroup(slots=slots), BarePoleGroup(height_mm=300)),
+        parts=(topper(300),),
+    )  # fmt: skip
+    found = planned(piece)
+    uses = {(u.kind, u.colour): u.count for u in found.uses}
+    assert uses[PartKind.BALL, "rope"] == uses[PartKind.INNER, "deep-teal"] == 8
+    assert uses[PartKind.TOPPER, "lantern-yellow"] == 1
+    assert found.consumed_count == 8 + 8 + 8 + 1
+    assert found.balloon_count == 8 + 8 + 1
+    assert any("not drawn yet" in w for w in found.warnings)
+
+
+def test_what_needs_attention_is_said() -> None:
+    good, stretched = uniform_row(1, 4, 11, inches(8.5)), uniform_row(2, 4, 11, inches(10.9))
+    assert planned(with_rows(Piece(key=1, name="x"), (good,))).warnings == ()
+    said = planned(with_rows(Piece(key=1, name="x"), (good, stretched))).warnings
+    assert said == ("Sized outside the usable range of its balloon: row 2.",)
+    tiny = [uniform_row(k, 3, 5, 30) for k in (2, 3, 4)]
+    swallowed = planned(
+        with_rows(Piece(key=1, name="x"), (uniform_row(1, 3, 36, 800), *tiny, uniform_row(5, 3, 36, 800)))
+    )
+    assert any("swallowed" in w or "rough" in w for w in swallowed.warnings)
+
+
+def test_unchanged_stages_are_not_run_again() -> None:
+    job = Job(pieces=(Piece(key=1, name="x", groups=(quads(9),), layers=(SolidLayer(colour="rope"),)),))
+    first = plan(job, STUDIO)
+    repainted = plan(set_layers(1, (SolidLayer(colour="deep-teal"),)).change(job), STUDIO)
+    assert repainted.pieces[0].geometry is first.pieces[0].geometry
+    assert repainted.pieces[0].match is first.pieces[0].match
+    resized = plan(resize_row(1, 3, 1, STUDIO).change(job), STUDIO)
+    assert resized.pieces[0].geometry is not first.pieces[0].geometry
+    assert plan(job, STUDIO).pieces[0] is first.pieces[0]
+
+
+def test_tighter_packing_is_lower_and_a_thick_pole_wider() -> None:
+    piece = Piece(key=1, name="x", groups=(quads(10),))
+    heights = [planned(replace(piece, tightness=t)).height_mm for t in Tightness]
+    assert heights == sorted(heights, reverse=True)
+    thick = planned(replace(piece, frame=Frame(pole_diameter_mm=160)))
+    thin = planned(replace(piece, frame=Frame(kind="line")))
+    out = [np.hypot(p.geometry.centres[:, 0], p.geometry.centres[:, 1]).mean() for p in (thick, thin)]
+    assert out[0] > out[1] + 1
+
+
+def test_nothing_to_fit_with_is_said() -> None:
+    piece = Piece(key=1, name="x", fit=FitControls(nominals=(7,)))
+    with pytest.raises(BadInput, match="catalogue"):
+        fit_piece(piece, STUDIO)
+
+
+def test_unknown_colours_and_presets_do_not_break_a_plan() -> None:
+    piece = Piece(key=1, name="x", groups=(quads(2),), layers=(SolidLayer(colour="gone"),))
+    job = Job(pieces=(piece,), palette=(BalloonColour(key="rope", name="rope", code="R", hex="#c9a877"),))
+    assert plan(job, STUDIO).supplies[0].colour == "gone"
+    assert "not in palette" in job.colour("gone").name
+    odd = set_piece(1, "Change outline", outline={"kind": "preset", "preset": "obelisk"}).change(job)
+    with pytest.raises(KakushiError, match="no outline called"):
+        plan(odd, STUDIO)
+
+
+def test_the_published_schema_is_the_model_s() -> None:
+    published = json.loads((Path(__file__).parents[1] / "docs" / "job.schema.json").read_text("utf-8"))
+    assert published == json.loads(json.dumps(Job.model_json_schema()))
+
+
+@pytest.mark.parametrize("path", sorted((Path(__file__).parent / "samples").glob("*.kakushi")), ids=lambda p: p.stem)
+def test_samples_of_every_schema_version_open(path: Path) -> None:
+    job = job_from_bytes(path.read_bytes(), path)
+    found = plan(job, STUDIO)
+    assert found.pieces
+    assert found.supplies
+
+
+def test_smooth_outlines_never_overshoot() -> None:
+    x, y = np.array([0.0, 0.3, 0.7, 1.0]), np.array([1.0, 4.0, 2.0, 2.0])
+    at = np.linspace(0, 1, 400)
+    curve = monotone_curve(x, y, at)
+    assert np.interp(x, at, curve) == pytest.approx(y, abs=0.02)
+    assert curve.max() <= 4 + 1e-9
+    assert (np.diff(curve[at < 0.3]) >= -1e-9).all()
+    assert (np.diff(curve[(at > 0.3) & (at < 0.7)]) <= 1e-9).all()
+    assert all(2 <= len(p.handles) <= 3 for p in PRESETS)

@@ -140,6 +140,15 @@ def test_a_lone_row_of_seven_stays_level() -> None:
     assert g.flat.all()
 
 
+def test_the_foot_keeps_its_angle_whatever_stands_on_it() -> None:
+    rows = [equal_row(4, 190.0, 44.0)] * 3 + [equal_row(5, 60.0, 20.0)] + [equal_row(3, 190.0, 44.0)] * 3
+    for foot in (0.0, 0.4, -2.0):
+        g = settle(rows, SNUG, foot)
+        first = g.centres[g.of_row(0)[0]]
+        assert math.atan2(first[0], -first[1]) == pytest.approx(foot, abs=1e-9)
+        assert g.turns[0] == pytest.approx(foot, abs=1e-9)
+
+
 def test_nothing_settles_to_nothing_and_groups_join() -> None:
     empty = settle([], SNUG)
     assert (len(empty.radii), empty.top, empty.bottom) == (0, 0.0, 0.0)

@@ -43,6 +43,7 @@ class ShortcutsDialog(QDialog):
 def _table(title: str, keys: Sequence[tuple[str, str]]) -> QVBoxLayout:
     grid = QGridLayout()
     grid.setHorizontalSpacing(16)
+    grid.setVerticalSpacing(5)
     for line, (key, words) in enumerate(keys):
         grid.addWidget(QLabel(key), line, 0)
         grid.addWidget(quiet(words), line, 1)

@@ -14,6 +14,7 @@ from kakushi.planning import PiecePlan
 
 HEIGHT_TOLERANCE_MM = 10.0
 POOR_MATCH = 0.75
+MOST_WORDS = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,11 @@ def figures(found: PiecePlan, units: UnitSystem) -> list[Figure]:
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
     sizes = found.distinct_sizes
     shown.append(Figure(f"{sizes} size{'' if sizes == 1 else 's'}", False, "shape", "Different sizer settings"))
-    shown += [Figure(text, True, "shape", text) for text in found.warnings]
+    if found.warnings:
+        more = f" (+{len(found.warnings) - 1} more)" if len(found.warnings) > 1 else ""
+        first = found.warnings[0].rstrip(".")
+        words = f"{first if len(first) <= MOST_WORDS else first[: MOST_WORDS - 1] + '…'}{more}"
+        shown.append(Figure(words, True, "shape", "\n".join(found.warnings)))
     return shown
 
 
@@ -100,8 +105,7 @@ class Tally(QWidget):
         self._buttons.append(button)
 
     def _fill(self, button: QPushButton, figure: Figure) -> None:
-        most = 64
-        button.setText(figure.words if len(figure.words) <= most else f"{figure.words[: most - 1]}…")
+        button.setText(figure.words)
         button.setToolTip(figure.tip)
         button.setProperty("stage-id", figure.stage)
         restyle(button, "off", figure.off)

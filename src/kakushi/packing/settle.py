@@ -159,8 +159,21 @@ def _capped(problem: Problem, step: Floats) -> Floats:
     return capped
 
 
+def _turned_back(centres: Floats, foot: float) -> Floats:
+    """The centres turned as a whole so that slot 1 of row 1 is at the angle `foot`.
+
+    Nothing in the energy holds the whole column against turning, so the solver may turn it.
+    """
+    x, y = centres[0, 0], centres[0, 1]
+    if np.hypot(x, y) < 1e-9:
+        return centres
+    off = foot - float(angle_of(x, y))
+    c, s = np.cos(off), np.sin(off)
+    return np.asarray(centres @ np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0]]))
+
+
 def _geometry(problem: Problem, state: Floats, turns: Floats, report: Report) -> Geometry:
-    centres = state[problem.balloon_at[:, None] + np.arange(3)]
+    centres = _turned_back(state[problem.balloon_at[:, None] + np.arange(3)], turns[0])
     knots = state[problem.knot_at].copy()
     off = np.abs(centres[:, 2] - knots[problem.row_of]) / (2 * problem.radii)
     worst = np.zeros(len(knots))

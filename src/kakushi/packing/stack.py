@@ -161,9 +161,9 @@ def place(radius: float | Floats, angle: float | Floats) -> tuple[Floats, Floats
     return np.asarray(radius * np.sin(angle)), np.asarray(-radius * np.cos(angle))
 
 
-def angle_of(x: Floats, y: Floats) -> Floats:
+def angle_of(x: float | Floats, y: float | Floats) -> Floats:
     """Angle anticlockwise from the front, radians in (-pi, pi]."""
-    return np.arctan2(x, -y)
+    return np.asarray(np.arctan2(x, -np.asarray(y)))
 
 
 def touching_rise(ring_a: float, ring_b: float, turn: float, reach: float) -> float:

@@ -155,8 +155,8 @@ class ShapePanel(Panel):
         outline.addWidget(self._preset_words)
         outline.addLayout(self._handles)
         self.section("Outline", outline)
-        self.section("Choose rows from", self._build_fit())
         self.column.addWidget(self.choose)
+        self.section("Choose rows from", self._build_fit())
 
     def _build_presets(self) -> QHBoxLayout:
         row = QHBoxLayout()

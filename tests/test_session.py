@@ -135,6 +135,19 @@ def test_counts_outside_three_to_six_are_refused(count: int) -> None:
         session().apply(edits.set_row_count(1, 1, count))
 
 
+def test_only_edits_in_quick_succession_undo_together() -> None:
+    now = [0.0]
+    s = Session(Job(pieces=(quads(),)), clock=lambda: now[0])
+    for pause in (0.2, 0.2, 60.0, 0.2):
+        now[0] += pause
+        s.apply(edits.resize_row(1, 1, 1, STUDIO))
+    assert diameters(s)[0] == 9.5
+    s.undo()
+    assert diameters(s)[0] == 9.0
+    s.undo()
+    assert diameters(s)[0] == 8.5
+
+
 def test_strokes_become_one_step_or_none() -> None:
     s = session()
     s.begin("Paint")

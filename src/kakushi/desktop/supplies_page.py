@@ -118,6 +118,8 @@ class SuppliesPage(QWidget):
         header = self.table.horizontalHeader()
         if header is None:
             return
+        header.setMinimumSectionSize(8)
+        header.setFixedHeight(self.fontMetrics().height() * 2 + 12)
         for column in range(count):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
         for column in range(len(_COLUMNS), count - 1):

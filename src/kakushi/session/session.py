@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,13 +10,14 @@ from pathlib import Path
 from kakushi.model.job import Job
 
 HISTORY_LIMIT = 500
+MERGE_WITHIN_S = 1.5
 
 
 @dataclass(frozen=True, slots=True)
 class Edit:
     """A named, pure change of a job.
 
-    Edits in a row with equal, non-None `merge_key` undo as one (drags, held keys).
+    Edits in quick succession with equal, non-None `merge_key` undo as one (drags, held keys).
     """
 
     name: str
@@ -28,6 +30,7 @@ class _Step:
     name: str
     job: Job
     merge_key: Hashable
+    made_at: float
 
 
 class Session:
@@ -36,8 +39,9 @@ class Session:
     History holds whole jobs; values share structure, so a step costs what changed.
     """
 
-    def __init__(self, job: Job, path: Path | None = None) -> None:
-        self._steps = [_Step("", job, None)]
+    def __init__(self, job: Job, path: Path | None = None, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._steps = [_Step("", job, None, clock())]
         self._at = 0
         self._saved_job: Job | None = job
         self._stroke: _Step | None = None
@@ -59,16 +63,17 @@ class Session:
         if changed == self.job:
             return False
         if self._stroke:
-            self._stroke = _Step(self._stroke.name, changed, None)
+            self._stroke = _Step(self._stroke.name, changed, None, self._clock())
             return True
-        self._record(_Step(edit.name, changed, edit.merge_key))
+        self._record(_Step(edit.name, changed, edit.merge_key, self._clock()))
         return True
 
     def _record(self, step: _Step) -> None:
         top = self._steps[self._at]
         del self._steps[self._at + 1 :]
-        merges = step.merge_key is not None and step.merge_key == top.merge_key and top.job is not self._saved_job
-        if merges and self._at > 0:
+        same = step.merge_key is not None and step.merge_key == top.merge_key
+        soon = step.made_at - top.made_at <= MERGE_WITHIN_S
+        if same and soon and top.job is not self._saved_job and self._at > 0:
             self._steps[self._at] = step
             return
         self._steps.append(step)
@@ -79,7 +84,7 @@ class Session:
     def begin(self, name: str) -> None:
         """Start a stroke: edits until `commit` become one step called `name`."""
         if self._stroke is None:
-            self._stroke = _Step(name, self.job, None)
+            self._stroke = _Step(name, self.job, None, self._clock())
 
     def commit(self) -> None:
         """End the stroke and keep it."""

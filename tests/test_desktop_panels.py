@@ -1,0 +1,234 @@
+"""Panels, fields, pages and pictures of the window, one thing at a time."""
+
+from __future__ import annotations
+
+import datetime as dt
+import itertools
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QColor, QWheelEvent
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDateEdit, QDoubleSpinBox, QLineEdit, QPlainTextEdit, QToolButton
+
+from kakushi.desktop.painting import ink_on
+from kakushi.desktop.piece_image import Look, PieceImage
+from kakushi.desktop.tally import figures, height_figure
+from kakushi.model.job import BandsLayer, SolidLayer, uniform_row
+from kakushi.model.units import UnitSystem, inches
+from kakushi.session import edits
+from kakushi.shape.profile import handle_values
+from test_desktop_parts import contrast
+from test_desktop_stories import named, press, type_into
+
+Key = Qt.Key
+
+
+def wheel(widget, at: QPointF, notches: int, modifiers=Qt.KeyboardModifier.NoModifier) -> None:
+    turned = QPoint(0, 120 * notches)
+    widget.wheelEvent(
+        QWheelEvent(
+            at, QPointF(widget.mapToGlobal(at.toPoint())), turned, turned, Qt.MouseButton.NoButton, modifiers,
+            Qt.ScrollPhase.NoScrollPhase, False,
+        )
+    )  # fmt: skip
+
+
+def test_the_brief_keeps_what_is_typed(demo, qtbot) -> None:
+    demo.show_stage("brief")
+    type_into(qtbot, named(demo, QLineEdit, "Title"), "Quay at dusk")
+    type_into(qtbot, named(demo, QLineEdit, "Event"), "Lantern walk")
+    named(demo, QDateEdit, "Event date").setDate(dt.date(2027, 7, 2))
+    notes = named(demo, QPlainTextEdit, "Notes")
+    notes.setFocus()
+    qtbot.keyClicks(notes, "Low door. ")
+    place = named(demo, QComboBox, "Place")
+    place.setCurrentText("indoors")
+    place.activated.emit(0)
+    brief = demo.document.job.brief
+    assert (brief.title, brief.event, brief.event_date) == ("Quay at dusk", "Lantern walk", dt.date(2027, 7, 2))
+    assert brief.place == "indoors"
+    assert brief.notes.startswith("Low door. ")
+    assert "Quay at dusk" in demo.header._title.text()
+    dated = next(box for box in demo.panels["brief"].findChildren(QCheckBox) if box.text() == "Date")
+    dated.click()
+    assert demo.document.job.brief.event_date is None
+    demo.document.undo()
+    assert demo.document.job.brief.event_date == dt.date(2027, 7, 2)
+    type_into(qtbot, named(demo, QLineEdit, "Title"), "   ")
+    assert demo.document.job.brief.title == "Untitled job", "a job always has a name"
+
+
+def test_lengths_step_by_keys_and_keep_the_limits(demo, qtbot) -> None:
+    height = named(demo, QLineEdit, "height")
+    height.setFocus()
+    press(qtbot, height, Key.Key_Up, Key.Key_Up)
+    assert demo.document.piece.target_height_mm == pytest.approx(2120)
+    demo.switch_units()
+    assert height.text() == "83½″"
+    press(qtbot, height, Key.Key_Down)
+    assert demo.document.piece.target_height_mm == pytest.approx(inches(83))
+    demo.document.undo()
+    assert demo.document.piece.target_height_mm == pytest.approx(2100), "steps of one field undo together"
+    demo.document.apply(edits.set_piece(1, "Change height", target_height_mm=20_000))
+    press(qtbot, height, Key.Key_Up)
+    assert demo.document.piece.target_height_mm == 20_000
+
+
+def test_outline_handles_follow_the_preset(demo, planned, qtbot) -> None:
+    qtbot.mouseClick(named(demo, QToolButton, "Outline bottle"), Qt.MouseButton.LeftButton)
+    shoulder = named(demo, QDoubleSpinBox, "shoulder, share of height")
+    shoulder.setValue(62)
+    type_into(qtbot, named(demo, QLineEdit, "neck width"), "31 cm")
+    piece = demo.document.piece
+    values = handle_values(piece.outline, piece.target_height_mm)
+    assert (values["shoulder"], values["neck"]) == (pytest.approx(0.62), 310)
+    planned(demo)
+    assert 2 * demo.document.piece_plan.profile.left[-1] == pytest.approx(310)
+    assert len(demo.document.piece.rows) == 10, "rows stay until they are chosen anew"
+    assert demo.document.piece_plan.match.mean < 0.92
+
+
+def test_what_may_be_used_is_never_empty(demo, qtbot) -> None:
+    four = named(demo, QToolButton, "Rows of 4")
+    qtbot.mouseClick(four, Qt.MouseButton.LeftButton)
+    assert demo.document.piece.fit.counts == (4,)
+    assert four.isChecked()
+    assert "must stay on" in demo.shape_panel.problem.text()
+    qtbot.mouseClick(named(demo, QToolButton, "Rows of 5"), Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(named(demo, QToolButton, "Nominal size 9 inches"), Qt.MouseButton.LeftButton)
+    assert demo.document.piece.fit.counts == (4, 5)
+    assert demo.document.piece.fit.nominals == (5, 11)
+    assert not demo.shape_panel.problem.isVisible()
+
+
+def test_the_fit_can_be_stopped_by_key(demo, planned, qtbot) -> None:
+    demo.document.select_piece(3)
+    before = demo.document.piece.rows
+    demo.document.choose_rows()
+    assert "Choosing" in demo.notice.text
+    press(qtbot, demo, Key.Key_Escape)
+    assert "Stopped" in demo.notice.text
+    planned(demo)
+    assert demo.document.piece.rows == before
+
+
+def test_colours_are_added_with_a_code_of_their_own(demo, qtbot) -> None:
+    demo.show_stage("colour")
+    codes = {c.code for c in demo.document.job.palette}
+    demo.colour_panel._add()
+    demo.colour_panel._add()
+    added = demo.document.job.palette[-2:]
+    assert len({*codes, *(c.code for c in added)}) == len(codes) + 2
+    assert demo.colour_panel._current().key == added[-1].key
+    demo.colour_panel._change(hex="#zzz")
+    assert "was not changed" in demo.colour_panel.problem.text()
+    assert demo.document.job.palette[-1].hex == added[-1].hex
+
+
+def test_patterns_turn_into_one_another(demo, planned, qtbot) -> None:
+    demo.show_stage("colour")
+    qtbot.mouseClick(named(demo, QToolButton, "Pattern solid"), Qt.MouseButton.LeftButton)
+    assert demo.document.piece.layers == (SolidLayer(colour="harbour-blue"),)
+    named(demo, QComboBox, "Colour").chosen.emit("rope")
+    qtbot.mouseClick(named(demo, QToolButton, "Pattern bands"), Qt.MouseButton.LeftButton)
+    layer = demo.document.piece.layers[-1]
+    assert isinstance(layer, BandsLayer)
+    assert layer.bands[0].colour == "rope"
+    demo.colour_panel._set_band_count(4)
+    assert len(demo.document.piece.layers[-1].bands) == 4
+    assert named(demo, QComboBox, "Colour of band 4").currentData() == demo.document.piece.layers[-1].bands[3].colour
+    planned(demo)
+    assert [line[0] for line in demo.document.piece_plan.colouring[:4]] == [
+        demo.document.job.colour(band.colour).key
+        for band in demo.document.piece.layers[-1].bands
+        for _ in range(band.rows)
+    ][:4]
+
+
+def test_a_height_that_misses_is_said_in_words(demo, planned) -> None:
+    demo.document.apply(edits.delete_row(1, 4))
+    planned(demo)
+    found = demo.document.piece_plan
+    figure = height_figure(found, UnitSystem.METRIC)
+    assert figure.off
+    assert figure.words.endswith("cm short")
+    for _ in range(3):
+        demo.document.apply(edits.duplicate_row(1, 5))
+    planned(demo)
+    assert height_figure(demo.document.piece_plan, UnitSystem.INCHES).words.endswith("″ too tall")
+    demo.document.apply(edits.replace_rows(1, ()))
+    planned(demo)
+    assert [f.words for f in figures(demo.document.piece_plan, UnitSystem.METRIC)] == ["no rows yet"]
+
+
+def test_each_figure_leads_to_its_stage(demo, qtbot) -> None:
+    demo.show_stage("brief")
+    count = next(b for b in demo.tally._buttons if "balloons" in b.text())
+    qtbot.mouseClick(count, Qt.MouseButton.LeftButton)
+    assert demo.supplies_page.isVisible()
+    height = next(b for b in demo.tally._buttons if "height" in b.text())
+    qtbot.mouseClick(height, Qt.MouseButton.LeftButton)
+    assert demo.workbench.isVisible()
+
+
+def test_sixty_rows_stay_readable_around_the_selected_one(demo, planned, qtbot) -> None:
+    rows = tuple(uniform_row(k + 1, 4, 5, inches(4.5)) for k in range(60))
+    demo.document.apply(edits.replace_rows(1, rows))
+    planned(demo)
+    ladder = demo.workbench.ladder
+    demo.document.select_row_at(40)
+    boxes = [ladder.card_box(i) for i in range(60)]
+    assert boxes[40].height() > 18
+    assert all(b.top() >= 0 and b.bottom() <= ladder.height() for b in boxes)
+    assert all(upper.bottom() <= lower.top() + 0.01 for lower, upper in itertools.pairwise(boxes))
+    ladder.repaint()
+    wheel(ladder, QPointF(10, 300), 4, Qt.KeyboardModifier.ControlModifier)
+    wheel(demo.workbench.elevation, QPointF(200, 300), 2, Qt.KeyboardModifier.ControlModifier)
+    wheel(demo.workbench.elevation, QPointF(200, 300), -1)
+    assert not demo.workbench.scale.is_fitted
+    assert ladder.row_at(QPointF(ladder.width() / 2, -500)) is None
+    press(qtbot, ladder, Key.Key_End)
+    assert demo.document.row_index == 59
+    press(qtbot, ladder, Key.Key_Home)
+    assert demo.document.row_index == 0
+
+
+def test_clicking_beside_the_cards_selects_nothing(demo, qtbot) -> None:
+    demo.document.select_row_at(2)
+    qtbot.mouseClick(
+        demo.workbench.ladder, Qt.MouseButton.LeftButton, pos=QPoint(200, demo.workbench.ladder.height() - 2)
+    )
+    assert demo.document.row is None
+    assert demo.shape_panel._piece_page.isVisible()
+
+
+def test_the_piece_image_draws_only_what_changed(demo) -> None:
+    found, job = demo.document.piece_plan, demo.document.plan.job
+    picture = PieceImage()
+    look = Look(300, 400, 6.0, -900.0, 2200.0, 0.0)
+    first = picture.render(found, job, look, 1.0, ())
+    buffers = picture._buffers
+    assert picture.render(found, job, look, 1.0, ()) is first
+    lit = picture.render(found, job, look, 1.0, (3,))
+    assert picture._buffers is buffers, "lighting a row draws no spheres again"
+    assert lit != first
+    fine = picture.render(found, job, look, 2.0, ())
+    assert (fine.width(), fine.devicePixelRatio()) == (600, 2.0)
+    assert picture.row_at(found, 5, 5) is None
+
+
+def test_codes_stay_readable_on_every_colour(demo) -> None:
+    for colour in demo.document.job.palette:
+        ground = QColor(colour.hex)
+        assert contrast(ink_on(ground).name(), colour.hex) >= 3.0
+
+
+def test_the_shelf_draws_all_pieces_to_one_scale(demo) -> None:
+    heights = {}
+    for index in range(demo.shelf.count()):
+        image = demo.shelf.item(index).icon().pixmap(74, 150).toImage()
+        alpha = [image.pixelColor(37, y).alpha() > 0 for y in range(image.height())]
+        heights[demo.shelf.item(index).text()] = sum(alpha)
+    plans = {p.piece.name: p.overall_height_mm for p in demo.document.plan.pieces}
+    ratio = heights["Lighthouse"] / heights["Glass-float vase"]
+    assert ratio == pytest.approx(plans["Lighthouse"] / plans["Glass-float vase"], rel=0.12)

@@ -21,7 +21,7 @@ _EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
 _UNIT = r"(?:mm|cm|km|m|inches|inch|in|feet|foot|ft|\"|')?"
 _FEET = re.compile(rf"^({_NUMBER})\s*(?:'|ft|feet|foot)\s*({_NUMBER})\s*(?:\"|in|inch|inches)?$")
-_PLAIN = re.compile(rf"^(-?{_NUMBER})\s*({_UNIT})$")
+_PLAIN = re.compile(rf"^(-?\s?{_NUMBER})\s*({_UNIT})$")
 _LONGEST_TEXT = 40
 
 
@@ -52,7 +52,7 @@ def parse_length(text: str, bare: UnitSystem = UnitSystem.METRIC, what: str = "l
         hint = "210, 2.1 m or 6'10\""
         raise BadInput(f"“{shown}” is not a {what}: type something like {hint}.", what)
     negative = plain[1].startswith("-")
-    value = _number(plain[1].lstrip("-"), what) * _UNIT_MM[plain[2] or bare.value]
+    value = _number(plain[1].lstrip("- "), what) * _UNIT_MM[plain[2] or bare.value]
     return -value if negative else value
 
 

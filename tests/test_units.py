@@ -36,6 +36,7 @@ METRIC, INCHES = UnitSystem.METRIC, UnitSystem.INCHES
         ("8½″", METRIC, inches(8.5)),
         ("21 cm", INCHES, 210),
         ("-3 cm", METRIC, -30),
+        ("−⅛″", METRIC, inches(-0.125)),
         ("6'", METRIC, inches(72)),
     ],
 )

@@ -8,6 +8,7 @@ short one and a handful of iterations do for any length.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -31,6 +32,8 @@ STEP_CAP = 0.2
 FLAT_WITHIN = 0.05
 _TURNS_TRIED = 24
 _OFF_SYMMETRY = 0.01
+_SAMPLE_ROWS = 5
+_TURNS_SETTLED = 6
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 
@@ -43,9 +46,9 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0) 
     if not rows:
         return _empty()
     problem = build_problem(rows, packing)
-    turns = _start_turns(rows, packing, foot_angle)
+    turns = _start_turns(rows, packing)
     state, report = _newton(problem, _start(problem, rows, packing, turns))
-    return _geometry(problem, state, turns, report)
+    return _geometry(problem, state, turns + foot_angle, report)
 
 
 def _empty() -> Geometry:
@@ -54,22 +57,43 @@ def _empty() -> Geometry:
     return Geometry(np.zeros((0, 3)), none, whole, whole, none, none, np.zeros(0, dtype=bool), _EMPTY_REPORT)
 
 
-def _start_turns(rows: Sequence[StackRow], packing: Packing, foot_angle: float) -> Floats:
-    """Angle of slot 1 per row, each the first at or anticlockwise of slot 1 below."""
-    turns = [foot_angle + (rows[0].turn or 0.0)]
+def _start_turns(rows: Sequence[StackRow], packing: Packing) -> Floats:
+    """Angle of slot 1 per row from row 1's, each the first at or anticlockwise of slot 1 below."""
+    turns = [rows[0].turn or 0.0]
     for low, high in pairwise(rows):
         turns.append(turns[-1] + (_nesting_turn(low, high, packing) if high.turn is None else high.turn))
     return np.array(turns)
 
 
+@lru_cache(maxsize=2048)
 def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
-    """The turn in [0, 2 pi / n) at which `high` sits lowest on `low`."""
-    if low.count == high.count and low.is_uniform and high.is_uniform:
+    """The turn in [0, 2 pi / n) at which `high` settles lowest in energy on `low`.
+
+    Equal balloons nest half a slot round. Otherwise turns are ranked by the rise at which the two
+    rows touch; where sizes differ within a row, the best few are settled as short sample stacks,
+    since the touching rise alone misjudges how balloons make room for each other.
+    """
+    even = low.is_uniform and high.is_uniform and min(low.count, high.count) > 2
+    if even and low.count == high.count:
         return float(np.pi / high.count)
     tried = np.arange(_TURNS_TRIED) * 2 * np.pi / high.count / _TURNS_TRIED
     rises = rises_for_turns(low, high, tried, packing.pole_radius) / high.mean_diameter
-    # Equal turns tie exactly, whatever the scale; off the symmetric point, so that no start is a saddle.
-    return float(tried[np.argmin(np.round(rises, 9))]) + _OFF_SYMMETRY
+    # Rounded, so that equal turns tie exactly, whatever the scale.
+    ranked = tried[np.argsort(np.round(rises, 9), kind="stable")]
+    # Off the symmetric point, so that no start is a saddle.
+    if even:
+        return float(ranked[0]) + _OFF_SYMMETRY
+    sample = (low, high) if low != high else (low,) * _SAMPLE_ROWS
+    problem = build_problem(sample, packing)
+    spread = sorted({*ranked[:_TURNS_SETTLED].tolist(), *tried[:: _TURNS_TRIED // _TURNS_SETTLED].tolist()})
+    energies = [_sample_energy(problem, sample, packing, turn + _OFF_SYMMETRY) for turn in spread]
+    return float(spread[int(np.argmin(np.round(energies, 6)))]) + _OFF_SYMMETRY
+
+
+def _sample_energy(problem: Problem, sample: Sequence[StackRow], packing: Packing, turn: float) -> float:
+    """Energy of a settled sample stack in which each row is turned by `turn`, over p D^3."""
+    report = _newton(problem, _start(problem, sample, packing, np.arange(len(sample)) * turn))[1]
+    return report.energy / problem.diameter**3
 
 
 def _start(problem: Problem, rows: Sequence[StackRow], packing: Packing, turns: Floats) -> Floats:

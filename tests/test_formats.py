@@ -134,6 +134,18 @@ def test_recovery_copies_outlive_their_program(tmp_path: Path) -> None:
     assert [(r.job, r.original) for r in found] == [(job, Path("/somewhere/quay.kakushi"))]
     discard(found[0].copy)
     assert mine.abandoned() == []
+    again = RecoveryStore(tmp_path)
+    assert [r.job for r in again.abandoned()] == [job], "an earlier run may have had the same process id"
+    mine.drop()
+    assert again.abandoned() == []
+
+
+def test_saving_through_a_link_keeps_the_link(tmp_path: Path) -> None:
+    (tmp_path / "real.kakushi").write_bytes(b"old")
+    (tmp_path / "link.kakushi").symlink_to("real.kakushi")
+    save_job(Job(), tmp_path / "link.kakushi")
+    assert (tmp_path / "link.kakushi").is_symlink()
+    assert load_job(tmp_path / "real.kakushi") == Job()
 
 
 def test_preferences_survive_and_forgive(tmp_path: Path) -> None:

@@ -65,7 +65,7 @@ def test_match_of_one_sphere_is_the_ratio_of_areas() -> None:
     one = settle([equal_row(2, 2 * r, 0.0)], Packing(0.0))
     sphere = Geometry(
         np.array([[0.0, 0.0, r]]), np.array([r]), one.row_of[:1], one.slot_of[:1], one.knots, one.turns, one.flat,
-        one.report,
+        one.softest, one.report,
     )  # fmt: skip
     found = match_of(sphere, straight(2 * r, 2 * r))
     assert found.mean == pytest.approx(np.pi / 4, abs=0.01)

@@ -260,8 +260,12 @@ def _settling_warnings(geometry: Geometry) -> tuple[str, ...]:
         found.append("The rows could not be brought to balance: heights are rough.")
     if not report.in_order:
         found.append("A row is swallowed by its neighbour: their sizes differ too much.")
-    if not geometry.flat.all():
-        found.append("A row will not lie flat as planned.")
+    if domed := [str(i + 1) for i in np.flatnonzero(~geometry.flat)]:
+        rows, wants = ("Rows", "want") if len(domed) > 1 else ("Row", "wants")
+        named = ", ".join(domed[:6]) + ("…" if len(domed) > 6 else "")
+        found.append(
+            f"{rows} {named} {wants} to dome: nothing holds it down, or its necks are too short for its count."
+        )
     return tuple(found)
 
 

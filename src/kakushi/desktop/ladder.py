@@ -235,7 +235,9 @@ class RowLadder(QWidget):
                 self._scale.pan(event.angleDelta().y() / 2)
             return
         self._wheel += event.angleDelta().y()
-        steps, self._wheel = int(self._wheel / _WHEEL_STEP), int(self._wheel % _WHEEL_STEP)
+        # Touchpads send parts of a step; what is left over waits for the next part.
+        steps = int(self._wheel / _WHEEL_STEP)
+        self._wheel -= steps * _WHEEL_STEP
         if steps:
             self._actions.resize(steps)
 

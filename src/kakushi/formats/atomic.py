@@ -34,6 +34,8 @@ def write_atomically(path: Path, data: bytes) -> None:
     Raises JobFileError; what stood at `path` before is then untouched.
     """
     temporary: str | None = None
+    # A link keeps pointing where it points; what it points to is replaced.
+    path = Path(os.path.realpath(path))
     try:
         handle, temporary = tempfile.mkstemp(prefix=f".{path.name[:40]}.", dir=path.parent)
         with os.fdopen(handle, "wb") as file:

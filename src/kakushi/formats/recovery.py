@@ -7,6 +7,7 @@ import os
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from uuid import uuid4
 
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import SUFFIX, job_bytes, load_job
@@ -29,10 +30,12 @@ class RecoveryStore:
     def __init__(self, folder: Path, pid: int | None = None) -> None:
         self._folder = folder
         self._pid = os.getpid() if pid is None else pid
+        # Process ids come again; the second part tells this run from an earlier one.
+        self._name = f"{self._pid}-{uuid4().hex[:8]}"
 
     @property
     def _own(self) -> Path:
-        return self._folder / f"{self._pid}{SUFFIX}"
+        return self._folder / f"{self._name}{SUFFIX}"
 
     def write(self, job: Job, original: Path | None) -> None:
         """Keep a copy of an unsaved job. Raises JobFileError when that is not possible."""
@@ -57,16 +60,19 @@ class RecoveryStore:
         return found
 
     def _in_use(self, copy: Path) -> bool:
-        if not copy.stem.isdigit():
+        if copy.stem == self._name:
             return True
-        pid = int(copy.stem)
+        told = copy.stem.partition("-")[0]
+        if not told.isdecimal() or len(told) > 9:
+            return True
+        pid = int(told)
         if pid == self._pid:
-            return True
+            return False
         try:
             os.kill(pid, 0)
         except ProcessLookupError:
             return False
-        except (OSError, OverflowError):
+        except OSError:
             return True
         return True
 

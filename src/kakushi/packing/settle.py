@@ -14,6 +14,7 @@ from itertools import pairwise
 import numpy as np
 
 from kakushi.packing.energy import Problem, add_springs, build_problem, energy, gradient_and_hessian, overlaps
+from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.stack import (
     Floats,
     Geometry,
@@ -54,7 +55,7 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0) 
 def _empty() -> Geometry:
     none = np.zeros(0)
     whole = np.zeros(0, dtype=np.int64)
-    return Geometry(np.zeros((0, 3)), none, whole, whole, none, none, np.zeros(0, dtype=bool), _EMPTY_REPORT)
+    return Geometry(np.zeros((0, 3)), none, whole, whole, none, none, np.zeros(0, dtype=bool), none, _EMPTY_REPORT)
 
 
 def _start_turns(rows: Sequence[StackRow], packing: Packing) -> Floats:
@@ -207,6 +208,6 @@ def _geometry(problem: Problem, state: Floats, turns: Floats, report: Report) ->
     firsts = centres[problem.slot_of == 0]
     near = angle_of(firsts[:, 0], firsts[:, 1])
     turned = turns + np.angle(np.exp(1j * (near - turns)))
-    return Geometry(
-        centres, problem.radii, problem.row_of, problem.slot_of, knots - low, turned, worst <= FLAT_WITHIN, report
-    )
+    softest = softest_modes(problem, state)
+    flat = (worst <= FLAT_WITHIN) & (softest > UNSTABLE_BELOW)
+    return Geometry(centres, problem.radii, problem.row_of, problem.slot_of, knots - low, turned, flat, softest, report)

@@ -98,7 +98,8 @@ class Geometry:
     """Settled balloons. Lengths mm, angles radians.
 
     centres (n, 3); radii (n,); row_of and slot_of (n,) int; knots (m,) heights of the
-    rows' knots; turns (m,) angle of slot 1 from the front. The lowest point is at z = 0
+    rows' knots; turns (m,) angle of slot 1 from the front; flat (m,) level while held and not
+    unstable when let go; softest (m,) see `packing.release`. The lowest point is at z = 0
     unless lifted (see `lifted`).
     """
 
@@ -109,6 +110,7 @@ class Geometry:
     knots: Floats
     turns: Floats
     flat: NDArray[np.bool_]
+    softest: Floats
     report: Report
 
     @property
@@ -129,7 +131,7 @@ class Geometry:
         """The same geometry `by` mm higher."""
         return Geometry(
             self.centres + np.array([0.0, 0.0, by]), self.radii, self.row_of, self.slot_of,
-            self.knots + by, self.turns, self.flat, self.report,
+            self.knots + by, self.turns, self.flat, self.softest, self.report,
         )  # fmt: skip
 
 
@@ -145,6 +147,7 @@ def joined(parts: Sequence[Geometry]) -> Geometry:
         np.concatenate([part.knots for part in parts]),
         np.concatenate([part.turns for part in parts]),
         np.concatenate([part.flat for part in parts]),
+        np.concatenate([part.softest for part in parts]),
         Report(
             all(r.converged for r in reports),
             max(r.iterations for r in reports),

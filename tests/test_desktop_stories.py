@@ -310,6 +310,22 @@ def test_an_outline_too_narrow_says_so_and_keeps_the_rows(demo, planned, qtbot) 
     assert rows(demo) == before
 
 
+def test_an_outline_comes_from_a_drawing(demo, planned, tmp_path: Path, qtbot) -> None:
+    drawing = tmp_path / "float.svg"
+    drawing.write_text('<svg xmlns="http://www.w3.org/2000/svg"><ellipse cx="20" cy="50" rx="20" ry="50"/></svg>')
+    demo.files.ask_outline = lambda: drawing
+    press(qtbot, demo, Key.Key_I, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert "float.svg" in demo.notice.text
+    assert demo.document.piece.outline.name == "float"
+    planned(demo)
+    assert demo.document.piece_plan.profile.widest == pytest.approx(840, rel=0.01)
+    drawing.write_text("<svg")
+    job = demo.document.job
+    demo.files.import_outline()
+    assert "not an SVG drawing" in demo.notice.text
+    assert demo.document.job is job
+
+
 def test_an_edit_cancels_the_fit_that_runs(demo, planned, qtbot) -> None:
     demo.document.select_piece(2)
     demo.document.choose_rows()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import math
+import os
 import re
 import sys
 from collections.abc import Sequence
@@ -16,7 +17,7 @@ from pydantic import ValidationError
 from kakushi import __version__
 from kakushi.formats.atomic import reason, write_atomically
 from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.outline_csv import load_outline_csv
+from kakushi.formats.outline_file import load_outline
 from kakushi.formats.pdf import pack_pdf
 from kakushi.formats.plan_json import piece_json, plan_json
 from kakushi.formats.png import piece_image, png_bytes
@@ -57,6 +58,10 @@ def main(arguments: Sequence[str]) -> int:
     except (KakushiError, ValidationError) as error:
         print(f"kakushi: {_one_line(error)}", file=sys.stderr)
         return 2
+    except BrokenPipeError:
+        # Whoever read our output has seen enough.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     except OSError as error:
         print(f"kakushi: {reason(error)}", file=sys.stderr)
         return 2
@@ -87,7 +92,7 @@ def _parser() -> argparse.ArgumentParser:
 def _add_fit(commands: argparse._SubParsersAction[_Parser]) -> None:
     presets = ", ".join(p.name for p in PRESETS)
     p = commands.add_parser("fit", help="choose rows for an outline and a height")
-    p.add_argument("outline", help=f"a CSV file (height,radius in mm) or a preset: {presets}")
+    p.add_argument("outline", help=f"an SVG, PNG, JPEG or CSV file (height,radius), or a preset: {presets}")
     p.add_argument("--height", required=True, help="target height: 2100mm, 2.1 m, 6'10\"")
     p.add_argument("--counts", default="4", help="balloons per row that may be used, like 4,5 (default 4)")
     p.add_argument("--nominals", default="", help="nominal sizes in inches, like 5,9,11 (default all)")
@@ -127,9 +132,7 @@ def _outline(text: str, height: float) -> tuple[Outline, str]:
     path = Path(text)
     if not path.suffix and not path.exists():
         return default_outline(text, height), text
-    if path.suffix.lower() not in {".csv", ".txt", ".tsv"}:
-        raise BadInput(f"“{path.name}” is not a CSV outline.")
-    return load_outline_csv(path), path.stem[:100] or "outline"
+    return load_outline(path, height), path.stem[:100] or "outline"
 
 
 def _counts(text: str) -> tuple[int, ...]:

@@ -17,6 +17,7 @@ from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.job import Job
 from kakushi.planning import Plan, plan
+from kakushi.session import edits
 
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 _PICTURE_SIZE = (1200, 1500)
@@ -34,6 +35,16 @@ class Files:
         """Ask for a job to open."""
         text, _ = QFileDialog.getOpenFileName(
             self._window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)"
+        )
+        return Path(text) if text else None
+
+    def ask_outline(self) -> Path | None:
+        """Ask for an outline to import."""
+        from kakushi.formats.outline_file import SUFFIXES  # noqa: PLC0415 - large, and only needed here
+
+        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Outline from a file", str(self._folder()), f"Outlines ({kinds})"
         )
         return Path(text) if text else None
 
@@ -130,6 +141,22 @@ class Files:
         self._document.open_job(recovery.job, recovery.original, recovered=True)
         discard(recovery.copy)
         self._document.told.emit("Recovered. Save it to keep it.")
+
+    def import_outline(self) -> None:
+        """Give the selected piece an outline from a file, scaled to its height."""
+        from kakushi.formats.outline_file import load_outline  # noqa: PLC0415 - large, and only needed here
+
+        piece = self._document.piece
+        path = self.ask_outline() if piece else None
+        if piece is None or path is None:
+            return
+        try:
+            outline = load_outline(path, piece.target_height_mm)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return
+        if self._document.apply(edits.set_outline(piece.key, outline)):
+            self._document.told.emit(f"Outline from “{path.name}”. Press F5 to choose rows for it.")
 
     def export_pdf(self) -> None:
         """Build sheets and supplies as PDF."""

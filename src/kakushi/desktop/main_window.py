@@ -190,6 +190,7 @@ class MainWindow(QMainWindow):
             _Command("Piece", "Duplicate the piece", "Ctrl+D", self.duplicate_piece),
             _Command("Piece", "Remove the piece", "Ctrl+Backspace", self.remove_piece),
             _Command("Piece", "-", "", lambda: None),
+            _Command("Piece", "Outline from a file…", "Ctrl+I", files.import_outline),
             _Command("Piece", "Choose rows", "F5", document.choose_rows),
             _Command("Piece", "Stop choosing", "Esc", document.stop_choosing),
             _Command("View", "Whole piece", "F", scale.fit),
@@ -248,6 +249,7 @@ class MainWindow(QMainWindow):
         self.start_page.add.clicked.connect(self.add_piece)
         self.start_page.open.clicked.connect(lambda _checked: self.files.open())
         self.start_page.demo.clicked.connect(self.files.open_demo)
+        self.shape_panel.from_file.clicked.connect(self.files.import_outline)
         self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
         self.supplies_panel.csv_button.clicked.connect(self.files.export_csv)
         self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)

@@ -95,6 +95,8 @@ class ShapePanel(Panel):
         self._tightness, self._pole = QComboBox(), LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
         self._capped, self._max_sizes = QCheckBox("at most"), QSpinBox()
         self.choose = QPushButton("Choose rows")
+        self.from_file = QPushButton("Outline from a file…")
+        self.from_file.setToolTip("SVG drawing, PNG or JPEG silhouette, CSV of heights and radii")
         self.row_editor = RowEditor(document, actions, theme)
         self._pages = QButtonGroup(self)
         self._piece_page, self._row_page = QWidget(), QWidget()
@@ -154,6 +156,7 @@ class ShapePanel(Panel):
         outline.addLayout(self._build_presets())
         outline.addWidget(self._preset_words)
         outline.addLayout(self._handles)
+        outline.addWidget(self.from_file)
         self.section("Outline", outline)
         self.column.addWidget(self.choose)
         self.section("Choose rows from", self._build_fit())
@@ -329,7 +332,11 @@ class ShapePanel(Panel):
     def _show_outline(self, piece: Piece) -> None:
         outline = piece.outline
         if not isinstance(outline, PresetOutline):
-            self._preset_words.setText(f"Outline “{outline.name}” with {len(outline.points)} points.")
+            self._presets.setExclusive(False)
+            for shown in self._presets.buttons():
+                shown.setChecked(False)
+            self._presets.setExclusive(True)
+            self._preset_words.setText(f"From “{outline.name}”, {len(outline.points)} points.")
             self._show_handles("", {})
             return
         names = [kind.name for kind in PRESETS]

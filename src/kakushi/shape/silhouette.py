@@ -1,0 +1,87 @@
+"""From a filled shape in pixels to an outline: left and right half-widths over the height."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import label
+
+from kakushi.model.errors import BadInput
+from kakushi.model.job import OutlinePoint, PointsOutline
+from kakushi.packing.stack import Floats
+
+MOST_POINTS = 400
+LEAST_LINES = 8
+_STRAIGHT_PX = 1.5
+_STRAIGHT_SHARE = 0.97
+
+
+def outline_of_mask(mask: NDArray[np.bool_], name: str, height_mm: float) -> PointsOutline:
+    """The outline of the largest connected shape in a mask (h, w), scaled evenly to a height, mm.
+
+    The axis is the middle of the shape's midpoints, weighted by width. A shape with one straight
+    upright side and one that is not is taken for half an outline and mirrored about that side.
+    Raises BadInput when there is no shape or it is too small to follow.
+    """
+    shape = _largest_part(mask)
+    lines = np.flatnonzero(shape.any(axis=1))
+    if len(lines) < LEAST_LINES:
+        raise BadInput(f"There is no shape to follow in “{name}”.", "outline")
+    band = shape[lines[0] : lines[-1] + 1]
+    # Edges lie between pixels: the right one is one past the last filled pixel.
+    left = np.argmax(band, axis=1).astype(float)
+    right = band.shape[1] - np.argmax(band[:, ::-1], axis=1).astype(float)
+    left, right = _whole(left, right)
+    axis = float(np.average((left + right) / 2, weights=right - left))
+    return _points(name, np.maximum(axis - left, 0), np.maximum(right - axis, 0), height_mm / len(left))
+
+
+def _largest_part(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    labels, parts = label(mask)
+    if parts < 1:
+        return np.zeros_like(mask)
+    sizes = np.bincount(labels.ravel())
+    sizes[0] = 0
+    return np.asarray(labels == int(sizes.argmax()))
+
+
+def _whole(left: Floats, right: Floats) -> tuple[Floats, Floats]:
+    """Both sides, the second made by mirroring where only half an outline was drawn."""
+    straight_left, straight_right = _is_straight(left), _is_straight(right)
+    if straight_left and not straight_right:
+        return 2 * np.median(left) - right, right
+    if straight_right and not straight_left:
+        return left, 2 * np.median(right) - left
+    return left, right
+
+
+def _is_straight(side: Floats) -> bool:
+    near = np.abs(side - np.median(side)) <= _STRAIGHT_PX
+    return bool(near.mean() >= _STRAIGHT_SHARE)
+
+
+def _points(name: str, left: Floats, right: Floats, mm_per_px: float) -> PointsOutline:
+    count = len(left)
+    # Line centres, foot first, and the two ends at full height.
+    z = (np.arange(count) + 0.5)[::-1]
+    picked = np.unique(np.linspace(0, count - 1, min(count, MOST_POINTS)).round().astype(int))[::-1]
+    rows = [(0.0, left[-1], right[-1]), *((z[i], left[i], right[i]) for i in picked), (float(count), left[0], right[0])]
+    points = tuple(
+        OutlinePoint(height_mm=float(h) * mm_per_px, left_mm=float(a) * mm_per_px, right_mm=float(b) * mm_per_px)
+        for h, a, b in rows
+    )
+    return PointsOutline(name=name[:120], points=points)
+
+
+def scaled_to_height(outline: PointsOutline, height_mm: float) -> PointsOutline:
+    """The outline scaled evenly, widths too, so that it is `height_mm` tall. Raises BadInput without height."""
+    heights = [p.height_mm for p in outline.points]
+    tall = max(heights) - min(heights)
+    if tall <= 0:
+        raise BadInput("The outline has no height.", "outline")
+    factor, foot = height_mm / tall, min(heights)
+    points = tuple(
+        OutlinePoint(height_mm=(p.height_mm - foot) * factor, left_mm=p.left_mm * factor, right_mm=p.right_mm * factor)
+        for p in outline.points
+    )
+    return PointsOutline(name=outline.name, points=points)

@@ -15,7 +15,10 @@ from kakushi.formats.recovery import RecoveryStore
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 settings.register_profile("suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("suite")
+# The same examples every time where a failure must mean a change; new ones at every run elsewhere.
+settings.register_profile("ci", settings.get_profile("suite"), derandomize=True)
+settings.register_profile("long", settings.get_profile("suite"), max_examples=600)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "ci" if os.environ.get("CI") else "suite"))
 
 
 @pytest.fixture(scope="session")

@@ -26,8 +26,10 @@ from kakushi.model.job import Row
 from kakushi.model.units import format_diameter, format_nominal
 from kakushi.planning import PiecePlan
 
-_LEADER_PX = 46.0
+_LEADER_PX = 36.0
 _SLIVER_PX = 4.0
+# Widths of a card in digits: with room for five chips with their codes, and for four.
+_USUAL_DIGITS, _LEAST_DIGITS = 41, 37
 _WHEEL_STEP = 120
 
 
@@ -52,10 +54,10 @@ class RowLadder(QWidget):
         document.hover_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 40, 400)
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * _USUAL_DIGITS, 400)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * 24, 240)
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * _LEAST_DIGITS, 240)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""
@@ -174,7 +176,7 @@ class RowLadder(QWidget):
         wide = metrics.horizontalAdvance("MM") + 4.0
         high = min(metrics.height() + 2.0, box.height() - 6)
         colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
-        room = box.width() - metrics.horizontalAdvance("000 0 × 00″ to 00.0 cm") - 22
+        room = box.width() - metrics.horizontalAdvance("000 0 × 00″ to 00.0 cm") - 18
         wide = min(wide, max(room / len(colours) - 2, 8.0))
         start = box.right() - 6 - len(colours) * (wide + 2)
         painter.save()

@@ -23,8 +23,9 @@ class Workbench(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addWidget(self.elevation, 5)
-        layout.addWidget(self.ladder, 4)
+        # The ladder keeps the width its cards need to show their codes; the elevation takes the rest.
+        layout.addWidget(self.elevation, 1)
+        layout.addWidget(self.ladder, 0)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""

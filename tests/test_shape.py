@@ -24,7 +24,7 @@ STEP = Studio().sizer_step_mm
 
 
 def ask(profile: Profile, **changes: object) -> FitRequest:
-    return FitRequest(profile, DEFAULT_NOMINALS, STEP, SNUG, **changes)  # type: ignore[arg-type]
+    return FitRequest(profile, DEFAULT_NOMINALS, STEP, SNUG, **changes)  # type: ignore[arg-type]  # counts or max_sizes, told by name
 
 
 def straight(width: float, height: float) -> Profile:

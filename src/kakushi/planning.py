@@ -80,6 +80,11 @@ class PiecePlan:
         return self.overall_height_mm if self.piece.target_includes_topper else self.height_mm
 
     @property
+    def height_error_mm(self) -> float:
+        """Height reached less height wished, with or without topper as the target says."""
+        return self.measured_height_mm - self.piece.target_height_mm
+
+    @property
     def balloon_count(self) -> int:
         """Balloons drawn in one copy."""
         return sum(use.count for use in self.uses if use.seen)

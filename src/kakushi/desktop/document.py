@@ -221,10 +221,7 @@ class Document(QObject):
     def _on_fitted(self, result: FitResult) -> None:
         if self._fitted_piece is None:
             return
-        if self.apply(edits.replace_rows(self._fitted_piece, result.rows)):
-            for note in result.notes:
-                self.told.emit(note)
-        else:
+        if not self.apply(edits.replace_rows(self._fitted_piece, result.rows)):
             self.told.emit("The rows already are the best found.")
 
     # --- preferences -----------------------------------------------------------------------

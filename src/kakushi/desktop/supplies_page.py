@@ -18,6 +18,7 @@ from kakushi.desktop.document import Document
 from kakushi.desktop.fields import chip_icon, quiet
 from kakushi.model.units import format_nominal
 from kakushi.planning import PiecePlan
+from kakushi.prep.supplies import totals
 
 _PIECE_EM = 9
 _COLUMNS = ("Nominal", "Colour", "Needed", "Spares", "Total")
@@ -93,10 +94,9 @@ class SuppliesPage(QWidget):
         self.table.setSortingEnabled(True)
         self.table.setCurrentCell(-1, -1)
         self._size_columns(len(heads))
-        needed = sum(line.needed for line in plan.supplies)
-        spares = sum(line.spares for line in plan.supplies)
+        sums = totals(plan.supplies)
         self._sums.setText(
-            f"{needed} balloons needed + {spares} spares = {needed + spares} to buy, all copies included."
+            f"{sums.needed} balloons needed + {sums.spares} spares = {sums.total} to buy, all copies included."
             if plan.supplies
             else "Nothing to buy yet: choose rows for a piece first."
         )

@@ -11,6 +11,7 @@ from kakushi.desktop.document import Document
 from kakushi.desktop.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.planning import PiecePlan
+from kakushi.prep.supplies import totals
 
 HEIGHT_TOLERANCE_MM = 10.0
 POOR_MATCH = 0.75
@@ -32,7 +33,7 @@ def height_figure(found: PiecePlan, units: UnitSystem) -> Figure:
     wished, reached = found.piece.target_height_mm, found.measured_height_mm
     includes = "with topper" if found.piece.target_includes_topper else "without topper"
     words = f"height {format_length(reached, units)} of {format_length(wished, units)}"
-    off = reached - wished
+    off = found.height_error_mm
     if abs(off) > HEIGHT_TOLERANCE_MM:
         words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
     return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", f"Floor to the highest balloon, {includes}")
@@ -94,7 +95,7 @@ class Tally(QWidget):
             button.setVisible(index < len(shown))
             if index < len(shown):
                 self._fill(button, shown[index])
-        total = sum(line.total for line in self._document.plan.supplies)
+        total = totals(self._document.plan.supplies).total
         self._job.setText(f"whole job: {total} balloons with spares" if total else "")
 
     def _add_button(self) -> None:

@@ -37,7 +37,7 @@ from kakushi.model.cautions import ESTIMATE, GENERAL
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.planning import PiecePlan, Plan
-from kakushi.prep.supplies import SupplyLine
+from kakushi.prep.supplies import SupplyLine, totals
 
 _MARGIN = 16 * mm
 _INK, _QUIET, _LINE = colors.HexColor("#1f1d1a"), colors.HexColor("#5c574f"), colors.HexColor("#b9b2a6")
@@ -248,7 +248,8 @@ def _supply_table(lines: Sequence[SupplyLine], job: Job) -> LongTable:
             [Paragraph(format_nominal(line.nominal_in), _style(10)), _swatches([colour]),
              Paragraph(escape(name), _style(10)), *(Paragraph(n, _style(10)) for n in numbers)]
         )  # fmt: skip
-    sums = [str(sum(getattr(line, key) for line in lines)) for key in ("needed", "spares", "total")]
+    all_lines = totals(lines)
+    sums = [str(number) for number in (all_lines.needed, all_lines.spares, all_lines.total)]
     cells.append(
         [
             "",

@@ -5,7 +5,6 @@ Angles are anticlockwise seen from above, zero at the front (-y); x right, z up,
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -167,15 +166,6 @@ def place(radius: float | Floats, angle: float | Floats) -> tuple[Floats, Floats
 def angle_of(x: float | Floats, y: float | Floats) -> Floats:
     """Angle anticlockwise from the front, radians in (-pi, pi]."""
     return np.asarray(np.arctan2(x, -np.asarray(y)))
-
-
-def touching_rise(ring_a: float, ring_b: float, turn: float, reach: float) -> float:
-    """Rise, mm, at which two balloons on rings of those radii, `turn` apart, are `reach` apart.
-
-    0 where they are farther apart than `reach` even side by side.
-    """
-    across = ring_a**2 + ring_b**2 - 2 * ring_a * ring_b * math.cos(turn)
-    return math.sqrt(max(reach**2 - across, 0.0))
 
 
 def ring_radii(row: StackRow, pole_radius: float) -> Floats:

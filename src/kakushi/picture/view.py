@@ -31,10 +31,6 @@ class View:
         depth = points[:, 1] * c - points[:, 0] * s
         return np.stack([(x - self.left) / self.mm_per_px, (self.top - points[:, 2]) / self.mm_per_px, depth], axis=1)
 
-    def x_px(self, x_mm: float) -> float:
-        """Pixel column of a distance from the centreline."""
-        return (x_mm - self.left) / self.mm_per_px
-
     def y_px(self, z_mm: float) -> float:
         """Pixel row of a height."""
         return (self.top - z_mm) / self.mm_per_px

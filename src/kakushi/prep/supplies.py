@@ -83,6 +83,25 @@ def supply_lines(uses: Iterable[Use], spares_percent: float) -> tuple[SupplyLine
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Totals:
+    """Balloons over several supply lines."""
+
+    needed: int
+    spares: int
+
+    @property
+    def total(self) -> int:
+        """Needed and spares together."""
+        return self.needed + self.spares
+
+
+def totals(lines: Iterable[SupplyLine]) -> Totals:
+    """What several lines add up to."""
+    listed = tuple(lines)
+    return Totals(sum(line.needed for line in listed), sum(line.spares for line in listed))
+
+
 def sum_lines(pieces: Iterable[Sequence[SupplyLine]]) -> tuple[SupplyLine, ...]:
     """Lines of several pieces added up; spares too, so that a job's total is the sum of its pieces."""
     needed: Counter[tuple[float, str]] = Counter()

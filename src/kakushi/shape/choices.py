@@ -8,7 +8,8 @@ from functools import lru_cache
 import numpy as np
 
 from kakushi.model.catalogue import NominalSize
-from kakushi.packing.stack import Floats, Ints, Packing, neck_slack
+from kakushi.model.units import MM_PER_INCH
+from kakushi.packing.stack import Floats, Ints, Packing, default_slack
 from kakushi.packing.uniform import Uniform, uniform_stacks
 
 AZIMUTH_SAMPLES = 3
@@ -64,7 +65,7 @@ def choices_for(
     Where two nominal sizes reach one diameter, both are kept: they differ in slack and fill.
     """
     kinds = [
-        (size.nominal_in, diameter, neck_slack(size.nominal_in * 25.4, diameter))
+        (size.nominal_in, diameter, default_slack(size.nominal_in, diameter))
         for size in nominals
         for diameter in sized_diameters(size, sizer_step_mm)
     ]
@@ -74,7 +75,7 @@ def choices_for(
     uniform = uniform_stacks(count, diameter, slack, packing)
     rise = _rises(count, diameter, uniform)
     return Choices(
-        count, nominal, diameter, slack, diameter / (nominal * 25.4), uniform, rise,
+        count, nominal, diameter, slack, diameter / (nominal * MM_PER_INCH), uniform, rise,
         _extents(count, diameter, uniform.ring, rise), _caps(count, diameter, uniform.ring),
     )  # fmt: skip
 

@@ -50,7 +50,6 @@ class FitResult:
     geometry: Geometry
     match: Match
     score: float
-    notes: tuple[str, ...] = ()
 
 
 Progress = Callable[[float], None]

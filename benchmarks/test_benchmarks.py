@@ -39,7 +39,7 @@ def test_settle(benchmark, balloons: int) -> None:
 @pytest.mark.parametrize("counts", [(4,), (4, 5, 6)], ids=str)
 def test_fit(benchmark, name: str, counts: tuple[int, ...]) -> None:
     request = FitRequest(
-        profile_of(default_outline(name, 2100), 2100.0), DEFAULT_NOMINALS, Studio().sizer_step_mm, SNUG, counts
+        profile_of(default_outline(name, 2100), 2100.0), DEFAULT_NOMINALS, Studio().sizer, SNUG, counts
     )
     result = benchmark.pedantic(fit, (request,), rounds=3, warmup_rounds=1)
     benchmark.extra_info["match"] = round(result.match.mean, 4)

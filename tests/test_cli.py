@@ -57,7 +57,7 @@ def test_fit_takes_csv_outlines(tmp_path: Path, capsys: pytest.CaptureFixture[st
         ["fit", "quay.svg", "--height", "2m"],
         ["fit", "vase", "--height", "2m", "--counts", "4,9"],
         ["fit", "vase", "--height", "2m", "--nominals", "7"],
-        ["fit", "vase", "--height", "2m", "--nominals", "36"],
+        ["fit", "vase", "--height", "25cm", "--nominals", "36"],
         ["fit", "vase", "--height", "2m", "--max-sizes", "0"],
         ["fit", "vase"],
         ["plan", "nowhere.kakushi"],

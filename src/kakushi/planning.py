@@ -18,6 +18,7 @@ from kakushi.model.job import (
     Frame,
     Group,
     Job,
+    JointKind,
     Outline,
     Part,
     PartKind,
@@ -28,9 +29,10 @@ from kakushi.model.job import (
 )
 from kakushi.model.values import replace
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, joined
+from kakushi.packing.stack import Geometry, Packing, StackRow, joined, stack_row
 from kakushi.prep.supplies import SupplyLine, Use, sum_lines, supply_lines, times, uses_of
-from kakushi.shape.fit import FitRequest, FitResult, Progress, fit
+from kakushi.shape.fit import FitResult, Progress, alternatives, fit
+from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile, profile_of
 
@@ -133,7 +135,7 @@ def _fallback(job: Job) -> str:
 
 @lru_cache(maxsize=512)
 def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: str) -> PiecePlan:
-    geometry = _geometry(piece.groups, packing_of(piece), math.radians(piece.foot_angle_deg), _foot_mm(piece.frame))
+    geometry = _piece_geometry(piece, piece.groups, studio)
     colouring = colour_rows(piece.rows, geometry.turns.tolist(), piece.layers, fallback)
     target = column_target_mm(piece)
     height = max(target - _foot_mm(piece.frame), 1.0)
@@ -141,19 +143,26 @@ def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: s
     return PiecePlan(
         piece, geometry, colouring, profile_of(piece.outline, height), target,
         _match(geometry, piece.outline, height, _foot_mm(piece.frame)) if piece.rows else None,
-        uses, supply_lines(_all_copies(piece, uses, fallback), spares_percent),
+        uses, supply_lines(_all_copies(piece, uses, studio, fallback), spares_percent),
         (*_row_warnings(piece.rows, studio.nominals), *_settling_warnings(geometry), *_group_warnings(piece)),
     )  # fmt: skip
 
 
+def _piece_geometry(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Geometry:
+    foot_angle = math.radians(piece.foot_angle_deg)
+    return _geometry(groups, packing_of(piece, studio), piece.joint, foot_angle, _foot_mm(piece.frame))
+
+
 @lru_cache(maxsize=256)
-def _geometry(groups: tuple[Group, ...], packing: Packing, foot_angle: float, foot_mm: float) -> Geometry:
+def _geometry(
+    groups: tuple[Group, ...], packing: Packing, joint: JointKind, foot_angle: float, foot_mm: float
+) -> Geometry:
     """All groups of rows, each settled by itself and put where its anchor says."""
     placed: list[Geometry] = []
     for group in groups:
         if not isinstance(group, RowsGroup) or not group.rows:
             continue
-        settled = _settled(tuple(_stack_row(row) for row in group.rows), packing, foot_angle)
+        settled = _settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
         match group.anchor.kind:
             case "floor":
                 lift = placed[-1].top if placed else foot_mm
@@ -175,18 +184,13 @@ def _match(geometry: Geometry, outline: Outline, height_mm: float, foot_mm: floa
     return match_of(geometry, profile_of(outline, height_mm), foot_mm)
 
 
-def _stack_row(row: Row) -> StackRow:
-    return StackRow(
-        tuple(slot.diameter_mm for slot in row.slots),
-        tuple(default_slack(slot.nominal_in, slot.diameter_mm) for slot in row.slots),
-        turn=None if row.turn_deg is None else math.radians(row.turn_deg),
-    )
-
-
-def packing_of(piece: Piece) -> Packing:
-    """How a piece is packed: its tightness and its pole."""
-    has_pole = piece.frame.kind == "pole"
-    return Packing(TAU[piece.tightness], piece.frame.pole_diameter_mm / 2 if has_pole else 0.0)
+def packing_of(piece: Piece, studio: Studio) -> Packing:
+    """How a piece is packed: the studio's measured packing of that name, else its tightness; and its pole."""
+    pole_radius = piece.frame.pole_diameter_mm / 2 if piece.frame.kind == "pole" else 0.0
+    measured = studio.packing(piece.packing_name)
+    if measured is not None:
+        return Packing(measured.tau, pole_radius, measured.slack)
+    return Packing(TAU[piece.tightness], pole_radius)
 
 
 def _foot_mm(frame: Frame) -> float:
@@ -228,18 +232,18 @@ def column_target_mm(piece: Piece) -> float:
     return max(piece.target_height_mm - off, 1.0)
 
 
-def _all_copies(piece: Piece, uses: tuple[Use, ...], fallback: str) -> tuple[Use, ...]:
+def _all_copies(piece: Piece, uses: tuple[Use, ...], studio: Studio, fallback: str) -> tuple[Use, ...]:
     alike = sum(1 for copy in piece.copies if copy.groups is None)
     found = list(times(uses, alike))
     for copy in piece.copies:
         if copy.groups is not None:
-            found += _uses_of_variant(piece, copy.groups, fallback)
+            found += _uses_of_variant(piece, copy.groups, studio, fallback)
     return tuple(found)
 
 
-def _uses_of_variant(piece: Piece, groups: tuple[Group, ...], fallback: str) -> tuple[Use, ...]:
+def _uses_of_variant(piece: Piece, groups: tuple[Group, ...], studio: Studio, fallback: str) -> tuple[Use, ...]:
     rows = tuple(row for group in groups if isinstance(group, RowsGroup) for row in group.rows)
-    geometry = _geometry(groups, packing_of(piece), math.radians(piece.foot_angle_deg), _foot_mm(piece.frame))
+    geometry = _piece_geometry(piece, groups, studio)
     colouring = colour_rows(rows, geometry.turns.tolist(), piece.layers, fallback)
     return uses_of(groups, colouring, piece.parts, fallback)
 
@@ -289,10 +293,30 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     nominals = tuple(n for n in studio.nominals if not allowed or n.nominal_in in allowed)
     if not nominals:
         raise BadInput("None of the chosen balloon sizes is in your catalogue.", "nominals")
+    controls = piece.fit
     return FitRequest(
-        profile_of(piece.outline, height), nominals, studio.sizer_step_mm, packing_of(piece),
-        piece.fit.counts, piece.fit.max_sizes,
+        profile_of(piece.outline, height), nominals, studio.sizer, packing_of(piece, studio), controls.counts,
+        controls.max_sizes, controls.ratio_limit, controls.even_steps, controls.row_count,
+        _pinned_rows(piece, studio), tuple((line.nominal_in, line.balloons) for line in controls.stock), piece.joint,
     )  # fmt: skip
+
+
+def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:
+    """Rows pinned by hand, with the heights of their knots above the foot now."""
+    if not any(row.pinned for row in piece.rows):
+        return ()
+    knots = _piece_geometry(piece, piece.groups, studio).knots - _foot_mm(piece.frame)
+    return tuple(PinnedRow(float(z), row) for row, z in zip(piece.rows, knots, strict=True) if row.pinned)
+
+
+def fit_alternatives(
+    piece: Piece,
+    studio: Studio,
+    progress: Progress = lambda _: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> tuple[FitResult, ...]:
+    """Fits with fewer and fewer sizes, for the trade-off. Raises as `fit_piece` does."""
+    return alternatives(fit_request(piece, studio), progress, cancelled)
 
 
 def fit_piece(

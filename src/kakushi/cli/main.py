@@ -19,7 +19,7 @@ from kakushi.formats.atomic import reason, write_atomically
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.outline_file import load_outline
 from kakushi.formats.pdf import pack_pdf
-from kakushi.formats.plan_json import piece_json, plan_json
+from kakushi.formats.plan_json import miss_json, piece_json, plan_json
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.catalogue import Studio
@@ -125,7 +125,11 @@ def _fit(asked: argparse.Namespace) -> None:
     found = plan(job, Studio()).pieces[0]
     if asked.output:
         save_job(job, asked.output)
-    print(json.dumps(piece_json(found, job, asked.geometry), indent=1) if asked.json else _words(found, job))
+    if asked.json:
+        told = {"notes": list(result.notes), "misses": [miss_json(miss) for miss in result.misses]}
+        print(json.dumps(piece_json(found, job, asked.geometry) | told, indent=1))
+    else:
+        print("\n".join([_words(found, job), *(f"  note: {note}" for note in result.notes)]))
 
 
 def _outline(text: str, height: float) -> tuple[Outline, str]:
@@ -136,8 +140,8 @@ def _outline(text: str, height: float) -> tuple[Outline, str]:
 
 
 def _counts(text: str) -> tuple[int, ...]:
-    if not re.fullmatch(r"\s*[3-6]\s*(,\s*[3-6]\s*)*", text):
-        raise BadInput("--counts takes 3 to 6, like 4,5.")
+    if not re.fullmatch(r"\s*[2-8]\s*(,\s*[2-8]\s*)*", text):
+        raise BadInput("--counts takes 2 to 8, like 4,5.")
     return tuple(dict.fromkeys(int(part) for part in text.split(",")))
 
 

@@ -68,7 +68,7 @@ class LengthField(QLineEdit):
             return
         step = 10.0 if self._document.units is UnitSystem.METRIC else MM_PER_INCH / 2
         if self._is_diameter:
-            step = self._document.studio.sizer_step_mm
+            step = self._document.studio.sizer.step_mm
         stepped = min(max(round(self._value / step + steps) * step, self._low), self._high)
         self.set_value(stepped)
         self.entered.emit(stepped)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from enum import StrEnum
+from typing import Annotated
 
 from pydantic import Field
 
@@ -38,6 +40,20 @@ class NominalSize(Value):
         return inches(self.nominal_in) * self.fill_high
 
 
+class NamedPacking(Value):
+    """How one sculptor packs, measured on test stacks: packing force tau and slack over the default.
+
+    The uncertainties are standard deviations; `height_percent` that of a long column's height.
+    """
+
+    name: str = Field(min_length=1, max_length=60)
+    tau: float = Field(ge=0.005, le=2.0)
+    slack: float = Field(ge=0.0, le=5.0)
+    tau_sd: float = Field(default=0.0, ge=0, le=10)
+    slack_sd: float = Field(default=0.0, ge=0, le=10)
+    height_percent: float = Field(default=0.0, ge=0, le=100)
+
+
 class BalloonColour(Value):
     """A named colour of balloon. `key` identifies it in slots and patterns."""
 
@@ -71,11 +87,43 @@ DEFAULT_PALETTE: tuple[BalloonColour, ...] = (
 )
 
 
-class Studio(Value):
-    """What the sculptor owns and how they work, shared by all jobs."""
+class Sizer(Value):
+    """The diameters that can be sized: a list of hole sizes, or without one every multiple of a step."""
 
-    nominals: tuple[NominalSize, ...] = DEFAULT_NOMINALS
-    sizer_step_mm: float = Field(default=inches(0.25), gt=0, le=100)
+    step_mm: float = Field(default=inches(0.25), gt=0, le=100)
+    holes_mm: Annotated[tuple[Annotated[float, Field(gt=0, le=3000)], ...], Field(max_length=200)] = ()
+
+    def diameters(self, size: NominalSize) -> list[float]:
+        """Diameters, mm, within the usable range of a nominal size, ascending."""
+        if self.holes_mm:
+            return sorted({h for h in self.holes_mm if size.smallest_mm - 1e-6 <= h <= size.largest_mm + 1e-6})
+        first = math.ceil(size.smallest_mm / self.step_mm - 1e-9)
+        last = math.floor(size.largest_mm / self.step_mm + 1e-9)
+        return [index * self.step_mm for index in range(first, last + 1)]
+
+    def stepped(self, diameter_mm: float, steps: int) -> float:
+        """The diameter `steps` sizes up (or down), from the nearest one, mm."""
+        if not self.holes_mm:
+            return (round(diameter_mm / self.step_mm) + steps) * self.step_mm
+        holes = sorted(set(self.holes_mm))
+        nearest = min(range(len(holes)), key=lambda i: abs(holes[i] - diameter_mm))
+        return holes[min(max(nearest + steps, 0), len(holes) - 1)]
+
+
+class Studio(Value):
+    """What the sculptor owns and how they work, shared by all jobs.
+
+    `sizing_scatter_mm` is the standard deviation of a sized diameter: small with a sizer, larger by eye.
+    """
+
+    nominals: Annotated[tuple[NominalSize, ...], Field(min_length=1, max_length=60)] = DEFAULT_NOMINALS
+    sizer: Sizer = Sizer()
+    sizing_scatter_mm: float = Field(default=2.0, ge=0, le=30)
+    packings: Annotated[tuple[NamedPacking, ...], Field(max_length=200)] = ()
+
+    def packing(self, name: str | None) -> NamedPacking | None:
+        """The measured packing of that name, or None."""
+        return next((p for p in self.packings if p.name == name), None)
 
     def nominal(self, nominal_in: float) -> NominalSize | None:
         """The catalogue's entry for `nominal_in`, or None when it is not listed."""

@@ -297,12 +297,27 @@ class BandsLayer(Value):
 ColourLayer = Annotated[SolidLayer | SpiralLayer | BandsLayer, Field(discriminator="kind")]
 
 
+class StockLine(Value):
+    """Balloons of one nominal size on hand for a piece, all colours together."""
+
+    nominal_in: float = Field(gt=0, le=100)
+    balloons: int = Field(ge=0, le=1_000_000)
+
+
 class FitControls(Value):
-    """What the fit may use. None means no limit; empty `nominals` means the whole catalogue."""
+    """What the fit may use. None means no limit; empty `nominals` means the whole catalogue.
+
+    `ratio_limit` bounds neighbouring diameters, `even_steps` (0 to 1) weighs smooth grading,
+    `row_count` fixes the number of rows, `stock` the balloons of a nominal size.
+    """
 
     counts: Annotated[tuple[int, ...], Field(min_length=1, max_length=7)] = (4,)
     nominals: Annotated[tuple[float, ...], Field(max_length=30)] = ()
     max_sizes: int | None = Field(default=None, ge=1, le=60)
+    ratio_limit: float | None = Field(default=None, ge=1.05, le=5)
+    even_steps: float = Field(default=0.0, ge=0, le=1)
+    row_count: int | None = Field(default=None, ge=1, le=200)
+    stock: Annotated[tuple[StockLine, ...], Field(max_length=60)] = ()
 
 
 # --- the piece and the job ----------------------------------------------------------------

@@ -5,6 +5,7 @@ Angles are anticlockwise seen from above, zero at the front (-y); x right, z up,
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -12,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.model.job import JointKind, Row
 from kakushi.model.units import MM_PER_INCH
 
 Floats = NDArray[np.floating[Any]]
@@ -29,9 +31,9 @@ def neck_slack(nominal_mm: float, diameter_mm: float) -> float:
     return min(slack, MOST_SLACK * diameter_mm)
 
 
-def default_slack(nominal_in: float, diameter_mm: float) -> float:
-    """`neck_slack` for a nominal size in inches, mm."""
-    return neck_slack(nominal_in * MM_PER_INCH, diameter_mm)
+def default_slack(nominal_in: float, diameter_mm: float, factor: float = 1.0) -> float:
+    """`neck_slack` for a nominal size in inches, mm; `factor` is a studio's measured slack over the default."""
+    return min(factor * neck_slack(nominal_in * MM_PER_INCH, diameter_mm), MOST_SLACK * diameter_mm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +72,36 @@ def equal_row(count: int, diameter: float, slack: float) -> StackRow:
 
 @dataclass(frozen=True, slots=True)
 class Packing:
-    """How rows are packed: tau scales the packing force tau * p * D^2 (loose 0.05, snug 0.3, tight 0.5)."""
+    """How rows are packed.
+
+    tau scales the packing force tau * p * D^2 (loose 0.05, snug 0.3, tight 0.5); `slack` the default
+    neck slack (measured, see `packing.calibration`); the pole's radius is in mm, 0 without one.
+    """
 
     tau: float = 0.3
     pole_radius: float = 0.0
+    slack: float = 1.0
+
+
+# What a joint does to the packing force; assumed (see `docs/accuracy.md`), a measured packing replaces it.
+JOINT_PACKING = {
+    JointKind.WRAPPED: 1.0,
+    JointKind.NECK_TIED: 1.0,
+    JointKind.LINE_EIGHT: 0.9,
+    JointKind.RIBBON: 0.9,
+    JointKind.STRIP: 0.7,
+    JointKind.LINK_TIED: 0.6,
+}
+
+
+def stack_row(row: Row, packing: Packing, joint: JointKind = JointKind.WRAPPED) -> StackRow:
+    """A row of a job for settling; `joint` is the piece's, used where the row has none of its own."""
+    return StackRow(
+        tuple(slot.diameter_mm for slot in row.slots),
+        tuple(default_slack(slot.nominal_in, slot.diameter_mm, packing.slack) for slot in row.slots),
+        JOINT_PACKING[row.joint or joint],
+        None if row.turn_deg is None else math.radians(row.turn_deg),
+    )
 
 
 @dataclass(frozen=True, slots=True)

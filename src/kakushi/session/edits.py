@@ -32,8 +32,8 @@ from kakushi.model.job import (
 from kakushi.model.values import V, replace
 from kakushi.session.session import Edit
 
-MOST_ROW_COUNT = 6
-LEAST_ROW_COUNT = 3
+MOST_ROW_COUNT = 8
+LEAST_ROW_COUNT = 2
 
 
 def validated(value: V, what: str, **changes: object) -> V:
@@ -162,8 +162,7 @@ def resize_row(key: int, row_key: int, steps: int, studio: Studio) -> Edit:
 
 
 def _resized(slot: Slot, steps: int, studio: Studio) -> Slot:
-    grid = studio.sizer_step_mm
-    target = (round(slot.diameter_mm / grid) + steps) * grid
+    target = studio.sizer.stepped(slot.diameter_mm, steps)
     size = studio.nominal(slot.nominal_in)
     low = max(size.smallest_mm if size else SMALLEST_DIAMETER_MM, SMALLEST_DIAMETER_MM)
     high = min(size.largest_mm if size else LARGEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
@@ -181,7 +180,7 @@ def set_row_diameter(key: int, row_key: int, diameter_mm: float) -> Edit:
 
 
 def set_row_count(key: int, row_key: int, count: int) -> Edit:
-    """Change the balloons per row (3 to 6); slots that stay keep their size and colour."""
+    """Change the balloons per row (2 to 8); slots that stay keep their size and colour."""
 
     def change(row: Row) -> Row:
         if not LEAST_ROW_COUNT <= count <= MOST_ROW_COUNT:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import dataclasses
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
-from kakushi.model.catalogue import NominalSize
+from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.units import MM_PER_INCH
 from kakushi.packing.stack import Floats, Ints, Packing, default_slack
 from kakushi.packing.uniform import Uniform, uniform_stacks
@@ -45,6 +46,10 @@ class Choices:
         """Whole width of each kind of row, mm."""
         return 2 * (self.uniform.ring + self.diameters / 2)
 
+    def with_rise(self, rise: Floats) -> Choices:
+        """The same with other rises, (k, k) mm."""
+        return dataclasses.replace(self, rise=rise)
+
     def subset(self, which: Ints) -> Choices:
         """Only the kinds at the indices `which`."""
         w = np.asarray(which, dtype=int)
@@ -56,35 +61,30 @@ class Choices:
         )  # fmt: skip
 
 
+Kind = tuple[float, float]
+"""Nominal size (in) and sized diameter (mm)."""
+
+
 @lru_cache(maxsize=32)
 def choices_for(
-    count: int, nominals: tuple[NominalSize, ...], sizer_step_mm: float, packing: Packing
+    count: int, nominals: tuple[NominalSize, ...], sizer: Sizer, packing: Packing, pinned: tuple[Kind, ...] = ()
 ) -> Choices | None:
-    """Every sized diameter on the sizer grid each nominal size can take; None when there is none.
+    """Every sized diameter the sizer has for each nominal size; None when there is none.
 
     Where two nominal sizes reach one diameter, both are kept: they differ in slack and fill.
+    Kinds of `pinned` rows come last, whether on the sizer or not.
     """
-    kinds = [
-        (size.nominal_in, diameter, default_slack(size.nominal_in, diameter))
-        for size in nominals
-        for diameter in sized_diameters(size, sizer_step_mm)
-    ]
-    if not kinds:
+    free = [(size.nominal_in, diameter) for size in nominals for diameter in sizer.diameters(size)]
+    if not free:
         return None
-    nominal, diameter, slack = np.array(kinds).T
+    nominal, diameter = np.array([*free, *pinned]).T
+    slack = np.array([default_slack(n, d, packing.slack) for n, d in zip(nominal, diameter, strict=True)])
     uniform = uniform_stacks(count, diameter, slack, packing)
     rise = _rises(count, diameter, uniform)
     return Choices(
         count, nominal, diameter, slack, diameter / (nominal * MM_PER_INCH), uniform, rise,
         _extents(count, diameter, uniform.ring, rise), _caps(count, diameter, uniform.ring),
     )  # fmt: skip
-
-
-def sized_diameters(size: NominalSize, step_mm: float) -> Floats:
-    """Diameters, mm, on the sizer grid within the usable range of a nominal size."""
-    first = int(np.ceil(size.smallest_mm / step_mm - 1e-9))
-    last = int(np.floor(size.largest_mm / step_mm + 1e-9))
-    return np.arange(first, last + 1) * step_mm
 
 
 def _rises(count: int, diameter: Floats, uniform: Uniform) -> Floats:

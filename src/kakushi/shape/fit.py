@@ -2,222 +2,297 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.model.catalogue import NominalSize
 from kakushi.model.errors import FitImpossible
-from kakushi.model.job import Row, uniform_row
+from kakushi.model.job import Row
 from kakushi.model.units import format_length
-from kakushi.packing.settle import settle
-from kakushi.packing.stack import Geometry, Packing, StackRow, equal_row
+from kakushi.packing.stack import Floats, Geometry
 from kakushi.shape.choices import Choices, choices_for
-from kakushi.shape.match import Match, match_of
+from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, is_sturdy, judge
+from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
-from kakushi.shape.programme import Stack, best_stack, useful_kinds
+from kakushi.shape.programme import FEW_KINDS, RATIO_LIMIT, Pin, Rules, Stack, best_stack, useful_kinds
+from kakushi.shape.report import Miss, Reach, misses
+from kakushi.shape.rises import corrected_rises
+from kakushi.shape.sizes import best_set
+from kakushi.shape.tuning import searched_small, tuned
 
-RISE_SWEEP = (-0.006, 0.0, 0.006)
-HEIGHT_DEAD_BAND_MM = 10.0
-SCORE_PER_MM = 0.001
-SCORE_PER_SMALL_MM = 0.0001
-CLOSE_ENOUGH_MM = 3.0
-TUNING_ROUNDS, TUNING_TRIES = 3, 4
-TUNING_REACH = 0.09
-SHALLOW_RISE = 0.3
-EXCHANGE_ROUNDS = 2
-EXCHANGE_REACH = 0.09
+RISE_SWEEP = (-0.006, 0.006)
+CORRECTIONS = 5
+WORTH_REFINING = 0.012
+STURDY_TRIES, STURDY_WITHIN = 4, 0.015
+STOCK_ROUNDS = 8
+STOCK_CHARGE = 0.004
+_ENDS = 0.06
+_TOO_THIN = 1.15
 
-
-@dataclass(frozen=True, slots=True)
-class FitRequest:
-    """What to fit: the profile (from the piece's foot), what may be used, how it is packed."""
-
-    profile: Profile
-    nominals: tuple[NominalSize, ...]
-    sizer_step_mm: float
-    packing: Packing
-    counts: tuple[int, ...] = (4,)
-    max_sizes: int | None = None
+Progress = Callable[[float], None]
+Stop = Callable[[], bool]
 
 
 @dataclass(frozen=True, slots=True)
 class FitResult:
-    """Rows with the geometry they settle to and the match that was measured on it."""
+    """Rows with the geometry they settle to and the match that was measured on it.
+
+    `misses` says where the outline is not followed and why; `notes` what could not be done at all.
+    """
 
     rows: tuple[Row, ...]
     geometry: Geometry
     match: Match
     score: float
+    misses: tuple[Miss, ...] = ()
+    notes: tuple[str, ...] = ()
+
+    @property
+    def size_count(self) -> int:
+        """Different sizer settings."""
+        return len({(slot.nominal_in, round(slot.diameter_mm, 3)) for row in self.rows for slot in row.slots})
+
+    @property
+    def balloon_count(self) -> int:
+        """Balloons in all rows."""
+        return sum(row.count for row in self.rows)
 
 
-Progress = Callable[[float], None]
+@dataclass(frozen=True, slots=True)
+class _Begun:
+    """A count with its useful kinds and what the programme found first."""
+
+    choices: Choices
+    rules: Rules
+    stack: Stack
+    judged: Judged
 
 
-def fit(
-    request: FitRequest,
-    progress: Progress = lambda _: None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> FitResult:
-    """Choose rows for an outline. Raises FitImpossible with the reason, Cancelled when asked to stop.
+def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Stop = lambda: False) -> FitResult:
+    """Choose rows for an outline, the nearest possible where wishes cannot all be met.
 
-    For each count: the dynamic programme, settled; the rises corrected by what settling
-    showed and the programme run again around that; the best settled score wins, and single
-    rows of it are nudged until the settled height is close. With `max_sizes`, the set of
-    sizes is searched by exchange with the programme inside.
+    For each count: the dynamic programme, settled. The best counts go on: rises corrected by what
+    settling showed, the programme run again around that, single rows nudged until the settled
+    height is close; the best stack that survives a careless build wins. With `max_sizes`, the
+    set of sizes is searched by exchange first. Raises FitImpossible with the reason when nothing
+    at all fits, Cancelled when asked to stop.
     """
-    found: list[FitResult] = []
-    for done, count in enumerate(request.counts):
-        choices = choices_for(count, request.nominals, request.sizer_step_mm, request.packing)
-        if choices is not None:
-            best = _fit_count(request, choices, cancelled)
-            found += [best] if best else []
-        progress((done + 1) / len(request.counts))
-    if not found:
+    begun = _begin(request, cancelled)
+    progress(0.3)
+    best = max(b.judged.score for b in begun)
+    worth = [b for b in begun if b.judged.score >= best - WORTH_REFINING]
+    found: list[tuple[_Begun, Judged]] = []
+    for done, start in enumerate(worth):
+        found.append((start, _refined(request, start, cancelled)))
+        progress(0.3 + 0.7 * (done + 1) / len(worth))
+    start, judged = max(found, key=lambda pair: pair[1].score)
+    return _result(request, start.choices, judged)
+
+
+def alternatives(
+    request: FitRequest, progress: Progress = lambda _: None, cancelled: Stop = lambda: False
+) -> tuple[FitResult, ...]:
+    """Fits with fewer and fewer different sizes, the closest shape first: what each size less costs.
+
+    Of equal numbers of sizes the closest is kept, and none that has more sizes and matches less.
+    Raises as `fit` does.
+    """
+    begun = _begin(request, cancelled)
+    start = max(begun, key=lambda b: b.judged.score)
+    free = _refined(request, start, cancelled)
+    found = [free]
+    caps = [n for n in _caps(free.size_count) if request.max_sizes is None or n <= request.max_sizes]
+    for done, most in enumerate(caps):
+        progress((done + 1) / (len(caps) + 1))
+        capped = _capped(request, start, most, cancelled)
+        if capped is not None:
+            found.append(capped[1])
+    found.sort(key=lambda judged: (judged.size_count, -judged.score))
+    kept: list[Judged] = []
+    for judged in found:
+        if not kept or judged.score > kept[-1].score + 1e-6:
+            kept.append(judged)
+    return tuple(_result(request, start.choices, judged) for judged in reversed(kept))
+
+
+def _caps(most: int) -> list[int]:
+    return [n for n in (12, 10, 8, 7, 6, 5, 4, 3, 2, 1) if n < most]
+
+
+def _begin(request: FitRequest, cancelled: Stop) -> list[_Begun]:
+    """The first stack of every count that has one. Raises FitImpossible when none has."""
+    begun: list[_Begun] = []
+    for count in request.counts:
+        every = _choices(request, count)
+        if every is None:
+            continue
+        choices, rules = _useful(request, every)
+        stack = best_stack(choices, request.profile, cancelled, rules)
+        if stack is None:
+            continue
+        if request.stock:
+            rules, stack = _within_stock(request, choices, rules, stack, cancelled)
+        begin = _Begun(choices, rules, stack, judge(request, choices, stack.kinds))
+        if request.max_sizes is not None:
+            begin = (_capped(request, begin, request.max_sizes, cancelled) or (begin,))[0]
+        begun.append(begin)
+    if not begun:
         raise FitImpossible(_why_impossible(request), "outline")
-    return max(found, key=lambda result: result.score)
+    return begun
 
 
-def _fit_count(request: FitRequest, choices: Choices, cancelled: Callable[[], bool]) -> FitResult | None:
-    profile = request.profile
-    if choices.widest.min() > profile.widest * 1.15:
+def _choices(request: FitRequest, count: int) -> Choices | None:
+    pinned = tuple((pin.row.slots[0].nominal_in, pin.row.diameter_mm) for pin in request.pinned)
+    return choices_for(count, request.nominals, request.sizer, request.packing, pinned)
+
+
+def _useful(request: FitRequest, every: Choices) -> tuple[Choices, Rules]:
+    rules = Rules(request.ratio_limit, request.even_steps, request.row_count)
+    pins = len(every.diameters) - len(request.pinned) + np.arange(len(request.pinned))
+    choices = every.subset(np.union1d(useful_kinds(every, request.profile, rules), pins))
+    return choices, _with_pins(request, choices, rules)
+
+
+def _with_pins(request: FitRequest, choices: Choices, rules: Rules) -> Rules:
+    first = len(choices.diameters) - len(request.pinned)
+    pins = tuple(Pin(pin.height, first + i) for i, pin in enumerate(request.pinned))
+    return Rules(rules.ratio_limit, rules.even_steps, rules.row_count, pins, rules.charges)
+
+
+def _within_stock(
+    request: FitRequest, choices: Choices, rules: Rules, stack: Stack, cancelled: Stop
+) -> tuple[Rules, Stack]:
+    """Rules with charges on nominal sizes of which there are too few, and the stack they lead to."""
+    best = (rules, stack, _shortage(request, choices, stack.kinds))
+    for _ in range(STOCK_ROUNDS):
+        if not best[2]:
+            break
+        charges = dict(rules.charges)
+        for nominal, short in _shortage(request, choices, stack.kinds).items():
+            charges[nominal] = charges.get(nominal, 0.0) + STOCK_CHARGE * short
+        rules = Rules(rules.ratio_limit, rules.even_steps, rules.row_count, rules.pins, tuple(charges.items()))
+        tried = best_stack(choices, request.profile, cancelled, rules)
+        if tried is None:
+            break
+        stack = tried
+        short_now = _shortage(request, choices, stack.kinds)
+        if sum(short_now.values()) < sum(best[2].values()):
+            best = (rules, stack, short_now)
+    return best[0], best[1]
+
+
+def _shortage(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> dict[float, float]:
+    """Rows' worth of balloons that the stock lacks, by nominal size."""
+    used = choices.nominals[list(kinds)]
+    short = {n: float((used == n).sum()) - have / choices.count for n, have in request.stock}
+    return {n: rows for n, rows in short.items() if rows > 1e-9}
+
+
+def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> tuple[_Begun, Judged] | None:
+    """The best stack of at most `most` sizes, its kinds named as in `start.choices`."""
+    chosen = best_set(most, start.choices, start.stack, request.profile, cancelled, start.rules)
+    first = len(start.choices.diameters) - len(request.pinned)
+    which = np.union1d(chosen, first + np.arange(len(request.pinned)))
+    choices = start.choices.subset(which)
+    rules = _with_pins(request, choices, start.rules)
+    stack = best_stack(choices, request.profile, cancelled, rules)
+    if stack is None:
         return None
-    choices = choices.subset(useful_kinds(choices, profile))
-    first = best_stack(choices, profile, 1.0, cancelled)
-    if first is None:
-        return None
-    if request.max_sizes is not None:
-        choices, first = _within_size_cap(request.max_sizes, choices, first, profile, cancelled)
-    best, kinds = _settled(request, choices, first.kinds), first.kinds
-    factor = _span(best) / first.span_mm
+    begun = _Begun(choices, rules, stack, judge(request, choices, stack.kinds))
+    return begun, _refined(request, begun, cancelled)
+
+
+def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
+    """The best sturdy stack around the first one.
+
+    The programme runs again on corrected rises until the settled height is close, and a little
+    to both sides of the last correction; the best is tuned row by row.
+    """
+    tried = [start.judged]
+    for _ in range(CORRECTIONS):
+        table = corrected_rises(start.choices, tried)
+        again = _programmed(request, start, table, cancelled)
+        if again is None or any(again.kinds == j.kinds for j in tried):
+            break
+        tried.append(again)
+        if abs(again.span - request.profile.height) <= HEIGHT_DEAD_BAND_MM:
+            break
     for off in RISE_SWEEP:
-        stack = best_stack(choices, profile, factor + off, cancelled)
-        if stack is not None:
-            tried = _settled(request, choices, stack.kinds)
-            if tried.score > best.score:
-                best, kinds = tried, stack.kinds
-    return _tuned(request, choices, best, kinds)
+        again = _programmed(request, start, table * (1 + off), cancelled)
+        if again is not None and all(again.kinds != j.kinds for j in tried):
+            tried.append(again)
+    tried += tuned(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
+    if len(start.choices.diameters) <= FEW_KINDS:
+        tried += searched_small(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
+    tried.sort(key=lambda j: -j.score)
+    worth = [j for j in tried[:STURDY_TRIES] if j.score >= tried[0].score - STURDY_WITHIN]
+    return next((j for j in worth if is_sturdy(request, j)), tried[0])
 
 
-def _span(result: FitResult) -> float:
-    return result.geometry.top - result.geometry.bottom
+def _programmed(request: FitRequest, start: _Begun, rises: Floats, cancelled: Stop) -> Judged | None:
+    stack = best_stack(start.choices.with_rise(rises), request.profile, cancelled, start.rules)
+    return None if stack is None else judge(request, start.choices, stack.kinds)
 
 
-def _tuned(request: FitRequest, choices: Choices, best: FitResult, kinds: tuple[int, ...]) -> FitResult:
-    """The result with single rows a size up or down, as long as that betters the settled score."""
-    for _ in range(TUNING_ROUNDS):
-        off = request.profile.height - _span(best)
-        if abs(off) <= CLOSE_ENOUGH_MM:
-            break
-        nudged = _nudges(choices, kinds)
-        before = _predicted_span(choices, kinds)
-        nudged.sort(key=lambda k: abs(off - (_predicted_span(choices, k) - before)))
-        tried = [(_settled(request, choices, k), k) for k in nudged[:TUNING_TRIES]]
-        better = max(tried, key=lambda pair: pair[0].score, default=(best, kinds))
-        if better[0].score <= best.score:
-            break
-        best, kinds = better
-    return best
+# --- what to say about it ------------------------------------------------------------------
 
 
-def _nudges(choices: Choices, kinds: tuple[int, ...]) -> list[tuple[int, ...]]:
-    """Stacks with one row of a slightly different diameter out of the same nominal size."""
-    d, nominal = choices.diameters, choices.nominals
-    return [
-        (*kinds[:row], int(other), *kinds[row + 1 :])
-        for row, kind in enumerate(kinds)
-        for other in np.flatnonzero((nominal == nominal[kind]) & (np.abs(d - d[kind]) <= TUNING_REACH * d[kind]))
-        if other != kind
-    ]
+def _result(request: FitRequest, choices: Choices, judged: Judged) -> FitResult:
+    every = _choices(request, choices.count) or choices
+    count = choices.count
+    reach = Reach(
+        float(every.widest.min()), float(every.widest.max()), count, request.ratio_limit or RATIO_LIMIT
+    )  # fmt: skip
+    return FitResult(
+        judged.rows, judged.geometry, judged.match, judged.score,
+        misses(judged.geometry, request.profile, reach), _notes(request, reach, judged),
+    )  # fmt: skip
 
 
-def _predicted_span(choices: Choices, kinds: tuple[int, ...]) -> float:
-    ends = (choices.diameters[kinds[0]] + choices.diameters[kinds[-1]]) / 2
-    return float(choices.rise[list(kinds[:-1]), list(kinds[1:])].sum() + ends)
-
-
-def stack_rows(choices: Choices, kinds: Iterable[int]) -> list[StackRow]:
-    """Rows for settling, for kinds of `choices`."""
-    return [equal_row(choices.count, float(choices.diameters[k]), float(choices.slacks[k])) for k in kinds]
-
-
-def _settled(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> FitResult:
-    geometry = settle(stack_rows(choices, kinds), request.packing)
-    match = match_of(geometry, request.profile)
-    off = abs(geometry.top - geometry.bottom - request.profile.height)
-    score = match.mean - SCORE_PER_SMALL_MM * off - SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
-    if not _sound(geometry, choices, kinds):
-        score -= 0.5
-    rows = tuple(
-        uniform_row(i + 1, choices.count, float(choices.nominals[k]), float(choices.diameters[k]))
-        for i, k in enumerate(kinds)
-    )
-    return FitResult(rows, geometry, match, score)
-
-
-def _sound(geometry: Geometry, choices: Choices, kinds: tuple[int, ...]) -> bool:
-    """Whether no row was swallowed by a neighbour and all knots came out in order."""
-    d = choices.diameters[list(kinds)]
-    least = SHALLOW_RISE * np.minimum(d[1:], d[:-1])
-    report = geometry.report
-    return report.converged and report.in_order and bool((np.diff(geometry.knots) > least).all())
-
-
-def _within_size_cap(
-    most: int, choices: Choices, stack: Stack, profile: Profile, cancelled: Callable[[], bool]
-) -> tuple[Choices, Stack]:
-    """Choices cut down to `most` sizes, with their best stack: sizes exchanged while that helps."""
-    used, times = np.unique(stack.kinds, return_counts=True)
-    if len(used) <= most:
-        return choices, stack
-    chosen = _spread(choices, used, times, most)
-    best = best_stack(choices.subset(chosen), profile, 1.0, cancelled)
-    for _ in range(EXCHANGE_ROUNDS):
-        improved = False
-        for trial in _exchanges(choices, chosen):
-            stack_tried = best_stack(choices.subset(trial), profile, 1.0, cancelled)
-            if stack_tried and (best is None or stack_tried.cost < best.cost - 1e-9):
-                chosen, best, improved = trial, stack_tried, True
-        if not improved:
-            break
-    return (choices, stack) if best is None else (choices.subset(chosen), best)
-
-
-def _spread(choices: Choices, used: np.ndarray, times: np.ndarray, most: int) -> np.ndarray:
-    """`most` of the used kinds, spread evenly over the rows sorted by diameter."""
-    by_size = np.repeat(used, times)[np.argsort(choices.diameters[np.repeat(used, times)], kind="stable")]
-    at = np.round((np.arange(most) + 0.5) / most * (len(by_size) - 1)).astype(int)
-    picked = list(dict.fromkeys(by_size[at].tolist()))
-    spare = [k for k in used.tolist() if k not in picked]
-    return np.array(picked + spare[: most - len(picked)])
-
-
-def _exchanges(choices: Choices, chosen: np.ndarray) -> Iterable[np.ndarray]:
-    """Sets that differ from `chosen` in one kind, replaced by one a step or two away."""
-    nominal, diameter = choices.nominals, choices.diameters
-    for place, kind in enumerate(chosen):
-        near = np.flatnonzero(
-            (nominal == nominal[kind]) & (np.abs(diameter - diameter[kind]) < EXCHANGE_REACH * diameter[kind])
+def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]:
+    profile, notes = request.profile, []
+    inner = np.linspace(_ENDS, 1 - _ENDS, 60) * profile.height
+    widths = 2 * profile.mean_half_width(inner)
+    if reach.thinnest > widths.min() * _TOO_THIN:
+        notes.append(
+            f"The outline is {_mm(widths.min())} wide at {_mm(inner[widths.argmin()])}; your smallest "
+            f"cluster of {reach.count} is {_mm(reach.thinnest)} wide."
         )
-        for other in near:
-            if other not in chosen:
-                trial = chosen.copy()
-                trial[place] = other
-                yield trial
+    if reach.widest * _TOO_THIN < widths.max():
+        notes.append(
+            f"The outline is {_mm(widths.max())} wide at {_mm(inner[widths.argmax()])}; your largest "
+            f"cluster of {reach.count} is {_mm(reach.widest)} wide."
+        )
+    off = judged.span - profile.height
+    if abs(off) > HEIGHT_DEAD_BAND_MM:
+        notes.append(f"The height comes no nearer than {_mm(abs(off))} {'above' if off > 0 else 'below'} the target.")
+    if request.row_count is not None and len(judged.rows) != request.row_count:
+        notes.append(f"{request.row_count} rows cannot be stacked to this height.")
+    for nominal, have in request.stock:
+        used = sum(1 for row in judged.rows for slot in row.slots if slot.nominal_in == nominal)
+        if used > have:
+            notes.append(f"It takes {used} balloons of {nominal:g}″; there are {have}.")
+    if not is_sturdy(request, judged):
+        notes.append("Brittle: a little off in sizing or packing, and a row changes its place. Size carefully.")
+    return tuple(notes)
+
+
+def _mm(value: float) -> str:
+    return format_length(round(float(value)))
 
 
 def _why_impossible(request: FitRequest) -> str:
-    profile = request.profile
+    profile: Profile = request.profile
     widths: list[tuple[float, int]] = []
     for count in request.counts:
-        choices = choices_for(count, request.nominals, request.sizer_step_mm, request.packing)
+        choices = _choices(request, count)
         if choices is not None:
             widths.append((float(choices.widest.min()), count))
     if not widths:
         return "None of the chosen balloon sizes has a usable sized diameter on your sizer."
     smallest, count = min(widths)
-    if smallest > profile.widest * 1.15:
+    if smallest > profile.widest * _TOO_THIN:
         return (
             f"The outline is only {format_length(profile.widest)} wide at its widest; your smallest "
             f"cluster of {count} is {format_length(round(smallest))} wide."

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -17,21 +18,53 @@ from kakushi.packing.stack import Floats, Ints
 from kakushi.shape.choices import BAND_SAMPLES, Choices
 from kakushi.shape.profile import Profile
 
-BIN_MM = 8.0
+BIN_MM = 10.0
 TABLE_MM = 1.0
-BEAM = 32
+BEAM = 16
 NEAR_WIDTH = (0.80, 1.22)
 RISE_PER_HALF_WIDTH = 1.3
+FEW_KINDS = 8
+FIXED_ROWS_SPREAD = 1.8
 RATIO_LIMIT = 1.6
 CHANGE_CHARGE = 0.0010
 STEP_CHARGE = 0.0030
 RATIO_CHARGE = 0.02
+ASKED_RATIO_CHARGE = 0.4
+EVEN_STEPS_CHARGE = 0.15
+PIN_ZONE = 0.9
 SOFT_FILL_CHARGE = 0.0010
 NOMINALS_PER_DIAMETER = 2
 OVERSHOOT_MM = 60.0
 SHALLOW = 0.3
 HEIGHT_DEAD_BAND_MM = 5.0
 HEIGHT_CHARGE_PER_MM = 0.0004
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """A row kept by hand: the height of its knot above the foot, mm, and its kind (index into the choices)."""
+
+    height: float
+    kind: int
+
+
+@dataclass(frozen=True, slots=True)
+class Rules:
+    """What a stack has to keep to besides the outline.
+
+    `ratio_limit`: largest ratio of neighbouring diameters (None: the usual one, charged softly);
+    `even_steps` 0 to 1: how much uneven steps cost; `row_count`: exactly so many rows;
+    `pins`: rows kept, ascending; `charges`: extra cost per row of a nominal size (in), as pairs.
+    """
+
+    ratio_limit: float | None = None
+    even_steps: float = 0.0
+    row_count: int | None = None
+    pins: tuple[Pin, ...] = ()
+    charges: tuple[tuple[float, float], ...] = ()
+
+
+FREE = Rules()
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +77,7 @@ class Stack:
 
 
 @dataclass(frozen=True, slots=True)
-class _Outline:
+class Tabulated:
     """The outline as a table: mean half-width every TABLE_MM, 0 above the top."""
 
     height: float
@@ -56,23 +89,37 @@ class _Outline:
         return np.take(self.half_widths, (z / TABLE_MM).astype(np.int32), mode="clip")
 
 
-def _tabulated(profile: Profile) -> _Outline:
+def tabulated(profile: Profile) -> Tabulated:
+    """The outline as the programme looks it up."""
     z = (np.arange(int(profile.height / TABLE_MM) + 2) + 0.5) * TABLE_MM
-    return _Outline(profile.height, profile.area, profile.mean_half_width(z).astype(np.float32))
+    return Tabulated(profile.height, profile.area, profile.mean_half_width(z).astype(np.float32))
 
 
 @dataclass(slots=True)
 class _Table:
+    """Best cost and exact height per (layer, bin, kind), and where it came from.
+
+    Layers count rows where their number is fixed; else there is one.
+    """
+
     cost: Floats
     height: Floats
     from_bin: Ints
     from_kind: Ints
 
 
-def useful_kinds(choices: Choices, profile: Profile) -> Ints:
+def _empty_table(layers: int, bins: int, kinds: int) -> _Table:
+    shape = (layers, bins, kinds)
+    return _Table(np.full(shape, np.inf), np.zeros(shape), np.full(shape, -1), np.full(shape, -1))
+
+
+def useful_kinds(choices: Choices, profile: Profile, rules: Rules = FREE) -> Ints:
     """Kinds of row whose width is anywhere near the outline's, (m,) indices; the nearest when none is."""
+    if len(choices.diameters) <= FEW_KINDS:
+        return np.arange(len(choices.diameters))
     widths = profile.left + profile.right
-    low, high = NEAR_WIDTH[0] * float(widths.min()) / 2, NEAR_WIDTH[1] * float(widths.max()) / 2
+    near_low, near_high = _near_width(rules)
+    low, high = near_low * float(widths.min()) / 2, near_high * float(widths.max()) / 2
     near = np.flatnonzero((choices.half_width >= low) & (choices.half_width <= high))
     if not len(near):
         return np.array([int(np.argmin(np.abs(choices.half_width - profile.widest / 2)))])
@@ -83,37 +130,75 @@ def useful_kinds(choices: Choices, profile: Profile) -> Ints:
     return np.sort(fullest_first[place < NOMINALS_PER_DIAMETER])
 
 
+def _near_width(rules: Rules) -> tuple[float, float]:
+    """Shares of the outline's width worth trying; a fixed number of rows may need far thinner or wider ones."""
+    spread = 1.0 if rules.row_count is None else FIXED_ROWS_SPREAD
+    return NEAR_WIDTH[0] / spread, NEAR_WIDTH[1] * spread
+
+
 def best_stack(
-    choices: Choices, profile: Profile, rise_factor: float = 1.0, cancelled: Callable[[], bool] = lambda: False
+    choices: Choices, profile: Profile, cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE
 ) -> Stack | None:
-    """The cheapest stack for a profile, or None when not even one row fits under its top.
+    """The cheapest stack for a profile, or None when no stack keeps to the rules under its top.
 
-    `rise_factor` corrects the predicted rises. Raises Cancelled when `cancelled()` is true.
+    Raises Cancelled when `cancelled()` is true.
     """
-    outline = _tabulated(profile)
-    rise = choices.rise * rise_factor
-    charges = _change_charges(choices)
+    outline = tabulated(profile)
+    charges = change_charges(choices, rules)
     bins = int(profile.height / BIN_MM) + 2
-    shape = (bins, len(choices.diameters))
-    table = _Table(np.full(shape, np.inf), np.zeros(shape), np.full(shape, -1), np.full(shape, -1))
-    near = _near_kinds(choices, outline, bins)
-    _seed(table, choices, outline)
-    for low in range(bins):
-        kinds = _beam(table.cost[low])
-        if not len(kinds):
-            continue
-        if cancelled():
-            raise Cancelled
-        _extend(table, low, kinds, np.flatnonzero(near[low]), choices, rise, charges, outline)
-    return _best_end(table, choices, outline)
+    layers = rules.row_count or 1
+    table = _empty_table(layers, bins, len(choices.diameters))
+    near = _near_kinds(choices, outline, bins, rules)
+    zones = _pin_zones(choices, rules.pins)
+    for low, high, kind in zones:
+        near[int(low / BIN_MM) : int(high / BIN_MM) + 2, kind] = True
+    _seed(table, choices, outline, zones)
+    for layer in range(layers):
+        into = layer if rules.row_count is None else layer + 1
+        if into == layers:
+            break
+        for low in range(bins):
+            kinds = _beam(table.cost[layer, low])
+            if not len(kinds):
+                continue
+            if cancelled():
+                raise Cancelled
+            nexts = np.flatnonzero(near[low])
+            _extend(table, layer, into, low, kinds, nexts, choices, charges, outline, zones)
+    return _best_end(table, choices, outline, zones)
 
 
-def _near_kinds(choices: Choices, outline: _Outline, bins: int) -> np.ndarray:
+def _pin_zones(choices: Choices, pins: tuple[Pin, ...]) -> list[tuple[float, float, int]]:
+    """Heights (low, high) in which exactly one row stands, of one kind; between pins they do not overlap."""
+    zones = []
+    for pin in pins:
+        half = PIN_ZONE * float(choices.rise[pin.kind, pin.kind]) / 2
+        low = max(pin.height - half, float(choices.diameters[pin.kind]) / 2)
+        zones.append((low, low + 2 * half, pin.kind))
+    for index, (below, above) in enumerate(pairwise(zones)):
+        if above[0] < below[1]:
+            middle = (above[0] + below[1]) / 2
+            zones[index], zones[index + 1] = (below[0], middle, below[2]), (middle, above[1], above[2])
+    return zones
+
+
+def _keeps_pins(zones: list[tuple[float, float, int]], low: Floats, high: Floats, kind: Ints) -> np.ndarray:
+    """Whether going from heights `low` to `high` with a row of `kind` there keeps the pinned rows; broadcast."""
+    keeps = np.ones(np.broadcast_shapes(low.shape, high.shape, kind.shape), dtype=bool)
+    for start, end, pinned in zones:
+        keeps &= ~((low < start) & (high > end))
+        inside = (high >= start) & (high <= end)
+        keeps &= np.where(inside, (kind == pinned) & (low < start), kind != pinned)
+    return keeps
+
+
+def _near_kinds(choices: Choices, outline: Tabulated, bins: int, rules: Rules) -> np.ndarray:
     """Kinds worth trying as the row after a bin, (bins, k) bool: near the outline's width there."""
     z = np.arange(bins) * BIN_MM
     reach = RISE_PER_HALF_WIDTH * outline.at(z)[:, None]
     ahead = outline.at(np.minimum(z[:, None] + np.linspace(0.0, 1.0, 9) * reach, outline.height - BIN_MM))
-    low, high = NEAR_WIDTH[0] * ahead.min(axis=1), NEAR_WIDTH[1] * ahead.max(axis=1)
+    least, most = _near_width(rules)
+    low, high = least * ahead.min(axis=1), most * ahead.max(axis=1)
     width = choices.half_width
     near = (width >= low[:, None]) & (width <= high[:, None])
     # Where the outline is thinner or wider than anything on hand, the nearest kind stands in.
@@ -122,33 +207,39 @@ def _near_kinds(choices: Choices, outline: _Outline, bins: int) -> np.ndarray:
     return np.asarray(near)
 
 
-def _change_charges(choices: Choices) -> Floats:
+def change_charges(choices: Choices, rules: Rules = FREE) -> Floats:
     """Charges for what follows what, (k, k): changes of size, big steps, unequal neighbours, softness."""
     d = choices.diameters
     ratio = np.maximum(d[:, None] / d[None, :], d[None, :] / d[:, None])
     same = (d[:, None] == d[None, :]) & (choices.nominals[:, None] == choices.nominals[None, :])
-    charge = np.where(same, 0.0, CHANGE_CHARGE) + STEP_CHARGE * (ratio - 1) ** 2
+    steps = STEP_CHARGE + EVEN_STEPS_CHARGE * rules.even_steps
+    charge = np.where(same, 0.0, CHANGE_CHARGE) + steps * (ratio - 1) ** 2
     charge += RATIO_CHARGE * np.maximum(ratio - RATIO_LIMIT, 0.0)
+    if rules.ratio_limit is not None:
+        charge += ASKED_RATIO_CHARGE * np.maximum(ratio - rules.ratio_limit, 0.0)
+    for nominal, extra in rules.charges:
+        charge += np.where(choices.nominals == nominal, extra, 0.0)[None, :]
     return np.asarray(charge + SOFT_FILL_CHARGE * (1 - choices.fill)[None, :])
 
 
-def _band_cost(extent: Floats, z: Floats, outline: _Outline, thickness: Floats) -> Floats:
+def band_cost(extent: Floats, z: Floats, outline: Tabulated, thickness: Floats) -> Floats:
     """Area between extents (..., s, a) and the outline at heights z (..., s), over the outline's area."""
     between = np.abs(extent - outline.at(z)[..., None]).mean(axis=(-1, -2))
     return np.asarray(2 * between * thickness / outline.area)
 
 
-_SHARE = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
+SHARE = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
 
 
-def _seed(table: _Table, choices: Choices, outline: _Outline) -> None:
+def _seed(table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple[float, float, int]]) -> None:
     radius = choices.diameters / 2
-    z = radius[:, None] * (1 - _SHARE)
-    cost = _band_cost(choices.cap, z, outline, radius)
-    for kind in np.flatnonzero(2 * radius <= outline.height + HEIGHT_DEAD_BAND_MM):
+    z = radius[:, None] * (1 - SHARE)
+    cost = band_cost(choices.cap, z, outline, radius)
+    fits = _keeps_pins(zones, np.zeros_like(radius), radius, np.arange(len(radius)))
+    for kind in np.flatnonzero(fits & (2 * radius <= outline.height + HEIGHT_DEAD_BAND_MM)):
         at = round(radius[kind] / BIN_MM)
-        if at < len(table.cost):
-            table.cost[at, kind], table.height[at, kind] = cost[kind], radius[kind]
+        if at < table.cost.shape[1]:
+            table.cost[0, at, kind], table.height[0, at, kind] = cost[kind], radius[kind]
 
 
 def _beam(costs: Floats) -> Ints:
@@ -159,51 +250,66 @@ def _beam(costs: Floats) -> Ints:
 
 
 def _extend(
-    table: _Table, low: int, kinds: Ints, nexts: Ints, choices: Choices, rise: Floats, charges: Floats,
-    outline: _Outline,
+    table: _Table, layer: int, into: int, low: int, kinds: Ints, nexts: Ints, choices: Choices, charges: Floats,
+    outline: Tabulated, zones: list[tuple[float, float, int]],
 ) -> None:  # fmt: skip
-    height = table.height[low, kinds][:, None]
+    height = table.height[layer, low, kinds][:, None]
     pairs = np.ix_(kinds, nexts)
-    step = rise[pairs]
+    step = choices.rise[pairs]
     reached = height + step
-    z = height[:, :, None] + step[:, :, None] * _SHARE
-    cost = table.cost[low, kinds][:, None] + charges[pairs] + _band_cost(choices.extent[pairs], z, outline, step)
+    z = height[:, :, None] + step[:, :, None] * SHARE
+    cost = table.cost[layer, low, kinds][:, None] + charges[pairs] + band_cost(choices.extent[pairs], z, outline, step)
     diameters = choices.diameters[nexts]
     fits = (reached + diameters / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * diameters)
     target = np.round(reached / BIN_MM).astype(int)
-    fits &= (target < len(table.cost)) & (target > low)
+    fits &= (target < table.cost.shape[1]) & (target > low)
+    if zones:
+        fits &= _keeps_pins(zones, height, reached, nexts[None, :])
     who, kind = np.nonzero(fits)
     if not len(who):
         return
     values, target, reached = cost[who, kind], target[who, kind], reached[who, kind]
     kind = np.asarray(nexts[kind], dtype=np.intp)
-    state = target * table.cost.shape[1] + kind
-    better = np.flatnonzero(values < table.cost.ravel()[state])
+    better = np.flatnonzero(values < table.cost[into, target, kind])
     # Written dearest first, so that of all arrivals at one state the cheapest stays.
     order = better[np.argsort(-values[better], kind="stable")]
-    at = (target[order], kind[order])
+    at = (into, target[order], kind[order])
     table.cost[at], table.height[at] = values[order], reached[order]
     table.from_bin[at], table.from_kind[at] = low, kinds[who[order]]
 
 
-def _best_end(table: _Table, choices: Choices, outline: _Outline) -> Stack | None:
-    at_bin, kind = np.nonzero(np.isfinite(table.cost))
+def _best_end(
+    table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple[float, float, int]]
+) -> Stack | None:
+    layer = len(table.cost) - 1
+    at_bin, kind = np.nonzero(np.isfinite(table.cost[layer]))
     if not len(at_bin):
         return None
-    height = table.height[at_bin, kind]
-    radius = choices.diameters[kind] / 2
-    span = height + radius
-    z = height[:, None] + radius[:, None] * _SHARE
-    cost = table.cost[at_bin, kind] + _band_cost(choices.cap[kind], z, outline, radius)
-    missing = np.maximum(outline.height - span, 0.0)
-    # What stays empty above the last row is area lost, whatever the height is worth.
-    top = outline.height - missing[:, None] * _SHARE
-    cost += 2 * (outline.at(top).mean(axis=1) * missing) / outline.area
-    cost += HEIGHT_CHARGE_PER_MM * np.maximum(np.abs(span - outline.height) - HEIGHT_DEAD_BAND_MM, 0.0)
+    height = table.height[layer, at_bin, kind]
+    span, cost = end_costs(choices, kind, height, table.cost[layer, at_bin, kind], outline)
+    if zones:
+        cost = np.where(height >= zones[-1][0], cost, np.inf)
     best = int(np.argmin(cost))
+    if not np.isfinite(cost[best]):
+        return None
     kinds: list[int] = []
     b, k = int(at_bin[best]), int(kind[best])
     while k >= 0:
         kinds.append(k)
-        b, k = int(table.from_bin[b, k]), int(table.from_kind[b, k])
+        b, k = int(table.from_bin[layer, b, k]), int(table.from_kind[layer, b, k])
+        layer = max(layer - 1, 0)
     return Stack(tuple(reversed(kinds)), float(cost[best]), float(span[best]))
+
+
+def end_costs(choices: Choices, kind: Ints, height: Floats, cost: Floats, outline: Tabulated) -> tuple[Floats, Floats]:
+    """Span, mm, and whole cost of stacks that end with rows `kind` at `height`, all (q,)."""
+    radius = choices.diameters[kind] / 2
+    span = height + radius
+    z = height[:, None] + radius[:, None] * SHARE
+    whole = cost + band_cost(choices.cap[kind], z, outline, radius)
+    missing = np.maximum(outline.height - span, 0.0)
+    # What stays empty above the last row is area lost, whatever the height is worth.
+    top = outline.height - missing[:, None] * SHARE
+    whole = whole + 2 * (outline.at(top).mean(axis=1) * missing) / outline.area
+    off = np.abs(span - outline.height)
+    return span, np.asarray(whole + HEIGHT_CHARGE_PER_MM * np.maximum(off - HEIGHT_DEAD_BAND_MM, 0.0))

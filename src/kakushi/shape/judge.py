@@ -1,0 +1,130 @@
+"""Judging a stack of rows: settle it, measure it, see whether it would survive a real build."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.model.catalogue import NominalSize, Sizer
+from kakushi.model.job import JointKind, Row, uniform_row
+from kakushi.model.values import replace
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
+from kakushi.shape.choices import Choices
+from kakushi.shape.match import Match, match_of
+from kakushi.shape.profile import Profile
+
+HEIGHT_DEAD_BAND_MM = 8.0
+SCORE_PER_MM = 0.001
+SCORE_PER_SMALL_MM = 0.0001
+SHALLOW_RISE = 0.3
+SWALLOWED_CHARGE = 0.5
+DOMED_CHARGE = 0.05
+LOOSER = 0.75
+SIZED_OFF_MM = 2.0
+STURDY_WITHIN = 0.03
+
+
+@dataclass(frozen=True, slots=True)
+class PinnedRow:
+    """A row kept exactly as it is, with the height of its knot above the foot, mm."""
+
+    height: float
+    row: Row
+
+
+@dataclass(frozen=True, slots=True)
+class FitRequest:
+    """What to fit: the profile (from the piece's foot), what may be used, how it is packed.
+
+    `ratio_limit`: largest ratio of neighbouring diameters; `even_steps` 0 to 1; `row_count`: exactly
+    so many rows; `pinned` rows, ascending; `stock`: (nominal size in, balloons on hand) pairs.
+    """
+
+    profile: Profile
+    nominals: tuple[NominalSize, ...]
+    sizer: Sizer
+    packing: Packing
+    counts: tuple[int, ...] = (4,)
+    max_sizes: int | None = None
+    ratio_limit: float | None = None
+    even_steps: float = 0.0
+    row_count: int | None = None
+    pinned: tuple[PinnedRow, ...] = ()
+    stock: tuple[tuple[float, int], ...] = ()
+    joint: JointKind = JointKind.WRAPPED
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A stack out of `Choices` with the geometry it settles to, the match measured on it, its score."""
+
+    kinds: tuple[int, ...]
+    rows: tuple[Row, ...]
+    geometry: Geometry
+    match: Match
+    score: float
+
+    @property
+    def span(self) -> float:
+        """Lowest to highest point, mm."""
+        return self.geometry.top - self.geometry.bottom
+
+    @property
+    def size_count(self) -> int:
+        """Different sizer settings."""
+        return len({(slot.nominal_in, round(slot.diameter_mm, 3)) for row in self.rows for slot in row.slots})
+
+
+def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tuple[Row, ...]:
+    """The rows that kinds of `choices` stand for; the last kinds are the pinned rows themselves."""
+    free = len(choices.diameters) - len(request.pinned)
+    return tuple(
+        replace(request.pinned[k - free].row, key=i)
+        if k >= free
+        else uniform_row(i, choices.count, float(choices.nominals[k]), float(choices.diameters[k]))
+        for i, k in enumerate(kinds, 1)
+    )
+
+
+def judge(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> Judged:
+    """Settle a stack and score it: match, less what its height misses, less rows that cannot be built."""
+    rows = rows_of(request, choices, kinds)
+    stack = [stack_row(row, request.packing, request.joint) for row in rows]
+    geometry = settle(stack, request.packing)
+    match = match_of(geometry, request.profile)
+    off = abs(geometry.top - geometry.bottom - request.profile.height)
+    score = match.mean - SCORE_PER_SMALL_MM * off - SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
+    if not is_sound(geometry, stack):
+        score -= SWALLOWED_CHARGE
+    score -= DOMED_CHARGE * min(int((~geometry.flat).sum()), 4)
+    return Judged(kinds, rows, geometry, match, score)
+
+
+def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:
+    """Whether no row was swallowed by a neighbour and all knots came out in order."""
+    d = np.array([row.mean_diameter for row in stack])
+    least = SHALLOW_RISE * np.minimum(d[1:], d[:-1])
+    report = geometry.report
+    return report.converged and report.in_order and bool((np.diff(geometry.knots) > least).all())
+
+
+def is_sturdy(request: FitRequest, judged: Judged) -> bool:
+    """Whether a looser packing or a small error of sizing leaves the column nearly as tall as it should.
+
+    Brittle stacks have rings that flip over a neighbour and change the height by decimetres.
+    """
+    packing = request.packing
+    stack = [stack_row(row, packing, request.joint) for row in judged.rows]
+    mean = float(np.mean([row.mean_diameter for row in stack]))
+    looser = dataclasses.replace(packing, tau=packing.tau * LOOSER)
+    smaller = [dataclasses.replace(r, diameters=tuple(d - SIZED_OFF_MM for d in r.diameters)) for r in stack]
+    for rows, how, grown in ((stack, looser, 1.0), (smaller, packing, 1 - SIZED_OFF_MM / mean)):
+        geometry = settle(rows, how)
+        span = geometry.top - geometry.bottom
+        if abs(span - judged.span * grown) > STURDY_WITHIN * judged.span or not geometry.report.in_order:
+            return False
+    return True

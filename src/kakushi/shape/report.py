@@ -1,0 +1,88 @@
+"""Where a fitted column misses its outline, and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from kakushi.packing.stack import Floats, Geometry
+from kakushi.shape.profile import Profile
+
+LINES_MM = 5.0
+AZIMUTHS = 12
+LEAST_MISS = 0.08
+MOST_NAMED = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Miss:
+    """A stretch of the outline that the column does not fill or overfills.
+
+    Heights from the foot and widths in mm; `off` is the mean difference of the widths over the
+    outline's (negative: too thin); `reason` one clause.
+    """
+
+    low: float
+    high: float
+    wanted: float
+    reached: float
+    off: float
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """Widths, mm, of the thinnest and widest rows that could be chosen, and the ratio limit in force."""
+
+    thinnest: float
+    widest: float
+    count: int
+    ratio_limit: float
+
+
+def half_widths(geometry: Geometry, lines: Floats) -> Floats:
+    """Half-width of a geometry's silhouette at heights `lines`, (k,) mm, averaged over the azimuths and sides."""
+    off = lines[:, None] - geometry.centres[None, :, 2]
+    chord = np.sqrt(np.maximum(geometry.radii[None, :] ** 2 - off**2, 0.0))
+    azimuths = np.arange(AZIMUTHS) * 2 * np.pi / AZIMUTHS
+    x = np.outer(np.cos(azimuths), geometry.centres[:, 0]) + np.outer(np.sin(azimuths), geometry.centres[:, 1])
+    reach = np.where(chord[None] > 0, x[:, None, :] + chord[None], 0.0).max(axis=2)
+    return np.asarray(reach.mean(axis=0))
+
+
+def misses(geometry: Geometry, profile: Profile, reach: Reach) -> tuple[Miss, ...]:
+    """The worst stretches, at most MOST_NAMED, largest area first; each about one row tall."""
+    if not len(geometry.knots):
+        return ()
+    middles = (geometry.knots[1:] + geometry.knots[:-1]) / 2
+    edges = np.concatenate([[0.0], middles, [max(geometry.top, profile.height)]])
+    diameters = np.array([2 * geometry.radii[geometry.row_of == row].max() for row in range(len(geometry.knots))])
+    found: list[tuple[float, Miss]] = []
+    for row, (low, high) in enumerate(pairwise(edges)):
+        lines = np.arange(low + LINES_MM / 2, high, LINES_MM)
+        if not len(lines):
+            continue
+        wanted, reached = 2 * profile.mean_half_width(lines).mean(), 2 * half_widths(geometry, lines).mean()
+        off = (reached - wanted) / max(wanted, 1e-6)
+        if abs(off) >= LEAST_MISS:
+            reason = _reason(row, wanted, off, diameters, reach)
+            area = abs(reached - wanted) * (high - low)
+            found.append((area, Miss(float(low), float(high), float(wanted), float(reached), float(off), reason)))
+    found.sort(key=lambda pair: -pair[0])
+    return tuple(miss for _, miss in found[:MOST_NAMED])
+
+
+def _reason(row: int, wanted: float, off: float, diameters: Floats, reach: Reach) -> str:
+    if off > 0 and wanted < reach.thinnest * 1.02:
+        return f"your smallest cluster of {reach.count} is {reach.thinnest:.0f} mm wide"
+    if off < 0 and wanted > reach.widest * 0.9:
+        return f"your largest cluster of {reach.count} is {reach.widest:.0f} mm wide"
+    near = diameters[max(row - 1, 0) : row + 2]
+    if near.max() / near.min() > reach.ratio_limit * 0.95:
+        return "neighbouring sizes are as unequal as they may be"
+    if row in {0, len(diameters) - 1}:
+        return "a row is round at its end"
+    steep = near.max() / near.min() > 1.15
+    return "the outline steps faster than rows can follow" if steep else "rows bulge and nest between each other"

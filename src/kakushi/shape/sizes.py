@@ -1,0 +1,144 @@
+"""Few different sizes: the best set of kinds of row, searched by exchange with the programme inside."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+
+from kakushi.model.errors import Cancelled
+from kakushi.packing.stack import Floats, Ints
+from kakushi.shape.choices import Choices
+from kakushi.shape.profile import Profile
+from kakushi.shape.programme import (
+    BIN_MM,
+    FREE,
+    OVERSHOOT_MM,
+    SHALLOW,
+    SHARE,
+    Rules,
+    Stack,
+    Tabulated,
+    band_cost,
+    change_charges,
+    end_costs,
+    tabulated,
+)
+
+EXCHANGE_ROUNDS = 6
+EXCHANGE_REACH = 0.12
+
+
+def best_set(
+    most: int, choices: Choices, stack: Stack, profile: Profile,
+    cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE,
+) -> Ints:  # fmt: skip
+    """At most `most` kinds of row, (s,) indices, that fill a profile best.
+
+    Begins with kinds of `stack` spread over its rows and exchanges one at a time while that helps;
+    all exchanges of a round are costed together. Kinds of pinned rows stay in the set.
+    Raises Cancelled when `cancelled()` is true.
+    """
+    used, times = np.unique(stack.kinds, return_counts=True)
+    if len(used) <= most:
+        return np.asarray(used)
+    kept = sorted({pin.kind for pin in rules.pins})
+    chosen = _spread(choices, used, times, max(most, len(kept)), kept)
+    best = set_costs(choices, chosen[None, :], profile, rules)[0]
+    for _ in range(EXCHANGE_ROUNDS):
+        if cancelled():
+            raise Cancelled
+        trials = np.array(list(_exchanges(choices, chosen, kept)))
+        if not len(trials):
+            break
+        costs = set_costs(choices, trials, profile, rules)
+        winner = int(np.argmin(costs))
+        if not costs[winner] < best - 1e-9:
+            break
+        chosen, best = trials[winner], costs[winner]
+    return np.asarray(chosen)
+
+
+def _spread(choices: Choices, used: Ints, times: Ints, most: int, kept: list[int]) -> Ints:
+    """`most` of the used kinds with all `kept` ones, spread evenly over the rows sorted by diameter."""
+    by_size = np.repeat(used, times)[np.argsort(choices.diameters[np.repeat(used, times)], kind="stable")]
+    at = np.round((np.arange(most) + 0.5) / most * (len(by_size) - 1)).astype(int)
+    picked = list(dict.fromkeys([*kept, *by_size[at].tolist()]))
+    spare = [k for k in used.tolist() if k not in picked]
+    return np.array((picked + spare)[:most])
+
+
+def _exchanges(choices: Choices, chosen: Ints, kept: list[int]) -> Iterator[Ints]:
+    """Sets that differ from `chosen` in one kind, replaced by one of nearly its diameter."""
+    d = choices.diameters
+    for place, kind in enumerate(chosen.tolist()):
+        if kind in kept:
+            continue
+        for other in np.flatnonzero(np.abs(d - d[kind]) < EXCHANGE_REACH * d[kind]):
+            if other not in chosen:
+                trial = chosen.copy()
+                trial[place] = other
+                yield trial
+
+
+def set_costs(choices: Choices, sets: Ints, profile: Profile, rules: Rules = FREE) -> Floats:
+    """Cost of the best stack out of each set of kinds, (t,); `sets` (t, s) indices. Infinite: none.
+
+    The programme of `best_stack` for many small sets at once, without its beam and its rules
+    about pins and numbers of rows.
+    """
+    outline = tabulated(profile)
+    many, size = sets.shape
+    low_kind, next_kind = sets[:, :, None], sets[:, None, :]
+    rise = choices.rise[low_kind, next_kind]
+    charges = change_charges(choices, rules)[low_kind, next_kind]
+    bins = int(profile.height / BIN_MM) + 2
+    cost, height = np.full((bins, many, size), np.inf), np.zeros((bins, many, size))
+    radius = choices.diameters / 2
+    seeds = band_cost(choices.cap, radius[:, None] * (1 - SHARE), outline, radius)
+    fits = 2 * radius[sets] <= outline.height + OVERSHOOT_MM / 2
+    trial, place = np.nonzero(fits)
+    kinds = sets[trial, place]
+    at = np.minimum(np.round(radius[kinds] / BIN_MM).astype(int), bins - 1)
+    cost[at, trial, place], height[at, trial, place] = seeds[kinds], radius[kinds]
+    for low in range(bins):
+        trial, place = np.nonzero(np.isfinite(cost[low]))
+        if len(trial):
+            _extend(cost, height, low, trial, place, sets, choices, rise, charges, outline)
+    at_bin, trial, place = np.nonzero(np.isfinite(cost))
+    _, whole = end_costs(
+        choices, sets[trial, place], height[at_bin, trial, place], cost[at_bin, trial, place], outline
+    )  # fmt: skip
+    best = np.full(many, np.inf)
+    np.minimum.at(best, trial, whole)
+    return best
+
+
+def _extend(
+    cost: Floats, height: Floats, low: int, trial: Ints, place: Ints, sets: Ints, choices: Choices, rise: Floats,
+    charges: Floats, outline: Tabulated,
+) -> None:  # fmt: skip
+    """Put every next row on the states (trial, place), (q,), of one bin."""
+    nexts = sets[trial]
+    step = rise[trial, place]
+    start = height[low, trial, place][:, None]
+    reached = start + step
+    d = choices.diameters[nexts]
+    target = np.round(reached / BIN_MM).astype(int)
+    fits = (reached + d / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * d)
+    fits &= (target < len(cost)) & (target > low)
+    state, following = np.nonzero(fits)
+    if not len(state):
+        return
+    step, kinds = step[state, following], nexts[state, following]
+    z = start[state] + step[:, None] * SHARE
+    extent = choices.extent[sets[trial, place][state], kinds]
+    values = (
+        cost[low, trial, place][state] + charges[trial, place][state, following]
+        + band_cost(extent, z, outline, step)
+    )  # fmt: skip
+    owner, target, reached = trial[state], target[state, following], reached[state, following]
+    better = np.flatnonzero(values < cost[target, owner, following])
+    order = better[np.argsort(-values[better], kind="stable")]
+    at = (target[order], owner[order], following[order])
+    cost[at], height[at] = values[order], reached[order]

@@ -12,8 +12,10 @@ from hypothesis import strategies as st
 from kakushi.model.units import inches
 from kakushi.packing import settle as settling
 from kakushi.packing.energy import build_problem, energy, gradient_and_hessian
+from kakushi.packing.newton import minimise
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, equal_row, joined, neck_slack
+from kakushi.packing.turns import start_state
 from kakushi.packing.uniform import uniform_stacks
 
 D = 200.0
@@ -112,8 +114,8 @@ def test_mixed_rows_settle_as_low_as_any_random_start(name: str) -> None:
     rng = np.random.default_rng(11)
     for _ in range(8):
         turns = np.cumsum(rng.uniform(0, 2 * np.pi / rows[0].count, len(rows)))
-        state = settling._start(problem, rows, SNUG, turns) + rng.normal(0, 2, problem.size)
-        other = settling._newton(problem, state)[1]
+        state = start_state(problem, rows, SNUG, turns) + rng.normal(0, 2, problem.size)
+        other = minimise(problem, state)[1]
         assert found.report.energy <= other.energy * 1.005
 
 
@@ -130,9 +132,9 @@ def test_changes_of_count_settle_alike_from_any_start() -> None:
     rng = np.random.default_rng(5)
     for _ in range(8):
         turns = np.cumsum([rng.uniform(0, 2 * np.pi / row.count) for row in rows])
-        state, report = settling._newton(problem, settling._start(problem, rows, SNUG, turns))
+        state, report = minimise(problem, start_state(problem, rows, SNUG, turns))
         assert report.converged
-        assert settling._geometry(problem, state, turns, report).top == pytest.approx(top, abs=0.02 * D)
+        assert settling.geometry_of(problem, state, turns, report).top == pytest.approx(top, abs=0.02 * D)
 
 
 def test_gradient_and_hessian_are_the_energy_s_derivatives() -> None:

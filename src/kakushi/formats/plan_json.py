@@ -9,6 +9,7 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
 from kakushi.planning import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine
+from kakushi.shape.report import Miss
 
 
 def plan_json(plan: Plan, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
@@ -49,6 +50,15 @@ def piece_json(piece: PiecePlan, job: Job, geometry: bool = False) -> dict[str, 
     if geometry:
         found["balloons"] = _balloons(piece)
     return found
+
+
+def miss_json(miss: Miss) -> dict[str, Any]:
+    """A stretch where a fit misses its outline; heights from the foot, mm."""
+    return {
+        "from_mm": _mm(miss.low), "to_mm": _mm(miss.high),
+        "wanted_mm": _mm(miss.wanted), "reached_mm": _mm(miss.reached),
+        "reason": miss.reason,
+    }  # fmt: skip
 
 
 def _mm(value: float) -> float:

@@ -102,8 +102,8 @@ def test_rows_are_changed_by_keys_and_everything_follows(demo, planned, qtbot) -
     press(qtbot, ladder, Key.Key_Down, modifier=Qt.KeyboardModifier.AltModifier)
     press(qtbot, ladder, Key.Key_Delete, Key.Key_Delete)
     assert len(rows(demo)) == 10
-    qtbot.keyClicks(ladder, "+++")
-    assert "3 to 6" in demo.notice.text
+    qtbot.keyClicks(ladder, "+++++")
+    assert "2 to 8" in demo.notice.text
     while demo.document.undo_name:
         press(qtbot, demo, Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
     assert rows(demo) == before
@@ -301,12 +301,14 @@ def test_a_bad_height_is_told_beside_the_field(demo, qtbot, text: str) -> None:
     assert demo.document.job is job
 
 
-def test_an_outline_too_narrow_says_so_and_keeps_the_rows(demo, planned, qtbot) -> None:
+def test_an_outline_too_narrow_gets_the_nearest_rows_and_the_reason(demo, planned, qtbot) -> None:
     before = rows(demo)
     type_into(qtbot, named(demo, QLineEdit, "width"), "8 cm")
-    with qtbot.waitSignal(demo.document.refused, timeout=20_000):
+    with qtbot.waitSignal(demo.document.told, timeout=20_000):
         qtbot.mouseClick(demo.shape_panel.choose, Qt.MouseButton.LeftButton)
     assert "smallest cluster" in demo.notice.text
+    assert rows(demo) != before
+    demo.document.undo()
     assert rows(demo) == before
 
 

@@ -61,7 +61,13 @@ def test_pole_base_and_topper_are_drawn_where_they_stand() -> None:
     )
     found = straight_column(3, Frame(pole_length_mm=1500, base=Base(height_mm=40)), (topper,))
     assert found.geometry.bottom == pytest.approx(40)
-    assert found.overall_height_mm == pytest.approx(found.height_mm + 300)
+    last = found.drawn.centres[-1]
+    below = found.geometry.centres[found.geometry.of_row(2)]
+    touching = 150 + found.geometry.radii[-1]
+    assert np.linalg.norm(below - last, axis=1).min() == pytest.approx(touching), (
+        "it rests in the hollow of the last row"
+    )
+    assert found.overall_height_mm == pytest.approx(last[2] + 150)
     view = View(600, 1600, 1.0, -300.0, 1550.0)
     identity = draw_buffers(found.drawn, view).identity
     assert 1550 - np.flatnonzero((identity >= 0).any(axis=1))[0] == pytest.approx(found.overall_height_mm, abs=1)

@@ -123,7 +123,11 @@ def test_kinds_of_use_are_kept_apart() -> None:
     assert uses[PartKind.TOPPER, "lantern-yellow"] == 1
     assert found.consumed_count == 8 + 8 + 8 + 1
     assert found.balloon_count == 8 + 8 + 1
-    assert any("not drawn yet" in w for w in found.warnings)
+    assert len(found.drawn.radii) == len(found.drawn_colours()) == 8 + 8 + 1
+    assert found.drawn_colours()[8:] == ["rope"] * 8 + ["lantern-yellow"]
+    ball = found.assembly.balls[0]
+    assert ball.bottom == pytest.approx(found.geometry.top), "the ball stands on the rows"
+    assert found.height_mm == pytest.approx(ball.top)
 
 
 def test_what_needs_attention_is_said() -> None:

@@ -129,9 +129,9 @@ def test_bad_values_are_refused_and_change_nothing(edit: Edit) -> None:
     assert s.undo_name is None
 
 
-@pytest.mark.parametrize("count", [0, 2, 7])
-def test_counts_outside_three_to_six_are_refused(count: int) -> None:
-    with pytest.raises(BadInput, match="3 to 6"):
+@pytest.mark.parametrize("count", [0, 1, 9])
+def test_counts_outside_two_to_eight_are_refused(count: int) -> None:
+    with pytest.raises(BadInput, match="2 to 8"):
         session().apply(edits.set_row_count(1, 1, count))
 
 

@@ -10,11 +10,13 @@ from functools import lru_cache
 
 import numpy as np
 
+from kakushi.attention import advice, row_warnings, settling_warnings
 from kakushi.colour.patterns import Colouring, colour_rows
-from kakushi.model.catalogue import NominalSize, Studio
+from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import (
     SMALLEST_HEIGHT_MM,
+    BallGroup,
     Frame,
     Group,
     Job,
@@ -28,14 +30,16 @@ from kakushi.model.job import (
     Tightness,
 )
 from kakushi.model.values import replace
-from kakushi.packing.settle import settle
-from kakushi.packing.stack import Geometry, Packing, StackRow, joined, stack_row
+from kakushi.packing.assembly import Assembly, assemble, resting_height
+from kakushi.packing.contacts import RowMeasure, row_measures
+from kakushi.packing.stack import Geometry, Packing
 from kakushi.prep.supplies import SupplyLine, Use, sum_lines, supply_lines, times, uses_of
 from kakushi.shape.fit import FitResult, Progress, alternatives, fit
 from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile, profile_of
 
+_TOPPER_WITHIN_MM = 2.0
 TAU = {Tightness.LOOSE: 0.05, Tightness.SNUG: 0.3, Tightness.TIGHT: 0.5}
 
 
@@ -47,7 +51,8 @@ class PiecePlan:
     """
 
     piece: Piece
-    geometry: Geometry
+    assembly: Assembly
+    packing: Packing
     colouring: Colouring
     profile: Profile
     column_target_mm: float
@@ -55,11 +60,23 @@ class PiecePlan:
     uses: tuple[Use, ...]
     supplies: tuple[SupplyLine, ...]
     warnings: tuple[str, ...]
+    advice: tuple[str, ...]
+    fallback: str
+
+    @property
+    def geometry(self) -> Geometry:
+        """The rows."""
+        return self.assembly.rows
 
     @property
     def drawn(self) -> Geometry:
-        """The column's geometry with its toppers standing on it (their row is -1)."""
-        return _with_toppers(self.geometry, self.piece)
+        """The rows with the piece's balls and the toppers that rest on it (their row is -1)."""
+        return _with_others(self.assembly, self.piece)
+
+    @property
+    def measures(self) -> tuple[RowMeasure, ...]:
+        """Ring radius, width, squish and gap to the pole of every row."""
+        return _measures(self.geometry, self.packing.pole_radius)
 
     @property
     def foot_mm(self) -> float:
@@ -69,12 +86,12 @@ class PiecePlan:
     @property
     def height_mm(self) -> float:
         """Floor to the highest balloon of the column, base included, topper excluded; 0 without rows."""
-        return self.geometry.top if self.piece.rows else 0.0
+        return self.assembly.top
 
     @property
     def overall_height_mm(self) -> float:
         """The same with the topper."""
-        return self.height_mm + topper_height_mm(self.piece)
+        return self.height_mm + topper_rise_mm(self.piece, self.assembly)
 
     @property
     def measured_height_mm(self) -> float:
@@ -107,7 +124,10 @@ class PiecePlan:
 
     def drawn_colours(self) -> list[str]:
         """Colour key per balloon of `drawn`."""
-        return [*self.balloon_colours(), *(part.balloons[0].colour for part in _drawn_toppers(self.piece))]
+        balls = [
+            slot.colour or self.fallback for g in self.piece.groups if isinstance(g, BallGroup) for slot in g.slots
+        ]
+        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part in _drawn_toppers(self.piece))]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -135,48 +155,31 @@ def _fallback(job: Job) -> str:
 
 @lru_cache(maxsize=512)
 def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: str) -> PiecePlan:
-    geometry = _piece_geometry(piece, piece.groups, studio)
+    assembly = _assembly(piece, piece.groups, studio)
+    geometry = assembly.rows
     colouring = colour_rows(piece.rows, geometry.turns.tolist(), piece.layers, fallback)
-    target = column_target_mm(piece)
+    target = column_target_mm(piece, assembly)
     height = max(target - _foot_mm(piece.frame), 1.0)
     uses = uses_of(piece.groups, colouring, piece.parts, fallback)
     return PiecePlan(
-        piece, geometry, colouring, profile_of(piece.outline, height), target,
+        piece, assembly, packing_of(piece, studio), colouring, profile_of(piece.outline, height), target,
         _match(geometry, piece.outline, height, _foot_mm(piece.frame)) if piece.rows else None,
         uses, supply_lines(_all_copies(piece, uses, studio, fallback), spares_percent),
-        (*_row_warnings(piece.rows, studio.nominals), *_settling_warnings(geometry), *_group_warnings(piece)),
+        (*row_warnings(piece.rows, studio.nominals), *settling_warnings(piece, geometry, packing_of(piece, studio))),
+        advice(piece, geometry, packing_of(piece, studio), studio), fallback,
     )  # fmt: skip
 
 
-def _piece_geometry(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Geometry:
+def _assembly(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Assembly:
     foot_angle = math.radians(piece.foot_angle_deg)
-    return _geometry(groups, packing_of(piece, studio), piece.joint, foot_angle, _foot_mm(piece.frame))
+    return _assembled(groups, packing_of(piece, studio), piece.joint, foot_angle, _foot_mm(piece.frame))
 
 
 @lru_cache(maxsize=256)
-def _geometry(
+def _assembled(
     groups: tuple[Group, ...], packing: Packing, joint: JointKind, foot_angle: float, foot_mm: float
-) -> Geometry:
-    """All groups of rows, each settled by itself and put where its anchor says."""
-    placed: list[Geometry] = []
-    for group in groups:
-        if not isinstance(group, RowsGroup) or not group.rows:
-            continue
-        settled = _settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
-        match group.anchor.kind:
-            case "floor":
-                lift = placed[-1].top if placed else foot_mm
-            case "at height":
-                lift = group.anchor.height_mm
-            case "hanging below":
-                lift = group.anchor.height_mm - settled.top
-        placed.append(settled.lifted(lift))
-    return joined(placed) if placed else _settled((), packing, foot_angle)
-
-
-@lru_cache(maxsize=256)
-def _settled(stack: tuple[StackRow, ...], packing: Packing, foot_angle: float) -> Geometry:
-    return settle(stack, packing, foot_angle)
+) -> Assembly:
+    return assemble(groups, packing, joint, foot_angle, foot_mm)
 
 
 @lru_cache(maxsize=256)
@@ -197,38 +200,50 @@ def _foot_mm(frame: Frame) -> float:
     return frame.base.height_mm if frame.base.kind != "none" else 0.0
 
 
-def topper_height_mm(piece: Piece) -> float:
-    """How far the tallest topper stands above the column, mm."""
-    return max((part.tall_mm for part in piece.parts if part.kind is PartKind.TOPPER), default=0.0)
+def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
+    """How far the tallest topper stands above the column, mm; toppers sink into the hollow of the last row."""
+    toppers = [part.tall_mm for part in piece.parts if part.kind is PartKind.TOPPER and part.tall_mm > 0]
+    centres, radii = assembly.spheres
+    if not len(radii):
+        return max(toppers, default=0.0)
+    tops = [resting_height(centres, radii, tall / 2) + tall / 2 for tall in toppers]
+    return max([0.0, *(top - assembly.top for top in tops)])
 
 
 def _drawn_toppers(piece: Piece) -> list[Part]:
     """Toppers that can be drawn: they have a height and a balloon to take the colour from."""
     toppers = [p for p in piece.parts if p.kind is PartKind.TOPPER]
-    return [p for p in toppers if p.tall_mm > 0 and p.balloons] if piece.rows else []
+    return [p for p in toppers if p.tall_mm > 0 and p.balloons] if _has_balloons(piece) else []
+
+
+def _has_balloons(piece: Piece) -> bool:
+    return bool(piece.rows) or any(isinstance(group, BallGroup) for group in piece.groups)
 
 
 @lru_cache(maxsize=256)
-def _with_toppers(geometry: Geometry, piece: Piece) -> Geometry:
-    toppers = _drawn_toppers(piece)
-    if not toppers:
-        return geometry
-    radii = np.array([part.tall_mm / 2 for part in toppers])
-    centres = np.zeros((len(toppers), 3))
-    centres[:, 2] = geometry.top + radii
-    none = np.full(len(toppers), -1)
+def _with_others(assembly: Assembly, piece: Piece) -> Geometry:
+    centres, radii = assembly.spheres
+    toppers = [part.tall_mm / 2 for part in _drawn_toppers(piece)]
+    stand = [[0.0, 0.0, resting_height(centres, radii, radius)] for radius in toppers]
+    geometry = assembly.rows
+    none = np.full(len(radii) - len(geometry.radii) + len(toppers), -1)
     return dataclasses.replace(
         geometry,
-        centres=np.concatenate([geometry.centres, centres]),
-        radii=np.concatenate([geometry.radii, radii]),
+        centres=np.concatenate([centres, np.array(stand).reshape(-1, 3)]),
+        radii=np.concatenate([radii, toppers]),
         row_of=np.concatenate([geometry.row_of, none]),
         slot_of=np.concatenate([geometry.slot_of, none]),
     )
 
 
-def column_target_mm(piece: Piece) -> float:
+@lru_cache(maxsize=256)
+def _measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:
+    return row_measures(geometry, pole_radius)
+
+
+def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     """Floor to the highest balloon as wished: the target height less the topper where it includes it."""
-    off = topper_height_mm(piece) if piece.target_includes_topper else 0.0
+    off = topper_rise_mm(piece, assembly) if piece.target_includes_topper else 0.0
     return max(piece.target_height_mm - off, 1.0)
 
 
@@ -243,50 +258,14 @@ def _all_copies(piece: Piece, uses: tuple[Use, ...], studio: Studio, fallback: s
 
 def _uses_of_variant(piece: Piece, groups: tuple[Group, ...], studio: Studio, fallback: str) -> tuple[Use, ...]:
     rows = tuple(row for group in groups if isinstance(group, RowsGroup) for row in group.rows)
-    geometry = _piece_geometry(piece, groups, studio)
+    geometry = _assembly(piece, groups, studio).rows
     colouring = colour_rows(rows, geometry.turns.tolist(), piece.layers, fallback)
     return uses_of(groups, colouring, piece.parts, fallback)
 
 
-def _row_warnings(rows: tuple[Row, ...], nominals: tuple[NominalSize, ...]) -> tuple[str, ...]:
-    sizes = {n.nominal_in: n for n in nominals}
-    outside = [
-        i
-        for i, row in enumerate(rows, 1)
-        for slot in row.slots[:1]
-        if (size := sizes.get(slot.nominal_in))
-        and not size.smallest_mm - 0.1 <= slot.diameter_mm <= size.largest_mm + 0.1
-    ]
-    if not outside:
-        return ()
-    named = ", ".join(map(str, outside[:6])) + ("…" if len(outside) > 6 else "")
-    return (f"Sized outside the usable range of its balloon: row{'s' if len(outside) > 1 else ''} {named}.",)
-
-
-def _settling_warnings(geometry: Geometry) -> tuple[str, ...]:
-    report, found = geometry.report, []
-    if not report.converged:
-        found.append("The rows could not be brought to balance: heights are rough.")
-    if not report.in_order:
-        found.append("A row is swallowed by its neighbour: their sizes differ too much.")
-    if domed := [str(i + 1) for i in np.flatnonzero(~geometry.flat)]:
-        rows, wants = ("Rows", "want") if len(domed) > 1 else ("Row", "wants")
-        named = ", ".join(domed[:6]) + ("…" if len(domed) > 6 else "")
-        found.append(
-            f"{rows} {named} {wants} to dome: nothing holds it down, or its necks are too short for its count."
-        )
-    return tuple(found)
-
-
-def _group_warnings(piece: Piece) -> tuple[str, ...]:
-    if any(not isinstance(group, RowsGroup) for group in piece.groups):
-        return ("Balls, reserved room and bare pole are counted but not drawn yet.",)
-    return ()
-
-
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     """What the fit is asked for a piece. Raises BadInput when there is no room or no balloon to use."""
-    height = column_target_mm(piece) - _foot_mm(piece.frame)
+    height = column_target_mm(piece, _assembly(piece, piece.groups, studio)) - _foot_mm(piece.frame)
     if height < SMALLEST_HEIGHT_MM / 2:
         raise BadInput("The topper and the base leave no height for the column.", "height")
     allowed = piece.fit.nominals
@@ -305,7 +284,7 @@ def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:
     """Rows pinned by hand, with the heights of their knots above the foot now."""
     if not any(row.pinned for row in piece.rows):
         return ()
-    knots = _piece_geometry(piece, piece.groups, studio).knots - _foot_mm(piece.frame)
+    knots = _assembly(piece, piece.groups, studio).rows.knots - _foot_mm(piece.frame)
     return tuple(PinnedRow(float(z), row) for row, z in zip(piece.rows, knots, strict=True) if row.pinned)
 
 
@@ -326,7 +305,15 @@ def fit_piece(
     cancelled: Callable[[], bool] = lambda: False,
 ) -> FitResult:
     """Choose rows for a piece. Raises BadInput, FitImpossible, Cancelled; the piece is not changed."""
-    return fit(fit_request(piece, studio), progress, cancelled)
+    request = fit_request(piece, studio)
+    result = fit(request, progress, cancelled)
+    if not (piece.target_includes_topper and topper_rise_mm(piece, _assembly(piece, (), studio))):
+        return result
+    # How deep the topper sinks depends on the last row: once more with the rows just found.
+    again = fit_request(with_rows(piece, result.rows), studio)
+    if abs(again.profile.height - request.profile.height) <= _TOPPER_WITHIN_MM:
+        return result
+    return fit(again, progress, cancelled)
 
 
 def with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:

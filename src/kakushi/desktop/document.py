@@ -223,6 +223,8 @@ class Document(QObject):
             return
         if not self.apply(edits.replace_rows(self._fitted_piece, result.rows)):
             self.told.emit("The rows already are the best found.")
+        elif result.notes:
+            self.told.emit(" ".join(result.notes))
 
     # --- preferences -----------------------------------------------------------------------
 

@@ -7,12 +7,41 @@ the row pops into a dome at the first touch; the deciding balloons are those tha
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Sequence
 
-from kakushi.packing.energy import Problem, gradient_and_hessian
-from kakushi.packing.stack import Floats, Ints
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.packing.energy import Problem, build_problem, gradient_and_hessian
+from kakushi.packing.newton import minimise
+from kakushi.packing.stack import Floats, Geometry, Ints, Packing, StackRow
 
 UNSTABLE_BELOW = -1e-3
+KNOCK_MM = 6.0
+DOMED_FROM = 0.3
+_KNOCK_TOLERANCE = 1e-5
+_SEED = 7
+
+
+def domed_after_knock(rows: Sequence[StackRow], packing: Packing, held: Geometry) -> NDArray[np.bool_]:
+    """Rows that pop into a dome when the settled column is knocked with no hand on it, (m,) bool.
+
+    Every balloon is pushed a few millimetres (seeded) and the whole settles without level springs;
+    a row has domed when its balloons end further apart in height than DOMED_FROM of their diameter.
+    """
+    problem = build_problem(rows, packing, level=0.0)
+    rng = np.random.default_rng(_SEED)
+    state: Floats = np.zeros(problem.size)
+    state[problem.knot_at] = held.knots - held.knots[0]
+    at = problem.balloon_at[:, None] + np.arange(3)
+    state[at] = held.centres - [0.0, 0.0, held.knots[0]] + rng.normal(0, KNOCK_MM, held.centres.shape)
+    state, _ = minimise(problem, state, _KNOCK_TOLERANCE)
+    heights = state[problem.balloon_at + 2]
+    low, high = np.full(len(rows), np.inf), np.full(len(rows), -np.inf)
+    np.minimum.at(low, problem.row_of, heights)
+    np.maximum.at(high, problem.row_of, heights)
+    diameters = np.array([row.mean_diameter for row in rows])
+    return np.asarray(high - low > DOMED_FROM * diameters)
 
 
 def softest_modes(problem: Problem, state: Floats) -> Floats:

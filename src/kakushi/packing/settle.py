@@ -20,6 +20,20 @@ _SHAKE_SEED = 4
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 
+def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geometry:
+    """Settled geometry of `rows` that differ little from those of `near` (same counts), from where they lay.
+
+    A few iterations; but where sizes differ much a row may stay in a hollow that `settle` would leave.
+    """
+    problem = build_problem(rows, packing)
+    state: Floats = np.zeros(problem.size)
+    state[problem.knot_at] = near.knots - near.knots[0]
+    at = problem.balloon_at[:, None] + np.arange(3)
+    state[at] = near.centres - [0.0, 0.0, near.knots[0]]
+    state, report = minimise(problem, state)
+    return geometry_of(problem, state, near.turns, report)
+
+
 def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0) -> Geometry:
     """Settled geometry of `rows`, foot first; slot 1 of row 1 at `foot_angle` (radians).
 
@@ -38,9 +52,7 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0) 
     return geometry_of(problem, state, turns + foot_angle, report)
 
 
-def _shaken(
-    problem: Problem, state: Floats, report: Report, rows: NDArray[np.bool_]
-) -> tuple[Floats, Report]:
+def _shaken(problem: Problem, state: Floats, report: Report, rows: NDArray[np.bool_]) -> tuple[Floats, Report]:
     """The lowest of several balances near one, each reached from a shake (seeded) of some `rows`, (m,).
 
     Balloons of unequal rows have more than one hollow to lie in.

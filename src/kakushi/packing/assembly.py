@@ -1,0 +1,92 @@
+"""Groups on one centreline: each settled by itself and put where its anchor says; what rests on top."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from kakushi.model.job import Anchor, BallGroup, BarePoleGroup, Group, JointKind, RoomGroup, RowsGroup
+from kakushi.packing.ball import BallGeometry, settle_ball
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Floats, Geometry, Packing, StackRow, default_slack, joined, stack_row
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Assembly:
+    """All rows of a piece as one geometry, rows numbered through, and its balls, at their heights."""
+
+    rows: Geometry
+    balls: tuple[BallGeometry, ...]
+
+    @property
+    def top(self) -> float:
+        """Highest point, mm; 0 without balloons."""
+        return max([self.rows.top, *(ball.top for ball in self.balls)])
+
+    @property
+    def spheres(self) -> tuple[Floats, Floats]:
+        """Centres (n, 3) and radii (n,) of all balloons, those of rows first, mm."""
+        return (
+            np.concatenate([self.rows.centres, *(ball.centres for ball in self.balls)]),
+            np.concatenate([self.rows.radii, *(ball.radii for ball in self.balls)]),
+        )
+
+
+def assemble(
+    groups: Iterable[Group], packing: Packing, joint: JointKind, foot_angle: float, foot_mm: float
+) -> Assembly:
+    """Place groups from the foot up, the first on `foot_mm`; room and bare pole only take up height."""
+    rows: list[Geometry] = []
+    balls: list[BallGeometry] = []
+    floor = foot_mm
+    for group in groups:
+        if isinstance(group, RoomGroup | BarePoleGroup):
+            floor = group.height_mm + _lift(group.anchor, 0.0, group.height_mm, floor)
+        elif isinstance(group, BallGroup):
+            ball = settled_ball(tuple((s.nominal_in, s.diameter_mm) for s in group.slots), packing.slack)
+            balls.append(ball.lifted(_lift(group.anchor, ball.bottom, ball.top, floor)))
+            floor = balls[-1].top
+        elif isinstance(group, RowsGroup) and group.rows:
+            part = settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
+            rows.append(part.lifted(_lift(group.anchor, part.bottom, part.top, floor)))
+            floor = rows[-1].top
+    return Assembly(joined(rows) if rows else settle((), packing), tuple(balls))
+
+
+def _lift(anchor: Anchor, bottom: float, top: float, floor: float) -> float:
+    """How far a part from `bottom` to `top` is raised."""
+    match anchor.kind:
+        case "at height":
+            return anchor.height_mm - bottom
+        case "hanging below":
+            return anchor.height_mm - top
+        case _:
+            return floor - bottom
+
+
+@lru_cache(maxsize=256)
+def settled(stack: tuple[StackRow, ...], packing: Packing, foot_angle: float) -> Geometry:
+    """`settle`, remembered."""
+    return settle(stack, packing, foot_angle)
+
+
+@lru_cache(maxsize=64)
+def settled_ball(sizes: tuple[tuple[float, float], ...], slack: float) -> BallGeometry:
+    """`settle_ball` for (nominal size in, sized diameter mm) pairs, remembered."""
+    return settle_ball([d for _, d in sizes], [default_slack(n, d, slack) for n, d in sizes])
+
+
+def resting_height(centres: Floats, radii: Floats, radius: float) -> float:
+    """Height, mm, of the centre of a ball of `radius` on the centreline that rests on spheres (n, 3), (n,).
+
+    Where it would fall through the hole between them it is held level with their tops.
+    """
+    out = np.hypot(centres[:, 0], centres[:, 1])
+    reach = radii + radius
+    touching = out < reach
+    rests = centres[touching, 2] + np.sqrt(reach[touching] ** 2 - out[touching] ** 2)
+    top = float((centres[:, 2] + radii).max())
+    return max(float(rests.max(initial=-np.inf)), top - radius)

@@ -1,0 +1,128 @@
+"""How *you* pack: packing force and neck slack fitted to measured test stacks.
+
+The two are strongly tied to each other (a wider ring sits lower, so does a tighter one), and a
+diameter wrong by 2 mm biases both: judge a calibration by the height it predicts for a long column.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.model.errors import BadInput
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Floats, Packing, default_slack, equal_row
+
+HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
+PRIOR_TAU, PRIOR_TAU_SD = 0.3, 1.0
+PRIOR_SLACK_SD = 0.35
+LOW, HIGH = (0.01, 0.2), (1.5, 3.0)
+LONG_ROWS = 20
+LEAST_ROWS, MOST_ROWS = 2, 60
+
+
+@dataclass(frozen=True, slots=True)
+class TestStack:
+    """A measured stack of equal rows, lengths mm; no `width` when it was not measured.
+
+    `diameter` from a template held to the finished balloons, not the sizer's mark.
+    """
+
+    rows: int
+    count: int
+    nominal_in: float
+    diameter: float
+    height: float
+    width: float | None = None
+    pole_radius: float = 0.0
+
+    __test__ = False
+
+
+@dataclass(frozen=True, slots=True)
+class Calibration:
+    """Fitted packing force tau and slack over the default, with standard deviations.
+
+    `height_percent`: standard deviation of a long column's height, in percent, all in;
+    `misses` height measured less height fitted per stack, mm.
+    """
+
+    tau: float
+    slack: float
+    tau_sd: float
+    slack_sd: float
+    height_percent: float
+    misses: tuple[float, ...]
+
+
+def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float]:
+    """Height and width, mm, that the model gives a test stack."""
+    row = equal_row(stack.count, stack.diameter, default_slack(stack.nominal_in, stack.diameter, slack))
+    geometry = settle([row] * stack.rows, Packing(tau, stack.pole_radius))
+    out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1]) + geometry.radii
+    inner = (geometry.row_of > 0) & (geometry.row_of < stack.rows - 1) if stack.rows > 2 else np.ones_like(out, bool)
+    return geometry.top - geometry.bottom, float(2 * out[inner].mean())
+
+
+def calibrate(stacks: Sequence[TestStack]) -> Calibration:
+    """Fit tau and slack to one or more stacks; all pool into one answer.
+
+    Least squares on heights and widths over their measuring errors, with weak priors (ln tau about
+    the default snug packing, ln slack about 1) that settle what the stacks leave open; standard
+    deviations from the normal matrix at the optimum. A diameter's error enters as DIAMETER_SD.
+    Raises BadInput for stacks that cannot have been measured.
+    """
+    from scipy.optimize import least_squares  # noqa: PLC0415 - large, and only needed here
+
+    if not stacks:
+        raise BadInput("Measure at least one test stack.", "stack")
+    for stack in stacks:
+        _check(stack)
+    height_sds = [np.hypot(HEIGHT_SD, DIAMETER_SD * stack.rows * 0.8) for stack in stacks]
+
+    def residuals(logs: Floats) -> Floats:
+        tau, slack = np.exp(logs)
+        found = [(logs[0] - np.log(PRIOR_TAU)) / PRIOR_TAU_SD, logs[1] / PRIOR_SLACK_SD]
+        for stack, sd in zip(stacks, height_sds, strict=True):
+            height, width = stack_size(stack, tau, slack)
+            found.append((height - stack.height) / sd)
+            if stack.width is not None:
+                found.append((width - stack.width) / WIDTH_SD)
+        return np.array(found)
+
+    best = least_squares(
+        residuals, np.log([PRIOR_TAU, 1.0]), bounds=(np.log(LOW), np.log(HIGH)), diff_step=1e-3, xtol=1e-6
+    )
+    covariance = np.linalg.inv(best.jac.T @ best.jac)
+    tau, slack = np.exp(best.x)
+    sds = np.sqrt(np.diag(covariance)) * [tau, slack]
+    misses = tuple(stack.height - stack_size(stack, tau, slack)[0] for stack in stacks)
+    return Calibration(
+        float(tau), float(slack), float(sds[0]), float(sds[1]), _height_percent(stacks[0], best.x, covariance), misses
+    )
+
+
+def _height_percent(stack: TestStack, logs: Floats, covariance: Floats) -> float:
+    """Uncertainty of a long column's height from that of the two parameters, percent."""
+    long = TestStack(LONG_ROWS, stack.count, stack.nominal_in, stack.diameter, 1.0, None, stack.pole_radius)
+    step = 0.02
+    heights = [stack_size(long, *np.exp(logs + off))[0] for off in ([step, 0], [-step, 0], [0, step], [0, -step])]
+    slope = np.array([heights[0] - heights[1], heights[2] - heights[3]]) / (2 * step)
+    return float(100 * np.sqrt(slope @ covariance @ slope) / np.mean(heights))
+
+
+def _check(stack: TestStack) -> None:
+    if not LEAST_ROWS <= stack.rows <= MOST_ROWS:
+        raise BadInput(f"A test stack has {LEAST_ROWS} to {MOST_ROWS} rows.", "rows")
+    if not 2 <= stack.count <= 8:
+        raise BadInput("A row of a test stack has 2 to 8 balloons.", "count")
+    low, high = stack.diameter * (1 + 0.25 * (stack.rows - 1)), stack.diameter * stack.rows * 1.1
+    if not low <= stack.height <= high:
+        raise BadInput(
+            f"{stack.rows} rows of {stack.diameter:.0f} mm balloons stand between {low:.0f} and {high:.0f} mm tall; "
+            f"{stack.height:.0f} mm cannot be right.", "height",
+        )  # fmt: skip
+    if stack.width is not None and not stack.diameter <= stack.width <= 4 * stack.diameter:
+        raise BadInput(f"A width of {stack.width:.0f} mm cannot be right for these balloons.", "width")

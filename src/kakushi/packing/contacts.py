@@ -1,0 +1,69 @@
+"""What touches what in a settled column, and each row's measures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.packing.stack import Floats, Geometry, Ints
+
+TOUCHING = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Contacts:
+    """Touching balloons: `pairs` (c, 2) indices, lower first, `overlap` (c,) mm."""
+
+    pairs: Ints
+    overlap: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class RowMeasure:
+    """A settled row. Lengths mm.
+
+    `ring` mean distance of its balloons' centres from the centreline; `width` across the row;
+    `squish` largest overlap with any balloon over the sum of the radii; `gap` between the pole (or the
+    centreline) and the nearest skin: mechanics show through a wide one.
+    """
+
+    ring: float
+    width: float
+    squish: float
+    gap: float
+
+
+def contacts(geometry: Geometry) -> Contacts:
+    """Every two balloons that touch, whichever rows they are in, next-but-one rows included."""
+    # Imported at first use: it is large, and a window shows before that.
+    from scipy.spatial import cKDTree  # noqa: PLC0415
+
+    if len(geometry.radii) < 2:
+        return Contacts(np.zeros((0, 2), dtype=np.int64), np.zeros(0))
+    tree = cKDTree(geometry.centres)
+    pairs = tree.query_pairs(2 * float(geometry.radii.max()), output_type="ndarray")
+    apart = np.linalg.norm(geometry.centres[pairs[:, 0]] - geometry.centres[pairs[:, 1]], axis=1)
+    overlap = geometry.radii[pairs].sum(axis=1) - apart
+    touching = overlap > TOUCHING
+    order = np.lexsort((pairs[touching, 1], pairs[touching, 0]))
+    return Contacts(pairs[touching][order], overlap[touching][order])
+
+
+def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:
+    """Measures of every row, foot first."""
+    found = contacts(geometry)
+    share = found.overlap / geometry.radii[found.pairs].sum(axis=1)
+    squish = np.zeros(len(geometry.radii))
+    for end in (0, 1):
+        np.maximum.at(squish, found.pairs[:, end], share)
+    out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1])
+    measures = []
+    for row in range(len(geometry.knots)):
+        mine = geometry.of_row(row)
+        reach = out[mine] + geometry.radii[mine]
+        gap = float((out[mine] - geometry.radii[mine]).min()) - pole_radius
+        measures.append(
+            RowMeasure(float(out[mine].mean()), float(2 * reach.max()), float(squish[mine].max()), max(gap, 0.0))
+        )
+    return tuple(measures)

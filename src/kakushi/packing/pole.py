@@ -1,0 +1,62 @@
+"""How many rows a given pole takes: a range, since sizing and pressing differ from hand to hand."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Packing, StackRow
+
+PRESSED, LET_BE = 1.5, 0.6
+COVERED_WITHIN = 0.5
+MOST_MORE = 8
+SMALL_RISE = 0.4
+_SMALLEST_LAST = 0.45
+
+
+@dataclass(frozen=True, slots=True)
+class PoleRange:
+    """Rows a pole takes with its end covered, at least and at most, and how it ends. Lengths mm.
+
+    `bare`: pole left above the last row's knot as planned (negative: the row is above the pole's
+    end); `last_diameter`: of one more, smaller row that would cover the rest, None when none would.
+    """
+
+    fewest: int
+    most: int
+    bare: float
+    last_diameter: float | None
+
+
+def rows_on_pole(
+    rows: Sequence[StackRow], packing: Packing, length: float, capped: bool, scatter_mm: float
+) -> PoleRange:
+    """The range of rows for a pole that ends `length` mm above the foot of a column of `rows` (at least one).
+
+    More rows repeat the last one, fewer leave rows out from the top. The low and high ends come from
+    packing pressed harder (only where a cap holds the last row down) or let be, with all sizes one
+    `scatter_mm` too small or too large. A row covers the end when that lies between its knot and its top.
+    """
+    column = [*rows, *[rows[-1]] * MOST_MORE]
+    harder = packing.tau * (PRESSED if capped else 1.0)
+    low = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm)
+    usual = _knots(column, packing, 0.0)
+    high = _knots(column, dataclasses.replace(packing, tau=packing.tau * LET_BE), scatter_mm)
+    above = [COVERED_WITHIN * row.mean_diameter for row in column]
+    fits = [i + 1 for i in range(len(column)) if low[i] <= length <= high[i] + above[i]]
+    nearest = max([i + 1 for i, knot in enumerate(usual) if knot <= length], default=1)
+    diameter = rows[-1].mean_diameter
+    bare = length - usual[len(rows) - 1]
+    # A row d on a row D rises about 0.4 (d + D); solved for the knot at the pole's end.
+    wanted = bare / SMALL_RISE - diameter
+    last = wanted if bare > diameter / 2 and _SMALLEST_LAST * diameter <= wanted <= diameter else None
+    return PoleRange(fits[0] if fits else nearest, fits[-1] if fits else nearest, bare, last)
+
+
+def _knots(column: list[StackRow], packing: Packing, off_mm: float) -> list[float]:
+    resized = [
+        dataclasses.replace(row, diameters=tuple(max(d + off_mm, d / 2) for d in row.diameters)) for row in column
+    ]
+    return [float(knot) for knot in settle(resized, packing).knots]

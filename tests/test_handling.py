@@ -1,0 +1,209 @@
+"""What hands do to a column: test stacks, careless sizing, knocks, poles, balls, contacts."""
+
+from __future__ import annotations
+
+import dataclasses
+
+import numpy as np
+import pytest
+
+from kakushi.model.errors import BadInput, Cancelled
+from kakushi.packing.assembly import resting_height
+from kakushi.packing.ball import _energy, settle_ball
+from kakushi.packing.calibration import TestStack, calibrate, stack_size
+from kakushi.packing.contacts import contacts, row_measures
+from kakushi.packing.holding import what_holds
+from kakushi.packing.pole import rows_on_pole
+from kakushi.packing.release import domed_after_knock
+from kakushi.packing.settle import resettle, settle
+from kakushi.packing.stack import Packing, StackRow, equal_row
+from kakushi.packing.tolerance import height_spread
+
+SNUG = Packing(0.3, 12.5)
+D = 216.0
+
+
+def measured(rows: int, count: int, diameter: float, tau: float, slack: float, off: float = 0.0) -> TestStack:
+    blank = TestStack(rows, count, 11, diameter, 1.0, None, 12.5)
+    height, width = stack_size(blank, tau, slack)
+    return dataclasses.replace(blank, height=height + off, width=width - off)
+
+
+# --- calibration -----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("tau", "slack"), [(0.15, 0.9), (0.3, 1.15), (0.5, 0.8)])
+def test_calibration_predicts_a_long_column(tau: float, slack: float) -> None:
+    stacks = [measured(10, 4, D, tau, slack, 2.0), measured(8, 5, 190.0, tau, slack, -2.0)]
+    found = calibrate(stacks)
+    long = TestStack(25, 4, 11, D, 1.0, None, 12.5)
+    true, told = stack_size(long, tau, slack)[0], stack_size(long, found.tau, found.slack)[0]
+    assert told == pytest.approx(true, rel=3 * found.height_percent / 100)
+    assert told == pytest.approx(true, rel=0.01)
+    assert found.slack == pytest.approx(slack, abs=4 * found.slack_sd)
+    assert 0 < found.height_percent < 2
+    assert max(map(abs, found.misses)) < 8
+
+
+def test_more_measurements_pool_to_less_doubt() -> None:
+    one = measured(6, 4, D, 0.3, 1.0)
+    alone = calibrate([dataclasses.replace(one, width=None)])
+    many = calibrate([one, measured(12, 4, 190.0, 0.3, 1.0), measured(9, 5, D, 0.3, 1.0)])
+    assert many.height_percent < alone.height_percent
+    assert many.slack_sd < alone.slack_sd / 2
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [({"height": 3000.0}, "cannot be right"), ({"height": 200.0}, "cannot be right"), ({"width": 60.0}, "width"),
+     ({"rows": 1}, "2 to 60 rows"), ({"count": 9}, "2 to 8")],
+)  # fmt: skip
+def test_impossible_measurements_are_refused(changes: dict[str, float], said: str) -> None:
+    with pytest.raises(BadInput, match=said):
+        calibrate([dataclasses.replace(measured(6, 4, D, 0.3, 1.0), **changes)])
+    with pytest.raises(BadInput, match="at least one"):
+        calibrate([])
+
+
+# --- size tolerance ---------------------------------------------------------------------------
+
+
+def test_careless_sizing_spreads_the_height() -> None:
+    rows = [equal_row(4, D, 46.0)] * 10
+    exact = settle(rows, SNUG)
+    sharp, rough = height_spread(rows, SNUG, exact, 1.0), height_spread(rows, SNUG, exact, 4.0)
+    assert 0 < sharp.height_sd < rough.height_sd < 60
+    assert rough.height_sd == pytest.approx(4 * sharp.height_sd, rel=0.4)
+    assert height_spread(rows, SNUG, exact, 1.0).height_sd == sharp.height_sd, "seeded"
+    assert height_spread(rows, SNUG, exact, 0.0).height_sd == 0
+    with pytest.raises(Cancelled):
+        height_spread(rows, SNUG, exact, 1.0, cancelled=lambda: True)
+
+
+def test_gaps_open_in_rows_that_just_touch() -> None:
+    touching = [equal_row(4, D, 0.207 * D)] * 5
+    found = height_spread(touching, SNUG, settle(touching, SNUG), 9.0)
+    assert found.gaps.max() > 0.3
+    assert found.prone
+    exact = height_spread(touching, SNUG, settle(touching, SNUG), 0.3)
+    assert not exact.prone
+
+
+def test_settling_again_from_the_last_state_agrees() -> None:
+    rows = [equal_row(4, d, 44.0) for d in (216.0, 200.0, 190.0, 180.0, 170.0)]
+    held = settle(rows, SNUG)
+    edited = [*rows[:2], equal_row(4, 196.0, 45.0), *rows[3:]]
+    assert resettle(edited, SNUG, held).top == pytest.approx(settle(edited, SNUG).top, abs=0.01)
+
+
+# --- doming ----------------------------------------------------------------------------------------
+
+
+def test_rows_of_six_pop_when_knocked_where_quads_stay() -> None:
+    def knocked(count: int, packing: Packing) -> np.ndarray:
+        rows = [equal_row(count, D, 50.0)] * 6
+        return domed_after_knock(rows, packing, settle(rows, packing))
+
+    assert not knocked(4, SNUG).any()
+    assert knocked(6, Packing(0.1, 12.5)).any()
+
+
+def test_what_holds_a_domed_row_down() -> None:
+    rows = [equal_row(4, D, 46.0)] * 3 + [equal_row(6, D, 30.0)]
+    last = what_holds(rows, 3, SNUG)
+    assert last.nothing_above
+    assert last.row_above
+    covered = settle([*rows, rows[-1]], SNUG)
+    assert covered.flat[3]
+    between = what_holds([*rows, equal_row(4, D, 46.0)], 3, SNUG)
+    assert not between.nothing_above
+
+
+# --- poles --------------------------------------------------------------------------------------------
+
+
+def test_a_pole_takes_a_range_of_rows() -> None:
+    rows = [equal_row(4, D, 46.0)] * 10
+    top_knot = settle(rows, SNUG).knots[-1]
+    found = rows_on_pole(rows, SNUG, top_knot + 20, capped=True, scatter_mm=2.0)
+    assert found.fewest <= 10 <= found.most
+    assert found.most - found.fewest <= 3
+    assert found.bare == pytest.approx(20, abs=2)
+    wider = rows_on_pole(rows, SNUG, top_knot + 20, capped=True, scatter_mm=8.0)
+    assert wider.most - wider.fewest >= found.most - found.fewest
+    loose_end = rows_on_pole(rows, SNUG, top_knot + 20, capped=False, scatter_mm=2.0)
+    assert loose_end.most <= found.most
+    short = rows_on_pole(rows, SNUG, top_knot * 0.6, capped=True, scatter_mm=2.0)
+    assert short.most < 10
+    assert short.bare < 0
+
+
+def test_a_smaller_row_covers_what_is_left_of_the_pole() -> None:
+    rows = [equal_row(4, D, 46.0)] * 8
+    found = rows_on_pole(rows, SNUG, settle(rows, SNUG).knots[-1] + 0.68 * D, capped=True, scatter_mm=1.0)
+    assert found.last_diameter is not None
+    small = equal_row(4, found.last_diameter, 0.22 * found.last_diameter)
+    knot = settle([*rows, small], SNUG).knots[-1]
+    end = settle(rows, SNUG).knots[-1] + 0.68 * D
+    assert abs(knot - end) < found.last_diameter / 2
+
+
+# --- contacts and balls ----------------------------------------------------------------------------------
+
+
+def test_contacts_are_found_between_any_rows() -> None:
+    rows = [equal_row(4, D, 46.0), equal_row(4, 90.0, 25.0), equal_row(4, D, 46.0)]
+    settled = settle(rows, SNUG)
+    found = contacts(settled)
+    apart = np.linalg.norm(settled.centres[:, None] - settled.centres[None], axis=2)
+    touching = np.triu(apart < settled.radii[:, None] + settled.radii[None] - 1e-6, 1)
+    assert len(found.pairs) == touching.sum()
+    assert {(int(a), int(b)) for a, b in found.pairs} == {(int(a), int(b)) for a, b in np.argwhere(touching)}
+    spans = settled.row_of[found.pairs[:, 1]] - settled.row_of[found.pairs[:, 0]]
+    assert 2 in spans, "the spacer lets its neighbours touch"
+
+
+def test_row_measures_show_ring_squish_and_the_gap_to_the_pole() -> None:
+    thick = Packing(0.3, 60.0)
+    tight = row_measures(settle([equal_row(4, D, 10.0)] * 4, thick), 60.0)
+    wide = row_measures(settle([equal_row(6, D, 90.0)] * 4, SNUG), 12.5)
+    assert all(m.gap == 0 for m in tight)
+    assert all(m.gap > 40 for m in wide)
+    for measure in (*tight, *wide):
+        assert 0 < measure.squish < 0.3
+        assert measure.width > 2 * measure.ring
+
+
+@pytest.mark.parametrize("count", [8, 10, 12])
+def test_balls_settle_all_ways_and_stand(count: int) -> None:
+    ball = settle_ball([D] * count, [46.0] * count)
+    assert ball.converged
+    out = np.linalg.norm(ball.centres, axis=1)
+    assert np.ptp(out) < 0.05 * D
+    assert np.abs(ball.centres.mean(axis=0)).max() < 0.1 * D
+    lowest = np.sort(ball.centres[:, 2])[:3]
+    assert np.ptp(lowest) < 0.02 * D, "it stands on three"
+    apart = np.linalg.norm(ball.centres[:, None] - ball.centres[None], axis=2) + 9e9 * np.eye(count)
+    assert apart.min() > 0.7 * D
+
+
+def test_the_ball_s_gradient_is_its_energy_s() -> None:
+    rng = np.random.default_rng(2)
+    radii, reach, at = rng.uniform(80, 110, 5), rng.uniform(110, 140, 5), rng.normal(0, 90, 15)
+    slopes = [(_energy(at + e, radii, reach)[0] - _energy(at - e, radii, reach)[0]) / 2e-4 for e in 1e-4 * np.eye(15)]
+    assert _energy(at, radii, reach)[1] == pytest.approx(slopes, rel=1e-5)
+
+
+def test_a_topper_rests_in_the_hollow_or_on_the_tops() -> None:
+    last = settle([equal_row(4, D, 46.0)], SNUG)
+    big = resting_height(last.centres, last.radii, 250.0)
+    gap = np.linalg.norm(last.centres - [0, 0, big], axis=1) - last.radii - 250.0
+    assert gap == pytest.approx(0, abs=1e-6)
+    assert resting_height(last.centres, last.radii, 10.0) == pytest.approx(last.top - 10.0)
+
+
+def test_a_strip_joint_packs_looser_than_a_wrapped_one() -> None:
+    row = equal_row(4, D, 46.0)
+    wrapped = settle([row] * 6, SNUG)
+    strip = settle([row] + [StackRow(row.diameters, row.slacks, packing=0.7)] * 5, SNUG)
+    assert strip.top > wrapped.top

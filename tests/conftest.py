@@ -31,7 +31,9 @@ def make_window(qtbot, tmp_path: Path) -> Iterator[Callable[[], object]]:
     made = []
 
     def make(pid: int = 1):
-        window = build_window(RecoveryStore(tmp_path / "recovery", pid), tmp_path / "preferences.json")
+        window = build_window(
+            RecoveryStore(tmp_path / "recovery", pid), tmp_path / "preferences.json", tmp_path / "studio.sqlite3"
+        )
         window.resize(1280, 800)
         window.show()
         qtbot.waitExposed(window)

@@ -41,6 +41,13 @@ def row_warnings(rows: Sequence[Row], nominals: Sequence[NominalSize]) -> tuple[
     return (f"Sized outside the usable range of its balloon: {named_rows(outside)}.",) if outside else ()
 
 
+def packing_warnings(piece: Piece, studio: Studio) -> tuple[str, ...]:
+    """A measured packing that this studio does not have."""
+    if piece.packing_name and studio.packing(piece.packing_name) is None:
+        return (f"The packing “{piece.packing_name}” is not in this studio: planned as {piece.tightness.value}.",)
+    return ()
+
+
 def settling_warnings(piece: Piece, geometry: Geometry, packing: Packing) -> tuple[str, ...]:
     """What the settling could not answer well, and rows that want to dome, with what keeps them down."""
     report, found = geometry.report, []

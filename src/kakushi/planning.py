@@ -10,7 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from kakushi.attention import advice, row_warnings, settling_warnings
+from kakushi.attention import advice, packing_warnings, row_warnings, settling_warnings
 from kakushi.colour.patterns import Colouring, colour_rows
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
@@ -30,11 +30,12 @@ from kakushi.model.job import (
     Tightness,
 )
 from kakushi.model.values import replace
-from kakushi.packing.assembly import Assembly, assemble, resting_height
+from kakushi.packing.assembly import Assembly, assemble, resting_height, settled
 from kakushi.packing.contacts import RowMeasure, row_measures
-from kakushi.packing.stack import Geometry, Packing
+from kakushi.packing.stack import Geometry, Packing, stack_row
+from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
 from kakushi.prep.supplies import SupplyLine, Use, sum_lines, supply_lines, times, uses_of
-from kakushi.shape.fit import FitResult, Progress, alternatives, fit
+from kakushi.shape.fit import FitResult, Progress, alternatives, fit, sketch
 from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile, profile_of
@@ -156,17 +157,18 @@ def _fallback(job: Job) -> str:
 @lru_cache(maxsize=512)
 def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: str) -> PiecePlan:
     assembly = _assembly(piece, piece.groups, studio)
-    geometry = assembly.rows
+    geometry, packing = assembly.rows, packing_of(piece, studio)
     colouring = colour_rows(piece.rows, geometry.turns.tolist(), piece.layers, fallback)
     target = column_target_mm(piece, assembly)
     height = max(target - _foot_mm(piece.frame), 1.0)
     uses = uses_of(piece.groups, colouring, piece.parts, fallback)
     return PiecePlan(
-        piece, assembly, packing_of(piece, studio), colouring, profile_of(piece.outline, height), target,
+        piece, assembly, packing, colouring, profile_of(piece.outline, height), target,
         _match(geometry, piece.outline, height, _foot_mm(piece.frame)) if piece.rows else None,
         uses, supply_lines(_all_copies(piece, uses, studio, fallback), spares_percent),
-        (*row_warnings(piece.rows, studio.nominals), *settling_warnings(piece, geometry, packing_of(piece, studio))),
-        advice(piece, geometry, packing_of(piece, studio), studio), fallback,
+        (*packing_warnings(piece, studio), *row_warnings(piece.rows, studio.nominals),
+         *settling_warnings(piece, geometry, packing)),
+        advice(piece, geometry, packing, studio), fallback,
     )  # fmt: skip
 
 
@@ -278,6 +280,28 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
         controls.max_sizes, controls.ratio_limit, controls.even_steps, controls.row_count,
         _pinned_rows(piece, studio), tuple((line.nominal_in, line.balloons) for line in controls.stock), piece.joint,
     )  # fmt: skip
+
+
+def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:
+    """A quick choice of rows while an outline is dragged. Raises as `fit_piece` does."""
+    return sketch(fit_request(piece, studio), cancelled)
+
+
+def spread_of(found: PiecePlan, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> Spread:
+    """What the studio's sizing scatter does to a piece's height and gaps. Raises Cancelled."""
+    groups = [group for group in found.piece.groups if isinstance(group, RowsGroup) and group.rows]
+    stacks = [tuple(stack_row(row, found.packing, found.piece.joint) for row in group.rows) for group in groups]
+    spreads = [
+        height_spread(
+            stack, found.packing, settled(stack, found.packing, 0.0), studio.sizing_scatter_mm, SAMPLES, cancelled
+        )
+        for stack in stacks
+    ]
+    if not spreads:
+        return Spread(0.0, np.zeros(0), 0)
+    # Groups vary independently.
+    sd = math.sqrt(sum(spread.height_sd**2 for spread in spreads))
+    return Spread(sd, np.concatenate([spread.gaps for spread in spreads]), spreads[0].samples)
 
 
 def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:

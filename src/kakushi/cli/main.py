@@ -18,6 +18,7 @@ from kakushi import __version__
 from kakushi.formats.atomic import reason, write_atomically
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.outline_file import load_outline
+from kakushi.formats.paths import studio_path
 from kakushi.formats.pdf import pack_pdf
 from kakushi.formats.plan_json import miss_json, piece_json, plan_json
 from kakushi.formats.png import piece_image, png_bytes
@@ -120,9 +121,10 @@ def _fit(asked: argparse.Namespace) -> None:
             counts=_counts(asked.counts), nominals=_nominals(asked.nominals), max_sizes=asked.max_sizes
         ),
     )  # fmt: skip
-    result = fit_piece(piece, Studio())
+    studio = _studio()
+    result = fit_piece(piece, studio)
     job = Job(brief=job.brief, pieces=(with_rows(piece, result.rows),))
-    found = plan(job, Studio()).pieces[0]
+    found = plan(job, studio).pieces[0]
     if asked.output:
         save_job(job, asked.output)
     if asked.json:
@@ -148,7 +150,7 @@ def _counts(text: str) -> tuple[int, ...]:
 def _nominals(text: str) -> tuple[float, ...]:
     if not text.strip():
         return ()
-    known = [size.nominal_in for size in Studio().nominals]
+    known = [size.nominal_in for size in _studio().nominals]
     try:
         asked = tuple(dict.fromkeys(float(part.strip().rstrip('"″')) for part in text.split(",")))
     except ValueError as error:
@@ -180,7 +182,20 @@ def _plan(asked: argparse.Namespace) -> None:
 
 
 def _planned(path: Path) -> Plan:
-    return plan(load_job(path), Studio())
+    return plan(load_job(path), _studio())
+
+
+def _studio() -> Studio:
+    """The studio of this user; the defaults where there is none."""
+    path = studio_path()
+    if not path.exists():
+        return Studio()
+    from kakushi.formats.studio_store import load_studio  # noqa: PLC0415 - large, and only needed with a file
+
+    studio, problem = load_studio(path)
+    if problem:
+        print(f"kakushi: {problem}", file=sys.stderr)
+    return studio
 
 
 def _piece(found: Plan, name: str) -> PiecePlan:

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication
 from kakushi.desktop.document import Document
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.theme import THEMES, apply_theme, load_fonts
-from kakushi.formats.paths import data_path, preferences_path, recovery_folder
+from kakushi.formats.paths import data_path, preferences_path, recovery_folder, studio_path
 from kakushi.formats.preferences import load_preferences, save_preferences
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
@@ -29,7 +29,7 @@ def run_window(arguments: Sequence[str]) -> int:
     parser.add_argument("--demo", action="store_true", help="open the demo job")
     asked = parser.parse_args(list(arguments))
     app = build_application(["kakushi"])
-    window = build_window(RecoveryStore(recovery_folder()), preferences_path())
+    window = build_window(RecoveryStore(recovery_folder()), preferences_path(), studio_path())
     if asked.demo:
         window.files.open_demo()
     elif asked.job is not None:
@@ -53,17 +53,29 @@ def build_application(arguments: list[str]) -> QApplication:
     return app
 
 
-def build_window(recovery: RecoveryStore, preferences_file: Path) -> MainWindow:
-    """A window on an empty job. Preferences are kept in `preferences_file`."""
+def build_window(recovery: RecoveryStore, preferences_file: Path, studio_file: Path) -> MainWindow:
+    """A window on an empty job. Preferences and the studio's data are kept in the files named."""
     preferences = load_preferences(preferences_file)
     app = QApplication.instance()
     if isinstance(app, QApplication):
         apply_theme(app, THEMES[preferences.theme])
-    document = Document(Studio(), preferences, recovery)
+    studio, problem = _studio(studio_file)
+    document = Document(studio, preferences, recovery)
+    document.studio_file = studio_file
     window = MainWindow(document, recovery.abandoned())
     document.setParent(window)
+    if problem:
+        document.refused.emit(problem)
     document.preferences_changed.connect(lambda: save_preferences(document.preferences, preferences_file))
     return window
+
+
+def _studio(path: Path) -> tuple[Studio, str]:
+    if not path.exists():
+        return Studio(), ""
+    from kakushi.formats.studio_store import load_studio  # noqa: PLC0415 - large, and only needed with a file
+
+    return load_studio(path)
 
 
 def _hook_exceptions(window: MainWindow) -> None:

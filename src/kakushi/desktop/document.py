@@ -11,10 +11,11 @@ from kakushi.formats.preferences import Preferences
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import KakushiError
-from kakushi.model.job import Job, Piece, Row
+from kakushi.model.job import Job, Piece, PointsOutline, Row
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
-from kakushi.planning import PiecePlan, Plan, fit_piece, plan
+from kakushi.packing.tolerance import Spread
+from kakushi.planning import PiecePlan, Plan, fit_alternatives, fit_piece, plan, sketch_rows, spread_of
 from kakushi.session import edits
 from kakushi.session.session import Edit, Session
 from kakushi.shape.fit import FitResult
@@ -31,6 +32,9 @@ class Document(QObject):
     hover_changed = pyqtSignal()
     preferences_changed = pyqtSignal()
     fit_running = pyqtSignal(bool)
+    spread_changed = pyqtSignal()
+    studio_changed = pyqtSignal()
+    alternatives_found = pyqtSignal(object)
     told = pyqtSignal(str)
     refused = pyqtSignal(str)
 
@@ -39,6 +43,7 @@ class Document(QObject):
     ) -> None:
         super().__init__(parent)
         self.studio = studio
+        self.studio_file: Path | None = None
         self.preferences = preferences
         self._recovery = recovery
         self._session = Session(Job())
@@ -54,6 +59,16 @@ class Document(QObject):
         self._fitter.failed.connect(self.refused)
         self._fitter.busy_changed.connect(self.fit_running)
         self._fitted_piece: int | None = None
+        self._spreader = Runner(self)
+        self._spreader.finished.connect(self._on_spread)
+        self._spreader.failed.connect(self.refused)
+        self._spread: tuple[PiecePlan, Spread] | None = None
+        self._comparer = Runner(self)
+        self._comparer.finished.connect(self.alternatives_found)
+        self._comparer.failed.connect(self.refused)
+        self._sketcher = Runner(self)
+        self._sketcher.finished.connect(self._on_sketched)
+        self._sketcher.failed.connect(lambda _words: None)
         self._recovery_timer = QTimer(self)
         self._recovery_timer.setSingleShot(True)
         self._recovery_timer.setInterval(_RECOVERY_DELAY_MS)
@@ -112,6 +127,11 @@ class Document(QObject):
         return self._plan.piece(self._piece_key) if self._piece_key is not None else None
 
     @property
+    def spread(self) -> Spread | None:
+        """What careless sizing does to the selected piece, once that is known for its plan."""
+        return self._spread[1] if self._spread and self._spread[0] is self.piece_plan else None
+
+    @property
     def row(self) -> Row | None:
         """The selected row."""
         piece = self.piece
@@ -137,6 +157,7 @@ class Document(QObject):
             self._row_key = None
             self._hovered = None
             self.selection_changed.emit()
+            self._ask_spread()
 
     def select_row(self, key: int | None) -> None:
         """Select a row of the selected piece by key."""
@@ -200,6 +221,25 @@ class Document(QObject):
     def _on_planned(self, found: Plan) -> None:
         self._plan = found
         self.plan_changed.emit()
+        self._ask_spread()
+
+    def _ask_spread(self) -> None:
+        found, studio = self.piece_plan, self.studio
+        if found is None or not found.piece.rows or self.spread is not None:
+            return
+        self._spreader.submit(lambda _progress, cancelled: (found, spread_of(found, studio, cancelled)))
+
+    def _on_spread(self, answer: tuple[PiecePlan, Spread]) -> None:
+        self._spread = answer
+        self.spread_changed.emit()
+
+    def set_studio(self, studio: Studio) -> None:
+        """Work with another catalogue, sizer or set of packings."""
+        if studio != self.studio:
+            self.studio = studio
+            self._fitter.cancel()
+            self.studio_changed.emit()
+            self._replan()
 
     # --- the fit --------------------------------------------------------------------------
 
@@ -211,6 +251,32 @@ class Document(QObject):
         self._fitted_piece = piece.key
         studio = self.studio
         self._fitter.submit(lambda progress, cancelled: fit_piece(piece, studio, progress, cancelled))
+
+    def compare(self) -> None:
+        """Fit the selected piece with fewer and fewer sizes; the answers come with `alternatives_found`."""
+        piece, studio = self.piece, self.studio
+        if piece is not None:
+            self._comparer.submit(lambda progress, cancelled: fit_alternatives(piece, studio, progress, cancelled))
+
+    def stop_comparing(self) -> None:
+        """Forget the alternatives that are being looked for."""
+        self._comparer.cancel()
+
+    def drag_outline(self, outline: PointsOutline, with_rows: bool) -> None:
+        """One step of shaping the outline by hand: applied at once, rows sketched after it."""
+        piece, studio = self.piece, self.studio
+        if piece is None:
+            return
+        self.apply(edits.shape_outline(piece.key, outline))
+        shaped = self.piece
+        if with_rows and shaped is not None:
+            self._sketcher.submit(lambda _progress, cancelled: (outline, sketch_rows(shaped, studio, cancelled)))
+
+    def _on_sketched(self, answer: tuple[PointsOutline, tuple[Row, ...]]) -> None:
+        outline, rows = answer
+        piece = self.piece
+        if piece is not None and piece.outline == outline:
+            self.apply(edits.shape_outline(piece.key, outline, rows))
 
     def stop_choosing(self) -> None:
         """Stop the fit."""
@@ -271,6 +337,6 @@ class Document(QObject):
     def close(self) -> None:
         """Stop background work and forget the recovery copy: the window closes on purpose."""
         self._recovery_timer.stop()
-        self._planner.close()
-        self._fitter.close()
+        for runner in (self._planner, self._fitter, self._spreader, self._comparer, self._sketcher):
+            runner.close()
         self._recovery.drop()

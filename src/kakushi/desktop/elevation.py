@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document import Document
+from kakushi.desktop.outline_handles import OutlineHandles
 from kakushi.desktop.painting import draw_focus
 from kakushi.desktop.piece_image import Look, PieceImage
 from kakushi.desktop.scale import Scale
@@ -53,6 +54,8 @@ class Elevation(QWidget):
         self._refine.setSingleShot(True)
         self._refine.setInterval(_REFINE_MS)
         self._refine.timeout.connect(self._on_refine)
+        self.handles = OutlineHandles(document, scale, lambda: self._centre, self)
+        self.handles.changed.connect(self.update)
         self._pressed: QPointF | None = None
         self._turning = False
         self.setMouseTracking(True)
@@ -109,9 +112,11 @@ class Elevation(QWidget):
         found = self._document.piece_plan
         self._paint_floor(painter)
         if found is not None:
+            self.handles.paint_image(painter)
             painter.drawImage(QPointF(0, 0), self._render(found))
             self._paint_outline(painter, found)
             self._paint_heights(painter, found)
+            self.handles.paint(painter, self._theme)
             if not found.piece.rows:
                 self._paint_invitation(painter)
         self._paint_ruler(painter)
@@ -212,11 +217,19 @@ class Elevation(QWidget):
     # --- pointer and keys --------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event and event.button() == Qt.MouseButton.LeftButton:
+        if event is None:
+            return
+        if event.button() == Qt.MouseButton.RightButton:
+            self.handles.right_click(event.position())
+        elif event.button() == Qt.MouseButton.LeftButton and not self.handles.press(event.position()):
             self._pressed = event.position()
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event and not self.handles.double_click(event.position()):
+            super().mouseDoubleClickEvent(event)
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None:
+        if event is None or self.handles.drag(event.position()):
             return
         if self._pressed is not None:
             moved = event.position().x() - self._pressed.x()
@@ -229,6 +242,8 @@ class Elevation(QWidget):
         self._document.hover_row(self._row_at(event.position()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event and self.handles.release():
+            return
         if event is None or self._pressed is None:
             return
         if not self._turning and (row := self._row_at(event.position())) is not None:
@@ -253,7 +268,7 @@ class Elevation(QWidget):
             self._scale.pan(event.angleDelta().y() / 2)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
+        if event is None or self.handles.key(event):
             return
         match event.key():
             case Qt.Key.Key_Left:

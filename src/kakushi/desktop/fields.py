@@ -35,6 +35,13 @@ class LengthField(QLineEdit):
         self.textEdited.connect(lambda _: self._mark(False))
         document.preferences_changed.connect(self._show)
 
+    @property
+    def value(self) -> float | None:
+        """The length shown, mm; what is typed counts at once where it can be read."""
+        if self.isModified():
+            self._on_finished()
+        return self._value
+
     def set_value(self, mm: float | None) -> None:
         """Show a length, mm; None shows nothing. What is being typed is left alone."""
         changed = mm != self._value

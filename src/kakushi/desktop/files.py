@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document import Document
+from kakushi.desktop.theme import Theme
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
 from kakushi.formats.paths import demo_job_path
@@ -15,10 +18,15 @@ from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput, KakushiError
-from kakushi.model.job import Job
+from kakushi.model.job import Job, PointsOutline
 from kakushi.planning import Plan, plan
 from kakushi.session import edits
+from kakushi.shape.profile import profile_of
 
+if TYPE_CHECKING:
+    from PIL import Image
+
+_EVEN = 0.02
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 _PICTURE_SIZE = (1200, 1500)
 
@@ -142,21 +150,53 @@ class Files:
         discard(recovery.copy)
         self._document.told.emit("Recovered. Save it to keep it.")
 
-    def import_outline(self) -> None:
-        """Give the selected piece an outline from a file, scaled to its height."""
-        from kakushi.formats.outline_file import load_outline  # noqa: PLC0415 - large, and only needed here
+    def import_outline(self, theme: Theme) -> QImage | None:
+        """Give the selected piece an outline from a file; the picture to show behind it, where wanted."""
+        from kakushi.formats.outline_file import read_outlines  # noqa: PLC0415 - large, and only needed here
 
         piece = self._document.piece
         path = self.ask_outline() if piece else None
         if piece is None or path is None:
-            return
+            return None
         try:
-            outline = load_outline(path, piece.target_height_mm)
+            found, image = read_outlines(path, piece.target_height_mm)
         except KakushiError as error:
             self._document.refused.emit(str(error))
-            return
+            return None
+        picked = self.ask_import(path.name, found, image, theme)
+        if picked is None:
+            return None
+        outline, picture = picked
         if self._document.apply(edits.set_outline(piece.key, outline)):
             self._document.told.emit(f"Outline from “{path.name}”. Press F5 to choose rows for it.")
+        return picture
+
+    def ask_import(
+        self, name: str, found: list[PointsOutline], image: Image.Image | None, theme: Theme
+    ) -> tuple[PointsOutline, QImage | None] | None:
+        """Ask what there is to choose about an outline; nothing where there is nothing."""
+        from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog  # noqa: PLC0415 - as above
+        from kakushi.shape.sculpt import asymmetry  # noqa: PLC0415 - as above
+
+        if image is None and len(found) == 1 and asymmetry(found[0]) < _EVEN:
+            return found[0], None
+        dialog = ImportOutlineDialog(self._document, theme, name, found, image, self._window)
+        accepted = dialog.exec() == QDialog.DialogCode.Accepted
+        dialog.deleteLater()
+        return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None
+
+    def export_outline(self) -> None:
+        """The selected piece's outline as SVG, in millimetres."""
+        from kakushi.formats.outline_svg_out import outline_svg  # noqa: PLC0415 - only needed here
+
+        piece = self._document.piece
+        if piece is None:
+            self._document.refused.emit("Select a piece to save its outline.")
+            return
+        path = self._ask_export("Save the outline", ".svg", "SVG (*.svg)", f"{piece.name} outline")
+        if path is not None:
+            text = outline_svg(profile_of(piece.outline, piece.target_height_mm), piece.name)
+            self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
 
     def export_pdf(self) -> None:
         """Build sheets and supplies as PDF."""

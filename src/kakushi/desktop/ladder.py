@@ -48,7 +48,8 @@ class RowLadder(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Row ladder")
         for changed in (
-            document.plan_changed, document.selection_changed, scale.changed, document.preferences_changed
+            document.plan_changed, document.selection_changed, scale.changed, document.preferences_changed,
+            document.spread_changed,
         ):  # fmt: skip
             changed.connect(self._on_changed)
         document.hover_changed.connect(self.update)
@@ -104,7 +105,8 @@ class RowLadder(QWidget):
     def _words(self, found: PiecePlan, index: int) -> str:
         row = found.piece.rows[index]
         colours = ", ".join(self._document.plan.job.colour(key).name for key in found.colouring[index])
-        return f"Row {index + 1} of {len(found.piece.rows)}: {self._card_text(row)}; {colours}"
+        more = ("; pinned" if row.pinned else "") + ("; often shows a gap" if self._is_prone(index) else "")
+        return f"Row {index + 1} of {len(found.piece.rows)}: {self._card_text(row)}; {colours}{more}"
 
     def _card_text(self, row: Row) -> str:
         units = self._document.units
@@ -152,6 +154,11 @@ class RowLadder(QWidget):
         else:
             self._paint_sliver(painter, found, index, box)
 
+    def _is_prone(self, index: int) -> bool:
+        """Whether a row often shows a gap with the studio's sizing."""
+        spread = self._document.spread
+        return spread is not None and index in spread.prone
+
     def _paint_full(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
         theme = self._theme
         chosen = index == self._document.row_index
@@ -159,9 +166,13 @@ class RowLadder(QWidget):
         painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
         painter.drawRoundedRect(box, 5, 5)
         number_width = self.fontMetrics().horizontalAdvance("000") + 6
-        painter.setPen(theme.colour("quiet"))
+        row = found.piece.rows[index]
+        if row.pinned:
+            painter.fillRect(QRectF(box.left() + 1, box.top() + 4, 4, box.height() - 8), theme.colour("accent"))
+        prone = self._is_prone(index)
+        painter.setPen(theme.colour("warning" if prone else "quiet"))
         number = QRectF(box.left() + 4, box.top(), number_width, box.height())
-        painter.drawText(number, Qt.AlignmentFlag.AlignCenter, str(index + 1))
+        painter.drawText(number, Qt.AlignmentFlag.AlignCenter, f"{index + 1}{'!' if prone else ''}")
         chips = self._paint_chips(painter, found, index, box)
         words = QRectF(number.right() + 4, box.top(), chips - number.right() - 8, box.height())
         text = self.fontMetrics().elidedText(

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
+    QDialog,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -47,6 +49,9 @@ from kakushi.model.job import Piece, SolidLayer
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 from kakushi.shape.profile import default_outline
+
+if TYPE_CHECKING:
+    from kakushi.formats.studio_store import StudioStore
 
 _NEW_HEIGHT_MM = 2100.0
 _SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
@@ -98,7 +103,7 @@ class MainWindow(QMainWindow):
         self.workbench = Workbench(document, self.row_actions, theme)
         self.supplies_page = SuppliesPage(document)
         self.start_page = StartPage(theme)
-        self.shape_panel = ShapePanel(document, self.row_actions, theme)
+        self.shape_panel = ShapePanel(document, self.row_actions, self.workbench.elevation.handles, theme)
         self.supplies_panel = SuppliesPanel(document)
         self.colour_panel = ColourPanel(document)
         self.panels: dict[str, Panel] = {
@@ -190,9 +195,15 @@ class MainWindow(QMainWindow):
             _Command("Piece", "Duplicate the piece", "Ctrl+D", self.duplicate_piece),
             _Command("Piece", "Remove the piece", "Ctrl+Backspace", self.remove_piece),
             _Command("Piece", "-", "", lambda: None),
-            _Command("Piece", "Outline from a file…", "Ctrl+I", files.import_outline),
+            _Command("Piece", "Outline from a file…", "Ctrl+I", self.import_outline),
+            _Command("Piece", "Shape the outline by hand", "Ctrl+E", self._toggle_by_hand),
+            _Command("Piece", "Save the outline as SVG…", "", files.export_outline),
             _Command("Piece", "Choose rows", "F5", document.choose_rows),
+            _Command("Piece", "Compare fits…", "Ctrl+F5", self.show_compare),
             _Command("Piece", "Stop choosing", "Esc", document.stop_choosing),
+            _Command("Studio", "Test stack: how you pack…", "", self.show_test_stack),
+            _Command("Studio", "Sizes and sizer…", "", self.show_sizes),
+            _Command("Studio", "Collection of outlines…", "", self.show_collection),
             _Command("View", "Whole piece", "F", scale.fit),
             _Command("View", "Zoom in", "Ctrl++", lambda: scale.zoom(1.2)),
             _Command("View", "Zoom out", "Ctrl+-", lambda: scale.zoom(1 / 1.2)),
@@ -249,7 +260,10 @@ class MainWindow(QMainWindow):
         self.start_page.add.clicked.connect(self.add_piece)
         self.start_page.open.clicked.connect(lambda _checked: self.files.open())
         self.start_page.demo.clicked.connect(self.files.open_demo)
-        self.shape_panel.from_file.clicked.connect(self.files.import_outline)
+        self.shape_panel.from_file.clicked.connect(self.import_outline)
+        self.shape_panel.compare.clicked.connect(self.show_compare)
+        self.shape_panel.keep_outline.clicked.connect(self.show_collection)
+        document.selection_changed.connect(lambda: self._shape_by_hand(False))
         self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
         self.supplies_panel.csv_button.clicked.connect(self.files.export_csv)
         self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)
@@ -311,7 +325,63 @@ class MainWindow(QMainWindow):
         """All keys."""
         keys = [(c.keys, c.words) for c in self._commands() if c.keys]
         keys += [(f"Alt+{i}", f"Stage {name}") for i, name in enumerate(self.panels, 1)]
-        dialog = ShortcutsDialog(keys, self)
+        self._open(ShortcutsDialog(keys, self))
+
+    def import_outline(self) -> None:
+        """An outline from a file for the selected piece, with what has to be chosen."""
+        picture = self.files.import_outline(self._theme)
+        if picture is not None:
+            self.workbench.elevation.handles.image = picture
+            self.workbench.elevation.update()
+
+    def _toggle_by_hand(self) -> None:
+        handles = self.workbench.elevation.handles
+        self._shape_by_hand(not handles.is_on and self.document.piece is not None)
+
+    def _shape_by_hand(self, on: bool) -> None:
+        handles = self.workbench.elevation.handles
+        if self.document.piece is None or handles.is_on != on:
+            if on:
+                self.show_stage("shape")
+                self.workbench.elevation.turn_to(0.0)
+                self.workbench.elevation.setFocus()
+            handles.switch(on)
+
+    def show_compare(self) -> None:
+        """Fits with fewer and fewer sizes, side by side."""
+        from kakushi.desktop.dialogs.compare import CompareDialog  # noqa: PLC0415 - charts are large
+
+        if self.document.piece is not None:
+            self._open(CompareDialog(self.document, self._theme, self))
+
+    def show_test_stack(self) -> None:
+        """Measure how the studio packs."""
+        from kakushi.desktop.dialogs.test_stack import TestStackDialog  # noqa: PLC0415 - the database is large
+
+        if (store := self._store()) is not None:
+            self._open(TestStackDialog(self.document, store, self))
+
+    def show_sizes(self) -> None:
+        """The catalogue's ranges, the sizer, the scatter."""
+        from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog  # noqa: PLC0415 - as above
+
+        if (store := self._store()) is not None:
+            self._open(StudioSizesDialog(self.document, store, self))
+
+    def show_collection(self) -> None:
+        """Outlines kept in the studio."""
+        from kakushi.desktop.dialogs.collection import CollectionDialog  # noqa: PLC0415 - as above
+
+        if (store := self._store()) is not None:
+            self._open(CollectionDialog(self.document, store, self))
+
+    def _store(self) -> StudioStore | None:
+        from kakushi.formats.studio_store import StudioStore  # noqa: PLC0415 - as above
+
+        path = self.document.studio_file
+        return StudioStore(path) if path is not None else None
+
+    def _open(self, dialog: QDialog) -> None:
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
 

@@ -95,6 +95,12 @@ class RowActions(QObject):
             piece, row = found
             self._document.apply(edits.move_row(piece.key, row.key, by))
 
+    def pin(self) -> None:
+        """Pin the row, or let it go."""
+        if found := self._selected():
+            piece, row = found
+            self._document.apply(edits.pin_row(piece.key, row.key, not row.pinned))
+
     def take_key(self, event: QKeyEvent) -> bool:
         """Run the action a key stands for; False when there is none."""
         pressed = QKeySequence(event.keyCombination()).toString()
@@ -134,6 +140,7 @@ ROW_ACTIONS: tuple[RowAction, ...] = (
     RowAction("insert", "Insert a row above", ("Ins",), "plus", lambda a: a.insert()),
     RowAction("duplicate", "Duplicate the row", ("D",), "copy", lambda a: a.duplicate()),
     RowAction("delete", "Delete the row", ("Del",), "trash-2", lambda a: a.delete()),
+    RowAction("pin", "Pin the row or let it go", ("P",), "pin", lambda a: a.pin()),
     RowAction("up", "Move the row up", ("Alt+Up",), "arrow-up", lambda a: a.move(1)),
     RowAction("down", "Move the row down", ("Alt+Down",), "arrow-down", lambda a: a.move(-1)),
 )  # fmt: skip

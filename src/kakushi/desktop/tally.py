@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidg
 from kakushi.desktop.document import Document
 from kakushi.desktop.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
+from kakushi.packing.tolerance import Spread
 from kakushi.planning import PiecePlan
 from kakushi.prep.supplies import totals
 
@@ -28,22 +29,26 @@ class Figure:
     tip: str
 
 
-def height_figure(found: PiecePlan, units: UnitSystem) -> Figure:
-    """Height reached against height wished, in words."""
+def height_figure(found: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
+    """Height reached against height wished, in words; with what sizing may make of it."""
     wished, reached = found.piece.target_height_mm, found.measured_height_mm
     includes = "with topper" if found.piece.target_includes_topper else "without topper"
-    words = f"height {format_length(reached, units)} of {format_length(wished, units)}"
+    give = f" ± {format_length(2 * spread.height_sd, units)}" if spread and spread.samples else ""
+    words = f"height {format_length(reached, units)}{give} of {format_length(wished, units)}"
+    tip = f"Floor to the highest balloon, {includes}"
+    if give:
+        tip += f"; 95 of 100 builds with your sizing lie within ±{2 * spread.height_sd:.0f} mm" if spread else ""
     off = found.height_error_mm
     if abs(off) > HEIGHT_TOLERANCE_MM:
         words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
-    return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", f"Floor to the highest balloon, {includes}")
+    return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", tip)
 
 
-def figures(found: PiecePlan, units: UnitSystem) -> list[Figure]:
+def figures(found: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> list[Figure]:
     """All figures of one piece."""
     if not found.piece.rows:
         return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
-    shown = [height_figure(found, units)]
+    shown = [height_figure(found, units, spread)]
     if found.match is not None:
         poor = found.match.mean < POOR_MATCH
         words = f"match {found.match.mean:.0%}" + (", far from the outline" if poor else "")
@@ -78,7 +83,9 @@ class Tally(QWidget):
         self._buttons: list[QPushButton] = []
         self._layout.addStretch(1)
         self._layout.addWidget(self._job)
-        for changed in (document.plan_changed, document.selection_changed, document.preferences_changed):
+        for changed in (
+            document.plan_changed, document.selection_changed, document.preferences_changed, document.spread_changed,
+        ):  # fmt: skip
             changed.connect(self._show)
         self._show()
 
@@ -88,7 +95,7 @@ class Tally(QWidget):
 
     def _show(self) -> None:
         found = self._document.piece_plan
-        shown = figures(found, self._document.units) if found else []
+        shown = figures(found, self._document.units, self._document.spread) if found else []
         while len(self._buttons) < len(shown):
             self._add_button()
         for index, button in enumerate(self._buttons):

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PIL import Image
+
 from kakushi.formats.outline_csv import load_outline_csv
-from kakushi.formats.outline_image import load_outline_image
-from kakushi.formats.outline_svg import load_outline_svg
+from kakushi.formats.outline_image import load_outline_image, open_picture
+from kakushi.formats.outline_svg import load_outline_svg, load_svg_outlines
 from kakushi.model.errors import BadInput
 from kakushi.model.job import PointsOutline
 from kakushi.shape.silhouette import scaled_to_height
@@ -26,3 +28,16 @@ def load_outline(path: Path, height_mm: float) -> PointsOutline:
     if suffix in CSV_SUFFIXES:
         return scaled_to_height(load_outline_csv(path), height_mm)
     raise BadInput(f"“{path.name}” is no outline: it must be SVG, PNG, JPEG or CSV.", "outline")
+
+
+def read_outlines(path: Path, height_mm: float) -> tuple[list[PointsOutline], Image.Image | None]:
+    """What there is to choose from in a file: outlines scaled to a height, mm, or a picture to trace.
+
+    Raises JobFileError or BadInput.
+    """
+    suffix = path.suffix.lower()
+    if suffix == ".svg":
+        return load_svg_outlines(path, height_mm), None
+    if suffix in IMAGE_SUFFIXES:
+        return [], open_picture(path)
+    return [load_outline(path, height_mm)], None

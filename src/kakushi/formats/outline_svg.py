@@ -7,6 +7,8 @@ resolves groups, transforms, units and `use`.
 from __future__ import annotations
 
 import io
+import re
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -24,22 +26,62 @@ from kakushi.packing.stack import Floats
 from kakushi.shape.silhouette import outline_of_mask
 
 MOST_BYTES = 8 * 2**20
+MOST_OFFERED = 12
 MOST_SHAPES = 2000
 MOST_SEGMENTS = 20_000
 RASTER_SIDE = 1400
 CURVE_STEPS = 24
 _MARGIN = 2
 _COVERS = 0.98
+_DOCTYPE = re.compile(rb"<!DOCTYPE[^\[>]*(\[[^\]]*\])?\s*>")
+_ENTITY = re.compile(rb"<!ENTITY\s+([A-Za-z_][\w.-]*)\s+[\"']([^\"'<]*)[\"']\s*>")
 
 
 def load_outline_svg(path: Path, height_mm: float) -> PointsOutline:
     """The outline of the largest drawn shape. Raises JobFileError or BadInput, each one sentence."""
-    polygons = _polygons(read_limited(path, MOST_BYTES, "an outline"), path.name)
-    return outline_of_mask(_filled(polygons, path.name), path.stem, height_mm)
+    return load_svg_outlines(path, height_mm)[0]
 
 
-def _polygons(data: bytes, name: str) -> list[Floats]:
+def load_svg_outlines(path: Path, height_mm: float) -> list[PointsOutline]:
+    """All drawn shapes together first (the largest connected one), then each by itself, largest first.
+
+    One outline where there is one shape. Raises JobFileError or BadInput, each one sentence.
+    """
+    shapes = _shapes(read_limited(path, MOST_BYTES, "an outline"), path.name)
+    every = [polygon for shape in shapes for polygon in shape]
+    found = [outline_of_mask(_filled(every, path.name), path.stem, height_mm)]
+    if len(shapes) > 1:
+        largest = sorted(shapes, key=lambda polygons: -float(np.prod(np.ptp(np.concatenate(polygons), axis=0))))
+        for number, polygons in enumerate(largest[:MOST_OFFERED], 1):
+            with suppress(BadInput):
+                name = f"{path.stem[:90]}, shape {number}"
+                found.append(outline_of_mask(_filled(polygons, path.name), name, height_mm))
+    return found
+
+
+def _expanded(data: bytes, name: str) -> bytes:
+    """The drawing with entities of its own filled in, where they are plain text; others are refused later.
+
+    Drawing programs write such entities for long namespace names.
+    """
+    head = _DOCTYPE.search(data)
+    if head is None:
+        return data
+    entities = dict(_ENTITY.findall(head.group(0)))
+    declared = len(re.findall(rb"<!ENTITY", head.group(0)))
+    if declared != len(entities) or any(b"&" in value or b"%" in value for value in entities.values()):
+        return data
+    body = data[: head.start()] + data[head.end() :]
+    for key, value in entities.items():
+        if len(body) + body.count(b"&" + key + b";") * len(value) > MOST_BYTES:
+            raise BadInput(f"“{name}” grows too large when its entities are filled in.", "outline")
+        body = body.replace(b"&" + key + b";", value)
+    return body
+
+
+def _shapes(data: bytes, name: str) -> list[list[Floats]]:
     """Closed polygons (k, 2) of every drawn shape, in drawing order."""
+    data = _expanded(data, name)
     try:
         ElementTree.fromstring(data, forbid_dtd=False)
         drawing = SVG.parse(io.BytesIO(data), reify=True)
@@ -51,8 +93,10 @@ def _polygons(data: bytes, name: str) -> list[Floats]:
         raise BadInput(f"“{name}” is not an SVG drawing that can be read.", "outline") from error
     if len(shapes) > MOST_SHAPES:
         raise BadInput(f"“{name}” has more than {MOST_SHAPES} shapes; keep only the outline.", "outline")
-    found = [polygon for shape in shapes for polygon in _flattened(SvgPath(shape), name)]
-    return _without_ground(found)
+    found = [polygons for shape in shapes if (polygons := _flattened(SvgPath(shape), name))]
+    kept = {id(polygon) for polygon in _without_ground([p for polygons in found for p in polygons])}
+    within = [[p for p in polygons if id(p) in kept] for polygons in found]
+    return [polygons for polygons in within if polygons]
 
 
 def _is_drawn(element: Shape) -> bool:

@@ -20,6 +20,11 @@ def preferences_path() -> Path:
     return platformdirs.user_config_path(_APP) / "preferences.json"
 
 
+def studio_path() -> Path:
+    """The studio's own data: catalogue, measured packings, outlines."""
+    return platformdirs.user_data_path(_APP) / "studio.sqlite3"
+
+
 def recovery_folder() -> Path:
     """Where recovery copies are kept."""
     return platformdirs.user_state_path(_APP) / "recovery"

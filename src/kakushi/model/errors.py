@@ -30,5 +30,9 @@ class JobFileError(KakushiError):
         self.path = path
 
 
+class StudioError(KakushiError):
+    """The studio's own data cannot be read or written."""
+
+
 class Cancelled(KakushiError):
     """The caller's `cancelled` callable answered True."""

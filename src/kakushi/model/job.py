@@ -250,11 +250,12 @@ class OutlinePoint(Value):
 
 
 class PointsOutline(Value):
-    """An outline as points from the foot up, stretched to the target height."""
+    """An outline as points from the foot up, stretched to the target height; `smooth`: a curve through them."""
 
     kind: Literal["points"] = "points"
     name: Name = ""
     points: Annotated[tuple[OutlinePoint, ...], Field(min_length=2, max_length=5000)]
+    smooth: bool = False
 
 
 Outline = Annotated[PresetOutline | PointsOutline, Field(discriminator="kind")]

@@ -8,6 +8,7 @@ Rows are named by their key, so an edit still means the same row after others mo
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
+from random import Random
 
 from pydantic import ValidationError
 
@@ -124,6 +125,16 @@ def set_outline(key: int, outline: Outline) -> Edit:
     return set_piece(key, "Change outline", outline=outline)
 
 
+def shape_outline(key: int, outline: Outline, rows: Sequence[Row] | None = None) -> Edit:
+    """Shape the outline by hand, with rows for it where there are; steps of one drag merge."""
+
+    def change(piece: Piece) -> Piece:
+        shaped = validated(piece, "piece", outline=outline)
+        return shaped if rows is None else _with_rows(shaped, tuple(rows))
+
+    return _piece_edit("Shape outline", key, change, ("shape outline", key))
+
+
 def set_copies(key: int, count: int) -> Edit:
     """Set how many copies are built. Copies with heights of their own are kept first."""
 
@@ -199,6 +210,47 @@ def set_row_nominal(key: int, row_key: int, nominal_in: float, studio: Studio) -
         return replace(row, slots=slots)
 
     return _row_edit("Change nominal size", key, row_key, change, ("nominal", key, row_key))
+
+
+def set_row_sizes(key: int, row_key: int, diameters: Sequence[float]) -> Edit:
+    """Size a row slot by slot, mm. Raises BadInput, when applied, for another number of sizes than balloons."""
+
+    def change(row: Row) -> Row:
+        if len(diameters) != row.count:
+            raise BadInput(f"The row has {row.count} balloons; {len(diameters)} sizes do not fit.", "sizes")
+        slots = [validated(slot, "sized diameter", diameter_mm=d) for slot, d in zip(row.slots, diameters, strict=True)]
+        return replace(row, slots=tuple(slots))
+
+    return _row_edit("Size slot by slot", key, row_key, change)
+
+
+def assort_row(key: int, row_key: int, spread: float, seed: int, studio: Studio) -> Edit:
+    """Sizes spread evenly at random over +-`spread` (a share) of the row's mean, on the sizer; seeded."""
+
+    def change(row: Row) -> Row:
+        random = Random(seed)
+        mean = row.diameter_mm
+        sized = [
+            replace(slot, diameter_mm=min(max(mean * random.uniform(1 - spread, 1 + spread), SMALLEST_DIAMETER_MM),
+                                          LARGEST_DIAMETER_MM))
+            for slot in row.slots
+        ]  # fmt: skip
+        return replace(row, slots=tuple(_resized(slot, 0, studio) for slot in sized))
+
+    return _row_edit("Assort sizes", key, row_key, change, ("assort", key, row_key))
+
+
+def set_row_turn(key: int, row_key: int, turn_deg: float | None) -> Edit:
+    """Pin how far a row is turned on the row below, degrees; None lets it nest."""
+    return _row_edit(
+        "Turn row", key, row_key, lambda row: validated(row, "turn", turn_deg=turn_deg), ("turn", key, row_key)
+    )
+
+
+def pin_row(key: int, row_key: int, pinned: bool) -> Edit:
+    """Pin a row so that choosing rows keeps it exactly, or let it go."""
+    name = "Pin row" if pinned else "Unpin row"
+    return _row_edit(name, key, row_key, lambda row: replace(row, pinned=pinned))
 
 
 def duplicate_row(key: int, row_key: int, name: str = "Duplicate row") -> Edit:

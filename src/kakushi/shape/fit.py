@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -88,6 +89,16 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
         progress(0.3 + 0.7 * (done + 1) / len(worth))
     start, judged = max(found, key=lambda pair: pair[1].score)
     return _result(request, start.choices, judged)
+
+
+def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, ...]:
+    """A quick choice of rows for an outline that is still being shaped: the best first stack, once corrected.
+
+    Raises as `fit` does.
+    """
+    begun = _begin(dataclasses.replace(request, counts=request.counts[:1]), cancelled)[0]
+    again = _programmed(request, begun, corrected_rises(begun.choices, [begun.judged]), cancelled)
+    return max([begun.judged, *([again] if again else [])], key=lambda j: j.score).rows
 
 
 def alternatives(

@@ -170,7 +170,11 @@ def _points_profile(outline: PointsOutline, height_mm: float) -> Profile:
         raise BadInput("The outline has no width.", "outline")
     # Equal heights make a step; interpolation wants them a hair apart.
     z = z + np.arange(len(z)) * 1e-7
-    return Profile((z - z[0]) * (height_mm / (z[-1] - z[0])), left, right)
+    z = (z - z[0]) * (height_mm / (z[-1] - z[0]))
+    if outline.smooth:
+        at = np.linspace(0.0, height_mm, SAMPLES)
+        return Profile(at, monotone_curve(z, left, at), monotone_curve(z, right, at))
+    return Profile(z, left, right)
 
 
 def _preset_profile(outline: PresetOutline, height_mm: float) -> Profile:

@@ -16,10 +16,13 @@ _STRAIGHT_PX = 1.5
 _STRAIGHT_SHARE = 0.97
 
 
-def outline_of_mask(mask: NDArray[np.bool_], name: str, height_mm: float) -> PointsOutline:
+def outline_of_mask(
+    mask: NDArray[np.bool_], name: str, height_mm: float, axis_share: float | None = None
+) -> PointsOutline:
     """The outline of the largest connected shape in a mask (h, w), scaled evenly to a height, mm.
 
-    The axis is the middle of the shape's midpoints, weighted by width. A shape with one straight
+    The axis is the middle of the shape's midpoints, weighted by width, or lies at `axis_share` of the
+    shape's width from its left edge. A shape with one straight
     upright side and one that is not is taken for half an outline and mirrored about that side.
     Raises BadInput when there is no shape or it is too small to follow.
     """
@@ -31,8 +34,11 @@ def outline_of_mask(mask: NDArray[np.bool_], name: str, height_mm: float) -> Poi
     # Edges lie between pixels: the right one is one past the last filled pixel.
     left = np.argmax(band, axis=1).astype(float)
     right = band.shape[1] - np.argmax(band[:, ::-1], axis=1).astype(float)
-    left, right = _whole(left, right)
-    axis = float(np.average((left + right) / 2, weights=right - left))
+    if axis_share is None:
+        left, right = _whole(left, right)
+        axis = float(np.average((left + right) / 2, weights=right - left))
+    else:
+        axis = float(left.min() + axis_share * (right.max() - left.min()))
     return _points(name, np.maximum(axis - left, 0), np.maximum(right - axis, 0), height_mm / len(left))
 
 

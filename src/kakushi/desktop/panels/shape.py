@@ -6,12 +6,8 @@ from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QCheckBox,
-    QComboBox,
     QDoubleSpinBox,
-    QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSpinBox,
@@ -22,6 +18,9 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import LengthField, clear_form, form, quiet
+from kakushi.desktop.outline_handles import OutlineHandles
+from kakushi.desktop.panels.fit_controls import FitControlsBox
+from kakushi.desktop.panels.outline_by_hand import OutlineByHand
 from kakushi.desktop.panels.panel import Panel
 from kakushi.desktop.panels.row_editor import RowEditor
 from kakushi.desktop.row_actions import RowActions
@@ -35,17 +34,13 @@ from kakushi.model.job import (
     Handle,
     Piece,
     PresetOutline,
-    Tightness,
 )
-from kakushi.model.units import format_nominal
 from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.shape.profile import PRESETS, HandleSpec, default_outline, handle_values, preset, profile_of
 
 _ICON_W, _ICON_H = 26, 40
 _ICON_HEIGHT_MM = 2000.0
-COUNTS = (3, 4, 5, 6)
-_MOST_POLE_MM = 200.0
 
 
 def outline_icon(name: str, colour: str) -> QIcon:
@@ -69,6 +64,14 @@ def outline_icon(name: str, colour: str) -> QIcon:
     return QIcon(pixmap)
 
 
+def _side_by_side(*buttons: QPushButton) -> QHBoxLayout:
+    row = QHBoxLayout()
+    row.setSpacing(6)
+    for button in buttons:
+        row.addWidget(button, 1)
+    return row
+
+
 def _handle_words(spec: HandleSpec) -> str:
     named = spec.name.capitalize()
     return f"{named} width" if spec.is_width and spec.name != "width" else named
@@ -77,7 +80,10 @@ def _handle_words(spec: HandleSpec) -> str:
 class ShapePanel(Panel):
     """Tools of the Shape stage."""
 
-    def __init__(self, document: Document, actions: RowActions, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, document: Document, actions: RowActions, handles: OutlineHandles, theme: Theme,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(document, parent)
         self._name = QLineEdit()
         self._name.setAccessibleName("Piece name")
@@ -90,10 +96,13 @@ class ShapePanel(Panel):
         self._handles = form()
         self._handles_shown: tuple[str, ...] = ()
         self._handle_fields: dict[str, LengthField | QDoubleSpinBox] = {}
-        self._counts = {count: QToolButton() for count in COUNTS}
-        self._nominals: dict[float, QToolButton] = {}
-        self._tightness, self._pole = QComboBox(), LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
-        self._capped, self._max_sizes = QCheckBox("at most"), QSpinBox()
+        self._advice = quiet()
+        self._points = handles
+        self._by_hand = OutlineByHand(document, handles)
+        self.edit_points = QPushButton("Shape it by hand")
+        self.keep_outline = QPushButton("Collection…")
+        self.compare = QPushButton("Compare…")
+        self._fit_box = FitControlsBox(document, self.problem)
         self.choose = QPushButton("Choose rows")
         self.from_file = QPushButton("Outline from a file…")
         self.from_file.setToolTip("SVG drawing, PNG or JPEG silhouette, CSV of heights and radii")
@@ -156,10 +165,14 @@ class ShapePanel(Panel):
         outline.addLayout(self._build_presets())
         outline.addWidget(self._preset_words)
         outline.addLayout(self._handles)
+        outline.addLayout(_side_by_side(self.edit_points, self.keep_outline))
         outline.addWidget(self.from_file)
+        outline.addWidget(self._by_hand)
+        self._by_hand.hide()
         self.section("Outline", outline)
-        self.column.addWidget(self.choose)
-        self.section("Choose rows from", self._build_fit())
+        self.column.addLayout(_side_by_side(self.choose, self.compare))
+        self.column.addWidget(self._advice)
+        self.section("Choose rows from", self._fit_box)
 
     def _build_presets(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -176,64 +189,24 @@ class ShapePanel(Panel):
         row.addStretch(1)
         return row
 
-    def _build_fit(self) -> QVBoxLayout:
-        counts = QHBoxLayout()
-        counts.setSpacing(3)
-        for count, button in self._counts.items():
-            button.setText(str(count))
-            button.setCheckable(True)
-            button.setAccessibleName(f"Rows of {count}")
-            counts.addWidget(button)
-        counts.addStretch(1)
-        nominals = QGridLayout()
-        nominals.setSpacing(3)
-        for index, size in enumerate(self.document.studio.nominals):
-            button = QToolButton()
-            button.setText(format_nominal(size.nominal_in))
-            button.setCheckable(True)
-            button.setAccessibleName(f"Nominal size {size.nominal_in:g} inches")
-            button.setSizePolicy(self._name.sizePolicy())
-            self._nominals[size.nominal_in] = button
-            nominals.addWidget(button, index // 4, index % 4)
-        self._tightness.addItems([t.value for t in Tightness])
-        self._tightness.setAccessibleName("Packing")
-        self._max_sizes.setRange(1, 30)
-        self._max_sizes.setAccessibleName("Most different sizes")
-        sizes = QHBoxLayout()
-        sizes.addWidget(self._capped)
-        sizes.addWidget(self._max_sizes)
-        sizes.addStretch(1)
-        fields = form()
-        fields.addRow("Per row", counts)
-        fields.addRow("Sizes", sizes)
-        fields.addRow("Packing", self._tightness)
-        fields.addRow("Pole", self._pole)
-        box = QVBoxLayout()
-        box.setSpacing(7)
-        box.addWidget(QLabel("Nominal sizes on hand"))
-        box.addLayout(nominals)
-        box.addLayout(fields)
-        return box
-
     def _connect(self) -> None:
         self._name.editingFinished.connect(self._set_name)
         self._height.entered.connect(lambda mm: self._set("Change height", target_height_mm=mm))
         self._height.problem.connect(self.show_problem)
         self._copies.valueChanged.connect(self._set_copies)
         self._presets.idClicked.connect(self._set_preset)
-        for button in (*self._counts.values(), *self._nominals.values()):
-            button.clicked.connect(self._set_fit)
-        self._capped.clicked.connect(self._set_fit)
-        self._max_sizes.valueChanged.connect(self._set_fit)
-        self._tightness.activated.connect(
-            lambda _: self._set("Change packing", tightness=Tightness(self._tightness.currentText()))
-        )
-        self._pole.entered.connect(self._set_pole)
-        self._pole.problem.connect(self.show_problem)
         self.choose.clicked.connect(self.document.choose_rows)
         self.choose.setToolTip("Choose rows that follow the outline (F5)")
         self.choose.setProperty("primary", True)
+        self.compare.setToolTip("Fits with fewer and fewer sizes, side by side (Ctrl+F5)")
+        self.edit_points.setCheckable(True)
+        self.edit_points.clicked.connect(self._points.switch)
+        self._points.switched.connect(self._on_by_hand)
+        self.edit_points.setToolTip("Drag points of the outline on the elevation (Ctrl+E)")
+        self.keep_outline.setToolTip("Outlines kept in the studio")
         self.document.fit_running.connect(self._on_fit_running)
+        self.document.plan_changed.connect(self._show_advice)
+        self.document.studio_changed.connect(self._refresh)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""
@@ -248,6 +221,12 @@ class ShapePanel(Panel):
         self._height.selectAll()
 
     # --- edits ----------------------------------------------------------------------------
+
+    def _on_by_hand(self, on: bool) -> None:
+        self.edit_points.setChecked(on)
+        self.edit_points.setText("Done shaping" if on else "Shape it by hand")
+        self._by_hand.setVisible(on)
+        self._by_hand.show_point()
 
     def _on_fit_running(self, running: bool) -> None:
         self.choose.setEnabled(not running)
@@ -278,25 +257,6 @@ class ShapePanel(Panel):
             handles = tuple(Handle(name=n, value=v) for n, v in values.items())
             self.document.apply(edits.set_outline(piece.key, replace(piece.outline, handles=handles)))
 
-    def _set_fit(self) -> None:
-        piece = self.document.piece
-        if piece is None:
-            return
-        counts = tuple(c for c, b in self._counts.items() if b.isChecked())
-        nominals = tuple(n for n, b in self._nominals.items() if b.isChecked())
-        if not counts or not nominals:
-            self.refresh()
-            self.show_problem("At least one count and one nominal size must stay on.")
-            return
-        every = len(nominals) == len(self._nominals)
-        cap = self._max_sizes.value() if self._capped.isChecked() else None
-        controls = replace(piece.fit, counts=counts, nominals=() if every else nominals, max_sizes=cap)
-        self._set("Change what may be used", fit=controls)
-
-    def _set_pole(self, mm: float) -> None:
-        if piece := self.document.piece:
-            self._set("Change pole", frame=replace(piece.frame, pole_diameter_mm=mm))
-
     # --- showing ----------------------------------------------------------------------------
 
     def refresh(self) -> None:
@@ -314,20 +274,15 @@ class ShapePanel(Panel):
             self._name.setText(piece.name)
             self._copies.setValue(len(piece.copies))
         self._height.set_value(piece.target_height_mm)
-        self._tightness.setCurrentText(piece.tightness.value)
-        self._pole.set_value(piece.frame.pole_diameter_mm)
-        self._show_fit(piece)
+        self._fit_box.show_piece(piece)
+        self._show_advice()
         self._show_outline(piece)
 
-    def _show_fit(self, piece: Piece) -> None:
-        for count, button in self._counts.items():
-            button.setChecked(count in piece.fit.counts)
-        for nominal, button in self._nominals.items():
-            button.setChecked(not piece.fit.nominals or nominal in piece.fit.nominals)
-        with QSignalBlocker(self._max_sizes):
-            self._capped.setChecked(piece.fit.max_sizes is not None)
-            self._max_sizes.setEnabled(piece.fit.max_sizes is not None)
-            self._max_sizes.setValue(piece.fit.max_sizes or 6)
+    def _show_advice(self) -> None:
+        found = self.document.piece_plan
+        words = "\n".join(found.advice) if found else ""
+        self._advice.setText(words)
+        self._advice.setVisible(bool(words))
 
     def _show_outline(self, piece: Piece) -> None:
         outline = piece.outline

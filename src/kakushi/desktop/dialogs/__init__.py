@@ -1,0 +1,1 @@
+"""Dialogs: each does one thing and hands the answer back."""

@@ -1,0 +1,197 @@
+"""Fits side by side: the closest shape at one end, the fewest sizes at the other."""
+
+from __future__ import annotations
+
+import pyqtgraph
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSlider, QWidget
+
+from kakushi.desktop.dialogs.dialog import Dialog
+from kakushi.desktop.document import Document
+from kakushi.desktop.fields import quiet
+from kakushi.desktop.theme import Theme
+from kakushi.model.job import Frame
+from kakushi.model.units import format_length
+from kakushi.picture.scene import portrait
+from kakushi.picture.shading import Paint
+from kakushi.session import edits
+from kakushi.shape.fit import FitResult
+
+_CARD_W, _CARD_H = 118, 250
+_PLAIN = Paint((0.79, 0.66, 0.47))
+_AXIS_TEXT_PX = 12
+
+
+class CompareDialog(Dialog):
+    """Alternatives for the selected piece. Nothing changes until one is used."""
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__("Compare fits", parent)
+        self._document, self._theme = document, theme
+        self._piece = document.piece
+        self._found: tuple[FitResult, ...] = ()
+        self._words = QLabel("Looking for fits with fewer and fewer sizes…")
+        self._words.setWordWrap(True)
+        self._cards = _Cards(theme)
+        self._slider = QSlider(Qt.Orientation.Horizontal)
+        self._slider.setAccessibleName("From the closest shape to the fewest sizes")
+        self._chart = pyqtgraph.PlotWidget(background=theme.field)
+        self._points = pyqtgraph.ScatterPlotItem(size=11, pxMode=True)
+        self._line = pyqtgraph.PlotDataItem()
+        self._build_chart()
+        ends = QHBoxLayout()
+        ends.addWidget(quiet("closest shape"))
+        ends.addWidget(self._slider, 1)
+        ends.addWidget(quiet("fewest sizes"))
+        self.column.addWidget(self._cards, 1)
+        self.column.addLayout(ends)
+        self.column.addWidget(self._chart)
+        self.column.addWidget(self._words)
+        self._use = self.add_main("Use this fit")
+        self.add_close("Keep the rows as they are")
+        self._use.setEnabled(False)
+        self._slider.setEnabled(False)
+        self._slider.valueChanged.connect(self._show)
+        self._cards.chosen.connect(self._slider.setValue)
+        self._points.sigClicked.connect(lambda _plot, spots, _event: self._slider.setValue(int(spots[0].data())))
+        self._use.clicked.connect(self._apply)
+        document.alternatives_found.connect(self._on_found)
+        document.refused.connect(self.say)
+        self.finished.connect(lambda _code: document.stop_comparing())
+        self.resize(880, 640)
+        document.compare()
+
+    def _build_chart(self) -> None:
+        plot = self._chart.getPlotItem()
+        plot.setLabel("bottom", "different sizes")
+        plot.setLabel("left", "match, %")
+        plot.setMouseEnabled(False, False)
+        plot.setMenuEnabled(False)
+        plot.hideButtons()
+        for name in ("bottom", "left"):
+            axis = plot.getAxis(name)
+            axis.setPen(self._theme.line)
+            axis.setTextPen(self._theme.ink)
+        plot.addItem(self._line)
+        plot.addItem(self._points)
+        self._line.setPen(self._theme.line, width=1.5)
+        self._chart.setFixedHeight(170)
+        self._chart.setAccessibleName("Match against the number of different sizes")
+
+    @property
+    def current(self) -> FitResult | None:
+        """The alternative that is looked at."""
+        return self._found[self._slider.value()] if self._found else None
+
+    def _on_found(self, found: tuple[FitResult, ...]) -> None:
+        self._found = found
+        self._slider.setRange(0, len(found) - 1)
+        self._slider.setEnabled(True)
+        self._use.setEnabled(True)
+        self._cards.show_fits(found)
+        self._show(self._slider.value())
+
+    def _show(self, index: int) -> None:
+        if not self._found:
+            return
+        sizes = [result.size_count for result in self._found]
+        shares = [100 * result.match.mean for result in self._found]
+        accent, quiet_ink = self._theme.accent, self._theme.quiet
+        self._line.setData(sizes, shares)
+        self._points.setData(
+            sizes, shares, data=list(range(len(sizes))),
+            brush=[pyqtgraph.mkBrush(accent if i == index else quiet_ink) for i in range(len(sizes))],
+        )  # fmt: skip
+        self._cards.choose(index)
+        self._words.setText(self._describe(self._found[index]))
+
+    def _describe(self, result: FitResult) -> str:
+        units = self._document.units
+        words = [
+            f"{result.size_count} sizes, {len(result.rows)} rows, {result.balloon_count} balloons. "
+            f"Match {result.match.mean:.1%} (worst side {result.match.worst:.1%}), "
+            f"{format_length(result.geometry.top, units)} tall."
+        ]
+        words += [
+            f"From {format_length(miss.low, units)} to {format_length(miss.high, units)} it is "
+            f"{'wider' if miss.off > 0 else 'thinner'} by {abs(miss.off):.0%}: {miss.reason}."
+            for miss in result.misses[:2]
+        ]
+        return "\n".join([*words, *result.notes])
+
+    def _apply(self) -> None:
+        if self.current is not None and self._piece is not None:
+            self._document.apply(edits.replace_rows(self._piece.key, self.current.rows, "Use another fit"))
+            self.accept()
+
+
+class _Cards(QWidget):
+    """Small pictures of the alternatives in a row."""
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self._theme = theme
+        self._found: tuple[FitResult, ...] = ()
+        self._images: list[QImage] = []
+        self._current = 0
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Alternatives")
+
+    def sizeHint(self) -> QSize:
+        return QSize(820, _CARD_H)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(500, 180)
+
+    def show_fits(self, found: tuple[FitResult, ...]) -> None:
+        self._found = found
+        self._draw()
+
+    def choose(self, index: int) -> None:
+        self._current = index
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._draw()
+
+    def _draw(self) -> None:
+        self._images = []
+        wide, high = self._card_size()
+        for result in self._found:
+            paints = [_PLAIN] * len(result.geometry.radii)
+            pixels = portrait(result.geometry, Frame(kind="line"), paints, wide * 2, high * 2)
+            image = QImage(
+                pixels.tobytes(), pixels.shape[1], pixels.shape[0], pixels.shape[1] * 4, QImage.Format.Format_RGBA8888
+            ).copy()
+            image.setDevicePixelRatio(2)
+            self._images.append(image)
+        self.update()
+
+    def _card_size(self) -> tuple[int, int]:
+        wide = min(_CARD_W, max(self.width() // max(len(self._found), 1) - 6, 40))
+        return wide, max(self.height() - 2 * self.fontMetrics().height() - 10, 60)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        wide, high = self._card_size()
+        for index, (result, image) in enumerate(zip(self._found, self._images, strict=True)):
+            left = index * (wide + 6)
+            box = QRectF(left + 1, 1, wide - 2, self.height() - 2)
+            chosen = index == self._current
+            painter.setPen(QPen(self._theme.colour("accent" if chosen else "line"), 2 if chosen else 1))
+            painter.setBrush(self._theme.colour("accent_soft" if chosen else "field"))
+            painter.drawRoundedRect(box, 5, 5)
+            painter.drawImage(left, 2, image)
+            painter.setPen(self._theme.colour("ink"))
+            words = QRectF(left, high + 4, wide, 2 * self.fontMetrics().height())
+            text = f"{result.size_count} size{'s' if result.size_count > 1 else ''}\n{result.match.mean:.1%}"
+            painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, text)
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and self._found:
+            wide, _ = self._card_size()
+            self.chosen.emit(min(int(event.position().x() // (wide + 6)), len(self._found) - 1))

@@ -1,0 +1,117 @@
+"""The studio's sizes: usable range of each nominal size, the sizer, and how exactly it sizes."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QLineEdit, QRadioButton, QWidget
+
+from kakushi.desktop.dialogs.dialog import Dialog
+from kakushi.desktop.document import Document
+from kakushi.desktop.fields import LengthField, form, heading, quiet
+from kakushi.formats.studio_store import StudioStore
+from kakushi.model.catalogue import NominalSize, Sizer
+from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.job import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.units import format_diameter, format_nominal, inches, parse_length_between
+from kakushi.model.values import replace
+
+_LEAST_FILL = 0.2
+_SCATTERS = ((1.0, "a sizer, with care"), (2.0, "a sizer, quickly"), (4.0, "counted strokes"), (7.0, "by eye"))
+
+
+class StudioSizesDialog(Dialog):
+    """Edits the catalogue's ranges, the sizer and the scatter of the studio."""
+
+    def __init__(self, document: Document, store: StudioStore, parent: QWidget | None = None) -> None:
+        super().__init__("Sizes and sizer", parent)
+        self._document, self._store = document, store
+        studio = document.studio
+        self._ranges: list[tuple[NominalSize, LengthField, LengthField]] = []
+        self._by_step, self._by_holes = QRadioButton("every multiple of"), QRadioButton("these holes")
+        group = QButtonGroup(self)
+        group.addButton(self._by_step)
+        group.addButton(self._by_holes)
+        self._step = LengthField(document, "sizer step", 1.0, 100.0, diameter=True)
+        self._step.set_value(studio.sizer.step_mm)
+        self._holes = QLineEdit(", ".join(format_diameter(h, document.units) for h in studio.sizer.holes_mm))
+        self._holes.setPlaceholderText("15 cm, 17 cm, 19 cm, 21.5 cm")
+        self._holes.setAccessibleName("Sizer holes")
+        (self._by_holes if studio.sizer.holes_mm else self._by_step).setChecked(True)
+        self._scatter = QButtonGroup(self)
+        self.column.addWidget(heading("Usable range of each nominal size"))
+        self.column.addLayout(self._build_ranges(studio.nominals))
+        self.column.addWidget(heading("Diameters your sizer has"))
+        sizer = form()
+        sizer.addRow(self._by_step, self._step)
+        sizer.addRow(self._by_holes, self._holes)
+        self.column.addLayout(sizer)
+        self.column.addWidget(heading("How exactly you size"))
+        self.column.addLayout(self._build_scatter(studio.sizing_scatter_mm))
+        self.column.addWidget(quiet("Two of three balloons come out this close. It decides the ± of a height."))
+        self.add_main("Keep").clicked.connect(self._on_keep)
+        self.add_close("Leave as it was")
+        self.resize(560, 600)
+
+    def _build_ranges(self, nominals: tuple[NominalSize, ...]) -> QGridLayout:
+        grid = QGridLayout()
+        for column, words in enumerate(("balloon", "smallest", "largest")):
+            grid.addWidget(quiet(words), 0, column)
+        for line, size in enumerate(nominals, 1):
+            fields = []
+            for words, mm in (("smallest", size.smallest_mm), ("largest", size.largest_mm)):
+                field = LengthField(
+                    self._document, f"{words} diameter of {size.nominal_in:g} inch", SMALLEST_DIAMETER_MM,
+                    min(inches(size.nominal_in), LARGEST_DIAMETER_MM), diameter=True,
+                )  # fmt: skip
+                field.set_value(mm)
+                field.problem.connect(self.say)
+                fields.append(field)
+            grid.addWidget(QLabel(format_nominal(size.nominal_in)), line, 0)
+            grid.addWidget(fields[0], line, 1)
+            grid.addWidget(fields[1], line, 2)
+            self._ranges.append((size, fields[0], fields[1]))
+        return grid
+
+    def _build_scatter(self, scatter_mm: float) -> QGridLayout:
+        grid = QGridLayout()
+        nearest = min(range(len(_SCATTERS)), key=lambda i: abs(_SCATTERS[i][0] - scatter_mm))
+        for index, (mm, words) in enumerate(_SCATTERS):
+            button = QRadioButton(f"± {mm:.0f} mm: {words}")
+            button.setChecked(index == nearest)
+            self._scatter.addButton(button, index)
+            grid.addWidget(button, index // 2, index % 2)
+        return grid
+
+    def _on_keep(self) -> None:
+        try:
+            nominals = tuple(self._range(*entry) for entry in self._ranges)
+            sizer = Sizer(step_mm=self._step.value or inches(0.25), holes_mm=self._parsed_holes())
+            if not any(sizer.diameters(size) for size in nominals):
+                raise BadInput("None of these diameters can be sized out of your balloons.", "sizer")
+            studio = replace(
+                self._document.studio, nominals=nominals, sizer=sizer,
+                sizing_scatter_mm=_SCATTERS[max(self._scatter.checkedId(), 0)][0],
+            )  # fmt: skip
+            self._store.save(studio)
+        except KakushiError as error:
+            self.say(str(error))
+            return
+        self._document.set_studio(studio)
+        self.accept()
+
+    def _range(self, size: NominalSize, low: LengthField, high: LengthField) -> NominalSize:
+        full = inches(size.nominal_in)
+        least, most = (low.value or size.smallest_mm) / full, (high.value or size.largest_mm) / full
+        if not _LEAST_FILL <= least <= most <= 1:
+            raise BadInput(f"The range of {format_nominal(size.nominal_in)} must run from smaller to larger.", "range")
+        return replace(size, fill_low=least, fill_high=most)
+
+    def _parsed_holes(self) -> tuple[float, ...]:
+        if self._by_step.isChecked():
+            return ()
+        units = self._document.units
+        parts = [part for part in self._holes.text().split(",") if part.strip()]
+        if not parts:
+            raise BadInput("List the holes of your sizer, like 15 cm, 17 cm, 19 cm.", "holes")
+        return tuple(sorted(
+            parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sizer hole") for part in parts
+        ))  # fmt: skip

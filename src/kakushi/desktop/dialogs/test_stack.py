@@ -1,0 +1,255 @@
+"""Test stack: measure how you pack, and keep it under a name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QWidget,
+)
+
+from kakushi.desktop.background import Runner
+from kakushi.desktop.dialogs.dialog import Dialog
+from kakushi.desktop.document import Document
+from kakushi.desktop.fields import LengthField, form, heading, quiet
+from kakushi.formats.studio_store import StudioStore, with_packing, without_packing
+from kakushi.model.catalogue import NamedPacking
+from kakushi.model.errors import KakushiError
+from kakushi.model.job import LARGEST_DIAMETER_MM, LARGEST_HEIGHT_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.units import format_diameter, format_length, format_nominal
+from kakushi.packing.calibration import MOST_ROWS, Calibration, TestStack, calibrate
+
+_EXPLAINED = (
+    "Build some rows of one size the way you always do, let them rest, and measure. Hold a template to the finished "
+    "balloons for their diameter: 2 mm off spoils the answer. "
+    "More rows, and a second stack of another size, make it surer."
+)
+_MOST_POLE_MM = 200.0
+_NEW = "a new packing"
+
+
+@dataclass(frozen=True, slots=True)
+class _Column:
+    words: str
+    show: Callable[[TestStack], str]
+
+
+class TestStackDialog(Dialog):
+    """Enter measurements, see the fit and its doubt, name it."""
+
+    def __init__(self, document: Document, store: StudioStore, parent: QWidget | None = None) -> None:
+        super().__init__("Test stack", parent)
+        self._document, self._store = document, store
+        self._stacks: list[TestStack] = []
+        self._found: Calibration | None = None
+        self._runner = Runner(self)
+        self._runner.finished.connect(self._on_fitted)
+        self._runner.failed.connect(self._on_failed)
+        self._which, self._name = QComboBox(), QLineEdit()
+        self._rows, self._count, self._nominal = QSpinBox(), QSpinBox(), QComboBox()
+        self._diameter = LengthField(
+            document, "sized diameter, measured", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, diameter=True
+        )
+        self._height = LengthField(document, "stack height", 50.0, LARGEST_HEIGHT_MM)
+        self._width = LengthField(document, "stack width", 50.0, 4000.0)
+        self._pole = LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
+        self._add = QPushButton("Add this stack")
+        self._drop = QPushButton("Take out the selected stack")
+        self._table = QTableWidget(0, len(self._columns()))
+        self._answer = QLabel()
+        self._build()
+        self._connect()
+        self._show_packings()
+        self.resize(760, 620)
+
+    def _columns(self) -> tuple[_Column, ...]:
+        units = self._document.units
+        return (
+            _Column("rows", lambda s: f"{s.rows} × {s.count}"),
+            _Column("balloon", lambda s: format_nominal(s.nominal_in)),
+            _Column("sized to", lambda s: format_diameter(s.diameter, units)),
+            _Column("height", lambda s: format_length(s.height, units)),
+            _Column("width", lambda s: "–" if s.width is None else format_length(s.width, units)),
+            _Column("pole", lambda s: "line" if not s.pole_radius else format_length(2 * s.pole_radius, units)),
+        )
+
+    def _build(self) -> None:
+        self._rows.setRange(2, MOST_ROWS)
+        self._rows.setValue(8)
+        self._rows.setAccessibleName("Rows in the stack")
+        self._count.setRange(2, 8)
+        self._count.setValue(4)
+        self._count.setAccessibleName("Balloons per row")
+        self._nominal.setAccessibleName("Nominal size")
+        for size in self._document.studio.nominals:
+            self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
+        self._nominal.setCurrentIndex(max(self._nominal.findData(11.0), 0))
+        self._pole.set_value(self._document.piece.frame.pole_diameter_mm if self._document.piece else 25.0)
+        self._which.setAccessibleName("Packing")
+        self._name.setAccessibleName("Name of the packing")
+        self._name.setPlaceholderText("my pole columns")
+        left, right = form(), form()
+        left.addRow("Rows", self._rows)
+        left.addRow("Balloons per row", self._count)
+        left.addRow("Nominal size", self._nominal)
+        left.addRow("Sized to, by template", self._diameter)
+        right.addRow("Height, floor to top", self._height)
+        right.addRow("Width (if measured)", self._width)
+        right.addRow("Pole (0: on a line)", self._pole)
+        right.addRow("", self._add)
+        fields = QHBoxLayout()
+        fields.setSpacing(24)
+        fields.addLayout(left)
+        fields.addLayout(right)
+        names = form()
+        names.addRow("Packing", self._which)
+        names.addRow("Name", self._name)
+        self._table.setHorizontalHeaderLabels([column.words for column in self._columns()])
+        self._table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self._table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self._table.setAccessibleName("Measured stacks")
+        if header := self._table.horizontalHeader():
+            header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        if header := self._table.verticalHeader():
+            header.hide()
+        self._answer.setWordWrap(True)
+        self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.column.addWidget(quiet(_EXPLAINED))
+        self.column.addLayout(names)
+        self.column.addLayout(fields)
+        self.column.addWidget(heading("Measured stacks"))
+        self.column.addWidget(self._table, 1)
+        self.column.addWidget(self._drop, 0, Qt.AlignmentFlag.AlignLeft)
+        self.column.addWidget(self._answer)
+        self._remove = QPushButton("Forget this packing")
+        self.column.addWidget(self._remove, 0, Qt.AlignmentFlag.AlignLeft)
+        self._keep = self.add_main("Keep this packing")
+        self.add_close()
+
+    def _connect(self) -> None:
+        self._which.activated.connect(self._on_which)
+        self._add.clicked.connect(self._on_add)
+        self._drop.clicked.connect(self._on_drop)
+        self._keep.clicked.connect(self._on_keep)
+        self._remove.clicked.connect(self._on_remove)
+        for field in (self._diameter, self._height, self._width, self._pole):
+            field.problem.connect(self.say)
+        self.finished.connect(lambda _code: self._runner.close())
+
+    # --- packings -------------------------------------------------------------------------
+
+    def _show_packings(self, current: str = "") -> None:
+        self._which.clear()
+        self._which.addItem(_NEW, "")
+        for packing in self._document.studio.packings:
+            self._which.addItem(packing.name, packing.name)
+        self._which.setCurrentIndex(max(self._which.findData(current), 0))
+        self._on_which()
+
+    def _on_which(self) -> None:
+        name = str(self._which.currentData() or "")
+        self._name.setText(name)
+        self._remove.setEnabled(bool(name))
+        try:
+            self._stacks = self._store.stacks_of(name) if name else []
+        except KakushiError as error:
+            self.say(str(error))
+            self._stacks = []
+        self._show_stacks()
+
+    # --- stacks ----------------------------------------------------------------------------
+
+    def _on_add(self) -> None:
+        self.say("")
+        diameter, height = self._diameter.value, self._height.value
+        if diameter is None or height is None:
+            self.say("A stack needs its sized diameter and its height.")
+            return
+        stack = TestStack(
+            self._rows.value(), self._count.value(), float(self._nominal.currentData()), diameter, height,
+            self._width.value, (self._pole.value or 0.0) / 2,
+        )  # fmt: skip
+        stacks = [*self._stacks, stack]
+        self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate(stacks)))
+        self._answer.setText("Fitting…")
+
+    def _on_drop(self) -> None:
+        row = self._table.currentRow()
+        if 0 <= row < len(self._stacks):
+            del self._stacks[row]
+            self._show_stacks()
+
+    def _show_stacks(self) -> None:
+        self._table.setRowCount(len(self._stacks))
+        for line, stack in enumerate(self._stacks):
+            for place, column in enumerate(self._columns()):
+                self._table.setItem(line, place, QTableWidgetItem(column.show(stack)))
+        self._found = None
+        self._keep.setEnabled(False)
+        if self._stacks:
+            stacks = list(self._stacks)
+            self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate(stacks)))
+            self._answer.setText("Fitting…")
+        else:
+            self._answer.setText("Add a stack to see what it says.")
+
+    def _on_fitted(self, answer: tuple[list[TestStack], Calibration]) -> None:
+        stacks, found = answer
+        if stacks != self._stacks:
+            self._stacks = stacks
+            self._show_stacks()
+        self._found = found
+        self._keep.setEnabled(True)
+        worst = max(found.misses, key=abs)
+        self._answer.setText(
+            f"Packing force {found.tau:.2f} ± {found.tau_sd:.2f} (snug is 0.30), necks {found.slack:.2f} ± "
+            f"{found.slack_sd:.2f} times the usual slack. The worst stack is missed by {abs(worst):.0f} mm. "
+            f"The height of a long column is good to ± {2 * found.height_percent:.1f} %, sizing aside."
+        )
+
+    def _on_failed(self, words: str) -> None:
+        self.say(words)
+        self._answer.setText("" if self._stacks else "Add a stack to see what it says.")
+
+    # --- keeping ----------------------------------------------------------------------------
+
+    def _on_keep(self) -> None:
+        name = self._name.text().strip()[:60]
+        if not name:
+            self.say("Give the packing a name, like “my pole columns”.")
+            return
+        if self._found is None:
+            return
+        packing = NamedPacking(
+            name=name, tau=self._found.tau, slack=self._found.slack, tau_sd=self._found.tau_sd,
+            slack_sd=self._found.slack_sd, height_percent=self._found.height_percent,
+        )  # fmt: skip
+        try:
+            self._store.save_packing(packing, self._stacks)
+        except KakushiError as error:
+            self.say(str(error))
+            return
+        self._document.set_studio(with_packing(self._document.studio, packing))
+        self._document.told.emit(f"“{name}” is kept. Choose it under Packing for pieces built that way.")
+        self.accept()
+
+    def _on_remove(self) -> None:
+        name = str(self._which.currentData() or "")
+        try:
+            self._store.remove_packing(name)
+        except KakushiError as error:
+            self.say(str(error))
+            return
+        self._document.set_studio(without_packing(self._document.studio, name))
+        self._show_packings()

@@ -85,7 +85,7 @@ from PyQt6.QtTest import QTest
 from kakushi.desktop.app import build_application, build_window
 from kakushi.formats.recovery import RecoveryStore
 app = build_application(['x']); home = Path(tempfile.mkdtemp())
-w = build_window(RecoveryStore(home), home / 'p.json'); w.files.open_demo(); w.show()
+w = build_window(RecoveryStore(home), home / 'p.json', home / 's.sqlite3'); w.files.open_demo(); w.show()
 QTest.qWaitForWindowExposed(w)
 while not w.document.is_planned: QTest.qWait(5)
 w.document.close()

@@ -38,7 +38,9 @@ def main() -> None:
     """Walk through the window as a sculptor would and keep one picture of each view."""
     app = build_application(["kakushi"])
     with tempfile.TemporaryDirectory() as folder:
-        window = build_window(RecoveryStore(Path(folder)), Path(folder) / "preferences.json")
+        window = build_window(
+            RecoveryStore(Path(folder)), Path(folder) / "preferences.json", Path(folder) / "studio.sqlite3"
+        )
         window.show()
         window.resize(*SIZE)
         _take(window, "start")

@@ -323,7 +323,7 @@ def test_an_outline_comes_from_a_drawing(demo, planned, tmp_path: Path, qtbot) -
     assert demo.document.piece_plan.profile.widest == pytest.approx(840, rel=0.01)
     drawing.write_text("<svg")
     job = demo.document.job
-    demo.files.import_outline()
+    demo.import_outline()
     assert "not an SVG drawing" in demo.notice.text
     assert demo.document.job is job
 
@@ -390,7 +390,7 @@ def test_the_real_window_opens_on_a_real_screen(tmp_path: Path) -> None:
         "from kakushi.formats.recovery import RecoveryStore\n"
         "app = build_application(['kakushi'])\n"
         f"home = Path({str(tmp_path)!r})\n"
-        "window = build_window(RecoveryStore(home / 'r'), home / 'p.json')\n"
+        "window = build_window(RecoveryStore(home / 'r'), home / 'p.json', home / 's.sqlite3')\n"
         "window.files.open_demo()\n"
         "window.show()\n"
         "QTest.qWaitForWindowExposed(window)\n"

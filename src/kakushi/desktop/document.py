@@ -21,6 +21,7 @@ from kakushi.session.session import Edit, Session
 from kakushi.shape.fit import FitResult
 
 _RECOVERY_DELAY_MS = 1500
+_SPREAD_DELAY_MS = 500
 
 
 class Document(QObject):
@@ -48,6 +49,7 @@ class Document(QObject):
         self._recovery = recovery
         self._session = Session(Job())
         self._plan = Plan(self._session.job, (), ())
+        self._planned_with = studio
         self._piece_key: int | None = None
         self._row_key: int | None = None
         self._hovered: int | None = None
@@ -62,6 +64,10 @@ class Document(QObject):
         self._spreader = Runner(self)
         self._spreader.finished.connect(self._on_spread)
         self._spreader.failed.connect(self.refused)
+        self._spread_timer = QTimer(self)
+        self._spread_timer.setSingleShot(True)
+        self._spread_timer.setInterval(_SPREAD_DELAY_MS)
+        self._spread_timer.timeout.connect(self._ask_spread)
         self._spread: tuple[PiecePlan, Spread] | None = None
         self._comparer = Runner(self)
         self._comparer.finished.connect(self.alternatives_found)
@@ -89,7 +95,7 @@ class Document(QObject):
     @property
     def is_planned(self) -> bool:
         """Whether the plan is that of the job as it is now."""
-        return self._plan.job is self._session.job
+        return self._plan.job is self._session.job and self._planned_with is self.studio
 
     @property
     def path(self) -> Path | None:
@@ -216,16 +222,20 @@ class Document(QObject):
 
     def _replan(self) -> None:
         job, studio = self.job, self.studio
-        self._planner.submit(lambda _progress, _cancelled: plan(job, studio))
+        self._planner.submit(lambda _progress, _cancelled: (plan(job, studio), studio))
 
-    def _on_planned(self, found: Plan) -> None:
-        self._plan = found
+    def _on_planned(self, answer: tuple[Plan, Studio]) -> None:
+        self._plan, self._planned_with = answer
         self.plan_changed.emit()
-        self._ask_spread()
+        # Later, so that it does not slow what is being dragged or typed.
+        self._spread_timer.start()
 
     def _ask_spread(self) -> None:
         found, studio = self.piece_plan, self.studio
         if found is None or not found.piece.rows or self.spread is not None:
+            return
+        if self._sketcher.is_busy or self._fitter.is_busy:
+            self._spread_timer.start()
             return
         self._spreader.submit(lambda _progress, cancelled: (found, spread_of(found, studio, cancelled)))
 
@@ -249,6 +259,7 @@ class Document(QObject):
         if piece is None:
             return
         self._fitted_piece = piece.key
+        self._sketcher.cancel()
         studio = self.studio
         self._fitter.submit(lambda progress, cancelled: fit_piece(piece, studio, progress, cancelled))
 
@@ -337,6 +348,7 @@ class Document(QObject):
     def close(self) -> None:
         """Stop background work and forget the recovery copy: the window closes on purpose."""
         self._recovery_timer.stop()
+        self._spread_timer.stop()
         for runner in (self._planner, self._fitter, self._spreader, self._comparer, self._sketcher):
             runner.close()
         self._recovery.drop()

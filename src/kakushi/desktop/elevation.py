@@ -243,6 +243,8 @@ class Elevation(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event and self.handles.release():
+            if self.handles.with_rows:
+                self._document.choose_rows()
             return
         if event is None or self._pressed is None:
             return

@@ -110,10 +110,11 @@ class RowLadder(QWidget):
 
     def _card_text(self, row: Row) -> str:
         units = self._document.units
-        sizes = dict.fromkeys(
-            f"{format_nominal(s.nominal_in)} to {format_diameter(s.diameter_mm, units)}" for s in row.slots
-        )
-        return f"{row.count} × {' / '.join(sizes)}"
+        nominals = dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots)
+        *others, last = dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots)
+        # The unit is said once, after the last of several sizes.
+        sizes = [size.split(" ")[0] for size in others] + [last]
+        return f"{row.count} × {' / '.join(nominals)} to {' / '.join(sizes)}"
 
     # --- painting ---------------------------------------------------------------------------
 

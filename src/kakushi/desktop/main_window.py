@@ -200,7 +200,7 @@ class MainWindow(QMainWindow):
             _Command("Piece", "Save the outline as SVG…", "", files.export_outline),
             _Command("Piece", "Choose rows", "F5", document.choose_rows),
             _Command("Piece", "Compare fits…", "Ctrl+F5", self.show_compare),
-            _Command("Piece", "Stop choosing", "Esc", document.stop_choosing),
+            _Command("Piece", "Stop choosing or shaping", "Esc", self._stop),
             _Command("Studio", "Test stack: how you pack…", "", self.show_test_stack),
             _Command("Studio", "Sizes and sizer…", "", self.show_sizes),
             _Command("Studio", "Collection of outlines…", "", self.show_collection),
@@ -334,6 +334,10 @@ class MainWindow(QMainWindow):
             self.workbench.elevation.handles.image = picture
             self.workbench.elevation.update()
 
+    def _stop(self) -> None:
+        self._shape_by_hand(False)
+        self.document.stop_choosing()
+
     def _toggle_by_hand(self) -> None:
         handles = self.workbench.elevation.handles
         self._shape_by_hand(not handles.is_on and self.document.piece is not None)
@@ -356,10 +360,10 @@ class MainWindow(QMainWindow):
 
     def show_test_stack(self) -> None:
         """Measure how the studio packs."""
-        from kakushi.desktop.dialogs.test_stack import TestStackDialog  # noqa: PLC0415 - the database is large
+        from kakushi.desktop.dialogs.test_stack import StackDialog  # noqa: PLC0415 - the database is large
 
         if (store := self._store()) is not None:
-            self._open(TestStackDialog(self.document, store, self))
+            self._open(StackDialog(self.document, store, self))
 
     def show_sizes(self) -> None:
         """The catalogue's ranges, the sizer, the scatter."""

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.model.catalogue import Sizer
 from kakushi.model.errors import FitImpossible
 from kakushi.model.job import Row
 from kakushi.model.units import format_length
 from kakushi.packing.stack import Floats, Geometry
 from kakushi.shape.choices import Choices, choices_for
-from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, is_sturdy, judge
+from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, is_sturdy, judge, rows_of
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
 from kakushi.shape.programme import FEW_KINDS, RATIO_LIMIT, Pin, Rules, Stack, best_stack, useful_kinds
@@ -96,9 +97,15 @@ def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, .
 
     Raises as `fit` does.
     """
-    begun = _begin(dataclasses.replace(request, counts=request.counts[:1]), cancelled)[0]
-    again = _programmed(request, begun, corrected_rises(begun.choices, [begun.judged]), cancelled)
-    return max([begun.judged, *([again] if again else [])], key=lambda j: j.score).rows
+    begun = _begin(dataclasses.replace(request, counts=request.counts[:1], sizer=_coarse(request.sizer)), cancelled)[0]
+    choices = begun.choices.with_rise(corrected_rises(begun.choices, [begun.judged]))
+    stack = best_stack(choices, request.profile, cancelled, begun.rules)
+    return begun.judged.rows if stack is None else rows_of(request, choices, stack.kinds)
+
+
+def _coarse(sizer: Sizer) -> Sizer:
+    """Every second diameter of a sizer without holes."""
+    return sizer if sizer.holes_mm else Sizer(step_mm=2 * sizer.step_mm)
 
 
 def alternatives(

@@ -20,7 +20,7 @@ from kakushi.shape.fit import FitResult
 
 _CARD_W, _CARD_H = 118, 250
 _PLAIN = Paint((0.79, 0.66, 0.47))
-_AXIS_TEXT_PX = 12
+_MARGIN = 0.5
 
 
 class CompareDialog(Dialog):
@@ -103,13 +103,18 @@ class CompareDialog(Dialog):
             sizes, shares, data=list(range(len(sizes))),
             brush=[pyqtgraph.mkBrush(accent if i == index else quiet_ink) for i in range(len(sizes))],
         )  # fmt: skip
+        ticks = [[(size, str(size)) for size in range(min(sizes), max(sizes) + 1)]]
+        plot = self._chart.getPlotItem()
+        plot.getAxis("bottom").setTicks(ticks)
+        plot.setXRange(min(sizes) - 0.5, max(sizes) + 0.5)
+        plot.setYRange(min(shares) - _MARGIN, max(shares) + _MARGIN)
         self._cards.choose(index)
         self._words.setText(self._describe(self._found[index]))
 
     def _describe(self, result: FitResult) -> str:
         units = self._document.units
         words = [
-            f"{result.size_count} sizes, {len(result.rows)} rows, {result.balloon_count} balloons. "
+            f"{_sizes(result)}, {len(result.rows)} rows, {result.balloon_count} balloons. "
             f"Match {result.match.mean:.1%} (worst side {result.match.worst:.1%}), "
             f"{format_length(result.geometry.top, units)} tall."
         ]
@@ -124,6 +129,10 @@ class CompareDialog(Dialog):
         if self.current is not None and self._piece is not None:
             self._document.apply(edits.replace_rows(self._piece.key, self.current.rows, "Use another fit"))
             self.accept()
+
+
+def _sizes(result: FitResult) -> str:
+    return f"{result.size_count} size{'s' if result.size_count != 1 else ''}"
 
 
 class _Cards(QWidget):
@@ -187,7 +196,7 @@ class _Cards(QWidget):
             painter.drawImage(left, 2, image)
             painter.setPen(self._theme.colour("ink"))
             words = QRectF(left, high + 4, wide, 2 * self.fontMetrics().height())
-            text = f"{result.size_count} size{'s' if result.size_count > 1 else ''}\n{result.match.mean:.1%}"
+            text = f"{_sizes(result)}\n{result.match.mean:.1%}"
             painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, text)
         painter.end()
 

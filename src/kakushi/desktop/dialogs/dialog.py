@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from kakushi.desktop.painting import restyle
+
 
 class Dialog(QDialog):
     """A titled dialog with a column for content, a line that says what is wrong, and buttons."""
@@ -33,7 +35,7 @@ class Dialog(QDialog):
         """The button that does what the dialog is for."""
         button = self._buttons.addButton(words, QDialogButtonBox.ButtonRole.ActionRole)
         assert button is not None
-        button.setProperty("primary", True)
+        restyle(button, "primary", True)
         return button
 
     def say(self, text: str) -> None:

@@ -45,7 +45,7 @@ class _Column:
     show: Callable[[TestStack], str]
 
 
-class TestStackDialog(Dialog):
+class StackDialog(Dialog):
     """Enter measurements, see the fit and its doubt, name it."""
 
     def __init__(self, document: Document, store: StudioStore, parent: QWidget | None = None) -> None:
@@ -119,9 +119,9 @@ class TestStackDialog(Dialog):
         self._table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self._table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self._table.setAccessibleName("Measured stacks")
-        if header := self._table.horizontalHeader():
+        if (header := self._table.horizontalHeader()) is not None:
             header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        if header := self._table.verticalHeader():
+        if (header := self._table.verticalHeader()) is not None:
             header.hide()
         self._answer.setWordWrap(True)
         self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -1,0 +1,304 @@
+"""Shaping as a sculptor does it: outlines by hand, fits side by side, test stacks, sizes, the collection."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PIL import Image, ImageDraw
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QDialog, QLineEdit
+
+from kakushi.desktop.dialogs.collection import CollectionDialog
+from kakushi.desktop.dialogs.compare import CompareDialog
+from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
+from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog
+from kakushi.desktop.dialogs.test_stack import StackDialog
+from kakushi.desktop.panels.fit_controls import parse_stock
+from kakushi.desktop.theme import LIGHT
+from kakushi.formats.outline_file import read_outlines
+from kakushi.formats.studio_store import StudioStore
+from kakushi.model.errors import BadInput
+from kakushi.model.job import PointsOutline
+from kakushi.shape.sculpt import Side, asymmetry
+
+Key, Button = Qt.Key, Qt.MouseButton
+
+
+def rows(window):
+    return window.document.piece.rows
+
+
+def opened(window, kind):
+    return next(dialog for dialog in window.findChildren(QDialog) if isinstance(dialog, kind))
+
+
+@pytest.fixture
+def vase(demo, planned):
+    demo.document.select_piece(demo.document.job.pieces[-1].key)
+    planned(demo)
+    return demo
+
+
+# --- by hand -----------------------------------------------------------------------------
+
+
+def test_points_are_dragged_and_the_rows_follow(vase, planned, qtbot) -> None:
+    before, outline = rows(vase), vase.document.piece.outline
+    elevation = vase.workbench.elevation
+    qtbot.mouseClick(vase.shape_panel.edit_points, Button.LeftButton)
+    handles = elevation.handles
+    shaped = handles.outline()
+    point = shaped.points[2]
+    spot = handles._spot(point.right_mm, point.height_mm)
+    qtbot.mousePress(elevation, Button.LeftButton, pos=spot.toPoint())
+    qtbot.mouseMove(elevation, (spot + QPointF(30, 0)).toPoint())
+    with qtbot.waitSignal(vase.document.fit_running, timeout=20_000):
+        qtbot.mouseRelease(elevation, Button.LeftButton, pos=(spot + QPointF(30, 0)).toPoint())
+    moved = vase.document.piece.outline
+    assert isinstance(moved, PointsOutline)
+    assert moved.points[2].right_mm == pytest.approx(point.right_mm + 30 * vase.workbench.scale.mm_per_px, abs=10)
+    qtbot.waitUntil(lambda: rows(vase) != before, timeout=20_000)
+    planned(vase)
+    assert vase.document.piece_plan.match.mean > 0.85
+    while vase.document.undo_name:
+        vase.document.undo()
+    assert (rows(vase), vase.document.piece.outline) == (before, outline)
+
+
+def test_points_are_added_removed_and_set_in_numbers(vase, planned, qtbot) -> None:
+    elevation = vase.workbench.elevation
+    elevation.handles.with_rows = False
+    vase._toggle_by_hand()
+    count = len(elevation.handles.outline().points)
+    middle = elevation.handles._spot(0.0, 700.0)
+    qtbot.mouseDClick(elevation, Button.LeftButton, pos=middle.toPoint())
+    planned(vase)
+    shaped = elevation.handles.outline()
+    assert len(shaped.points) == count + 1
+    added = min(range(count + 1), key=lambda i: abs(shaped.points[i].height_mm - 700))
+    elevation.handles.choose(added)
+    width = vase.findChildren(QLineEdit, options=Qt.FindChildOption.FindChildrenRecursively)
+    field = next(f for f in width if f.accessibleName() == "width at the point")
+    field.selectAll()
+    qtbot.keyClicks(field, "50 cm")
+    qtbot.keyClick(field, Key.Key_Return)
+    planned(vase)
+    assert elevation.handles.outline().points[added].right_mm == pytest.approx(250)
+    qtbot.keyClick(elevation, Key.Key_Right)
+    assert elevation.handles.outline().points[added].right_mm == pytest.approx(255)
+    spot = elevation.handles._spot(255.0, elevation.handles.outline().points[added].height_mm)
+    planned(vase)
+    qtbot.mouseClick(elevation, Button.RightButton, pos=spot.toPoint())
+    planned(vase)
+    assert len(elevation.handles.outline().points) == count
+    qtbot.keyClick(elevation, Key.Key_Escape)
+    assert not elevation.handles.is_on
+    assert not vase.shape_panel.edit_points.isChecked()
+
+
+# --- fits side by side -------------------------------------------------------------------------
+
+
+def test_fits_are_compared_and_one_is_used(vase, qtbot) -> None:
+    before = rows(vase)
+    vase.show_compare()
+    dialog = opened(vase, CompareDialog)
+    qtbot.waitUntil(lambda: dialog.current is not None, timeout=30_000)
+    assert rows(vase) == before
+    dialog._slider.setValue(dialog._slider.maximum())
+    fewest = dialog.current
+    assert fewest.size_count == min(result.size_count for result in dialog._found)
+    qtbot.mouseClick(dialog._use, Button.LeftButton)
+    assert [row.slots for row in rows(vase)] == [row.slots for row in fewest.rows]
+    vase.document.undo()
+    assert rows(vase) == before
+
+
+def test_limits_reach_the_fit_and_nonsense_is_said(vase, planned, qtbot) -> None:
+    box = vase.shape_panel._fit_box
+    box._fixed.click()
+    box._rows.setValue(9)
+    box._stock.setText("11: 200, 9 60")
+    box._stock.editingFinished.emit()
+    assert "needs a colon" in vase.shape_panel.problem.text() or "not a size" in vase.shape_panel.problem.text()
+    box._stock.setText("11: 200, 9: 160")
+    box._stock.editingFinished.emit()
+    assert [line.balloons for line in vase.document.piece.fit.stock] == [200, 160]
+    with qtbot.waitSignal(vase.document.plan_changed, timeout=30_000):
+        vase.document.choose_rows()
+    qtbot.waitUntil(lambda: len(rows(vase)) == 9, timeout=30_000)
+    with pytest.raises(BadInput):
+        parse_stock("eleven: 4")
+
+
+def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> None:
+    demo.document.select_row_at(3)
+    qtbot.keyClicks(demo.workbench.ladder, "p")
+    assert rows(demo)[3].pinned
+    editor = demo.shape_panel.row_editor
+    editor._slots.setFocus()
+    editor._slots.selectAll()
+    qtbot.keyClicks(editor._slots, "24 cm, 18 cm, 24 cm, 18 cm")
+    qtbot.keyClick(editor._slots, Key.Key_Return)
+    assert [slot.diameter_mm for slot in rows(demo)[3].slots] == [240, 180, 240, 180]
+    editor._turned.click()
+    editor._turn.setValue(30)
+    assert rows(demo)[3].turn_deg == 30
+    planned(demo)
+    assert "across" in editor._measures.text()
+    editor._turned.click()
+    assert rows(demo)[3].turn_deg is None
+    before = rows(demo)[3]
+    qtbot.mouseClick(editor._assort, Button.LeftButton)
+    assert len({slot.diameter_mm for slot in rows(demo)[3].slots}) > 2
+    demo.document.undo()
+    assert rows(demo)[3] == before
+    editor._slots.setText("24 cm, 18 cm")
+    editor._slots.setModified(True)
+    editor._slots.editingFinished.emit()
+    assert "4 balloons" in demo.notice.text
+
+
+def test_the_tally_says_what_sizing_may_do_to_the_height(demo, qtbot) -> None:
+    qtbot.waitUntil(lambda: demo.document.spread is not None, timeout=20_000)
+    assert " ± " in demo.tally.words()
+
+
+# --- the studio -----------------------------------------------------------------------------------
+
+
+def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot) -> None:
+    window = make_window()
+    window.files.open_demo()
+    planned(window)
+    top = window.document.piece_plan.height_mm
+    window.show_test_stack()
+    dialog = opened(window, StackDialog)
+    for field, mm in ((dialog._diameter, 216.0), (dialog._height, 1300.0), (dialog._width, 560.0)):
+        field.set_value(mm)
+    qtbot.mouseClick(dialog._add, Button.LeftButton)
+    qtbot.waitUntil(dialog._keep.isEnabled, timeout=20_000)
+    qtbot.mouseClick(dialog._keep, Button.LeftButton)
+    assert "name" in dialog.problem.text()
+    dialog._name.setText("my pole columns")
+    qtbot.mouseClick(dialog._keep, Button.LeftButton)
+    box = window.shape_panel._fit_box._packing
+    box.setCurrentIndex(box.findData("my pole columns"))
+    box.activated.emit(box.currentIndex())
+    assert window.document.piece.packing_name == "my pole columns"
+    planned(window)
+    assert window.document.piece_plan.height_mm != pytest.approx(top, abs=1)
+    store = StudioStore(window.document.studio_file)
+    assert store.load().packing("my pole columns") is not None
+    assert store.stacks_of("my pole columns")[0].height == 1300
+    dialog = StackDialog(window.document, store, window)
+    dialog._which.setCurrentIndex(1)
+    dialog._on_which()
+    dialog._on_remove()
+    dialog.close()
+    planned(window)
+    assert any("not in this studio" in warning for warning in window.document.piece_plan.warnings)
+
+
+def test_an_impossible_stack_is_refused_with_the_reason(demo, qtbot) -> None:
+    demo.show_test_stack()
+    dialog = opened(demo, StackDialog)
+    qtbot.mouseClick(dialog._add, Button.LeftButton)
+    assert "needs its sized diameter" in dialog.problem.text()
+    dialog._diameter.set_value(216.0)
+    dialog._height.set_value(9000.0)
+    with qtbot.waitSignal(dialog._runner.failed, timeout=20_000):
+        qtbot.mouseClick(dialog._add, Button.LeftButton)
+    assert "cannot be right" in dialog.problem.text()
+    dialog.close()
+
+
+def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
+    demo.show_sizes()
+    dialog = opened(demo, StudioSizesDialog)
+    size, low, _ = dialog._ranges[2]
+    low.set_value(200.0)
+    dialog._by_holes.setChecked(True)
+    dialog._holes.setText("")
+    dialog._on_keep()
+    assert "holes" in dialog.problem.text()
+    dialog._holes.setText("20 cm, 22 cm, 25 cm")
+    dialog._on_keep()
+    studio = demo.document.studio
+    assert studio.sizer.holes_mm == (200.0, 220.0, 250.0)
+    assert studio.nominal(size.nominal_in).smallest_mm == pytest.approx(200)
+    assert StudioStore(demo.document.studio_file).load() == studio
+    demo.document.select_row_at(0)
+    demo.row_actions.resize(1)
+    assert rows(demo)[0].diameter_mm in studio.sizer.holes_mm
+
+
+def test_outlines_are_collected_and_used_again(vase, qtbot) -> None:
+    vase.show_collection()
+    dialog = opened(vase, CollectionDialog)
+    dialog._name.setText("float")
+    qtbot.mouseClick(dialog._keep, Button.LeftButton)
+    dialog._list.setCurrentRow(0)
+    vase.document.select_piece(1)
+    dialog._enable()
+    dialog._on_use()
+    assert vase.document.piece.outline.name == "float"
+    again = CollectionDialog(vase.document, StudioStore(vase.document.studio_file), vase)
+    again._list.setCurrentRow(0)
+    qtbot.mouseClick(again._remove, Button.LeftButton)
+    assert again._list.count() == 0
+    again.close()
+
+
+def test_a_damaged_studio_file_is_left_alone(make_window, tmp_path: Path) -> None:
+    (tmp_path / "studio.sqlite3").write_bytes(b"not a database at all" * 100)
+    window = make_window()
+    assert "studio file" in window.notice.text
+    window.show_collection()
+    assert "left as it is" in opened(window, CollectionDialog).problem.text()
+    assert (tmp_path / "studio.sqlite3").read_bytes().startswith(b"not a database")
+    opened(window, CollectionDialog).close()
+
+
+# --- importing ---------------------------------------------------------------------------------------
+
+
+def test_a_picture_is_traced_turned_and_its_side_chosen(demo, tmp_path: Path, qtbot) -> None:
+    picture = Image.new("RGB", (300, 500), "#e4decd")
+    pen = ImageDraw.Draw(picture)
+    pen.polygon([(90, 480), (210, 480), (190, 20), (110, 20)], fill="#285a78")
+    pen.ellipse((5, 5, 30, 30), fill="#c83c28")
+    picture.rotate(5, fillcolor="#e4decd").save(tmp_path / "float.png")
+    found, image = read_outlines(tmp_path / "float.png", 2100.0)
+    dialog = ImportOutlineDialog(demo.document, LIGHT, "float.png", found, image, demo)
+    leaning = dialog.outline
+    dialog._turn.setValue(-50)
+    upright = dialog.outline
+    assert asymmetry(upright) < 0.03 < asymmetry(leaning)
+    dialog._own_axis.setChecked(True)
+    dialog._axis.setValue(400)
+    dialog._side.setCurrentText(Side.RIGHT.value)
+    assert all(p.left_mm == p.right_mm for p in dialog.outline.points)
+    dialog._pick(0.5, 0.5)
+    assert dialog._colour == (0x28, 0x5A, 0x78)
+    dialog._keep_picture.setChecked(True)
+    dialog._on_use()
+    assert dialog.picture is not None
+    assert dialog.outline.points[-1].height_mm == pytest.approx(2100)
+    demo.workbench.elevation.handles.image = dialog.picture
+    demo.workbench.elevation.grab()
+
+
+def test_of_several_shapes_one_is_chosen(demo, tmp_path: Path) -> None:
+    drawing = tmp_path / "two.svg"
+    drawing.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg"><rect x="0" y="0" width="10" height="90"/>'
+        '<ellipse cx="60" cy="50" rx="20" ry="50"/></svg>'
+    )
+    found, image = read_outlines(drawing, 1000.0)
+    assert image is None
+    assert len(found) == 3
+    dialog = ImportOutlineDialog(demo.document, LIGHT, "two.svg", found, None, demo)
+    dialog._shape.setCurrentIndex(2)
+    assert max(p.left_mm for p in dialog.outline.points) == pytest.approx(1000 / 18, abs=4)

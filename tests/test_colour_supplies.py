@@ -7,7 +7,7 @@ import math
 from collections import Counter
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kakushi.colour.patterns import colour_rows, letter_codes
@@ -104,6 +104,7 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
     return +total
 
 
+@settings(max_examples=15)
 @given(jobs())
 def test_supplies_equal_what_the_drawn_parts_consume_times_copies(job: Job) -> None:
     found = plan(job, Studio())

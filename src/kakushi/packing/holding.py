@@ -46,4 +46,4 @@ def what_holds(rows: Sequence[StackRow], row: int, packing: Packing) -> Hold:
 
 
 def _is_flat(rows: list[StackRow], row: int, packing: Packing) -> bool:
-    return bool(settle(rows, packing).flat[row])
+    return bool(settle(rows, packing, search=False).flat[row])

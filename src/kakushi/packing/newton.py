@@ -16,10 +16,12 @@ MOST_ITERATIONS = 200
 STEP_CAP = 0.2
 
 
-def minimise(problem: Problem, state: Floats, tolerance: float = TOLERANCE) -> tuple[Floats, Report]:
+def minimise(
+    problem: Problem, state: Floats, tolerance: float = TOLERANCE, most: int = MOST_ITERATIONS
+) -> tuple[Floats, Report]:
     """The nearest minimum of the energy downhill from `state`, (n,), and how the way there went.
 
-    Stops when the largest unbalanced force is below `tolerance` times p D^2.
+    Stops when the largest unbalanced force is below `tolerance` times p D^2, or after `most` iterations.
     """
     scale = problem.diameter**2
     relative = _relative_springs(problem)
@@ -28,7 +30,7 @@ def minimise(problem: Problem, state: Floats, tolerance: float = TOLERANCE) -> t
     gradient, hessian = gradient_and_hessian(problem, state)
     residual = float(np.abs(gradient).max()) / scale
     iterations = 0
-    while residual > tolerance and iterations < MOST_ITERATIONS:
+    while residual > tolerance and iterations < most:
         iterations += 1
         step = _damped_step(gradient, hessian, relative, damping)
         if step is not None:

@@ -12,10 +12,10 @@ from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.newton import minimise
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
-from kakushi.packing.turns import RANKING_TOLERANCE, is_open, start_state, start_turns
+from kakushi.packing.turns import RANKING_ITERATIONS, RANKING_TOLERANCE, is_open, start_state, start_turns
 
 FLAT_WITHIN = 0.05
-SHAKES, SHAKE, LOWER_BY = 4, 0.05, 1e-5
+SHAKES, SHAKE, LOWER_BY = 4, 0.12, 1e-5
 _SHAKE_SEED = 4
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
@@ -34,8 +34,10 @@ def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geom
     return geometry_of(problem, state, near.turns, report)
 
 
-def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0) -> Geometry:
+def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, search: bool = True) -> Geometry:
     """Settled geometry of `rows`, foot first; slot 1 of row 1 at `foot_angle` (radians).
+
+    Where rows have several balances the lowest of several starts is taken; without `search` the likely one.
 
     The lowest balloon stands on z = 0. Does not raise when the solver fails to converge:
     see `Geometry.report`. Without rows the geometry is empty.
@@ -43,10 +45,10 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0) 
     if not rows:
         return _empty()
     problem = build_problem(rows, packing)
-    turns = start_turns(rows, packing)
+    turns = start_turns(rows, packing, search)
     state, report = minimise(problem, start_state(problem, rows, packing, turns))
     joints = [is_open(low, high) for low, high in pairwise(rows)]
-    if any(joints):
+    if search and any(joints):
         loose = np.array([*joints, False]) | np.array([False, *joints])
         state, report = _shaken(problem, state, report, loose)
     return geometry_of(problem, state, turns + foot_angle, report)
@@ -63,7 +65,7 @@ def _shaken(problem: Problem, state: Floats, report: Report, rows: NDArray[np.bo
     for _ in range(SHAKES):
         moved = state.copy()
         moved[at] += rng.normal(0, SHAKE, at.shape) * 2 * problem.radii[loose, None]
-        found, how = minimise(problem, moved, RANKING_TOLERANCE)
+        found, how = minimise(problem, moved, RANKING_TOLERANCE, RANKING_ITERATIONS)
         if how.energy < report.energy * (1 - LOWER_BY):
             found, how = minimise(problem, found)
             if how.converged:

@@ -23,19 +23,22 @@ _SAMPLE_ROWS = 5
 _TURNS_SETTLED = 6
 _RANDOM_STARTS = 2
 _ROWS_AROUND = 3
+_FEW_BALLOONS = 3
 _SEED = 20
 RANKING_TOLERANCE = 1e-4
+RANKING_ITERATIONS = 90
 
 
-def start_turns(rows: Sequence[StackRow], packing: Packing) -> Floats:
+def start_turns(rows: Sequence[StackRow], packing: Packing, search: bool = True) -> Floats:
     """Angle of slot 1 of every row from that of row 1, (m,) radians.
 
     Each is the first at or anticlockwise of slot 1 below; pinned turns are kept.
+    Without `search` only the likely turns are taken.
     """
     if not rows:
         return np.zeros(0)
     steps = np.array([_step(low, high, packing) for low, high in pairwise(rows)])
-    open_joints = [i for i, (low, high) in enumerate(pairwise(rows)) if is_open(low, high)]
+    open_joints = [i for i, (low, high) in enumerate(pairwise(rows)) if search and is_open(low, high)]
     for first, last in _runs(open_joints):
         low, high = max(first - _ROWS_AROUND, 0), min(last + 1 + _ROWS_AROUND, len(rows) - 1)
         steps[first : last + 1] = _searched(
@@ -53,7 +56,9 @@ def is_open(low: StackRow, high: StackRow) -> bool:
     if high.turn is not None:
         return False
     even = low.is_uniform and high.is_uniform
-    return not even or low.count != high.count or low.count == 2
+    if even and low.count == high.count > 2:
+        return False
+    return not even or min(low.count, high.count) <= _FEW_BALLOONS
 
 
 def _runs(joints: Sequence[int]) -> list[tuple[int, int]]:
@@ -89,7 +94,9 @@ def _searched(
     energies = []
     for turns in tried:
         angles = np.concatenate([[0.0], np.cumsum(turns)])
-        report = minimise(problem, start_state(problem, rows, packing, angles), RANKING_TOLERANCE)[1]
+        report = minimise(problem, start_state(problem, rows, packing, angles), RANKING_TOLERANCE, RANKING_ITERATIONS)[
+            1
+        ]
         energies.append(report.energy)
     best = tried[int(np.argmin(np.round(np.array(energies) / problem.diameter**3, 6)))]
     return tuple(best[first:last].tolist())
@@ -100,8 +107,8 @@ def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
     """The turn in [0, 2 pi / n) at which `high` settles lowest in energy on `low`.
 
     Equal balloons nest half a slot round. Otherwise turns are ranked by the rise at which the two
-    rows touch; where sizes differ within a row, the best few are settled as short sample stacks,
-    since the touching rise alone misjudges how balloons make room for each other.
+    rows touch; of a mixed row that is repeated the best few are settled as short sample stacks, since
+    the touching rise alone misjudges how balloons make room for each other.
     """
     even = low.is_uniform and high.is_uniform and min(low.count, high.count) > 2
     if even and low.count == high.count:
@@ -111,9 +118,9 @@ def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
     # Rounded, so that equal turns tie exactly, whatever the scale.
     ranked = tried[np.argsort(np.round(rises, 9), kind="stable")]
     # Off the symmetric point, so that no start is a saddle.
-    if even:
+    if even or low != high:
         return float(ranked[0]) + _OFF_SYMMETRY
-    sample = (low, high) if low != high else (low,) * _SAMPLE_ROWS
+    sample = (low,) * _SAMPLE_ROWS
     problem = build_problem(sample, packing)
     spread = sorted({*ranked[:_TURNS_SETTLED].tolist(), *tried[:: _TURNS_TRIED // _TURNS_SETTLED].tolist()})
     energies = [_sample_energy(problem, sample, packing, turn + _OFF_SYMMETRY) for turn in spread]
@@ -123,7 +130,7 @@ def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
 def _sample_energy(problem: Problem, sample: Sequence[StackRow], packing: Packing, turn: float) -> float:
     """Energy of a settled sample stack in which each row is turned by `turn`, over p D^3."""
     start = start_state(problem, sample, packing, np.arange(len(sample)) * turn)
-    report = minimise(problem, start, RANKING_TOLERANCE)[1]
+    report = minimise(problem, start, RANKING_TOLERANCE, RANKING_ITERATIONS)[1]
     return report.energy / problem.diameter**3
 
 

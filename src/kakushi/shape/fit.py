@@ -257,6 +257,8 @@ def _programmed(request: FitRequest, start: _Begun, rises: Floats, cancelled: St
 
 
 def _result(request: FitRequest, choices: Choices, judged: Judged) -> FitResult:
+    if request.pinned:
+        judged = judge(request, choices, judged.kinds, search=True)
     every = _choices(request, choices.count) or choices
     count = choices.count
     reach = Reach(

@@ -90,11 +90,14 @@ def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tupl
     )
 
 
-def judge(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> Judged:
-    """Settle a stack and score it: match, less what its height misses, less rows that cannot be built."""
+def judge(request: FitRequest, choices: Choices, kinds: tuple[int, ...], search: bool = False) -> Judged:
+    """Settle a stack and score it: match, less what its height misses, less rows that cannot be built.
+
+    `search` as in `settle`; it matters with pinned rows of mixed sizes only.
+    """
     rows = rows_of(request, choices, kinds)
     stack = [stack_row(row, request.packing, request.joint) for row in rows]
-    geometry = settle(stack, request.packing)
+    geometry = settle(stack, request.packing, search=search)
     match = match_of(geometry, request.profile)
     off = abs(geometry.top - geometry.bottom - request.profile.height)
     score = match.mean - SCORE_PER_SMALL_MM * off - SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
@@ -123,7 +126,7 @@ def is_sturdy(request: FitRequest, judged: Judged) -> bool:
     looser = dataclasses.replace(packing, tau=packing.tau * LOOSER)
     smaller = [dataclasses.replace(r, diameters=tuple(d - SIZED_OFF_MM for d in r.diameters)) for r in stack]
     for rows, how, grown in ((stack, looser, 1.0), (smaller, packing, 1 - SIZED_OFF_MM / mean)):
-        geometry = settle(rows, how)
+        geometry = settle(rows, how, search=False)
         span = geometry.top - geometry.bottom
         if abs(span - judged.span * grown) > STURDY_WITHIN * judged.span or not geometry.report.in_order:
             return False

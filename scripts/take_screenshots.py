@@ -11,6 +11,7 @@ from pathlib import Path
 from PyQt6.QtTest import QTest
 
 from kakushi.desktop.app import build_application, build_window
+from kakushi.desktop.dialogs.compare import CompareDialog
 from kakushi.desktop.main_window import MainWindow
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
@@ -34,6 +35,24 @@ def _take(window: MainWindow, name: str) -> None:
     window.grab().save(str(FOLDER / f"{name}.png"))
 
 
+def _by_hand(window: MainWindow) -> None:
+    handles = window.workbench.elevation.handles
+    handles.switch(True)
+    handles.choose(1)
+    _take(window, "by-hand")
+    handles.switch(False)
+
+
+def _compare(window: MainWindow) -> None:
+    window.show_compare()
+    dialog = next(d for d in window.findChildren(CompareDialog))
+    while dialog.current is None:
+        QTest.qWait(50)
+    QTest.qWait(300)
+    dialog.grab().save(str(FOLDER / "compare.png"))
+    dialog.close()
+
+
 def main() -> None:
     """Walk through the window as a sculptor would and keep one picture of each view."""
     app = build_application(["kakushi"])
@@ -48,6 +67,8 @@ def main() -> None:
         _settle(window)
         window.document.select_piece(3)
         _take(window, "shape")
+        _by_hand(window)
+        _compare(window)
         window.document.select_piece(2)
         window.document.select_row_at(4)
         window.workbench.ladder.setFocus()

@@ -59,6 +59,8 @@ def test_fit_takes_csv_outlines(tmp_path: Path, capsys: pytest.CaptureFixture[st
         ["fit", "vase", "--height", "2m", "--nominals", "7"],
         ["fit", "vase", "--height", "25cm", "--nominals", "36"],
         ["fit", "vase", "--height", "2m", "--max-sizes", "0"],
+        ["fit", "vase", "--height", "2m", "--rows", "0"],
+        ["fit", "vase", "--height", "2m", "--ratio", "nan"],
         ["fit", "vase"],
         ["plan", "nowhere.kakushi"],
         ["plan", DEMO, "--piece", "Whale"],

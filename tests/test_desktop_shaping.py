@@ -9,11 +9,11 @@ from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QDialog, QLineEdit
 
+from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.desktop.dialogs.collection import CollectionDialog
 from kakushi.desktop.dialogs.compare import CompareDialog
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog
-from kakushi.desktop.dialogs.test_stack import StackDialog
 from kakushi.desktop.panels.fit_controls import parse_stock
 from kakushi.desktop.theme import LIGHT
 from kakushi.formats.outline_file import read_outlines

@@ -223,3 +223,41 @@ def test_nothing_settles_to_nothing_and_groups_join() -> None:
     both: Geometry = joined([a, a.lifted(900)])
     assert both.row_of.max() == 3
     assert both.top == pytest.approx(a.top + 900)
+
+
+def mirrored(rows: list[StackRow]) -> list[StackRow]:
+    """The same column in a mirror: slots run the other way, and slot 1 moves on by one from row to row."""
+    turned = []
+    for index, row in enumerate(rows):
+        order = [(-index - slot) % row.count for slot in range(row.count)]
+        turned.append(StackRow(tuple(row.diameters[i] for i in order), tuple(row.slacks[i] for i in order)))
+    return turned
+
+
+@pytest.mark.parametrize("name", ["large-small-large-small", "one pair prouder", "large-large-small-small"])
+def test_a_mirrored_column_settles_as_high(name: str) -> None:
+    rows = [MIXED[name]] * 7
+    top = settle(rows, SNUG).top
+    assert settle(mirrored(rows), SNUG).top == pytest.approx(top, abs=0.05 * D)
+
+
+def test_assorted_rows_settle_as_high_in_a_mirror() -> None:
+    rng = np.random.default_rng(8)
+    sizes = [D * rng.uniform(0.7, 1.3, 4) for _ in range(5)]
+    rows = [StackRow(tuple(map(float, d)), tuple(0.22 * float(x) for x in d)) for d in sizes]
+    assert settle(mirrored(rows), SNUG).top == pytest.approx(settle(rows, SNUG).top, abs=0.06 * D)
+
+
+@pytest.mark.parametrize("count", [3, 4, 5, 6, 7, 8])
+@pytest.mark.parametrize("shares", [(1.0,), (1.0, 1.0), (1.0, 1.0, 1.0), (1, 0.8, 0.64, 0.5, 0.64, 1), (1, 0.5, 1, 1)])
+def test_equal_rows_settle_alike_from_any_start(count: int, shares: tuple[float, ...]) -> None:
+    rows = [equal_row(count, D * share, 0.22 * D * share) for share in shares]
+    problem = build_problem(rows, SNUG)
+    top = settle(rows, SNUG).top
+    rng = np.random.default_rng(3)
+    turns = np.arange(len(rows)) * np.pi / count
+    for _ in range(8):
+        start = start_state(problem, rows, SNUG, turns + rng.uniform(-0.1, 0.1, len(rows)))
+        state, report = minimise(problem, start + rng.normal(0, 0.04 * D, problem.size))
+        assert report.converged
+        assert settling.geometry_of(problem, state, turns, report).top == pytest.approx(top, abs=0.02 * D)

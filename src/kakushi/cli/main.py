@@ -98,6 +98,8 @@ def _add_fit(commands: argparse._SubParsersAction[_Parser]) -> None:
     p.add_argument("--counts", default="4", help="balloons per row that may be used, like 4,5 (default 4)")
     p.add_argument("--nominals", default="", help="nominal sizes in inches, like 5,9,11 (default all)")
     p.add_argument("--max-sizes", type=int, help="most different sizer settings")
+    p.add_argument("--rows", type=int, help="exactly so many rows")
+    p.add_argument("--ratio", type=float, help="largest ratio of neighbouring sizes, like 1.4")
     p.add_argument("--pole", default="25mm", help="pole diameter; 0 for none (default 25mm)")
     p.add_argument("--packing", default="snug", choices=[t.value for t in Tightness])
     p.add_argument("--geometry", action="store_true", help="list the balloons too")
@@ -112,13 +114,18 @@ def _fit(asked: argparse.Namespace) -> None:
     outline, name = _outline(asked.outline, height)
     if asked.max_sizes is not None and not 1 <= asked.max_sizes <= 60:
         raise BadInput("--max-sizes must lie between 1 and 60.")
+    if asked.rows is not None and not 1 <= asked.rows <= 200:
+        raise BadInput("--rows must lie between 1 and 200.")
+    if asked.ratio is not None and not 1.05 <= asked.ratio <= 5:
+        raise BadInput("--ratio must lie between 1.05 and 5.")
     job = Job(brief=Brief(title=name))
     piece = Piece(
         key=1, name=name, target_height_mm=height, outline=outline,
         frame=Frame(kind="pole" if pole > 0 else "line", pole_diameter_mm=pole),
         tightness=Tightness(asked.packing), layers=(SolidLayer(colour=job.palette[0].key),),
         fit=FitControls(
-            counts=_counts(asked.counts), nominals=_nominals(asked.nominals), max_sizes=asked.max_sizes
+            counts=_counts(asked.counts), nominals=_nominals(asked.nominals), max_sizes=asked.max_sizes,
+            row_count=asked.rows, ratio_limit=asked.ratio,
         ),
     )  # fmt: skip
     studio = _studio()

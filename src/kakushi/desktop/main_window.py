@@ -360,7 +360,7 @@ class MainWindow(QMainWindow):
 
     def show_test_stack(self) -> None:
         """Measure how the studio packs."""
-        from kakushi.desktop.dialogs.test_stack import StackDialog  # noqa: PLC0415 - the database is large
+        from kakushi.desktop.dialogs.calibrate import StackDialog  # noqa: PLC0415 - the database is large
 
         if (store := self._store()) is not None:
             self._open(StackDialog(self.document, store, self))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import csv
 import math
 from pathlib import Path
@@ -16,8 +17,10 @@ MOST_POINTS = 5000
 
 def load_outline_csv(path: Path) -> PointsOutline:
     """The outline in a CSV file. Raises JobFileError (cannot be read) or BadInput (says which line)."""
+    data = read_limited(path, MOST_BYTES, "an outline")
+    wide = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
     try:
-        text = read_limited(path, MOST_BYTES, "an outline").decode("utf-8-sig")
+        text = data.decode("utf-16" if wide else "utf-8-sig")
     except UnicodeDecodeError as error:
         raise BadInput(f"“{path.name}” is not a text file.", "outline") from error
     return outline_from_csv(text, path.stem)

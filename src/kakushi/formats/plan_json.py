@@ -46,6 +46,7 @@ def piece_json(piece: PiecePlan, job: Job, geometry: bool = False) -> dict[str, 
             "largest_squish": round(piece.geometry.report.squish, 4),
         },
         "warnings": list(piece.warnings),
+        "advice": list(piece.advice),
     }
     if geometry:
         found["balloons"] = _balloons(piece)
@@ -70,6 +71,7 @@ def _row(piece: PiecePlan, index: int) -> dict[str, Any]:
     nominals = {slot.nominal_in for slot in row.slots}
     turns = piece.geometry.turns
     turn = turns[index] - turns[index - 1] if index else turns[0]
+    measure = piece.measures[index]
     return {
         "row": index + 1,
         "count": row.count,
@@ -78,6 +80,10 @@ def _row(piece: PiecePlan, index: int) -> dict[str, Any]:
         "z_mm": _mm(piece.geometry.knots[index]),
         "turn_deg": round(math.degrees(float(turn)), 3),
         "flat": bool(piece.geometry.flat[index]),
+        "ring_mm": _mm(measure.ring),
+        "width_mm": _mm(measure.width),
+        "squish": round(measure.squish, 4),
+        "pole_gap_mm": _mm(measure.gap),
         "slots": [
             {"slot": i + 1, "nominal_in": s.nominal_in, "diameter_mm": _mm(s.diameter_mm), "colour": colour}
             for i, (s, colour) in enumerate(zip(row.slots, piece.colouring[index], strict=True))

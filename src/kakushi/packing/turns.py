@@ -23,7 +23,7 @@ _SAMPLE_ROWS = 5
 _TURNS_SETTLED = 6
 _RANDOM_STARTS = 2
 _ROWS_AROUND = 3
-_FEW_BALLOONS = 3
+_FEW_BALLOONS, _UNEQUAL = 3, 1.5
 _SEED = 20
 RANKING_TOLERANCE = 1e-4
 RANKING_ITERATIONS = 90
@@ -57,7 +57,8 @@ def is_open(low: StackRow, high: StackRow) -> bool:
         return False
     even = low.is_uniform and high.is_uniform
     if even and low.count == high.count > 2:
-        return False
+        ratio = max(low.mean_diameter, high.mean_diameter) / min(low.mean_diameter, high.mean_diameter)
+        return low.count <= _FEW_BALLOONS and ratio > _UNEQUAL
     return not even or min(low.count, high.count) <= _FEW_BALLOONS
 
 

@@ -253,11 +253,14 @@ def test_assorted_rows_settle_as_high_in_a_mirror() -> None:
 def test_equal_rows_settle_alike_from_any_start(count: int, shares: tuple[float, ...]) -> None:
     rows = [equal_row(count, D * share, 0.22 * D * share) for share in shares]
     problem = build_problem(rows, SNUG)
-    top = settle(rows, SNUG).top
+    held = settle(rows, SNUG)
     rng = np.random.default_rng(3)
     turns = np.arange(len(rows)) * np.pi / count
     for _ in range(8):
         start = start_state(problem, rows, SNUG, turns + rng.uniform(-0.1, 0.1, len(rows)))
         state, report = minimise(problem, start + rng.normal(0, 0.04 * D, problem.size))
         assert report.converged
-        assert settling.geometry_of(problem, state, turns, report).top == pytest.approx(top, abs=0.02 * D)
+        assert held.report.energy <= report.energy * 1.0005
+        # Triplets round a spacer have a second, higher balance; everything else has one.
+        if count > 3 or min(shares) > 0.5:
+            assert settling.geometry_of(problem, state, turns, report).top == pytest.approx(held.top, abs=0.02 * D)

@@ -101,6 +101,14 @@ def test_alternatives_trade_match_for_fewer_sizes() -> None:
     assert scores == sorted(scores, reverse=True)
 
 
+def test_alternatives_keep_pinned_rows() -> None:
+    pin = PinnedRow(900.0, uniform_row(7, 4, 11, 243.0))
+    for result in alternatives(ask(vase(), pinned=(pin,))):
+        assert any(row.slots == pin.row.slots for row in result.rows)
+        again = settle([stack_row(row, SNUG) for row in result.rows], SNUG)
+        assert again.top == pytest.approx(result.geometry.top, abs=0.01)
+
+
 def test_costs_of_many_sets_are_those_of_the_programme() -> None:
     choices = few_choices((168.0, 196.0, 224.0, 252.0))
     profile = straight(430, 900)

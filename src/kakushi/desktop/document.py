@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.background import Runner
+from kakushi.desktop.fit_words import miss_words
 from kakushi.formats.preferences import Preferences
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
@@ -300,8 +301,8 @@ class Document(QObject):
             return
         if not self.apply(edits.replace_rows(self._fitted_piece, result.rows)):
             self.told.emit("The rows already are the best found.")
-        elif result.notes:
-            self.told.emit(" ".join(result.notes))
+        elif result.notes or result.misses:
+            self.told.emit(" ".join([*result.notes, *miss_words(result, self.units, most=1)]))
 
     # --- preferences -----------------------------------------------------------------------
 

@@ -89,7 +89,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
         found.append((start, _refined(request, start, cancelled)))
         progress(0.3 + 0.7 * (done + 1) / len(worth))
     start, judged = max(found, key=lambda pair: pair[1].score)
-    return _result(request, start.choices, judged)
+    return _result(request, start.choices, judged, request.max_sizes is not None)
 
 
 def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, ...]:
@@ -119,19 +119,21 @@ def alternatives(
     begun = _begin(request, cancelled)
     start = max(begun, key=lambda b: b.judged.score)
     free = _refined(request, start, cancelled)
-    found = [free]
+    found = [(start.choices, free)]
     caps = [n for n in _caps(free.size_count) if request.max_sizes is None or n <= request.max_sizes]
     for done, most in enumerate(caps):
         progress((done + 1) / (len(caps) + 1))
         capped = _capped(request, start, most, cancelled)
         if capped is not None:
-            found.append(capped[1])
-    found.sort(key=lambda judged: (judged.size_count, -judged.score))
-    kept: list[Judged] = []
-    for judged in found:
-        if not kept or judged.score > kept[-1].score + 1e-6:
-            kept.append(judged)
-    return tuple(_result(request, start.choices, judged) for judged in reversed(kept))
+            found.append((capped[0].choices, capped[1]))
+    found.sort(key=lambda pair: (pair[1].size_count, -pair[1].score))
+    kept: list[tuple[Choices, Judged]] = []
+    for choices, judged in found:
+        if not kept or judged.score > kept[-1][1].score + 1e-6:
+            kept.append((choices, judged))
+    return tuple(
+        _result(request, choices, judged, judged.size_count < free.size_count) for choices, judged in reversed(kept)
+    )
 
 
 def _caps(most: int) -> list[int]:
@@ -256,13 +258,14 @@ def _programmed(request: FitRequest, start: _Begun, rises: Floats, cancelled: St
 # --- what to say about it ------------------------------------------------------------------
 
 
-def _result(request: FitRequest, choices: Choices, judged: Judged) -> FitResult:
+def _result(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool) -> FitResult:
     if request.pinned:
         judged = judge(request, choices, judged.kinds, search=True)
     every = _choices(request, choices.count) or choices
     count = choices.count
     reach = Reach(
-        float(every.widest.min()), float(every.widest.max()), count, request.ratio_limit or RATIO_LIMIT
+        float(every.widest.min()), float(every.widest.max()), count, request.ratio_limit or RATIO_LIMIT,
+        few_sizes,
     )  # fmt: skip
     return FitResult(
         judged.rows, judged.geometry, judged.match, judged.score,

@@ -34,12 +34,16 @@ class Miss:
 
 @dataclass(frozen=True, slots=True)
 class Reach:
-    """Widths, mm, of the thinnest and widest rows that could be chosen, and the ratio limit in force."""
+    """Widths, mm, of the thinnest and widest rows that could be chosen, and the limits in force.
+
+    `few_sizes`: the number of different sizes was limited.
+    """
 
     thinnest: float
     widest: float
     count: int
     ratio_limit: float
+    few_sizes: bool = False
 
 
 def half_widths(geometry: Geometry, lines: Floats) -> Floats:
@@ -79,6 +83,8 @@ def _reason(row: int, wanted: float, off: float, diameters: Floats, reach: Reach
         return f"your smallest cluster of {reach.count} is {reach.thinnest:.0f} mm wide"
     if off < 0 and wanted > reach.widest * 0.9:
         return f"your largest cluster of {reach.count} is {reach.widest:.0f} mm wide"
+    if reach.few_sizes and row not in {0, len(diameters) - 1}:
+        return "too few different sizes to follow it"
     near = diameters[max(row - 1, 0) : row + 2]
     if near.max() / near.min() > reach.ratio_limit * 0.95:
         return "neighbouring sizes are as unequal as they may be"

@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSlider, QWidget
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import quiet
+from kakushi.desktop.fit_words import fit_words, sizes_words
 from kakushi.desktop.theme import Theme
 from kakushi.model.job import Frame
-from kakushi.model.units import format_length
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
 from kakushi.session import edits
@@ -109,30 +109,12 @@ class CompareDialog(Dialog):
         plot.setXRange(min(sizes) - 0.5, max(sizes) + 0.5)
         plot.setYRange(min(shares) - _MARGIN, max(shares) + _MARGIN)
         self._cards.choose(index)
-        self._words.setText(self._describe(self._found[index]))
-
-    def _describe(self, result: FitResult) -> str:
-        units = self._document.units
-        words = [
-            f"{_sizes(result)}, {len(result.rows)} rows, {result.balloon_count} balloons. "
-            f"Match {result.match.mean:.1%} (worst side {result.match.worst:.1%}), "
-            f"{format_length(result.geometry.top, units)} tall."
-        ]
-        words += [
-            f"From {format_length(miss.low, units)} to {format_length(miss.high, units)} it is "
-            f"{'wider' if miss.off > 0 else 'thinner'} by {abs(miss.off):.0%}: {miss.reason}."
-            for miss in result.misses[:2]
-        ]
-        return "\n".join([*words, *result.notes])
+        self._words.setText(fit_words(self._found[index], self._document.units))
 
     def _apply(self) -> None:
         if self.current is not None and self._piece is not None:
             self._document.apply(edits.replace_rows(self._piece.key, self.current.rows, "Use another fit"))
             self.accept()
-
-
-def _sizes(result: FitResult) -> str:
-    return f"{result.size_count} size{'s' if result.size_count != 1 else ''}"
 
 
 class _Cards(QWidget):
@@ -196,7 +178,7 @@ class _Cards(QWidget):
             painter.drawImage(left, 2, image)
             painter.setPen(self._theme.colour("ink"))
             words = QRectF(left, high + 4, wide, 2 * self.fontMetrics().height())
-            text = f"{_sizes(result)}\n{result.match.mean:.1%}"
+            text = f"{sizes_words(result)}\n{result.match.mean:.1%}"
             painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, text)
         painter.end()
 

@@ -218,14 +218,18 @@ def _level(problem: Problem, state: Floats, centres: Floats) -> _Term:
 def gradient_and_hessian(problem: Problem, state: Floats) -> tuple[Floats, Floats]:
     """Gradient (n,) and upper banded Hessian (band + 1, n) as scipy.linalg.solveh_banded takes it."""
     gradient = np.zeros(problem.size)
-    hessian = np.zeros((problem.band + 1) * problem.size)
-    for term in _terms(problem, state):
-        _add_term(problem, term, gradient, hessian)
+    entries = [entry for term in _terms(problem, state) for entry in _add_term(problem, term, gradient)]
+    # Summed in one go: many small sums over the whole band cost more than the blocks themselves.
+    hessian: Floats = np.bincount(
+        np.concatenate([at for at, _ in entries]), np.concatenate([values for _, values in entries]),
+        (problem.band + 1) * problem.size,
+    )  # fmt: skip
     _add_knots(problem, state, gradient, hessian)
     return gradient, hessian.reshape(problem.band + 1, problem.size)
 
 
-def _add_term(problem: Problem, term: _Term, gradient: Floats, hessian: Floats) -> None:
+def _add_term(problem: Problem, term: _Term, gradient: Floats) -> list[tuple[Ints, Floats]]:
+    """Add a term to the gradient; its entries of the flat upper band, as places and values."""
     force = term.slope[:, None] * term.direction
     across = term.slope / term.distance
     outer = term.direction[:, :, None] * term.direction[:, None, :]
@@ -237,9 +241,11 @@ def _add_term(problem: Problem, term: _Term, gradient: Floats, hessian: Floats) 
     gradient -= np.bincount(a[ends_a], force[ends_a], problem.size)
     always = np.ones((3, 3), dtype=bool)[None]
     both = ends_a[:, :, None] & always
-    _scatter(problem, hessian, b, b, block, np.broadcast_to(always, block.shape))
-    _scatter(problem, hessian, a, a, block, both & ends_a[:, None, :])
-    _scatter(problem, hessian, a, b, -block, both, mirrored=True)
+    return [
+        _entries(problem, b, b, block, np.broadcast_to(always, block.shape)),
+        _entries(problem, a, a, block, both & ends_a[:, None, :]),
+        _entries(problem, a, b, -block, both, mirrored=True),
+    ]
 
 
 def _moves(problem: Problem, at: Ints) -> np.ndarray:
@@ -251,10 +257,10 @@ def _moves(problem: Problem, at: Ints) -> np.ndarray:
     return np.stack([whole, whole, ~fixed], axis=1)
 
 
-def _scatter(
-    problem: Problem, hessian: Floats, i: Ints, j: Ints, block: Floats, use: np.ndarray, mirrored: bool = False
-) -> None:
-    """Add blocks to the upper band; `mirrored`: i and j differ, so each entry stands for two."""
+def _entries(
+    problem: Problem, i: Ints, j: Ints, block: Floats, use: np.ndarray, mirrored: bool = False
+) -> tuple[Ints, Floats]:
+    """Places and values of blocks in the flat upper band; `mirrored`: i and j differ, so each entry stands for two."""
     rows = np.broadcast_to(i[:, :, None], block.shape)
     columns = np.broadcast_to(j[:, None, :], block.shape)
     if mirrored:
@@ -262,7 +268,7 @@ def _scatter(
     else:
         use = use & (rows <= columns)
     at = (problem.band + rows[use] - columns[use]) * problem.size + columns[use]
-    hessian += np.bincount(at, block[use], len(hessian))
+    return at, block[use]
 
 
 def _add_knots(problem: Problem, state: Floats, gradient: Floats, hessian: Floats) -> None:

@@ -220,10 +220,9 @@ def gradient_and_hessian(problem: Problem, state: Floats) -> tuple[Floats, Float
     gradient = np.zeros(problem.size)
     entries = [entry for term in _terms(problem, state) for entry in _add_term(problem, term, gradient)]
     # Summed in one go: many small sums over the whole band cost more than the blocks themselves.
-    hessian: Floats = np.bincount(
-        np.concatenate([at for at, _ in entries]), np.concatenate([values for _, values in entries]),
-        (problem.band + 1) * problem.size,
-    )  # fmt: skip
+    places = np.concatenate([at for at, _ in entries])
+    values = np.concatenate([value for _, value in entries])
+    hessian = np.asarray(np.bincount(places, values, (problem.band + 1) * problem.size), dtype=np.float64)
     _add_knots(problem, state, gradient, hessian)
     return gradient, hessian.reshape(problem.band + 1, problem.size)
 

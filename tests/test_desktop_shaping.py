@@ -160,6 +160,28 @@ def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> 
     assert "4 balloons" in demo.notice.text
 
 
+def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
+    top = demo.document.piece_plan.height_mm
+    box = demo.shape_panel._fit_box
+    box._joint.setCurrentText("one strip per joint")
+    box._joint.activated.emit(0)
+    planned(demo)
+    looser = demo.document.piece_plan.height_mm
+    assert looser > top + 5
+    box._base.entered.emit(100.0)
+    planned(demo)
+    assert demo.document.piece_plan.height_mm == pytest.approx(looser + 100, abs=0.1)
+    box._pole_length.entered.emit(1500.0)
+    planned(demo)
+    assert any("The pole takes" in words for words in demo.document.piece_plan.advice)
+    assert "The pole takes" in demo.shape_panel._advice.text()
+    box._built.setCurrentText("line")
+    box._built.activated.emit(1)
+    planned(demo)
+    assert demo.document.piece.frame.kind == "line"
+    assert not box._pole.isEnabled()
+
+
 def test_the_tally_says_what_sizing_may_do_to_the_height(demo, qtbot) -> None:
     qtbot.waitUntil(lambda: demo.document.spread is not None, timeout=20_000)
     assert " ± " in demo.tally.words()

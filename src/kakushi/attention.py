@@ -54,7 +54,7 @@ def settling_warnings(piece: Piece, geometry: Geometry, packing: Packing) -> tup
     if not report.converged:
         found.append("The rows could not be brought to balance: heights are rough.")
     if not report.in_order:
-        found.append("A row is swallowed by its neighbour: their sizes differ too much.")
+        found.append("A row is swallowed by its neighbour: it finds room beside it.")
     domed = [int(row) for row in np.flatnonzero(~geometry.flat)]
     if domed:
         wants = "want" if len(domed) > 1 else "wants"

@@ -59,4 +59,4 @@ def _knots(column: list[StackRow], packing: Packing, off_mm: float) -> list[floa
     resized = [
         dataclasses.replace(row, diameters=tuple(max(d + off_mm, d / 2) for d in row.diameters)) for row in column
     ]
-    return [float(knot) for knot in settle(resized, packing).knots]
+    return [float(knot) for knot in settle(resized, packing, search=False).knots]

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QSizePolicy,
     QSlider,
     QSpinBox,
     QToolButton,
@@ -21,13 +22,14 @@ from PyQt6.QtWidgets import (
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import LengthField, form, quiet
 from kakushi.model.errors import BadInput
-from kakushi.model.job import LARGEST_HEIGHT_MM, FitControls, Piece, StockLine, Tightness
+from kakushi.model.job import LARGEST_HEIGHT_MM, FitControls, JointKind, Piece, StockLine, Tightness
 from kakushi.model.units import format_nominal
 from kakushi.model.values import replace
 from kakushi.session import edits
 
 COUNTS = (2, 3, 4, 5, 6, 7, 8)
 _MOST_POLE_MM = 200.0
+_BUILT = ("pole", "line", "frameless")
 _USUAL_RATIO, _USUAL_ROWS = 1.4, 12
 
 
@@ -43,6 +45,8 @@ class FitControlsBox(QWidget):
         self._packing = QComboBox()
         self._pole = LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
         self._pole_length = LengthField(document, "pole length", 0.0, LARGEST_HEIGHT_MM)
+        self._built, self._joint = QComboBox(), QComboBox()
+        self._base = LengthField(document, "height of the first row above the floor", 0.0, LARGEST_HEIGHT_MM / 2)
         self._capped, self._max_sizes = QCheckBox("at most"), QSpinBox()
         self._more = QToolButton()
         self._limits = QWidget()
@@ -72,7 +76,17 @@ class FitControlsBox(QWidget):
         fields.addRow("Per row", counts)
         fields.addRow("Sizes", self._pair(self._capped, self._max_sizes))
         fields.addRow("Packing", self._packing)
+        self._built.addItems(_BUILT)
+        self._built.setAccessibleName("Built on")
+        self._joint.addItems([joint.value for joint in JointKind])
+        self._joint.setAccessibleName("Joints")
+        for chooser in (self._joint, self._packing):
+            chooser.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            chooser.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        fields.addRow("Built on", self._built)
         fields.addRow("Pole", self._pair(self._pole, QLabel("long"), self._pole_length))
+        fields.addRow("Starts at", self._base)
+        fields.addRow("Joints", self._joint)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(7)
@@ -133,7 +147,10 @@ class FitControlsBox(QWidget):
         self._packing.activated.connect(self._set_packing)
         self._pole.entered.connect(lambda mm: self._set_frame(pole_diameter_mm=mm))
         self._pole_length.entered.connect(lambda mm: self._set_frame(pole_length_mm=mm or None))
-        for field in (self._pole, self._pole_length):
+        self._base.entered.connect(self._set_base)
+        self._built.activated.connect(lambda _: self._set_frame(kind=self._built.currentText()))
+        self._joint.activated.connect(self._set_joint)
+        for field in (self._pole, self._pole_length, self._base):
             field.problem.connect(self._say)
 
     def _say(self, text: str) -> None:
@@ -184,6 +201,17 @@ class FitControlsBox(QWidget):
             frame = replace(piece.frame, **changes)
             self._document.apply(edits.set_piece(piece.key, "Change pole", frame=frame))
 
+    def _set_base(self, mm: float) -> None:
+        if piece := self._document.piece:
+            base = piece.frame.base
+            kind = "stand" if base.kind == "none" else base.kind
+            self._set_frame(base=replace(base, height_mm=mm, kind=kind))
+
+    def _set_joint(self) -> None:
+        if piece := self._document.piece:
+            joint = JointKind(self._joint.currentText())
+            self._document.apply(edits.set_piece(piece.key, "Change joints", joint=joint))
+
     # --- showing ----------------------------------------------------------------------------
 
     def show_piece(self, piece: Piece) -> None:
@@ -195,6 +223,11 @@ class FitControlsBox(QWidget):
         self._show_packing(piece)
         self._pole.set_value(piece.frame.pole_diameter_mm)
         self._pole_length.set_value(piece.frame.pole_length_mm)
+        self._base.set_value(piece.frame.base.height_mm if piece.frame.base.kind != "none" else 0.0)
+        self._built.setCurrentText(piece.frame.kind)
+        self._joint.setCurrentText(piece.joint.value)
+        for field in (self._pole, self._pole_length):
+            field.setEnabled(piece.frame.kind == "pole")
         for box, number, value, usual in (
             (self._capped, self._max_sizes, controls.max_sizes, 6),
             (self._fixed, self._rows, controls.row_count, len(piece.rows) or _USUAL_ROWS),

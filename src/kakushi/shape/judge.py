@@ -11,7 +11,7 @@ import numpy as np
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.job import JointKind, Row, uniform_row
 from kakushi.model.values import replace
-from kakushi.packing.settle import settle
+from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
 from kakushi.shape.choices import Choices
 from kakushi.shape.match import Match, match_of
@@ -90,14 +90,20 @@ def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tupl
     )
 
 
-def judge(request: FitRequest, choices: Choices, kinds: tuple[int, ...], search: bool = False) -> Judged:
+def judge(
+    request: FitRequest, choices: Choices, kinds: tuple[int, ...], search: bool = False, near: Judged | None = None
+) -> Judged:
     """Settle a stack and score it: match, less what its height misses, less rows that cannot be built.
 
-    `search` as in `settle`; it matters with pinned rows of mixed sizes only.
+    `search` as in `settle`; it matters with pinned rows of mixed sizes only. `near`: a stack of as many
+    rows to settle from, which is quicker; its answer has to be judged again without.
     """
     rows = rows_of(request, choices, kinds)
     stack = [stack_row(row, request.packing, request.joint) for row in rows]
-    geometry = settle(stack, request.packing, search=search)
+    if near is not None and [row.count for row in near.rows] == [row.count for row in rows]:
+        geometry = resettle(stack, request.packing, near.geometry)
+    else:
+        geometry = settle(stack, request.packing, search=search)
     match = match_of(geometry, request.profile)
     off = abs(geometry.top - geometry.bottom - request.profile.height)
     score = match.mean - SCORE_PER_SMALL_MM * off - SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)

@@ -24,11 +24,11 @@ Kinds = tuple[int, ...]
 def tuned(
     request: FitRequest, choices: Choices, best: Judged, cancelled: Callable[[], bool] = lambda: False
 ) -> list[Judged]:
-    """Everything tried around `best`, which comes first where nothing is better; best last.
+    """What came of nudging rows of `best`: the better stack, settled afresh, or nothing.
 
-    Raises Cancelled when `cancelled()` is true.
+    Nudged stacks are settled from where the best one lies. Raises Cancelled when `cancelled()` is true.
     """
-    tried = [best]
+    first = best
     seen = {best.kinds}
     for turn in range(ROUNDS + MORE_ROUNDS):
         off = request.profile.height - best.span
@@ -38,15 +38,13 @@ def tuned(
             raise Cancelled
         candidates = [k for k in _candidates(request, choices, best.kinds, off) if k not in seen][:TRIES]
         seen.update(candidates)
-        judged = [judge(request, choices, kinds) for kinds in candidates]
-        tried += judged
+        judged = [judge(request, choices, kinds, near=best) for kinds in candidates]
         better = max(judged, key=lambda j: j.score, default=best)
         if better.score > best.score:
             best = better
         elif turn >= ROUNDS or not candidates:
             break
-    tried.sort(key=lambda j: j.score)
-    return tried
+    return [] if best is first else [judge(request, choices, best.kinds)]
 
 
 def searched_small(

@@ -138,8 +138,13 @@ def test_changes_of_count_settle_alike_from_any_start() -> None:
 
 
 def test_gradient_and_hessian_are_the_energy_s_derivatives() -> None:
-    rows = [equal_row(4, 216, 50), equal_row(5, 190, 44), StackRow((150, 200, 160), (30, 35, 36)), equal_row(4, 80, 20)]
-    problem = build_problem(rows, SNUG)
+    rows = [
+        equal_row(4, 216, 50),
+        equal_row(5, 190, 44),
+        StackRow((150, 200, 160), (30, 35, 36), turn=0.3),
+        equal_row(4, 80, 20),
+    ]
+    problem = build_problem(rows, SNUG, turns=np.array([0.0, 0.6, 0.9, 1.7]))
     rng = np.random.default_rng(7)
     settled = settle(rows, SNUG)
     state = np.zeros(problem.size)

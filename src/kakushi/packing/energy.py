@@ -8,6 +8,8 @@ Balloons are spheres with a pressure p = 1 (only ratios matter). Terms, per `doc
 * pole: a rigid cylinder, 2 pi p r per mm of overlap (the wall is a mirror balloon);
 * packing force: tau p D^2 draws neighbouring knots together, D the mean of those two rows;
 * level spring: LEVEL * pi p r per mm between a balloon's height and its knot's;
+* turn spring: HELD * pi p r per mm sideways off its place, for balloons of a row whose turn is pinned
+  and of the row below it;
 * a stop that keeps knots from passing each other.
 
 Unknowns per row: the knot's height, then x, y, z of each balloon, mm; so rows that
@@ -25,6 +27,7 @@ from kakushi.packing.stack import Floats, Ints, Packing, StackRow
 
 TETHER = 20.0
 LEVEL = 20.0
+HELD = 20.0
 STIFFENING = 40.0
 STIFF_FROM = 1 / 3
 KNOT_GAP = 0.05
@@ -51,10 +54,17 @@ class Problem:
     gap: Floats
     pole_radius: float
     level: float
+    held: Ints
+    tangents: Floats
 
 
-def build_problem(rows: Sequence[StackRow], packing: Packing, level: float = LEVEL) -> Problem:
-    """Lay out `rows` (at least one) for the solver."""
+def build_problem(
+    rows: Sequence[StackRow], packing: Packing, level: float = LEVEL, turns: Floats | None = None
+) -> Problem:
+    """Lay out `rows` (at least one) for the solver.
+
+    `turns` (m,) radians, slot 1 of each row from the front: rows with a pinned turn are held there.
+    """
     counts = np.array([row.count for row in rows])
     row_of = np.repeat(np.arange(len(rows)), counts)
     first_balloon = np.concatenate([[0], np.cumsum(counts)[:-1]])
@@ -66,6 +76,8 @@ def build_problem(rows: Sequence[StackRow], packing: Packing, level: float = LEV
     joints = (means[1:] + means[:-1]) / 2
     pairs = _pairs_in_reach(counts, first_balloon)
     low, high = radii[pairs[:, 0]], radii[pairs[:, 1]]
+    held = np.flatnonzero(_held_rows(rows)[row_of]) if turns is not None else np.zeros(0, dtype=int)
+    angles = (turns if turns is not None else means)[row_of] + slot_of * 2 * np.pi / counts[row_of]
     in_reach = np.convolve(1 + 3 * counts, np.ones(ROWS_IN_REACH + 1, dtype=int))
     return Problem(
         size=int((1 + 3 * counts).sum()),
@@ -84,7 +96,16 @@ def build_problem(rows: Sequence[StackRow], packing: Packing, level: float = LEV
         gap=KNOT_GAP * joints,
         pole_radius=packing.pole_radius,
         level=level,
+        held=held,
+        # Sideways at an angle from the front, anticlockwise.
+        tangents=np.stack([np.cos(angles), np.sin(angles), np.zeros_like(angles)], axis=1)[held],
     )
+
+
+def _held_rows(rows: Sequence[StackRow]) -> np.ndarray:
+    """Rows with a pinned turn and the rows those are turned on, (m,) bool."""
+    pinned = np.array([index > 0 and row.turn is not None for index, row in enumerate(rows)])
+    return np.asarray(pinned | np.append(pinned[1:], False))
 
 
 def _pairs_in_reach(counts: Ints, first: Ints) -> Ints:
@@ -141,7 +162,7 @@ class _Term:
 def _terms(problem: Problem, state: Floats) -> list[_Term]:
     centres = state[problem.balloon_at[:, None] + np.arange(3)]
     return [_contacts(problem, centres), _tethers(problem, state, centres), _pole(problem, centres),
-            _level(problem, state, centres)]  # fmt: skip
+            _level(problem, state, centres), _turn(problem, centres)]  # fmt: skip
 
 
 def _contacts(problem: Problem, centres: Floats) -> _Term:
@@ -208,6 +229,20 @@ def _level(problem: Problem, state: Floats, centres: Floats) -> _Term:
         problem.knot_at[problem.row_of] - 2,
         problem.balloon_at,
         np.tile([0.0, 0.0, 1.0], (len(off), 1)),
+        np.full(len(off), np.inf),
+        stiffness * off**2 / 2,
+        stiffness * off,
+        stiffness,
+    )
+
+
+def _turn(problem: Problem, centres: Floats) -> _Term:
+    off = (centres[problem.held] * problem.tangents).sum(axis=1)
+    stiffness = HELD * np.pi * problem.radii[problem.held]
+    return _Term(
+        np.full(len(off), -1),
+        problem.balloon_at[problem.held],
+        problem.tangents,
         np.full(len(off), np.inf),
         stiffness * off**2 / 2,
         stiffness * off,

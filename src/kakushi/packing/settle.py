@@ -25,7 +25,7 @@ def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geom
 
     A few iterations; but where sizes differ much a row may stay in a hollow that `settle` would leave.
     """
-    problem = build_problem(rows, packing)
+    problem = build_problem(rows, packing, turns=near.turns)
     state: Floats = np.zeros(problem.size)
     state[problem.knot_at] = near.knots - near.knots[0]
     at = problem.balloon_at[:, None] + np.arange(3)
@@ -44,8 +44,8 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
     """
     if not rows:
         return _empty()
-    problem = build_problem(rows, packing)
     turns = start_turns(rows, packing, search)
+    problem = build_problem(rows, packing, turns=turns)
     state, report = minimise(problem, start_state(problem, rows, packing, turns))
     joints = [is_open(low, high) for low, high in pairwise(rows)]
     if search and any(joints):

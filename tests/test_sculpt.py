@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image, ImageDraw
 
 from kakushi.formats.outline_image import Trace, traced
 from kakushi.formats.outline_svg import load_outline_svg, load_svg_outlines
@@ -141,8 +142,6 @@ def test_one_shape_is_offered_alone_and_many_are_capped(tmp_path: Path) -> None:
 
 
 def test_specks_are_cleaned_and_a_colour_is_followed() -> None:
-    from PIL import Image, ImageDraw  # noqa: PLC0415
-
     picture = Image.new("RGB", (200, 300), "#ffffff")
     pen = ImageDraw.Draw(picture)
     pen.rectangle((80, 20, 120, 280), fill="#000000")

@@ -12,6 +12,7 @@ from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, judge
 
 CLOSE_ENOUGH_MM = 3.0
 ROUNDS, TRIES = 3, 4
+WORK = 120
 MORE_ROUNDS = 7
 REACH, FAR_REACH = 0.09, 0.25
 _MOST_PAIRED = 40
@@ -28,17 +29,20 @@ def tuned(
 
     Nudged stacks are settled from where the best one lies. Raises Cancelled when `cancelled()` is true.
     """
-    first = best
+    first, spent = best, 0
     seen = {best.kinds}
     for turn in range(ROUNDS + MORE_ROUNDS):
         off = request.profile.height - best.span
-        if abs(off) <= CLOSE_ENOUGH_MM or (turn >= ROUNDS and abs(off) <= HEIGHT_DEAD_BAND_MM):
+        # Counted in the solver's iterations, so that the answer does not depend on the machine.
+        enough = turn >= ROUNDS or spent > WORK
+        if abs(off) <= CLOSE_ENOUGH_MM or (enough and abs(off) <= HEIGHT_DEAD_BAND_MM):
             break
         if cancelled():
             raise Cancelled
         candidates = [k for k in _candidates(request, choices, best.kinds, off) if k not in seen][:TRIES]
         seen.update(candidates)
         judged = [judge(request, choices, kinds, near=best) for kinds in candidates]
+        spent += sum(j.geometry.report.iterations for j in judged)
         better = max(judged, key=lambda j: j.score, default=best)
         if better.score > best.score:
             best = better

@@ -28,6 +28,7 @@ from kakushi.model.job import (
     Row,
     RowsGroup,
     Tightness,
+    size_count,
 )
 from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly, assemble, resting_height, settled
@@ -117,7 +118,7 @@ class PiecePlan:
     @property
     def distinct_sizes(self) -> int:
         """Different sizer settings: pairs of nominal size and sized diameter."""
-        return len({(s.nominal_in, round(s.diameter_mm, 3)) for row in self.piece.rows for s in row.slots})
+        return size_count(self.piece.rows)
 
     def balloon_colours(self) -> list[str]:
         """Colour key per balloon of the column, in the geometry's order."""

@@ -7,6 +7,7 @@ from `kakushi.planning`.
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated, Literal
 
@@ -114,6 +115,11 @@ class Row(Value):
 def uniform_row(key: int, count: int, nominal_in: float, diameter_mm: float) -> Row:
     """A row of `count` equal balloons."""
     return Row(key=key, slots=(Slot(nominal_in=nominal_in, diameter_mm=diameter_mm),) * count)
+
+
+def size_count(rows: Iterable[Row]) -> int:
+    """Different sizer settings of rows: pairs of nominal size and sized diameter."""
+    return len({(slot.nominal_in, round(slot.diameter_mm, 3)) for row in rows for slot in row.slots})
 
 
 class Anchor(Value):

@@ -10,7 +10,7 @@ import numpy as np
 
 from kakushi.model.catalogue import Sizer
 from kakushi.model.errors import FitImpossible
-from kakushi.model.job import Row
+from kakushi.model.job import Row, size_count
 from kakushi.model.units import format_length
 from kakushi.packing.stack import Floats, Geometry
 from kakushi.shape.choices import Choices, choices_for
@@ -53,7 +53,7 @@ class FitResult:
     @property
     def size_count(self) -> int:
         """Different sizer settings."""
-        return len({(slot.nominal_in, round(slot.diameter_mm, 3)) for row in self.rows for slot in row.slots})
+        return size_count(self.rows)
 
     @property
     def balloon_count(self) -> int:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.catalogue import NominalSize, Sizer
-from kakushi.model.job import JointKind, Row, uniform_row
+from kakushi.model.job import JointKind, Row, size_count, uniform_row
 from kakushi.model.values import replace
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
@@ -76,7 +76,7 @@ class Judged:
     @property
     def size_count(self) -> int:
         """Different sizer settings."""
-        return len({(slot.nominal_in, round(slot.diameter_mm, 3)) for row in self.rows for slot in row.slots})
+        return size_count(self.rows)
 
 
 def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tuple[Row, ...]:

@@ -56,6 +56,14 @@ def with_side(outline: PointsOutline, side: Side) -> PointsOutline:
     return replace(outline, points=tuple(points))
 
 
+def every_point(profile: Profile) -> PointsOutline:
+    """A profile as points, one for each of its heights, unnamed."""
+    return PointsOutline(points=tuple(
+        OutlinePoint(height_mm=float(z), left_mm=float(a), right_mm=float(b))
+        for z, a, b in zip(profile.heights, profile.left, profile.right, strict=True)
+    ))  # fmt: skip
+
+
 def few_points(profile: Profile, name: str) -> PointsOutline:
     """A profile as few points with a smooth curve through them that keeps within CLOSE_ENOUGH of it.
 

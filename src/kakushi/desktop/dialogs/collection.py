@@ -9,10 +9,11 @@ from kakushi.desktop.document import Document
 from kakushi.desktop.fields import quiet
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import KakushiError
-from kakushi.model.job import OutlinePoint, PointsOutline
+from kakushi.model.job import PointsOutline
 from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.shape.profile import profile_of
+from kakushi.shape.sculpt import every_point
 from kakushi.shape.silhouette import scaled_to_height
 
 
@@ -66,11 +67,7 @@ class CollectionDialog(Dialog):
             return
         outline = piece.outline
         if not isinstance(outline, PointsOutline):
-            profile = profile_of(outline, piece.target_height_mm)
-            outline = PointsOutline(points=tuple(
-                OutlinePoint(height_mm=float(z), left_mm=float(a), right_mm=float(b))
-                for z, a, b in zip(profile.heights, profile.left, profile.right, strict=True)
-            ))  # fmt: skip
+            outline = every_point(profile_of(outline, piece.target_height_mm))
         try:
             self._store.save_outline(replace(outline, name=name))
         except KakushiError as error:

@@ -15,6 +15,7 @@ from kakushi.packing.energy import build_problem, energy, gradient_and_hessian
 from kakushi.packing.newton import minimise
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, equal_row, joined, neck_slack
+from kakushi.packing.symmetric import alike_rows, spread_out
 from kakushi.packing.turns import start_state
 from kakushi.packing.uniform import uniform_stacks
 
@@ -239,18 +240,51 @@ def mirrored(rows: list[StackRow]) -> list[StackRow]:
     return turned
 
 
-@pytest.mark.parametrize("name", ["large-small-large-small", "one pair prouder", "large-large-small-small"])
-def test_a_mirrored_column_settles_as_high(name: str) -> None:
+@pytest.mark.parametrize("name", MIXED)
+def test_a_mirrored_column_settles_mirrored(name: str) -> None:
     rows = [MIXED[name]] * 7
-    top = settle(rows, SNUG).top
-    assert settle(mirrored(rows), SNUG).top == pytest.approx(top, abs=0.05 * D)
+    found, other = settle(rows, SNUG), settle(mirrored(rows), SNUG)
+    assert other.knots == pytest.approx(found.knots, abs=0.01)
+    assert sorted(other.centres[:, 2]) == pytest.approx(sorted(found.centres[:, 2]), abs=0.01)
 
 
-def test_assorted_rows_settle_as_high_in_a_mirror() -> None:
+def test_assorted_rows_settle_mirrored_and_whatever_slot_is_called_the_first() -> None:
     rng = np.random.default_rng(8)
     sizes = [D * rng.uniform(0.7, 1.3, 4) for _ in range(5)]
     rows = [StackRow(tuple(map(float, d)), tuple(0.22 * float(x) for x in d)) for d in sizes]
-    assert settle(mirrored(rows), SNUG).top == pytest.approx(settle(rows, SNUG).top, abs=0.06 * D)
+    found = settle(rows, SNUG)
+    assert settle(mirrored(rows), SNUG).top == pytest.approx(found.top, abs=0.01)
+    moved = [StackRow(r.diameters[1:] + r.diameters[:1], r.slacks[1:] + r.slacks[:1]) for r in rows]
+    again = settle(moved, SNUG)
+    for row in range(len(rows)):
+        heights = found.centres[np.roll(found.of_row(row), -1), 2]
+        assert again.centres[again.of_row(row), 2] == pytest.approx(heights, abs=0.01)
+
+
+@given(counts, st.lists(st.tuples(diameters, st.floats(0.05, 0.3)), min_size=2, max_size=6), st.integers(0, 99))
+def test_rows_alike_all_round_have_the_energy_of_the_whole_stack(
+    count: int, sizes: list[tuple[float, float]], seed: int
+) -> None:
+    rows = [equal_row(count, d, slack * d) for d, slack in sizes]
+    thick = Packing(0.3, 60.0)
+    landscape, problem = alike_rows(rows, thick), build_problem(rows, thick)
+    rng = np.random.default_rng(seed)
+    knots = np.cumsum([0.0, *(rng.uniform(0.3, 1.0) * d for d, _ in sizes[1:])])
+    rings = np.array([rng.uniform(0.4, 0.9) * d for d, _ in sizes])
+    balance = np.stack([knots, rings, rng.normal(0, 0.1, len(rows)), knots + rng.normal(0, 15, len(rows))], axis=1)
+    whole = spread_out(problem, balance, np.arange(len(rows)) * np.pi / count)
+    state = (balance * np.stack([np.ones(len(rows))] * 2 + [landscape.tether] + [np.ones(len(rows))], axis=1)).ravel()
+    assert landscape.energy(state) == pytest.approx(energy(problem, whole), rel=1e-9)
+    gradient, band = landscape.gradient_and_hessian(state)
+    steps = 1e-3 * np.eye(len(state))
+    slopes = np.array([(landscape.energy(state + e) - landscape.energy(state - e)) / 2e-3 for e in steps])
+    assert gradient == pytest.approx(slopes, abs=1e-6 * np.abs(gradient).max())
+    forces = [
+        landscape.gradient_and_hessian(state + e)[0] - landscape.gradient_and_hessian(state - e)[0] for e in steps
+    ]
+    curves = np.array(forces) / 2e-3
+    assert band[-1] == pytest.approx(np.diag(curves), abs=1e-4 * np.abs(band).max())
+    assert band[-2, 1:] == pytest.approx(np.diag(curves, 1), abs=1e-4 * np.abs(band).max())
 
 
 @pytest.mark.parametrize("count", [3, 4, 5, 6, 7, 8])

@@ -6,6 +6,9 @@ a long column moves as freely as a short one and a handful of iterations do for 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Protocol
+
 import numpy as np
 
 from kakushi.packing.energy import Problem, add_springs, energy, gradient_and_hessian, overlaps
@@ -14,41 +17,115 @@ from kakushi.packing.stack import Floats, Report
 TOLERANCE = 1e-9
 MOST_ITERATIONS = 200
 STEP_CAP = 0.2
+_SLIGHT = 1e-6
+_FAST, _SLOWLY = 20.0, 4.0
+
+
+class Landscape(Protocol):
+    """An energy with a banded Hessian, over unknowns (n,)."""
+
+    @property
+    def diameter(self) -> float:
+        """Mean diameter, mm: the scale of lengths."""
+
+    def energy(self, state: Floats) -> float:
+        """Energy in units of p * mm^3."""
+
+    def gradient_and_hessian(self, state: Floats) -> tuple[Floats, Floats]:
+        """Gradient (n,) and upper banded Hessian (band + 1, n)."""
+
+    def springs(self) -> Floats:
+        """Band of unit springs (band + 1, n) between what moves relative to one another: damping acts on them."""
+
+    def capped(self, step: Floats, most: float) -> Floats:
+        """A step in which nothing moves more than `most` mm relative to what it hangs on."""
+
+
+@dataclass(frozen=True, slots=True)
+class Descent:
+    """How a descent went: `residual` is the largest unbalanced force over p * D^2."""
+
+    converged: bool
+    iterations: int
+    residual: float
+    energy: float
+
+
+def descend(
+    landscape: Landscape, state: Floats, tolerance: float = TOLERANCE, most: int = MOST_ITERATIONS
+) -> tuple[Floats, Descent]:
+    """The nearest minimum of the energy downhill from `state`, (n,), and how the way there went.
+
+    Stops when the largest unbalanced force is below `tolerance` times p D^2, or after `most` iterations.
+    """
+    scale = landscape.diameter**2
+    springs = landscape.springs()
+    damping = 1e-2 * landscape.diameter
+    cap = STEP_CAP * landscape.diameter
+    now = landscape.energy(state)
+    gradient, hessian = landscape.gradient_and_hessian(state)
+    residual = float(np.abs(gradient).max()) / scale
+    iterations, failed = 0, False
+    while residual > tolerance and iterations < most:
+        iterations += 1
+        step = _damped_step(gradient, hessian, springs, damping)
+        if step is not None:
+            trial = state + landscape.capped(step, cap)
+            reached = landscape.energy(trial)
+        if step is None or reached > now + 1e-12 * abs(now):
+            damping = max(damping * 8, 1e-9 * landscape.diameter)
+            failed = True
+            if damping > 1e9 * landscape.diameter:
+                break
+            continue
+        # After a failed step the next ones would fail as well if damping fell fast.
+        damping /= _SLOWLY if failed else _FAST
+        failed = False
+        state, now = trial, reached
+        gradient, hessian = landscape.gradient_and_hessian(state)
+        residual = float(np.abs(gradient).max()) / scale
+    return state, Descent(residual <= tolerance, iterations, residual, now)
+
+
+@dataclass(frozen=True, slots=True)
+class _Whole:
+    """A stack with every balloon free, as a landscape."""
+
+    problem: Problem
+
+    @property
+    def diameter(self) -> float:
+        return self.problem.diameter
+
+    def energy(self, state: Floats) -> float:
+        return energy(self.problem, state)
+
+    def gradient_and_hessian(self, state: Floats) -> tuple[Floats, Floats]:
+        return gradient_and_hessian(self.problem, state)
+
+    def springs(self) -> Floats:
+        return _relative_springs(self.problem)
+
+    def capped(self, step: Floats, most: float) -> Floats:
+        return _capped(self.problem, step, most)
 
 
 def minimise(
     problem: Problem, state: Floats, tolerance: float = TOLERANCE, most: int = MOST_ITERATIONS
 ) -> tuple[Floats, Report]:
-    """The nearest minimum of the energy downhill from `state`, (n,), and how the way there went.
-
-    Stops when the largest unbalanced force is below `tolerance` times p D^2, or after `most` iterations.
-    """
-    scale = problem.diameter**2
-    relative = _relative_springs(problem)
-    damping = 1e-2 * problem.diameter
-    now = energy(problem, state)
-    gradient, hessian = gradient_and_hessian(problem, state)
-    residual = float(np.abs(gradient).max()) / scale
-    iterations = 0
-    while residual > tolerance and iterations < most:
-        iterations += 1
-        step = _damped_step(gradient, hessian, relative, damping)
-        if step is not None:
-            trial = state + _capped(problem, step)
-            reached = energy(problem, trial)
-        if step is None or reached > now + 1e-12 * abs(now):
-            damping = max(damping * 8, 1e-9 * problem.diameter)
-            if damping > 1e9 * problem.diameter:
-                break
-            continue
-        damping /= 20
-        state, now = trial, reached
-        gradient, hessian = gradient_and_hessian(problem, state)
-        residual = float(np.abs(gradient).max()) / scale
+    """`descend` with every balloon of a stack free, and what to say of the balance that was reached."""
+    state, how = descend(_Whole(problem), state, tolerance, most)
     squish = overlaps(problem, state) / problem.pair_reach
     in_order = bool((np.diff(state[problem.knot_at]) > problem.gap).all())
     worst = float(max(squish.max(initial=0.0), 0.0))
-    return state, Report(residual <= tolerance, iterations, residual, now, worst, in_order)
+    return state, Report(how.converged, how.iterations, how.residual, how.energy, worst, in_order)
+
+
+def is_minimum(problem: Problem, state: Floats) -> bool:
+    """Whether a balance holds against any small motion, the free turning of the whole aside."""
+    _, hessian = gradient_and_hessian(problem, state)
+    slight = _SLIGHT * problem.diameter
+    return _damped_step(np.zeros(problem.size), hessian, _relative_springs(problem), slight) is not None
 
 
 def _relative_springs(problem: Problem) -> Floats:
@@ -75,9 +152,8 @@ def _damped_step(gradient: Floats, hessian: Floats, relative: Floats, damping: f
         return None
 
 
-def _capped(problem: Problem, step: Floats) -> Floats:
+def _capped(problem: Problem, step: Floats, most: float) -> Floats:
     """Cap what each balloon moves against its knot, and each knot against the one below."""
-    most = STEP_CAP * problem.diameter
     knots = step[problem.knot_at]
     rises = np.clip(np.diff(knots, prepend=0.0), -most, most)
     moved = np.cumsum(rises)

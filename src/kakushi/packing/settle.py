@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.packing.energy import Problem, build_problem
-from kakushi.packing.newton import minimise
+from kakushi.packing.likeness import chosen_likeness
+from kakushi.packing.newton import is_minimum, minimise
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
+from kakushi.packing.symmetric import are_alike, settled_alike, spread_out
 from kakushi.packing.turns import RANKING_ITERATIONS, RANKING_TOLERANCE, is_open, start_state, start_turns
 
 FLAT_WITHIN = 0.05
 SHAKES, SHAKE, LOWER_BY = 4, 0.12, 1e-5
+_NUDGE = 1e-3
 _SHAKE_SEED = 4
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
@@ -44,14 +48,45 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
     """
     if not rows:
         return _empty()
+    joints = np.array([is_open(low, high) for low, high in pairwise(rows)], dtype=bool)
+    if search and joints.any():
+        return _searched(rows, packing, foot_angle, joints)
     turns = start_turns(rows, packing, search)
     problem = build_problem(rows, packing, turns=turns)
-    state, report = minimise(problem, start_state(problem, rows, packing, turns))
-    joints = [is_open(low, high) for low, high in pairwise(rows)]
-    if search and any(joints):
-        loose = np.array([*joints, False]) | np.array([False, *joints])
-        state, report = _shaken(problem, state, report, loose)
+    if are_alike(rows):
+        state, report = _settled_as_one(problem, rows, packing, turns)
+    else:
+        state, report = minimise(problem, start_state(problem, rows, packing, turns))
     return geometry_of(problem, state, turns + foot_angle, report)
+
+
+def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float, joints: NDArray[np.bool_]) -> Geometry:
+    """The lowest of several balances, of which a column with open `joints`, (m - 1,), has many."""
+    likeness = chosen_likeness(rows)
+    settled = likeness.rows(rows) if likeness else rows
+    turns = start_turns(settled, packing)
+    problem = build_problem(settled, packing, turns=turns)
+    state, report = minimise(problem, start_state(problem, settled, packing, turns))
+    loose = np.append(joints, False) | np.append(False, joints)
+    state, report = _shaken(problem, state, report, loose)
+    if likeness:
+        turns = likeness.turns_back(turns)
+        state, problem = likeness.state_back(problem, state), build_problem(rows, packing, turns=turns)
+    return geometry_of(problem, state, turns + foot_angle, report)
+
+
+def _settled_as_one(
+    problem: Problem, rows: Sequence[StackRow], packing: Packing, turns: Floats
+) -> tuple[Floats, Report]:
+    """Rows that are alike all round; where that balance does not hold, the one beside it that does."""
+    balance, how = settled_alike(rows, packing)
+    state = spread_out(problem, balance, turns)
+    if how.converged and not is_minimum(problem, state):
+        at = problem.balloon_at[:, None] + np.arange(3)
+        nudge = np.random.default_rng(_SHAKE_SEED).normal(0, _NUDGE, at.shape)
+        state[at] += nudge * 2 * problem.radii[:, None]
+    state, report = minimise(problem, state)
+    return state, replace(report, iterations=report.iterations + how.iterations)
 
 
 def _shaken(problem: Problem, state: Floats, report: Report, rows: NDArray[np.bool_]) -> tuple[Floats, Report]:

@@ -232,27 +232,33 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
     tried = [start.judged]
     for _ in range(CORRECTIONS):
         table = corrected_rises(start.choices, tried)
-        again = _programmed(request, start, table, cancelled)
-        if again is None or any(again.kinds == j.kinds for j in tried):
+        again = _programmed(request, start, table, tried, cancelled)
+        if again is None:
             break
         tried.append(again)
         if abs(again.span - request.profile.height) <= HEIGHT_DEAD_BAND_MM:
             break
     for off in RISE_SWEEP:
-        again = _programmed(request, start, table * (1 + off), cancelled)
-        if again is not None and all(again.kinds != j.kinds for j in tried):
+        again = _programmed(request, start, table * (1 + off), tried, cancelled)
+        if again is not None:
             tried.append(again)
     tried += tuned(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
     if len(start.choices.diameters) <= FEW_KINDS:
         tried += searched_small(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
     tried.sort(key=lambda j: -j.score)
     worth = [j for j in tried[:STURDY_TRIES] if j.score >= tried[0].score - STURDY_WITHIN]
-    return next((j for j in worth if is_sturdy(request, j)), tried[0])
+    sturdy = next((j for j in worth if is_sturdy(request, j)), None)
+    return dataclasses.replace(sturdy or tried[0], sturdy=sturdy is not None)
 
 
-def _programmed(request: FitRequest, start: _Begun, rises: Floats, cancelled: Stop) -> Judged | None:
+def _programmed(
+    request: FitRequest, start: _Begun, rises: Floats, tried: list[Judged], cancelled: Stop
+) -> Judged | None:
+    """What the programme chooses for these rises, settled; None where it is nothing or already among `tried`."""
     stack = best_stack(start.choices.with_rise(rises), request.profile, cancelled, start.rules)
-    return None if stack is None else judge(request, start.choices, stack.kinds)
+    if stack is None or any(stack.kinds == j.kinds for j in tried):
+        return None
+    return judge(request, start.choices, stack.kinds)
 
 
 # --- what to say about it ------------------------------------------------------------------
@@ -261,6 +267,7 @@ def _programmed(request: FitRequest, start: _Begun, rises: Floats, cancelled: St
 def _result(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool) -> FitResult:
     if request.pinned:
         judged = judge(request, choices, judged.kinds, search=True)
+        judged = dataclasses.replace(judged, sturdy=is_sturdy(request, judged))
     every = _choices(request, choices.count) or choices
     count = choices.count
     reach = Reach(
@@ -296,7 +303,7 @@ def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]
         used = sum(1 for row in judged.rows for slot in row.slots if slot.nominal_in == nominal)
         if used > have:
             notes.append(f"It takes {used} balloons of {nominal:g}″; there are {have}.")
-    if not is_sturdy(request, judged):
+    if not judged.sturdy:
         notes.append("Brittle: a little off in sizing or packing, and a row changes its place. Size carefully.")
     return tuple(notes)
 

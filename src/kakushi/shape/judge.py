@@ -60,13 +60,17 @@ class FitRequest:
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """A stack out of `Choices` with the geometry it settles to, the match measured on it, its score."""
+    """A stack out of `Choices` with the geometry it settles to, the match measured on it, its score.
+
+    `sturdy`: what `is_sturdy` found, None while it was not asked.
+    """
 
     kinds: tuple[int, ...]
     rows: tuple[Row, ...]
     geometry: Geometry
     match: Match
     score: float
+    sturdy: bool | None = None
 
     @property
     def span(self) -> float:

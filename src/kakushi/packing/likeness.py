@@ -1,0 +1,69 @@
+"""One column for all its likenesses: turned by a slot, mirrored.
+
+The search among several balances starts from seeded turns and shakes, slot by slot. So that a column and its
+mirror image get mirrored answers, one of all likenesses is settled and the answer carried over.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from kakushi.packing.energy import Problem
+from kakushi.packing.stack import Floats, StackRow
+
+
+@dataclass(frozen=True, slots=True)
+class Likeness:
+    """A likeness of a column of `count` balloons a row: slots moved on by `shift`, mirrored or not.
+
+    Slot j of row k of the likeness is slot j + shift of the column, mirrored slot shift - k - j: a row nests
+    half a slot anticlockwise of the row below in both.
+    """
+
+    count: int
+    shift: int
+    mirrored: bool
+
+    def slot(self, row: int, slot: int) -> int:
+        """The slot of the column which slot `slot` of row `row` of the likeness is; the other way round too."""
+        return (self.shift - row - slot if self.mirrored else slot + self.shift) % self.count
+
+    def rows(self, rows: Sequence[StackRow]) -> tuple[StackRow, ...]:
+        """The rows of the likeness."""
+        return tuple(
+            replace(
+                row,
+                diameters=tuple(row.diameters[self.slot(k, j)] for j in range(self.count)),
+                slacks=tuple(row.slacks[self.slot(k, j)] for j in range(self.count)),
+            )
+            for k, row in enumerate(rows)
+        )
+
+    def turns_back(self, turns: Floats) -> Floats:
+        """Angles of slot 1 of every row of the column, from those of the likeness, (m,) radians."""
+        if not self.mirrored:
+            return turns
+        return np.asarray(np.arange(len(turns)) * 2 * np.pi / self.count - turns)
+
+    def state_back(self, problem: Problem, state: Floats) -> Floats:
+        """Unknowns of the column from those of the likeness; both have the same layout."""
+        back = state.copy()
+        for row in range(len(problem.knot_at)):
+            mine = np.flatnonzero(problem.row_of == row)
+            for j in range(self.count):
+                of = problem.balloon_at[mine[j]]
+                to = problem.balloon_at[mine[self.slot(row, j)]]
+                back[to : to + 3] = state[of : of + 3] * [-1.0 if self.mirrored else 1.0, 1.0, 1.0]
+        return back
+
+
+def chosen_likeness(rows: Sequence[StackRow]) -> Likeness | None:
+    """The likeness that stands for all, the same for each of them; None for rows of several counts or pinned turns."""
+    count = rows[0].count
+    if any(row.count != count or (index and row.turn is not None) for index, row in enumerate(rows)):
+        return None
+    every = [Likeness(count, shift, mirrored) for mirrored in (False, True) for shift in range(count)]
+    return min(every, key=lambda likeness: [(row.diameters, row.slacks) for row in likeness.rows(rows)])

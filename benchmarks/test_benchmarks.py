@@ -9,7 +9,8 @@ import sys
 import pytest
 
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
-from kakushi.model.job import Job, Piece, RowsGroup, SpiralLayer, uniform_row
+from kakushi.model.job import Job, Piece, RowsGroup, uniform_row
+from kakushi.model.layers import SpiralLayer
 from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row

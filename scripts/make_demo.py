@@ -11,8 +11,6 @@ from kakushi.formats.job_file import save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.job import (
-    Band,
-    BandsLayer,
     Brief,
     Copy,
     FitControls,
@@ -24,8 +22,8 @@ from kakushi.model.job import (
     Piece,
     PresetOutline,
     SeenSides,
-    SpiralLayer,
 )
+from kakushi.model.layers import Band, BandsLayer, SpiralLayer
 from kakushi.planning import fit_piece, with_rows
 
 

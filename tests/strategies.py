@@ -7,11 +7,8 @@ from hypothesis import strategies as st
 from kakushi.model.catalogue import DEFAULT_NOMINALS, DEFAULT_PALETTE
 from kakushi.model.job import (
     BallGroup,
-    Band,
-    BandsLayer,
     Brief,
     Copy,
-    Hand,
     Job,
     Part,
     PartBalloons,
@@ -21,10 +18,9 @@ from kakushi.model.job import (
     RowsGroup,
     Settings,
     Slot,
-    SolidLayer,
-    SpiralLayer,
     Tightness,
 )
+from kakushi.model.layers import Band, BandsLayer, Hand, SolidLayer, SpiralLayer
 
 colours = st.sampled_from([c.key for c in DEFAULT_PALETTE])
 sizes = st.sampled_from(DEFAULT_NOMINALS[:5])

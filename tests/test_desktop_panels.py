@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QDateEdit, QDoubleSpinBox, QLi
 from kakushi.desktop.painting import ink_on
 from kakushi.desktop.piece_image import Look, PieceImage
 from kakushi.desktop.tally import figures, height_figure
-from kakushi.model.job import BandsLayer, SolidLayer, uniform_row
+from kakushi.model.job import uniform_row
+from kakushi.model.layers import BandsLayer, SolidLayer
 from kakushi.model.units import UnitSystem, inches
 from kakushi.session import edits
 from kakushi.shape.profile import handle_values

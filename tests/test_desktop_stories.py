@@ -26,7 +26,8 @@ from PyQt6.QtWidgets import (
 from kakushi.desktop.shortcuts import ShortcutsDialog
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.recovery import RecoveryStore
-from kakushi.model.job import Brief, Job, SpiralLayer
+from kakushi.model.job import Brief, Job
+from kakushi.model.layers import SpiralLayer
 from kakushi.model.units import UnitSystem, inches
 
 Key = Qt.Key

@@ -26,10 +26,10 @@ from kakushi.model.job import (
     Piece,
     RowsGroup,
     Slot,
-    SolidLayer,
     Tightness,
     uniform_row,
 )
+from kakushi.model.layers import SolidLayer
 from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.planning import PiecePlan, fit_piece, plan, with_rows

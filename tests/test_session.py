@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import Copy, Job, Piece, RowsGroup, SolidLayer, uniform_row
+from kakushi.model.job import Copy, Job, Piece, RowsGroup, uniform_row
+from kakushi.model.layers import SolidLayer
 from kakushi.model.units import inches
 from kakushi.session import edits
 from kakushi.session.session import HISTORY_LIMIT, Edit, Session

@@ -5,13 +5,15 @@ from __future__ import annotations
 import dataclasses
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
 
 from kakushi.attention import advice, packing_warnings, row_warnings, settling_warnings
-from kakushi.colour.patterns import Colouring, colour_rows
+from kakushi.colour.colouring import Colouring, colour_rows, pattern_of
+from kakushi.colour.faults import Fault, colour_faults
+from kakushi.colour.surface import Surface, surface_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import (
@@ -35,7 +37,7 @@ from kakushi.packing.assembly import Assembly, assemble, resting_height, settled
 from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.stack import Geometry, Packing, stack_row
 from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
-from kakushi.prep.supplies import SupplyLine, Use, sum_lines, supply_lines, times, uses_of
+from kakushi.prep.supplies import Stuffed, SupplyLine, Use, sum_lines, supply_lines, times, uses_of
 from kakushi.shape.fit import FitResult, Progress, alternatives, fit, sketch
 from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.match import Match, match_of
@@ -55,6 +57,7 @@ class PiecePlan:
     piece: Piece
     assembly: Assembly
     packing: Packing
+    surface: Surface
     colouring: Colouring
     profile: Profile
     column_target_mm: float
@@ -63,6 +66,7 @@ class PiecePlan:
     supplies: tuple[SupplyLine, ...]
     warnings: tuple[str, ...]
     advice: tuple[str, ...]
+    faults: tuple[Fault, ...]
     fallback: str
 
     @property
@@ -139,6 +143,7 @@ class Plan:
     job: Job
     pieces: tuple[PiecePlan, ...]
     supplies: tuple[SupplyLine, ...]
+    studio: Studio = field(default_factory=Studio)
 
     def piece(self, key: int) -> PiecePlan | None:
         """The plan of the piece with that key, or None."""
@@ -147,8 +152,11 @@ class Plan:
 
 def plan(job: Job, studio: Studio) -> Plan:
     """Derive the plan of a job. Pure: equal arguments give equal plans; unchanged stages are not run again."""
-    pieces = tuple(_piece_plan(piece, studio, job.settings.spares_percent, _fallback(job)) for piece in job.pieces)
-    return Plan(job, pieces, sum_lines(p.supplies for p in pieces))
+    stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
+    pieces = tuple(
+        _piece_plan(piece, studio, job.settings.spares_percent, _fallback(job), stuffed) for piece in job.pieces
+    )
+    return Plan(job, pieces, sum_lines(p.supplies for p in pieces), studio)
 
 
 def _fallback(job: Job) -> str:
@@ -156,21 +164,27 @@ def _fallback(job: Job) -> str:
 
 
 @lru_cache(maxsize=512)
-def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: str) -> PiecePlan:
+def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: str, stuffed: Stuffed = ()) -> PiecePlan:
     assembly = _assembly(piece, piece.groups, studio)
     geometry, packing = assembly.rows, packing_of(piece, studio)
-    colouring = colour_rows(piece.rows, geometry.turns.tolist(), piece.layers, fallback)
+    surface = _surface(piece.rows, geometry)
+    colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     target = column_target_mm(piece, assembly)
     height = max(target - _foot_mm(piece.frame), 1.0)
-    uses = uses_of(piece.groups, colouring, piece.parts, fallback)
+    pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
+    uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed)
     return PiecePlan(
-        piece, assembly, packing, colouring, profile_of(piece.outline, height), target,
+        piece, assembly, packing, surface, colouring, profile_of(piece.outline, height), target,
         _match(geometry, piece.outline, height, _foot_mm(piece.frame)) if piece.rows else None,
-        uses, supply_lines(_all_copies(piece, uses, studio, fallback), spares_percent),
+        uses, supply_lines(_all_copies(piece, uses, studio, fallback, stuffed), spares_percent),
         (*packing_warnings(piece, studio), *row_warnings(piece.rows, studio.nominals),
          *settling_warnings(piece, geometry, packing)),
-        advice(piece, geometry, packing, studio), fallback,
+        advice(piece, geometry, packing, studio), colour_faults(surface, piece.layers, colouring, pattern), fallback,
     )  # fmt: skip
+
+
+def _surface(rows: tuple[Row, ...], geometry: Geometry) -> Surface:
+    return surface_of(geometry, tuple(row.count for row in rows))
 
 
 def _assembly(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Assembly:
@@ -250,20 +264,27 @@ def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     return max(piece.target_height_mm - off, 1.0)
 
 
-def _all_copies(piece: Piece, uses: tuple[Use, ...], studio: Studio, fallback: str) -> tuple[Use, ...]:
+def _all_copies(
+    piece: Piece, uses: tuple[Use, ...], studio: Studio, fallback: str, stuffed: Stuffed
+) -> tuple[Use, ...]:
     alike = sum(1 for copy in piece.copies if copy.groups is None)
     found = list(times(uses, alike))
     for copy in piece.copies:
         if copy.groups is not None:
-            found += _uses_of_variant(piece, copy.groups, studio, fallback)
+            variant, colouring = variant_colouring(piece, copy.groups, studio, fallback)
+            found += uses_of(variant.groups, colouring, piece.parts, fallback, stuffed)
     return tuple(found)
 
 
-def _uses_of_variant(piece: Piece, groups: tuple[Group, ...], studio: Studio, fallback: str) -> tuple[Use, ...]:
-    rows = tuple(row for group in groups if isinstance(group, RowsGroup) for row in group.rows)
+@lru_cache(maxsize=256)
+def variant_colouring(
+    piece: Piece, groups: tuple[Group, ...], studio: Studio, fallback: str
+) -> tuple[Piece, Colouring]:
+    """A piece with the groups of a copy that has its own, and the colours of its rows."""
+    variant = replace(piece, groups=groups)
     geometry = _assembly(piece, groups, studio).rows
-    colouring = colour_rows(rows, geometry.turns.tolist(), piece.layers, fallback)
-    return uses_of(groups, colouring, piece.parts, fallback)
+    rows = variant.rows
+    return variant, colour_rows(rows, _surface(rows, geometry), piece.layers, fallback, piece.paint_shown)
 
 
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:

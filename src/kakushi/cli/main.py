@@ -34,9 +34,9 @@ from kakushi.model.job import (
     Job,
     Outline,
     Piece,
-    SolidLayer,
     Tightness,
 )
+from kakushi.model.layers import SolidLayer
 from kakushi.model.units import UnitSystem, parse_length_between
 from kakushi.planning import PiecePlan, Plan, fit_piece, plan, with_rows
 from kakushi.shape.profile import PRESETS, default_outline

@@ -1,52 +1,63 @@
-"""Patterns laid over rows: solid, spirals of either hand, bands; hand-painted slots on top.
+"""Patterns that follow from rows and slots alone: spirals, stripes, bands, checks, diamonds, gradients.
 
-A pattern needs of a row its count and the angle of its slot 1; so a change of colour never
-settles the geometry again, and a change of size never moves a colour.
+Each answers with a colour key for every balloon, "" where it lays nothing.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from itertools import accumulate
 
-from kakushi.model.job import BandsLayer, ColourLayer, Hand, Row, SolidLayer, SpiralLayer
+from kakushi.colour.surface import Surface
+from kakushi.model.layers import (
+    BandsLayer,
+    ChecksLayer,
+    DiamondsLayer,
+    GradientLayer,
+    Hand,
+    RingsLayer,
+    SolidLayer,
+    SpiralLayer,
+    StripesLayer,
+)
 
-BARE = ""
-"""Colour key of a slot no layer reaches."""
+NONE = ""
+"""Colour key of a balloon a layer leaves alone."""
 
-Colouring = tuple[tuple[str, ...], ...]
-
-
-def colour_rows(
-    rows: Sequence[Row], turns: Sequence[float], layers: Sequence[ColourLayer], fallback: str = BARE
-) -> Colouring:
-    """Colour keys in slot order for every row, foot first.
-
-    `turns` are the rows' slot-1 angles, radians anticlockwise from the front. Later layers
-    cover earlier ones; a slot's own colour covers all layers; `fallback` fills what is bare.
-    """
-    colours = [[fallback] * row.count for row in rows]
-    for layer in layers:
-        if layer.shown:
-            _lay(layer, rows, turns, colours)
-    return tuple(
-        tuple(slot.colour or laid for slot, laid in zip(row.slots, line, strict=True))
-        for row, line in zip(rows, colours, strict=True)
-    )
+Lines = list[list[str]]
+PlainLayer = (
+    SolidLayer | SpiralLayer | StripesLayer | BandsLayer | RingsLayer | ChecksLayer | DiamondsLayer | GradientLayer
+)
 
 
-def _lay(layer: ColourLayer, rows: Sequence[Row], turns: Sequence[float], colours: list[list[str]]) -> None:
+def laid(layer: PlainLayer, surface: Surface) -> Lines:
+    """Colour keys in slot order for every row, foot first."""
     match layer:
         case SolidLayer():
-            for line in colours:
-                line[:] = [layer.colour] * len(line)
+            return [[layer.colour] * n for n in surface.counts]
         case BandsLayer():
-            for index, line in enumerate(colours):
-                line[:] = [band_colour(layer, index)] * len(line)
+            return [[band_colour(layer, row)] * n for row, n in enumerate(surface.counts)]
+        case RingsLayer():
+            return [[ring_colour(layer, row)] * n for row, n in enumerate(surface.counts)]
         case SpiralLayer():
-            for line, lanes in zip(colours, spiral_lanes(layer, rows, turns), strict=True):
-                line[:] = [layer.lanes[lane] for lane in lanes]
+            lanes = spiral_lanes(layer, surface)
+            return [[layer.lanes[lane] for lane in line] for line in lanes]
+        case StripesLayer():
+            lanes = stripe_lanes(len(layer.lanes), surface)
+            return [[layer.lanes[lane] for lane in line] for line in lanes]
+        case _:
+            return _placed(layer, surface)
+
+
+def _placed(layer: ChecksLayer | DiamondsLayer | GradientLayer, surface: Surface) -> Lines:
+    if isinstance(layer, ChecksLayer):
+        return _checks(layer, surface)
+    if isinstance(layer, GradientLayer):
+        return _gradient(layer, surface)
+    return [
+        [_diamond(layer, row, surface.slot_angle(row, slot)) for slot in range(n)]
+        for row, n in enumerate(surface.counts)
+    ]
 
 
 def band_colour(layer: BandsLayer, row: int) -> str:
@@ -56,34 +67,82 @@ def band_colour(layer: BandsLayer, row: int) -> str:
     return next(band.colour for band, end in zip(layer.bands, ends, strict=True) if place < end)
 
 
-def spiral_lanes(layer: SpiralLayer, rows: Sequence[Row], turns: Sequence[float]) -> list[list[int]]:
-    """Lane of every slot. A lane climbs half a slot per row: anticlockwise for the right hand.
+def ring_colour(layer: RingsLayer, row: int) -> str:
+    """Colour of a row (from 0) of rings of accent, or none."""
+    since = row - (layer.first - 1)
+    return layer.colour if since >= 0 and since % layer.every < layer.high else NONE
 
-    The helix advances by pi / n per row, n the mean count of two neighbours; a slot takes
+
+def spiral_lanes(layer: SpiralLayer, surface: Surface) -> list[list[int]]:
+    """Lane of every slot. A lane climbs `lead` half slots per row: anticlockwise for the right hand.
+
+    The helix advances by lead * pi / n per row, n the mean count of two neighbours; a slot takes
     the lane its angle falls into, so lanes hold through changes of count.
     """
     lanes = len(layer.lanes)
-    sign = 1.0 if layer.hand is Hand.RIGHT else -1.0
-    phase = turns[0] if len(turns) else 0.0
-    found = []
-    for index, (row, turn) in enumerate(zip(rows, turns, strict=True)):
-        if index:
-            phase += sign * 2 * math.pi / (rows[index - 1].count + row.count)
-        middle = [(turn - phase) / (2 * math.pi) + (slot + 0.5) / row.count for slot in range(row.count)]
-        found.append([int((m % 1.0) * lanes + 1e-6) % lanes for m in middle])
+    phase, found = 0.0, []
+    for row, count in enumerate(surface.counts):
+        if row:
+            between = 2 * math.pi / (surface.counts[row - 1] + count)
+            phase += _sign(layer, row) * layer.lead * between
+        found.append(_lanes_at(surface, row, phase, lanes))
     return found
 
 
-def letter_codes(names: Sequence[str]) -> tuple[str, ...]:
-    """Short codes made from the names, each different: initials, then more letters, then a number."""
-    codes: list[str] = []
-    for name in names:
-        words = [w for w in "".join(c if c.isalnum() else " " for c in name).split() if w] or ["?"]
-        initials = "".join(word[0] for word in words)[:3].upper()
-        tries = [
-            initials,
-            *(f"{initials}{c}"[:4] for c in words[-1][1:].lower()),
-            *(f"{initials[:2]}{i}" for i in range(2, 99)),
-        ]
-        codes.append(next(t for t in tries if t not in codes))
-    return tuple(codes)
+def _sign(layer: SpiralLayer, row: int) -> float:
+    """Which way the helix goes from the row below to this one, anticlockwise positive."""
+    turned = bool(layer.reverse_every) and (row - 1) // layer.reverse_every % 2 == 1
+    return 1.0 if (layer.hand is Hand.RIGHT) != turned else -1.0
+
+
+def stripe_lanes(lanes: int, surface: Surface) -> list[list[int]]:
+    """Lane of every slot, lanes upright: a packed row lies half a slot round, so they climb in zigzags."""
+    return [
+        _lanes_at(surface, row, (row % 2) * math.pi / count if row else 0.0, lanes)
+        for row, count in enumerate(surface.counts)
+    ]
+
+
+def _lanes_at(surface: Surface, row: int, phase: float, lanes: int) -> list[int]:
+    count = surface.counts[row]
+    from_first = (surface.turns[row] - surface.turns[0] - phase) / (2 * math.pi)
+    middles = [from_first + (slot + 0.5) / count for slot in range(count)]
+    return [int((middle % 1.0) * lanes + 1e-6) % lanes for middle in middles]
+
+
+def _checks(layer: ChecksLayer, surface: Surface) -> Lines:
+    found = []
+    for row, count in enumerate(surface.counts):
+        across = max(round(count / layer.wide), 1)
+        columns = _lanes_at(surface, row, (row % 2) * math.pi / count, across)
+        found.append([layer.colours[(column + row // layer.high) % len(layer.colours)] for column in columns])
+    return found
+
+
+def _diamond(layer: DiamondsLayer, row: int, angle: float) -> str:
+    tier, place = divmod(row, layer.high)
+    moved = 0.5 if layer.staggered and tier % 2 else 0.0
+    across = 2 * abs((angle / (2 * math.pi) * layer.around + moved + 0.5) % 1.0 - 0.5)
+    up = abs(2 * (place + 0.5) / layer.high - 1)
+    rings = len(layer.colours) - 1
+    if not rings:
+        return layer.colours[0] if across + up < 1 else NONE
+    return layer.colours[min(int((across + up) * rings), rings)]
+
+
+def _gradient(layer: GradientLayer, surface: Surface) -> Lines:
+    """Shares follow the rows' place from foot to top; what rounding leaves over goes on to the next row."""
+    rows, steps = len(surface.counts), len(layer.colours) - 1
+    found, owed = [], 0.0
+    for row, count in enumerate(surface.counts):
+        at = (row + 0.5) / rows * steps
+        low = min(int(at), steps - 1)
+        owed += (at - low) * count
+        mine = round(owed / count) * count if not layer.dithered else round(owed)
+        mine = min(max(mine, 0), count)
+        owed -= mine
+        if row + 1 < rows and min(int((row + 1.5) / rows * steps), steps - 1) != low:
+            owed = 0.0
+        spread = [(slot * mine + row) % count < mine for slot in range(count)]
+        found.append([layer.colours[low + 1] if upper else layer.colours[low] for upper in spread])
+    return found

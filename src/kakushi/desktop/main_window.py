@@ -45,7 +45,8 @@ from kakushi.desktop.theme import THEMES, Theme, apply_theme
 from kakushi.desktop.workbench import Workbench
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.cautions import GENERAL
-from kakushi.model.job import Piece, SolidLayer
+from kakushi.model.job import Piece
+from kakushi.model.layers import SolidLayer
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 from kakushi.shape.profile import default_outline

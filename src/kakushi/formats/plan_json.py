@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from kakushi.colour.landing import RowTying
+from kakushi.colour.tying import TiedKind
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
 from kakushi.planning import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine
 from kakushi.shape.report import Miss
+from kakushi.tying_plan import tying_of
 
 
 def plan_json(plan: Plan, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
@@ -17,8 +20,46 @@ def plan_json(plan: Plan, only: str | None = None, geometry: bool = False) -> di
     pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
     return {
         "job": plan.job.brief.title,
-        "pieces": [piece_json(p, plan.job, geometry) for p in pieces],
+        "pieces": [_with_tying(piece_json(p, plan.job, geometry), p, plan) for p in pieces],
         "supplies": [_supply(line, plan.job) for line in plan.supplies],
+        "duplets": [_tied(kind) for kind in tying_of(plan).kinds],
+    }
+
+
+def _with_tying(found: dict[str, Any], piece: PiecePlan, plan: Plan) -> dict[str, Any]:
+    tying = tying_of(plan)
+    for index, row in enumerate(found["rows"]):
+        way = tying.of_row(piece.piece.key, index)
+        row["tying"] = None if way is None else _tying(way)
+    return found
+
+
+def _tying(way: RowTying) -> dict[str, Any]:
+    """How a row is tied; slots from 1."""
+    return {
+        "school": way.school.value,
+        "groups": [{"slots": [slot + 1 for slot in group]} for group in way.groups],
+        "crossed": [slot + 1 for slot in way.crossed],
+        "pole_between": None if way.gap is None else [slot + 1 for slot in way.gap],
+        "half_turns": way.half_turns,
+        "lock": None if way.lock is None else [slot + 1 for slot in way.lock],
+        "taught": way.learnt,
+    }
+
+
+def _tied(kind: TiedKind) -> dict[str, Any]:
+    """A kind of duplet (triplet, single); sizes are given together where they are all alike."""
+    nominals = {b.nominal_in for b in kind.balloons}
+    diameters = {b.diameter_mm for b in kind.balloons}
+    return {
+        "part": kind.part.value,
+        "colours": [b.colour for b in kind.balloons],
+        "nominal_in": nominals.pop() if len(nominals) == 1 else None,
+        "diameter_mm": diameters.pop() if len(diameters) == 1 else None,
+        "balloons": [
+            {"nominal_in": b.nominal_in, "diameter_mm": b.diameter_mm, "colour": b.colour} for b in kind.balloons
+        ],
+        "count": kind.count,
     }
 
 
@@ -47,6 +88,7 @@ def piece_json(piece: PiecePlan, job: Job, geometry: bool = False) -> dict[str, 
         },
         "warnings": list(piece.warnings),
         "advice": list(piece.advice),
+        "colour_faults": [fault.words for fault in piece.faults],
     }
     if geometry:
         found["balloons"] = _balloons(piece)

@@ -6,7 +6,7 @@ import math
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from kakushi.model.units import inches
 from kakushi.model.values import Value
@@ -54,14 +54,37 @@ class NamedPacking(Value):
     height_percent: float = Field(default=0.0, ge=0, le=100)
 
 
+class TaughtLanding(Value):
+    """What a landing trial taught: `order[p]` is the number of the balloon that came to lie at place p.
+
+    Numbers and places as in `kakushi.colour.landing`; `school` as in the job's landing schools.
+    """
+
+    school: str = Field(min_length=1, max_length=40)
+    count: int = Field(ge=2, le=12)
+    locked: bool = False
+    order: Annotated[tuple[int, ...], Field(min_length=2, max_length=12)]
+
+    @model_validator(mode="after")
+    def _is_a_permutation(self) -> TaughtLanding:
+        if sorted(self.order) != list(range(self.count)):
+            raise ValueError("every balloon has to lie in one place")
+        return self
+
+
 class BalloonColour(Value):
-    """A named colour of balloon. `key` identifies it in slots and patterns."""
+    """A named colour of balloon. `key` identifies it in slots and patterns.
+
+    With `outer` and `inner` (keys of other colours) it is double-stuffed: two balloons, one look.
+    """
 
     key: str = Field(min_length=1, max_length=60)
     name: str = Field(min_length=1, max_length=60)
     code: str = Field(min_length=1, max_length=4)
     hex: str = Field(pattern=r"^#[0-9a-fA-F]{6}$")
     finish: Finish = Finish.PLAIN
+    outer: str | None = Field(default=None, max_length=60)
+    inner: str | None = Field(default=None, max_length=60)
 
 
 DEFAULT_NOMINALS: tuple[NominalSize, ...] = (
@@ -120,6 +143,12 @@ class Studio(Value):
     sizer: Sizer = Sizer()
     sizing_scatter_mm: float = Field(default=2.0, ge=0, le=30)
     packings: Annotated[tuple[NamedPacking, ...], Field(max_length=200)] = ()
+    landings: Annotated[tuple[TaughtLanding, ...], Field(max_length=200)] = ()
+    palette: Annotated[tuple[BalloonColour, ...], Field(max_length=200)] = ()
+
+    def landing(self, school: str, count: int, locked: bool) -> TaughtLanding | None:
+        """What a trial taught for a school and count, or None."""
+        return next((t for t in self.landings if (t.school, t.count, t.locked) == (school, count, locked)), None)
 
     def packing(self, name: str | None) -> NamedPacking | None:
         """The measured packing of that name, or None."""

@@ -14,6 +14,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour
+from kakushi.model.layers import ColourLayer
 from kakushi.model.units import inches
 from kakushi.model.values import Value
 
@@ -62,13 +63,6 @@ class SeenSides(StrEnum):
     FRONT = "front only"
     FRONT_AND_BACK = "front and back"
     ALL_ROUND = "all round"
-
-
-class Hand(StrEnum):
-    """Spiral hand: which way a colour climbs."""
-
-    RIGHT = "right"
-    LEFT = "left"
 
 
 # --- rows and groups ---------------------------------------------------------------
@@ -266,43 +260,6 @@ class PointsOutline(Value):
 
 Outline = Annotated[PresetOutline | PointsOutline, Field(discriminator="kind")]
 
-Colours = Annotated[tuple[str, ...], Field(min_length=1, max_length=12)]
-
-
-class SolidLayer(Value):
-    """One colour all over."""
-
-    kind: Literal["solid"] = "solid"
-    colour: str
-    shown: bool = True
-
-
-class SpiralLayer(Value):
-    """Lanes of colour, laid round the row in slot order, climbing with a hand."""
-
-    kind: Literal["spiral"] = "spiral"
-    lanes: Colours
-    hand: Hand = Hand.RIGHT
-    shown: bool = True
-
-
-class Band(Value):
-    """So many rows of one colour."""
-
-    colour: str
-    rows: int = Field(ge=1, le=MOST_ROWS)
-
-
-class BandsLayer(Value):
-    """Bands from the foot up, repeated to the top."""
-
-    kind: Literal["bands"] = "bands"
-    bands: Annotated[tuple[Band, ...], Field(min_length=1, max_length=50)]
-    shown: bool = True
-
-
-ColourLayer = Annotated[SolidLayer | SpiralLayer | BandsLayer, Field(discriminator="kind")]
-
 
 class StockLine(Value):
     """Balloons of one nominal size on hand for a piece, all colours together."""
@@ -357,6 +314,10 @@ class Piece(Value):
     frame: Frame = Frame()
     parts: Annotated[tuple[Part, ...], Field(max_length=500)] = ()
     layers: Annotated[tuple[ColourLayer, ...], Field(max_length=50)] = ()
+    paint_shown: bool = True
+    locked: bool = False
+    half_turns: int = Field(default=1, ge=0, le=4)
+    tie_mixed: bool = False
     fit: FitControls = FitControls()
 
     @property

@@ -34,18 +34,21 @@ class RowMeasure:
     gap: float
 
 
-def contacts(geometry: Geometry) -> Contacts:
-    """Every two balloons that touch, whichever rows they are in, next-but-one rows included."""
+def contacts(geometry: Geometry, gap: float = 0.0) -> Contacts:
+    """Every two balloons that touch, whichever rows they are in, next-but-one rows included.
+
+    With a `gap`, mm, those that lie no further apart too; their overlap is negative.
+    """
     # Imported at first use: it is large, and a window shows before that.
     from scipy.spatial import cKDTree  # noqa: PLC0415
 
     if len(geometry.radii) < 2:
         return Contacts(np.zeros((0, 2), dtype=np.int64), np.zeros(0))
     tree = cKDTree(geometry.centres)
-    pairs = tree.query_pairs(2 * float(geometry.radii.max()), output_type="ndarray")
+    pairs = tree.query_pairs(2 * float(geometry.radii.max()) + gap, output_type="ndarray")
     apart = np.linalg.norm(geometry.centres[pairs[:, 0]] - geometry.centres[pairs[:, 1]], axis=1)
     overlap = geometry.radii[pairs].sum(axis=1) - apart
-    touching = overlap > TOUCHING
+    touching = overlap > TOUCHING - gap
     order = np.lexsort((pairs[touching, 1], pairs[touching, 0]))
     return Contacts(pairs[touching][order], overlap[touching][order])
 

@@ -7,8 +7,8 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from kakushi.colour.patterns import Colouring
-from kakushi.model.job import BallGroup, Group, Part, PartKind, RowsGroup
+from kakushi.colour.colouring import Colouring
+from kakushi.model.job import BallGroup, Group, Part, PartKind, RowsGroup, Slot
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,26 +37,29 @@ class SupplyLine:
         return self.needed + self.spares
 
 
-def uses_of(groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], fallback: str) -> tuple[Use, ...]:
+Stuffed = tuple[tuple[str, str, str], ...]
+"""Double-stuffed colours: key, key of the outer balloon's colour, of the inner one's."""
+
+
+def uses_of(
+    groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], fallback: str, stuffed: Stuffed = ()
+) -> tuple[Use, ...]:
     """What one copy with those groups and parts consumes, summed per kind, size and colour.
 
     `colouring` has one line per row over all groups of rows; `fallback` is the colour of
-    balls whose slots have none of their own.
+    balls whose slots have none of their own. Of a double-stuffed colour both balloons are counted.
     """
     tally: Counter[tuple[PartKind, float, str, bool]] = Counter()
+    two = {key: (outer, inner) for key, outer, inner in stuffed}
     lines = iter(colouring)
     for group in groups:
         if isinstance(group, RowsGroup):
             for row in group.rows:
                 for slot, colour in zip(row.slots, next(lines), strict=True):
-                    tally[PartKind.ROW, slot.nominal_in, colour, True] += 1
-                    if slot.inner_colour:
-                        tally[PartKind.INNER, slot.nominal_in, slot.inner_colour, False] += 1
+                    _count(tally, PartKind.ROW, slot, colour, two)
         elif isinstance(group, BallGroup):
             for slot in group.slots:
-                tally[PartKind.BALL, slot.nominal_in, slot.colour or fallback, True] += 1
-                if slot.inner_colour:
-                    tally[PartKind.INNER, slot.nominal_in, slot.inner_colour, False] += 1
+                _count(tally, PartKind.BALL, slot, slot.colour or fallback, two)
     for part in parts:
         for balloons in part.balloons:
             tally[part.kind, balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
@@ -65,6 +68,16 @@ def uses_of(groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part]
         for (kind, nominal, colour, seen), count in sorted(tally.items())
         if count
     )
+
+
+def _count(
+    tally: Counter[tuple[PartKind, float, str, bool]], kind: PartKind, slot: Slot, colour: str,
+    stuffed: dict[str, tuple[str, str]],
+) -> None:  # fmt: skip
+    outer, inner = stuffed.get(colour, (colour, None))
+    tally[kind, slot.nominal_in, outer, True] += 1
+    if slot.inner_colour or inner:
+        tally[PartKind.INNER, slot.nominal_in, slot.inner_colour or inner or "", False] += 1
 
 
 def times(uses: Iterable[Use], copies: int) -> tuple[Use, ...]:

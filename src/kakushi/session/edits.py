@@ -20,7 +20,6 @@ from kakushi.model.job import (
     MOST_ROWS,
     SMALLEST_DIAMETER_MM,
     Brief,
-    ColourLayer,
     Copy,
     Job,
     Outline,
@@ -30,6 +29,7 @@ from kakushi.model.job import (
     Settings,
     Slot,
 )
+from kakushi.model.layers import ColourLayer
 from kakushi.model.values import V, replace
 from kakushi.session.session import Edit
 

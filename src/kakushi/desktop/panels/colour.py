@@ -22,13 +22,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.colour.patterns import letter_codes
+from kakushi.colour.codes import letter_codes
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import ColourChooser, chip_icon, clear_form, form, quiet
 from kakushi.desktop.panels.panel import Panel
 from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.errors import BadInput
-from kakushi.model.job import Band, BandsLayer, ColourLayer, Hand, SolidLayer, SpiralLayer
+from kakushi.model.layers import Band, BandsLayer, ColourLayer, Hand, SolidLayer, SpiralLayer, colours_of
 from kakushi.model.values import replace
 from kakushi.session import edits
 
@@ -114,7 +114,7 @@ class ColourPanel(Panel):
             self.document.apply(edits.set_layers(piece.key, (*piece.layers[:-1], layer)))
 
     def _set_kind(self, index: int) -> None:
-        used = _colours_of(self._layer())
+        used = colours_of(self._layer())
         spare = [c.key for c in self.document.job.palette if c.key not in used]
         first, second = used[0], (*used[1:], *spare, used[0])[0]
         new: tuple[ColourLayer, ...] = (
@@ -135,7 +135,7 @@ class ColourPanel(Panel):
         layer = self._layer()
         if button := self._kinds.button(_KINDS.index(layer.kind)):
             button.setChecked(True)
-        form_needed = (layer.kind, len(_colours_of(layer)))
+        form_needed = (layer.kind, len(colours_of(layer)))
         if form_needed != self._shown:
             self._shown = form_needed
             clear_form(self._pattern)
@@ -328,16 +328,6 @@ def _free_code(name: str, palette: Sequence[BalloonColour]) -> str:
         if first not in taken
         else next(f"{first[:2]}{n}" for n in range(2, 300) if f"{first[:2]}{n}" not in taken)
     )
-
-
-def _colours_of(layer: ColourLayer) -> tuple[str, ...]:
-    match layer:
-        case SolidLayer():
-            return (layer.colour,)
-        case SpiralLayer():
-            return layer.lanes
-        case BandsLayer():
-            return tuple(band.colour for band in layer.bands)
 
 
 def _spin(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:

@@ -1,83 +1,17 @@
-"""Colours land on the right slots; supplies are what the drawn parts consume, times copies."""
+"""Supplies are what the drawn parts consume, times copies; what is tied is what is consumed."""
 
 from __future__ import annotations
 
-import itertools
-import math
 from collections import Counter
 
-import pytest
 from hypothesis import given, settings
-from hypothesis import strategies as st
 
-from kakushi.colour.patterns import colour_rows, letter_codes
-from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
-from kakushi.model.job import (
-    BallGroup,
-    Band,
-    BandsLayer,
-    Hand,
-    Job,
-    PartKind,
-    RowsGroup,
-    SolidLayer,
-    SpiralLayer,
-    uniform_row,
-)
+from kakushi.model.catalogue import Studio
+from kakushi.model.job import BallGroup, Job, PartKind, RowsGroup
 from kakushi.model.values import replace
 from kakushi.planning import plan
 from kakushi.prep.supplies import Use, supply_lines
 from strategies import jobs
-
-QUADS = tuple(uniform_row(k + 1, 4, 11, 216) for k in range(9))
-TURNS = [k * math.pi / 4 for k in range(9)]
-
-
-@pytest.mark.parametrize(("hand", "way"), [(Hand.RIGHT, 1), (Hand.LEFT, -1)])
-@pytest.mark.parametrize("n", [3, 4, 5, 6])
-def test_a_spiral_climbs_half_a_slot_per_row_to_its_hand(n: int, hand: Hand, way: int) -> None:
-    rows = tuple(uniform_row(k + 1, n, 11, 216) for k in range(8))
-    turns = [k * math.pi / n for k in range(8)]
-    lanes = ("signal-red", *("sail-white",) * (n - 1))
-    found = colour_rows(rows, turns, (SpiralLayer(lanes=lanes, hand=hand),))
-    angles = [turns[k] + line.index("signal-red") * 2 * math.pi / n for k, line in enumerate(found)]
-    for before, after in itertools.pairwise(angles):
-        step = math.remainder(after - before, 2 * math.pi)
-        assert step == pytest.approx(way * math.pi / n)
-
-
-def test_a_spiral_holds_its_lanes_where_the_count_changes() -> None:
-    rows = tuple(uniform_row(k + 1, n, 11, 216) for k, n in enumerate((4, 4, 5, 5)))
-    turns = [0, math.pi / 4, math.pi / 4 + 0.3, math.pi / 4 + 0.3 + math.pi / 5]
-    for line in colour_rows(rows, turns, (SpiralLayer(lanes=("rope", "deep-teal")),)):
-        halves = Counter(line)
-        assert abs(halves["rope"] - halves["deep-teal"]) <= 1
-
-
-def test_bands_repeat_and_layers_cover_in_order() -> None:
-    bands = BandsLayer(bands=(Band(colour="a", rows=2), Band(colour="b", rows=1)))
-    found = colour_rows(QUADS, TURNS, (SolidLayer(colour="z"), bands))
-    assert [line[0] for line in found] == ["a", "a", "b"] * 3
-    hidden = replace(bands, shown=False)
-    assert {c for line in colour_rows(QUADS, TURNS, (SolidLayer(colour="z"), hidden)) for c in line} == {"z"}
-
-
-def test_a_hand_painted_slot_covers_every_layer() -> None:
-    slot = replace(QUADS[2].slots[1], colour="signal-red")
-    painted = replace(QUADS[2], slots=(QUADS[2].slots[0], slot, *QUADS[2].slots[2:]))
-    found = colour_rows((*QUADS[:2], painted, *QUADS[3:]), TURNS, (SolidLayer(colour="rope"),))
-    assert found[2] == ("rope", "signal-red", "rope", "rope")
-
-
-@given(st.lists(st.text(max_size=12), max_size=40))
-def test_letter_codes_are_short_and_differ(names: list[str]) -> None:
-    codes = letter_codes(names)
-    assert len(set(codes)) == len(names)
-    assert all(1 <= len(code) <= 4 for code in codes)
-
-
-def test_the_palette_s_codes_are_made_from_its_names() -> None:
-    assert letter_codes([c.name for c in DEFAULT_PALETTE]) == tuple(c.code for c in DEFAULT_PALETTE)
 
 
 def consumed(job: Job) -> Counter[tuple[float, str]]:

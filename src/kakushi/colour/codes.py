@@ -1,0 +1,26 @@
+"""Short letter codes for colours, made from their names."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+def letter_codes(names: Sequence[str]) -> tuple[str, ...]:
+    """Short codes made from the names, each different: initials, then more letters, then a number."""
+    codes: list[str] = []
+    for name in names:
+        codes.append(free_code(name, codes))
+    return tuple(codes)
+
+
+def free_code(name: str, taken: Sequence[str]) -> str:
+    """A code of at most four letters made from a name that is not `taken` yet."""
+    words = [w for w in "".join(c if c.isalnum() else " " for c in name).split() if w] or ["?"]
+    initials = "".join(word[0] for word in words)[:3].upper()
+    tries = [
+        initials,
+        *(f"{initials}{c}"[:4] for c in words[-1][1:].lower()),
+        *(f"{initials[:2]}{i}" for i in range(2, 99)),
+        *(f"{initials[:1]}{i}" for i in range(2, 999)),
+    ]
+    return next(t for t in tries if t not in taken)

@@ -1,0 +1,79 @@
+"""Faults that can be seen before anything is built."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.colour.colouring import Colouring, twins
+from kakushi.colour.surface import Surface
+from kakushi.model.layers import ColourLayer, MixLayer, SpiralLayer
+
+_MOST_NAMED = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """Something that is probably not meant, in one sentence; `rows` (from 0) where it is."""
+
+    words: str
+    rows: tuple[int, ...]
+
+
+def colour_faults(
+    surface: Surface, layers: Sequence[ColourLayer], colouring: Colouring, pattern: Colouring
+) -> tuple[Fault, ...]:
+    """Colours that leave their spiral, hands that change unasked, odd counts, twins in a mix.
+
+    `pattern` is what the layers say without hand paint.
+    """
+    shown = [layer for layer in layers if layer.shown]
+    found = [*_odd_counts(surface)]
+    if any(isinstance(layer, SpiralLayer) for layer in shown):
+        found += [*_changed_hands(surface), *_strayed(colouring, pattern)]
+    if any(isinstance(layer, MixLayer) for layer in shown):
+        found += _twins(colouring, surface)
+    return tuple(found)
+
+
+def _odd_counts(surface: Surface) -> list[Fault]:
+    counts = surface.counts
+    return [
+        Fault(f"Row {row + 1} has {counts[row]} balloons between rows of {counts[row - 1]}.", (row,))
+        for row in range(1, len(counts) - 1)
+        if counts[row - 1] == counts[row + 1] != counts[row]
+    ]
+
+
+def _changed_hands(surface: Surface) -> list[Fault]:
+    """Rows of one count that are not turned half a slot: a spiral climbs there to neither hand, or to the other."""
+    wrong = []
+    for row in range(1, len(surface.counts)):
+        half = math.pi / surface.counts[row]
+        step = surface.turns[row] - surface.turns[row - 1]
+        if surface.counts[row] == surface.counts[row - 1] and round(step / half) % 2 == 0:
+            wrong.append(row)
+    words = f"The spiral loses its hand at {_named(wrong)}: a turn is pinned that stands balloon on balloon."
+    return [Fault(words, tuple(wrong))] if wrong else []
+
+
+def _strayed(colouring: Colouring, pattern: Colouring) -> list[Fault]:
+    rows = [row for row, (line, meant) in enumerate(zip(colouring, pattern, strict=True)) if line != meant]
+    return [Fault(f"Painted colours leave the spiral in {_named(rows)}.", tuple(rows))] if rows else []
+
+
+def _twins(colouring: Colouring, surface: Surface) -> list[Fault]:
+    touching = twins(colouring, surface)
+    if not touching:
+        return []
+    rows = sorted({int(row) for pair in touching for row in surface.row_of[np.array(pair)]})
+    many = "1 touching pair is" if len(touching) == 1 else f"{len(touching)} touching pairs are"
+    return [Fault(f"{many} of one colour, the fewest the search found: {_named(rows)}.", tuple(rows))]
+
+
+def _named(rows: Sequence[int]) -> str:
+    more = "…" if len(rows) > _MOST_NAMED else ""
+    return f"row{'s' if len(rows) > 1 else ''} {', '.join(str(row + 1) for row in rows[:_MOST_NAMED])}{more}"

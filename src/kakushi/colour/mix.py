@@ -1,0 +1,200 @@
+"""Free mixes: exact shares, and as few touching balloons of one colour as a search finds.
+
+A greedy colouring from the foot up, then exchanges of two balloons' colours with a tabu list (Glover 1989) until no
+two touching balloons are alike or the work is spent. Then once more with a little weight on balloons that nearly
+touch, so that neighbours in a row differ too where they can. Work is counted, so that the answer does not depend on
+the machine.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.packing.stack import Floats, Ints
+
+FREE = -1
+_NEARLY, _HOMESICK = 0.02, 0.4
+_EXCHANGES, _LOOSENED, _REPAIRS, _STALLED = 8000, 1200, 300, 2000
+_STARTS_SMALL, _SMALL = 4, 40
+_TABU = 9
+
+
+@dataclass(frozen=True, slots=True)
+class Mix:
+    """Colour index of every balloon, (n,), and how many touching pairs are alike."""
+
+    colours: Ints
+    twins: int
+
+
+def exact_counts(total: int, parts: Sequence[float]) -> list[int]:
+    """`total` shared out in proportion to `parts`, largest remainders first; adds up exactly."""
+    whole = sum(parts)
+    quotas = [total * part / whole for part in parts]
+    counts = [int(q + 1e-9) for q in quotas]
+    by_remainder = sorted(range(len(parts)), key=lambda i: (-(quotas[i] - counts[i]), i))
+    for i in by_remainder[: total - sum(counts)]:
+        counts[i] += 1
+    return counts
+
+
+def mixed(size: int, pairs: Ints, parts: Sequence[float], seed: int, beside: Ints | None = None) -> Mix:
+    """A mix over `size` balloons, with shares in proportion to `parts`.
+
+    They touch in `pairs` (c, 2) and nearly touch in `beside` (b, 2).
+    """
+    graph = _Graph(size, pairs, len(parts))
+    counts = exact_counts(size, parts)
+    rng = np.random.default_rng(seed)
+    free = np.ones(size, dtype=bool)
+    best: Ints | None = None
+    for _ in range(_STARTS_SMALL if size <= _SMALL else 1):
+        found = _exchanged(graph, _greedy(graph, counts, rng), free, rng, _EXCHANGES)
+        if best is None or graph.twins(found) < graph.twins(best):
+            best = found
+        if not graph.twins(best):
+            break
+    assert best is not None
+    if beside is not None and len(beside):
+        best = _exchanged(_Graph(size, pairs, len(parts), beside), best, free, rng, _LOOSENED)
+    return Mix(best, graph.twins(best))
+
+
+def mended(found: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Ints) -> Mix:
+    """A mix with some balloons pinned, mended where they are, so that a pin moves little.
+
+    `pinned` (n,) holds colour indices that stay, FREE elsewhere, and len(parts) or more for a colour outside the
+    mix. Shares are of all balloons that have a colour of the mix.
+    """
+    graph = _Graph(len(pinned), pairs, len(parts))
+    free = pinned == FREE
+    colour = np.where(free, found.colours, pinned)
+    of_mix = colour < graph.colours
+    wanted = np.array(exact_counts(int(of_mix.sum()), parts))
+    have = np.bincount(colour[of_mix], minlength=graph.colours)
+    held = np.bincount(pinned[(pinned >= 0) & (pinned < graph.colours)], minlength=graph.colours)
+    # What is pinned beyond its share is taken from the colours with most to spare.
+    wanted = np.maximum(wanted, held)
+    while wanted.sum() > of_mix.sum():
+        wanted[np.argmax(wanted - held)] -= 1
+    near = graph.near(colour)
+    while (have > wanted).any() and (have < wanted).any():
+        over = (have > wanted)[np.minimum(colour, graph.colours - 1)] & (colour < graph.colours)
+        donors = np.flatnonzero(free & over)
+        takers = np.flatnonzero(have < wanted)
+        change = near[donors][:, takers] - near[donors, colour[donors]][:, None]
+        i, k = np.unravel_index(int(np.argmin(change)), change.shape)
+        have[colour[donors[i]]] -= 1
+        have[takers[k]] += 1
+        _recolour(graph, near, colour, int(donors[i]), int(takers[k]))
+    rng = np.random.default_rng(seed)
+    colour = _exchanged(graph, colour, free, rng, _REPAIRS, found.twins, home=found.colours)
+    return Mix(colour, graph.twins(colour))
+
+
+class _Graph:
+    """Which balloons lie beside which, and how much it matters that they differ."""
+
+    def __init__(self, size: int, touching: Ints, colours: int, nearly: Ints | None = None) -> None:
+        self.size, self.colours, self.touching = size, colours, touching
+        pairs = touching if nearly is None else np.concatenate([touching, nearly])
+        weights = np.where(np.arange(len(pairs)) < len(touching), 1.0, _NEARLY)
+        degree = np.bincount(pairs.ravel(), minlength=size) if len(pairs) else np.zeros(size, dtype=int)
+        self.beside = np.full((size, max(int(degree.max(initial=0)), 1)), size)
+        self.weight = np.zeros(self.beside.shape)
+        filled = np.zeros(size, dtype=int)
+        for (a, b), weight in zip(pairs, weights, strict=True):
+            self.weight[a, filled[a]] = self.weight[b, filled[b]] = weight
+            self.beside[a, filled[a]], self.beside[b, filled[b]] = b, a
+            filled[a] += 1
+            filled[b] += 1
+
+    def near(self, colour: Ints) -> Floats:
+        """Weight of the neighbours of each colour, (n, k)."""
+        found = np.zeros((self.size, self.colours + 1))
+        padded = np.append(np.minimum(colour, self.colours), self.colours)
+        for column, weight in zip(self.beside.T, self.weight.T, strict=True):
+            mine = column < self.size
+            np.add.at(found, (np.flatnonzero(mine), padded[column[mine]]), weight[mine])
+        return np.asarray(found[:, : self.colours])
+
+    def twins(self, colour: Ints) -> int:
+        """Touching pairs of one colour of the mix."""
+        a, b = colour[self.touching.T] if len(self.touching) else np.zeros((2, 0), dtype=int)
+        return int(((a == b) & (a < self.colours)).sum())
+
+    def cost(self, colour: Ints) -> float:
+        """Twins, and a little for alike balloons that nearly touch."""
+        inside = colour < self.colours
+        own = self.near(colour)[np.arange(self.size), np.minimum(colour, self.colours - 1)]
+        return float(own[inside].sum() / 2)
+
+
+def _greedy(graph: _Graph, counts: Sequence[int], rng: np.random.Generator) -> Ints:
+    colour = np.full(graph.size, graph.colours)
+    left = np.array(counts, dtype=float)
+    for i in range(graph.size):
+        mine = graph.beside[i][graph.beside[i] < graph.size]
+        weight = graph.weight[i][graph.beside[i] < graph.size]
+        near = np.bincount(colour[mine], weight, minlength=graph.colours + 1)[: graph.colours]
+        # Fewest alike first, then the colour of which most is left.
+        rank = near * 10.0 - left / graph.size + rng.uniform(0, 0.02, graph.colours)
+        rank[left <= 0] = np.inf
+        colour[i] = int(np.argmin(rank))
+        left[colour[i]] -= 1
+    return colour
+
+
+def _exchanged(
+    graph: _Graph, colour: Ints, free: np.ndarray, rng: np.random.Generator, most: int, enough: float = 0.0,
+    home: Ints | None = None,
+) -> Ints:  # fmt: skip
+    """Exchange colours of two free balloons until the cost is `enough`, or `most` exchanges are made.
+
+    Of equally good exchanges one that brings a balloon back to its colour in `home` is taken.
+    """
+    colour = colour.copy()
+    near = graph.near(colour)
+    inside = colour < graph.colours
+    cost = graph.cost(colour)
+    best, best_colour = cost, colour.copy()
+    tabu, improved = np.zeros(graph.size, dtype=int), 0
+    movable = np.flatnonzero(free & inside)
+    for turn in range(1, most + 1):
+        if best <= enough or len(movable) < 2 or turn - improved > _STALLED:
+            break
+        own = near[movable, colour[movable]]
+        worst = movable[own > 1e-9]
+        if not len(worst):
+            break
+        u = int(rng.choice(worst))
+        a = int(colour[u])
+        others = movable[colour[movable] != a]
+        if not len(others):
+            break
+        b = colour[others]
+        change = near[u, b] - near[u, a] + near[others, a] - near[others, b]
+        for other, weight in zip(graph.beside[u], graph.weight[u], strict=True):
+            change[others == other] -= 2 * weight
+        astray = 0.0 if home is None else _HOMESICK * ((home[others] != a) - 1.0 * (home[others] != b))
+        held = (tabu[others] > turn) & (cost + change >= best - 1e-9)
+        ranked = change + astray + np.where(held, 1e6, 0) + rng.uniform(0, _NEARLY / 2, len(others))
+        v = int(others[np.argmin(ranked)])
+        _recolour(graph, near, colour, u, int(colour[v]))
+        _recolour(graph, near, colour, v, a)
+        cost += float(change[np.argmin(ranked)])
+        tabu[u] = tabu[v] = turn + _TABU + int(rng.integers(0, 6))
+        if cost < best - 1e-9:
+            best, best_colour, improved = cost, colour.copy(), turn
+    return best_colour
+
+
+def _recolour(graph: _Graph, near: Floats, colour: Ints, i: int, new: int) -> None:
+    mine = graph.beside[i][graph.beside[i] < graph.size]
+    weight = graph.weight[i][graph.beside[i] < graph.size]
+    near[mine, colour[i]] -= weight
+    near[mine, new] += weight
+    colour[i] = new

@@ -1,0 +1,51 @@
+"""A small picture laid on the surface: which of its cells a balloon's middle falls on."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from kakushi.colour.patterns import NONE, Lines
+from kakushi.colour.surface import Surface
+from kakushi.model.layers import MotifLayer, Side
+
+_SEEN_COSINE = 0.26
+"""Balloons up to 75 degrees round from where a motif faces take part in it."""
+FACING = math.radians(8)
+
+
+def laid_motif(layer: MotifLayer, surface: Surface) -> Lines:
+    """Colour keys in slot order for every row, "" where the motif does not reach."""
+    lines = [[NONE] * n for n in surface.counts]
+    down = 0.5 + (layer.middle * surface.tall - surface.heights) / max(layer.tall * surface.tall, 1e-9)
+    rows = surface.row_of
+    firsts = surface.firsts
+    for across in _across(layer, surface):
+        for i in np.flatnonzero((across >= 0) & (across < 1) & (down >= 0) & (down < 1)):
+            line = layer.cells[int(down[i] * len(layer.cells))]
+            share = 1 - across[i] - 1e-12 if layer.mirrored else across[i]
+            cell = line[min(int(share * len(line)), len(line) - 1)]
+            if cell:
+                lines[rows[i]][i - firsts[rows[i]]] = cell
+    return lines
+
+
+def _across(layer: MotifLayer, surface: Surface) -> list[np.ndarray]:
+    """Place of every balloon across the picture, 0 to 1 from its left, for every place it is laid, each (n,)."""
+    turn = math.radians(layer.turn_deg)
+    if layer.side is Side.ALL_ROUND:
+        return [np.asarray((surface.angles - turn) / (2 * np.pi) + 0.5) % 1.0]
+    wide = layer.tall * surface.tall * len(layer.cells[0]) / len(layer.cells)
+    found = []
+    for facing in (turn, turn + math.pi) if layer.side is Side.FRONT_AND_BACK else (turn,):
+        off = surface.angles - facing
+        across = 0.5 + surface.rings * np.sin(off) / wide
+        found.append(np.where(np.cos(off) > _SEEN_COSINE, across, -1.0))
+    return found
+
+
+def rows_facing(surface: Surface, angle: float = 0.0) -> tuple[int, ...]:
+    """Rows (from 0) with a balloon whose middle faces an angle from the front; quads do every second row."""
+    near = np.abs(np.angle(np.exp(1j * (surface.angles - angle)))) <= FACING
+    return tuple(np.unique(surface.row_of[near]).tolist())

@@ -1,0 +1,86 @@
+"""What patterns need to know of a settled piece: where its balloons lie round it and what touches what."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from kakushi.packing.contacts import TOUCHING, contacts
+from kakushi.packing.stack import Floats, Geometry, Ints, angle_of
+
+NEARLY = 0.06
+"""Balloons nearly touch where the gap between them is at most this share of a mean diameter."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Surface:
+    """The balloons of all rows, foot first, in slot order; n balloons, m rows.
+
+    `counts` per row; `turns` (m,) of slot 1 in whole steps (see `whole_steps`), radians anticlockwise from the front;
+    `angles` (n,) where each balloon really lies, `rings` (n,) mm from the centreline, `heights` (n,) mm above
+    the lowest point of all; `tall` mm from lowest to highest; `pairs` (c, 2) of touching balloons, lower first;
+    `beside` (b, 2) of balloons that nearly touch.
+    """
+
+    counts: tuple[int, ...]
+    turns: tuple[float, ...]
+    angles: Floats
+    rings: Floats
+    heights: Floats
+    tall: float
+    pairs: Ints
+    beside: Ints
+
+    @property
+    def firsts(self) -> tuple[int, ...]:
+        """Index of slot 1 of every row, and the number of balloons last, (m + 1)."""
+        return tuple(np.concatenate([[0], np.cumsum(self.counts)]).astype(int).tolist())
+
+    @property
+    def row_of(self) -> Ints:
+        """Row of every balloon, (n,)."""
+        return np.repeat(np.arange(len(self.counts)), self.counts)
+
+    def slot_angle(self, row: int, slot: int) -> float:
+        """Where a slot lies in whole steps, radians anticlockwise from the front."""
+        return self.turns[row] + slot * 2 * math.pi / self.counts[row]
+
+
+def whole_steps(counts: Sequence[int], turns: Sequence[float]) -> tuple[float, ...]:
+    """Turns of the rows in which rows of one count lie an exact multiple of half a slot apart.
+
+    A row of mixed sizes settles a few degrees off half a slot; colours count slots, and must not jump for that.
+    """
+    found: list[float] = []
+    for row, turn in enumerate(turns):
+        if not row:
+            found.append(turn)
+            continue
+        step = turn - turns[row - 1]
+        if counts[row] == counts[row - 1]:
+            half = math.pi / counts[row]
+            step = round(step / half) * half
+        found.append(found[-1] + step)
+    return tuple(found)
+
+
+@lru_cache(maxsize=128)
+def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
+    """The surface of a settled piece with so many balloons in each row."""
+    found = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)
+    touching = found.overlap > TOUCHING
+    x, y, z = geometry.centres.T if len(geometry.radii) else np.zeros((3, 0))
+    return Surface(
+        counts,
+        whole_steps(counts, geometry.turns.tolist()),
+        angle_of(x, y),
+        np.asarray(np.hypot(x, y)),
+        np.asarray(z - geometry.bottom),
+        geometry.top - geometry.bottom,
+        found.pairs[touching],
+        found.pairs[~touching],
+    )

@@ -1,0 +1,220 @@
+"""Tying cards: which balloons are tied together so that the planned slots come out, over a whole job."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from kakushi.colour.landing import RowTying, landing_for, ways
+from kakushi.model.catalogue import Studio
+from kakushi.model.job import LandingSchool, PartKind, Piece
+
+_ROUNDS = 12
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Balloon:
+    """One balloon to inflate: nominal size (in), sized diameter (mm, to the hundredth), colour key."""
+
+    nominal_in: float
+    diameter_mm: float
+    colour: str
+
+
+Kind = tuple[Balloon, ...]
+"""Balloons tied together, sorted: one is a single, two a duplet, three a triplet."""
+
+
+@dataclass(frozen=True, slots=True)
+class Habits:
+    """How a piece's clusters are brought to the pole."""
+
+    school: LandingSchool
+    half_turns: int
+    locked: bool
+    mixed: bool
+
+
+def habits_of(piece: Piece) -> Habits:
+    """The habits set for a piece."""
+    return Habits(piece.school, piece.half_turns, piece.locked, piece.tie_mixed)
+
+
+@dataclass(frozen=True, slots=True)
+class Cluster:
+    """A kind of cluster: its balloons anticlockwise from above, in the rotation that sorts first."""
+
+    habits: Habits
+    balloons: Kind
+
+
+@dataclass(frozen=True, slots=True)
+class RowAt:
+    """A row that takes a cluster: its balloon 0 lies in slot `shift`; `many` such rows over all copies."""
+
+    piece: int
+    label: str
+    row: int
+    shift: int
+    many: int
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """One kind of cluster, how it is tied, and the rows it is for, foot first."""
+
+    cluster: Cluster
+    tying: RowTying
+    rows: tuple[RowAt, ...]
+
+    @property
+    def many(self) -> int:
+        """Clusters of this kind over all copies."""
+        return sum(row.many for row in self.rows)
+
+    def kinds(self) -> tuple[Kind, ...]:
+        """What is tied together, in the order of the tying's groups."""
+        return kinds_of(self.cluster.balloons, self.tying)
+
+
+@dataclass(frozen=True, slots=True)
+class TiedKind:
+    """So many duplets (triplets, singles) of one kind, used as one kind of part."""
+
+    part: PartKind
+    balloons: Kind
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class JobTying:
+    """All cards of a job and what is to be inflated and tied for it, all copies together."""
+
+    cards: tuple[Card, ...]
+    kinds: tuple[TiedKind, ...]
+
+    def of_row(self, piece: int, row: int) -> RowTying | None:
+        """How a row (from 0) of a piece's main design is tied; slots as in the plan."""
+        for card in self.cards:
+            for at in card.rows:
+                if (at.piece, at.row, at.label) == (piece, row, ""):
+                    return card.tying.moved(at.shift)
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedRow:
+    """A row as it is to come out: its place, its habits and its balloons in slot order."""
+
+    piece: int
+    label: str
+    row: int
+    many: int
+    habits: Habits
+    balloons: Kind
+
+
+def kinds_of(balloons: Sequence[Balloon], tying: RowTying) -> tuple[Kind, ...]:
+    """What is tied together for balloons in slot order."""
+    return tuple(tuple(sorted(balloons[slot] for slot in group)) for group in tying.groups)
+
+
+def cluster_of(row: PlannedRow) -> tuple[Cluster, int]:
+    """The kind of cluster a row takes, and in which slot the cluster's balloon 0 lies."""
+    n = len(row.balloons)
+    shift = min(range(n), key=lambda s: (row.balloons[s:] + row.balloons[:s], s))
+    return Cluster(row.habits, row.balloons[shift:] + row.balloons[:shift]), shift
+
+
+def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[PartKind, Kind, int]], studio: Studio) -> JobTying:
+    """Cards for all `rows` of a job with the fewest kinds of duplets; `others` are tied as they are told.
+
+    Of equally few, plain duplets are preferred, or mixed ones where a piece's habits say so.
+    """
+    takers: dict[Cluster, list[RowAt]] = {}
+    for row in rows:
+        cluster, shift = cluster_of(row)
+        takers.setdefault(cluster, []).append(RowAt(row.piece, row.label, row.row, shift, row.many))
+    chosen = fewest_kinds({cluster: _ways(cluster, studio) for cluster in takers})
+    cards = tuple(Card(cluster, chosen[cluster], tuple(at)) for cluster, at in takers.items())
+    counts: Counter[tuple[PartKind, Kind]] = Counter()
+    for card in cards:
+        for kind in card.kinds():
+            counts[PartKind.ROW, kind] += card.many
+    for part, kind, many in others:
+        counts[part, tuple(sorted(kind))] += many
+    listed = sorted(counts.items(), key=lambda item: (item[0][0].value, -len(item[0][1]), item[0][1]))
+    return JobTying(cards, tuple(TiedKind(part, kind, many) for (part, kind), many in listed if many))
+
+
+def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
+    """The ways to tie a cluster that differ in what is tied together, the preferred first."""
+    habits, n = cluster.habits, len(cluster.balloons)
+    landing = landing_for(studio, habits.school, n, habits.half_turns, habits.locked)
+    found: dict[tuple[Kind, ...], RowTying] = {}
+    for way in ways(landing, habits.school, habits.half_turns, habits.locked):
+        found.setdefault(tuple(sorted(kinds_of(cluster.balloons, way))), way)
+    return sorted(found.values(), key=lambda way: _unlike_wish(cluster, way))
+
+
+def _unlike_wish(cluster: Cluster, way: RowTying) -> int:
+    """Groups that are mixed where plain ones are wished, or plain where mixed ones are."""
+    kinds = kinds_of(cluster.balloons, way)
+    plain = sum(len(set(kind)) == 1 for kind in kinds)
+    return plain if cluster.habits.mixed else len(kinds) - plain
+
+
+def fewest_kinds(choices: dict[Cluster, list[RowTying]]) -> dict[Cluster, RowTying]:
+    """One way for every cluster so that few different kinds are tied; of equal ones the first listed.
+
+    A kind that goes against a cluster's habits counts twice: two plain kinds are as good as one mixed. Each cluster
+    in turn takes the way that adds least to what the others use, until nothing changes;
+    begun from the wishes and from the kinds most clusters could use, the better is kept.
+    """
+    if not choices:
+        return {}
+    kinds = {c: [frozenset(kinds_of(c.balloons, way)) for way in found] for c, found in choices.items()}
+    common = Counter(kind for found in kinds.values() for kind in frozenset().union(*found))
+    by_wish = dict.fromkeys(choices, 0)
+    by_use = {cluster: _most_common(sets, common) for cluster, sets in kinds.items()}
+    found = [_settled(choices, kinds, start) for start in (by_wish, by_use)]
+    best = min(found, key=lambda pick: (_cost_of_all(pick, kinds), sum(pick.values())))
+    return {c: choices[c][i] for c, i in best.items()}
+
+
+def _cost(cluster: Cluster, kind: Kind) -> int:
+    is_plain = len(set(kind)) == 1
+    return 2 if is_plain == cluster.habits.mixed else 1
+
+
+def _cost_of_all(pick: dict[Cluster, int], kinds: dict[Cluster, list[frozenset[Kind]]]) -> int:
+    costs: dict[Kind, int] = {}
+    for cluster, way in pick.items():
+        for kind in kinds[cluster][way]:
+            costs[kind] = min(_cost(cluster, kind), costs.get(kind, 2))
+    return sum(costs.values())
+
+
+def _most_common(sets: list[frozenset[Kind]], common: Counter[Kind]) -> int:
+    """The way whose rarest kind most clusters could use."""
+    return max(range(len(sets)), key=lambda i: (min(common[kind] for kind in sets[i]), -i))
+
+
+def _settled(
+    choices: dict[Cluster, list[RowTying]], kinds: dict[Cluster, list[frozenset[Kind]]], pick: dict[Cluster, int]
+) -> dict[Cluster, int]:
+    used = Counter(kind for c, i in pick.items() for kind in kinds[c][i])
+    for _ in range(_ROUNDS):
+        changed = False
+        for cluster in choices:
+            mine = kinds[cluster]
+            used.subtract(mine[pick[cluster]])
+            added = [sum(_cost(cluster, kind) for kind in way if used[kind] <= 0) for way in mine]
+            new = min(range(len(mine)), key=lambda i: (added[i], i))
+            changed = changed or new != pick[cluster]
+            pick[cluster] = new
+            used.update(mine[new])
+        if not changed:
+            break
+    return pick

@@ -1,0 +1,80 @@
+"""How a row is turned, in a sculptor's words: which colour goes into which gap of the row below."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.colour.surface import Surface
+
+_ABOVE = 0.2
+"""Within this share of a slot of a balloon below, a balloon stands on it, not in a gap."""
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a slot (from 0) comes to lie: between two slots of the row below, or on one of them (twice).
+
+    Left and right as seen from outside.
+    """
+
+    slot: int
+    left: int
+    right: int
+
+    @property
+    def is_on_top(self) -> bool:
+        """Whether it stands on a balloon."""
+        return self.right == self.left
+
+
+def places(surface: Surface, row: int) -> tuple[Place, ...]:
+    """Where every slot of a row (from 0, not the first) lies on the row below."""
+    firsts = surface.firsts
+    below = surface.angles[firsts[row - 1] : firsts[row]]
+    mine = surface.angles[firsts[row] : firsts[row + 1]]
+    found = []
+    for slot, angle in enumerate(mine):
+        # How far anticlockwise of each balloon below this one lies, as a share of the whole turn. Anticlockwise
+        # from above is to the right seen from outside.
+        past = np.mod(angle - below, 2 * math.pi) / (2 * math.pi)
+        left, right = int(np.argmin(past)), int(np.argmax(past))
+        near = _ABOVE / len(below)
+        if past[left] < near:
+            right = left
+        elif 1 - past[right] < near:
+            left = right
+        found.append(Place(slot, left, right))
+    return tuple(found)
+
+
+def turn_words(surface: Surface, row: int, colours: Sequence[str], below: Sequence[str], names: dict[str, str]) -> str:
+    """One sentence for bringing a row on; `colours` and `below` are keys in slot order.
+
+    Names the slot that can be mistaken least: the one whose colours occur least often in the row.
+    """
+    if not row:
+        return f"Slot 1 ({names[colours[0]]}) faces the front mark."
+    every = places(surface, row)
+    if len(set(colours)) == 1 and len(set(below)) == 1:
+        return "Each balloon into a gap of the row below; all gaps are alike." if not every[0].is_on_top else (
+            "Each balloon on a balloon of the row below."
+        )  # fmt: skip
+    alike = Counter(_said(place, colours, below) for place in every)
+    place = min(every, key=lambda p: (alike[_said(p, colours, below)], p.slot))
+    which = names[colours[place.slot]]
+    one_of = "" if alike[_said(place, colours, below)] == 1 else "either "
+    if place.is_on_top:
+        return f"{which.capitalize()} of slot {place.slot + 1} stands on {one_of}{names[below[place.right]]} below."
+    left, right = names[below[place.left]], names[below[place.right]]
+    between = f"between two {left}" if left == right else f"with {left} on its left and {right} on its right"
+    gap = f"{one_of or 'the '}gap {between}, seen from outside"
+    return f"{which.capitalize()} of slot {place.slot + 1} goes into {gap}."
+
+
+def _said(place: Place, colours: Sequence[str], below: Sequence[str]) -> tuple[str, str, str]:
+    return colours[place.slot], below[place.right], below[place.left]

@@ -1,0 +1,192 @@
+"""Layers of colour laid over a piece: base patterns, accents, motifs. See `docs/colour.md`.
+
+A layer knows rows from the foot and shares of the height, never single rows, so it outlives every change of the rows.
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from kakushi.model.values import Value
+
+MOST_PATTERN_ROWS = 1000
+MOST_MOTIF_SIDE = 64
+
+Colours = Annotated[tuple[str, ...], Field(min_length=1, max_length=12)]
+Rows = Annotated[int, Field(ge=1, le=MOST_PATTERN_ROWS)]
+Seed = Annotated[int, Field(ge=0, le=999_999)]
+
+
+class Hand(StrEnum):
+    """Spiral hand: which way a colour climbs."""
+
+    RIGHT = "right"
+    LEFT = "left"
+
+
+class Side(StrEnum):
+    """Where a motif is seen."""
+
+    FRONT = "front"
+    FRONT_AND_BACK = "front and back"
+    ALL_ROUND = "all round"
+
+
+class SolidLayer(Value):
+    """One colour all over."""
+
+    kind: Literal["solid"] = "solid"
+    colour: str
+    shown: bool = True
+
+
+class SpiralLayer(Value):
+    """Lanes of colour, laid round the row in slot order, climbing with a hand.
+
+    A lane climbs `lead` half slots per row; with `reverse_every` rows the hand changes: chevrons.
+    """
+
+    kind: Literal["spiral"] = "spiral"
+    lanes: Colours
+    hand: Hand = Hand.RIGHT
+    lead: int = Field(default=1, ge=1, le=9)
+    reverse_every: int = Field(default=0, ge=0, le=MOST_PATTERN_ROWS)
+    shown: bool = True
+
+
+class StripesLayer(Value):
+    """Vertical stripes: lanes round the row. Packed rows make them climb in zigzags."""
+
+    kind: Literal["stripes"] = "stripes"
+    lanes: Colours
+    shown: bool = True
+
+
+class Band(Value):
+    """So many rows of one colour."""
+
+    colour: str
+    rows: Rows
+
+
+class BandsLayer(Value):
+    """Bands from the foot up, repeated to the top."""
+
+    kind: Literal["bands"] = "bands"
+    bands: Annotated[tuple[Band, ...], Field(min_length=1, max_length=50)]
+    shown: bool = True
+
+
+class RingsLayer(Value):
+    """Rings of accent: every so many rows one, the first at row `first`; what lies under shows between."""
+
+    kind: Literal["rings"] = "rings"
+    colour: str
+    every: Rows = 4
+    first: Rows = 1
+    high: Rows = 1
+    shown: bool = True
+
+
+class ChecksLayer(Value):
+    """Staggered checks `wide` slots across and `high` rows tall."""
+
+    kind: Literal["checks"] = "checks"
+    colours: Annotated[tuple[str, ...], Field(min_length=2, max_length=6)]
+    wide: int = Field(default=1, ge=1, le=12)
+    high: Rows = 1
+    shown: bool = True
+
+
+class DiamondsLayer(Value):
+    """Diamonds, `around` of them round the piece, each `high` rows tall, colours from the middle out.
+
+    An empty last colour lets what lies under show. `staggered`: every second tier is moved on by half a diamond.
+    """
+
+    kind: Literal["diamonds"] = "diamonds"
+    colours: Annotated[tuple[str, ...], Field(min_length=1, max_length=6)]
+    around: int = Field(default=2, ge=1, le=12)
+    high: int = Field(default=7, ge=2, le=MOST_PATTERN_ROWS)
+    staggered: bool = False
+    shown: bool = True
+
+
+class GradientLayer(Value):
+    """Colour graded from foot to top, in whole rows or, `dithered`, balloon by balloon."""
+
+    kind: Literal["gradient"] = "gradient"
+    colours: Annotated[tuple[str, ...], Field(min_length=2, max_length=6)]
+    dithered: bool = False
+    shown: bool = True
+
+
+class Share(Value):
+    """A colour's part of a mix; only the ratio of the parts counts."""
+
+    colour: str
+    parts: float = Field(gt=0, le=10_000)
+
+
+class MixLayer(Value):
+    """A free mix with exact shares, as few touching balloons alike as can be; `seed` picks one of many."""
+
+    kind: Literal["mix"] = "mix"
+    shares: Annotated[tuple[Share, ...], Field(min_length=1, max_length=12)]
+    seed: Seed = 1
+    shown: bool = True
+
+
+class MotifLayer(Value):
+    """A small picture laid on the surface. `cells` are its lines from the top, "" where nothing is laid.
+
+    It is `tall` (share of the piece's height) and proportionate, its middle at `middle` (share of the height) and
+    `turn_deg` anticlockwise from the front.
+    """
+
+    kind: Literal["motif"] = "motif"
+    name: str = Field(default="", max_length=60)
+    cells: Annotated[
+        tuple[Annotated[tuple[str, ...], Field(min_length=1, max_length=MOST_MOTIF_SIDE)], ...],
+        Field(min_length=1, max_length=MOST_MOTIF_SIDE),
+    ]
+    side: Side = Side.FRONT
+    tall: float = Field(default=0.4, ge=0.02, le=1.5)
+    middle: float = Field(default=0.5, ge=0, le=1)
+    turn_deg: float = Field(default=0.0, ge=-180, le=180)
+    mirrored: bool = False
+    shown: bool = True
+
+    @model_validator(mode="after")
+    def _lines_are_alike(self) -> MotifLayer:
+        if len({len(line) for line in self.cells}) != 1:
+            raise ValueError("the lines of a motif have different lengths")
+        return self
+
+
+ColourLayer = Annotated[
+    SolidLayer | SpiralLayer | StripesLayer | BandsLayer | RingsLayer | ChecksLayer | DiamondsLayer | GradientLayer
+    | MixLayer | MotifLayer,
+    Field(discriminator="kind"),
+]  # fmt: skip
+
+
+def colours_of(layer: ColourLayer) -> tuple[str, ...]:
+    """The colour keys a layer uses, each once, in its order."""
+    match layer:
+        case SolidLayer() | RingsLayer():
+            found: tuple[str, ...] = (layer.colour,)
+        case SpiralLayer() | StripesLayer():
+            found = layer.lanes
+        case BandsLayer():
+            found = tuple(band.colour for band in layer.bands)
+        case MixLayer():
+            found = tuple(share.colour for share in layer.shares)
+        case MotifLayer():
+            found = tuple(cell for line in layer.cells for cell in line)
+        case _:
+            found = layer.colours
+    return tuple(dict.fromkeys(key for key in found if key))

@@ -28,8 +28,9 @@ class Landing:
 class RowTying:
     """How one row is tied and brought to the pole; slots from 0.
 
-    `groups` tied together; `crossed` the slots that the balloons end in, anticlockwise as they lie before the wrap;
-    the first of them begins in slot `first`, the first after the gap that takes the pole; `gap` the two slots between which the pole is in the end, None where nothing is
+    `groups` tied together; `crossed` the slots that the balloons end in, anticlockwise as they lie before the
+    wrap; the first of them begins in slot `first`, the first after the gap that takes the pole; `gap` the two
+    slots between which the pole is in the end, None where nothing is
     wrapped; `lock` the two slots exchanged last.
     """
 

@@ -144,8 +144,14 @@ def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[PartKind, Kind, int]]
             counts[PartKind.ROW, kind] += card.many
     for part, kind, many in others:
         counts[part, tuple(sorted(kind))] += many
-    listed = sorted(counts.items(), key=lambda item: (item[0][0].value, -len(item[0][1]), item[0][1]))
+    listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
     return JobTying(cards, tuple(TiedKind(part, kind, many) for (part, kind), many in listed if many))
+
+
+def _order(part: PartKind, kind: Kind) -> tuple[object, ...]:
+    """Rows first, then balls, the rest as it is listed; the largest first."""
+    largest = max(kind)
+    return list(PartKind).index(part), -largest.nominal_in, -largest.diameter_mm, -len(kind), kind
 
 
 def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:

@@ -6,7 +6,19 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon, QKeyEvent, QPainter, QPixmap
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel, QLineEdit, QSizePolicy, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFormLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QSlider,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.painting import draw_code_chip, restyle
@@ -108,6 +120,113 @@ class ColourChooser(QComboBox):
                 for colour in palette:
                     self.addItem(chip_icon(colour), colour.name, colour.key)
             self.setCurrentIndex(self.findData(current))
+
+
+class NumberSlider(QWidget):
+    """A whole number on a slider with the number beside it; `moved` carries it, live."""
+
+    moved = pyqtSignal(int)
+
+    def __init__(self, name: str, low: int, high: int, suffix: str = "", zero: str = "") -> None:
+        super().__init__()
+        self._slider, self._spin = QSlider(Qt.Orientation.Horizontal), QSpinBox()
+        for part in (self._slider, self._spin):
+            part.setRange(low, high)
+            part.setAccessibleName(name)
+        self._spin.setSuffix(suffix)
+        self._spin.setSpecialValueText(zero)
+        self._slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._slider.setMinimumWidth(40)
+        self._slider.valueChanged.connect(self._on_moved)
+        self._spin.valueChanged.connect(self._on_moved)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self._slider, 1)
+        line.addWidget(self._spin)
+
+    @property
+    def spin(self) -> QSpinBox:
+        """The number's own field."""
+        return self._spin
+
+    def show_value(self, value: int) -> None:
+        """Show a number without telling anyone."""
+        for part in (self._slider, self._spin):
+            with QSignalBlocker(part):
+                part.setValue(value)
+
+    def _on_moved(self, value: int) -> None:
+        self.show_value(value)
+        self.moved.emit(value)
+
+
+class ColourList(QWidget):
+    """Several colours, each with a whole number where there is a `unit`; `changed` carries (key, number) pairs."""
+
+    changed = pyqtSignal(object)
+
+    def __init__(self, name: str, least: int, most: int, unit: str | None = None, largest: int = 1) -> None:
+        super().__init__()
+        self._name, self._unit, self._largest = name, unit, largest
+        self._entries: list[tuple[str, int]] = []
+        self._lines: list[tuple[ColourChooser, QSpinBox | None]] = []
+        self._palette: Sequence[BalloonColour] = ()
+        self._count = NumberSlider(f"Number of {name}s", least, most)
+        self._count.moved.connect(self._set_count)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(5)
+        self._column.addWidget(self._count)
+
+    def show_entries(self, palette: Sequence[BalloonColour], entries: Sequence[tuple[str, int]]) -> None:
+        """Show colours with their numbers."""
+        self._palette, self._entries = palette, list(entries)
+        while len(self._lines) > len(entries):
+            self._drop_line()
+        while len(self._lines) < len(entries):
+            self._add_line(len(self._lines))
+        self._count.show_value(len(entries))
+        for (chooser, spin), (key, number) in zip(self._lines, entries, strict=True):
+            chooser.show_colours(palette, key)
+            if spin is not None:
+                with QSignalBlocker(spin):
+                    spin.setValue(number)
+
+    def _add_line(self, place: int) -> None:
+        holder = QWidget()
+        line = QHBoxLayout(holder)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(4)
+        chooser = ColourChooser(f"{self._name.capitalize()} {place + 1}")
+        chooser.chosen.connect(lambda key: self._set(place, key=key))
+        line.addWidget(chooser, 1)
+        spin: QSpinBox | None = None
+        if self._unit is not None:
+            spin = QSpinBox()
+            spin.setRange(1, self._largest)
+            spin.setSuffix(self._unit)
+            spin.setAccessibleName(f"Number of {self._name} {place + 1}")
+            spin.valueChanged.connect(lambda number: self._set(place, number=number))
+            line.addWidget(spin)
+        self._column.addWidget(holder)
+        self._lines.append((chooser, spin))
+
+    def _drop_line(self) -> None:
+        self._lines.pop()
+        item = self._column.takeAt(self._column.count() - 1)
+        if item and (widget := item.widget()):
+            widget.deleteLater()
+
+    def _set(self, place: int, key: str | None = None, number: int | None = None) -> None:
+        old = self._entries[place]
+        self._entries[place] = (key if key is not None else old[0], number if number is not None else old[1])
+        self.changed.emit(tuple(self._entries))
+
+    def _set_count(self, count: int) -> None:
+        used = {key for key, _ in self._entries}
+        spare = [c.key for c in self._palette if c.key not in used] or [self._entries[0][0]]
+        added = [(spare[i % len(spare)], self._entries[-1][1]) for i in range(count - len(self._entries))]
+        self.changed.emit((*self._entries[:count], *added))
 
 
 def chip_icon(colour: BalloonColour) -> QIcon:

@@ -19,6 +19,8 @@ from kakushi.formats.recovery import Recovery, discard
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.job import Job, PointsOutline
+from kakushi.model.layers import MotifLayer
+from kakushi.model.values import replace
 from kakushi.planning import Plan, plan
 from kakushi.session import edits
 from kakushi.shape.profile import profile_of
@@ -27,6 +29,7 @@ if TYPE_CHECKING:
     from PIL import Image
 
 _EVEN = 0.02
+_LEAST_COLUMNS = 9
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 _PICTURE_SIZE = (1200, 1500)
 
@@ -170,6 +173,28 @@ class Files:
         if self._document.apply(edits.set_outline(piece.key, outline)):
             self._document.told.emit(f"Outline from “{path.name}”. Press F5 to choose rows for it.")
         return picture
+
+    def ask_motif(self) -> Path | None:
+        """Ask for a picture to lay on a piece."""
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Motif from a picture", str(self._folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
+        )
+        return Path(text) if text else None
+
+    def import_motif(self, motif: MotifLayer) -> MotifLayer | None:
+        """The motif with the cells of a picture that is asked for, as wide as it is; None where that does not work."""
+        from kakushi.formats.motif_picture import motif_of, read_picture  # noqa: PLC0415 - large, only needed here
+
+        path = self.ask_motif()
+        if path is None:
+            return None
+        try:
+            columns = max(len(motif.cells[0]), _LEAST_COLUMNS)
+            cells = motif_of(read_picture(path), self._document.job.palette, columns, path.name)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return None
+        return replace(motif, cells=cells, name=path.stem[:60])
 
     def ask_import(
         self, name: str, found: list[PointsOutline], image: Image.Image | None, theme: Theme

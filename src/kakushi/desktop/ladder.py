@@ -29,7 +29,7 @@ from kakushi.planning import PiecePlan
 _LEADER_PX = 36.0
 _SLIVER_PX = 4.0
 # Widths of a card in digits: with room for five chips with their codes, and for four.
-_USUAL_DIGITS, _LEAST_DIGITS = 41, 37
+_USUAL_DIGITS, _LEAST_DIGITS, _BRIEF_DIGITS = 41, 37, 19
 _WHEEL_STEP = 120
 
 
@@ -43,6 +43,7 @@ class RowLadder(QWidget):
         self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
         self._cards: list[Placed] = []
         self._wheel = 0
+        self._is_brief = False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
@@ -55,10 +56,19 @@ class RowLadder(QWidget):
         document.hover_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * _USUAL_DIGITS, 400)
+        digits = _BRIEF_DIGITS if self._is_brief else _USUAL_DIGITS
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 400)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * _LEAST_DIGITS, 240)
+        digits = _BRIEF_DIGITS if self._is_brief else _LEAST_DIGITS
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 240)
+
+    def set_brief(self, on: bool) -> None:
+        """Only row numbers and colours on the cards."""
+        if on != self._is_brief:
+            self._is_brief = on
+            self.updateGeometry()
+            self._on_changed()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""
@@ -175,6 +185,8 @@ class RowLadder(QWidget):
         number = QRectF(box.left() + 4, box.top(), number_width, box.height())
         painter.drawText(number, Qt.AlignmentFlag.AlignCenter, f"{index + 1}{'!' if prone else ''}")
         chips = self._paint_chips(painter, found, index, box)
+        if self._is_brief:
+            return
         words = QRectF(number.right() + 4, box.top(), chips - number.right() - 8, box.height())
         text = self.fontMetrics().elidedText(
             self._card_text(found.piece.rows[index]), Qt.TextElideMode.ElideRight, int(words.width())
@@ -188,7 +200,7 @@ class RowLadder(QWidget):
         wide = metrics.horizontalAdvance("MM") + 4.0
         high = min(metrics.height() + 2.0, box.height() - 6)
         colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
-        room = box.width() - metrics.horizontalAdvance("000 0 × 00″ to 00.0 cm") - 18
+        room = box.width() - metrics.horizontalAdvance("000" if self._is_brief else "000 0 × 00″ to 00.0 cm") - 18
         wide = min(wide, max(room / len(colours) - 2, 8.0))
         start = box.right() - 6 - len(colours) * (wide + 2)
         painter.save()

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi import __version__
+from kakushi.desktop.brush import Brush
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import rule
 from kakushi.desktop.files import Files
@@ -42,17 +43,20 @@ from kakushi.desktop.start_page import StartPage
 from kakushi.desktop.supplies_page import SuppliesPage
 from kakushi.desktop.tally import Tally
 from kakushi.desktop.theme import THEMES, Theme, apply_theme
+from kakushi.desktop.tying_page import TyingPage
 from kakushi.desktop.workbench import Workbench
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.cautions import GENERAL
-from kakushi.model.job import Piece
-from kakushi.model.layers import SolidLayer
+from kakushi.model.errors import StudioError
+from kakushi.model.job import LandingSchool, Piece
+from kakushi.model.layers import MotifLayer, SolidLayer
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 from kakushi.shape.profile import default_outline
 
 if TYPE_CHECKING:
     from kakushi.formats.studio_store import StudioStore
+    from kakushi.model.catalogue import Studio
 
 _NEW_HEIGHT_MM = 2100.0
 _SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
@@ -101,12 +105,14 @@ class MainWindow(QMainWindow):
         self.stages = StageBar()
         self.notice = Notice()
         self.shelf = Shelf(document, theme)
-        self.workbench = Workbench(document, self.row_actions, theme)
+        self.brush = Brush(document, self)
+        self.workbench = Workbench(document, self.row_actions, self.brush, theme)
+        self.tying_page = TyingPage(document, theme)
         self.supplies_page = SuppliesPage(document)
         self.start_page = StartPage(theme)
         self.shape_panel = ShapePanel(document, self.row_actions, self.workbench.elevation.handles, theme)
         self.supplies_panel = SuppliesPanel(document)
-        self.colour_panel = ColourPanel(document)
+        self.colour_panel = ColourPanel(document, self.brush, theme)
         self.panels: dict[str, Panel] = {
             "brief": BriefPanel(document), "shape": self.shape_panel, "colour": self.colour_panel,
             "supplies": self.supplies_panel,
@@ -116,7 +122,7 @@ class MainWindow(QMainWindow):
     def _build_layout(self) -> None:
         em = self.fontMetrics().horizontalAdvance("m")
         self._centre = QStackedWidget()
-        for page in (self.workbench, self.supplies_page, self.start_page):
+        for page in (self.workbench, self.supplies_page, self.tying_page, self.start_page):
             self._centre.addWidget(page)
         self._tools = QStackedWidget()
         for panel in self.panels.values():
@@ -205,11 +211,15 @@ class MainWindow(QMainWindow):
             _Command("Studio", "Test stack: how you pack…", "", self.show_test_stack),
             _Command("Studio", "Sizes and sizer…", "", self.show_sizes),
             _Command("Studio", "Collection of outlines…", "", self.show_collection),
+            _Command("Studio", "Palette…", "", self.show_palette),
+            _Command("Studio", "Landing trial…", "", self.show_landing_trial),
             _Command("View", "Whole piece", "F", scale.fit),
             _Command("View", "Zoom in", "Ctrl++", lambda: scale.zoom(1.2)),
             _Command("View", "Zoom out", "Ctrl+-", lambda: scale.zoom(1 / 1.2)),
             _Command("View", "From the front", "Ctrl+0", lambda: self.workbench.elevation.turn_to(0.0)),
             _Command("View", "To the row ladder", "Ctrl+L", self._focus_ladder),
+            _Command("View", "To the skin", "Ctrl+K", self._focus_skin),
+            _Command("View", "Tying cards", "Ctrl+Shift+K", self._toggle_cards),
             _Command("View", "-", "", lambda: None),
             _Command("View", "Inches or centimetres", "Ctrl+U", self.switch_units),
             _Command("View", "Light or dark", "Ctrl+T", self.switch_theme),
@@ -265,6 +275,10 @@ class MainWindow(QMainWindow):
         self.shape_panel.compare.clicked.connect(self.show_compare)
         self.shape_panel.keep_outline.clicked.connect(self.show_collection)
         document.selection_changed.connect(lambda: self._shape_by_hand(False))
+        self.colour_panel.cards_wanted.connect(lambda _on: self._show_page())
+        self.colour_panel.palette_wanted.connect(self.show_palette)
+        self.colour_panel.trial_wanted.connect(self.show_landing_trial)
+        self.colour_panel.layers.form.picture_wanted.connect(self._motif_from_picture)
         self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
         self.supplies_panel.csv_button.clicked.connect(self.files.export_csv)
         self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)
@@ -283,7 +297,12 @@ class MainWindow(QMainWindow):
 
     def _show_page(self) -> None:
         empty = not self.document.job.pieces
-        page: QWidget = self.supplies_page if self._stage == "supplies" else self.workbench
+        page: QWidget = self.workbench
+        if self._stage == "supplies":
+            page = self.supplies_page
+        elif self._stage == "colour" and self.colour_panel.cards.isChecked():
+            page = self.tying_page
+        self.workbench.show_skin(self._stage == "colour")
         self._centre.setCurrentWidget(self.start_page if empty else page)
         self._tools.setVisible(not empty or self._stage == "brief")
         self._shelf_column.setVisible(not empty)
@@ -380,6 +399,39 @@ class MainWindow(QMainWindow):
         if (store := self._store()) is not None:
             self._open(CollectionDialog(self.document, store, self))
 
+    def show_palette(self) -> None:
+        """Names, codes and looks of the job's colours."""
+        from kakushi.desktop.dialogs.palette import PaletteDialog  # noqa: PLC0415 - colour spaces are large
+
+        self._open(PaletteDialog(self.document, self._keep_studio, self))
+
+    def show_landing_trial(self) -> None:
+        """Teach how clusters land in one's own hands."""
+        from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog  # noqa: PLC0415 - as above
+
+        piece = self.document.piece
+        school = piece.school if piece else LandingSchool.CLUSTER_FIRST
+        self._open(LandingTrialDialog(self.document.studio, school, self._keep_studio, self._theme, self))
+
+    def _keep_studio(self, studio: Studio) -> bool:
+        """Store a changed studio and work with it; False, and why, where that fails."""
+        store = self._store()
+        if store is not None:
+            try:
+                store.save(studio)
+            except StudioError as error:
+                self.notice.warn(str(error))
+                return False
+        self.document.set_studio(studio)
+        return True
+
+    def _motif_from_picture(self) -> None:
+        layers = self.colour_panel.layers
+        if isinstance(layers.layer, MotifLayer):
+            motif = self.files.import_motif(layers.layer)
+            if motif is not None:
+                layers.set_motif(motif)
+
     def _store(self) -> StudioStore | None:
         from kakushi.formats.studio_store import StudioStore  # noqa: PLC0415 - as above
 
@@ -395,6 +447,15 @@ class MainWindow(QMainWindow):
         self.workbench.ladder.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if self.document.row is None:
             self.document.select_row_at(0)
+
+    def _focus_skin(self) -> None:
+        self.colour_panel.cards.setChecked(False)
+        self.show_stage("colour")
+        self.workbench.skin.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _toggle_cards(self) -> None:
+        self.show_stage("colour")
+        self.colour_panel.cards.toggle()
 
     def _save_picture(self) -> None:
         self.files.export_picture(self.workbench.elevation.azimuth)
@@ -455,7 +516,7 @@ class MainWindow(QMainWindow):
             (self.theme_button, "sun" if theme.name == "dark" else "moon"), *self._shelf_buttons,
         ):  # fmt: skip
             button.setIcon(icon(name, theme.ink))
-        for part in (self.shelf, self.workbench, self.shape_panel, self.start_page):
+        for part in (self.shelf, self.workbench, self.shape_panel, self.start_page, self.colour_panel, self.tying_page):
             part.set_theme(theme)
 
     def _show_recent(self) -> None:

@@ -144,6 +144,7 @@ def _sheet(t: Theme) -> str:
     QLabel[role="wrong"] {{ color: {t.warning}; }}
     QFrame[role="rule"] {{ background: {t.line}; border: none; max-height: 1px; min-height: 1px; }}
     QFrame[role="notice"] {{ background: {t.accent_soft}; border: none; }}
+    QFrame[role="card"] {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 6px; }}
     QFrame[role="problem"] {{ background: {t.warning_soft}; border: none; }}
     QScrollArea {{ border: none; background: {t.panel}; }}
     QListWidget {{ background: {t.paper}; border: none; }}

@@ -18,13 +18,16 @@ from kakushi.model.job import Job
 
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 MOST_FILE_BYTES = 256 * 2**20
 MOST_JSON_BYTES = 32 * 2**20
 MOST_ENTRIES = 2000
 _ENTRY = "job.json"
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    # Version 2 added kinds of layers, hand paint that can be hidden and tying habits; nothing changed its meaning.
+    1: lambda job: job,
+}
 """From each older schema version, the step to the next one."""
 
 

@@ -81,6 +81,15 @@ def _expanded(data: bytes, name: str) -> bytes:
 
 def _shapes(data: bytes, name: str) -> list[list[Floats]]:
     """Closed polygons (k, 2) of every drawn shape, in drawing order."""
+    shapes = drawn_shapes(data, name)
+    found = [polygons for shape in shapes if (polygons := flattened(SvgPath(shape), name))]
+    kept = {id(polygon) for polygon in _without_ground([p for polygons in found for p in polygons])}
+    within = [[p for p in polygons if id(p) in kept] for polygons in found]
+    return [polygons for polygons in within if polygons]
+
+
+def drawn_shapes(data: bytes, name: str) -> list[Shape]:
+    """Every visible shape of an SVG, transforms applied, in drawing order. Raises BadInput, one sentence."""
     data = _expanded(data, name)
     try:
         ElementTree.fromstring(data, forbid_dtd=False)
@@ -92,11 +101,8 @@ def _shapes(data: bytes, name: str) -> list[list[Floats]]:
             ZeroDivisionError, OverflowError, MemoryError) as error:  # fmt: skip
         raise BadInput(f"“{name}” is not an SVG drawing that can be read.", "outline") from error
     if len(shapes) > MOST_SHAPES:
-        raise BadInput(f"“{name}” has more than {MOST_SHAPES} shapes; keep only the outline.", "outline")
-    found = [polygons for shape in shapes if (polygons := _flattened(SvgPath(shape), name))]
-    kept = {id(polygon) for polygon in _without_ground([p for polygons in found for p in polygons])}
-    within = [[p for p in polygons if id(p) in kept] for polygons in found]
-    return [polygons for polygons in within if polygons]
+        raise BadInput(f"“{name}” has more than {MOST_SHAPES} shapes; keep only what matters.", "outline")
+    return shapes
 
 
 def _is_drawn(element: Shape) -> bool:
@@ -104,7 +110,8 @@ def _is_drawn(element: Shape) -> bool:
     return values.get("display") != "none" and values.get("visibility") not in {"hidden", "collapse"}
 
 
-def _flattened(path: SvgPath, name: str) -> list[Floats]:
+def flattened(path: SvgPath, name: str) -> list[Floats]:
+    """Closed polygons (k, 2) of a path; curves in straight steps. Raises BadInput for one with too many segments."""
     if len(path) > MOST_SEGMENTS:
         raise BadInput(f"“{name}” has a shape of more than {MOST_SEGMENTS} segments.", "outline")
     polygons: list[list[tuple[float, float]]] = [[]]

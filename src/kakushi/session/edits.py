@@ -115,7 +115,7 @@ def _free_name(job: Job, name: str) -> str:
 
 def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
     """Change fields of a piece; `edit_name` is shown at undo. Same fields in a row merge."""
-    return _piece_edit(
+    return piece_edit(
         edit_name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
     )
 
@@ -132,7 +132,7 @@ def shape_outline(key: int, outline: Outline, rows: Sequence[Row] | None = None)
         shaped = validated(piece, "piece", outline=outline)
         return shaped if rows is None else _with_rows(shaped, tuple(rows))
 
-    return _piece_edit("Shape outline", key, change, ("shape outline", key))
+    return piece_edit("Shape outline", key, change, ("shape outline", key))
 
 
 def set_copies(key: int, count: int) -> Edit:
@@ -144,7 +144,7 @@ def set_copies(key: int, count: int) -> Edit:
         kept = sorted(piece.copies, key=lambda copy: copy.groups is None)[:count]
         return replace(piece, copies=(*kept, *(Copy() for _ in range(count - len(kept)))))
 
-    return _piece_edit("Change copies", key, change, ("copies", key))
+    return piece_edit("Change copies", key, change, ("copies", key))
 
 
 def set_layers(key: int, layers: Sequence[ColourLayer]) -> Edit:
@@ -154,7 +154,7 @@ def set_layers(key: int, layers: Sequence[ColourLayer]) -> Edit:
 
 def replace_rows(key: int, rows: Sequence[Row], name: str = "Choose rows") -> Edit:
     """Put `rows` in place of the rows of the piece's first group of rows."""
-    return _piece_edit(name, key, lambda piece: _with_rows(piece, tuple(rows)))
+    return piece_edit(name, key, lambda piece: _with_rows(piece, tuple(rows)))
 
 
 # --- rows ------------------------------------------------------------------------------------
@@ -167,12 +167,13 @@ def resize_row(key: int, row_key: int, steps: int, studio: Studio) -> Edit:
     """
 
     def change(row: Row) -> Row:
-        return replace(row, slots=tuple(_resized(slot, steps, studio) for slot in row.slots))
+        return replace(row, slots=tuple(resized_slot(slot, steps, studio) for slot in row.slots))
 
     return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
 
 
-def _resized(slot: Slot, steps: int, studio: Studio) -> Slot:
+def resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
+    """A slot some sizer steps up or down, within the reach of its nominal size."""
     target = studio.sizer.stepped(slot.diameter_mm, steps)
     size = studio.nominal(slot.nominal_in)
     low = max(size.smallest_mm if size else SMALLEST_DIAMETER_MM, SMALLEST_DIAMETER_MM)
@@ -206,7 +207,7 @@ def set_row_nominal(key: int, row_key: int, nominal_in: float, studio: Studio) -
     """Change the nominal size; the sized diameter is kept where the new size reaches it."""
 
     def change(row: Row) -> Row:
-        slots = tuple(_resized(replace(slot, nominal_in=nominal_in), 0, studio) for slot in row.slots)
+        slots = tuple(resized_slot(replace(slot, nominal_in=nominal_in), 0, studio) for slot in row.slots)
         return replace(row, slots=slots)
 
     return _row_edit("Change nominal size", key, row_key, change, ("nominal", key, row_key))
@@ -235,7 +236,7 @@ def assort_row(key: int, row_key: int, spread: float, seed: int, studio: Studio)
                                           LARGEST_DIAMETER_MM))
             for slot in row.slots
         ]  # fmt: skip
-        return replace(row, slots=tuple(_resized(slot, 0, studio) for slot in sized))
+        return replace(row, slots=tuple(resized_slot(slot, 0, studio) for slot in sized))
 
     return _row_edit("Assort sizes", key, row_key, change, ("assort", key, row_key))
 
@@ -262,7 +263,7 @@ def duplicate_row(key: int, row_key: int, name: str = "Duplicate row") -> Edit:
         twin = replace(rows[index], key=free_row_key(piece))
         return _with_rows(piece, (*rows[: index + 1], twin, *rows[index + 1 :]))
 
-    return _piece_edit(name, key, change)
+    return piece_edit(name, key, change)
 
 
 def insert_row(key: int, row: Row, above: int | None) -> Edit:
@@ -273,12 +274,12 @@ def insert_row(key: int, row: Row, above: int | None) -> Edit:
         index = 0 if above is None else _row_index(rows, above) + 1
         return _with_rows(piece, (*rows[:index], replace(row, key=free_row_key(piece)), *rows[index:]))
 
-    return _piece_edit("Insert row", key, change)
+    return piece_edit("Insert row", key, change)
 
 
 def delete_row(key: int, row_key: int) -> Edit:
     """Take a row out; those above come down."""
-    return _piece_edit(
+    return piece_edit(
         "Delete row", key, lambda piece: _with_rows(piece, tuple(r for r in _rows(piece) if r.key != row_key))
     )
 
@@ -293,7 +294,7 @@ def move_row(key: int, row_key: int, by: int) -> Edit:
         rows.insert(min(max(index + by, 0), len(rows)), row)
         return _with_rows(piece, tuple(rows))
 
-    return _piece_edit("Move row", key, change, ("move", key, row_key))
+    return piece_edit("Move row", key, change, ("move", key, row_key))
 
 
 def free_row_key(piece: Piece) -> int:
@@ -311,7 +312,9 @@ def _find_piece(job: Job, key: int) -> tuple[int, Piece]:
     raise BadInput("That piece is no longer in the job.", "piece")
 
 
-def _piece_edit(name: str, key: int, change: Callable[[Piece], Piece], merge: Hashable = None) -> Edit:
+def piece_edit(name: str, key: int, change: Callable[[Piece], Piece], merge: Hashable = None) -> Edit:
+    """An edit of one piece. Edits with equal `merge` keys in a row become one."""
+
     def change_job(job: Job) -> Job:
         index, piece = _find_piece(job, key)
         return replace(job, pieces=(*job.pieces[:index], change(piece), *job.pieces[index + 1 :]))
@@ -325,7 +328,7 @@ def _row_edit(name: str, key: int, row_key: int, change: Callable[[Row], Row], m
         index = _row_index(rows, row_key)
         return _with_rows(piece, (*rows[:index], change(rows[index]), *rows[index + 1 :]))
 
-    return _piece_edit(name, key, change_piece, merge)
+    return piece_edit(name, key, change_piece, merge)
 
 
 def _rows(piece: Piece) -> tuple[Row, ...]:

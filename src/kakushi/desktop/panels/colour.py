@@ -1,20 +1,15 @@
-"""Colour: the palette, and one pattern laid over the selected piece."""
+"""Colour: brush, layers, tying habits, and what looks wrong before anything is built."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from functools import partial
-
-from PyQt6.QtCore import QSignalBlocker, QSize
-from PyQt6.QtGui import QColor
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QColorDialog,
+    QCheckBox,
     QComboBox,
+    QGridLayout,
     QHBoxLayout,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
+    QLabel,
     QPushButton,
     QSpinBox,
     QToolButton,
@@ -22,322 +17,199 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.colour.codes import letter_codes
+from kakushi.colour.fill import block_repeated
+from kakushi.desktop.all_round import AllRound
+from kakushi.desktop.brush import Brush, Tool
 from kakushi.desktop.document import Document
-from kakushi.desktop.fields import ColourChooser, chip_icon, clear_form, form, quiet
+from kakushi.desktop.fields import ColourChooser, form, quiet
+from kakushi.desktop.palette_strip import PaletteStrip
+from kakushi.desktop.panels.layers import Layers
 from kakushi.desktop.panels.panel import Panel
-from kakushi.model.catalogue import BalloonColour, Finish
-from kakushi.model.errors import BadInput
-from kakushi.model.layers import Band, BandsLayer, ColourLayer, Hand, SolidLayer, SpiralLayer, colours_of
-from kakushi.model.values import replace
-from kakushi.session import edits
+from kakushi.desktop.theme import Theme
+from kakushi.model.job import LandingSchool
+from kakushi.session import colour_edits, edits
 
-_KINDS = ("solid", "spiral", "bands")
-_MOST_LANES, _MOST_BANDS, _MOST_BAND_ROWS = 12, 12, 200
-_NEW_HEX = "#888888"
+_TOOLS = (
+    (Tool.BRUSH, "Brush"), (Tool.ROW, "Row"), (Tool.PICK, "Pick"),
+    (Tool.HELIX_RIGHT, "Helix right"), (Tool.HELIX_LEFT, "Helix left"), (Tool.ERASE, "Erase"),
+)  # fmt: skip
 
 
 class ColourPanel(Panel):
     """Tools of the Colour stage."""
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+    palette_wanted = pyqtSignal()
+    cards_wanted = pyqtSignal(bool)
+    trial_wanted = pyqtSignal()
+
+    def __init__(self, document: Document, brush: Brush, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
-        self._kinds = QButtonGroup(self)
-        self._pattern = form()
-        self._words = quiet()
-        self._shown: object = None
-        self._fill: Callable[[], None] = lambda: None
-        self._colours = QListWidget()
-        self._colours.setIconSize(QSize(30, 20))
-        self._colours.setAccessibleName("Palette")
-        self._name, self._code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
-        self._finish.addItems([finish.value for finish in Finish])
-        self._hex = QPushButton("Pick…")
+        self.brush = brush
+        self.all_round = AllRound(document, theme)
+        self.strip = PaletteStrip(document, brush, theme)
+        self.layers = Layers(document, brush)
+        self._tools = QButtonGroup(self)
+        self._named = QLabel()
+        self._one, self._other = ColourChooser("Colour to swap"), ColourChooser("Colour to swap with")
+        self._first, self._last = QSpinBox(), QSpinBox()
+        self._faults = quiet()
+        self._school, self._half_turns = QComboBox(), QSpinBox()
+        self._locked, self._mixed = QCheckBox("Lock every row"), QCheckBox("Always mixed duplets")
+        self._swap = ["", ""]
         self._build()
+        brush.changed.connect(self._show_brush)
+        document.plan_changed.connect(self._show_plan)
         self.finish()
 
-    def _build(self) -> None:
-        kinds = QHBoxLayout()
-        kinds.setSpacing(3)
-        for index, kind in enumerate(_KINDS):
-            button = QToolButton()
-            button.setText(kind.capitalize())
-            button.setCheckable(True)
-            button.setAccessibleName(f"Pattern {kind}")
-            self._kinds.addButton(button, index)
-            kinds.addWidget(button)
-        kinds.addStretch(1)
-        self._kinds.idClicked.connect(self._set_kind)
-        pattern = QVBoxLayout()
-        pattern.setSpacing(7)
-        pattern.addLayout(kinds)
-        pattern.addWidget(self._words)
-        pattern.addLayout(self._pattern)
-        self.section("Pattern of the piece", pattern, first=True)
-        self.column.addWidget(self.problem)
-        self.section("Palette of the job", self._build_palette())
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self.all_round.set_theme(theme)
+        self.strip.set_theme(theme)
 
-    def _build_palette(self) -> QVBoxLayout:
-        self._colours.setFixedHeight(self.fontMetrics().height() * 15)
-        self._colours.currentRowChanged.connect(lambda _: self._show_colour())
-        fields = form()
-        for label, field in (
-            ("Name", self._name),
-            ("Code", self._code),
-            ("Finish", self._finish),
-            ("Colour", self._hex),
-        ):
-            field.setAccessibleName(f"{label} of the colour")
-            fields.addRow(label, field)
-        self._name.editingFinished.connect(self._rename)
-        self._code.editingFinished.connect(lambda: self._change(code=self._code.text().strip()[:4]))
-        self._finish.activated.connect(lambda _: self._change(finish=Finish(self._finish.currentText())))
-        self._hex.clicked.connect(self._pick)
-        add = QPushButton("Add a colour")
-        add.clicked.connect(self._add)
+    def _build(self) -> None:
+        self.section("All round", self.all_round, first=True)
+        self.section("Paint", self._build_paint())
+        self.column.addWidget(self.problem)
+        self.section("Layers", self.layers)
+        self.section("Look for faults", self._faults)
+        self.section("Tying", self._build_tying())
+        self.section("Whole piece", self._build_whole())
+
+    def _build_paint(self) -> QVBoxLayout:
+        tools = QGridLayout()
+        tools.setSpacing(4)
+        for index, (tool, words) in enumerate(_TOOLS):
+            button = QToolButton()
+            button.setText(words)
+            button.setToolTip(
+                f"Paints {tool.value}" if tool not in (Tool.PICK, Tool.ERASE) else tool.value.capitalize()
+            )
+            button.setCheckable(True)
+            button.setSizePolicy(button.sizePolicy().horizontalPolicy().Expanding, button.sizePolicy().verticalPolicy())
+            self._tools.addButton(button, index)
+            tools.addWidget(button, index // 3, index % 3)
+        self._tools.idClicked.connect(lambda index: self.brush.take(_TOOLS[index][0]))
+        edit = QPushButton("Palette…")
+        edit.clicked.connect(lambda _checked: self.palette_wanted.emit())
+        line = QHBoxLayout()
+        line.addWidget(self._named, 1)
+        line.addWidget(edit)
         box = QVBoxLayout()
-        box.addWidget(self._colours)
-        box.addLayout(fields)
-        box.addWidget(add)
+        box.setSpacing(5)
+        box.addLayout(tools)
+        box.addWidget(self.strip)
+        box.addLayout(line)
         return box
 
-    # --- the pattern -----------------------------------------------------------------------
+    def _build_whole(self) -> QVBoxLayout:
+        for place, chooser in enumerate((self._one, self._other)):
+            chooser.chosen.connect(lambda key, p=place: self._swap.__setitem__(p, key))
+        swap = QPushButton("Swap these two everywhere")
+        swap.clicked.connect(lambda _checked: self._swap_colours())
+        choosers = QHBoxLayout()
+        choosers.addWidget(self._one)
+        choosers.addWidget(self._other)
+        block = QHBoxLayout()
+        for spin, words in ((self._first, "First row of the block"), (self._last, "Last row of the block")):
+            spin.setAccessibleName(words)
+        for part in (QLabel("Rows"), self._first, QLabel("to"), self._last):
+            block.addWidget(part)
+        block.addStretch(1)
+        repeat = QPushButton("Repeat this block up the column")
+        repeat.clicked.connect(lambda _checked: self._repeat())
+        box = QVBoxLayout()
+        box.setSpacing(6)
+        box.addLayout(choosers)
+        box.addWidget(swap)
+        box.addLayout(block)
+        box.addWidget(repeat)
+        return box
 
-    def _layer(self) -> ColourLayer:
-        piece = self.document.piece
-        if piece and piece.layers:
-            return piece.layers[-1]
-        return SolidLayer(colour=self.document.job.palette[0].key)
+    def _build_tying(self) -> QVBoxLayout:
+        self._school.addItems([school.value for school in LandingSchool])
+        self._school.setAccessibleName("How clusters are brought to the pole")
+        self._school.activated.connect(lambda index: self._set_habit(school=list(LandingSchool)[index]))
+        self._half_turns.setRange(0, 4)
+        self._half_turns.setAccessibleName("Half turns behind the pole")
+        self._half_turns.valueChanged.connect(lambda turns: self._set_habit(half_turns=turns))
+        self._locked.toggled.connect(lambda on: self._set_habit(locked=on))
+        self._mixed.toggled.connect(lambda on: self._set_habit(tie_mixed=on))
+        self._mixed.setToolTip("Off: plain duplets where they do not make more kinds")
+        fields = form()
+        fields.addRow("School", self._school)
+        fields.addRow("Half turns", self._half_turns)
+        self.cards = QPushButton("Tying cards")
+        self.cards.setCheckable(True)
+        self.cards.toggled.connect(self.cards_wanted)
+        trial = QPushButton("Landing trial…")
+        trial.setToolTip("Teach how a cluster lands in your hands")
+        trial.clicked.connect(lambda _checked: self.trial_wanted.emit())
+        box = QVBoxLayout()
+        box.setSpacing(6)
+        box.addLayout(fields)
+        for part in (self._locked, self._mixed, self.cards, trial):
+            box.addWidget(part)
+        return box
 
-    def _set_layer(self, layer: ColourLayer) -> None:
+    # --- what is done --------------------------------------------------------------------------
+
+    def _set_habit(self, **changes: object) -> None:
         if piece := self.document.piece:
-            self.document.apply(edits.set_layers(piece.key, (*piece.layers[:-1], layer)))
+            self.document.apply(edits.set_piece(piece.key, "Change tying", **changes))
 
-    def _set_kind(self, index: int) -> None:
-        used = colours_of(self._layer())
-        spare = [c.key for c in self.document.job.palette if c.key not in used]
-        first, second = used[0], (*used[1:], *spare, used[0])[0]
-        new: tuple[ColourLayer, ...] = (
-            SolidLayer(colour=first),
-            SpiralLayer(lanes=(first, first, second, second)),
-            BandsLayer(bands=(Band(colour=first, rows=2), Band(colour=second, rows=2))),
-        )
-        self._set_layer(new[index])
+    def _swap_colours(self) -> None:
+        piece, (one, other) = self.document.piece, self._swap
+        if piece is not None and one != other:
+            self.document.apply(colour_edits.swap_colours(piece.key, one, other))
+
+    def _repeat(self) -> None:
+        piece, found = self.document.piece, self.document.piece_plan
+        first, last = self._first.value() - 1, self._last.value() - 1
+        if piece is None or found is None or len(found.colouring) != len(piece.rows):
+            return
+        if last < first:
+            self.show_problem("The block's last row lies below its first.")
+            return
+        painted = block_repeated(found.colouring, first, last)
+        if not painted:
+            self.show_problem("There is no row of the same count above the block.")
+            return
+        keys = {(piece.rows[row].key, slot): colour for (row, slot), colour in painted.items()}
+        self.document.apply(colour_edits.paint(piece.key, keys))
+
+    # --- showing ----------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        piece = self.document.piece
-        for button in self._kinds.buttons():
-            button.setEnabled(piece is not None)
-        self._show_pattern()
-        self._show_palette()
+        self.layers.refresh()
+        self._show_brush()
+        piece, palette = self.document.piece, self.document.job.palette
+        keys = [c.key for c in palette]
+        for place, chooser in enumerate((self._one, self._other)):
+            if self._swap[place] not in keys:
+                self._swap[place] = keys[min(place, len(keys) - 1)]
+            chooser.show_colours(palette, self._swap[place])
+        if piece is None:
+            return
+        for spin in (self._first, self._last):
+            spin.setRange(1, max(len(piece.rows), 1))
+        with QSignalBlocker(self._half_turns), QSignalBlocker(self._locked), QSignalBlocker(self._mixed):
+            self._half_turns.setValue(piece.half_turns)
+            self._locked.setChecked(piece.locked)
+            self._mixed.setChecked(piece.tie_mixed)
+        self._school.setCurrentIndex(list(LandingSchool).index(piece.school))
+        self._half_turns.setEnabled(piece.school is LandingSchool.CLUSTER_FIRST)
+        self._locked.setEnabled(piece.school is not LandingSchool.LINE_BUILT)
 
-    def _show_pattern(self) -> None:
-        layer = self._layer()
-        if button := self._kinds.button(_KINDS.index(layer.kind)):
+    def _show_brush(self) -> None:
+        tools = [tool for tool, _ in _TOOLS]
+        if button := self._tools.button(tools.index(self.brush.tool)):
             button.setChecked(True)
-        form_needed = (layer.kind, len(colours_of(layer)))
-        if form_needed != self._shown:
-            self._shown = form_needed
-            clear_form(self._pattern)
-            match layer:
-                case SolidLayer():
-                    self._words.setText("One colour all over.")
-                    self._fill = self._solid_form()
-                case SpiralLayer():
-                    self._words.setText("Lanes lie round the row in slot order and climb half a balloon per row.")
-                    self._fill = self._spiral_form(len(layer.lanes))
-                case BandsLayer():
-                    self._words.setText("Bands from the foot up, repeated to the top.")
-                    self._fill = self._bands_form(len(layer.bands))
-        self._fill()
+        self._named.setText(self.document.job.colour(self.brush.colour).name)
+        self._named.setTextFormat(Qt.TextFormat.PlainText)
+        self.layers.form.show_layer(self.layers.layer, self.document.job.palette, self.brush.colour)
 
-    def _chooser(self, label: str, choose: Callable[[str], None]) -> ColourChooser:
-        chooser = ColourChooser(label)
-        chooser.chosen.connect(choose)
-        return chooser
-
-    def _solid_form(self) -> Callable[[], None]:
-        chooser = self._chooser("Colour", lambda key: self._set_layer(SolidLayer(colour=key)))
-        self._pattern.addRow("Colour", chooser)
-
-        def fill() -> None:
-            layer = self._layer()
-            if isinstance(layer, SolidLayer):
-                chooser.show_colours(self.document.job.palette, layer.colour)
-
-        return fill
-
-    def _spiral_form(self, lanes: int) -> Callable[[], None]:
-        count = _spin("Lanes", 1, _MOST_LANES)
-        count.valueChanged.connect(self._set_lane_count)
-        hand = QComboBox()
-        hand.addItems([f"{h.value} hand" for h in Hand])
-        hand.setAccessibleName("Spiral hand")
-        hand.activated.connect(lambda index: self._change_spiral(hand=list(Hand)[index]))
-        self._pattern.addRow("Hand", hand)
-        self._pattern.addRow("Lanes", count)
-        choosers = []
-        for place in range(lanes):
-            chooser = self._chooser(f"Lane {place + 1}", partial(self._set_lane, place))
-            self._pattern.addRow(f"Lane {place + 1}", chooser)
-            choosers.append(chooser)
-
-        def fill() -> None:
-            layer = self._layer()
-            if isinstance(layer, SpiralLayer):
-                hand.setCurrentIndex(list(Hand).index(layer.hand))
-                _show_number(count, len(layer.lanes))
-                for chooser, key in zip(choosers, layer.lanes, strict=True):
-                    chooser.show_colours(self.document.job.palette, key)
-
-        return fill
-
-    def _change_spiral(self, **changes: object) -> None:
-        layer = self._layer()
-        if isinstance(layer, SpiralLayer):
-            self._set_layer(replace(layer, **changes))
-
-    def _set_lane(self, place: int, key: str) -> None:
-        layer = self._layer()
-        if isinstance(layer, SpiralLayer):
-            self._change_spiral(lanes=(*layer.lanes[:place], key, *layer.lanes[place + 1 :]))
-
-    def _set_lane_count(self, count: int) -> None:
-        layer = self._layer()
-        if isinstance(layer, SpiralLayer):
-            lanes = layer.lanes[:count]
-            self._change_spiral(lanes=(*lanes, *(lanes[i % len(lanes)] for i in range(count - len(lanes)))))
-
-    def _bands_form(self, bands: int) -> Callable[[], None]:
-        count = _spin("Bands", 1, _MOST_BANDS)
-        count.valueChanged.connect(self._set_band_count)
-        self._pattern.addRow("Bands", count)
-        lines = []
-        for place in range(bands):
-            chooser = self._chooser(f"Colour of band {place + 1}", partial(self._set_band_colour, place))
-            rows = _spin(f"Rows of band {place + 1}", 1, _MOST_BAND_ROWS, " rows")
-            rows.valueChanged.connect(partial(self._set_band_rows, place))
-            line = QHBoxLayout()
-            line.setSpacing(4)
-            line.addWidget(chooser, 1)
-            line.addWidget(rows)
-            self._pattern.addRow(f"Band {place + 1}", line)
-            lines.append((chooser, rows))
-
-        def fill() -> None:
-            layer = self._layer()
-            if isinstance(layer, BandsLayer):
-                _show_number(count, len(layer.bands))
-                for (chooser, rows), band in zip(lines, layer.bands, strict=True):
-                    chooser.show_colours(self.document.job.palette, band.colour)
-                    _show_number(rows, band.rows)
-
-        return fill
-
-    def _set_band_colour(self, place: int, key: str) -> None:
-        self._set_band(place, colour=key)
-
-    def _set_band_rows(self, place: int, rows: int) -> None:
-        self._set_band(place, rows=rows)
-
-    def _set_band(self, place: int, **changes: object) -> None:
-        layer = self._layer()
-        if isinstance(layer, BandsLayer):
-            band = replace(layer.bands[place], **changes)
-            self._set_layer(replace(layer, bands=(*layer.bands[:place], band, *layer.bands[place + 1 :])))
-
-    def _set_band_count(self, count: int) -> None:
-        layer = self._layer()
-        if isinstance(layer, BandsLayer):
-            bands = layer.bands[:count]
-            more = tuple(bands[i % len(bands)] for i in range(count - len(bands)))
-            self._set_layer(replace(layer, bands=(*bands, *more)))
-
-    # --- the palette ----------------------------------------------------------------------------
-
-    def _show_palette(self) -> None:
-        palette = self.document.job.palette
-        with QSignalBlocker(self._colours):
-            while self._colours.count() > len(palette):
-                self._colours.takeItem(self._colours.count() - 1)
-            while self._colours.count() < len(palette):
-                self._colours.addItem(QListWidgetItem())
-            for index, colour in enumerate(palette):
-                if item := self._colours.item(index):
-                    item.setIcon(chip_icon(colour))
-                    item.setText(colour.name)
-            if self._colours.currentRow() < 0:
-                self._colours.setCurrentRow(0)
-        self._show_colour()
-
-    def _current(self) -> BalloonColour:
-        palette = self.document.job.palette
-        return palette[min(max(self._colours.currentRow(), 0), len(palette) - 1)]
-
-    def _show_colour(self) -> None:
-        colour = self._current()
-        with QSignalBlocker(self._name), QSignalBlocker(self._code):
-            self._name.setText(colour.name)
-            self._code.setText(colour.code)
-        self._finish.setCurrentText(colour.finish.value)
-        self._hex.setText(f"{colour.hex}  Pick…")
-
-    def _change(self, **changes: object) -> None:
-        old = self._current()
-        try:
-            new = edits.validated(old, "colour", **changes)
-        except BadInput as error:
-            self._show_colour()
-            self.show_problem(str(error))
-            return
-        palette = self.document.job.palette
-        if new.code in {c.code for c in palette if c.key != old.key}:
-            self._show_colour()
-            self.show_problem(f"The code {new.code} already stands for another colour.")
-            return
-        self.document.apply(edits.set_palette([new if c.key == old.key else c for c in palette], "Change colour"))
-
-    def _rename(self) -> None:
-        name = self._name.text().strip()
-        if name and name != self._current().name:
-            self._change(name=name[:60])
-
-    def _pick(self) -> None:
-        picked = QColorDialog.getColor(QColor(self._current().hex), self, "Colour of the balloon")
-        if picked.isValid():
-            self._change(hex=picked.name())
-
-    def _add(self) -> None:
-        palette = self.document.job.palette
-        keys = {c.key for c in palette}
-        number = next(n for n in range(1, len(palette) + 2) if f"colour-{n}" not in keys)
-        name = f"new colour {number}"
-        code = _free_code(name, palette)
-        new = BalloonColour(key=f"colour-{number}", name=name, code=code, hex=_NEW_HEX)
-        if self.document.apply(edits.set_palette((*palette, new), "Add colour")):
-            self._colours.setCurrentRow(len(palette))
-            self._name.setFocus()
-            self._name.selectAll()
-
-
-def _free_code(name: str, palette: Sequence[BalloonColour]) -> str:
-    taken = {c.code for c in palette}
-    first = letter_codes([name])[0]
-    return (
-        first
-        if first not in taken
-        else next(f"{first[:2]}{n}" for n in range(2, 300) if f"{first[:2]}{n}" not in taken)
-    )
-
-
-def _spin(name: str, low: int, high: int, suffix: str = "") -> QSpinBox:
-    spin = QSpinBox()
-    spin.setRange(low, high)
-    spin.setSuffix(suffix)
-    spin.setAccessibleName(name)
-    return spin
-
-
-def _show_number(spin: QSpinBox, value: int) -> None:
-    with QSignalBlocker(spin):
-        spin.setValue(value)
+    def _show_plan(self) -> None:
+        found = self.document.piece_plan
+        words = [fault.words for fault in found.faults] if found else []
+        self._faults.setText("\n".join(words) or "Nothing found: counts, hands, spirals and mixes are as asked.")
+        self.layers.refresh()

@@ -1,0 +1,194 @@
+"""A tying card as simple shapes, for screen and print alike.
+
+Drawn twice from above, front at the bottom: left how the tied balloons are crossed (or laid on), right how they lie
+on the pole in the end. Coordinates in a box WIDE by HIGH, y down.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+
+from kakushi.colour.landing import RowTying
+from kakushi.colour.tying import Card
+from kakushi.model.job import Job, LandingSchool
+
+WIDE, HIGH = 320.0, 186.0
+_CENTRES = ((80.0, 82.0), (240.0, 82.0))
+_RING, _BALLOON, _POLE = 40.0, 20.0, 7.0
+
+
+@dataclass(frozen=True, slots=True)
+class Disc:
+    """A filled circle with words in it; `hex` None: the pole."""
+
+    x: float
+    y: float
+    radius: float
+    hex: str | None
+    words: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Stroke:
+    """A line through points; `heavy` ties balloons together, dashed ones show a movement."""
+
+    points: tuple[tuple[float, float], ...]
+    heavy: bool = False
+    dashed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """A line of words, centred at a point."""
+
+    x: float
+    y: float
+    text: str
+    is_number: bool = False
+
+
+Shape = Disc | Stroke | Words
+
+
+def card_shapes(card: Card, job: Job) -> tuple[Shape, ...]:
+    """What is drawn of a card."""
+    return (*_tied(card, job), *_landed(card, job))
+
+
+def _at(centre: tuple[float, float], slot: float, count: int, radius: float) -> tuple[float, float]:
+    """A place round a centre: slot 0 at the front, anticlockwise from above."""
+    angle = 2 * math.pi * slot / count
+    return centre[0] + radius * math.sin(angle), centre[1] + radius * math.cos(angle)
+
+
+def _size(count: int) -> float:
+    return min(_BALLOON, 0.92 * _RING * math.sin(math.pi / count)) if count > 2 else _BALLOON
+
+
+def _tied(card: Card, job: Job) -> list[Shape]:
+    tying, centre = card.tying, _CENTRES[0]
+    n = len(tying.crossed)
+    # Before the wrap number c lies at place c, wherever it ends.
+    place = {slot: (tying.first + number) % n for number, slot in enumerate(tying.crossed)}
+    if tying.school is LandingSchool.DUPLETS_LAID_ON:
+        place = {slot: slot for slot in range(n)} if tying.lock is None else _before_lock(tying)
+    found: list[Shape] = []
+    for group in tying.groups:
+        points = [_at(centre, place[slot], n, _RING) for slot in group]
+        if len(points) > 2:
+            points = [point for pair in pairwise(points) for point in (pair[0], centre, pair[1])]
+        elif tying.school is not LandingSchool.DUPLETS_LAID_ON:
+            points = [points[0], centre, points[-1]]
+        found.append(Stroke(tuple(points), heavy=True))
+    for number, slot in enumerate(tying.crossed):
+        found += _balloon(card, job, slot, _at(centre, place[slot], n, _RING), n)
+        x, y = _at(centre, place[slot], n, _RING + _size(n) + 8)
+        found.append(Words(x, y, str(number + 1), is_number=True))
+    if tying.gap is not None:
+        x, y = _at(centre, tying.first - 0.5, n, _RING + 16)
+        found += [Disc(x, y, _POLE, None), Words(*_at(centre, tying.first - 0.5, n, _RING + 33), "pole")]
+    laid = tying.school is LandingSchool.DUPLETS_LAID_ON
+    found.append(Words(centre[0], HIGH - 6, "laid on side by side" if laid else "tied and crossed"))
+    return found
+
+
+def _before_lock(tying: RowTying) -> dict[int, int]:
+    assert tying.lock is not None
+    a, b = tying.lock
+    return {slot: {a: b, b: a}.get(slot, slot) for slot in range(len(tying.crossed))}
+
+
+def _balloon(card: Card, job: Job, slot: int, at: tuple[float, float], count: int) -> list[Shape]:
+    colour = job.colour(card.cluster.balloons[slot].colour)
+    return [Disc(*at, _size(count), colour.hex, colour.code)]
+
+
+def _landed(card: Card, job: Job) -> list[Shape]:
+    tying, centre = card.tying, _CENTRES[1]
+    n = len(tying.crossed)
+    found: list[Shape] = [Disc(*centre, _POLE, None)]
+    for pair, words in ((tying.gap, _turn_words(tying.half_turns)), (tying.lock, "lock")):
+        if pair is None or not words:
+            continue
+        middle = pair[0] + 0.5
+        arc = [_at(centre, middle + step / 12, n, _RING + 12) for step in range(-4, 5)]
+        found.append(Stroke(tuple(arc), dashed=True))
+        found.append(Words(*_at(centre, middle, n, _RING + 30), words))
+    for number, slot in enumerate(tying.crossed):
+        found += _balloon(card, job, slot, _at(centre, slot, n, _RING), n)
+        x, y = _at(centre, slot, n, _RING + _size(n) + 8)
+        found.append(Words(x, y, str(number + 1), is_number=True))
+    found.append(Words(centre[0], HIGH - 6, "on the pole, from above"))
+    return found
+
+
+def _turn_words(half_turns: int) -> str:
+    return {0: "", 1: "½ turn"}.get(half_turns, f"{half_turns} × ½ turn")
+
+
+# --- what a card says ------------------------------------------------------------------------
+
+
+def steps(card: Card, job: Job) -> list[str]:
+    """What to do, a sentence a step."""
+    tying = card.tying
+    number = {slot: str(i + 1) for i, slot in enumerate(tying.crossed)}
+    bunches = [" + ".join(number[slot] for slot in group) for group in tying.groups]
+    codes = [
+        " + ".join(job.colour(card.cluster.balloons[slot].colour).code for slot in group) for group in tying.groups
+    ]
+    tied = ", ".join(f"{bunch} ({code})" for bunch, code in zip(bunches, codes, strict=True))
+    found = [f"Tie together {tied}."]
+    if tying.school is LandingSchool.DUPLETS_LAID_ON:
+        found.append("Lay them on the pole one beside the other, anticlockwise.")
+    else:
+        found.append(f"Cross them so that 1 to {len(number)} lie anticlockwise, seen from above.")
+    if tying.gap is not None:
+        last = len(number)
+        turns = tying.half_turns
+        moved = "they change places" if turns % 2 else "they come back to their places"
+        many = f"{turns} half turn{'s' if turns != 1 else ''}"
+        wrap = f"cross those two behind it, {many}: {moved}" if turns else "nothing is crossed behind it"
+        found.append(f"Pole into the gap between {last} and 1; {wrap}.")
+    if tying.lock is not None:
+        found.append(f"Lock: exchange {number[tying.lock[0]]} and {number[tying.lock[1]]}.")
+    if tying.learnt:
+        found.append("Written for your own hands, from your landing trial.")
+    return found
+
+
+def rows_words(card: Card, names: dict[int, str]) -> list[str]:
+    """The rows a card is for and which of its balloons lies in their slot 1; `names` of pieces by key."""
+    n = len(card.tying.crossed)
+    found: dict[tuple[int, str, int], list[int]] = {}
+    for at in card.rows:
+        first = card.tying.crossed.index((-at.shift) % n) + 1
+        found.setdefault((at.piece, at.label, first), []).append(at.row + 1)
+    lines = []
+    for (piece, label, first), rows in found.items():
+        where = names[piece] + (f" ({label})" if label else "")
+        lines.append(f"{where}, row{'s' if len(rows) > 1 else ''} {_runs(rows)}: slot 1 is balloon {first}.")
+    return lines
+
+
+def _runs(numbers: list[int]) -> str:
+    """Numbers with runs shortened, like 1–4, 6."""
+    runs: list[list[int]] = []
+    for number in sorted(numbers):
+        if runs and number == runs[-1][-1] + 1:
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
+
+
+def card_name(index: int) -> str:
+    """Letters for cards: A, B to Z, then AA, AB and so on."""
+    letters = ""
+    index += 1
+    while index:
+        index, rest = divmod(index - 1, 26)
+        letters = chr(65 + rest) + letters
+    return letters

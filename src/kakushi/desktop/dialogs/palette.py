@@ -1,0 +1,284 @@
+"""The palette of the job: names, codes, finishes, double-stuffed colours, files, and who can tell them apart."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QSignalBlocker, QSize
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
+from kakushi.desktop.dialogs.dialog import Dialog
+from kakushi.desktop.document import Document
+from kakushi.desktop.fields import ColourChooser, chip_icon, form, quiet
+from kakushi.formats.atomic import write_atomically
+from kakushi.formats.motif_picture import palette_of, read_picture
+from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl
+from kakushi.model.catalogue import BalloonColour, Finish, Studio
+from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.values import replace
+from kakushi.session import colour_edits, edits
+
+_NEW_HEX = "#888888"
+_FROM_PICTURE = 6
+_NAMED = 4
+
+
+class PaletteDialog(Dialog):
+    """Edits apply at once and can be undone in the window. `keep` stores a changed studio."""
+
+    def __init__(self, document: Document, keep: Callable[[Studio], bool], parent: QWidget | None = None) -> None:
+        super().__init__("Palette of the job", parent)
+        self._document, self._keep = document, keep
+        self.list = QListWidget()
+        self.list.setIconSize(QSize(30, 20))
+        self.list.setAccessibleName("Palette")
+        self.list.setMinimumSize(250, 330)
+        self.name, self.code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
+        self._finish.addItems([finish.value for finish in Finish])
+        self._hex = QPushButton()
+        self._seen = QComboBox()
+        self._seen.addItems(["everybody", *DEFICITS])
+        self._outer, self._inner = ColourChooser("Outer balloon"), ColourChooser("Inner balloon")
+        self._alike = quiet()
+        self._build()
+        document.job_changed.connect(self._show)
+        self._show()
+
+    def _build(self) -> None:
+        fields = form()
+        for label, field in (("Name", self.name), ("Code", self.code), ("Finish", self._finish), ("Colour", self._hex)):
+            field.setAccessibleName(f"{label} of the colour")
+            fields.addRow(label, field)
+        self.name.editingFinished.connect(self._rename)
+        self.code.editingFinished.connect(self._recode)
+        self._finish.activated.connect(lambda _: self.change(finish=Finish(self._finish.currentText())))
+        self._hex.clicked.connect(self._pick)
+        self.list.currentRowChanged.connect(lambda _: self._show_colour())
+        right = QVBoxLayout()
+        right.addLayout(fields)
+        right.addLayout(self._buttons_grid())
+        right.addWidget(quiet("Double-stuffed: one balloon inside another, two used, one seen."))
+        stuffed = QHBoxLayout()
+        add = QPushButton("Add")
+        add.clicked.connect(lambda _: self.add_stuffed(self._chosen[0], self._chosen[1]))
+        self._chosen = [c.key for c in (*self._document.job.palette, *self._document.job.palette)[:2]]
+        for place, chooser in enumerate((self._outer, self._inner)):
+            chooser.chosen.connect(lambda key, p=place: self._choose(p, key))
+            stuffed.addWidget(chooser, 1)
+        stuffed.addWidget(add)
+        right.addLayout(stuffed)
+        right.addWidget(self._alike)
+        right.addStretch(1)
+        left = QVBoxLayout()
+        seen = form()
+        seen.addRow("As seen by", self._seen)
+        self._seen.activated.connect(lambda _: self._show())
+        left.addLayout(seen)
+        left.addWidget(self.list, 1)
+        line = QHBoxLayout()
+        line.setSpacing(16)
+        line.addLayout(left)
+        line.addLayout(right, 1)
+        self.column.addLayout(line)
+        self.add_close()
+
+    def _buttons_grid(self) -> QGridLayout:
+        grid = QGridLayout()
+        for index, (words, run) in enumerate((
+            ("Add a colour", self.add), ("Remove it", self._remove),
+            ("From a picture…", self._from_picture), ("From a GIMP palette…", self._import),
+            ("Save as a GIMP palette…", self._export), ("Keep as the studio's palette", self._keep_palette),
+            ("Take the studio's palette", self._take_palette),
+        )):  # fmt: skip
+            button = QPushButton(words)
+            button.clicked.connect(lambda _checked, r=run: r())
+            grid.addWidget(button, index // 2, index % 2)
+        return grid
+
+    # --- showing -----------------------------------------------------------------------------
+
+    @property
+    def current(self) -> BalloonColour:
+        """The chosen colour."""
+        palette = self._document.job.palette
+        return palette[min(max(self.list.currentRow(), 0), len(palette) - 1)]
+
+    def _show(self) -> None:
+        palette = self._document.job.palette
+        deficit = self._seen.currentText() if self._seen.currentIndex() else ""
+        with QSignalBlocker(self.list):
+            row = self.list.currentRow()
+            self.list.clear()
+            for colour in palette:
+                seen = replace(colour, hex=seen_with(deficit, colour.hex)) if deficit else colour
+                self.list.addItem(QListWidgetItem(chip_icon(seen), colour.name))
+            self.list.setCurrentRow(min(max(row, 0), len(palette) - 1))
+        for place, chooser in enumerate((self._outer, self._inner)):
+            if self._chosen[place] not in {c.key for c in palette}:
+                self._chosen[place] = palette[0].key
+            chooser.show_colours(palette, self._chosen[place])
+        names = {c.key: c.name for c in palette}
+        found = hardly_apart(palette)
+        lines = [
+            f"{names[a.one].capitalize()} and {names[a.other]} are hard to tell apart"
+            + (f" for the {a.to}." if a.to else ".")
+            for a in found[:_NAMED]
+        ]
+        more = f" And {len(found) - _NAMED} more pairs." if len(found) > _NAMED else ""
+        self._alike.setText("\n".join(lines) + more if lines else "All colours can be told apart by everybody.")
+        self._show_colour()
+
+    def _show_colour(self) -> None:
+        colour = self.current
+        with QSignalBlocker(self.name), QSignalBlocker(self.code):
+            self.name.setText(colour.name)
+            self.code.setText(colour.code)
+        self._finish.setCurrentText(colour.finish.value)
+        self._hex.setText(f"{colour.hex}  Pick…")
+
+    # --- edits ----------------------------------------------------------------------------------
+
+    def change(self, **changes: object) -> None:
+        """Change the chosen colour; what does not work is told."""
+        old, palette = self.current, self._document.job.palette
+        try:
+            new = edits.validated(old, "colour", **changes)
+            if new.code in {c.code for c in palette if c.key != old.key}:
+                raise BadInput(f"The code {new.code} already stands for another colour.", "code")
+        except BadInput as error:
+            self._show_colour()
+            self.say(str(error))
+            return
+        self.say("")
+        self._document.apply(edits.set_palette([new if c.key == old.key else c for c in palette], "Change colour"))
+
+    def _rename(self) -> None:
+        name = self.name.text().strip()
+        if name and name != self.current.name:
+            self.change(name=name[:60])
+
+    def _recode(self) -> None:
+        code = self.code.text().strip()[:4]
+        if code != self.current.code:
+            self.change(code=code)
+
+    def _pick(self) -> None:
+        picked = QColorDialog.getColor(QColor(self.current.hex), self, "Colour of the balloon")
+        if picked.isValid():
+            self.change(hex=picked.name())
+
+    def add(self) -> None:
+        """Add a grey colour to be named and coloured."""
+        numbers = len(self._document.job.palette) + 1
+        self._append([(f"new colour {numbers}", _NEW_HEX)])
+        self.name.setFocus()
+        self.name.selectAll()
+
+    def _append(self, found: list[tuple[str, str]]) -> None:
+        palette = self._document.job.palette
+        if self._document.apply(edits.set_palette((*palette, *named_colours(found, palette)), "Add colours")):
+            self.list.setCurrentRow(len(palette))
+
+    def _choose(self, place: int, key: str) -> None:
+        self._chosen[place] = key
+
+    def add_stuffed(self, outer: str, inner: str) -> None:
+        """Add a double-stuffed colour of two others."""
+        job = self._document.job
+        one, two = job.colour(outer), job.colour(inner)
+        if outer == inner or one.outer or two.outer:
+            self.say("A double-stuffed colour takes two different plain ones.")
+            return
+        self.say("")
+        made = named_colours([(f"{one.name} over {two.name}"[:60], mixed_look(one.hex, two.hex))], job.palette)[0]
+        stuffed = replace(made, outer=outer, inner=inner, finish=one.finish)
+        if self._document.apply(edits.set_palette((*job.palette, stuffed), "Add double-stuffed colour")):
+            self.list.setCurrentRow(len(job.palette))
+
+    def _remove(self) -> None:
+        try:
+            colour_edits.remove_colour(self.current.key).change(self._document.job)
+        except BadInput as error:
+            self.say(str(error))
+            return
+        self.say("")
+        self._document.apply(colour_edits.remove_colour(self.current.key))
+
+    # --- files -------------------------------------------------------------------------------------
+
+    def ask_file(self, title: str, kinds: str) -> Path | None:
+        """Ask for a file to read."""
+        text, _ = QFileDialog.getOpenFileName(self, title, str(Path.home()), kinds)
+        return Path(text) if text else None
+
+    def _from_picture(self) -> None:
+        if path := self.ask_file("Palette from a picture", "Pictures (*.png *.jpg *.jpeg *.svg)"):
+            self.take_picture(path)
+
+    def take_picture(self, path: Path) -> None:
+        """Add the main colours of a picture."""
+        try:
+            found = palette_of(read_picture(path), _FROM_PICTURE, path.name)
+        except KakushiError as error:
+            self.say(str(error))
+            return
+        self.say("")
+        self._append([(f"{path.stem[:40]} {i}", colour) for i, colour in enumerate(found, 1)])
+
+    def _import(self) -> None:
+        if path := self.ask_file("Colours from a GIMP palette", "GIMP palettes (*.gpl);;All files (*)"):
+            self.take_gpl(path)
+
+    def take_gpl(self, path: Path) -> None:
+        """Add the colours of a GIMP palette."""
+        try:
+            found = read_gpl(path)
+        except KakushiError as error:
+            self.say(str(error))
+            return
+        self.say("")
+        self._append([(c.name, c.hex) for c in found])
+
+    def _export(self) -> None:
+        text, _ = QFileDialog.getSaveFileName(
+            self, "Save as a GIMP palette", str(Path.home() / "palette.gpl"), "GIMP palettes (*.gpl)"
+        )
+        if not text:
+            return
+        try:
+            job = self._document.job
+            write_atomically(Path(text), palette_gpl(job.palette, job.brief.title).encode())
+        except KakushiError as error:
+            self.say(str(error))
+
+    def _keep_palette(self) -> None:
+        if not self._keep(replace(self._document.studio, palette=self._document.job.palette)):
+            self.say("The studio file could not be written; nothing was changed.")
+
+    def _take_palette(self) -> None:
+        palette = self._document.job.palette
+        new = [c for c in self._document.studio.palette if c.key not in {p.key for p in palette}]
+        if not self._document.studio.palette:
+            self.say("The studio has no palette of its own yet.")
+        elif not new:
+            self.say("Every colour of the studio is here already.")
+        else:
+            recoded = named_colours([(c.name, c.hex) for c in new], palette)
+            added = [replace(c, code=r.code) for c, r in zip(new, recoded, strict=True)]
+            self.say("")
+            self._document.apply(edits.set_palette((*palette, *added), "Add colours"))

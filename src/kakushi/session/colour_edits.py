@@ -1,0 +1,161 @@
+"""Edits of colour: hand paint, layers, swaps, the palette. See `session.edits`."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Hashable, Mapping, Sequence
+from typing import Any
+
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.job import Group, Job, Piece, Row, RowsGroup
+from kakushi.model.layers import ColourLayer
+from kakushi.model.values import replace
+from kakushi.session.edits import piece_edit, resized_slot, set_piece
+from kakushi.session.session import Edit
+
+SlotKey = tuple[int, int]
+"""A row's key and a slot from 0."""
+
+
+def paint(key: int, colours: Mapping[SlotKey, str | None], stroke: Hashable = None) -> Edit:
+    """Paint balloons by hand; None gives them back to the pattern. Strokes of one drag merge."""
+    name = "Paint" if any(colours.values()) else "Back to the pattern"
+    return piece_edit(
+        name, key, lambda piece: _with_slots(piece, colours), None if stroke is None else ("paint", key, stroke)
+    )
+
+
+def _with_slots(piece: Piece, colours: Mapping[SlotKey, str | None]) -> Piece:
+    def change(row: Row) -> Row:
+        slots = tuple(
+            replace(slot, colour=colours[row.key, i]) if (row.key, i) in colours else slot
+            for i, slot in enumerate(row.slots)
+        )
+        return row if slots == row.slots else replace(row, slots=slots)
+
+    return _each_row(piece, change)
+
+
+def _each_row(piece: Piece, change: Any) -> Piece:
+    groups: list[Group] = [
+        replace(group, rows=tuple(change(row) for row in group.rows)) if isinstance(group, RowsGroup) else group
+        for group in piece.groups
+    ]
+    return replace(piece, groups=tuple(groups))
+
+
+def clear_paint(key: int) -> Edit:
+    """Give every balloon back to the pattern."""
+
+    def change(row: Row) -> Row:
+        return replace(row, slots=tuple(replace(slot, colour=None) for slot in row.slots))
+
+    return piece_edit("Clear hand paint", key, lambda piece: _each_row(piece, change))
+
+
+def show_paint(key: int, shown: bool) -> Edit:
+    """Show or hide the hand paint."""
+    return set_piece(key, "Show hand paint" if shown else "Hide hand paint", paint_shown=shown)
+
+
+def set_layer(key: int, index: int, layer: ColourLayer) -> Edit:
+    """Change one layer, from 0 at the bottom; changes of one layer in a row merge."""
+
+    def change(piece: Piece) -> Piece:
+        if not 0 <= index < len(piece.layers):
+            raise BadInput("That layer is no longer there.", "layer")
+        return replace(piece, layers=(*piece.layers[:index], layer, *piece.layers[index + 1 :]))
+
+    return piece_edit(f"Change {layer.kind}", key, change, ("layer", key, index, layer.kind))
+
+
+def add_layer(key: int, layer: ColourLayer) -> Edit:
+    """Lay a layer on top of the others."""
+    return piece_edit(f"Add {layer.kind}", key, lambda piece: replace(piece, layers=(*piece.layers, layer)))
+
+
+def remove_layer(key: int, index: int) -> Edit:
+    """Take a layer away."""
+    return piece_edit(
+        "Remove layer",
+        key,
+        lambda piece: replace(piece, layers=tuple(x for i, x in enumerate(piece.layers) if i != index)),
+    )
+
+
+def move_layer(key: int, index: int, by: int) -> Edit:
+    """Move a layer up (positive) or down among the others."""
+
+    def change(piece: Piece) -> Piece:
+        layers = list(piece.layers)
+        layer = layers.pop(index)
+        layers.insert(min(max(index + by, 0), len(layers)), layer)
+        return replace(piece, layers=tuple(layers))
+
+    return piece_edit("Move layer", key, change)
+
+
+def swap_colours(key: int, one: str, other: str) -> Edit:
+    """Exchange two colours everywhere on a piece: layers, hand paint, balls, parts."""
+    swapped = {one: other, other: one}
+    return piece_edit(
+        "Swap colours", key, lambda piece: Piece.model_validate(_swapped(piece.model_dump(), swapped, ""))
+    )
+
+
+_COLOUR_FIELDS = frozenset({"colour", "inner_colour", "colours", "lanes", "cells"})
+
+
+def _swapped(value: Any, swapped: Mapping[str, str], field: str) -> Any:
+    if isinstance(value, dict):
+        return {name: _swapped(inner, swapped, name) for name, inner in value.items()}
+    if isinstance(value, list | tuple):
+        return [_swapped(inner, swapped, field) for inner in value]
+    return swapped.get(value, value) if field in _COLOUR_FIELDS and isinstance(value, str) else value
+
+
+def resize_slots(key: int, slots: Sequence[SlotKey], steps: int, studio: Studio) -> Edit:
+    """Size some balloons by sizer steps: a proud motif, or level again."""
+    chosen = set(slots)
+
+    def change(row: Row) -> Row:
+        sized = tuple(
+            resized_slot(slot, steps, studio) if (row.key, i) in chosen else slot for i, slot in enumerate(row.slots)
+        )
+        return row if sized == row.slots else replace(row, slots=sized)
+
+    return piece_edit("Make proud" if steps > 0 else "Make level", key, lambda piece: _each_row(piece, change))
+
+
+def colour_uses(job: Job) -> Counter[str]:
+    """How often the pieces of a job name each colour, in layers, paint, balls and parts."""
+    found: Counter[str] = Counter()
+    for piece in job.pieces:
+        _count(piece.model_dump(), found, "")
+    return found
+
+
+def _count(value: Any, found: Counter[str], field: str) -> None:
+    if isinstance(value, dict):
+        for name, inner in value.items():
+            _count(inner, found, name)
+    elif isinstance(value, list | tuple):
+        for inner in value:
+            _count(inner, found, field)
+    elif field in _COLOUR_FIELDS and isinstance(value, str):
+        found[value] += 1
+
+
+def remove_colour(key: str) -> Edit:
+    """Take a colour out of the palette. Raises BadInput, when applied, while it is used."""
+
+    def change(job: Job) -> Job:
+        if len(job.palette) == 1:
+            raise BadInput("A palette keeps at least one colour.", "palette")
+        used = colour_uses(job)[key] + sum(key in (c.outer, c.inner) for c in job.palette)
+        if used:
+            raise BadInput(f"“{job.colour(key).name}” is still used; swap it for another first.", "palette")
+        return replace(job, palette=tuple(c for c in job.palette if c.key != key))
+
+    return Edit("Remove colour", change)

@@ -14,7 +14,6 @@ from kakushi.desktop.painting import ink_on
 from kakushi.desktop.piece_image import Look, PieceImage
 from kakushi.desktop.tally import figures, height_figure
 from kakushi.model.job import uniform_row
-from kakushi.model.layers import BandsLayer, SolidLayer
 from kakushi.model.units import UnitSystem, inches
 from kakushi.session import edits
 from kakushi.shape.profile import handle_values
@@ -111,36 +110,6 @@ def test_the_fit_can_be_stopped_by_key(demo, planned, qtbot) -> None:
     assert "Stopped" in demo.notice.text
     planned(demo)
     assert demo.document.piece.rows == before
-
-
-def test_colours_are_added_with_a_code_of_their_own(demo, qtbot) -> None:
-    demo.show_stage("colour")
-    codes = {c.code for c in demo.document.job.palette}
-    demo.colour_panel._add()
-    demo.colour_panel._add()
-    added = demo.document.job.palette[-2:]
-    assert len({*codes, *(c.code for c in added)}) == len(codes) + 2
-    assert demo.colour_panel._current().key == added[-1].key
-    demo.colour_panel._change(hex="#zzz")
-    assert "was not changed" in demo.colour_panel.problem.text()
-    assert demo.document.job.palette[-1].hex == added[-1].hex
-
-
-def test_patterns_turn_into_one_another(demo, planned, qtbot) -> None:
-    demo.show_stage("colour")
-    qtbot.mouseClick(named(demo, QToolButton, "Pattern solid"), Qt.MouseButton.LeftButton)
-    assert demo.document.piece.layers == (SolidLayer(colour="harbour-blue"),)
-    named(demo, QComboBox, "Colour").chosen.emit("rope")
-    qtbot.mouseClick(named(demo, QToolButton, "Pattern bands"), Qt.MouseButton.LeftButton)
-    layer = demo.document.piece.layers[-1]
-    assert isinstance(layer, BandsLayer)
-    assert layer.bands[0].colour == "rope"
-    demo.colour_panel._set_band_count(4)
-    assert len(demo.document.piece.layers[-1].bands) == 4
-    assert named(demo, QComboBox, "Colour of band 4").currentData() == demo.document.piece.layers[-1].bands[3].colour
-    planned(demo)
-    expected = [band.colour for band in demo.document.piece.layers[-1].bands for _ in range(band.rows)]
-    assert [line[0] for line in demo.document.piece_plan.colouring] == (expected * 2)[:10]
 
 
 def test_a_height_that_misses_is_said_in_words(demo, planned) -> None:

@@ -27,7 +27,6 @@ from kakushi.desktop.shortcuts import ShortcutsDialog
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.job import Brief, Job
-from kakushi.model.layers import SpiralLayer
 from kakushi.model.units import UnitSystem, inches
 
 Key = Qt.Key
@@ -149,35 +148,6 @@ def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> 
     assert demo.document.row_index == 6
     qtbot.mouseMove(demo.workbench.ladder, demo.workbench.ladder.card_box(1).center().toPoint())
     qtbot.waitUntil(lambda: demo.document.hovered_row == 1)
-
-
-def test_colours_show_on_balloons_cards_and_counts(demo, planned, qtbot) -> None:
-    geometry = demo.document.piece_plan.geometry
-    demo.show_stage("colour")
-    hand = named(demo, QComboBox, "Spiral hand")
-    hand.setFocus()
-    press(qtbot, hand, Key.Key_Down)
-    hand.activated.emit(1)
-    lane = named(demo, QComboBox, "Lane 1")
-    lane.chosen.emit("signal-red")
-    layer = demo.document.piece.layers[-1]
-    assert isinstance(layer, SpiralLayer)
-    assert (layer.hand.value, layer.lanes[0]) == ("left", "signal-red")
-    planned(demo)
-    found = demo.document.piece_plan
-    assert found.geometry is geometry, "a change of colour settles nothing again"
-    assert found.colouring[0] == ("signal-red", "sail-white", "harbour-blue", "sail-white")
-    assert found.colouring[1] == ("sail-white", "harbour-blue", "sail-white", "signal-red")
-    needed = {s.colour: s.needed for s in found.supplies}
-    assert needed == {"signal-red": 20, "harbour-blue": 20, "sail-white": 40}
-    qtbot.mouseClick(named(demo, QToolButton, "Pattern bands"), Qt.MouseButton.LeftButton)
-    named(demo, QSpinBox, "Rows of band 1").setValue(3)
-    planned(demo)
-    assert [line[0] for line in demo.document.piece_plan.colouring[:4]] == ["signal-red"] * 3 + ["sail-white"]
-    type_into(qtbot, named(demo, QLineEdit, "Code of the colour"), "SW")
-    assert any("already stands" in label.text() for label in demo.colour_panel.findChildren(QLabel))
-    type_into(qtbot, named(demo, QLineEdit, "Name of the colour"), "deep harbour")
-    assert demo.document.job.palette[0].name == "deep harbour"
 
 
 def test_copies_and_spares_fill_the_supplies_list(demo, planned, qtbot) -> None:

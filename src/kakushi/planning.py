@@ -14,6 +14,7 @@ from kakushi.attention import advice, packing_warnings, row_warnings, settling_w
 from kakushi.colour.colouring import Colouring, colour_rows, pattern_of
 from kakushi.colour.faults import Fault, colour_faults
 from kakushi.colour.surface import Surface, surface_of
+from kakushi.colour.words import turn_words
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import (
@@ -29,6 +30,7 @@ from kakushi.model.job import (
     Piece,
     Row,
     RowsGroup,
+    Slot,
     Tightness,
     size_count,
 )
@@ -124,6 +126,14 @@ class PiecePlan:
         """Different sizer settings: pairs of nominal size and sized diameter."""
         return size_count(self.piece.rows)
 
+    def turned(self, row: int, job: Job) -> str:
+        """How a row (from 0) is brought on, in words: which colour into which gap of the row below."""
+        names = {colour.key: colour.name for colour in job.palette}
+        keys = {key for line in self.colouring for key in line}
+        names |= {key: job.colour(key).name for key in keys if key not in names}
+        below = self.colouring[row - 1] if row else ()
+        return turn_words(self.surface, row, self.colouring[row], below, names)
+
     def balloon_colours(self) -> list[str]:
         """Colour key per balloon of the column, in the geometry's order."""
         return [colour for line in self.colouring for colour in line]
@@ -189,7 +199,26 @@ def _surface(rows: tuple[Row, ...], geometry: Geometry) -> Surface:
 
 def _assembly(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Assembly:
     foot_angle = math.radians(piece.foot_angle_deg)
-    return _assembled(groups, packing_of(piece, studio), piece.joint, foot_angle, _foot_mm(piece.frame))
+    plain = tuple(map(_plain, groups))
+    return _assembled(plain, packing_of(piece, studio), piece.joint, foot_angle, _foot_mm(piece.frame))
+
+
+def _plain(group: Group) -> Group:
+    """A group without its hand paint: colours never settle anything again."""
+    if isinstance(group, RowsGroup):
+        return group.model_copy(update={"rows": tuple(map(_plain_row, group.rows))})
+    if isinstance(group, BallGroup):
+        return group.model_copy(update={"slots": _plain_slots(group.slots)})
+    return group
+
+
+@lru_cache(maxsize=4096)
+def _plain_row(row: Row) -> Row:
+    return row.model_copy(update={"slots": _plain_slots(row.slots), "pinned": False})
+
+
+def _plain_slots(slots: tuple[Slot, ...]) -> tuple[Slot, ...]:
+    return tuple(slot.model_copy(update={"colour": None, "inner_colour": None}) for slot in slots)
 
 
 @lru_cache(maxsize=256)

@@ -22,6 +22,7 @@ from kakushi.formats.paths import studio_path
 from kakushi.formats.pdf import pack_pdf
 from kakushi.formats.plan_json import miss_json, piece_json, plan_json
 from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_svg
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, KakushiError
@@ -42,7 +43,7 @@ from kakushi.planning import PiecePlan, Plan, fit_piece, plan, with_rows
 from kakushi.shape.profile import PRESETS, default_outline
 
 COMMANDS = ("fit", "plan", "export", "render")
-FORMATS = ("pdf", "csv", "png")
+FORMATS = ("pdf", "csv", "png", "svg")
 MOST_PIXELS = 40_000_000
 
 
@@ -131,12 +132,13 @@ def _fit(asked: argparse.Namespace) -> None:
     studio = _studio()
     result = fit_piece(piece, studio)
     job = Job(brief=job.brief, pieces=(with_rows(piece, result.rows),))
-    found = plan(job, studio).pieces[0]
+    planned = plan(job, studio)
+    found = planned.pieces[0]
     if asked.output:
         save_job(job, asked.output)
     if asked.json:
         told = {"notes": list(result.notes), "misses": [miss_json(miss) for miss in result.misses]}
-        print(json.dumps(piece_json(found, job, asked.geometry) | told, indent=1))
+        print(json.dumps(piece_json(found, planned, asked.geometry) | told, indent=1))
     else:
         print("\n".join([_words(found, job), *(f"  note: {note}" for note in result.notes)]))
 
@@ -235,10 +237,13 @@ def _add_export(commands: argparse._SubParsersAction[_Parser]) -> None:
     p.add_argument("--to", type=Path, required=True, help="folder, made if missing")
     p.add_argument("--formats", default=",".join(FORMATS), help=f"of {','.join(FORMATS)} (default all)")
     p.add_argument("--units", choices=[u.value for u in UnitSystem], default=UnitSystem.METRIC.value)
+    p.add_argument("--scale", type=float, default=0.1, help="of the skin drawn as SVG, 1 is full size (default 0.1)")
     p.set_defaults(run=_export)
 
 
 def _export(asked: argparse.Namespace) -> None:
+    if not SMALLEST_SCALE <= asked.scale <= 1:
+        raise BadInput(f"The scale of the skin must lie between {SMALLEST_SCALE:g} and 1.")
     formats = [f.strip().lower() for f in asked.formats.split(",") if f.strip()]
     if strange := [f for f in formats if f not in FORMATS]:
         raise BadInput(f"Cannot export “{strange[0][:20]}” yet; there are {', '.join(FORMATS)}.")
@@ -249,11 +254,13 @@ def _export(asked: argparse.Namespace) -> None:
         _write(asked.to / f"{stem}.pdf", pack_pdf(found, UnitSystem(asked.units)))
     if "csv" in formats:
         _write(asked.to / f"{stem}-supplies.csv", supplies_csv(found).encode())
-    if "png" in formats:
-        for piece in found.pieces:
-            slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
-            image = piece_image(piece, found.job, 800, 1000)
-            _write(asked.to / f"{stem}-{piece.piece.key}-{slug[:60]}.png", png_bytes(image))
+    for piece in found.pieces:
+        slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
+        name = f"{stem}-{piece.piece.key}-{slug[:60]}"
+        if "png" in formats:
+            _write(asked.to / f"{name}.png", png_bytes(piece_image(piece, found.job, 800, 1000)))
+        if "svg" in formats and piece.piece.rows:
+            _write(asked.to / f"{name}-skin.svg", skin_svg(piece, found.job, asked.scale).encode())
 
 
 def _write(path: Path, data: bytes) -> None:

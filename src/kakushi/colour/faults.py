@@ -10,7 +10,7 @@ import numpy as np
 
 from kakushi.colour.colouring import Colouring, twins
 from kakushi.colour.surface import Surface
-from kakushi.model.layers import ColourLayer, MixLayer, SpiralLayer
+from kakushi.model.layers import ColourLayer, MixLayer, SpiralLayer, colours_of
 
 _MOST_NAMED = 5
 
@@ -34,8 +34,9 @@ def colour_faults(
     found = [*_odd_counts(surface)]
     if any(isinstance(layer, SpiralLayer) for layer in shown):
         found += [*_changed_hands(surface), *_strayed(colouring, pattern)]
-    if any(isinstance(layer, MixLayer) for layer in shown):
-        found += _twins(colouring, surface)
+    mixes = [layer for layer in shown if isinstance(layer, MixLayer)]
+    if mixes:
+        found += _twins(colouring, surface, {key for layer in mixes for key in colours_of(layer)})
     return tuple(found)
 
 
@@ -65,8 +66,9 @@ def _strayed(colouring: Colouring, pattern: Colouring) -> list[Fault]:
     return [Fault(f"Painted colours leave the spiral in {_named(rows)}.", tuple(rows))] if rows else []
 
 
-def _twins(colouring: Colouring, surface: Surface) -> list[Fault]:
-    touching = twins(colouring, surface)
+def _twins(colouring: Colouring, surface: Surface, mixed: set[str]) -> list[Fault]:
+    flat = [key for line in colouring for key in line]
+    touching = [pair for pair in twins(colouring, surface) if flat[pair[0]] in mixed]
     if not touching:
         return []
     rows = sorted({int(row) for pair in touching for row in surface.row_of[np.array(pair)]})

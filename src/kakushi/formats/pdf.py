@@ -31,6 +31,7 @@ from reportlab.platypus import (
 )
 
 from kakushi.formats.paths import data_path
+from kakushi.formats.pdf_cards import card_pages, tied_table
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.cautions import ESTIMATE, GENERAL
@@ -84,10 +85,12 @@ def pack_pdf(plan: Plan, units: UnitSystem = UnitSystem.METRIC, only: str | None
             NextPageTemplate(f"piece{index}"),
             *([PageBreak()] if index else []),
             *_build_sheet(piece, plan.job, units),
+            *card_pages(plan, piece.piece.key, units, _style, _fonts()),
         ]
     if only is None:
         templates.append(_template(document, "supplies", plan.job, "Supplies"))
         story += [NextPageTemplate("supplies"), *([PageBreak()] if pieces else []), *_supplies(plan)]
+        story += [Spacer(1, 12), *tied_table(plan, units, _style, _GRID)]
     document.addPageTemplates(templates)
     document.build(story or [Spacer(1, 1)], canvasmaker=_NumberedCanvas)
     return buffer.getvalue()
@@ -198,7 +201,7 @@ def _swatches(used: Sequence[BalloonColour]) -> Drawing:
 
 
 def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
-    heads = ["Row", "Count", "Nominal", "Sized to", "Knot at", "Colours from slot 1, anticlockwise from above"]
+    heads = ["Row", "Count", "Nominal", "Sized to", "Knot at", "Colours from slot 1, anticlockwise", "How it is turned"]
     cells: list[list[Any]] = [[Paragraph(h, _style(9, bold=True)) for h in heads]]
     for index, row in enumerate(piece.piece.rows):
         nominals = " / ".join(dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots))
@@ -206,8 +209,10 @@ def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
         knot = format_length(float(piece.geometry.knots[index]), units)
         words = [str(index + 1), str(row.count), nominals, sizes, knot]
         colours = [job.colour(key) for key in piece.colouring[index]]
-        cells.append([*(Paragraph(w, _style(10)) for w in words), _swatches(colours)])
-    table = LongTable(cells, colWidths=[14 * mm, 16 * mm, 20 * mm, 24 * mm, 26 * mm, None], repeatRows=1)
+        turned = Paragraph(escape(piece.turned(index, job)), _style(8))
+        cells.append([*(Paragraph(w, _style(10)) for w in words), _swatches(colours), turned])
+    widest = max((row.count for row in piece.piece.rows), default=4) * _SWATCH_W + 4
+    table = LongTable(cells, colWidths=[11 * mm, 13 * mm, 17 * mm, 18 * mm, 20 * mm, widest, None], repeatRows=1)
     table.setStyle(_GRID)
     return table
 

@@ -20,18 +20,10 @@ def plan_json(plan: Plan, only: str | None = None, geometry: bool = False) -> di
     pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
     return {
         "job": plan.job.brief.title,
-        "pieces": [_with_tying(piece_json(p, plan.job, geometry), p, plan) for p in pieces],
+        "pieces": [piece_json(p, plan, geometry) for p in pieces],
         "supplies": [_supply(line, plan.job) for line in plan.supplies],
         "duplets": [_tied(kind) for kind in tying_of(plan).kinds],
     }
-
-
-def _with_tying(found: dict[str, Any], piece: PiecePlan, plan: Plan) -> dict[str, Any]:
-    tying = tying_of(plan)
-    for index, row in enumerate(found["rows"]):
-        way = tying.of_row(piece.piece.key, index)
-        row["tying"] = None if way is None else _tying(way)
-    return found
 
 
 def _tying(way: RowTying) -> dict[str, Any]:
@@ -63,7 +55,7 @@ def _tied(kind: TiedKind) -> dict[str, Any]:
     }
 
 
-def piece_json(piece: PiecePlan, job: Job, geometry: bool = False) -> dict[str, Any]:
+def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str, Any]:
     """One piece; lengths in mm to the hundredth, match as a share of 1."""
     found: dict[str, Any] = {
         "name": piece.piece.name,
@@ -75,8 +67,8 @@ def piece_json(piece: PiecePlan, job: Job, geometry: bool = False) -> dict[str, 
         "match_min": round(piece.match.worst, 4) if piece.match else None,
         "balloon_count": piece.balloon_count,
         "distinct_sizes": piece.distinct_sizes,
-        "rows": [_row(piece, index) for index in range(len(piece.piece.rows))],
-        "supplies": [_supply(line, job) for line in piece.supplies],
+        "rows": [_row(piece, index, plan) for index in range(len(piece.piece.rows))],
+        "supplies": [_supply(line, plan.job) for line in piece.supplies],
         "uses": [
             {"kind": u.kind.value, "nominal_in": u.nominal_in, "colour": u.colour, "count": u.count, "seen": u.seen}
             for u in piece.uses
@@ -108,12 +100,13 @@ def _mm(value: float) -> float:
     return round(float(value), 2)
 
 
-def _row(piece: PiecePlan, index: int) -> dict[str, Any]:
+def _row(piece: PiecePlan, index: int, plan: Plan) -> dict[str, Any]:
     row = piece.piece.rows[index]
     nominals = {slot.nominal_in for slot in row.slots}
     turns = piece.geometry.turns
     turn = turns[index] - turns[index - 1] if index else turns[0]
     measure = piece.measures[index]
+    way = tying_of(plan).of_row(piece.piece.key, index)
     return {
         "row": index + 1,
         "count": row.count,
@@ -130,6 +123,7 @@ def _row(piece: PiecePlan, index: int) -> dict[str, Any]:
             {"slot": i + 1, "nominal_in": s.nominal_in, "diameter_mm": _mm(s.diameter_mm), "colour": colour}
             for i, (s, colour) in enumerate(zip(row.slots, piece.colouring[index], strict=True))
         ],
+        "tying": None if way is None else _tying(way),
     }
 
 

@@ -17,6 +17,7 @@ _HALF = _HALF / np.linalg.norm(_HALF)
 _LIGHT_XYZ = tuple(float(v) for v in _LIGHT)
 _HALF_XYZ = tuple(float(v) for v in _HALF)
 _STEPS = 1024
+_DOTS, _DOT_EDGE = 8.0, 0.45
 _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
 
@@ -76,7 +77,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     shine = _shine_table(gloss)[finish[owner], _step(_dot(nx, ny, nz, _HALF_XYZ))]
     away = 1 - nz
     shine = shine + np.float32(0.10) * away * away * away
-    colour = rgb[owner] * light[:, None]
+    colour = _with_print(rgb[owner], finish[owner], nx, ny) * light[:, None]
     colour += (1 - colour) * shine[:, None]
     picture[line, column, :3] = np.clip(colour * 255 + 0.5, 0, 255)
     opacity = np.array([g.opacity for g in gloss], dtype=np.float32)[finish[owner]]
@@ -106,6 +107,19 @@ def _surface(
         nx[on_pole] = pole_across(buffers.view, buffers.pole, column[on_pole])
         ny[on_pole] = 0.0
     return owner, nx.astype(np.float32), ny.astype(np.float32), coverage
+
+
+def _with_print(
+    colour: NDArray[np.float32], finish: NDArray[np.int32], nx: NDArray[np.float32], ny: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Dots on printed balloons, (k, 3): lighter on dark colours, darker on light ones."""
+    printed = np.flatnonzero(finish == list(_GLOSS).index(Finish.PRINTED))
+    if len(printed):
+        across, up = np.arcsin(np.clip(nx[printed], -1, 1)), np.arcsin(np.clip(ny[printed], -1, 1))
+        dots = printed[np.cos(_DOTS * across) * np.cos(_DOTS * up) > _DOT_EDGE]
+        light = colour[dots].mean(axis=1, keepdims=True) > 0.5
+        colour[dots] = np.where(light, colour[dots] * 0.62, colour[dots] + (1 - colour[dots]) * 0.55)
+    return colour
 
 
 def _borders_nothing(identity: NDArray[np.int32]) -> NDArray[np.bool_]:

@@ -58,6 +58,7 @@ class RowEditor(QWidget):
         self._seed = 0
         self._measures = quiet()
         self.plan_view = PlanView(document, theme)
+        self._words = quiet()
         self._buttons: list[tuple[QToolButton, str]] = []
         self._problem = QLabel()
         self._problem.setProperty("role", "wrong")
@@ -110,6 +111,7 @@ class RowEditor(QWidget):
         layout.addWidget(self._hint)
         layout.addWidget(self._body)
         layout.addWidget(self.plan_view)
+        layout.addWidget(self._words)
 
     def _stepped(self, middle: QWidget, down: str, up: str) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -174,7 +176,9 @@ class RowEditor(QWidget):
         found, index = self._document.piece_plan, self._document.row_index
         if found is None or index is None or index >= len(found.geometry.knots):
             self._measures.setText("")
+            self._words.setText("")
             return
+        self._words.setText(found.turned(index, self._document.plan.job))
         measure, units = found.measures[index], self._document.units
         words = [
             f"{format_length(measure.width, units)} across",

@@ -22,7 +22,7 @@ from kakushi.formats.paths import studio_path
 from kakushi.formats.pdf import pack_pdf
 from kakushi.formats.plan_json import miss_json, piece_json, plan_json
 from kakushi.formats.png import piece_image, png_bytes
-from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_svg
+from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, KakushiError
@@ -238,6 +238,7 @@ def _add_export(commands: argparse._SubParsersAction[_Parser]) -> None:
     p.add_argument("--formats", default=",".join(FORMATS), help=f"of {','.join(FORMATS)} (default all)")
     p.add_argument("--units", choices=[u.value for u in UnitSystem], default=UnitSystem.METRIC.value)
     p.add_argument("--scale", type=float, default=0.1, help="of the skin drawn as SVG, 1 is full size (default 0.1)")
+    p.add_argument("--pages", action="store_true", help="the skin also in A4 pages with marks")
     p.set_defaults(run=_export)
 
 
@@ -261,6 +262,9 @@ def _export(asked: argparse.Namespace) -> None:
             _write(asked.to / f"{name}.png", png_bytes(piece_image(piece, found.job, 800, 1000)))
         if "svg" in formats and piece.piece.rows:
             _write(asked.to / f"{name}-skin.svg", skin_svg(piece, found.job, asked.scale).encode())
+            pages = skin_pages(piece, found.job, asked.scale) if asked.pages else []
+            for number, page in enumerate(pages, 1):
+                _write(asked.to / f"{name}-skin-page-{number}.svg", page.encode())
 
 
 def _write(path: Path, data: bytes) -> None:

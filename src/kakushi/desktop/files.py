@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.theme import Theme
@@ -16,6 +16,7 @@ from kakushi.formats.job_file import SUFFIX, load_job, save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.recovery import Recovery, discard
+from kakushi.formats.skin_svg import skin_pages, skin_svg
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.job import Job, PointsOutline
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
 
 _EVEN = 0.02
 _LEAST_COLUMNS = 9
+_SCALES = (1, 2, 5, 10)
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 _PICTURE_SIZE = (1200, 1500)
 
@@ -209,6 +211,35 @@ class Files:
         accepted = dialog.exec() == QDialog.DialogCode.Accepted
         dialog.deleteLater()
         return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None
+
+    def ask_scale(self) -> float | None:
+        """Ask for the scale of a printed skin."""
+        words, ok = QInputDialog.getItem(
+            self._window, "Skin as SVG", "Scale", [f"1 : {scale}" for scale in _SCALES], 0, False
+        )
+        return 1 / int(words.split(":")[1]) if ok else None
+
+    def export_skin(self) -> None:
+        """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
+        found = self._document.piece_plan
+        if found is None or not found.piece.rows:
+            self._document.told.emit("There are no rows yet: press F5 to choose them.")
+            return
+        scale = self.ask_scale()
+        name = found.piece.name.replace("/", "-")[:60]
+        path = self.ask_save("Save the skin as SVG", f"{name} skin.svg", "SVG drawings (*.svg)") if scale else None
+        if scale is None or path is None:
+            return
+        job = self._document.plan.job
+        pages = skin_pages(found, job, scale)
+
+        def write() -> None:
+            write_atomically(path, skin_svg(found, job, scale).encode())
+            for number, page in enumerate(pages if len(pages) > 1 else [], 1):
+                write_atomically(path.with_name(f"{path.stem} page {number}.svg"), page.encode())
+
+        more = f", and {len(pages)} pages beside it" if len(pages) > 1 else ""
+        self._written(write, f"Saved as “{path.name}”{more}.")
 
     def export_outline(self) -> None:
         """The selected piece's outline as SVG, in millimetres."""

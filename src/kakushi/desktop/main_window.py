@@ -194,6 +194,7 @@ class MainWindow(QMainWindow):
             _Command("File", "Print build sheets and supplies (PDF)…", "Ctrl+P", files.export_pdf),
             _Command("File", "Save supplies as CSV…", "", files.export_csv),
             _Command("File", "Save picture of the piece…", "", self._save_picture),
+            _Command("File", "Save the skin as SVG…", "", files.export_skin),
             _Command("File", "-", "", lambda: None),
             _Command("File", "Quit", "Ctrl+Q", self.close),
             _Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo"),

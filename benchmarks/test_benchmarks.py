@@ -8,6 +8,8 @@ import sys
 
 import pytest
 
+from kakushi.colour.mix import mixed
+from kakushi.colour.surface import surface_of
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
 from kakushi.model.job import Job, Piece, RowsGroup, uniform_row
 from kakushi.model.layers import SpiralLayer
@@ -102,3 +104,11 @@ def test_start(benchmark, script: str) -> None:
         subprocess.run(command, env=environment, check=True, stderr=subprocess.DEVNULL)
 
     benchmark.pedantic(start, rounds=5, warmup_rounds=1)
+
+
+def test_mix_of_a_thousand(benchmark) -> None:
+    count = 250
+    geometry = settle([equal_row(4, 216.0, 45.0)] * count, Packing())
+    surface = surface_of(geometry, (4,) * count)
+    found = benchmark(lambda: mixed(4 * count, surface.pairs, [40, 35, 25], 1, surface.beside))
+    assert found.twins == 0

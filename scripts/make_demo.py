@@ -23,7 +23,7 @@ from kakushi.model.job import (
     PresetOutline,
     SeenSides,
 )
-from kakushi.model.layers import Band, BandsLayer, SpiralLayer
+from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
 from kakushi.planning import fit_piece, with_rows
 
 
@@ -39,7 +39,7 @@ PIECES = (
         outline=_outline("straight", width=500, top=1),
         copies=(Copy(label="left"), Copy(label="right")),
         seen_sides=SeenSides.FRONT_AND_BACK,
-        layers=(SpiralLayer(lanes=("harbour-blue", "sail-white", "harbour-blue", "sail-white")),),
+        layers=(SpiralLayer(lanes=("harbour-blue", "sail-white", "harbour-blue", "sail-white"), reverse_every=3),),
         fit=FitControls(counts=(4,), nominals=(5, 9, 11), max_sizes=1),
     ),
     Piece(
@@ -69,6 +69,46 @@ PIECES = (
         outline=_outline("vase", foot=330, belly=560, neck=270),
         layers=(SpiralLayer(lanes=("sea-glass", "sea-glass", "deep-teal", "sea-glass"), hand="left"),),
         fit=FitControls(counts=(4, 5), max_sizes=6),
+    ),
+    Piece(
+        key=4,
+        name="Harbour sign",
+        target_height_mm=1790,
+        outline=_outline("straight", width=520, top=1),
+        seen_sides=SeenSides.FRONT_AND_BACK,
+        layers=(
+            GradientLayer(colours=("deep-teal", "sea-glass"), dithered=True),
+            MotifLayer(
+                name="diamond",
+                cells=(
+                    ("", "", "lantern-yellow", "", ""),
+                    ("", "lantern-yellow", "signal-red", "lantern-yellow", ""),
+                    ("lantern-yellow", "signal-red", "signal-red", "signal-red", "lantern-yellow"),
+                    ("", "lantern-yellow", "signal-red", "lantern-yellow", ""),
+                    ("", "", "lantern-yellow", "", ""),
+                ),
+                side=Side.FRONT_AND_BACK,
+                tall=0.5,
+            ),
+        ),
+        fit=FitControls(counts=(6,), nominals=(9, 11), max_sizes=1),
+    ),
+    Piece(
+        key=5,
+        name="Kelp",
+        target_height_mm=700,
+        outline=_outline("cone", foot=300, top=150),
+        copies=(Copy(), Copy(), Copy(), Copy()),
+        layers=(
+            MixLayer(
+                shares=(
+                    Share(colour="deep-teal", parts=50),
+                    Share(colour="sea-glass", parts=25),
+                    Share(colour="rope", parts=25),
+                )
+            ),
+        ),
+        fit=FitControls(counts=(4,), nominals=(5,), max_sizes=4),
     ),
 )
 

@@ -12,6 +12,7 @@ from PyQt6.QtTest import QTest
 
 from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.dialogs.compare import CompareDialog
+from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.main_window import MainWindow
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
@@ -53,6 +54,14 @@ def _compare(window: MainWindow) -> None:
     dialog.close()
 
 
+def _palette(window: MainWindow) -> None:
+    window.show_palette()
+    dialog = next(d for d in window.findChildren(PaletteDialog))
+    QTest.qWait(400)
+    dialog.grab().save(str(FOLDER / "palette.png"))
+    dialog.close()
+
+
 def main() -> None:
     """Walk through the window as a sculptor would and keep one picture of each view."""
     app = build_application(["kakushi"])
@@ -77,9 +86,13 @@ def main() -> None:
         _take(window, "row-dark")
         window.switch_units()
         window.switch_theme()
-        window.document.select_piece(1)
+        window.document.select_piece(4)
         window.show_stage("colour")
         _take(window, "colour")
+        window.colour_panel.cards.setChecked(True)
+        _take(window, "cards")
+        window.colour_panel.cards.setChecked(False)
+        _palette(window)
         window.show_stage("supplies")
         _take(window, "supplies")
         window.show_stage("brief")

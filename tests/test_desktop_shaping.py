@@ -35,7 +35,7 @@ def opened(window, kind):
 
 @pytest.fixture
 def vase(demo, planned):
-    demo.document.select_piece(demo.document.job.pieces[-1].key)
+    demo.document.select_piece(3)
     planned(demo)
     return demo
 

@@ -74,7 +74,7 @@ class Shelf(QListWidget):
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
                 if found is not None:
                     item.setIcon(self._picture(found, mm_per_px))
-                lines = self.fontMetrics().boundingRect(0, 0, _CELL_W + 6, 999, Qt.TextFlag.TextWordWrap, item.text())
+                lines = self.fontMetrics().boundingRect(0, 0, _CELL_W - 8, 999, Qt.TextFlag.TextWordWrap, item.text())
                 item.setSizeHint(QSize(_CELL_W + 8, _CELL_H + lines.height() + 14))
         self._show_selection()
 

@@ -88,9 +88,10 @@ def pack_pdf(plan: Plan, units: UnitSystem = UnitSystem.METRIC, only: str | None
             *card_pages(plan, piece.piece.key, units, _style, _fonts()),
         ]
     if only is None:
-        templates.append(_template(document, "supplies", plan.job, "Supplies"))
-        story += [NextPageTemplate("supplies"), *([PageBreak()] if pieces else []), *_supplies(plan)]
-        story += [Spacer(1, 12), *tied_table(plan, units, _style, _GRID)]
+        tied = tied_table(plan, units, _style, _GRID)
+        for key, heading, part in (("tying", "Tying", tied), ("supplies", "Supplies", _supplies(plan))):
+            templates.append(_template(document, key, plan.job, heading))
+            story += [NextPageTemplate(key), *([PageBreak()] if story and part else []), *part]
     document.addPageTemplates(templates)
     document.build(story or [Spacer(1, 1)], canvasmaker=_NumberedCanvas)
     return buffer.getvalue()

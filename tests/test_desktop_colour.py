@@ -348,3 +348,13 @@ def test_faults_are_told_in_the_panel(colouring, planned) -> None:
     window.brush.touch(3, 0)
     planned(window)
     assert "leave the spiral in row 4" in window.colour_panel._faults.text()
+    palette = list(window.document.job.palette)
+    near = palette[4].model_copy(update={"key": "near-rope", "name": "dune", "code": "DN", "hex": "#c8a778"})
+    window.document.apply(edits.set_palette([*palette, near]))
+    window.brush.dip("near-rope")
+    window.brush.begin()
+    window.brush.touch(5, 0)
+    planned(window)
+    assert "Dune and rope can hardly be told apart" in window.colour_panel._faults.text().replace(
+        "Rope and dune", "Dune and rope"
+    )

@@ -1,7 +1,8 @@
 """A tying card as simple shapes, for screen and print alike.
 
-Drawn twice from above, front at the bottom: left how the tied balloons are crossed (or laid on), right how they lie
-on the pole in the end. Coordinates in a box WIDE by HIGH, y down.
+Drawn twice from above: left how the tied balloons are crossed (or laid on), right how they lie on the pole in the
+end, with an arrow head at the balloon that comes to slot 1 of the first row it is for. Coordinates in a box WIDE by
+HIGH, y down.
 """
 
 from __future__ import annotations
@@ -120,8 +121,18 @@ def _landed(card: Card, job: Job) -> list[Shape]:
         found += _balloon(card, job, slot, _at(centre, slot, n, _RING), n)
         x, y = _at(centre, slot, n, _RING + _size(n) + 8)
         found.append(Words(x, y, str(number + 1), is_number=True))
+    found.append(_slot_one(card, centre, n))
     found.append(Words(centre[0], HIGH - 6, "on the pole, from above"))
     return found
+
+
+def _slot_one(card: Card, centre: tuple[float, float], count: int) -> Stroke:
+    """A small arrow head by the pole that points to the balloon in slot 1 of the card's first row."""
+    slot = -card.rows[0].shift if card.rows else 0
+    reach = _RING - _size(count)
+    tip, wide = reach - 1, 0.35 * count / (2 * math.pi)
+    corners = [_at(centre, slot, count, tip), *(_at(centre, slot + side * wide, count, tip - 7) for side in (-1, 1))]
+    return Stroke((*corners, corners[0]))
 
 
 def _turn_words(half_turns: int) -> str:

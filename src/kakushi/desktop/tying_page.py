@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.colour.card import HIGH, WIDE, Disc, Shape, Stroke, Words, card_name, card_shapes, rows_words, steps
-from kakushi.colour.tying import Card, Kind
+from kakushi.colour.tying import Balloon, Card, Kind
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import quiet
 from kakushi.desktop.painting import ink_on, scaled
@@ -161,7 +161,7 @@ class TyingPage(QWidget):
     def _show_table(self) -> None:
         plan, units = self._document.plan, self._document.units
         kinds = tying_of(plan).kinds
-        heads = ("How many", "Colours", "Sized to", "Nominal", "For")
+        heads = ("How many", "Colours", "Size", "For")
         self.table.setColumnCount(len(heads))
         self.table.setHorizontalHeaderLabels(heads)
         self.table.setRowCount(len(kinds))
@@ -169,8 +169,7 @@ class TyingPage(QWidget):
             cells = (
                 str(kind.count),
                 " + ".join(plan.job.colour(b.colour).code for b in kind.balloons),
-                " / ".join(dict.fromkeys(_sized(b.diameter_mm, units) for b in kind.balloons)),
-                " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in kind.balloons)),
+                " / ".join(dict.fromkeys(_sized(b, units) for b in kind.balloons)),
                 kind.part.value,
             )
             for place, text in enumerate(cells):
@@ -197,13 +196,12 @@ def tied_words(counts: list[tuple[int, int]]) -> str:
 
 def sizes_words(balloons: Kind, units: UnitSystem) -> str:
     """Nominal and sized diameters of a cluster."""
-    return ", ".join(
-        dict.fromkeys(f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}" for b in balloons)
-    )
+    return ", ".join(dict.fromkeys(_sized(balloon, units) for balloon in balloons))
 
 
-def _sized(diameter_mm: float, units: UnitSystem) -> str:
-    return format_diameter(diameter_mm, units) if diameter_mm else "–"
+def _sized(balloon: Balloon, units: UnitSystem) -> str:
+    nominal = format_nominal(balloon.nominal_in)
+    return f"{nominal} to {format_diameter(balloon.diameter_mm, units)}" if balloon.diameter_mm else nominal
 
 
 def _wrapped(text: str) -> QLabel:

@@ -27,6 +27,7 @@ from kakushi.desktop.panels.layers import Layers
 from kakushi.desktop.panels.panel import Panel
 from kakushi.desktop.theme import Theme
 from kakushi.model.job import LandingSchool
+from kakushi.planning import PiecePlan
 from kakushi.session import colour_edits, edits
 
 _TOOLS = (
@@ -208,8 +209,25 @@ class ColourPanel(Panel):
         self._named.setTextFormat(Qt.TextFormat.PlainText)
         self.layers.form.show_layer(self.layers.layer, self.document.job.palette, self.brush.colour)
 
+    def _alike(self, found: PiecePlan) -> list[str]:
+        """Colours of the piece that everybody would find hard to tell apart."""
+        from kakushi.colour.lab import hardly_apart  # noqa: PLC0415 - colour spaces are large
+
+        job = self.document.plan.job
+        used = [job.colour(key) for key in dict.fromkeys(found.balloon_colours())]
+        return [
+            f"{job.colour(pair.one).name.capitalize()} and {job.colour(pair.other).name} can hardly be told apart."
+            for pair in hardly_apart(used)
+            if not pair.to
+        ]
+
+    def showEvent(self, event: object) -> None:
+        self._show_plan()
+
     def _show_plan(self) -> None:
         found = self.document.piece_plan
         words = [fault.words for fault in found.faults] if found else []
+        if found is not None and self.isVisible():
+            words += self._alike(found)
         self._faults.setText("\n".join(words) or "Nothing found: counts, hands, spirals and mixes are as asked.")
         self.layers.refresh()

@@ -35,7 +35,9 @@ def card_pages(plan: Plan, piece: int, units: UnitSystem, style: Style, fonts: t
         return []
     story: list[Flowable] = [Spacer(1, 12), Paragraph("Tying cards", style(14, bold=True, after=4))]
     for name, card in mine:
-        words = [Paragraph(f"Card {name}: {card.many} clusters", style(11, bold=True, after=2))]
+        words = [
+            Paragraph(f"Card {name}: {card.many} cluster{'s' if card.many != 1 else ''}", style(11, bold=True, after=2))
+        ]
         sizes = dict.fromkeys(
             f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}" for b in card.cluster.balloons
         )

@@ -18,7 +18,7 @@ from kakushi.model.catalogue import Studio, TaughtLanding
 from kakushi.model.job import LandingSchool
 from kakushi.model.values import replace
 
-_RING, _BALLOON, _POLE = 92.0, 31.0, 12.0
+_RING, _BALLOON, _POLE = 78.0, 28.0, 11.0
 
 
 class Places(QWidget):
@@ -37,7 +37,7 @@ class Places(QWidget):
         self.setFixedSize(self.sizeHint())
 
     def sizeHint(self) -> QSize:
-        return QSize(290, 290)
+        return QSize(270, 262)
 
     def begin(self, count: int) -> None:
         """Empty places for so many balloons."""
@@ -135,6 +135,7 @@ class LandingTrialDialog(Dialog):
         self._count.setValue(4)
         self._count.setSuffix(" balloons")
         self.places = Places(theme)
+        self.setMinimumSize(460, 580)
         self._how, self._asked = quiet(), QLabel()
         self._asked.setProperty("role", "heading")
         self._back, self._again = QPushButton("Back"), QPushButton("Begin again")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+_GAPS_SHARE, _THINNEST = 0.4, 0.1
+
 
 @dataclass(frozen=True, slots=True)
 class Placed:
@@ -25,6 +27,8 @@ def place_cards(
     """
     if not wanted:
         return []
+    # Where cards are many and room is scarce the gaps shrink before the slivers vanish.
+    gap = min(gap, _GAPS_SHARE * max(room - full, 0.0) / len(wanted))
     heights = _heights(len(wanted), room, full, sliver, focus, gap)
     # Rows whose knots fall together keep their order: the higher row stands higher.
     order = sorted(range(len(wanted)), key=lambda i: (wanted[i], -i))
@@ -38,7 +42,7 @@ def place_cards(
 def _heights(count: int, room: float, full: float, sliver: float, focus: int, gap: float) -> list[float]:
     if count * (full + gap) <= room:
         return [full] * count
-    sliver = min(sliver, max((room - full - gap) / count - gap, 1.0))
+    sliver = min(sliver, max((room - full - gap) / count - gap, _THINNEST))
     spare = room - count * (sliver + gap)
     many = max(int(spare // (full - sliver)), 1)
     first = min(max(focus - many // 2, 0), max(count - many, 0))

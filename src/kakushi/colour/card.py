@@ -12,8 +12,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from kakushi.colour.landing import RowTying
-from kakushi.colour.tying import Card
+from kakushi.colour.tying import Balloon, Card, Kind
 from kakushi.model.job import Job, LandingSchool
+from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 
 WIDE, HIGH = 320.0, 186.0
 _CENTRES = ((80.0, 82.0), (240.0, 82.0))
@@ -140,6 +141,21 @@ def _turn_words(half_turns: int) -> str:
 
 
 # --- what a card says ------------------------------------------------------------------------
+
+
+def title_words(name: str, card: Card) -> str:
+    """A card's heading."""
+    return f"Card {name} · {card.many} cluster{'s' if card.many != 1 else ''}"
+
+
+def sizes_words(balloons: Kind, units: UnitSystem) -> str:
+    """Nominal and sized diameters of balloons, each once."""
+    return ", ".join(dict.fromkeys(_sized(balloon, units) for balloon in balloons))
+
+
+def _sized(balloon: Balloon, units: UnitSystem) -> str:
+    nominal = format_nominal(balloon.nominal_in)
+    return f"{nominal} to {format_diameter(balloon.diameter_mm, units)}" if balloon.diameter_mm else nominal
 
 
 def steps(card: Card, job: Job) -> list[str]:

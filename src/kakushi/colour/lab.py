@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from kakushi.model.catalogue import BalloonColour
 from kakushi.packing.stack import Floats
 
+_DARK = 0.55
 HARDLY_APART = 11.0
 """CIEDE2000 below which two balloon colours are hard to tell apart across a room; a judgement, not a standard."""
 
@@ -32,6 +33,12 @@ def rgb_of(hex_colour: str) -> tuple[float, float, float]:
     """Red, green, blue from 0 to 1 of ``#rrggbb``."""
     r, g, b = (int(hex_colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
     return r, g, b
+
+
+def is_dark(hex_colour: str) -> bool:
+    """Whether light ink reads better on a colour: luma (Rec. 601) under 0.55."""
+    r, g, b = rgb_of(hex_colour)
+    return 0.299 * r + 0.587 * g + 0.114 * b <= _DARK
 
 
 def hex_of(rgb: Sequence[float] | Floats) -> str:

@@ -8,10 +8,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
+from kakushi.colour.lab import is_dark
 from kakushi.desktop.theme import Theme
 from kakushi.model.catalogue import BalloonColour
-
-_DARK_GROUND = 0.55
 
 
 def image_of(pixels: NDArray[np.uint8], ratio: float = 1.0) -> QImage:
@@ -25,8 +24,7 @@ def image_of(pixels: NDArray[np.uint8], ratio: float = 1.0) -> QImage:
 
 def ink_on(ground: QColor) -> QColor:
     """Black or white, whichever reads on a ground."""
-    light = 0.299 * ground.redF() + 0.587 * ground.greenF() + 0.114 * ground.blueF()
-    return QColor("#1a1815") if light > _DARK_GROUND else QColor("#ffffff")
+    return QColor("#ffffff") if is_dark(ground.name()) else QColor("#1a1815")
 
 
 def draw_code_chip(painter: QPainter, box: QRectF, colour: BalloonColour, edge: QColor, words: bool = True) -> None:

@@ -18,17 +18,27 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.colour.card import HIGH, WIDE, Disc, Shape, Stroke, Words, card_name, card_shapes, rows_words, steps
-from kakushi.colour.tying import Balloon, Card, Kind
+from kakushi.colour.card import (
+    HIGH,
+    WIDE,
+    Disc,
+    Shape,
+    Stroke,
+    Words,
+    card_name,
+    card_shapes,
+    rows_words,
+    sizes_words,
+    steps,
+    title_words,
+)
+from kakushi.colour.tying import Card
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import quiet
 from kakushi.desktop.painting import ink_on, scaled
 from kakushi.desktop.theme import Theme
 from kakushi.model.job import Job
-from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 from kakushi.tying_plan import tying_of
-
-_ROLE_QUIET = "quiet"
 
 
 class CardDrawing(QWidget):
@@ -69,7 +79,7 @@ class CardDrawing(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in shape.points]))
             case Words():
-                painter.setPen(theme.colour("ink" if shape.is_number else _ROLE_QUIET))
+                painter.setPen(theme.colour("ink" if shape.is_number else "quiet"))
                 painter.setFont(scaled(self.font(), 0.95, bold=True) if shape.is_number else scaled(self.font(), 0.9))
                 box = QRectF(shape.x - 75, shape.y - 10, 150, 20)
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shape.text)
@@ -145,7 +155,7 @@ class TyingPage(QWidget):
         frame = QFrame()
         frame.setProperty("role", "card")
         words = QVBoxLayout()
-        title = QLabel(f"Card {name} · {card.many} cluster{'s' if card.many != 1 else ''}")
+        title = QLabel(title_words(name, card))
         title.setProperty("role", "heading")
         words.setSpacing(3)
         words.addWidget(title)
@@ -169,7 +179,7 @@ class TyingPage(QWidget):
             cells = (
                 str(kind.count),
                 " + ".join(plan.job.colour(b.colour).code for b in kind.balloons),
-                " / ".join(dict.fromkeys(_sized(b, units) for b in kind.balloons)),
+                sizes_words(kind.balloons, units),
                 kind.part.value,
             )
             for place, text in enumerate(cells):
@@ -192,16 +202,6 @@ def tied_words(counts: list[tuple[int, int]]) -> str:
     told = [f"{sums[n]} {names[n]}{'s' if sums[n] != 1 else ''}" for n in (2, 3, 1) if sums[n]]
     balloons = sum(n * many for n, many in counts)
     return f"{', '.join(told)}: {balloons} balloons, all copies, without spares." if told else "Nothing to tie yet."
-
-
-def sizes_words(balloons: Kind, units: UnitSystem) -> str:
-    """Nominal and sized diameters of a cluster."""
-    return ", ".join(dict.fromkeys(_sized(balloon, units) for balloon in balloons))
-
-
-def _sized(balloon: Balloon, units: UnitSystem) -> str:
-    nominal = format_nominal(balloon.nominal_in)
-    return f"{nominal} to {format_diameter(balloon.diameter_mm, units)}" if balloon.diameter_mm else nominal
 
 
 def _wrapped(text: str) -> QLabel:

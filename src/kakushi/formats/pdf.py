@@ -30,6 +30,7 @@ from reportlab.platypus import (
     Table,
 )
 
+from kakushi.colour.lab import is_dark
 from kakushi.formats.paths import data_path
 from kakushi.formats.pdf_cards import card_pages, tied_table
 from kakushi.formats.png import piece_image, png_bytes
@@ -191,11 +192,10 @@ def _swatches(used: Sequence[BalloonColour]) -> Drawing:
         x = index * _SWATCH_W
         fill = colors.HexColor(colour.hex)
         drawing.add(Rect(x, 0, _SWATCH_W - 2, _SWATCH_H, fillColor=fill, strokeColor=_INK, strokeWidth=0.5))
-        dark = 0.299 * fill.red + 0.587 * fill.green + 0.114 * fill.blue < 0.55
         drawing.add(
             String(
                 x + _SWATCH_W / 2 - 1, 3.4, colour.code, textAnchor="middle", fontName=_fonts()[1], fontSize=8.5,
-                fillColor=colors.white if dark else _INK,
+                fillColor=colors.white if is_dark(colour.hex) else _INK,
             )
         )  # fmt: skip
     return drawing

@@ -12,7 +12,21 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, KeepTogether, LongTable, Paragraph, Spacer, Table
 
-from kakushi.colour.card import HIGH, WIDE, Disc, Shape, Stroke, Words, card_name, card_shapes, rows_words, steps
+from kakushi.colour.card import (
+    HIGH,
+    WIDE,
+    Disc,
+    Shape,
+    Stroke,
+    Words,
+    card_name,
+    card_shapes,
+    rows_words,
+    sizes_words,
+    steps,
+    title_words,
+)
+from kakushi.colour.lab import is_dark
 from kakushi.colour.tying import Card
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
@@ -35,13 +49,8 @@ def card_pages(plan: Plan, piece: int, units: UnitSystem, style: Style, fonts: t
         return []
     story: list[Flowable] = [Spacer(1, 12), Paragraph("Tying cards", style(14, bold=True, after=4))]
     for name, card in mine:
-        words = [
-            Paragraph(f"Card {name}: {card.many} cluster{'s' if card.many != 1 else ''}", style(11, bold=True, after=2))
-        ]
-        sizes = dict.fromkeys(
-            f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}" for b in card.cluster.balloons
-        )
-        lines = [", ".join(sizes), *steps(card, plan.job), *rows_words(card, names)]
+        words = [Paragraph(title_words(name, card), style(11, bold=True, after=2))]
+        lines = [sizes_words(card.cluster.balloons, units), *steps(card, plan.job), *rows_words(card, names)]
         words += [Paragraph(escape(line), style(9.5)) for line in lines]
         table = Table([[_drawing(card, plan.job, fonts), words]], colWidths=[WIDE * _SHRUNK + 6, None])
         table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])
@@ -62,8 +71,7 @@ def _parts(shape: Shape, fonts: tuple[str, str]) -> list[Any]:
     match shape:
         case Disc():
             fill = colors.HexColor(shape.hex) if shape.hex else colors.grey
-            dark = 0.299 * fill.red + 0.587 * fill.green + 0.114 * fill.blue < 0.55
-            ink = colors.white if dark else colors.black
+            ink = colors.white if shape.hex is None or is_dark(shape.hex) else colors.black
             y = HIGH - shape.y
             disc = Circle(shape.x, y, shape.radius, fillColor=fill, strokeColor=colors.black, strokeWidth=0.8)
             return [disc, _string(shape.x, y - 3.5, shape.words, fonts[1], 10, ink)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from xml.sax.saxutils import escape
 
+from kakushi.colour.lab import is_dark
 from kakushi.model.job import Job
 from kakushi.planning import PiecePlan
 
@@ -12,7 +13,6 @@ SMALLEST_SCALE = 0.02
 PAGE_MM = (190.0, 277.0)
 """What a printer reaches of an A4 page."""
 _EDGE, _MARK, _OVERLAP = 6.0, 4.0, 10.0
-_DARK = 0.55
 
 
 def skin_svg(piece: PiecePlan, job: Job, scale: float = 1.0) -> str:
@@ -82,8 +82,7 @@ def _content(piece: PiecePlan, job: Job, scale: float) -> str:
 
 
 def _disc(x: float, y: float, radius: float, hex_colour: str, code: str) -> str:
-    r, g, b = (int(hex_colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    ink = "#ffffff" if 0.299 * r + 0.587 * g + 0.114 * b < _DARK else "#1f1d1a"
+    ink = "#ffffff" if is_dark(hex_colour) else "#1f1d1a"
     return (
         f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{radius:.2f}" fill="{hex_colour}" stroke="#1f1d1a" stroke-width="0.25"/>'
         f'<text x="{x:.2f}" y="{y + radius * 0.22:.2f}" font-size="{radius * 0.6:.2f}" text-anchor="middle" '

@@ -230,4 +230,4 @@ class ColourPanel(Panel):
         if found is not None and self.isVisible():
             words += self._alike(found)
         self._faults.setText("\n".join(words) or "Nothing found: counts, hands, spirals and mixes are as asked.")
-        self.layers.refresh()
+        self.layers.show_facing()

@@ -10,7 +10,7 @@ from kakushi.desktop.brush import Brush
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import quiet
 from kakushi.desktop.panels.layer_form import WORDS, LayerForm, new_layer
-from kakushi.model.job import Piece, SeenSides
+from kakushi.model.job import SeenSides
 from kakushi.model.layers import ColourLayer, MotifLayer, Side, SpiralLayer, colours_of
 from kakushi.model.values import replace
 from kakushi.session import colour_edits, edits
@@ -98,7 +98,7 @@ class Layers(QWidget):
         high = self.fontMetrics().height() + 10
         self.list.setFixedHeight(min(max(self.list.count(), 2), 6) * high + 6)
         self.form.show_layer(self.layer, self._document.job.palette, self._brush.colour)
-        self._show_facing(piece)
+        self.show_facing()
 
     def _add_item(self, words: str, shown: bool, index: int) -> None:
         item = QListWidgetItem(words)
@@ -110,7 +110,9 @@ class Layers(QWidget):
         if index == self._chosen:
             self.list.setCurrentItem(item)
 
-    def _show_facing(self, piece: Piece | None) -> None:
+    def show_facing(self) -> None:
+        """Which rows face front, where a motif is chosen; changes with the plan."""
+        piece = self._document.piece
         found, layer = self._document.piece_plan, self.layer
         is_motif = isinstance(layer, MotifLayer) and layer.side is not Side.ALL_ROUND
         self._facing.setVisible(is_motif)
@@ -131,7 +133,7 @@ class Layers(QWidget):
         if item is not None:
             self._chosen = int(item.data(_KIND))
             self.form.show_layer(self.layer, self._document.job.palette, self._brush.colour)
-            self._show_facing(self._document.piece)
+            self.show_facing()
 
     def _on_checked(self, item: QListWidgetItem) -> None:
         piece, index = self._document.piece, int(item.data(_KIND))

@@ -28,8 +28,9 @@ from kakushi.planning import PiecePlan
 
 _LEADER_PX = 36.0
 _SLIVER_PX = 4.0
-# Widths of a card in digits: with room for five chips with their codes, and for four.
-_USUAL_DIGITS, _LEAST_DIGITS, _BRIEF_DIGITS = 41, 37, 19
+# Widths of a card in digits: with room for six chips with their codes, and for four; brief ones hold chips only.
+_USUAL_DIGITS, _LEAST_DIGITS = 46, 37
+_BRIEF_USUAL, _BRIEF_LEAST = 26, 19
 _WHEEL_STEP = 120
 
 
@@ -56,11 +57,11 @@ class RowLadder(QWidget):
         document.hover_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        digits = _BRIEF_DIGITS if self._is_brief else _USUAL_DIGITS
+        digits = _BRIEF_USUAL if self._is_brief else _USUAL_DIGITS
         return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 400)
 
     def minimumSizeHint(self) -> QSize:
-        digits = _BRIEF_DIGITS if self._is_brief else _LEAST_DIGITS
+        digits = _BRIEF_LEAST if self._is_brief else _LEAST_DIGITS
         return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 240)
 
     def set_brief(self, on: bool) -> None:

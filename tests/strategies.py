@@ -95,6 +95,6 @@ def jobs(draw: st.DrawFn) -> Job:
     count = draw(st.integers(0, 3))
     return Job(
         brief=Brief(title=draw(st.text(max_size=20)), notes=draw(st.text(max_size=40))),
-        settings=Settings(spares_percent=draw(st.floats(0, 100))),
+        settings=Settings(confidence=draw(st.floats(0.5, 0.999))),
         pieces=tuple(draw(pieces(key)) for key in range(1, count + 1)),
     )

@@ -46,7 +46,7 @@ def some_edits(draw: st.DrawFn) -> Edit:
                 edits.move_row(1, row, draw(st.integers(-3, 3))),
                 edits.insert_row(1, uniform_row(1, 5, 9, 180), row),
                 edits.set_copies(1, draw(st.integers(1, 5))),
-                edits.set_spares(draw(st.floats(0, 100))),
+                edits.set_settings("Change spares", confidence=draw(st.floats(0.5, 0.999))),
                 edits.set_layers(1, (SolidLayer(colour="rope"),)),
                 edits.duplicate_piece(1),
             ]
@@ -115,7 +115,7 @@ def test_rows_keep_their_keys_through_order_and_count() -> None:
         edits.set_piece(1, "Change height", target_height_mm=float("nan")),
         edits.set_row_diameter(1, 2, 0),
         edits.set_row_diameter(1, 99, 200),
-        edits.set_spares(-1),
+        edits.set_settings("Change spares", confidence=-1),
         edits.set_brief(event_date="yesterday-ish"),
         edits.set_palette([]),
         edits.duplicate_piece(7),
@@ -186,7 +186,11 @@ def test_copies_with_heights_of_their_own_are_kept_first() -> None:
 def test_history_is_bounded() -> None:
     s = session()
     for n in range(HISTORY_LIMIT + 50):
-        s.apply(edits.set_layers(1, (SolidLayer(colour=f"c{n}"),)) if n % 2 else edits.set_spares(n % 100))
+        s.apply(
+            edits.set_layers(1, (SolidLayer(colour=f"c{n}"),))
+            if n % 2
+            else edits.set_settings("Change spares", confidence=0.5 + n % 50 / 100)
+        )
     steps = 0
     while s.undo():
         steps += 1

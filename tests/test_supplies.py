@@ -10,7 +10,6 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.job import BallGroup, Job, PartKind, RowsGroup
 from kakushi.model.values import replace
 from kakushi.planning import plan
-from kakushi.prep.supplies import Use, supply_lines
 from strategies import jobs
 
 
@@ -62,9 +61,3 @@ def _slots(group: object):
     if isinstance(group, RowsGroup):
         return [row.slots for row in group.rows]
     return [group.slots] if isinstance(group, BallGroup) else []
-
-
-def test_spares_are_rounded_up_per_line() -> None:
-    uses = [Use(PartKind.ROW, 11, "rope", 41), Use(PartKind.ROW, 5, "rope", 20)]
-    assert [(line.nominal_in, line.spares) for line in supply_lines(uses, 10)] == [(11, 5), (5, 2)]
-    assert all(line.spares == 0 for line in supply_lines(uses, 0))

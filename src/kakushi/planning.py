@@ -39,7 +39,7 @@ from kakushi.packing.assembly import Assembly, assemble, resting_height, settled
 from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.stack import Geometry, Packing, stack_row
 from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
-from kakushi.prep.supplies import Stuffed, SupplyLine, Use, sum_lines, supply_lines, times, uses_of
+from kakushi.prep.supplies import Stuffed, SupplyLine, Use, sum_lines, supply_lines, times, uses_of, with_spares
 from kakushi.shape.fit import FitResult, Progress, alternatives, fit, sketch
 from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.match import Match, match_of
@@ -148,12 +148,16 @@ class PiecePlan:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Plan:
-    """Everything derived from a job, piece by piece, and the supplies of the whole."""
+    """Everything derived from a job, piece by piece, and the supplies of the whole.
+
+    `confidence` is the chance that no size and colour runs out.
+    """
 
     job: Job
     pieces: tuple[PiecePlan, ...]
     supplies: tuple[SupplyLine, ...]
     studio: Studio = field(default_factory=Studio)
+    confidence: float = 1.0
 
     def piece(self, key: int) -> PiecePlan | None:
         """The plan of the piece with that key, or None."""
@@ -163,10 +167,23 @@ class Plan:
 def plan(job: Job, studio: Studio) -> Plan:
     """Derive the plan of a job. Pure: equal arguments give equal plans; unchanged stages are not run again."""
     stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
-    pieces = tuple(
-        _piece_plan(piece, studio, job.settings.spares_percent, _fallback(job), stuffed) for piece in job.pieces
-    )
-    return Plan(job, pieces, sum_lines(p.supplies for p in pieces), studio)
+    settling = _settling(studio)
+    bare = [_piece_plan(piece, settling, _fallback(job), stuffed) for piece in job.pieces]
+    supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
+    pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
+    return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
+
+
+def _settling(studio: Studio) -> Studio:
+    """The studio without what changes no piece: stock, bags, rates, inflators."""
+    usual = Studio()
+    kept = ("nominals", "sizer", "sizing_scatter_mm", "packings", "landings", "palette")
+    return usual.model_copy(update={name: getattr(studio, name) for name in kept})
+
+
+@lru_cache(maxsize=256)
+def _with_supplies(found: PiecePlan, supplies: tuple[SupplyLine, ...]) -> PiecePlan:
+    return dataclasses.replace(found, supplies=supplies)
 
 
 def _fallback(job: Job) -> str:
@@ -174,7 +191,7 @@ def _fallback(job: Job) -> str:
 
 
 @lru_cache(maxsize=512)
-def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: str, stuffed: Stuffed = ()) -> PiecePlan:
+def _piece_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = ()) -> PiecePlan:
     assembly = _assembly(piece, piece.groups, studio)
     geometry, packing = assembly.rows, packing_of(piece, studio)
     surface = _surface(piece.rows, geometry)
@@ -182,11 +199,11 @@ def _piece_plan(piece: Piece, studio: Studio, spares_percent: float, fallback: s
     target = column_target_mm(piece, assembly)
     height = max(target - _foot_mm(piece.frame), 1.0)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
-    uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed)
+    uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return PiecePlan(
         piece, assembly, packing, surface, colouring, profile_of(piece.outline, height), target,
         _match(geometry, piece.outline, height, _foot_mm(piece.frame)) if piece.rows else None,
-        uses, supply_lines(_all_copies(piece, uses, studio, fallback, stuffed), spares_percent),
+        uses, supply_lines(_all_copies(piece, uses, studio, fallback, stuffed)),
         (*packing_warnings(piece, studio), *row_warnings(piece.rows, studio.nominals),
          *settling_warnings(piece, geometry, packing)),
         advice(piece, geometry, packing, studio), colour_faults(surface, piece.layers, colouring, pattern), fallback,
@@ -301,7 +318,7 @@ def _all_copies(
     for copy in piece.copies:
         if copy.groups is not None:
             variant, colouring = variant_colouring(piece, copy.groups, studio, fallback)
-            found += uses_of(variant.groups, colouring, piece.parts, fallback, stuffed)
+            found += uses_of(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return tuple(found)
 
 

@@ -8,6 +8,7 @@ from functools import lru_cache
 from kakushi.colour.tying import Balloon, JobTying, Kind, PlannedRow, habits_of, tie
 from kakushi.model.job import BallGroup, Copy, PartKind, Piece, RowsGroup, Slot
 from kakushi.planning import PiecePlan, Plan, variant_colouring
+from kakushi.prep.supplies import cap_of
 
 Other = tuple[PartKind, Kind, int]
 
@@ -59,6 +60,8 @@ def _others(found: PiecePlan, plan: Plan) -> Iterator[Other]:
                 colours = tuple(slot.colour or found.fallback for slot in group.slots)
                 yield from _ball(tuple(map(_balloon, group.slots, colours)), many)
                 yield from _inner(group.slots, colours, stuffed, many)
+        if cap := cap_of(piece.groups, colouring, piece.frame):
+            yield PartKind.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
     copies = len(found.piece.copies)
     for part in found.piece.parts:
         for used in part.balloons:

@@ -40,6 +40,7 @@ from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.planning import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine, totals
+from kakushi.prep_plan import spares_sentence
 
 _MARGIN = 16 * mm
 _INK, _QUIET, _LINE = colors.HexColor("#1f1d1a"), colors.HexColor("#5c574f"), colors.HexColor("#b9b2a6")
@@ -229,7 +230,7 @@ _GRID = [
 
 
 def _supplies(plan: Plan) -> list[Flowable]:
-    spares = f"{plan.job.settings.spares_percent:g} % spares, rounded up per piece, size and colour."
+    spares = spares_sentence(plan)
     story: list[Flowable] = [
         Paragraph("Supplies", _style(20, bold=True, after=2)),
         Paragraph(spares, _style(10, after=8)),

@@ -50,7 +50,10 @@ _STACKS = Table(
     Column("height", Float, nullable=False), Column("width", Float), Column("pole_radius", Float, nullable=False),
 )  # fmt: skip
 _OUTLINES = Table("outline", _META, Column("name", String, primary_key=True), Column("value", String, nullable=False))
-_KEPT = ("nominals", "sizer", "sizing_scatter_mm", "landings", "palette")
+_KEPT = (
+    "nominals", "sizer", "sizing_scatter_mm", "landings", "palette", "poles", "bases", "frame_rules", "stock", "bags",
+    "pops", "rules", "rates", "inflators",
+)  # fmt: skip
 
 
 class StudioStore:

@@ -10,6 +10,23 @@ from pydantic import Field, model_validator
 
 from kakushi.model.units import inches
 from kakushi.model.values import Value
+from kakushi.model.workshop import (
+    DEFAULT_BAGS,
+    DEFAULT_BASES,
+    DEFAULT_POLES,
+    DEFAULT_RULES,
+    Bag,
+    BaseKind,
+    FrameRules,
+    Inflator,
+    ItemRule,
+    PoleKind,
+    PopRecord,
+    Rates,
+    StockItem,
+)
+
+_SKIN_G_PER_SQUARE_INCH = 0.024
 
 
 class Finish(StrEnum):
@@ -28,6 +45,7 @@ class NominalSize(Value):
     nominal_in: float = Field(gt=0, le=100)
     fill_low: float = Field(gt=0, le=1)
     fill_high: float = Field(gt=0, le=1)
+    latex_g: float | None = Field(default=None, gt=0, le=1000)
 
     @property
     def smallest_mm(self) -> float:
@@ -38,6 +56,16 @@ class NominalSize(Value):
     def largest_mm(self) -> float:
         """Largest usable sized diameter, mm."""
         return inches(self.nominal_in) * self.fill_high
+
+    @property
+    def mass_g(self) -> float:
+        """Mass of one balloon, g: as weighed, else by the skin's area (usual balloons: 0.024 g × nominal², in)."""
+        return self.latex_g if self.latex_g is not None else latex_mass_g(self.nominal_in)
+
+
+def latex_mass_g(nominal_in: float) -> float:
+    """Usual mass of a balloon, g; skins of all sizes are about equally thick."""
+    return _SKIN_G_PER_SQUARE_INCH * nominal_in**2
 
 
 class NamedPacking(Value):
@@ -88,7 +116,7 @@ class BalloonColour(Value):
 
 
 DEFAULT_NOMINALS: tuple[NominalSize, ...] = (
-    NominalSize(nominal_in=5, fill_low=0.50, fill_high=1.00),
+    NominalSize(nominal_in=5, fill_low=0.50, fill_high=1.00, latex_g=0.9),
     NominalSize(nominal_in=9, fill_low=0.50, fill_high=0.95),
     NominalSize(nominal_in=11, fill_low=0.50, fill_high=0.95),
     NominalSize(nominal_in=12, fill_low=0.50, fill_high=0.95),
@@ -145,6 +173,24 @@ class Studio(Value):
     packings: Annotated[tuple[NamedPacking, ...], Field(max_length=200)] = ()
     landings: Annotated[tuple[TaughtLanding, ...], Field(max_length=200)] = ()
     palette: Annotated[tuple[BalloonColour, ...], Field(max_length=200)] = ()
+    poles: Annotated[tuple[PoleKind, ...], Field(max_length=60)] = DEFAULT_POLES
+    bases: Annotated[tuple[BaseKind, ...], Field(max_length=60)] = DEFAULT_BASES
+    frame_rules: FrameRules = FrameRules()
+    stock: Annotated[tuple[StockItem, ...], Field(max_length=5000)] = ()
+    bags: Annotated[tuple[Bag, ...], Field(max_length=2000)] = DEFAULT_BAGS
+    pops: Annotated[tuple[PopRecord, ...], Field(max_length=200)] = ()
+    rules: Annotated[tuple[ItemRule, ...], Field(max_length=200)] = DEFAULT_RULES
+    rates: Rates = Rates()
+    inflators: Annotated[tuple[Inflator, ...], Field(max_length=30)] = ()
+
+    def mass_g(self, nominal_in: float) -> float:
+        """Mass of one balloon of a nominal size, g."""
+        size = self.nominal(nominal_in)
+        return size.mass_g if size else latex_mass_g(nominal_in)
+
+    def on_hand(self, nominal_in: float, colour: str) -> int:
+        """Balloons of a nominal size and colour in stock."""
+        return sum(s.balloons for s in self.stock if (s.nominal_in, s.colour) == (nominal_in, colour))
 
     def landing(self, school: str, count: int, locked: bool) -> TaughtLanding | None:
         """What a trial taught for a school and count, or None."""

@@ -187,6 +187,14 @@ class PartBalloons(Value):
     seen: bool = True
 
 
+class PartItem(Value):
+    """Something else a part consumes: a foil shape, a disc, a light."""
+
+    item: Name = Field(min_length=1)
+    count: float = Field(gt=0, le=10_000)
+    unit: str = Field(default="pcs", max_length=12)
+
+
 class Part(Value):
     """A topper, filler, accent, hung load, weight or cap with its place and what it uses."""
 
@@ -202,6 +210,8 @@ class Part(Value):
     follows_swirl: bool = False
     balloons: Annotated[tuple[PartBalloons, ...], Field(max_length=50)] = ()
     strips: float = Field(default=0.0, ge=0, le=1000)
+    fixings: int = Field(default=1, ge=0, le=20)
+    items: Annotated[tuple[PartItem, ...], Field(max_length=50)] = ()
 
 
 class Base(Value):
@@ -219,6 +229,9 @@ class Frame(Value):
     kind: Literal["pole", "line", "frameless"] = "pole"
     pole_diameter_mm: Length = 25.0
     pole_length_mm: Length | None = None
+    pole_name: Name = ""
+    pole_g_per_m: float = Field(default=250.0, ge=0, le=50_000)
+    painted: bool = False
     capped: bool = True
     base: Base = Base()
 
@@ -341,13 +354,39 @@ class Brief(Value):
     event_date: dt.date | None = None
     place: Literal["indoors", "outdoors"] = "indoors"
     handover: Literal["delivered", "collected"] = "delivered"
+    gust_mps: float | None = Field(default=None, ge=0, le=60)
     notes: str = Field(default="", max_length=20_000)
 
 
 class Settings(Value):
-    """The studio's settings this job is planned with."""
+    """What this job is planned with.
 
-    spares_percent: float = Field(default=10.0, ge=0, le=100)
+    `confidence` that spares last; `drag` coefficient of a column in wind, `gust_factor` of gusts
+    over the mean wind, `tilt_deg` a piece should stand when bumped.
+    """
+
+    confidence: float = Field(default=0.95, ge=0.5, le=0.999)
+    drag: float = Field(default=1.2, ge=0.3, le=3)
+    gust_factor: float = Field(default=1.5, ge=1, le=4)
+    tilt_deg: float = Field(default=6.0, ge=0, le=45)
+
+
+class Pricing(Value):
+    """What a job is priced with; the currency is a free label. Percentages of the sum so far."""
+
+    currency: str = Field(default="", max_length=12)
+    hourly: float = Field(default=25.0, ge=0, le=100_000)
+    delivery: float = Field(default=0.0, ge=0, le=1_000_000)
+    margin_percent: float = Field(default=30.0, ge=0, le=1000)
+    tax_percent: float = Field(default=0.0, ge=0, le=100)
+    helpers: int = Field(default=1, ge=1, le=100)
+
+
+class Done(Value):
+    """So many duplets (triplets, singles) of a line of the inflation sheet are ready."""
+
+    line: str = Field(min_length=1, max_length=400)
+    count: int = Field(ge=1, le=1_000_000)
 
 
 class Job(Value):
@@ -357,6 +396,8 @@ class Job(Value):
     settings: Settings = Settings()
     palette: Annotated[tuple[BalloonColour, ...], Field(min_length=1, max_length=200)] = DEFAULT_PALETTE
     pieces: Annotated[tuple[Piece, ...], Field(max_length=MOST_PIECES)] = ()
+    pricing: Pricing = Pricing()
+    done: Annotated[tuple[Done, ...], Field(max_length=10_000)] = ()
 
     @model_validator(mode="after")
     def _keys_differ(self) -> Job:

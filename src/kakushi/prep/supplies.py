@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-import math
+import dataclasses
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from kakushi.colour.colouring import Colouring
-from kakushi.model.job import BallGroup, Group, Part, PartKind, RowsGroup, Slot
+from kakushi.model.job import BallGroup, Frame, Group, Part, PartBalloons, PartKind, RowsGroup, Slot
+from kakushi.model.workshop import Handling, PopRecord
+from kakushi.prep.spares import Need, apportioned, pop_rate, spares_for
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,15 +38,21 @@ class SupplyLine:
         """Needed and spares together."""
         return self.needed + self.spares
 
+    @property
+    def kind(self) -> tuple[float, str]:
+        """Nominal size and colour."""
+        return self.nominal_in, self.colour
+
 
 Stuffed = tuple[tuple[str, str, str], ...]
 """Double-stuffed colours: key, key of the outer balloon's colour, of the inner one's."""
 
 
 def uses_of(
-    groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], fallback: str, stuffed: Stuffed = ()
-) -> tuple[Use, ...]:
-    """What one copy with those groups and parts consumes, summed per kind, size and colour.
+    groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], fallback: str, stuffed: Stuffed = (),
+    frame: Frame | None = None,
+) -> tuple[Use, ...]:  # fmt: skip
+    """What one copy with those groups and parts on a frame consumes, summed per kind, size and colour.
 
     `colouring` has one line per row over all groups of rows; `fallback` is the colour of
     balls whose slots have none of their own. Of a double-stuffed colour both balloons are counted.
@@ -63,11 +71,21 @@ def uses_of(
     for part in parts:
         for balloons in part.balloons:
             tally[part.kind, balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
+    if frame is not None and (cap := cap_of(groups, colouring, frame)):
+        tally[PartKind.CAP, cap.nominal_in, cap.colour, False] += cap.count
     return tuple(
         Use(kind, nominal, colour, count, seen)
         for (kind, nominal, colour, seen), count in sorted(tally.items())
         if count
     )
+
+
+def cap_of(groups: Sequence[Group], colouring: Colouring, frame: Frame) -> PartBalloons | None:
+    """The balloon pulled over the end of a pole whose length is chosen: one like those of the last row."""
+    rows = [row for group in groups if isinstance(group, RowsGroup) for row in group.rows]
+    if not (frame.kind == "pole" and frame.capped and frame.pole_length_mm and rows):
+        return None
+    return PartBalloons(nominal_in=rows[-1].slots[0].nominal_in, colour=colouring[-1][0], count=1, seen=False)
 
 
 def _count(
@@ -85,14 +103,42 @@ def times(uses: Iterable[Use], copies: int) -> tuple[Use, ...]:
     return tuple(Use(u.kind, u.nominal_in, u.colour, u.count * copies, u.seen) for u in uses)
 
 
-def supply_lines(uses: Iterable[Use], spares_percent: float) -> tuple[SupplyLine, ...]:
-    """Lines by nominal size (large first) and colour, spares rounded up per line."""
+def supply_lines(uses: Iterable[Use]) -> tuple[SupplyLine, ...]:
+    """Lines by nominal size (large first) and colour, without spares."""
     needed: Counter[tuple[float, str]] = Counter()
     for use in uses:
         needed[use.nominal_in, use.colour] += use.count
     return tuple(
-        SupplyLine(nominal, colour, count, math.ceil(count * spares_percent / 100 - 1e-9))
+        SupplyLine(nominal, colour, count, 0)
         for (nominal, colour), count in sorted(needed.items(), key=lambda item: (-item[0][0], item[0][1]))
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class JobSupplies:
+    """Supplies of every piece with their shares of the spares, and the chance that nothing runs out."""
+
+    pieces: tuple[tuple[SupplyLine, ...], ...]
+    confidence: float
+
+
+def with_spares(
+    pieces: Sequence[Sequence[SupplyLine]], handling: Handling, records: Sequence[PopRecord], confidence: float
+) -> JobSupplies:
+    """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs."""
+    whole = [line for line in sum_lines(pieces) if line.needed]
+    rates = [pop_rate(line.nominal_in, handling, records) for line in whole]
+    found = spares_for(tuple(Need(line.needed, rate) for line, rate in zip(whole, rates, strict=True)), confidence)
+    shares: dict[tuple[float, str], list[int]] = {}
+    for line, spares in zip(whole, found.counts, strict=True):
+        needs = [sum(p.needed for p in lines if (p.nominal_in, p.colour) == line.kind) for lines in pieces]
+        shares[line.kind] = apportioned(spares, needs)
+    return JobSupplies(
+        tuple(
+            tuple(dataclasses.replace(line, spares=shares[line.kind][at] if line.needed else 0) for line in lines)
+            for at, lines in enumerate(pieces)
+        ),
+        found.confidence,
     )
 
 

@@ -21,6 +21,7 @@ from kakushi.model.job import (
     SMALLEST_DIAMETER_MM,
     Brief,
     Copy,
+    Done,
     Job,
     Outline,
     Piece,
@@ -60,14 +61,33 @@ def set_brief(**changes: object) -> Edit:
     return Edit("Edit brief", change, ("brief", tuple(changes)))
 
 
-def set_spares(percent: float) -> Edit:
-    """Set the percentage of spare balloons."""
+def set_settings(name: str, /, **changes: object) -> Edit:
+    """Change what the job is planned with; `name` is shown at undo."""
 
     def change(job: Job) -> Job:
-        settings: Settings = validated(job.settings, "share of spares", spares_percent=percent)
+        settings: Settings = validated(job.settings, "setting", **changes)
         return replace(job, settings=settings)
 
-    return Edit("Change spares", change, "spares")
+    return Edit(name, change, ("settings", tuple(changes)))
+
+
+def set_pricing(**changes: object) -> Edit:
+    """Change what the job is priced with."""
+
+    def change(job: Job) -> Job:
+        return replace(job, pricing=validated(job.pricing, "price", **changes))
+
+    return Edit("Change price", change, ("pricing", tuple(changes)))
+
+
+def set_done(line: str, count: int) -> Edit:
+    """So many of a line of the inflation sheet are ready; 0 takes the tick away."""
+
+    def change(job: Job) -> Job:
+        others = tuple(done for done in job.done if done.line != line)
+        return replace(job, done=(*others, Done(line=line, count=count)) if count else others)
+
+    return Edit("Tick off" if count else "Untick", change, ("done", line))
 
 
 def set_palette(palette: Sequence[BalloonColour], name: str = "Change palette") -> Edit:

@@ -17,13 +17,15 @@ class SuppliesPanel(Panel):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
         self._spares = QDoubleSpinBox()
-        self._spares.setRange(0, 100)
+        self._spares.setRange(50, 99.9)
         self._spares.setDecimals(1)
         self._spares.setSuffix(" %")
-        self._spares.setAccessibleName("Spares in percent")
-        self._spares.valueChanged.connect(lambda percent: document.apply(edits.set_spares(percent)))
+        self._spares.setAccessibleName("Certainty that nothing runs out, percent")
+        self._spares.valueChanged.connect(
+            lambda percent: document.apply(edits.set_settings("Change spares", confidence=percent / 100))
+        )
         fields = form()
-        fields.addRow("Spares", self._spares)
+        fields.addRow("Certainty", self._spares)
         self.section("Spare balloons", fields, first=True)
         self.column.addWidget(
             quiet("Rounded up for every piece, size and colour; the whole job is the sum of its pieces.")
@@ -39,4 +41,4 @@ class SuppliesPanel(Panel):
 
     def refresh(self) -> None:
         with QSignalBlocker(self._spares):
-            self._spares.setValue(self.document.job.settings.spares_percent)
+            self._spares.setValue(self.document.job.settings.confidence * 100)

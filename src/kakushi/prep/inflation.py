@@ -1,0 +1,180 @@
+"""Inflation calibration: from trial points to the setting that gives a diameter, with its uncertainty.
+
+Air comes at a steady rate once it flows, so volume grows with strokes or seconds less an offset (dead volume of
+the pump, lag of the valve): d³ = k·(s - s₀). The skin pushes back more as it stretches; the exponent is therefore
+fitted near 1/3: d = c·(s - s₀)^q, q ~ N(1/3, 0.02) before any trial.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from kakushi.model.errors import BadInput
+from kakushi.model.workshop import TrialPoint
+from kakushi.packing.stack import Floats
+
+LEAST_POINTS = 2
+_Q, _Q_SD = 1 / 3, 0.02
+_OFFSET_SD = 0.06
+_USUAL_SCATTER_MM, _USUAL_SCATTER = 2.5, 0.012
+_ODD, _LEAST_FOR_MISTAKES = 3.0, 4
+_MOST_SETTINGS = 4000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Calibration:
+    """A fitted inflator and nominal size. `scatter` is the standard deviation of one diameter at one setting, mm.
+
+    `outliers` are indices of trial points that were left out as mistakes.
+    """
+
+    log_c: float
+    offset: float
+    exponent: float
+    covariance: Floats
+    scatter: float
+    points: tuple[TrialPoint, ...]
+    outliers: tuple[int, ...]
+
+    def diameter(self, setting: float | Floats) -> Floats:
+        """Diameter (mm) expected at a setting; 0 below the offset."""
+        return _curve(np.array([self.log_c, self.offset, self.exponent]), np.asarray(setting, dtype=float))
+
+    def setting(self, diameter: float) -> float:
+        """The setting that is expected to give a diameter (mm)."""
+        return float(self.offset + math.exp((math.log(diameter) - self.log_c) / self.exponent))
+
+    def spread(self, setting: float | Floats) -> Floats:
+        """Standard deviation (mm) of the curve itself at a setting: what the trials leave open."""
+        at = np.asarray(setting, dtype=float)
+        slopes = _slopes(np.array([self.log_c, self.offset, self.exponent]), at)
+        return np.asarray(np.sqrt(np.einsum("...i,ij,...j->...", slopes, self.covariance, slopes)))
+
+    def rounded(self, diameter: float, step: float) -> tuple[float, float]:
+        """The setting that can be set nearest to a diameter (mm), and the diameter expected of it."""
+        setting = max(round(self.setting(diameter) / step) * step, step)
+        return setting, float(self.diameter(setting))
+
+    def step_mm(self, diameter: float, step: float) -> float:
+        """How far one step of the setting moves the diameter there, mm."""
+        at = self.setting(diameter)
+        return float(self.diameter(at + step / 2) - self.diameter(max(at - step / 2, self.offset)))
+
+
+def _curve(values: Floats, setting: Floats) -> Floats:
+    log_c, offset, exponent = values
+    flowing = np.maximum(setting - offset, 1e-12)
+    return np.asarray(np.where(setting > offset, np.exp(log_c + exponent * np.log(flowing)), 0.0))
+
+
+def _slopes(values: Floats, setting: Floats) -> Floats:
+    """Derivatives of the curve by log c, offset and exponent, array (..., 3)."""
+    _, offset, exponent = values
+    flowing = np.maximum(setting - offset, 1e-9)
+    d = _curve(values, setting)
+    return np.stack([d, -exponent * d / flowing, d * np.log(flowing)], axis=-1)
+
+
+@lru_cache(maxsize=256)
+def calibrate(points: tuple[TrialPoint, ...]) -> Calibration:
+    """Fit trial points of one inflator and nominal size; one gross mistake among four or more does not spoil it.
+
+    Raises BadInput for fewer than two different settings.
+    """
+    settings = np.array([p.setting for p in points], dtype=float)
+    diameters = np.array([p.diameter_mm for p in points], dtype=float)
+    if len(set(settings.tolist())) < LEAST_POINTS:
+        raise BadInput("Measure at least two different settings.", "trials")
+    keep = np.ones(len(points), dtype=bool)
+    for place in _mistakes(settings, diameters):
+        keep[place] = False
+    values, scatter = _fitted(settings[keep], diameters[keep])
+    slopes = _slopes(values, settings[keep])
+    precision = slopes.T @ slopes / scatter**2 + _prior_precision(settings[keep])
+    return Calibration(
+        float(values[0]), float(values[1]), float(values[2]), np.linalg.inv(precision), scatter, points,
+        tuple(int(i) for i in np.flatnonzero(~keep)),
+    )  # fmt: skip
+
+
+def _prior_precision(settings: Floats) -> Floats:
+    sd = np.array([100.0, _OFFSET_SD * float(settings.max()) + 1e-9, _Q_SD])
+    return np.diag(1 / sd**2)
+
+
+def _fitted(settings: Floats, diameters: Floats) -> tuple[Floats, float]:
+    """Least squares with the prior, and the scatter of the points about the curve, drawn to a usual one."""
+    from scipy.optimize import least_squares  # noqa: PLC0415 - large, and only needed here
+
+    scatter = usual = min(_USUAL_SCATTER_MM, _USUAL_SCATTER * float(diameters.max()))
+    prior = np.sqrt(np.diag(_prior_precision(settings)))
+    middle = np.array([0.0, 0.0, _Q])
+    start = np.array([float(np.mean(np.log(diameters) - _Q * np.log(settings))), 0.0, _Q])
+    top = float(settings.min()) * (1 - 1e-6)
+    most = float(settings.max())
+    for _ in range(3):
+
+        def residuals(values: Floats, sd: float = scatter) -> Floats:
+            off = (_curve(values, settings) - diameters) / sd
+            return np.concatenate([off, ((values - middle) * prior)[1:]])
+
+        bounds = ([-50.0, -most, 0.15], [50.0, top, 0.6])
+        found = least_squares(residuals, np.clip(start, bounds[0], bounds[1]), bounds=bounds, x_scale=[0.01, top, 0.01])
+        start = found.x
+        off = _curve(start, settings) - diameters
+        # A few points say little about the scatter: two usual ones are added.
+        scatter = float(np.sqrt((np.sum(off**2) + 2 * usual**2) / (max(len(off) - 2, 0) + 2)))
+    return start, scatter
+
+
+def _mistakes(settings: Floats, diameters: Floats) -> list[int]:
+    """Points that a curve through the others cannot explain, the worst one first; few at most."""
+    left = list(range(len(settings)))
+    found: list[int] = []
+    while len(left) >= _LEAST_FOR_MISTAKES and len(found) < (len(settings) - 2) // 3:
+        oddness = [_oddness(settings[left], diameters[left], i) for i in range(len(left))]
+        if max(oddness) < _ODD:
+            break
+        found.append(left.pop(int(np.argmax(oddness))))
+    return found
+
+
+def _oddness(settings: Floats, diameters: Floats, place: int) -> float:
+    """How many standard deviations a point lies off the curve through the others."""
+    rest = np.arange(len(settings)) != place
+    values, scatter = _fitted(settings[rest], diameters[rest])
+    slopes = _slopes(values, settings[rest])
+    covariance = np.linalg.inv(slopes.T @ slopes / scatter**2 + _prior_precision(settings[rest]))
+    slope = _slopes(values, settings[place])
+    sd = math.sqrt(float(slope @ covariance @ slope) + scatter**2)
+    return abs(float(_curve(values, settings[place])) - float(diameters[place])) / sd
+
+
+def next_trial(found: Calibration, low: float, high: float, step: float) -> float:
+    """The setting most worth measuring next: it narrows the curve most between diameters `low` and `high`, mm."""
+    first, last = (max(round(found.setting(d) / step) * step, step) for d in (low, high))
+    count = min(round((last - first) / step) + 1, _MOST_SETTINGS)
+    candidates = np.unique(np.round(np.linspace(first, last, max(count, 2)) / step) * step)
+    over = _slopes(np.array([found.log_c, found.offset, found.exponent]), np.linspace(first, last, 40))
+    at = _slopes(np.array([found.log_c, found.offset, found.exponent]), candidates)
+    # Variance over the range that a point at each candidate takes away (Sherman-Morrison).
+    carried = over @ found.covariance @ at.T
+    gain = (carried**2).sum(axis=0) / (found.scatter**2 + np.einsum("ni,ij,nj->n", at, found.covariance, at))
+    return float(candidates[int(np.argmax(gain))])
+
+
+def scatter_of(points: Sequence[TrialPoint]) -> float | None:
+    """Pooled standard deviation (mm) of points repeated at one setting; None without repeats."""
+    groups: dict[float, list[float]] = {}
+    for point in points:
+        groups.setdefault(point.setting, []).append(point.diameter_mm)
+    repeated = [g for g in groups.values() if len(g) > 1]
+    if not repeated:
+        return None
+    freedom = sum(len(g) - 1 for g in repeated)
+    return math.sqrt(sum(float(np.var(g)) * len(g) for g in repeated) / freedom)

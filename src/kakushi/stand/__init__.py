@@ -1,0 +1,1 @@
+"""What holds a piece and whether it stands: frames, cut lists, balance, wind. No Qt, no files."""

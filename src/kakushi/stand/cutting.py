@@ -1,0 +1,163 @@
+"""Cutting lengths from stock with a kerf, with the least bought: exact by whole patterns where these are few."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from kakushi.model.errors import BadInput
+
+MOST_PATTERNS = 20_000
+MOST_CUTS = 20_000
+_HAIR_MM = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """One stock length and what is cut from it, longest first, mm; `offcut` is what is left."""
+
+    stock: float
+    cuts: tuple[float, ...]
+    offcut: float
+
+
+@dataclass(frozen=True, slots=True)
+class CutList:
+    """Bars to buy and cut. `exact`: no other list buys less; else it is a good one, not proved."""
+
+    bars: tuple[Bar, ...]
+    exact: bool
+
+    @property
+    def bought(self) -> float:
+        """Length bought, mm."""
+        return sum(bar.stock for bar in self.bars)
+
+    @property
+    def offcuts(self) -> tuple[float, ...]:
+        """What is left over, longest first, mm."""
+        return tuple(sorted((bar.offcut for bar in self.bars if bar.offcut > 0), reverse=True))
+
+
+def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -> CutList:
+    """Cut `wanted` (length mm: pieces) from stock lengths, each as often as needed, buying the least length.
+
+    n cuts take n - 1 kerfs, and one more where an offcut is left. Raises BadInput for a piece longer than all
+    stock, or where there is nothing to cut from.
+    """
+    wishes = tuple(sorted(((float(length), int(n)) for length, n in wanted.items() if n > 0), reverse=True))
+    lengths = tuple(sorted({float(s) for s in stock if s > 0}, reverse=True))
+    if not wishes:
+        return CutList((), True)
+    if not lengths or wishes[0][0] > lengths[0] + _HAIR_MM:
+        longest = f"the longest stock is {lengths[0]:.0f} mm" if lengths else "there is no stock length"
+        raise BadInput(f"A piece of {wishes[0][0]:.0f} mm cannot be cut: {longest}.", "stock")
+    if wishes[-1][0] <= 0 or sum(n for _, n in wishes) > MOST_CUTS:
+        raise BadInput(f"A cut list takes 1 to {MOST_CUTS} pieces longer than nothing.", "pieces")
+    return _cut(wishes, lengths, kerf)
+
+
+@lru_cache(maxsize=64)
+def _cut(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float) -> CutList:
+    patterns = _patterns(wishes, lengths, kerf)
+    first_fit = _first_fit(wishes, lengths, kerf)
+    if patterns is None:
+        return CutList(_bars(first_fit, kerf), exact=False)
+    chosen = _fewest(patterns, wishes)
+    if chosen is None:
+        return CutList(_bars(first_fit, kerf), exact=False)
+    return CutList(_bars(_trimmed(chosen, wishes), kerf), exact=True)
+
+
+Pattern = tuple[float, tuple[int, ...]]
+
+
+def _patterns(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float) -> list[Pattern] | None:
+    """Every full way to cut every stock length: pieces of each wish. None where there are too many."""
+    found: list[Pattern] = []
+    for stock in lengths:
+        open_ways: list[tuple[tuple[int, ...], float]] = [((), stock + kerf)]
+        for place, (length, many) in enumerate(wishes):
+            last = place == len(wishes) - 1
+            nxt = []
+            for counts, room in open_ways:
+                most = min(many, int((room + _HAIR_MM) // (length + kerf)))
+                for count in [most] if last else range(most + 1):
+                    nxt.append(((*counts, count), room - count * (length + kerf)))
+            open_ways = nxt
+            if len(open_ways) > MOST_PATTERNS:
+                return None
+        found += [(stock, counts) for counts, _ in open_ways if any(counts)]
+    return found if len(found) <= MOST_PATTERNS else None
+
+
+def _fewest(patterns: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> list[Pattern] | None:
+    """How often each pattern is cut so that the least length is bought (a whole-number programme)."""
+    from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - large, and only needed here
+    from scipy.sparse import csr_array  # noqa: PLC0415 - as above
+
+    needs = np.array([many for _, many in wishes], dtype=float)
+    columns = csr_array(np.array([counts for _, counts in patterns], dtype=float).T)
+    answer = milp(
+        np.array([stock for stock, _ in patterns]),
+        constraints=LinearConstraint(columns, lb=needs, ub=np.full(len(needs), np.inf)),
+        integrality=np.ones(len(patterns)), bounds=Bounds(0, np.inf),
+        options={"time_limit": 5.0, "mip_rel_gap": 0.0},
+    )  # fmt: skip
+    if not answer.success:
+        return None
+    return [p for p, often in zip(patterns, np.rint(answer.x).astype(int), strict=True) for _ in range(often)]
+
+
+def _trimmed(chosen: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> list[tuple[float, list[float]]]:
+    """Patterns as cuts, without pieces that nobody asked for."""
+    left = [many for _, many in wishes]
+    bars = []
+    for stock, counts in chosen:
+        cuts = []
+        for place, count in enumerate(counts):
+            taken = min(count, left[place])
+            left[place] -= taken
+            cuts += [wishes[place][0]] * taken
+        bars.append((stock, cuts))
+    return bars
+
+
+def _first_fit(
+    wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float
+) -> list[tuple[float, list[float]]]:
+    """Longest first into the first bar with room; then every bar becomes the shortest stock that still does."""
+    bars: list[list[float]] = []
+    room: list[float] = []
+    for length, many in wishes:
+        for _ in range(many):
+            place = next((i for i, r in enumerate(room) if r + _HAIR_MM >= length + kerf), None)
+            if place is None:
+                bars.append([])
+                room.append(lengths[0] + kerf)
+                place = len(bars) - 1
+            bars[place].append(length)
+            room[place] -= length + kerf
+    return [(_shortest(cuts, lengths, kerf), cuts) for cuts in bars]
+
+
+def _shortest(cuts: list[float], lengths: tuple[float, ...], kerf: float) -> float:
+    needed = sum(cuts) + kerf * (len(cuts) - 1)
+    return min(stock for stock in lengths if stock + _HAIR_MM >= needed)
+
+
+def _bars(cut: Sequence[tuple[float, Sequence[float]]], kerf: float) -> tuple[Bar, ...]:
+    bars = [
+        Bar(stock, tuple(sorted(cuts, reverse=True)), max(stock - sum(cuts) - kerf * len(cuts), 0.0))
+        for stock, cuts in cut if cuts
+    ]  # fmt: skip
+    return tuple(sorted(bars, key=lambda bar: (-bar.stock, [-c for c in bar.cuts])))
+
+
+def same_bars(bars: Sequence[Bar]) -> list[tuple[Bar, int]]:
+    """Bars that are cut alike, counted."""
+    return list(Counter(bars).items())

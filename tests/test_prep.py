@@ -1,0 +1,334 @@
+"""Spares against simulation, bags against exhaustive search, calibration against simulated inflators, the sheet."""
+
+from __future__ import annotations
+
+import itertools
+import random
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kakushi.formats.job_file import load_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.job import PartKind, Pricing
+from kakushi.model.values import replace
+from kakushi.model.workshop import (
+    Bag,
+    Inflator,
+    ItemRule,
+    PopRecord,
+    Rates,
+    StockItem,
+    TrialPoint,
+    Trials,
+)
+from kakushi.planning import plan
+from kakushi.prep.bags import purchase
+from kakushi.prep.fill import Climate, fill_words, growth, largest_fill
+from kakushi.prep.inflation import calibrate, next_trial, scatter_of
+from kakushi.prep.materials import Material, by_rules, material_lines
+from kakushi.prep.sheet import seconds
+from kakushi.prep.spares import Need, PopRate, apportioned, pop_rate, spares_for
+from kakushi.prep_plan import prepare
+from kakushi.sim.inflators import (
+    PRACTICE_TIMER,
+    Character,
+    DeviceFailed,
+    Event,
+    EventKind,
+    SimulatedPump,
+    SimulatedTwinTimer,
+    run_once,
+)
+
+# --- spares --------------------------------------------------------------------------------------
+
+RARE, OFTEN = PopRate(1, 49), PopRate(3, 40)
+
+
+@pytest.mark.parametrize("confidence", [0.8, 0.95, 0.99])
+def test_chance_of_running_out_is_the_stated_one(confidence):
+    needs = tuple(Need(n, r) for n, r in [(80, RARE), (16, RARE), (4, RARE), (120, OFTEN), (9, OFTEN)])
+    found = spares_for(needs, confidence)
+    chance = np.random.default_rng(5)
+    runs = 40_000
+    enough = np.ones(runs, dtype=bool)
+    for rate in (RARE, OFTEN):
+        p = chance.beta(rate.a, rate.b, runs)
+        for need, spares in zip(needs, found.counts, strict=True):
+            if need.rate == rate:
+                enough &= chance.negative_binomial(need.count, 1 - p) <= spares
+    assert found.confidence >= confidence
+    assert enough.mean() == pytest.approx(found.confidence, abs=0.01)
+
+
+@given(st.lists(st.integers(1, 300), min_size=1, max_size=6), st.floats(0.6, 0.99))
+@settings(max_examples=15)
+def test_no_spare_can_be_left_out(counts, confidence):
+    needs = tuple(Need(n, RARE) for n in counts)
+    found = spares_for(needs, confidence)
+    assert found.confidence >= confidence
+    assert spares_for(tuple(Need(n + 30, RARE) for n in counts), confidence).counts >= tuple(0 for _ in counts)
+    surer = spares_for(needs, 0.995)
+    assert sum(surer.counts) >= sum(found.counts)
+
+
+def test_the_log_changes_the_rate_of_its_own_size_and_handling():
+    log = [PopRecord(nominal_in=11, handling="indoors", used=1000, popped=100)]
+    assert pop_rate(11, "indoors", log).mean == pytest.approx(101 / 1050)
+    assert pop_rate(9, "indoors", log) == pop_rate(9, "indoors", [])
+    assert pop_rate(11, "outdoors", log) == pop_rate(11, "outdoors", [])
+    with pytest.raises(ValueError, match="more balloons popped"):
+        PopRecord(nominal_in=11, handling="indoors", used=3, popped=4)
+
+
+@given(st.integers(0, 50), st.lists(st.integers(0, 40), min_size=1, max_size=6))
+def test_shares_of_spares_add_up_and_follow_needs(spares, needed):
+    shares = apportioned(spares, needed)
+    assert sum(shares) == (spares if sum(needed) else 0)
+    assert all(abs(s - spares * n / max(sum(needed), 1)) < 1 for s, n in zip(shares, needed, strict=True))
+
+
+# --- bags -----------------------------------------------------------------------------------------
+
+
+@given(
+    st.integers(1, 60),
+    st.lists(st.tuples(st.integers(1, 25), st.sampled_from([0.0, 1.5, 4.0, 6.25, 9.0])), min_size=1, max_size=3),
+)
+def test_bags_equal_exhaustive_search(short, bags):
+    ways = []
+    for counts in itertools.product(*(range(short // size + 2) for size, _ in bags)):
+        bought = sum(n * size for n, (size, _) in zip(counts, bags, strict=True))
+        if bought >= short:
+            ways.append((round(sum(n * price for n, (_, price) in zip(counts, bags, strict=True)), 6), bought))
+    cheapest = purchase(short, tuple(bags))
+    tightest = purchase(short, tuple(bags), "fewest left over")
+    assert cheapest is not None
+    assert tightest is not None
+    assert cheapest.cost == pytest.approx(min(ways)[0])
+    assert tightest.left == min(bought for _, bought in ways) - short
+    assert cheapest.bought >= short
+
+
+def test_nothing_short_buys_nothing_and_nothing_sold_says_so():
+    assert purchase(0, ((50, 8.0),)).words == ""
+    assert purchase(5, ()) is None
+
+
+# --- calibration -------------------------------------------------------------------------------------
+
+
+def trials(character: Character, low: float, high: float, step: float, seed: int, many: int = 5) -> list[TrialPoint]:
+    """Trial points of a simulated device, spread over its range."""
+    device = SimulatedTwinTimer(character, lambda: 0.0, seed)
+    inverse = [d ** (1 / character.exponent) / character.flow + character.offset for d in (low, high)]
+    at = [round(s / step) * step for s in np.linspace(*inverse, many)]
+    return [TrialPoint(setting=s, diameter_mm=device.diameter(s)) for s in at]
+
+
+@pytest.mark.parametrize("outlier", [None, 1, 2, 4])
+@pytest.mark.parametrize(("nominal", "seed"), [(5, 1), (9, 2), (11, 3), (16, 4)])
+def test_five_trials_find_a_simulated_inflator_again(nominal, seed, outlier):
+    low, high = nominal * 25.4 * 0.5, nominal * 25.4 * 0.95
+    chance = random.Random(seed)
+    exponent = chance.uniform(0.325, 0.342)
+    character = Character(0.06, high ** (1 / exponent) / 1.6, 1.5, exponent=exponent)
+    points = trials(character, low, high, 0.01, seed)
+    if outlier is not None:
+        spoiled = points[outlier]
+        points[outlier] = replace(spoiled, diameter_mm=spoiled.diameter_mm * 1.35)
+    found = calibrate(tuple(points))
+    true = replaced_scatter(character)
+    for wanted in np.linspace(low, high, 9):
+        setting, _ = found.rounded(float(wanted), 0.01)
+        allowed = 2 * character.scatter + found.step_mm(float(wanted), 0.01) + 2
+        assert abs(true.diameter(setting) - wanted) <= allowed
+    assert found.outliers == (() if outlier is None else (outlier,))
+
+
+def replaced_scatter(character: Character) -> SimulatedTwinTimer:
+    """The same device without scatter: what it gives on average."""
+    steady = Character(character.offset, character.flow, 0.0, exponent=character.exponent)
+    return SimulatedTwinTimer(steady, lambda: 0.0)
+
+
+def test_more_trials_narrow_the_curve_and_the_proposed_one_narrows_it_most():
+    points = trials(PRACTICE_TIMER, 130, 265, 0.01, 3, many=3)
+    found = calibrate(tuple(points))
+    over = np.linspace(0.35, 2.0, 30)
+    proposed = next_trial(found, 130, 265, 0.01)
+
+    def doubt(setting: float) -> float:
+        more = TrialPoint(setting=setting, diameter_mm=float(found.diameter(setting)))
+        return float(np.mean(calibrate((*points, more)).spread(over) ** 2))
+
+    assert doubt(proposed) <= min(doubt(s) for s in (0.3, 0.7, 1.1, 1.5)) * 1.1
+    assert doubt(proposed) < float(np.mean(found.spread(over) ** 2))
+    assert float(found.diameter(found.setting(200.0))) == pytest.approx(200.0)
+
+
+def test_one_setting_is_no_calibration_and_repeats_tell_the_scatter():
+    same = [TrialPoint(setting=1, diameter_mm=d) for d in (198, 202)]
+    with pytest.raises(BadInput, match="two different"):
+        calibrate(tuple(same))
+    assert scatter_of(same) == pytest.approx(8**0.5)
+    assert scatter_of([TrialPoint(setting=1, diameter_mm=200)]) is None
+
+
+class Clock:
+    """Seconds that pass only when somebody waits."""
+
+    def __init__(self) -> None:
+        self.now = 0.0
+
+    def __call__(self) -> float:
+        return self.now
+
+    def wait(self, seconds: float) -> None:
+        self.now += seconds
+
+
+def test_simulated_devices_fill_both_nozzles_and_stop():
+    clock = Clock()
+    found = run_once(SimulatedTwinTimer(PRACTICE_TIMER, clock), 1.0, 10, clock, clock.wait)
+    assert len(found) == 2
+    assert found == pytest.approx([204.6, 204.6], abs=8)
+    assert len(run_once(SimulatedPump(Character(0.3, 1.5e6, 2.5), clock), 6, 30, clock, clock.wait)) == 1
+
+
+class Lying(SimulatedTwinTimer):
+    """A device that reports what it is told to."""
+
+    says: Event | None = None
+    stopped = False
+
+    def poll(self):
+        return [self.says] if self.says else []
+
+    def stop(self):
+        self.stopped = True
+
+
+@pytest.mark.parametrize(
+    ("says", "words"),
+    [
+        (None, "did not finish"),
+        (Event(EventKind.DROPPED, 0, 0.0), "lost its connection"),
+        (Event(EventKind.FINISHED, 7, 0.0, 200.0), "cannot be"),
+        (Event(EventKind.FINISHED, 0, 0.0, float("nan")), "cannot be"),
+        (Event(EventKind.FINISHED, 0, 0.0, -3.0), "cannot be"),
+        (Event(EventKind.STOPPED, 0, 0.0), "was stopped"),
+    ],
+)
+def test_devices_that_hang_drop_out_or_lie_are_stopped_and_told(says, words):
+    clock = Clock()
+    device = Lying(PRACTICE_TIMER, clock)
+    device.says = says
+    with pytest.raises(DeviceFailed, match=words):
+        run_once(device, 1.0, 5, clock, clock.wait)
+    assert device.stopped
+    with pytest.raises(DeviceFailed, match="more than nothing"):
+        run_once(device, float("nan"), 5, clock, clock.wait)
+
+
+# --- fill ---------------------------------------------------------------------------------------------
+
+
+def test_heat_lowers_the_fill_by_the_gas_law():
+    size = DEFAULT_NOMINALS[2]
+    assert growth(Climate(49.315), False) == pytest.approx(1.1 ** (1 / 3), rel=1e-4)
+    hot = Climate(32, sunny=True)
+    assert largest_fill(size, hot, dark=True) < largest_fill(size, hot, dark=False) < size.fill_high
+    assert "too full for 32 °C and sun" in fill_words(0.94, size, hot, True)
+    assert fill_words(0.94, size, Climate(), True) == "stiff"
+    assert "pop" in fill_words(0.99, size, Climate(), False)
+    assert "limp" in fill_words(0.55, size, Climate(), False)
+
+
+# --- the whole preparation of the demo ---------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def lantern_quay():
+    return load_job(demo_job_path())
+
+
+@pytest.fixture(scope="module")
+def demo_plan(lantern_quay):
+    points = tuple(trials(PRACTICE_TIMER, 130, 265, 0.01, 3))
+    timer = Inflator(name="timer", method="timed", step=0.01, trials=(Trials(nominal_in=11, points=points),))
+    return plan(lantern_quay, Studio(inflators=(timer,)))
+
+
+def test_sheet_holds_every_balloon_that_is_inflated_once(demo_plan):
+    found = prepare(demo_plan, inflator=demo_plan.studio.inflators[0])
+    inflated = sum(line.count * len(line.balloons) for line in found.sheet)
+    caps = sum(u.count * len(p.piece.copies) for p in demo_plan.pieces for u in p.uses if u.kind is PartKind.CAP)
+    assert inflated + caps == sum(line.needed for line in demo_plan.supplies)
+    sizes = [line.largest_mm for line in found.sheet]
+    assert sizes == sorted(sizes, reverse=True)
+    by_row = prepare(demo_plan, order="row order").sheet
+    assert sorted(line.key for line in by_row) == sorted(line.key for line in found.sheet)
+    firsts = [line.rows[0] for line in by_row if line.rows]
+    assert firsts == sorted(firsts)
+
+
+def test_settings_on_the_sheet_come_from_the_calibration(demo_plan):
+    timer = demo_plan.studio.inflators[0]
+    found = calibrate(timer.points(11))
+    for line in prepare(demo_plan, inflator=timer).sheet:
+        for balloon, setting in zip(line.balloons, line.settings, strict=True):
+            if balloon.nominal_in != 11 or not balloon.diameter_mm:
+                assert setting.setting is None
+                continue
+            assert setting.setting == pytest.approx(round(found.setting(balloon.diameter_mm) / 0.01) * 0.01)
+            assert abs(setting.reached_mm - balloon.diameter_mm) <= setting.step_mm
+
+
+def test_time_left_shrinks_with_every_tick(demo_plan):
+    sheet = prepare(demo_plan).sheet
+    line = sheet[0]
+    before, after = seconds(sheet, {}, Rates()), seconds(sheet, {line.key: 1}, Rates())
+    assert before - after == pytest.approx(2 * Rates().inflate_s + Rates().tie_s)
+    assert seconds(sheet, {ln.key: ln.count for ln in sheet}, Rates()) == 0
+
+
+def test_price_is_the_sum_of_its_parts(lantern_quay):
+    job = replace(lantern_quay, pricing=Pricing(hourly=30, delivery=40, margin_percent=20, tax_percent=10))
+    found = prepare(plan(job, Studio()))
+    cost = found.cost
+    assert cost.labour == pytest.approx(found.work.total / 3600 * 30)
+    assert cost.balloons == pytest.approx(sum(line.total * line.unit_cost for line in found.buying))
+    assert cost.price == pytest.approx((cost.balloons + cost.materials + cost.labour + 40) * 1.2 * 1.1)
+
+
+def test_stock_is_taken_first_and_what_is_short_gets_ideas(lantern_quay):
+    first = plan(lantern_quay, Studio())
+    line = next(li for li in first.supplies if li.nominal_in == 11)
+    other = next(c.key for c in lantern_quay.palette if c.key not in {li.colour for li in first.supplies})
+    stock = (
+        StockItem(nominal_in=11, colour=line.colour, balloons=line.total - 3),
+        StockItem(nominal_in=12, colour=line.colour, balloons=90),
+        StockItem(nominal_in=11, colour=other, balloons=50),
+    )
+    studio = Studio(stock=stock, bags=(Bag(nominal_in=11, balloons=10, price=3),))
+    found = prepare(plan(lantern_quay, studio))
+    bought = next(b for b in found.buying if (b.nominal_in, b.colour) == line.kind)
+    assert (bought.short, bought.purchase.bought, bought.left) == (3, 10, 7)
+    ideas = next(s.ideas for s in found.shortages if s.line is bought)
+    assert any("12″" in idea for idea in ideas)
+    assert any(other in idea for idea in ideas)
+
+
+def test_rules_and_packs():
+    rules = (ItemRule(item="tape", unit="m", per="row", amount=0.4, pack=5, price=2),)
+    used = by_rules({"row": 14.0}, rules)
+    assert used == (Material("tape", "m", pytest.approx(5.6)),)
+    line = material_lines(used, rules)[0]
+    assert (line.packs, line.bought, line.cost) == (2, 10, 4)
+    assert line.used_cost == pytest.approx(2.24)

@@ -11,9 +11,11 @@ from kakushi.formats.job_file import save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.job import (
+    Base,
     Brief,
     Copy,
     FitControls,
+    Frame,
     Handle,
     Job,
     Part,
@@ -21,10 +23,23 @@ from kakushi.model.job import (
     PartKind,
     Piece,
     PresetOutline,
+    Pricing,
     SeenSides,
 )
 from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
 from kakushi.planning import fit_piece, with_rows
+
+
+def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:
+    """A pole and a base of the usual catalogue."""
+    studio = Studio()
+    kind = next(k for k in studio.poles if k.name == pole)
+    foot = next(b for b in studio.bases if b.name == base)
+    return Frame(
+        pole_name=kind.name, pole_diameter_mm=kind.diameter_mm, pole_g_per_m=kind.g_per_m, pole_length_mm=length,
+        painted=painted,
+        base=Base(kind=foot.kind, height_mm=foot.height_mm, radius_mm=foot.radius_mm, mass_g=foot.mass_g),
+    )  # fmt: skip
 
 
 def _outline(name: str, **handles: float) -> PresetOutline:
@@ -39,6 +54,7 @@ PIECES = (
         outline=_outline("straight", width=500, top=1),
         copies=(Copy(label="left"), Copy(label="right")),
         seen_sides=SeenSides.FRONT_AND_BACK,
+        frame=_frame("plastic pipe 25 mm", 2000, "wide steel plate", painted=True),
         layers=(SpiralLayer(lanes=("harbour-blue", "sail-white", "harbour-blue", "sail-white"), reverse_every=3),),
         fit=FitControls(counts=(4,), nominals=(5, 9, 11), max_sizes=1),
     ),
@@ -47,6 +63,7 @@ PIECES = (
         name="Lighthouse",
         target_height_mm=2400,
         outline=_outline("cone", foot=620, top=360),
+        frame=_frame("lamp-stand tube in sections", 2250, "lamp stand"),
         layers=(BandsLayer(bands=(Band(colour="sail-white", rows=2), Band(colour="signal-red", rows=2))),),
         parts=(
             Part(
@@ -67,6 +84,7 @@ PIECES = (
         name="Glass-float vase",
         target_height_mm=1500,
         outline=_outline("vase", foot=330, belly=560, neck=270),
+        frame=_frame("plastic pipe 20 mm", 1400, "steel plate"),
         layers=(SpiralLayer(lanes=("sea-glass", "sea-glass", "deep-teal", "sea-glass"), hand="left"),),
         fit=FitControls(counts=(4, 5), max_sizes=6),
     ),
@@ -76,6 +94,20 @@ PIECES = (
         target_height_mm=1790,
         outline=_outline("straight", width=520, top=1),
         seen_sides=SeenSides.FRONT_AND_BACK,
+        frame=_frame("plastic pipe 25 mm", 1700, "wide steel plate", painted=True),
+        parts=(
+            Part(
+                key=1,
+                kind=PartKind.HUNG,
+                name="quay board",
+                height_mm=1350,
+                offset_mm=300,
+                tall_mm=260,
+                wide_mm=420,
+                mass_g=900,
+                fixings=2,
+            ),
+        ),
         layers=(
             GradientLayer(colours=("deep-teal", "sea-glass"), dithered=True),
             MotifLayer(
@@ -99,6 +131,7 @@ PIECES = (
         target_height_mm=700,
         outline=_outline("cone", foot=300, top=150),
         copies=(Copy(), Copy(), Copy(), Copy()),
+        frame=_frame("plastic pipe 20 mm", 620, "foam block for tables"),
         layers=(
             MixLayer(
                 shares=(
@@ -124,7 +157,8 @@ def main() -> None:
         place="outdoors",
         notes="Gate columns stand left and right of the quay steps. Lighthouse by the ferry kiosk.",
     )
-    save_job(Job(brief=brief, pieces=pieces), demo_job_path())
+    pricing = Pricing(currency="crowns", hourly=28, delivery=45, margin_percent=30, tax_percent=20)
+    save_job(Job(brief=brief, pieces=pieces, pricing=pricing), demo_job_path())
 
 
 if __name__ == "__main__":

@@ -17,9 +17,11 @@ from pydantic import ValidationError
 from kakushi import __version__
 from kakushi.formats.atomic import reason, write_atomically
 from kakushi.formats.job_file import load_job, save_job
+from kakushi.formats.lists_csv import list_csv
 from kakushi.formats.outline_file import load_outline
 from kakushi.formats.paths import studio_path
 from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
 from kakushi.formats.plan_json import miss_json, piece_json, plan_json
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
@@ -39,11 +41,13 @@ from kakushi.model.job import (
 )
 from kakushi.model.layers import SolidLayer
 from kakushi.model.units import UnitSystem, parse_length_between
+from kakushi.pack import Pack
 from kakushi.planning import PiecePlan, Plan, fit_piece, plan, with_rows
 from kakushi.shape.profile import PRESETS, default_outline
+from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, asked
 
 COMMANDS = ("fit", "plan", "export", "render")
-FORMATS = ("pdf", "csv", "png", "svg")
+FORMATS = ("pdf", "xlsx", "csv", "png", "svg")
 MOST_PIXELS = 40_000_000
 
 
@@ -185,13 +189,23 @@ def _plan(asked: argparse.Namespace) -> None:
     found = _planned(asked.job)
     pieces = [_piece(found, asked.piece)] if asked.piece is not None else list(found.pieces)
     if asked.json:
-        print(json.dumps(plan_json(found, asked.piece, asked.geometry), indent=1))
+        print(json.dumps(plan_json(_pack(found), asked.piece, asked.geometry), indent=1))
     else:
         print("\n\n".join(_words(piece, found.job) for piece in pieces))
 
 
 def _planned(path: Path) -> Plan:
     return plan(load_job(path), _studio())
+
+
+def _pack(found: Plan) -> Pack:
+    """The plan for the weather that the simulated service foretells."""
+    try:
+        forecast = asked(SimulatedForecast(), found.job.brief.event_date)
+    except ForecastFailed as error:
+        print(f"kakushi: {error}", file=sys.stderr)
+        forecast = None
+    return Pack(found, forecast)
 
 
 def _studio() -> Studio:
@@ -249,12 +263,20 @@ def _export(asked: argparse.Namespace) -> None:
     if strange := [f for f in formats if f not in FORMATS]:
         raise BadInput(f"Cannot export “{strange[0][:20]}” yet; there are {', '.join(FORMATS)}.")
     found = _planned(asked.job)
+    pack = _pack(found)
     asked.to.mkdir(parents=True, exist_ok=True)
     stem = asked.job.stem
     if "pdf" in formats:
-        _write(asked.to / f"{stem}.pdf", pack_pdf(found, UnitSystem(asked.units)))
+        _export_pdf(pack, asked.to, stem, UnitSystem(asked.units))
     if "csv" in formats:
         _write(asked.to / f"{stem}-supplies.csv", supplies_csv(found).encode())
+        for key, listing in pack.lists.items():
+            if key != "supplies":
+                _write(asked.to / f"{stem}-{key}.csv", list_csv(listing, found.job).encode())
+    if "xlsx" in formats:
+        from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - large, and only needed here
+
+        _write(asked.to / f"{stem}.xlsx", workbook_bytes(pack.lists.values(), found.job))
     for piece in found.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
         name = f"{stem}-{piece.piece.key}-{slug[:60]}"
@@ -265,6 +287,13 @@ def _export(asked: argparse.Namespace) -> None:
             pages = skin_pages(piece, found.job, asked.scale) if asked.pages else []
             for number, page in enumerate(pages, 1):
                 _write(asked.to / f"{name}-skin-page-{number}.svg", page.encode())
+
+
+def _export_pdf(pack: Pack, folder: Path, stem: str, units: UnitSystem) -> None:
+    _write(folder / f"{stem}.pdf", pack_pdf(pack, units))
+    _write(folder / f"{stem}-quote.pdf", quote_pdf(pack, units))
+    _write(folder / f"{stem}-cost.pdf", cost_pdf(pack, units))
+    _write(folder / f"{stem}-labels.pdf", labels_pdf(pack))
 
 
 def _write(path: Path, data: bytes) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import dataclasses
+import datetime as dt
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -15,11 +17,13 @@ from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, Piece, PointsOutline, Row
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
+from kakushi.pack import Pack, Wishes
 from kakushi.packing.tolerance import Spread
 from kakushi.planning import PiecePlan, Plan, fit_alternatives, fit_piece, plan, sketch_rows, spread_of
 from kakushi.session import edits
 from kakushi.session.session import Edit, Session
 from kakushi.shape.fit import FitResult
+from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, asked
 
 _RECOVERY_DELAY_MS = 1500
 _SPREAD_DELAY_MS = 500
@@ -36,6 +40,7 @@ class Document(QObject):
     fit_running = pyqtSignal(bool)
     spread_changed = pyqtSignal()
     studio_changed = pyqtSignal()
+    wishes_changed = pyqtSignal()
     alternatives_found = pyqtSignal(object)
     told = pyqtSignal(str)
     refused = pyqtSignal(str)
@@ -47,6 +52,10 @@ class Document(QObject):
         self.studio = studio
         self.studio_file: Path | None = None
         self.preferences = preferences
+        self.wishes = Wishes()
+        self.forecast_service: ForecastService = SimulatedForecast()
+        self._forecast: tuple[dt.date | None, Forecast | None] | None = None
+        self._pack: Pack | None = None
         self._recovery = recovery
         self._session = Session(Job())
         self._plan = Plan(self._session.job, (), ())
@@ -132,6 +141,34 @@ class Document(QObject):
     def piece_plan(self) -> PiecePlan | None:
         """The plan of the selected piece, when there is one."""
         return self._plan.piece(self._piece_key) if self._piece_key is not None else None
+
+    @property
+    def pack(self) -> Pack:
+        """The plan with what follows for the workshop; worked out when asked."""
+        if self._pack is None or self._pack.plan is not self._plan or self._pack.wishes != self.wishes:
+            self._pack = Pack(self._plan, self.forecast, self.wishes)
+        return self._pack
+
+    def current_pack(self) -> Pack:
+        """The same for the job as it is now, for prints: never stale, and nothing is computed twice."""
+        return Pack(plan(self.job, self.studio), self.forecast, self.wishes)
+
+    @property
+    def forecast(self) -> Forecast | None:
+        """The weather of the event, as the forecast service tells it; None without a date or an answer."""
+        day = self.job.brief.event_date
+        if self._forecast is None or self._forecast[0] != day:
+            try:
+                self._forecast = (day, asked(self.forecast_service, day))
+            except ForecastFailed as error:
+                self._forecast = (day, None)
+                self.refused.emit(str(error))
+        return self._forecast[1]
+
+    def set_wishes(self, **changes: object) -> None:
+        """Choose the inflator, the order of the sheet, the aim of buying."""
+        self.wishes = dataclasses.replace(self.wishes, **changes)  # type: ignore[arg-type]
+        self.wishes_changed.emit()
 
     @property
     def spread(self) -> Spread | None:

@@ -261,7 +261,7 @@ class Files:
         path = self._ask_export("Print to PDF", ".pdf", "PDF (*.pdf)")
         if path:
             self._written(
-                lambda: write_atomically(path, pack_pdf(self._current_plan(), self._document.units)),
+                lambda: write_atomically(path, pack_pdf(self._document.current_pack(), self._document.units)),
                 f"Written: {path.name}",
             )
 

@@ -7,22 +7,57 @@ from typing import Any
 
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import TiedKind
+from kakushi.lists import Listing
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
+from kakushi.pack import Pack
 from kakushi.planning import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine
 from kakushi.shape.report import Miss
 from kakushi.tying_plan import tying_of
 
 
-def plan_json(plan: Plan, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
-    """The whole plan, or the piece named `only`."""
+def plan_json(pack: Pack, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
+    """The whole plan with what follows for the workshop, or the piece named `only`."""
+    plan = pack.plan
     pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
     return {
         "job": plan.job.brief.title,
-        "pieces": [piece_json(p, plan, geometry) for p in pieces],
+        "pieces": [piece_json(p, plan, geometry) | {"stand": _stand(p, pack)} for p in pieces],
         "supplies": [_supply(line, plan.job) for line in plan.supplies],
         "duplets": [_tied(kind) for kind in tying_of(plan).kinds],
+        "spares_confidence": round(plan.confidence, 4),
+        **{key: _listing(listing) for key, listing in pack.lists.items() if key not in ("supplies", "stand")},
+        "price": round(pack.preparation.cost.price, 2),
+    }
+
+
+def _listing(listing: Listing) -> list[dict[str, Any]]:
+    """A list as objects by column; lengths mm."""
+    keys = [column.key for column in listing.columns]
+    return [{k: round(c, 3) if isinstance(c, float) else c for k, c in zip(keys, row, strict=True)}
+            for row in listing.rows]  # fmt: skip
+
+
+def _stand(piece: PiecePlan, pack: Pack) -> dict[str, Any]:
+    """How a piece stands, at every step of the build; masses g, lengths mm, gusts m/s."""
+    found = pack.stance(piece)
+    end = found.finished.balance
+    return {
+        "mass_g": round(end.mass_g, 1),
+        "centre_mm": [_mm(end.x), _mm(end.y), _mm(end.z)],
+        "foot_radius_mm": _mm(found.foot.radius),
+        "tilt_deg": round(math.degrees(found.leaning.balance.tilt), 2),
+        "tilt_worst_step": found.leaning.name,
+        "gust_mps": round(found.windy.gust, 2) if math.isfinite(found.windy.gust) else None,
+        "gust_worst_step": found.windy.name,
+        "gust_expected_mps": found.gust,
+        "ballast_g": None if found.ballast is None else round(found.ballast.mass_g, 1),
+        "base_mass_needed_g": None if found.base_mass is None else round(found.base_mass, 1),
+        "base_radius_mm": _mm(found.base_radius),
+        "drag": found.assumed.drag,
+        "words": list(pack.stand_words(piece)),
+        "assumptions": list(pack.assumptions(piece)),
     }
 
 

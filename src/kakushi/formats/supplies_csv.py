@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import io
 
+from kakushi.formats.spreadsheet_text import plain
 from kakushi.model.job import Job
 from kakushi.planning import Plan
 from kakushi.prep.supplies import SupplyLine
 
 COLUMNS = ("piece", "copies", "nominal_in", "colour", "code", "finish", "needed", "spares", "total")
 WHOLE_JOB = "whole job"
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
 def supplies_csv(plan: Plan) -> str:
@@ -33,8 +33,3 @@ def _cells(piece: str, copies: int | None, line: SupplyLine, job: Job) -> list[s
         plain(piece), "" if copies is None else copies, f"{line.nominal_in:g}", plain(colour.name),
         plain(colour.code), colour.finish.value, line.needed, line.spares, line.total,
     ]  # fmt: skip
-
-
-def plain(text: str) -> str:
-    """Text that no spreadsheet evaluates."""
-    return f"'{text}" if text.startswith(_FORMULA_STARTS) else text

@@ -10,4 +10,14 @@ GENERAL = (
     "Keep away from heat, flame, spotlights, sprinklers and alarm beams; public buildings follow the fire authority.",
     "Never release balloons; collect and bin everything.",
 )
+STAND = (
+    "A falling column hurts people. These figures are estimates with stated assumptions, never an approval: "
+    "try it by hand, keep people away while building, take it down when the wind rises.",
+    "Lamp stands are stripped of electrics first. Foil conducts: away from power lines and live parts.",
+    "Ladders, blades, saws, hot glue, spray paint: follow their makers; ventilate, wear a mask and eye protection.",
+)
+PREPARATION = (
+    "Eye and ear protection when inflating many; jewellery off. Never inflate by mouth. "
+    "Pick up every burst and uninflated balloon.",
+)
 ESTIMATE = "Heights are computed for balloons sized exactly and packed as stated; measure the first rows you build."

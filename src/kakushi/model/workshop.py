@@ -35,7 +35,7 @@ class PoleKind(Value):
 
 
 class BaseKind(Value):
-    """A kind of base with its round footprint."""
+    """A kind of base with its round footprint; `price` is what one charges for its use."""
 
     name: Name
     kind: Literal["stand", "plate", "foam", "weight"] = "stand"
@@ -155,10 +155,10 @@ DEFAULT_POLES = (
 )  # fmt: skip
 
 DEFAULT_BASES = (
-    BaseKind(name="lamp stand", kind="stand", height_mm=40, radius_mm=150, mass_g=4500, price=15),
-    BaseKind(name="steel plate", kind="plate", height_mm=8, radius_mm=200, mass_g=7500, price=32),
-    BaseKind(name="wide steel plate", kind="plate", height_mm=10, radius_mm=300, mass_g=18_000, price=60),
-    BaseKind(name="water-filled foot", kind="stand", height_mm=120, radius_mm=250, mass_g=14_000, price=25),
+    BaseKind(name="lamp stand", kind="stand", height_mm=40, radius_mm=150, mass_g=4500, price=5),
+    BaseKind(name="steel plate", kind="plate", height_mm=8, radius_mm=200, mass_g=7500, price=7),
+    BaseKind(name="wide steel plate", kind="plate", height_mm=10, radius_mm=300, mass_g=18_000, price=14),
+    BaseKind(name="water-filled foot", kind="stand", height_mm=120, radius_mm=250, mass_g=14_000, price=6),
     BaseKind(name="foam block for tables", kind="foam", height_mm=40, radius_mm=80, mass_g=300, price=3),
     BaseKind(name="sand weight", kind="weight", height_mm=60, radius_mm=70, mass_g=800, price=2),
 )

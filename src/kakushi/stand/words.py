@@ -85,8 +85,8 @@ def assumption_sentences(found: Stance) -> tuple[str, ...]:
     """What was assumed, to be shown and printed with every figure."""
     a = found.assumed
     return (
-        f"Estimate, not an approval. Assumed: a level, hard floor; a round foot of {found.foot.radius:.0f} mm radius "
-        "that does not give or slide; a stiff pole; balloons as heavy as their latex.",
+        "Estimate, not an approval. Assumed: a level, hard floor; a round foot that does not give or slide; a stiff "
+        "pole; balloons as heavy as their latex.",
         f"Wind: ½ × 1.2 kg/m³ × gust² × {a.drag:g} × area of the drawn silhouette at its middle height, from the worst "
         f"of all sides; a mean wind is taken to gust {a.gust_factor:g} times as fast.",
     )

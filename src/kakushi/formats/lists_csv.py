@@ -1,0 +1,34 @@
+"""Any list of a job as CSV: numbers plain, lengths in mm, colours by name."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from kakushi.formats.spreadsheet_text import plain
+from kakushi.lists import Cell, Column, Listing
+from kakushi.model.job import Job
+
+
+def list_csv(listing: Listing, job: Job) -> str:
+    """CSV text with the columns' keys as heads."""
+    buffer = io.StringIO()
+    writer = csv.writer(buffer, lineterminator="\n")
+    writer.writerow([plain(_key(column)) for column in listing.columns])
+    for row in listing.rows:
+        writer.writerow([_cell(column, cell, job) for column, cell in zip(listing.columns, row, strict=True)])
+    return buffer.getvalue()
+
+
+def _key(column: Column) -> str:
+    return column.head if column.key.startswith("piece") and column.key != "piece" else column.key
+
+
+def _cell(column: Column, cell: Cell, job: Job) -> Cell:
+    if cell is None:
+        return ""
+    if column.kind == "colour":
+        return plain(job.colour(str(cell)).name)
+    if isinstance(cell, str):
+        return plain(cell)
+    return f"{cell:.2f}" if column.kind == "money" else round(cell, 3)

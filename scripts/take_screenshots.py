@@ -45,7 +45,7 @@ def _by_hand(window: MainWindow) -> None:
 
 
 def _compare(window: MainWindow) -> None:
-    window.show_compare()
+    window.studio.compare()
     dialog = next(d for d in window.findChildren(CompareDialog))
     while dialog.current is None:
         QTest.qWait(50)
@@ -55,7 +55,7 @@ def _compare(window: MainWindow) -> None:
 
 
 def _palette(window: MainWindow) -> None:
-    window.show_palette()
+    window.studio.palette()
     dialog = next(d for d in window.findChildren(PaletteDialog))
     QTest.qWait(400)
     dialog.grab().save(str(FOLDER / "palette.png"))

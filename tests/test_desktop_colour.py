@@ -258,7 +258,7 @@ def test_colours_outlive_rows_and_counts(colouring, planned) -> None:
 
 def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, tmp_path: Path) -> None:
     window = colouring
-    window.show_palette()
+    window.studio.palette()
     dialog = opened(window, PaletteDialog)
     codes = {c.code for c in window.document.job.palette}
     dialog.add()
@@ -316,7 +316,7 @@ def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> Non
     assert kinds() == {"harbour-blue", "sail-white"}
     window.document.undo()
     planned(window)
-    window.show_landing_trial()
+    window.studio.landing_trial()
     dialog = opened(window, LandingTrialDialog)
     # Hands that come back to where they were: as with two half turns.
     for place in range(4):

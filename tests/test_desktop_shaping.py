@@ -102,7 +102,7 @@ def test_points_are_added_removed_and_set_in_numbers(vase, planned, qtbot) -> No
 
 def test_fits_are_compared_and_one_is_used(vase, qtbot) -> None:
     before = rows(vase)
-    vase.show_compare()
+    vase.studio.compare()
     dialog = opened(vase, CompareDialog)
     qtbot.waitUntil(lambda: dialog.current is not None, timeout=30_000)
     assert rows(vase) == before
@@ -195,7 +195,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     window.files.open_demo()
     planned(window)
     top = window.document.piece_plan.height_mm
-    window.show_test_stack()
+    window.studio.test_stack()
     dialog = opened(window, StackDialog)
     for field, mm in ((dialog._diameter, 216.0), (dialog._height, 1300.0), (dialog._width, 560.0)):
         field.set_value(mm)
@@ -224,7 +224,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
 
 
 def test_an_impossible_stack_is_refused_with_the_reason(demo, qtbot) -> None:
-    demo.show_test_stack()
+    demo.studio.test_stack()
     dialog = opened(demo, StackDialog)
     qtbot.mouseClick(dialog._add, Button.LeftButton)
     assert "needs its sized diameter" in dialog.problem.text()
@@ -237,7 +237,7 @@ def test_an_impossible_stack_is_refused_with_the_reason(demo, qtbot) -> None:
 
 
 def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
-    demo.show_sizes()
+    demo.studio.sizes()
     dialog = opened(demo, StudioSizesDialog)
     size, low, _ = dialog._ranges[2]
     low.set_value(200.0)
@@ -257,7 +257,7 @@ def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
 
 
 def test_outlines_are_collected_and_used_again(vase, qtbot) -> None:
-    vase.show_collection()
+    vase.studio.collection()
     dialog = opened(vase, CollectionDialog)
     dialog._name.setText("float")
     qtbot.mouseClick(dialog._keep, Button.LeftButton)
@@ -277,7 +277,7 @@ def test_a_damaged_studio_file_is_left_alone(make_window, tmp_path: Path) -> Non
     (tmp_path / "studio.sqlite3").write_bytes(b"not a database at all" * 100)
     window = make_window()
     assert "studio file" in window.notice.text
-    window.show_collection()
+    window.studio.collection()
     assert "left as it is" in opened(window, CollectionDialog).problem.text()
     assert (tmp_path / "studio.sqlite3").read_bytes().startswith(b"not a database")
     opened(window, CollectionDialog).close()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -172,8 +173,7 @@ def kind_words(kind: Kind, job: Job) -> str:
         job.colour(b.colour).name + (f" {format_nominal(b.nominal_in)} to {b.diameter_mm:.0f} mm" if mixed else "")
         for b in kind
     ]
-    alike = len(set(names)) == 1 and len(names) > 1
-    told = f"{len(names)} × {names[0]}" if alike else " + ".join(names)
+    told = " + ".join(f"{many} × {name}" if many > 1 else name for name, many in Counter(names).items())
     return f"{TIED_WORDS.get(len(kind), f'{len(kind)} together')}: {told}"
 
 

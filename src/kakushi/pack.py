@@ -61,6 +61,11 @@ class Pack:
         found = all_lists(self.plan, self.preparation, self.inflator, self.gust)
         return {listing.key: listing for listing in found}
 
+    def worked_out(self) -> Pack:
+        """Itself, with nothing left to work out: for a worker."""
+        _ = self.lists
+        return self
+
     def stance(self, found: PiecePlan) -> Stance:
         """How a piece stands."""
         return stance_of(found, self.plan.job.settings, self.plan.studio, self.gust)

@@ -322,12 +322,14 @@ def _row_sentences(plan: Plan) -> Iterator[str]:
         frame = found.piece.frame
         if frame.kind != "pole" or not frame.pole_length_mm or not found.piece.rows:
             continue
-        last = found.piece.rows[-1]
+        last, copies = found.piece.rows[-1], len(found.piece.copies)
         sizes = Counter((slot.nominal_in, colour) for slot, colour in zip(last.slots, found.colouring[-1], strict=True))
         words = ", ".join(
-            f"{n} × {format_nominal(nominal)} {plan.job.colour(colour).name}" for (nominal, colour), n in sizes.items()
+            f"{n * copies} × {format_nominal(nominal)} {plan.job.colour(colour).name}"
+            for (nominal, colour), n in sizes.items()
         )
-        yield f"{found.piece.name}: one row more or fewer on each of {len(found.piece.copies)} is {words}."
+        each = f" on all {copies}" if copies > 1 else ""
+        yield f"{found.piece.name}, one row more or fewer{each}: {words}."
 
 
 # --- packing ---------------------------------------------------------------------------------------

@@ -27,6 +27,7 @@ from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, Simu
 
 _RECOVERY_DELAY_MS = 1500
 _SPREAD_DELAY_MS = 500
+_PACK_DELAY_MS = 150
 
 
 class Document(QObject):
@@ -40,7 +41,7 @@ class Document(QObject):
     fit_running = pyqtSignal(bool)
     spread_changed = pyqtSignal()
     studio_changed = pyqtSignal()
-    wishes_changed = pyqtSignal()
+    pack_changed = pyqtSignal()
     alternatives_found = pyqtSignal(object)
     told = pyqtSignal(str)
     refused = pyqtSignal(str)
@@ -55,11 +56,18 @@ class Document(QObject):
         self.wishes = Wishes()
         self.forecast_service: ForecastService = SimulatedForecast()
         self._forecast: tuple[dt.date | None, Forecast | None] | None = None
-        self._pack: Pack | None = None
         self._recovery = recovery
         self._session = Session(Job())
         self._plan = Plan(self._session.job, (), ())
         self._planned_with = studio
+        self._pack = Pack(self._plan)
+        self._packer = Runner(self)
+        self._packer.finished.connect(self._on_packed)
+        self._packer.failed.connect(self.refused)
+        self._pack_timer = QTimer(self)
+        self._pack_timer.setSingleShot(True)
+        self._pack_timer.setInterval(_PACK_DELAY_MS)
+        self._pack_timer.timeout.connect(self._ask_pack)
         self._piece_key: int | None = None
         self._row_key: int | None = None
         self._hovered: int | None = None
@@ -144,10 +152,13 @@ class Document(QObject):
 
     @property
     def pack(self) -> Pack:
-        """The plan with what follows for the workshop; worked out when asked."""
-        if self._pack is None or self._pack.plan is not self._plan or self._pack.wishes != self.wishes:
-            self._pack = Pack(self._plan, self.forecast, self.wishes)
+        """The newest plan for which everything for the workshop is worked out; it follows the plan."""
         return self._pack
+
+    @property
+    def is_packed(self) -> bool:
+        """Whether `pack` is that of the job as it is now, with today's wishes."""
+        return self.is_planned and self._pack.plan is self._plan and self._pack.wishes == self.wishes
 
     def current_pack(self) -> Pack:
         """The same for the job as it is now, for prints: never stale, and nothing is computed twice."""
@@ -168,7 +179,7 @@ class Document(QObject):
     def set_wishes(self, **changes: object) -> None:
         """Choose the inflator, the order of the sheet, the aim of buying."""
         self.wishes = dataclasses.replace(self.wishes, **changes)  # type: ignore[arg-type]
-        self.wishes_changed.emit()
+        self._ask_pack()
 
     @property
     def spread(self) -> Spread | None:
@@ -265,8 +276,17 @@ class Document(QObject):
     def _on_planned(self, answer: tuple[Plan, Studio]) -> None:
         self._plan, self._planned_with = answer
         self.plan_changed.emit()
+        self._pack_timer.start()
         # Later, so that it does not slow what is being dragged or typed.
         self._spread_timer.start()
+
+    def _ask_pack(self) -> None:
+        pack = Pack(self._plan, self.forecast, self.wishes)
+        self._packer.submit(lambda _progress, _cancelled: pack.worked_out())
+
+    def _on_packed(self, pack: Pack) -> None:
+        self._pack = pack
+        self.pack_changed.emit()
 
     def _ask_spread(self) -> None:
         found, studio = self.piece_plan, self.studio
@@ -387,6 +407,7 @@ class Document(QObject):
         """Stop background work and forget the recovery copy: the window closes on purpose."""
         self._recovery_timer.stop()
         self._spread_timer.stop()
-        for runner in (self._planner, self._fitter, self._spreader, self._comparer, self._sketcher):
+        self._pack_timer.stop()
+        for runner in (self._packer, self._planner, self._fitter, self._spreader, self._comparer, self._sketcher):
             runner.close()
         self._recovery.drop()

@@ -24,10 +24,12 @@ from kakushi.desktop.outline_handles import OutlineHandles
 from kakushi.desktop.painting import draw_focus
 from kakushi.desktop.piece_image import Look, PieceImage
 from kakushi.desktop.scale import Scale
+from kakushi.desktop.stand_marks import paint_stand
 from kakushi.desktop.theme import Theme
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.picture.scene import extent_of
 from kakushi.planning import PiecePlan
+from kakushi.stand_plan import foot_of, pole_length
 
 _RULER_PX = 52.0
 _TURN_PER_PX = math.radians(0.6)
@@ -56,6 +58,7 @@ class Elevation(QWidget):
         self._refine.timeout.connect(self._on_refine)
         self.handles = OutlineHandles(document, scale, lambda: self._centre, self)
         self.handles.changed.connect(self.update)
+        self._stand_shown = False
         self._pressed: QPointF | None = None
         self._turning = False
         self.setMouseTracking(True)
@@ -66,6 +69,7 @@ class Elevation(QWidget):
         self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
         document.plan_changed.connect(self._on_plan_changed)
         document.selection_changed.connect(self._on_plan_changed)
+        document.pack_changed.connect(self.update)
         document.hover_changed.connect(self.update)
         document.preferences_changed.connect(self.update)
         scale.changed.connect(self.update)
@@ -88,6 +92,12 @@ class Elevation(QWidget):
         self._theme = theme
         self.update()
 
+    def show_stand(self, on: bool) -> None:
+        """Draw base, centre of mass and tipping line too."""
+        if on != self._stand_shown:
+            self._stand_shown = on
+            self._on_plan_changed()
+
     @property
     def _centre(self) -> float:
         return _RULER_PX + (self.width() - _RULER_PX) / 2
@@ -97,6 +107,8 @@ class Elevation(QWidget):
         if found is not None:
             wide, tall = extent_of(found.drawn)
             outline = 2 * max(float(found.profile.left.max()), float(found.profile.right.max()))
+            if self._stand_shown:
+                wide, tall = max(wide, 2 * foot_of(found).radius), max(tall, pole_length(found))
             self._scale.show(max(wide, outline), max(tall, found.column_target_mm))
         self.update()
 
@@ -116,6 +128,9 @@ class Elevation(QWidget):
             painter.drawImage(QPointF(0, 0), self._render(found))
             self._paint_outline(painter, found)
             self._paint_heights(painter, found)
+            if self._stand_shown:
+                stance = self._document.pack.stance(found)
+                paint_stand(painter, found, stance, self._scale, self._centre, self._azimuth, self._theme)
             self.handles.paint(painter, self._theme)
             if not found.piece.rows:
                 self._paint_invitation(painter)

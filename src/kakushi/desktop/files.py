@@ -13,15 +13,19 @@ from kakushi.desktop.document import Document
 from kakushi.desktop.theme import Theme
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
+from kakushi.formats.lists_csv import list_csv
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.formats.skin_svg import skin_pages, skin_svg
 from kakushi.formats.supplies_csv import supplies_csv
+from kakushi.lists import Listing
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.job import Job, PointsOutline
 from kakushi.model.layers import MotifLayer
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
+from kakushi.pack import Pack
 from kakushi.planning import Plan, plan
 from kakushi.session import edits
 from kakushi.shape.profile import profile_of
@@ -255,23 +259,56 @@ class Files:
             self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
 
     def export_pdf(self) -> None:
-        """Build sheets and supplies as PDF."""
+        """Everything the build needs as PDF."""
         from kakushi.formats.pdf import pack_pdf  # noqa: PLC0415 - large, and only needed here
 
-        path = self._ask_export("Print to PDF", ".pdf", "PDF (*.pdf)")
-        if path:
-            self._written(
-                lambda: write_atomically(path, pack_pdf(self._document.current_pack(), self._document.units)),
-                f"Written: {path.name}",
-            )
+        self._export_print("Print the pack", "", pack_pdf)
 
-    def export_csv(self) -> None:
-        """The supplies as CSV."""
-        path = self._ask_export("Save supplies", ".csv", "CSV (*.csv)")
-        if path:
-            self._written(
-                lambda: write_atomically(path, supplies_csv(self._current_plan()).encode()), f"Written: {path.name}"
-            )
+    def export_quote(self) -> None:
+        """A quote for the client as PDF."""
+        from kakushi.formats.pdf_quote import quote_pdf  # noqa: PLC0415 - as above
+
+        self._export_print("Quote for the client", "quote", quote_pdf)
+
+    def export_cost(self) -> None:
+        """The cost sheet as PDF."""
+        from kakushi.formats.pdf_quote import cost_pdf  # noqa: PLC0415 - as above
+
+        self._export_print("Cost sheet", "cost", cost_pdf)
+
+    def export_labels(self) -> None:
+        """Labels for the bags as PDF."""
+        from kakushi.formats.pdf_quote import labels_pdf  # noqa: PLC0415 - as above
+
+        self._export_print("Labels", "labels", lambda pack, _units: labels_pdf(pack))
+
+    def _export_print(self, title: str, name: str, make: Callable[[Pack, UnitSystem], bytes]) -> None:
+        job = self._document.job.brief.title
+        path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
+        if path is not None:
+            content = make(self._document.current_pack(), self._document.units)
+            self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
+
+    def export_workbook(self) -> None:
+        """All lists as a workbook."""
+        from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - as above
+
+        path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
+        if path is not None:
+            pack = self._document.current_pack()
+            content = workbook_bytes(pack.lists.values(), pack.plan.job)
+            self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
+
+    def export_csv(self, listing: Listing | None = None) -> None:
+        """A list as CSV; without one the balloons, piece by piece."""
+        path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
+        if path is None:
+            return
+        if listing is None or listing.key == "supplies":
+            text = supplies_csv(self._current_plan())
+        else:
+            text = list_csv(self._document.current_pack().lists[listing.key], self._document.job)
+        self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
 
     def export_picture(self, azimuth: float) -> None:
         """The selected piece as PNG, seen as in the elevation."""

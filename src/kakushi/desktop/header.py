@@ -86,7 +86,9 @@ STAGES = (
     Stage("brief", "What, when, where"),
     Stage("shape", "Height, outline, rows"),
     Stage("colour", "Palette and pattern"),
-    Stage("supplies", "What to buy"),
+    Stage("stand", "Frame, balance, wind"),
+    Stage("supplies", "What to buy, and the price"),
+    Stage("prep", "Inflate and tie"),
 )
 
 

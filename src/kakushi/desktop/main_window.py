@@ -11,7 +11,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
-    QDialog,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -34,12 +33,16 @@ from kakushi.desktop.notice import Notice
 from kakushi.desktop.panels.brief import BriefPanel
 from kakushi.desktop.panels.colour import ColourPanel
 from kakushi.desktop.panels.panel import Panel
+from kakushi.desktop.panels.prep import PrepPanel
 from kakushi.desktop.panels.shape import ShapePanel
+from kakushi.desktop.panels.stand import StandPanel
 from kakushi.desktop.panels.supplies import SuppliesPanel
+from kakushi.desktop.prep_page import PrepPage
 from kakushi.desktop.row_actions import ROW_ACTIONS, RowActions
 from kakushi.desktop.shelf import Shelf
 from kakushi.desktop.shortcuts import ShortcutsDialog
 from kakushi.desktop.start_page import StartPage
+from kakushi.desktop.studio_dialogs import StudioDialogs
 from kakushi.desktop.supplies_page import SuppliesPage
 from kakushi.desktop.tally import Tally
 from kakushi.desktop.theme import THEMES, Theme, apply_theme
@@ -47,16 +50,14 @@ from kakushi.desktop.tying_page import TyingPage
 from kakushi.desktop.workbench import Workbench
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.cautions import GENERAL
-from kakushi.model.errors import StudioError
-from kakushi.model.job import LandingSchool, Piece
+from kakushi.model.job import Piece
 from kakushi.model.layers import MotifLayer, SolidLayer
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 from kakushi.shape.profile import default_outline
 
 if TYPE_CHECKING:
-    from kakushi.formats.studio_store import StudioStore
-    from kakushi.model.catalogue import Studio
+    pass
 
 _NEW_HEIGHT_MM = 2100.0
 _SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
@@ -81,6 +82,7 @@ class MainWindow(QMainWindow):
         self.document = document
         self.files = Files(document, self)
         self.row_actions = RowActions(document, self)
+        self.studio = StudioDialogs(document, lambda: self._theme, self)
         self._recoveries = list(recoveries or [])
         self._theme = THEMES[document.preferences.theme]
         self._actions: dict[str, QAction] = {}
@@ -113,16 +115,19 @@ class MainWindow(QMainWindow):
         self.shape_panel = ShapePanel(document, self.row_actions, self.workbench.elevation.handles, theme)
         self.supplies_panel = SuppliesPanel(document)
         self.colour_panel = ColourPanel(document, self.brush, theme)
+        self.stand_panel = StandPanel(document)
+        self.prep_page = PrepPage(document, theme)
+        self.prep_panel = PrepPanel(document, self.studio.keep, theme)
         self.panels: dict[str, Panel] = {
             "brief": BriefPanel(document), "shape": self.shape_panel, "colour": self.colour_panel,
-            "supplies": self.supplies_panel,
+            "stand": self.stand_panel, "supplies": self.supplies_panel, "prep": self.prep_panel,
         }  # fmt: skip
         self.tally = Tally(document, self.show_stage)
 
     def _build_layout(self) -> None:
         em = self.fontMetrics().horizontalAdvance("m")
         self._centre = QStackedWidget()
-        for page in (self.workbench, self.supplies_page, self.tying_page, self.start_page):
+        for page in (self.workbench, self.supplies_page, self.prep_page, self.tying_page, self.start_page):
             self._centre.addWidget(page)
         self._tools = QStackedWidget()
         for panel in self.panels.values():
@@ -191,8 +196,12 @@ class MainWindow(QMainWindow):
             _Command("File", "Save", "Ctrl+S", files.save),
             _Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
             _Command("File", "-", "", lambda: None),
-            _Command("File", "Print build sheets and supplies (PDF)…", "Ctrl+P", files.export_pdf),
-            _Command("File", "Save supplies as CSV…", "", files.export_csv),
+            _Command("File", "Print the pack (PDF)…", "Ctrl+P", files.export_pdf),
+            _Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", files.export_quote),
+            _Command("File", "Cost sheet (PDF)…", "", files.export_cost),
+            _Command("File", "Labels for the bags (PDF)…", "", files.export_labels),
+            _Command("File", "All lists as a workbook (XLSX)…", "", files.export_workbook),
+            _Command("File", "Save supplies as CSV…", "", self._save_csv),
             _Command("File", "Save picture of the piece…", "", self._save_picture),
             _Command("File", "Save the skin as SVG…", "", files.export_skin),
             _Command("File", "-", "", lambda: None),
@@ -207,13 +216,14 @@ class MainWindow(QMainWindow):
             _Command("Piece", "Shape the outline by hand", "Ctrl+E", self._toggle_by_hand),
             _Command("Piece", "Save the outline as SVG…", "", files.export_outline),
             _Command("Piece", "Choose rows", "F5", document.choose_rows),
-            _Command("Piece", "Compare fits…", "Ctrl+F5", self.show_compare),
+            _Command("Piece", "Compare fits…", "Ctrl+F5", self.studio.compare),
             _Command("Piece", "Stop choosing or shaping", "Esc", self._stop),
-            _Command("Studio", "Test stack: how you pack…", "", self.show_test_stack),
-            _Command("Studio", "Sizes and sizer…", "", self.show_sizes),
-            _Command("Studio", "Collection of outlines…", "", self.show_collection),
-            _Command("Studio", "Palette…", "", self.show_palette),
-            _Command("Studio", "Landing trial…", "", self.show_landing_trial),
+            _Command("Studio", "Test stack: how you pack…", "", self.studio.test_stack),
+            _Command("Studio", "Sizes and sizer…", "", self.studio.sizes),
+            _Command("Studio", "Collection of outlines…", "", self.studio.collection),
+            _Command("Studio", "Palette…", "", self.studio.palette),
+            _Command("Studio", "Landing trial…", "", self.studio.landing_trial),
+            _Command("Studio", "Stock, bags and rules…", "", self.studio.workshop),
             _Command("View", "Whole piece", "F", scale.fit),
             _Command("View", "Zoom in", "Ctrl++", lambda: scale.zoom(1.2)),
             _Command("View", "Zoom out", "Ctrl+-", lambda: scale.zoom(1 / 1.2)),
@@ -273,15 +283,21 @@ class MainWindow(QMainWindow):
         self.start_page.open.clicked.connect(lambda _checked: self.files.open())
         self.start_page.demo.clicked.connect(self.files.open_demo)
         self.shape_panel.from_file.clicked.connect(self.import_outline)
-        self.shape_panel.compare.clicked.connect(self.show_compare)
-        self.shape_panel.keep_outline.clicked.connect(self.show_collection)
+        self.shape_panel.compare.clicked.connect(self.studio.compare)
+        self.shape_panel.keep_outline.clicked.connect(self.studio.collection)
         document.selection_changed.connect(lambda: self._shape_by_hand(False))
         self.colour_panel.cards_wanted.connect(lambda _on: self._show_page())
-        self.colour_panel.palette_wanted.connect(self.show_palette)
-        self.colour_panel.trial_wanted.connect(self.show_landing_trial)
+        self.colour_panel.palette_wanted.connect(self.studio.palette)
+        self.colour_panel.trial_wanted.connect(self.studio.landing_trial)
         self.colour_panel.layers.form.picture_wanted.connect(self._motif_from_picture)
         self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
-        self.supplies_panel.csv_button.clicked.connect(self.files.export_csv)
+        self.supplies_panel.quote_button.clicked.connect(self.files.export_quote)
+        self.supplies_panel.cost_button.clicked.connect(self.files.export_cost)
+        self.supplies_panel.book_button.clicked.connect(self.files.export_workbook)
+        self.supplies_panel.csv_button.clicked.connect(self._save_csv)
+        self.supplies_panel.stock_wanted.connect(self.studio.workshop)
+        self.prep_panel.labels_button.clicked.connect(self.files.export_labels)
+        self.prep_panel.sheet_button.clicked.connect(self.files.export_pdf)
         self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)
         self._on_preferences_changed()
         self._show_recoveries()
@@ -301,9 +317,12 @@ class MainWindow(QMainWindow):
         page: QWidget = self.workbench
         if self._stage == "supplies":
             page = self.supplies_page
+        elif self._stage == "prep":
+            page = self.prep_page
         elif self._stage == "colour" and self.colour_panel.cards.isChecked():
             page = self.tying_page
         self.workbench.show_skin(self._stage == "colour")
+        self.workbench.elevation.show_stand(self._stage == "stand")
         self._centre.setCurrentWidget(self.start_page if empty else page)
         self._tools.setVisible(not empty or self._stage == "brief")
         self._shelf_column.setVisible(not empty)
@@ -346,7 +365,7 @@ class MainWindow(QMainWindow):
         """All keys."""
         keys = [(c.keys, c.words) for c in self._commands() if c.keys]
         keys += [(f"Alt+{i}", f"Stage {name}") for i, name in enumerate(self.panels, 1)]
-        self._open(ShortcutsDialog(keys, self))
+        self.studio.open(ShortcutsDialog(keys, self))
 
     def import_outline(self) -> None:
         """An outline from a file for the selected piece, with what has to be chosen."""
@@ -372,76 +391,12 @@ class MainWindow(QMainWindow):
                 self.workbench.elevation.setFocus()
             handles.switch(on)
 
-    def show_compare(self) -> None:
-        """Fits with fewer and fewer sizes, side by side."""
-        from kakushi.desktop.dialogs.compare import CompareDialog  # noqa: PLC0415 - charts are large
-
-        if self.document.piece is not None:
-            self._open(CompareDialog(self.document, self._theme, self))
-
-    def show_test_stack(self) -> None:
-        """Measure how the studio packs."""
-        from kakushi.desktop.dialogs.calibrate import StackDialog  # noqa: PLC0415 - the database is large
-
-        if (store := self._store()) is not None:
-            self._open(StackDialog(self.document, store, self))
-
-    def show_sizes(self) -> None:
-        """The catalogue's ranges, the sizer, the scatter."""
-        from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog  # noqa: PLC0415 - as above
-
-        if (store := self._store()) is not None:
-            self._open(StudioSizesDialog(self.document, store, self))
-
-    def show_collection(self) -> None:
-        """Outlines kept in the studio."""
-        from kakushi.desktop.dialogs.collection import CollectionDialog  # noqa: PLC0415 - as above
-
-        if (store := self._store()) is not None:
-            self._open(CollectionDialog(self.document, store, self))
-
-    def show_palette(self) -> None:
-        """Names, codes and looks of the job's colours."""
-        from kakushi.desktop.dialogs.palette import PaletteDialog  # noqa: PLC0415 - colour spaces are large
-
-        self._open(PaletteDialog(self.document, self._keep_studio, self))
-
-    def show_landing_trial(self) -> None:
-        """Teach how clusters land in one's own hands."""
-        from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog  # noqa: PLC0415 - as above
-
-        piece = self.document.piece
-        school = piece.school if piece else LandingSchool.CLUSTER_FIRST
-        self._open(LandingTrialDialog(self.document.studio, school, self._keep_studio, self._theme, self))
-
-    def _keep_studio(self, studio: Studio) -> bool:
-        """Store a changed studio and work with it; False, and why, where that fails."""
-        store = self._store()
-        if store is not None:
-            try:
-                store.save(studio)
-            except StudioError as error:
-                self.notice.warn(str(error))
-                return False
-        self.document.set_studio(studio)
-        return True
-
     def _motif_from_picture(self) -> None:
         layers = self.colour_panel.layers
         if isinstance(layers.layer, MotifLayer):
             motif = self.files.import_motif(layers.layer)
             if motif is not None:
                 layers.set_motif(motif)
-
-    def _store(self) -> StudioStore | None:
-        from kakushi.formats.studio_store import StudioStore  # noqa: PLC0415 - as above
-
-        path = self.document.studio_file
-        return StudioStore(path) if path is not None else None
-
-    def _open(self, dialog: QDialog) -> None:
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.open()
 
     def _focus_ladder(self) -> None:
         self._centre.setCurrentWidget(self.workbench)
@@ -460,6 +415,9 @@ class MainWindow(QMainWindow):
 
     def _save_picture(self) -> None:
         self.files.export_picture(self.workbench.elevation.azimuth)
+
+    def _save_csv(self) -> None:
+        self.files.export_csv(self.supplies_page.listing)
 
     def _copy_supplies(self) -> None:
         if clipboard := QGuiApplication.clipboard():
@@ -517,7 +475,8 @@ class MainWindow(QMainWindow):
             (self.theme_button, "sun" if theme.name == "dark" else "moon"), *self._shelf_buttons,
         ):  # fmt: skip
             button.setIcon(icon(name, theme.ink))
-        for part in (self.shelf, self.workbench, self.shape_panel, self.start_page, self.colour_panel, self.tying_page):
+        for part in (self.shelf, self.workbench, self.shape_panel, self.start_page, self.colour_panel, self.tying_page,
+                     self.prep_page, self.prep_panel):  # fmt: skip
             part.set_theme(theme)
 
     def _show_recent(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -13,6 +14,7 @@ from kakushi.model.units import UnitSystem, format_length
 from kakushi.packing.tolerance import Spread
 from kakushi.planning import PiecePlan
 from kakushi.prep.supplies import totals
+from kakushi.stand.stance import Stance
 
 HEIGHT_TOLERANCE_MM = 10.0
 POOR_MATCH = 0.75
@@ -44,7 +46,19 @@ def height_figure(found: PiecePlan, units: UnitSystem, spread: Spread | None = N
     return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", tip)
 
 
-def figures(found: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> list[Figure]:
+def stand_figure(stance: Stance) -> Figure:
+    """How it stands: in wind where a gust is asked for, else when bumped."""
+    if stance.gust is not None:
+        words = f"stands to {stance.windy.gust:.1f} m/s" + ("" if stance.holds else f", {stance.gust:.1f} expected")
+        return Figure(words, not stance.holds, "stand", f"The gust that tips it, {stance.windy.name}; an estimate")
+    degrees = math.degrees(stance.leaning.balance.tilt)
+    words = f"stands a bump of {degrees:.0f}°" if degrees > 0 else "falls by itself"
+    return Figure(words, not stance.stands, "stand", f"At its worst step, {stance.leaning.name}; an estimate")
+
+
+def figures(
+    found: PiecePlan, units: UnitSystem, spread: Spread | None = None, stance: Stance | None = None
+) -> list[Figure]:
     """All figures of one piece."""
     if not found.piece.rows:
         return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
@@ -60,6 +74,8 @@ def figures(found: PiecePlan, units: UnitSystem, spread: Spread | None = None) -
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
     sizes = found.distinct_sizes
     shown.append(Figure(f"{sizes} size{'' if sizes == 1 else 's'}", False, "shape", "Different sizer settings"))
+    if stance is not None:
+        shown.append(stand_figure(stance))
     if found.warnings:
         more = f" (+{len(found.warnings) - 1} more)" if len(found.warnings) > 1 else ""
         first = found.warnings[0].rstrip(".")
@@ -85,6 +101,7 @@ class Tally(QWidget):
         self._layout.addWidget(self._job)
         for changed in (
             document.plan_changed, document.selection_changed, document.preferences_changed, document.spread_changed,
+            document.pack_changed,
         ):  # fmt: skip
             changed.connect(self._show)
         self._show()
@@ -94,8 +111,9 @@ class Tally(QWidget):
         return " · ".join(button.text() for button in self._buttons if not button.isHidden())
 
     def _show(self) -> None:
-        found = self._document.piece_plan
-        shown = figures(found, self._document.units, self._document.spread) if found else []
+        found, pack = self._document.piece_plan, self._document.pack
+        stance = pack.stance(found) if found and pack.plan is self._document.plan else None
+        shown = figures(found, self._document.units, self._document.spread, stance) if found else []
         while len(self._buttons) < len(shown):
             self._add_button()
         for index, button in enumerate(self._buttons):
@@ -103,7 +121,10 @@ class Tally(QWidget):
             if index < len(shown):
                 self._fill(button, shown[index])
         total = totals(self._document.plan.supplies).total
-        self._job.setText(f"whole job: {total} balloons with spares" if total else "")
+        words = f"whole job: {total} balloons with spares" if total else ""
+        if total and pack.plan is self._document.plan:
+            words += f" · {pack.preparation.cost.price:.2f} {pack.plan.job.pricing.currency}".rstrip()
+        self._job.setText(words)
 
     def _add_button(self) -> None:
         button = QPushButton()

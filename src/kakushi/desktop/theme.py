@@ -165,6 +165,11 @@ def _sheet(t: Theme) -> str:
         padding: 5px 8px;
         font-weight: bold;
     }}
+    QTableWidget::item {{ padding: 2px 6px; }}
+    QTabWidget::pane {{ border: 1px solid {t.line}; border-radius: 5px; top: -1px; }}
+    QTabBar::tab {{ padding: 6px 12px; border: none; border-bottom: 3px solid transparent; }}
+    QTabBar::tab:selected {{ border-bottom-color: {t.accent}; font-weight: bold; }}
+    QTabBar::tab:focus {{ background: {t.accent_soft}; }}
     QSplitter::handle {{ background: {t.line}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; }}
     QScrollBar:horizontal {{ background: transparent; height: 11px; }}

@@ -24,6 +24,7 @@ from kakushi.model.job import (
     Done,
     Job,
     Outline,
+    Part,
     Piece,
     Row,
     RowsGroup,
@@ -137,6 +138,13 @@ def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
     """Change fields of a piece; `edit_name` is shown at undo. Same fields in a row merge."""
     return piece_edit(
         edit_name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
+    )
+
+
+def set_parts(key: int, parts: Sequence[Part], name: str, merge: Hashable = None) -> Edit:
+    """Give a piece other parts; only changes with one `merge` in a row become one."""
+    return piece_edit(
+        name, key, lambda piece: validated(piece, "parts", parts=tuple(parts)), merge and ("parts", key, merge)
     )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
+
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -149,15 +151,16 @@ class PartsBox(QWidget):
         if piece and part:
             self.put(piece, tuple(p for p in piece.parts if p is not part), f"Remove {part.kind.value}")
 
-    def put(self, piece: Piece, parts: tuple[Part, ...], name: str) -> None:
+    def put(self, piece: Piece, parts: tuple[Part, ...], name: str, merge: Hashable = None) -> None:
         """Give a piece other parts, as one edit."""
-        self._document.apply(edits.set_piece(piece.key, name, parts=parts))
+        self._document.apply(edits.set_parts(piece.key, parts, name, merge))
 
     def _set(self, **changes: object) -> None:
         piece, part = self._document.piece, self.part
         if piece and part and any(getattr(part, name) != value for name, value in changes.items()):
             changed = edits.validated(part, part.kind.value, **changes)
-            self.put(piece, tuple(changed if p is part else p for p in piece.parts), f"Change {part.kind.value}")
+            parts = tuple(changed if p is part else p for p in piece.parts)
+            self.put(piece, parts, f"Change {part.kind.value}", (part.key, tuple(changes)))
 
     def _set_balloons(self) -> None:
         part = self.part

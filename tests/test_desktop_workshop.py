@@ -1,0 +1,241 @@
+"""Stand, Supplies and Prep in the real window, driven as a person would."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from kakushi.desktop.dialogs.import_stock import ImportStockDialog
+from kakushi.desktop.dialogs.workshop import WorkshopDialog
+from kakushi.desktop.tally import stand_figure
+from kakushi.formats.studio_store import load_studio
+from kakushi.model.job import PartKind
+from kakushi.session import edits
+from kakushi.sim.inflators import Character, SimulatedTwinTimer
+
+
+@pytest.fixture
+def packed(qtbot):
+    """Wait until everything for the workshop is worked out."""
+
+    def wait(window) -> None:
+        qtbot.waitUntil(lambda: window.document.is_packed, timeout=20_000)
+
+    return wait
+
+
+@pytest.fixture
+def workshop(demo, packed):
+    """The demo, packed."""
+    packed(demo)
+    return demo
+
+
+def choose(box, text: str) -> None:
+    """Choose an entry of a combo box as a person does."""
+    index = next(i for i in range(box.count()) if text in box.itemText(i))
+    box.setCurrentIndex(index)
+    box.activated.emit(index)
+
+
+def type_into(field, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+# --- Stand ------------------------------------------------------------------------------------------
+
+
+def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
+    window, panel = workshop, workshop.stand_panel
+    window.document.select_piece(3)
+    window.show_stage("stand")
+    choose(panel._base, "foam")
+    packed(window)
+    box = panel.parts
+    choose(box._kinds, "hung load")
+    QTest.mouseClick(box.add, Qt.MouseButton.LeftButton)
+    box._mass.setValue(0.3)
+    type_into(box._lengths["offset_mm"], "30 cm")
+    packed(window)
+    stance = panel._stance()
+    assert not stance.stands
+    assert "forward" in panel._verdict.text()
+    assert panel.ballast.isVisibleTo(panel)
+    QTest.mouseClick(panel.ballast, Qt.MouseButton.LeftButton)
+    packed(window)
+    weight = window.document.piece.parts[-1]
+    assert weight.kind is PartKind.WEIGHT
+    end = panel._stance().finished.balance
+    assert math.degrees(end.tilt) >= window.document.job.settings.tilt_deg - 0.01
+    window.document.undo()
+    assert window.document.piece.parts[-1].kind is PartKind.HUNG
+
+
+def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, packed):
+    window, panel = workshop, workshop.stand_panel
+    window.document.select_piece(2)
+    window.show_stage("stand")
+    assert "not with this base" in panel._verdict.text()
+    assert "expected" in window.tally.words()
+    panel._gust.setValue(2.0)
+    packed(window)
+    assert "not with this base" not in panel._verdict.text()
+    assert stand_figure(panel._stance()).words in window.tally.words()
+    window.document.apply(edits.set_brief(place="indoors"))
+    packed(window)
+    assert "Outdoors" not in panel._verdict.text()
+    assert "bump" in window.tally.words()
+    window.grab()
+
+
+def test_pole_kind_length_and_paint_reach_supplies_and_cut_list(workshop, packed):
+    window, panel = workshop, workshop.stand_panel
+    window.document.select_piece(1)
+    window.show_stage("stand")
+    choose(panel._pole, "conduit")
+    type_into(panel._length, "145 cm")
+    packed(window)
+    frame = window.document.piece.frame
+    assert (frame.pole_name, frame.pole_diameter_mm) == ("conduit 20 mm", 20)
+    window.show_stage("supplies")
+    window.supplies_page.show_list("cuts")
+    text = window.supplies_page.as_text()
+    assert "conduit 20 mm" in text
+    assert "1450 + 1450" in text
+    type_into(panel._length, "rubbish")
+    assert panel.problem.text()
+    assert window.document.piece.frame.pole_length_mm == 1450
+
+
+# --- Supplies ---------------------------------------------------------------------------------------
+
+
+def test_certainty_and_price_change_what_is_shown(workshop, packed):
+    window, panel = workshop, workshop.supplies_panel
+    window.show_stage("supplies")
+    before = window.document.plan.confidence, sum(line.spares for line in window.document.plan.supplies)
+    panel._spares.setValue(99)
+    packed(window)
+    after = window.document.plan.confidence, sum(line.spares for line in window.document.plan.supplies)
+    assert after[0] >= 0.99 > before[0]
+    assert after[1] > before[1]
+    window.supplies_page.show_list("cost")
+    price = window.document.pack.preparation.cost.price
+    panel._prices["delivery"].setValue(245)
+    packed(window)
+    assert window.document.pack.preparation.cost.price == pytest.approx(price + 200 * 1.3 * 1.2)
+    assert f"{window.document.pack.preparation.cost.price:.2f} crowns" in window.supplies_page._sums.text()
+
+
+def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
+    window = workshop
+    window.studio.workshop()
+    dialog = window.findChild(WorkshopDialog)
+    QTest.mouseClick(dialog.stock.add, Qt.MouseButton.LeftButton)
+    dialog.stock.table.item(0, 2).setText("-3")
+    dialog._on_keep()
+    assert "Line 1, Balloons" in dialog.problem.text()
+    dialog.stock.table.item(0, 2).setText("30")
+    path = tmp_path / "stock.csv"
+    path.write_text("size,colour,qty\n11,sail white,25\n11,mud,9\n")
+    dialog.ask_file = lambda: path
+    dialog._on_import()
+    inner = dialog.findChild(ImportStockDialog)
+    assert "mud" in inner._told.text()
+    inner.accept()
+    dialog._on_keep()
+    packed(window)
+    studio, problem = load_studio(window.document.studio_file)
+    assert not problem
+    assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
+    line = next(b for b in window.document.pack.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
+    assert line.on_hand == 25
+    assert "Short of" in window.supplies_panel._short.text()
+
+
+def test_every_print_and_list_is_written(workshop, tmp_path):
+    window = workshop
+    window.show_stage("supplies")
+    for number, (button, suffix, start) in enumerate(
+        (
+            (window.supplies_panel.print_button, ".pdf", b"%PDF"),
+            (window.supplies_panel.quote_button, ".pdf", b"%PDF"),
+            (window.supplies_panel.cost_button, ".pdf", b"%PDF"),
+            (window.prep_panel.labels_button, ".pdf", b"%PDF"),
+            (window.supplies_panel.book_button, ".xlsx", b"PK"),
+            (window.supplies_panel.csv_button, ".csv", b"piece"),
+        )
+    ):
+        path = tmp_path / f"{number}{suffix}"
+        window.files.ask_save = lambda _title, _name, _kind, path=path: path
+        button.click()
+        assert path.read_bytes().startswith(start)
+
+
+# --- Prep ------------------------------------------------------------------------------------------------
+
+
+def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_path):
+    window, page = workshop, workshop.prep_page
+    window.show_stage("prep")
+    line = page._lines[3]
+    page.table.setCurrentCell(3, 0)
+    for _ in range(3):
+        QTest.keyClick(page.table, Qt.Key.Key_Space)
+    QTest.keyClick(page.table, Qt.Key.Key_Backspace)
+    assert page.table.item(3, 0).text() == f"2 / {line.count}"
+    QTest.mouseClick(page.whole, Qt.MouseButton.LeftButton)
+    assert page.table.item(3, 0).text() == "✓"
+    assert page.line is not line
+    path = tmp_path / "job.kakushi"
+    window.files._save_to(path)
+    other = make_window(2)
+    other.files.load(path)
+    packed(other)
+    other.show_stage("prep")
+    row = [ln.key for ln in other.prep_page._lines].index(line.key)
+    assert other.prep_page.table.item(row, 0).text() == "✓"
+    assert f"{line.count} of" in other.prep_page._progress.text()
+
+
+def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
+    window, panel = workshop, workshop.prep_panel
+    window.show_stage("prep")
+    panel.ask_name = lambda _kind: "bench timer"
+    QTest.mouseClick(panel.new_timer, Qt.MouseButton.LeftButton)
+    panel.choose(11.0)
+    device = SimulatedTwinTimer(Character(0.05, 9e6, 1.5), lambda: 0.0, 2)
+    for setting in (0.4, 0.9, 1.4, 1.9):
+        panel._setting.setValue(setting)
+        type_into(panel._diameter, f"{device.diameter(setting) / 10:.1f}")
+        QTest.mouseClick(panel.add_trial, Qt.MouseButton.LeftButton)
+    assert panel.trials.count() == 4
+    packed(window)
+    assert "next" in panel._answer.text()
+    row = next(i for i, line in enumerate(window.prep_page._lines) if line.balloons[0].nominal_in == 11)
+    assert " s" in window.prep_page.table.item(row, 4).text()
+    studio, _ = load_studio(window.document.studio_file)
+    assert len(studio.inflators[0].points(11)) == 4
+    panel.trials.setCurrentRow(0)
+    QTest.mouseClick(panel.drop_trial, Qt.MouseButton.LeftButton)
+    assert panel.trials.count() == 3
+    window.grab()
+
+
+def test_practice_adds_what_the_simulated_device_measured(workshop, qtbot):
+    window, panel = workshop, workshop.prep_panel
+    window.show_stage("prep")
+    panel.choose(11.0)
+    panel._setting.setValue(0.5)
+    QTest.mouseClick(panel.practise, Qt.MouseButton.LeftButton)
+    panel._setting.setValue(0.5)
+    qtbot.waitUntil(lambda: panel.trials.count() == 2, timeout=10_000)
+    panel._on_filled((panel.inflator.name, 11.0, 9.0, [420.0]))
+    assert "burst" in panel.problem.text()
+    assert panel.trials.count() == 2

@@ -1,0 +1,265 @@
+"""Lists of a job: the same totals on screen, PDF, XLSX, CSV and JSON; stock read back without trust."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+import zipfile
+from pathlib import Path
+
+import openpyxl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pypdf import PdfReader
+
+from kakushi.formats.job_file import load_job
+from kakushi.formats.lists_csv import list_csv
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.plan_json import plan_json
+from kakushi.formats.stock_import import Mapping, Sheet, guessed, imported, read_sheets
+from kakushi.formats.workbook import workbook_bytes
+from kakushi.lists import Column, Listing
+from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
+from kakushi.model.errors import KakushiError
+from kakushi.model.job import Job, Part, PartItem, PartKind, Pricing
+from kakushi.model.values import replace
+from kakushi.model.workshop import StockItem
+from kakushi.pack import Pack
+from kakushi.planning import plan
+from kakushi.prep.supplies import totals
+from kakushi.sim.forecast import SimulatedForecast
+
+
+@pytest.fixture(scope="module")
+def pack() -> Pack:
+    job = load_job(demo_job_path())
+    stock = (StockItem(nominal_in=11, colour="sail-white", balloons=20),)
+    return Pack(plan(job, Studio(stock=stock)), SimulatedForecast().forecast(job.brief.event_date))
+
+
+def pages(pdf: bytes) -> list[str]:
+    return [page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages]
+
+
+def evaluated(sheet, row: int, column: int) -> float:
+    """A cell's number; the few kinds of formulas that are written are worked out here."""
+    value = sheet.cell(row, column).value
+    if not isinstance(value, str) or not value.startswith("="):
+        return float(value or 0)
+
+    def number(name: str) -> float:
+        cell = sheet[name]
+        return evaluated(sheet, cell.row, cell.column)
+
+    if found := re.fullmatch(r"=SUM\(([A-Z]+)(\d+):\1(\d+)\)", value):
+        return sum(number(f"{found[1]}{r}") for r in range(int(found[2]), int(found[3]) + 1))
+    names = [number(name) for name in re.findall(r"[A-Z]+\d+", value)]
+    if value.startswith("=MAX"):
+        return max(sum(names[:-1]) - names[-1], 0)
+    if value.startswith("=ROUNDUP"):
+        return -(-names[0] // names[1])
+    assert re.fullmatch(r"=[A-Z]+\d+ \+ [A-Z]+\d+", value), value
+    return sum(names)
+
+
+def sheet_total(sheet, head: str) -> float:
+    heads = [cell.value for cell in sheet[4]]
+    column = heads.index(head) + 1
+    return evaluated(sheet, sheet.max_row, column)
+
+
+def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(pack, qtbot):
+    from kakushi.desktop.listing_table import ListingTable  # noqa: PLC0415 - only this test needs Qt
+    from kakushi.model.units import UnitSystem  # noqa: PLC0415
+
+    job, lists = pack.plan.job, pack.lists
+    balloons = totals(pack.plan.supplies)
+    cost = pack.preparation.cost
+    book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(lists.values(), job)))
+    data = plan_json(pack)
+    supplies = list(csv.DictReader(io.StringIO(list_csv(lists["supplies"], job))))
+    buying = list(csv.DictReader(io.StringIO(list_csv(lists["buying"], job))))
+    table = ListingTable("supplies")
+    qtbot.addWidget(table)
+    table.show_listing(lists["supplies"], job, UnitSystem.METRIC)
+    shown = [line.split("\t") for line in table.as_text().splitlines()]
+    place = shown[0].index("Total")
+    printed = "\n".join(pages(pack_pdf(pack)))
+
+    assert {
+        balloons.total,
+        sum(int(line["total"]) for line in supplies),
+        sum(int(line["total"]) for line in buying),
+        int(sheet_total(book["Balloons"], "Total")),
+        int(sheet_total(book["To buy"], "Total")),
+        sum(line["total"] for line in data["supplies"]),
+        sum(line["total"] for line in data["buying"]),
+        sum(int(line[place]) for line in shown[1:]),
+        sum(line.total for piece in pack.plan.pieces for line in piece.supplies),
+    } == {balloons.total}
+    assert re.search(rf"Balloons in all\s+{balloons.needed}\s+{balloons.spares}\s+{balloons.total}\b", printed)
+    to_buy = sum(line.cost for line in pack.preparation.buying)
+    assert sheet_total(book["To buy"], "Cost") == pytest.approx(to_buy)
+    assert sum(float(line["cost"]) for line in buying) == pytest.approx(to_buy)
+    assert sheet_total(book["To buy"], "To buy") == sum(line.short for line in pack.preparation.buying)
+    assert sheet_total(book["Materials"], "Cost") == pytest.approx(sum(m.cost for m in pack.preparation.materials))
+    assert sheet_total(book["Inflation sheet"], "How many") == sum(line.count for line in pack.preparation.sheet)
+    assert sheet_total(book["Cost"], "Amount") == pytest.approx(cost.price)
+    assert data["price"] == pytest.approx(cost.price, abs=0.01)
+    assert f"{cost.price:.2f}" in "\n".join(pages(quote_pdf(pack)))
+    assert f"{cost.price:.2f}" in "\n".join(pages(cost_pdf(pack)))
+
+
+def test_pack_has_every_chapter_with_job_and_page_number_on_each(pack):
+    found = pages(pack_pdf(pack))
+    for index, page in enumerate(found, 1):
+        assert "Lantern Quay" in page
+        assert f"page {index} of {len(found)}" in page
+    whole = "\n".join(found)
+    for heading in ("Inflation sheet", "Supplies", "Cut list", "Stand", "Packing list", "To buy", "Materials"):
+        assert heading in whole
+    assert "never an approval" in whole
+    assert "plastic pipe 25 mm" in whole
+
+
+def test_quote_tells_the_client_no_costs(pack):
+    text = "\n".join(pages(quote_pdf(pack)))
+    assert "Margin" not in text
+    assert "choke" in text
+    labels = "\n".join(pages(labels_pdf(pack)))
+    assert all(bag.name in labels for bag in pack.preparation.bags)
+
+
+def test_empty_jobs_print_too():
+    empty = Pack(plan(Job(), Studio()))
+    for make in (pack_pdf, quote_pdf, cost_pdf, labels_pdf):
+        assert make(empty).startswith(b"%PDF")
+    assert workbook_bytes(empty.lists.values(), Job()).startswith(b"PK")
+
+
+def test_exported_text_never_becomes_a_formula(pack):
+    evil = "=cmd|' /C calc'!A0"
+    job = pack.plan.job
+    part = Part(key=9, kind=PartKind.ACCENT, name=evil, items=(PartItem(item=evil, count=1),))
+    piece = replace(job.pieces[4], name=evil, parts=(part,))
+    nasty = Pack(plan(replace(job, pieces=(piece,), pricing=Pricing(currency="=1+1")), Studio()))
+    book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(nasty.lists.values(), nasty.plan.job)))
+    texts = 0
+    for sheet in book:
+        for row in sheet.iter_rows():
+            for cell in row:
+                if isinstance(cell.value, str) and "cmd" in cell.value:
+                    texts += 1
+                    assert cell.data_type == "s"
+                elif cell.data_type == "f":
+                    assert re.match(r"=(SUM|MAX|ROUNDUP|[A-Z]+\d+ \+)", str(cell.value))
+    assert texts
+    for listing in nasty.lists.values():
+        for line in csv.reader(io.StringIO(list_csv(listing, nasty.plan.job))):
+            assert not any(cell.startswith(("=", "@", "+")) for cell in line)
+    assert pack_pdf(nasty).startswith(b"%PDF")
+
+
+# --- stock read back -----------------------------------------------------------------------------
+
+
+def test_a_written_list_is_read_back_as_stock(pack, tmp_path: Path):
+    for name, content in (
+        ("buying.csv", list_csv(pack.lists["buying"], pack.plan.job).encode()),
+        ("all.xlsx", workbook_bytes([pack.lists["supplies"]], pack.plan.job)),
+    ):
+        path = tmp_path / name
+        path.write_bytes(content)
+        sheet = read_sheets(path)[0]
+        mapping = Mapping(
+            sheet.heads.index("nominal_in" if name.endswith("csv") else "Nominal"),
+            [h.lower() for h in sheet.heads].index("colour"), [h.lower() for h in sheet.heads].index("needed")
+            if name.endswith("xlsx") else sheet.heads.index("total"),
+        )  # fmt: skip
+        found = imported(sheet, mapping, pack.plan.job.palette)
+        key = "needed" if name.endswith("xlsx") else "total"
+        wanted = {line.kind: getattr(line, key) for line in pack.plan.supplies}
+        assert {(i.nominal_in, i.colour): i.balloons for i in found.items} == wanted
+
+
+@pytest.mark.parametrize(
+    ("text", "items", "problem"),
+    [
+        ('Size;Colour;Qty\n11";Sail White;40\n11;SW;5\n', {(11.0, "sail-white"): 45}, ""),
+        ("\nmy list\nnominal,color,on hand\n5,rope,12\n", {(5.0, "rope"): 12}, ""),
+        ("nominal,colour,stock\n11,rope,-4\n", {}, "cannot be in stock"),
+        ("nominal,colour,stock\n11,rope,=1+1\n", {}, "formula"),
+        ("nominal,colour,stock\n11,mud,3\n", {}, "no colour is called"),
+        ("nominal,colour,stock\n400,rope,3\n", {}, "no nominal size"),
+        ("nominal,colour,stock\n11,rope,2.5\n", {}, "whole number"),
+        ("nominal,colour,stock\n11,rope,1e400\n", {}, "whole number"),
+        ("nominal,colour,stock\n11,rope\n", {}, "no number"),
+    ],
+)
+def test_lists_of_stock_in_many_dialects(tmp_path: Path, text, items, problem):
+    path = tmp_path / "stock.csv"
+    path.write_text(text)
+    sheet = read_sheets(path)[0]
+    mapping = guessed(sheet)
+    assert mapping is not None
+    found = imported(sheet, mapping, DEFAULT_PALETTE)
+    assert {(i.nominal_in, i.colour): i.balloons for i in found.items} == items
+    assert problem in " ".join(found.problems)
+
+
+def test_formulas_in_a_workbook_are_never_worked_out(tmp_path: Path):
+    book = openpyxl.Workbook()
+    sheet = book.active
+    for row in (["nominal", "colour", "balloons"], [11, "rope", "=40+2"], [9, "rope", 7]):
+        sheet.append(row)
+    path = tmp_path / "stock.xlsx"
+    book.save(path)
+    read = read_sheets(path)[0]
+    found = imported(read, guessed(read), DEFAULT_PALETTE)
+    assert [(i.nominal_in, i.balloons) for i in found.items] == [(9.0, 7)]
+    assert len(found.problems) == 1
+
+
+def bomb() -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/workbook.xml", b"0" * 80_000_000)
+    return buffer.getvalue()
+
+
+@pytest.mark.parametrize(
+    "content",
+    [b"", b"PK\x03\x04 cut short", b"\0\1\2\3", bomb(), b"PK" + bytes(range(256)) * 4,
+     b"nominal,colour,stock\n" + b"11,rope,1\n" * 20_100],
+    ids=["empty", "cut short", "binary", "bomb", "rubbish", "endless"],
+)  # fmt: skip
+def test_hostile_lists_are_refused_in_one_sentence(tmp_path: Path, content):
+    path = tmp_path / "stock.xlsx"
+    path.write_bytes(content)
+    told = ""
+    try:
+        lines = [line for sheet in read_sheets(path) for line in sheet.lines]
+    except KakushiError as error:
+        told, lines = str(error), []
+    assert "\n" not in told
+    assert not lines
+
+
+@given(st.lists(st.lists(st.text(max_size=12), min_size=3, max_size=3), max_size=8))
+def test_any_text_in_a_table_gives_stock_or_a_reason(lines):
+    sheet = Sheet("any", ("a", "b", "c"), tuple(map(tuple, lines)))
+    found = imported(sheet, Mapping(0, 1, 2), DEFAULT_PALETTE)
+    assert all(item.balloons >= 0 for item in found.items)
+    assert len(found.problems) + len(found.items) <= len(lines) or not found.problems
+
+
+def test_listing_columns_are_found_by_key():
+    listing = Listing("k", "K", "", (Column("a", "A"), Column("n", "N", "count", summed=True)), (("x", 2), ("y", None)))
+    assert listing.column("n") == (2, None)
+    assert listing.total("n") == 2
+    with pytest.raises(ValueError, match="not in list"):
+        listing.column("z")

@@ -68,3 +68,13 @@ def demo(window, planned):
     window.files.open_demo()
     planned(window)
     return window
+
+
+@pytest.fixture
+def packed(qtbot):
+    """Wait until everything for the workshop is worked out."""
+
+    def wait(window) -> None:
+        qtbot.waitUntil(lambda: window.document.is_packed, timeout=20_000)
+
+    return wait

@@ -150,11 +150,11 @@ def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> 
     qtbot.waitUntil(lambda: demo.document.hovered_row == 1)
 
 
-def test_copies_and_spares_fill_the_supplies_list(demo, planned, qtbot) -> None:
+def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
     named(demo, QSpinBox, "Copies").setValue(4)
     demo.show_stage("supplies")
-    demo.supplies_panel._spares.setValue(25)
-    planned(demo)
+    demo.supplies_panel._spares.setValue(99)
+    packed(demo)
     table = demo.supplies_page.table
     plan = demo.document.plan
     assert table.rowCount() == len(plan.supplies)
@@ -164,7 +164,9 @@ def test_copies_and_spares_fill_the_supplies_list(demo, planned, qtbot) -> None:
     assert "Gate column × 4" in lines[0]
     assert sum(int(line[4]) for line in lines[1:]) == sum(s.total for s in plan.supplies)
     gate = plan.pieces[0]
-    assert {(s.needed, s.spares) for s in gate.supplies} == {(80, 20)}
+    # A cap for every pole's end besides the 160 balloons that are seen.
+    assert sum(s.needed for s in gate.supplies) == 164
+    assert plan.confidence >= 0.99
 
 
 def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> None:

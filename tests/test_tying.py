@@ -16,6 +16,7 @@ from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, tie
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio, TaughtLanding
 from kakushi.model.job import Job, LandingSchool, PartKind
+from kakushi.pack import Pack
 from kakushi.planning import plan
 from kakushi.tying_plan import tying_of
 from strategies import jobs
@@ -161,7 +162,7 @@ def test_what_is_tied_is_what_is_consumed(job: Job) -> None:
     for kind in tying_of(found).kinds:
         tied[kind.part] += len(kind.balloons) * kind.count
     assert sum(tied.values()) == sum(line.needed for line in found.supplies)
-    told = plan_json(found)
+    told = plan_json(Pack(found))
     assert sum(len(d["colours"]) * d["count"] for d in told["duplets"] if d["part"] == "row") == tied[PartKind.ROW]
     for piece in told["pieces"]:
         for row in piece["rows"] if piece["copies"] else ():

@@ -13,6 +13,7 @@ from kakushi.model.job import Job, PartKind
 from kakushi.model.units import format_nominal, inches
 from kakushi.model.workshop import Inflator
 from kakushi.planning import Plan
+from kakushi.prep.materials import Material
 from kakushi.prep.sheet import SheetLine
 from kakushi.prep.supplies import SupplyLine
 from kakushi.prep_plan import Preparation, hours_words
@@ -101,16 +102,25 @@ def buying_list(preparation: Preparation) -> Listing:
     return Listing("buying", "To buy", "Whole bags after what is in stock.", columns, rows)
 
 
-def materials_list(preparation: Preparation) -> Listing:
+def materials_list(plan: Plan, preparation: Preparation) -> Listing:
     """Everything that is not a balloon on a card."""
     columns = (
         Column("item", "Item"), Column("needed", "Needed", "amount"), Column("unit", "Unit"),
         Column("pack", "Pack of", "amount"), Column("packs", "Packs", "count", formula="ROUNDUP({needed} / {pack}, 0)"),
         Column("cost", "Cost", "money", summed=True),
+        *(Column(f"piece{p.piece.key}", _head(p.piece.name, len(p.piece.copies)), "amount") for p in plan.pieces),
     )  # fmt: skip
-    rows = tuple((li.item, round(li.needed, 2), li.unit, li.pack, li.packs, li.cost) for li in preparation.materials)
+    rows = tuple(
+        (li.item, round(li.needed, 2), li.unit, li.pack, li.packs, li.cost,
+         *(_amount(preparation.by_piece[p.piece.key], li.item) for p in plan.pieces))
+        for li in preparation.materials
+    )  # fmt: skip
     note = "Strips, line and tape are estimates by the rules of your studio; bases and poles are what you charge."
     return Listing("materials", "Materials", note, columns, rows)
+
+
+def _amount(materials: Sequence[Material], item: str) -> float | None:
+    return round(sum(m.amount for m in materials if m.item == item), 2) or None
 
 
 def cut_list_of(preparation: Preparation, kerf: float) -> Listing:
@@ -145,7 +155,11 @@ def inflation_list(plan: Plan, preparation: Preparation, inflator: Inflator | No
         Column("advice", "Mind"),
     )  # fmt: skip
     rows = tuple(_inflation_row(line, plan) for line in preparation.sheet)
-    method = f"Settings for “{inflator.name}”." if inflator else "No inflator is calibrated: size with the sizer."
+    method = (
+        f"Settings for “{inflator.name}”."
+        if inflator
+        else ("No inflator is calibrated: size one of each size with a template; it is the reference for the others.")
+    )
     time = f"About {hours_words(preparation.work.inflate + preparation.work.tie)} of inflating and tying for one."
     return Listing("inflation", "Inflation sheet", f"Largest first, two at a time. {method} {time}", columns, rows)
 
@@ -245,7 +259,7 @@ def all_lists(
 ) -> tuple[Listing, ...]:
     """Every list of a job in the order of the work."""
     return (
-        supplies_list(plan, preparation), buying_list(preparation), materials_list(preparation),
+        supplies_list(plan, preparation), buying_list(preparation), materials_list(plan, preparation),
         cut_list_of(preparation, plan.studio.frame_rules.kerf_mm), inflation_list(plan, preparation, inflator),
         packing_list(preparation), stand_list(plan, gust), cost_list(preparation, plan.job),
     )  # fmt: skip

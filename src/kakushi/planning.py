@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -20,6 +21,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.job import (
     SMALLEST_HEIGHT_MM,
     BallGroup,
+    BarePoleGroup,
     Frame,
     Group,
     Job,
@@ -28,6 +30,7 @@ from kakushi.model.job import (
     Part,
     PartKind,
     Piece,
+    RoomGroup,
     Row,
     RowsGroup,
     Slot,
@@ -88,8 +91,8 @@ class PiecePlan:
 
     @property
     def foot_mm(self) -> float:
-        """Height of the piece's foot (top of the base) above the floor."""
-        return _foot_mm(self.piece.frame)
+        """Height above the floor of where the first balloons stand."""
+        return self.piece.foot_mm
 
     @property
     def height_mm(self) -> float:
@@ -197,12 +200,12 @@ def _piece_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = 
     surface = _surface(piece.rows, geometry)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     target = column_target_mm(piece, assembly)
-    height = max(target - _foot_mm(piece.frame), 1.0)
+    height = max(target - piece.foot_mm, 1.0)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
     uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return PiecePlan(
         piece, assembly, packing, surface, colouring, profile_of(piece.outline, height), target,
-        _match(geometry, piece.outline, height, _foot_mm(piece.frame)) if piece.rows else None,
+        _match(geometry, piece.outline, height, piece.foot_mm) if piece.rows else None,
         uses, supply_lines(_all_copies(piece, uses, studio, fallback, stuffed)),
         (*packing_warnings(piece, studio), *row_warnings(piece.rows, studio.nominals),
          *settling_warnings(piece, geometry, packing)),
@@ -335,7 +338,7 @@ def variant_colouring(
 
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     """What the fit is asked for a piece. Raises BadInput when there is no room or no balloon to use."""
-    height = column_target_mm(piece, _assembly(piece, piece.groups, studio)) - _foot_mm(piece.frame)
+    height = column_target_mm(piece, _assembly(piece, piece.groups, studio)) - piece.foot_mm
     if height < SMALLEST_HEIGHT_MM / 2:
         raise BadInput("The topper and the base leave no height for the column.", "height")
     allowed = piece.fit.nominals
@@ -376,7 +379,7 @@ def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:
     """Rows pinned by hand, with the heights of their knots above the foot now."""
     if not any(row.pinned for row in piece.rows):
         return ()
-    knots = _assembly(piece, piece.groups, studio).rows.knots - _foot_mm(piece.frame)
+    knots = _assembly(piece, piece.groups, studio).rows.knots - piece.foot_mm
     return tuple(PinnedRow(float(z), row) for row, z in zip(piece.rows, knots, strict=True) if row.pinned)
 
 
@@ -409,5 +412,6 @@ def fit_piece(
 
 
 def with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:
-    """The piece with one group of rows, standing on the floor."""
-    return replace(piece, groups=(RowsGroup(rows=rows),))
+    """The piece with one group of rows, above the bare pole that is left below it."""
+    below = tuple(itertools.takewhile(lambda group: isinstance(group, RoomGroup | BarePoleGroup), piece.groups))
+    return replace(piece, groups=(*below, RowsGroup(rows=rows)))

@@ -27,7 +27,8 @@ from kakushi.stand.cutting import CutList, cut_list
 from kakushi.stand.frame import joint_needs, paint_cans, sections, wrapping_balloons
 from kakushi.tying_plan import tying_of
 
-STRIPS, LINE, RIBBON, PAINT, WEIGHTS = "modelling balloons 260", "line", "ribbon", "spray paint", "weights"
+STRIPS, LINE, RIBBON, GLUE = "modelling balloons 260", "line", "ribbon", "glue"
+PAINT, WEIGHTS = "spray paint", "weights"
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,6 +142,8 @@ def _piece_materials(found: PiecePlan, plan: Plan) -> tuple[Material, ...]:
             used.append(Material(STRIPS, "pcs", part.strips * copies))
         if part.kind is PartKind.WEIGHT and part.mass_g:
             used.append(Material(WEIGHTS, "kg", part.mass_g / 1000 * copies))
+    if found.piece.frame.base.kind == "foam" and plan.studio.frame_rules.glue_g:
+        used.append(Material(GLUE, "g", plan.studio.frame_rules.glue_g * copies))
     if base := _base_name(found.piece, plan.studio):
         used.append(Material(base, "pcs", copies))
     return summed(used)

@@ -198,7 +198,7 @@ def stand_words(found: PiecePlan, settings: Settings, studio: Studio, gust: floa
     """How a piece stands, fixings, water weight: sentences for panel and print, without the assumptions."""
     sentences = list(stance_sentences(stance_of(found, settings, studio, gust)))
     sentences += fixing_words(found.piece)
-    if water := water_words(found):
+    if water := water_words(found, stance_of(found, settings, studio, gust)):
         sentences.append(water)
     return tuple(sentences)
 
@@ -218,8 +218,8 @@ def fixing_words(piece: Piece) -> list[str]:
     ]
 
 
-def water_words(found: PiecePlan) -> str:
-    """What water weight fits into the hole of row 1, empty without rows."""
+def water_words(found: PiecePlan, stance: Stance) -> str:
+    """What water weight fits into the hole of row 1 and whether that is enough; empty without rows."""
     if not found.piece.rows:
         return ""
     row, measure = found.piece.rows[0], found.measures[0]
@@ -229,7 +229,11 @@ def water_words(found: PiecePlan) -> str:
     grams = water_in_hole(room, pole)
     if grams < 10:
         return "The hole of row 1 has no room for a water weight."
-    return f"The hole of row 1 holds a water weight of about {mass_words(grams)}."
+    words = f"The hole of row 1 holds a water weight of about {mass_words(grams)}"
+    wanted = stance.ballast.mass_g if stance.ballast and not stance.ballast.offset else 0.0
+    if stance.stands or not wanted:
+        return f"{words}."
+    return f"{words}: {'enough' if grams >= wanted else 'not enough'} to stand the bump."
 
 
 def bare_pole(found: PiecePlan) -> float:

@@ -100,9 +100,10 @@ class ListingTable(QTableWidget):
         """Room for the widest cell and the longest word of the heading, which may take two lines."""
         cells = self.sizeHintForColumn(place)
         metrics = QFontMetrics(scaled(self.font(), 1.0, bold=True))
-        half = metrics.horizontalAdvance(column.head) * 0.6 if " " in column.head else 0.0
-        word = max(metrics.horizontalAdvance(word) for word in column.head.split() or [""])
-        return max(cells + _CELL_PX, int(max(word, half)) + _HEAD_PX)
+        words = column.head.split() or [""]
+        splits = [(" ".join(words[:i]), " ".join(words[i:])) for i in range(1, len(words) + 1)]
+        head = min(max(metrics.horizontalAdvance(part) for part in split) for split in splits)
+        return max(cells + _CELL_PX, head + _HEAD_PX)
 
     def as_text(self) -> str:
         """The list as tab-separated text, in the order shown."""

@@ -297,6 +297,7 @@ class MainWindow(QMainWindow):
         self.supplies_panel.csv_button.clicked.connect(self._save_csv)
         self.supplies_panel.stock_wanted.connect(self.studio.workshop)
         self.prep_panel.labels_button.clicked.connect(self.files.export_labels)
+        self.prep_panel.cards_button.clicked.connect(self._show_cards)
         self.prep_panel.sheet_button.clicked.connect(self.files.export_pdf)
         self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)
         self._on_preferences_changed()
@@ -408,6 +409,10 @@ class MainWindow(QMainWindow):
         self.colour_panel.cards.setChecked(False)
         self.show_stage("colour")
         self.workbench.skin.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _show_cards(self) -> None:
+        self.colour_panel.cards.setChecked(True)
+        self.show_stage("colour")
 
     def _toggle_cards(self) -> None:
         self.show_stage("colour")

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.desktop.document import Document
-from kakushi.desktop.fields import chip_icon, quiet
+from kakushi.desktop.fields import chip_icon
 from kakushi.desktop.painting import restyle, scaled
 from kakushi.desktop.theme import Theme
 from kakushi.lists import kind_words, rows_words
@@ -32,7 +32,8 @@ from kakushi.prep_plan import hours_words
 from kakushi.session import edits
 
 _ORDERS = ("largest first", "row order")
-_HEADS = ("Ready", "Balloons", "Nominal", "Sized to", "Setting", "For", "Mind")
+_HEADS = ("Ready", "Balloons", "Size", "Setting", "For", "Mind")
+_SETTING = _HEADS.index("Setting")
 
 
 class PrepPage(QWidget):
@@ -61,8 +62,6 @@ class PrepPage(QWidget):
     def _build(self, title: QLabel) -> None:
         head = QHBoxLayout()
         head.addWidget(title)
-        head.addSpacing(10)
-        head.addWidget(self._progress)
         head.addStretch(1)
         for index, order in enumerate(_ORDERS):
             choice = QToolButton()
@@ -98,7 +97,9 @@ class PrepPage(QWidget):
         layout.setContentsMargins(20, 14, 20, 14)
         layout.setSpacing(8)
         layout.addLayout(head)
-        layout.addWidget(quiet("Balloons are inflated two at a time, as the duplets they are tied in."))
+        layout.addWidget(self._progress)
+        self._progress.setWordWrap(True)
+        self._progress.setToolTip("Balloons are inflated two at a time, as the duplets they are tied in.")
         layout.addWidget(self._next)
         layout.addWidget(self._how)
         layout.addLayout(buttons)
@@ -170,12 +171,12 @@ class PrepPage(QWidget):
         job, units = pack.plan.job, self._document.units
         self.table.setRowCount(len(self._lines))
         for row, line in enumerate(self._lines):
-            nominals = " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in line.balloons))
-            sizes = " / ".join(
-                dict.fromkeys(format_diameter(b.diameter_mm, units) if b.diameter_mm else "–" for b in line.balloons)
-            )
+            sizes = " / ".join(dict.fromkeys(
+                format_nominal(b.nominal_in) + (f" to {format_diameter(b.diameter_mm, units)}" if b.diameter_mm else "")
+                for b in line.balloons
+            ))  # fmt: skip
             part = rows_words(line, pack.plan) if line.part is PartKind.ROW else line.part.value
-            words = ("", kind_words(line.balloons, job), nominals, sizes, setting_words(line, pack.inflator), part,
+            words = ("", kind_words(line.balloons, job), sizes, setting_words(line, pack.inflator), part,
                      "; ".join(line.advice))  # fmt: skip
             for place, text in enumerate(words):
                 item = QTableWidgetItem(text)
@@ -203,7 +204,7 @@ class PrepPage(QWidget):
         )
         self.table.resizeColumnsToContents()
         em = self.fontMetrics().horizontalAdvance("m")
-        for place, most in ((0, 6), (1, 20), (2, 6), (3, 7), (4, 8), (5, 13)):
+        for place, most in ((0, 5), (1, 18), (2, 11), (3, 7), (4, 11)):
             header.resizeSection(place, min(max(header.sectionSize(place) + 6, em * 4), em * most))
         header.setSectionResizeMode(len(_HEADS) - 1, QHeaderView.ResizeMode.Stretch)
 

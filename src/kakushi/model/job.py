@@ -338,6 +338,16 @@ class Piece(Value):
         """All rows, foot first, over all groups of rows."""
         return tuple(row for group in self.groups if isinstance(group, RowsGroup) for row in group.rows)
 
+    @property
+    def foot_mm(self) -> float:
+        """Floor to where the first balloons stand: the base, and bare pole or room left above it."""
+        foot = self.frame.base.height_mm if self.frame.base.kind != "none" else 0.0
+        for group in self.groups:
+            if not isinstance(group, RoomGroup | BarePoleGroup) or group.anchor.kind != "floor":
+                break
+            foot += group.height_mm
+        return foot
+
     @model_validator(mode="after")
     def _row_keys_differ(self) -> Piece:
         keys = [row.key for row in self.rows]

@@ -138,6 +138,7 @@ class FrameRules(Value):
     coats: int = Field(default=2, ge=1, le=10)
     spare_cans: int = Field(default=1, ge=0, le=20)
     paint_dry_h: float = Field(default=12.0, ge=0, le=500)
+    glue_g: float = Field(default=10.0, ge=0, le=10_000)
     glue_dry_h: float = Field(default=12.0, ge=0, le=500)
     can_price: Price = 7.0
     modelling_in: float = Field(default=60.0, gt=0, le=200)
@@ -177,6 +178,7 @@ DEFAULT_RULES = (
     ItemRule(item="glue dots", unit="pcs", per="accent", amount=2, pack=100, price=4.0),
     ItemRule(item="fixings for hung loads", unit="pcs", per="hung load", amount=2, pack=10, price=3.0),
     ItemRule(item="modelling balloons 260", unit="pcs", per="filler", amount=0.5, pack=100, price=9.0),
+    ItemRule(item="glue", unit="g", per="copy", amount=0, pack=100, price=5.0),
     ItemRule(item="line", unit="m", per="copy", amount=0, pack=100, price=4.0),
     ItemRule(item="ribbon", unit="m", per="copy", amount=0, pack=250, price=5.0),
 )

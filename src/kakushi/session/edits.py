@@ -7,6 +7,7 @@ Rows are named by their key, so an edit still means the same row after others mo
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Hashable, Sequence
 from random import Random
 
@@ -19,6 +20,7 @@ from kakushi.model.job import (
     MOST_COPIES,
     MOST_ROWS,
     SMALLEST_DIAMETER_MM,
+    BarePoleGroup,
     Brief,
     Copy,
     Done,
@@ -146,6 +148,19 @@ def set_parts(key: int, parts: Sequence[Part], name: str, merge: Hashable = None
     return piece_edit(
         name, key, lambda piece: validated(piece, "parts", parts=tuple(parts)), merge and ("parts", key, merge)
     )
+
+
+def set_bare_pole(key: int, height_mm: float, wrap: str = "none") -> Edit:
+    """Leave so much bare pole (mm) between base and first row, wrapped or not; 0 leaves none."""
+
+    def change(piece: Piece) -> Piece:
+        rest = tuple(itertools.dropwhile(lambda group: isinstance(group, BarePoleGroup), piece.groups))
+        if height_mm <= 0:
+            return replace(piece, groups=rest)
+        bare = validated(BarePoleGroup(height_mm=0), "bare pole", height_mm=height_mm, wrap=wrap)
+        return replace(piece, groups=(bare, *rest))
+
+    return piece_edit("Change bare pole", key, change, ("bare pole", key))
 
 
 def set_outline(key: int, outline: Outline) -> Edit:

@@ -34,7 +34,8 @@ _RATES = (("inflate_s", "Inflate a balloon, s"), ("tie_s", "Tie a duplet or trip
           ("part_s", "Put a part on, s"), ("set_up_s", "Set a copy up, s"))  # fmt: skip
 _FRAME = (("kerf_mm", "Saw kerf, mm"), ("cover_m2", "A can covers, m²"), ("coats", "Coats"),
           ("spare_cans", "Spare cans"), ("can_price", "Price of a can"), ("paint_dry_h", "Paint dries, h"),
-          ("glue_dry_h", "Glue sets, h"), ("modelling_in", "Modelling balloon, long, in"),
+          ("glue_g", "Glue for a foam base, g"), ("glue_dry_h", "Glue sets, h"),
+          ("modelling_in", "Modelling balloon, long, in"),
           ("modelling_wide_mm", "Modelling balloon, thick, mm"), ("line_tail_mm", "Tail of line, mm"))  # fmt: skip
 
 

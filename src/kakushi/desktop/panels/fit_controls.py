@@ -202,10 +202,13 @@ class FitControlsBox(QWidget):
             self._document.apply(edits.set_piece(piece.key, "Change pole", frame=frame))
 
     def _set_base(self, mm: float) -> None:
+        """The first row starts that high: what the base does not reach stays bare pole."""
         if piece := self._document.piece:
             base = piece.frame.base
-            kind = "stand" if base.kind == "none" else base.kind
-            self._set_frame(base=replace(base, height_mm=mm, kind=kind))
+            bare = mm - (base.height_mm if base.kind != "none" else 0.0)
+            if bare < -0.05:
+                self._say("The base is that high already: choose a lower one in the Stand stage.")
+            self._document.apply(edits.set_bare_pole(piece.key, max(bare, 0.0)))
 
     def _set_joint(self) -> None:
         if piece := self._document.piece:
@@ -223,7 +226,7 @@ class FitControlsBox(QWidget):
         self._show_packing(piece)
         self._pole.set_value(piece.frame.pole_diameter_mm)
         self._pole_length.set_value(piece.frame.pole_length_mm)
-        self._base.set_value(piece.frame.base.height_mm if piece.frame.base.kind != "none" else 0.0)
+        self._base.set_value(piece.foot_mm)
         self._built.setCurrentText(piece.frame.kind)
         self._joint.setCurrentText(piece.joint.value)
         for field in (self._pole, self._pole_length):

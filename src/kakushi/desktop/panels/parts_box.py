@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Hashable
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
@@ -19,7 +20,8 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import ColourChooser, LengthField, form, quiet
-from kakushi.model.job import Part, PartBalloons, PartKind, Piece
+from kakushi.model.errors import BadInput
+from kakushi.model.job import Part, PartBalloons, PartItem, PartKind, Piece
 from kakushi.model.units import format_nominal
 from kakushi.model.values import replace
 from kakushi.session import edits
@@ -36,6 +38,18 @@ _ADDED = {
 }  # fmt: skip
 _WITH_BALLOONS = (PartKind.TOPPER, PartKind.FILLER, PartKind.ACCENT, PartKind.COLLAR)
 _FAR_MM = 20_000.0
+
+
+def read_items(text: str) -> tuple[PartItem, ...]:
+    """Things and their numbers, parted by semicolons. Raises BadInput."""
+    found = []
+    for words in filter(None, (piece.strip() for piece in text.split(";"))):
+        match = re.fullmatch(r"(?:(\d{1,4}(?:[.,]\d{1,2})?)\s*[x×]?\s+)?(\S.{0,100})", words)
+        count = float(match[1].replace(",", ".")) if match and match[1] else 1.0
+        if match is None or count <= 0:
+            raise BadInput(f"“{words[:40]}” is not understood: write “2 foil stars; 1 light”.", "items")
+        found.append(PartItem(item=match[2].strip(), count=count))
+    return tuple(found)
 
 
 class PartsBox(QWidget):
@@ -81,6 +95,15 @@ class PartsBox(QWidget):
         self._nominal = QComboBox()
         self._nominal.setAccessibleName("Nominal size of its balloons")
         self._colour = ColourChooser("Colour of its balloons")
+        self._strips = QDoubleSpinBox()
+        self._strips.setRange(0, 1000)
+        self._strips.setDecimals(1)
+        self._strips.setSingleStep(0.5)
+        self._strips.setSuffix(" strips")
+        self._strips.setAccessibleName("Strips used")
+        self._items = QLineEdit()
+        self._items.setPlaceholderText("2 foil stars; 1 light")
+        self._items.setAccessibleName("What else it uses")
         self._form = QWidget()
         self._empty = quiet("Toppers, hung signs and weights change how it stands.")
         self._build()
@@ -99,7 +122,7 @@ class PartsBox(QWidget):
             ("At height", self._lengths["height_mm"]), ("Off the pole", self._lengths["offset_mm"]),
             ("Towards", self._azimuth), ("Mass", self._mass), ("Tall", self._lengths["tall_mm"]),
             ("Wide", self._lengths["wide_mm"]), ("Fixings", self._fixings), ("Balloons", self._balloons),
-            ("Size", self._nominal), ("Colour", self._colour),
+            ("Size", self._nominal), ("Colour", self._colour), ("Strips", self._strips), ("Also uses", self._items),
         ):  # fmt: skip
             fields.addRow(words, widget)
         self._form.setLayout(fields)
@@ -120,6 +143,8 @@ class PartsBox(QWidget):
             field.problem.connect(self.problem)
         self._azimuth.valueChanged.connect(lambda degrees: self._set(azimuth_deg=float(degrees)))
         self._mass.valueChanged.connect(lambda kg: self._set(mass_g=kg * 1000))
+        self._strips.valueChanged.connect(lambda strips: self._set(strips=strips))
+        self._items.editingFinished.connect(self._set_items)
         self._fixings.valueChanged.connect(lambda count: self._set(fixings=count))
         self._balloons.valueChanged.connect(lambda _: self._set_balloons())
         self._nominal.activated.connect(lambda _: self._set_balloons())
@@ -172,6 +197,13 @@ class PartsBox(QWidget):
         # What else it consumes stays as it is.
         self._set(balloons=(*used, *part.balloons[1:]))
 
+    def _set_items(self) -> None:
+        """Things read from “2 foil stars; 1 light”; what has no number counts once."""
+        try:
+            self._set(items=read_items(self._items.text()))
+        except BadInput as error:
+            self.problem.emit(str(error))
+
     def _on_chosen(self, row: int) -> None:
         piece = self._document.piece
         if piece and 0 <= row < len(piece.parts):
@@ -202,7 +234,7 @@ class PartsBox(QWidget):
         self.remove.setEnabled(part is not None)
         if part is None:
             return
-        widgets = (self._azimuth, self._mass, self._fixings, self._balloons, self._name)
+        widgets = (self._azimuth, self._mass, self._fixings, self._balloons, self._name, self._strips)
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self._name.setText(part.name)
         for name, field in self._lengths.items():
@@ -210,6 +242,9 @@ class PartsBox(QWidget):
         self._azimuth.setValue(round(part.azimuth_deg))
         self._mass.setValue(part.mass_g / 1000)
         self._fixings.setValue(part.fixings)
+        self._strips.setValue(part.strips)
+        if not self._items.hasFocus():
+            self._items.setText("; ".join(f"{item.count:g} {item.item}" for item in part.items))
         used = part.balloons[0] if part.balloons else None
         self._balloons.setValue(used.count if used else 0)
         self._nominal.clear()

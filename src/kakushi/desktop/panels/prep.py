@@ -79,6 +79,7 @@ class PrepPanel(Panel):
         self.trials.setAccessibleName("Trials")
         self.trials.setFixedHeight(self.fontMetrics().height() * 6)
         self.practise = QPushButton("Practise: fill with a simulated device")
+        self.cards_button = QPushButton("What to tie: the tying cards")
         self.labels_button = QPushButton("Labels for the bags (PDF)…")
         self.sheet_button = QPushButton("Print the pack (PDF)…")
         self._device: InflatorDevice | None = None
@@ -110,6 +111,7 @@ class PrepPanel(Panel):
         self.column.addWidget(self.trials)
         self.column.addWidget(self.practise)
         box = QVBoxLayout()
+        box.addWidget(self.cards_button)
         box.addWidget(self.sheet_button)
         box.addWidget(self.labels_button)
         self.section("Take along", box)
@@ -303,7 +305,9 @@ class PrepPanel(Panel):
                     proposed = next_trial(found, size.smallest_mm, size.largest_mm, inflator.step)
             except BadInput:
                 pass
-        if inflator is not None and size is not None and not self._setting.hasFocus():
+        if inflator is None:
+            self._setting.setValue(_FIRST_TRIAL["timed"])
+        elif size is not None and not self._setting.hasFocus():
             self._setting.setValue(proposed if proposed is not None else _FIRST_TRIAL[inflator.method])
         self._answer.setText(self._words(inflator, points, found, proposed))
         self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

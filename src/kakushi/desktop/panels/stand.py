@@ -9,11 +9,10 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QLabel, QPushB
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import LengthField, form, quiet
-from kakushi.desktop.painting import restyle
 from kakushi.desktop.panels.panel import Panel
 from kakushi.desktop.panels.parts_box import PartsBox
 from kakushi.model.cautions import STAND
-from kakushi.model.job import Base, Frame, Part, PartKind, Piece
+from kakushi.model.job import BarePoleGroup, Base, Frame, Part, PartKind, Piece
 from kakushi.model.workshop import BaseKind
 from kakushi.session import edits
 from kakushi.stand.stance import Stance
@@ -37,6 +36,10 @@ class StandPanel(Panel):
         for kind, words in _KINDS.items():
             self._kind.addItem(words, kind)
         self._length = LengthField(document, "pole length", 100.0, 20_000.0)
+        self._bare = LengthField(document, "bare pole below the first row", 0.0, 10_000.0)
+        self._wrap = QComboBox()
+        self._wrap.addItems(["none", "coil", "plait"])
+        self._wrap.setAccessibleName("Wrapping of the bare pole")
         self._radius = LengthField(document, "radius of the base", 10.0, 3000.0)
         self._height = LengthField(document, "height of the base", 0.0, 2000.0)
         self._mass = QDoubleSpinBox()
@@ -53,9 +56,21 @@ class StandPanel(Panel):
         self._gust.setSpecialValueText("from the forecast")
         self._gust.setKeyboardTracking(False)
         self._gust.setAccessibleName("Gust it should hold")
+        self._drag, self._tilt = QDoubleSpinBox(), QDoubleSpinBox()
+        for field, name, low, high, suffix in (
+            (self._drag, "Drag coefficient", 0.3, 3.0, ""), (self._tilt, "Tilt it should stand", 0.0, 45.0, "° wanted"),
+        ):  # fmt: skip
+            field.setRange(low, high)
+            field.setDecimals(1)
+            field.setSingleStep(0.1 if not suffix else 1.0)
+            field.setSuffix(suffix)
+            field.setKeyboardTracking(False)
+            field.setAccessibleName(name)
         self._weather = quiet()
-        self._verdict = QLabel()
-        self._verdict.setWordWrap(True)
+        self._verdict, self._also = QLabel(), QLabel()
+        self._verdict.setProperty("role", "wrong")
+        for label in (self._verdict, self._also):
+            label.setWordWrap(True)
         self.ballast = QPushButton()
         self._assumed = quiet()
         self.parts = PartsBox(document)
@@ -65,6 +80,7 @@ class StandPanel(Panel):
 
     def _build(self) -> None:
         self.section("Does it stand?", self._verdict, first=True)
+        self.column.addWidget(self._also)
         self.column.addWidget(self.ballast)
         self.column.addWidget(self.problem)
         frame = form()
@@ -73,6 +89,8 @@ class StandPanel(Panel):
         frame.addRow("Length", self._length)
         frame.addRow("", self._capped)
         frame.addRow("", self._painted)
+        frame.addRow("Bare below", self._bare)
+        frame.addRow("Wrapped", self._wrap)
         frame.addRow("Base", self._base)
         frame.addRow("Radius", self._radius)
         frame.addRow("Base height", self._height)
@@ -82,7 +100,9 @@ class StandPanel(Panel):
         self.section("On the frame", self.parts)
         wind = form()
         wind.addRow("Gust", self._gust)
-        self.section("Wind", wind)
+        wind.addRow("Drag", self._drag)
+        wind.addRow("Bump", self._tilt)
+        self.section("Wind and bumps", wind)
         self.column.addWidget(self._weather)
         self.section("What this rests on", self._assumed)
         self.column.addWidget(quiet("\n".join(STAND)))
@@ -94,6 +114,12 @@ class StandPanel(Panel):
         self._length.entered.connect(lambda mm: self._set_frame(pole_length_mm=mm))
         self._radius.entered.connect(lambda mm: self._set_base(radius_mm=mm))
         self._height.entered.connect(lambda mm: self._set_base(height_mm=mm))
+        self._bare.entered.connect(lambda _: self._on_bare())
+        self._wrap.activated.connect(lambda _: self._on_bare())
+        self._tilt.valueChanged.connect(
+            lambda degrees: self.document.apply(edits.set_settings("Change wanted tilt", tilt_deg=degrees))
+        )
+        self._drag.valueChanged.connect(lambda drag: self.document.apply(edits.set_settings("Change drag", drag=drag)))
         self._mass.valueChanged.connect(lambda kg: self._set_base(mass_g=kg * 1000))
         self._capped.toggled.connect(lambda on: self._set_frame(capped=on))
         self._painted.toggled.connect(lambda on: self._set_frame(painted=on))
@@ -101,7 +127,7 @@ class StandPanel(Panel):
             lambda mps: self.document.apply(edits.set_brief(gust_mps=mps if mps > 0 else None))
         )
         self.ballast.clicked.connect(self._on_ballast)
-        for field in (self._length, self._radius, self._height):
+        for field in (self._length, self._radius, self._height, self._bare):
             field.problem.connect(self.show_problem)
         self.parts.problem.connect(self.show_problem)
         self.document.pack_changed.connect(self._show_stance)
@@ -118,6 +144,10 @@ class StandPanel(Panel):
         if piece := self.document.piece:
             base: Base = edits.validated(piece.frame.base, "base", **changes)
             self._set_frame(base=base)
+
+    def _on_bare(self) -> None:
+        if piece := self.document.piece:
+            self.document.apply(edits.set_bare_pole(piece.key, self._bare.value or 0.0, self._wrap.currentText()))
 
     def _on_pole(self, index: int) -> None:
         kinds = self.document.studio.poles
@@ -158,7 +188,10 @@ class StandPanel(Panel):
             return
         self._show_frame(piece)
         self.parts.refresh()
-        gust = self.document.job.brief.gust_mps
+        gust, settings = self.document.job.brief.gust_mps, self.document.job.settings
+        for field, value in ((self._drag, settings.drag), (self._tilt, settings.tilt_deg)):
+            with QSignalBlocker(field):
+                field.setValue(value)
         with QSignalBlocker(self._gust):
             self._gust.setValue(gust or 0.0)
         self._gust.setEnabled(self.document.job.brief.place == "outdoors")
@@ -187,12 +220,16 @@ class StandPanel(Panel):
             self._base.setCurrentIndex(len(alike) + 1)
         self._length.set_value(frame.pole_length_mm)
         self._length.setPlaceholderText("not chosen yet")
+        bare = next((g for g in piece.groups if isinstance(g, BarePoleGroup)), None)
+        self._bare.set_value(bare.height_mm if bare else 0.0)
+        self._wrap.setCurrentText(bare.wrap if bare else "none")
+        self._wrap.setEnabled(bare is not None)
         self._radius.set_value(frame.base.radius_mm)
         self._height.set_value(frame.base.height_mm)
         self._mass.setValue(frame.base.mass_g / 1000)
         self._capped.setChecked(frame.capped)
         self._painted.setChecked(frame.painted)
-        for widget in (self._pole, self._length, self._capped, self._painted):
+        for widget in (self._pole, self._length, self._capped, self._painted, self._bare, self._wrap):
             self._frame_form.setRowVisible(widget, frame.kind == "pole")
         for field in (self._radius, self._height, self._mass):
             self._frame_form.setRowVisible(field, frame.base.kind != "none")
@@ -210,12 +247,16 @@ class StandPanel(Panel):
         self.ballast.hide()
         if found is None or stance is None:
             self._verdict.setText("")
+            self._also.setText("")
             return
-        words = [*pack.stand_words(found), *found.advice]
+        first, *rest = pack.stand_words(found)
+        bad = [] if stance.stands and stance.holds else [first, *(w for w in rest if w.startswith("Outdoors"))]
+        words = [w for w in (first, *rest, *found.advice) if w not in bad]
         if not found.piece.frame.pole_length_mm and found.piece.frame.kind == "pole":
             words.append("Choose a pole and its length to see how many rows it takes.")
-        self._verdict.setText("\n\n".join(words))
-        restyle(self._verdict, "role", "" if stance.stands and stance.holds else "wrong")
+        self._verdict.setText("\n\n".join(bad))
+        self._verdict.setVisible(bool(bad))
+        self._also.setText("\n\n".join(words))
         if not stance.stands and stance.ballast and stance.ballast.mass_g > 0:
             self.ballast.setText(f"Add a weight of {mass_words(stance.ballast.mass_g)}")
             self.ballast.show()

@@ -199,9 +199,8 @@ class PrepPage(QWidget):
         if header is None:
             return
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        self.table.setColumnHidden(
-            4, not any(setting_words(line, self._document.pack.inflator) for line in self._lines)
-        )
+        inflator = self._document.pack.inflator
+        self.table.setColumnHidden(_SETTING, not any(setting_words(line, inflator) for line in self._lines))
         self.table.resizeColumnsToContents()
         em = self.fontMetrics().horizontalAdvance("m")
         for place, most in ((0, 5), (1, 18), (2, 11), (3, 7), (4, 11)):

@@ -19,7 +19,10 @@ from kakushi.formats.paths import demo_job_path
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
+from kakushi.model.values import replace
+from kakushi.model.workshop import Inflator, TrialPoint, Trials
 from kakushi.planning import plan
+from kakushi.sim.inflators import PRACTICE_TIMER, SimulatedTwinTimer
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 SIZE = (1280, 800)
@@ -62,6 +65,23 @@ def _palette(window: MainWindow) -> None:
     dialog.close()
 
 
+def _prep(window: MainWindow) -> None:
+    """A timer calibrated with trials of the simulated one, and a first line in work."""
+    device = SimulatedTwinTimer(PRACTICE_TIMER, lambda: 0.0, seed=4)
+    points = tuple(TrialPoint(setting=s, diameter_mm=round(device.diameter(s), 1)) for s in (0.4, 0.8, 1.2, 1.6, 1.9))
+    timer = Inflator(
+        name="bench timer", method="timed", step=device.step, trials=(Trials(nominal_in=11, points=points),)
+    )
+    window.document.set_studio(replace(window.document.studio, inflators=(timer,)))
+    window.show_stage("prep")
+    _settle(window)
+    page = window.prep_page
+    page.table.setCurrentCell(3, 0)
+    for _ in range(12):
+        page.one.click()
+    _take(window, "prep")
+
+
 def main() -> None:
     """Walk through the window as a sculptor would and keep one picture of each view."""
     app = build_application(["kakushi"])
@@ -93,10 +113,14 @@ def main() -> None:
         _take(window, "cards")
         window.colour_panel.cards.setChecked(False)
         _palette(window)
+        window.show_stage("stand")
+        _take(window, "stand")
         window.show_stage("supplies")
         _take(window, "supplies")
+        _prep(window)
         window.show_stage("brief")
         _take(window, "brief")
+        window.files.ask_unsaved = lambda: "discard"
         window.close()
     job = load_job(demo_job_path())
     lighthouse = plan(job, Studio()).pieces[1]

@@ -38,6 +38,17 @@ def largest_fill(size: NominalSize, climate: Climate, dark: bool) -> float:
     return size.fill_high / max(growth(climate, dark), 1.0)
 
 
+def climate_words(size: NominalSize, climate: Climate) -> str:
+    """How full balloons of a nominal size may be sized indoors for that climate."""
+    if climate == USUAL:
+        return f"For a room of {ROOM_C:.0f} °C: at most {size.fill_high:.0%} of nominal."
+    light, dark = largest_fill(size, climate, dark=False), largest_fill(size, climate, dark=True)
+    where = f"{climate.temperature_c:.0f} °C{' in the sun' if climate.sunny else ' out of the sun'}"
+    if f"{light:.0%}" == f"{dark:.0%}":
+        return f"For {where}, sized indoors: at most {light:.0%} of nominal."
+    return f"For {where}, sized indoors: light colours at most {light:.0%}, dark ones {dark:.0%} of nominal."
+
+
 def fill_words(fill: float, size: NominalSize, climate: Climate, dark: bool) -> str:
     """Advice on a fill ratio, empty where there is nothing to say."""
     most = largest_fill(size, climate, dark)

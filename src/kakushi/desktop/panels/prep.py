@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QPushButton,
     QSizePolicy,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -32,7 +33,9 @@ from kakushi.model.errors import BadInput
 from kakushi.model.units import format_diameter, format_nominal, inches
 from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials
+from kakushi.prep.fill import climate_words
 from kakushi.prep.inflation import Calibration, calibrate, next_trial, scatter_of
+from kakushi.session import edits
 from kakushi.sim.inflators import (
     PRACTICE_PUMP,
     PRACTICE_TIMER,
@@ -82,6 +85,10 @@ class PrepPanel(Panel):
         self.cards_button = QPushButton("What to tie: the tying cards")
         self.labels_button = QPushButton("Labels for the bags (PDF)…")
         self.sheet_button = QPushButton("Print the pack (PDF)…")
+        self._heat = quiet()
+        self._people = QSpinBox()
+        self._people.setRange(1, 100)
+        self._people.setAccessibleName("People inflating and tying")
         self._device: InflatorDevice | None = None
         self._runner = Runner(self)
         self._build()
@@ -110,6 +117,10 @@ class PrepPanel(Panel):
         self.column.addWidget(self.problem)
         self.column.addWidget(self.trials)
         self.column.addWidget(self.practise)
+        people = form()
+        people.addRow("People", self._people)
+        self.section("How full, how many hands", self._heat)
+        self.column.addLayout(people)
         box = QVBoxLayout()
         box.addWidget(self.cards_button)
         box.addWidget(self.sheet_button)
@@ -118,6 +129,8 @@ class PrepPanel(Panel):
         self.column.addWidget(quiet("\n".join(PREPARATION)))
 
     def _connect(self) -> None:
+        self._people.valueChanged.connect(lambda count: self.document.apply(edits.set_pricing(helpers=count)))
+        self.document.pack_changed.connect(self._show_heat)
         self._which.activated.connect(self._on_which)
         self._nominal.activated.connect(lambda _: self._show_trials())
         self.new_pump.clicked.connect(lambda _: self._on_new("strokes"))
@@ -270,6 +283,8 @@ class PrepPanel(Panel):
 
     def refresh(self) -> None:
         studio = self.document.studio
+        with QSignalBlocker(self._people):
+            self._people.setValue(self.document.job.pricing.helpers)
         wished = self.document.wishes.inflator
         self._which.clear()
         for inflator in studio.inflators:
@@ -284,7 +299,13 @@ class PrepPanel(Panel):
         self._nominal.setCurrentIndex(max(self._nominal.findData(nominal), 0))
         self._show_trials()
 
+    def _show_heat(self) -> None:
+        if size := self.document.studio.nominal(self.nominal):
+            words = climate_words(size, self.document.pack.climate)
+            self._heat.setText(f"{format_nominal(self.nominal)}. {words}")
+
     def _show_trials(self) -> None:
+        self._show_heat()
         inflator, points, units = self.inflator, self._points(), self.document.units
         kept = self.trials.currentRow()
         self.trials.clear()

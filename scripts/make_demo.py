@@ -63,7 +63,7 @@ PIECES = (
         name="Lighthouse",
         target_height_mm=2400,
         outline=_outline("cone", foot=620, top=360),
-        frame=_frame("lamp-stand tube in sections", 2250, "lamp stand"),
+        frame=_frame("lamp-stand tube in sections", 2400, "lamp stand"),
         layers=(BandsLayer(bands=(Band(colour="sail-white", rows=2), Band(colour="signal-red", rows=2))),),
         parts=(
             Part(
@@ -84,7 +84,7 @@ PIECES = (
         name="Glass-float vase",
         target_height_mm=1500,
         outline=_outline("vase", foot=330, belly=560, neck=270),
-        frame=_frame("plastic pipe 20 mm", 1400, "steel plate"),
+        frame=_frame("plastic pipe 20 mm", 1460, "steel plate"),
         layers=(SpiralLayer(lanes=("sea-glass", "sea-glass", "deep-teal", "sea-glass"), hand="left"),),
         fit=FitControls(counts=(4, 5), max_sizes=6),
     ),
@@ -131,7 +131,7 @@ PIECES = (
         target_height_mm=700,
         outline=_outline("cone", foot=300, top=150),
         copies=(Copy(), Copy(), Copy(), Copy()),
-        frame=_frame("plastic pipe 20 mm", 620, "foam block for tables"),
+        frame=_frame("plastic pipe 20 mm", 680, "foam block for tables"),
         layers=(
             MixLayer(
                 shares=(

@@ -142,6 +142,10 @@ def test_hung_load_leans_forward_until_its_counterweight_and_asks_for_two_fixing
     assert "at the back edge of the foot" in words[0]
     assert "with “sign” on" in words[0]
     assert any("two" in w and "sign" in w for w in words)
+    alone = planned(column(parts=(replace(hung, mass_g=60_000.0),)))
+    falling = stand_words(alone, Settings(), Studio(), 4.0)
+    assert "falls forward by itself" in falling[0]
+    assert "without any wind" in falling[1]
     safe = stance_of(planned(column(parts=(weight,))), Settings(), Studio(), None)
     assert safe.finished.balance.y > 0
 

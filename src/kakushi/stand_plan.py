@@ -196,6 +196,8 @@ class _Builder:
 
 def stand_words(found: PiecePlan, settings: Settings, studio: Studio, gust: float | None) -> tuple[str, ...]:
     """How a piece stands, fixings, water weight: sentences for panel and print, without the assumptions."""
+    if not found.uses:
+        return ("No balloons yet: choose rows to see how it stands.",)
     sentences = list(stance_sentences(stance_of(found, settings, studio, gust)))
     sentences += fixing_words(found.piece)
     if water := water_words(found, stance_of(found, settings, studio, gust)):

@@ -203,9 +203,10 @@ class PrepPage(QWidget):
         self.table.setColumnHidden(_SETTING, not any(setting_words(line, inflator) for line in self._lines))
         self.table.resizeColumnsToContents()
         em = self.fontMetrics().horizontalAdvance("m")
-        for place, most in ((0, 5), (1, 18), (2, 11), (3, 7), (4, 11)):
+        for place, most in ((0, 6), (2, 11), (3, 7)):
             header.resizeSection(place, min(max(header.sectionSize(place) + 6, em * 4), em * most))
-        header.setSectionResizeMode(len(_HEADS) - 1, QHeaderView.ResizeMode.Stretch)
+        for head in ("Balloons", "For", "Mind"):
+            header.setSectionResizeMode(_HEADS.index(head), QHeaderView.ResizeMode.Stretch)
 
     def _show_progress(self) -> None:
         done, studio = self._done(), self._document.studio

@@ -27,7 +27,8 @@ def paint_stand(
     for part in found.piece.parts:
         if part.kind in _SHOWN:
             marks.part(part, found)
-    marks.tipping(stance.leaning, stance)
+    if found.piece.rows:
+        marks.tipping(stance.leaning, stance)
 
 
 class _Marks:
@@ -94,7 +95,8 @@ class _Marks:
             )
         painter.drawPolygon(QPolygonF([edge, QPointF(edge.x() - 5, edge.y() + 9), QPointF(edge.x() + 5, edge.y() + 9)]))
         metrics = painter.fontMetrics()
-        words = f"centre of mass, {math.degrees(found.tilt):.0f}° to the edge"
+        degrees = math.degrees(found.tilt)
+        words = f"centre of mass, {abs(degrees):.0f}° {'to' if degrees >= 0 else 'past'} the edge"
         wide = metrics.horizontalAdvance(words) + 10
         left = min(middle.x() + 14, painter.viewport().width() - wide - 4)
         above = middle.y() - metrics.height() - _MARK_PX - 8

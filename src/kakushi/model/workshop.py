@@ -150,7 +150,7 @@ DEFAULT_POLES = (
     PoleKind(name="plastic pipe 25 mm", diameter_mm=25, g_per_m=250, stock_mm=(2000, 3000), price_per_m=2.0),
     PoleKind(name="plastic pipe 20 mm", diameter_mm=20, g_per_m=180, stock_mm=(2000, 3000), price_per_m=1.6),
     PoleKind(name="conduit 20 mm", diameter_mm=20, g_per_m=700, stock_mm=(3000,), price_per_m=3.5),
-    PoleKind(name="lamp-stand tube in sections", diameter_mm=22, g_per_m=450, stock_mm=(450,), section_mm=450,
+    PoleKind(name="lamp-stand tube in sections", diameter_mm=22, g_per_m=450, stock_mm=(400,), section_mm=400,
              price_per_m=9.0),
     PoleKind(name="telescopic pole", diameter_mm=28, g_per_m=350, stock_mm=(1200, 2400), price_per_m=11.0),
 )  # fmt: skip

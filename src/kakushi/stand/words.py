@@ -71,6 +71,8 @@ def stance_sentences(found: Stance) -> tuple[str, ...]:
 
 def _wind_sentence(found: Stance, gust: float) -> str:
     held = found.windy.gust
+    if held <= 0:
+        return "Outdoors: it falls without any wind."
     when = "" if found.windy.name == found.finished.name else f" {found.windy.name}"
     if found.holds:
         return f"Outdoors: stands in gusts up to {held:.1f} m/s{when}; {gust:.1f} m/s are expected."

@@ -165,6 +165,8 @@ class PartsBox(QWidget):
         key = max((part.key for part in piece.parts), default=0) + 1
         kind: PartKind = self._kinds.currentData()
         part = replace(_ADDED[kind], key=key)
+        high = min(part.height_mm, round(piece.target_height_mm * 0.6, -1))
+        part = replace(part, height_mm=high, offset_mm=min(part.offset_mm, round(high / 4, -1)))
         if kind in _WITH_BALLOONS:
             used = PartBalloons(nominal_in=5, colour=self._document.job.palette[0].key, count=1)
             part = replace(part, balloons=(used,))

@@ -250,7 +250,11 @@ class StandPanel(Panel):
             self._also.setText("")
             return
         first, *rest = pack.stand_words(found)
-        bad = [] if stance.stands and stance.holds else [first, *(w for w in rest if w.startswith("Outdoors"))]
+        bad = (
+            []
+            if not found.uses or (stance.stands and stance.holds)
+            else [first, *(w for w in rest if w.startswith("Outdoors"))]
+        )
         words = [w for w in (first, *rest, *found.advice) if w not in bad]
         if not found.piece.frame.pole_length_mm and found.piece.frame.kind == "pole":
             words.append("Choose a pole and its length to see how many rows it takes.")

@@ -11,6 +11,7 @@ from kakushi.formats.job_file import save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.job import (
+    BallGroup,
     Base,
     Brief,
     Copy,
@@ -24,7 +25,9 @@ from kakushi.model.job import (
     Piece,
     PresetOutline,
     Pricing,
+    RowsGroup,
     SeenSides,
+    Slot,
 )
 from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
 from kakushi.planning import fit_piece, with_rows
@@ -142,6 +145,16 @@ PIECES = (
             ),
         ),
         fit=FitControls(counts=(4,), nominals=(5,), max_sizes=4),
+    ),
+    Piece(
+        key=6,
+        name="Channel buoy",
+        target_height_mm=1100,
+        outline=_outline("cone", foot=420, top=250),
+        groups=(RowsGroup(), BallGroup(slots=(Slot(nominal_in=11, diameter_mm=215.9, colour="lantern-yellow"),) * 10)),
+        frame=_frame("plastic pipe 20 mm", 900, "steel plate"),
+        layers=(BandsLayer(bands=(Band(colour="signal-red", rows=1), Band(colour="sail-white", rows=1))),),
+        fit=FitControls(counts=(4,), nominals=(5, 9, 11), max_sizes=4),
     ),
 )
 

@@ -20,6 +20,7 @@ from kakushi.formats.outline_file import read_outlines
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import BadInput
 from kakushi.model.job import PointsOutline
+from kakushi.session import edits
 from kakushi.shape.sculpt import Side, asymmetry
 
 Key, Button = Qt.Key, Qt.MouseButton
@@ -180,6 +181,47 @@ def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
     planned(demo)
     assert demo.document.piece.frame.kind == "line"
     assert not box._pole.isEnabled()
+
+
+def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -> None:
+    box = demo.shape_panel.groups
+    rows, top = len(demo.document.piece.rows), demo.document.piece_plan.height_mm
+    box.kind.setCurrentText("ball")
+    box.add.click()
+    planned(demo)
+    assert demo.document.piece_plan.height_mm > top + 200
+    box._count.setValue(12)
+    box._colour.chosen.emit("signal-red")
+    planned(demo)
+    ball = demo.document.piece.groups[-1]
+    assert (len(ball.slots), ball.slots[0].colour) == (12, "signal-red")
+    assert demo.document.piece_plan.drawn_colours().count("signal-red") == 12
+    for kind in ("room", "more rows"):
+        box.kind.setCurrentText(kind)
+        box.add.click()
+    planned(demo)
+    found = demo.document.piece_plan
+    assert len(found.piece.rows) == rows + 1
+    gap = found.geometry.knots[-1] - found.geometry.knots[-2]
+    assert gap > 200 + 2 * ball.slots[0].diameter_mm
+    demo.document.select_row_at(rows)
+    demo.row_actions.resize(-1)
+    demo.document.apply(edits.duplicate_row(1, demo.document.row.key))
+    assert [len(g.rows) for g in demo.document.piece.groups if g.kind == "rows"] == [rows, 2]
+    box.remove.click()
+    assert len(demo.document.piece.rows) == rows
+    demo.document.undo()
+    assert len(demo.document.piece.rows) == rows + 2
+
+
+def test_rows_are_chosen_below_what_stands_on_them(demo, planned, qtbot) -> None:
+    demo.document.select_piece(6)
+    demo.document.choose_rows()
+    qtbot.waitUntil(lambda: not demo.document._fitter.is_busy, timeout=20_000)
+    planned(demo)
+    found = demo.document.piece_plan
+    assert found.piece.groups[-1].kind == "ball"
+    assert abs(found.height_error_mm) < 12
 
 
 def test_the_tally_says_what_sizing_may_do_to_the_height(demo, qtbot) -> None:

@@ -182,7 +182,7 @@ def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> Non
     asked = []
     demo.files.ask_unsaved = lambda: asked.append(1) or "cancel"
     demo.files.new()
-    assert (asked, len(demo.document.job.pieces)) == ([1], 5)
+    assert (asked, len(demo.document.job.pieces)) == ([1], 6)
     assert not demo.close()
     demo.files.ask_unsaved = lambda: "save"
     demo.files.new()
@@ -317,7 +317,7 @@ def test_pieces_are_added_duplicated_and_removed(demo, planned, qtbot) -> None:
     planned(demo)
     assert [demo.shelf.item(i).text() for i in range(demo.shelf.count())][1] == "Gate column 2 × 2"
     press(qtbot, demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert demo.shelf.count() == 5
+    assert demo.shelf.count() == 6
     press(qtbot, demo.shelf, Key.Key_Home, Key.Key_Right)
     assert demo.document.piece.name == "Lighthouse"
 

@@ -84,9 +84,10 @@ def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -
         if knocked:
             found.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
     length = piece.frame.pole_length_mm
-    if stack and length and piece.frame.kind == "pole":
-        foot = piece.frame.base.height_mm if piece.frame.base.kind != "none" else 0.0
-        found.append(_pole_words(len(stack), _on_pole(stack, packing, length - foot, piece.frame.capped, studio)))
+    rows_end_it = not piece.groups or isinstance(piece.groups[-1], RowsGroup)
+    if stack and length and piece.frame.kind == "pole" and rows_end_it:
+        room = length - piece.foot_mm
+        found.append(_pole_words(len(stack), _on_pole(stack, packing, room, piece.frame.capped, studio)))
     return tuple(found)
 
 

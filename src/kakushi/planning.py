@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import dataclasses
-import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -21,7 +20,6 @@ from kakushi.model.errors import BadInput
 from kakushi.model.job import (
     SMALLEST_HEIGHT_MM,
     BallGroup,
-    BarePoleGroup,
     Frame,
     Group,
     Job,
@@ -30,7 +28,6 @@ from kakushi.model.job import (
     Part,
     PartKind,
     Piece,
-    RoomGroup,
     Row,
     RowsGroup,
     Slot,
@@ -200,7 +197,7 @@ def _piece_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = 
     surface = _surface(piece.rows, geometry)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     target = column_target_mm(piece, assembly)
-    height = max(target - piece.foot_mm, 1.0)
+    height = max(target - piece.foot_mm - _above_rows_mm(piece, assembly, studio), 1.0)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
     uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return PiecePlan(
@@ -337,10 +334,11 @@ def variant_colouring(
 
 
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
-    """What the fit is asked for a piece. Raises BadInput when there is no room or no balloon to use."""
-    height = column_target_mm(piece, _assembly(piece, piece.groups, studio)) - piece.foot_mm
+    """What the fit is asked for a piece's first rows. Raises BadInput when there is no room or no balloon to use."""
+    assembly = _assembly(piece, piece.groups, studio)
+    height = column_target_mm(piece, assembly) - piece.foot_mm - _above_rows_mm(piece, assembly, studio)
     if height < SMALLEST_HEIGHT_MM / 2:
-        raise BadInput("The topper and the base leave no height for the column.", "height")
+        raise BadInput("The topper, the base and other groups leave no height for the rows.", "height")
     allowed = piece.fit.nominals
     nominals = tuple(n for n in studio.nominals if not allowed or n.nominal_in in allowed)
     if not nominals:
@@ -351,6 +349,15 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
         controls.max_sizes, controls.ratio_limit, controls.even_steps, controls.row_count,
         _pinned_rows(piece, studio), tuple((line.nominal_in, line.balloons) for line in controls.stock), piece.joint,
     )  # fmt: skip
+
+
+def _above_rows_mm(piece: Piece, assembly: Assembly, studio: Studio) -> float:
+    """How far what stands on the first group of rows (balls, further rows) reaches above it, mm."""
+    first = next((i for i, g in enumerate(piece.groups) if isinstance(g, RowsGroup)), None)
+    rest = piece.groups[first + 1 :] if first is not None else ()
+    if first is None or not rest or any(group.anchor.kind != "floor" for group in rest):
+        return 0.0
+    return assembly.top - _assembly(piece, piece.groups[: first + 1], studio).top
 
 
 def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:
@@ -412,6 +419,6 @@ def fit_piece(
 
 
 def with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:
-    """The piece with one group of rows, above the bare pole that is left below it."""
-    below = tuple(itertools.takewhile(lambda group: isinstance(group, RoomGroup | BarePoleGroup), piece.groups))
-    return replace(piece, groups=(*below, RowsGroup(rows=rows)))
+    """The piece with other rows in its first group of rows; other groups stay."""
+    first = next((i for i, group in enumerate(piece.groups) if isinstance(group, RowsGroup)), len(piece.groups))
+    return replace(piece, groups=(*piece.groups[:first], RowsGroup(rows=rows), *piece.groups[first + 1 :]))

@@ -24,6 +24,7 @@ from kakushi.model.job import (
     Brief,
     Copy,
     Done,
+    Group,
     Job,
     Outline,
     Part,
@@ -147,6 +148,13 @@ def set_parts(key: int, parts: Sequence[Part], name: str, merge: Hashable = None
     """Give a piece other parts; only changes with one `merge` in a row become one."""
     return piece_edit(
         name, key, lambda piece: validated(piece, "parts", parts=tuple(parts)), merge and ("parts", key, merge)
+    )
+
+
+def set_groups(key: int, groups: Sequence[Group], name: str, merge: Hashable = None) -> Edit:
+    """Give a piece other groups, foot first; only changes with one `merge` in a row become one."""
+    return piece_edit(
+        name, key, lambda piece: validated(piece, "piece", groups=tuple(groups)), merge and ("groups", key, merge)
     )
 
 
@@ -301,10 +309,9 @@ def duplicate_row(key: int, row_key: int, name: str = "Duplicate row") -> Edit:
     """Put a twin of the row above it."""
 
     def change(piece: Piece) -> Piece:
-        rows = _rows(piece)
-        index = _row_index(rows, row_key)
+        group, rows, index = _row_at(piece, row_key)
         twin = replace(rows[index], key=free_row_key(piece))
-        return _with_rows(piece, (*rows[: index + 1], twin, *rows[index + 1 :]))
+        return _with_rows(piece, (*rows[: index + 1], twin, *rows[index + 1 :]), group)
 
     return piece_edit(name, key, change)
 
@@ -313,29 +320,34 @@ def insert_row(key: int, row: Row, above: int | None) -> Edit:
     """Insert `row` (its key is made free) above the row with key `above`, or at the foot."""
 
     def change(piece: Piece) -> Piece:
-        rows = _rows(piece)
-        index = 0 if above is None else _row_index(rows, above) + 1
-        return _with_rows(piece, (*rows[:index], replace(row, key=free_row_key(piece)), *rows[index:]))
+        fresh = replace(row, key=free_row_key(piece))
+        if above is None:
+            return _with_rows(piece, (fresh, *_rows(piece)))
+        group, rows, index = _row_at(piece, above)
+        return _with_rows(piece, (*rows[: index + 1], fresh, *rows[index + 1 :]), group)
 
     return piece_edit("Insert row", key, change)
 
 
 def delete_row(key: int, row_key: int) -> Edit:
     """Take a row out; those above come down."""
-    return piece_edit(
-        "Delete row", key, lambda piece: _with_rows(piece, tuple(r for r in _rows(piece) if r.key != row_key))
-    )
+
+    def change(piece: Piece) -> Piece:
+        group, rows, index = _row_at(piece, row_key)
+        return _with_rows(piece, (*rows[:index], *rows[index + 1 :]), group)
+
+    return piece_edit("Delete row", key, change)
 
 
 def move_row(key: int, row_key: int, by: int) -> Edit:
     """Move a row up (positive) or down the column."""
 
     def change(piece: Piece) -> Piece:
-        rows = list(_rows(piece))
-        index = _row_index(tuple(rows), row_key)
+        group, found, index = _row_at(piece, row_key)
+        rows = list(found)
         row = rows.pop(index)
         rows.insert(min(max(index + by, 0), len(rows)), row)
-        return _with_rows(piece, tuple(rows))
+        return _with_rows(piece, tuple(rows), group)
 
     return piece_edit("Move row", key, change, ("move", key, row_key))
 
@@ -367,9 +379,8 @@ def piece_edit(name: str, key: int, change: Callable[[Piece], Piece], merge: Has
 
 def _row_edit(name: str, key: int, row_key: int, change: Callable[[Row], Row], merge: Hashable = None) -> Edit:
     def change_piece(piece: Piece) -> Piece:
-        rows = _rows(piece)
-        index = _row_index(rows, row_key)
-        return _with_rows(piece, (*rows[:index], change(rows[index]), *rows[index + 1 :]))
+        group, rows, index = _row_at(piece, row_key)
+        return _with_rows(piece, (*rows[:index], change(rows[index]), *rows[index + 1 :]), group)
 
     return piece_edit(name, key, change_piece, merge)
 
@@ -379,18 +390,21 @@ def _rows(piece: Piece) -> tuple[Row, ...]:
     return group.rows if group else ()
 
 
-def _row_index(rows: tuple[Row, ...], row_key: int) -> int:
-    for index, row in enumerate(rows):
-        if row.key == row_key:
-            return index
+def _row_at(piece: Piece, row_key: int) -> tuple[int, tuple[Row, ...], int]:
+    """The group a row is in, that group's rows, and its place among them."""
+    for place, group in enumerate(piece.groups):
+        for index, row in enumerate(group.rows if isinstance(group, RowsGroup) else ()):
+            if row.key == row_key and isinstance(group, RowsGroup):
+                return place, group.rows, index
     raise BadInput("That row is no longer in the piece.", "row")
 
 
-def _with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:
+def _with_rows(piece: Piece, rows: tuple[Row, ...], place: int | None = None) -> Piece:
+    """The piece with other rows in one group, the first of rows unless `place` says which."""
     if len(rows) > MOST_ROWS:
         raise BadInput(f"A piece holds at most {MOST_ROWS} rows.", "rows")
     groups = list(piece.groups)
-    index = next((i for i, g in enumerate(groups) if isinstance(g, RowsGroup)), None)
+    index = place if place is not None else next((i for i, g in enumerate(groups) if isinstance(g, RowsGroup)), None)
     if index is None:
         groups.append(RowsGroup(rows=rows))
     else:

@@ -20,6 +20,7 @@ from kakushi.desktop.document import Document
 from kakushi.desktop.fields import LengthField, clear_form, form, quiet
 from kakushi.desktop.outline_handles import OutlineHandles
 from kakushi.desktop.panels.fit_controls import FitControlsBox
+from kakushi.desktop.panels.groups_box import GroupsBox
 from kakushi.desktop.panels.outline_by_hand import OutlineByHand
 from kakushi.desktop.panels.panel import Panel
 from kakushi.desktop.panels.row_editor import RowEditor
@@ -106,6 +107,7 @@ class ShapePanel(Panel):
         self.choose = QPushButton("Choose rows")
         self.from_file = QPushButton("Outline from a file…")
         self.from_file.setToolTip("SVG drawing, PNG or JPEG silhouette, CSV of heights and radii")
+        self.groups = GroupsBox(document)
         self.row_editor = RowEditor(document, actions, theme)
         self._pages = QButtonGroup(self)
         self._piece_page, self._row_page = QWidget(), QWidget()
@@ -173,6 +175,7 @@ class ShapePanel(Panel):
         self.column.addLayout(_side_by_side(self.choose, self.compare))
         self.column.addWidget(self._advice)
         self.section("Choose rows from", self._fit_box)
+        self.section("On the centreline", self.groups)
 
     def _build_presets(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -275,6 +278,7 @@ class ShapePanel(Panel):
             self._copies.setValue(len(piece.copies))
         self._height.set_value(piece.target_height_mm)
         self._fit_box.show_piece(piece)
+        self.groups.refresh()
         self._show_advice()
         self._show_outline(piece)
 

@@ -19,6 +19,7 @@ FREE = -1
 _NEARLY, _HOMESICK = 0.02, 0.4
 _EXCHANGES, _LOOSENED, _REPAIRS, _STALLED = 8000, 1200, 300, 2000
 _STARTS_SMALL, _SMALL = 4, 40
+_STALLED_EACH = 25
 _TABU = 9
 
 
@@ -111,6 +112,12 @@ class _Graph:
             self.beside[a, filled[a]], self.beside[b, filled[b]] = b, a
             filled[a] += 1
             filled[b] += 1
+        places = [line[line < size] for line in self.beside]
+        self._neighbours = [(place, line[: len(place)]) for place, line in zip(places, self.weight, strict=True)]
+
+    def neighbours(self, i: int) -> tuple[Ints, Floats]:
+        """The balloons beside one, and how much it matters that they differ from it."""
+        return self._neighbours[i]
 
     def near(self, colour: Ints) -> Floats:
         """Weight of the neighbours of each colour, (n, k)."""
@@ -163,22 +170,27 @@ def _exchanged(
     best, best_colour = cost, colour.copy()
     tabu, improved = np.zeros(graph.size, dtype=int), 0
     movable = np.flatnonzero(free & inside)
+    stalled = min(_STALLED, _STALLED_EACH * len(movable))
+    place = np.full(graph.size, -1)
     for turn in range(1, most + 1):
-        if best <= enough or len(movable) < 2 or turn - improved > _STALLED:
+        if best <= enough or len(movable) < 2 or turn - improved > stalled:
             break
         own = near[movable, colour[movable]]
         worst = movable[own > 1e-9]
         if not len(worst):
             break
-        u = int(rng.choice(worst))
+        u = int(worst[rng.integers(len(worst))])
         a = int(colour[u])
         others = movable[colour[movable] != a]
         if not len(others):
             break
         b = colour[others]
         change = near[u, b] - near[u, a] + near[others, a] - near[others, b]
-        for other, weight in zip(graph.beside[u], graph.weight[u], strict=True):
-            change[others == other] -= 2 * weight
+        beside, weight = graph.neighbours(u)
+        place[others] = np.arange(len(others))
+        at = place[beside]
+        change[at[at >= 0]] -= 2 * weight[at >= 0]
+        place[others] = -1
         astray = 0.0 if home is None else _HOMESICK * ((home[others] != a) - 1.0 * (home[others] != b))
         held = (tabu[others] > turn) & (cost + change >= best - 1e-9)
         ranked = change + astray + np.where(held, 1e6, 0) + rng.uniform(0, _NEARLY / 2, len(others))
@@ -193,8 +205,7 @@ def _exchanged(
 
 
 def _recolour(graph: _Graph, near: Floats, colour: Ints, i: int, new: int) -> None:
-    mine = graph.beside[i][graph.beside[i] < graph.size]
-    weight = graph.weight[i][graph.beside[i] < graph.size]
+    mine, weight = graph.neighbours(i)
     near[mine, colour[i]] -= weight
     near[mine, new] += weight
     colour[i] = new

@@ -175,6 +175,7 @@ def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_pa
     window, page = workshop, workshop.prep_page
     window.show_stage("prep")
     line = page._lines[3]
+    assert page.table.hasFocus()
     page.table.setCurrentCell(3, 0)
     for _ in range(3):
         QTest.keyClick(page.table, Qt.Key.Key_Space)

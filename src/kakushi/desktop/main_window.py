@@ -312,6 +312,8 @@ class MainWindow(QMainWindow):
         self.stages.show_stage(name)
         self._tools.setCurrentWidget(self.panels[name])
         self._show_page()
+        if name == "prep":
+            self.prep_page.focus_sheet()
 
     def _show_page(self) -> None:
         empty = not self.document.job.pieces

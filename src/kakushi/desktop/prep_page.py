@@ -203,9 +203,9 @@ class PrepPage(QWidget):
         self.table.setColumnHidden(_SETTING, not any(setting_words(line, inflator) for line in self._lines))
         self.table.resizeColumnsToContents()
         em = self.fontMetrics().horizontalAdvance("m")
-        for place, most in ((0, 6), (2, 11), (3, 7)):
+        for place, most in ((0, 6), (2, 11), (3, 7), (5, 10)):
             header.resizeSection(place, min(max(header.sectionSize(place) + 6, em * 4), em * most))
-        for head in ("Balloons", "For", "Mind"):
+        for head in ("Balloons", "For"):
             header.setSectionResizeMode(_HEADS.index(head), QHeaderView.ResizeMode.Stretch)
 
     def _show_progress(self) -> None:
@@ -246,7 +246,8 @@ class PrepPage(QWidget):
             f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}" for b in line.balloons
             if b.diameter_mm
         ))  # fmt: skip
-        told = [sizes or "inflate by hand", setting_words(line, pack.inflator), f"{left} of {line.count} to do"]
+        how = setting_words(line, pack.inflator) or ("the first by template, the rest by comparing" if sizes else "")
+        told = [sizes or "inflate by hand", how, f"{left} of {line.count} to do"]
         self._how.setText(" · ".join(t for t in told if t) + ("\n" + "; ".join(line.advice) if line.advice else ""))
         restyle(self._how, "role", "wrong" if any("pop" in a or "too full" in a for a in line.advice) else "")
 

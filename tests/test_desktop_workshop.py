@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import math
 
 import pytest
@@ -13,7 +14,10 @@ from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.tally import stand_figure
 from kakushi.formats.studio_store import load_studio
 from kakushi.model.job import PartKind
+from kakushi.model.values import replace
+from kakushi.model.workshop import StockItem
 from kakushi.session import edits
+from kakushi.sim.forecast import Forecast
 from kakushi.sim.inflators import Character, SimulatedTwinTimer
 
 
@@ -103,6 +107,38 @@ def test_pole_kind_length_and_paint_reach_supplies_and_cut_list(workshop, packed
     assert window.document.piece.frame.pole_length_mm == 1450
 
 
+def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
+    class Liar:
+        def forecast(self, day):
+            return Forecast(-5.0, 20.0, 0.5, "liar")
+
+    window, told = workshop, []
+    window.document.refused.connect(told.append)
+    window.document.forecast_service = Liar()
+    window.document.apply(edits.set_brief(event_date=dt.date(2027, 7, 1)))
+    packed(window)
+    assert "makes no sense" in told[0]
+    assert window.document.pack.gust is None
+    assert "No forecast" in window.stand_panel._weather.text()
+
+
+def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
+    window, panel = workshop, workshop.stand_panel
+    window.document.select_piece(4)
+    window.show_stage("stand")
+    before = window.document.piece_plan.height_mm
+    type_into(panel._bare, "25 cm")
+    choose(panel._wrap, "plait")
+    type_into(panel.parts._items, "2 foil stars; light")
+    packed(window)
+    assert window.document.piece_plan.height_mm == pytest.approx(before + 250)
+    assert [(i.item, i.count) for i in window.document.piece.parts[0].items] == [("foil stars", 2), ("light", 1)]
+    window.show_stage("supplies")
+    window.supplies_page.show_list("materials")
+    assert "foil stars" in window.supplies_page.as_text()
+    assert "modelling balloons 260" in window.supplies_page.as_text()
+
+
 # --- Supplies ---------------------------------------------------------------------------------------
 
 
@@ -147,6 +183,24 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     line = next(b for b in window.document.pack.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
     assert line.on_hand == 25
     assert "Short of" in window.supplies_panel._short.text()
+
+
+def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
+    window, panel = workshop, workshop.supplies_panel
+    window.document.select_piece(1)
+    panel.refit.click()
+    assert "stock first" in panel.problem.text()
+    stock = (
+        StockItem(nominal_in=11, colour="sail-white", balloons=24),
+        StockItem(nominal_in=9, colour="rope", balloons=90),
+    )
+    window.studio.keep(replace(window.document.studio, stock=stock))
+    panel.refit.click()
+    qtbot.waitUntil(lambda: not window.document._fitter.is_busy, timeout=20_000)
+    packed(window)
+    assert {(li.nominal_in, li.balloons) for li in window.document.piece.fit.stock} == {(11, 24), (9, 90)}
+    used = [s.nominal_in for row in window.document.piece.rows for s in row.slots]
+    assert used.count(11) <= 24
 
 
 def test_every_print_and_list_is_written(workshop, tmp_path):

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import itertools
 import random
+import sqlite3
+from contextlib import closing
 
 import numpy as np
 import pytest
@@ -12,9 +14,24 @@ from hypothesis import strategies as st
 
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
+from kakushi.formats.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PartKind, Pricing
+from kakushi.model.job import (
+    BarePoleGroup,
+    Base,
+    Copy,
+    Frame,
+    Job,
+    JointKind,
+    Part,
+    PartItem,
+    PartKind,
+    Piece,
+    Pricing,
+    RowsGroup,
+    uniform_row,
+)
 from kakushi.model.values import replace
 from kakushi.model.workshop import (
     Bag,
@@ -332,3 +349,106 @@ def test_rules_and_packs():
     line = material_lines(used, rules)[0]
     assert (line.packs, line.bought, line.cost) == (2, 10, 4)
     assert line.used_cost == pytest.approx(2.24)
+
+
+# --- materials and frames of whole jobs ----------------------------------------------------------------
+
+
+def post(**changes) -> Piece:
+    rows = tuple(uniform_row(k, 4, 11, 240) for k in range(1, 7))
+    return replace(Piece(key=1, name="Post", groups=(RowsGroup(rows=rows),), copies=(Copy(), Copy())), **changes)
+
+
+def amounts(*pieces: Piece, studio: Studio = Studio()) -> dict[str, float]:  # noqa: B008 - a frozen value
+    found = prepare(plan(Job(pieces=pieces), studio))
+    return {line.item: line.needed for line in found.materials}
+
+
+def test_every_joint_kind_uses_its_own_material_for_every_joint_and_copy():
+    assert "modelling balloons 260" not in amounts(post())
+    assert amounts(post(joint=JointKind.STRIP))["modelling balloons 260"] == 2 * 5
+    found = plan(Job(pieces=(post(joint=JointKind.LINE_EIGHT),)), Studio()).pieces[0]
+    knots = found.geometry.knots
+    line = 2 * (4 * (knots[-1] - knots[0]) + 5 * 150) / 1000
+    assert amounts(post(joint=JointKind.LINE_EIGHT))["line"] == pytest.approx(line)
+    assert amounts(post(joint=JointKind.RIBBON))["ribbon"] > 2 * 5 * 4 * 0.37
+
+
+def test_a_column_on_a_line_takes_its_height_and_two_tails():
+    frame = Frame(kind="line", base=Base(kind="weight", mass_g=900))
+    found = plan(Job(pieces=(post(frame=frame),)), Studio()).pieces[0]
+    assert amounts(post(frame=frame))["line"] == pytest.approx(2 * (found.height_mm + 1000) / 1000)
+
+
+def test_bare_pole_raises_the_rows_and_takes_wrapping():
+    bare = BarePoleGroup(height_mm=450, wrap="coil")
+    raised = post(groups=(bare, *post().groups))
+    low, high = (plan(Job(pieces=(p,)), Studio()).pieces[0] for p in (post(), raised))
+    assert high.height_mm == pytest.approx(low.height_mm + 450)
+    assert high.foot_mm == pytest.approx(450)
+    assert amounts(raised)["modelling balloons 260"] == 2 * 2
+    assert high.match.mean < low.match.mean + 0.2
+
+
+def test_poles_are_cut_over_all_copies_painted_once_and_sections_counted():
+    cut = Frame(pole_name="plastic pipe 25 mm", pole_length_mm=900, painted=True)
+    screwed = Frame(pole_name="lamp-stand tube in sections", pole_length_mm=1500)
+    found = prepare(plan(Job(pieces=(post(frame=cut), post(key=2, frame=screwed))), Studio()))
+    needed = {line.item: line.needed for line in found.materials}
+    assert needed["plastic pipe 25 mm, 2 m"] == 1
+    assert needed["lamp-stand tube in sections, 0.4 m"] == 2 * 4
+    assert needed["tape"] == pytest.approx(2 * 3 * 0.3)
+    assert needed["spray paint"] == 2
+    assert [wait.what for wait in found.waits] == ["paint dries"]
+    too_long = post(frame=Frame(pole_name="plastic pipe 25 mm", pole_length_mm=4000))
+    problem = prepare(plan(Job(pieces=(too_long,)), Studio())).poles[0].problem
+    assert "longest stock is 3000 mm" in problem
+    assert "Join sections" in problem
+
+
+def test_caps_parts_and_what_they_use_are_counted_for_every_copy():
+    star = Part(key=1, kind=PartKind.TOPPER, strips=0.5, items=(PartItem(item="foil star", count=2),))
+    sand = Part(key=2, kind=PartKind.WEIGHT, mass_g=1500)
+    piece = post(frame=Frame(pole_length_mm=1200), parts=(star, sand))
+    needed = amounts(piece)
+    assert (needed["foil star"], needed["modelling balloons 260"], needed["weights"]) == (4, 1, 3)
+    found = plan(Job(pieces=(piece,)), Studio())
+    assert sum(line.needed for line in found.supplies) == 2 * (24 + 1)
+    assert next(u.count for u in found.pieces[0].uses if u.kind is PartKind.CAP) == 1
+
+
+def test_zero_rates_and_prices_give_zero_and_nothing_divides_by_it():
+    free = Studio(rates=Rates(inflate_s=0, tie_s=0, row_s=0, part_s=0, set_up_s=0), bags=())
+    job = Job(pieces=(post(),), pricing=Pricing(hourly=0, margin_percent=0))
+    found = prepare(plan(job, free))
+    assert found.work.total == 0
+    assert found.cost.price == pytest.approx(found.cost.materials)
+    assert "11″ harbour blue" in found.cost.unpriced
+
+
+# --- kept in the studio ------------------------------------------------------------------------------------
+
+
+def test_the_workshop_is_kept_and_damaged_values_never_open(tmp_path):
+    path = tmp_path / "studio.sqlite3"
+    points = (TrialPoint(setting=1.25, diameter_mm=203.5),)
+    studio = Studio(
+        stock=(StockItem(nominal_in=5, colour="rope", balloons=7),), bags=(Bag(nominal_in=5, balloons=12, price=2.5),),
+        pops=(PopRecord(nominal_in=5, handling="outdoors", used=40, popped=3),), rates=Rates(tie_s=7.5),
+        inflators=(Inflator(name="pump", trials=(Trials(nominal_in=5, points=points),)),),
+        rules=(ItemRule(item="tape", per="row", amount=0.2),),
+    )  # fmt: skip
+    StudioStore(path).save(studio)
+    assert load_studio(path) == (studio, "")
+    for key, value in (
+        ("stock", '[{"nominal_in": 5, "colour": "rope", "balloons": -1}]'),
+        ("rates", "{"),
+        ("bags", "3"),
+    ):
+        StudioStore(path).save(studio)
+        with closing(sqlite3.connect(path)) as file, file:
+            file.execute("UPDATE setting SET value = ? WHERE key = ?", (value, key))
+        opened, problem = load_studio(path)
+        assert opened == Studio()
+        assert problem.count(".") >= 1
+        assert "\n" not in problem

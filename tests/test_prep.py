@@ -69,15 +69,19 @@ RARE, OFTEN = PopRate(1, 49), PopRate(3, 40)
 
 @pytest.mark.parametrize("confidence", [0.8, 0.95, 0.99])
 def test_chance_of_running_out_is_the_stated_one(confidence):
-    needs = tuple(Need(n, r) for n, r in [(80, RARE), (16, RARE), (4, RARE), (120, OFTEN), (9, OFTEN)])
+    needs = tuple(
+        Need(n, r, size)
+        for n, r, size in [(80, RARE, 11), (16, RARE, 11), (4, RARE, 5), (120, OFTEN, 9), (9, OFTEN, 9)]
+    )
     found = spares_for(needs, confidence)
     chance = np.random.default_rng(5)
     runs = 40_000
     enough = np.ones(runs, dtype=bool)
-    for rate in (RARE, OFTEN):
+    # Every nominal size has a chance to pop of its own; its colours share it.
+    for size, rate in ((11, RARE), (5, RARE), (9, OFTEN)):
         p = chance.beta(rate.a, rate.b, runs)
         for need, spares in zip(needs, found.counts, strict=True):
-            if need.rate == rate:
+            if need.nominal_in == size:
                 enough &= chance.negative_binomial(need.count, 1 - p) <= spares
     assert found.confidence >= confidence
     assert enough.mean() == pytest.approx(found.confidence, abs=0.01)

@@ -38,10 +38,11 @@ class PopRate:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """So many good balloons of one kind; those with one `rate` share its unknown chance."""
+    """So many good balloons of one kind; those of one `nominal_in` share one unknown chance, known as `rate`."""
 
     count: int
     rate: PopRate
+    nominal_in: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,11 +85,11 @@ class _Risk:
     """Chances that spares are enough: for every need a table (spares, nodes) of logs, nodes over its rate's Beta."""
 
     def __init__(self, needs: tuple[Need, ...]) -> None:
-        rates = list(dict.fromkeys(need.rate for need in needs))
-        averages = [_beta_nodes(rate) for rate in rates]
+        sizes = list(dict.fromkeys((need.nominal_in, need.rate) for need in needs))
+        averages = [_beta_nodes(rate) for _, rate in sizes]
         chances, self._weights = [a[0] for a in averages], np.stack([a[1] for a in averages])
-        self._group = np.array([rates.index(need.rate) for need in needs])
-        self._members = [np.flatnonzero(self._group == g) for g in range(len(rates))]
+        self._group = np.array([sizes.index((need.nominal_in, need.rate)) for need in needs])
+        self._members = [np.flatnonzero(self._group == g) for g in range(len(sizes))]
         self._tables = [_log_enough(n.count, chances[g]) for n, g in zip(needs, self._group, strict=True)]
 
     def _logs(self, counts: NDArray[np.int64]) -> Floats:
@@ -96,7 +97,7 @@ class _Risk:
         return np.stack([t[min(c, len(t) - 1)] for t, c in zip(self._tables, counts, strict=True)])
 
     def together(self, counts: NDArray[np.int64]) -> float:
-        """The chance that no need runs out: those of one rate together, rates apart."""
+        """The chance that no need runs out: those of one size together, sizes apart."""
         logs = self._logs(counts)
         sums = np.stack([logs[members].sum(axis=0) for members in self._members])
         return float(np.prod((np.exp(sums) * self._weights).sum(axis=1)))

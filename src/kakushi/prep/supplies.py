@@ -128,7 +128,9 @@ def with_spares(
     """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs."""
     whole = [line for line in sum_lines(pieces) if line.needed]
     rates = [pop_rate(line.nominal_in, handling, records) for line in whole]
-    found = spares_for(tuple(Need(line.needed, rate) for line, rate in zip(whole, rates, strict=True)), confidence)
+    found = spares_for(
+        tuple(Need(line.needed, rate, line.nominal_in) for line, rate in zip(whole, rates, strict=True)), confidence
+    )
     shares: dict[tuple[float, str], list[int]] = {}
     for line, spares in zip(whole, found.counts, strict=True):
         needs = [sum(p.needed for p in lines if (p.nominal_in, p.colour) == line.kind) for lines in pieces]

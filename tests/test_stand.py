@@ -159,6 +159,9 @@ def test_outdoors_says_what_would_hold_and_that_is_true():
     heavier = planned(column(frame=Frame(pole_length_mm=1700, base=base)))
     assert stance_of(heavier, Settings(), Studio(), 8.0).finished.gust == pytest.approx(8.0, rel=0.02)
     assert "not with this base" in stand_words(found, Settings(), Studio(), 8.0)[1]
+    calm = stance_of(found, Settings(gust_factor=2.0), Studio(), 1.0)
+    words = stand_words(found, Settings(gust_factor=2.0), Studio(), 1.0)[1]
+    assert f"a mean wind of {calm.windy.gust / 2:.1f}" in words
 
 
 def test_weather_counts_outdoors_only_and_nonsense_is_refused():

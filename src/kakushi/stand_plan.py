@@ -238,11 +238,6 @@ def water_words(found: PiecePlan, stance: Stance) -> str:
     return f"{words}: {'enough' if grams >= wanted else 'not enough'} to stand the bump."
 
 
-def bare_pole(found: PiecePlan) -> float:
-    """Pole that shows above the highest balloon, mm."""
-    return max(pole_length(found) - found.height_mm, 0.0) if found.piece.frame.pole_length_mm else 0.0
-
-
 def frame_words(frame: Frame) -> str:
     """A frame in a few words."""
     base = "no base" if frame.base.kind == "none" else f"{frame.base.kind} of {mass_words(frame.base.mass_g)}"

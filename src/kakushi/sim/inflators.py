@@ -66,13 +66,6 @@ class DeviceFailed(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Balloon:
-    """What hangs on a simulated nozzle."""
-
-    nominal_in: float
-
-
-@dataclass(frozen=True, slots=True)
 class Character:
     """How a simulated device behaves.
 

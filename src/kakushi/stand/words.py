@@ -75,7 +75,8 @@ def _wind_sentence(found: Stance, gust: float) -> str:
         return "Outdoors: it falls without any wind."
     when = "" if found.windy.name == found.finished.name else f" {found.windy.name}"
     if found.holds:
-        return f"Outdoors: stands in gusts up to {held:.1f} m/s{when}; {gust:.1f} m/s are expected."
+        mean = f"a mean wind of {held / found.assumed.gust_factor:.1f}"
+        return f"Outdoors: stands in gusts up to {held:.1f} m/s ({mean}){when}; gusts of {gust:.1f} m/s are expected."
     words = f"Outdoors: not with this base. A gust of {held:.1f} m/s tips it{when}; {gust:.1f} m/s are expected"
     if found.base_mass is not None:
         radius = f"{found.base_radius:.0f} mm"

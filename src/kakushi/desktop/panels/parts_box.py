@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Hashable
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
@@ -261,7 +261,3 @@ class PartsBox(QWidget):
         ):  # fmt: skip
             self._fields.setRowVisible(widget, shown)
         del blockers
-
-    def focus_list(self) -> None:
-        """Put the keyboard on the list."""
-        self._list.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -21,6 +21,7 @@ from kakushi.model.job import (
     Job,
     JointKind,
     Part,
+    PartBalloons,
     PartKind,
     Piece,
     RowsGroup,
@@ -242,3 +243,12 @@ def test_long_cut_lists_stay_valid_and_impossible_ones_are_told():
         cut_list({2400: 1}, [2000], 3)
     with pytest.raises(BadInput, match="no stock"):
         cut_list({240: 1}, [], 3)
+
+
+def test_a_topper_without_rows_to_stand_on_still_has_a_stance() -> None:
+    topper = Part(
+        key=1, kind=PartKind.TOPPER, tall_mm=200, balloons=(PartBalloons(nominal_in=5, colour="rope", count=1),)
+    )
+    piece = Piece(key=1, name="bare", groups=(RowsGroup(rows=()),), parts=(topper,))
+    (found,) = plan(Job(pieces=(piece,)), Studio()).pieces
+    assert stance_of(found, Job().settings, Studio(), None).steps[-1].name == "with “topper” on"

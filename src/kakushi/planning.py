@@ -143,7 +143,7 @@ class PiecePlan:
         balls = [
             slot.colour or self.fallback for g in self.piece.groups if isinstance(g, BallGroup) for slot in g.slots
         ]
-        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part in _drawn_toppers(self.piece))]
+        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part in drawn_toppers(self.piece))]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -273,7 +273,7 @@ def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
     return max([0.0, *(top - assembly.top for top in tops)])
 
 
-def _drawn_toppers(piece: Piece) -> list[Part]:
+def drawn_toppers(piece: Piece) -> list[Part]:
     """Toppers that can be drawn: they have a height and a balloon to take the colour from."""
     toppers = [p for p in piece.parts if p.kind is PartKind.TOPPER]
     return [p for p in toppers if p.tall_mm > 0 and p.balloons] if _has_balloons(piece) else []
@@ -286,7 +286,7 @@ def _has_balloons(piece: Piece) -> bool:
 @lru_cache(maxsize=256)
 def _with_others(assembly: Assembly, piece: Piece) -> Geometry:
     centres, radii = assembly.spheres
-    toppers = [part.tall_mm / 2 for part in _drawn_toppers(piece)]
+    toppers = [part.tall_mm / 2 for part in drawn_toppers(piece)]
     stand = [[0.0, 0.0, resting_height(centres, radii, radius)] for radius in toppers]
     geometry = assembly.rows
     none = np.full(len(radii) - len(geometry.radii) + len(toppers), -1)

@@ -11,7 +11,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.job import BallGroup, Brief, Frame, Part, PartKind, Piece, RowsGroup, Settings
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import Silhouettes, silhouettes
-from kakushi.planning import PiecePlan
+from kakushi.planning import PiecePlan, drawn_toppers
 from kakushi.prep.fill import Climate
 from kakushi.sim.forecast import Forecast
 from kakushi.stand.balance import Exposure, Load
@@ -147,20 +147,17 @@ class _Builder:
 
     def _put_on(self) -> None:
         parts = [p for p in self._found.piece.parts if p.kind in _PUT_ON]
-        toppers = iter(range(len(self._geometry.radii) - self._toppers_drawn(), len(self._geometry.radii)))
+        toppers = [part.key for part in drawn_toppers(self._found.piece)]
+        first_topper = len(self._geometry.radii) - len(toppers)
         for part in sorted(parts, key=lambda p: _PUT_ON.index(p.kind)):
             latex = sum(self._masses.get(b.nominal_in, 0.0) * b.count for b in part.balloons)
             mass = part.mass_g or latex
-            if part.kind is PartKind.TOPPER and part.tall_mm > 0 and part.balloons:
-                self._step_of[next(toppers)] = len(self._names)
+            if part.key in toppers:
+                self._step_of[first_topper + toppers.index(part.key)] = len(self._names)
             elif part.tall_mm and part.wide_mm:
                 self._parts.append((len(self._names), part))
             name = f"with “{part.name or part.kind.value}” on"
             self._step(name, (Load(name, mass, *part_place(part, self._found)),))
-
-    def _toppers_drawn(self) -> int:
-        found = self._found
-        return len(found.drawn.radii) - len(found.assembly.spheres[1])
 
     def _step(self, name: str, added: tuple[Load, ...]) -> None:
         self._names.append(name)

@@ -43,6 +43,7 @@ class Problem:
     diameter: float
     balloon_at: Ints
     knot_at: Ints
+    ground: Ints
     row_of: Ints
     slot_of: Ints
     radii: Floats
@@ -85,6 +86,7 @@ def build_problem(
         diameter=float(means.mean()),
         balloon_at=knot_at[row_of] + 1 + 3 * slot_of,
         knot_at=knot_at,
+        ground=knot_at[:1],
         row_of=row_of,
         slot_of=slot_of,
         radii=radii,
@@ -137,7 +139,7 @@ def energy(problem: Problem, state: Floats) -> float:
     return (
         total
         + float((problem.pull * gaps).sum() + 0.5 * (_stop_stiffness(problem) * stop**2).sum())
-        + (0.5 * problem.diameter * float(state[0]) ** 2)
+        + float((0.5 * problem.diameter * state[problem.ground] ** 2).sum())
     )
 
 
@@ -312,9 +314,9 @@ def _add_knots(problem: Problem, state: Floats, gradient: Floats, hessian: Float
     push = problem.pull - stiffness * np.maximum(short, 0.0)
     np.add.at(gradient, high, push)
     np.add.at(gradient, low, -push)
-    gradient[0] += problem.diameter * state[0]
+    gradient[problem.ground] += problem.diameter * state[problem.ground]
     add_springs(problem, hessian, low, high, stiffness)
-    hessian[problem.band * problem.size] += problem.diameter
+    hessian[problem.band * problem.size + problem.ground] += problem.diameter
 
 
 def add_springs(problem: Problem, hessian: Floats, low: Ints, high: Ints, stiffness: Floats) -> None:

@@ -18,8 +18,10 @@ touch are near in memory and the Hessian is a band.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -32,6 +34,7 @@ STIFFENING = 40.0
 STIFF_FROM = 1 / 3
 KNOT_GAP = 0.05
 ROWS_IN_REACH = 3
+_ROW, _COLUMN = np.triu_indices(3)
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,12 +54,19 @@ class Problem:
     pairs: Ints
     pair_reach: Floats
     pair_stiffness: Floats
+    joints: Ints
     pull: Floats
     gap: Floats
     pole_radius: float
     level: float
     held: Ints
     tangents: Floats
+
+
+_ARRAYS = (
+    "balloon_at", "knot_at", "ground", "row_of", "slot_of", "radii", "tether", "pairs", "pair_reach", "pair_stiffness",
+    "joints", "pull", "gap", "held", "tangents",
+)  # fmt: skip
 
 
 def build_problem(
@@ -94,6 +104,7 @@ def build_problem(
         pairs=pairs,
         pair_reach=low + high,
         pair_stiffness=2 * np.pi * low * high / (low + high),
+        joints=np.arange(len(rows) - 1),
         pull=packing.tau * joints**2 * np.array([row.packing for row in rows[1:]]),
         gap=KNOT_GAP * joints,
         pole_radius=packing.pole_radius,
@@ -131,16 +142,37 @@ def overlaps(problem: Problem, state: Floats) -> Floats:
 
 def energy(problem: Problem, state: Floats) -> float:
     """Energy in units of p * mm^3."""
-    total = 0.0
+    return sum(float(share.sum()) for _, share in _energy_shares(problem, state))
+
+
+def energies(problem: Problem, states: Floats, each: int) -> Floats:
+    """Energy of every one of the stacks `side_by_side`, of `each` unknowns, (problem.size / each,)."""
+    count = problem.size // each
+    return np.asarray(sum(np.bincount(at // each, share, count) for at, share in _energy_shares(problem, states)))
+
+
+def _energy_shares(problem: Problem, state: Floats) -> Iterator[tuple[Ints, Floats]]:
+    """The terms of the energy, each with an unknown it belongs to."""
     for term in _terms(problem, state):
-        total += float(term.energy.sum())
-    gaps = np.diff(state[problem.knot_at])
+        yield term.at_b, term.energy
+    low, high = problem.knot_at[problem.joints], problem.knot_at[problem.joints + 1]
+    gaps = state[high] - state[low]
     stop = np.maximum(problem.gap - gaps, 0.0)
-    return (
-        total
-        + float((problem.pull * gaps).sum() + 0.5 * (_stop_stiffness(problem) * stop**2).sum())
-        + float((0.5 * problem.diameter * state[problem.ground] ** 2).sum())
-    )
+    yield high, problem.pull * gaps + _stop_stiffness(problem) * stop**2 / 2
+    yield problem.ground, problem.diameter * state[problem.ground] ** 2 / 2
+
+
+def side_by_side(problems: Sequence[Problem]) -> Problem:
+    """Stacks of one layout (at least one) that do not touch one another, the unknowns of each after the last one's."""
+    first = problems[0]
+    balloons, rows = len(first.radii), len(first.knot_at)
+    steps = {"balloon_at": first.size, "knot_at": first.size, "ground": first.size, "row_of": rows, "joints": rows,
+             "pairs": balloons, "held": balloons}  # fmt: skip
+    joined: dict[str, Any] = {
+        name: np.concatenate([getattr(problem, name) + steps.get(name, 0) * k for k, problem in enumerate(problems)])
+        for name in _ARRAYS
+    }
+    return replace(first, size=first.size * len(problems), **joined)
 
 
 def _stop_stiffness(problem: Problem) -> Floats:
@@ -149,7 +181,10 @@ def _stop_stiffness(problem: Problem) -> Floats:
 
 @dataclass(frozen=True, slots=True)
 class _Term:
-    """Central forces along `direction` (t, 3) between the points at `at_a` and `at_b` (-1: fixed)."""
+    """Central forces along `direction` (t, 3) between the points at `at_a` and `at_b`, unknowns of their x.
+
+    Only the axes `moves_a` and `moves_b` of these points are unknowns: of a fixed point none, of a knot the height.
+    """
 
     at_a: Ints
     at_b: Ints
@@ -158,18 +193,23 @@ class _Term:
     energy: Floats
     slope: Floats
     curve: Floats
-    axes: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    moves_a: tuple[int, ...] = (0, 1, 2)
+    moves_b: tuple[int, ...] = (0, 1, 2)
 
 
 def _terms(problem: Problem, state: Floats) -> list[_Term]:
     centres = state[problem.balloon_at[:, None] + np.arange(3)]
-    return [_contacts(problem, centres), _tethers(problem, state, centres), _pole(problem, centres),
-            _level(problem, state, centres), _turn(problem, centres)]  # fmt: skip
+    terms = [_contacts(problem, centres), _tethers(problem, state, centres), _level(problem, state, centres)]
+    if problem.pole_radius > 0:
+        terms.append(_pole(problem, centres))
+    if len(problem.held):
+        terms.append(_turn(problem, centres))
+    return [term for term in terms if len(term.at_b)]
 
 
 def _contacts(problem: Problem, centres: Floats) -> _Term:
-    apart = centres[problem.pairs[:, 1]] - centres[problem.pairs[:, 0]]
-    squared = (apart**2).sum(axis=1)
+    apart = centres.take(problem.pairs[:, 1], axis=0) - centres.take(problem.pairs[:, 0], axis=0)
+    squared = np.einsum("ij,ij->i", apart, apart)
     near = np.flatnonzero(squared < problem.pair_reach**2)
     distance = np.maximum(np.sqrt(squared[near]), 1e-9)
     reach, stiffness = problem.pair_reach[near], problem.pair_stiffness[near]
@@ -203,6 +243,7 @@ def _tethers(problem: Problem, state: Floats, centres: Floats) -> _Term:
         stiffness * stretch**2 / 2,
         stiffness * stretch,
         stiffness,
+        moves_a=(2,),
     )
 
 
@@ -210,17 +251,18 @@ def _pole(problem: Problem, centres: Floats) -> _Term:
     apart = centres * [1.0, 1.0, 0.0]
     distance = np.maximum(np.hypot(apart[:, 0], apart[:, 1]), 1e-9)
     overlap = problem.pole_radius + problem.radii - distance
-    near = np.flatnonzero((overlap > 0) & (problem.pole_radius > 0))
+    near = np.flatnonzero(overlap > 0)
     stiffness = 2 * np.pi * problem.radii[near]
     return _Term(
-        np.full(len(near), -1),
+        problem.balloon_at[near],
         problem.balloon_at[near],
         apart[near] / distance[near, None],
         distance[near],
         stiffness * overlap[near] ** 2 / 2,
         -stiffness * overlap[near],
         stiffness,
-        axes=(1.0, 1.0, 0.0),
+        moves_a=(),
+        moves_b=(0, 1),
     )
 
 
@@ -235,6 +277,8 @@ def _level(problem: Problem, state: Floats, centres: Floats) -> _Term:
         stiffness * off**2 / 2,
         stiffness * off,
         stiffness,
+        moves_a=(2,),
+        moves_b=(2,),
     )
 
 
@@ -242,20 +286,22 @@ def _turn(problem: Problem, centres: Floats) -> _Term:
     off = (centres[problem.held] * problem.tangents).sum(axis=1)
     stiffness = HELD * np.pi * problem.radii[problem.held]
     return _Term(
-        np.full(len(off), -1),
+        problem.balloon_at[problem.held],
         problem.balloon_at[problem.held],
         problem.tangents,
         np.full(len(off), np.inf),
         stiffness * off**2 / 2,
         stiffness * off,
         stiffness,
+        moves_a=(),
+        moves_b=(0, 1),
     )
 
 
 def gradient_and_hessian(problem: Problem, state: Floats) -> tuple[Floats, Floats]:
     """Gradient (n,) and upper banded Hessian (band + 1, n) as scipy.linalg.solveh_banded takes it."""
     gradient = np.zeros(problem.size)
-    entries = [entry for term in _terms(problem, state) for entry in _add_term(problem, term, gradient)]
+    entries = [_added(problem, term, gradient) for term in _terms(problem, state)]
     # Summed in one go: many small sums over the whole band cost more than the blocks themselves.
     places = np.concatenate([at for at, _ in entries])
     values = np.concatenate([value for _, value in entries])
@@ -264,51 +310,54 @@ def gradient_and_hessian(problem: Problem, state: Floats) -> tuple[Floats, Float
     return gradient, hessian.reshape(problem.band + 1, problem.size)
 
 
-def _add_term(problem: Problem, term: _Term, gradient: Floats) -> list[tuple[Ints, Floats]]:
+def _added(problem: Problem, term: _Term, gradient: Floats) -> tuple[Ints, Floats]:
     """Add a term to the gradient; its entries of the flat upper band, as places and values."""
-    force = term.slope[:, None] * term.direction
+    for at, moves, sign in ((term.at_a, term.moves_a, -1.0), (term.at_b, term.moves_b, 1.0)):
+        axes = np.array(moves, dtype=int)
+        force = sign * term.slope[:, None] * term.direction[:, axes]
+        gradient += np.bincount((at[:, None] + axes).ravel(), force.ravel(), problem.size)
+    block = _block(term.moves_a, term.moves_b)
     across = term.slope / term.distance
-    outer = term.direction[:, :, None] * term.direction[:, None, :]
-    block = (term.curve - across)[:, None, None] * outer + across[:, None, None] * np.diag(term.axes)
-    a, b = term.at_a[:, None] + np.arange(3), term.at_b[:, None] + np.arange(3)
-    # An end that is a knot has a height only; a fixed end has nothing.
-    ends_a = _moves(problem, term.at_a)
-    gradient += np.bincount(b.ravel(), force.ravel(), problem.size)
-    gradient -= np.bincount(a[ends_a], force[ends_a], problem.size)
-    always = np.ones((3, 3), dtype=bool)[None]
-    both = ends_a[:, :, None] & always
-    return [
-        _entries(problem, b, b, block, np.broadcast_to(always, block.shape)),
-        _entries(problem, a, a, block, both & ends_a[:, None, :]),
-        _entries(problem, a, b, -block, both, mirrored=True),
-    ]
+    # Of the symmetric 3 x 3 curvature each entry is worked out once.
+    curvature = (term.curve - across)[:, None] * (term.direction[:, _ROW] * term.direction[:, _COLUMN])
+    curvature[:, _ROW == _COLUMN] += across[:, None]
+    values = curvature.take(block.entry, axis=1) * block.sign
+    # Row i and column j of the matrix stand in the band at (band + i - j) * size + j.
+    size = problem.size
+    both = np.stack([term.at_a, term.at_b, term.at_a * size - term.at_b * (size - 1)], axis=1)
+    places = both.take(block.ends, axis=1) + (block.row_axis * size - block.column_axis * (size - 1))
+    return (places + problem.band * size).ravel(), values.ravel()
 
 
-def _moves(problem: Problem, at: Ints) -> np.ndarray:
-    """Which of x, y, z of the points at `at` are unknowns, (t, 3) bool."""
-    is_balloon = np.zeros(problem.size + 3, dtype=bool)
-    is_balloon[problem.balloon_at] = True
-    whole = (at >= 0) & is_balloon[at]
-    fixed = at == -1
-    return np.stack([whole, whole, ~fixed], axis=1)
+@dataclass(frozen=True, slots=True)
+class _Block:
+    """A term's entries in the upper triangle, all (e,).
+
+    `ends`: between which ends they are (0: a, 1: b, 2: both); the axes of row and column; `entry` of the
+    six of the curvature; `sign`.
+    """
+
+    ends: Ints
+    row_axis: Ints
+    column_axis: Ints
+    entry: Ints
+    sign: Floats
 
 
-def _entries(
-    problem: Problem, i: Ints, j: Ints, block: Floats, use: np.ndarray, mirrored: bool = False
-) -> tuple[Ints, Floats]:
-    """Places and values of blocks in the flat upper band; `mirrored`: i and j differ, so each entry stands for two."""
-    rows = np.broadcast_to(i[:, :, None], block.shape)
-    columns = np.broadcast_to(j[:, None, :], block.shape)
-    if mirrored:
-        rows, columns = np.minimum(rows, columns), np.maximum(rows, columns)
-    else:
-        use = use & (rows <= columns)
-    at = (problem.band + rows[use] - columns[use]) * problem.size + columns[use]
-    return at, block[use]
+@lru_cache(maxsize=16)
+def _block(moves_a: tuple[int, ...], moves_b: tuple[int, ...]) -> _Block:
+    # The unknowns of a come before those of b.
+    unknowns = [*((0, axis) for axis in moves_a), *((1, axis) for axis in moves_b)]
+    table = np.array([(*row, *column) for i, row in enumerate(unknowns) for column in unknowns[i:]])
+    row_end, row_axis, column_end, column_axis = table.T
+    low, high = np.minimum(row_axis, column_axis), np.maximum(row_axis, column_axis)
+    entry = np.array([int(np.flatnonzero((i == _ROW) & (j == _COLUMN))[0]) for i, j in zip(low, high, strict=True)])
+    ends = np.where(row_end == column_end, row_end, 2)
+    return _Block(ends, row_axis, column_axis, entry, np.where(ends == 2, -1.0, 1.0))
 
 
 def _add_knots(problem: Problem, state: Floats, gradient: Floats, hessian: Floats) -> None:
-    low, high = problem.knot_at[:-1], problem.knot_at[1:]
+    low, high = problem.knot_at[problem.joints], problem.knot_at[problem.joints + 1]
     short = problem.gap - (state[high] - state[low])
     stiffness = np.where(short > 0, _stop_stiffness(problem), 0.0)
     push = problem.pull - stiffness * np.maximum(short, 0.0)

@@ -6,12 +6,21 @@ a long column moves as freely as a short one and a handful of iterations do for 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
-from kakushi.packing.energy import Problem, add_springs, energy, gradient_and_hessian, overlaps
+from kakushi.packing.energy import (
+    Problem,
+    add_springs,
+    energies,
+    energy,
+    gradient_and_hessian,
+    overlaps,
+    side_by_side,
+)
 from kakushi.packing.stack import Floats, Report
 
 TOLERANCE = 1e-9
@@ -121,6 +130,42 @@ def minimise(
     return state, Report(how.converged, how.iterations, how.residual, how.energy, worst, in_order)
 
 
+def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float, most: int) -> tuple[Floats, Floats]:
+    """`minimise` for many stacks of one layout at once: the balances (b, n) near `states` (b, n), energies (b,).
+
+    Loosely: those that take more than `most` iterations stay where they came to.
+    """
+    from scipy.linalg.lapack import dpbsv  # noqa: PLC0415 - see `_damped_step`
+
+    one = problems[0]
+    scale, cap, springs = one.diameter**2, STEP_CAP * one.diameter, _relative_springs(one)
+    states, damping = states.copy(), np.full(len(states), 1e-2 * one.diameter)
+    failed = np.zeros(len(states), dtype=bool)
+    going, many = np.arange(len(states)), side_by_side(problems)
+    reached = energies(many, states.ravel(), one.size)
+    for _ in range(most):
+        gradient, hessian = gradient_and_hessian(many, states[going].ravel())
+        gradient, hessian = gradient.reshape(-1, one.size), hessian.reshape(one.band + 1, -1, one.size)
+        unbalanced = np.abs(gradient).max(axis=1) > tolerance * scale
+        if not unbalanced.any():
+            break
+        if not unbalanced.all():
+            going, gradient, hessian = going[unbalanced], gradient[unbalanced], hessian[:, unbalanced]
+            many = side_by_side([problems[k] for k in going])
+        steps, better = np.zeros((len(going), one.size)), np.zeros(len(going), dtype=bool)
+        for k, which in enumerate(going):
+            _, step, info = dpbsv(hessian[:, k] + damping[which] * springs, -gradient[k])
+            if info == 0:
+                steps[k], better[k] = step, True
+        trial = states[going] + _capped(one, steps, cap)
+        now = energies(many, trial.ravel(), one.size)
+        better &= now <= reached[going] + 1e-12 * np.abs(reached[going])
+        damping[going] = np.where(better, damping[going] / np.where(failed[going], _SLOWLY, _FAST), damping[going] * 8)
+        failed[going] = ~better
+        states[going[better]], reached[going[better]] = trial[better], now[better]
+    return states, reached
+
+
 def is_minimum(problem: Problem, state: Floats) -> bool:
     """Whether a balance holds against any small motion, the free turning of the whole aside."""
     _, hessian = gradient_and_hessian(problem, state)
@@ -153,16 +198,15 @@ def _damped_step(gradient: Floats, hessian: Floats, relative: Floats, damping: f
 
 
 def _capped(problem: Problem, step: Floats, most: float) -> Floats:
-    """Cap what each balloon moves against its knot, and each knot against the one below."""
-    knots = step[problem.knot_at]
+    """Cap what each balloon moves against its knot, and each knot against the one below; steps (..., n), mm."""
+    knots = step[..., problem.knot_at]
     rises = np.clip(np.diff(knots, prepend=0.0), -most, most)
-    moved = np.cumsum(rises)
-    capped = np.zeros_like(step)
-    capped[problem.knot_at] = moved
+    moved = np.cumsum(rises, axis=-1)
+    limited = np.zeros_like(step)
+    limited[..., problem.knot_at] = moved
     at = problem.balloon_at
-    own = np.stack([step[at], step[at + 1], step[at + 2] - knots[problem.row_of]], axis=1)
-    length = np.sqrt((own**2).sum(axis=1))
-    own *= np.minimum(1.0, most / np.maximum(length, 1e-12))[:, None]
-    capped[at], capped[at + 1] = own[:, 0], own[:, 1]
-    capped[at + 2] = own[:, 2] + moved[problem.row_of]
-    return capped
+    own = np.stack([step[..., at], step[..., at + 1], step[..., at + 2] - knots[..., problem.row_of]])
+    own *= np.minimum(1.0, most / np.maximum(np.sqrt((own**2).sum(axis=0)), 1e-12))
+    limited[..., at], limited[..., at + 1] = own[0], own[1]
+    limited[..., at + 2] = own[2] + moved[..., problem.row_of]
+    return limited

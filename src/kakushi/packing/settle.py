@@ -7,20 +7,19 @@ from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.likeness import chosen_likeness
 from kakushi.packing.newton import is_minimum, minimise
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
+from kakushi.packing.search import best_start
 from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
 from kakushi.packing.symmetric import are_alike, settled_alike, spread_out
-from kakushi.packing.turns import RANKING_ITERATIONS, RANKING_TOLERANCE, is_open, start_state, start_turns
+from kakushi.packing.turns import is_open, likely_steps, start_state, turns_up
 
 FLAT_WITHIN = 0.05
-SHAKES, SHAKE, LOWER_BY = 4, 0.12, 1e-5
 _NUDGE = 1e-3
-_SHAKE_SEED = 4
+_NUDGE_SEED = 4
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 
@@ -48,10 +47,9 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
     """
     if not rows:
         return _empty()
-    joints = np.array([is_open(low, high) for low, high in pairwise(rows)], dtype=bool)
-    if search and joints.any():
-        return _searched(rows, packing, foot_angle, joints)
-    turns = start_turns(rows, packing, search)
+    if search and any(is_open(low, high) for low, high in pairwise(rows)):
+        return _searched(rows, packing, foot_angle)
+    turns = turns_up(rows, likely_steps(rows, packing))
     problem = build_problem(rows, packing, turns=turns)
     if are_alike(rows):
         state, report = _settled_as_one(problem, rows, packing, turns)
@@ -60,15 +58,13 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
     return geometry_of(problem, state, turns + foot_angle, report)
 
 
-def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float, joints: NDArray[np.bool_]) -> Geometry:
-    """The lowest of several balances, of which a column with open `joints`, (m - 1,), has many."""
+def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float) -> Geometry:
+    """The lowest of several balances of a column that has many."""
     likeness = chosen_likeness(rows)
     settled = likeness.rows(rows) if likeness else rows
-    turns = start_turns(settled, packing)
+    start, turns = best_start(settled, packing)
     problem = build_problem(settled, packing, turns=turns)
-    state, report = minimise(problem, start_state(problem, settled, packing, turns))
-    loose = np.append(joints, False) | np.append(False, joints)
-    state, report = _shaken(problem, state, report, loose)
+    state, report = minimise(problem, start)
     if likeness:
         turns = likeness.turns_back(turns)
         state, problem = likeness.state_back(problem, state), build_problem(rows, packing, turns=turns)
@@ -83,29 +79,10 @@ def _settled_as_one(
     state = spread_out(problem, balance, turns)
     if how.converged and not is_minimum(problem, state):
         at = problem.balloon_at[:, None] + np.arange(3)
-        nudge = np.random.default_rng(_SHAKE_SEED).normal(0, _NUDGE, at.shape)
+        nudge = np.random.default_rng(_NUDGE_SEED).normal(0, _NUDGE, at.shape)
         state[at] += nudge * 2 * problem.radii[:, None]
     state, report = minimise(problem, state)
     return state, replace(report, iterations=report.iterations + how.iterations)
-
-
-def _shaken(problem: Problem, state: Floats, report: Report, rows: NDArray[np.bool_]) -> tuple[Floats, Report]:
-    """The lowest of several balances near one, each reached from a shake (seeded) of some `rows`, (m,).
-
-    Balloons of unequal rows have more than one hollow to lie in.
-    """
-    rng = np.random.default_rng(_SHAKE_SEED)
-    loose = rows[problem.row_of]
-    at = problem.balloon_at[loose, None] + np.arange(3)
-    for _ in range(SHAKES):
-        moved = state.copy()
-        moved[at] += rng.normal(0, SHAKE, at.shape) * 2 * problem.radii[loose, None]
-        found, how = minimise(problem, moved, RANKING_TOLERANCE, RANKING_ITERATIONS)
-        if how.energy < report.energy * (1 - LOWER_BY):
-            found, how = minimise(problem, found)
-            if how.converged:
-                state, report = found, how
-    return state, report
 
 
 def _empty() -> Geometry:

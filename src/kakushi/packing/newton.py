@@ -26,7 +26,8 @@ from kakushi.packing.stack import Floats, Report
 TOLERANCE = 1e-9
 MOST_ITERATIONS = 200
 STEP_CAP = 0.2
-_SLIGHT = 1e-6
+_SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS = 1e-6, 0.02, 1.7
+_MODES, _MODE_ITERATIONS, _MODES_SEED = 4, 8, 5
 _FAST, _SLOWLY = 20.0, 4.0
 
 
@@ -166,11 +167,42 @@ def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float,
     return states, reached
 
 
-def is_minimum(problem: Problem, state: Floats) -> bool:
-    """Whether a balance holds against any small motion, the free turning of the whole aside."""
+def falling_modes(problem: Problem, state: Floats) -> Floats:
+    """Motions in which a balance does not hold, (k, n), largest entry 1; none where it is a minimum.
+
+    Found by inverse iteration on a few vectors (seeded); the free turning of the whole is not among them.
+    """
+    from scipy.linalg import LinAlgError, cho_solve_banded, cholesky_banded  # noqa: PLC0415 - see `_damped_step`
+
     _, hessian = gradient_and_hessian(problem, state)
     slight = _SLIGHT * problem.diameter
-    return _damped_step(np.zeros(problem.size), hessian, _relative_springs(problem), slight) is not None
+    if _damped_step(np.zeros(problem.size), hessian, _relative_springs(problem), slight) is not None:
+        return np.zeros((0, problem.size))
+    vectors = np.random.default_rng(_MODES_SEED).normal(size=(problem.size, _MODES))
+    shift, factor = _SLIGHTEST_SHIFT * problem.diameter, None
+    while factor is None:
+        shifted = hessian.copy()
+        shifted[-1] += shift
+        try:
+            factor = cholesky_banded(shifted, check_finite=False)
+        except LinAlgError:
+            shift *= _SHIFT_GROWS
+    for _ in range(_MODE_ITERATIONS):
+        vectors = np.linalg.qr(cho_solve_banded((factor, False), vectors, check_finite=False))[0]
+    stiffness, mixed = np.linalg.eigh(vectors.T @ _times(hessian, vectors))
+    modes = (vectors @ mixed[:, stiffness < -slight]).T
+    return np.asarray(modes / np.abs(modes).max(axis=1, keepdims=True, initial=1e-12))
+
+
+def _times(band: Floats, vectors: Floats) -> Floats:
+    """A symmetric matrix in upper band form times `vectors` (n, k)."""
+    last = len(band) - 1
+    product = band[last][:, None] * vectors
+    for off in range(1, last + 1):
+        values = band[last - off, off:][:, None]
+        product[:-off] += values * vectors[off:]
+        product[off:] += values * vectors[:-off]
+    return np.asarray(product)
 
 
 def _relative_springs(problem: Problem) -> Floats:

@@ -10,7 +10,7 @@ import numpy as np
 
 from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.likeness import chosen_likeness
-from kakushi.packing.newton import is_minimum, minimise
+from kakushi.packing.newton import falling_modes, minimise
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.search import best_start
 from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
@@ -18,8 +18,7 @@ from kakushi.packing.symmetric import are_alike, settled_alike, spread_out
 from kakushi.packing.turns import is_open, likely_steps, start_state, turns_up
 
 FLAT_WITHIN = 0.05
-_NUDGE = 1e-3
-_NUDGE_SEED = 4
+FALL = 0.1
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 
@@ -77,10 +76,9 @@ def _settled_as_one(
     """Rows that are alike all round; where that balance does not hold, the one beside it that does."""
     balance, how = settled_alike(rows, packing)
     state = spread_out(problem, balance, turns)
-    if how.converged and not is_minimum(problem, state):
-        at = problem.balloon_at[:, None] + np.arange(3)
-        nudge = np.random.default_rng(_NUDGE_SEED).normal(0, _NUDGE, at.shape)
-        state[at] += nudge * 2 * problem.radii[:, None]
+    if how.converged:
+        # A step down each way out: left on the saddle, the solver would take dozens of small ones.
+        state += FALL * problem.diameter * falling_modes(problem, state).sum(axis=0)
     state, report = minimise(problem, state)
     return state, replace(report, iterations=report.iterations + how.iterations)
 

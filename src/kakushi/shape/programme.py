@@ -15,7 +15,7 @@ import numpy as np
 
 from kakushi.model.errors import Cancelled
 from kakushi.packing.stack import Floats, Ints
-from kakushi.shape.choices import BAND_SAMPLES, Choices
+from kakushi.shape.choices import AZIMUTH_SAMPLES, BAND_SAMPLES, Choices
 from kakushi.shape.profile import Profile
 
 BIN_MM = 10.0
@@ -145,6 +145,7 @@ def best_stack(
     """
     outline = tabulated(profile)
     charges = change_charges(choices, rules)
+    extents = choices.extent.reshape(-1, BAND_SAMPLES, AZIMUTH_SAMPLES)
     bins = int(profile.height / BIN_MM) + 2
     layers = rules.row_count or 1
     table = _empty_table(layers, bins, len(choices.diameters))
@@ -164,7 +165,7 @@ def best_stack(
             if cancelled():
                 raise Cancelled
             nexts = np.flatnonzero(near[low])
-            _extend(table, layer, into, low, kinds, nexts, choices, charges, outline, zones)
+            _extend(table, layer, into, low, kinds, nexts, choices, extents, charges, outline, zones)
     return _best_end(table, choices, outline, zones)
 
 
@@ -224,11 +225,13 @@ def change_charges(choices: Choices, rules: Rules = FREE) -> Floats:
 
 def band_cost(extent: Floats, z: Floats, outline: Tabulated, thickness: Floats) -> Floats:
     """Area between extents (..., s, a) and the outline at heights z (..., s), over the outline's area."""
-    between = np.abs(extent - outline.at(z)[..., None]).mean(axis=(-1, -2))
-    return np.asarray(2 * between * thickness / outline.area)
+    between = np.abs(extent - outline.at(z)[..., None])
+    shares = between.reshape(*between.shape[:-2], -1) @ _EVEN
+    return np.asarray(2 * shares * thickness / outline.area)
 
 
 SHARE = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
+_EVEN = np.full(BAND_SAMPLES * AZIMUTH_SAMPLES, 1 / (BAND_SAMPLES * AZIMUTH_SAMPLES), dtype=np.float32)
 
 
 def _seed(table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple[float, float, int]]) -> None:
@@ -250,30 +253,35 @@ def _beam(costs: Floats) -> Ints:
 
 
 def _extend(
-    table: _Table, layer: int, into: int, low: int, kinds: Ints, nexts: Ints, choices: Choices, charges: Floats,
-    outline: Tabulated, zones: list[tuple[float, float, int]],
+    table: _Table, layer: int, into: int, low: int, kinds: Ints, nexts: Ints, choices: Choices, extents: Floats,
+    charges: Floats, outline: Tabulated, zones: list[tuple[float, float, int]],
 ) -> None:  # fmt: skip
     height = table.height[layer, low, kinds][:, None]
-    pairs = np.ix_(kinds, nexts)
-    step = choices.rise[pairs]
+    count = len(choices.diameters)
+    pairs = kinds[:, None] * count + nexts
+    step = choices.rise.take(pairs)
     reached = height + step
-    z = height[:, :, None] + step[:, :, None] * SHARE
-    cost = table.cost[layer, low, kinds][:, None] + charges[pairs] + band_cost(choices.extent[pairs], z, outline, step)
+    cost = table.cost[layer, low, kinds][:, None] + charges.take(pairs)
     diameters = choices.diameters[nexts]
-    fits = (reached + diameters / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * diameters)
-    target = np.round(reached / BIN_MM).astype(int)
-    fits &= (target < table.cost.shape[1]) & (target > low)
+    target = np.rint(reached / BIN_MM).astype(np.intp)
+    fits = (reached + diameters / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * diameters) & (target > low)
+    states = table.cost[into].ravel()
+    state = np.minimum(target * count + nexts, len(states) - 1)
+    # What costs more already than the state it leads to needs no look at the outline.
+    fits &= (target < table.cost.shape[1]) & (cost < states.take(state))
     if zones:
         fits &= _keeps_pins(zones, height, reached, nexts[None, :])
-    who, kind = np.nonzero(fits)
-    if not len(who):
+    left = np.flatnonzero(fits)
+    if not len(left):
         return
-    values, target, reached = cost[who, kind], target[who, kind], reached[who, kind]
-    kind = np.asarray(nexts[kind], dtype=np.intp)
-    better = np.flatnonzero(values < table.cost[into, target, kind])
+    pairs, step, reached, state = pairs.take(left), step.take(left), reached.take(left), state.take(left)
+    who = left // len(nexts)
+    z = height[who] + step[:, None] * SHARE
+    values = cost.take(left) + band_cost(extents.take(pairs, axis=0), z, outline, step)
+    better = np.flatnonzero(values < states.take(state))
     # Written dearest first, so that of all arrivals at one state the cheapest stays.
     order = better[np.argsort(-values[better], kind="stable")]
-    at = (into, target[order], kind[order])
+    at = (into, *np.divmod(state[order], count))
     table.cost[at], table.height[at] = values[order], reached[order]
     table.from_bin[at], table.from_kind[at] = low, kinds[who[order]]
 

@@ -3,16 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from kakushi.packing.stack import Floats
+from kakushi.packing.stack import Floats, Ints
 from kakushi.shape.choices import Choices
-from kakushi.shape.judge import Judged
+from kakushi.shape.judge import SHALLOW_RISE, Judged
 
 STEEP = 0.2
 KERNEL = 0.12
 PRIOR_WEIGHT = 0.15
+REFUSED_WITHIN = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """Pairs of neighbouring rows in settled stacks, all (p,): kinds, settled over tabled rise, and which stack's."""
+
+    low: Ints
+    high: Ints
+    ratio: Floats
+    is_latest: NDArray[np.bool_]
+    is_swallowed: NDArray[np.bool_]
+
+    def only(self, which: NDArray[np.bool_]) -> _Seen:
+        """The pairs with `which`, (p,), true."""
+        return _Seen(
+            self.low[which], self.high[which], self.ratio[which], self.is_latest[which], self.is_swallowed[which]
+        )
 
 
 def corrected_rises(choices: Choices, seen: Sequence[Judged]) -> Floats:
@@ -20,28 +40,40 @@ def corrected_rises(choices: Choices, seen: Sequence[Judged]) -> Floats:
 
     Gentle changes of size (|ln ratio| below STEEP) share one factor, that of the latest stack. Steep
     ones are told apart: each takes the factors of settled pairs near it in (ln low, ln high), weighted
-    by a Gaussian kernel, since a big row on a small one settles where no sample stack predicts.
+    by a Gaussian kernel, since a big row on a small one settles where no sample stack predicts. Where a row was
+    swallowed by its neighbour that pair and those near it are refused: no rise at all.
     """
     log_d = np.log(choices.diameters)
-    low, high, ratio, is_latest = _observed(choices, seen)
-    gentle = np.abs(log_d[high] - log_d[low]) < STEEP
-    of_latest = ratio[gentle & is_latest]
+    pairs = _observed(choices, seen)
+    sound = pairs.only(~pairs.is_swallowed)
+    is_gentle = np.abs(log_d[sound.high] - log_d[sound.low]) < STEEP
+    of_latest = sound.ratio[is_gentle & sound.is_latest]
     usual = float(of_latest.mean()) if len(of_latest) else 1.0
     table = choices.rise * usual
-    if gentle.all():
-        return np.asarray(table)
-    low, high, ratio = low[~gentle], high[~gentle], ratio[~gentle]
-    steep_low, steep_high = np.nonzero(np.abs(log_d[None, :] - log_d[:, None]) >= STEEP)
-    apart = (log_d[steep_low][:, None] - log_d[low]) ** 2 + (log_d[steep_high][:, None] - log_d[high]) ** 2
-    weight = np.exp(-apart / (2 * KERNEL**2))
-    factor = (weight @ ratio + PRIOR_WEIGHT * usual) / (weight.sum(axis=1) + PRIOR_WEIGHT)
-    table[steep_low, steep_high] = choices.rise[steep_low, steep_high] * factor
+    steep = sound.only(~is_gentle)
+    if len(steep.low):
+        at = np.nonzero(np.abs(log_d[None, :] - log_d[:, None]) >= STEEP)
+        weight = np.exp(-_squared_apart(log_d, at, steep) / (2 * KERNEL**2))
+        factor = (weight @ steep.ratio + PRIOR_WEIGHT * usual) / (weight.sum(axis=1) + PRIOR_WEIGHT)
+        table[at] = choices.rise[at] * factor
+    swallowed = pairs.only(pairs.is_swallowed)
+    if len(swallowed.low):
+        at = np.nonzero(np.ones_like(table))
+        near = (_squared_apart(log_d, at, swallowed) < REFUSED_WITHIN**2).any(axis=1)
+        table.ravel()[near] = 0.0
     return np.asarray(table)
 
 
-def _observed(choices: Choices, seen: Sequence[Judged]) -> tuple[np.ndarray, np.ndarray, Floats, np.ndarray]:
+def _squared_apart(log_d: Floats, at: tuple[Ints, ...], pairs: _Seen) -> Floats:
+    """How far entries `at` of the table are from pairs seen, squared, (entries, p)."""
+    low, high = log_d[at[0]][:, None], log_d[at[1]][:, None]
+    return np.asarray((low - log_d[pairs.low]) ** 2 + (high - log_d[pairs.high]) ** 2)
+
+
+def _observed(choices: Choices, seen: Sequence[Judged]) -> _Seen:
     low = np.concatenate([np.array(j.kinds[:-1], dtype=int) for j in seen])
     high = np.concatenate([np.array(j.kinds[1:], dtype=int) for j in seen])
     rise = np.concatenate([np.diff(j.geometry.knots) for j in seen])
     is_latest = np.concatenate([np.full(len(j.kinds) - 1, j is seen[-1]) for j in seen])
-    return low, high, np.asarray(rise / choices.rise[low, high]), is_latest
+    least = SHALLOW_RISE * np.minimum(choices.diameters[low], choices.diameters[high])
+    return _Seen(low, high, np.asarray(rise / choices.rise[low, high]), is_latest, rise <= least)

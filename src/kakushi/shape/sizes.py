@@ -25,8 +25,9 @@ from kakushi.shape.programme import (
     tabulated,
 )
 
-EXCHANGE_ROUNDS = 6
-EXCHANGE_REACH = 0.12
+EXCHANGE_ROUNDS = 4
+EXCHANGED = 7
+REACHES = (0.12, 0.04)
 
 
 def best_set(
@@ -45,17 +46,18 @@ def best_set(
     kept = sorted({pin.kind for pin in rules.pins})
     chosen = _spread(choices, used, times, max(most, len(kept)), kept)
     best = set_costs(choices, chosen[None, :], profile, rules)[0]
-    for _ in range(EXCHANGE_ROUNDS):
-        if cancelled():
-            raise Cancelled
-        trials = np.array(list(_exchanges(choices, chosen, kept)))
-        if not len(trials):
-            break
-        costs = set_costs(choices, trials, profile, rules)
-        winner = int(np.argmin(costs))
-        if not costs[winner] < best - 1e-9:
-            break
-        chosen, best = trials[winner], costs[winner]
+    for reach in REACHES:
+        for _ in range(EXCHANGE_ROUNDS):
+            if cancelled():
+                raise Cancelled
+            trials = np.array(list(_exchanges(choices, chosen, kept, reach)))
+            if not len(trials):
+                break
+            costs = set_costs(choices, trials, profile, rules)
+            winner = int(np.argmin(costs))
+            if not costs[winner] < best - 1e-9:
+                break
+            chosen, best = trials[winner], costs[winner]
     return np.asarray(chosen)
 
 
@@ -68,13 +70,15 @@ def _spread(choices: Choices, used: Ints, times: Ints, most: int, kept: list[int
     return np.array((picked + spare)[:most])
 
 
-def _exchanges(choices: Choices, chosen: Ints, kept: list[int]) -> Iterator[Ints]:
-    """Sets that differ from `chosen` in one kind, replaced by one of nearly its diameter."""
+def _exchanges(choices: Choices, chosen: Ints, kept: list[int], reach: float) -> Iterator[Ints]:
+    """Sets that differ from `chosen` in one kind, replaced by a few of nearly its diameter (within `reach` of it)."""
     d = choices.diameters
     for place, kind in enumerate(chosen.tolist()):
         if kind in kept:
             continue
-        for other in np.flatnonzero(np.abs(d - d[kind]) < EXCHANGE_REACH * d[kind]):
+        near = np.flatnonzero(np.abs(d - d[kind]) < reach * d[kind])
+        by_size = near[np.argsort(d[near], kind="stable")]
+        for other in by_size[np.unique(np.linspace(0, len(by_size) - 1, EXCHANGED).round().astype(int))]:
             if other not in chosen:
                 trial = chosen.copy()
                 trial[place] = other

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -18,11 +20,12 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.card_layout import Placed, place_cards
 from kakushi.desktop.document import Document
+from kakushi.desktop.group_words import group_words
 from kakushi.desktop.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.row_actions import RowActions
 from kakushi.desktop.scale import Scale
 from kakushi.desktop.theme import Theme
-from kakushi.model.job import Row
+from kakushi.model.job import Row, RowsGroup
 from kakushi.model.units import format_diameter, format_nominal
 from kakushi.planning import PiecePlan
 
@@ -34,6 +37,15 @@ _BRIEF_USUAL, _BRIEF_LEAST = 26, 19
 _WHEEL_STEP = 120
 
 
+@dataclass(frozen=True, slots=True)
+class _Other:
+    """A group that is not rows: what it is, the height of its middle (mm) and its card."""
+
+    words: str
+    middle: float
+    card: Placed
+
+
 class RowLadder(QWidget):
     """Cards beside the elevation; the selected one takes keys and wheel."""
 
@@ -43,6 +55,7 @@ class RowLadder(QWidget):
         super().__init__(parent)
         self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
         self._cards: list[Placed] = []
+        self._others: list[_Other] = []
         self._wheel = 0
         self._is_brief = False
         self.setMouseTracking(True)
@@ -94,16 +107,28 @@ class RowLadder(QWidget):
 
     def _lay_out(self) -> None:
         found = self._document.piece_plan
-        self._cards = []
-        if found is None or not found.piece.rows:
+        self._cards, self._others = [], []
+        if found is None:
             return
-        wanted = [self._scale.y(float(z)) for z in found.geometry.knots]
+        knots = [float(z) for z in found.geometry.knots]
+        others = [
+            (group_words(group, self._document.units), (low + high) / 2)
+            for group, (low, high) in zip(found.piece.groups, found.assembly.spans, strict=True)
+            if not isinstance(group, RowsGroup)
+        ]
+        wanted = [self._scale.y(z) for z in [*knots, *(middle for _, middle in others)]]
         focus = self._document.hovered_row if self._document.row_index is None else self._document.row_index
-        self._cards = place_cards(wanted, self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
+        cards = place_cards(wanted, self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
+        self._cards = cards[: len(knots)]
+        self._others = [
+            _Other(words, middle, card) for (words, middle), card in zip(others, cards[len(knots) :], strict=True)
+        ]
 
     def card_box(self, index: int) -> QRectF:
         """Where the card of a row is drawn."""
-        card = self._cards[index]
+        return self._box(self._cards[index])
+
+    def _box(self, card: Placed) -> QRectF:
         return QRectF(_LEADER_PX, card.middle - card.height / 2 + 2, self.width() - _LEADER_PX - 8, card.height)
 
     def row_at(self, at: QPointF) -> int | None:
@@ -139,6 +164,8 @@ class RowLadder(QWidget):
                 self._paint_leader(painter, found, index)
             for index in range(len(self._cards)):
                 self._paint_card(painter, found, index)
+            for other in self._others:
+                self._paint_other(painter, other)
         draw_focus(painter, self, self._theme)
         painter.end()
 
@@ -146,14 +173,31 @@ class RowLadder(QWidget):
         return index in (self._document.row_index, self._document.hovered_row)
 
     def _paint_leader(self, painter: QPainter, found: PiecePlan, index: int) -> None:
-        role = "accent" if self._is_marked(index) else "line"
-        knot = self._scale.y(float(found.geometry.knots[index]))
-        card = self.card_box(index).center().y()
+        pen = QPen(self._theme.colour("accent"), 1.5) if self._is_marked(index) else QPen(self._theme.colour("line"), 1)
+        self._paint_line(painter, float(found.geometry.knots[index]), self.card_box(index), pen)
+
+    def _paint_other(self, painter: QPainter, other: _Other) -> None:
+        """The card of what is not a row: words only, nothing to edit here."""
+        box = self._box(other.card)
+        line = QPen(self._theme.colour("line"), 1)
+        self._paint_line(painter, other.middle, box, line)
+        if not other.card.full:
+            return
+        painter.setPen(QPen(line.color(), 1, Qt.PenStyle.DashLine))
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(self._theme.colour("quiet"))
+        words = box.adjusted(12, 0, -8, 0)
+        text = self.fontMetrics().elidedText(other.words, Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+    def _paint_line(self, painter: QPainter, height_mm: float, box: QRectF, pen: QPen) -> None:
+        """The leader from a height on the elevation to its card."""
+        knot, card = self._scale.y(height_mm), box.center().y()
         path = QPainterPath(QPointF(0, knot))
         path.lineTo(8, knot)
         path.lineTo(_LEADER_PX - 10, card)
         path.lineTo(_LEADER_PX, card)
-        painter.setPen(QPen(self._theme.colour(role), 1.5 if self._is_marked(index) else 1))
+        painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
 

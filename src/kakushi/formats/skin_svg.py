@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from xml.sax.saxutils import escape
+from html import escape
 
 from kakushi.colour.lab import is_dark
 from kakushi.model.job import Job

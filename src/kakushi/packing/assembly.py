@@ -16,10 +16,14 @@ from kakushi.packing.stack import Floats, Geometry, Packing, StackRow, default_s
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Assembly:
-    """All rows of a piece as one geometry, rows numbered through, and its balls, at their heights."""
+    """All rows of a piece as one geometry, rows numbered through, and its balls, at their heights.
+
+    `spans`: lowest and highest point of every group, mm.
+    """
 
     rows: Geometry
     balls: tuple[BallGeometry, ...]
+    spans: tuple[tuple[float, float], ...] = ()
 
     @property
     def top(self) -> float:
@@ -41,19 +45,23 @@ def assemble(
     """Place groups from the foot up, the first on `foot_mm`; room and bare pole only take up height."""
     rows: list[Geometry] = []
     balls: list[BallGeometry] = []
+    spans: list[tuple[float, float]] = []
     floor = foot_mm
     for group in groups:
+        bottom = floor
         if isinstance(group, RoomGroup | BarePoleGroup):
-            floor = group.height_mm + _lift(group.anchor, 0.0, group.height_mm, floor)
+            bottom = _lift(group.anchor, 0.0, group.height_mm, floor)
+            floor = bottom + group.height_mm
         elif isinstance(group, BallGroup):
             ball = settled_ball(tuple((s.nominal_in, s.diameter_mm) for s in group.slots), packing.slack)
             balls.append(ball.lifted(_lift(group.anchor, ball.bottom, ball.top, floor)))
-            floor = balls[-1].top
+            bottom, floor = balls[-1].bottom, balls[-1].top
         elif isinstance(group, RowsGroup) and group.rows:
             part = settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
             rows.append(part.lifted(_lift(group.anchor, part.bottom, part.top, floor)))
-            floor = rows[-1].top
-    return Assembly(joined(rows) if rows else settle((), packing), tuple(balls))
+            bottom, floor = rows[-1].bottom, rows[-1].top
+        spans.append((bottom, floor))
+    return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans))
 
 
 def _lift(anchor: Anchor, bottom: float, top: float, floor: float) -> float:

@@ -24,7 +24,7 @@ from kakushi.shape.sizes import best_set
 from kakushi.shape.tuning import searched_small, tuned
 
 RISE_SWEEP = (-0.006, 0.006)
-CORRECTIONS = 5
+CORRECTIONS, MOST_CORRECTIONS = 5, 9
 WORTH_REFINING = 0.012
 STURDY_TRIES, STURDY_WITHIN = 4, 0.015
 STOCK_ROUNDS = 8
@@ -226,11 +226,11 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
 def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
     """The best sturdy stack around the first one.
 
-    The programme runs again on corrected rises until the settled height is close, and a little
-    to both sides of the last correction; the best is tuned row by row.
+    The programme runs again on corrected rises until the settled height is close, longer where rows were
+    swallowed, and a little to both sides of the last correction; the best is tuned row by row.
     """
     tried = [start.judged]
-    for _ in range(CORRECTIONS):
+    while sum(j.is_sound for j in tried) <= CORRECTIONS and len(tried) <= MOST_CORRECTIONS:
         table = corrected_rises(start.choices, tried)
         again = _programmed(request, start, table, tried, cancelled)
         if again is None:

@@ -62,7 +62,7 @@ class FitRequest:
 class Judged:
     """A stack out of `Choices` with the geometry it settles to, the match measured on it, its score.
 
-    `sturdy`: what `is_sturdy` found, None while it was not asked.
+    `is_sound`: see the function. `sturdy`: what `is_sturdy` found, None while it was not asked.
     """
 
     kinds: tuple[int, ...]
@@ -70,6 +70,7 @@ class Judged:
     geometry: Geometry
     match: Match
     score: float
+    is_sound: bool
     sturdy: bool | None = None
 
     @property
@@ -111,10 +112,11 @@ def judge(
     match = match_of(geometry, request.profile)
     off = abs(geometry.top - geometry.bottom - request.profile.height)
     score = match.mean - SCORE_PER_SMALL_MM * off - SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
-    if not is_sound(geometry, stack):
+    sound = is_sound(geometry, stack)
+    if not sound:
         score -= SWALLOWED_CHARGE
     score -= DOMED_CHARGE * min(int((~geometry.flat).sum()), 4)
-    return Judged(kinds, rows, geometry, match, score)
+    return Judged(kinds, rows, geometry, match, score, sound)
 
 
 def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QPushButton, QS
 
 from kakushi.desktop.document import Document
 from kakushi.desktop.fields import ColourChooser, LengthField, form
+from kakushi.desktop.group_words import group_words
 from kakushi.model.job import (
     LARGEST_DIAMETER_MM,
     SMALLEST_DIAMETER_MM,
@@ -20,7 +21,7 @@ from kakushi.model.job import (
     Slot,
     uniform_row,
 )
-from kakushi.model.units import format_diameter, format_length, format_nominal
+from kakushi.model.units import format_length, format_nominal
 from kakushi.model.values import replace
 from kakushi.session import edits
 
@@ -160,15 +161,7 @@ class GroupsBox(QWidget):
 
     def _words(self, group: Group) -> str:
         units = self._document.units
-        match group:
-            case RowsGroup():
-                words = f"{len(group.rows)} row{'' if len(group.rows) == 1 else 's'}"
-            case BallGroup():
-                slot = group.slots[0]
-                size = f"{format_nominal(slot.nominal_in)} to {format_diameter(slot.diameter_mm, units)}"
-                words = f"ball of {len(group.slots)} × {size}"
-            case _:
-                words = f"{group.kind}, {format_length(group.height_mm, units)}"
+        words = group_words(group, units)
         if group.anchor.kind == "floor":
             return words
         return f"{words}, {group.anchor.kind} {format_length(group.anchor.height_mm, units)}"

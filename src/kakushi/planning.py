@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -35,7 +35,7 @@ from kakushi.model.job import (
     size_count,
 )
 from kakushi.model.values import replace
-from kakushi.packing.assembly import Assembly, assemble, resting_height, settled
+from kakushi.packing.assembly import Assembly, assemble, reassembled, resting_height, settled, takes_search
 from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.stack import Geometry, Packing, stack_row
 from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
@@ -166,9 +166,47 @@ class Plan:
 
 def plan(job: Job, studio: Studio) -> Plan:
     """Derive the plan of a job. Pure: equal arguments give equal plans; unchanged stages are not run again."""
+    return _planned(job, studio, {})
+
+
+def drafted(job: Job, studio: Studio, last: Plan) -> Plan | None:
+    """A plan to show until `plan` is ready; None where that is quick anyway.
+
+    Rows that take a search among several balances are settled from where they lay in the `last` plan; what the
+    search finds may lie a little higher or lower.
+    """
+    before = {found.piece.key: found for found in last.pieces}
+    drafts = {
+        piece.key: draft
+        for piece in job.pieces
+        if (found := before.get(piece.key)) and (draft := _resettled(piece, found, studio))
+    }
+    return _planned(job, studio, drafts) if drafts else None
+
+
+def _resettled(piece: Piece, found: PiecePlan, studio: Studio) -> Assembly | None:
+    """The one group of rows of a piece, settled from where it lay before an edit; None without need or when unlike."""
+    match piece.groups, found.piece.groups:
+        case (RowsGroup() as group,), (RowsGroup() as former,) if _plain(group) != _plain(former):
+            counts = [row.count for row in group.rows]
+            packing = packing_of(piece, studio)
+            if counts != [row.count for row in former.rows] or not takes_search(group, packing, piece.joint):
+                return None
+            draft = reassembled(group, packing, piece.joint, _foot_mm(piece.frame), found.geometry)
+            return draft if draft.rows.report.converged else None
+    return None
+
+
+def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly]) -> Plan:
+    """The plan of a job, with these assemblies of some pieces, by key."""
     stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
     settling = _settling(studio)
-    bare = [_piece_plan(piece, settling, _fallback(job), stuffed) for piece in job.pieces]
+    fallback = _fallback(job)
+    bare = [
+        _derived(piece, drafts[piece.key], settling, fallback, stuffed) if piece.key in drafts
+        else _piece_plan(piece, settling, fallback, stuffed)
+        for piece in job.pieces
+    ]  # fmt: skip
     supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
     pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
     return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
@@ -192,12 +230,16 @@ def _fallback(job: Job) -> str:
 
 @lru_cache(maxsize=512)
 def _piece_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = ()) -> PiecePlan:
-    assembly = _assembly(piece, piece.groups, studio)
+    return _derived(piece, _assembly(piece, piece.groups, studio), studio, fallback, stuffed)
+
+
+def _derived(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
+    """All that follows from a piece and where its balloons lie."""
     geometry, packing = assembly.rows, packing_of(piece, studio)
     surface = _surface(piece.rows, geometry)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     target = column_target_mm(piece, assembly)
-    height = max(target - piece.foot_mm - _above_rows_mm(piece, assembly, studio), 1.0)
+    height = max(target - piece.foot_mm - _above_rows_mm(piece, assembly), 1.0)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
     uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return PiecePlan(
@@ -336,7 +378,7 @@ def variant_colouring(
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     """What the fit is asked for a piece's first rows. Raises BadInput when there is no room or no balloon to use."""
     assembly = _assembly(piece, piece.groups, studio)
-    height = column_target_mm(piece, assembly) - piece.foot_mm - _above_rows_mm(piece, assembly, studio)
+    height = column_target_mm(piece, assembly) - piece.foot_mm - _above_rows_mm(piece, assembly)
     if height < SMALLEST_HEIGHT_MM / 2:
         raise BadInput("The topper, the base and other groups leave no height for the rows.", "height")
     allowed = piece.fit.nominals
@@ -351,13 +393,13 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     )  # fmt: skip
 
 
-def _above_rows_mm(piece: Piece, assembly: Assembly, studio: Studio) -> float:
+def _above_rows_mm(piece: Piece, assembly: Assembly) -> float:
     """How far what stands on the first group of rows (balls, further rows) reaches above it, mm."""
     first = next((i for i, g in enumerate(piece.groups) if isinstance(g, RowsGroup)), None)
     rest = piece.groups[first + 1 :] if first is not None else ()
     if first is None or not rest or any(group.anchor.kind != "floor" for group in rest):
         return 0.0
-    return assembly.top - _assembly(piece, piece.groups[: first + 1], studio).top
+    return assembly.top - assembly.spans[first][1]
 
 
 def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:

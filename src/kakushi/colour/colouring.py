@@ -16,6 +16,7 @@ from kakushi.model.job import Row
 from kakushi.model.layers import ColourLayer, MixLayer, MotifLayer
 
 Colouring = tuple[tuple[str, ...], ...]
+Pairs = tuple[tuple[int, ...], ...]
 
 
 def colour_rows(
@@ -77,9 +78,17 @@ def _laid_mix(layer: MixLayer, surface: Surface, above: tuple[ColourLayer, ...],
     return tuple(tuple(each[a:b]) for a, b in pairwise(surface.firsts))
 
 
-@lru_cache(maxsize=64)
 def _free_mix(surface: Surface, parts: tuple[float, ...], seed: int) -> Mix:
-    return mixed(sum(surface.counts), surface.pairs, parts, seed, surface.beside)
+    touching, beside = (tuple(map(tuple, pairs.tolist())) for pairs in (surface.pairs, surface.beside))
+    return _mixed_once(sum(surface.counts), touching, beside, parts, seed)
+
+
+@lru_cache(maxsize=64)
+def _mixed_once(size: int, touching: Pairs, beside: Pairs, parts: tuple[float, ...], seed: int) -> Mix:
+    """The mix hangs on who touches whom only: a little more or less air leaves it."""
+    return mixed(
+        size, np.array(touching, dtype=int).reshape(-1, 2), parts, seed, np.array(beside, dtype=int).reshape(-1, 2)
+    )
 
 
 def twins(colouring: Colouring, surface: Surface) -> list[tuple[int, int]]:

@@ -19,7 +19,7 @@ from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.pack import Pack, Wishes
 from kakushi.packing.tolerance import Spread
-from kakushi.planning import PiecePlan, Plan, fit_alternatives, fit_piece, plan, sketch_rows, spread_of
+from kakushi.planning import PiecePlan, Plan, drafted, fit_alternatives, fit_piece, plan, sketch_rows, spread_of
 from kakushi.session import edits
 from kakushi.session.session import Edit, Session
 from kakushi.shape.fit import FitResult
@@ -59,7 +59,7 @@ class Document(QObject):
         self._recovery = recovery
         self._session = Session(Job())
         self._plan = Plan(self._session.job, (), ())
-        self._planned_with = studio
+        self._planned_with: Studio | None = studio
         self._pack = Pack(self._plan)
         self._packer = Runner(self)
         self._packer.finished.connect(self._on_packed)
@@ -270,12 +270,21 @@ class Document(QObject):
             self.selection_changed.emit()
 
     def _replan(self) -> None:
-        job, studio = self.job, self.studio
-        self._planner.submit(lambda _progress, _cancelled: (plan(job, studio), studio))
+        """Plan anew; what takes long is shown as a draft first."""
+        job, studio, last = self.job, self.studio, self._plan
+        self._planner.submit(
+            lambda _progress, _cancelled: (
+                (draft, None) if (draft := drafted(job, studio, last)) else (plan(job, studio), studio)
+            )
+        )
 
-    def _on_planned(self, answer: tuple[Plan, Studio]) -> None:
+    def _on_planned(self, answer: tuple[Plan, Studio | None]) -> None:
         self._plan, self._planned_with = answer
         self.plan_changed.emit()
+        if self._planned_with is None:
+            job, studio = self.job, self.studio
+            self._planner.submit(lambda _progress, _cancelled: (plan(job, studio), studio))
+            return
         self._pack_timer.start()
         # Later, so that it does not slow what is being dragged or typed.
         self._spread_timer.start()

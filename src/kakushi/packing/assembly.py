@@ -10,8 +10,9 @@ import numpy as np
 
 from kakushi.model.job import Anchor, BallGroup, BarePoleGroup, Group, JointKind, RoomGroup, RowsGroup
 from kakushi.packing.ball import BallGeometry, settle_ball
-from kakushi.packing.settle import settle
+from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Floats, Geometry, Packing, StackRow, default_slack, joined, stack_row
+from kakushi.packing.turns import open_runs
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -62,6 +63,18 @@ def assemble(
             bottom, floor = rows[-1].bottom, rows[-1].top
         spans.append((bottom, floor))
     return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans))
+
+
+def reassembled(group: RowsGroup, packing: Packing, joint: JointKind, foot_mm: float, near: Geometry) -> Assembly:
+    """A piece of one group of rows, settled from where rows of the same counts lay (`near`)."""
+    part = resettle([stack_row(row, packing, joint) for row in group.rows], packing, near)
+    placed = part.lifted(_lift(group.anchor, part.bottom, part.top, foot_mm))
+    return Assembly(placed, (), ((placed.bottom, placed.top),))
+
+
+def takes_search(group: RowsGroup, packing: Packing, joint: JointKind) -> bool:
+    """Whether rows have several balances, so that settling them takes a search."""
+    return bool(open_runs([stack_row(row, packing, joint) for row in group.rows]))
 
 
 def _lift(anchor: Anchor, bottom: float, top: float, floor: float) -> float:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from itertools import pairwise
 
 import numpy as np
 
@@ -15,7 +14,7 @@ from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.search import best_start
 from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
 from kakushi.packing.symmetric import are_alike, settled_alike, spread_out
-from kakushi.packing.turns import is_open, likely_steps, start_state, turns_up
+from kakushi.packing.turns import likely_steps, open_runs, start_state, turns_up
 
 FLAT_WITHIN = 0.05
 FALL = 0.1
@@ -46,7 +45,7 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
     """
     if not rows:
         return _empty()
-    if search and any(is_open(low, high) for low, high in pairwise(rows)):
+    if search and open_runs(rows):
         return _searched(rows, packing, foot_angle)
     turns = turns_up(rows, likely_steps(rows, packing))
     problem = build_problem(rows, packing, turns=turns)

@@ -214,6 +214,39 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
     assert len(demo.document.piece.rows) == rows + 2
 
 
+def test_what_is_not_rows_has_a_card_on_the_ladder(demo, planned) -> None:
+    demo.document.select_piece(6)
+    planned(demo)
+    ladder = demo.workbench.ladder
+    assert ladder.other_words == ["ball of 10 × 11″ to 21.6 cm"]
+    assert ladder.row_at(QPointF(ladder.width() / 2, 5)) is None
+    demo.document.select_piece(1)
+    planned(demo)
+    assert ladder.other_words == []
+
+
+def test_a_mixed_row_shows_a_draft_while_the_search_runs(demo, planned, qtbot) -> None:
+    piece = demo.document.piece
+    sizes = [row.diameter_mm for row in piece.rows]
+    for row, size in zip(piece.rows, sizes, strict=True):
+        assert demo.document.apply(edits.set_row_sizes(piece.key, row.key, [size, 0.8 * size] * (row.count // 2)))
+    demo.document.select_row_at(3)
+    planned(demo)
+    shown = []
+    demo.document.plan_changed.connect(lambda: shown.append((demo.document.is_planned, demo.document.piece_plan)))
+    demo.row_actions.resize(-2)
+    planned(demo)
+    (first, draft), (last, exact) = shown
+    assert (first, last) == (False, True)
+    assert draft.piece == exact.piece == demo.document.piece
+    assert draft.height_mm == pytest.approx(exact.height_mm, abs=5)
+    assert demo.document.is_planned
+    shown.clear()
+    demo.document.undo()
+    planned(demo)
+    assert shown[-1][0]
+
+
 def test_rows_are_chosen_below_what_stands_on_them(demo, planned, qtbot) -> None:
     demo.document.select_piece(6)
     demo.document.choose_rows()

@@ -19,7 +19,8 @@ from kakushi.shape.judge import FitRequest, PinnedRow, judge
 from kakushi.shape.profile import Profile, default_outline, profile_of
 from kakushi.shape.programme import best_stack, useful_kinds
 from kakushi.shape.report import half_widths
-from kakushi.shape.sizes import set_costs
+from kakushi.shape.rises import corrected_rises
+from kakushi.shape.sizes import best_set, set_costs
 from kakushi.shape.tuning import predicted_span
 
 SNUG = Packing(0.3, 12.5)
@@ -64,6 +65,55 @@ def test_stepped_outlines_keep_height_and_match(height: float) -> None:
     assert result.match.mean > 0.81
     assert result.geometry.top == pytest.approx(height, abs=10)
     assert (np.diff(result.geometry.knots) > 0).all()
+
+
+def goblet(height: float) -> Profile:
+    z = np.array([0, 0.06, 0.1, 0.53, 0.62, 1.0]) * height
+    return Profile(z, half := np.array([250.0, 250.0, 80.0, 75.0, 280.0, 310.0]) * height / 1700, half)
+
+
+@pytest.mark.parametrize(("outline", "height"), [(goblet, 2300.0), (mushroom, 2400.0)])
+def test_rows_that_would_be_swallowed_are_not_tried_again(outline, height: float) -> None:
+    result = fit(ask(outline(height)))
+    assert result.match.mean > 0.86
+    assert result.geometry.top == pytest.approx(height, abs=10)
+    d = np.array([row.diameter_mm for row in result.rows])
+    assert (np.diff(result.geometry.knots) > 0.3 * np.minimum(d[1:], d[:-1])).all()
+
+
+def test_a_swallowed_pair_and_those_near_it_are_refused() -> None:
+    choices = choices_for(4, (DEFAULT_NOMINALS[1], DEFAULT_NOMINALS[6]), Sizer(step_mm=20.0), SNUG)
+    assert choices is not None
+    d = choices.diameters
+    small, large = int(np.argmin(np.abs(d - 140))), int(np.argmax(d))
+    seen = judge(ask(straight(400, 1500)), choices, (small, large, small, large))
+    rises = np.diff(seen.geometry.knots)
+    lost = rises <= 0.3 * d[small]
+    assert lost.any(), "a small row between large ones is swallowed"
+    assert not seen.is_sound
+    table = corrected_rises(choices, [seen])
+    refused = {(seen.kinds[k], seen.kinds[k + 1]) for k in np.flatnonzero(lost)}
+    assert all(table[pair] == 0 for pair in refused)
+    near = np.abs(np.log(d / d[small])) < 0.04
+    assert all((table[near, high] == 0).all() for low, high in refused if low == small)
+    same = np.arange(len(d))
+    assert (table[same, same] > 0).all(), "rows of one size are not refused"
+
+
+@pytest.mark.parametrize("most", [2, 3, 5])
+def test_exchanges_only_make_a_set_better(most: int) -> None:
+    profile = vase()
+    every = choices_for(4, DEFAULT_NOMINALS[:4], SIZER, SNUG)
+    assert every is not None
+    choices = every.subset(useful_kinds(every, profile))
+    stack = best_stack(choices, profile)
+    assert stack is not None
+    chosen = best_set(most, choices, stack, profile)
+    assert len(chosen) <= most
+    used = np.unique(stack.kinds)
+    rng = np.random.default_rng(2)
+    some = np.stack([rng.choice(used, min(most, len(used)), replace=False) for _ in range(20)])
+    assert set_costs(choices, chosen[None, :], profile)[0] <= set_costs(choices, some, profile).min() + 1e-9
 
 
 def test_fit_keeps_to_what_may_be_used() -> None:

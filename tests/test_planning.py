@@ -24,15 +24,17 @@ from kakushi.model.job import (
     PartBalloons,
     PartKind,
     Piece,
+    RoomGroup,
+    Row,
     RowsGroup,
     Slot,
     Tightness,
     uniform_row,
 )
-from kakushi.model.layers import SolidLayer
+from kakushi.model.layers import MixLayer, Share, SolidLayer
 from kakushi.model.units import inches
 from kakushi.model.values import replace
-from kakushi.planning import PiecePlan, fit_piece, plan, with_rows
+from kakushi.planning import PiecePlan, drafted, fit_piece, plan, with_rows
 from kakushi.session.edits import resize_row, set_layers, set_piece
 from kakushi.shape.profile import PRESETS, default_outline, monotone_curve
 
@@ -151,6 +153,79 @@ def test_unchanged_stages_are_not_run_again() -> None:
     resized = plan(resize_row(1, 3, 1, STUDIO).change(job), STUDIO)
     assert resized.pieces[0].geometry is not first.pieces[0].geometry
     assert plan(job, STUDIO).pieces[0] is first.pieces[0]
+
+
+# --- drafts --------------------------------------------------------------------------------------
+
+
+def proud(count: int, large: float = 250.0) -> RowsGroup:
+    """Rows of two large and two small balloons in turn: they have several balances."""
+    rows = tuple(
+        Row(key=k + 1, slots=tuple(Slot(nominal_in=11, diameter_mm=d) for d in (large, 170, large, 170)))
+        for k in range(count)
+    )
+    return RowsGroup(rows=rows)
+
+
+def resized(group: RowsGroup, index: int, off: float) -> RowsGroup:
+    row = group.rows[index]
+    slots = tuple(replace(slot, diameter_mm=slot.diameter_mm + off) for slot in row.slots)
+    return RowsGroup(rows=(*group.rows[:index], replace(row, slots=slots), *group.rows[index + 1 :]))
+
+
+def test_a_draft_of_mixed_rows_lies_where_the_plan_will() -> None:
+    piece = Piece(key=1, name="x", groups=(proud(7),), frame=Frame(base=Base(kind="stand", height_mm=40)))
+    other = Piece(key=2, name="y", groups=(quads(4),))
+    last = plan(Job(pieces=(piece, other)), STUDIO)
+    edited = Job(pieces=(replace(piece, groups=(resized(piece.groups[0], 3, -6),)), other))
+    draft, exact = drafted(edited, STUDIO, last), plan(edited, STUDIO)
+    assert draft is not None
+    assert draft.job is edited
+    one, same = draft.pieces[0], exact.pieces[0]
+    assert one.height_mm == pytest.approx(same.height_mm, abs=4)
+    assert one.geometry.bottom == pytest.approx(40)
+    assert one.supplies == same.supplies
+    assert draft.pieces[1] is exact.pieces[1], "only what was edited is drafted"
+    assert one.height_mm != pytest.approx(last.pieces[0].height_mm, abs=0.1)
+
+
+def test_what_is_planned_quickly_needs_no_draft() -> None:
+    mixed, plain = Piece(key=1, name="x", groups=(proud(4),)), Piece(key=2, name="y", groups=(quads(4),))
+    job = Job(pieces=(mixed, plain))
+    last = plan(job, STUDIO)
+    assert drafted(job, STUDIO, last) is None
+    assert drafted(resize_row(2, 1, 1, STUDIO).change(job), STUDIO, last) is None, "plain rows settle at once"
+    painted = set_layers(1, (SolidLayer(colour="rope"),)).change(job)
+    assert drafted(painted, STUDIO, last) is None, "colours settle nothing"
+    fewer = replace(job, pieces=(replace(mixed, groups=(proud(3),)), plain))
+    assert drafted(fewer, STUDIO, last) is None, "rows came or went"
+    apart = replace(mixed, groups=(resized(proud(4), 1, 5), quads(2, 10)))
+    assert drafted(replace(job, pieces=(apart, plain)), STUDIO, last) is None
+    assert drafted(job, STUDIO, plan(Job(), STUDIO)) is None, "nothing lay anywhere yet"
+
+
+def test_a_mix_stays_while_nobody_touches_others() -> None:
+    mix = MixLayer(shares=(Share(colour="rope", parts=2), Share(colour="deep-teal", parts=1)), seed=3)
+    piece = Piece(key=1, name="x", groups=(quads(6),), layers=(mix,))
+    before = planned(piece)
+    wider = planned(replace(piece, groups=(resized(piece.groups[0], 2, 0.4),)))
+    assert {tuple(p) for p in wider.surface.pairs} == {tuple(p) for p in before.surface.pairs}
+    assert wider.colouring == before.colouring
+    assert wider.geometry is not before.geometry
+
+
+def test_groups_tell_where_they_begin_and_end() -> None:
+    ball = BallGroup(slots=(Slot(nominal_in=11, diameter_mm=220),) * 10)
+    bare, room = BarePoleGroup(height_mm=150), RoomGroup(height_mm=80)
+    found = planned(Piece(key=1, name="x", groups=(bare, quads(3), room, ball))).assembly
+    (low, foot), (bottom, top), (under, over), (start, end) = found.spans
+    assert (low, foot) == (0.0, 150.0)
+    assert bottom == pytest.approx(150)
+    assert top == pytest.approx(found.rows.top)
+    assert (under, over) == (pytest.approx(top), pytest.approx(top + 80))
+    assert start == pytest.approx(over)
+    assert end == pytest.approx(found.balls[0].top) == pytest.approx(found.top)
+    assert planned(Piece(key=1, name="x", groups=(RowsGroup(rows=()), room))).assembly.spans == ((0, 0), (0, 80))
 
 
 def test_tighter_packing_is_lower_and_a_thick_pole_wider() -> None:

@@ -124,6 +124,11 @@ class RowLadder(QWidget):
             _Other(words, middle, card) for (words, middle), card in zip(others, cards[len(knots) :], strict=True)
         ]
 
+    @property
+    def other_words(self) -> list[str]:
+        """What stands between and on the rows, in words, as the cards say it."""
+        return [other.words for other in self._others]
+
     def card_box(self, index: int) -> QRectF:
         """Where the card of a row is drawn."""
         return self._box(self._cards[index])

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PyQt6.QtGui import QCloseEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
     QHBoxLayout,
     QMainWindow,
-    QMenu,
+    QMenuBar,
     QMessageBox,
     QStackedWidget,
     QToolButton,
@@ -29,6 +26,7 @@ from kakushi.desktop.fields import rule
 from kakushi.desktop.files import Files
 from kakushi.desktop.header import Header, StageBar, themed_button, units_words
 from kakushi.desktop.icons import icon
+from kakushi.desktop.menus import commands_of, fill_menus
 from kakushi.desktop.notice import Notice
 from kakushi.desktop.panels.brief import BriefPanel
 from kakushi.desktop.panels.colour import ColourPanel
@@ -38,7 +36,7 @@ from kakushi.desktop.panels.shape import ShapePanel
 from kakushi.desktop.panels.stand import StandPanel
 from kakushi.desktop.panels.supplies import SuppliesPanel
 from kakushi.desktop.prep_page import PrepPage
-from kakushi.desktop.row_actions import ROW_ACTIONS, RowActions
+from kakushi.desktop.row_actions import RowActions
 from kakushi.desktop.shelf import Shelf
 from kakushi.desktop.shortcuts import ShortcutsDialog
 from kakushi.desktop.start_page import StartPage
@@ -56,22 +54,8 @@ from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 from kakushi.shape.profile import default_outline
 
-if TYPE_CHECKING:
-    pass
-
 _NEW_HEIGHT_MM = 2100.0
 _SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
-
-
-@dataclass(frozen=True, slots=True)
-class _Command:
-    """One line of a menu."""
-
-    menu: str
-    words: str
-    keys: str
-    run: Callable[[], object]
-    name: str = ""
 
 
 class MainWindow(QMainWindow):
@@ -85,11 +69,10 @@ class MainWindow(QMainWindow):
         self.studio = StudioDialogs(document, lambda: self._theme, self)
         self._recoveries = list(recoveries or [])
         self._theme = THEMES[document.preferences.theme]
-        self._actions: dict[str, QAction] = {}
         self.setWindowTitle("Kakushi")
         self._build_parts()
         self._build_layout()
-        self._build_menus()
+        self._menus = fill_menus(self.menuBar() or QMenuBar(self), commands_of(self), self.row_actions)
         self._connect()
         self.show_stage("shape")
         self._on_job_changed()
@@ -186,86 +169,6 @@ class MainWindow(QMainWindow):
         layout.addLayout(buttons)
         return column
 
-    def _commands(self) -> tuple[_Command, ...]:
-        files, document, scale = self.files, self.document, self.workbench.scale
-        return (
-            _Command("File", "New job", "Ctrl+N", files.new),
-            _Command("File", "Open…", "Ctrl+O", files.open),
-            _Command("File", "Open the demo job", "", files.open_demo),
-            _Command("File", "-", "", lambda: None),
-            _Command("File", "Save", "Ctrl+S", files.save),
-            _Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
-            _Command("File", "-", "", lambda: None),
-            _Command("File", "Print the pack (PDF)…", "Ctrl+P", files.export_pdf),
-            _Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", files.export_quote),
-            _Command("File", "Cost sheet (PDF)…", "", files.export_cost),
-            _Command("File", "Labels for the bags (PDF)…", "", files.export_labels),
-            _Command("File", "All lists as a workbook (XLSX)…", "", files.export_workbook),
-            _Command("File", "Save supplies as CSV…", "", self._save_csv),
-            _Command("File", "Save picture of the piece…", "", self._save_picture),
-            _Command("File", "Save the skin as SVG…", "", files.export_skin),
-            _Command("File", "-", "", lambda: None),
-            _Command("File", "Quit", "Ctrl+Q", self.close),
-            _Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo"),
-            _Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo"),
-            _Command("Piece", "Add a piece", "Ctrl+Shift+N", self.add_piece),
-            _Command("Piece", "Duplicate the piece", "Ctrl+D", self.duplicate_piece),
-            _Command("Piece", "Remove the piece", "Ctrl+Backspace", self.remove_piece),
-            _Command("Piece", "-", "", lambda: None),
-            _Command("Piece", "Outline from a file…", "Ctrl+I", self.import_outline),
-            _Command("Piece", "Shape the outline by hand", "Ctrl+E", self._toggle_by_hand),
-            _Command("Piece", "Save the outline as SVG…", "", files.export_outline),
-            _Command("Piece", "Choose rows", "F5", document.choose_rows),
-            _Command("Piece", "Compare fits…", "Ctrl+F5", self.studio.compare),
-            _Command("Piece", "Stop choosing or shaping", "Esc", self._stop),
-            _Command("Studio", "Test stack: how you pack…", "", self.studio.test_stack),
-            _Command("Studio", "Sizes and sizer…", "", self.studio.sizes),
-            _Command("Studio", "Collection of outlines…", "", self.studio.collection),
-            _Command("Studio", "Palette…", "", self.studio.palette),
-            _Command("Studio", "Landing trial…", "", self.studio.landing_trial),
-            _Command("Studio", "Stock, bags and rules…", "", self.studio.workshop),
-            _Command("View", "Whole piece", "F", scale.fit),
-            _Command("View", "Zoom in", "Ctrl++", lambda: scale.zoom(1.2)),
-            _Command("View", "Zoom out", "Ctrl+-", lambda: scale.zoom(1 / 1.2)),
-            _Command("View", "From the front", "Ctrl+0", lambda: self.workbench.elevation.turn_to(0.0)),
-            _Command("View", "To the row ladder", "Ctrl+L", self._focus_ladder),
-            _Command("View", "To the skin", "Ctrl+K", self._focus_skin),
-            _Command("View", "Tying cards", "Ctrl+Shift+K", self._toggle_cards),
-            _Command("View", "-", "", lambda: None),
-            _Command("View", "Inches or centimetres", "Ctrl+U", self.switch_units),
-            _Command("View", "Light or dark", "Ctrl+T", self.switch_theme),
-            _Command("Help", "Keys", "F1", self.show_shortcuts),
-            _Command("Help", "Cautions", "", self._show_cautions),
-            _Command("Help", "About Kakushi", "", self._show_about),
-        )
-
-    def _build_menus(self) -> None:
-        bar = self.menuBar()
-        if bar is None:
-            return
-        menus: dict[str, QMenu] = {}
-        for command in self._commands():
-            menu = menus.get(command.menu) or bar.addMenu(command.menu)
-            if menu is None:
-                continue
-            menus[command.menu] = menu
-            if command.words == "-":
-                menu.addSeparator()
-                continue
-            action = QAction(command.words, self)
-            action.setShortcut(QKeySequence(command.keys))
-            action.triggered.connect(lambda _=False, run=command.run: run())
-            menu.addAction(action)
-            if command.name:
-                self._actions[command.name] = action
-            if command.words == "Open…":
-                self._recent_menu = QMenu("Open recent", self)
-                menu.addMenu(self._recent_menu)
-        rows = QMenu("Row", self)
-        for row_action in ROW_ACTIONS:
-            rows.addAction(self.row_actions.qt_action(row_action, rows))
-        bar.insertMenu(menus["View"].menuAction(), rows)
-
     def _connect(self) -> None:
         document = self.document
         document.job_changed.connect(self._on_job_changed)
@@ -294,7 +197,7 @@ class MainWindow(QMainWindow):
         self.supplies_panel.quote_button.clicked.connect(self.files.export_quote)
         self.supplies_panel.cost_button.clicked.connect(self.files.export_cost)
         self.supplies_panel.book_button.clicked.connect(self.files.export_workbook)
-        self.supplies_panel.csv_button.clicked.connect(self._save_csv)
+        self.supplies_panel.csv_button.clicked.connect(self.save_csv)
         self.supplies_panel.stock_wanted.connect(self.studio.workshop)
         self.prep_panel.labels_button.clicked.connect(self.files.export_labels)
         self.prep_panel.cards_button.clicked.connect(self._show_cards)
@@ -366,7 +269,7 @@ class MainWindow(QMainWindow):
 
     def show_shortcuts(self) -> None:
         """All keys."""
-        keys = [(c.keys, c.words) for c in self._commands() if c.keys]
+        keys = [(c.keys, c.words) for c in commands_of(self) if c.keys]
         keys += [(f"Alt+{i}", f"Stage {name}") for i, name in enumerate(self.panels, 1)]
         self.studio.open(ShortcutsDialog(keys, self))
 
@@ -377,11 +280,13 @@ class MainWindow(QMainWindow):
             self.workbench.elevation.handles.image = picture
             self.workbench.elevation.update()
 
-    def _stop(self) -> None:
+    def stop(self) -> None:
+        """Stop what runs: the fit, or shaping by hand."""
         self._shape_by_hand(False)
         self.document.stop_choosing()
 
-    def _toggle_by_hand(self) -> None:
+    def toggle_by_hand(self) -> None:
+        """Begin or end shaping the outline by hand."""
         handles = self.workbench.elevation.handles
         self._shape_by_hand(not handles.is_on and self.document.piece is not None)
 
@@ -401,13 +306,15 @@ class MainWindow(QMainWindow):
             if motif is not None:
                 layers.set_motif(motif)
 
-    def _focus_ladder(self) -> None:
+    def focus_ladder(self) -> None:
+        """Take the keyboard to the row ladder."""
         self._centre.setCurrentWidget(self.workbench)
         self.workbench.ladder.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if self.document.row is None:
             self.document.select_row_at(0)
 
-    def _focus_skin(self) -> None:
+    def focus_skin(self) -> None:
+        """Take the keyboard to the skin."""
         self.colour_panel.cards.setChecked(False)
         self.show_stage("colour")
         self.workbench.skin.setFocus(Qt.FocusReason.ShortcutFocusReason)
@@ -416,14 +323,17 @@ class MainWindow(QMainWindow):
         self.colour_panel.cards.setChecked(True)
         self.show_stage("colour")
 
-    def _toggle_cards(self) -> None:
+    def toggle_cards(self) -> None:
+        """Show the tying cards, or the colours again."""
         self.show_stage("colour")
         self.colour_panel.cards.toggle()
 
-    def _save_picture(self) -> None:
+    def save_picture(self) -> None:
+        """Save the piece as it is turned now."""
         self.files.export_picture(self.workbench.elevation.azimuth)
 
-    def _save_csv(self) -> None:
+    def save_csv(self) -> None:
+        """Save the supplies list."""
         self.files.export_csv(self.supplies_page.listing)
 
     def _copy_supplies(self) -> None:
@@ -431,10 +341,12 @@ class MainWindow(QMainWindow):
             clipboard.setText(self.supplies_page.as_text())
             self.notice.tell("The supplies list is on the clipboard.")
 
-    def _show_cautions(self) -> None:
+    def show_cautions(self) -> None:
+        """Show the cautions."""
         QMessageBox.information(self, "Cautions", "\n\n".join(GENERAL))
 
-    def _show_about(self) -> None:
+    def show_about(self) -> None:
+        """Show version and licences."""
         QMessageBox.about(
             self, "About Kakushi",
             f"Kakushi {__version__}\nPlans packed balloon columns.\n\n"
@@ -451,10 +363,10 @@ class MainWindow(QMainWindow):
             ("redo", self.redo_button, document.redo_name),
         ):
             words = f"{name.capitalize()} {what[0].lower()}{what[1:]}" if what else name.capitalize()
-            self._actions[name].setText(words)
-            self._actions[name].setEnabled(what is not None)
+            self._menus.actions[name].setText(words)
+            self._menus.actions[name].setEnabled(what is not None)
             button.setEnabled(what is not None)
-            button.setToolTip(f"{words} ({self._actions[name].shortcut().toString()})")
+            button.setToolTip(f"{words} ({self._menus.actions[name].shortcut().toString()})")
         file = document.path.name if document.path else document.job.brief.title
         self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
         self._show_page()
@@ -488,10 +400,10 @@ class MainWindow(QMainWindow):
 
     def _show_recent(self) -> None:
         recent = self.document.preferences.recent
-        self._recent_menu.clear()
-        self._recent_menu.setEnabled(bool(recent))
+        self._menus.recent.clear()
+        self._menus.recent.setEnabled(bool(recent))
         for text in recent:
-            action = self._recent_menu.addAction(Path(text).name)
+            action = self._menus.recent.addAction(Path(text).name)
             if action is not None:
                 action.setToolTip(text)
                 action.triggered.connect(lambda _=False, path=Path(text): self.files.open(path))

@@ -225,16 +225,19 @@ class Files:
 
     def export_skin(self) -> None:
         """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
-        found = self._document.piece_plan
-        if found is None or not found.piece.rows:
+        piece = self._document.piece
+        if piece is None or not piece.rows:
             self._document.told.emit("There are no rows yet: press F5 to choose them.")
             return
         scale = self.ask_scale()
-        name = found.piece.name.replace("/", "-")[:60]
+        name = piece.name.replace("/", "-")[:60]
         path = self.ask_save("Save the skin as SVG", f"{name} skin.svg", "SVG drawings (*.svg)") if scale else None
         if scale is None or path is None:
             return
-        job = self._document.plan.job
+        current = self._current_plan()
+        found, job = current.piece(piece.key), current.job
+        if found is None:
+            return
         pages = skin_pages(found, job, scale)
 
         def write() -> None:

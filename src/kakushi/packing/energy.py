@@ -5,7 +5,8 @@ Balloons are spheres with a pressure p = 1 (only ratios matter). Terms, per `doc
 * contact: force pi p R delta, R = 2 r1 r2 / (r1 + r2), delta the overlap, stiffening
   beyond a third of (r1 + r2);
 * tether: none until the centre is r + s from its knot, then TETHER * pi p r per mm;
-* pole: a rigid cylinder, 2 pi p r per mm of overlap (the wall is a mirror balloon);
+* pole: a rigid cylinder, 2 pi p r per mm of overlap, stiffening beyond r / 3 (the wall is a mirror balloon);
+  without one the line and the knots on it, which no balloon lies over: a cylinder of no radius;
 * packing force: tau p D^2 draws neighbouring knots together, D the mean of those two rows;
 * level spring: LEVEL * pi p r per mm between a balloon's height and its knot's;
 * turn spring: HELD * pi p r per mm sideways off its place, for balloons of a row whose turn is pinned
@@ -199,12 +200,25 @@ class _Term:
 
 def _terms(problem: Problem, state: Floats) -> list[_Term]:
     centres = state[problem.balloon_at[:, None] + np.arange(3)]
-    terms = [_contacts(problem, centres), _tethers(problem, state, centres), _level(problem, state, centres)]
-    if problem.pole_radius > 0:
-        terms.append(_pole(problem, centres))
-    if len(problem.held):
-        terms.append(_turn(problem, centres))
+    terms = [
+        _contacts(problem, centres), _tethers(problem, state, centres), _level(problem, state, centres),
+        _pole(problem, centres), _turn(problem, centres),
+    ]  # fmt: skip
     return [term for term in terms if len(term.at_b)]
+
+
+def pressed_skin(overlap: Floats, reach: Floats) -> tuple[Floats, Floats, Floats]:
+    """Energy, force and stiffness of skins pressed by `overlap` (t,) mm >= 0, each over their stiffness.
+
+    Linear until the overlap is a third of `reach` (t,) mm, then stiffer: air does not vanish.
+    """
+    beyond = np.maximum(overlap - STIFF_FROM * reach, 0.0)
+    extra = STIFFENING / reach
+    return (
+        np.asarray(overlap**2 / 2 + extra * beyond**3 / 6),
+        np.asarray(overlap + extra * beyond**2 / 2),
+        np.asarray(1 + extra * beyond),
+    )
 
 
 def _contacts(problem: Problem, centres: Floats) -> _Term:
@@ -213,17 +227,15 @@ def _contacts(problem: Problem, centres: Floats) -> _Term:
     near = np.flatnonzero(squared < problem.pair_reach**2)
     distance = np.maximum(np.sqrt(squared[near]), 1e-9)
     reach, stiffness = problem.pair_reach[near], problem.pair_stiffness[near]
-    overlap = reach - distance
-    beyond = np.maximum(overlap - STIFF_FROM * reach, 0.0)
-    extra = STIFFENING / reach
+    work, push, curve = pressed_skin(reach - distance, reach)
     return _Term(
         problem.balloon_at[problem.pairs[near, 0]],
         problem.balloon_at[problem.pairs[near, 1]],
         apart[near] / distance[:, None],
         distance,
-        stiffness * (overlap**2 / 2 + extra * beyond**3 / 6),
-        -stiffness * (overlap + extra * beyond**2 / 2),
-        stiffness * (1 + extra * beyond),
+        stiffness * work,
+        -stiffness * push,
+        stiffness * curve,
     )
 
 
@@ -252,15 +264,17 @@ def _pole(problem: Problem, centres: Floats) -> _Term:
     distance = np.maximum(np.hypot(apart[:, 0], apart[:, 1]), 1e-9)
     overlap = problem.pole_radius + problem.radii - distance
     near = np.flatnonzero(overlap > 0)
-    stiffness = 2 * np.pi * problem.radii[near]
+    radii = problem.radii[near]
+    stiffness = 2 * np.pi * radii
+    work, push, curve = pressed_skin(overlap[near], radii)
     return _Term(
         problem.balloon_at[near],
         problem.balloon_at[near],
         apart[near] / distance[near, None],
         distance[near],
-        stiffness * overlap[near] ** 2 / 2,
-        -stiffness * overlap[near],
-        stiffness,
+        stiffness * work,
+        -stiffness * push,
+        stiffness * curve,
         moves_a=(),
         moves_b=(0, 1),
     )

@@ -2,8 +2,8 @@
 
 Where sizes differ within rows, or counts change, a column has many balances. Beginnings are ways of turning each row
 on the row below: the same share of a slot all the way up (many shares), two shares in turn, the likely turns, and
-random ones (seeded). All are settled at once (`newton.minimise_many`); the lowest is shaken (seeded) and what comes
-of that is settled again.
+random ones (seeded). All are settled at once (`newton.minimise_many`); the lowest is shaken (seeded), or turned on at
+one joint, and what comes of that is settled again, until that leads no lower.
 """
 
 from __future__ import annotations
@@ -15,13 +15,15 @@ from itertools import pairwise
 
 import numpy as np
 
-from kakushi.packing.energy import build_problem
+from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.newton import minimise_many
 from kakushi.packing.stack import Floats, Packing, StackRow, angle_of
 from kakushi.packing.turns import is_open, open_runs, start_state, touching_steps, turns_up
 
 SHARES, ALTERNATING, RANDOM = 24, 4, 4
-SHAKES, SHAKE, LOWER_BY = 8, 0.12, 1e-5
+ROUNDS, SHAKES, SHAKE = 12, 8, 0.12
+FLIPS, NEAR_FLIP, MOST_FLIPPED, LIFT = (-0.35, 0.0, 0.35, 0.65, 1.0, 1.35), 0.16, 48, 0.1
+LOWER_BY = 1e-5
 TOLERANCE, MOST_ITERATIONS = 1e-3, 60
 _SEED, _SHAKE_SEED = 20, 4
 
@@ -55,35 +57,77 @@ def best_start(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, Floa
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Balance:
-    """Unknowns (n,) of a part of a column, and the angle of slot 1 of each of its rows (m,), radians."""
+    """A balance of a part of a column: unknowns (n,), the angle of slot 1 of each of its rows (m,), radians.
+
+    `energy` is over p D^3.
+    """
 
     state: Floats
     angles: Floats
+    energy: float
 
 
 @lru_cache(maxsize=512)
 def _lowest(rows: tuple[StackRow, ...], steps: tuple[float, ...], packing: Packing) -> _Balance:
     """The lowest balance found of a part of a column; `steps` are the likely turns of its joints."""
-    begun = [turns_up(rows, tried) for tried in _steps_tried(rows, np.array(steps))]
-    problems = [build_problem(rows, packing, turns=turns) for turns in begun]
-    starts = [start_state(problem, rows, packing, turns) for problem, turns in zip(problems, begun, strict=True)]
-    states, reached = minimise_many(problems, np.stack(starts), TOLERANCE, MOST_ITERATIONS)
-    best = _least(reached, problems[0].diameter)
-    problem, state = problems[best], states[best]
+    begun = np.array([turns_up(rows, tried) for tried in _steps_tried(rows, np.array(steps))])
+    one = build_problem(rows, packing)
+    found = _settled(rows, packing, begun, np.array([start_state(one, rows, packing, turns) for turns in begun]))
+    for turn in range(ROUNDS):
+        shaken = _shaken(one, found.state, turn)
+        angles, flipped = _flipped(rows, one, found, turn)
+        angles = np.concatenate([np.repeat(found.angles[None], len(shaken), axis=0), angles])
+        again = _settled(rows, packing, angles, np.concatenate([shaken, flipped]))
+        if not again.energy < found.energy - LOWER_BY * abs(found.energy):
+            break
+        found = again
+    return found
+
+
+def _settled(rows: Sequence[StackRow], packing: Packing, angles: Floats, starts: Floats) -> _Balance:
+    """The lowest of the balances near `starts` (b, n), in which slot 1 of the rows lies at `angles` (b, m)."""
+    if any(row.turn is not None for row in rows[1:]):
+        problems = [build_problem(rows, packing, turns=turns) for turns in angles]
+    else:
+        problems = [build_problem(rows, packing)] * len(starts)
+    states, reached = minimise_many(problems, starts, TOLERANCE, MOST_ITERATIONS)
+    one = problems[0]
+    # Rounded, so that equal energies tie whatever the scale, and the first of them is taken.
+    energies = np.round(reached / one.diameter**3, 6)
+    best = int(np.argmin(energies))
+    firsts = states[best, one.balloon_at[one.slot_of == 0, None] + np.arange(2)]
+    return _Balance(states[best], angle_of(firsts[:, 0], firsts[:, 1]), float(energies[best]))
+
+
+def _shaken(problem: Problem, state: Floats, turn: int) -> Floats:
+    """States with every balloon moved a little (seeded), (SHAKES, n)."""
     at = problem.balloon_at[:, None] + np.arange(3)
     shaken = np.repeat(state[None], SHAKES, axis=0)
-    shakes = np.random.default_rng(_SHAKE_SEED).normal(0, SHAKE, (SHAKES, *at.shape))
-    shaken[:, at] += shakes * 2 * problem.radii[:, None]
-    states, lower = minimise_many([problem] * SHAKES, shaken, TOLERANCE, MOST_ITERATIONS)
-    if lower.min() < reached[best] - LOWER_BY * abs(reached[best]):
-        state = states[_least(lower, problem.diameter)]
-    firsts = state[problem.balloon_at[problem.slot_of == 0, None] + np.arange(2)]
-    return _Balance(state, angle_of(firsts[:, 0], firsts[:, 1]))
+    moved = np.random.default_rng([_SHAKE_SEED, turn]).normal(0, SHAKE, (SHAKES, *at.shape))
+    shaken[:, at] += moved * 2 * problem.radii[:, None]
+    return np.asarray(shaken)
 
 
-def _least(energies: Floats, diameter: float) -> int:
-    """The first of the lowest energies, rounded so that equal ones tie whatever the scale."""
-    return int(np.argmin(np.round(energies / diameter**3, 6)))
+def _flipped(rows: Sequence[StackRow], problem: Problem, found: _Balance, turn: int) -> tuple[Floats, Floats]:
+    """Angles (f, m) and states (f, n) with one joint turned to another share of a slot, and all above lifted clear."""
+    angles, states = [], []
+    joints = [joint for joint, (low, high) in enumerate(pairwise(rows)) if is_open(low, high)]
+    several = -(-len(joints) * len(FLIPS) // MOST_FLIPPED)
+    for joint in joints[turn % several :: several]:
+        full = 2 * np.pi / rows[joint + 1].count
+        now = found.angles[joint + 1] - found.angles[joint]
+        above = problem.balloon_at[problem.row_of > joint]
+        lifted = np.concatenate([above + 2, problem.knot_at[joint + 1 :]])
+        for on in _wrapped(np.array(FLIPS) * full - now):
+            if abs(on) < NEAR_FLIP * full:
+                continue
+            state = found.state.copy()
+            x, y = state[above], state[above + 1]
+            state[above], state[above + 1] = np.cos(on) * x - np.sin(on) * y, np.sin(on) * x + np.cos(on) * y
+            state[lifted] += LIFT * problem.diameter
+            states.append(state)
+            angles.append(found.angles + on * (np.arange(len(rows)) > joint))
+    return np.array(angles).reshape(-1, len(rows)), np.array(states).reshape(-1, problem.size)
 
 
 def _steps_tried(rows: Sequence[StackRow], likely: Floats) -> list[Floats]:
@@ -96,6 +140,7 @@ def _steps_tried(rows: Sequence[StackRow], likely: Floats) -> list[Floats]:
     rng = np.random.default_rng(_SEED)
     tried = [share * full for share in shares]
     tried += [np.where(odd, 1 - share, share) * full for share in in_turn]
+    tried += [np.where(odd, -share, share) * full for share in in_turn]
     tried += [likely, full - likely]
     random = [rng.uniform(0, 1, len(full)) * full for _ in range(RANDOM)]
     tried += [*random, *(full - steps for steps in random)]

@@ -19,10 +19,9 @@ from kakushi.packing.energy import (
     KNOT_GAP,
     LEVEL,
     ROWS_IN_REACH,
-    STIFF_FROM,
-    STIFFENING,
     TETHER,
     Problem,
+    pressed_skin,
 )  # fmt: skip
 from kakushi.packing.newton import Descent, descend
 from kakushi.packing.stack import Floats, Ints, Packing, StackRow, place, ring_radii, rises_for_turns
@@ -84,12 +83,11 @@ class AlikeRows:
         c = self.contacts
         a, b, angles, up = self._between(rings, ways, heights)
         overlap = np.maximum(c.reach - _distances(a, b, angles, up), 0.0)
-        beyond = np.maximum(overlap - STIFF_FROM * c.reach, 0.0)
-        contact = c.weight * c.stiffness * (overlap**2 / 2 + STIFFENING / c.reach * beyond**3 / 6)
+        contact = c.weight * c.stiffness * pressed_skin(overlap, c.reach)[0]
         off = heights - knots
         stretch = np.maximum(np.hypot(rings, off) - self.tether, 0.0)
-        pole = np.maximum(self.pole_radius + self.radii - rings, 0.0) * (self.pole_radius > 0)
-        own = np.pi * self.radii * (TETHER * stretch**2 / 2 + pole**2 + LEVEL * off**2 / 2)
+        pole, _, _ = pressed_skin(np.maximum(self.pole_radius + self.radii - rings, 0.0), self.radii)
+        own = np.pi * self.radii * (TETHER * stretch**2 / 2 + 2 * pole + LEVEL * off**2 / 2)
         gaps = np.diff(knots)
         stop = 100.0 * self.gap / KNOT_GAP * np.maximum(self.gap - gaps, 0.0) ** 2 / 2
         return float(
@@ -130,11 +128,9 @@ class AlikeRows:
         near = np.flatnonzero(distance < c.reach)
         a, b, angles, up, distance = a[near], b[near], angles[near], up[near], distance[near]
         low, high, reach = c.low[near], c.high[near], c.reach[near]
-        overlap = reach - distance
-        beyond = np.maximum(overlap - STIFF_FROM * reach, 0.0)
+        _, push, curve = pressed_skin(reach - distance, reach)
         scale = c.weight[near] * c.stiffness[near]
-        slope = -scale * (overlap + STIFFENING / reach * beyond**2 / 2)
-        curve = scale * (1 + STIFFENING / reach * beyond)
+        slope, curve = -scale * push, scale * curve
         # Half the squared distance, (a^2 + b^2 + up^2) / 2 - a b cos, by ring, way round and height, low and high.
         cosine, sine = np.cos(angles), np.sin(angles)
         lever_low, lever_high = 1 / self.tether[low], 1 / self.tether[high]
@@ -171,9 +167,10 @@ class AlikeRows:
         level = LEVEL * stiff
         force += (level * off)[:, None] * np.array([-1.0, 0.0, 1.0])
         block += level[:, None, None] * np.array([[1.0, 0.0, -1.0], [0.0, 0.0, 0.0], [-1.0, 0.0, 1.0]])
-        pressed = np.maximum(self.pole_radius + self.radii - rings, 0.0) * (self.pole_radius > 0)
-        force[:, 1] -= 2 * stiff * pressed
-        block[:, 1, 1] += 2 * stiff * (pressed > 0)
+        overlap = np.maximum(self.pole_radius + self.radii - rings, 0.0)
+        _, push, curve = pressed_skin(overlap, self.radii)
+        force[:, 1] -= 2 * stiff * push
+        block[:, 1, 1] += 2 * stiff * curve * (overlap > 0)
         self._add(gradient, flat, np.arange(len(state)).reshape(-1, _PER_ROW)[:, [0, 1, 3]], force, block)
 
     def _add(self, gradient: Floats, flat: Floats, at: Ints, force: Floats, block: Floats) -> None:

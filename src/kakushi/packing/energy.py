@@ -86,7 +86,7 @@ def build_problem(
     slacks = np.concatenate([row.slacks for row in rows])
     means = np.array([row.mean_diameter for row in rows])
     joints = (means[1:] + means[:-1]) / 2
-    pairs = _pairs_in_reach(counts, first_balloon)
+    pairs = _pairs_in_reach(tuple(counts.tolist()))
     low, high = radii[pairs[:, 0]], radii[pairs[:, 1]]
     held = np.flatnonzero(_held_rows(rows)[row_of]) if turns is not None else np.zeros(0, dtype=int)
     angles = (turns if turns is not None else means)[row_of] + slot_of * 2 * np.pi / counts[row_of]
@@ -122,13 +122,14 @@ def _held_rows(rows: Sequence[StackRow]) -> np.ndarray:
     return np.asarray(pinned | np.append(pinned[1:], False))
 
 
-def _pairs_in_reach(counts: Ints, first: Ints) -> Ints:
-    """Every two balloons up to ROWS_IN_REACH rows apart, (p, 2)."""
+@lru_cache(maxsize=64)
+def _pairs_in_reach(counts: tuple[int, ...]) -> Ints:
+    """Every two balloons up to ROWS_IN_REACH rows apart, (p, 2); rows of so many balloons each."""
+    ends = np.cumsum(counts)
     blocks = []
     for row, count in enumerate(counts):
-        mine = first[row] + np.arange(count)
-        last = min(row + ROWS_IN_REACH, len(counts) - 1)
-        others = np.arange(first[row], first[last] + counts[last])
+        mine = np.arange(ends[row] - count, ends[row])
+        others = np.arange(ends[row] - count, ends[min(row + ROWS_IN_REACH, len(counts) - 1)])
         a, b = np.meshgrid(mine, others, indexing="ij")
         blocks.append(np.stack([a[b > a], b[b > a]], axis=1))
     return np.concatenate(blocks)

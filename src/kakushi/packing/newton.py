@@ -26,7 +26,7 @@ from kakushi.packing.stack import Floats, Report
 TOLERANCE = 1e-9
 MOST_ITERATIONS = 200
 STEP_CAP = 0.2
-_SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS = 1e-6, 0.02, 1.7
+_SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS, _STIFFER = 1e-6, 0.02, 1.7, 10.0
 _MODES, _MODE_ITERATIONS, _MODES_SEED = 4, 8, 5
 _FAST, _SLOWLY = 20.0, 4.0
 
@@ -136,7 +136,7 @@ def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float,
 
     Loosely: those that take more than `most` iterations stay where they came to.
     """
-    from scipy.linalg.lapack import dpbsv  # noqa: PLC0415 - see `_damped_step`
+    from scipy.linalg.lapack import dpbsv  # noqa: PLC0415 - see `_solved`
 
     one = problems[0]
     scale, cap, springs = one.diameter**2, STEP_CAP * one.diameter, _relative_springs(one)
@@ -167,12 +167,29 @@ def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float,
     return states, reached
 
 
+def first_steps(problems: Sequence[Problem], state: Floats) -> Floats:
+    """The first Newton step of every one of many stacks of one layout that are nearly balanced at `state` (n,), (b, n).
+
+    All with the mean of their Hessians, which hardly differ.
+    """
+    one, many = problems[0], side_by_side(problems)
+    gradients, hessian = gradient_and_hessian(many, np.tile(state, len(problems)))
+    mean = hessian.reshape(one.band + 1, -1, one.size).mean(axis=1)
+    springs = _relative_springs(one)
+    damping = _SLIGHT * one.diameter
+    steps = None
+    while steps is None:
+        steps = _solved(mean + damping * springs, -gradients.reshape(-1, one.size).T)
+        damping *= _STIFFER
+    return _capped(one, steps.T, STEP_CAP * one.diameter)
+
+
 def falling_modes(problem: Problem, state: Floats) -> Floats:
     """Motions in which a balance does not hold, (k, n), largest entry 1; none where it is a minimum.
 
     Found by inverse iteration on a few vectors (seeded); the free turning of the whole is not among them.
     """
-    from scipy.linalg import LinAlgError, cho_solve_banded, cholesky_banded  # noqa: PLC0415 - see `_damped_step`
+    from scipy.linalg import LinAlgError, cho_solve_banded, cholesky_banded  # noqa: PLC0415 - see `_solved`
 
     _, hessian = gradient_and_hessian(problem, state)
     slight = _SLIGHT * problem.diameter
@@ -220,11 +237,16 @@ def _relative_springs(problem: Problem) -> Floats:
 
 def _damped_step(gradient: Floats, hessian: Floats, relative: Floats, damping: float) -> Floats | None:
     """The step -(H + damping * M)^-1 g, or None where that matrix is not positive definite."""
+    return _solved(hessian + damping * relative, -gradient)
+
+
+def _solved(band: Floats, right: Floats) -> Floats | None:
+    """The solution of a symmetric banded system, or None where the matrix is not positive definite."""
     # Imported at the first settling: it costs a third of a second, and a window shows before that.
     from scipy.linalg import LinAlgError, solveh_banded  # noqa: PLC0415
 
     try:
-        return np.asarray(solveh_banded(hessian + damping * relative, -gradient, check_finite=False))
+        return np.asarray(solveh_banded(band, right, check_finite=False))
     except LinAlgError:
         return None
 

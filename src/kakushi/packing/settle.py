@@ -9,7 +9,7 @@ import numpy as np
 
 from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.likeness import chosen_likeness
-from kakushi.packing.newton import falling_modes, minimise
+from kakushi.packing.newton import falling_modes, first_steps, minimise
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.search import best_start
 from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
@@ -27,12 +27,34 @@ def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geom
     A few iterations; but where sizes differ much a row may stay in a hollow that `settle` would leave.
     """
     problem = build_problem(rows, packing, turns=near.turns)
+    state, report = minimise(problem, _unknowns(problem, near))
+    return geometry_of(problem, state, near.turns, report)
+
+
+def settled_about(stacks: Sequence[Sequence[StackRow]], packing: Packing, near: Geometry) -> list[Geometry]:
+    """About where the balloons of `stacks` (at least one) come to lie, each little different from `near`.
+
+    To first order, one Newton step with the stiffness of the rows `near` is the settled geometry of; only centres,
+    radii and knots are those of the stack, the rest is of `near`.
+    """
+    problems = [build_problem(rows, packing, turns=near.turns) for rows in stacks]
+    one = problems[0]
+    state = _unknowns(one, near)
+    found = []
+    for problem, step in zip(problems, first_steps(problems, state), strict=True):
+        moved = state + step
+        centres = moved[one.balloon_at[:, None] + np.arange(3)]
+        low = np.array([0.0, 0.0, (centres[:, 2] - problem.radii).min()])
+        found.append(replace(near, centres=centres - low, radii=problem.radii, knots=moved[one.knot_at] - low[2]))
+    return found
+
+
+def _unknowns(problem: Problem, near: Geometry) -> Floats:
+    """The solver's unknowns, (n,), of balloons that lie as in `near`."""
     state: Floats = np.zeros(problem.size)
     state[problem.knot_at] = near.knots - near.knots[0]
-    at = problem.balloon_at[:, None] + np.arange(3)
-    state[at] = near.centres - [0.0, 0.0, near.knots[0]]
-    state, report = minimise(problem, state)
-    return geometry_of(problem, state, near.turns, report)
+    state[problem.balloon_at[:, None] + np.arange(3)] = near.centres - [0.0, 0.0, near.knots[0]]
+    return state
 
 
 def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, search: bool = True) -> Geometry:

@@ -17,7 +17,7 @@ from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, is_sturdy, judge, rows_of
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
-from kakushi.shape.programme import FEW_KINDS, RATIO_LIMIT, Pin, Rules, Stack, best_stack, useful_kinds
+from kakushi.shape.programme import FEW_KINDS, RATIO_LIMIT, Pin, Rules, Stack, best_stack, change_charges, useful_kinds
 from kakushi.shape.report import Miss, Reach, misses
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.sizes import best_set
@@ -27,6 +27,7 @@ RISE_SWEEP = (-0.006, 0.006)
 CORRECTIONS, MOST_CORRECTIONS = 5, 9
 WORTH_REFINING = 0.012
 STURDY_TRIES, STURDY_WITHIN = 4, 0.015
+TUNING_CHARGE = 0.5
 STOCK_ROUNDS = 8
 STOCK_CHARGE = 0.004
 _ENDS = 0.06
@@ -242,7 +243,8 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
         again = _programmed(request, start, table * (1 + off), tried, cancelled)
         if again is not None:
             tried.append(again)
-    tried += tuned(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
+    charges = TUNING_CHARGE * change_charges(start.choices, start.rules)
+    tried += tuned(request, start.choices, charges, max(tried, key=lambda j: j.score), cancelled)
     if len(start.choices.diameters) <= FEW_KINDS:
         tried += searched_small(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
     tried.sort(key=lambda j: -j.score)

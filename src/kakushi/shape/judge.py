@@ -110,13 +110,18 @@ def judge(
     else:
         geometry = settle(stack, request.packing, search=search)
     match = match_of(geometry, request.profile)
-    off = abs(geometry.top - geometry.bottom - request.profile.height)
-    score = match.mean - SCORE_PER_SMALL_MM * off - SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
+    score = match.mean - charge_for_height(geometry.top - geometry.bottom - request.profile.height)
     sound = is_sound(geometry, stack)
     if not sound:
         score -= SWALLOWED_CHARGE
     score -= DOMED_CHARGE * min(int((~geometry.flat).sum()), 4)
     return Judged(kinds, rows, geometry, match, score, sound)
+
+
+def charge_for_height(off_mm: float) -> float:
+    """What a height off by so much takes from the score."""
+    off = abs(off_mm)
+    return SCORE_PER_SMALL_MM * off + SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
 
 
 def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:

@@ -30,10 +30,12 @@ class Match:
         return float(min(self.by_azimuth))
 
 
-def match_of(geometry: Geometry, profile: Profile, foot_mm: float = 0.0, grid_mm: float = GRID_MM) -> Match:
+def match_of(
+    geometry: Geometry, profile: Profile, foot_mm: float = 0.0, grid_mm: float = GRID_MM, azimuths: int = AZIMUTHS
+) -> Match:
     """Match of a geometry with an outline standing at height `foot_mm`.
 
-    Silhouettes are sampled at the centres of grid cells, from AZIMUTHS evenly spaced sides.
+    Silhouettes are sampled at the centres of grid cells, from `azimuths` (even) evenly spaced sides.
     """
     top = max(profile.height + foot_mm, geometry.top)
     reach = max(float(profile.left.max()), float(profile.right.max()))
@@ -48,13 +50,13 @@ def match_of(geometry: Geometry, profile: Profile, foot_mm: float = 0.0, grid_mm
     chords = _chords(geometry, lines)
     # Opposite sides are mirror images: where the outline is symmetric, half of them tell all.
     symmetric = np.array_equal(profile.left, profile.right)
-    sides = AZIMUTHS // 2 if symmetric else AZIMUTHS
+    sides = azimuths // 2 if symmetric else azimuths
     shares = []
-    for azimuth in np.arange(sides) * 2 * np.pi / AZIMUTHS:
+    for azimuth in np.arange(sides) * 2 * np.pi / azimuths:
         covered = _covered(geometry, chords, azimuth, wanted.shape, float(across[0]), grid_mm)
         union = np.count_nonzero(covered | wanted)
         shares.append(np.count_nonzero(covered & wanted) / union if union else 0.0)
-    return Match(tuple(shares * (AZIMUTHS // sides)))
+    return Match(tuple(shares * (azimuths // sides)))
 
 
 @dataclass(frozen=True, slots=True)

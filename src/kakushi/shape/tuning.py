@@ -1,54 +1,148 @@
-"""Local search on the settled score: single rows a size up or down, until the height is close."""
+"""Local search on the settled score: what each row's next sizes do is measured, and the best few changes are made."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
 from kakushi.model.errors import Cancelled
+from kakushi.packing.settle import settled_about
+from kakushi.packing.stack import Floats, stack_row
 from kakushi.shape.choices import Choices
-from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, judge
+from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, charge_for_height, judge, rows_of
+from kakushi.shape.match import match_of
 
-CLOSE_ENOUGH_MM = 3.0
-ROUNDS, TRIES = 3, 4
-WORK = 120
-MORE_ROUNDS = 7
-REACH, FAR_REACH = 0.09, 0.25
-_MOST_PAIRED = 40
+ROUNDS, MORE_ROUNDS, TRIES = 2, 4, 3
+REACH = 0.16
+SIZES_EACH_WAY = 1
+MOST_CHANGED = 4
+FEW_SIDES = 6
+_ALIKE_MM = 3.0
+_RANKED = 40
 
 SMALL_ROWS, SMALL_TRIES, SMALL_SPAN = 7, 50, 0.15
 
 Kinds = tuple[int, ...]
 
 
-def tuned(
-    request: FitRequest, choices: Choices, best: Judged, cancelled: Callable[[], bool] = lambda: False
-) -> list[Judged]:
-    """What came of nudging rows of `best`: the better stack, settled afresh, or nothing.
+@dataclass(frozen=True, slots=True)
+class _Change:
+    """A row given another kind: what that adds to the match and to the height, mm."""
 
-    Nudged stacks are settled from where the best one lies. Raises Cancelled when `cancelled()` is true.
+    row: int
+    kind: int
+    match: float
+    height: float
+
+
+def tuned(
+    request: FitRequest, choices: Choices, charges: Floats, best: Judged,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> list[Judged]:  # fmt: skip
+    """What came of changing rows of `best` by a size: the better stack, settled afresh, or nothing.
+
+    In each round every row is tried a size up and down, settled about; changes that together promise the best
+    score, less the `charges` (k, k) for what follows what, are settled from where the best stack lies. More rounds
+    while the height is far off. Raises Cancelled when `cancelled()` is true.
     """
-    first, spent = best, 0
-    seen = {best.kinds}
+    first = best
+    worth = _worth(best, charges)
     for turn in range(ROUNDS + MORE_ROUNDS):
-        off = request.profile.height - best.span
-        # Counted in the solver's iterations, so that the answer does not depend on the machine.
-        enough = turn >= ROUNDS or spent > WORK
-        if abs(off) <= CLOSE_ENOUGH_MM or (enough and abs(off) <= HEIGHT_DEAD_BAND_MM):
+        is_far = abs(request.profile.height - best.span) > HEIGHT_DEAD_BAND_MM
+        if turn >= ROUNDS and not is_far:
             break
         if cancelled():
             raise Cancelled
-        candidates = [k for k in _candidates(request, choices, best.kinds, off) if k not in seen][:TRIES]
-        seen.update(candidates)
-        judged = [judge(request, choices, kinds, near=best) for kinds in candidates]
-        spent += sum(j.geometry.report.iterations for j in judged)
-        better = max(judged, key=lambda j: j.score, default=best)
-        if better.score > best.score:
-            best = better
-        elif turn >= ROUNDS or not candidates:
+        promising = _combined(request, best, _measured(request, choices, best), charges)
+        # Changes may not add up; where that leaves the height far off, single ones are tried too.
+        alone = [kinds for kinds in promising[TRIES:] if _differing(kinds, best.kinds) == 1] if is_far else []
+        judged = [judge(request, choices, kinds, near=best) for kinds in promising[:TRIES] + alone[:TRIES]]
+        found = max(judged, key=lambda j: _worth(j, charges), default=best)
+        if not _worth(found, charges) > worth:
             break
+        best, worth = found, _worth(found, charges)
     return [] if best is first else [judge(request, choices, best.kinds)]
+
+
+def _differing(kinds: Kinds, others: Kinds) -> int:
+    return sum(a != b for a, b in zip(kinds, others, strict=True))
+
+
+def _worth(judged: Judged, charges: Floats) -> float:
+    return judged.score - _charged(judged.kinds, charges)
+
+
+def _charged(kinds: Kinds, charges: Floats) -> float:
+    return float(charges[list(kinds[:-1]), list(kinds[1:])].sum())
+
+
+def _measured(request: FitRequest, choices: Choices, best: Judged) -> list[_Change]:
+    """Every row a size up and down, pinned rows left as they are."""
+    free = len(choices.diameters) - len(request.pinned)
+    places = [
+        (row, kind) for row, now in enumerate(best.kinds) if now < free for kind in _next_sizes(choices, now, free)
+    ]
+    if not places:
+        return []
+    stacks = [
+        [stack_row(row, request.packing, request.joint) for row in rows_of(request, choices, _with(best.kinds, place))]
+        for place in places
+    ]
+    before = match_of(best.geometry, request.profile, azimuths=FEW_SIDES).mean
+    changes = []
+    for (row, kind), geometry in zip(places, settled_about(stacks, request.packing, best.geometry), strict=True):
+        match = match_of(geometry, request.profile, azimuths=FEW_SIDES).mean
+        changes.append(_Change(row, kind, match - before, geometry.top - best.span))
+    return changes
+
+
+def _with(kinds: Kinds, *places: tuple[int, int]) -> Kinds:
+    """`kinds` with other kinds at some rows, as (row, kind) pairs."""
+    changed = list(kinds)
+    for row, kind in places:
+        changed[row] = kind
+    return tuple(changed)
+
+
+def _next_sizes(choices: Choices, kind: int, free: int) -> list[int]:
+    """The kinds a size smaller and larger, of the same nominal size where it reaches so far, else of the fullest."""
+    d, nominal = np.round(choices.diameters[:free], 3), choices.nominals[:free]
+    now = round(float(choices.diameters[kind]), 3)
+    smaller, larger = np.unique(d[d < now])[::-1], np.unique(d[d > now])
+    near = [*smaller[:SIZES_EACH_WAY], *larger[:SIZES_EACH_WAY]]
+    found = []
+    for diameter in near:
+        if abs(diameter - now) <= REACH * now:
+            same = np.flatnonzero(d == diameter)
+            found.append(int(same[np.lexsort([-choices.fill[same], nominal[same] != nominal[kind]])[0]]))
+    return found
+
+
+def _combined(request: FitRequest, best: Judged, changes: list[_Change], charges: Floats) -> list[Kinds]:
+    """Stacks with up to MOST_CHANGED changes, as if they added up; those that promise the best score first."""
+    off = best.span - request.profile.height
+    # The best match for every number of changes and height gained, rows taken one after another.
+    ways: dict[tuple[int, int], tuple[float, float, tuple[_Change, ...]]] = {(0, 0): (0.0, 0.0, ())}
+    for row in range(len(best.kinds)):
+        mine = [change for change in changes if change.row == row]
+        for match, height, made in list(ways.values()):
+            if len(made) == MOST_CHANGED:
+                continue
+            for change in mine:
+                reached = (match + change.match, height + change.height, (*made, change))
+                key = (len(made) + 1, round(reached[1] / _ALIKE_MM))
+                if key not in ways or ways[key][0] < reached[0]:
+                    ways[key] = reached
+    ranked = sorted(ways.values(), key=lambda way: charge_for_height(off + way[1]) - way[0])[:_RANKED]
+    promised = [
+        (match - charge_for_height(off + height) - _charged(kinds, charges), kinds)
+        for match, height, made in ranked
+        if made and (kinds := _with(best.kinds, *((change.row, change.kind) for change in made)))
+    ]
+    least = -charge_for_height(off) - _charged(best.kinds, charges)
+    return [kinds for promise, kinds in sorted(promised, key=lambda pair: -pair[0]) if promise > least]
 
 
 def searched_small(
@@ -83,33 +177,6 @@ def _one_more_or_fewer(kinds: Kinds, free: int) -> list[Kinds]:
 
 def _exchanged(kinds: Kinds, free: int) -> list[Kinds]:
     return [(*kinds[:i], kind, *kinds[i + 1 :]) for i in range(len(kinds)) for kind in range(free)]
-
-
-def _candidates(request: FitRequest, choices: Choices, kinds: Kinds, off: float) -> list[Kinds]:
-    """Nearby stacks, those that should close the gap `off` (mm) best first."""
-    far = abs(off) > HEIGHT_DEAD_BAND_MM
-    free = len(choices.diameters) - len(request.pinned)
-    nudged = _nudges(choices, kinds, free, FAR_REACH if far else REACH)
-    before = predicted_span(choices, kinds)
-    nudged.sort(key=lambda k: abs(off - (predicted_span(choices, k) - before)))
-    if far:
-        paired = [twice for once in nudged[:_MOST_PAIRED] for twice in _nudges(choices, once, free, REACH)[::3]]
-        paired.sort(key=lambda k: abs(off - (predicted_span(choices, k) - before)))
-        half = TRIES // 2
-        nudged = [*nudged[:half], *paired[:TRIES]]
-    return nudged
-
-
-def _nudges(choices: Choices, kinds: Kinds, free: int, reach: float) -> list[Kinds]:
-    """Stacks with one row of a slightly different diameter; pinned rows stay."""
-    d, nominal = choices.diameters, choices.nominals
-    return [
-        (*kinds[:row], int(other), *kinds[row + 1 :])
-        for row, kind in enumerate(kinds)
-        if kind < free
-        for other in np.flatnonzero((nominal[:free] == nominal[kind]) & (np.abs(d[:free] - d[kind]) <= reach * d[kind]))
-        if other != kind
-    ]
 
 
 def predicted_span(choices: Choices, kinds: Kinds) -> float:

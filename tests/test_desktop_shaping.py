@@ -70,7 +70,7 @@ def test_points_are_dragged_and_the_rows_follow(vase, planned, qtbot) -> None:
 def test_points_are_added_removed_and_set_in_numbers(vase, planned, qtbot) -> None:
     elevation = vase.workbench.elevation
     elevation.handles.with_rows = False
-    vase._toggle_by_hand()
+    vase.toggle_by_hand()
     count = len(elevation.handles.outline().points)
     middle = elevation.handles._spot(0.0, 700.0)
     qtbot.mouseDClick(elevation, Button.LeftButton, pos=middle.toPoint())

@@ -20,7 +20,7 @@ from kakushi.shape.profile import Profile, default_outline, profile_of
 from kakushi.shape.programme import best_stack, useful_kinds
 from kakushi.shape.report import half_widths
 from kakushi.shape.rises import corrected_rises
-from kakushi.shape.sizes import best_set, set_costs
+from kakushi.shape.sizes import best_sets, set_costs
 from kakushi.shape.tuning import predicted_span
 
 SNUG = Packing(0.3, 12.5)
@@ -108,7 +108,7 @@ def test_exchanges_only_make_a_set_better(most: int) -> None:
     choices = every.subset(useful_kinds(every, profile))
     stack = best_stack(choices, profile)
     assert stack is not None
-    chosen = best_set(most, choices, stack, profile)
+    chosen = best_sets(most, choices, stack, profile)[0]
     assert len(chosen) <= most
     used = np.unique(stack.kinds)
     rng = np.random.default_rng(2)

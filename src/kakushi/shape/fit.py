@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -12,15 +12,23 @@ from kakushi.model.catalogue import Sizer
 from kakushi.model.errors import FitImpossible
 from kakushi.model.job import Row, size_count
 from kakushi.model.units import format_length
-from kakushi.packing.stack import Floats, Geometry
+from kakushi.packing.stack import Floats, Geometry, Ints
 from kakushi.shape.choices import Choices, choices_for
-from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, is_sturdy, judge, rows_of
+from kakushi.shape.judge import (
+    HEIGHT_DEAD_BAND_MM,
+    SWALLOWED_CHARGE,
+    FitRequest,
+    Judged,
+    is_sturdy,
+    judge,
+    rows_of,
+)
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
 from kakushi.shape.programme import FEW_KINDS, RATIO_LIMIT, Pin, Rules, Stack, best_stack, change_charges, useful_kinds
 from kakushi.shape.report import Miss, Reach, misses
 from kakushi.shape.rises import corrected_rises
-from kakushi.shape.sizes import best_set
+from kakushi.shape.sizes import best_sets
 from kakushi.shape.tuning import searched_small, tuned
 
 RISE_SWEEP = (-0.006, 0.006)
@@ -28,6 +36,7 @@ CORRECTIONS, MOST_CORRECTIONS = 5, 9
 WORTH_REFINING = 0.012
 STURDY_TRIES, STURDY_WITHIN = 4, 0.015
 TUNING_CHARGE = 0.5
+SETS_SETTLED, SET_ROUNDS = 6, 2
 STOCK_ROUNDS = 8
 STOCK_CHARGE = 0.004
 _ENDS = 0.06
@@ -62,14 +71,15 @@ class FitResult:
         return sum(row.count for row in self.rows)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class _Begun:
-    """A count with its useful kinds and what the programme found first."""
+    """A count with its useful kinds and what the programme found first; `named`: the kinds where more were useful."""
 
     choices: Choices
     rules: Rules
     stack: Stack
     judged: Judged
+    named: Ints = field(default_factory=lambda: np.zeros(0, dtype=int))
 
 
 def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Stop = lambda: False) -> FitResult:
@@ -85,12 +95,14 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     progress(0.3)
     best = max(b.judged.score for b in begun)
     worth = [b for b in begun if b.judged.score >= best - WORTH_REFINING]
-    found: list[tuple[_Begun, Judged]] = []
+    found: list[tuple[Choices, Judged]] = []
     for done, start in enumerate(worth):
-        found.append((start, _refined(request, start, cancelled)))
+        most = request.max_sizes
+        capped = None if most is None else _capped(request, start, most, cancelled)
+        found.append(capped or (start.choices, _refined(request, start, cancelled)))
         progress(0.3 + 0.7 * (done + 1) / len(worth))
-    start, judged = max(found, key=lambda pair: pair[1].score)
-    return _result(request, start.choices, judged, request.max_sizes is not None)
+    choices, judged = max(found, key=lambda pair: pair[1].score)
+    return _result(request, choices, judged, request.max_sizes is not None)
 
 
 def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, ...]:
@@ -99,6 +111,10 @@ def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, .
     Raises as `fit` does.
     """
     begun = _begin(dataclasses.replace(request, counts=request.counts[:1], sizer=_coarse(request.sizer)), cancelled)[0]
+    if request.max_sizes is not None:
+        begun = _corrected(begun)
+        few = best_sets(request.max_sizes, begun.choices, begun.stack, request.profile, cancelled, begun.rules)[0]
+        begun = _of_set(request, begun, few, cancelled) or begun
     choices = begun.choices.with_rise(corrected_rises(begun.choices, [begun.judged]))
     stack = best_stack(choices, request.profile, cancelled, begun.rules)
     return begun.judged.rows if stack is None else rows_of(request, choices, stack.kinds)
@@ -126,7 +142,7 @@ def alternatives(
         progress((done + 1) / (len(caps) + 1))
         capped = _capped(request, start, most, cancelled)
         if capped is not None:
-            found.append((capped[0].choices, capped[1]))
+            found.append(capped)
     found.sort(key=lambda pair: (pair[1].size_count, -pair[1].score))
     kept: list[tuple[Choices, Judged]] = []
     for choices, judged in found:
@@ -154,10 +170,7 @@ def _begin(request: FitRequest, cancelled: Stop) -> list[_Begun]:
             continue
         if request.stock:
             rules, stack = _within_stock(request, choices, rules, stack, cancelled)
-        begin = _Begun(choices, rules, stack, judge(request, choices, stack.kinds))
-        if request.max_sizes is not None:
-            begin = (_capped(request, begin, request.max_sizes, cancelled) or (begin,))[0]
-        begun.append(begin)
+        begun.append(_Begun(choices, rules, stack, judge(request, choices, stack.kinds)))
     if not begun:
         raise FitImpossible(_why_impossible(request), "outline")
     return begun
@@ -170,14 +183,12 @@ def _choices(request: FitRequest, count: int) -> Choices | None:
 
 def _useful(request: FitRequest, every: Choices) -> tuple[Choices, Rules]:
     rules = Rules(request.ratio_limit, request.even_steps, request.row_count)
-    pins = len(every.diameters) - len(request.pinned) + np.arange(len(request.pinned))
-    choices = every.subset(np.union1d(useful_kinds(every, request.profile, rules), pins))
+    choices = every.subset(np.union1d(useful_kinds(every, request.profile, rules), _pins(request, every)))
     return choices, _with_pins(request, choices, rules)
 
 
 def _with_pins(request: FitRequest, choices: Choices, rules: Rules) -> Rules:
-    first = len(choices.diameters) - len(request.pinned)
-    pins = tuple(Pin(pin.height, first + i) for i, pin in enumerate(request.pinned))
+    pins = tuple(Pin(pin.height, int(kind)) for pin, kind in zip(request.pinned, _pins(request, choices), strict=True))
     return Rules(rules.ratio_limit, rules.even_steps, rules.row_count, pins, rules.charges)
 
 
@@ -210,18 +221,62 @@ def _shortage(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> 
     return {n: rows for n, rows in short.items() if rows > 1e-9}
 
 
-def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> tuple[_Begun, Judged] | None:
-    """The best stack of at most `most` sizes, its kinds named as in `start.choices`."""
-    chosen = best_set(most, start.choices, start.stack, request.profile, cancelled, start.rules)
-    first = len(start.choices.diameters) - len(request.pinned)
-    which = np.union1d(chosen, first + np.arange(len(request.pinned)))
-    choices = start.choices.subset(which)
+def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> tuple[Choices, Judged] | None:
+    """The best stack of at most `most` sizes.
+
+    The sets of sizes the programme likes best are settled; the best of them is refined. Then all rows of a size are
+    changed together where that betters the settled score, and the programme runs again on the new set.
+    """
+    start = _corrected(start)
+    sets = best_sets(most, start.choices, start.stack, request.profile, cancelled, start.rules, SETS_SETTLED)
+    tried = [begun for chosen in sets if (begun := _of_set(request, start, chosen, cancelled))]
+    if not tried:
+        return None
+    begun = max(tried, key=lambda b: _promise(request, b))
+    charges = TUNING_CHARGE * change_charges(start.choices, start.rules)
+    best: Judged | None = None
+    for _ in range(SET_ROUNDS):
+        found = _named(begun, _refined(request, begun, cancelled))
+        if best is not None and found.score <= best.score:
+            break
+        moved = tuned(request, start.choices, charges, found, cancelled, whole_sizes=True)
+        best = moved[0] if moved else found
+        again = _of_set(request, start, np.unique(best.kinds), cancelled) if moved else None
+        if again is None:
+            break
+        begun = again
+    return None if best is None else (start.choices, best)
+
+
+def _promise(request: FitRequest, begun: _Begun) -> tuple[float, float]:
+    """How good a first stack is whose height is still to be tuned: balloons that are lacking, then the match."""
+    short = sum(_shortage(request, begun.choices, begun.stack.kinds).values())
+    return -short, begun.judged.match.mean - SWALLOWED_CHARGE * (not begun.judged.is_sound)
+
+
+def _corrected(start: _Begun) -> _Begun:
+    """The same with the rises corrected by its stack."""
+    corrected = start.choices.with_rise(corrected_rises(start.choices, [start.judged]))
+    return dataclasses.replace(start, choices=corrected)
+
+
+def _named(begun: _Begun, judged: Judged) -> Judged:
+    """A stack with its kinds named as where more than those of `begun` were useful."""
+    return dataclasses.replace(judged, kinds=tuple(begun.named[list(judged.kinds)].tolist()))
+
+
+def _pins(request: FitRequest, choices: Choices) -> Ints:
+    """The kinds of the pinned rows: the last ones."""
+    return len(choices.diameters) - len(request.pinned) + np.arange(len(request.pinned))
+
+
+def _of_set(request: FitRequest, start: _Begun, chosen: Ints, cancelled: Stop) -> _Begun | None:
+    """The best first stack out of a set of kinds (indices into the choices of `start`), or None."""
+    named = np.union1d(chosen, _pins(request, start.choices))
+    choices = start.choices.subset(named)
     rules = _with_pins(request, choices, start.rules)
     stack = best_stack(choices, request.profile, cancelled, rules)
-    if stack is None:
-        return None
-    begun = _Begun(choices, rules, stack, judge(request, choices, stack.kinds))
-    return begun, _refined(request, begun, cancelled)
+    return None if stack is None else _Begun(choices, rules, stack, judge(request, choices, stack.kinds), named)
 
 
 def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:

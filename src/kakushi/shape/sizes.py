@@ -30,11 +30,11 @@ EXCHANGED = 7
 REACHES = (0.12, 0.04)
 
 
-def best_set(
+def best_sets(
     most: int, choices: Choices, stack: Stack, profile: Profile,
-    cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE,
-) -> Ints:  # fmt: skip
-    """At most `most` kinds of row, (s,) indices, that fill a profile best.
+    cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE, several: int = 1,
+) -> list[Ints]:  # fmt: skip
+    """Sets of at most `most` kinds of row, (s,) indices, that fill a profile best; the best first, at most `several`.
 
     Begins with kinds of `stack` spread over its rows and exchanges one at a time while that helps;
     all exchanges of a round are costed together. Kinds of pinned rows stay in the set.
@@ -42,10 +42,11 @@ def best_set(
     """
     used, times = np.unique(stack.kinds, return_counts=True)
     if len(used) <= most:
-        return np.asarray(used)
+        return [np.asarray(used)]
     kept = sorted({pin.kind for pin in rules.pins})
     chosen = _spread(choices, used, times, max(most, len(kept)), kept)
     best = set_costs(choices, chosen[None, :], profile, rules)[0]
+    seen = {tuple(sorted(chosen.tolist())): best}
     for reach in REACHES:
         for _ in range(EXCHANGE_ROUNDS):
             if cancelled():
@@ -54,11 +55,12 @@ def best_set(
             if not len(trials):
                 break
             costs = set_costs(choices, trials, profile, rules)
+            seen.update((tuple(sorted(trial)), cost) for trial, cost in zip(trials.tolist(), costs, strict=True))
             winner = int(np.argmin(costs))
             if not costs[winner] < best - 1e-9:
                 break
             chosen, best = trials[winner], costs[winner]
-    return np.asarray(chosen)
+    return [np.array(kinds) for kinds in sorted(seen, key=lambda kinds: (seen[kinds], kinds))[:several]]
 
 
 def _spread(choices: Choices, used: Ints, times: Ints, most: int, kept: list[int]) -> Ints:

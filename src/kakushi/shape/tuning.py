@@ -29,9 +29,9 @@ Kinds = tuple[int, ...]
 
 @dataclass(frozen=True, slots=True)
 class _Change:
-    """A row given another kind: what that adds to the match and to the height, mm."""
+    """Rows given another kind: what that adds to the match and to the height, mm."""
 
-    row: int
+    rows: tuple[int, ...]
     kind: int
     match: float
     height: float
@@ -39,13 +39,14 @@ class _Change:
 
 def tuned(
     request: FitRequest, choices: Choices, charges: Floats, best: Judged,
-    cancelled: Callable[[], bool] = lambda: False,
+    cancelled: Callable[[], bool] = lambda: False, whole_sizes: bool = False,
 ) -> list[Judged]:  # fmt: skip
     """What came of changing rows of `best` by a size: the better stack, settled afresh, or nothing.
 
-    In each round every row is tried a size up and down, settled about; changes that together promise the best
-    score, less the `charges` (k, k) for what follows what, are settled from where the best stack lies. More rounds
-    while the height is far off. Raises Cancelled when `cancelled()` is true.
+    In each round every row, or with `whole_sizes` all rows of a kind together, is tried a size up and down, settled
+    about; changes that together promise the best score, less the `charges` (k, k) for what follows what, are settled
+    from where the best stack lies. More rounds while the height is far off. Raises Cancelled when `cancelled()` is
+    true.
     """
     first = best
     worth = _worth(best, charges)
@@ -55,7 +56,7 @@ def tuned(
             break
         if cancelled():
             raise Cancelled
-        promising = _combined(request, best, _measured(request, choices, best), charges)
+        promising = _combined(request, best, _measured(request, choices, best, whole_sizes), charges)
         # Changes may not add up; where that leaves the height far off, single ones are tried too.
         alone = [kinds for kinds in promising[TRIES:] if _differing(kinds, best.kinds) == 1] if is_far else []
         judged = [judge(request, choices, kinds, near=best) for kinds in promising[:TRIES] + alone[:TRIES]]
@@ -78,12 +79,16 @@ def _charged(kinds: Kinds, charges: Floats) -> float:
     return float(charges[list(kinds[:-1]), list(kinds[1:])].sum())
 
 
-def _measured(request: FitRequest, choices: Choices, best: Judged) -> list[_Change]:
-    """Every row a size up and down, pinned rows left as they are."""
+def _measured(request: FitRequest, choices: Choices, best: Judged, whole_sizes: bool) -> list[_Change]:
+    """Every row, or every kind of row, a size up and down; pinned rows are left as they are."""
     free = len(choices.diameters) - len(request.pinned)
+    kinds = np.array(best.kinds)
+    together = [np.flatnonzero(kinds == k) for k in np.unique(kinds)] if whole_sizes else np.arange(len(kinds))[:, None]
     places = [
-        (row, kind) for row, now in enumerate(best.kinds) if now < free for kind in _next_sizes(choices, now, free)
-    ]
+        (tuple(rows.tolist()), kind)
+        for rows in together if kinds[rows[0]] < free
+        for kind in _next_sizes(choices, int(kinds[rows[0]]), free)
+    ]  # fmt: skip
     if not places:
         return []
     stacks = [
@@ -92,17 +97,18 @@ def _measured(request: FitRequest, choices: Choices, best: Judged) -> list[_Chan
     ]
     before = match_of(best.geometry, request.profile, azimuths=FEW_SIDES).mean
     changes = []
-    for (row, kind), geometry in zip(places, settled_about(stacks, request.packing, best.geometry), strict=True):
+    for (rows, kind), geometry in zip(places, settled_about(stacks, request.packing, best.geometry), strict=True):
         match = match_of(geometry, request.profile, azimuths=FEW_SIDES).mean
-        changes.append(_Change(row, kind, match - before, geometry.top - best.span))
+        changes.append(_Change(rows, kind, match - before, geometry.top - best.span))
     return changes
 
 
-def _with(kinds: Kinds, *places: tuple[int, int]) -> Kinds:
-    """`kinds` with other kinds at some rows, as (row, kind) pairs."""
+def _with(kinds: Kinds, *places: tuple[tuple[int, ...], int]) -> Kinds:
+    """`kinds` with other kinds at some rows, as (rows, kind) pairs."""
     changed = list(kinds)
-    for row, kind in places:
-        changed[row] = kind
+    for rows, kind in places:
+        for row in rows:
+            changed[row] = kind
     return tuple(changed)
 
 
@@ -126,7 +132,7 @@ def _combined(request: FitRequest, best: Judged, changes: list[_Change], charges
     # The best match for every number of changes and height gained, rows taken one after another.
     ways: dict[tuple[int, int], tuple[float, float, tuple[_Change, ...]]] = {(0, 0): (0.0, 0.0, ())}
     for row in range(len(best.kinds)):
-        mine = [change for change in changes if change.row == row]
+        mine = [change for change in changes if change.rows[0] == row]
         for match, height, made in list(ways.values()):
             if len(made) == MOST_CHANGED:
                 continue
@@ -139,7 +145,7 @@ def _combined(request: FitRequest, best: Judged, changes: list[_Change], charges
     promised = [
         (match - charge_for_height(off + height) - _charged(kinds, charges), kinds)
         for match, height, made in ranked
-        if made and (kinds := _with(best.kinds, *((change.row, change.kind) for change in made)))
+        if made and (kinds := _with(best.kinds, *((change.rows, change.kind) for change in made)))
     ]
     least = -charge_for_height(off) - _charged(best.kinds, charges)
     return [kinds for promise, kinds in sorted(promised, key=lambda pair: -pair[0]) if promise > least]

@@ -16,12 +16,12 @@ from kakushi.packing.stack import Packing, default_slack, equal_row, stack_row
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import alternatives, fit
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
-from kakushi.shape.profile import Profile, default_outline, profile_of
-from kakushi.shape.programme import best_stack, useful_kinds
+from kakushi.shape.profile import Profile, default_outline, monotone_curve, profile_of
+from kakushi.shape.programme import best_stack, change_charges, useful_kinds
 from kakushi.shape.report import half_widths
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.sizes import best_sets, set_costs
-from kakushi.shape.tuning import predicted_span
+from kakushi.shape.tuning import predicted_span, tuned
 
 SNUG = Packing(0.3, 12.5)
 SIZER = Studio().sizer
@@ -38,6 +38,12 @@ def straight(width: float, height: float) -> Profile:
 
 def vase(height: float = 1800.0) -> Profile:
     return profile_of(default_outline("vase", height), height)
+
+
+def pear(height: float) -> Profile:
+    z, half = np.array([0, 0.1, 0.35, 0.65, 0.9, 1.0]), np.array([150.0, 260, 300, 190, 150, 110]) * height / 2000
+    at = np.linspace(0, 1, 200)
+    return Profile(at * height, curve := monotone_curve(z, half, at), curve)
 
 
 def mushroom(height: float) -> Profile:
@@ -134,12 +140,62 @@ def test_a_sizer_with_holes_gives_only_those_diameters() -> None:
 
 
 @pytest.mark.parametrize(("most", "cost"), [(6, 0.03), (4, 0.02)])
-def test_few_sizes_cost_little(most: int, cost: float) -> None:
-    profile = profile_of(default_outline("hourglass", 1900), 1900.0)
+@pytest.mark.parametrize(("outline", "height"), [("hourglass", 1900.0), ("bottle", 2300.0), ("pear", 1700.0)])
+def test_few_sizes_cost_little(most: int, cost: float, outline: str, height: float) -> None:
+    profile = pear(height) if outline == "pear" else profile_of(default_outline(outline, height), height)
     free, capped = fit(ask(profile)), fit(ask(profile, max_sizes=most))
     assert capped.size_count <= most
     assert capped.match.mean >= free.match.mean - cost
-    assert capped.geometry.top == pytest.approx(1900, abs=10)
+    assert capped.geometry.top == pytest.approx(height, abs=10)
+
+
+def begun(profile: Profile):
+    """Choices, charges and the programme's first stack for a profile, judged."""
+    every = choices_for(4, DEFAULT_NOMINALS, SIZER, SNUG)
+    assert every is not None
+    choices = every.subset(useful_kinds(every, profile))
+    stack = best_stack(choices, profile)
+    assert stack is not None
+    return choices, change_charges(choices), judge(ask(profile), choices, stack.kinds)
+
+
+@pytest.mark.parametrize("whole_sizes", [False, True])
+@pytest.mark.parametrize("height", [1500.0, 1900.0])
+def test_tuning_makes_a_stack_worth_more(whole_sizes: bool, height: float) -> None:
+    choices, charges, first = begun(mushroom(height))
+
+    def worth(judged) -> float:
+        return judged.score - sum(charges[pair] for pair in itertools.pairwise(judged.kinds))
+
+    (better,) = tuned(ask(mushroom(height)), choices, charges, first, whole_sizes=whole_sizes)
+    assert worth(better) > worth(first)
+    assert len(better.kinds) == len(first.kinds)
+    if whole_sizes:
+        assert better.size_count <= first.size_count
+        assert len(set(zip(first.kinds, better.kinds, strict=True))) == len(set(first.kinds)), "sizes move as one"
+
+
+def test_tuning_leaves_pinned_rows_alone() -> None:
+    row = uniform_row(1, 4, 11, 200.0)
+    pinned = (PinnedRow(700.0, row),)
+    request = ask(vase(), pinned=pinned)
+    choices = choices_for(4, DEFAULT_NOMINALS, SIZER, SNUG, ((11, 200.0),))
+    assert choices is not None
+    last = len(choices.diameters) - 1
+    plain = int(np.argmin(np.abs(choices.diameters[:last] - 200)))
+    first = judge(request, choices, (plain,) * 4 + (last,) + (plain,) * 5)
+    (better,) = tuned(request, choices, change_charges(choices), first)
+    assert better.kinds[4] == last
+    assert better.score > first.score
+
+
+def test_one_size_that_there_is_enough_of() -> None:
+    profile = straight(480, 1800)
+    (most,) = {slot.nominal_in for row in fit(ask(profile, max_sizes=1)).rows for slot in row.slots}
+    short = fit(ask(profile, max_sizes=1, stock=((most, 20),)))
+    used = [slot.nominal_in for row in short.rows for slot in row.slots]
+    assert used.count(most) <= 20
+    assert short.size_count == 1
 
 
 def test_alternatives_trade_match_for_fewer_sizes() -> None:

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from kakushi.model.units import inches
 from kakushi.packing import settle as settling
-from kakushi.packing.energy import build_problem, energy, gradient_and_hessian
+from kakushi.packing.energy import build_problem, energy, gradient_and_hessian, pressed_skin
 from kakushi.packing.newton import minimise
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, equal_row, joined, neck_slack
@@ -165,6 +165,30 @@ def test_gradient_and_hessian_are_the_energy_s_derivatives() -> None:
         (gradient_and_hessian(problem, state + e)[0] - gradient_and_hessian(problem, state - e)[0]) / 2e-4 for e in step
     ]
     assert full == pytest.approx(np.array(curves), abs=1e-5 * np.abs(full).max())
+
+
+@given(st.floats(20, 400), st.floats(0, 0.99))
+def test_pressed_skins_resist_ever_more(reach: float, share: float) -> None:
+    overlap, step = np.array([share * reach]), 1e-3
+    work, push, stiffness = pressed_skin(overlap, np.array([reach]))
+    further, back = pressed_skin(overlap + step, np.array([reach])), pressed_skin(overlap - step, np.array([reach]))
+    assert push == pytest.approx((further[0] - back[0]) / (2 * step), rel=1e-4, abs=1e-3)
+    assert stiffness == pytest.approx((further[1] - back[1]) / (2 * step), rel=1e-3, abs=1e-3)
+    assert stiffness >= 1
+    assert (stiffness > 1 + 1e-9) == (overlap > reach / 3 + 1e-6)
+    assert work >= overlap**2 / 2
+
+
+@pytest.mark.parametrize("count", [6, 7, 8])
+@pytest.mark.parametrize("tau", [0.05, 0.5])
+def test_no_balloon_lies_over_the_line_of_a_column_without_a_pole(count: int, tau: float) -> None:
+    equal = equal_row(count, 216.0, default_slack(11, 216.0))
+    odd = StackRow((217.0, *equal.diameters[1:]), equal.slacks)
+    found = settle([equal, odd, equal, equal], Packing(tau))
+    assert found.report.converged
+    out = np.hypot(found.centres[:, 0], found.centres[:, 1])
+    assert (out > 0.9 * found.radii).all()
+    assert found.top == pytest.approx(settle([equal] * 4, Packing(tau)).top, abs=0.02 * 216)
 
 
 def test_contacts_carry_the_packing_force_along_the_axis() -> None:

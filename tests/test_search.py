@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kakushi.packing import search
 from kakushi.packing.energy import build_problem, energies, energy, gradient_and_hessian, side_by_side
 from kakushi.packing.newton import falling_modes, minimise, minimise_many
 from kakushi.packing.search import best_start
-from kakushi.packing.settle import resettle, settle
+from kakushi.packing.settle import resettle, settle, settled_about
 from kakushi.packing.stack import Packing, StackRow, default_slack, equal_row
 from kakushi.packing.symmetric import settled_alike, spread_out
 from kakushi.packing.turns import likely_steps, open_runs, start_state, touching_steps, turns_up
@@ -62,6 +63,35 @@ def test_columns_that_hardly_differ_settle_alike(name: str) -> None:
     assert np.ptp(heights) < 0.02 * D
 
 
+@pytest.mark.parametrize(
+    ("name", "packing"),
+    [
+        ("large-large-small-small", Packing(0.05)),
+        ("three sizes", Packing(0.05)),
+        ("large-small-large-small", Packing(0.5, 12.5)),
+        ("large and small duplets", Packing(0.5, 12.5)),
+    ],
+)
+def test_loose_and_tight_columns_settle_alike_too(name: str, packing: Packing) -> None:
+    rows = COLUMNS[name]
+    rng = np.random.default_rng(5)
+    heights = [settle(rows, packing).top]
+    for _ in range(2):
+        nearly = [StackRow(tuple(d * (1 + 2e-5 * rng.normal()) for d in row.diameters), row.slacks) for row in rows]
+        heights.append(settle(nearly, packing).top)
+    assert np.ptp(heights) < 0.02 * D
+
+
+def test_the_search_goes_on_joint_by_joint(monkeypatch: pytest.MonkeyPatch) -> None:
+    rows = [mixed(*np.random.default_rng(k).uniform(150, 240, 4)) for k in range(8)]
+    found = settle(rows, SNUG).report.energy
+    monkeypatch.setattr(search, "ROUNDS", 0)
+    search._lowest.cache_clear()
+    begun_only = settle(rows, SNUG).report.energy
+    search._lowest.cache_clear()
+    assert found < begun_only
+
+
 @pytest.mark.parametrize("name", ["one large, three small", "three sizes", "among plain rows"])
 def test_mixed_columns_scale_and_turn(name: str) -> None:
     rows = COLUMNS[name]
@@ -87,6 +117,25 @@ def test_settling_from_where_rows_lay_finds_what_the_search_finds(off: float) ->
     lay = settle(rows, SNUG)
     edited = [*rows[:4], mixed(238 - off, 162 - off, 238 - off, 162 - off), *rows[5:]]
     assert resettle(edited, SNUG, lay).top == pytest.approx(settle(edited, SNUG).top, abs=0.02 * D)
+
+
+@pytest.mark.parametrize("count", [4, 5])
+def test_what_a_change_of_size_does_is_foreseen(count: int) -> None:
+    sizes = np.array([260.0, 240, 240, 200, 170, 150, 150, 170])
+    rows = [equal_row(count, d, default_slack(11, d)) for d in sizes]
+    lay = settle(rows, SNUG)
+    changed = [
+        [*rows[:k], equal_row(count, d + off, default_slack(11, d + off)), *rows[k + 1 :]]
+        for k, d in enumerate(sizes) for off in (-6.35, 6.35)
+    ]  # fmt: skip
+    found, exact = settled_about(changed, SNUG, lay), [resettle(stack, SNUG, lay) for stack in changed]
+    for about, settled in zip(found, exact, strict=True):
+        assert about.radii == pytest.approx(settled.radii)
+        assert about.bottom == pytest.approx(0, abs=1e-9)
+    moved = np.array([settled.top - lay.top for settled in exact])
+    off = np.array([about.top for about in found]) - lay.top - moved
+    assert np.abs(off).mean() < 0.25 * np.abs(moved).mean()
+    assert np.corrcoef(moved, moved + off)[0, 1] > 0.95
 
 
 # --- where the search begins --------------------------------------------------------------------

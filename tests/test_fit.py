@@ -17,7 +17,7 @@ from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import alternatives, fit
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
 from kakushi.shape.profile import Profile, default_outline, monotone_curve, profile_of
-from kakushi.shape.programme import best_stack, change_charges, useful_kinds
+from kakushi.shape.programme import best_stack, change_charges, stack_cost, useful_kinds
 from kakushi.shape.report import half_widths
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.sizes import best_sets, set_costs
@@ -104,6 +104,19 @@ def test_a_swallowed_pair_and_those_near_it_are_refused() -> None:
     assert all((table[near, high] == 0).all() for low, high in refused if low == small)
     same = np.arange(len(d))
     assert (table[same, same] > 0).all(), "rows of one size are not refused"
+
+
+@pytest.mark.parametrize("outline", [straight(450, 1700), vase(1900), pear(1600)], ids=["straight", "vase", "pear"])
+def test_the_programme_s_stack_costs_what_it_says_and_less_than_those_beside_it(outline: Profile) -> None:
+    choices, _, _ = begun(outline)
+    stack = best_stack(choices, outline)
+    assert stack is not None
+    assert stack_cost(choices, outline, stack.kinds) == pytest.approx(stack.cost, rel=1e-4)
+    rng = np.random.default_rng(6)
+    for _ in range(20):
+        row, kind = rng.integers(len(stack.kinds)), int(rng.integers(len(choices.diameters)))
+        beside = (*stack.kinds[:row], kind, *stack.kinds[row + 1 :])
+        assert stack_cost(choices, outline, beside) >= stack.cost * (1 - 1e-4)
 
 
 @pytest.mark.parametrize("most", [2, 3, 5])
@@ -253,7 +266,7 @@ def greedy(choices: Choices, profile: Profile) -> tuple[int, ...]:
         z = float(heights[best])
 
 
-@pytest.mark.parametrize("seed", [3, 7, 19, 29])
+@pytest.mark.parametrize("seed", [3, 6, 17, 29])
 def test_small_fits_equal_an_exhaustive_search_and_beat_greedy_choice(seed: int) -> None:
     rng = np.random.default_rng(seed)
     height = float(rng.uniform(550, 750))

@@ -301,7 +301,8 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
     charges = TUNING_CHARGE * change_charges(start.choices, start.rules)
     tried += tuned(request, start.choices, charges, max(tried, key=lambda j: j.score), cancelled)
     if len(start.choices.diameters) <= FEW_KINDS:
-        tried += searched_small(request, start.choices, max(tried, key=lambda j: j.score), cancelled)
+        corrected = start.choices.with_rise(corrected_rises(start.choices, tried))
+        tried += searched_small(request, corrected, max(tried, key=lambda j: j.score), cancelled)
     tried.sort(key=lambda j: -j.score)
     worth = [j for j in tried[:STURDY_TRIES] if j.score >= tried[0].score - STURDY_WITHIN]
     sturdy = next((j for j in worth if is_sturdy(request, j)), None)

@@ -309,6 +309,19 @@ def _best_end(
     return Stack(tuple(reversed(kinds)), float(cost[best]), float(span[best]))
 
 
+def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules: Rules = FREE) -> float:
+    """What the programme would say a stack costs: as the cost of `best_stack`."""
+    outline = tabulated(profile)
+    k = np.array(kinds)
+    low, high, radius = k[:-1], k[1:], choices.diameters / 2
+    step = choices.rise[low, high]
+    height = radius[k[0]] + np.concatenate([[0.0], np.cumsum(step)])
+    foot = band_cost(choices.cap[k[:1]], radius[k[:1], None] * (1 - SHARE), outline, radius[k[:1]])
+    between = band_cost(choices.extent[low, high], height[:-1, None] + step[:, None] * SHARE, outline, step)
+    cost = foot.sum() + between.sum() + change_charges(choices, rules)[low, high].sum()
+    return float(end_costs(choices, k[-1:], height[-1:], np.array([cost]), outline)[1][0])
+
+
 def end_costs(choices: Choices, kind: Ints, height: Floats, cost: Floats, outline: Tabulated) -> tuple[Floats, Floats]:
     """Span, mm, and whole cost of stacks that end with rows `kind` at `height`, all (q,)."""
     radius = choices.diameters[kind] / 2

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from kakushi.packing.stack import Floats, stack_row
 from kakushi.shape.choices import Choices
 from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, charge_for_height, judge, rows_of
 from kakushi.shape.match import match_of
+from kakushi.shape.programme import stack_cost
 
 ROUNDS, MORE_ROUNDS, TRIES = 2, 4, 3
 REACH = 0.16
@@ -22,7 +24,7 @@ FEW_SIDES = 6
 _ALIKE_MM = 3.0
 _RANKED = 40
 
-SMALL_ROWS, SMALL_TRIES, SMALL_SPAN = 7, 50, 0.15
+SMALL_ROWS, SMALL_ROUNDS, SMALL_TRIES, SMALL_SPAN, SMALL_ALL = 7, 2, 40, 0.15, 2500
 
 Kinds = tuple[int, ...]
 
@@ -154,25 +156,39 @@ def _combined(request: FitRequest, best: Judged, changes: list[_Change], charges
 def searched_small(
     request: FitRequest, choices: Choices, best: Judged, cancelled: Callable[[], bool] = lambda: False
 ) -> list[Judged]:
-    """For short stacks: everything near `best` settled, up to two rows changed and one more or fewer.
+    """For short stacks: what is near `best` and promises most, settled; then the same around the best of that.
 
-    Short columns have few neighbours and a row's change shows most in them. Longer ones return nothing.
-    Raises Cancelled when `cancelled()` is true.
+    Short columns have few neighbours and a row's change shows most in them. Longer ones return nothing. The rises of
+    `choices` are those to reckon with. Raises Cancelled when `cancelled()` is true.
     """
     free = len(choices.diameters) - len(request.pinned)
     if len(best.kinds) > SMALL_ROWS or request.pinned or request.row_count is not None:
         return []
-    single = {k for base in _one_more_or_fewer(best.kinds, free) for k in _exchanged(base, free)}
-    near = {k for once in single if len(once) == len(best.kinds) for k in _exchanged(once, free)} | single
+    judged = [best]
+    for _ in range(SMALL_ROUNDS):
+        around = max(judged, key=lambda j: j.score)
+        seen = {j.kinds for j in judged}
+        for kinds in _near(request, choices, around.kinds, free, seen)[:SMALL_TRIES]:
+            if cancelled():
+                raise Cancelled
+            judged.append(judge(request, choices, kinds))
+    return judged[1:]
+
+
+def _near(request: FitRequest, choices: Choices, kinds: Kinds, free: int, seen: set[Kinds]) -> list[Kinds]:
+    """Stacks of about as many rows, not `seen`, what should cost least first: all of them where there are few.
+
+    Else those up to two rows changed and one more or fewer from `kinds`.
+    """
+    rows = len(kinds)
+    if free ** (rows + 1) <= SMALL_ALL:
+        near = {k for n in range(max(rows - 1, 1), rows + 2) for k in product(range(free), repeat=n)}
+    else:
+        single = {k for base in _one_more_or_fewer(kinds, free) for k in _exchanged(base, free)}
+        near = {k for once in single if len(once) == rows for k in _exchanged(once, free)} | single
     wanted = request.profile.height
-    within = [k for k in near if abs(predicted_span(choices, k) - wanted) < SMALL_SPAN * wanted and k != best.kinds]
-    within.sort(key=lambda k: (abs(predicted_span(choices, k) - wanted), k))
-    judged = []
-    for kinds in within[:SMALL_TRIES]:
-        if cancelled():
-            raise Cancelled
-        judged.append(judge(request, choices, kinds))
-    return judged
+    within = [k for k in near - seen if abs(predicted_span(choices, k) - wanted) < SMALL_SPAN * wanted]
+    return sorted(within, key=lambda k: (stack_cost(choices, request.profile, k), k))
 
 
 def _one_more_or_fewer(kinds: Kinds, free: int) -> list[Kinds]:

@@ -26,7 +26,8 @@ from kakushi.packing.stack import Floats, Report
 TOLERANCE = 1e-9
 MOST_ITERATIONS = 200
 STEP_CAP = 0.2
-_SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS, _STIFFER = 1e-6, 0.02, 1.7, 10.0
+_SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS = 1e-6, 0.02, 1.7
+_STIFFER, _STIFFENED = 10.0, 14
 _MODES, _MODE_ITERATIONS, _MODES_SEED = 4, 8, 5
 _FAST, _SLOWLY = 20.0, 4.0
 
@@ -170,18 +171,19 @@ def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float,
 def first_steps(problems: Sequence[Problem], state: Floats) -> Floats:
     """The first Newton step of every one of many stacks of one layout that are nearly balanced at `state` (n,), (b, n).
 
-    All with the mean of their Hessians, which hardly differ.
+    All with the mean of their Hessians, which hardly differ. No step where that is far from positive definite.
     """
     one, many = problems[0], side_by_side(problems)
     gradients, hessian = gradient_and_hessian(many, np.tile(state, len(problems)))
     mean = hessian.reshape(one.band + 1, -1, one.size).mean(axis=1)
     springs = _relative_springs(one)
     damping = _SLIGHT * one.diameter
-    steps = None
-    while steps is None:
+    for _ in range(_STIFFENED):
         steps = _solved(mean + damping * springs, -gradients.reshape(-1, one.size).T)
+        if steps is not None:
+            return _capped(one, steps.T, STEP_CAP * one.diameter)
         damping *= _STIFFER
-    return _capped(one, steps.T, STEP_CAP * one.diameter)
+    return np.zeros((len(problems), one.size))
 
 
 def falling_modes(problem: Problem, state: Floats) -> Floats:

@@ -34,8 +34,8 @@ def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geom
 def settled_about(stacks: Sequence[Sequence[StackRow]], packing: Packing, near: Geometry) -> list[Geometry]:
     """About where the balloons of `stacks` (at least one) come to lie, each little different from `near`.
 
-    To first order, one Newton step with the stiffness of the rows `near` is the settled geometry of; only centres,
-    radii and knots are those of the stack, the rest is of `near`.
+    To first order, by one Newton step (`newton.first_steps`); only centres, radii and knots are those of the stack,
+    the rest is of `near`.
     """
     problems = [build_problem(rows, packing, turns=near.turns) for rows in stacks]
     one = problems[0]

@@ -233,7 +233,7 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
     if not tried:
         return None
     begun = max(tried, key=lambda b: _promise(request, b))
-    charges = TUNING_CHARGE * change_charges(start.choices, start.rules)
+    charges = _tuning_charges(start)
     best: Judged | None = None
     for _ in range(SET_ROUNDS):
         found = _named(begun, _refined(request, begun, cancelled))
@@ -246,6 +246,11 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
             break
         begun = again
     return None if best is None else (start.choices, best)
+
+
+def _tuning_charges(start: _Begun) -> Floats:
+    """What follows what, (k, k), as `tuned` charges it."""
+    return np.asarray(TUNING_CHARGE * change_charges(start.choices, start.rules))
 
 
 def _promise(request: FitRequest, begun: _Begun) -> tuple[float, float]:
@@ -298,7 +303,7 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
         again = _programmed(request, start, table * (1 + off), tried, cancelled)
         if again is not None:
             tried.append(again)
-    charges = TUNING_CHARGE * change_charges(start.choices, start.rules)
+    charges = _tuning_charges(start)
     tried += tuned(request, start.choices, charges, max(tried, key=lambda j: j.score), cancelled)
     if len(start.choices.diameters) <= FEW_KINDS:
         corrected = start.choices.with_rise(corrected_rises(start.choices, tried))

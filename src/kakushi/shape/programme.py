@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -89,6 +90,7 @@ class Tabulated:
         return np.take(self.half_widths, (z / TABLE_MM).astype(np.int32), mode="clip")
 
 
+@lru_cache(maxsize=32)
 def tabulated(profile: Profile) -> Tabulated:
     """The outline as the programme looks it up."""
     z = (np.arange(int(profile.height / TABLE_MM) + 2) + 0.5) * TABLE_MM
@@ -310,11 +312,13 @@ def _best_end(
 
 
 def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules: Rules = FREE) -> float:
-    """What the programme would say a stack costs: as the cost of `best_stack`."""
+    """What the programme would say a stack costs: as the cost of `best_stack`; infinite with a rise it refuses."""
     outline = tabulated(profile)
     k = np.array(kinds)
     low, high, radius = k[:-1], k[1:], choices.diameters / 2
     step = choices.rise[low, high]
+    if (step <= SHALLOW * choices.diameters[high]).any():
+        return float("inf")
     height = radius[k[0]] + np.concatenate([[0.0], np.cumsum(step)])
     foot = band_cost(choices.cap[k[:1]], radius[k[:1], None] * (1 - SHARE), outline, radius[k[:1]])
     between = band_cost(choices.extent[low, high], height[:-1, None] + step[:, None] * SHARE, outline, step)

@@ -11,14 +11,16 @@ import pytest
 from kakushi.colour.mix import mixed
 from kakushi.colour.surface import surface_of
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
-from kakushi.model.job import Job, Piece, RowsGroup, uniform_row
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
 from kakushi.model.layers import SpiralLayer
+from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
 from kakushi.session.edits import resize_row
 from kakushi.shape.fit import FitRequest, fit
 from kakushi.shape.profile import PRESETS, default_outline, profile_of

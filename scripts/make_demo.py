@@ -10,27 +10,14 @@ import datetime as dt
 from kakushi.formats.job_file import save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
-from kakushi.model.job import (
-    BallGroup,
-    Base,
-    Brief,
-    Copy,
-    FitControls,
-    Frame,
-    Handle,
-    Job,
-    Part,
-    PartBalloons,
-    PartKind,
-    Piece,
-    PresetOutline,
-    Pricing,
-    RowsGroup,
-    SeenSides,
-    Slot,
-)
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import BallGroup, RowsGroup, Slot
+from kakushi.model.job import Brief, Job, Pricing
 from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
-from kakushi.planning import fit_piece, with_rows
+from kakushi.model.outline import Handle, PresetOutline
+from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.piece import Copy, FitControls, Piece, SeenSides
+from kakushi.plan.fitting import fit_piece, with_rows
 
 
 def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:

@@ -21,7 +21,7 @@ from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
 from kakushi.sim.inflators import PRACTICE_TIMER, SimulatedTwinTimer
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"

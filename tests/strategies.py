@@ -5,22 +5,11 @@ from __future__ import annotations
 from hypothesis import strategies as st
 
 from kakushi.model.catalogue import DEFAULT_NOMINALS, DEFAULT_PALETTE
-from kakushi.model.job import (
-    BallGroup,
-    Brief,
-    Copy,
-    Job,
-    Part,
-    PartBalloons,
-    PartKind,
-    Piece,
-    Row,
-    RowsGroup,
-    Settings,
-    Slot,
-    Tightness,
-)
+from kakushi.model.groups import BallGroup, Row, RowsGroup, Slot
+from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.layers import Band, BandsLayer, Hand, SolidLayer, SpiralLayer
+from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.piece import Copy, Piece, Tightness
 
 colours = st.sampled_from([c.key for c in DEFAULT_PALETTE])
 sizes = st.sampled_from(DEFAULT_NOMINALS[:5])

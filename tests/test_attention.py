@@ -8,15 +8,20 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kakushi.attention import named_rows
 from kakushi.cli.main import main
 from kakushi.model.catalogue import DEFAULT_NOMINALS, NamedPacking, Sizer, Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import Base, Frame, Job, Piece, Row, RowsGroup, Slot, uniform_row
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import Row, RowsGroup, Slot, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, stack_row
-from kakushi.planning import PiecePlan, plan, sketch_rows, spread_of
+from kakushi.plan.advice import named_rows
+from kakushi.plan.fitting import sketch_rows, spread_of
+from kakushi.plan.pipeline import plan
+from kakushi.plan.values import PiecePlan
 from kakushi.session import edits
 from kakushi.session.session import Session
 from kakushi.shape.choices import choices_for

@@ -19,7 +19,7 @@ from kakushi.colour.motif import rows_facing
 from kakushi.colour.surface import Surface, surface_of, whole_steps
 from kakushi.colour.words import places, turn_words
 from kakushi.model.catalogue import DEFAULT_PALETTE
-from kakushi.model.job import Row, uniform_row
+from kakushi.model.groups import Row, uniform_row
 from kakushi.model.layers import (
     Band,
     BandsLayer,

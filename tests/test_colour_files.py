@@ -33,7 +33,7 @@ from kakushi.formats.paths import demo_job_path
 from kakushi.formats.skin_svg import PAGE_MM, skin_pages, skin_svg
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
 
 hexes = st.integers(0, 0xFFFFFF).map(lambda n: f"#{n:06x}")
 names = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=20)

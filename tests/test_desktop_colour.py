@@ -10,15 +10,15 @@ from PIL import Image
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QSpinBox, QWidget
 
-from kakushi.desktop.brush import Tool
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
+from kakushi.desktop.document.brush import Tool
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.catalogue import Finish
-from kakushi.model.job import LandingSchool
 from kakushi.model.layers import BandsLayer, GradientLayer, MixLayer, MotifLayer, SpiralLayer
+from kakushi.model.piece import LandingSchool
+from kakushi.production.tying import tying_of
 from kakushi.session import edits
-from kakushi.tying_plan import tying_of
 
 Key, Button = Qt.Key, Qt.MouseButton
 

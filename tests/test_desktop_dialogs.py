@@ -13,12 +13,13 @@ from PyQt6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMessageBox
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
-from kakushi.desktop.theme import DARK, LIGHT
+from kakushi.desktop.widgets.theme import DARK, LIGHT
 from kakushi.formats.outline_file import read_outlines
 from kakushi.formats.palette_gpl import read_gpl
 from kakushi.model.catalogue import Studio
-from kakushi.model.job import LandingSchool, PointsOutline
 from kakushi.model.layers import MotifLayer
+from kakushi.model.outline import PointsOutline
+from kakushi.model.piece import LandingSchool
 from kakushi.session import colour_edits
 
 Key, Button = Qt.Key, Qt.MouseButton

@@ -10,10 +10,10 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QWheelEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDateEdit, QDoubleSpinBox, QLineEdit, QPlainTextEdit, QToolButton
 
-from kakushi.desktop.painting import ink_on
-from kakushi.desktop.piece_image import Look, PieceImage
-from kakushi.desktop.tally import figures, height_figure
-from kakushi.model.job import uniform_row
+from kakushi.desktop.frame.tally import figures, height_figure
+from kakushi.desktop.views.piece_image import Look, PieceImage
+from kakushi.desktop.widgets.painting import ink_on
+from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
 from kakushi.session import edits
 from kakushi.shape.profile import handle_values

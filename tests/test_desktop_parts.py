@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtGui import QColor
 
-from kakushi.desktop.background import Runner
-from kakushi.desktop.card_layout import place_cards
-from kakushi.desktop.header import days_left
-from kakushi.desktop.scale import Scale
-from kakushi.desktop.theme import THEMES
+from kakushi.desktop.document.background import Runner
+from kakushi.desktop.frame.header import days_left
+from kakushi.desktop.views.card_layout import place_cards
+from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.widgets.theme import THEMES
 from kakushi.model.errors import BadInput
 
 

@@ -14,12 +14,12 @@ from kakushi.desktop.dialogs.collection import CollectionDialog
 from kakushi.desktop.dialogs.compare import CompareDialog
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog
-from kakushi.desktop.panels.fit_controls import parse_stock
-from kakushi.desktop.theme import LIGHT
+from kakushi.desktop.stages.shape.fit_controls import parse_stock
+from kakushi.desktop.widgets.theme import LIGHT
 from kakushi.formats.outline_file import read_outlines
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PointsOutline
+from kakushi.model.outline import PointsOutline
 from kakushi.session import edits
 from kakushi.shape.sculpt import Side, asymmetry
 

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.desktop.shortcuts import ShortcutsDialog
+from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.job import Brief, Job

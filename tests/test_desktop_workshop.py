@@ -11,9 +11,9 @@ from PyQt6.QtTest import QTest
 
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.dialogs.workshop import WorkshopDialog
-from kakushi.desktop.tally import stand_figure
+from kakushi.desktop.frame.tally import stand_figure
 from kakushi.formats.studio_store import load_studio
-from kakushi.model.job import PartKind
+from kakushi.model.parts import PartKind
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.session import edits

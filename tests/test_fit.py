@@ -9,7 +9,8 @@ import pytest
 
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Sizer, Studio
 from kakushi.model.errors import Cancelled, FitImpossible
-from kakushi.model.job import Handle, PresetOutline, Row, Slot, uniform_row
+from kakushi.model.groups import Row, Slot, uniform_row
+from kakushi.model.outline import Handle, PresetOutline
 from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row, stack_row

@@ -27,8 +27,9 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.job import Brief, Job
 from kakushi.model.values import replace
-from kakushi.pack import Pack
-from kakushi.planning import fit_piece, plan
+from kakushi.plan.fitting import fit_piece
+from kakushi.plan.pipeline import plan
+from kakushi.production.dossier import Pack
 from strategies import jobs
 
 HERE = Path("quay.kakushi")

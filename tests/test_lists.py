@@ -22,15 +22,16 @@ from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
 from kakushi.formats.plan_json import plan_json
 from kakushi.formats.stock_import import Mapping, Sheet, guessed, imported, read_sheets
 from kakushi.formats.workbook import workbook_bytes
-from kakushi.lists import Column, Listing
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
-from kakushi.model.job import Job, Part, PartItem, PartKind, Pricing
+from kakushi.model.job import Job, Pricing
+from kakushi.model.parts import Part, PartItem, PartKind
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
-from kakushi.pack import Pack
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
 from kakushi.prep.supplies import totals
+from kakushi.production.dossier import Pack
+from kakushi.production.tables import Column, Listing
 from kakushi.sim.forecast import SimulatedForecast
 
 
@@ -73,7 +74,7 @@ def sheet_total(sheet, head: str) -> float:
 
 
 def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(pack, qtbot):
-    from kakushi.desktop.listing_table import ListingTable  # noqa: PLC0415 - only this test needs Qt
+    from kakushi.desktop.widgets.listing_table import ListingTable  # noqa: PLC0415 - only this test needs Qt
     from kakushi.model.units import UnitSystem  # noqa: PLC0415
 
     job, lists = pack.plan.job, pack.lists

@@ -11,7 +11,7 @@ from PIL import Image, ImageDraw
 
 from kakushi.formats.outline_file import load_outline
 from kakushi.model.errors import BadInput, KakushiError
-from kakushi.model.job import PointsOutline
+from kakushi.model.outline import PointsOutline
 from kakushi.shape.profile import profile_of
 from kakushi.shape.silhouette import outline_of_mask
 

@@ -8,13 +8,18 @@ import numpy as np
 import pytest
 
 from kakushi.model.catalogue import Finish, Studio
-from kakushi.model.job import Base, Frame, Job, Part, PartBalloons, PartKind, Piece, RowsGroup, uniform_row
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
 from kakushi.picture.scene import draw_piece, portrait
 from kakushi.picture.shading import Paint, paint_of, shade
 from kakushi.picture.view import View
-from kakushi.planning import PiecePlan, plan
+from kakushi.plan.pipeline import plan
+from kakushi.plan.values import PiecePlan
 
 
 def straight_column(rows: int, frame: Frame | None = None, parts: tuple[Part, ...] = ()) -> PiecePlan:

@@ -11,30 +11,17 @@ import pytest
 from kakushi.formats.job_file import job_from_bytes
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
-from kakushi.model.job import (
-    Anchor,
-    BallGroup,
-    BarePoleGroup,
-    Base,
-    Copy,
-    FitControls,
-    Frame,
-    Job,
-    Part,
-    PartBalloons,
-    PartKind,
-    Piece,
-    RoomGroup,
-    Row,
-    RowsGroup,
-    Slot,
-    Tightness,
-    uniform_row,
-)
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, RoomGroup, Row, RowsGroup, Slot, uniform_row
+from kakushi.model.job import Job
 from kakushi.model.layers import MixLayer, Share, SolidLayer
+from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.piece import Copy, FitControls, Piece, Tightness
 from kakushi.model.units import inches
 from kakushi.model.values import replace
-from kakushi.planning import PiecePlan, drafted, fit_piece, plan, with_rows
+from kakushi.plan.fitting import fit_piece, with_rows
+from kakushi.plan.pipeline import drafted, plan
+from kakushi.plan.values import PiecePlan
 from kakushi.session.edits import resize_row, set_layers, set_piece
 from kakushi.shape.profile import PRESETS, default_outline, monotone_curve
 

@@ -17,21 +17,12 @@ from kakushi.formats.paths import demo_job_path
 from kakushi.formats.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import (
-    BarePoleGroup,
-    Base,
-    Copy,
-    Frame,
-    Job,
-    JointKind,
-    Part,
-    PartItem,
-    PartKind,
-    Piece,
-    Pricing,
-    RowsGroup,
-    uniform_row,
-)
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
+from kakushi.model.job import Job, Pricing
+from kakushi.model.joints import JointKind
+from kakushi.model.parts import Part, PartItem, PartKind
+from kakushi.model.piece import Copy, Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import (
     Bag,
@@ -43,14 +34,14 @@ from kakushi.model.workshop import (
     TrialPoint,
     Trials,
 )
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
 from kakushi.prep.bags import purchase
 from kakushi.prep.fill import Climate, fill_words, growth, largest_fill
 from kakushi.prep.inflation import calibrate, next_trial, scatter_of
 from kakushi.prep.materials import Material, by_rules, material_lines
 from kakushi.prep.sheet import seconds
 from kakushi.prep.spares import Need, PopRate, apportioned, pop_rate, spares_for
-from kakushi.prep_plan import prepare
+from kakushi.production.preparation import prepare
 from kakushi.sim.inflators import (
     PRACTICE_TIMER,
     Character,

@@ -17,7 +17,7 @@ from kakushi.formats.outline_svg_out import outline_svg
 from kakushi.formats.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import NamedPacking, NominalSize, Sizer, Studio
 from kakushi.model.errors import BadInput, StudioError
-from kakushi.model.job import OutlinePoint, PointsOutline
+from kakushi.model.outline import OutlinePoint, PointsOutline
 from kakushi.packing.calibration import TestStack
 from kakushi.shape import sculpt
 from kakushi.shape.profile import PRESETS, default_outline, profile_of

@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import Copy, Job, Piece, RowsGroup, uniform_row
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
 from kakushi.model.layers import SolidLayer
+from kakushi.model.piece import Copy, Piece
 from kakushi.model.units import inches
 from kakushi.session import edits
 from kakushi.session.session import HISTORY_LIMIT, Edit, Session

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from kakushi.model.errors import BadInput
-from kakushi.model.job import Handle, OutlinePoint, PointsOutline, PresetOutline
+from kakushi.model.outline import Handle, OutlinePoint, PointsOutline, PresetOutline
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, equal_row
 from kakushi.shape.match import match_of

@@ -14,30 +14,22 @@ from hypothesis import strategies as st
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import (
-    Base,
-    Brief,
-    Frame,
-    Job,
-    JointKind,
-    Part,
-    PartBalloons,
-    PartKind,
-    Piece,
-    RowsGroup,
-    Settings,
-    uniform_row,
-)
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Brief, Job, Settings
+from kakushi.model.joints import JointKind
+from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import FrameRules
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import silhouettes
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
+from kakushi.production.stability import climate_of, expected_gust, stance_of, stand_words
 from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, asked
 from kakushi.stand.balance import Exposure, Load, balance, ballast_for, base_mass_for, tipping_gust
 from kakushi.stand.cutting import cut_list
 from kakushi.stand.frame import hole_radius, joint_needs, paint_cans, water_in_hole, wrapping_balloons
-from kakushi.stand_plan import climate_of, expected_gust, stance_of, stand_words
 
 
 def test_gust_that_tips_a_cylinder_is_the_hand_computed_one():

@@ -7,9 +7,11 @@ from collections import Counter
 from hypothesis import given, settings
 
 from kakushi.model.catalogue import Studio
-from kakushi.model.job import BallGroup, Job, PartKind, RowsGroup
+from kakushi.model.groups import BallGroup, RowsGroup
+from kakushi.model.job import Job
+from kakushi.model.parts import PartKind
 from kakushi.model.values import replace
-from kakushi.planning import plan
+from kakushi.plan.pipeline import plan
 from strategies import jobs
 
 

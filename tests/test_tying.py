@@ -15,10 +15,12 @@ from kakushi.colour.landing import RowTying, crossed_groups, laid_groups, usual_
 from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, tie
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio, TaughtLanding
-from kakushi.model.job import Job, LandingSchool, PartKind
-from kakushi.pack import Pack
-from kakushi.planning import plan
-from kakushi.tying_plan import tying_of
+from kakushi.model.job import Job
+from kakushi.model.parts import PartKind
+from kakushi.model.piece import LandingSchool
+from kakushi.plan.pipeline import plan
+from kakushi.production.dossier import Pack
+from kakushi.production.tying import tying_of
 from strategies import jobs
 
 CLUSTER, LAID, LINE = LandingSchool.CLUSTER_FIRST, LandingSchool.DUPLETS_LAID_ON, LandingSchool.LINE_BUILT

@@ -13,7 +13,8 @@ from itertools import pairwise
 
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import Balloon, Card, Kind
-from kakushi.model.job import Job, LandingSchool
+from kakushi.model.job import Job
+from kakushi.model.piece import LandingSchool
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 
 WIDE, HIGH = 320.0, 186.0

@@ -12,7 +12,7 @@ from kakushi.colour.mix import FREE, Mix, mended, mixed
 from kakushi.colour.motif import laid_motif
 from kakushi.colour.patterns import NONE, Lines, laid
 from kakushi.colour.surface import Surface
-from kakushi.model.job import Row
+from kakushi.model.groups import Row
 from kakushi.model.layers import ColourLayer, MixLayer, MotifLayer
 
 Colouring = tuple[tuple[str, ...], ...]

@@ -13,8 +13,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import BalloonColour
-from kakushi.packing.stack import Floats
 
 _DARK = 0.55
 HARDLY_APART = 11.0

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kakushi.model.catalogue import Studio
-from kakushi.model.job import LandingSchool
+from kakushi.model.piece import LandingSchool
 
 Groups = tuple[tuple[int, ...], ...]
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.packing.stack import Floats, Ints
+from kakushi.model.arrays import Floats, Ints
 
 FREE = -1
 _NEARLY, _HOMESICK = 0.02, 0.4

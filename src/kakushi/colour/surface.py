@@ -9,8 +9,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.contacts import TOUCHING, contacts
-from kakushi.packing.stack import Floats, Geometry, Ints, angle_of
+from kakushi.packing.stack import Geometry, angle_of
 
 NEARLY = 0.06
 """Balloons nearly touch where the gap between them is at most this share of a mean diameter."""

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from kakushi.colour.landing import RowTying, landing_for, ways
 from kakushi.model.catalogue import Studio
-from kakushi.model.job import LandingSchool, PartKind, Piece
+from kakushi.model.parts import PartKind
+from kakushi.model.piece import LandingSchool, Piece
 
 _ROUNDS = 12
 

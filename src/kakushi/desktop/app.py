@@ -13,9 +13,9 @@ from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
-from kakushi.desktop.document import Document
+from kakushi.desktop.document.document import Document
 from kakushi.desktop.main_window import MainWindow
-from kakushi.desktop.theme import THEMES, apply_theme, load_fonts
+from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
 from kakushi.formats.paths import data_path, preferences_path, recovery_folder, studio_path
 from kakushi.formats.preferences import load_preferences, save_preferences
 from kakushi.formats.recovery import RecoveryStore

@@ -20,36 +20,36 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi import __version__
-from kakushi.desktop.brush import Brush
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import rule
-from kakushi.desktop.files import Files
-from kakushi.desktop.header import Header, StageBar, themed_button, units_words
-from kakushi.desktop.icons import icon
-from kakushi.desktop.menus import commands_of, fill_menus
-from kakushi.desktop.notice import Notice
-from kakushi.desktop.panels.brief import BriefPanel
-from kakushi.desktop.panels.colour import ColourPanel
-from kakushi.desktop.panels.panel import Panel
-from kakushi.desktop.panels.prep import PrepPanel
-from kakushi.desktop.panels.shape import ShapePanel
-from kakushi.desktop.panels.stand import StandPanel
-from kakushi.desktop.panels.supplies import SuppliesPanel
-from kakushi.desktop.prep_page import PrepPage
-from kakushi.desktop.row_actions import RowActions
-from kakushi.desktop.shelf import Shelf
-from kakushi.desktop.shortcuts import ShortcutsDialog
-from kakushi.desktop.start_page import StartPage
-from kakushi.desktop.studio_dialogs import StudioDialogs
-from kakushi.desktop.supplies_page import SuppliesPage
-from kakushi.desktop.tally import Tally
-from kakushi.desktop.theme import THEMES, Theme, apply_theme
-from kakushi.desktop.tying_page import TyingPage
-from kakushi.desktop.workbench import Workbench
+from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
+from kakushi.desktop.document.brush import Brush
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.document.row_actions import RowActions
+from kakushi.desktop.frame.files import Files
+from kakushi.desktop.frame.header import Header, StageBar, themed_button, units_words
+from kakushi.desktop.frame.menus import commands_of, fill_menus
+from kakushi.desktop.frame.notice import Notice
+from kakushi.desktop.frame.shelf import Shelf
+from kakushi.desktop.frame.start_page import StartPage
+from kakushi.desktop.frame.studio_dialogs import StudioDialogs
+from kakushi.desktop.frame.tally import Tally
+from kakushi.desktop.stages.brief.panel import BriefPanel
+from kakushi.desktop.stages.colour.panel import ColourPanel
+from kakushi.desktop.stages.colour.tying_page import TyingPage
+from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.stages.prep.page import PrepPage
+from kakushi.desktop.stages.prep.panel import PrepPanel
+from kakushi.desktop.stages.shape.panel import ShapePanel
+from kakushi.desktop.stages.stand.panel import StandPanel
+from kakushi.desktop.stages.supplies.page import SuppliesPage
+from kakushi.desktop.stages.supplies.panel import SuppliesPanel
+from kakushi.desktop.views.workbench import Workbench
+from kakushi.desktop.widgets.fields import rule
+from kakushi.desktop.widgets.icons import icon
+from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.cautions import GENERAL
-from kakushi.model.job import Piece
 from kakushi.model.layers import MotifLayer, SolidLayer
+from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 from kakushi.shape.profile import default_outline

@@ -6,8 +6,8 @@ import csv
 import io
 
 from kakushi.formats.spreadsheet_text import plain
-from kakushi.lists import Cell, Column, Listing
 from kakushi.model.job import Job
+from kakushi.production.tables import Cell, Column, Listing
 
 
 def list_csv(listing: Listing, job: Job) -> str:

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from kakushi.formats.atomic import read_limited
 from kakushi.model.errors import BadInput
-from kakushi.model.job import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, OutlinePoint, PointsOutline
+from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM
+from kakushi.model.outline import OutlinePoint, PointsOutline
 
 MOST_BYTES = 2 * 2**20
 MOST_POINTS = 5000

@@ -10,7 +10,7 @@ from kakushi.formats.outline_csv import load_outline_csv
 from kakushi.formats.outline_image import load_outline_image, open_picture
 from kakushi.formats.outline_svg import load_outline_svg, load_svg_outlines
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PointsOutline
+from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import scaled_to_height
 
 CSV_SUFFIXES = (".csv", ".txt", ".tsv")

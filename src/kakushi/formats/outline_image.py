@@ -13,9 +13,9 @@ from PIL import Image, UnidentifiedImageError
 from scipy.ndimage import binary_closing, binary_opening
 
 from kakushi.formats.atomic import read_limited
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PointsOutline
-from kakushi.packing.stack import Floats
+from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import outline_of_mask
 
 MOST_BYTES = 64 * 2**20

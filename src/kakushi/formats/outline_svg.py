@@ -20,9 +20,9 @@ from svgelements import SVG, Close, Line, Move, Shape
 from svgelements import Path as SvgPath
 
 from kakushi.formats.atomic import read_limited
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PointsOutline
-from kakushi.packing.stack import Floats
+from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import outline_of_mask
 
 MOST_BYTES = 8 * 2**20

@@ -36,11 +36,11 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.cautions import ESTIMATE, GENERAL, STAND
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
-from kakushi.pack import Pack
-from kakushi.planning import PiecePlan, Plan
+from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine, totals
-from kakushi.prep_plan import spares_sentence
-from kakushi.stand_plan import frame_words
+from kakushi.production.dossier import Pack
+from kakushi.production.preparation import spares_sentence
+from kakushi.production.stability import frame_words
 
 
 def pack_pdf(pack: Pack, units: UnitSystem = UnitSystem.METRIC, only: str | None = None) -> bytes:

@@ -30,8 +30,8 @@ from kakushi.colour.lab import is_dark
 from kakushi.colour.tying import Card
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
-from kakushi.planning import Plan
-from kakushi.tying_plan import tying_of
+from kakushi.plan.values import Plan
+from kakushi.production.tying import tying_of
 
 Style = Callable[..., ParagraphStyle]
 _SHRUNK = 0.72

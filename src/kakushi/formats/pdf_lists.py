@@ -10,10 +10,10 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, LongTable, Paragraph
 
 from kakushi.formats.pdf_style import GRID, QUIET, style, swatches
-from kakushi.list_words import cell_words
-from kakushi.lists import Cell, Column, Listing
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
+from kakushi.production.table_words import cell_words
+from kakushi.production.tables import Cell, Column, Listing
 
 _WIDE = 178.0
 _WEIGHTS = {"text": 3.0, "colour": 3.4}

@@ -13,8 +13,8 @@ from kakushi.formats.pdf_lists import list_flowables
 from kakushi.formats.pdf_style import GRID, QUIET, brief_line, chapters_pdf, fonts, short, style
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.pack import Pack
-from kakushi.prep_plan import PackedBag
+from kakushi.production.dossier import Pack
+from kakushi.production.preparation import PackedBag
 
 _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
 

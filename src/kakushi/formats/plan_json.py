@@ -7,14 +7,14 @@ from typing import Any
 
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import TiedKind
-from kakushi.lists import Listing
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
-from kakushi.pack import Pack
-from kakushi.planning import PiecePlan, Plan
+from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine
+from kakushi.production.dossier import Pack
+from kakushi.production.tables import Listing
+from kakushi.production.tying import tying_of
 from kakushi.shape.report import Miss
-from kakushi.tying_plan import tying_of
 
 
 def plan_json(pack: Pack, only: str | None = None, geometry: bool = False) -> dict[str, Any]:

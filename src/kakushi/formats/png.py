@@ -11,7 +11,7 @@ from PIL import Image
 from kakushi.model.job import Job
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint, paint_of
-from kakushi.planning import PiecePlan
+from kakushi.plan.values import PiecePlan
 
 PAPER = (255, 255, 255)
 _SUPERSAMPLE = 2

@@ -7,7 +7,7 @@ from html import escape
 
 from kakushi.colour.lab import is_dark
 from kakushi.model.job import Job
-from kakushi.planning import PiecePlan
+from kakushi.plan.values import PiecePlan
 
 SMALLEST_SCALE = 0.02
 PAGE_MM = (190.0, 277.0)

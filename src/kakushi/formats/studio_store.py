@@ -31,7 +31,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
-from kakushi.model.job import PointsOutline
+from kakushi.model.outline import PointsOutline
 from kakushi.model.values import replace
 from kakushi.packing.calibration import TestStack
 

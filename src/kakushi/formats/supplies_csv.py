@@ -7,7 +7,7 @@ import io
 
 from kakushi.formats.spreadsheet_text import plain
 from kakushi.model.job import Job
-from kakushi.planning import Plan
+from kakushi.plan.values import Plan
 from kakushi.prep.supplies import SupplyLine
 
 COLUMNS = ("piece", "copies", "nominal_in", "colour", "code", "finish", "needed", "spares", "total")

@@ -13,8 +13,8 @@ from openpyxl.styles import Alignment, Font, PatternFill
 from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet
 
-from kakushi.lists import Cell, Column, Listing
 from kakushi.model.job import Job
+from kakushi.production.tables import Cell, Column, Listing
 
 _FORMATS = {
     "money": "0.00", "amount": "0.##", "mm": "0", "count": "0", "setting": "0.00", "nominal": "0.##", "degrees": "0.0",

@@ -8,10 +8,12 @@ from functools import lru_cache
 
 import numpy as np
 
-from kakushi.model.job import Anchor, BallGroup, BarePoleGroup, Group, JointKind, RoomGroup, RowsGroup
+from kakushi.model.arrays import Floats
+from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, Group, RoomGroup, RowsGroup
+from kakushi.model.joints import JointKind
 from kakushi.packing.ball import BallGeometry, settle_ball
 from kakushi.packing.settle import resettle, settle
-from kakushi.packing.stack import Floats, Geometry, Packing, StackRow, default_slack, joined, stack_row
+from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, joined, stack_row
 from kakushi.packing.turns import open_runs
 
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.packing.energy import TETHER
-from kakushi.packing.stack import Floats
 
 _ATTEMPTS = 4
 _SEED = 3

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import Floats, Packing, default_slack, equal_row
+from kakushi.packing.stack import Packing, default_slack, equal_row
 
 HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
 PRIOR_TAU, PRIOR_TAU_SD = 0.3, 1.0

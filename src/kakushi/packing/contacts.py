@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.packing.stack import Floats, Geometry, Ints
+from kakushi.model.arrays import Floats, Ints
+from kakushi.packing.stack import Geometry
 
 TOUCHING = 1e-6
 

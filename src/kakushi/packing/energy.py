@@ -26,7 +26,8 @@ from typing import Any
 
 import numpy as np
 
-from kakushi.packing.stack import Floats, Ints, Packing, StackRow
+from kakushi.model.arrays import Floats, Ints
+from kakushi.packing.stack import Packing, StackRow
 
 TETHER = 20.0
 LEVEL = 20.0

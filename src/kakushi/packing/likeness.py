@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.packing.energy import Problem
-from kakushi.packing.stack import Floats, StackRow
+from kakushi.packing.stack import StackRow
 
 
 @dataclass(frozen=True, slots=True)

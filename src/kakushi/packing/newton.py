@@ -12,6 +12,7 @@ from typing import Protocol
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.packing.energy import (
     Problem,
     add_springs,
@@ -21,7 +22,7 @@ from kakushi.packing.energy import (
     overlaps,
     side_by_side,
 )
-from kakushi.packing.stack import Floats, Report
+from kakushi.packing.stack import Report
 
 TOLERANCE = 1e-9
 MOST_ITERATIONS = 200

@@ -12,9 +12,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.energy import Problem, build_problem, gradient_and_hessian
 from kakushi.packing.newton import minimise
-from kakushi.packing.stack import Floats, Geometry, Ints, Packing, StackRow
+from kakushi.packing.stack import Geometry, Packing, StackRow
 
 UNSTABLE_BELOW = -1e-3
 KNOCK_MM = 6.0

@@ -7,12 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.likeness import chosen_likeness
 from kakushi.packing.newton import falling_modes, first_steps, minimise
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.search import best_start
-from kakushi.packing.stack import Floats, Geometry, Packing, Report, StackRow, angle_of
+from kakushi.packing.stack import Geometry, Packing, Report, StackRow, angle_of
 from kakushi.packing.symmetric import are_alike, settled_alike, spread_out
 from kakushi.packing.turns import likely_steps, open_runs, start_state, turns_up
 

@@ -8,16 +8,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.model.job import JointKind, Row
+from kakushi.model.arrays import Floats, Ints
+from kakushi.model.groups import Row
+from kakushi.model.joints import JointKind
 from kakushi.model.units import MM_PER_INCH
-
-Floats = NDArray[np.floating[Any]]
-Ints = NDArray[np.integer[Any]]
 
 NOMINAL_SLACK, UNFILLED_SLACK, MOST_SLACK = 0.10, 0.35, 0.35
 

@@ -15,6 +15,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.energy import (
     KNOT_GAP,
     LEVEL,
@@ -24,7 +25,7 @@ from kakushi.packing.energy import (
     pressed_skin,
 )  # fmt: skip
 from kakushi.packing.newton import Descent, descend
-from kakushi.packing.stack import Floats, Ints, Packing, StackRow, place, ring_radii, rises_for_turns
+from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
 _PER_ROW = 4
 _FEWEST = 3

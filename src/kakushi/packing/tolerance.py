@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import Cancelled
 from kakushi.packing.settle import resettle
-from kakushi.packing.stack import Floats, Geometry, Packing, StackRow
+from kakushi.packing.stack import Geometry, Packing, StackRow
 
 SAMPLES = 24
 SETTING_SHARE = 0.5

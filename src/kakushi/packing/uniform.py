@@ -10,8 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.packing.energy import TETHER
-from kakushi.packing.stack import Floats, Packing
+from kakushi.packing.stack import Packing
 
 _ITERATIONS = 60
 

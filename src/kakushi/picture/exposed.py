@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.packing.stack import Floats
+from kakushi.model.arrays import Floats
 from kakushi.picture.buffers import Pole
 from kakushi.picture.view import View
 

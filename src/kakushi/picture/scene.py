@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.model.job import Frame
+from kakushi.model.frame import Frame
 from kakushi.packing.stack import Geometry
 from kakushi.picture.buffers import Buffers, Pole, draw_buffers
 from kakushi.picture.shading import Paint, shade

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.packing.stack import Floats
+from kakushi.model.arrays import Floats
 
 
 @dataclass(frozen=True, slots=True)

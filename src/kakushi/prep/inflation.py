@@ -14,9 +14,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.workshop import TrialPoint
-from kakushi.packing.stack import Floats
 
 LEAST_POINTS = 2
 _Q, _Q_SD = 1 / 3, 0.02

@@ -10,7 +10,7 @@ from kakushi.colour.lab import is_dark
 from kakushi.colour.tying import Balloon, Card, Kind, TiedKind
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PartKind
+from kakushi.model.parts import PartKind
 from kakushi.model.units import inches
 from kakushi.model.workshop import Inflator, Rates
 from kakushi.prep.fill import Climate, fill_words

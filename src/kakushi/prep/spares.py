@@ -14,8 +14,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.model.arrays import Floats
 from kakushi.model.workshop import Handling, PopRecord
-from kakushi.packing.stack import Floats
 
 PRIORS: dict[Handling, tuple[float, float]] = {"indoors": (1.0, 49.0), "outdoors": (2.0, 48.0)}
 """Pops and survivals a new studio is taken to have seen: 2 in 100 indoors, 4 in 100 outdoors, both uncertain."""

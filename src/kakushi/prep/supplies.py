@@ -8,7 +8,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from kakushi.colour.colouring import Colouring
-from kakushi.model.job import BallGroup, Frame, Group, Part, PartBalloons, PartKind, RowsGroup, Slot
+from kakushi.model.frame import Frame
+from kakushi.model.groups import BallGroup, Group, RowsGroup, Slot
+from kakushi.model.parts import Part, PartBalloons, PartKind
 from kakushi.model.workshop import Handling, PopRecord
 from kakushi.prep.spares import Need, apportioned, pop_rate, spares_for
 

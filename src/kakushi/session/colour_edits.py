@@ -8,8 +8,10 @@ from typing import Any
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import Group, Job, Piece, Row, RowsGroup
+from kakushi.model.groups import Group, Row, RowsGroup
+from kakushi.model.job import Job
 from kakushi.model.layers import ColourLayer
+from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.session.edits import piece_edit, resized_slot, set_piece
 from kakushi.session.session import Edit

@@ -15,26 +15,13 @@ from pydantic import ValidationError
 
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.job import (
-    LARGEST_DIAMETER_MM,
-    MOST_COPIES,
-    MOST_ROWS,
-    SMALLEST_DIAMETER_MM,
-    BarePoleGroup,
-    Brief,
-    Copy,
-    Done,
-    Group,
-    Job,
-    Outline,
-    Part,
-    Piece,
-    Row,
-    RowsGroup,
-    Settings,
-    Slot,
-)
+from kakushi.model.groups import BarePoleGroup, Group, Row, RowsGroup, Slot
+from kakushi.model.job import Brief, Done, Job, Settings
 from kakushi.model.layers import ColourLayer
+from kakushi.model.limits import LARGEST_DIAMETER_MM, MOST_COPIES, MOST_ROWS, SMALLEST_DIAMETER_MM
+from kakushi.model.outline import Outline
+from kakushi.model.parts import Part
+from kakushi.model.piece import Copy, Piece
 from kakushi.model.values import V, replace
 from kakushi.session.session import Edit
 

@@ -8,9 +8,10 @@ from functools import lru_cache
 
 import numpy as np
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.units import MM_PER_INCH
-from kakushi.packing.stack import Floats, Ints, Packing, default_slack
+from kakushi.packing.stack import Packing, default_slack
 from kakushi.packing.uniform import Uniform, uniform_stacks
 
 AZIMUTH_SAMPLES = 3

@@ -8,11 +8,12 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.model.catalogue import Sizer
 from kakushi.model.errors import FitImpossible
-from kakushi.model.job import Row, size_count
+from kakushi.model.groups import Row, size_count
 from kakushi.model.units import format_length
-from kakushi.packing.stack import Floats, Geometry, Ints
+from kakushi.packing.stack import Geometry
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.judge import (
     HEIGHT_DEAD_BAND_MM,

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.catalogue import NominalSize, Sizer
-from kakushi.model.job import JointKind, Row, size_count, uniform_row
+from kakushi.model.groups import Row, size_count, uniform_row
+from kakushi.model.joints import JointKind
 from kakushi.model.values import replace
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row

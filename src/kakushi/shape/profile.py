@@ -8,9 +8,10 @@ from functools import lru_cache
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.job import SMALLEST_WIDTH_MM, Handle, Outline, PointsOutline, PresetOutline
-from kakushi.packing.stack import Floats
+from kakushi.model.limits import SMALLEST_WIDTH_MM
+from kakushi.model.outline import Handle, Outline, PointsOutline, PresetOutline
 
 SAMPLES = 241
 

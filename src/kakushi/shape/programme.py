@@ -14,8 +14,8 @@ from itertools import pairwise
 
 import numpy as np
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.model.errors import Cancelled
-from kakushi.packing.stack import Floats, Ints
 from kakushi.shape.choices import AZIMUTH_SAMPLES, BAND_SAMPLES, Choices
 from kakushi.shape.profile import Profile
 

@@ -7,7 +7,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from kakushi.packing.stack import Floats, Geometry
+from kakushi.model.arrays import Floats
+from kakushi.packing.stack import Geometry
 from kakushi.shape.profile import Profile
 
 LINES_MM = 5.0

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.packing.stack import Floats, Ints
+from kakushi.model.arrays import Floats, Ints
 from kakushi.shape.choices import Choices
 from kakushi.shape.judge import SHALLOW_RISE, Judged
 

@@ -9,10 +9,11 @@ from enum import StrEnum
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.job import LARGEST_WIDTH_MM, OutlinePoint, PointsOutline
+from kakushi.model.limits import LARGEST_WIDTH_MM
+from kakushi.model.outline import OutlinePoint, PointsOutline
 from kakushi.model.values import replace
-from kakushi.packing.stack import Floats
 from kakushi.shape.profile import Profile, monotone_curve
 
 MOST_POINTS, LEAST_POINTS = 40, 2

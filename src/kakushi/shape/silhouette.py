@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import label
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.job import OutlinePoint, PointsOutline
-from kakushi.packing.stack import Floats
+from kakushi.model.outline import OutlinePoint, PointsOutline
 
 MOST_POINTS = 400
 LEAST_LINES = 8

@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
+from kakushi.model.arrays import Floats, Ints
 from kakushi.model.errors import Cancelled
-from kakushi.packing.stack import Floats, Ints
 from kakushi.shape.choices import Choices
 from kakushi.shape.profile import Profile
 from kakushi.shape.programme import (

@@ -8,9 +8,10 @@ from itertools import product
 
 import numpy as np
 
+from kakushi.model.arrays import Floats
 from kakushi.model.errors import Cancelled
 from kakushi.packing.settle import settled_about
-from kakushi.packing.stack import Floats, stack_row
+from kakushi.packing.stack import stack_row
 from kakushi.shape.choices import Choices
 from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, charge_for_height, judge, rows_of
 from kakushi.shape.match import match_of

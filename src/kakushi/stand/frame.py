@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from kakushi.model.job import JointKind
+from kakushi.model.joints import JointKind
 from kakushi.model.workshop import FrameRules
 
 _KNOT_MM = 150.0

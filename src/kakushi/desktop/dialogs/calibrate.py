@@ -19,14 +19,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.desktop.background import Runner
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import LengthField, form, heading, quiet
+from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
 from kakushi.formats.studio_store import StudioStore, with_packing, without_packing
 from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
-from kakushi.model.job import LARGEST_DIAMETER_MM, LARGEST_HEIGHT_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.limits import LARGEST_DIAMETER_MM, LARGEST_HEIGHT_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_length, format_nominal
 from kakushi.packing.calibration import MOST_ROWS, Calibration, TestStack, calibrate
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QPushButton, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import quiet
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import quiet
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import KakushiError
-from kakushi.model.job import PointsOutline
+from kakushi.model.outline import PointsOutline
 from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.shape.profile import profile_of

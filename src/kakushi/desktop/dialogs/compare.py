@@ -8,11 +8,11 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResiz
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSlider, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import quiet
-from kakushi.desktop.fit_words import fit_words, sizes_words
-from kakushi.desktop.theme import Theme
-from kakushi.model.job import Frame
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fit_words import fit_words, sizes_words
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.frame import Frame
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
 from kakushi.session import edits

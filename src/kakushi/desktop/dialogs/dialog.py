@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from kakushi.desktop.painting import restyle
+from kakushi.desktop.widgets.painting import restyle
 
 
 class Dialog(QDialog):

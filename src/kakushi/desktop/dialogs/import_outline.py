@@ -12,13 +12,13 @@ from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QPushButton, QSizePolicy, QSlider, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import form, quiet
-from kakushi.desktop.outline_handles import reference_image
-from kakushi.desktop.theme import Theme
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.outline_handles import reference_image
+from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.outline_image import Trace, traced
 from kakushi.model.errors import BadInput
-from kakushi.model.job import PointsOutline
+from kakushi.model.outline import PointsOutline
 from kakushi.shape.sculpt import Side, asymmetry, with_side
 
 _NOTABLE = 0.02

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtWidgets import QComboBox, QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.formats.stock_import import Imported, Mapping, Sheet, guessed, imported
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.units import format_nominal

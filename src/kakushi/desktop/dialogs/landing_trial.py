@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButt
 
 from kakushi.colour.landing import crossed_groups, laid_groups, usual_landing
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.fields import form, quiet
-from kakushi.desktop.painting import draw_focus, scaled
-from kakushi.desktop.theme import Theme
+from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.painting import draw_focus, scaled
+from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.catalogue import Studio, TaughtLanding
-from kakushi.model.job import LandingSchool
+from kakushi.model.piece import LandingSchool
 from kakushi.model.values import replace
 
 _RING, _BALLOON, _POLE = 78.0, 28.0, 11.0

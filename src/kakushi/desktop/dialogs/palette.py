@@ -23,8 +23,8 @@ from PyQt6.QtWidgets import (
 
 from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import ColourChooser, chip_icon, form, quiet
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import ColourChooser, chip_icon, form, quiet
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.motif_picture import palette_of, read_picture
 from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl

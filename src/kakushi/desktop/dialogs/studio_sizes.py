@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QLineEdit, QRadioButton, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import LengthField, form, heading, quiet
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.errors import BadInput, KakushiError
-from kakushi.model.job import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_nominal, inches, parse_length_between
 from kakushi.model.values import replace
 

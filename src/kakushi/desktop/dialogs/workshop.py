@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QT
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
-from kakushi.desktop.document import Document
-from kakushi.desktop.fields import form, quiet
-from kakushi.desktop.value_table import Field, ValueTable, number_field, number_words, read_number
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.value_table import Field, ValueTable, number_field, number_words, read_number
 from kakushi.formats.stock_import import read_sheets
 from kakushi.model.catalogue import NominalSize, Studio
 from kakushi.model.errors import BadInput, KakushiError

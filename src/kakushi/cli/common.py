@@ -1,0 +1,87 @@
+"""What the commands share: the parser, the studio, plans and words."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+from kakushi.formats.atomic import write_atomically
+from kakushi.formats.job_file import load_job
+from kakushi.formats.paths import studio_path
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.job import Job
+from kakushi.plan.pipeline import plan
+from kakushi.plan.values import PiecePlan, Plan
+from kakushi.production.dossier import Pack
+from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, asked
+
+
+class Parser(argparse.ArgumentParser):
+    """An argument parser that raises BadInput instead of leaving the program."""
+
+    def error(self, message: str) -> NoReturn:
+        """Raises BadInput."""
+        raise BadInput(f"{message} (see {self.prog} --help)")
+
+
+def planned(path: Path) -> Plan:
+    """The plan of a job file. Raises JobFileError."""
+    return plan(load_job(path), studio_of_user())
+
+
+def dossier_of(found: Plan) -> Pack:
+    """The plan for the weather that the simulated service foretells."""
+    try:
+        forecast = asked(SimulatedForecast(), found.job.brief.event_date)
+    except ForecastFailed as error:
+        print(f"kakushi: {error}", file=sys.stderr)
+        forecast = None
+    return Pack(found, forecast)
+
+
+def studio_of_user() -> Studio:
+    """The studio of this user; the defaults where there is none."""
+    path = studio_path()
+    if not path.exists():
+        return Studio()
+    from kakushi.formats.studio_store import load_studio  # noqa: PLC0415 - large, and only needed with a file
+
+    studio, problem = load_studio(path)
+    if problem:
+        print(f"kakushi: {problem}", file=sys.stderr)
+    return studio
+
+
+def piece_named(found: Plan, name: str) -> PiecePlan:
+    """The plan of the piece of that name. Raises BadInput."""
+    for piece in found.pieces:
+        if piece.piece.name == name:
+            return piece
+    names = ", ".join(f"“{p.piece.name}”" for p in found.pieces) or "none"
+    raise BadInput(f"No piece is called “{name[:60]}”; the job has {names}.")
+
+
+def piece_words(found: PiecePlan, job: Job) -> str:
+    """A piece and its rows as lines of text."""
+    match = f"{found.match.mean:.0%}" if found.match else "–"
+    lines = [
+        f"{found.piece.name}: {found.height_mm:.0f} of {found.column_target_mm:.0f} mm, match {match}, "
+        f"{found.balloon_count} balloons, {found.distinct_sizes} sizes"
+    ]
+    for index, row in enumerate(found.piece.rows):
+        codes = " ".join(job.colour(key).code for key in found.colouring[index])
+        slot = row.slots[0]
+        lines.append(
+            f"  row {index + 1:>3}  {row.count} × {slot.nominal_in:g} in to {row.diameter_mm:.0f} mm  "
+            f"knot at {found.geometry.knots[index]:.0f} mm  {codes}"
+        )
+    return "\n".join([*lines, *(f"  note: {w}" for w in found.warnings)])
+
+
+def write_told(path: Path, data: bytes) -> None:
+    """Write a file and print its path. Raises JobFileError."""
+    write_atomically(path, data)
+    print(path)

@@ -1,0 +1,72 @@
+"""`kakushi export`: write documents of a job."""
+
+from __future__ import annotations
+
+import argparse
+import re
+from pathlib import Path
+
+from kakushi.cli.common import Parser, dossier_of, planned, write_told
+from kakushi.formats.lists_csv import list_csv
+from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
+from kakushi.formats.supplies_csv import supplies_csv
+from kakushi.model.errors import BadInput
+from kakushi.model.units import UnitSystem
+from kakushi.production.dossier import Pack
+
+FORMATS = ("pdf", "xlsx", "csv", "png", "svg")
+
+
+def add_export(commands: argparse._SubParsersAction[Parser]) -> None:
+    """Add the command `export` and its arguments."""
+    p = commands.add_parser("export", help="write documents of a job")
+    p.add_argument("job", type=Path)
+    p.add_argument("--to", type=Path, required=True, help="folder, made if missing")
+    p.add_argument("--formats", default=",".join(FORMATS), help=f"of {','.join(FORMATS)} (default all)")
+    p.add_argument("--units", choices=[u.value for u in UnitSystem], default=UnitSystem.METRIC.value)
+    p.add_argument("--scale", type=float, default=0.1, help="of the skin drawn as SVG, 1 is full size (default 0.1)")
+    p.add_argument("--pages", action="store_true", help="the skin also in A4 pages with marks")
+    p.set_defaults(run=_export)
+
+
+def _export(asked: argparse.Namespace) -> None:
+    if not SMALLEST_SCALE <= asked.scale <= 1:
+        raise BadInput(f"The scale of the skin must lie between {SMALLEST_SCALE:g} and 1.")
+    formats = [f.strip().lower() for f in asked.formats.split(",") if f.strip()]
+    if strange := [f for f in formats if f not in FORMATS]:
+        raise BadInput(f"Cannot export “{strange[0][:20]}” yet; there are {', '.join(FORMATS)}.")
+    found = planned(asked.job)
+    pack = dossier_of(found)
+    asked.to.mkdir(parents=True, exist_ok=True)
+    stem = asked.job.stem
+    if "pdf" in formats:
+        _export_pdf(pack, asked.to, stem, UnitSystem(asked.units))
+    if "csv" in formats:
+        write_told(asked.to / f"{stem}-supplies.csv", supplies_csv(found).encode())
+        for key, listing in pack.lists.items():
+            if key != "supplies":
+                write_told(asked.to / f"{stem}-{key}.csv", list_csv(listing, found.job).encode())
+    if "xlsx" in formats:
+        from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - large, and only needed here
+
+        write_told(asked.to / f"{stem}.xlsx", workbook_bytes(pack.lists.values(), found.job))
+    for piece in found.pieces:
+        slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
+        name = f"{stem}-{piece.piece.key}-{slug[:60]}"
+        if "png" in formats:
+            write_told(asked.to / f"{name}.png", png_bytes(piece_image(piece, found.job, 800, 1000)))
+        if "svg" in formats and piece.piece.rows:
+            write_told(asked.to / f"{name}-skin.svg", skin_svg(piece, found.job, asked.scale).encode())
+            pages = skin_pages(piece, found.job, asked.scale) if asked.pages else []
+            for number, page in enumerate(pages, 1):
+                write_told(asked.to / f"{name}-skin-page-{number}.svg", page.encode())
+
+
+def _export_pdf(pack: Pack, folder: Path, stem: str, units: UnitSystem) -> None:
+    write_told(folder / f"{stem}.pdf", pack_pdf(pack, units))
+    write_told(folder / f"{stem}-quote.pdf", quote_pdf(pack, units))
+    write_told(folder / f"{stem}-cost.pdf", cost_pdf(pack, units))
+    write_told(folder / f"{stem}-labels.pdf", labels_pdf(pack))

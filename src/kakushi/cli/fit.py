@@ -1,0 +1,103 @@
+"""`kakushi fit`: choose rows for an outline and a height."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+from pathlib import Path
+
+from kakushi.cli.common import Parser, piece_words, studio_of_user
+from kakushi.formats.job_file import save_job
+from kakushi.formats.outline_file import load_outline
+from kakushi.formats.plan_json import miss_json, piece_json
+from kakushi.model.errors import BadInput
+from kakushi.model.frame import Frame
+from kakushi.model.job import Brief, Job
+from kakushi.model.layers import SolidLayer
+from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
+from kakushi.model.outline import Outline
+from kakushi.model.piece import FitControls, Piece, Tightness
+from kakushi.model.units import parse_length_between
+from kakushi.plan.fitting import fit_piece, with_rows
+from kakushi.plan.pipeline import plan
+from kakushi.shape.profile import PRESETS, default_outline
+
+
+def add_fit(commands: argparse._SubParsersAction[Parser]) -> None:
+    """Add the command `fit` and its arguments."""
+    presets = ", ".join(p.name for p in PRESETS)
+    p = commands.add_parser("fit", help="choose rows for an outline and a height")
+    p.add_argument("outline", help=f"an SVG, PNG, JPEG or CSV file (height,radius), or a preset: {presets}")
+    p.add_argument("--height", required=True, help="target height: 2100mm, 2.1 m, 6'10\"")
+    p.add_argument("--counts", default="4", help="balloons per row that may be used, like 4,5 (default 4)")
+    p.add_argument("--nominals", default="", help="nominal sizes in inches, like 5,9,11 (default all)")
+    p.add_argument("--max-sizes", type=int, help="most different sizer settings")
+    p.add_argument("--rows", type=int, help="exactly so many rows")
+    p.add_argument("--ratio", type=float, help="largest ratio of neighbouring sizes, like 1.4")
+    p.add_argument("--pole", default="25mm", help="pole diameter; 0 for none (default 25mm)")
+    p.add_argument("--packing", default="snug", choices=[t.value for t in Tightness])
+    p.add_argument("--geometry", action="store_true", help="list the balloons too")
+    p.add_argument("--json", action="store_true", help="print JSON")
+    p.add_argument("-o", "--output", type=Path, help="write a job with the piece")
+    p.set_defaults(run=_fit)
+
+
+def _fit(asked: argparse.Namespace) -> None:
+    height = parse_length_between(asked.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, what="height")
+    pole = parse_length_between(asked.pole, 0.0, 300.0, what="pole diameter")
+    outline, name = _outline(asked.outline, height)
+    if asked.max_sizes is not None and not 1 <= asked.max_sizes <= 60:
+        raise BadInput("--max-sizes must lie between 1 and 60.")
+    if asked.rows is not None and not 1 <= asked.rows <= 200:
+        raise BadInput("--rows must lie between 1 and 200.")
+    if asked.ratio is not None and not 1.05 <= asked.ratio <= 5:
+        raise BadInput("--ratio must lie between 1.05 and 5.")
+    job = Job(brief=Brief(title=name))
+    piece = Piece(
+        key=1, name=name, target_height_mm=height, outline=outline,
+        frame=Frame(kind="pole" if pole > 0 else "line", pole_diameter_mm=pole),
+        tightness=Tightness(asked.packing), layers=(SolidLayer(colour=job.palette[0].key),),
+        fit=FitControls(
+            counts=_counts(asked.counts), nominals=_nominals(asked.nominals), max_sizes=asked.max_sizes,
+            row_count=asked.rows, ratio_limit=asked.ratio,
+        ),
+    )  # fmt: skip
+    studio = studio_of_user()
+    result = fit_piece(piece, studio)
+    job = Job(brief=job.brief, pieces=(with_rows(piece, result.rows),))
+    planned = plan(job, studio)
+    found = planned.pieces[0]
+    if asked.output:
+        save_job(job, asked.output)
+    if asked.json:
+        told = {"notes": list(result.notes), "misses": [miss_json(miss) for miss in result.misses]}
+        print(json.dumps(piece_json(found, planned, asked.geometry) | told, indent=1))
+    else:
+        print("\n".join([piece_words(found, job), *(f"  note: {note}" for note in result.notes)]))
+
+
+def _outline(text: str, height: float) -> tuple[Outline, str]:
+    path = Path(text)
+    if not path.suffix and not path.exists():
+        return default_outline(text, height), text
+    return load_outline(path, height), path.stem[:100] or "outline"
+
+
+def _counts(text: str) -> tuple[int, ...]:
+    if not re.fullmatch(r"\s*[2-8]\s*(,\s*[2-8]\s*)*", text):
+        raise BadInput("--counts takes 2 to 8, like 4,5.")
+    return tuple(dict.fromkeys(int(part) for part in text.split(",")))
+
+
+def _nominals(text: str) -> tuple[float, ...]:
+    if not text.strip():
+        return ()
+    known = [size.nominal_in for size in studio_of_user().nominals]
+    try:
+        asked = tuple(dict.fromkeys(float(part.strip().rstrip('"″')) for part in text.split(",")))
+    except ValueError as error:
+        raise BadInput("--nominals takes sizes in inches, like 5,9,11.") from error
+    if strange := [f"{n:g}" for n in asked if n not in known]:
+        raise BadInput(f"No {strange[0]}-inch balloon in the catalogue; it has {', '.join(f'{n:g}' for n in known)}.")
+    return asked

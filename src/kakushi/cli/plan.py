@@ -1,0 +1,29 @@
+"""`kakushi plan`: print what follows from a job."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+from kakushi.cli.common import Parser, dossier_of, piece_named, piece_words, planned
+from kakushi.formats.plan_json import plan_json
+
+
+def add_plan(commands: argparse._SubParsersAction[Parser]) -> None:
+    """Add the command `plan` and its arguments."""
+    p = commands.add_parser("plan", help="print what follows from a job")
+    p.add_argument("job", type=Path)
+    p.add_argument("--piece", help="only this piece")
+    p.add_argument("--geometry", action="store_true", help="list the balloons too")
+    p.add_argument("--json", action="store_true", help="print JSON")
+    p.set_defaults(run=_plan)
+
+
+def _plan(asked: argparse.Namespace) -> None:
+    found = planned(asked.job)
+    pieces = [piece_named(found, asked.piece)] if asked.piece is not None else list(found.pieces)
+    if asked.json:
+        print(json.dumps(plan_json(dossier_of(found), asked.piece, asked.geometry), indent=1))
+    else:
+        print("\n\n".join(piece_words(piece, found.job) for piece in pieces))

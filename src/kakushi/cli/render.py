@@ -1,0 +1,37 @@
+"""`kakushi render`: draw a piece as PNG."""
+
+from __future__ import annotations
+
+import argparse
+import math
+import re
+from pathlib import Path
+
+from kakushi.cli.common import Parser, piece_named, planned, write_told
+from kakushi.formats.png import piece_image, png_bytes
+from kakushi.model.errors import BadInput
+
+MOST_PIXELS = 40_000_000
+
+
+def add_render(commands: argparse._SubParsersAction[Parser]) -> None:
+    """Add the command `render` and its arguments."""
+    p = commands.add_parser("render", help="draw a piece as PNG")
+    p.add_argument("job", type=Path)
+    p.add_argument("--piece", required=True)
+    p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")
+    p.add_argument("--size", default="800x1000", help="pixels (default 800x1000)")
+    p.add_argument("-o", "--output", type=Path, required=True)
+    p.set_defaults(run=_render)
+
+
+def _render(asked: argparse.Namespace) -> None:
+    size = re.fullmatch(r"(\d{1,5})[x×](\d{1,5})", asked.size.strip())
+    if not size or not math.isfinite(asked.azimuth):
+        raise BadInput("--size takes width and height in pixels, like 800x1000; --azimuth takes degrees.")
+    width, height = int(size[1]), int(size[2])
+    if not (width >= 16 and height >= 16 and width * height <= MOST_PIXELS):
+        raise BadInput("A picture has at least 16 pixels a side and at most 40 million in all.")
+    found = planned(asked.job)
+    image = piece_image(piece_named(found, asked.piece), found.job, width, height, math.radians(asked.azimuth))
+    write_told(asked.output, png_bytes(image))

@@ -1,0 +1,55 @@
+"""All shortcuts in one place."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from kakushi.desktop.document.row_actions import ROW_ACTIONS
+from kakushi.desktop.widgets.fields import heading, quiet
+
+_LADDER_KEYS = (("↑ / ↓", "Select the next row up or down"), ("Home / End", "Select the first or last row"))
+_ELEVATION_KEYS = (
+    ("← / →", "Turn the piece"), ("Home", "From the front"), ("+ / −", "Zoom"), ("↑ / ↓", "Move the picture"),
+)  # fmt: skip
+
+
+class ShortcutsDialog(QDialog):
+    """A list of keys by place."""
+
+    def __init__(self, window_keys: Sequence[tuple[str, str]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Keys")
+        row_keys = [(" or ".join(action.keys), action.words) for action in ROW_ACTIONS]
+        columns = QGridLayout()
+        columns.setHorizontalSpacing(36)
+        columns.addLayout(_table("Anywhere", window_keys), 0, 0, 2, 1)
+        columns.addLayout(_table("In the row ladder", [*_LADDER_KEYS, *row_keys]), 0, 1)
+        columns.addLayout(_table("In the elevation", _ELEVATION_KEYS), 1, 1)
+        body = QWidget()
+        body.setLayout(columns)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(body)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addWidget(scroll, 1)
+        layout.addWidget(buttons)
+        self.resize(760, 560)
+
+
+def _table(title: str, keys: Sequence[tuple[str, str]]) -> QVBoxLayout:
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(16)
+    grid.setVerticalSpacing(5)
+    for line, (key, words) in enumerate(keys):
+        grid.addWidget(QLabel(key), line, 0)
+        grid.addWidget(quiet(words), line, 1)
+    grid.setColumnStretch(1, 1)
+    box = QVBoxLayout()
+    box.addWidget(heading(title))
+    box.addLayout(grid)
+    box.addStretch(1)
+    return box

@@ -1,0 +1,1 @@
+"""What surrounds every stage: header, menus, shelf, tally, notices, files."""

@@ -1,0 +1,356 @@
+"""Opening, saving, exporting: file dialogs around the formats; errors become one sentence."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.formats.atomic import write_atomically
+from kakushi.formats.job_file import SUFFIX, load_job, save_job
+from kakushi.formats.lists_csv import list_csv
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.recovery import Recovery, discard
+from kakushi.formats.skin_svg import skin_pages, skin_svg
+from kakushi.formats.supplies_csv import supplies_csv
+from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.job import Job
+from kakushi.model.layers import MotifLayer
+from kakushi.model.outline import PointsOutline
+from kakushi.model.units import UnitSystem
+from kakushi.model.values import replace
+from kakushi.plan.pipeline import plan
+from kakushi.plan.values import Plan
+from kakushi.production.dossier import Pack
+from kakushi.production.tables import Listing
+from kakushi.session import edits
+from kakushi.shape.profile import profile_of
+
+if TYPE_CHECKING:
+    from PIL import Image
+
+_EVEN = 0.02
+_LEAST_COLUMNS = 9
+_SCALES = (1, 2, 5, 10)
+_JOBS = f"Kakushi jobs (*{SUFFIX})"
+_PICTURE_SIZE = (1200, 1500)
+
+
+class Files:
+    """File commands of the window. Dialogs are methods so that tests can answer them."""
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        self._document, self._window = document, window
+
+    # --- dialogs ------------------------------------------------------------------------
+
+    def ask_open(self) -> Path | None:
+        """Ask for a job to open."""
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)"
+        )
+        return Path(text) if text else None
+
+    def ask_outline(self) -> Path | None:
+        """Ask for an outline to import."""
+        from kakushi.formats.outline_file import SUFFIXES  # noqa: PLC0415 - large, and only needed here
+
+        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Outline from a file", str(self._folder()), f"Outlines ({kinds})"
+        )
+        return Path(text) if text else None
+
+    def ask_save(self, title: str, name: str, kind: str) -> Path | None:
+        """Ask where to write."""
+        text, _ = QFileDialog.getSaveFileName(self._window, title, str(self._folder() / name), kind)
+        return Path(text) if text else None
+
+    def ask_unsaved(self) -> str:
+        """Ask what to do with unsaved changes: "save", "discard" or "cancel"."""
+        box = QMessageBox(self._window)
+        box.setIcon(QMessageBox.Icon.NoIcon)
+        box.setText(f"“{self._document.job.brief.title}” has changes that are not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        discarding = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        cancel = box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.setEscapeButton(cancel)
+        box.exec()
+        clicked = box.clickedButton()
+        return "save" if clicked is save else "discard" if clicked is discarding else "cancel"
+
+    def _folder(self) -> Path:
+        path = self._document.path
+        return path.parent if path else Path.home()
+
+    # --- commands -----------------------------------------------------------------------
+
+    def may_leave(self) -> bool:
+        """Whether the open job may be left: nothing unsaved, or saved or discarded now."""
+        if not self._document.is_dirty:
+            return True
+        answer = self.ask_unsaved()
+        return answer == "discard" or (answer == "save" and self.save())
+
+    def new(self) -> None:
+        """An empty job."""
+        if self.may_leave():
+            self._document.open_job(Job(), None)
+
+    def open(self, path: Path | None = None) -> None:
+        """Open a job; the open one stays when that does not work."""
+        if not self.may_leave():
+            return
+        chosen = path or self.ask_open()
+        if chosen is not None:
+            self.load(chosen)
+
+    def load(self, path: Path) -> bool:
+        """Load a job without asking."""
+        try:
+            job = load_job(path)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return False
+        self._document.open_job(job, path)
+        self._remember(path)
+        return True
+
+    def open_demo(self) -> None:
+        """The Lantern Quay job, as a new job without a file."""
+        if not self.may_leave():
+            return
+        try:
+            self._document.open_job(load_job(demo_job_path()), None)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+
+    def save(self) -> bool:
+        """Save to the job's file; ask for one where it has none."""
+        path = self._document.path
+        return self.save_as() if path is None else self._save_to(path)
+
+    def save_as(self) -> bool:
+        """Save to a file asked for."""
+        name = f"{self._document.job.brief.title.replace('/', '-')[:80]}{SUFFIX}"
+        path = self.ask_save("Save the job", name, _JOBS)
+        if path is None:
+            return False
+        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def _save_to(self, path: Path) -> bool:
+        job = self._document.job
+
+        def write() -> None:
+            save_job(job, path)
+            self._document.mark_saved(path, job)
+            self._remember(path)
+
+        return self._written(write, f"Saved as “{path.name}”.")
+
+    def recover(self, recovery: Recovery) -> None:
+        """Make a recovery copy the open job; it still has to be saved."""
+        self._document.open_job(recovery.job, recovery.original, recovered=True)
+        discard(recovery.copy)
+        self._document.told.emit("Recovered. Save it to keep it.")
+
+    def import_outline(self, theme: Theme) -> QImage | None:
+        """Give the selected piece an outline from a file; the picture to show behind it, where wanted."""
+        from kakushi.formats.outline_file import read_outlines  # noqa: PLC0415 - large, and only needed here
+
+        piece = self._document.piece
+        path = self.ask_outline() if piece else None
+        if piece is None or path is None:
+            return None
+        try:
+            found, image = read_outlines(path, piece.target_height_mm)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return None
+        picked = self.ask_import(path.name, found, image, theme)
+        if picked is None:
+            return None
+        outline, picture = picked
+        if self._document.apply(edits.set_outline(piece.key, outline)):
+            self._document.told.emit(f"Outline from “{path.name}”. Press F5 to choose rows for it.")
+        return picture
+
+    def ask_motif(self) -> Path | None:
+        """Ask for a picture to lay on a piece."""
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Motif from a picture", str(self._folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
+        )
+        return Path(text) if text else None
+
+    def import_motif(self, motif: MotifLayer) -> MotifLayer | None:
+        """The motif with the cells of a picture that is asked for, as wide as it is; None where that does not work."""
+        from kakushi.formats.motif_picture import motif_of, read_picture  # noqa: PLC0415 - large, only needed here
+
+        path = self.ask_motif()
+        if path is None:
+            return None
+        try:
+            columns = max(len(motif.cells[0]), _LEAST_COLUMNS)
+            cells = motif_of(read_picture(path), self._document.job.palette, columns, path.name)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return None
+        return replace(motif, cells=cells, name=path.stem[:60])
+
+    def ask_import(
+        self, name: str, found: list[PointsOutline], image: Image.Image | None, theme: Theme
+    ) -> tuple[PointsOutline, QImage | None] | None:
+        """Ask what there is to choose about an outline; nothing where there is nothing."""
+        from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog  # noqa: PLC0415 - as above
+        from kakushi.shape.sculpt import asymmetry  # noqa: PLC0415 - as above
+
+        if image is None and len(found) == 1 and asymmetry(found[0]) < _EVEN:
+            return found[0], None
+        dialog = ImportOutlineDialog(self._document, theme, name, found, image, self._window)
+        accepted = dialog.exec() == QDialog.DialogCode.Accepted
+        dialog.deleteLater()
+        return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None
+
+    def ask_scale(self) -> float | None:
+        """Ask for the scale of a printed skin."""
+        words, ok = QInputDialog.getItem(
+            self._window, "Skin as SVG", "Scale", [f"1 : {scale}" for scale in _SCALES], 0, False
+        )
+        return 1 / int(words.split(":")[1]) if ok else None
+
+    def export_skin(self) -> None:
+        """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
+        piece = self._document.piece
+        if piece is None or not piece.rows:
+            self._document.told.emit("There are no rows yet: press F5 to choose them.")
+            return
+        scale = self.ask_scale()
+        name = piece.name.replace("/", "-")[:60]
+        path = self.ask_save("Save the skin as SVG", f"{name} skin.svg", "SVG drawings (*.svg)") if scale else None
+        if scale is None or path is None:
+            return
+        current = self._current_plan()
+        found, job = current.piece(piece.key), current.job
+        if found is None:
+            return
+        pages = skin_pages(found, job, scale)
+
+        def write() -> None:
+            write_atomically(path, skin_svg(found, job, scale).encode())
+            for number, page in enumerate(pages if len(pages) > 1 else [], 1):
+                write_atomically(path.with_name(f"{path.stem} page {number}.svg"), page.encode())
+
+        more = f", and {len(pages)} pages beside it" if len(pages) > 1 else ""
+        self._written(write, f"Saved as “{path.name}”{more}.")
+
+    def export_outline(self) -> None:
+        """The selected piece's outline as SVG, in millimetres."""
+        from kakushi.formats.outline_svg_out import outline_svg  # noqa: PLC0415 - only needed here
+
+        piece = self._document.piece
+        if piece is None:
+            self._document.refused.emit("Select a piece to save its outline.")
+            return
+        path = self._ask_export("Save the outline", ".svg", "SVG (*.svg)", f"{piece.name} outline")
+        if path is not None:
+            text = outline_svg(profile_of(piece.outline, piece.target_height_mm), piece.name)
+            self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
+
+    def export_pdf(self) -> None:
+        """Everything the build needs as PDF."""
+        from kakushi.formats.pdf import pack_pdf  # noqa: PLC0415 - large, and only needed here
+
+        self._export_print("Print the pack", "", pack_pdf)
+
+    def export_quote(self) -> None:
+        """A quote for the client as PDF."""
+        from kakushi.formats.pdf_quote import quote_pdf  # noqa: PLC0415 - as above
+
+        self._export_print("Quote for the client", "quote", quote_pdf)
+
+    def export_cost(self) -> None:
+        """The cost sheet as PDF."""
+        from kakushi.formats.pdf_quote import cost_pdf  # noqa: PLC0415 - as above
+
+        self._export_print("Cost sheet", "cost", cost_pdf)
+
+    def export_labels(self) -> None:
+        """Labels for the bags as PDF."""
+        from kakushi.formats.pdf_quote import labels_pdf  # noqa: PLC0415 - as above
+
+        self._export_print("Labels", "labels", lambda pack, _units: labels_pdf(pack))
+
+    def _export_print(self, title: str, name: str, make: Callable[[Pack, UnitSystem], bytes]) -> None:
+        job = self._document.job.brief.title
+        path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
+        if path is not None:
+            content = make(self._document.current_pack(), self._document.units)
+            self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
+
+    def export_workbook(self) -> None:
+        """All lists as a workbook."""
+        from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - as above
+
+        path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
+        if path is not None:
+            pack = self._document.current_pack()
+            content = workbook_bytes(pack.lists.values(), pack.plan.job)
+            self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
+
+    def export_csv(self, listing: Listing | None = None) -> None:
+        """A list as CSV; without one the balloons, piece by piece."""
+        path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
+        if path is None:
+            return
+        if listing is None or listing.key == "supplies":
+            text = supplies_csv(self._current_plan())
+        else:
+            text = list_csv(self._document.current_pack().lists[listing.key], self._document.job)
+        self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
+
+    def export_picture(self, azimuth: float) -> None:
+        """The selected piece as PNG, seen as in the elevation."""
+        piece = self._document.piece
+        if piece is None:
+            self._document.refused.emit("Select a piece to save its picture.")
+            return
+        path = self._ask_export("Save picture", ".png", "PNG (*.png)", piece.name)
+        if path is None:
+            return
+
+        def write() -> None:
+            found = self._current_plan().piece(piece.key)
+            if found is None:
+                raise BadInput("That piece is no longer in the job.")
+            image = piece_image(found, self._document.job, *_PICTURE_SIZE, azimuth)
+            write_atomically(path, png_bytes(image))
+
+        self._written(write, f"Written: {path.name}")
+
+    def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
+        stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
+        path = self.ask_save(title, f"{stem}{suffix}", kind)
+        return path if path is None or path.suffix else path.with_suffix(suffix)
+
+    def _current_plan(self) -> Plan:
+        # Memoised: nothing is computed twice, and what is printed is never stale.
+        return plan(self._document.job, self._document.studio)
+
+    def _written(self, write: Callable[[], None], told: str) -> bool:
+        try:
+            write()
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return False
+        self._document.told.emit(told)
+        return True
+
+    def _remember(self, path: Path) -> None:
+        self._document.set_preferences(recent=self._document.preferences.with_recent(path).recent)

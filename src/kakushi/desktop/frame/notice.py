@@ -1,0 +1,63 @@
+"""One line under the stages that tells what happened; it never has to be clicked away to go on."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+
+from kakushi.desktop.widgets.painting import restyle
+
+_SHOWN_MS = 6000
+
+
+class Notice(QFrame):
+    """A message bar: `tell` passes by itself, `warn` stays until closed or replaced."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._label = QLabel()
+        self._label.setWordWrap(True)
+        self._close = QToolButton()
+        self._close.setText("Close")
+        self._close.setProperty("quiet", True)
+        self._close.clicked.connect(self.hide)
+        self._stop = QPushButton("Stop")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 5, 8, 5)
+        layout.addWidget(self._label, 1)
+        layout.addWidget(self._stop)
+        layout.addWidget(self._close)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_SHOWN_MS)
+        self._timer.timeout.connect(self.hide)
+        self.stop_clicked = self._stop.clicked
+        self.hide()
+
+    @property
+    def text(self) -> str:
+        """What is told now; empty when nothing is."""
+        return "" if self.isHidden() else self._label.text()
+
+    def tell(self, text: str) -> None:
+        """Something worth knowing; passes."""
+        self._show(text, "notice")
+        self._timer.start()
+
+    def warn(self, text: str) -> None:
+        """Something went wrong; stays."""
+        self._show(text, "problem")
+
+    def busy(self, text: str) -> None:
+        """Long work runs and can be stopped."""
+        self._show(text, "notice")
+        self._stop.show()
+        self._close.hide()
+
+    def _show(self, text: str, role: str) -> None:
+        self._timer.stop()
+        self._stop.hide()
+        self._close.show()
+        self._label.setText(text)
+        restyle(self, "role", role)
+        self.show()

@@ -1,0 +1,97 @@
+"""Opening the dialogs of the studio, and keeping what they change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import StudioError
+from kakushi.model.piece import LandingSchool
+
+if TYPE_CHECKING:
+    from kakushi.formats.studio_store import StudioStore
+
+
+class StudioDialogs:
+    """Dialogs about how the studio works; `theme` tells the theme they are drawn in."""
+
+    def __init__(self, document: Document, theme: Callable[[], Theme], window: QWidget) -> None:
+        self._document, self._theme, self._window = document, theme, window
+
+    def open(self, dialog: QDialog) -> None:
+        """Show a dialog that goes away by itself."""
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+
+    def store(self) -> StudioStore | None:
+        """The studio's file, None where there is none."""
+        from kakushi.formats.studio_store import StudioStore  # noqa: PLC0415 - the database is large
+
+        path = self._document.studio_file
+        return StudioStore(path) if path is not None else None
+
+    def keep(self, studio: Studio) -> bool:
+        """Store a changed studio and work with it; False, and why, where that fails."""
+        store = self.store()
+        if store is not None:
+            try:
+                store.save(studio)
+            except StudioError as error:
+                self._document.refused.emit(str(error))
+                return False
+        self._document.set_studio(studio)
+        return True
+
+    def compare(self) -> None:
+        """Fits with fewer and fewer sizes, side by side."""
+        from kakushi.desktop.dialogs.compare import CompareDialog  # noqa: PLC0415 - charts are large
+
+        if self._document.piece is not None:
+            self.open(CompareDialog(self._document, self._theme(), self._window))
+
+    def test_stack(self) -> None:
+        """Measure how the studio packs."""
+        from kakushi.desktop.dialogs.calibrate import StackDialog  # noqa: PLC0415 - as above
+
+        if (store := self.store()) is not None:
+            self.open(StackDialog(self._document, store, self._window))
+
+    def sizes(self) -> None:
+        """The catalogue's ranges, the sizer, the scatter."""
+        from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog  # noqa: PLC0415 - as above
+
+        if (store := self.store()) is not None:
+            self.open(StudioSizesDialog(self._document, store, self._window))
+
+    def collection(self) -> None:
+        """Outlines kept in the studio."""
+        from kakushi.desktop.dialogs.collection import CollectionDialog  # noqa: PLC0415 - as above
+
+        if (store := self.store()) is not None:
+            self.open(CollectionDialog(self._document, store, self._window))
+
+    def palette(self) -> None:
+        """Names, codes and looks of the job's colours."""
+        from kakushi.desktop.dialogs.palette import PaletteDialog  # noqa: PLC0415 - colour spaces are large
+
+        self.open(PaletteDialog(self._document, self.keep, self._window))
+
+    def landing_trial(self) -> None:
+        """Teach how clusters land in one's own hands."""
+        from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog  # noqa: PLC0415 - as above
+
+        piece = self._document.piece
+        school = piece.school if piece else LandingSchool.CLUSTER_FIRST
+        self.open(LandingTrialDialog(self._document.studio, school, self.keep, self._theme(), self._window))
+
+    def workshop(self) -> None:
+        """Stock, bags, rules, poles, bases, pops, rates."""
+        from kakushi.desktop.dialogs.workshop import WorkshopDialog  # noqa: PLC0415 - as above
+
+        self.open(WorkshopDialog(self._document, self.keep, self._window))

@@ -1,0 +1,140 @@
+"""The tally line: always there, always true; each figure leads to the stage that can change it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.painting import restyle
+from kakushi.model.units import UnitSystem, format_length
+from kakushi.packing.tolerance import Spread
+from kakushi.plan.values import PiecePlan
+from kakushi.prep.supplies import totals
+from kakushi.stand.stance import Stance
+
+HEIGHT_TOLERANCE_MM = 10.0
+POOR_MATCH = 0.75
+MOST_WORDS = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A figure of the tally: its words, whether it is outside its limit, the stage it leads to."""
+
+    words: str
+    off: bool
+    stage: str
+    tip: str
+
+
+def height_figure(found: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
+    """Height reached against height wished, in words; with what sizing may make of it."""
+    wished, reached = found.piece.target_height_mm, found.measured_height_mm
+    includes = "with topper" if found.piece.target_includes_topper else "without topper"
+    give = f" ± {format_length(2 * spread.height_sd, units)}" if spread and spread.samples else ""
+    words = f"height {format_length(reached, units)}{give} of {format_length(wished, units)}"
+    tip = f"Floor to the highest balloon, {includes}"
+    if give:
+        tip += f"; 95 of 100 builds with your sizing lie within ±{2 * spread.height_sd:.0f} mm" if spread else ""
+    off = found.height_error_mm
+    if abs(off) > HEIGHT_TOLERANCE_MM:
+        words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
+    return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", tip)
+
+
+def stand_figure(stance: Stance) -> Figure:
+    """How it stands: in wind where a gust is asked for, else when bumped."""
+    if stance.gust is not None:
+        words = f"stands to {stance.windy.gust:.1f} m/s" + ("" if stance.holds else f", {stance.gust:.1f} expected")
+        return Figure(words, not stance.holds, "stand", f"The gust that tips it, {stance.windy.name}; an estimate")
+    degrees = math.degrees(stance.leaning.balance.tilt)
+    words = f"stands a bump of {degrees:.0f}°" if degrees > 0 else "falls by itself"
+    return Figure(words, not stance.stands, "stand", f"At its worst step, {stance.leaning.name}; an estimate")
+
+
+def figures(
+    found: PiecePlan, units: UnitSystem, spread: Spread | None = None, stance: Stance | None = None
+) -> list[Figure]:
+    """All figures of one piece."""
+    if not found.piece.rows:
+        return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
+    shown = [height_figure(found, units, spread)]
+    if found.match is not None:
+        poor = found.match.mean < POOR_MATCH
+        words = f"match {found.match.mean:.0%}" + (", far from the outline" if poor else "")
+        shown.append(Figure(words, poor, "shape", f"Mean over 12 sides; the worst side has {found.match.worst:.0%}"))
+    copies = len(found.piece.copies)
+    each = " each" if copies > 1 else ""
+    shown.append(Figure(f"{found.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
+    if copies > 1:
+        shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
+    sizes = found.distinct_sizes
+    shown.append(Figure(f"{sizes} size{'' if sizes == 1 else 's'}", False, "shape", "Different sizer settings"))
+    if stance is not None:
+        shown.append(stand_figure(stance))
+    if found.warnings:
+        more = f" (+{len(found.warnings) - 1} more)" if len(found.warnings) > 1 else ""
+        first = found.warnings[0].rstrip(".")
+        words = f"{first if len(first) <= MOST_WORDS else first[: MOST_WORDS - 1] + '…'}{more}"
+        shown.append(Figure(words, True, "shape", "\n".join(found.warnings)))
+    return shown
+
+
+class Tally(QWidget):
+    """Figures of the selected piece as flat buttons."""
+
+    def __init__(self, document: Document, go_to: Callable[[str], None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._go_to = document, go_to
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(8, 2, 8, 2)
+        self._layout.setSpacing(2)
+        self._job = QLabel()
+        self._job.setProperty("role", "quiet")
+        self._buttons: list[QPushButton] = []
+        self._layout.addStretch(1)
+        self._layout.addWidget(self._job)
+        for changed in (
+            document.plan_changed, document.selection_changed, document.preferences_changed, document.spread_changed,
+            document.pack_changed,
+        ):  # fmt: skip
+            changed.connect(self._show)
+        self._show()
+
+    def words(self) -> str:
+        """The whole line as text."""
+        return " · ".join(button.text() for button in self._buttons if not button.isHidden())
+
+    def _show(self) -> None:
+        found, pack = self._document.piece_plan, self._document.pack
+        stance = pack.stance(found) if found and pack.plan is self._document.plan else None
+        shown = figures(found, self._document.units, self._document.spread, stance) if found else []
+        while len(self._buttons) < len(shown):
+            self._add_button()
+        for index, button in enumerate(self._buttons):
+            button.setVisible(index < len(shown))
+            if index < len(shown):
+                self._fill(button, shown[index])
+        total = totals(self._document.plan.supplies).total
+        words = f"whole job: {total} balloons with spares" if total else ""
+        if total and pack.plan is self._document.plan:
+            words += f" · {pack.preparation.cost.price:.2f} {pack.plan.job.pricing.currency}".rstrip()
+        self._job.setText(words)
+
+    def _add_button(self) -> None:
+        button = QPushButton()
+        button.setProperty("flat-figure", True)
+        button.clicked.connect(lambda: self._go_to(str(button.property("stage-id"))))
+        self._layout.insertWidget(len(self._buttons), button)
+        self._buttons.append(button)
+
+    def _fill(self, button: QPushButton, figure: Figure) -> None:
+        button.setText(figure.words)
+        button.setToolTip(figure.tip)
+        button.setProperty("stage-id", figure.stage)
+        restyle(button, "off", figure.off)

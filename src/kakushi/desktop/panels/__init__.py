@@ -1,1 +1,0 @@
-"""Tools of the stages, at the right of the window."""

@@ -1,0 +1,60 @@
+"""What all panels share: a scrolling column of sections."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import heading, rule
+
+
+class Panel(QScrollArea):
+    """A scrolling column. Subclasses add sections and override `refresh`."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.document = document
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        body = QWidget()
+        self.column = QVBoxLayout(body)
+        self.column.setContentsMargins(14, 12, 14, 14)
+        self.column.setSpacing(9)
+        self.setWidget(body)
+        self.problem = QLabel()
+        self.problem.setProperty("role", "wrong")
+        self.problem.setWordWrap(True)
+        self.problem.hide()
+
+    def section(self, title: str, content: QLayout | QWidget, first: bool = False) -> None:
+        """Add a titled section."""
+        if not first:
+            self.column.addSpacing(3)
+            self.column.addWidget(rule())
+        self.column.addWidget(heading(title))
+        if isinstance(content, QLayout):
+            self.column.addLayout(content)
+        else:
+            self.column.addWidget(content)
+
+    def finish(self) -> None:
+        """Call last: what is left over stays empty; the panel follows the document from here on."""
+        self.column.addStretch(1)
+        document = self.document
+        for changed in (document.job_changed, document.selection_changed, document.preferences_changed):
+            changed.connect(self._refresh)
+        self._refresh()
+
+    def show_problem(self, text: str) -> None:
+        """Say next to the fields what is wrong with what was typed."""
+        self.problem.setText(text)
+        self.problem.setVisible(bool(text))
+
+    def _refresh(self) -> None:
+        self.show_problem("")
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the document's values."""

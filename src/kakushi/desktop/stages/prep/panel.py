@@ -1,0 +1,360 @@
+"""Prep: the inflator, its calibration from trials, practice with simulated devices, prints for the night before."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QSizePolicy,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.catalogue import Studio
+from kakushi.model.cautions import PREPARATION
+from kakushi.model.errors import BadInput
+from kakushi.model.units import format_diameter, format_nominal, inches
+from kakushi.model.values import replace
+from kakushi.model.workshop import Inflator, TrialPoint, Trials
+from kakushi.prep.fill import climate_words
+from kakushi.prep.inflation import Calibration, calibrate, next_trial, scatter_of
+from kakushi.session import edits
+from kakushi.sim.inflators import (
+    PRACTICE_PUMP,
+    PRACTICE_TIMER,
+    DeviceFailed,
+    InflatorDevice,
+    SimulatedPump,
+    SimulatedTwinTimer,
+    run_once,
+)
+
+if TYPE_CHECKING:
+    from kakushi.desktop.widgets.calibration_chart import CalibrationChart
+
+_MOST_SECONDS = 60.0
+_MOST_POINTS = 200
+_FIRST_TRIAL = {"timed": 1.0, "strokes": 5.0}
+Keep = Callable[[Studio], bool]
+
+
+class PrepPanel(Panel):
+    """Tools of the Prep stage; `keep` stores a changed studio."""
+
+    def __init__(self, document: Document, keep: Keep, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(document, parent)
+        self._keep, self._theme = keep, theme
+        self._which, self._nominal = QComboBox(), QComboBox()
+        self._which.setAccessibleName("Inflator")
+        self._nominal.setAccessibleName("Nominal size")
+        for box in (self._which, self._nominal):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(10)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.new_pump, self.new_timer = QPushButton("New pump…"), QPushButton("New timer…")
+        self._chart_room = QVBoxLayout()
+        self._chart: CalibrationChart | None = None
+        self._answer = QLabel()
+        self._answer.setWordWrap(True)
+        self._setting = QDoubleSpinBox()
+        self._setting.setRange(0.01, 1000)
+        self._setting.setAccessibleName("Setting of the trial")
+        self._diameter = LengthField(document, "measured diameter", 20.0, 1500.0, diameter=True)
+        self.add_trial, self.drop_trial = QPushButton("Add trial"), QPushButton("Remove trial")
+        self.trials = QListWidget()
+        self.trials.setAccessibleName("Trials")
+        self.trials.setFixedHeight(self.fontMetrics().height() * 6)
+        self.practise = QPushButton("Practise: fill with a simulated device")
+        self.cards_button = QPushButton("What to tie: the tying cards")
+        self.labels_button = QPushButton("Labels for the bags (PDF)…")
+        self.sheet_button = QPushButton("Print the pack (PDF)…")
+        self._heat = quiet()
+        self._people = QSpinBox()
+        self._people.setRange(1, 100)
+        self._people.setAccessibleName("People inflating and tying")
+        self._device: InflatorDevice | None = None
+        self._runner = Runner(self)
+        self._build()
+        self._connect()
+        self.finish()
+
+    def _build(self) -> None:
+        chosen = form()
+        chosen.addRow("Inflator", self._which)
+        chosen.addRow("Balloon", self._nominal)
+        new = QHBoxLayout()
+        new.addWidget(self.new_pump)
+        new.addWidget(self.new_timer)
+        self.section("Calibration", chosen, first=True)
+        self.column.addLayout(new)
+        self.column.addLayout(self._chart_room)
+        self.column.addWidget(self._answer)
+        trial = form()
+        trial.addRow("Setting", self._setting)
+        trial.addRow("Diameter", self._diameter)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.add_trial)
+        buttons.addWidget(self.drop_trial)
+        self.section("Trials", trial)
+        self.column.addLayout(buttons)
+        self.column.addWidget(self.problem)
+        self.column.addWidget(self.trials)
+        self.column.addWidget(self.practise)
+        people = form()
+        people.addRow("People", self._people)
+        self.section("How full, how many hands", self._heat)
+        self.column.addLayout(people)
+        box = QVBoxLayout()
+        box.addWidget(self.cards_button)
+        box.addWidget(self.sheet_button)
+        box.addWidget(self.labels_button)
+        self.section("Take along", box)
+        self.column.addWidget(quiet("\n".join(PREPARATION)))
+
+    def _connect(self) -> None:
+        self._people.valueChanged.connect(lambda count: self.document.apply(edits.set_pricing(helpers=count)))
+        self.document.pack_changed.connect(self._show_heat)
+        self._which.activated.connect(self._on_which)
+        self._nominal.activated.connect(lambda _: self._show_trials())
+        self.new_pump.clicked.connect(lambda _: self._on_new("strokes"))
+        self.new_timer.clicked.connect(lambda _: self._on_new("timed"))
+        self.add_trial.clicked.connect(self._on_add)
+        self.drop_trial.clicked.connect(self._on_drop)
+        self._diameter.problem.connect(self.show_problem)
+        self.practise.clicked.connect(self._on_practise)
+        self._runner.finished.connect(self._on_filled)
+        self._runner.failed.connect(self.show_problem)
+        self._runner.busy_changed.connect(self._on_busy)
+        self.document.studio_changed.connect(self._refresh)
+        self.destroyed.connect(self._runner.close)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        if self._chart is None:
+            from kakushi.desktop.widgets.calibration_chart import CalibrationChart  # noqa: PLC0415 - charts are large
+
+            self._chart = CalibrationChart(self._theme)
+            self._chart_room.addWidget(self._chart)
+            self._show_trials()
+        super().showEvent(event)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Show in another theme."""
+        self._theme = theme
+        if self._chart is not None:
+            self._chart.set_theme(theme)
+            self._show_trials()
+
+    # --- what is chosen ------------------------------------------------------------------------
+
+    @property
+    def inflator(self) -> Inflator | None:
+        """The inflator that is chosen."""
+        known = self.document.studio.inflators
+        return next((i for i in known if i.name == self._which.currentData()), None)
+
+    @property
+    def nominal(self) -> float:
+        """The nominal size that is chosen, in."""
+        return float(self._nominal.currentData() or 11)
+
+    def choose(self, nominal_in: float) -> None:
+        """Show the calibration of a nominal size."""
+        self._nominal.setCurrentIndex(max(self._nominal.findData(nominal_in), 0))
+        self._show_trials()
+
+    def _on_which(self) -> None:
+        self.document.set_wishes(inflator=self._which.currentData())
+        self._show_trials()
+
+    def ask_name(self, kind: str) -> str:
+        """Ask what a new inflator is called; empty when that is given up."""
+        name, ok = QInputDialog.getText(self, f"New {kind}", "Name")
+        return name.strip()[:80] if ok else ""
+
+    def _on_new(self, method: str) -> None:
+        name = self.ask_name("pump" if method == "strokes" else "timer")
+        if name:
+            self._add_inflator(Inflator.model_validate(
+                {"name": name, "method": method, "step": 0.5 if method == "strokes" else 0.01}
+            ))  # fmt: skip
+
+    def _add_inflator(self, inflator: Inflator) -> bool:
+        studio = self.document.studio
+        if any(i.name == inflator.name for i in studio.inflators):
+            self.show_problem(f"There is already an inflator called “{inflator.name}”.")
+            return False
+        if not self._keep(replace(studio, inflators=(*studio.inflators, inflator))):
+            return False
+        self.document.set_wishes(inflator=inflator.name)
+        self._refresh()
+        return True
+
+    # --- trials ---------------------------------------------------------------------------------
+
+    def _on_add(self) -> None:
+        diameter = self._diameter.value
+        if self.inflator is None:
+            self.show_problem("Name your pump or timer first.")
+        elif diameter is None:
+            self.show_problem("Measure the balloon and give its diameter.")
+        else:
+            self._put((*self._points(), TrialPoint(setting=self._setting.value(), diameter_mm=diameter)))
+            self._diameter.set_value(None)
+
+    def _on_drop(self) -> None:
+        row = self.trials.currentRow()
+        points = self._points()
+        if 0 <= row < len(points):
+            self._put((*points[:row], *points[row + 1 :]))
+
+    def _points(self) -> tuple[TrialPoint, ...]:
+        return self.inflator.points(self.nominal) if self.inflator else ()
+
+    def _put(self, points: tuple[TrialPoint, ...]) -> None:
+        inflator, studio = self.inflator, self.document.studio
+        if inflator is None:
+            return
+        if len(points) > _MOST_POINTS:
+            self.show_problem(f"At most {_MOST_POINTS} trials are kept for a size; remove some.")
+            return
+        others = tuple(t for t in inflator.trials if t.nominal_in != self.nominal)
+        changed = replace(inflator, trials=(*others, Trials(nominal_in=self.nominal, points=points)))
+        if self._keep(replace(studio, inflators=tuple(changed if i is inflator else i for i in studio.inflators))):
+            self._show_trials()
+
+    # --- practice ---------------------------------------------------------------------------------
+
+    def _on_practise(self) -> None:
+        """Fill once with a simulated device; what it measures becomes trials."""
+        if self.inflator is None and not self._add_inflator(
+            Inflator(name=SimulatedTwinTimer.name, method="timed", step=SimulatedTwinTimer.step)
+        ):
+            return
+        inflator = self.inflator
+        if inflator is None:
+            return
+        timed = inflator.method == "timed"
+        if self._device is None or isinstance(self._device, SimulatedTwinTimer) != timed:
+            clock = time.monotonic
+            self._device = SimulatedTwinTimer(PRACTICE_TIMER, clock) if timed else SimulatedPump(PRACTICE_PUMP, clock)
+        device, setting, nominal = self._device, self._setting.value(), self.nominal
+
+        def fill(_progress: object, _cancelled: object) -> tuple[str, float, float, list[float]]:
+            try:
+                found = run_once(device, setting, _MOST_SECONDS, time.monotonic, time.sleep)
+            except DeviceFailed as error:
+                raise BadInput(str(error)) from error
+            return inflator.name, nominal, setting, found
+
+        self._runner.submit(fill)
+
+    def _on_busy(self, busy: bool) -> None:
+        self.practise.setEnabled(not busy)
+        self.practise.setText("Filling…" if busy else "Practise: fill with a simulated device")
+
+    def _on_filled(self, answer: tuple[str, float, float, list[float]]) -> None:
+        name, nominal, setting, diameters = answer
+        if self.inflator is None or (self.inflator.name, self.nominal) != (name, nominal):
+            return
+        size = self.document.studio.nominal(nominal)
+        if max(diameters) > inches(nominal) * 1.02 or (size is None):
+            self.show_problem(f"{setting:g} {self.inflator.unit} would burst a {format_nominal(nominal)}: use less.")
+            return
+        self._put((*self._points(), *(TrialPoint(setting=setting, diameter_mm=round(d, 1)) for d in diameters)))
+
+    # --- showing ------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        studio = self.document.studio
+        with QSignalBlocker(self._people):
+            self._people.setValue(self.document.job.pricing.helpers)
+        wished = self.document.wishes.inflator
+        self._which.clear()
+        for inflator in studio.inflators:
+            self._which.addItem(inflator.name, inflator.name)
+        if not studio.inflators:
+            self._which.addItem("none yet", None)
+        self._which.setCurrentIndex(max(self._which.findData(wished), 0))
+        nominal = self.nominal
+        self._nominal.clear()
+        for size in studio.nominals:
+            self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
+        self._nominal.setCurrentIndex(max(self._nominal.findData(nominal), 0))
+        self._show_trials()
+
+    def _show_heat(self) -> None:
+        if size := self.document.studio.nominal(self.nominal):
+            words = climate_words(size, self.document.pack.climate)
+            self._heat.setText(f"{format_nominal(self.nominal)}. {words}")
+
+    def _show_trials(self) -> None:
+        self._show_heat()
+        inflator, points, units = self.inflator, self._points(), self.document.units
+        kept = self.trials.currentRow()
+        self.trials.clear()
+        for point in points:
+            unit = inflator.unit if inflator else ""
+            self.trials.addItem(f"{point.setting:g} {unit}: {format_diameter(point.diameter_mm, units)}")
+        self.trials.setCurrentRow(min(kept, len(points) - 1))
+        found: Calibration | None = None
+        proposed: float | None = None
+        size = self.document.studio.nominal(self.nominal)
+        if inflator is not None:
+            self._setting.setSuffix(f" {inflator.unit}")
+            self._setting.setSingleStep(inflator.step)
+            self._setting.setDecimals(2)
+            try:
+                found = calibrate(points)
+                if size is not None:
+                    proposed = next_trial(found, size.smallest_mm, size.largest_mm, inflator.step)
+            except BadInput:
+                pass
+        if inflator is None:
+            self._setting.setValue(_FIRST_TRIAL["timed"])
+        elif size is not None and not self._setting.hasFocus():
+            self._setting.setValue(proposed if proposed is not None else _FIRST_TRIAL[inflator.method])
+        self._answer.setText(self._words(inflator, points, found, proposed))
+        self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        if self._chart is not None:
+            self._chart.setVisible(bool(points))
+        if self._chart is not None and inflator is not None and points:
+            self._chart.show_trials(inflator, points, found, proposed, units)
+
+    def _words(
+        self, inflator: Inflator | None, points: tuple[TrialPoint, ...], found: Calibration | None,
+        proposed: float | None,
+    ) -> str:  # fmt: skip
+        if inflator is None:
+            return "Name your pump or timer, fill a few balloons at different settings and measure them."
+        if found is None:
+            return "Two different settings are needed; five make it good."
+        told = [f"A balloon comes out within ± {2 * found.scatter:.0f} mm of the curve (95 of 100)."]
+        if (repeats := scatter_of(points)) is not None:
+            told.append(f"Repeated settings differ by ± {2 * repeats:.0f} mm.")
+        if size := self.document.studio.nominal(self.nominal):
+            step = found.step_mm(size.smallest_mm, inflator.step)
+            told.append(
+                f"The finest step is {step:.0f} mm at {format_diameter(size.smallest_mm, self.document.units)}."
+            )
+        if found.outliers:
+            told.append(f"Left out as a mistake: {', '.join(f'trial {i + 1}' for i in found.outliers)}.")
+        if proposed is not None:
+            told.append(f"Most worth measuring next: {proposed:g} {inflator.unit}.")
+        return " ".join(told)

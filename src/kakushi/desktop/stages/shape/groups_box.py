@@ -1,0 +1,183 @@
+"""What stands on a piece's centreline, foot first: rows, balls, bare pole, reserved room; where each is held."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSignalBlocker
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QPushButton, QSpinBox, QVBoxLayout, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form
+from kakushi.desktop.widgets.group_words import group_words
+from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, Group, RoomGroup, RowsGroup, Slot, uniform_row
+from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.piece import Piece
+from kakushi.model.units import format_length, format_nominal
+from kakushi.model.values import replace
+from kakushi.session import edits
+
+_BALL = BallGroup(slots=(Slot(nominal_in=11, diameter_mm=220.0),) * 10)
+_ADDED = ("ball", "more rows", "bare pole", "room")
+_ANCHORS = {"floor": "on what is below", "at height": "standing at a height", "hanging below": "hanging from a height"}
+_HIGHEST_MM = 20_000.0
+
+
+class GroupsBox(QWidget):
+    """The groups of the selected piece and a form for the chosen one."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self.list = QListWidget()
+        self.list.setAccessibleName("Groups, the foot at the bottom")
+        self.list.setFixedHeight(self.fontMetrics().height() * 5)
+        self.kind = QComboBox()
+        self.kind.addItems(_ADDED)
+        self.kind.setAccessibleName("What to add")
+        self.add, self.remove = QPushButton("Add on top"), QPushButton("Remove")
+        self._anchor = QComboBox()
+        for key, words in _ANCHORS.items():
+            self._anchor.addItem(words, key)
+        self._anchor.setAccessibleName("How it is held")
+        self._at = LengthField(document, "height it is held at", 0.0, _HIGHEST_MM)
+        self._tall = LengthField(document, "height it takes", 1.0, _HIGHEST_MM)
+        self._count = QSpinBox()
+        self._count.setRange(4, 24)
+        self._count.setAccessibleName("Balloons of the ball")
+        self._nominal = QComboBox()
+        self._nominal.setAccessibleName("Nominal size of the ball")
+        self._diameter = LengthField(document, "sized diameter of the ball", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM,
+                                     diameter=True)  # fmt: skip
+        self._colour = ColourChooser("Colour of the ball")
+        self._form = form()
+        self._build()
+        self._connect()
+
+    def _build(self) -> None:
+        line = QHBoxLayout()
+        line.setSpacing(5)
+        line.addWidget(self.kind, 1)
+        line.addWidget(self.add)
+        line.addWidget(self.remove)
+        for words, widget in (
+            ("Held", self._anchor), ("At", self._at), ("Tall", self._tall), ("Balloons", self._count),
+            ("Size", self._nominal), ("Sized to", self._diameter), ("Colour", self._colour),
+        ):  # fmt: skip
+            self._form.addRow(words, widget)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.list)
+        layout.addLayout(line)
+        layout.addLayout(self._form)
+
+    def _connect(self) -> None:
+        self.add.clicked.connect(lambda _: self._on_add())
+        self.remove.clicked.connect(lambda _: self._on_remove())
+        self.list.currentRowChanged.connect(lambda _: self._show_form())
+        self._anchor.activated.connect(lambda _: self._set_anchor())
+        self._at.entered.connect(lambda _: self._set_anchor())
+        self._tall.entered.connect(lambda mm: self._set(height_mm=mm))
+        self._count.valueChanged.connect(lambda _: self._set_ball())
+        self._nominal.activated.connect(lambda _: self._set_ball())
+        self._colour.chosen.connect(self._set_ball)
+        self._diameter.entered.connect(lambda _: self._set_ball())
+
+    # --- edits ---------------------------------------------------------------------------------
+
+    @property
+    def place(self) -> int | None:
+        """Index of the chosen group, the foot first; the list shows the top first."""
+        piece, row = self._document.piece, self.list.currentRow()
+        return len(piece.groups) - 1 - row if piece and 0 <= row < len(piece.groups) else None
+
+    def _chosen(self) -> Group | None:
+        piece, place = self._document.piece, self.place
+        return piece.groups[place] if piece and place is not None else None
+
+    def _on_add(self) -> None:
+        piece = self._document.piece
+        if piece is None:
+            return
+        kind = self.kind.currentText()
+        group: Group
+        if kind == "ball":
+            group = _BALL
+        elif kind == "more rows":
+            like = piece.rows[-1].slots[0] if piece.rows else Slot(nominal_in=11, diameter_mm=220.0)
+            count = piece.rows[-1].count if piece.rows else 4
+            group = RowsGroup(rows=(uniform_row(edits.free_row_key(piece), count, like.nominal_in, like.diameter_mm),))
+        else:
+            group = BarePoleGroup(height_mm=200, wrap="none") if kind == "bare pole" else RoomGroup(height_mm=200)
+        self._put(piece, (*piece.groups, group), f"Add {kind}")
+        self.list.setCurrentRow(0)
+
+    def _on_remove(self) -> None:
+        piece, place = self._document.piece, self.place
+        if piece and place is not None and len(piece.groups) > 1:
+            self._put(piece, (*piece.groups[:place], *piece.groups[place + 1 :]), "Remove group")
+
+    def _put(self, piece: Piece, groups: tuple[Group, ...], name: str, merge: str | None = None) -> None:
+        self._document.apply(edits.set_groups(piece.key, groups, name, merge))
+
+    def _set(self, **changes: object) -> None:
+        piece, place, group = self._document.piece, self.place, self._chosen()
+        if piece and place is not None and group is not None:
+            changed = edits.validated(group, "group", **changes)
+            self._put(piece, (*piece.groups[:place], changed, *piece.groups[place + 1 :]), "Change group", f"{place}")
+
+    def _set_anchor(self) -> None:
+        self._set(anchor=Anchor(kind=self._anchor.currentData(), height_mm=self._at.value or 0.0))
+
+    def _set_ball(self, colour: str | None = None) -> None:
+        group = self._chosen()
+        if isinstance(group, BallGroup):
+            slot = replace(group.slots[0], nominal_in=float(self._nominal.currentData() or 11),
+                           diameter_mm=self._diameter.value or group.slots[0].diameter_mm,
+                           colour=colour or group.slots[0].colour)  # fmt: skip
+            self._set(slots=(slot,) * self._count.value())
+
+    # --- showing --------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the selected piece's groups."""
+        piece = self._document.piece
+        kept = self.list.currentRow()
+        with QSignalBlocker(self.list):
+            self.list.clear()
+            for group in reversed(piece.groups if piece else ()):
+                self.list.addItem(self._words(group))
+            self.list.setCurrentRow(min(max(kept, 0), self.list.count() - 1))
+        self.remove.setEnabled(self.list.count() > 1)
+        self._show_form()
+
+    def _words(self, group: Group) -> str:
+        units = self._document.units
+        words = group_words(group, units)
+        if group.anchor.kind == "floor":
+            return words
+        return f"{words}, {group.anchor.kind} {format_length(group.anchor.height_mm, units)}"
+
+    def _show_form(self) -> None:
+        group = self._chosen()
+        if group is None:
+            return
+        ball = group.slots[0] if isinstance(group, BallGroup) else None
+        with QSignalBlocker(self._count):
+            self._count.setValue(len(group.slots) if isinstance(group, BallGroup) else 10)
+        self._anchor.setCurrentIndex(self._anchor.findData(group.anchor.kind))
+        self._at.set_value(group.anchor.height_mm)
+        if isinstance(group, RoomGroup | BarePoleGroup):
+            self._tall.set_value(group.height_mm)
+        self._nominal.clear()
+        for size in self._document.studio.nominals:
+            self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
+        if ball is not None:
+            self._nominal.setCurrentIndex(max(self._nominal.findData(ball.nominal_in), 0))
+            self._diameter.set_value(ball.diameter_mm)
+            palette = self._document.job.palette
+            self._colour.show_colours(palette, ball.colour or palette[0].key)
+        for widget, shown in (
+            (self._at, group.anchor.kind != "floor"), (self._tall, isinstance(group, RoomGroup | BarePoleGroup)),
+            (self._count, ball is not None), (self._nominal, ball is not None), (self._diameter, ball is not None),
+            (self._colour, ball is not None),
+        ):  # fmt: skip
+            self._form.setRowVisible(widget, shown)

@@ -1,0 +1,239 @@
+"""The selected row: size, count, nominal size, order; and how it looks from above."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QSignalBlocker, QSize
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.document.row_actions import RowActions, row_action
+from kakushi.desktop.views.plan_view import PlanView
+from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
+from kakushi.desktop.widgets.icons import icon
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.errors import BadInput
+from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.units import format_diameter, format_length, format_nominal, parse_length_between
+from kakushi.session import edits
+
+_ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
+_ASSORTED = 0.15
+_WORDS = {"insert": "Insert", "duplicate": "Duplicate", "up": "Up", "down": "Down", "delete": "Delete"}
+
+
+class RowEditor(QWidget):
+    """Buttons and fields for what the ladder does by keys."""
+
+    def __init__(self, document: Document, actions: RowActions, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._actions = document, actions
+        self._title = heading("No row selected")
+        self._hint = quiet("Click a card or a balloon, or use ↑ ↓ in the ladder.")
+        self._size = LengthField(document, "sized diameter", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, diameter=True)
+        self._count = QLabel()
+        self._nominal = QComboBox()
+        self._nominal.setAccessibleName("Nominal size")
+        self._slots = QLineEdit()
+        self._slots.setAccessibleName("Sizes slot by slot")
+        self._slots.setToolTip("One size per balloon, from slot 1 anticlockwise, like 8 1/2, 6, 8 1/2, 6")
+        self._assort = QPushButton("Assort")
+        self._assort.setToolTip("Deliberately uneven sizes; press again for another mix")
+        self._turned, self._turn = QCheckBox("at"), QSpinBox()
+        self._turn.setRange(-180, 180)
+        self._turn.setSuffix("°")
+        self._turn.setAccessibleName("Turn on the row below")
+        self._seed = 0
+        self._measures = quiet()
+        self.plan_view = PlanView(document, theme)
+        self._words = quiet()
+        self._buttons: list[tuple[QToolButton, str]] = []
+        self._problem = QLabel()
+        self._problem.setProperty("role", "wrong")
+        self._problem.setWordWrap(True)
+        self._body = QWidget()
+        self._build()
+        self._size.entered.connect(self._on_size)
+        self._size.problem.connect(self._on_problem)
+        self._nominal.activated.connect(self._on_nominal)
+        self._slots.editingFinished.connect(self._on_slots)
+        self._assort.clicked.connect(self._on_assort)
+        self._turned.clicked.connect(self._on_turn)
+        self._turn.valueChanged.connect(self._on_turn)
+        for changed in (document.job_changed, document.selection_changed, document.preferences_changed):
+            changed.connect(self._refresh)
+        for changed in (document.plan_changed, document.selection_changed, document.spread_changed):
+            changed.connect(self._show_measures)
+        self.set_theme(theme)
+        self._refresh()
+
+    def _build(self) -> None:
+        fields = form()
+        fields.addRow("Sized to", self._stepped(self._size, "smaller", "larger"))
+        fields.addRow("Balloons", self._stepped(self._count, "fewer", "more"))
+        fields.addRow("Nominal", self._nominal)
+        slots = QHBoxLayout()
+        slots.addWidget(self._slots, 1)
+        slots.addWidget(self._assort)
+        fields.addRow("Slots", slots)
+        turn = QHBoxLayout()
+        turn.addWidget(self._turned)
+        turn.addWidget(self._turn)
+        turn.addStretch(1)
+        fields.addRow("Turned", turn)
+        order = QHBoxLayout()
+        order.setSpacing(3)
+        for name in _ORDER:
+            button = self._button(name)
+            order.addWidget(button)
+        order.addStretch(1)
+        body = QVBoxLayout(self._body)
+        body.setContentsMargins(0, 0, 0, 0)
+        body.addLayout(fields)
+        body.addWidget(self._problem)
+        body.addLayout(order)
+        body.addWidget(self._measures)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self._title)
+        layout.addWidget(self._hint)
+        layout.addWidget(self._body)
+        layout.addWidget(self.plan_view)
+        layout.addWidget(self._words)
+
+    def _stepped(self, middle: QWidget, down: str, up: str) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(self._button(down))
+        row.addWidget(middle, 1)
+        row.addWidget(self._button(up))
+        return row
+
+    def _button(self, name: str) -> QToolButton:
+        action = row_action(name)
+        button = QToolButton()
+        button.setToolTip(f"{action.words} ({action.keys[0]})")
+        button.setAccessibleName(action.words)
+        button.setIconSize(QSize(17, 17))
+        button.clicked.connect(lambda: action.run(self._actions))
+        self._buttons.append((button, action.icon))
+        return button
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        for button, name in self._buttons:
+            button.setIcon(icon(name, theme.ink))
+        self.plan_view.set_theme(theme)
+
+    def _on_size(self, mm: float) -> None:
+        piece, row = self._document.piece, self._document.row
+        if piece and row:
+            self._document.apply(edits.set_row_diameter(piece.key, row.key, mm))
+
+    def _on_slots(self) -> None:
+        piece, row = self._document.piece, self._document.row
+        if not (piece and row and self._slots.isModified()):
+            return
+        self._slots.setModified(False)
+        units = self._document.units
+        try:
+            sizes = [
+                parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sized diameter")
+                for part in self._slots.text().split(",") if part.strip()
+            ]  # fmt: skip
+        except BadInput as error:
+            self._on_problem(str(error))
+            return
+        self._document.apply(edits.set_row_sizes(piece.key, row.key, sizes))
+
+    def _on_assort(self) -> None:
+        piece, row = self._document.piece, self._document.row
+        if piece and row:
+            self._seed += 1
+            self._document.apply(
+                edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio)
+            )  # fmt: skip
+
+    def _on_turn(self) -> None:
+        piece, row = self._document.piece, self._document.row
+        if piece and row:
+            turn = float(self._turn.value()) if self._turned.isChecked() else None
+            self._document.apply(edits.set_row_turn(piece.key, row.key, turn))
+
+    def _show_measures(self) -> None:
+        found, index = self._document.piece_plan, self._document.row_index
+        if found is None or index is None or index >= len(found.geometry.knots):
+            self._measures.setText("")
+            self._words.setText("")
+            return
+        self._words.setText(found.turned(index, self._document.plan.job))
+        measure, units = found.measures[index], self._document.units
+        words = [
+            f"{format_length(measure.width, units)} across",
+            f"pressed {measure.squish:.0%} into its neighbours",
+            f"{format_length(measure.gap, units)} from the {'pole' if found.packing.pole_radius else 'middle'}",
+        ]
+        if not found.geometry.flat[index]:
+            words.append("wants to dome")
+        spread = self._document.spread
+        if spread is not None and index < len(spread.gaps) and spread.gaps[index] > 0:
+            words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")
+        self._measures.setText(" · ".join(words))
+        if not self._turned.isChecked():
+            below = found.geometry.turns[index - 1] if index else 0.0
+            with QSignalBlocker(self._turn):
+                self._turn.setValue(round(math.degrees(float(found.geometry.turns[index] - below))))
+
+    def _on_problem(self, text: str) -> None:
+        self._problem.setText(text)
+        self._problem.show()
+
+    def _on_nominal(self, place: int) -> None:
+        piece, row = self._document.piece, self._document.row
+        if piece and row:
+            nominal = float(self._nominal.itemData(place))
+            self._document.apply(edits.set_row_nominal(piece.key, row.key, nominal, self._document.studio))
+
+    def _refresh(self) -> None:
+        piece, row, index = self._document.piece, self._document.row, self._document.row_index
+        self._problem.hide()
+        self._body.setVisible(row is not None)
+        self._hint.setVisible(row is None)
+        if piece is None or row is None or index is None:
+            self._title.setText("No row selected")
+            return
+        self._title.setText(f"Row {index + 1} of {len(piece.rows)}, from the foot")
+        self._size.set_value(row.diameter_mm)
+        self._count.setText(f"{row.count} in the row")
+        self._show_nominals(row.slots[0].nominal_in)
+        if not self._slots.hasFocus():
+            sizes = [format_diameter(slot.diameter_mm, self._document.units) for slot in row.slots]
+            self._slots.setText(", ".join(sizes))
+            self._slots.setModified(False)
+        self._turned.setEnabled(index > 0)
+        with QSignalBlocker(self._turn):
+            self._turned.setChecked(row.turn_deg is not None)
+            self._turn.setEnabled(row.turn_deg is not None)
+            if row.turn_deg is not None:
+                self._turn.setValue(round(row.turn_deg))
+        self._show_measures()
+
+    def _show_nominals(self, current: float) -> None:
+        sizes = sorted({n.nominal_in for n in self._document.studio.nominals} | {current})
+        with QSignalBlocker(self._nominal):
+            self._nominal.clear()
+            for size in sizes:
+                self._nominal.addItem(format_nominal(size), size)
+            self._nominal.setCurrentIndex(sizes.index(current))

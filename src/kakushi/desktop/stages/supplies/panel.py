@@ -1,0 +1,137 @@
+"""Supplies: how sure, from stock or bags, price, and what to do with the lists."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.model.piece import StockLine
+from kakushi.model.units import format_nominal
+from kakushi.model.values import replace
+from kakushi.session import edits
+
+_MOST_TOLD = 3
+_AIMS = ("cheapest", "fewest left over")
+
+
+class SuppliesPanel(Panel):
+    """Tools of the Supplies stage. `stock_wanted` asks for the stock and its bags."""
+
+    stock_wanted = pyqtSignal()
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(document, parent)
+        self._spares = _number("Certainty that nothing runs out, percent", 50, 99.9, " %", 1)
+        self._aim = QComboBox()
+        self._aim.addItems(_AIMS)
+        self._aim.setAccessibleName("How bags are chosen")
+        self._rows = quiet()
+        self._short = quiet()
+        self.stock = QPushButton("Stock, bags and rules…")
+        self.refit = QPushButton("Choose rows within my stock")
+        self.refit.setToolTip("Makes the stock a limit for the selected piece and chooses its rows anew")
+        self._currency = QLineEdit()
+        self._currency.setAccessibleName("Currency")
+        self._currency.setMaxLength(12)
+        self._prices = {
+            "hourly": _number("Rate an hour", 0, 10_000), "delivery": _number("Delivery", 0, 100_000),
+            "margin_percent": _number("Margin, percent", 0, 500, " %"), "tax_percent": _number("Tax", 0, 100, " %"),
+        }  # fmt: skip
+        self.print_button = QPushButton("Print the pack (PDF)…")
+        self.quote_button = QPushButton("Quote for the client (PDF)…")
+        self.cost_button = QPushButton("Cost sheet for me (PDF)…")
+        self.book_button = QPushButton("All lists as a workbook (XLSX)…")
+        self.csv_button = QPushButton("This list as CSV…")
+        self.copy_button = QPushButton("Copy this list as text")
+        self._build()
+        self._connect()
+        self.finish()
+
+    def _build(self) -> None:
+        fields = form()
+        fields.addRow("Certainty", self._spares)
+        self.section("Spare balloons", fields, first=True)
+        self.column.addWidget(quiet("Chance that no size and colour runs out in the whole job."))
+        self.column.addWidget(self._rows)
+        buying = form()
+        buying.addRow("Buy", self._aim)
+        self.section("Stock and bags", buying)
+        self.column.addWidget(self._short)
+        self.column.addWidget(self.stock)
+        self.column.addWidget(self.refit)
+        prices = form()
+        prices.addRow("Currency", self._currency)
+        for words, name in (("An hour", "hourly"), ("Delivery", "delivery"), ("Margin", "margin_percent"),
+                            ("Tax", "tax_percent")):  # fmt: skip
+            prices.addRow(words, self._prices[name])
+        self.section("Price", prices)
+        box = QVBoxLayout()
+        for button in (self.print_button, self.quote_button, self.cost_button, self.book_button, self.csv_button,
+                       self.copy_button):  # fmt: skip
+            box.addWidget(button)
+        self.section("Take along", box)
+
+    def _connect(self) -> None:
+        apply = self.document.apply
+        self._spares.valueChanged.connect(
+            lambda percent: apply(edits.set_settings("Change spares", confidence=percent / 100))
+        )
+        self._aim.activated.connect(lambda index: self.document.set_wishes(aim=_AIMS[index]))
+        self._currency.editingFinished.connect(lambda: apply(edits.set_pricing(currency=self._currency.text().strip())))
+        for name, field in self._prices.items():
+            field.valueChanged.connect(lambda value, name=name: apply(edits.set_pricing(**{name: value})))
+        self.stock.clicked.connect(lambda _: self.stock_wanted.emit())
+        self.refit.clicked.connect(self._on_refit)
+        self.document.pack_changed.connect(self._show_pack)
+
+    def _on_refit(self) -> None:
+        """Stock of every nominal size, whatever its colour, limits the fit of the selected piece."""
+        piece, stock = self.document.piece, self.document.studio.stock
+        if piece is None or not stock:
+            self.show_problem("List your stock first.")
+            return
+        sizes = sorted({item.nominal_in for item in stock})
+        lines = tuple(
+            StockLine(nominal_in=n, balloons=sum(i.balloons for i in stock if i.nominal_in == n)) for n in sizes
+        )
+        self.document.apply(edits.set_piece(piece.key, "Fit within stock", fit=replace(piece.fit, stock=lines)))
+        self.document.choose_rows()
+
+    def refresh(self) -> None:
+        job = self.document.job
+        with QSignalBlocker(self._spares):
+            self._spares.setValue(job.settings.confidence * 100)
+        for name, field in self._prices.items():
+            with QSignalBlocker(field):
+                field.setValue(getattr(job.pricing, name))
+        self._currency.setText(job.pricing.currency)
+        self._show_pack()
+
+    def _show_pack(self) -> None:
+        preparation = self.document.pack.preparation
+        self._rows.setText("\n".join(preparation.row_sentences))
+        self._rows.setVisible(bool(preparation.row_sentences))
+        job = self.document.pack.plan.job
+        told = []
+        for shortage in preparation.shortages[:_MOST_TOLD]:
+            line = shortage.line
+            words = f"Short of {line.short} {job.colour(line.colour).name} {format_nominal(line.nominal_in)}"
+            ideas = "; ".join(shortage.ideas)
+            told.append(f"{words}: {ideas or 'buy it'}.")
+        if more := len(preparation.shortages) - _MOST_TOLD:
+            told += [f"…and {more} more, see “To buy”."] if more > 0 else []
+        self._short.setText("\n".join(told) or ("Your stock covers it." if self.document.studio.stock else
+                            "No stock listed: everything is bought."))  # fmt: skip
+
+
+def _number(name: str, low: float, high: float, suffix: str = "", decimals: int = 2) -> QDoubleSpinBox:
+    field = QDoubleSpinBox()
+    field.setRange(low, high)
+    field.setDecimals(decimals if suffix != " %" else 1)
+    field.setSuffix(suffix)
+    field.setAccessibleName(name)
+    field.setKeyboardTracking(False)
+    return field

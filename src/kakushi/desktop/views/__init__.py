@@ -1,0 +1,1 @@
+"""Pictures of the piece that stages share: elevation, ladder, skin, plan view."""

@@ -1,0 +1,306 @@
+"""The elevation: shaded balloons over the dashed outline, with a height ruler. Drag to turn."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import (
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.outline_handles import OutlineHandles
+from kakushi.desktop.views.piece_image import Look, PieceImage
+from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.views.stand_marks import paint_stand
+from kakushi.desktop.widgets.painting import draw_focus
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
+from kakushi.picture.scene import extent_of
+from kakushi.plan.values import PiecePlan
+from kakushi.production.stability import foot_of, pole_length
+
+_RULER_PX = 52.0
+_TURN_PER_PX = math.radians(0.6)
+_KEY_TURN = math.radians(15)
+_CLICK_PX = 4.0
+_ZOOM_STEP = 1.2
+_REFINE_MS = 250
+_FINE_RATIO = 2.0
+_METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
+_INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60))
+
+
+class Elevation(QWidget):
+    """The selected piece, drawn by our renderer to the ladder's scale."""
+
+    def __init__(self, document: Document, scale: Scale, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._scale, self._theme = document, scale, theme
+        self._azimuth = 0.0
+        self._picture = PieceImage()
+        self._shown: Hashable = None
+        self._is_fine = False
+        self._refine = QTimer(self)
+        self._refine.setSingleShot(True)
+        self._refine.setInterval(_REFINE_MS)
+        self._refine.timeout.connect(self._on_refine)
+        self.handles = OutlineHandles(document, scale, lambda: self._centre, self)
+        self.handles.changed.connect(self.update)
+        self._stand_shown = False
+        self._pressed: QPointF | None = None
+        self._turning = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Elevation")
+        self.setAccessibleDescription("The piece from the side. Left and right turn it, plus and minus zoom.")
+        self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
+        document.plan_changed.connect(self._on_plan_changed)
+        document.selection_changed.connect(self._on_plan_changed)
+        document.pack_changed.connect(self.update)
+        document.hover_changed.connect(self.update)
+        document.preferences_changed.connect(self.update)
+        scale.changed.connect(self.update)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(200, 240)
+
+    @property
+    def azimuth(self) -> float:
+        """Where it is seen from, radians anticlockwise from the front."""
+        return self._azimuth
+
+    def turn_to(self, azimuth: float) -> None:
+        """Look from another side."""
+        self._azimuth = math.remainder(azimuth, 2 * math.pi)
+        self.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self._theme = theme
+        self.update()
+
+    def show_stand(self, on: bool) -> None:
+        """Draw base, centre of mass and tipping line too."""
+        if on != self._stand_shown:
+            self._stand_shown = on
+            self._on_plan_changed()
+
+    @property
+    def _centre(self) -> float:
+        return _RULER_PX + (self.width() - _RULER_PX) / 2
+
+    def _on_plan_changed(self) -> None:
+        found = self._document.piece_plan
+        if found is not None:
+            wide, tall = extent_of(found.drawn)
+            outline = 2 * max(float(found.profile.left.max()), float(found.profile.right.max()))
+            if self._stand_shown:
+                wide, tall = max(wide, 2 * foot_of(found).radius), max(tall, pole_length(found))
+            self._scale.show(max(wide, outline), max(tall, found.column_target_mm))
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._scale.resize(self.width() - _RULER_PX, self.height())
+
+    # --- painting -------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._theme.colour("paper"))
+        found = self._document.piece_plan
+        self._paint_floor(painter)
+        if found is not None:
+            self.handles.paint_image(painter)
+            painter.drawImage(QPointF(0, 0), self._render(found))
+            self._paint_outline(painter, found)
+            self._paint_heights(painter, found)
+            if self._stand_shown:
+                stance = self._document.pack.stance(found)
+                paint_stand(painter, found, stance, self._scale, self._centre, self._azimuth, self._theme)
+            self.handles.paint(painter, self._theme)
+            if not found.piece.rows:
+                self._paint_invitation(painter)
+        self._paint_ruler(painter)
+        self._paint_side(painter)
+        draw_focus(painter, self, self._theme)
+        painter.end()
+
+    def _render(self, found: PiecePlan) -> QImage:
+        """Coarse at once when something changed, half as fine while turning, fine when it stays."""
+        look = Look(
+            self.width(), self.height(), self._scale.mm_per_px, -self._centre * self._scale.mm_per_px,
+            self._scale.z(0.0), self._azimuth,
+        )  # fmt: skip
+        lit = self._lit(found)
+        if (found, look, lit) != self._shown:
+            self._shown = (found, look, lit)
+            self._is_fine = False
+            self._refine.start()
+        ratio = self.devicePixelRatioF()
+        if self._turning:
+            ratio *= 0.5
+        elif self._is_fine:
+            ratio = max(ratio, _FINE_RATIO)
+        return self._picture.render(found, self._document.plan.job, look, ratio, lit)
+
+    def _on_refine(self) -> None:
+        self._is_fine = not self._turning
+        self.update()
+
+    def _lit(self, found: PiecePlan) -> tuple[int, ...]:
+        row = self._document.hovered_row
+        return tuple(found.geometry.of_row(row).tolist()) if row is not None else ()
+
+    def _paint_floor(self, painter: QPainter) -> None:
+        y = self._scale.y(0.0)
+        painter.setPen(QPen(self._theme.colour("line"), 2))
+        painter.drawLine(QPointF(_RULER_PX, y), QPointF(self.width(), y))
+
+    def _paint_outline(self, painter: QPainter, found: PiecePlan) -> None:
+        profile = found.profile
+        right = [self._point(x, z + found.foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
+        left = [self._point(-x, z + found.foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
+        pen = QPen(self._theme.colour("ink"), 1.6, Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(QPolygonF([*right, *reversed(left)]))
+
+    def _point(self, x_mm: float, z_mm: float) -> QPointF:
+        return QPointF(self._centre + x_mm / self._scale.mm_per_px, self._scale.y(z_mm))
+
+    def _paint_heights(self, painter: QPainter, found: PiecePlan) -> None:
+        if not found.piece.rows:
+            return
+        y = self._scale.y(found.height_mm)
+        painter.setPen(QPen(self._theme.colour("accent"), 1))
+        painter.drawLine(QPointF(_RULER_PX - 6, y), QPointF(self.width(), y))
+        text = format_length(found.height_mm, self._document.units)
+        box = QRectF(self.width() - 130, y - self.fontMetrics().height() - 2, 122, self.fontMetrics().height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, text)
+
+    def _paint_invitation(self, painter: QPainter) -> None:
+        painter.setPen(self._theme.colour("quiet"))
+        box = QRectF(_RULER_PX, self.height() / 2 - 40, self.width() - _RULER_PX, 80)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "No rows yet.\nPress F5 to choose them.")
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        units = self._document.units
+        ticks = _METRIC_TICKS if units is UnitSystem.METRIC else _INCH_TICKS
+        spacing = self.fontMetrics().height() * 1.8
+        step = next((t for t in ticks if t / self._scale.mm_per_px >= spacing), ticks[-1])
+        first = max(math.ceil(self._scale.z(self.height()) / step), 0)
+        last = math.floor(self._scale.z(0.0) / step)
+        for index in range(first, last + 1):
+            y = self._scale.y(index * step)
+            painter.setPen(QPen(self._theme.colour("line"), 1))
+            painter.drawLine(QPointF(_RULER_PX - 8, y), QPointF(_RULER_PX, y))
+            painter.setPen(self._theme.colour("quiet"))
+            box = QRectF(0, y - 12, _RULER_PX - 11, 24)
+            number = index * step / (10 if units is UnitSystem.METRIC else MM_PER_INCH)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{number:.0f}")
+        corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + 8)
+        painter.fillRect(corner, self._theme.colour("paper"))
+        painter.setPen(self._theme.colour("quiet"))
+        painter.drawText(
+            corner.adjusted(0, 0, -11, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, units.value
+        )
+
+    def _paint_side(self, painter: QPainter) -> None:
+        degrees = round(math.degrees(self._azimuth)) % 360
+        side = {0: "from the front", 90: "from the right", 180: "from the back", 270: "from the left"}.get(
+            degrees, f"turned {degrees}°"
+        )
+        painter.setPen(self._theme.colour("quiet"))
+        high = self.fontMetrics().height()
+        box = QRectF(_RULER_PX, self.height() - high - 4, self.width() - _RULER_PX - 8, high)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, side)
+
+    # --- pointer and keys --------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if event.button() == Qt.MouseButton.RightButton:
+            self.handles.right_click(event.position())
+        elif event.button() == Qt.MouseButton.LeftButton and not self.handles.press(event.position()):
+            self._pressed = event.position()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event and not self.handles.double_click(event.position()):
+            super().mouseDoubleClickEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self.handles.drag(event.position()):
+            return
+        if self._pressed is not None:
+            moved = event.position().x() - self._pressed.x()
+            if self._turning or abs(moved) > _CLICK_PX:
+                self._turning = True
+                self._pressed = event.position()
+                # The surface follows the hand: dragging right brings the left side round.
+                self.turn_to(self._azimuth - moved * _TURN_PER_PX)
+            return
+        self._document.hover_row(self._row_at(event.position()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event and self.handles.release():
+            if self.handles.with_rows:
+                self._document.choose_rows()
+            return
+        if event is None or self._pressed is None:
+            return
+        if not self._turning and (row := self._row_at(event.position())) is not None:
+            self._document.select_row_at(row)
+        self._pressed, self._turning = None, False
+        self._refine.start()
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._document.hover_row(None)
+
+    def _row_at(self, at: QPointF) -> int | None:
+        found = self._document.piece_plan
+        return None if found is None else self._picture.row_at(found, at.x(), at.y())
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._scale.zoom(_ZOOM_STEP ** (event.angleDelta().y() / 120), event.position().y())
+        else:
+            self._scale.pan(event.angleDelta().y() / 2)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or self.handles.key(event):
+            return
+        match event.key():
+            case Qt.Key.Key_Left:
+                self.turn_to(self._azimuth - _KEY_TURN)
+            case Qt.Key.Key_Right:
+                self.turn_to(self._azimuth + _KEY_TURN)
+            case Qt.Key.Key_Home:
+                self.turn_to(0.0)
+            case Qt.Key.Key_Plus:
+                self._scale.zoom(_ZOOM_STEP)
+            case Qt.Key.Key_Minus:
+                self._scale.zoom(1 / _ZOOM_STEP)
+            case Qt.Key.Key_Up:
+                self._scale.pan(40)
+            case Qt.Key.Key_Down:
+                self._scale.pan(-40)
+            case _:
+                super().keyPressEvent(event)

@@ -1,0 +1,333 @@
+"""The row ladder: one card per row at its true height, edited by keys, wheel and pointer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.document.row_actions import RowActions
+from kakushi.desktop.views.card_layout import Placed, place_cards
+from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.widgets.group_words import group_words
+from kakushi.desktop.widgets.painting import draw_code_chip, draw_focus, scaled
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.groups import Row, RowsGroup
+from kakushi.model.units import format_diameter, format_nominal
+from kakushi.plan.values import PiecePlan
+
+_LEADER_PX = 36.0
+_SLIVER_PX = 4.0
+# Widths of a card in digits: with room for six chips with their codes, and for four; brief ones hold chips only.
+_USUAL_DIGITS, _LEAST_DIGITS = 46, 37
+_BRIEF_USUAL, _BRIEF_LEAST = 26, 19
+_WHEEL_STEP = 120
+
+
+@dataclass(frozen=True, slots=True)
+class _Other:
+    """A group that is not rows: what it is, the height of its middle (mm) and its card."""
+
+    words: str
+    middle: float
+    card: Placed
+
+
+class RowLadder(QWidget):
+    """Cards beside the elevation; the selected one takes keys and wheel."""
+
+    def __init__(
+        self, document: Document, scale: Scale, actions: RowActions, theme: Theme, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
+        self._cards: list[Placed] = []
+        self._others: list[_Other] = []
+        self._wheel = 0
+        self._is_brief = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Row ladder")
+        for changed in (
+            document.plan_changed, document.selection_changed, scale.changed, document.preferences_changed,
+            document.spread_changed,
+        ):  # fmt: skip
+            changed.connect(self._on_changed)
+        document.hover_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        digits = _BRIEF_USUAL if self._is_brief else _USUAL_DIGITS
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 400)
+
+    def minimumSizeHint(self) -> QSize:
+        digits = _BRIEF_LEAST if self._is_brief else _LEAST_DIGITS
+        return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 240)
+
+    def set_brief(self, on: bool) -> None:
+        """Only row numbers and colours on the cards."""
+        if on != self._is_brief:
+            self._is_brief = on
+            self.updateGeometry()
+            self._on_changed()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self._theme = theme
+        self.update()
+
+    @property
+    def _card_height(self) -> float:
+        return self.fontMetrics().height() * 1.62
+
+    def _on_changed(self) -> None:
+        self._lay_out()
+        found, index = self._document.piece_plan, self._document.row_index
+        if found and index is not None and index < len(found.piece.rows):
+            self.setAccessibleDescription(self._words(found, index))
+        else:
+            self.setAccessibleDescription("No row is selected.")
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        found = self._document.piece_plan
+        self._cards, self._others = [], []
+        if found is None:
+            return
+        knots = [float(z) for z in found.geometry.knots]
+        others = [
+            (group_words(group, self._document.units), (low + high) / 2)
+            for group, (low, high) in zip(found.piece.groups, found.assembly.spans, strict=True)
+            if not isinstance(group, RowsGroup)
+        ]
+        wanted = [self._scale.y(z) for z in [*knots, *(middle for _, middle in others)]]
+        focus = self._document.hovered_row if self._document.row_index is None else self._document.row_index
+        cards = place_cards(wanted, self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
+        self._cards = cards[: len(knots)]
+        self._others = [
+            _Other(words, middle, card) for (words, middle), card in zip(others, cards[len(knots) :], strict=True)
+        ]
+
+    @property
+    def other_words(self) -> list[str]:
+        """What stands between and on the rows, in words, as the cards say it."""
+        return [other.words for other in self._others]
+
+    def card_box(self, index: int) -> QRectF:
+        """Where the card of a row is drawn."""
+        return self._box(self._cards[index])
+
+    def _box(self, card: Placed) -> QRectF:
+        return QRectF(_LEADER_PX, card.middle - card.height / 2 + 2, self.width() - _LEADER_PX - 8, card.height)
+
+    def row_at(self, at: QPointF) -> int | None:
+        """Index of the row whose card lies at a point."""
+        for index in range(len(self._cards)):
+            if self.card_box(index).adjusted(-_LEADER_PX, -1, 8, 1).contains(at):
+                return index
+        return None
+
+    def _words(self, found: PiecePlan, index: int) -> str:
+        row = found.piece.rows[index]
+        colours = ", ".join(self._document.plan.job.colour(key).name for key in found.colouring[index])
+        more = ("; pinned" if row.pinned else "") + ("; often shows a gap" if self._is_prone(index) else "")
+        return f"Row {index + 1} of {len(found.piece.rows)}: {self._card_text(row)}; {colours}{more}"
+
+    def _card_text(self, row: Row) -> str:
+        units = self._document.units
+        nominals = dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots)
+        *others, last = dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots)
+        # The unit is said once, after the last of several sizes.
+        sizes = [size.split(" ")[0] for size in others] + [last]
+        return f"{row.count} × {' / '.join(nominals)} to {' / '.join(sizes)}"
+
+    # --- painting ---------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._theme.colour("paper"))
+        found = self._document.piece_plan
+        if found is not None and len(self._cards) == len(found.piece.rows):
+            for index in range(len(self._cards)):
+                self._paint_leader(painter, found, index)
+            for index in range(len(self._cards)):
+                self._paint_card(painter, found, index)
+            for other in self._others:
+                self._paint_other(painter, other)
+        draw_focus(painter, self, self._theme)
+        painter.end()
+
+    def _is_marked(self, index: int) -> bool:
+        return index in (self._document.row_index, self._document.hovered_row)
+
+    def _paint_leader(self, painter: QPainter, found: PiecePlan, index: int) -> None:
+        pen = QPen(self._theme.colour("accent"), 1.5) if self._is_marked(index) else QPen(self._theme.colour("line"), 1)
+        self._paint_line(painter, float(found.geometry.knots[index]), self.card_box(index), pen)
+
+    def _paint_other(self, painter: QPainter, other: _Other) -> None:
+        """The card of what is not a row: words only, nothing to edit here."""
+        box = self._box(other.card)
+        line = QPen(self._theme.colour("line"), 1)
+        self._paint_line(painter, other.middle, box, line)
+        if not other.card.full:
+            return
+        painter.setPen(QPen(line.color(), 1, Qt.PenStyle.DashLine))
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(self._theme.colour("quiet"))
+        words = box.adjusted(12, 0, -8, 0)
+        text = self.fontMetrics().elidedText(other.words, Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+    def _paint_line(self, painter: QPainter, height_mm: float, box: QRectF, pen: QPen) -> None:
+        """The leader from a height on the elevation to its card."""
+        knot, card = self._scale.y(height_mm), box.center().y()
+        path = QPainterPath(QPointF(0, knot))
+        path.lineTo(8, knot)
+        path.lineTo(_LEADER_PX - 10, card)
+        path.lineTo(_LEADER_PX, card)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+
+    def _paint_card(self, painter: QPainter, found: PiecePlan, index: int) -> None:
+        box = self.card_box(index)
+        if not self.rect().toRectF().intersects(box):
+            return
+        if self._cards[index].full:
+            self._paint_full(painter, found, index, box)
+        else:
+            self._paint_sliver(painter, found, index, box)
+
+    def _is_prone(self, index: int) -> bool:
+        """Whether a row often shows a gap with the studio's sizing."""
+        spread = self._document.spread
+        return spread is not None and index in spread.prone
+
+    def _paint_full(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
+        theme = self._theme
+        chosen = index == self._document.row_index
+        painter.setPen(QPen(theme.colour("accent" if self._is_marked(index) else "line"), 2 if chosen else 1))
+        painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
+        painter.drawRoundedRect(box, 5, 5)
+        number_width = self.fontMetrics().horizontalAdvance("000") + 6
+        row = found.piece.rows[index]
+        if row.pinned:
+            painter.fillRect(QRectF(box.left() + 1, box.top() + 4, 4, box.height() - 8), theme.colour("accent"))
+        prone = self._is_prone(index)
+        painter.setPen(theme.colour("warning" if prone else "quiet"))
+        number = QRectF(box.left() + 4, box.top(), number_width, box.height())
+        painter.drawText(number, Qt.AlignmentFlag.AlignCenter, f"{index + 1}{'!' if prone else ''}")
+        chips = self._paint_chips(painter, found, index, box)
+        if self._is_brief:
+            return
+        words = QRectF(number.right() + 4, box.top(), chips - number.right() - 8, box.height())
+        text = self.fontMetrics().elidedText(
+            self._card_text(found.piece.rows[index]), Qt.TextElideMode.ElideRight, int(words.width())
+        )
+        painter.setPen(theme.colour("ink"))
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+    def _paint_chips(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> float:
+        """Colour chips in slot order at the card's right end; where they start."""
+        metrics = self.fontMetrics()
+        wide = metrics.horizontalAdvance("MM") + 4.0
+        high = min(metrics.height() + 2.0, box.height() - 6)
+        colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
+        room = box.width() - metrics.horizontalAdvance("000" if self._is_brief else "000 0 × 00″ to 00.0 cm") - 18
+        wide = min(wide, max(room / len(colours) - 2, 8.0))
+        start = box.right() - 6 - len(colours) * (wide + 2)
+        painter.save()
+        painter.setFont(scaled(self.font(), 0.9))
+        named = wide >= metrics.horizontalAdvance("MM") * 0.9
+        for place, colour in enumerate(colours):
+            chip = QRectF(start + place * (wide + 2), box.center().y() - high / 2, wide, high)
+            draw_code_chip(painter, chip, colour, self._theme.colour("line"), named)
+        painter.restore()
+        return start
+
+    def _paint_sliver(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
+        colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
+        wide = box.width() / len(colours)
+        for place, colour in enumerate(colours):
+            part = QRectF(box.left() + place * wide, box.top(), wide - 1, max(box.height() - 1, 1))
+            draw_code_chip(painter, part, colour, self._theme.colour("line"), words=False)
+        if self._is_marked(index):
+            painter.setPen(QPen(self._theme.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box)
+
+    # --- pointer, wheel and keys ---------------------------------------------------------------
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event:
+            row = self.row_at(event.position())
+            self._document.hover_row(row)
+            found = self._document.piece_plan
+            if row is not None and found is not None and row < len(found.piece.rows):
+                self.setToolTip(self._words(found, row))
+
+    def leaveEvent(self, event: object) -> None:
+        self._document.hover_row(None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        row = self.row_at(event.position())
+        if row is None:
+            self._document.select_row(None)
+        else:
+            self._document.select_row_at(row)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event and self._document.row is not None:
+            self._actions.menu(self).exec(event.globalPos())
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        row = self.row_at(event.position())
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier or row is None or row != self._document.row_index:
+            self._wheel = 0
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self._scale.zoom(1.2 ** (event.angleDelta().y() / _WHEEL_STEP), event.position().y())
+            else:
+                self._scale.pan(event.angleDelta().y() / 2)
+            return
+        self._wheel += event.angleDelta().y()
+        # Touchpads send parts of a step; what is left over waits for the next part.
+        steps = int(self._wheel / _WHEEL_STEP)
+        self._wheel -= steps * _WHEEL_STEP
+        if steps:
+            self._actions.resize(steps)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        index = self._document.row_index
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier & ~Qt.KeyboardModifier.ShiftModifier
+        if plain and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            step = 1 if event.key() == Qt.Key.Key_Up else -1
+            self._document.select_row_at(0 if index is None else index + step)
+        elif plain and event.key() == Qt.Key.Key_Home:
+            self._document.select_row_at(0)
+        elif plain and event.key() == Qt.Key.Key_End:
+            self._document.select_row_at(10**6)
+        elif not self._actions.take_key(event):
+            super().keyPressEvent(event)

@@ -1,0 +1,256 @@
+"""The unrolled skin: the surface of the column rolled out flat, every balloon a disc at its real size and place."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.colour.fill import nearest_slot
+from kakushi.desktop.document.brush import Brush, Tool
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.widgets.painting import draw_focus, ink_on, scaled
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.plan.values import PiecePlan
+
+_NAMED_PX = 9.0
+_ZOOM_STEP = 1.15
+_SIDES = ((-math.pi, "back"), (-math.pi / 2, "left"), (0.0, "front"), (math.pi / 2, "right"), (math.pi, "back"))
+
+
+class Skin(QWidget):
+    """Discs to paint on; heights are those of the elevation beside it. It wraps left to right."""
+
+    def __init__(
+        self, document: Document, scale: Scale, brush: Brush, theme: Theme, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._scale, self._brush, self._theme = document, scale, brush, theme
+        self._cursor = (0, 0)
+        self._pressed = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Unrolled skin")
+        self.setToolTip("Click or drag to paint · right click picks a colour · Ctrl + wheel zooms")
+        for changed in (
+            document.plan_changed, document.selection_changed, document.preferences_changed, scale.changed,
+            brush.changed,
+        ):  # fmt: skip
+            changed.connect(self._on_changed)
+        document.hover_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(340, 400)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(150, 240)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self._theme = theme
+        self.update()
+
+    def _on_changed(self) -> None:
+        found = self._document.piece_plan
+        if found is not None and found.surface.counts:
+            row = min(self._cursor[0], len(found.surface.counts) - 1)
+            self._cursor = (row, min(self._cursor[1], found.surface.counts[row] - 1))
+            self.setAccessibleDescription(self._words(found))
+        self.update()
+
+    def _words(self, found: PiecePlan) -> str:
+        row, slot = self._cursor
+        name = self._document.plan.job.colour(found.colouring[row][slot]).name
+        return f"Row {row + 1}, slot {slot + 1}: {name}. Space paints {self._brush.tool.value}."
+
+    # --- where things are --------------------------------------------------------------------
+
+    def _px_per_radian(self, found: PiecePlan) -> float:
+        """As the surface is wide at its widest row; narrower where the widget is."""
+        real = float(found.surface.rings.max(initial=1.0)) / self._scale.mm_per_px
+        return min(real, (self.width() - 8) / (2 * math.pi))
+
+    def _place(self, found: PiecePlan, balloon: int) -> tuple[QPointF, float]:
+        """Middle and radius of a disc, px."""
+        per_radian = self._px_per_radian(found)
+        x = self.width() / 2 + float(found.surface.angles[balloon]) * per_radian
+        y = self._scale.y(float(found.geometry.centres[balloon, 2]))
+        squeeze = per_radian * self._scale.mm_per_px / float(found.surface.rings.max(initial=1.0))
+        return QPointF(x, y), float(found.geometry.radii[balloon]) / self._scale.mm_per_px * max(squeeze, 0.6)
+
+    def slot_at(self, at: QPointF) -> tuple[int, int] | None:
+        """Row and slot (from 0) of the disc at a point, the nearest where discs overlap."""
+        found = self._document.piece_plan
+        if found is None or not len(found.surface.angles):
+            return None
+        around = 2 * math.pi * self._px_per_radian(found)
+        best: tuple[float, int] | None = None
+        for balloon in range(len(found.surface.angles)):
+            middle, radius = self._place(found, balloon)
+            across = math.remainder(at.x() - middle.x(), around)
+            away = math.hypot(across, at.y() - middle.y()) / radius
+            if away <= 1 and (best is None or away < best[0]):
+                best = (away, balloon)
+        if best is None:
+            return None
+        return int(found.geometry.row_of[best[1]]), int(found.geometry.slot_of[best[1]])
+
+    def middle_of(self, row: int, slot: int) -> QPointF:
+        """Where the disc of a slot is drawn."""
+        found = self._document.piece_plan
+        assert found is not None
+        return self._place(found, found.surface.firsts[row] + slot)[0]
+
+    # --- painting -----------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self._theme.colour("paper"))
+        found = self._document.piece_plan
+        if found is None or not found.surface.counts:
+            painter.setPen(self._theme.colour("quiet"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The skin appears\nwhen there are rows.")
+        else:
+            self._paint_sides(painter, found)
+            self._paint_discs(painter, found)
+        draw_focus(painter, self, self._theme)
+        painter.end()
+
+    def _paint_sides(self, painter: QPainter, found: PiecePlan) -> None:
+        per_radian, high = self._px_per_radian(found), self.fontMetrics().height()
+        floor = self._scale.y(0.0)
+        painter.setFont(scaled(self.font(), 0.9))
+        for angle, words in _SIDES:
+            x = self.width() / 2 + angle * per_radian
+            front = angle == 0.0
+            painter.setPen(QPen(self._theme.colour("accent" if front else "line"), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, 0), QPointF(x, min(floor, self.height() - high - 6)))
+            painter.setPen(self._theme.colour("ink" if front else "quiet"))
+            box = QRectF(x - 40, self.height() - high - 3, 80, high)
+            box.moveLeft(min(max(box.left(), 2 - 40 + 20), self.width() - 60.0))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+            if front:
+                y = self.height() - high - 6.0
+                painter.setBrush(self._theme.colour("accent"))
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.drawPolygon(QPolygonF([QPointF(x, y - 7), QPointF(x - 5, y), QPointF(x + 5, y)]))
+
+    def _paint_discs(self, painter: QPainter, found: PiecePlan) -> None:
+        job = self._document.plan.job
+        keys = found.balloon_colours()
+        around = 2 * math.pi * self._px_per_radian(found)
+        lit = (self._document.hovered_row, self._document.row_index)
+        painter.setFont(scaled(self.font(), 0.85))
+        order = np.argsort(found.surface.rings, kind="stable")
+        for balloon in order:
+            middle, radius = self._place(found, int(balloon))
+            if not -radius < middle.y() < self.height() + radius:
+                continue
+            colour = job.colour(keys[balloon])
+            row, slot = int(found.geometry.row_of[balloon]), int(found.geometry.slot_of[balloon])
+            chosen = self.hasFocus() and self._cursor == (row, slot)
+            edge = QPen(self._theme.colour("accent" if row in lit or chosen else "line"), 3 if chosen else 1.2)
+            for x in (middle.x() - around, middle.x(), middle.x() + around):
+                if -radius < x < self.width() + radius:
+                    self._paint_disc(painter, QPointF(x, middle.y()), radius, QColor(colour.hex), edge, colour.code)
+
+    def _paint_disc(
+        self, painter: QPainter, middle: QPointF, radius: float, ground: QColor, edge: QPen, code: str
+    ) -> None:
+        painter.setPen(edge)
+        painter.setBrush(ground)
+        painter.drawEllipse(middle, radius, radius)
+        if radius >= _NAMED_PX:
+            painter.setPen(ink_on(ground))
+            box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, code)
+
+    # --- pointer and keys ------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        at = self.slot_at(event.position()) if event else None
+        if event is None or at is None:
+            return
+        self._cursor = at
+        if event.button() == Qt.MouseButton.RightButton:
+            self._pick(at)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = True
+            self._brush.begin()
+            self._brush.touch(*at)
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        at = self.slot_at(event.position())
+        self._document.hover_row(at[0] if at else None)
+        if self._pressed and at is not None:
+            self._brush.touch(*at)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._pressed = False
+
+    def leaveEvent(self, event: object) -> None:
+        self._document.hover_row(None)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._scale.zoom(_ZOOM_STEP ** (event.angleDelta().y() / 120), event.position().y())
+        else:
+            self._scale.pan(event.angleDelta().y() / 2)
+
+    def _pick(self, at: tuple[int, int]) -> None:
+        found = self._document.piece_plan
+        if found is not None:
+            self._brush.dip(found.colouring[at[0]][at[1]])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        found = self._document.piece_plan
+        if event is None or found is None or not found.surface.counts:
+            return
+        match event.key():
+            case Qt.Key.Key_Left:
+                self._step(found, 0, -1)
+            case Qt.Key.Key_Right:
+                self._step(found, 0, 1)
+            case Qt.Key.Key_Up:
+                self._step(found, 1, 0)
+            case Qt.Key.Key_Down:
+                self._step(found, -1, 0)
+            case Qt.Key.Key_Space | Qt.Key.Key_Return | Qt.Key.Key_Enter:
+                self._brush.begin()
+                self._brush.touch(*self._cursor)
+            case Qt.Key.Key_Delete:
+                tool = self._brush.tool
+                self._brush.take(Tool.ERASE)
+                self._brush.begin()
+                self._brush.touch(*self._cursor)
+                self._brush.take(tool)
+            case Qt.Key.Key_P:
+                self._pick(self._cursor)
+            case key if Qt.Key.Key_1 <= key <= Qt.Key.Key_9 and not event.modifiers():
+                palette = self._document.job.palette
+                if key - Qt.Key.Key_1 < len(palette):
+                    self._brush.dip(palette[key - Qt.Key.Key_1].key)
+            case _:
+                super().keyPressEvent(event)
+
+    def _step(self, found: PiecePlan, rows: int, slots: int) -> None:
+        row, slot = self._cursor
+        counts = found.surface.counts
+        if rows and 0 <= row + rows < len(counts):
+            angle = found.surface.slot_angle(row, slot)
+            self._cursor = (row + rows, nearest_slot(found.surface, row + rows, angle))
+        elif slots:
+            self._cursor = (row, (slot + slots) % counts[row])
+        self._document.hover_row(self._cursor[0])
+        self._on_changed()

@@ -1,0 +1,110 @@
+"""What the Stand stage draws on the elevation: base, pole, centre of mass, tipping line, hung things and weights."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.parts import Part, PartKind
+from kakushi.plan.values import PiecePlan
+from kakushi.production.stability import foot_of, part_place, pole_length
+from kakushi.stand.stance import Stance, StepStance
+
+_MARK_PX = 8.0
+_SHOWN = (PartKind.HUNG, PartKind.WEIGHT)
+
+
+def paint_stand(
+    painter: QPainter, found: PiecePlan, stance: Stance, scale: Scale, centre_px: float, azimuth: float, theme: Theme
+) -> None:
+    """Draw the stand of a piece as seen from `azimuth` (radians) with the middle at `centre_px`."""
+    marks = _Marks(painter, scale, centre_px, azimuth, theme)
+    marks.base(found)
+    for part in found.piece.parts:
+        if part.kind in _SHOWN:
+            marks.part(part, found)
+    if found.piece.rows:
+        marks.tipping(stance.leaning, stance)
+
+
+class _Marks:
+    def __init__(self, painter: QPainter, scale: Scale, centre_px: float, azimuth: float, theme: Theme) -> None:
+        self._painter, self._scale, self._centre, self._theme = painter, scale, centre_px, theme
+        self._cos, self._sin = math.cos(azimuth), math.sin(azimuth)
+
+    def _at(self, x: float, y: float, z: float) -> QPointF:
+        across = x * self._cos + y * self._sin
+        return QPointF(self._centre + across / self._scale.mm_per_px, self._scale.y(z))
+
+    def base(self, found: PiecePlan) -> None:
+        """The base as a block on the floor, and the pole's end above the column."""
+        painter, theme, foot = self._painter, self._theme, foot_of(found)
+        painter.setPen(QPen(theme.colour("ink"), 1.4))
+        painter.setBrush(theme.colour("line"))
+        wide = 2 * foot.radius / self._scale.mm_per_px
+        high = max(foot.height / self._scale.mm_per_px, 3.0)
+        floor = self._scale.y(0.0)
+        painter.drawRect(QRectF(self._centre - wide / 2, floor - high, wide, high))
+        top = pole_length(found)
+        if top > found.height_mm:
+            radius = max(found.piece.frame.pole_diameter_mm / 2 / self._scale.mm_per_px, 1.5)
+            y = self._scale.y(top)
+            painter.drawRect(QRectF(self._centre - radius, y, 2 * radius, self._scale.y(found.height_mm) - y))
+
+    def part(self, part: Part, found: PiecePlan) -> None:
+        """A hung thing or a weight as a labelled box, tied to the pole by a thin line."""
+        painter, theme = self._painter, self._theme
+        x, y, z = part_place(part, found)
+        middle = self._at(x, y, z)
+        wide = max((part.wide_mm or 120) * abs(self._cos) / self._scale.mm_per_px, 14.0)
+        high = max((part.tall_mm or 80) / self._scale.mm_per_px, 14.0)
+        painter.setPen(QPen(theme.colour("ink"), 1.0, Qt.PenStyle.DotLine))
+        painter.drawLine(self._at(0, 0, z), middle)
+        painter.setPen(QPen(theme.colour("ink"), 1.4))
+        ground = theme.colour("field")
+        ground.setAlpha(215)
+        painter.setBrush(ground)
+        box = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
+        painter.drawRect(box)
+        name = part.name or part.kind.value
+        painter.drawText(box.adjusted(-40, 0, 40, 0), Qt.AlignmentFlag.AlignCenter, name)
+
+    def tipping(self, step: StepStance, stance: Stance) -> None:
+        """Centre of mass with the line down to the floor, and from it to the edge it would tip over."""
+        painter, theme, found = self._painter, self._theme, step.balance
+        middle = self._at(found.x, found.y, found.z)
+        under = self._at(found.x, found.y, 0.0)
+        leaning = not stance.stands
+        colour = theme.colour("warning" if leaning else "accent")
+        side = 1.0 if found.x * self._cos + found.y * self._sin >= 0 else -1.0
+        edge = QPointF(self._centre + side * found.radius / self._scale.mm_per_px, self._scale.y(0.0))
+        painter.setPen(QPen(colour, 1.6, Qt.PenStyle.DashLine))
+        painter.drawLine(middle, under)
+        painter.setPen(QPen(colour, 2.0))
+        painter.drawLine(middle, edge)
+        painter.setBrush(theme.colour("field"))
+        painter.drawEllipse(middle, _MARK_PX, _MARK_PX)
+        painter.setBrush(colour)
+        for start in (0, 180):
+            painter.drawPie(
+                QRectF(middle.x() - _MARK_PX, middle.y() - _MARK_PX, 2 * _MARK_PX, 2 * _MARK_PX), start * 16, 90 * 16
+            )
+        painter.drawPolygon(QPolygonF([edge, QPointF(edge.x() - 5, edge.y() + 9), QPointF(edge.x() + 5, edge.y() + 9)]))
+        metrics = painter.fontMetrics()
+        degrees = math.degrees(found.tilt)
+        words = f"centre of mass, {abs(degrees):.0f}° {'to' if degrees >= 0 else 'past'} the edge"
+        wide = metrics.horizontalAdvance(words) + 10
+        left = min(middle.x() + 14, painter.viewport().width() - wide - 4)
+        above = middle.y() - metrics.height() - _MARK_PX - 8
+        box = QRectF(left, above, wide, metrics.height() + 2)
+        ground = theme.colour("paper")
+        ground.setAlpha(225)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ground)
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(colour)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

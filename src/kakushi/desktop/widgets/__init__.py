@@ -1,0 +1,1 @@
+"""Widgets and drawing helpers without a place of their own."""

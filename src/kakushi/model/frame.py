@@ -1,0 +1,32 @@
+"""What holds a piece: a pole in a base, a line on a weight, link frames."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from kakushi.model.limits import Length, Mass, Name
+from kakushi.model.values import Value
+
+
+class Base(Value):
+    """What the pole or line stands on."""
+
+    kind: Literal["stand", "plate", "foam", "weight", "none"] = "stand"
+    height_mm: Length = 0.0
+    radius_mm: Length = 150.0
+    mass_g: Mass = 3000.0
+
+
+class Frame(Value):
+    """What holds the column: a pole in a base, a line on a weight, or link frames."""
+
+    kind: Literal["pole", "line", "frameless"] = "pole"
+    pole_diameter_mm: Length = 25.0
+    pole_length_mm: Length | None = None
+    pole_name: Name = ""
+    pole_g_per_m: float = Field(default=250.0, ge=0, le=50_000)
+    painted: bool = False
+    capped: bool = True
+    base: Base = Base()

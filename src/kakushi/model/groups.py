@@ -1,0 +1,112 @@
+"""What stands on a piece's centreline: rows, balls, reserved room, bare pole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from kakushi.model.joints import JointKind
+from kakushi.model.limits import (
+    LARGEST_COUNT,
+    LARGEST_DIAMETER_MM,
+    MOST_ROWS,
+    SMALLEST_COUNT,
+    SMALLEST_DIAMETER_MM,
+    Key,
+    Length,
+)
+from kakushi.model.values import Value
+
+
+class Slot(Value):
+    """One balloon's place. `colour` None: the piece's pattern decides."""
+
+    nominal_in: float = Field(gt=0, le=100)
+    diameter_mm: float = Field(ge=SMALLEST_DIAMETER_MM, le=LARGEST_DIAMETER_MM)
+    colour: str | None = None
+    inner_colour: str | None = None
+
+
+Slots = Annotated[tuple[Slot, ...], Field(min_length=SMALLEST_COUNT, max_length=LARGEST_COUNT)]
+
+
+class Row(Value):
+    """One flat cluster. `key` stays with the row through every edit of the piece."""
+
+    key: Key
+    slots: Slots
+    pinned: bool = False
+    joint: JointKind | None = None
+    turn_deg: float | None = Field(default=None, ge=-360, le=360)
+
+    @property
+    def count(self) -> int:
+        """Balloons in the row."""
+        return len(self.slots)
+
+    @property
+    def is_uniform(self) -> bool:
+        """Whether all slots have one nominal size and one sized diameter."""
+        first = self.slots[0]
+        return all((s.nominal_in, s.diameter_mm) == (first.nominal_in, first.diameter_mm) for s in self.slots)
+
+    @property
+    def diameter_mm(self) -> float:
+        """Mean sized diameter, mm."""
+        return sum(s.diameter_mm for s in self.slots) / self.count
+
+
+def uniform_row(key: int, count: int, nominal_in: float, diameter_mm: float) -> Row:
+    """A row of `count` equal balloons."""
+    return Row(key=key, slots=(Slot(nominal_in=nominal_in, diameter_mm=diameter_mm),) * count)
+
+
+def size_count(rows: Iterable[Row]) -> int:
+    """Different sizer settings of rows: pairs of nominal size and sized diameter."""
+    return len({(slot.nominal_in, round(slot.diameter_mm, 3)) for row in rows for slot in row.slots})
+
+
+class Anchor(Value):
+    """Where a group is held: on the floor (or base), at a height, or hanging below one."""
+
+    kind: Literal["floor", "at height", "hanging below"] = "floor"
+    height_mm: Length = 0.0
+
+
+class RowsGroup(Value):
+    """Consecutive rows that touch, foot first."""
+
+    kind: Literal["rows"] = "rows"
+    anchor: Anchor = Anchor()
+    rows: Annotated[tuple[Row, ...], Field(max_length=MOST_ROWS)] = ()
+
+
+class BallGroup(Value):
+    """A ball: many duplets crossed on one knot, pointing all ways."""
+
+    kind: Literal["ball"] = "ball"
+    anchor: Anchor = Anchor()
+    slots: Annotated[tuple[Slot, ...], Field(min_length=4, max_length=24)]
+
+
+class RoomGroup(Value):
+    """Reserved room on the pole (for a sign, a light, a hung thing)."""
+
+    kind: Literal["room"] = "room"
+    anchor: Anchor = Anchor()
+    height_mm: Length
+
+
+class BarePoleGroup(Value):
+    """A length of bare pole, wrapped with modelling balloons when `colour` is given."""
+
+    kind: Literal["bare pole"] = "bare pole"
+    anchor: Anchor = Anchor()
+    height_mm: Length
+    colour: str | None = None
+    wrap: Literal["none", "coil", "plait"] = "coil"
+
+
+Group = Annotated[RowsGroup | BallGroup | RoomGroup | BarePoleGroup, Field(discriminator="kind")]

@@ -1,0 +1,23 @@
+"""Bounds of what a job may hold, and the field types that carry them."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from kakushi.model.units import inches
+
+SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM = 200.0, 20_000.0
+SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM = 40.0, 6_000.0
+SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM = inches(1), inches(60)
+SMALLEST_COUNT, LARGEST_COUNT = 2, 12
+MOST_COPIES, MOST_ROWS, MOST_PIECES = 500, 1000, 200
+
+Length = Annotated[float, Field(ge=0, le=100_000)]
+
+Mass = Annotated[float, Field(ge=0, le=1_000_000)]
+
+Name = Annotated[str, Field(max_length=120)]
+
+Key = Annotated[int, Field(ge=1, le=2**31)]

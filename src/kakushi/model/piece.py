@@ -1,0 +1,120 @@
+"""A piece: one thing that stands on the floor, with its groups, parts, frame, layers and copies."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field, model_validator
+
+from kakushi.model.frame import Frame
+from kakushi.model.groups import BarePoleGroup, Group, RoomGroup, Row, RowsGroup
+from kakushi.model.joints import JointKind
+from kakushi.model.layers import ColourLayer
+from kakushi.model.limits import LARGEST_HEIGHT_MM, MOST_COPIES, SMALLEST_HEIGHT_MM, Key, Length, Name
+from kakushi.model.outline import Outline, PresetOutline
+from kakushi.model.parts import Part
+from kakushi.model.values import Value
+
+
+class Tightness(StrEnum):
+    """How hard rows are packed, as a hand feels it."""
+
+    LOOSE = "loose"
+    SNUG = "snug"
+    TIGHT = "tight"
+
+
+class LandingSchool(StrEnum):
+    """How clusters are brought to the pole; it decides how colours land."""
+
+    CLUSTER_FIRST = "cluster first"
+    DUPLETS_LAID_ON = "duplets laid on"
+    LINE_BUILT = "line-built"
+
+
+class SeenSides(StrEnum):
+    """Which sides the client sees."""
+
+    FRONT = "front only"
+    FRONT_AND_BACK = "front and back"
+    ALL_ROUND = "all round"
+
+
+class StockLine(Value):
+    """Balloons of one nominal size on hand for a piece, all colours together."""
+
+    nominal_in: float = Field(gt=0, le=100)
+    balloons: int = Field(ge=0, le=1_000_000)
+
+
+class FitControls(Value):
+    """What the fit may use. None means no limit; empty `nominals` means the whole catalogue.
+
+    `ratio_limit` bounds neighbouring diameters, `even_steps` (0 to 1) weighs smooth grading,
+    `row_count` fixes the number of rows, `stock` the balloons of a nominal size.
+    """
+
+    counts: Annotated[tuple[int, ...], Field(min_length=1, max_length=7)] = (4,)
+    nominals: Annotated[tuple[float, ...], Field(max_length=30)] = ()
+    max_sizes: int | None = Field(default=None, ge=1, le=60)
+    ratio_limit: float | None = Field(default=None, ge=1.05, le=5)
+    even_steps: float = Field(default=0.0, ge=0, le=1)
+    row_count: int | None = Field(default=None, ge=1, le=200)
+    stock: Annotated[tuple[StockLine, ...], Field(max_length=60)] = ()
+
+
+class Copy(Value):
+    """One copy of a piece. With a height of its own it has groups of its own."""
+
+    label: Name = ""
+    target_height_mm: Length | None = None
+    groups: tuple[Group, ...] | None = None
+
+
+class Piece(Value):
+    """One thing that stands on the floor, in one or more copies."""
+
+    key: Key
+    name: Name
+    target_height_mm: float = Field(default=2100.0, ge=SMALLEST_HEIGHT_MM, le=LARGEST_HEIGHT_MM)
+    target_includes_topper: bool = False
+    outline: Outline = PresetOutline(preset="straight")
+    groups: Annotated[tuple[Group, ...], Field(max_length=40)] = (RowsGroup(),)
+    foot_angle_deg: float = Field(default=0.0, ge=-360, le=360)
+    seen_sides: SeenSides = SeenSides.ALL_ROUND
+    copies: Annotated[tuple[Copy, ...], Field(min_length=1, max_length=MOST_COPIES)] = (Copy(),)
+    joint: JointKind = JointKind.WRAPPED
+    school: LandingSchool = LandingSchool.CLUSTER_FIRST
+    tightness: Tightness = Tightness.SNUG
+    packing_name: Name | None = None
+    frame: Frame = Frame()
+    parts: Annotated[tuple[Part, ...], Field(max_length=500)] = ()
+    layers: Annotated[tuple[ColourLayer, ...], Field(max_length=50)] = ()
+    paint_shown: bool = True
+    locked: bool = False
+    half_turns: int = Field(default=1, ge=0, le=4)
+    tie_mixed: bool = False
+    fit: FitControls = FitControls()
+
+    @property
+    def rows(self) -> tuple[Row, ...]:
+        """All rows, foot first, over all groups of rows."""
+        return tuple(row for group in self.groups if isinstance(group, RowsGroup) for row in group.rows)
+
+    @property
+    def foot_mm(self) -> float:
+        """Floor to where the first balloons stand: the base, and bare pole or room left above it."""
+        foot = self.frame.base.height_mm if self.frame.base.kind != "none" else 0.0
+        for group in self.groups:
+            if not isinstance(group, RoomGroup | BarePoleGroup) or group.anchor.kind != "floor":
+                break
+            foot += group.height_mm
+        return foot
+
+    @model_validator(mode="after")
+    def _row_keys_differ(self) -> Piece:
+        keys = [row.key for row in self.rows]
+        if len(set(keys)) != len(keys):
+            raise ValueError(f"piece “{self.name}” has two rows with one key")
+        return self

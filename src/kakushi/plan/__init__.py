@@ -1,0 +1,1 @@
+"""The pipeline that joins the stages: a job in, everything derived out."""

@@ -1,0 +1,37 @@
+"""Copies with groups of their own: their colours, and what all copies consume."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from kakushi.colour.colouring import Colouring, colour_rows
+from kakushi.model.catalogue import Studio
+from kakushi.model.groups import Group
+from kakushi.model.piece import Piece
+from kakushi.model.values import replace
+from kakushi.plan.geometry import assembly_of, surface_for
+from kakushi.prep.supplies import Stuffed, Use, times, uses_of
+
+
+def balloons_of_copies(
+    piece: Piece, uses: tuple[Use, ...], studio: Studio, fallback: str, stuffed: Stuffed
+) -> tuple[Use, ...]:
+    """What all copies of a piece consume; `uses` is what one copy of the main design does."""
+    alike = sum(1 for copy in piece.copies if copy.groups is None)
+    found = list(times(uses, alike))
+    for copy in piece.copies:
+        if copy.groups is not None:
+            variant, colouring = variant_colouring(piece, copy.groups, studio, fallback)
+            found += uses_of(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
+    return tuple(found)
+
+
+@lru_cache(maxsize=256)
+def variant_colouring(
+    piece: Piece, groups: tuple[Group, ...], studio: Studio, fallback: str
+) -> tuple[Piece, Colouring]:
+    """A piece with the groups of a copy that has its own, and the colours of its rows."""
+    variant = replace(piece, groups=groups)
+    geometry = assembly_of(piece, groups, studio).rows
+    rows = variant.rows
+    return variant, colour_rows(rows, surface_for(rows, geometry), piece.layers, fallback, piece.paint_shown)

@@ -1,0 +1,107 @@
+"""Rows chosen for a piece: what the fit is asked, quick sketches, alternatives, and the spread of the height."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.groups import Row, RowsGroup
+from kakushi.model.limits import SMALLEST_HEIGHT_MM
+from kakushi.model.piece import Piece
+from kakushi.model.values import replace
+from kakushi.packing.assembly import settled
+from kakushi.packing.stack import stack_row
+from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
+from kakushi.plan.geometry import above_rows_mm, assembly_of, column_target_mm, packing_of, topper_rise_mm
+from kakushi.plan.values import PiecePlan
+from kakushi.shape.fit import FitResult, Progress, alternatives, fit, sketch
+from kakushi.shape.judge import FitRequest, PinnedRow
+from kakushi.shape.profile import profile_of
+
+_TOPPER_WITHIN_MM = 2.0
+
+
+def fit_request(piece: Piece, studio: Studio) -> FitRequest:
+    """What the fit is asked for a piece's first rows. Raises BadInput when there is no room or no balloon to use."""
+    assembly = assembly_of(piece, piece.groups, studio)
+    height = column_target_mm(piece, assembly) - piece.foot_mm - above_rows_mm(piece, assembly)
+    if height < SMALLEST_HEIGHT_MM / 2:
+        raise BadInput("The topper, the base and other groups leave no height for the rows.", "height")
+    allowed = piece.fit.nominals
+    nominals = tuple(n for n in studio.nominals if not allowed or n.nominal_in in allowed)
+    if not nominals:
+        raise BadInput("None of the chosen balloon sizes is in your catalogue.", "nominals")
+    controls = piece.fit
+    return FitRequest(
+        profile_of(piece.outline, height), nominals, studio.sizer, packing_of(piece, studio), controls.counts,
+        controls.max_sizes, controls.ratio_limit, controls.even_steps, controls.row_count,
+        _pinned_rows(piece, studio), tuple((line.nominal_in, line.balloons) for line in controls.stock), piece.joint,
+    )  # fmt: skip
+
+
+def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:
+    """A quick choice of rows while an outline is dragged. Raises as `fit_piece` does."""
+    return sketch(fit_request(piece, studio), cancelled)
+
+
+def spread_of(found: PiecePlan, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> Spread:
+    """What the studio's sizing scatter does to a piece's height and gaps. Raises Cancelled."""
+    groups = [group for group in found.piece.groups if isinstance(group, RowsGroup) and group.rows]
+    stacks = [tuple(stack_row(row, found.packing, found.piece.joint) for row in group.rows) for group in groups]
+    spreads = [
+        height_spread(
+            stack, found.packing, settled(stack, found.packing, 0.0), studio.sizing_scatter_mm, SAMPLES, cancelled
+        )
+        for stack in stacks
+    ]
+    if not spreads:
+        return Spread(0.0, np.zeros(0), 0)
+    # Groups vary independently.
+    sd = math.sqrt(sum(spread.height_sd**2 for spread in spreads))
+    return Spread(sd, np.concatenate([spread.gaps for spread in spreads]), spreads[0].samples)
+
+
+def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:
+    """Rows pinned by hand, with the heights of their knots above the foot now."""
+    if not any(row.pinned for row in piece.rows):
+        return ()
+    knots = assembly_of(piece, piece.groups, studio).rows.knots - piece.foot_mm
+    return tuple(PinnedRow(float(z), row) for row, z in zip(piece.rows, knots, strict=True) if row.pinned)
+
+
+def fit_alternatives(
+    piece: Piece,
+    studio: Studio,
+    progress: Progress = lambda _: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> tuple[FitResult, ...]:
+    """Fits with fewer and fewer sizes, for the trade-off. Raises as `fit_piece` does."""
+    return alternatives(fit_request(piece, studio), progress, cancelled)
+
+
+def fit_piece(
+    piece: Piece,
+    studio: Studio,
+    progress: Progress = lambda _: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> FitResult:
+    """Choose rows for a piece. Raises BadInput, FitImpossible, Cancelled; the piece is not changed."""
+    request = fit_request(piece, studio)
+    result = fit(request, progress, cancelled)
+    if not (piece.target_includes_topper and topper_rise_mm(piece, assembly_of(piece, (), studio))):
+        return result
+    # How deep the topper sinks depends on the last row: once more with the rows just found.
+    again = fit_request(with_rows(piece, result.rows), studio)
+    if abs(again.profile.height - request.profile.height) <= _TOPPER_WITHIN_MM:
+        return result
+    return fit(again, progress, cancelled)
+
+
+def with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:
+    """The piece with other rows in its first group of rows; other groups stay."""
+    first = next((i for i, group in enumerate(piece.groups) if isinstance(group, RowsGroup)), len(piece.groups))
+    return replace(piece, groups=(*piece.groups[:first], RowsGroup(rows=rows), *piece.groups[first + 1 :]))

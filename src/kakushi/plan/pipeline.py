@@ -1,0 +1,125 @@
+"""The pipeline: a job in, everything derived out. Pure, memoised per stage by what the stage reads."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Mapping
+from functools import lru_cache
+
+from kakushi.colour.colouring import colour_rows, pattern_of
+from kakushi.colour.faults import colour_faults
+from kakushi.model.catalogue import Studio
+from kakushi.model.groups import RowsGroup
+from kakushi.model.job import Job
+from kakushi.model.outline import Outline
+from kakushi.model.piece import Piece
+from kakushi.packing.assembly import Assembly, reassembled, takes_search
+from kakushi.packing.stack import Geometry
+from kakushi.plan.advice import advice, packing_warnings, row_warnings, settling_warnings
+from kakushi.plan.copies import balloons_of_copies
+from kakushi.plan.geometry import (
+    above_rows_mm,
+    assembly_of,
+    base_height_mm,
+    column_target_mm,
+    packing_of,
+    surface_for,
+    without_paint,
+)
+from kakushi.plan.values import PiecePlan, Plan
+from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, uses_of, with_spares
+from kakushi.shape.match import Match, match_of
+from kakushi.shape.profile import profile_of
+
+
+def plan(job: Job, studio: Studio) -> Plan:
+    """Derive the plan of a job. Pure: equal arguments give equal plans; unchanged stages are not run again."""
+    return _planned(job, studio, {})
+
+
+def drafted(job: Job, studio: Studio, last: Plan) -> Plan | None:
+    """A plan to show until `plan` is ready; None where that is quick anyway.
+
+    Rows that take a search among several balances are settled from where they lay in the `last` plan; what the
+    search finds may lie a little higher or lower.
+    """
+    before = {found.piece.key: found for found in last.pieces}
+    drafts = {
+        piece.key: draft
+        for piece in job.pieces
+        if (found := before.get(piece.key)) and (draft := _resettled(piece, found, studio))
+    }
+    return _planned(job, studio, drafts) if drafts else None
+
+
+def _resettled(piece: Piece, found: PiecePlan, studio: Studio) -> Assembly | None:
+    """The one group of rows of a piece, settled from where it lay before an edit; None without need or when unlike."""
+    match piece.groups, found.piece.groups:
+        case (RowsGroup() as group,), (RowsGroup() as former,) if without_paint(group) != without_paint(former):
+            counts = [row.count for row in group.rows]
+            packing = packing_of(piece, studio)
+            if counts != [row.count for row in former.rows] or not takes_search(group, packing, piece.joint):
+                return None
+            draft = reassembled(group, packing, piece.joint, base_height_mm(piece.frame), found.geometry)
+            return draft if draft.rows.report.converged else None
+    return None
+
+
+def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly]) -> Plan:
+    """The plan of a job, with these assemblies of some pieces, by key."""
+    stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
+    settling = _settling(studio)
+    fallback = _fallback(job)
+    bare = [
+        _derived(piece, drafts[piece.key], settling, fallback, stuffed) if piece.key in drafts
+        else _piece_plan(piece, settling, fallback, stuffed)
+        for piece in job.pieces
+    ]  # fmt: skip
+    supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
+    pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
+    return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
+
+
+def _settling(studio: Studio) -> Studio:
+    """The studio without what changes no piece: stock, bags, rates, inflators."""
+    usual = Studio()
+    kept = ("nominals", "sizer", "sizing_scatter_mm", "packings", "landings", "palette")
+    return usual.model_copy(update={name: getattr(studio, name) for name in kept})
+
+
+@lru_cache(maxsize=256)
+def _with_supplies(found: PiecePlan, supplies: tuple[SupplyLine, ...]) -> PiecePlan:
+    return dataclasses.replace(found, supplies=supplies)
+
+
+def _fallback(job: Job) -> str:
+    return job.palette[0].key
+
+
+@lru_cache(maxsize=512)
+def _piece_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = ()) -> PiecePlan:
+    return _derived(piece, assembly_of(piece, piece.groups, studio), studio, fallback, stuffed)
+
+
+def _derived(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
+    """All that follows from a piece and where its balloons lie."""
+    geometry, packing = assembly.rows, packing_of(piece, studio)
+    surface = surface_for(piece.rows, geometry)
+    colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
+    target = column_target_mm(piece, assembly)
+    height = max(target - piece.foot_mm - above_rows_mm(piece, assembly), 1.0)
+    pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
+    uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
+    return PiecePlan(
+        piece, assembly, packing, surface, colouring, profile_of(piece.outline, height), target,
+        _match(geometry, piece.outline, height, piece.foot_mm) if piece.rows else None,
+        uses, supply_lines(balloons_of_copies(piece, uses, studio, fallback, stuffed)),
+        (*packing_warnings(piece, studio), *row_warnings(piece.rows, studio.nominals),
+         *settling_warnings(piece, geometry, packing)),
+        advice(piece, geometry, packing, studio), colour_faults(surface, piece.layers, colouring, pattern), fallback,
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=256)
+def _match(geometry: Geometry, outline: Outline, height_mm: float, foot_mm: float) -> Match:
+    return match_of(geometry, profile_of(outline, height_mm), foot_mm)

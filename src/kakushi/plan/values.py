@@ -1,0 +1,136 @@
+"""What follows from a piece and from a job, as values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from kakushi.colour.colouring import Colouring
+from kakushi.colour.faults import Fault
+from kakushi.colour.surface import Surface
+from kakushi.colour.words import turn_words
+from kakushi.model.catalogue import Studio
+from kakushi.model.groups import BallGroup, size_count
+from kakushi.model.job import Job
+from kakushi.model.piece import Piece
+from kakushi.packing.assembly import Assembly
+from kakushi.packing.contacts import RowMeasure
+from kakushi.packing.stack import Geometry, Packing
+from kakushi.plan.geometry import drawn_toppers, measures_of, topper_rise_mm, with_balls_and_toppers
+from kakushi.prep.supplies import SupplyLine, Use
+from kakushi.shape.match import Match
+from kakushi.shape.profile import Profile
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PiecePlan:
+    """What follows from one piece. Heights mm from the floor; geometry stands at its true height.
+
+    `uses` are for one copy of the main design; `supplies` for all copies, spares included.
+    """
+
+    piece: Piece
+    assembly: Assembly
+    packing: Packing
+    surface: Surface
+    colouring: Colouring
+    profile: Profile
+    column_target_mm: float
+    match: Match | None
+    uses: tuple[Use, ...]
+    supplies: tuple[SupplyLine, ...]
+    warnings: tuple[str, ...]
+    advice: tuple[str, ...]
+    faults: tuple[Fault, ...]
+    fallback: str
+
+    @property
+    def geometry(self) -> Geometry:
+        """The rows."""
+        return self.assembly.rows
+
+    @property
+    def drawn(self) -> Geometry:
+        """The rows with the piece's balls and the toppers that rest on it (their row is -1)."""
+        return with_balls_and_toppers(self.assembly, self.piece)
+
+    @property
+    def measures(self) -> tuple[RowMeasure, ...]:
+        """Ring radius, width, squish and gap to the pole of every row."""
+        return measures_of(self.geometry, self.packing.pole_radius)
+
+    @property
+    def foot_mm(self) -> float:
+        """Height above the floor of where the first balloons stand."""
+        return self.piece.foot_mm
+
+    @property
+    def height_mm(self) -> float:
+        """Floor to the highest balloon of the column, base included, topper excluded; 0 without rows."""
+        return self.assembly.top
+
+    @property
+    def overall_height_mm(self) -> float:
+        """The same with the topper."""
+        return self.height_mm + topper_rise_mm(self.piece, self.assembly)
+
+    @property
+    def measured_height_mm(self) -> float:
+        """The height that the target height speaks of."""
+        return self.overall_height_mm if self.piece.target_includes_topper else self.height_mm
+
+    @property
+    def height_error_mm(self) -> float:
+        """Height reached less height wished, with or without topper as the target says."""
+        return self.measured_height_mm - self.piece.target_height_mm
+
+    @property
+    def balloon_count(self) -> int:
+        """Balloons drawn in one copy."""
+        return sum(use.count for use in self.uses if use.seen)
+
+    @property
+    def consumed_count(self) -> int:
+        """Balloons used up by one copy, inner ones and weights included."""
+        return sum(use.count for use in self.uses)
+
+    @property
+    def distinct_sizes(self) -> int:
+        """Different sizer settings: pairs of nominal size and sized diameter."""
+        return size_count(self.piece.rows)
+
+    def turned(self, row: int, job: Job) -> str:
+        """How a row (from 0) is brought on, in words: which colour into which gap of the row below."""
+        names = {colour.key: colour.name for colour in job.palette}
+        keys = {key for line in self.colouring for key in line}
+        names |= {key: job.colour(key).name for key in keys if key not in names}
+        below = self.colouring[row - 1] if row else ()
+        return turn_words(self.surface, row, self.colouring[row], below, names)
+
+    def balloon_colours(self) -> list[str]:
+        """Colour key per balloon of the column, in the geometry's order."""
+        return [colour for line in self.colouring for colour in line]
+
+    def drawn_colours(self) -> list[str]:
+        """Colour key per balloon of `drawn`."""
+        balls = [
+            slot.colour or self.fallback for g in self.piece.groups if isinstance(g, BallGroup) for slot in g.slots
+        ]
+        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part in drawn_toppers(self.piece))]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Plan:
+    """Everything derived from a job, piece by piece, and the supplies of the whole.
+
+    `confidence` is the chance that no size and colour runs out.
+    """
+
+    job: Job
+    pieces: tuple[PiecePlan, ...]
+    supplies: tuple[SupplyLine, ...]
+    studio: Studio = field(default_factory=Studio)
+    confidence: float = 1.0
+
+    def piece(self, key: int) -> PiecePlan | None:
+        """The plan of the piece with that key, or None."""
+        return next((p for p in self.pieces if p.piece.key == key), None)

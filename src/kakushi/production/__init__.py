@@ -1,0 +1,1 @@
+"""What is worked out from a plan when asked: tying, stability, preparation, tables, dossier."""

@@ -1,0 +1,79 @@
+"""A plan with all that follows from it for the workshop: what screens, prints, spreadsheets and JSON share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from kakushi.model.workshop import Inflator
+from kakushi.plan.values import PiecePlan, Plan
+from kakushi.prep.bags import Aim
+from kakushi.prep.fill import Climate
+from kakushi.prep.sheet import Order
+from kakushi.production.preparation import Preparation, prepare
+from kakushi.production.stability import assumptions_of, climate_of, expected_gust, stance_of, stand_words
+from kakushi.production.tables import Listing, all_lists
+from kakushi.sim.forecast import Forecast
+from kakushi.stand.stance import Stance
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What one chooses for the workshop: the inflator by name (None: the first), orders and aims."""
+
+    inflator: str | None = None
+    order: Order = "largest first"
+    aim: Aim = "cheapest"
+
+
+@dataclass(frozen=True, eq=False)
+class Pack:
+    """A plan, the weather it is for, and the wishes; the rest is worked out when asked for."""
+
+    plan: Plan
+    forecast: Forecast | None = None
+    wishes: Wishes = Wishes()
+
+    @property
+    def inflator(self) -> Inflator | None:
+        """The inflator the sheet is for, None where the studio has none."""
+        known = self.plan.studio.inflators
+        return next((i for i in known if i.name == self.wishes.inflator), known[0] if known else None)
+
+    @property
+    def climate(self) -> Climate:
+        """Heat and sun where the pieces stand."""
+        return climate_of(self.plan.job.brief, self.forecast)
+
+    @property
+    def gust(self) -> float | None:
+        """The gust (m/s) they should hold; None indoors."""
+        return expected_gust(self.plan.job.brief, self.forecast)
+
+    @cached_property
+    def preparation(self) -> Preparation:
+        """Materials, buying, sheet, price."""
+        return prepare(self.plan, self.climate, self.inflator, self.wishes.order, self.wishes.aim)
+
+    @cached_property
+    def lists(self) -> dict[str, Listing]:
+        """All lists by key, in the order of the work."""
+        found = all_lists(self.plan, self.preparation, self.inflator, self.gust)
+        return {listing.key: listing for listing in found}
+
+    def worked_out(self) -> Pack:
+        """Itself, with nothing left to work out: for a worker."""
+        _ = self.lists
+        return self
+
+    def stance(self, found: PiecePlan) -> Stance:
+        """How a piece stands."""
+        return stance_of(found, self.plan.job.settings, self.plan.studio, self.gust)
+
+    def stand_words(self, found: PiecePlan) -> tuple[str, ...]:
+        """The same in words."""
+        return stand_words(found, self.plan.job.settings, self.plan.studio, self.gust)
+
+    def assumptions(self, found: PiecePlan) -> tuple[str, ...]:
+        """What that rests on."""
+        return assumptions_of(found, self.plan.job.settings, self.plan.studio, self.gust)

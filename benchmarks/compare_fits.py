@@ -18,7 +18,7 @@ from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import fit
 from kakushi.shape.judge import FitRequest, Judged, judge
 from kakushi.shape.profile import PRESETS, Profile, default_outline, profile_of
-from kakushi.shape.programme import useful_kinds
+from kakushi.shape.row_programme import useful_kinds
 
 SNUG = Packing(0.3, 12.5)
 HEIGHT = 2000.0
@@ -96,8 +96,9 @@ def main() -> None:
         general = evolved(request, choices, len(ours.rows), times * took)
         print(
             f"| {name} | {ours.match.mean:.3f} | {ours.geometry.top - HEIGHT:+.0f} | {took:.2f} "
-            f"| {_shown(greedy(request, choices))} | {_shown(general)} |", flush=True,
-        )  # fmt: skip
+            f"| {_shown(greedy(request, choices))} | {_shown(general)} |",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

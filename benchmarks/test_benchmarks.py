@@ -62,9 +62,12 @@ def test_render(benchmark, balloons: int) -> None:
 def test_replan_after_editing_a_row_of_sixty(benchmark) -> None:
     rows = tuple(uniform_row(k + 1, 4, 5, inches(4.5)) for k in range(60))
     piece = Piece(
-        key=1, name="Gate", target_height_mm=6000, groups=(RowsGroup(rows=rows),),
+        key=1,
+        name="Gate",
+        target_height_mm=6000,
+        groups=(RowsGroup(rows=rows),),
         layers=(SpiralLayer(lanes=("rope", "deep-teal")),),
-    )  # fmt: skip
+    )
     studio = Studio()
     jobs = [Job(pieces=(piece,))]
 
@@ -113,4 +116,4 @@ def test_mix_of_a_thousand(benchmark) -> None:
     geometry = settle([equal_row(4, 216.0, 45.0)] * count, Packing())
     surface = surface_of(geometry, (4,) * count)
     found = benchmark(lambda: mixed(4 * count, surface.pairs, [40, 35, 25], 1, surface.beside))
-    assert found.twins == 0
+    assert found.colour_conflicts == 0

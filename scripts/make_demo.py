@@ -26,10 +26,13 @@ def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:
     kind = next(k for k in studio.poles if k.name == pole)
     foot = next(b for b in studio.bases if b.name == base)
     return Frame(
-        pole_name=kind.name, pole_diameter_mm=kind.diameter_mm, pole_g_per_m=kind.g_per_m, pole_length_mm=length,
+        pole_name=kind.name,
+        pole_diameter_mm=kind.diameter_mm,
+        pole_g_per_m=kind.g_per_m,
+        pole_length_mm=length,
         painted=painted,
         base=Base(kind=foot.kind, height_mm=foot.height_mm, radius_mm=foot.radius_mm, mass_g=foot.mass_g),
-    )  # fmt: skip
+    )
 
 
 def _outline(name: str, **handles: float) -> PresetOutline:

@@ -75,6 +75,6 @@ def packed(qtbot):
     """Wait until everything for the workshop is worked out."""
 
     def wait(window) -> None:
-        qtbot.waitUntil(lambda: window.document.is_packed, timeout=20_000)
+        qtbot.waitUntil(lambda: window.document.is_dossier_ready, timeout=20_000)
 
     return wait

@@ -98,9 +98,16 @@ def test_a_measured_packing_changes_the_height_and_its_lack_is_said() -> None:
 
 def test_several_groups_vary_independently() -> None:
     one = planned(column(*QUADS))
-    twice = planned(Piece(key=1, name="Two", groups=(one.piece.groups[0], RowsGroup(rows=tuple(
-        uniform_row(20 + i, *row) for i, row in enumerate(QUADS)
-    )))))  # fmt: skip
+    twice = planned(
+        Piece(
+            key=1,
+            name="Two",
+            groups=(
+                one.piece.groups[0],
+                RowsGroup(rows=tuple(uniform_row(20 + i, *row) for i, row in enumerate(QUADS))),
+            ),
+        )
+    )
     single, both = spread_of(one, STUDIO), spread_of(twice, STUDIO)
     assert both.height_sd == pytest.approx(single.height_sd * 2**0.5, rel=0.01)
     assert len(both.gaps) == 16
@@ -138,9 +145,11 @@ def test_row_edits_change_one_row_and_undo() -> None:
     job = Job(pieces=(column(*QUADS),))
     session = Session(job)
     for edit in (
-        edits.set_row_sizes(1, 3, (200.0, 150.0, 200.0, 150.0)), edits.set_row_turn(1, 4, 30.0),
-        edits.pin_row(1, 5, True),        edits.assort_row(1, 6, 0.2, 7, STUDIO),
-    ):  # fmt: skip
+        edits.set_row_sizes(1, 3, (200.0, 150.0, 200.0, 150.0)),
+        edits.set_row_turn(1, 4, 30.0),
+        edits.pin_row(1, 5, True),
+        edits.assort_row(1, 6, 0.2, 7, STUDIO),
+    ):
         assert session.apply(edit)
     rows = session.job.pieces[0].rows
     assert [slot.diameter_mm for slot in rows[2].slots] == [200, 150, 200, 150]

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kakushi.colour.codes import letter_codes
-from kakushi.colour.colouring import colour_rows, pattern_of, twins
+from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
 from kakushi.colour.faults import colour_faults
 from kakushi.colour.mix import FREE, exact_counts, mended, mixed
 from kakushi.colour.motif import rows_facing
@@ -194,7 +194,7 @@ def test_shares_of_a_mix_are_exact() -> None:
     assert found != laid(MixLayer(shares=shares, seed=2), rows=rows, surface=surface)
 
 
-def fewest_twins(size: int, pairs: np.ndarray, counts: list[int]) -> int:
+def fewest_conflicts(size: int, pairs: np.ndarray, counts: list[int]) -> int:
     """By trying every way to colour the balloons, the first one fixed."""
     best = [len(pairs)]
     below = [[int(a) for a, b in pairs if b == i] for i in range(size)]
@@ -222,12 +222,12 @@ def test_a_small_mix_has_as_few_twins_as_any(n: int, colours: int) -> None:
     pairs = column([n] * rows)[1].pairs
     counts = exact_counts(n * rows, [1] * colours)
     for seed in range(3):
-        assert mixed(n * rows, pairs, [1] * colours, seed).twins == fewest_twins(n * rows, pairs, counts)
+        assert mixed(n * rows, pairs, [1] * colours, seed).colour_conflicts == fewest_conflicts(n * rows, pairs, counts)
 
 
 def test_a_quad_column_of_three_colours_has_no_twins() -> None:
     for rows in range(2, 16):
-        assert mixed(4 * rows, column([4] * rows)[1].pairs, [1, 1, 1], rows).twins == 0
+        assert mixed(4 * rows, column([4] * rows)[1].pairs, [1, 1, 1], rows).colour_conflicts == 0
 
 
 def test_a_mix_works_round_what_is_painted_and_moves_little() -> None:
@@ -239,10 +239,10 @@ def test_a_mix_works_round_what_is_painted_and_moves_little() -> None:
     found = mended(free, surface.pairs, [1, 1, 1, 1], 4, pinned)
     assert (found.colours[[5, 22, 41]] == pinned[[5, 22, 41]]).all()
     assert sorted(np.bincount(found.colours)[:4]) == [14, 15, 15, 15]
-    assert found.twins == 0
+    assert found.colour_conflicts == 0
     assert (found.colours != free.colours).mean() < 0.25
     layers = (MixLayer(shares=(Share(colour="a", parts=1), Share(colour="b", parts=1), Share(colour="c", parts=1))),)
-    assert twins(laid(*layers, rows=rows, surface=surface), surface) == []
+    assert colour_conflicts(laid(*layers, rows=rows, surface=surface), surface) == []
 
 
 # --- words and faults -------------------------------------------------------------------------------
@@ -269,8 +269,12 @@ def test_faults_are_found_before_building() -> None:
     assert [(f.words, f.rows) for f in found] == [("Painted colours leave the spiral in row 4.", (3,))]
     stacked = [equal_row(4, 216, 45)] * 3 + [StackRow((216,) * 4, (45,) * 4, turn=0.0)] + [equal_row(4, 216, 45)] * 2
     straight = surface_of(settle(stacked, Packing()), (4,) * 6)
-    words = [f.words for f in colour_faults(straight, spiral, laid(*spiral, rows=QUADS[:6], surface=straight),
-                                            pattern_of(QUADS[:6], straight, spiral))]  # fmt: skip
+    words = [
+        f.words
+        for f in colour_faults(
+            straight, spiral, laid(*spiral, rows=QUADS[:6], surface=straight), pattern_of(QUADS[:6], straight, spiral)
+        )
+    ]
     assert words == ["The spiral loses its hand at row 4: a turn is pinned that stands balloon on balloon."]
     pair = (MixLayer(shares=(Share(colour="a", parts=9), Share(colour="b", parts=1))),)
     assert "touching pairs are of one colour" in colour_faults(QUAD_SURFACE, pair, laid(*pair), laid(*pair))[0].words

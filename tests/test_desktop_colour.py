@@ -280,7 +280,7 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
     window.brush.begin()
     window.brush.touch(0, 0)
     planned(window)
-    inner = [u for u in window.document.piece_plan.uses if u.kind.value == "inner balloon"]
+    inner = [u for u in window.document.piece_plan.balloon_counts if u.kind.value == "inner balloon"]
     assert [(u.colour, u.count) for u in inner] == [("sail-white", 1)]
     dialog._remove()
     assert "still used" in dialog.problem.text()

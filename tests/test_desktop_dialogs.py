@@ -324,13 +324,25 @@ def test_the_whole_way_from_a_picture_to_the_piece(demo, tmp_path: Path, qtbot, 
 def test_prints_go_where_the_dialog_says_and_nowhere_when_it_is_left(demo, tmp_path: Path, monkeypatch) -> None:
     files = demo.files
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
-    for write in (files.export_pdf, files.export_quote, files.export_cost, files.export_labels, files.export_workbook,
-                  files.export_outline, files.export_csv, files.save_as):  # fmt: skip
+    for write in (
+        files.export_pdf,
+        files.export_quote,
+        files.export_cost,
+        files.export_labels,
+        files.export_workbook,
+        files.export_outline,
+        files.export_csv,
+        files.save_as,
+    ):
         write()
     files.export_picture(0.0)
     assert list(tmp_path.glob("*.pdf")) == []
-    for write, name in ((files.export_cost, "cost.pdf"), (files.export_labels, "labels.pdf"),
-                        (files.export_outline, "outline.svg"), (files.export_workbook, "lists.xlsx")):  # fmt: skip
+    for write, name in (
+        (files.export_cost, "cost.pdf"),
+        (files.export_labels, "labels.pdf"),
+        (files.export_outline, "outline.svg"),
+        (files.export_workbook, "lists.xlsx"),
+    ):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, name=name: (str(tmp_path / name), ""))
         write()
         assert (tmp_path / name).stat().st_size > 500

@@ -27,10 +27,16 @@ def wheel(widget, at: QPointF, notches: int, modifiers=Qt.KeyboardModifier.NoMod
     turned = QPoint(0, 120 * notches)
     widget.wheelEvent(
         QWheelEvent(
-            at, QPointF(widget.mapToGlobal(at.toPoint())), turned, turned, Qt.MouseButton.NoButton, modifiers,
-            Qt.ScrollPhase.NoScrollPhase, False,
+            at,
+            QPointF(widget.mapToGlobal(at.toPoint())),
+            turned,
+            turned,
+            Qt.MouseButton.NoButton,
+            modifiers,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
         )
-    )  # fmt: skip
+    )
 
 
 def test_the_brief_keeps_what_is_typed(demo, qtbot) -> None:

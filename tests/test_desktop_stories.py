@@ -120,9 +120,15 @@ def test_buttons_and_wheel_do_what_the_keys_do(demo, planned, qtbot) -> None:
     start = rows(demo)[4].diameter_mm
     turn = QPoint(0, -240)
     wheel = QWheelEvent(
-        spot, QPointF(ladder.mapToGlobal(spot.toPoint())), turn, turn, Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
+        spot,
+        QPointF(ladder.mapToGlobal(spot.toPoint())),
+        turn,
+        turn,
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     ladder.wheelEvent(wheel)
     assert rows(demo)[4].diameter_mm == pytest.approx(start - inches(0.5))
     qtbot.mouseClick(named(demo, QToolButton, "Size up one sizer step"), Qt.MouseButton.LeftButton)
@@ -179,10 +185,10 @@ def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> Non
     assert load_job(target) == demo.document.job
     assert demo.windowTitle() == "evening.kakushi – Kakushi"
     demo.row_actions.resize(-1)
-    asked = []
-    demo.files.ask_unsaved = lambda: asked.append(1) or "cancel"
+    forecast_for = []
+    demo.files.ask_unsaved = lambda: forecast_for.append(1) or "cancel"
     demo.files.new()
-    assert (asked, len(demo.document.job.pieces)) == ([1], 6)
+    assert (forecast_for, len(demo.document.job.pieces)) == ([1], 6)
     assert not demo.close()
     demo.files.ask_unsaved = lambda: "save"
     demo.files.new()
@@ -376,15 +382,14 @@ def test_the_real_window_opens_on_a_real_screen(tmp_path: Path) -> None:
     read, write = os.pipe()
     server = subprocess.Popen(
         ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-        pass_fds=[write], stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        pass_fds=[write],
+        stderr=subprocess.DEVNULL,
+    )
     os.close(write)
     try:
         with os.fdopen(read) as pipe:
             display = pipe.readline().strip()
-        environment = os.environ | {
-            "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "PYTHONPATH": str(source)
-        }  # fmt: skip
+        environment = os.environ | {"DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "PYTHONPATH": str(source)}
         done = subprocess.run(
             [sys.executable, "-c", script], env=environment, capture_output=True, text=True, timeout=60, check=False
         )

@@ -118,7 +118,7 @@ def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
     window.document.apply(edits.set_brief(event_date=dt.date(2027, 7, 1)))
     packed(window)
     assert "makes no sense" in told[0]
-    assert window.document.pack.gust is None
+    assert window.document.dossier.gust is None
     assert "No forecast" in window.stand_panel._weather.text()
 
 
@@ -152,11 +152,11 @@ def test_certainty_and_price_change_what_is_shown(workshop, packed):
     assert after[0] >= 0.99 > before[0]
     assert after[1] > before[1]
     window.supplies_page.show_list("cost")
-    price = window.document.pack.preparation.cost.price
+    price = window.document.dossier.preparation.cost.price
     panel._prices["delivery"].setValue(245)
     packed(window)
-    assert window.document.pack.preparation.cost.price == pytest.approx(price + 200 * 1.3 * 1.2)
-    assert f"{window.document.pack.preparation.cost.price:.2f} crowns" in window.supplies_page._sums.text()
+    assert window.document.dossier.preparation.cost.price == pytest.approx(price + 200 * 1.3 * 1.2)
+    assert f"{window.document.dossier.preparation.cost.price:.2f} crowns" in window.supplies_page._sums.text()
 
 
 def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
@@ -180,7 +180,7 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     studio, problem = load_studio(window.document.studio_file)
     assert not problem
     assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
-    line = next(b for b in window.document.pack.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
+    line = next(b for b in window.document.dossier.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
     assert line.on_hand == 25
     assert "Short of" in window.supplies_panel._short.text()
 

@@ -18,9 +18,9 @@ from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import alternatives, fit
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
 from kakushi.shape.profile import Profile, default_outline, monotone_curve, profile_of
-from kakushi.shape.programme import best_stack, change_charges, stack_cost, useful_kinds
 from kakushi.shape.report import half_widths
 from kakushi.shape.rises import corrected_rises
+from kakushi.shape.row_programme import best_stack, change_penalties, stack_cost, useful_kinds
 from kakushi.shape.sizes import best_sets, set_costs
 from kakushi.shape.tuning import predicted_span, tuned
 
@@ -128,7 +128,7 @@ def test_exchanges_only_make_a_set_better(most: int) -> None:
     choices = every.subset(useful_kinds(every, profile))
     stack = best_stack(choices, profile)
     assert stack is not None
-    chosen = best_sets(most, choices, stack, profile)[0]
+    chosen = best_sets(most=most, choices=choices, stack=stack, profile=profile)[0]
     assert len(chosen) <= most
     used = np.unique(stack.kinds)
     rng = np.random.default_rng(2)
@@ -170,18 +170,18 @@ def begun(profile: Profile):
     choices = every.subset(useful_kinds(every, profile))
     stack = best_stack(choices, profile)
     assert stack is not None
-    return choices, change_charges(choices), judge(ask(profile), choices, stack.kinds)
+    return choices, change_penalties(choices), judge(ask(profile), choices, stack.kinds)
 
 
 @pytest.mark.parametrize("whole_sizes", [False, True])
 @pytest.mark.parametrize("height", [1500.0, 1900.0])
 def test_tuning_makes_a_stack_worth_more(whole_sizes: bool, height: float) -> None:
-    choices, charges, first = begun(mushroom(height))
+    choices, penalties, first = begun(mushroom(height))
 
     def worth(judged) -> float:
-        return judged.score - sum(charges[pair] for pair in itertools.pairwise(judged.kinds))
+        return judged.score - sum(penalties[pair] for pair in itertools.pairwise(judged.kinds))
 
-    (better,) = tuned(ask(mushroom(height)), choices, charges, first, whole_sizes=whole_sizes)
+    (better,) = tuned(ask(mushroom(height)), choices, penalties, first, whole_sizes=whole_sizes)
     assert worth(better) > worth(first)
     assert len(better.kinds) == len(first.kinds)
     if whole_sizes:
@@ -198,7 +198,7 @@ def test_tuning_leaves_pinned_rows_alone() -> None:
     last = len(choices.diameters) - 1
     plain = int(np.argmin(np.abs(choices.diameters[:last] - 200)))
     first = judge(request, choices, (plain,) * 4 + (last,) + (plain,) * 5)
-    (better,) = tuned(request, choices, change_charges(choices), first)
+    (better,) = tuned(request, choices, change_penalties(choices), first)
     assert better.kinds[4] == last
     assert better.score > first.score
 

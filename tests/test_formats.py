@@ -18,7 +18,7 @@ from pypdf import PdfReader
 from kakushi.formats.job_file import SCHEMA_VERSION, job_bytes, job_from_bytes, load_job, save_job
 from kakushi.formats.outline_csv import load_outline_csv, outline_from_csv
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.pdf import dossier_pdf
 from kakushi.formats.plan_json import plan_json
 from kakushi.formats.preferences import Preferences, load_preferences, save_preferences
 from kakushi.formats.recovery import RecoveryStore, discard
@@ -29,7 +29,7 @@ from kakushi.model.job import Brief, Job
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 from strategies import jobs
 
 HERE = Path("quay.kakushi")
@@ -203,9 +203,9 @@ def test_totals_agree_in_plan_json_csv_and_pdf() -> None:
     totals = sorted((f"{s.nominal_in:g}", job.colour(s.colour).name, s.total) for s in found.supplies)
     read = list(csv.DictReader(io.StringIO(supplies_csv(found))))
     assert totals == sorted((r["nominal_in"], r["colour"], int(r["total"])) for r in read if r["piece"] == WHOLE_JOB)
-    told = json.loads(json.dumps(plan_json(Pack(found))))
+    told = json.loads(json.dumps(plan_json(Dossier(found))))
     assert totals == sorted((f"{s['nominal_in']:g}", s["colour_name"], s["total"]) for s in told["supplies"])
-    pages = [page.extract_text() for page in PdfReader(io.BytesIO(pack_pdf(Pack(found)))).pages]
+    pages = [page.extract_text() for page in PdfReader(io.BytesIO(dossier_pdf(Dossier(found)))).pages]
     assert str(sum(s.total for s in found.supplies)) in "".join(p for p in pages if "Supplies" in p)
     for number, page in enumerate(pages, 1):
         assert f"page {number} of {len(pages)}" in page

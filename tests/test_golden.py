@@ -13,8 +13,8 @@ from kakushi.formats.paths import demo_job_path
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Pack
-from kakushi.sim.forecast import SimulatedForecast, asked
+from kakushi.production.dossier import Dossier
+from kakushi.sim.forecast import SimulatedForecast, forecast_for
 
 GOLDEN = Path(__file__).parent / "samples" / "demo-plan.json"
 OF_PIECE = (
@@ -27,11 +27,13 @@ OF_JOB = ("supplies", "buying", "materials", "cuts", "packing", "cost", "price")
 def summary(told: dict[str, Any]) -> dict[str, Any]:
     """What is compared of `kakushi plan --json`."""
     return {
-        "pieces": [{key: piece[key] for key in OF_PIECE} | {"rows": [_row(row) for row in piece["rows"]]}
-                   for piece in told["pieces"]],
+        "pieces": [
+            {key: piece[key] for key in OF_PIECE} | {"rows": [_row(row) for row in piece["rows"]]}
+            for piece in told["pieces"]
+        ],
         **{key: told[key] for key in OF_JOB},
         "duplets": sum(duplet["count"] for duplet in told["duplets"]),
-    }  # fmt: skip
+    }
 
 
 def _row(row: dict[str, Any]) -> list[Any]:
@@ -55,6 +57,6 @@ def differences(now: Any, then: Any, where: str = "") -> Iterator[str]:
 
 def test_the_demo_is_planned_as_before() -> None:
     job = load_job(demo_job_path())
-    pack = Pack(plan(job, Studio()), asked(SimulatedForecast(), job.brief.event_date))
-    now = json.loads(json.dumps(summary(plan_json(pack, None, geometry=False))))
+    dossier = Dossier(plan(job, Studio()), forecast_for(SimulatedForecast(), job.brief.event_date))
+    now = json.loads(json.dumps(summary(plan_json(dossier, None, geometry=False))))
     assert list(differences(now, json.loads(GOLDEN.read_text("utf-8")))) == []

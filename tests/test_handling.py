@@ -10,9 +10,9 @@ import pytest
 from kakushi.model.errors import BadInput, Cancelled
 from kakushi.packing.assembly import resting_height
 from kakushi.packing.ball import _energy, settle_ball
-from kakushi.packing.calibration import TestStack, calibrate, stack_size
+from kakushi.packing.calibration import TestStack, calibrate_packing, stack_size
 from kakushi.packing.contacts import contacts, row_measures
-from kakushi.packing.holding import what_holds
+from kakushi.packing.dome_remedies import dome_remedies
 from kakushi.packing.pole import rows_on_pole
 from kakushi.packing.release import domed_after_knock
 from kakushi.packing.settle import resettle, settle
@@ -24,7 +24,9 @@ D = 216.0
 
 
 def measured(rows: int, count: int, diameter: float, tau: float, slack: float, off: float = 0.0) -> TestStack:
-    blank = TestStack(rows, count, 11, diameter, 1.0, None, 12.5)
+    blank = TestStack(
+        rows=rows, count=count, nominal_in=11, diameter=diameter, height=1.0, width=None, pole_radius=12.5
+    )
     height, width = stack_size(blank, tau, slack)
     return dataclasses.replace(blank, height=height + off, width=width - off)
 
@@ -35,8 +37,8 @@ def measured(rows: int, count: int, diameter: float, tau: float, slack: float, o
 @pytest.mark.parametrize(("tau", "slack"), [(0.15, 0.9), (0.3, 1.15), (0.5, 0.8)])
 def test_calibration_predicts_a_long_column(tau: float, slack: float) -> None:
     stacks = [measured(10, 4, D, tau, slack, 2.0), measured(8, 5, 190.0, tau, slack, -2.0)]
-    found = calibrate(stacks)
-    long = TestStack(25, 4, 11, D, 1.0, None, 12.5)
+    found = calibrate_packing(stacks)
+    long = TestStack(rows=25, count=4, nominal_in=11, diameter=D, height=1.0, width=None, pole_radius=12.5)
     true, told = stack_size(long, tau, slack)[0], stack_size(long, found.tau, found.slack)[0]
     assert told == pytest.approx(true, rel=3 * found.height_percent / 100)
     assert told == pytest.approx(true, rel=0.01)
@@ -47,8 +49,8 @@ def test_calibration_predicts_a_long_column(tau: float, slack: float) -> None:
 
 def test_more_measurements_pool_to_less_doubt() -> None:
     one = measured(6, 4, D, 0.3, 1.0)
-    alone = calibrate([dataclasses.replace(one, width=None)])
-    many = calibrate([one, measured(12, 4, 190.0, 0.3, 1.0), measured(9, 5, D, 0.3, 1.0)])
+    alone = calibrate_packing([dataclasses.replace(one, width=None)])
+    many = calibrate_packing([one, measured(12, 4, 190.0, 0.3, 1.0), measured(9, 5, D, 0.3, 1.0)])
     assert many.height_percent < alone.height_percent
     assert many.slack_sd < alone.slack_sd / 2
 
@@ -60,9 +62,9 @@ def test_more_measurements_pool_to_less_doubt() -> None:
 )  # fmt: skip
 def test_impossible_measurements_are_refused(changes: dict[str, float], said: str) -> None:
     with pytest.raises(BadInput, match=said):
-        calibrate([dataclasses.replace(measured(6, 4, D, 0.3, 1.0), **changes)])
+        calibrate_packing([dataclasses.replace(measured(6, 4, D, 0.3, 1.0), **changes)])
     with pytest.raises(BadInput, match="at least one"):
-        calibrate([])
+        calibrate_packing([])
 
 
 # --- size tolerance ---------------------------------------------------------------------------
@@ -110,12 +112,12 @@ def test_rows_of_six_pop_when_knocked_where_quads_stay() -> None:
 
 def test_what_holds_a_domed_row_down() -> None:
     rows = [equal_row(4, D, 46.0)] * 3 + [equal_row(6, D, 30.0)]
-    last = what_holds(rows, 3, SNUG)
+    last = dome_remedies(rows, 3, SNUG)
     assert last.nothing_above
     assert last.row_above
     covered = settle([*rows, rows[-1]], SNUG)
     assert covered.flat[3]
-    between = what_holds([*rows, equal_row(4, D, 46.0)], 3, SNUG)
+    between = dome_remedies([*rows, equal_row(4, D, 46.0)], 3, SNUG)
     assert not between.nothing_above
 
 
@@ -170,7 +172,7 @@ def test_row_measures_show_ring_squish_and_the_gap_to_the_pole() -> None:
     assert all(m.gap == 0 for m in tight)
     assert all(m.gap > 40 for m in wide)
     for measure in (*tight, *wide):
-        assert 0 < measure.squish < 0.3
+        assert 0 < measure.overlap_ratio < 0.3
         assert measure.width > 2 * measure.ring
 
 

@@ -17,7 +17,7 @@ from pypdf import PdfReader
 from kakushi.formats.job_file import load_job
 from kakushi.formats.lists_csv import list_csv
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.pdf import dossier_pdf
 from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
 from kakushi.formats.plan_json import plan_json
 from kakushi.formats.stock_import import Mapping, Sheet, guessed, imported, read_sheets
@@ -30,16 +30,16 @@ from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.plan.pipeline import plan
 from kakushi.prep.supplies import totals
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 from kakushi.production.tables import Column, Listing
 from kakushi.sim.forecast import SimulatedForecast
 
 
 @pytest.fixture(scope="module")
-def pack() -> Pack:
+def dossier() -> Dossier:
     job = load_job(demo_job_path())
     stock = (StockItem(nominal_in=11, colour="sail-white", balloons=20),)
-    return Pack(plan(job, Studio(stock=stock)), SimulatedForecast().forecast(job.brief.event_date))
+    return Dossier(plan(job, Studio(stock=stock)), SimulatedForecast().forecast(job.brief.event_date))
 
 
 def pages(pdf: bytes) -> list[str]:
@@ -73,15 +73,15 @@ def sheet_total(sheet, head: str) -> float:
     return evaluated(sheet, sheet.max_row, column)
 
 
-def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(pack, qtbot):
+def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(dossier, qtbot):
     from kakushi.desktop.widgets.listing_table import ListingTable  # noqa: PLC0415 - only this test needs Qt
     from kakushi.model.units import UnitSystem  # noqa: PLC0415
 
-    job, lists = pack.plan.job, pack.lists
-    balloons = totals(pack.plan.supplies)
-    cost = pack.preparation.cost
+    job, lists = dossier.plan.job, dossier.lists
+    balloons = totals(dossier.plan.supplies)
+    cost = dossier.preparation.cost
     book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(lists.values(), job)))
-    data = plan_json(pack)
+    data = plan_json(dossier)
     supplies = list(csv.DictReader(io.StringIO(list_csv(lists["supplies"], job))))
     buying = list(csv.DictReader(io.StringIO(list_csv(lists["buying"], job))))
     table = ListingTable("supplies")
@@ -89,7 +89,7 @@ def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(pack, qtbot):
     table.show_listing(lists["supplies"], job, UnitSystem.METRIC)
     shown = [line.split("\t") for line in table.as_text().splitlines()]
     place = shown[0].index("Total")
-    printed = "\n".join(pages(pack_pdf(pack)))
+    printed = "\n".join(pages(dossier_pdf(dossier)))
 
     assert {
         balloons.total,
@@ -100,23 +100,23 @@ def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(pack, qtbot):
         sum(line["total"] for line in data["supplies"]),
         sum(line["total"] for line in data["buying"]),
         sum(int(line[place]) for line in shown[1:]),
-        sum(line.total for piece in pack.plan.pieces for line in piece.supplies),
+        sum(line.total for piece in dossier.plan.pieces for line in piece.supplies),
     } == {balloons.total}
     assert re.search(rf"Balloons in all\s+{balloons.needed}\s+{balloons.spares}\s+{balloons.total}\b", printed)
-    to_buy = sum(line.cost for line in pack.preparation.buying)
+    to_buy = sum(line.cost for line in dossier.preparation.buying)
     assert sheet_total(book["To buy"], "Cost") == pytest.approx(to_buy)
     assert sum(float(line["cost"]) for line in buying) == pytest.approx(to_buy)
-    assert sheet_total(book["To buy"], "To buy") == sum(line.short for line in pack.preparation.buying)
-    assert sheet_total(book["Materials"], "Cost") == pytest.approx(sum(m.cost for m in pack.preparation.materials))
-    assert sheet_total(book["Inflation sheet"], "How many") == sum(line.count for line in pack.preparation.sheet)
+    assert sheet_total(book["To buy"], "To buy") == sum(line.short for line in dossier.preparation.buying)
+    assert sheet_total(book["Materials"], "Cost") == pytest.approx(sum(m.cost for m in dossier.preparation.materials))
+    assert sheet_total(book["Inflation sheet"], "How many") == sum(line.count for line in dossier.preparation.sheet)
     assert sheet_total(book["Cost"], "Amount") == pytest.approx(cost.price)
     assert data["price"] == pytest.approx(cost.price, abs=0.01)
-    assert f"{cost.price:.2f}" in "\n".join(pages(quote_pdf(pack)))
-    assert f"{cost.price:.2f}" in "\n".join(pages(cost_pdf(pack)))
+    assert f"{cost.price:.2f}" in "\n".join(pages(quote_pdf(dossier)))
+    assert f"{cost.price:.2f}" in "\n".join(pages(cost_pdf(dossier)))
 
 
-def test_pack_has_every_chapter_with_job_and_page_number_on_each(pack):
-    found = pages(pack_pdf(pack))
+def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
+    found = pages(dossier_pdf(dossier))
     for index, page in enumerate(found, 1):
         assert "Lantern Quay" in page
         assert f"page {index} of {len(found)}" in page
@@ -127,27 +127,27 @@ def test_pack_has_every_chapter_with_job_and_page_number_on_each(pack):
     assert "plastic pipe 25 mm" in whole
 
 
-def test_quote_tells_the_client_no_costs(pack):
-    text = "\n".join(pages(quote_pdf(pack)))
+def test_quote_tells_the_client_no_costs(dossier):
+    text = "\n".join(pages(quote_pdf(dossier)))
     assert "Margin" not in text
     assert "choke" in text
-    labels = "\n".join(pages(labels_pdf(pack)))
-    assert all(bag.name in labels for bag in pack.preparation.bags)
+    labels = "\n".join(pages(labels_pdf(dossier)))
+    assert all(bag.name in labels for bag in dossier.preparation.bags)
 
 
 def test_empty_jobs_print_too():
-    empty = Pack(plan(Job(), Studio()))
-    for make in (pack_pdf, quote_pdf, cost_pdf, labels_pdf):
+    empty = Dossier(plan(Job(), Studio()))
+    for make in (dossier_pdf, quote_pdf, cost_pdf, labels_pdf):
         assert make(empty).startswith(b"%PDF")
     assert workbook_bytes(empty.lists.values(), Job()).startswith(b"PK")
 
 
-def test_exported_text_never_becomes_a_formula(pack):
+def test_exported_text_never_becomes_a_formula(dossier):
     evil = "=cmd|' /C calc'!A0"
-    job = pack.plan.job
+    job = dossier.plan.job
     part = Part(key=9, kind=PartKind.ACCENT, name=evil, items=(PartItem(item=evil, count=1),))
     piece = replace(job.pieces[4], name=evil, parts=(part,))
-    nasty = Pack(plan(replace(job, pieces=(piece,), pricing=Pricing(currency="=1+1")), Studio()))
+    nasty = Dossier(plan(replace(job, pieces=(piece,), pricing=Pricing(currency="=1+1")), Studio()))
     book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(nasty.lists.values(), nasty.plan.job)))
     texts = 0
     for sheet in book:
@@ -162,28 +162,28 @@ def test_exported_text_never_becomes_a_formula(pack):
     for listing in nasty.lists.values():
         for line in csv.reader(io.StringIO(list_csv(listing, nasty.plan.job))):
             assert not any(cell.startswith(("=", "@", "+")) for cell in line)
-    assert pack_pdf(nasty).startswith(b"%PDF")
+    assert dossier_pdf(nasty).startswith(b"%PDF")
 
 
 # --- stock read back -----------------------------------------------------------------------------
 
 
-def test_a_written_list_is_read_back_as_stock(pack, tmp_path: Path):
+def test_a_written_list_is_read_back_as_stock(dossier, tmp_path: Path):
     for name, content in (
-        ("buying.csv", list_csv(pack.lists["buying"], pack.plan.job).encode()),
-        ("all.xlsx", workbook_bytes([pack.lists["supplies"]], pack.plan.job)),
+        ("buying.csv", list_csv(dossier.lists["buying"], dossier.plan.job).encode()),
+        ("all.xlsx", workbook_bytes([dossier.lists["supplies"]], dossier.plan.job)),
     ):
         path = tmp_path / name
         path.write_bytes(content)
         sheet = read_sheets(path)[0]
         mapping = Mapping(
             sheet.heads.index("nominal_in" if name.endswith("csv") else "Nominal"),
-            [h.lower() for h in sheet.heads].index("colour"), [h.lower() for h in sheet.heads].index("needed")
-            if name.endswith("xlsx") else sheet.heads.index("total"),
-        )  # fmt: skip
-        found = imported(sheet, mapping, pack.plan.job.palette)
+            [h.lower() for h in sheet.heads].index("colour"),
+            [h.lower() for h in sheet.heads].index("needed") if name.endswith("xlsx") else sheet.heads.index("total"),
+        )
+        found = imported(sheet, mapping, dossier.plan.job.palette)
         key = "needed" if name.endswith("xlsx") else "total"
-        wanted = {line.kind: getattr(line, key) for line in pack.plan.supplies}
+        wanted = {line.kind: getattr(line, key) for line in dossier.plan.supplies}
         assert {(i.nominal_in, i.colour): i.balloons for i in found.items} == wanted
 
 

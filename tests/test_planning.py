@@ -105,11 +105,11 @@ def test_kinds_of_use_are_kept_apart() -> None:
         name="Buoy",
         groups=(quads(2), BallGroup(slots=slots), BarePoleGroup(height_mm=300)),
         parts=(topper(300),),
-    )  # fmt: skip
+    )
     found = planned(piece)
-    uses = {(u.kind, u.colour): u.count for u in found.uses}
-    assert uses[PartKind.BALL, "rope"] == uses[PartKind.INNER, "deep-teal"] == 8
-    assert uses[PartKind.TOPPER, "lantern-yellow"] == 1
+    balloon_counts = {(u.kind, u.colour): u.count for u in found.balloon_counts}
+    assert balloon_counts[PartKind.BALL, "rope"] == balloon_counts[PartKind.INNER, "deep-teal"] == 8
+    assert balloon_counts[PartKind.TOPPER, "lantern-yellow"] == 1
     assert found.consumed_count == 8 + 8 + 8 + 1
     assert found.balloon_count == 8 + 8 + 1
     assert len(found.drawn.radii) == len(found.drawn_colours()) == 8 + 8 + 1

@@ -280,7 +280,9 @@ def demo_plan(lantern_quay):
 def test_sheet_holds_every_balloon_that_is_inflated_once(demo_plan):
     found = prepare(demo_plan, inflator=demo_plan.studio.inflators[0])
     inflated = sum(line.count * len(line.balloons) for line in found.sheet)
-    caps = sum(u.count * len(p.piece.copies) for p in demo_plan.pieces for u in p.uses if u.kind is PartKind.CAP)
+    caps = sum(
+        u.count * len(p.piece.copies) for p in demo_plan.pieces for u in p.balloon_counts if u.kind is PartKind.CAP
+    )
     assert inflated + caps == sum(line.needed for line in demo_plan.supplies)
     sizes = [line.largest_mm for line in found.sheet]
     assert sizes == sorted(sizes, reverse=True)
@@ -409,7 +411,7 @@ def test_caps_parts_and_what_they_use_are_counted_for_every_copy():
     assert (needed["foil star"], needed["modelling balloons 260"], needed["weights"]) == (4, 1, 3)
     found = plan(Job(pieces=(piece,)), Studio())
     assert sum(line.needed for line in found.supplies) == 2 * (24 + 1)
-    assert next(u.count for u in found.pieces[0].uses if u.kind is PartKind.CAP) == 1
+    assert next(u.count for u in found.pieces[0].balloon_counts if u.kind is PartKind.CAP) == 1
 
 
 def test_zero_rates_and_prices_give_zero_and_nothing_divides_by_it():
@@ -428,11 +430,13 @@ def test_the_workshop_is_kept_and_damaged_values_never_open(tmp_path):
     path = tmp_path / "studio.sqlite3"
     points = (TrialPoint(setting=1.25, diameter_mm=203.5),)
     studio = Studio(
-        stock=(StockItem(nominal_in=5, colour="rope", balloons=7),), bags=(Bag(nominal_in=5, balloons=12, price=2.5),),
-        pops=(PopRecord(nominal_in=5, handling="outdoors", used=40, popped=3),), rates=Rates(tie_s=7.5),
+        stock=(StockItem(nominal_in=5, colour="rope", balloons=7),),
+        bags=(Bag(nominal_in=5, balloons=12, price=2.5),),
+        pops=(PopRecord(nominal_in=5, handling="outdoors", used=40, popped=3),),
+        rates=Rates(tie_s=7.5),
         inflators=(Inflator(name="pump", trials=(Trials(nominal_in=5, points=points),)),),
         rules=(ItemRule(item="tape", per="row", amount=0.2),),
-    )  # fmt: skip
+    )
     StudioStore(path).save(studio)
     assert load_studio(path) == (studio, "")
     for key, value in (

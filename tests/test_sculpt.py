@@ -63,8 +63,11 @@ def test_points_are_added_on_the_curve_and_removed_again() -> None:
     curve = profile_of(outline, HEIGHT).mean_half_width(np.array([500.0]))[0]
     assert more.points[1].right_mm == pytest.approx(curve, rel=0.01)
     assert sculpt.removed(more, 1) == outline
-    for nonsense in (lambda: sculpt.added(outline, 900.0), lambda: sculpt.added(outline, -4.0),
-                     lambda: sculpt.removed(outline, 0)):  # fmt: skip
+    for nonsense in (
+        lambda: sculpt.added(outline, 900.0),
+        lambda: sculpt.added(outline, -4.0),
+        lambda: sculpt.removed(outline, 0),
+    ):
         with pytest.raises(BadInput):
             nonsense()
 
@@ -164,7 +167,10 @@ def test_the_studio_s_file_keeps_everything(tmp_path: Path) -> None:
     studio = Studio(nominals=sizes, sizer=Sizer(holes_mm=(180.0, 200.0)), sizing_scatter_mm=4.0)
     store.save(studio)
     packing = NamedPacking(name="line; DROP TABLE packing", tau=0.2, slack=1.1, height_percent=0.6)
-    stacks = [TestStack(8, 4, 11, 216.0, 1400.0, None, 12.5), TestStack(5, 5, 9, 180.0, 800.0, 480.0, 0.0)]
+    stacks = [
+        TestStack(rows=8, count=4, nominal_in=11, diameter=216.0, height=1400.0, width=None, pole_radius=12.5),
+        TestStack(rows=5, count=5, nominal_in=9, diameter=180.0, height=800.0, width=480.0, pole_radius=0.0),
+    ]
     store.save_packing(packing, stacks)
     store.save_packing(packing, stacks)
     assert store.load() == Studio(**{**dict(studio), "packings": (packing,)})

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from kakushi.packing import search
 from kakushi.packing.energy import build_problem, energies, energy, gradient_and_hessian, side_by_side
-from kakushi.packing.newton import falling_modes, minimise, minimise_many
+from kakushi.packing.newton import minimise, minimise_many, unstable_modes
 from kakushi.packing.search import best_start
 from kakushi.packing.settle import resettle, settle, settled_about
 from kakushi.packing.stack import Packing, StackRow, default_slack, equal_row
@@ -124,8 +124,9 @@ def test_what_a_change_of_size_does_is_foreseen(count: int) -> None:
     lay = settle(rows, SNUG)
     changed = [
         [*rows[:k], equal_row(count, d + off, default_slack(11, d + off)), *rows[k + 1 :]]
-        for k, d in enumerate(sizes) for off in (-6.35, 6.35)
-    ]  # fmt: skip
+        for k, d in enumerate(sizes)
+        for off in (-6.35, 6.35)
+    ]
     found, exact = settled_about(changed, SNUG, lay), [resettle(stack, SNUG, lay) for stack in changed]
     for about, settled in zip(found, exact, strict=True):
         assert about.radii == pytest.approx(settled.radii)
@@ -233,14 +234,14 @@ def test_ways_out_of_a_balance_that_does_not_hold_are_found() -> None:
     saddle = spread_out(problem, balance, turns)
     _, band = gradient_and_hessian(problem, saddle)
     stiffness = np.linalg.eigvalsh(dense(problem, band))
-    modes = falling_modes(problem, saddle)
+    modes = unstable_modes(problem, saddle)
     assert len(modes) == (stiffness < -1e-6 * problem.diameter).sum() > 0
     for mode in modes:
         assert np.abs(mode).max() == pytest.approx(1.0)
         assert mode @ dense(problem, band) @ mode < 0
         assert energy(problem, saddle + 0.02 * D * mode) < energy(problem, saddle)
     settled, _ = minimise(problem, saddle + 0.1 * D * modes.sum(axis=0))
-    assert not len(falling_modes(problem, settled))
+    assert not len(unstable_modes(problem, settled))
 
 
 @pytest.mark.parametrize("count", [3, 4, 5])
@@ -249,4 +250,4 @@ def test_a_minimum_has_no_way_out(count: int) -> None:
     problem = build_problem(rows, SNUG)
     balance, _ = settled_alike(rows, SNUG)
     state = spread_out(problem, balance, turns_up(rows, np.full(4, np.pi / count)))
-    assert falling_modes(problem, state).shape == (0, problem.size)
+    assert unstable_modes(problem, state).shape == (0, problem.size)

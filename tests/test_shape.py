@@ -52,9 +52,16 @@ def test_match_of_one_sphere_is_the_ratio_of_areas() -> None:
     r = 200.0
     one = settle([equal_row(2, 2 * r, 0.0)], Packing(0.0))
     sphere = Geometry(
-        np.array([[0.0, 0.0, r]]), np.array([r]), one.row_of[:1], one.slot_of[:1], one.knots, one.turns, one.flat,
-        one.softest, one.report,
-    )  # fmt: skip
+        centres=np.array([[0.0, 0.0, r]]),
+        radii=np.array([r]),
+        row_of=one.row_of[:1],
+        slot_of=one.slot_of[:1],
+        knots=one.knots,
+        turns=one.turns,
+        flat=one.flat,
+        softest=one.softest,
+        report=one.report,
+    )
     found = match_of(sphere, straight(2 * r, 2 * r))
     assert found.mean == pytest.approx(np.pi / 4, abs=0.01)
     assert match_of(sphere, straight(4 * r, 2 * r)).mean == pytest.approx(np.pi / 8, abs=0.01)

@@ -26,7 +26,7 @@ from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import silhouettes
 from kakushi.plan.pipeline import plan
 from kakushi.production.stability import climate_of, expected_gust, stance_of, stand_words
-from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, asked
+from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.stand.balance import Exposure, Load, balance, ballast_for, base_mass_for, tipping_gust
 from kakushi.stand.cutting import cut_list
 from kakushi.stand.frame import hole_radius, joint_needs, paint_cans, water_in_hole, wrapping_balloons
@@ -83,7 +83,14 @@ def test_silhouette_areas_of_a_pole_and_balloons_counted_once():
     pole = Pole(12.5, 0.0, 2000.0)
     centres = np.array([[0.0, 0.0, 500.0], [0.0, 300.0, 500.0], [0.0, 0.0, 1500.0]])
     radii = np.array([120.0, 120.0, 120.0])
-    found = silhouettes(centres, radii, np.array([1, 2, 3], dtype=np.int32), 4, pole, [0.0, math.pi / 2])
+    found = silhouettes(
+        centres=centres,
+        radii=radii,
+        step_of=np.array([1, 2, 3], dtype=np.int32),
+        steps=4,
+        pole=pole,
+        azimuths=[0.0, math.pi / 2],
+    )
     disc = math.pi * 120**2
     assert found.area[0, 0] == pytest.approx(25 * 2000, rel=1e-6)
     assert found.moment[0, 0] / found.area[0, 0] == pytest.approx(1000, rel=1e-6)
@@ -123,8 +130,9 @@ def test_mass_and_height_of_the_centre_are_those_of_the_loads():
 
 
 def test_hung_load_leans_forward_until_its_counterweight_and_asks_for_two_fixings():
-    hung = Part(key=1, kind=PartKind.HUNG, name="sign", height_mm=1200, offset_mm=350, mass_g=6000, tall_mm=400,
-                wide_mm=500)  # fmt: skip
+    hung = Part(
+        key=1, kind=PartKind.HUNG, name="sign", height_mm=1200, offset_mm=350, mass_g=6000, tall_mm=400, wide_mm=500
+    )
     weight = Part(key=2, kind=PartKind.WEIGHT, name="sand", azimuth_deg=180, offset_mm=200, mass_g=7000)
     found = planned(column(parts=(hung, weight)))
     stance = stance_of(found, Settings(), Studio(), None)
@@ -171,8 +179,8 @@ def test_weather_counts_outdoors_only_and_nonsense_is_refused():
             return Forecast(float("nan"), 20, 0.5, "liar")
 
     with pytest.raises(ForecastFailed):
-        asked(Liar(), day)
-    assert asked(Liar(), None) is None
+        forecast_for(Liar(), day)
+    assert forecast_for(Liar(), None) is None
 
 
 # --- frames and cutting --------------------------------------------------------------------------

@@ -19,7 +19,7 @@ from kakushi.model.job import Job
 from kakushi.model.parts import PartKind
 from kakushi.model.piece import LandingSchool
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 from kakushi.production.tying import tying_of
 from strategies import jobs
 
@@ -164,7 +164,7 @@ def test_what_is_tied_is_what_is_consumed(job: Job) -> None:
     for kind in tying_of(found).kinds:
         tied[kind.part] += len(kind.balloons) * kind.count
     assert sum(tied.values()) == sum(line.needed for line in found.supplies)
-    told = plan_json(Pack(found))
+    told = plan_json(Dossier(found))
     assert sum(len(d["colours"]) * d["count"] for d in told["duplets"] if d["part"] == "row") == tied[PartKind.ROW]
     for piece in told["pieces"]:
         for row in piece["rows"] if piece["copies"] else ():

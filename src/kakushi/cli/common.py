@@ -15,8 +15,8 @@ from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.production.dossier import Pack
-from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, asked
+from kakushi.production.dossier import Dossier
+from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, forecast_for
 
 
 class Parser(argparse.ArgumentParser):
@@ -32,14 +32,14 @@ def planned(path: Path) -> Plan:
     return plan(load_job(path), studio_of_user())
 
 
-def dossier_of(found: Plan) -> Pack:
+def dossier_of(job_plan: Plan) -> Dossier:
     """The plan for the weather that the simulated service foretells."""
     try:
-        forecast = asked(SimulatedForecast(), found.job.brief.event_date)
+        forecast = forecast_for(SimulatedForecast(), job_plan.job.brief.event_date)
     except ForecastFailed as error:
         print(f"kakushi: {error}", file=sys.stderr)
         forecast = None
-    return Pack(found, forecast)
+    return Dossier(job_plan, forecast)
 
 
 def studio_of_user() -> Studio:
@@ -55,30 +55,30 @@ def studio_of_user() -> Studio:
     return studio
 
 
-def piece_named(found: Plan, name: str) -> PiecePlan:
+def piece_named(job_plan: Plan, name: str) -> PiecePlan:
     """The plan of the piece of that name. Raises BadInput."""
-    for piece in found.pieces:
+    for piece in job_plan.pieces:
         if piece.piece.name == name:
             return piece
-    names = ", ".join(f"“{p.piece.name}”" for p in found.pieces) or "none"
+    names = ", ".join(f"“{p.piece.name}”" for p in job_plan.pieces) or "none"
     raise BadInput(f"No piece is called “{name[:60]}”; the job has {names}.")
 
 
-def piece_words(found: PiecePlan, job: Job) -> str:
+def piece_words(piece_plan: PiecePlan, job: Job) -> str:
     """A piece and its rows as lines of text."""
-    match = f"{found.match.mean:.0%}" if found.match else "–"
+    match = f"{piece_plan.match.mean:.0%}" if piece_plan.match else "–"
     lines = [
-        f"{found.piece.name}: {found.height_mm:.0f} of {found.column_target_mm:.0f} mm, match {match}, "
-        f"{found.balloon_count} balloons, {found.distinct_sizes} sizes"
+        f"{piece_plan.piece.name}: {piece_plan.height_mm:.0f} of {piece_plan.column_target_mm:.0f} mm, match {match}, "
+        f"{piece_plan.balloon_count} balloons, {piece_plan.distinct_sizes} sizes"
     ]
-    for index, row in enumerate(found.piece.rows):
-        codes = " ".join(job.colour(key).code for key in found.colouring[index])
+    for index, row in enumerate(piece_plan.piece.rows):
+        codes = " ".join(job.colour(key).code for key in piece_plan.colouring[index])
         slot = row.slots[0]
         lines.append(
             f"  row {index + 1:>3}  {row.count} × {slot.nominal_in:g} in to {row.diameter_mm:.0f} mm  "
-            f"knot at {found.geometry.knots[index]:.0f} mm  {codes}"
+            f"knot at {piece_plan.geometry.knots[index]:.0f} mm  {codes}"
         )
-    return "\n".join([*lines, *(f"  note: {w}" for w in found.warnings)])
+    return "\n".join([*lines, *(f"  note: {w}" for w in piece_plan.warnings)])
 
 
 def write_told(path: Path, data: bytes) -> None:

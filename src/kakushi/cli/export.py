@@ -8,14 +8,14 @@ from pathlib import Path
 
 from kakushi.cli.common import Parser, dossier_of, planned, write_told
 from kakushi.formats.lists_csv import list_csv
-from kakushi.formats.pdf import pack_pdf
+from kakushi.formats.pdf import dossier_pdf
 from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
 from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput
 from kakushi.model.units import UnitSystem
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 
 FORMATS = ("pdf", "xlsx", "csv", "png", "svg")
 
@@ -32,41 +32,41 @@ def add_export(commands: argparse._SubParsersAction[Parser]) -> None:
     p.set_defaults(run=_export)
 
 
-def _export(asked: argparse.Namespace) -> None:
-    if not SMALLEST_SCALE <= asked.scale <= 1:
+def _export(arguments: argparse.Namespace) -> None:
+    if not SMALLEST_SCALE <= arguments.scale <= 1:
         raise BadInput(f"The scale of the skin must lie between {SMALLEST_SCALE:g} and 1.")
-    formats = [f.strip().lower() for f in asked.formats.split(",") if f.strip()]
+    formats = [f.strip().lower() for f in arguments.formats.split(",") if f.strip()]
     if strange := [f for f in formats if f not in FORMATS]:
         raise BadInput(f"Cannot export “{strange[0][:20]}” yet; there are {', '.join(FORMATS)}.")
-    found = planned(asked.job)
-    pack = dossier_of(found)
-    asked.to.mkdir(parents=True, exist_ok=True)
-    stem = asked.job.stem
+    job_plan = planned(arguments.job)
+    dossier = dossier_of(job_plan)
+    arguments.to.mkdir(parents=True, exist_ok=True)
+    stem = arguments.job.stem
     if "pdf" in formats:
-        _export_pdf(pack, asked.to, stem, UnitSystem(asked.units))
+        _export_pdf(dossier, arguments.to, stem, UnitSystem(arguments.units))
     if "csv" in formats:
-        write_told(asked.to / f"{stem}-supplies.csv", supplies_csv(found).encode())
-        for key, listing in pack.lists.items():
+        write_told(arguments.to / f"{stem}-supplies.csv", supplies_csv(job_plan).encode())
+        for key, listing in dossier.lists.items():
             if key != "supplies":
-                write_told(asked.to / f"{stem}-{key}.csv", list_csv(listing, found.job).encode())
+                write_told(arguments.to / f"{stem}-{key}.csv", list_csv(listing, job_plan.job).encode())
     if "xlsx" in formats:
         from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - large, and only needed here
 
-        write_told(asked.to / f"{stem}.xlsx", workbook_bytes(pack.lists.values(), found.job))
-    for piece in found.pieces:
+        write_told(arguments.to / f"{stem}.xlsx", workbook_bytes(dossier.lists.values(), job_plan.job))
+    for piece in job_plan.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
         name = f"{stem}-{piece.piece.key}-{slug[:60]}"
         if "png" in formats:
-            write_told(asked.to / f"{name}.png", png_bytes(piece_image(piece, found.job, 800, 1000)))
+            write_told(arguments.to / f"{name}.png", png_bytes(piece_image(piece, job_plan.job, 800, 1000)))
         if "svg" in formats and piece.piece.rows:
-            write_told(asked.to / f"{name}-skin.svg", skin_svg(piece, found.job, asked.scale).encode())
-            pages = skin_pages(piece, found.job, asked.scale) if asked.pages else []
+            write_told(arguments.to / f"{name}-skin.svg", skin_svg(piece, job_plan.job, arguments.scale).encode())
+            pages = skin_pages(piece, job_plan.job, arguments.scale) if arguments.pages else []
             for number, page in enumerate(pages, 1):
-                write_told(asked.to / f"{name}-skin-page-{number}.svg", page.encode())
+                write_told(arguments.to / f"{name}-skin-page-{number}.svg", page.encode())
 
 
-def _export_pdf(pack: Pack, folder: Path, stem: str, units: UnitSystem) -> None:
-    write_told(folder / f"{stem}.pdf", pack_pdf(pack, units))
-    write_told(folder / f"{stem}-quote.pdf", quote_pdf(pack, units))
-    write_told(folder / f"{stem}-cost.pdf", cost_pdf(pack, units))
-    write_told(folder / f"{stem}-labels.pdf", labels_pdf(pack))
+def _export_pdf(dossier: Dossier, folder: Path, stem: str, units: UnitSystem) -> None:
+    write_told(folder / f"{stem}.pdf", dossier_pdf(dossier, units))
+    write_told(folder / f"{stem}-quote.pdf", quote_pdf(dossier, units))
+    write_told(folder / f"{stem}-cost.pdf", cost_pdf(dossier, units))
+    write_told(folder / f"{stem}-labels.pdf", labels_pdf(dossier))

@@ -43,38 +43,45 @@ def add_fit(commands: argparse._SubParsersAction[Parser]) -> None:
     p.set_defaults(run=_fit)
 
 
-def _fit(asked: argparse.Namespace) -> None:
-    height = parse_length_between(asked.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, what="height")
-    pole = parse_length_between(asked.pole, 0.0, 300.0, what="pole diameter")
-    outline, name = _outline(asked.outline, height)
-    if asked.max_sizes is not None and not 1 <= asked.max_sizes <= 60:
+def _fit(arguments: argparse.Namespace) -> None:
+    height = parse_length_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, what="height")
+    pole = parse_length_between(arguments.pole, 0.0, 300.0, what="pole diameter")
+    outline, name = _outline(arguments.outline, height)
+    if arguments.max_sizes is not None and not 1 <= arguments.max_sizes <= 60:
         raise BadInput("--max-sizes must lie between 1 and 60.")
-    if asked.rows is not None and not 1 <= asked.rows <= 200:
+    if arguments.rows is not None and not 1 <= arguments.rows <= 200:
         raise BadInput("--rows must lie between 1 and 200.")
-    if asked.ratio is not None and not 1.05 <= asked.ratio <= 5:
+    if arguments.ratio is not None and not 1.05 <= arguments.ratio <= 5:
         raise BadInput("--ratio must lie between 1.05 and 5.")
     job = Job(brief=Brief(title=name))
     piece = Piece(
-        key=1, name=name, target_height_mm=height, outline=outline,
+        key=1,
+        name=name,
+        target_height_mm=height,
+        outline=outline,
         frame=Frame(kind="pole" if pole > 0 else "line", pole_diameter_mm=pole),
-        tightness=Tightness(asked.packing), layers=(SolidLayer(colour=job.palette[0].key),),
+        tightness=Tightness(arguments.packing),
+        layers=(SolidLayer(colour=job.palette[0].key),),
         fit=FitControls(
-            counts=_counts(asked.counts), nominals=_nominals(asked.nominals), max_sizes=asked.max_sizes,
-            row_count=asked.rows, ratio_limit=asked.ratio,
+            counts=_counts(arguments.counts),
+            nominals=_nominals(arguments.nominals),
+            max_sizes=arguments.max_sizes,
+            row_count=arguments.rows,
+            ratio_limit=arguments.ratio,
         ),
-    )  # fmt: skip
+    )
     studio = studio_of_user()
     result = fit_piece(piece, studio)
     job = Job(brief=job.brief, pieces=(with_rows(piece, result.rows),))
     planned = plan(job, studio)
-    found = planned.pieces[0]
-    if asked.output:
-        save_job(job, asked.output)
-    if asked.json:
+    piece_plan = planned.pieces[0]
+    if arguments.output:
+        save_job(job, arguments.output)
+    if arguments.json:
         told = {"notes": list(result.notes), "misses": [miss_json(miss) for miss in result.misses]}
-        print(json.dumps(piece_json(found, planned, asked.geometry) | told, indent=1))
+        print(json.dumps(piece_json(piece_plan, planned, arguments.geometry) | told, indent=1))
     else:
-        print("\n".join([piece_words(found, job), *(f"  note: {note}" for note in result.notes)]))
+        print("\n".join([piece_words(piece_plan, job), *(f"  note: {note}" for note in result.notes)]))
 
 
 def _outline(text: str, height: float) -> tuple[Outline, str]:
@@ -95,9 +102,9 @@ def _nominals(text: str) -> tuple[float, ...]:
         return ()
     known = [size.nominal_in for size in studio_of_user().nominals]
     try:
-        asked = tuple(dict.fromkeys(float(part.strip().rstrip('"″')) for part in text.split(",")))
+        arguments = tuple(dict.fromkeys(float(part.strip().rstrip('"″')) for part in text.split(",")))
     except ValueError as error:
         raise BadInput("--nominals takes sizes in inches, like 5,9,11.") from error
-    if strange := [f"{n:g}" for n in asked if n not in known]:
+    if strange := [f"{n:g}" for n in arguments if n not in known]:
         raise BadInput(f"No {strange[0]}-inch balloon in the catalogue; it has {', '.join(f'{n:g}' for n in known)}.")
-    return asked
+    return arguments

@@ -24,8 +24,8 @@ COMMANDS = ("fit", "plan", "export", "render")
 def main(arguments: Sequence[str]) -> int:
     """Run a headless command; the exit code."""
     try:
-        asked = _parser().parse_args(arguments)
-        asked.run(asked)
+        parsed = _parser().parse_args(arguments)
+        parsed.run(parsed)
     except (KakushiError, ValidationError) as error:
         print(f"kakushi: {_one_line(error)}", file=sys.stderr)
         return 2

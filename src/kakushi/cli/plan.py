@@ -20,10 +20,10 @@ def add_plan(commands: argparse._SubParsersAction[Parser]) -> None:
     p.set_defaults(run=_plan)
 
 
-def _plan(asked: argparse.Namespace) -> None:
-    found = planned(asked.job)
-    pieces = [piece_named(found, asked.piece)] if asked.piece is not None else list(found.pieces)
-    if asked.json:
-        print(json.dumps(plan_json(dossier_of(found), asked.piece, asked.geometry), indent=1))
+def _plan(arguments: argparse.Namespace) -> None:
+    job_plan = planned(arguments.job)
+    pieces = [piece_named(job_plan, arguments.piece)] if arguments.piece is not None else list(job_plan.pieces)
+    if arguments.json:
+        print(json.dumps(plan_json(dossier_of(job_plan), arguments.piece, arguments.geometry), indent=1))
     else:
-        print("\n\n".join(piece_words(piece, found.job) for piece in pieces))
+        print("\n\n".join(piece_words(piece, job_plan.job) for piece in pieces))

@@ -11,7 +11,7 @@ from kakushi.cli.common import Parser, piece_named, planned, write_told
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.model.errors import BadInput
 
-MOST_PIXELS = 40_000_000
+MAX_PIXELS = 40_000_000
 
 
 def add_render(commands: argparse._SubParsersAction[Parser]) -> None:
@@ -25,13 +25,15 @@ def add_render(commands: argparse._SubParsersAction[Parser]) -> None:
     p.set_defaults(run=_render)
 
 
-def _render(asked: argparse.Namespace) -> None:
-    size = re.fullmatch(r"(\d{1,5})[x×](\d{1,5})", asked.size.strip())
-    if not size or not math.isfinite(asked.azimuth):
+def _render(arguments: argparse.Namespace) -> None:
+    size = re.fullmatch(r"(\d{1,5})[x×](\d{1,5})", arguments.size.strip())
+    if not size or not math.isfinite(arguments.azimuth):
         raise BadInput("--size takes width and height in pixels, like 800x1000; --azimuth takes degrees.")
     width, height = int(size[1]), int(size[2])
-    if not (width >= 16 and height >= 16 and width * height <= MOST_PIXELS):
+    if not (width >= 16 and height >= 16 and width * height <= MAX_PIXELS):
         raise BadInput("A picture has at least 16 pixels a side and at most 40 million in all.")
-    found = planned(asked.job)
-    image = piece_image(piece_named(found, asked.piece), found.job, width, height, math.radians(asked.azimuth))
-    write_told(asked.output, png_bytes(image))
+    job_plan = planned(arguments.job)
+    image = piece_image(
+        piece_named(job_plan, arguments.piece), job_plan.job, width, height, math.radians(arguments.azimuth)
+    )
+    write_told(arguments.output, png_bytes(image))

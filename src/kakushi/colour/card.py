@@ -77,24 +77,24 @@ def _tied(card: Card, job: Job) -> list[Shape]:
     place = {slot: (tying.first + number) % n for number, slot in enumerate(tying.crossed)}
     if tying.school is LandingSchool.DUPLETS_LAID_ON:
         place = {slot: slot for slot in range(n)} if tying.lock is None else _before_lock(tying)
-    found: list[Shape] = []
+    shapes: list[Shape] = []
     for group in tying.groups:
         points = [_at(centre, place[slot], n, _RING) for slot in group]
         if len(points) > 2:
             points = [point for pair in pairwise(points) for point in (pair[0], centre, pair[1])]
         elif tying.school is not LandingSchool.DUPLETS_LAID_ON:
             points = [points[0], centre, points[-1]]
-        found.append(Stroke(tuple(points), heavy=True))
+        shapes.append(Stroke(tuple(points), heavy=True))
     for number, slot in enumerate(tying.crossed):
-        found += _balloon(card, job, slot, _at(centre, place[slot], n, _RING), n)
+        shapes += _balloon(card, job, slot, _at(centre, place[slot], n, _RING), n)
         x, y = _at(centre, place[slot], n, _RING + _size(n) + 8)
-        found.append(Words(x, y, str(number + 1), is_number=True))
+        shapes.append(Words(x, y, str(number + 1), is_number=True))
     if tying.gap is not None:
         x, y = _at(centre, tying.first - 0.5, n, _RING + 16)
-        found += [Disc(x, y, _POLE, None), Words(*_at(centre, tying.first - 0.5, n, _RING + 33), "pole")]
+        shapes += [Disc(x, y, _POLE, None), Words(*_at(centre, tying.first - 0.5, n, _RING + 33), "pole")]
     laid = tying.school is LandingSchool.DUPLETS_LAID_ON
-    found.append(Words(centre[0], HIGH - 6, "laid on side by side" if laid else "tied and crossed"))
-    return found
+    shapes.append(Words(centre[0], HIGH - 6, "laid on side by side" if laid else "tied and crossed"))
+    return shapes
 
 
 def _before_lock(tying: RowTying) -> dict[int, int]:
@@ -111,21 +111,21 @@ def _balloon(card: Card, job: Job, slot: int, at: tuple[float, float], count: in
 def _landed(card: Card, job: Job) -> list[Shape]:
     tying, centre = card.tying, _CENTRES[1]
     n = len(tying.crossed)
-    found: list[Shape] = [Disc(*centre, _POLE, None)]
+    shapes: list[Shape] = [Disc(*centre, _POLE, None)]
     for pair, words in ((tying.gap, _turn_words(tying.half_turns)), (tying.lock, "lock")):
         if pair is None or not words:
             continue
         middle = pair[0] + 0.5
         arc = [_at(centre, middle + step / 12, n, _RING + 12) for step in range(-4, 5)]
-        found.append(Stroke(tuple(arc), dashed=True))
-        found.append(Words(*_at(centre, middle, n, _RING + 30), words))
+        shapes.append(Stroke(tuple(arc), dashed=True))
+        shapes.append(Words(*_at(centre, middle, n, _RING + 30), words))
     for number, slot in enumerate(tying.crossed):
-        found += _balloon(card, job, slot, _at(centre, slot, n, _RING), n)
+        shapes += _balloon(card, job, slot, _at(centre, slot, n, _RING), n)
         x, y = _at(centre, slot, n, _RING + _size(n) + 8)
-        found.append(Words(x, y, str(number + 1), is_number=True))
-    found.append(_slot_one(card, centre, n))
-    found.append(Words(centre[0], HIGH - 6, "on the pole, from above"))
-    return found
+        shapes.append(Words(x, y, str(number + 1), is_number=True))
+    shapes.append(_slot_one(card, centre, n))
+    shapes.append(Words(centre[0], HIGH - 6, "on the pole, from above"))
+    return shapes
 
 
 def _slot_one(card: Card, centre: tuple[float, float], count: int) -> Stroke:
@@ -168,34 +168,34 @@ def steps(card: Card, job: Job) -> list[str]:
         " + ".join(job.colour(card.cluster.balloons[slot].colour).code for slot in group) for group in tying.groups
     ]
     tied = ", ".join(f"{bunch} ({code})" for bunch, code in zip(bunches, codes, strict=True))
-    found = [f"Tie together {tied}."]
+    sentences = [f"Tie together {tied}."]
     if tying.school is LandingSchool.DUPLETS_LAID_ON:
-        found.append("Lay them on the pole one beside the other, anticlockwise.")
+        sentences.append("Lay them on the pole one beside the other, anticlockwise.")
     else:
-        found.append(f"Cross them so that 1 to {len(number)} lie anticlockwise, seen from above.")
+        sentences.append(f"Cross them so that 1 to {len(number)} lie anticlockwise, seen from above.")
     if tying.gap is not None:
         last = len(number)
         turns = tying.half_turns
         moved = "they change places" if turns % 2 else "they come back to their places"
         many = f"{turns} half turn{'s' if turns != 1 else ''}"
         wrap = f"cross those two behind it, {many}: {moved}" if turns else "nothing is crossed behind it"
-        found.append(f"Pole into the gap between {last} and 1; {wrap}.")
+        sentences.append(f"Pole into the gap between {last} and 1; {wrap}.")
     if tying.lock is not None:
-        found.append(f"Lock: exchange {number[tying.lock[0]]} and {number[tying.lock[1]]}.")
+        sentences.append(f"Lock: exchange {number[tying.lock[0]]} and {number[tying.lock[1]]}.")
     if tying.learnt:
-        found.append("Written for your own hands, from your landing trial.")
-    return found
+        sentences.append("Written for your own hands, from your landing trial.")
+    return sentences
 
 
 def rows_words(card: Card, names: dict[int, str]) -> list[str]:
     """The rows a card is for and which of its balloons lies in their slot 1; `names` of pieces by key."""
     n = len(card.tying.crossed)
-    found: dict[tuple[int, str, int], list[int]] = {}
+    rows_of: dict[tuple[int, str, int], list[int]] = {}
     for at in card.rows:
         first = card.tying.crossed.index((-at.shift) % n) + 1
-        found.setdefault((at.piece, at.label, first), []).append(at.row + 1)
+        rows_of.setdefault((at.piece, at.label, first), []).append(at.row + 1)
     lines = []
-    for (piece, label, first), rows in found.items():
+    for (piece, label, first), rows in rows_of.items():
         where = names[piece] + (f" ({label})" if label else "")
         lines.append(f"{where}, row{'s' if len(rows) > 1 else ''} {_runs(rows)}: slot 1 is balloon {first}.")
     return lines

@@ -70,11 +70,11 @@ def _laid_mix(layer: MixLayer, surface: Surface, above: tuple[ColourLayer, ...],
         [FREE if not key else (keys.index(key) if key in keys else len(keys)) for line in cover for key in line],
         dtype=int,
     )
-    found = _free_mix(surface, tuple(parts), layer.seed)
+    mix = _free_mix(surface, tuple(parts), layer.seed)
     if (pinned != FREE).any():
-        found = mended(found, surface.pairs, parts, layer.seed, pinned)
+        mix = mended(mix, surface.pairs, parts, layer.seed, pinned)
     names = [*keys, NONE]
-    each = [names[min(int(i), len(keys))] for i in found.colours]
+    each = [names[min(int(i), len(keys))] for i in mix.colours]
     return tuple(tuple(each[a:b]) for a, b in pairwise(surface.firsts))
 
 
@@ -91,7 +91,7 @@ def _mixed_once(size: int, touching: Pairs, beside: Pairs, parts: tuple[float, .
     )
 
 
-def twins(colouring: Colouring, surface: Surface) -> list[tuple[int, int]]:
+def colour_conflicts(colouring: Colouring, surface: Surface) -> list[tuple[int, int]]:
     """Touching balloons of one colour, as pairs of balloon indices."""
     flat = [key for line in colouring for key in line]
     return [(int(a), int(b)) for a, b in surface.pairs if flat[a] == flat[b]]

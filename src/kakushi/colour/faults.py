@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.colour.colouring import Colouring, twins
+from kakushi.colour.colouring import Colouring, colour_conflicts
 from kakushi.colour.surface import Surface
 from kakushi.model.layers import ColourLayer, MixLayer, SpiralLayer, colours_of
 
-_MOST_NAMED = 5
+_MAX_NAMED = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,18 +26,18 @@ class Fault:
 def colour_faults(
     surface: Surface, layers: Sequence[ColourLayer], colouring: Colouring, pattern: Colouring
 ) -> tuple[Fault, ...]:
-    """Colours that leave their spiral, hands that change unasked, odd counts, twins in a mix.
+    """Colours that leave their spiral, hands that change unasked, odd counts, colour conflicts in a mix.
 
     `pattern` is what the layers say without hand paint.
     """
     shown = [layer for layer in layers if layer.shown]
-    found = [*_odd_counts(surface)]
+    faults = [*_odd_counts(surface)]
     if any(isinstance(layer, SpiralLayer) for layer in shown):
-        found += [*_changed_hands(surface), *_strayed(colouring, pattern)]
+        faults += [*_changed_hands(surface), *_strayed(colouring, pattern)]
     mixes = [layer for layer in shown if isinstance(layer, MixLayer)]
     if mixes:
-        found += _twins(colouring, surface, {key for layer in mixes for key in colours_of(layer)})
-    return tuple(found)
+        faults += _conflicts(colouring, surface, {key for layer in mixes for key in colours_of(layer)})
+    return tuple(faults)
 
 
 def _odd_counts(surface: Surface) -> list[Fault]:
@@ -66,9 +66,9 @@ def _strayed(colouring: Colouring, pattern: Colouring) -> list[Fault]:
     return [Fault(f"Painted colours leave the spiral in {_named(rows)}.", tuple(rows))] if rows else []
 
 
-def _twins(colouring: Colouring, surface: Surface, mixed: set[str]) -> list[Fault]:
+def _conflicts(colouring: Colouring, surface: Surface, mixed: set[str]) -> list[Fault]:
     flat = [key for line in colouring for key in line]
-    touching = [pair for pair in twins(colouring, surface) if flat[pair[0]] in mixed]
+    touching = [pair for pair in colour_conflicts(colouring, surface) if flat[pair[0]] in mixed]
     if not touching:
         return []
     rows = sorted({int(row) for pair in touching for row in surface.row_of[np.array(pair)]})
@@ -77,5 +77,5 @@ def _twins(colouring: Colouring, surface: Surface, mixed: set[str]) -> list[Faul
 
 
 def _named(rows: Sequence[int]) -> str:
-    more = "…" if len(rows) > _MOST_NAMED else ""
-    return f"row{'s' if len(rows) > 1 else ''} {', '.join(str(row + 1) for row in rows[:_MOST_NAMED])}{more}"
+    more = "…" if len(rows) > _MAX_NAMED else ""
+    return f"row{'s' if len(rows) > 1 else ''} {', '.join(str(row + 1) for row in rows[:_MAX_NAMED])}{more}"

@@ -15,15 +15,15 @@ SlotAt = tuple[int, int]
 def helix(surface: Surface, row: int, slot: int, hand: Hand) -> list[SlotAt]:
     """The slots of a helix through one balloon, half a slot further round on every row, foot first."""
     sign = 1.0 if hand is Hand.RIGHT else -1.0
-    found = [(row, slot)]
+    slots = [(row, slot)]
     for step, end in ((1, len(surface.counts)), (-1, -1)):
         angle = surface.slot_angle(row, slot)
         for other in range(row + step, end, step):
             angle += step * sign * 2 * math.pi / (surface.counts[other] + surface.counts[other - step])
             at = nearest_slot(surface, other, angle)
             angle = surface.slot_angle(other, at)
-            found.append((other, at))
-    return sorted(found)
+            slots.append((other, at))
+    return sorted(slots)
 
 
 def nearest_slot(surface: Surface, row: int, angle: float) -> int:

@@ -95,15 +95,15 @@ class Alike:
 
 def hardly_apart(colours: Sequence[BalloonColour]) -> list[Alike]:
     """Pairs of colours that can hardly be told apart, those for everybody first; each pair once."""
-    found: dict[tuple[str, str], Alike] = {}
+    alike: dict[tuple[str, str], Alike] = {}
     for deficit in ("", *DEFICITS):
         hexes = tuple(c.hex if not deficit else seen_with(deficit, c.hex) for c in colours)
         apart = differences(hexes) if len(hexes) > 1 else np.zeros((0, 0))
         for i, one in enumerate(colours):
             for j, other in enumerate(colours[:i]):
                 if apart[i, j] < HARDLY_APART and one.finish == other.finish:
-                    found.setdefault((other.key, one.key), Alike(other.key, one.key, float(apart[i, j]), deficit))
-    return list(found.values())
+                    alike.setdefault((other.key, one.key), Alike(other.key, one.key, float(apart[i, j]), deficit))
+    return list(alike.values())
 
 
 def nearest(lab: Floats, palette: Sequence[BalloonColour]) -> NDArray[np.intp]:

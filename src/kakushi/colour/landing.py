@@ -51,11 +51,15 @@ class RowTying:
             return None if of is None else ((of[0] + by) % n, (of[1] + by) % n)
 
         return RowTying(
-            self.school,
-            tuple(tuple((slot + by) % n for slot in group) for group in self.groups),
-            tuple((slot + by) % n for slot in self.crossed),
-            pair(self.gap), self.half_turns, pair(self.lock), (self.first + by) % n, self.learnt,
-        )  # fmt: skip
+            school=self.school,
+            groups=tuple(tuple((slot + by) % n for slot in group) for group in self.groups),
+            crossed=tuple((slot + by) % n for slot in self.crossed),
+            gap=pair(self.gap),
+            half_turns=self.half_turns,
+            lock=pair(self.lock),
+            first=(self.first + by) % n,
+            learnt=self.learnt,
+        )
 
 
 def crossed_groups(count: int) -> Groups:
@@ -104,7 +108,7 @@ def ways(landing: Landing, school: LandingSchool, half_turns: int, locked: bool)
     locks: list[int | None] = [None]
     if locked and not landing.learnt and school is not LandingSchool.LINE_BUILT and count > 2:
         locks = list(range(count - 1))
-    found = []
+    tyings = []
     for first in range(count):
         for lock in locks:
             order = list(landing.order)
@@ -112,16 +116,16 @@ def ways(landing: Landing, school: LandingSchool, half_turns: int, locked: bool)
                 order[lock], order[lock + 1] = order[lock + 1], order[lock]
             slot_of = {number: (first + place) % count for place, number in enumerate(order)}
             wrapped = school is LandingSchool.CLUSTER_FIRST
-            found.append(
+            tyings.append(
                 RowTying(
-                    school,
-                    tuple(tuple(slot_of[number] for number in group) for group in landing.groups),
-                    tuple(slot_of[number] for number in range(count)),
-                    ((first - 1) % count, first) if wrapped else None,
-                    half_turns if wrapped else 0,
-                    None if lock is None else ((first + lock) % count, (first + lock + 1) % count),
-                    first,
-                    landing.learnt,
+                    school=school,
+                    groups=tuple(tuple(slot_of[number] for number in group) for group in landing.groups),
+                    crossed=tuple(slot_of[number] for number in range(count)),
+                    gap=((first - 1) % count, first) if wrapped else None,
+                    half_turns=half_turns if wrapped else 0,
+                    lock=None if lock is None else ((first + lock) % count, (first + lock + 1) % count),
+                    first=first,
+                    learnt=landing.learnt,
                 )
             )
-    return found
+    return tyings

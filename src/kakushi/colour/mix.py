@@ -28,7 +28,7 @@ class Mix:
     """Colour index of every balloon, (n,), and how many touching pairs are alike."""
 
     colours: Ints
-    twins: int
+    colour_conflicts: int
 
 
 def exact_counts(total: int, parts: Sequence[float]) -> list[int]:
@@ -53,18 +53,20 @@ def mixed(size: int, pairs: Ints, parts: Sequence[float], seed: int, beside: Int
     free = np.ones(size, dtype=bool)
     best: Ints | None = None
     for _ in range(_STARTS_SMALL if size <= _SMALL else 1):
-        found = _exchanged(graph, _greedy(graph, counts, rng), free, rng, _EXCHANGES)
-        if best is None or graph.twins(found) < graph.twins(best):
-            best = found
-        if not graph.twins(best):
+        mix = _exchanged(graph=graph, colour=_greedy(graph, counts, rng), free=free, rng=rng, most=_EXCHANGES)
+        if best is None or graph.colour_conflicts(mix) < graph.colour_conflicts(best):
+            best = mix
+        if not graph.colour_conflicts(best):
             break
     assert best is not None
     if beside is not None and len(beside):
-        best = _exchanged(_Graph(size, pairs, len(parts), beside), best, free, rng, _LOOSENED)
-    return Mix(best, graph.twins(best))
+        best = _exchanged(
+            graph=_Graph(size, pairs, len(parts), beside), colour=best, free=free, rng=rng, most=_LOOSENED
+        )
+    return Mix(best, graph.colour_conflicts(best))
 
 
-def mended(found: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Ints) -> Mix:
+def mended(mix: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Ints) -> Mix:
     """A mix with some balloons pinned, mended where they are, so that a pin moves little.
 
     `pinned` (n,) holds colour indices that stay, FREE elsewhere, and len(parts) or more for a colour outside the
@@ -72,7 +74,7 @@ def mended(found: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: I
     """
     graph = _Graph(len(pinned), pairs, len(parts))
     free = pinned == FREE
-    colour = np.where(free, found.colours, pinned)
+    colour = np.where(free, mix.colours, pinned)
     of_mix = colour < graph.colours
     wanted = np.array(exact_counts(int(of_mix.sum()), parts))
     have = np.bincount(colour[of_mix], minlength=graph.colours)
@@ -92,8 +94,10 @@ def mended(found: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: I
         have[takers[k]] += 1
         _recolour(graph, near, colour, int(donors[i]), int(takers[k]))
     rng = np.random.default_rng(seed)
-    colour = _exchanged(graph, colour, free, rng, _REPAIRS, found.twins, home=found.colours)
-    return Mix(colour, graph.twins(colour))
+    colour = _exchanged(
+        graph=graph, colour=colour, free=free, rng=rng, most=_REPAIRS, enough=mix.colour_conflicts, home=mix.colours
+    )
+    return Mix(colour, graph.colour_conflicts(colour))
 
 
 class _Graph:
@@ -121,14 +125,14 @@ class _Graph:
 
     def near(self, colour: Ints) -> Floats:
         """Weight of the neighbours of each colour, (n, k)."""
-        found = np.zeros((self.size, self.colours + 1))
+        near = np.zeros((self.size, self.colours + 1))
         padded = np.append(np.minimum(colour, self.colours), self.colours)
         for column, weight in zip(self.beside.T, self.weight.T, strict=True):
             mine = column < self.size
-            np.add.at(found, (np.flatnonzero(mine), padded[column[mine]]), weight[mine])
-        return np.asarray(found[:, : self.colours])
+            np.add.at(near, (np.flatnonzero(mine), padded[column[mine]]), weight[mine])
+        return np.asarray(near[:, : self.colours])
 
-    def twins(self, colour: Ints) -> int:
+    def colour_conflicts(self, colour: Ints) -> int:
         """Touching pairs of one colour of the mix."""
         a, b = colour[self.touching.T] if len(self.touching) else np.zeros((2, 0), dtype=int)
         return int(((a == b) & (a < self.colours)).sum())
@@ -156,9 +160,15 @@ def _greedy(graph: _Graph, counts: Sequence[int], rng: np.random.Generator) -> I
 
 
 def _exchanged(
-    graph: _Graph, colour: Ints, free: np.ndarray, rng: np.random.Generator, most: int, enough: float = 0.0,
+    *,
+    graph: _Graph,
+    colour: Ints,
+    free: np.ndarray,
+    rng: np.random.Generator,
+    most: int,
+    enough: float = 0.0,
     home: Ints | None = None,
-) -> Ints:  # fmt: skip
+) -> Ints:
     """Exchange colours of two free balloons until the cost is `enough`, or `most` exchanges are made.
 
     Of equally good exchanges one that brings a balloon back to its colour in `home` is taken.

@@ -37,12 +37,12 @@ def _across(layer: MotifLayer, surface: Surface) -> list[np.ndarray]:
     if layer.side is Side.ALL_ROUND:
         return [np.asarray((surface.angles - turn) / (2 * np.pi) + 0.5) % 1.0]
     wide = layer.tall * surface.tall * len(layer.cells[0]) / len(layer.cells)
-    found = []
+    places = []
     for facing in (turn, turn + math.pi) if layer.side is Side.FRONT_AND_BACK else (turn,):
         off = surface.angles - facing
         across = 0.5 + surface.rings * np.sin(off) / wide
-        found.append(np.where(np.cos(off) > _SEEN_COSINE, across, -1.0))
-    return found
+        places.append(np.where(np.cos(off) > _SEEN_COSINE, across, -1.0))
+    return places
 
 
 def rows_facing(surface: Surface, angle: float = 0.0) -> tuple[int, ...]:

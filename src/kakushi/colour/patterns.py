@@ -80,13 +80,13 @@ def spiral_lanes(layer: SpiralLayer, surface: Surface) -> list[list[int]]:
     the lane its angle falls into, so lanes hold through changes of count.
     """
     lanes = len(layer.lanes)
-    phase, found = 0.0, []
+    phase, lanes_of_rows = 0.0, []
     for row, count in enumerate(surface.counts):
         if row:
             between = 2 * math.pi / (surface.counts[row - 1] + count)
             phase += _sign(layer, row) * layer.lead * between
-        found.append(_lanes_at(surface, row, phase, lanes))
-    return found
+        lanes_of_rows.append(_lanes_at(surface, row, phase, lanes))
+    return lanes_of_rows
 
 
 def _sign(layer: SpiralLayer, row: int) -> float:
@@ -111,12 +111,12 @@ def _lanes_at(surface: Surface, row: int, phase: float, lanes: int) -> list[int]
 
 
 def _checks(layer: ChecksLayer, surface: Surface) -> Lines:
-    found = []
+    lines = []
     for row, count in enumerate(surface.counts):
         across = max(round(count / layer.wide), 1)
         columns = _lanes_at(surface, row, (row % 2) * math.pi / count, across)
-        found.append([layer.colours[(column + row // layer.high) % len(layer.colours)] for column in columns])
-    return found
+        lines.append([layer.colours[(column + row // layer.high) % len(layer.colours)] for column in columns])
+    return lines
 
 
 def _diamond(layer: DiamondsLayer, row: int, angle: float) -> str:
@@ -133,7 +133,7 @@ def _diamond(layer: DiamondsLayer, row: int, angle: float) -> str:
 def _gradient(layer: GradientLayer, surface: Surface) -> Lines:
     """Shares follow the rows' place from foot to top; what rounding leaves over goes on to the next row."""
     rows, steps = len(surface.counts), len(layer.colours) - 1
-    found, owed = [], 0.0
+    lines, owed = [], 0.0
     for row, count in enumerate(surface.counts):
         at = (row + 0.5) / rows * steps
         low = min(int(at), steps - 1)
@@ -144,5 +144,5 @@ def _gradient(layer: GradientLayer, surface: Surface) -> Lines:
         if row + 1 < rows and min(int((row + 1.5) / rows * steps), steps - 1) != low:
             owed = 0.0
         spread = [(slot * mine + row) % count < mine for slot in range(count)]
-        found.append([layer.colours[low + 1] if upper else layer.colours[low] for upper in spread])
-    return found
+        lines.append([layer.colours[low + 1] if upper else layer.colours[low] for upper in spread])
+    return lines

@@ -56,32 +56,32 @@ def whole_steps(counts: Sequence[int], turns: Sequence[float]) -> tuple[float, .
 
     A row of mixed sizes settles a few degrees off half a slot; colours count slots, and must not jump for that.
     """
-    found: list[float] = []
+    steps: list[float] = []
     for row, turn in enumerate(turns):
         if not row:
-            found.append(turn)
+            steps.append(turn)
             continue
         step = turn - turns[row - 1]
         if counts[row] == counts[row - 1]:
             half = math.pi / counts[row]
             step = round(step / half) * half
-        found.append(found[-1] + step)
-    return tuple(found)
+        steps.append(steps[-1] + step)
+    return tuple(steps)
 
 
 @lru_cache(maxsize=128)
 def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
     """The surface of a settled piece with so many balloons in each row."""
-    found = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)
-    touching = found.overlap > TOUCHING
+    near = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)
+    touching = near.overlap > TOUCHING
     x, y, z = geometry.centres.T if len(geometry.radii) else np.zeros((3, 0))
     return Surface(
-        counts,
-        whole_steps(counts, geometry.turns.tolist()),
-        angle_of(x, y),
-        np.asarray(np.hypot(x, y)),
-        np.asarray(z - geometry.bottom),
-        geometry.top - geometry.bottom,
-        found.pairs[touching],
-        found.pairs[~touching],
+        counts=counts,
+        turns=whole_steps(counts, geometry.turns.tolist()),
+        angles=angle_of(x, y),
+        rings=np.asarray(np.hypot(x, y)),
+        heights=np.asarray(z - geometry.bottom),
+        tall=geometry.top - geometry.bottom,
+        pairs=near.pairs[touching],
+        beside=near.pairs[~touching],
     )

@@ -159,10 +159,10 @@ def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
     """The ways to tie a cluster that differ in what is tied together, the preferred first."""
     habits, n = cluster.habits, len(cluster.balloons)
     landing = landing_for(studio, habits.school, n, habits.half_turns, habits.locked)
-    found: dict[tuple[Kind, ...], RowTying] = {}
+    tyings: dict[tuple[Kind, ...], RowTying] = {}
     for way in ways(landing, habits.school, habits.half_turns, habits.locked):
-        found.setdefault(tuple(sorted(kinds_of(cluster.balloons, way))), way)
-    return sorted(found.values(), key=lambda way: _unlike_wish(cluster, way))
+        tyings.setdefault(tuple(sorted(kinds_of(cluster.balloons, way))), way)
+    return sorted(tyings.values(), key=lambda way: _unlike_wish(cluster, way))
 
 
 def _unlike_wish(cluster: Cluster, way: RowTying) -> int:
@@ -181,12 +181,12 @@ def fewest_kinds(choices: dict[Cluster, list[RowTying]]) -> dict[Cluster, RowTyi
     """
     if not choices:
         return {}
-    kinds = {c: [frozenset(kinds_of(c.balloons, way)) for way in found] for c, found in choices.items()}
-    common = Counter(kind for found in kinds.values() for kind in frozenset().union(*found))
+    kinds = {c: [frozenset(kinds_of(c.balloons, way)) for way in settled] for c, settled in choices.items()}
+    common = Counter(kind for settled in kinds.values() for kind in frozenset().union(*settled))
     by_wish = dict.fromkeys(choices, 0)
     by_use = {cluster: _most_common(sets, common) for cluster, sets in kinds.items()}
-    found = [_settled(choices, kinds, start) for start in (by_wish, by_use)]
-    best = min(found, key=lambda pick: (_cost_of_all(pick, kinds), sum(pick.values())))
+    settled = [_settled(choices, kinds, start) for start in (by_wish, by_use)]
+    best = min(settled, key=lambda pick: (_cost_of_all(pick, kinds), sum(pick.values())))
     return {c: choices[c][i] for c, i in best.items()}
 
 

@@ -37,7 +37,7 @@ def places(surface: Surface, row: int) -> tuple[Place, ...]:
     firsts = surface.firsts
     below = surface.angles[firsts[row - 1] : firsts[row]]
     mine = surface.angles[firsts[row] : firsts[row + 1]]
-    found = []
+    sentences = []
     for slot, angle in enumerate(mine):
         # How far anticlockwise of each balloon below this one lies, as a share of the whole turn. Anticlockwise
         # from above is to the right seen from outside.
@@ -48,8 +48,8 @@ def places(surface: Surface, row: int) -> tuple[Place, ...]:
             right = left
         elif 1 - past[right] < near:
             left = right
-        found.append(Place(slot, left, right))
-    return tuple(found)
+        sentences.append(Place(slot, left, right))
+    return tuple(sentences)
 
 
 def turn_words(surface: Surface, row: int, colours: Sequence[str], below: Sequence[str], names: dict[str, str]) -> str:
@@ -61,9 +61,11 @@ def turn_words(surface: Surface, row: int, colours: Sequence[str], below: Sequen
         return f"Slot 1 ({names[colours[0]]}) faces the front mark."
     every = places(surface, row)
     if len(set(colours)) == 1 and len(set(below)) == 1:
-        return "Each balloon into a gap of the row below; all gaps are alike." if not every[0].is_on_top else (
-            "Each balloon on a balloon of the row below."
-        )  # fmt: skip
+        return (
+            "Each balloon into a gap of the row below; all gaps are alike."
+            if not every[0].is_on_top
+            else ("Each balloon on a balloon of the row below.")
+        )
     alike = Counter(_said(place, colours, below) for place in every)
     place = min(every, key=lambda p: (alike[_said(p, colours, below)], p.slot))
     which = names[colours[place.slot]]

@@ -27,13 +27,13 @@ def run_window(arguments: Sequence[str]) -> int:
     parser = argparse.ArgumentParser(prog="kakushi")
     parser.add_argument("job", nargs="?", type=Path, help="a job to open")
     parser.add_argument("--demo", action="store_true", help="open the demo job")
-    asked = parser.parse_args(list(arguments))
+    parsed = parser.parse_args(list(arguments))
     app = build_application(["kakushi"])
     window = build_window(RecoveryStore(recovery_folder()), preferences_path(), studio_path())
-    if asked.demo:
+    if parsed.demo:
         window.files.open_demo()
-    elif asked.job is not None:
-        window.files.load(asked.job)
+    elif parsed.job is not None:
+        window.files.load(parsed.job)
     _hook_exceptions(window)
     window.show()
     return app.exec()

@@ -102,9 +102,13 @@ class MainWindow(QMainWindow):
         self.prep_page = PrepPage(document, theme)
         self.prep_panel = PrepPanel(document, self.studio.keep, theme)
         self.panels: dict[str, Panel] = {
-            "brief": BriefPanel(document), "shape": self.shape_panel, "colour": self.colour_panel,
-            "stand": self.stand_panel, "supplies": self.supplies_panel, "prep": self.prep_panel,
-        }  # fmt: skip
+            "brief": BriefPanel(document),
+            "shape": self.shape_panel,
+            "colour": self.colour_panel,
+            "stand": self.stand_panel,
+            "supplies": self.supplies_panel,
+            "prep": self.prep_panel,
+        }
         self.tally = Tally(document, self.show_stage)
 
     def _build_layout(self) -> None:
@@ -238,9 +242,12 @@ class MainWindow(QMainWindow):
         job = self.document.job
         key = edits.free_piece_key(job)
         piece = Piece(
-            key=key, name=f"Piece {key}", target_height_mm=_NEW_HEIGHT_MM,
-            outline=default_outline("straight", _NEW_HEIGHT_MM), layers=(SolidLayer(colour=job.palette[0].key),),
-        )  # fmt: skip
+            key=key,
+            name=f"Piece {key}",
+            target_height_mm=_NEW_HEIGHT_MM,
+            outline=default_outline("straight", _NEW_HEIGHT_MM),
+            layers=(SolidLayer(colour=job.palette[0].key),),
+        )
         if self.document.apply(edits.add_piece(piece)):
             self.document.select_piece(key)
             self.show_stage("shape")
@@ -348,11 +355,12 @@ class MainWindow(QMainWindow):
     def show_about(self) -> None:
         """Show version and licences."""
         QMessageBox.about(
-            self, "About Kakushi",
+            self,
+            "About Kakushi",
             f"Kakushi {__version__}\nPlans packed balloon columns.\n\n"
             "Free software under the GNU GPL, version 3 or later, "
             "without any warranty. Typeface: Lato (SIL OFL). Icons: Lucide (ISC).",
-        )  # fmt: skip
+        )
 
     # --- following the document -----------------------------------------------------------------
 
@@ -390,12 +398,23 @@ class MainWindow(QMainWindow):
         if isinstance(app, QApplication):
             apply_theme(app, theme)
         for button, name in (
-            (self.undo_button, "undo-2"), (self.redo_button, "redo-2"), (self.units_button, "ruler"),
-            (self.theme_button, "sun" if theme.name == "dark" else "moon"), *self._shelf_buttons,
-        ):  # fmt: skip
+            (self.undo_button, "undo-2"),
+            (self.redo_button, "redo-2"),
+            (self.units_button, "ruler"),
+            (self.theme_button, "sun" if theme.name == "dark" else "moon"),
+            *self._shelf_buttons,
+        ):
             button.setIcon(icon(name, theme.ink))
-        for part in (self.shelf, self.workbench, self.shape_panel, self.start_page, self.colour_panel, self.tying_page,
-                     self.prep_page, self.prep_panel):  # fmt: skip
+        for part in (
+            self.shelf,
+            self.workbench,
+            self.shape_panel,
+            self.start_page,
+            self.colour_panel,
+            self.tying_page,
+            self.prep_page,
+            self.prep_panel,
+        ):
             part.set_theme(theme)
 
     def _show_recent(self) -> None:

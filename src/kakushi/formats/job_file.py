@@ -19,9 +19,9 @@ from kakushi.model.job import Job
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
 SCHEMA_VERSION = 3
-MOST_FILE_BYTES = 256 * 2**20
-MOST_JSON_BYTES = 32 * 2**20
-MOST_ENTRIES = 2000
+MAX_FILE_BYTES = 256 * 2**20
+MAX_JSON_BYTES = 32 * 2**20
+MAX_ENTRIES = 2000
 _ENTRY = "job.json"
 
 
@@ -60,7 +60,7 @@ def save_job(job: Job, path: Path) -> None:
 
 def load_job(path: Path) -> Job:
     """Read a job file. Raises JobFileError with one sentence for anything that is not one."""
-    return job_from_bytes(read_limited(path, MOST_FILE_BYTES, "a job"), path)
+    return job_from_bytes(read_limited(path, MAX_FILE_BYTES, "a job"), path)
 
 
 def job_from_bytes(data: bytes, path: Path) -> Job:
@@ -94,19 +94,19 @@ def _job_json(data: bytes, path: Path) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             entries = archive.infolist()
-            if len(entries) > MOST_ENTRIES:
+            if len(entries) > MAX_ENTRIES:
                 raise JobFileError(f"“{name}” holds too many files to be a job.", path)
-            found = [e for e in entries if e.filename == _ENTRY]
-            if len(found) != 1:
+            entries_named_job = [e for e in entries if e.filename == _ENTRY]
+            if len(entries_named_job) != 1:
                 raise JobFileError(f"“{name}” is not a Kakushi job.", path)
             # The size an archive states may lie; the read itself is bounded too.
-            with archive.open(found[0]) as file:
-                text = file.read(MOST_JSON_BYTES + 1)
+            with archive.open(entries_named_job[0]) as file:
+                text = file.read(MAX_JSON_BYTES + 1)
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, RuntimeError, NotImplementedError) as error:
         if data[:2] == b"PK":
             raise JobFileError(f"“{name}” is damaged or cut short.", path) from error
         raise JobFileError(f"“{name}” is not a Kakushi job.", path) from error
-    if len(text) > MOST_JSON_BYTES:
+    if len(text) > MAX_JSON_BYTES:
         raise JobFileError(f"“{name}” is too large to be a job.", path)
     return text
 

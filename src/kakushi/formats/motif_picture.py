@@ -12,10 +12,10 @@ from svgelements import Path as SvgPath
 from kakushi.colour.lab import lab_of, main_colours, nearest
 from kakushi.formats.atomic import read_limited
 from kakushi.formats.outline_image import open_picture
-from kakushi.formats.outline_svg import MOST_BYTES, drawn_shapes, flattened
+from kakushi.formats.outline_svg import MAX_BYTES, drawn_shapes, flattened
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
-from kakushi.model.layers import MOST_MOTIF_SIDE
+from kakushi.model.layers import MAX_MOTIF_SIDE
 
 _SVG_SIDE = 512
 _SEEN_ALPHA = 0.5
@@ -33,7 +33,7 @@ def read_picture(path: Path) -> Image.Image:
 
 def _drawn(path: Path) -> Image.Image:
     """The filled shapes of an SVG, flat, on a clear ground."""
-    shapes = drawn_shapes(read_limited(path, MOST_BYTES, "a picture"), path.name)
+    shapes = drawn_shapes(read_limited(path, MAX_BYTES, "a picture"), path.name)
     filled = [(shape, flattened(SvgPath(shape), path.name)) for shape in shapes]
     points = [polygon for _, polygons in filled for polygon in polygons]
     if not points:
@@ -64,7 +64,7 @@ def motif_of(image: Image.Image, palette: Sequence[BalloonColour], columns: int,
     if min(image.size) < 1:
         raise BadInput(f"“{name}” is empty.", "picture")
     rows = round(columns * image.height / image.width)
-    if not 1 <= rows <= MOST_MOTIF_SIDE:
+    if not 1 <= rows <= MAX_MOTIF_SIDE:
         raise BadInput(f"“{name}” is too long and narrow for a motif.", "picture")
     # Premultiplied, so that clear pixels lend their colour to nobody.
     pixels = np.asarray(image.convert("RGBA"), dtype=np.float32) / 255

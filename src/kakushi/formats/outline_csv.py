@@ -12,13 +12,13 @@ from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM
 from kakushi.model.outline import OutlinePoint, PointsOutline
 
-MOST_BYTES = 2 * 2**20
-MOST_POINTS = 5000
+MAX_BYTES = 2 * 2**20
+MAX_POINTS = 5000
 
 
 def load_outline_csv(path: Path) -> PointsOutline:
     """The outline in a CSV file. Raises JobFileError (cannot be read) or BadInput (says which line)."""
-    data = read_limited(path, MOST_BYTES, "an outline")
+    data = read_limited(path, MAX_BYTES, "an outline")
     wide = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
     try:
         text = data.decode("utf-16" if wide else "utf-8-sig")
@@ -40,8 +40,8 @@ def outline_from_csv(text: str, name: str) -> PointsOutline:
         if number == 1 and not _is_number(cells[0], delimiter):
             continue
         points.append(_point(cells, number, delimiter))
-        if len(points) > MOST_POINTS:
-            raise BadInput(f"The outline “{name}” has more than {MOST_POINTS} points.", "outline")
+        if len(points) > MAX_POINTS:
+            raise BadInput(f"The outline “{name}” has more than {MAX_POINTS} points.", "outline")
     if len(points) < 2:
         raise BadInput(f"The outline “{name}” needs at least two lines of height and radius.", "outline")
     points.sort(key=lambda p: p.height_mm)

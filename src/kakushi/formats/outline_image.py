@@ -18,12 +18,12 @@ from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import outline_of_mask
 
-MOST_BYTES = 64 * 2**20
-MOST_PIXELS = 50_000_000
+MAX_BYTES = 64 * 2**20
+MAX_PIXELS = 50_000_000
 WORKING_SIDE = 1600
 _FORMATS = ("PNG", "JPEG")
 _OPAQUE_FROM = 128
-_LEAST_CONTRAST = 24.0
+_MIN_CONTRAST = 24.0
 _WIDEST_COLOUR = 441.7
 
 
@@ -61,12 +61,12 @@ def traced(image: Image.Image, how: Trace, name: str, height_mm: float) -> tuple
 
 def open_picture(path: Path) -> Image.Image:
     """A PNG or JPEG, scaled down to WORKING_SIDE, turned as its camera said. Raises JobFileError or BadInput."""
-    data = read_limited(path, MOST_BYTES, "a picture")
+    data = read_limited(path, MAX_BYTES, "a picture")
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=_FORMATS)
-            if image.width * image.height > MOST_PIXELS:
+            if image.width * image.height > MAX_PIXELS:
                 raise BadInput(f"“{path.name}” is too large a picture ({image.width} × {image.height}).", "outline")
             if getattr(image, "n_frames", 1) > 1:
                 raise BadInput(f"“{path.name}” is an animation; save one picture of it.", "outline")
@@ -101,7 +101,7 @@ def subject_mask(image: Image.Image, name: str, how: Trace = USUAL) -> NDArray[n
     seen = rgb[solid]
     border = np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]]) if solid.all() else seen
     away = np.where(solid, _apart(rgb, np.median(border, axis=0)), 0.0)
-    if away.max() < _LEAST_CONTRAST:
+    if away.max() < _MIN_CONTRAST:
         raise BadInput(f"There is no shape to follow in “{name}”: it is all one colour.", "outline")
     return _cleaned(away > away.max() * how.threshold, how.specks_px)
 

@@ -25,10 +25,10 @@ from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import outline_of_mask
 
-MOST_BYTES = 8 * 2**20
-MOST_OFFERED = 12
-MOST_SHAPES = 2000
-MOST_SEGMENTS = 20_000
+MAX_BYTES = 8 * 2**20
+MAX_OFFERED = 12
+MAX_SHAPES = 2000
+MAX_SEGMENTS = 20_000
 RASTER_SIDE = 1400
 CURVE_STEPS = 24
 _MARGIN = 2
@@ -47,16 +47,16 @@ def load_svg_outlines(path: Path, height_mm: float) -> list[PointsOutline]:
 
     One outline where there is one shape. Raises JobFileError or BadInput, each one sentence.
     """
-    shapes = _shapes(read_limited(path, MOST_BYTES, "an outline"), path.name)
+    shapes = _shapes(read_limited(path, MAX_BYTES, "an outline"), path.name)
     every = [polygon for shape in shapes for polygon in shape]
-    found = [outline_of_mask(_filled(every, path.name), path.stem, height_mm)]
+    outlines = [outline_of_mask(_filled(every, path.name), path.stem, height_mm)]
     if len(shapes) > 1:
         largest = sorted(shapes, key=lambda polygons: -float(np.prod(np.ptp(np.concatenate(polygons), axis=0))))
-        for number, polygons in enumerate(largest[:MOST_OFFERED], 1):
+        for number, polygons in enumerate(largest[:MAX_OFFERED], 1):
             with suppress(BadInput):
                 name = f"{path.stem[:90]}, shape {number}"
-                found.append(outline_of_mask(_filled(polygons, path.name), name, height_mm))
-    return found
+                outlines.append(outline_of_mask(_filled(polygons, path.name), name, height_mm))
+    return outlines
 
 
 def _expanded(data: bytes, name: str) -> bytes:
@@ -73,7 +73,7 @@ def _expanded(data: bytes, name: str) -> bytes:
         return data
     body = data[: head.start()] + data[head.end() :]
     for key, value in entities.items():
-        if len(body) + body.count(b"&" + key + b";") * len(value) > MOST_BYTES:
+        if len(body) + body.count(b"&" + key + b";") * len(value) > MAX_BYTES:
             raise BadInput(f"“{name}” grows too large when its entities are filled in.", "outline")
         body = body.replace(b"&" + key + b";", value)
     return body
@@ -82,9 +82,9 @@ def _expanded(data: bytes, name: str) -> bytes:
 def _shapes(data: bytes, name: str) -> list[list[Floats]]:
     """Closed polygons (k, 2) of every drawn shape, in drawing order."""
     shapes = drawn_shapes(data, name)
-    found = [polygons for shape in shapes if (polygons := flattened(SvgPath(shape), name))]
-    kept = {id(polygon) for polygon in _without_ground([p for polygons in found for p in polygons])}
-    within = [[p for p in polygons if id(p) in kept] for polygons in found]
+    outlined = [polygons for shape in shapes if (polygons := flattened(SvgPath(shape), name))]
+    kept = {id(polygon) for polygon in _without_ground([p for polygons in outlined for p in polygons])}
+    within = [[p for p in polygons if id(p) in kept] for polygons in outlined]
     return [polygons for polygons in within if polygons]
 
 
@@ -97,11 +97,21 @@ def drawn_shapes(data: bytes, name: str) -> list[Shape]:
         shapes = [e for e in drawing.elements() if isinstance(e, Shape) and _is_drawn(e)]
     except DefusedXmlException as error:
         raise BadInput(f"“{name}” holds entities or references that are not followed.", "outline") from error
-    except (ElementTree.ParseError, RecursionError, ValueError, TypeError, AttributeError, KeyError, IndexError,
-            ZeroDivisionError, OverflowError, MemoryError) as error:  # fmt: skip
+    except (
+        ElementTree.ParseError,
+        RecursionError,
+        ValueError,
+        TypeError,
+        AttributeError,
+        KeyError,
+        IndexError,
+        ZeroDivisionError,
+        OverflowError,
+        MemoryError,
+    ) as error:
         raise BadInput(f"“{name}” is not an SVG drawing that can be read.", "outline") from error
-    if len(shapes) > MOST_SHAPES:
-        raise BadInput(f"“{name}” has more than {MOST_SHAPES} shapes; keep only what matters.", "outline")
+    if len(shapes) > MAX_SHAPES:
+        raise BadInput(f"“{name}” has more than {MAX_SHAPES} shapes; keep only what matters.", "outline")
     return shapes
 
 
@@ -112,8 +122,8 @@ def _is_drawn(element: Shape) -> bool:
 
 def flattened(path: SvgPath, name: str) -> list[Floats]:
     """Closed polygons (k, 2) of a path; curves in straight steps. Raises BadInput for one with too many segments."""
-    if len(path) > MOST_SEGMENTS:
-        raise BadInput(f"“{name}” has a shape of more than {MOST_SEGMENTS} segments.", "outline")
+    if len(path) > MAX_SEGMENTS:
+        raise BadInput(f"“{name}” has a shape of more than {MAX_SEGMENTS} segments.", "outline")
     polygons: list[list[tuple[float, float]]] = [[]]
     for segment in path:
         if isinstance(segment, Move):

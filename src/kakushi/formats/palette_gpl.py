@@ -11,8 +11,8 @@ from kakushi.formats.atomic import read_limited
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 
-MOST_BYTES = 2**20
-MOST_COLOURS = 200
+MAX_BYTES = 2**20
+MAX_COLOURS = 200
 _HEAD = "GIMP Palette"
 _LINE = re.compile(r"^\s*(\d{1,3})\s+(\d{1,3})\s+(\d{1,3})(?:\s+(.*))?$")
 
@@ -31,12 +31,12 @@ def read_gpl(path: Path) -> tuple[BalloonColour, ...]:
 
     Raises JobFileError or BadInput, each one sentence.
     """
-    data = read_limited(path, MOST_BYTES, "a palette")
+    data = read_limited(path, MAX_BYTES, "a palette")
     text = data.decode("utf-8", errors="replace").removeprefix("\ufeff")
     lines = text.splitlines()
     if not lines or lines[0].strip() != _HEAD:
         raise BadInput(f"“{path.name}” is not a GIMP palette.", "palette")
-    found: list[tuple[str, str]] = []
+    named: list[tuple[str, str]] = []
     for number, line in enumerate(lines[1:], 2):
         if not line.strip() or line.lstrip().startswith("#") or re.match(r"^(Name|Columns)\s*:", line):
             continue
@@ -45,18 +45,18 @@ def read_gpl(path: Path) -> tuple[BalloonColour, ...]:
             raise BadInput(f"Line {number} of “{path.name}” is no colour: {line.strip()[:40]}", "palette")
         r, g, b = (int(match[i]) for i in (1, 2, 3))
         name = "".join(c for c in (match[4] or "") if c.isprintable()).strip()
-        found.append((name[:60], f"#{r:02x}{g:02x}{b:02x}"))
-    if not found:
+        named.append((name[:60], f"#{r:02x}{g:02x}{b:02x}"))
+    if not named:
         raise BadInput(f"There is no colour in “{path.name}”.", "palette")
-    if len(found) > MOST_COLOURS:
-        raise BadInput(f"“{path.name}” has more than {MOST_COLOURS} colours.", "palette")
-    return named_colours(found)
+    if len(named) > MAX_COLOURS:
+        raise BadInput(f"“{path.name}” has more than {MAX_COLOURS} colours.", "palette")
+    return named_colours(named)
 
 
-def named_colours(found: Sequence[tuple[str, str]], taken: Sequence[BalloonColour] = ()) -> tuple[BalloonColour, ...]:
+def named_colours(named: Sequence[tuple[str, str]], taken: Sequence[BalloonColour] = ()) -> tuple[BalloonColour, ...]:
     """Colours from (name, hex) pairs, with keys and codes that differ from each other and from those `taken`."""
     keys, codes, made = {c.key for c in taken}, [c.code for c in taken], []
-    for index, (name, colour) in enumerate(found, 1):
+    for index, (name, colour) in enumerate(named, 1):
         shown = name or f"colour {index}"
         slug = re.sub(r"[^a-z0-9]+", "-", shown.lower()).strip("-")[:50] or "colour"
         key = next(k for k in (slug, *(f"{slug}-{n}" for n in range(2, 500))) if k not in keys)

@@ -1,4 +1,4 @@
-"""The printed pack: a build sheet per piece and the supplies list. Readable in black and white."""
+"""The printed dossier: a build sheet per piece and the supplies list. Readable in black and white."""
 
 from __future__ import annotations
 
@@ -38,46 +38,51 @@ from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine, totals
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 from kakushi.production.preparation import spares_sentence
 from kakushi.production.stability import frame_words
 
 
-def pack_pdf(pack: Pack, units: UnitSystem = UnitSystem.METRIC, only: str | None = None) -> bytes:
+def dossier_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, only: str | None = None) -> bytes:
     """PDF of everything the build needs; `only` names one piece (its sheet and cards alone)."""
     fonts()
-    plan = pack.plan
+    plan = dossier.plan
     chapters: list[Chapter] = []
     if only is None and plan.pieces:
-        chapters.append(("Overview", _cover(pack, units)))
+        chapters.append(("Overview", _cover(dossier, units)))
     for piece in plan.pieces:
         if only is None or piece.piece.name == only:
-            sheet = [*_build_sheet(piece, pack, units), *card_pages(plan, piece.piece.key, units, style, fonts())]
+            sheet = [*_build_sheet(piece, dossier, units), *card_pages(plan, piece.piece.key, units, style, fonts())]
             chapters.append((piece.piece.name, sheet))
     if only is None:
-        lists = pack.lists
+        lists = dossier.lists
         chapters += [
             ("Tying", tied_table(plan, units, style, GRID)),
             ("Inflation sheet", list_flowables(lists["inflation"], plan.job, units)),
-            ("Supplies", [*_supplies(plan), *_materials(pack, units)]),
-            ("Stand", _stand(pack)),
+            ("Supplies", [*_supplies(plan), *_materials(dossier, units)]),
+            ("Stand", _stand(dossier)),
             ("Packing list", list_flowables(lists["packing"], plan.job, units)),
         ]
     return chapters_pdf(plan.job.brief.title, chapters)
 
 
-def _cover(pack: Pack, units: UnitSystem) -> list[Flowable]:
+def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     """All pieces to one scale on one floor, the brief, the cautions."""
-    plan, brief = pack.plan, pack.plan.job.brief
+    plan, brief = dossier.plan, dossier.plan.job.brief
     story: list[Flowable] = [
         Paragraph(escape(brief.title), style(26, bold=True, after=4)),
         Paragraph(escape(brief_line(brief)), style(11, colour=QUIET, after=10)),
-        job_picture(plan, 170 * mm, 105 * mm), Spacer(1, 10),
-    ]  # fmt: skip
+        job_picture(plan, 170 * mm, 105 * mm),
+        Spacer(1, 10),
+    ]
     cells = [[Paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height", "Balloons each")]]
-    for found in plan.pieces:
-        words = (found.piece.name, str(len(found.piece.copies)), format_length(found.overall_height_mm, units),
-                 str(found.consumed_count))  # fmt: skip
+    for piece_plan in plan.pieces:
+        words = (
+            piece_plan.piece.name,
+            str(len(piece_plan.piece.copies)),
+            format_length(piece_plan.overall_height_mm, units),
+            str(piece_plan.consumed_count),
+        )
         cells.append([Paragraph(escape(w), style(10)) for w in words])
     table = LongTable(cells, colWidths=[80 * mm, 25 * mm, 35 * mm, None], repeatRows=1)
     table.setStyle(GRID)
@@ -89,34 +94,40 @@ def _cover(pack: Pack, units: UnitSystem) -> list[Flowable]:
 
 def job_picture(plan: Plan, wide: float, tall: float) -> Flowable:
     """The pieces of a job side by side to one scale, within a room in points."""
-    drawn = [found for found in plan.pieces if found.piece.rows]
+    drawn = [piece_plan for piece_plan in plan.pieces if piece_plan.piece.rows]
     if not drawn:
         return Spacer(1, 1)
-    tallest = max(found.overall_height_mm for found in drawn)
-    widths = [max(_width(found), 150.0) + 120 for found in drawn]
+    tallest = max(piece_plan.overall_height_mm for piece_plan in drawn)
+    widths = [max(_width(piece_plan), 150.0) + 120 for piece_plan in drawn]
     per_mm = min(tall / (tallest * 1.08), wide / sum(widths))
     pictures = []
-    for found, width in zip(drawn, widths, strict=True):
+    for piece_plan, width in zip(drawn, widths, strict=True):
         # `portrait` leaves 4 % around a piece; at one scale every picture is as tall as its own piece.
-        height = found.overall_height_mm * 1.09
-        image = piece_image(found, plan.job, int(width * per_mm * _DOTS) + 1, int(height * per_mm * _DOTS) + 1)
+        height = piece_plan.overall_height_mm * 1.09
+        image = piece_image(piece_plan, plan.job, int(width * per_mm * _DOTS) + 1, int(height * per_mm * _DOTS) + 1)
         pictures.append(Image(io.BytesIO(png_bytes(image)), width * per_mm, height * per_mm))
     table = Table([pictures], colWidths=[width * per_mm for width in widths])
-    table.setStyle([("VALIGN", (0, 0), (-1, -1), "BOTTOM"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
-                    ("RIGHTPADDING", (0, 0), (-1, -1), 0), ("LINEBELOW", (0, 0), (-1, -1), 0.6, QUIET)])  # fmt: skip
+    table.setStyle(
+        [
+            ("VALIGN", (0, 0), (-1, -1), "BOTTOM"),
+            ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ("RIGHTPADDING", (0, 0), (-1, -1), 0),
+            ("LINEBELOW", (0, 0), (-1, -1), 0.6, QUIET),
+        ]
+    )
     return table
 
 
 _DOTS = 2.0
 
 
-def _width(found: PiecePlan) -> float:
-    g = found.drawn
+def _width(piece_plan: PiecePlan) -> float:
+    g = piece_plan.drawn
     return float(2 * (abs(g.centres[:, 0]) + g.radii).max()) if len(g.radii) else 0.0
 
 
-def _materials(pack: Pack, units: UnitSystem) -> list[Flowable]:
-    job, lists = pack.plan.job, pack.lists
+def _materials(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
+    job, lists = dossier.plan.job, dossier.lists
     story: list[Flowable] = []
     for key in ("buying", "materials", "cuts"):
         if lists[key].rows:
@@ -124,33 +135,36 @@ def _materials(pack: Pack, units: UnitSystem) -> list[Flowable]:
     return story
 
 
-def _stand(pack: Pack) -> list[Flowable]:
+def _stand(dossier: Dossier) -> list[Flowable]:
     """Frames, how they stand, what that rests on."""
     story: list[Flowable] = [Paragraph("Stand", style(20, bold=True, after=4))]
-    for found in pack.plan.pieces:
-        story.append(Paragraph(escape(found.piece.name), style(13, bold=True, after=2)))
-        story.append(Paragraph(escape(frame_words(found.piece.frame).capitalize() + "."), style(10)))
-        story += [Paragraph(escape(words), style(10)) for words in pack.stand_words(found)]
+    for piece_plan in dossier.plan.pieces:
+        story.append(Paragraph(escape(piece_plan.piece.name), style(13, bold=True, after=2)))
+        story.append(Paragraph(escape(frame_words(piece_plan.piece.frame).capitalize() + "."), style(10)))
+        story += [Paragraph(escape(words), style(10)) for words in dossier.stand_words(piece_plan)]
         story.append(Spacer(1, 6))
-    if pack.plan.pieces:
-        story += [Paragraph(escape(w), style(9, colour=QUIET)) for w in pack.assumptions(pack.plan.pieces[0])]
-    if pack.forecast and pack.gust is not None:
-        words = f"Weather: {pack.forecast.source}, gusts {pack.forecast.gust_mps:g} m/s."
+    if dossier.plan.pieces:
+        story += [Paragraph(escape(w), style(9, colour=QUIET)) for w in dossier.assumptions(dossier.plan.pieces[0])]
+    if dossier.forecast and dossier.gust is not None:
+        words = f"Weather: {dossier.forecast.source}, gusts {dossier.forecast.gust_mps:g} m/s."
         story.append(Paragraph(escape(words), style(9, colour=QUIET)))
     return [*story, *(Paragraph(escape(text), style(9, colour=QUIET)) for text in STAND)]
 
 
-def _build_sheet(piece: PiecePlan, pack: Pack, units: UnitSystem) -> list[Flowable]:
-    job = pack.plan.job
+def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[Flowable]:
+    job = dossier.plan.job
     picture = Image(io.BytesIO(png_bytes(piece_image(piece, job, 420, 600))), 63 * mm, 90 * mm)
     facts = [Paragraph(escape(piece.piece.name), style(20, bold=True, after=6)), _facts(piece, units)]
     facts += [Spacer(1, 8), _legend([job.colour(k) for k in dict.fromkeys(piece.drawn_colours())])]
     top = Table([[picture, facts]], colWidths=[66 * mm, None])
     top.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)])
     return [
-        top, Spacer(1, 8), _rows_table(piece, job, units), Spacer(1, 10),
+        top,
+        Spacer(1, 8),
+        _rows_table(piece, job, units),
+        Spacer(1, 10),
         *(Paragraph(escape(text), style(8.5, colour=QUIET)) for text in (ESTIMATE, *GENERAL)),
-    ]  # fmt: skip
+    ]
 
 
 def _facts(piece: PiecePlan, units: UnitSystem) -> Table:
@@ -196,7 +210,7 @@ def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
         knot = format_length(float(piece.geometry.knots[index]), units)
         words = [str(index + 1), str(row.count), nominals, sizes, knot]
         colours = [job.colour(key) for key in piece.colouring[index]]
-        turned = Paragraph(escape(piece.turned(index, job)), style(8))
+        turned = Paragraph(escape(piece.row_turn_text(index, job)), style(8))
         cells.append([*(Paragraph(w, style(10)) for w in words), swatches(colours), turned])
     widest = max((row.count for row in piece.piece.rows), default=4) * SWATCH_W + 4
     table = LongTable(cells, colWidths=[11 * mm, 13 * mm, 17 * mm, 18 * mm, 20 * mm, widest, None], repeatRows=1)
@@ -227,9 +241,13 @@ def _supply_table(lines: Sequence[SupplyLine], job: Job) -> LongTable:
         name = colour.name if colour.finish.value == "plain" else f"{colour.name}, {colour.finish.value}"
         numbers = [str(line.needed), str(line.spares), str(line.total)]
         cells.append(
-            [Paragraph(format_nominal(line.nominal_in), style(10)), swatches([colour]),
-             Paragraph(escape(name), style(10)), *(Paragraph(n, style(10)) for n in numbers)]
-        )  # fmt: skip
+            [
+                Paragraph(format_nominal(line.nominal_in), style(10)),
+                swatches([colour]),
+                Paragraph(escape(name), style(10)),
+                *(Paragraph(n, style(10)) for n in numbers),
+            ]
+        )
     all_lines = totals(lines)
     sums = [str(number) for number in (all_lines.needed, all_lines.spares, all_lines.total)]
     cells.append(

@@ -1,4 +1,4 @@
-"""Tying cards and the duplets to tie, for the printed pack."""
+"""Tying cards and the duplets to tie, for the printed dossier."""
 
 from __future__ import annotations
 

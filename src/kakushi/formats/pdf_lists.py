@@ -43,8 +43,9 @@ def list_flowables(listing: Listing, job: Job, units: UnitSystem) -> list[Flowab
     table.setStyle(GRID)
     return [
         Paragraph(escape(listing.title), style(16, bold=True, after=2)),
-        Paragraph(escape(listing.note), style(9, colour=QUIET, after=5)), table,
-    ]  # fmt: skip
+        Paragraph(escape(listing.note), style(9, colour=QUIET, after=5)),
+        table,
+    ]
 
 
 def without_empty(listing: Listing) -> Listing:

@@ -13,22 +13,22 @@ from kakushi.formats.pdf_lists import list_flowables
 from kakushi.formats.pdf_style import GRID, QUIET, brief_line, chapters_pdf, fonts, short, style
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.production.dossier import Pack
-from kakushi.production.preparation import PackedBag
+from kakushi.production.dossier import Dossier
+from kakushi.production.preparation import TransportBag
 
 _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
 
 
-def quote_pdf(pack: Pack, units: UnitSystem = UnitSystem.METRIC) -> bytes:
+def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     """A quote for the client: pieces, price and tax, cautions; no costs."""
     fonts()
-    plan, brief, cost = pack.plan, pack.plan.job.brief, pack.preparation.cost
+    plan, brief, cost = dossier.plan, dossier.plan.job.brief, dossier.preparation.cost
     currency = escape(plan.job.pricing.currency)
     cells = [[Paragraph(h, style(9, bold=True)) for h in ("Piece", "Pieces", "Height")]]
-    for found in plan.pieces:
-        topper = found.overall_height_mm > found.height_mm
-        height = format_length(found.overall_height_mm, units) + (" with topper" if topper else "")
-        words = (found.piece.name, str(len(found.piece.copies)), height)
+    for piece_plan in plan.pieces:
+        topper = piece_plan.overall_height_mm > piece_plan.height_mm
+        height = format_length(piece_plan.overall_height_mm, units) + (" with topper" if topper else "")
+        words = (piece_plan.piece.name, str(len(piece_plan.piece.copies)), height)
         cells.append([Paragraph(escape(w), style(10.5)) for w in words])
     pieces = LongTable(cells, colWidths=[100 * mm, 25 * mm, None], repeatRows=1)
     pieces.setStyle(GRID)
@@ -44,9 +44,14 @@ def quote_pdf(pack: Pack, units: UnitSystem = UnitSystem.METRIC) -> bytes:
         Paragraph("Quote", style(26, bold=True, after=2)),
         Paragraph(escape(brief.title), style(15, bold=True, after=2)),
         Paragraph(escape(brief_line(brief)), style(11, colour=QUIET, after=10)),
-        job_picture(plan, 170 * mm, 100 * mm), Spacer(1, 12), pieces, Spacer(1, 12), price, Spacer(1, 12),
+        job_picture(plan, 170 * mm, 100 * mm),
+        Spacer(1, 12),
+        pieces,
+        Spacer(1, 12),
+        price,
+        Spacer(1, 12),
         *(Paragraph(escape(text), style(9, colour=QUIET)) for text in GENERAL),
-    ]  # fmt: skip
+    ]
     return chapters_pdf(brief.title, [("Quote", story)])
 
 
@@ -55,21 +60,21 @@ def _money(value: float, currency: str, bold: bool = False) -> Paragraph:
     return Paragraph(f"{value:.2f} {currency}".strip(), shown)
 
 
-def cost_pdf(pack: Pack, units: UnitSystem = UnitSystem.METRIC) -> bytes:
+def cost_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     """The cost sheet with what it rests on, for the studio."""
     fonts()
-    job, lists = pack.plan.job, pack.lists
-    price = f"Price: {pack.preparation.cost.price:.2f} {job.pricing.currency}".strip()
+    job, lists = dossier.plan.job, dossier.lists
+    price = f"Price: {dossier.preparation.cost.price:.2f} {job.pricing.currency}".strip()
     story = [*list_flowables(lists["cost"], job, units), Paragraph(escape(price), style(13, bold=True, after=8))]
     for key in ("buying", "materials"):
         story += [Spacer(1, 10), *list_flowables(lists[key], job, units)]
     return chapters_pdf(job.brief.title, [("Cost sheet", story)])
 
 
-def labels_pdf(pack: Pack) -> bytes:
+def labels_pdf(dossier: Dossier) -> bytes:
     """Labels for the bags of the transport, two across, to cut out."""
     fonts()
-    labels = [_label(bag, pack.plan.job.brief.title) for bag in pack.preparation.bags]
+    labels = [_label(bag, dossier.plan.job.brief.title) for bag in dossier.preparation.bags]
     labels += [[] for _ in range(-len(labels) % _LABELS_ACROSS)]
     rows = [labels[i : i + _LABELS_ACROSS] for i in range(0, len(labels), _LABELS_ACROSS)]
     story: list[Flowable] = []
@@ -77,12 +82,13 @@ def labels_pdf(pack: Pack) -> bytes:
         table = LongTable(rows, colWidths=[88 * mm] * _LABELS_ACROSS, rowHeights=[_LABEL_HIGH] * len(rows))
         table.setStyle([("GRID", (0, 0), (-1, -1), 0.5, colors.grey), ("VALIGN", (0, 0), (-1, -1), "TOP")])
         story = [table]
-    return chapters_pdf(pack.plan.job.brief.title, [("Labels", story)])
+    return chapters_pdf(dossier.plan.job.brief.title, [("Labels", story)])
 
 
-def _label(bag: PackedBag, job: str) -> list[Flowable]:
+def _label(bag: TransportBag, job: str) -> list[Flowable]:
     content = short("; ".join(bag.contents), 150)
     return [
         Paragraph(escape(short(bag.name, 40)), style(12, bold=True, after=2)),
-        Paragraph(escape(content), style(8.5)), Paragraph(escape(short(job, 60)), style(8, colour=QUIET)),
-    ]  # fmt: skip
+        Paragraph(escape(content), style(8.5)),
+        Paragraph(escape(short(job, 60)), style(8, colour=QUIET)),
+    ]

@@ -60,9 +60,15 @@ def chapters_pdf(title: str, chapters: Sequence[Chapter]) -> bytes:
     fonts()
     buffer = io.BytesIO()
     document = BaseDocTemplate(
-        buffer, pagesize=A4, leftMargin=MARGIN, rightMargin=MARGIN, topMargin=24 * mm, bottomMargin=16 * mm,
-        title=title, author="Kakushi",
-    )  # fmt: skip
+        buffer,
+        pagesize=A4,
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=24 * mm,
+        bottomMargin=16 * mm,
+        title=title,
+        author="Kakushi",
+    )
     story: list[Flowable] = []
     templates = []
     for index, (heading, content) in enumerate(chapters):
@@ -133,10 +139,15 @@ def swatches(used: Sequence[BalloonColour]) -> Drawing:
         drawing.add(Rect(x, 0, SWATCH_W - 2, _SWATCH_H, fillColor=fill, strokeColor=INK, strokeWidth=0.5))
         drawing.add(
             String(
-                x + SWATCH_W / 2 - 1, 3.4, colour.code, textAnchor="middle", fontName=fonts()[1], fontSize=8.5,
+                x + SWATCH_W / 2 - 1,
+                3.4,
+                colour.code,
+                textAnchor="middle",
+                fontName=fonts()[1],
+                fontSize=8.5,
                 fillColor=colors.white if is_dark(colour.hex) else INK,
             )
-        )  # fmt: skip
+        )
     return drawing
 
 

@@ -11,53 +11,54 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 from kakushi.production.tables import Listing
 from kakushi.production.tying import tying_of
 from kakushi.shape.report import Miss
 
 
-def plan_json(pack: Pack, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
+def plan_json(dossier: Dossier, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
     """The whole plan with what follows for the workshop, or the piece named `only`."""
-    plan = pack.plan
+    plan = dossier.plan
     pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
     return {
         "job": plan.job.brief.title,
-        "pieces": [piece_json(p, plan, geometry) | {"stand": _stand(p, pack)} for p in pieces],
+        "pieces": [piece_json(p, plan, geometry) | {"stand": _stand(p, dossier)} for p in pieces],
         "supplies": [_supply(line, plan.job) for line in plan.supplies],
         "duplets": [_tied(kind) for kind in tying_of(plan).kinds],
         "spares_confidence": round(plan.confidence, 4),
-        **{key: _listing(listing) for key, listing in pack.lists.items() if key not in ("supplies", "stand")},
-        "price": round(pack.preparation.cost.price, 2),
+        **{key: _listing(listing) for key, listing in dossier.lists.items() if key not in ("supplies", "stand")},
+        "price": round(dossier.preparation.cost.price, 2),
     }
 
 
 def _listing(listing: Listing) -> list[dict[str, Any]]:
     """A list as objects by column; lengths mm."""
     keys = [column.key for column in listing.columns]
-    return [{k: round(c, 3) if isinstance(c, float) else c for k, c in zip(keys, row, strict=True)}
-            for row in listing.rows]  # fmt: skip
+    return [
+        {k: round(c, 3) if isinstance(c, float) else c for k, c in zip(keys, row, strict=True)} for row in listing.rows
+    ]
 
 
-def _stand(piece: PiecePlan, pack: Pack) -> dict[str, Any]:
+def _stand(piece: PiecePlan, dossier: Dossier) -> dict[str, Any]:
     """How a piece stands, at every step of the build; masses g, lengths mm, gusts m/s."""
-    found = pack.stance(piece)
-    end = found.finished.balance
+    stance = dossier.stance(piece)
+    end = stance.finished.balance
     return {
         "mass_g": round(end.mass_g, 1),
         "centre_mm": [_mm(end.x), _mm(end.y), _mm(end.z)],
-        "foot_radius_mm": _mm(found.foot.radius),
-        "tilt_deg": round(math.degrees(found.leaning.balance.tilt), 2),
-        "tilt_worst_step": found.leaning.name,
-        "gust_mps": round(found.windy.gust, 2) if math.isfinite(found.windy.gust) else None,
-        "gust_worst_step": found.windy.name,
-        "gust_expected_mps": found.gust,
-        "ballast_g": None if found.ballast is None else round(found.ballast.mass_g, 1),
-        "base_mass_needed_g": None if found.base_mass is None else round(found.base_mass, 1),
-        "base_radius_mm": _mm(found.base_radius),
-        "drag": found.assumed.drag,
-        "words": list(pack.stand_words(piece)),
-        "assumptions": list(pack.assumptions(piece)),
+        "foot_radius_mm": _mm(stance.foot.radius),
+        "tilt_deg": round(math.degrees(stance.leaning.balance.tilt), 2),
+        "tilt_worst_step": stance.leaning.name,
+        "gust_mps": round(stance.windy.gust, 2) if math.isfinite(stance.windy.gust) else None,
+        "gust_worst_step": stance.windy.name,
+        "gust_expected_mps": stance.gust,
+        "ballast_g": None if stance.ballast is None else round(stance.ballast.mass_g, 1),
+        "base_mass_needed_g": None if stance.base_mass is None else round(stance.base_mass, 1),
+        "base_radius_mm": _mm(stance.base_radius),
+        "drag": stance.assumed.drag,
+        "words": list(dossier.stand_words(piece)),
+        "assumptions": list(dossier.assumptions(piece)),
     }
 
 
@@ -92,7 +93,7 @@ def _tied(kind: TiedKind) -> dict[str, Any]:
 
 def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str, Any]:
     """One piece; lengths in mm to the hundredth, match as a share of 1."""
-    found: dict[str, Any] = {
+    told: dict[str, Any] = {
         "name": piece.piece.name,
         "copies": len(piece.piece.copies),
         "target_height_mm": _mm(piece.piece.target_height_mm),
@@ -106,29 +107,31 @@ def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str
         "supplies": [_supply(line, plan.job) for line in piece.supplies],
         "uses": [
             {"kind": u.kind.value, "nominal_in": u.nominal_in, "colour": u.colour, "count": u.count, "seen": u.seen}
-            for u in piece.uses
+            for u in piece.balloon_counts
         ],
         "settled": {
             "converged": piece.geometry.report.converged,
             "residual": piece.geometry.report.residual,
-            "largest_squish": round(piece.geometry.report.squish, 4),
+            "largest_squish": round(piece.geometry.report.overlap_ratio, 4),
         },
         "warnings": list(piece.warnings),
         "advice": list(piece.advice),
         "colour_faults": [fault.words for fault in piece.faults],
     }
     if geometry:
-        found["balloons"] = _balloons(piece)
-    return found
+        told["balloons"] = _balloons(piece)
+    return told
 
 
 def miss_json(miss: Miss) -> dict[str, Any]:
     """A stretch where a fit misses its outline; heights from the foot, mm."""
     return {
-        "from_mm": _mm(miss.low), "to_mm": _mm(miss.high),
-        "wanted_mm": _mm(miss.wanted), "reached_mm": _mm(miss.reached),
+        "from_mm": _mm(miss.low),
+        "to_mm": _mm(miss.high),
+        "wanted_mm": _mm(miss.wanted),
+        "reached_mm": _mm(miss.reached),
         "reason": miss.reason,
-    }  # fmt: skip
+    }
 
 
 def _mm(value: float) -> float:
@@ -152,7 +155,7 @@ def _row(piece: PiecePlan, index: int, plan: Plan) -> dict[str, Any]:
         "flat": bool(piece.geometry.flat[index]),
         "ring_mm": _mm(measure.ring),
         "width_mm": _mm(measure.width),
-        "squish": round(measure.squish, 4),
+        "squish": round(measure.overlap_ratio, 4),
         "pole_gap_mm": _mm(measure.gap),
         "slots": [
             {"slot": i + 1, "nominal_in": s.nominal_in, "diameter_mm": _mm(s.diameter_mm), "colour": colour}
@@ -166,17 +169,25 @@ def _balloons(piece: PiecePlan) -> list[dict[str, Any]]:
     g = piece.geometry
     return [
         {
-            "row": int(g.row_of[i]) + 1, "slot": int(g.slot_of[i]) + 1,
-            "x_mm": _mm(g.centres[i, 0]), "y_mm": _mm(g.centres[i, 1]), "z_mm": _mm(g.centres[i, 2]),
-            "diameter_mm": _mm(2 * g.radii[i]), "colour": colour,
+            "row": int(g.row_of[i]) + 1,
+            "slot": int(g.slot_of[i]) + 1,
+            "x_mm": _mm(g.centres[i, 0]),
+            "y_mm": _mm(g.centres[i, 1]),
+            "z_mm": _mm(g.centres[i, 2]),
+            "diameter_mm": _mm(2 * g.radii[i]),
+            "colour": colour,
         }
         for i, colour in enumerate(piece.balloon_colours())
-    ]  # fmt: skip
+    ]
 
 
 def _supply(line: SupplyLine, job: Job) -> dict[str, Any]:
     colour: BalloonColour = job.colour(line.colour)
     return {
-        "nominal_in": line.nominal_in, "colour": line.colour, "colour_name": colour.name,
-        "needed": line.needed, "spares": line.spares, "total": line.total,
-    }  # fmt: skip
+        "nominal_in": line.nominal_in,
+        "colour": line.colour,
+        "colour_name": colour.name,
+        "needed": line.needed,
+        "spares": line.spares,
+        "total": line.total,
+    }

@@ -14,7 +14,7 @@ from kakushi.model.errors import JobFileError
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import Value, replace
 
-MOST_RECENT = 8
+MAX_RECENT = 8
 
 
 class Preferences(Value):
@@ -22,12 +22,12 @@ class Preferences(Value):
 
     units: UnitSystem = UnitSystem.METRIC
     theme: Literal["light", "dark"] = "light"
-    recent: tuple[str, ...] = Field(default=(), max_length=MOST_RECENT)
+    recent: tuple[str, ...] = Field(default=(), max_length=MAX_RECENT)
 
     def with_recent(self, path: Path) -> Preferences:
         """The same with `path` as the latest file."""
         text = str(path.absolute())
-        return replace(self, recent=(text, *(r for r in self.recent if r != text))[:MOST_RECENT])
+        return replace(self, recent=(text, *(r for r in self.recent if r != text))[:MAX_RECENT])
 
 
 def load_preferences(path: Path) -> Preferences:

@@ -53,11 +53,11 @@ class RecoveryStore:
 
     def abandoned(self) -> list[Recovery]:
         """Copies of programs that no longer run, newest first; unreadable ones are left alone."""
-        found = []
+        recoveries = []
         with suppress(OSError):
             copies = sorted(self._folder.glob(f"*{SUFFIX}"), key=lambda p: p.stat().st_mtime, reverse=True)
-            found = [r for copy in copies if not self._in_use(copy) and (r := _read(copy))]
-        return found
+            recoveries = [r for copy in copies if not self._in_use(copy) and (r := _read(copy))]
+        return recoveries
 
     def _in_use(self, copy: Path) -> bool:
         if copy.stem == self._name:

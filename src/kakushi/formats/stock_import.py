@@ -17,16 +17,16 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 from kakushi.model.workshop import StockItem
 
-MOST_BYTES = 16 * 2**20
-MOST_UNPACKED = 64 * 2**20
-MOST_LINES, MOST_COLUMNS = 20_000, 100
+MAX_BYTES = 16 * 2**20
+MAX_UNPACKED = 64 * 2**20
+MAX_LINES, MAX_COLUMNS = 20_000, 100
 FIELDS = ("nominal", "colour", "balloons")
 _WORDS = {
     "nominal": ("nominal", "size", "inch", "zoll", "diameter"),
     "colour": ("colour", "color", "shade"),
     "balloons": ("balloons", "on hand", "on_hand", "stock", "quantity", "count", "qty", "total", "number"),
 }
-_MOST_BALLOONS = 1_000_000
+_MAX_BALLOONS = 1_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +57,7 @@ class Imported:
 
 def read_sheets(path: Path) -> list[Sheet]:
     """The tables of a CSV or XLSX file; cells as shown, formulas never worked out. Raises BadInput."""
-    data = read_limited(path, MOST_BYTES, "a list")
+    data = read_limited(path, MAX_BYTES, "a list")
     if data[:2] == b"PK":
         return _xlsx_sheets(data, path.name)
     return [_csv_sheet(data, path.name)]
@@ -76,8 +76,8 @@ def _csv_sheet(data: bytes, name: str) -> Sheet:
         lines = []
         for line in csv.reader(io.StringIO(text), delimiter=delimiter):
             lines.append(line)
-            if len(lines) > MOST_LINES:
-                raise BadInput(f"“{name}” has more than {MOST_LINES} lines.")
+            if len(lines) > MAX_LINES:
+                raise BadInput(f"“{name}” has more than {MAX_LINES} lines.")
     except csv.Error as error:
         raise BadInput(f"“{name}” is damaged: {error}.") from error
     return _sheet(name, lines)
@@ -88,32 +88,32 @@ def _xlsx_sheets(data: bytes, name: str) -> list[Sheet]:
 
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if sum(entry.file_size for entry in archive.infolist()) > MOST_UNPACKED:
-                raise BadInput(f"“{name}” unpacks to more than {MOST_UNPACKED // 2**20} MB and was left alone.")
+            if sum(entry.file_size for entry in archive.infolist()) > MAX_UNPACKED:
+                raise BadInput(f"“{name}” unpacks to more than {MAX_UNPACKED // 2**20} MB and was left alone.")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
         try:
-            found = [_sheet(f"{name}: {sheet.title}", _xlsx_lines(sheet, name)) for sheet in book.worksheets]
+            sheets = [_sheet(f"{name}: {sheet.title}", _xlsx_lines(sheet, name)) for sheet in book.worksheets]
         finally:
             book.close()
     except BadInput:
         raise
     except Exception as error:  # openpyxl raises many kinds for files made to break it
         raise BadInput(f"“{name}” is damaged or not a workbook.") from error
-    return [sheet for sheet in found if sheet.heads]
+    return [sheet for sheet in sheets if sheet.heads]
 
 
 def _xlsx_lines(sheet: Any, name: str) -> list[list[str]]:
     lines = []
-    for line in sheet.iter_rows(values_only=True, max_row=MOST_LINES + 1, max_col=MOST_COLUMNS):
+    for line in sheet.iter_rows(values_only=True, max_row=MAX_LINES + 1, max_col=MAX_COLUMNS):
         lines.append(["" if cell is None else str(cell) for cell in line])
-        if len(lines) > MOST_LINES:
-            raise BadInput(f"“{name}” has more than {MOST_LINES} lines.")
+        if len(lines) > MAX_LINES:
+            raise BadInput(f"“{name}” has more than {MAX_LINES} lines.")
     return lines
 
 
 def _sheet(name: str, lines: Sequence[Sequence[str]]) -> Sheet:
     """The first line that looks like heads, and what follows."""
-    filled = [[cell.strip() for cell in line[:MOST_COLUMNS]] for line in lines]
+    filled = [[cell.strip() for cell in line[:MAX_COLUMNS]] for line in lines]
     start = next((i for i, line in enumerate(filled) if sum(bool(_field(cell)) for cell in line) >= 2), None)
     if start is None:
         start = next((i for i, line in enumerate(filled) if sum(map(bool, line)) >= 2), None)
@@ -135,9 +135,9 @@ def guessed(sheet: Sheet) -> Mapping | None:
     places: dict[str, int] = {}
     for field, known in _WORDS.items():
         for word in known:
-            found = next((i for i, head in enumerate(sheet.heads) if word in head.casefold()), None)
-            if found is not None and found not in places.values():
-                places[field] = found
+            column = next((i for i, head in enumerate(sheet.heads) if word in head.casefold()), None)
+            if column is not None and column not in places.values():
+                places[field] = column
                 break
     return Mapping(**places) if len(places) == len(FIELDS) else None
 
@@ -161,14 +161,14 @@ def imported(sheet: Sheet, mapping: Mapping, palette: Iterable[BalloonColour]) -
         except BadInput as error:
             problems.append(f"Line {number}: {error}.")
             continue
-        counts[nominal, key] = min(counts.get((nominal, key), 0) + many, _MOST_BALLOONS)
+        counts[nominal, key] = min(counts.get((nominal, key), 0) + many, _MAX_BALLOONS)
     items = tuple(StockItem(nominal_in=n, colour=c, balloons=b) for (n, c), b in counts.items())
     return Imported(items, tuple(problems))
 
 
 def _nominal(text: str) -> float:
-    found = re.fullmatch(r"'?\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*(?:\"|″|”|in|inch|inches|-inch)?\s*", text)
-    value = float(found[1].replace(",", ".")) if found else math.nan
+    match = re.fullmatch(r"'?\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*(?:\"|″|”|in|inch|inches|-inch)?\s*", text)
+    value = float(match[1].replace(",", ".")) if match else math.nan
     if not 1 <= value <= 60:
         raise BadInput(f"“{text[:30]}” is no nominal size in inches")
     return value
@@ -184,6 +184,6 @@ def _balloons(text: str) -> int:
         raise BadInput(f"“{text[:30]}” is no number of balloons") from error
     if not math.isfinite(value) or value != int(value):
         raise BadInput(f"“{text[:30]}” is no whole number of balloons")
-    if not 0 <= value <= _MOST_BALLOONS:
+    if not 0 <= value <= _MAX_BALLOONS:
         raise BadInput(f"{value:.0f} balloons cannot be in stock")
     return int(value)

@@ -35,8 +35,8 @@ from kakushi.model.outline import PointsOutline
 from kakushi.model.values import replace
 from kakushi.packing.calibration import TestStack
 
-MOST_BYTES = 64 * 2**20
-MOST_OUTLINES = 500
+MAX_BYTES = 64 * 2**20
+MAX_OUTLINES = 500
 
 _META = MetaData()
 _SETTINGS = Table("setting", _META, Column("key", String, primary_key=True), Column("value", String, nullable=False))
@@ -67,7 +67,7 @@ class StudioStore:
         """The studio in the file; the defaults where there is none."""
         if not self._path.exists():
             return Studio()
-        if self._path.stat().st_size > MOST_BYTES:
+        if self._path.stat().st_size > MAX_BYTES:
             raise StudioError(f"The studio file “{self._path}” is too large to be ours; it was left alone.")
         with self._connection() as connection:
             settings = {key: json.loads(value) for key, value in connection.execute(select(_SETTINGS)) if key in _KEPT}
@@ -100,27 +100,27 @@ class StudioStore:
         """The test stacks a packing was fitted to, in the order they were measured."""
         columns = [_STACKS.c[field.name] for field in dataclasses.fields(TestStack)]
         with self._connection() as connection:
-            found = connection.execute(select(*columns).where(_STACKS.c.packing == name).order_by(_STACKS.c.id))
-            return [TestStack(*row) for row in found]
+            rows = connection.execute(select(*columns).where(_STACKS.c.packing == name).order_by(_STACKS.c.id))
+            return [TestStack(*row) for row in rows]
 
     def outlines(self) -> list[PointsOutline]:
         """The collection of outlines, by name. Damaged entries are left out."""
-        found = []
+        outlines = []
         with self._connection() as connection:
             for value in connection.execute(select(_OUTLINES.c.value).order_by(_OUTLINES.c.name)).scalars():
                 try:
-                    found.append(PointsOutline.model_validate_json(value))
+                    outlines.append(PointsOutline.model_validate_json(value))
                 except ValidationError:
                     continue
-        return found
+        return outlines
 
     def save_outline(self, outline: PointsOutline) -> None:
         """Keep an outline under its name, in place of one of that name."""
         if not outline.name:
             raise StudioError("An outline needs a name to be kept.")
         with self._connection() as connection:
-            if len(connection.execute(select(_OUTLINES.c.name)).all()) >= MOST_OUTLINES:
-                raise StudioError(f"The collection holds at most {MOST_OUTLINES} outlines; remove one first.")
+            if len(connection.execute(select(_OUTLINES.c.name)).all()) >= MAX_OUTLINES:
+                raise StudioError(f"The collection holds at most {MAX_OUTLINES} outlines; remove one first.")
             _put(connection, _OUTLINES, "name", outline.name, outline.model_dump_json())
 
     def remove_outline(self, name: str) -> None:

@@ -30,6 +30,13 @@ def supplies_csv(plan: Plan) -> str:
 def _cells(piece: str, copies: int | None, line: SupplyLine, job: Job) -> list[str | float | int]:
     colour = job.colour(line.colour)
     return [
-        plain(piece), "" if copies is None else copies, f"{line.nominal_in:g}", plain(colour.name),
-        plain(colour.code), colour.finish.value, line.needed, line.spares, line.total,
-    ]  # fmt: skip
+        plain(piece),
+        "" if copies is None else copies,
+        f"{line.nominal_in:g}",
+        plain(colour.name),
+        plain(colour.code),
+        colour.finish.value,
+        line.needed,
+        line.spares,
+        line.total,
+    ]

@@ -51,7 +51,7 @@ def _fill(sheet: Worksheet, listing: Listing, job: Job) -> None:
         head.font, head.fill = Font(bold=True), _HEAD_FILL
     for line, row in enumerate(listing.rows, _HEAD_ROW + 1):
         for place, (column, cell) in enumerate(zip(listing.columns, row, strict=True), 1):
-            _put(sheet, line, place, column, cell, letters, job)
+            _put(sheet=sheet, line=line, place=place, column=column, cell=cell, letters=letters, job=job)
     last = _HEAD_ROW + len(listing.rows)
     for place, column in enumerate(listing.columns, 1):
         if column.summed and listing.rows:
@@ -65,7 +65,7 @@ def _fill(sheet: Worksheet, listing: Listing, job: Job) -> None:
 
 
 def _put(
-    sheet: Worksheet, line: int, place: int, column: Column, cell: Cell, letters: dict[str, str], job: Job
+    *, sheet: Worksheet, line: int, place: int, column: Column, cell: Cell, letters: dict[str, str], job: Job
 ) -> None:
     if cell is None:
         return
@@ -75,7 +75,7 @@ def _put(
         return
     target = sheet.cell(line, place)
     if column.formula:
-        target.value = "=" + re.sub(r"\{(\w+)\}", lambda found: f"{letters[found[1]]}{line}", column.formula)
+        target.value = "=" + re.sub(r"\{(\w+)\}", lambda piece_plan: f"{letters[piece_plan[1]]}{line}", column.formula)
         target.data_type = TYPE_FORMULA
     else:
         target.value = cell

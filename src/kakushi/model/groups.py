@@ -11,7 +11,7 @@ from kakushi.model.joints import JointKind
 from kakushi.model.limits import (
     LARGEST_COUNT,
     LARGEST_DIAMETER_MM,
-    MOST_ROWS,
+    MAX_ROWS,
     SMALLEST_COUNT,
     SMALLEST_DIAMETER_MM,
     Key,
@@ -80,7 +80,7 @@ class RowsGroup(Value):
 
     kind: Literal["rows"] = "rows"
     anchor: Anchor = Anchor()
-    rows: Annotated[tuple[Row, ...], Field(max_length=MOST_ROWS)] = ()
+    rows: Annotated[tuple[Row, ...], Field(max_length=MAX_ROWS)] = ()
 
 
 class BallGroup(Value):

@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour
-from kakushi.model.limits import MOST_PIECES, Name
+from kakushi.model.limits import MAX_PIECES, Name
 from kakushi.model.piece import Piece
 from kakushi.model.values import Value
 
@@ -66,7 +66,7 @@ class Job(Value):
     brief: Brief = Brief()
     settings: Settings = Settings()
     palette: Annotated[tuple[BalloonColour, ...], Field(min_length=1, max_length=200)] = DEFAULT_PALETTE
-    pieces: Annotated[tuple[Piece, ...], Field(max_length=MOST_PIECES)] = ()
+    pieces: Annotated[tuple[Piece, ...], Field(max_length=MAX_PIECES)] = ()
     pricing: Pricing = Pricing()
     done: Annotated[tuple[Done, ...], Field(max_length=10_000)] = ()
 
@@ -86,7 +86,7 @@ class Job(Value):
 
     def colour(self, key: str) -> BalloonColour:
         """The colour with that key; an unknown key gets a stand-in that says so."""
-        found = next((c for c in self.palette if c.key == key), None)
-        return found or BalloonColour(
+        colour = next((c for c in self.palette if c.key == key), None)
+        return colour or BalloonColour(
             key=key[:60] or "?", name=f"{key[:50] or '?'} (not in palette)", code="?", hex="#9a9a9a"
         )

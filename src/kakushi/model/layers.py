@@ -12,11 +12,11 @@ from pydantic import Field, model_validator
 
 from kakushi.model.values import Value
 
-MOST_PATTERN_ROWS = 1000
-MOST_MOTIF_SIDE = 64
+MAX_PATTERN_ROWS = 1000
+MAX_MOTIF_SIDE = 64
 
 Colours = Annotated[tuple[str, ...], Field(min_length=1, max_length=12)]
-Rows = Annotated[int, Field(ge=1, le=MOST_PATTERN_ROWS)]
+Rows = Annotated[int, Field(ge=1, le=MAX_PATTERN_ROWS)]
 Seed = Annotated[int, Field(ge=0, le=999_999)]
 
 
@@ -53,7 +53,7 @@ class SpiralLayer(Value):
     lanes: Colours
     hand: Hand = Hand.RIGHT
     lead: int = Field(default=1, ge=1, le=9)
-    reverse_every: int = Field(default=0, ge=0, le=MOST_PATTERN_ROWS)
+    reverse_every: int = Field(default=0, ge=0, le=MAX_PATTERN_ROWS)
     shown: bool = True
 
 
@@ -110,7 +110,7 @@ class DiamondsLayer(Value):
     kind: Literal["diamonds"] = "diamonds"
     colours: Annotated[tuple[str, ...], Field(min_length=1, max_length=6)]
     around: int = Field(default=2, ge=1, le=12)
-    high: int = Field(default=7, ge=2, le=MOST_PATTERN_ROWS)
+    high: int = Field(default=7, ge=2, le=MAX_PATTERN_ROWS)
     staggered: bool = False
     shown: bool = True
 
@@ -150,8 +150,8 @@ class MotifLayer(Value):
     kind: Literal["motif"] = "motif"
     name: str = Field(default="", max_length=60)
     cells: Annotated[
-        tuple[Annotated[tuple[str, ...], Field(min_length=1, max_length=MOST_MOTIF_SIDE)], ...],
-        Field(min_length=1, max_length=MOST_MOTIF_SIDE),
+        tuple[Annotated[tuple[str, ...], Field(min_length=1, max_length=MAX_MOTIF_SIDE)], ...],
+        Field(min_length=1, max_length=MAX_MOTIF_SIDE),
     ]
     side: Side = Side.FRONT
     tall: float = Field(default=0.4, ge=0.02, le=1.5)
@@ -178,15 +178,15 @@ def colours_of(layer: ColourLayer) -> tuple[str, ...]:
     """The colour keys a layer uses, each once, in its order."""
     match layer:
         case SolidLayer() | RingsLayer():
-            found: tuple[str, ...] = (layer.colour,)
+            keys: tuple[str, ...] = (layer.colour,)
         case SpiralLayer() | StripesLayer():
-            found = layer.lanes
+            keys = layer.lanes
         case BandsLayer():
-            found = tuple(band.colour for band in layer.bands)
+            keys = tuple(band.colour for band in layer.bands)
         case MixLayer():
-            found = tuple(share.colour for share in layer.shares)
+            keys = tuple(share.colour for share in layer.shares)
         case MotifLayer():
-            found = tuple(cell for line in layer.cells for cell in line)
+            keys = tuple(cell for line in layer.cells for cell in line)
         case _:
-            found = layer.colours
-    return tuple(dict.fromkeys(key for key in found if key))
+            keys = layer.colours
+    return tuple(dict.fromkeys(key for key in keys if key))

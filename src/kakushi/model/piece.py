@@ -11,7 +11,7 @@ from kakushi.model.frame import Frame
 from kakushi.model.groups import BarePoleGroup, Group, RoomGroup, Row, RowsGroup
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import ColourLayer
-from kakushi.model.limits import LARGEST_HEIGHT_MM, MOST_COPIES, SMALLEST_HEIGHT_MM, Key, Length, Name
+from kakushi.model.limits import LARGEST_HEIGHT_MM, MAX_COPIES, SMALLEST_HEIGHT_MM, Key, Length, Name
 from kakushi.model.outline import Outline, PresetOutline
 from kakushi.model.parts import Part
 from kakushi.model.values import Value
@@ -83,7 +83,7 @@ class Piece(Value):
     groups: Annotated[tuple[Group, ...], Field(max_length=40)] = (RowsGroup(),)
     foot_angle_deg: float = Field(default=0.0, ge=-360, le=360)
     seen_sides: SeenSides = SeenSides.ALL_ROUND
-    copies: Annotated[tuple[Copy, ...], Field(min_length=1, max_length=MOST_COPIES)] = (Copy(),)
+    copies: Annotated[tuple[Copy, ...], Field(min_length=1, max_length=MAX_COPIES)] = (Copy(),)
     joint: JointKind = JointKind.WRAPPED
     school: LandingSchool = LandingSchool.CLUSTER_FIRST
     tightness: Tightness = Tightness.SNUG

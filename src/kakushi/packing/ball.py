@@ -53,10 +53,16 @@ def settle_ball(diameters: Sequence[float], slacks: Sequence[float]) -> BallGeom
     for attempt in range(_ATTEMPTS):
         order = np.arange(len(radii)) if attempt == 0 else rng.permutation(len(radii))
         start = _lattice(len(radii))[order] * reach[:, None]
-        found = minimize(_energy, start.ravel(), (radii, reach), jac=True, method="L-BFGS-B",
-                         options={"maxiter": 4000, "ftol": 1e-15, "gtol": 1e-6})  # fmt: skip
-        if best is None or found.fun < best.fun - 1e-9 * abs(best.fun):
-            best = found
+        minimum = minimize(
+            _energy,
+            start.ravel(),
+            (radii, reach),
+            jac=True,
+            method="L-BFGS-B",
+            options={"maxiter": 4000, "ftol": 1e-15, "gtol": 1e-6},
+        )
+        if best is None or minimum.fun < best.fun - 1e-9 * abs(best.fun):
+            best = minimum
     if best is None:
         return BallGeometry(np.zeros((0, 3)), radii, converged=True)
     gradient = _energy(best.x, radii, reach)[1]
@@ -109,8 +115,9 @@ def _standing(centres: Floats) -> Floats:
         np.cross(
             centres[hull.simplices[:, 1]] - centres[hull.simplices[:, 0]],
             centres[hull.simplices[:, 2]] - centres[hull.simplices[:, 0]],
-        ), axis=1,
-    )  # fmt: skip
+        ),
+        axis=1,
+    )
     down = normals[int(np.lexsort((np.round(depth, 3), -np.round(areas, 1)))[0])]
     return np.asarray(centres @ _turning(down, np.array([0.0, 0.0, -1.0])).T)
 

@@ -21,7 +21,7 @@ PRIOR_TAU, PRIOR_TAU_SD = 0.3, 1.0
 PRIOR_SLACK_SD = 0.35
 LOW, HIGH = (0.01, 0.2), (1.5, 3.0)
 LONG_ROWS = 20
-LEAST_ROWS, MOST_ROWS = 2, 60
+MIN_ROWS, MAX_ROWS = 2, 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +43,7 @@ class TestStack:
 
 
 @dataclass(frozen=True, slots=True)
-class Calibration:
+class PackingCalibration:
     """Fitted packing force tau and slack over the default, with standard deviations.
 
     `height_percent`: standard deviation of a long column's height, in percent, all in;
@@ -67,7 +67,7 @@ def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float
     return geometry.top - geometry.bottom, float(2 * out[inner].mean())
 
 
-def calibrate(stacks: Sequence[TestStack]) -> Calibration:
+def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
     """Fit tau and slack to one or more stacks; all pool into one answer.
 
     Least squares on heights and widths over their measuring errors, with weak priors (ln tau about
@@ -85,13 +85,13 @@ def calibrate(stacks: Sequence[TestStack]) -> Calibration:
 
     def residuals(logs: Floats) -> Floats:
         tau, slack = np.exp(logs)
-        found = [(logs[0] - np.log(PRIOR_TAU)) / PRIOR_TAU_SD, logs[1] / PRIOR_SLACK_SD]
+        off = [(logs[0] - np.log(PRIOR_TAU)) / PRIOR_TAU_SD, logs[1] / PRIOR_SLACK_SD]
         for stack, sd in zip(stacks, height_sds, strict=True):
             height, width = stack_size(stack, tau, slack)
-            found.append((height - stack.height) / sd)
+            off.append((height - stack.height) / sd)
             if stack.width is not None:
-                found.append((width - stack.width) / WIDTH_SD)
-        return np.array(found)
+                off.append((width - stack.width) / WIDTH_SD)
+        return np.array(off)
 
     best = least_squares(
         residuals, np.log([PRIOR_TAU, 1.0]), bounds=(np.log(LOW), np.log(HIGH)), diff_step=1e-3, xtol=1e-6
@@ -100,14 +100,22 @@ def calibrate(stacks: Sequence[TestStack]) -> Calibration:
     tau, slack = np.exp(best.x)
     sds = np.sqrt(np.diag(covariance)) * [tau, slack]
     misses = tuple(stack.height - stack_size(stack, tau, slack)[0] for stack in stacks)
-    return Calibration(
+    return PackingCalibration(
         float(tau), float(slack), float(sds[0]), float(sds[1]), _height_percent(stacks[0], best.x, covariance), misses
     )
 
 
 def _height_percent(stack: TestStack, logs: Floats, covariance: Floats) -> float:
     """Uncertainty of a long column's height from that of the two parameters, percent."""
-    long = TestStack(LONG_ROWS, stack.count, stack.nominal_in, stack.diameter, 1.0, None, stack.pole_radius)
+    long = TestStack(
+        rows=LONG_ROWS,
+        count=stack.count,
+        nominal_in=stack.nominal_in,
+        diameter=stack.diameter,
+        height=1.0,
+        width=None,
+        pole_radius=stack.pole_radius,
+    )
     step = 0.02
     heights = [stack_size(long, *np.exp(logs + off))[0] for off in ([step, 0], [-step, 0], [0, step], [0, -step])]
     slope = np.array([heights[0] - heights[1], heights[2] - heights[3]]) / (2 * step)
@@ -115,15 +123,16 @@ def _height_percent(stack: TestStack, logs: Floats, covariance: Floats) -> float
 
 
 def _check(stack: TestStack) -> None:
-    if not LEAST_ROWS <= stack.rows <= MOST_ROWS:
-        raise BadInput(f"A test stack has {LEAST_ROWS} to {MOST_ROWS} rows.", "rows")
+    if not MIN_ROWS <= stack.rows <= MAX_ROWS:
+        raise BadInput(f"A test stack has {MIN_ROWS} to {MAX_ROWS} rows.", "rows")
     if not 2 <= stack.count <= 8:
         raise BadInput("A row of a test stack has 2 to 8 balloons.", "count")
     low, high = stack.diameter * (1 + 0.25 * (stack.rows - 1)), stack.diameter * stack.rows * 1.1
     if not low <= stack.height <= high:
         raise BadInput(
             f"{stack.rows} rows of {stack.diameter:.0f} mm balloons stand between {low:.0f} and {high:.0f} mm tall; "
-            f"{stack.height:.0f} mm cannot be right.", "height",
-        )  # fmt: skip
+            f"{stack.height:.0f} mm cannot be right.",
+            "height",
+        )
     if stack.width is not None and not stack.diameter <= stack.width <= 4 * stack.diameter:
         raise BadInput(f"A width of {stack.width:.0f} mm cannot be right for these balloons.", "width")

@@ -31,7 +31,7 @@ class RowMeasure:
 
     ring: float
     width: float
-    squish: float
+    overlap_ratio: float
     gap: float
 
 
@@ -56,11 +56,11 @@ def contacts(geometry: Geometry, gap: float = 0.0) -> Contacts:
 
 def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:
     """Measures of every row, foot first."""
-    found = contacts(geometry)
-    share = found.overlap / geometry.radii[found.pairs].sum(axis=1)
-    squish = np.zeros(len(geometry.radii))
+    touching = contacts(geometry)
+    share = touching.overlap / geometry.radii[touching.pairs].sum(axis=1)
+    overlap_ratio = np.zeros(len(geometry.radii))
     for end in (0, 1):
-        np.maximum.at(squish, found.pairs[:, end], share)
+        np.maximum.at(overlap_ratio, touching.pairs[:, end], share)
     out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1])
     measures = []
     for row in range(len(geometry.knots)):
@@ -68,6 +68,6 @@ def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ..
         reach = out[mine] + geometry.radii[mine]
         gap = float((out[mine] - geometry.radii[mine]).min()) - pole_radius
         measures.append(
-            RowMeasure(float(out[mine].mean()), float(2 * reach.max()), float(squish[mine].max()), max(gap, 0.0))
+            RowMeasure(float(out[mine].mean()), float(2 * reach.max()), float(overlap_ratio[mine].max()), max(gap, 0.0))
         )
     return tuple(measures)

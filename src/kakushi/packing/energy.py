@@ -169,8 +169,15 @@ def side_by_side(problems: Sequence[Problem]) -> Problem:
     """Stacks of one layout (at least one) that do not touch one another, the unknowns of each after the last one's."""
     first = problems[0]
     balloons, rows = len(first.radii), len(first.knot_at)
-    steps = {"balloon_at": first.size, "knot_at": first.size, "ground": first.size, "row_of": rows, "joints": rows,
-             "pairs": balloons, "held": balloons}  # fmt: skip
+    steps = {
+        "balloon_at": first.size,
+        "knot_at": first.size,
+        "ground": first.size,
+        "row_of": rows,
+        "joints": rows,
+        "pairs": balloons,
+        "held": balloons,
+    }
     joined: dict[str, Any] = {
         name: np.concatenate([getattr(problem, name) + steps.get(name, 0) * k for k, problem in enumerate(problems)])
         for name in _ARRAYS
@@ -203,9 +210,12 @@ class _Term:
 def _terms(problem: Problem, state: Floats) -> list[_Term]:
     centres = state[problem.balloon_at[:, None] + np.arange(3)]
     terms = [
-        _contacts(problem, centres), _tethers(problem, state, centres), _level(problem, state, centres),
-        _pole(problem, centres), _turn(problem, centres),
-    ]  # fmt: skip
+        _contacts(problem, centres),
+        _tethers(problem, state, centres),
+        _level(problem, state, centres),
+        _pole(problem, centres),
+        _turn(problem, centres),
+    ]
     return [term for term in terms if len(term.at_b)]
 
 
@@ -231,13 +241,13 @@ def _contacts(problem: Problem, centres: Floats) -> _Term:
     reach, stiffness = problem.pair_reach[near], problem.pair_stiffness[near]
     work, push, curve = pressed_skin(reach - distance, reach)
     return _Term(
-        problem.balloon_at[problem.pairs[near, 0]],
-        problem.balloon_at[problem.pairs[near, 1]],
-        apart[near] / distance[:, None],
-        distance,
-        stiffness * work,
-        -stiffness * push,
-        stiffness * curve,
+        at_a=problem.balloon_at[problem.pairs[near, 0]],
+        at_b=problem.balloon_at[problem.pairs[near, 1]],
+        direction=apart[near] / distance[:, None],
+        distance=distance,
+        energy=stiffness * work,
+        slope=-stiffness * push,
+        curve=stiffness * curve,
     )
 
 
@@ -250,13 +260,13 @@ def _tethers(problem: Problem, state: Floats, centres: Floats) -> _Term:
     stretch = distance[taut] - problem.tether[taut]
     # The knot moves only up and down: its unknown is its height, two before would-be x.
     return _Term(
-        problem.knot_at[problem.row_of[taut]] - 2,
-        problem.balloon_at[taut],
-        apart[taut] / distance[taut, None],
-        distance[taut],
-        stiffness * stretch**2 / 2,
-        stiffness * stretch,
-        stiffness,
+        at_a=problem.knot_at[problem.row_of[taut]] - 2,
+        at_b=problem.balloon_at[taut],
+        direction=apart[taut] / distance[taut, None],
+        distance=distance[taut],
+        energy=stiffness * stretch**2 / 2,
+        slope=stiffness * stretch,
+        curve=stiffness,
         moves_a=(2,),
     )
 
@@ -270,13 +280,13 @@ def _pole(problem: Problem, centres: Floats) -> _Term:
     stiffness = 2 * np.pi * radii
     work, push, curve = pressed_skin(overlap[near], radii)
     return _Term(
-        problem.balloon_at[near],
-        problem.balloon_at[near],
-        apart[near] / distance[near, None],
-        distance[near],
-        stiffness * work,
-        -stiffness * push,
-        stiffness * curve,
+        at_a=problem.balloon_at[near],
+        at_b=problem.balloon_at[near],
+        direction=apart[near] / distance[near, None],
+        distance=distance[near],
+        energy=stiffness * work,
+        slope=-stiffness * push,
+        curve=stiffness * curve,
         moves_a=(),
         moves_b=(0, 1),
     )
@@ -286,13 +296,13 @@ def _level(problem: Problem, state: Floats, centres: Floats) -> _Term:
     off = centres[:, 2] - state[problem.knot_at[problem.row_of]]
     stiffness = problem.level * np.pi * problem.radii
     return _Term(
-        problem.knot_at[problem.row_of] - 2,
-        problem.balloon_at,
-        np.tile([0.0, 0.0, 1.0], (len(off), 1)),
-        np.full(len(off), np.inf),
-        stiffness * off**2 / 2,
-        stiffness * off,
-        stiffness,
+        at_a=problem.knot_at[problem.row_of] - 2,
+        at_b=problem.balloon_at,
+        direction=np.tile([0.0, 0.0, 1.0], (len(off), 1)),
+        distance=np.full(len(off), np.inf),
+        energy=stiffness * off**2 / 2,
+        slope=stiffness * off,
+        curve=stiffness,
         moves_a=(2,),
         moves_b=(2,),
     )
@@ -302,13 +312,13 @@ def _turn(problem: Problem, centres: Floats) -> _Term:
     off = (centres[problem.held] * problem.tangents).sum(axis=1)
     stiffness = HELD * np.pi * problem.radii[problem.held]
     return _Term(
-        problem.balloon_at[problem.held],
-        problem.balloon_at[problem.held],
-        problem.tangents,
-        np.full(len(off), np.inf),
-        stiffness * off**2 / 2,
-        stiffness * off,
-        stiffness,
+        at_a=problem.balloon_at[problem.held],
+        at_b=problem.balloon_at[problem.held],
+        direction=problem.tangents,
+        distance=np.full(len(off), np.inf),
+        energy=stiffness * off**2 / 2,
+        slope=stiffness * off,
+        curve=stiffness,
         moves_a=(),
         moves_b=(0, 1),
     )

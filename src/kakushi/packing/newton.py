@@ -25,7 +25,7 @@ from kakushi.packing.energy import (
 from kakushi.packing.stack import Report
 
 TOLERANCE = 1e-9
-MOST_ITERATIONS = 200
+MAX_ITERATIONS = 200
 STEP_CAP = 0.2
 _SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS = 1e-6, 0.02, 1.7
 _STIFFER, _STIFFENED = 10.0, 14
@@ -64,7 +64,7 @@ class Descent:
 
 
 def descend(
-    landscape: Landscape, state: Floats, tolerance: float = TOLERANCE, most: int = MOST_ITERATIONS
+    landscape: Landscape, state: Floats, tolerance: float = TOLERANCE, most: int = MAX_ITERATIONS
 ) -> tuple[Floats, Descent]:
     """The nearest minimum of the energy downhill from `state`, (n,), and how the way there went.
 
@@ -123,13 +123,13 @@ class _Whole:
 
 
 def minimise(
-    problem: Problem, state: Floats, tolerance: float = TOLERANCE, most: int = MOST_ITERATIONS
+    problem: Problem, state: Floats, tolerance: float = TOLERANCE, most: int = MAX_ITERATIONS
 ) -> tuple[Floats, Report]:
     """`descend` with every balloon of a stack free, and what to say of the balance that was reached."""
     state, how = descend(_Whole(problem), state, tolerance, most)
-    squish = overlaps(problem, state) / problem.pair_reach
+    overlap_ratio = overlaps(problem, state) / problem.pair_reach
     in_order = bool((np.diff(state[problem.knot_at]) > problem.gap).all())
-    worst = float(max(squish.max(initial=0.0), 0.0))
+    worst = float(max(overlap_ratio.max(initial=0.0), 0.0))
     return state, Report(how.converged, how.iterations, how.residual, how.energy, worst, in_order)
 
 
@@ -187,7 +187,7 @@ def first_steps(problems: Sequence[Problem], state: Floats) -> Floats:
     return np.zeros((len(problems), one.size))
 
 
-def falling_modes(problem: Problem, state: Floats) -> Floats:
+def unstable_modes(problem: Problem, state: Floats) -> Floats:
     """Motions in which a balance does not hold, (k, n), largest entry 1; none where it is a minimum.
 
     Found by inverse iteration on a few vectors (seeded); the free turning of the whole is not among them.

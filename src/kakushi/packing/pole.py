@@ -11,7 +11,7 @@ from kakushi.packing.stack import Packing, StackRow
 
 PRESSED, LET_BE = 1.5, 0.6
 COVERED_WITHIN = 0.5
-MOST_MORE = 8
+MAX_MORE = 8
 SMALL_RISE = 0.4
 _SMALLEST_LAST = 0.45
 
@@ -39,7 +39,7 @@ def rows_on_pole(
     packing pressed harder (only where a cap holds the last row down) or let be, with all sizes one
     `scatter_mm` too small or too large. A row covers the end when that lies between its knot and its top.
     """
-    column = [*rows, *[rows[-1]] * MOST_MORE]
+    column = [*rows, *[rows[-1]] * MAX_MORE]
     harder = packing.tau * (PRESSED if capped else 1.0)
     low = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm)
     usual = _knots(column, packing, 0.0)

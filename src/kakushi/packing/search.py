@@ -23,9 +23,9 @@ from kakushi.packing.turns import is_open, open_runs, start_state, touching_step
 
 SHARES, ALTERNATING, RANDOM = 24, 4, 4
 ROUNDS, SHAKES, SHAKE = 12, 8, 0.12
-FLIPS, NEAR_FLIP, MOST_FLIPPED, LIFT = (-0.35, 0.0, 0.35, 0.65, 1.0, 1.35), 0.16, 48, 0.1
+FLIPS, NEAR_FLIP, MAX_FLIPPED, LIFT = (-0.35, 0.0, 0.35, 0.65, 1.0, 1.35), 0.16, 48, 0.1
 LOWER_BY = 1e-5
-TOLERANCE, MOST_ITERATIONS = 1e-3, 60
+TOLERANCE, MAX_ITERATIONS = 1e-3, 60
 _SEED, _SHAKE_SEED = 20, 4
 
 
@@ -35,23 +35,25 @@ def best_start(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, Floa
     The parts of a column with several balances are searched each on its own, with a few rows around.
     """
     steps = touching_steps(rows, packing)
-    runs = [(low, high, _lowest(tuple(rows[low : high + 1]), tuple(steps[low:high].tolist()), packing))
-            for low, high in open_runs(rows)]  # fmt: skip
-    for low, high, found in runs:
+    runs = [
+        (low, high, _lowest(tuple(rows[low : high + 1]), tuple(steps[low:high].tolist()), packing))
+        for low, high in open_runs(rows)
+    ]
+    for low, high, balance in runs:
         half = np.pi / np.array([row.count for row in rows[low + 1 : high + 1]])
-        steps[low:high] = half + _wrapped(np.diff(found.angles) - half)
+        steps[low:high] = half + _wrapped(np.diff(balance.angles) - half)
     turns = turns_up(rows, steps)
     problem = build_problem(rows, packing)
     state = start_state(problem, rows, packing, turns)
     heights = np.concatenate([problem.knot_at, problem.balloon_at + 2])
-    for low, high, found in runs:
-        first, after = problem.knot_at[low], problem.knot_at[low] + len(found.state)
+    for low, high, balance in runs:
+        first, after = problem.knot_at[low], problem.knot_at[low] + len(balance.state)
         base, top = state[first], state[problem.knot_at[high]]
-        state[first:after] = found.state
+        state[first:after] = balance.state
         at = problem.balloon_at[(problem.row_of >= low) & (problem.row_of <= high)]
-        c, s = np.cos(turns[low] - found.angles[0]), np.sin(turns[low] - found.angles[0])
+        c, s = np.cos(turns[low] - balance.angles[0]), np.sin(turns[low] - balance.angles[0])
         state[at], state[at + 1] = c * state[at] - s * state[at + 1], s * state[at] + c * state[at + 1]
-        state[heights[(heights >= first) & (heights < after)]] += base - found.state[0]
+        state[heights[(heights >= first) & (heights < after)]] += base - balance.state[0]
         state[heights[heights >= after]] += state[problem.knot_at[high]] - top
     return state, turns
 
@@ -73,16 +75,16 @@ def _lowest(rows: tuple[StackRow, ...], steps: tuple[float, ...], packing: Packi
     """The lowest balance found of a part of a column; `steps` are the likely turns of its joints."""
     begun = np.array([turns_up(rows, tried) for tried in _steps_tried(rows, np.array(steps))])
     one = build_problem(rows, packing)
-    found = _settled(rows, packing, begun, np.array([start_state(one, rows, packing, turns) for turns in begun]))
+    balance = _settled(rows, packing, begun, np.array([start_state(one, rows, packing, turns) for turns in begun]))
     for turn in range(ROUNDS):
-        shaken = _shaken(one, found.state, turn)
-        angles, flipped = _flipped(rows, one, found, turn)
-        angles = np.concatenate([np.repeat(found.angles[None], len(shaken), axis=0), angles])
+        shaken = _shaken(one, balance.state, turn)
+        angles, flipped = _flipped(rows, one, balance, turn)
+        angles = np.concatenate([np.repeat(balance.angles[None], len(shaken), axis=0), angles])
         again = _settled(rows, packing, angles, np.concatenate([shaken, flipped]))
-        if not again.energy < found.energy - LOWER_BY * abs(found.energy):
+        if not again.energy < balance.energy - LOWER_BY * abs(balance.energy):
             break
-        found = again
-    return found
+        balance = again
+    return balance
 
 
 def _settled(rows: Sequence[StackRow], packing: Packing, angles: Floats, starts: Floats) -> _Balance:
@@ -91,7 +93,7 @@ def _settled(rows: Sequence[StackRow], packing: Packing, angles: Floats, starts:
         problems = [build_problem(rows, packing, turns=turns) for turns in angles]
     else:
         problems = [build_problem(rows, packing)] * len(starts)
-    states, reached = minimise_many(problems, starts, TOLERANCE, MOST_ITERATIONS)
+    states, reached = minimise_many(problems, starts, TOLERANCE, MAX_ITERATIONS)
     one = problems[0]
     # Rounded, so that equal energies tie whatever the scale, and the first of them is taken.
     energies = np.round(reached / one.diameter**3, 6)
@@ -109,25 +111,25 @@ def _shaken(problem: Problem, state: Floats, turn: int) -> Floats:
     return np.asarray(shaken)
 
 
-def _flipped(rows: Sequence[StackRow], problem: Problem, found: _Balance, turn: int) -> tuple[Floats, Floats]:
+def _flipped(rows: Sequence[StackRow], problem: Problem, balance: _Balance, turn: int) -> tuple[Floats, Floats]:
     """Angles (f, m) and states (f, n) with one joint turned to another share of a slot, and all above lifted clear."""
     angles, states = [], []
     joints = [joint for joint, (low, high) in enumerate(pairwise(rows)) if is_open(low, high)]
-    several = -(-len(joints) * len(FLIPS) // MOST_FLIPPED)
+    several = -(-len(joints) * len(FLIPS) // MAX_FLIPPED)
     for joint in joints[turn % several :: several]:
         full = 2 * np.pi / rows[joint + 1].count
-        now = found.angles[joint + 1] - found.angles[joint]
+        now = balance.angles[joint + 1] - balance.angles[joint]
         above = problem.balloon_at[problem.row_of > joint]
         lifted = np.concatenate([above + 2, problem.knot_at[joint + 1 :]])
         for on in _wrapped(np.array(FLIPS) * full - now):
             if abs(on) < NEAR_FLIP * full:
                 continue
-            state = found.state.copy()
+            state = balance.state.copy()
             x, y = state[above], state[above + 1]
             state[above], state[above + 1] = np.cos(on) * x - np.sin(on) * y, np.sin(on) * x + np.cos(on) * y
             state[lifted] += LIFT * problem.diameter
             states.append(state)
-            angles.append(found.angles + on * (np.arange(len(rows)) > joint))
+            angles.append(balance.angles + on * (np.arange(len(rows)) > joint))
     return np.array(angles).reshape(-1, len(rows)), np.array(states).reshape(-1, problem.size)
 
 

@@ -8,9 +8,9 @@ from dataclasses import replace
 import numpy as np
 
 from kakushi.model.arrays import Floats
+from kakushi.packing.canonical import canonical_form
 from kakushi.packing.energy import Problem, build_problem
-from kakushi.packing.likeness import chosen_likeness
-from kakushi.packing.newton import falling_modes, first_steps, minimise
+from kakushi.packing.newton import first_steps, minimise, unstable_modes
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.search import best_start
 from kakushi.packing.stack import Geometry, Packing, Report, StackRow, angle_of
@@ -41,13 +41,13 @@ def settled_about(stacks: Sequence[Sequence[StackRow]], packing: Packing, near: 
     problems = [build_problem(rows, packing, turns=near.turns) for rows in stacks]
     one = problems[0]
     state = _unknowns(one, near)
-    found = []
+    geometries = []
     for problem, step in zip(problems, first_steps(problems, state), strict=True):
         moved = state + step
         centres = moved[one.balloon_at[:, None] + np.arange(3)]
         low = np.array([0.0, 0.0, (centres[:, 2] - problem.radii).min()])
-        found.append(replace(near, centres=centres - low, radii=problem.radii, knots=moved[one.knot_at] - low[2]))
-    return found
+        geometries.append(replace(near, centres=centres - low, radii=problem.radii, knots=moved[one.knot_at] - low[2]))
+    return geometries
 
 
 def _unknowns(problem: Problem, near: Geometry) -> Floats:
@@ -81,14 +81,14 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
 
 def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float) -> Geometry:
     """The lowest of several balances of a column that has many."""
-    likeness = chosen_likeness(rows)
-    settled = likeness.rows(rows) if likeness else rows
+    image = canonical_form(rows)
+    settled = image.rows(rows) if image else rows
     start, turns = best_start(settled, packing)
     problem = build_problem(settled, packing, turns=turns)
     state, report = minimise(problem, start)
-    if likeness:
-        turns = likeness.turns_back(turns)
-        state, problem = likeness.state_back(problem, state), build_problem(rows, packing, turns=turns)
+    if image:
+        turns = image.turns_back(turns)
+        state, problem = image.state_back(problem, state), build_problem(rows, packing, turns=turns)
     return geometry_of(problem, state, turns + foot_angle, report)
 
 
@@ -100,7 +100,7 @@ def _settled_as_one(
     state = spread_out(problem, balance, turns)
     if how.converged:
         # A step down each way out: left on the saddle, the solver would take dozens of small ones.
-        state += FALL * problem.diameter * falling_modes(problem, state).sum(axis=0)
+        state += FALL * problem.diameter * unstable_modes(problem, state).sum(axis=0)
     state, report = minimise(problem, state)
     return state, replace(report, iterations=report.iterations + how.iterations)
 
@@ -108,7 +108,17 @@ def _settled_as_one(
 def _empty() -> Geometry:
     none = np.zeros(0)
     whole = np.zeros(0, dtype=np.int64)
-    return Geometry(np.zeros((0, 3)), none, whole, whole, none, none, np.zeros(0, dtype=bool), none, _EMPTY_REPORT)
+    return Geometry(
+        centres=np.zeros((0, 3)),
+        radii=none,
+        row_of=whole,
+        slot_of=whole,
+        knots=none,
+        turns=none,
+        flat=np.zeros(0, dtype=bool),
+        softest=none,
+        report=_EMPTY_REPORT,
+    )
 
 
 def _turned_back(centres: Floats, foot: float) -> Floats:
@@ -138,4 +148,14 @@ def geometry_of(problem: Problem, state: Floats, turns: Floats, report: Report) 
     turned = turns + np.angle(np.exp(1j * (near - turns)))
     softest = softest_modes(problem, state)
     flat = (worst <= FLAT_WITHIN) & (softest > UNSTABLE_BELOW)
-    return Geometry(centres, problem.radii, problem.row_of, problem.slot_of, knots - low, turned, flat, softest, report)
+    return Geometry(
+        centres=centres,
+        radii=problem.radii,
+        row_of=problem.row_of,
+        slot_of=problem.slot_of,
+        knots=knots - low,
+        turns=turned,
+        flat=flat,
+        softest=softest,
+        report=report,
+    )

@@ -17,7 +17,7 @@ from kakushi.model.groups import Row
 from kakushi.model.joints import JointKind
 from kakushi.model.units import MM_PER_INCH
 
-NOMINAL_SLACK, UNFILLED_SLACK, MOST_SLACK = 0.10, 0.35, 0.35
+NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.10, 0.35, 0.35
 
 
 def neck_slack(nominal_mm: float, diameter_mm: float) -> float:
@@ -26,12 +26,12 @@ def neck_slack(nominal_mm: float, diameter_mm: float) -> float:
     Source: `docs/accuracy.md`, default packing; an underinflated balloon keeps a long neck.
     """
     slack = NOMINAL_SLACK * nominal_mm + UNFILLED_SLACK * max(nominal_mm - diameter_mm, 0.0)
-    return min(slack, MOST_SLACK * diameter_mm)
+    return min(slack, MAX_SLACK * diameter_mm)
 
 
 def default_slack(nominal_in: float, diameter_mm: float, factor: float = 1.0) -> float:
     """`neck_slack` for a nominal size in inches, mm; `factor` is a studio's measured slack over the default."""
-    return min(factor * neck_slack(nominal_in * MM_PER_INCH, diameter_mm), MOST_SLACK * diameter_mm)
+    return min(factor * neck_slack(nominal_in * MM_PER_INCH, diameter_mm), MAX_SLACK * diameter_mm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +114,7 @@ class Report:
     iterations: int
     residual: float
     energy: float
-    squish: float
+    overlap_ratio: float
     in_order: bool
 
 
@@ -155,9 +155,16 @@ class Geometry:
     def lifted(self, by: float) -> Geometry:
         """The same geometry `by` mm higher."""
         return Geometry(
-            self.centres + np.array([0.0, 0.0, by]), self.radii, self.row_of, self.slot_of,
-            self.knots + by, self.turns, self.flat, self.softest, self.report,
-        )  # fmt: skip
+            centres=self.centres + np.array([0.0, 0.0, by]),
+            radii=self.radii,
+            row_of=self.row_of,
+            slot_of=self.slot_of,
+            knots=self.knots + by,
+            turns=self.turns,
+            flat=self.flat,
+            softest=self.softest,
+            report=self.report,
+        )
 
 
 def joined(parts: Sequence[Geometry]) -> Geometry:
@@ -165,20 +172,20 @@ def joined(parts: Sequence[Geometry]) -> Geometry:
     first_rows = np.cumsum([0] + [len(part.knots) for part in parts[:-1]])
     reports = [part.report for part in parts]
     return Geometry(
-        np.concatenate([part.centres for part in parts]),
-        np.concatenate([part.radii for part in parts]),
-        np.concatenate([part.row_of + first for part, first in zip(parts, first_rows, strict=True)]),
-        np.concatenate([part.slot_of for part in parts]),
-        np.concatenate([part.knots for part in parts]),
-        np.concatenate([part.turns for part in parts]),
-        np.concatenate([part.flat for part in parts]),
-        np.concatenate([part.softest for part in parts]),
-        Report(
+        centres=np.concatenate([part.centres for part in parts]),
+        radii=np.concatenate([part.radii for part in parts]),
+        row_of=np.concatenate([part.row_of + first for part, first in zip(parts, first_rows, strict=True)]),
+        slot_of=np.concatenate([part.slot_of for part in parts]),
+        knots=np.concatenate([part.knots for part in parts]),
+        turns=np.concatenate([part.turns for part in parts]),
+        flat=np.concatenate([part.flat for part in parts]),
+        softest=np.concatenate([part.softest for part in parts]),
+        report=Report(
             all(r.converged for r in reports),
             max(r.iterations for r in reports),
             max(r.residual for r in reports),
             sum(r.energy for r in reports),
-            max(r.squish for r in reports),
+            max(r.overlap_ratio for r in reports),
             all(r.in_order for r in reports),
         ),
     )
@@ -207,8 +214,9 @@ def rises_for_turns(low: StackRow, high: StackRow, turns: Sequence[float] | Floa
     angles_high = np.arange(high.count) * 2 * np.pi / high.count
     between = np.asarray(turns)[:, None, None] + angles_high[None, None, :] - angles_low[None, :, None]
     across = (
-        rings_low[:, None] ** 2 + rings_high[None, :] ** 2
+        rings_low[:, None] ** 2
+        + rings_high[None, :] ** 2
         - 2 * rings_low[:, None] * rings_high[None, :] * np.cos(between)
-    )  # fmt: skip
+    )
     reach = (np.array(low.diameters)[:, None] + np.array(high.diameters)[None, :]) / 2
     return np.asarray(np.sqrt(np.maximum(reach**2 - across, 0.0)).max(axis=(1, 2)))

@@ -23,7 +23,7 @@ from kakushi.packing.energy import (
     TETHER,
     Problem,
     pressed_skin,
-)  # fmt: skip
+)
 from kakushi.packing.newton import Descent, descend
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
@@ -100,8 +100,11 @@ class AlikeRows:
         c = self.contacts
         turned = ways / self.tether
         return (
-            rings[c.low], rings[c.high], c.angle + turned[c.high] - turned[c.low], heights[c.high] - heights[c.low],
-        )  # fmt: skip
+            rings[c.low],
+            rings[c.high],
+            c.angle + turned[c.high] - turned[c.low],
+            heights[c.high] - heights[c.low],
+        )
 
     def gradient_and_hessian(self, state: Floats) -> tuple[Floats, Floats]:
         """Gradient (n,) and upper banded Hessian (band + 1, n)."""
@@ -139,12 +142,20 @@ class AlikeRows:
         first = np.stack([a - b * cosine, round_low, -up, b - a * cosine, round_high, up], axis=1) / distance[:, None]
         second = np.zeros((len(near), 6, 6))
         for i, j, value in (
-            (0, 0, 1.0), (3, 3, 1.0), (0, 3, -cosine), (2, 2, 1.0), (5, 5, 1.0), (2, 5, -1.0),
-            (0, 1, -b * sine * lever_low), (0, 4, b * sine * lever_high),
-            (3, 1, -a * sine * lever_low), (3, 4, a * sine * lever_high),
-            (1, 1, a * b * cosine * lever_low**2), (4, 4, a * b * cosine * lever_high**2),
+            (0, 0, 1.0),
+            (3, 3, 1.0),
+            (0, 3, -cosine),
+            (2, 2, 1.0),
+            (5, 5, 1.0),
+            (2, 5, -1.0),
+            (0, 1, -b * sine * lever_low),
+            (0, 4, b * sine * lever_high),
+            (3, 1, -a * sine * lever_low),
+            (3, 4, a * sine * lever_high),
+            (1, 1, a * b * cosine * lever_low**2),
+            (4, 4, a * b * cosine * lever_high**2),
             (1, 4, -a * b * cosine * lever_low * lever_high),
-        ):  # fmt: skip
+        ):
             second[:, i, j] = second[:, j, i] = value
         second = (second - first[:, :, None] * first[:, None, :]) / distance[:, None, None]
         block = curve[:, None, None] * first[:, :, None] * first[:, None, :] + slope[:, None, None] * second
@@ -229,17 +240,28 @@ def alike_rows(rows: Sequence[StackRow], packing: Packing) -> AlikeRows:
 
 
 def _contacts(count: int, radii: Floats) -> _Contacts:
-    kinds = [(k, k, 2 * np.pi * j / count, count if 2 * j < count else count / 2)
-             for k in range(len(radii)) for j in range(1, count // 2 + 1)]  # fmt: skip
-    kinds += [(k, k + up, 2 * np.pi * (j + up / 2) / count, count)
-              for up in range(1, ROWS_IN_REACH + 1) for k in range(len(radii) - up) for j in range(count)]  # fmt: skip
+    kinds = [
+        (k, k, 2 * np.pi * j / count, count if 2 * j < count else count / 2)
+        for k in range(len(radii))
+        for j in range(1, count // 2 + 1)
+    ]
+    kinds += [
+        (k, k + up, 2 * np.pi * (j + up / 2) / count, count)
+        for up in range(1, ROWS_IN_REACH + 1)
+        for k in range(len(radii) - up)
+        for j in range(count)
+    ]
     low = np.array([kind[0] for kind in kinds])
     high = np.array([kind[1] for kind in kinds])
     r, s = radii[low], radii[high]
     return _Contacts(
-        low, high, np.array([kind[2] for kind in kinds]), np.array([kind[3] for kind in kinds], dtype=float),
-        r + s, 2 * np.pi * r * s / (r + s),
-    )  # fmt: skip
+        low,
+        high,
+        np.array([kind[2] for kind in kinds]),
+        np.array([kind[3] for kind in kinds], dtype=float),
+        r + s,
+        2 * np.pi * r * s / (r + s),
+    )
 
 
 def settled_alike(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, Descent]:

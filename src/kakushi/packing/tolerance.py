@@ -39,9 +39,13 @@ class Spread:
 
 
 def height_spread(
-    rows: Sequence[StackRow], packing: Packing, exact: Geometry, scatter_mm: float, samples: int = SAMPLES,
+    rows: Sequence[StackRow],
+    packing: Packing,
+    exact: Geometry,
+    scatter_mm: float,
+    samples: int = SAMPLES,
     cancelled: Callable[[], bool] = lambda: False,
-) -> Spread:  # fmt: skip
+) -> Spread:
     """Settle seeded builds around the `exact` geometry of `rows`.
 
     Each balloon's diameter is off by a normal deviate of `scatter_mm` (standard deviation), and each
@@ -69,11 +73,13 @@ def _missized(rows: Sequence[StackRow], scatter_mm: float, rng: np.random.Genera
     return [
         dataclasses.replace(
             row,
-            diameters=tuple(max(d + off[d] + e, d / 2)
-                            for d, e in zip(row.diameters, rng.normal(0, scatter_mm, row.count), strict=True)),
+            diameters=tuple(
+                max(d + off[d] + e, d / 2)
+                for d, e in zip(row.diameters, rng.normal(0, scatter_mm, row.count), strict=True)
+            ),
         )
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 def _gaps(geometry: Geometry) -> Floats:

@@ -36,10 +36,13 @@ def likely_steps(rows: Sequence[StackRow], packing: Packing) -> Floats:
 def touching_steps(rows: Sequence[StackRow], packing: Packing) -> Floats:
     """As `likely_steps`, judged by the rise at which two rows touch alone: quicker, where a search follows."""
     steps = [
-        high.turn if high.turn is not None else np.pi / high.count if _nests(low, high) else
-        _by_touching(low, high, packing)[0] + _OFF_SYMMETRY
+        high.turn
+        if high.turn is not None
+        else np.pi / high.count
+        if _nests(low, high)
+        else _by_touching(low, high, packing)[0] + _OFF_SYMMETRY
         for low, high in pairwise(rows)
-    ]  # fmt: skip
+    ]
     return np.array(steps, dtype=float)
 
 

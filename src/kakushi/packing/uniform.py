@@ -99,6 +99,10 @@ def _chord(across: float, ring: Floats, rise: Floats) -> tuple[Floats, ...]:
     length = np.sqrt(rise**2 + k * ring**2)
     cube = length**3
     return (
-        length, k * ring / length, rise / length,
-        k / length - (k * ring) ** 2 / cube, -k * ring * rise / cube, 1 / length - rise**2 / cube,
-    )  # fmt: skip
+        length,
+        k * ring / length,
+        rise / length,
+        k / length - (k * ring) ** 2 / cube,
+        -k * ring * rise / cube,
+        1 / length - rise**2 / cube,
+    )

@@ -43,8 +43,8 @@ class Buffers:
         column, line = int(np.floor(x)), int(np.floor(y))
         if not (0 <= line < self.identity.shape[0] and 0 <= column < self.identity.shape[1]):
             return None
-        found = int(self.identity[line, column])
-        return found if found >= 0 else None
+        index = int(self.identity[line, column])
+        return index if index >= 0 else None
 
 
 def draw_buffers(geometry: Geometry, view: View, pole: Pole | None = None) -> Buffers:

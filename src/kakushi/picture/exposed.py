@@ -26,23 +26,37 @@ class Silhouettes:
 
 
 def silhouettes(
-    centres: Floats, radii: Floats, step_of: NDArray[np.int32], steps: int, pole: Pole | None,
-    azimuths: Sequence[float], pixel: float = PIXEL_MM,
-) -> Silhouettes:  # fmt: skip
+    *,
+    centres: Floats,
+    radii: Floats,
+    step_of: NDArray[np.int32],
+    steps: int,
+    pole: Pole | None,
+    azimuths: Sequence[float],
+    pixel: float = PIXEL_MM,
+) -> Silhouettes:
     """Silhouettes of balloons (n, 3), (n,) mm that are put on at `step_of` (0 first); the pole stands from step 0.
 
     At step s everything with step_of <= s is there. What overlaps counts once.
     """
     areas, moments = np.zeros((len(azimuths), steps)), np.zeros((len(azimuths), steps))
     for side, azimuth in enumerate(azimuths):
-        areas[side], moments[side] = _one_side(centres, radii, step_of, steps, pole, azimuth, pixel)
+        areas[side], moments[side] = _one_side(
+            centres=centres, radii=radii, step_of=step_of, steps=steps, pole=pole, azimuth=azimuth, pixel=pixel
+        )
     return Silhouettes(tuple(azimuths), areas, moments)
 
 
 def _one_side(
-    centres: Floats, radii: Floats, step_of: NDArray[np.int32], steps: int, pole: Pole | None, azimuth: float,
+    *,
+    centres: Floats,
+    radii: Floats,
+    step_of: NDArray[np.int32],
+    steps: int,
+    pole: Pole | None,
+    azimuth: float,
     pixel: float,
-) -> tuple[Floats, Floats]:  # fmt: skip
+) -> tuple[Floats, Floats]:
     reach = float(np.hypot(centres[:, 0], centres[:, 1]).max(initial=0.0) + radii.max(initial=0.0))
     reach = max(reach, pole.radius if pole else 0.0) + pixel
     top = max(float((centres[:, 2] + radii).max(initial=0.0)), pole.top if pole else 0.0) + pixel

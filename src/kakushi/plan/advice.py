@@ -11,19 +11,19 @@ from kakushi.model.catalogue import NominalSize, Studio
 from kakushi.model.groups import Row, RowsGroup
 from kakushi.model.piece import Piece
 from kakushi.model.units import format_diameter
-from kakushi.packing.holding import Hold, what_holds
+from kakushi.packing.dome_remedies import DomeRemedies, dome_remedies
 from kakushi.packing.pole import PoleRange, rows_on_pole
 from kakushi.packing.release import domed_after_knock
 from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
 
-MOST_NAMED = 6
+MAX_NAMED = 6
 KNOCKED_FROM_COUNT = 5
 _ALMOST_MM = 0.1
 
 
 def named_rows(rows: Sequence[int]) -> str:
     """Row numbers for people, like “rows 3, 4”."""
-    listed = ", ".join(str(row + 1) for row in rows[:MOST_NAMED]) + ("…" if len(rows) > MOST_NAMED else "")
+    listed = ", ".join(str(row + 1) for row in rows[:MAX_NAMED]) + ("…" if len(rows) > MAX_NAMED else "")
     return f"row{'s' if len(rows) > 1 else ''} {listed}"
 
 
@@ -51,45 +51,45 @@ def packing_warnings(piece: Piece, studio: Studio) -> tuple[str, ...]:
 
 def settling_warnings(piece: Piece, geometry: Geometry, packing: Packing) -> tuple[str, ...]:
     """What the settling could not answer well, and rows that want to dome, with what keeps them down."""
-    report, found = geometry.report, []
+    report, warnings = geometry.report, []
     if not report.converged:
-        found.append("The rows could not be brought to balance: heights are rough.")
+        warnings.append("The rows could not be brought to balance: heights are rough.")
     if not report.in_order:
-        found.append("A row is swallowed by its neighbour: it finds room beside it.")
+        warnings.append("A row is swallowed by its neighbour: it finds room beside it.")
     domed = [int(row) for row in np.flatnonzero(~geometry.flat)]
     if domed:
         wants = "want" if len(domed) > 1 else "wants"
-        words = _hold_words(_hold(_stack(piece, packing), domed[-1], packing))
-        found.append(f"{named_rows(domed).capitalize()} {wants} to dome: {words}.")
-    return tuple(found)
+        words = _remedy_words(_remedies(_stack(piece, packing), domed[-1], packing))
+        warnings.append(f"{named_rows(domed).capitalize()} {wants} to dome: {words}.")
+    return tuple(warnings)
 
 
-def _hold_words(hold: Hold) -> str:
-    why = "nothing presses from above" if hold.nothing_above else "the necks are too short for the count"
+def _remedy_words(remedies: DomeRemedies) -> str:
+    why = "nothing presses from above" if remedies.nothing_above else "the necks are too short for the count"
     helps = []
-    if hold.row_above:
+    if remedies.row_above:
         helps.append("one more row on top")
-    if hold.tau is not None:
-        helps.append(f"packing as tight as {hold.tau:g}")
-    if hold.longer_necks_mm is not None:
-        helps.append(f"necks {hold.longer_necks_mm:.0f} mm longer")
+    if remedies.tau is not None:
+        helps.append(f"packing as tight as {remedies.tau:g}")
+    if remedies.longer_necks_mm is not None:
+        helps.append(f"necks {remedies.longer_necks_mm:.0f} mm longer")
     return f"{why}; {' or '.join(helps)} keeps it down" if helps else f"{why}; hold it with line or strips"
 
 
 def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -> tuple[str, ...]:
     """Hints for the build: rows that pop when knocked, rows on the pole."""
-    found: list[str] = []
+    hints: list[str] = []
     stack = _stack(piece, packing)
     if any(row.count >= KNOCKED_FROM_COUNT for row in stack) and len(stack) == len(geometry.knots):
         knocked = _knocked(stack, packing, geometry)
         if knocked:
-            found.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
+            hints.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
     length = piece.frame.pole_length_mm
     rows_end_it = not piece.groups or isinstance(piece.groups[-1], RowsGroup)
     if stack and length and piece.frame.kind == "pole" and rows_end_it:
         room = length - piece.foot_mm
-        found.append(_pole_words(len(stack), _on_pole(stack, packing, room, piece.frame.capped, studio)))
-    return tuple(found)
+        hints.append(_pole_words(len(stack), _on_pole(stack, packing, room, piece.frame.capped, studio)))
+    return tuple(hints)
 
 
 def _pole_words(rows: int, on_pole: PoleRange) -> str:
@@ -115,8 +115,8 @@ def _stack(piece: Piece, packing: Packing) -> tuple[StackRow, ...]:
 
 
 @lru_cache(maxsize=256)
-def _hold(stack: tuple[StackRow, ...], row: int, packing: Packing) -> Hold:
-    return what_holds(stack, row, packing) if stack else Hold(False, False, None, None)
+def _remedies(stack: tuple[StackRow, ...], row: int, packing: Packing) -> DomeRemedies:
+    return dome_remedies(stack, row, packing) if stack else DomeRemedies(False, False, None, None)
 
 
 @lru_cache(maxsize=256)

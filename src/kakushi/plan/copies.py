@@ -10,20 +10,20 @@ from kakushi.model.groups import Group
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.plan.geometry import assembly_of, surface_for
-from kakushi.prep.supplies import Stuffed, Use, times, uses_of
+from kakushi.prep.supplies import BalloonCount, Stuffed, count_balloons, times
 
 
 def balloons_of_copies(
-    piece: Piece, uses: tuple[Use, ...], studio: Studio, fallback: str, stuffed: Stuffed
-) -> tuple[Use, ...]:
-    """What all copies of a piece consume; `uses` is what one copy of the main design does."""
+    piece: Piece, balloon_counts: tuple[BalloonCount, ...], studio: Studio, fallback: str, stuffed: Stuffed
+) -> tuple[BalloonCount, ...]:
+    """What all copies of a piece consume; `balloon_counts` is what one copy of the main design does."""
     alike = sum(1 for copy in piece.copies if copy.groups is None)
-    found = list(times(uses, alike))
+    counts = list(times(balloon_counts, alike))
     for copy in piece.copies:
         if copy.groups is not None:
             variant, colouring = variant_colouring(piece, copy.groups, studio, fallback)
-            found += uses_of(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
-    return tuple(found)
+            counts += count_balloons(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
+    return tuple(counts)
 
 
 @lru_cache(maxsize=256)

@@ -37,10 +37,19 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
         raise BadInput("None of the chosen balloon sizes is in your catalogue.", "nominals")
     controls = piece.fit
     return FitRequest(
-        profile_of(piece.outline, height), nominals, studio.sizer, packing_of(piece, studio), controls.counts,
-        controls.max_sizes, controls.ratio_limit, controls.even_steps, controls.row_count,
-        _pinned_rows(piece, studio), tuple((line.nominal_in, line.balloons) for line in controls.stock), piece.joint,
-    )  # fmt: skip
+        profile=profile_of(piece.outline, height),
+        nominals=nominals,
+        sizer=studio.sizer,
+        packing=packing_of(piece, studio),
+        counts=controls.counts,
+        max_sizes=controls.max_sizes,
+        ratio_limit=controls.ratio_limit,
+        even_steps=controls.even_steps,
+        row_count=controls.row_count,
+        pinned=_pinned_rows(piece, studio),
+        stock=tuple((line.nominal_in, line.balloons) for line in controls.stock),
+        joint=piece.joint,
+    )
 
 
 def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:
@@ -48,13 +57,20 @@ def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = la
     return sketch(fit_request(piece, studio), cancelled)
 
 
-def spread_of(found: PiecePlan, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> Spread:
+def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> Spread:
     """What the studio's sizing scatter does to a piece's height and gaps. Raises Cancelled."""
-    groups = [group for group in found.piece.groups if isinstance(group, RowsGroup) and group.rows]
-    stacks = [tuple(stack_row(row, found.packing, found.piece.joint) for row in group.rows) for group in groups]
+    groups = [group for group in piece_plan.piece.groups if isinstance(group, RowsGroup) and group.rows]
+    stacks = [
+        tuple(stack_row(row, piece_plan.packing, piece_plan.piece.joint) for row in group.rows) for group in groups
+    ]
     spreads = [
         height_spread(
-            stack, found.packing, settled(stack, found.packing, 0.0), studio.sizing_scatter_mm, SAMPLES, cancelled
+            stack,
+            piece_plan.packing,
+            settled(stack, piece_plan.packing, 0.0),
+            studio.sizing_scatter_mm,
+            SAMPLES,
+            cancelled,
         )
         for stack in stacks
     ]

@@ -27,7 +27,7 @@ from kakushi.plan.geometry import (
     without_paint,
 )
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, uses_of, with_spares
+from kakushi.prep.supplies import Stuffed, SupplyLine, count_balloons, sum_lines, supply_lines, with_spares
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
 
@@ -43,24 +43,24 @@ def drafted(job: Job, studio: Studio, last: Plan) -> Plan | None:
     Rows that take a search among several balances are settled from where they lay in the `last` plan; what the
     search finds may lie a little higher or lower.
     """
-    before = {found.piece.key: found for found in last.pieces}
+    before = {piece_plan.piece.key: piece_plan for piece_plan in last.pieces}
     drafts = {
         piece.key: draft
         for piece in job.pieces
-        if (found := before.get(piece.key)) and (draft := _resettled(piece, found, studio))
+        if (piece_plan := before.get(piece.key)) and (draft := _resettled(piece, piece_plan, studio))
     }
     return _planned(job, studio, drafts) if drafts else None
 
 
-def _resettled(piece: Piece, found: PiecePlan, studio: Studio) -> Assembly | None:
+def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly | None:
     """The one group of rows of a piece, settled from where it lay before an edit; None without need or when unlike."""
-    match piece.groups, found.piece.groups:
+    match piece.groups, piece_plan.piece.groups:
         case (RowsGroup() as group,), (RowsGroup() as former,) if without_paint(group) != without_paint(former):
             counts = [row.count for row in group.rows]
             packing = packing_of(piece, studio)
             if counts != [row.count for row in former.rows] or not takes_search(group, packing, piece.joint):
                 return None
-            draft = reassembled(group, packing, piece.joint, base_height_mm(piece.frame), found.geometry)
+            draft = reassembled(group, packing, piece.joint, base_height_mm(piece.frame), piece_plan.geometry)
             return draft if draft.rows.report.converged else None
     return None
 
@@ -71,10 +71,11 @@ def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly]) -> Plan:
     settling = _settling(studio)
     fallback = _fallback(job)
     bare = [
-        _derived(piece, drafts[piece.key], settling, fallback, stuffed) if piece.key in drafts
+        _derived(piece, drafts[piece.key], settling, fallback, stuffed)
+        if piece.key in drafts
         else _piece_plan(piece, settling, fallback, stuffed)
         for piece in job.pieces
-    ]  # fmt: skip
+    ]
     supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
     pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
     return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
@@ -88,8 +89,8 @@ def _settling(studio: Studio) -> Studio:
 
 
 @lru_cache(maxsize=256)
-def _with_supplies(found: PiecePlan, supplies: tuple[SupplyLine, ...]) -> PiecePlan:
-    return dataclasses.replace(found, supplies=supplies)
+def _with_supplies(piece_plan: PiecePlan, supplies: tuple[SupplyLine, ...]) -> PiecePlan:
+    return dataclasses.replace(piece_plan, supplies=supplies)
 
 
 def _fallback(job: Job) -> str:
@@ -109,15 +110,27 @@ def _derived(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, st
     target = column_target_mm(piece, assembly)
     height = max(target - piece.foot_mm - above_rows_mm(piece, assembly), 1.0)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
-    uses = uses_of(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
+    balloon_counts = count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return PiecePlan(
-        piece, assembly, packing, surface, colouring, profile_of(piece.outline, height), target,
-        _match(geometry, piece.outline, height, piece.foot_mm) if piece.rows else None,
-        uses, supply_lines(balloons_of_copies(piece, uses, studio, fallback, stuffed)),
-        (*packing_warnings(piece, studio), *row_warnings(piece.rows, studio.nominals),
-         *settling_warnings(piece, geometry, packing)),
-        advice(piece, geometry, packing, studio), colour_faults(surface, piece.layers, colouring, pattern), fallback,
-    )  # fmt: skip
+        piece=piece,
+        assembly=assembly,
+        packing=packing,
+        surface=surface,
+        colouring=colouring,
+        profile=profile_of(piece.outline, height),
+        column_target_mm=target,
+        match=_match(geometry, piece.outline, height, piece.foot_mm) if piece.rows else None,
+        balloon_counts=balloon_counts,
+        supplies=supply_lines(balloons_of_copies(piece, balloon_counts, studio, fallback, stuffed)),
+        warnings=(
+            *packing_warnings(piece, studio),
+            *row_warnings(piece.rows, studio.nominals),
+            *settling_warnings(piece, geometry, packing),
+        ),
+        advice=advice(piece, geometry, packing, studio),
+        faults=colour_faults(surface, piece.layers, colouring, pattern),
+        fallback=fallback,
+    )
 
 
 @lru_cache(maxsize=256)

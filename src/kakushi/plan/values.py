@@ -16,7 +16,7 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.plan.geometry import drawn_toppers, measures_of, topper_rise_mm, with_balls_and_toppers
-from kakushi.prep.supplies import SupplyLine, Use
+from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
 
@@ -36,7 +36,7 @@ class PiecePlan:
     profile: Profile
     column_target_mm: float
     match: Match | None
-    uses: tuple[Use, ...]
+    balloon_counts: tuple[BalloonCount, ...]
     supplies: tuple[SupplyLine, ...]
     warnings: tuple[str, ...]
     advice: tuple[str, ...]
@@ -86,19 +86,19 @@ class PiecePlan:
     @property
     def balloon_count(self) -> int:
         """Balloons drawn in one copy."""
-        return sum(use.count for use in self.uses if use.seen)
+        return sum(counted.count for counted in self.balloon_counts if counted.seen)
 
     @property
     def consumed_count(self) -> int:
         """Balloons used up by one copy, inner ones and weights included."""
-        return sum(use.count for use in self.uses)
+        return sum(counted.count for counted in self.balloon_counts)
 
     @property
     def distinct_sizes(self) -> int:
         """Different sizer settings: pairs of nominal size and sized diameter."""
         return size_count(self.piece.rows)
 
-    def turned(self, row: int, job: Job) -> str:
+    def row_turn_text(self, row: int, job: Job) -> str:
         """How a row (from 0) is brought on, in words: which colour into which gap of the row below."""
         names = {colour.key: colour.name for colour in job.palette}
         keys = {key for line in self.colouring for key in line}

@@ -11,7 +11,7 @@ from typing import Literal
 from kakushi.model.workshop import Bag
 
 Aim = Literal["cheapest", "fewest left over"]
-MOST_BALLOONS = 200_000
+MAX_BALLOONS = 200_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +57,7 @@ def purchase(short: int, bags: tuple[tuple[int, float], ...], aim: Aim = "cheape
     """
     if short <= 0:
         return Purchase(0, ())
-    if not bags or short > MOST_BALLOONS:
+    if not bags or short > MAX_BALLOONS:
         return None
     largest = max(size for size, _ in bags)
     # best[n]: cost, bags and last bag to buy exactly n; no best answer overshoots by a whole largest bag.

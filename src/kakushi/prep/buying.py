@@ -71,17 +71,17 @@ def substitutes(short: BuyLine, sized: Sequence[Sized], lines: Sequence[BuyLine]
         for item in studio.stock
     }
     diameters = sorted({round(d, 1) for n, d, c in sized if (n, c) == (short.nominal_in, short.colour)})
-    found = []
+    ideas = []
     for size in studio.nominals:
         if size.nominal_in == short.nominal_in or not diameters:
             continue
         reaches = size.smallest_mm - 0.1 <= diameters[0] and diameters[-1] <= size.largest_mm + 0.1
         over = spare.get((size.nominal_in, short.colour), 0)
         if reaches and over >= missing:
-            found.append(f"{format_nominal(size.nominal_in)} of the same colour reaches the same size; {over} to spare")
-    found += [
+            ideas.append(f"{format_nominal(size.nominal_in)} of the same colour reaches the same size; {over} to spare")
+    ideas += [
         f"swap some rows to “{colour}”: {over} × {format_nominal(nominal)} to spare"
         for (nominal, colour), over in sorted(spare.items())
         if nominal == short.nominal_in and colour != short.colour and over >= missing
     ]
-    return tuple(found)
+    return tuple(ideas)

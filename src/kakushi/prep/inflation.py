@@ -18,16 +18,16 @@ from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.workshop import TrialPoint
 
-LEAST_POINTS = 2
+MIN_POINTS = 2
 _Q, _Q_SD = 1 / 3, 0.02
 _OFFSET_SD = 0.06
 _USUAL_SCATTER_MM, _USUAL_SCATTER = 2.5, 0.012
-_ODD, _LEAST_FOR_MISTAKES = 3.0, 4
-_MOST_SETTINGS = 4000
+_ODD, _MIN_FOR_MISTAKES = 3.0, 4
+_MAX_SETTINGS = 4000
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Calibration:
+class InflatorCalibration:
     """A fitted inflator and nominal size. `scatter` is the standard deviation of one diameter at one setting, mm.
 
     `outliers` are indices of trial points that were left out as mistakes.
@@ -81,14 +81,14 @@ def _slopes(values: Floats, setting: Floats) -> Floats:
 
 
 @lru_cache(maxsize=256)
-def calibrate(points: tuple[TrialPoint, ...]) -> Calibration:
+def calibrate(points: tuple[TrialPoint, ...]) -> InflatorCalibration:
     """Fit trial points of one inflator and nominal size; one gross mistake among four or more does not spoil it.
 
     Raises BadInput for fewer than two different settings.
     """
     settings = np.array([p.setting for p in points], dtype=float)
     diameters = np.array([p.diameter_mm for p in points], dtype=float)
-    if len(set(settings.tolist())) < LEAST_POINTS:
+    if len(set(settings.tolist())) < MIN_POINTS:
         raise BadInput("Measure at least two different settings.", "trials")
     keep = np.ones(len(points), dtype=bool)
     for place in _mistakes(settings, diameters):
@@ -96,10 +96,15 @@ def calibrate(points: tuple[TrialPoint, ...]) -> Calibration:
     values, scatter = _fitted(settings[keep], diameters[keep])
     slopes = _slopes(values, settings[keep])
     precision = slopes.T @ slopes / scatter**2 + _prior_precision(settings[keep])
-    return Calibration(
-        float(values[0]), float(values[1]), float(values[2]), np.linalg.inv(precision), scatter, points,
-        tuple(int(i) for i in np.flatnonzero(~keep)),
-    )  # fmt: skip
+    return InflatorCalibration(
+        log_c=float(values[0]),
+        offset=float(values[1]),
+        exponent=float(values[2]),
+        covariance=np.linalg.inv(precision),
+        scatter=scatter,
+        points=points,
+        outliers=tuple(int(i) for i in np.flatnonzero(~keep)),
+    )
 
 
 def _prior_precision(settings: Floats) -> Floats:
@@ -124,8 +129,8 @@ def _fitted(settings: Floats, diameters: Floats) -> tuple[Floats, float]:
             return np.concatenate([off, ((values - middle) * prior)[1:]])
 
         bounds = ([-50.0, -most, 0.15], [50.0, top, 0.6])
-        found = least_squares(residuals, np.clip(start, bounds[0], bounds[1]), bounds=bounds, x_scale=[0.01, top, 0.01])
-        start = found.x
+        fit = least_squares(residuals, np.clip(start, bounds[0], bounds[1]), bounds=bounds, x_scale=[0.01, top, 0.01])
+        start = fit.x
         off = _curve(start, settings) - diameters
         # A few points say little about the scatter: two usual ones are added.
         scatter = float(np.sqrt((np.sum(off**2) + 2 * usual**2) / (max(len(off) - 2, 0) + 2)))
@@ -135,13 +140,13 @@ def _fitted(settings: Floats, diameters: Floats) -> tuple[Floats, float]:
 def _mistakes(settings: Floats, diameters: Floats) -> list[int]:
     """Points that a curve through the others cannot explain, the worst one first; few at most."""
     left = list(range(len(settings)))
-    found: list[int] = []
-    while len(left) >= _LEAST_FOR_MISTAKES and len(found) < (len(settings) - 2) // 3:
+    outliers: list[int] = []
+    while len(left) >= _MIN_FOR_MISTAKES and len(outliers) < (len(settings) - 2) // 3:
         oddness = [_oddness(settings[left], diameters[left], i) for i in range(len(left))]
         if max(oddness) < _ODD:
             break
-        found.append(left.pop(int(np.argmax(oddness))))
-    return found
+        outliers.append(left.pop(int(np.argmax(oddness))))
+    return outliers
 
 
 def _oddness(settings: Floats, diameters: Floats, place: int) -> float:
@@ -155,16 +160,16 @@ def _oddness(settings: Floats, diameters: Floats, place: int) -> float:
     return abs(float(_curve(values, settings[place])) - float(diameters[place])) / sd
 
 
-def next_trial(found: Calibration, low: float, high: float, step: float) -> float:
+def next_trial(curve: InflatorCalibration, low: float, high: float, step: float) -> float:
     """The setting most worth measuring next: it narrows the curve most between diameters `low` and `high`, mm."""
-    first, last = (max(round(found.setting(d) / step) * step, step) for d in (low, high))
-    count = min(round((last - first) / step) + 1, _MOST_SETTINGS)
+    first, last = (max(round(curve.setting(d) / step) * step, step) for d in (low, high))
+    count = min(round((last - first) / step) + 1, _MAX_SETTINGS)
     candidates = np.unique(np.round(np.linspace(first, last, max(count, 2)) / step) * step)
-    over = _slopes(np.array([found.log_c, found.offset, found.exponent]), np.linspace(first, last, 40))
-    at = _slopes(np.array([found.log_c, found.offset, found.exponent]), candidates)
+    over = _slopes(np.array([curve.log_c, curve.offset, curve.exponent]), np.linspace(first, last, 40))
+    at = _slopes(np.array([curve.log_c, curve.offset, curve.exponent]), candidates)
     # Variance over the range that a point at each candidate takes away (Sherman-Morrison).
-    carried = over @ found.covariance @ at.T
-    gain = (carried**2).sum(axis=0) / (found.scatter**2 + np.einsum("ni,ij,nj->n", at, found.covariance, at))
+    carried = over @ curve.covariance @ at.T
+    gain = (carried**2).sum(axis=0) / (curve.scatter**2 + np.einsum("ni,ij,nj->n", at, curve.covariance, at))
     return float(candidates[int(np.argmax(gain))])
 
 

@@ -64,8 +64,13 @@ def material_lines(materials: Iterable[Material], rules: Iterable[ItemRule]) -> 
         packs = math.ceil(material.amount / pack - 1e-9)
         lines.append(
             MaterialLine(
-                material.item, material.unit, material.amount, pack, packs, packs * price,
-                material.amount / pack * price,
+                item=material.item,
+                unit=material.unit,
+                needed=material.amount,
+                pack=pack,
+                packs=packs,
+                cost=packs * price,
+                used_cost=material.amount / pack * price,
             )
-        )  # fmt: skip
+        )
     return tuple(lines)

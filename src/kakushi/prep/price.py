@@ -30,9 +30,12 @@ class WorkTime:
 def work_time(balloons: int, tied: int, rows: int, parts: int, copies: int, rates: Rates) -> WorkTime:
     """Time for so many balloons inflated, duplets and triplets tied, rows stacked, parts put on, copies set up."""
     return WorkTime(
-        balloons * rates.inflate_s, tied * rates.tie_s, rows * rates.row_s, parts * rates.part_s,
+        balloons * rates.inflate_s,
+        tied * rates.tie_s,
+        rows * rates.row_s,
+        parts * rates.part_s,
         copies * rates.set_up_s,
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,9 +68,12 @@ class CostSheet:
 
 
 def cost_sheet(
-    buying: Sequence[BuyLine], materials: Sequence[MaterialLine], work: WorkTime, pricing: Pricing,
+    buying: Sequence[BuyLine],
+    materials: Sequence[MaterialLine],
+    work: WorkTime,
+    pricing: Pricing,
     unpriced: Sequence[str] = (),
-) -> CostSheet:  # fmt: skip
+) -> CostSheet:
     """Materials at what the job uses of them, labour by the hour, delivery, then margin and tax on the sum so far."""
     balloons = sum(line.used_cost for line in buying)
     used = sum(line.used_cost for line in materials)
@@ -76,4 +82,13 @@ def cost_sheet(
     margin = cost * pricing.margin_percent / 100
     tax = (cost + margin) * pricing.tax_percent / 100
     to_spend = sum(line.cost for line in buying) + sum(line.cost for line in materials)
-    return CostSheet(balloons, used, labour, pricing.delivery, margin, tax, to_spend, tuple(unpriced))
+    return CostSheet(
+        balloons=balloons,
+        materials=used,
+        labour=labour,
+        delivery=pricing.delivery,
+        margin=margin,
+        tax=tax,
+        to_spend=to_spend,
+        unpriced=tuple(unpriced),
+    )

@@ -14,7 +14,7 @@ from kakushi.model.parts import PartKind
 from kakushi.model.units import inches
 from kakushi.model.workshop import Inflator, Rates
 from kakushi.prep.fill import Climate, fill_words
-from kakushi.prep.inflation import Calibration, calibrate
+from kakushi.prep.inflation import InflatorCalibration, calibrate
 
 Order = Literal["largest first", "row order"]
 
@@ -53,28 +53,45 @@ def line_key(part: PartKind, kind: Kind) -> str:
 
 
 def sheet_lines(
-    kinds: Iterable[TiedKind], cards: Iterable[Card], studio: Studio, inflator: Inflator | None,
-    climate: Climate, looks: Mapping[str, str], order: Order = "largest first",
-) -> tuple[SheetLine, ...]:  # fmt: skip
+    *,
+    kinds: Iterable[TiedKind],
+    cards: Iterable[Card],
+    studio: Studio,
+    inflator: Inflator | None,
+    climate: Climate,
+    looks: Mapping[str, str],
+    order: Order = "largest first",
+) -> tuple[SheetLine, ...]:
     """The lines of a job's sheet; `looks` are colours (#rrggbb) by key. Caps stay uninflated and have no line."""
     rows: dict[Kind, list[tuple[int, int]]] = {}
     for card in cards:
         for kind in dict.fromkeys(card.kinds()):
             rows.setdefault(kind, []).extend((at.piece, at.row) for at in card.rows)
     lines = [
-        _line(tied, tuple(sorted(set(rows.get(tied.balloons, ())))) if tied.part is PartKind.ROW else (), studio,
-              inflator, climate, looks)
-        for tied in kinds if tied.part is not PartKind.CAP
-    ]  # fmt: skip
+        _line(
+            tied,
+            tuple(sorted(set(rows.get(tied.balloons, ())))) if tied.part is PartKind.ROW else (),
+            studio,
+            inflator,
+            climate,
+            looks,
+        )
+        for tied in kinds
+        if tied.part is not PartKind.CAP
+    ]
     if order == "largest first":
         return tuple(sorted(lines, key=lambda line: (-line.largest_mm, line.key)))
     return tuple(sorted(lines, key=lambda line: (line.rows[:1] or ((1 << 31, 0),), -line.largest_mm, line.key)))
 
 
 def _line(
-    tied: TiedKind, rows: tuple[tuple[int, int], ...], studio: Studio, inflator: Inflator | None, climate: Climate,
+    tied: TiedKind,
+    rows: tuple[tuple[int, int], ...],
+    studio: Studio,
+    inflator: Inflator | None,
+    climate: Climate,
     looks: Mapping[str, str],
-) -> SheetLine:  # fmt: skip
+) -> SheetLine:
     settings = tuple(setting_for(b, studio, inflator) for b in tied.balloons)
     advice = []
     for balloon, setting in zip(tied.balloons, settings, strict=True):
@@ -87,9 +104,14 @@ def _line(
         if setting.reached_mm is not None and setting.step_mm is not None and inflator is not None:
             advice.append(_step_words(balloon.diameter_mm, setting.reached_mm, setting.step_mm, inflator))
     return SheetLine(
-        line_key(tied.part, tied.balloons), tied.part, tied.balloons, tied.count, settings, rows,
-        tuple(dict.fromkeys(a for a in advice if a)),
-    )  # fmt: skip
+        key=line_key(tied.part, tied.balloons),
+        part=tied.part,
+        balloons=tied.balloons,
+        count=tied.count,
+        settings=settings,
+        rows=rows,
+        advice=tuple(dict.fromkeys(a for a in advice if a)),
+    )
 
 
 _COARSE_MM = 4.0
@@ -107,14 +129,14 @@ def setting_for(balloon: Balloon, studio: Studio, inflator: Inflator | None) -> 
     """How a balloon is sized with an inflator and the studio's sizer."""
     holes = sorted(set(studio.sizer.holes_mm))
     hole = min(range(len(holes)), key=lambda i: abs(holes[i] - balloon.diameter_mm)) + 1 if holes else None
-    found = calibration(inflator, balloon.nominal_in)
-    if found is None or inflator is None or not balloon.diameter_mm:
+    curve = calibration(inflator, balloon.nominal_in)
+    if curve is None or inflator is None or not balloon.diameter_mm:
         return Setting(None, None, None, hole if balloon.diameter_mm else None)
-    setting, reached = found.rounded(balloon.diameter_mm, inflator.step)
-    return Setting(setting, reached, found.step_mm(balloon.diameter_mm, inflator.step), hole)
+    setting, reached = curve.rounded(balloon.diameter_mm, inflator.step)
+    return Setting(setting, reached, curve.step_mm(balloon.diameter_mm, inflator.step), hole)
 
 
-def calibration(inflator: Inflator | None, nominal_in: float) -> Calibration | None:
+def calibration(inflator: Inflator | None, nominal_in: float) -> InflatorCalibration | None:
     """The calibration of an inflator for a nominal size; None before there are trials enough."""
     if inflator is None:
         return None

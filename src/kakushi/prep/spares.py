@@ -20,7 +20,7 @@ from kakushi.model.workshop import Handling, PopRecord
 PRIORS: dict[Handling, tuple[float, float]] = {"indoors": (1.0, 49.0), "outdoors": (2.0, 48.0)}
 """Pops and survivals a new studio is taken to have seen: 2 in 100 indoors, 4 in 100 outdoors, both uncertain."""
 _NODES, _NEGLIGIBLE = 64, 18.0
-_MOST_SPARES = 4000
+_MAX_SPARES = 4000
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +72,7 @@ def spares_for(needs: tuple[Need, ...], confidence: float) -> Spares:
         return Spares((), 1.0)
     risk = _Risk(needs)
     counts = risk.alone(confidence)
-    while risk.together(counts) < confidence and counts.max() < _MOST_SPARES:
+    while risk.together(counts) < confidence and counts.max() < _MAX_SPARES:
         counts[int(np.argmax(risk.gains(counts)))] += 1
     for place in np.argsort(-counts):
         counts[place] -= 1
@@ -139,7 +139,7 @@ def _log_enough(count: int, chances: Floats) -> Floats:
     """
     p = chances
     usual = count * float(p.max()) / (1 - float(p.max()))
-    most = min(int(usual + 8 * np.sqrt(usual / (1 - float(p.max())))) + 12, _MOST_SPARES)
+    most = min(int(usual + 8 * np.sqrt(usual / (1 - float(p.max())))) + 12, _MAX_SPARES)
     k = np.arange(1, most + 1)
     ways = np.concatenate([[0.0], np.cumsum(np.log((count + k - 1) / k))])
     logs = ways[:, None] + np.arange(most + 1)[:, None] * np.log(p) + count * np.log1p(-p)

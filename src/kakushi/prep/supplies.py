@@ -16,7 +16,7 @@ from kakushi.prep.spares import Need, apportioned, pop_rate, spares_for
 
 
 @dataclass(frozen=True, slots=True)
-class Use:
+class BalloonCount:
     """So many balloons of one nominal size and colour, used as one part kind. `seen`: they are drawn."""
 
     kind: PartKind
@@ -50,10 +50,14 @@ Stuffed = tuple[tuple[str, str, str], ...]
 """Double-stuffed colours: key, key of the outer balloon's colour, of the inner one's."""
 
 
-def uses_of(
-    groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], fallback: str, stuffed: Stuffed = (),
+def count_balloons(
+    groups: Sequence[Group],
+    colouring: Colouring,
+    parts: Sequence[Part],
+    fallback: str,
+    stuffed: Stuffed = (),
     frame: Frame | None = None,
-) -> tuple[Use, ...]:  # fmt: skip
+) -> tuple[BalloonCount, ...]:
     """What one copy with those groups and parts on a frame consumes, summed per kind, size and colour.
 
     `colouring` has one line per row over all groups of rows; `fallback` is the colour of
@@ -76,7 +80,7 @@ def uses_of(
     if frame is not None and (cap := cap_of(groups, colouring, frame)):
         tally[PartKind.CAP, cap.nominal_in, cap.colour, False] += cap.count
     return tuple(
-        Use(kind, nominal, colour, count, seen)
+        BalloonCount(kind, nominal, colour, count, seen)
         for (kind, nominal, colour, seen), count in sorted(tally.items())
         if count
     )
@@ -91,25 +95,28 @@ def cap_of(groups: Sequence[Group], colouring: Colouring, frame: Frame) -> PartB
 
 
 def _count(
-    tally: Counter[tuple[PartKind, float, str, bool]], kind: PartKind, slot: Slot, colour: str,
+    tally: Counter[tuple[PartKind, float, str, bool]],
+    kind: PartKind,
+    slot: Slot,
+    colour: str,
     stuffed: dict[str, tuple[str, str]],
-) -> None:  # fmt: skip
+) -> None:
     outer, inner = stuffed.get(colour, (colour, None))
     tally[kind, slot.nominal_in, outer, True] += 1
     if slot.inner_colour or inner:
         tally[PartKind.INNER, slot.nominal_in, slot.inner_colour or inner or "", False] += 1
 
 
-def times(uses: Iterable[Use], copies: int) -> tuple[Use, ...]:
-    """The same uses for so many copies."""
-    return tuple(Use(u.kind, u.nominal_in, u.colour, u.count * copies, u.seen) for u in uses)
+def times(balloon_counts: Iterable[BalloonCount], copies: int) -> tuple[BalloonCount, ...]:
+    """The same counts for so many copies."""
+    return tuple(BalloonCount(u.kind, u.nominal_in, u.colour, u.count * copies, u.seen) for u in balloon_counts)
 
 
-def supply_lines(uses: Iterable[Use]) -> tuple[SupplyLine, ...]:
+def supply_lines(balloon_counts: Iterable[BalloonCount]) -> tuple[SupplyLine, ...]:
     """Lines by nominal size (large first) and colour, without spares."""
     needed: Counter[tuple[float, str]] = Counter()
-    for use in uses:
-        needed[use.nominal_in, use.colour] += use.count
+    for counted in balloon_counts:
+        needed[counted.nominal_in, counted.colour] += counted.count
     return tuple(
         SupplyLine(nominal, colour, count, 0)
         for (nominal, colour), count in sorted(needed.items(), key=lambda item: (-item[0][0], item[0][1]))
@@ -130,11 +137,11 @@ def with_spares(
     """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs."""
     whole = [line for line in sum_lines(pieces) if line.needed]
     rates = [pop_rate(line.nominal_in, handling, records) for line in whole]
-    found = spares_for(
+    of_all = spares_for(
         tuple(Need(line.needed, rate, line.nominal_in) for line, rate in zip(whole, rates, strict=True)), confidence
     )
     shares: dict[tuple[float, str], list[int]] = {}
-    for line, spares in zip(whole, found.counts, strict=True):
+    for line, spares in zip(whole, of_all.counts, strict=True):
         needs = [sum(p.needed for p in lines if (p.nominal_in, p.colour) == line.kind) for lines in pieces]
         shares[line.kind] = apportioned(spares, needs)
     return JobSupplies(
@@ -142,7 +149,7 @@ def with_spares(
             tuple(dataclasses.replace(line, spares=shares[line.kind][at] if line.needed else 0) for line in lines)
             for at, lines in enumerate(pieces)
         ),
-        found.confidence,
+        of_all.confidence,
     )
 
 

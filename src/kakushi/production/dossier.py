@@ -27,7 +27,7 @@ class Wishes:
 
 
 @dataclass(frozen=True, eq=False)
-class Pack:
+class Dossier:
     """A plan, the weather it is for, and the wishes; the rest is worked out when asked for."""
 
     plan: Plan
@@ -58,22 +58,22 @@ class Pack:
     @cached_property
     def lists(self) -> dict[str, Listing]:
         """All lists by key, in the order of the work."""
-        found = all_lists(self.plan, self.preparation, self.inflator, self.gust)
-        return {listing.key: listing for listing in found}
+        listings = all_lists(self.plan, self.preparation, self.inflator, self.gust)
+        return {listing.key: listing for listing in listings}
 
-    def worked_out(self) -> Pack:
+    def worked_out(self) -> Dossier:
         """Itself, with nothing left to work out: for a worker."""
         _ = self.lists
         return self
 
-    def stance(self, found: PiecePlan) -> Stance:
+    def stance(self, piece_plan: PiecePlan) -> Stance:
         """How a piece stands."""
-        return stance_of(found, self.plan.job.settings, self.plan.studio, self.gust)
+        return stance_of(piece_plan, self.plan.job.settings, self.plan.studio, self.gust)
 
-    def stand_words(self, found: PiecePlan) -> tuple[str, ...]:
+    def stand_words(self, piece_plan: PiecePlan) -> tuple[str, ...]:
         """The same in words."""
-        return stand_words(found, self.plan.job.settings, self.plan.studio, self.gust)
+        return stand_words(piece_plan, self.plan.job.settings, self.plan.studio, self.gust)
 
-    def assumptions(self, found: PiecePlan) -> tuple[str, ...]:
+    def assumptions(self, piece_plan: PiecePlan) -> tuple[str, ...]:
         """What that rests on."""
-        return assumptions_of(found, self.plan.job.settings, self.plan.studio, self.gust)
+        return assumptions_of(piece_plan, self.plan.job.settings, self.plan.studio, self.gust)

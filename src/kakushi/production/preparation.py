@@ -62,7 +62,7 @@ class Wait:
 
 
 @dataclass(frozen=True, slots=True)
-class PackedBag:
+class TransportBag:
     """What goes into one bag of the transport."""
 
     name: str
@@ -82,16 +82,19 @@ class Preparation:
     sheet: tuple[SheetLine, ...]
     work: WorkTime
     cost: CostSheet
-    bags: tuple[PackedBag, ...]
+    bags: tuple[TransportBag, ...]
     spares_sentence: str
     row_sentences: tuple[str, ...]
     tying: JobTying
 
 
 def prepare(
-    plan: Plan, climate: Climate = USUAL, inflator: Inflator | None = None, order: Order = "largest first",
+    plan: Plan,
+    climate: Climate = USUAL,
+    inflator: Inflator | None = None,
+    order: Order = "largest first",
     aim: Aim = "cheapest",
-) -> Preparation:  # fmt: skip
+) -> Preparation:
     """Work out the preparation of a plan; asked for twice, it is worked out once."""
     return _prepared(plan, climate, inflator, order, aim)
 
@@ -100,60 +103,78 @@ def prepare(
 def _prepared(plan: Plan, climate: Climate, inflator: Inflator | None, order: Order, aim: Aim) -> Preparation:
     job, studio = plan.job, plan.studio
     tying = tying_of(plan)
-    by_piece = {found.piece.key: _piece_materials(found, plan) for found in plan.pieces}
+    by_piece = {piece_plan.piece.key: _piece_materials(piece_plan, plan) for piece_plan in plan.pieces}
     poles = tuple(_pole_cuts(plan))
     used = [m for materials in by_piece.values() for m in materials]
     used += [*by_rules({"job": 1.0}, studio.rules), *_pole_materials(poles), *_paint(plan)]
     materials = material_lines(used, (*studio.rules, *_other_prices(plan)))
     buying = buy_lines(plan.supplies, studio, aim)
     looks = {colour.key: colour.hex for colour in job.palette}
-    sheet = sheet_lines(tying.kinds, tying.cards, studio, inflator, climate, looks, order)
+    sheet = sheet_lines(
+        kinds=tying.kinds,
+        cards=tying.cards,
+        studio=studio,
+        inflator=inflator,
+        climate=climate,
+        looks=looks,
+        order=order,
+    )
     work = _work(plan, sheet)
     unpriced = [f"{format_nominal(b.nominal_in)} {job.colour(b.colour).name}" for b in buying if b.unit_cost is None]
     unpriced += [line.item for line in materials if not line.cost and line.item != WEIGHTS]
     return Preparation(
-        by_piece, materials, poles, tuple(_waits(plan)), buying, tuple(_shortages(plan, buying)), sheet, work,
-        cost_sheet(buying, materials, work, job.pricing, unpriced), tuple(_bags(plan)), spares_sentence(plan),
-        tuple(_row_sentences(plan)), tying,
-    )  # fmt: skip
+        by_piece=by_piece,
+        materials=materials,
+        poles=poles,
+        waits=tuple(_waits(plan)),
+        buying=buying,
+        shortages=tuple(_shortages(plan, buying)),
+        sheet=sheet,
+        work=work,
+        cost=cost_sheet(buying, materials, work, job.pricing, unpriced),
+        bags=tuple(_bags(plan)),
+        spares_sentence=spares_sentence(plan),
+        row_sentences=tuple(_row_sentences(plan)),
+        tying=tying,
+    )
 
 
 # --- what a piece uses ---------------------------------------------------------------------
 
 
-def _copies(found: PiecePlan, studio: Studio) -> Iterator[tuple[int, Piece]]:
+def _copies(piece_plan: PiecePlan, studio: Studio) -> Iterator[tuple[int, Piece]]:
     """The designs a piece is built in, and how many copies of each."""
-    piece = found.piece
+    piece = piece_plan.piece
     alike = sum(1 for copy in piece.copies if copy.groups is None)
     if alike:
         yield alike, piece
     for copy in piece.copies:
         if copy.groups is not None:
-            yield 1, variant_colouring(piece, copy.groups, studio, found.fallback)[0]
+            yield 1, variant_colouring(piece, copy.groups, studio, piece_plan.fallback)[0]
 
 
-def _piece_materials(found: PiecePlan, plan: Plan) -> tuple[Material, ...]:
+def _piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     """Materials of all copies of a piece, poles and paint excepted (they are cut and painted over the whole job)."""
     used: list[Material] = []
-    for many, design in _copies(found, plan.studio):
-        counted = {per: amount * many for per, amount in _counted(found, design, plan.studio).items()}
+    for many, design in _copies(piece_plan, plan.studio):
+        counted = {per: amount * many for per, amount in _counted(piece_plan, design, plan.studio).items()}
         used += by_rules(counted, plan.studio.rules)
-        used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(found, design, plan.studio)]
-    copies = len(found.piece.copies)
-    for part in found.piece.parts:
+        used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(piece_plan, design, plan.studio)]
+    copies = len(piece_plan.piece.copies)
+    for part in piece_plan.piece.parts:
         used += [Material(item.item, item.unit, item.count * copies) for item in part.items]
         if part.strips:
             used.append(Material(STRIPS, "pcs", part.strips * copies))
         if part.kind is PartKind.WEIGHT and part.mass_g:
             used.append(Material(WEIGHTS, "kg", part.mass_g / 1000 * copies))
-    if found.piece.frame.base.kind == "foam" and plan.studio.frame_rules.glue_g:
+    if piece_plan.piece.frame.base.kind == "foam" and plan.studio.frame_rules.glue_g:
         used.append(Material(GLUE, "g", plan.studio.frame_rules.glue_g * copies))
-    if base := _base_name(found.piece, plan.studio):
+    if base := _base_name(piece_plan.piece, plan.studio):
         used.append(Material(base, "pcs", copies))
     return summed(used)
 
 
-def _counted(found: PiecePlan, design: Piece, studio: Studio) -> dict[Per, float]:
+def _counted(piece_plan: PiecePlan, design: Piece, studio: Studio) -> dict[Per, float]:
     """What the rules count, in one copy."""
     kinds = Counter(part.kind for part in design.parts)
     pole = design.frame.pole_length_mm or 0.0 if design.frame.kind == "pole" else 0.0
@@ -161,18 +182,25 @@ def _counted(found: PiecePlan, design: Piece, studio: Studio) -> dict[Per, float
     joined = sections(pole, kind.section_mm) - 1 if kind and kind.section_mm and pole else 0
     groups = sum(1 for g in design.groups if isinstance(g, RowsGroup) and g.rows)
     return {
-        "copy": 1.0, "row": len(design.rows), "joint": max(len(design.rows) - groups, 0),
-        "balloon": sum(use.count for use in found.uses), "topper": kinds[PartKind.TOPPER],
-        "hung load": kinds[PartKind.HUNG], "accent": kinds[PartKind.ACCENT], "filler": kinds[PartKind.FILLER],
-        "metre of pole": pole / 1000, "metre of height": found.height_mm / 1000, "pole joint": joined,
-    }  # fmt: skip
+        "copy": 1.0,
+        "row": len(design.rows),
+        "joint": max(len(design.rows) - groups, 0),
+        "balloon": sum(counted.count for counted in piece_plan.balloon_counts),
+        "topper": kinds[PartKind.TOPPER],
+        "hung load": kinds[PartKind.HUNG],
+        "accent": kinds[PartKind.ACCENT],
+        "filler": kinds[PartKind.FILLER],
+        "metre of pole": pole / 1000,
+        "metre of height": piece_plan.height_mm / 1000,
+        "pole joint": joined,
+    }
 
 
-def _frame_materials(found: PiecePlan, design: Piece, studio: Studio) -> Iterator[Material]:
+def _frame_materials(piece_plan: PiecePlan, design: Piece, studio: Studio) -> Iterator[Material]:
     """Strips, line, ribbon and wrapping of one copy."""
     rules = studio.frame_rules
     strips = line = ribbon = 0.0
-    knots = found.geometry.knots
+    knots = piece_plan.geometry.knots
     for index, row in enumerate(design.rows):
         if index == 0:
             continue
@@ -180,7 +208,7 @@ def _frame_materials(found: PiecePlan, design: Piece, studio: Studio) -> Iterato
         needs = joint_needs(row.joint or design.joint, rise, tuple(slot.diameter_mm for slot in row.slots))
         strips, line, ribbon = strips + needs.strips, line + needs.line, ribbon + needs.ribbon
     if design.frame.kind == "line":
-        line += found.height_mm + 2 * rules.line_tail_mm
+        line += piece_plan.height_mm + 2 * rules.line_tail_mm
     for group in design.groups:
         if isinstance(group, BarePoleGroup) and group.wrap != "none":
             strips += wrapping_balloons(group.height_mm, design.frame.pole_diameter_mm, group.wrap, rules)
@@ -211,14 +239,14 @@ def _base_name(piece: Piece, studio: Studio) -> str:
 def _pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
     wanted: dict[str, Counter[float]] = defaultdict(Counter)
     kinds: dict[str, PoleKind] = {}
-    for found in plan.pieces:
-        frame, kind = found.piece.frame, pole_kind(found.piece, plan.studio)
+    for piece_plan in plan.pieces:
+        frame, kind = piece_plan.piece.frame, pole_kind(piece_plan.piece, plan.studio)
         if frame.kind != "pole" or not frame.pole_length_mm:
             continue
         name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
         if kind:
             kinds[name] = kind
-        wanted[name][frame.pole_length_mm] += len(found.piece.copies)
+        wanted[name][frame.pole_length_mm] += len(piece_plan.piece.copies)
     for name, lengths in wanted.items():
         yield _cuts_of(name, lengths, kinds.get(name), plan.studio.frame_rules.kerf_mm)
 
@@ -258,10 +286,10 @@ def _other_prices(plan: Plan) -> Iterator[ItemRule]:
 
 def _paint(plan: Plan) -> Iterator[Material]:
     lengths: dict[float, list[float]] = defaultdict(list)
-    for found in plan.pieces:
-        frame = found.piece.frame
+    for piece_plan in plan.pieces:
+        frame = piece_plan.piece.frame
         if frame.painted and frame.kind == "pole" and frame.pole_length_mm:
-            lengths[frame.pole_diameter_mm] += [frame.pole_length_mm] * len(found.piece.copies)
+            lengths[frame.pole_diameter_mm] += [frame.pole_length_mm] * len(piece_plan.piece.copies)
     rules = plan.studio.frame_rules
     spare = rules.spare_cans
     cans = sum(paint_cans(of, diameter, rules) - spare for diameter, of in lengths.items())
@@ -271,7 +299,7 @@ def _paint(plan: Plan) -> Iterator[Material]:
 
 def _waits(plan: Plan) -> Iterator[Wait]:
     rules = plan.studio.frame_rules
-    frames = [found.piece.frame for found in plan.pieces if found.piece.frame.kind == "pole"]
+    frames = [piece_plan.piece.frame for piece_plan in plan.pieces if piece_plan.piece.frame.kind == "pole"]
     if any(frame.painted for frame in frames):
         yield Wait("paint dries", rules.paint_dry_h)
     if any(frame.base.kind == "foam" for frame in frames):
@@ -287,8 +315,8 @@ def _shortages(plan: Plan, buying: tuple[BuyLine, ...]) -> Iterator[Shortage]:
         return
     sized = [
         (slot.nominal_in, slot.diameter_mm, colour)
-        for found in plan.pieces
-        for row, line in zip(found.piece.rows, found.colouring, strict=True)
+        for piece_plan in plan.pieces
+        for row, line in zip(piece_plan.piece.rows, piece_plan.colouring, strict=True)
         for slot, colour in zip(row.slots, line, strict=True)
     ]
     for line in buying:
@@ -299,9 +327,11 @@ def _shortages(plan: Plan, buying: tuple[BuyLine, ...]) -> Iterator[Shortage]:
 def _work(plan: Plan, sheet: tuple[SheetLine, ...]) -> WorkTime:
     balloons = sum(line.count * len(line.balloons) for line in sheet)
     tied = sum(line.count for line in sheet if len(line.balloons) > 1)
-    rows = sum(len(design.rows) * many for found in plan.pieces for many, design in _copies(found, plan.studio))
-    parts = sum(len(found.piece.parts) * len(found.piece.copies) for found in plan.pieces)
-    copies = sum(len(found.piece.copies) for found in plan.pieces)
+    rows = sum(
+        len(design.rows) * many for piece_plan in plan.pieces for many, design in _copies(piece_plan, plan.studio)
+    )
+    parts = sum(len(piece_plan.piece.parts) * len(piece_plan.piece.copies) for piece_plan in plan.pieces)
+    copies = sum(len(piece_plan.piece.copies) for piece_plan in plan.pieces)
     return work_time(balloons, tied, rows, parts, copies, plan.studio.rates)
 
 
@@ -325,18 +355,20 @@ def spares_sentence(plan: Plan) -> str:
 
 def _row_sentences(plan: Plan) -> Iterator[str]:
     """What one row more needs, where a pole may take one more."""
-    for found in plan.pieces:
-        frame = found.piece.frame
-        if frame.kind != "pole" or not frame.pole_length_mm or not found.piece.rows:
+    for piece_plan in plan.pieces:
+        frame = piece_plan.piece.frame
+        if frame.kind != "pole" or not frame.pole_length_mm or not piece_plan.piece.rows:
             continue
-        last, copies = found.piece.rows[-1], len(found.piece.copies)
-        sizes = Counter((slot.nominal_in, colour) for slot, colour in zip(last.slots, found.colouring[-1], strict=True))
+        last, copies = piece_plan.piece.rows[-1], len(piece_plan.piece.copies)
+        sizes = Counter(
+            (slot.nominal_in, colour) for slot, colour in zip(last.slots, piece_plan.colouring[-1], strict=True)
+        )
         words = ", ".join(
             f"{n * copies} × {format_nominal(nominal)} {plan.job.colour(colour).name}"
             for (nominal, colour), n in sizes.items()
         )
         each = f" on all {copies}" if copies > 1 else ""
-        yield f"{found.piece.name}, one row more or fewer{each}: {words}."
+        yield f"{piece_plan.piece.name}, one row more or fewer{each}: {words}."
 
 
 # --- packing ---------------------------------------------------------------------------------------
@@ -352,7 +384,7 @@ def copy_names(job: Job) -> list[tuple[Piece, Copy, str]]:
     return named
 
 
-def _bags(plan: Plan) -> Iterator[PackedBag]:
+def _bags(plan: Plan) -> Iterator[TransportBag]:
     """A bag per copy with its clusters, one with sized spares, one with tools."""
     for piece, copy, name in copy_names(plan.job):
         rows = sum(len(g.rows) for g in copy.groups or piece.groups if isinstance(g, RowsGroup))
@@ -360,14 +392,15 @@ def _bags(plan: Plan) -> Iterator[PackedBag]:
         contents += [part.name or part.kind.value for part in piece.parts]
         if piece.frame.kind == "pole":
             contents.append("pole and base" if piece.frame.base.kind != "none" else "pole")
-        yield PackedBag(name, tuple(contents))
+        yield TransportBag(name, tuple(contents))
     spares = [
         f"{line.spares} × {format_nominal(line.nominal_in)} {plan.job.colour(line.colour).name}"
-        for line in plan.supplies if line.spares
-    ]  # fmt: skip
+        for line in plan.supplies
+        if line.spares
+    ]
     if spares:
-        yield PackedBag("Spares, some sized and kept apart", tuple(spares))
-    yield PackedBag("Tools", ("sizer, inflator, scissors", "line, strips, tape", "camera, this plan", "bin bags"))
+        yield TransportBag("Spares, some sized and kept apart", tuple(spares))
+    yield TransportBag("Tools", ("sizer, inflator, scissors", "line, strips, tape", "camera, this plan", "bin bags"))
 
 
 def hours_words(seconds: float) -> str:

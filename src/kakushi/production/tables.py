@@ -69,10 +69,16 @@ def supplies_list(plan: Plan, preparation: Preparation) -> Listing:
         *(Column(f"piece{p.piece.key}", _head(p.piece.name, len(p.piece.copies)), "count", True) for p in pieces),
     )  # fmt: skip
     rows = tuple(
-        (line.nominal_in, line.colour, line.needed, line.spares, line.total,
-         *(_needed(piece.supplies, line) for piece in pieces))
+        (
+            line.nominal_in,
+            line.colour,
+            line.needed,
+            line.spares,
+            line.total,
+            *(_needed(piece.supplies, line) for piece in pieces),
+        )
         for line in plan.supplies
-    )  # fmt: skip
+    )
     return Listing("supplies", "Balloons", preparation.spares_sentence, columns, rows)
 
 
@@ -95,11 +101,19 @@ def buying_list(preparation: Preparation) -> Listing:
         Column("cost", "Cost", "money", summed=True),
     )  # fmt: skip
     rows = tuple(
-        (line.nominal_in, line.colour, line.total, line.on_hand, line.short,
-         line.purchase.words if line.purchase else "not sold here", line.purchase.bought if line.purchase else 0,
-         line.left, line.cost)
+        (
+            line.nominal_in,
+            line.colour,
+            line.total,
+            line.on_hand,
+            line.short,
+            line.purchase.words if line.purchase else "not sold here",
+            line.purchase.bought if line.purchase else 0,
+            line.left,
+            line.cost,
+        )
         for line in preparation.buying
-    )  # fmt: skip
+    )
     return Listing("buying", "To buy", "Whole bags after what is in stock.", columns, rows)
 
 
@@ -112,10 +126,17 @@ def materials_list(plan: Plan, preparation: Preparation) -> Listing:
         *(Column(f"piece{p.piece.key}", _head(p.piece.name, len(p.piece.copies)), "amount") for p in plan.pieces),
     )  # fmt: skip
     rows = tuple(
-        (li.item, round(li.needed, 2), li.unit, li.pack, li.packs, li.cost,
-         *(_amount(preparation.by_piece[p.piece.key], li.item) for p in plan.pieces))
+        (
+            li.item,
+            round(li.needed, 2),
+            li.unit,
+            li.pack,
+            li.packs,
+            li.cost,
+            *(_amount(preparation.by_piece[p.piece.key], li.item) for p in plan.pieces),
+        )
         for li in preparation.materials
-    )  # fmt: skip
+    )
     note = "Strips, line and tape are estimates by the rules of your studio; bases and poles are what you charge."
     return Listing("materials", "Materials", note, columns, rows)
 
@@ -171,11 +192,17 @@ def _inflation_row(line: SheetLine, plan: Plan) -> tuple[Cell, ...]:
     holes = list(dict.fromkeys(s.hole for s in line.settings if s.hole is not None))
     fills = dict.fromkeys(f"{b.diameter_mm / inches(b.nominal_in):.0%}" for b in line.balloons if b.diameter_mm)
     return (
-        "rows" if line.part is PartKind.ROW else line.part.value, kind_words(line.balloons, plan.job), line.count,
+        "rows" if line.part is PartKind.ROW else line.part.value,
+        kind_words(line.balloons, plan.job),
+        line.count,
         " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in line.balloons)),
-        max(sizes) if sizes else None, settings[0] if len(settings) == 1 else None,
-        holes[0] if len(holes) == 1 else None, " / ".join(fills), rows_words(line, plan), "; ".join(line.advice),
-    )  # fmt: skip
+        max(sizes) if sizes else None,
+        settings[0] if len(settings) == 1 else None,
+        holes[0] if len(holes) == 1 else None,
+        " / ".join(fills),
+        rows_words(line, plan),
+        "; ".join(line.advice),
+    )
 
 
 TIED_WORDS = {1: "single", 2: "duplet", 3: "triplet"}
@@ -196,9 +223,9 @@ def rows_words(line: SheetLine, plan: Plan) -> str:
     """Which rows of which pieces take a kind: “Gate column 1–4, 7”."""
     told = []
     for piece in dict.fromkeys(key for key, _ in line.rows):
-        found = plan.job.piece(piece)
+        named_piece = plan.job.piece(piece)
         rows = sorted({row + 1 for key, row in line.rows if key == piece})
-        told.append(f"{found.name if found else '?'} {_ranges(rows)}")
+        told.append(f"{named_piece.name if named_piece else '?'} {_ranges(rows)}")
     return "; ".join(told)
 
 
@@ -229,7 +256,7 @@ def cost_list(preparation: Preparation, job: Job) -> Listing:
     return Listing("cost", "Cost", note, (Column("what", "What"), Column("amount", "Amount", "money", True)), rows)
 
 
-def packing_list(preparation: Preparation) -> Listing:
+def transport_list(preparation: Preparation) -> Listing:
     """What goes into which bag."""
     columns = (Column("bag", "Bag"), Column("content", "Content"))
     rows = tuple((bag.name, content) for bag in preparation.bags for content in bag.contents)
@@ -244,14 +271,18 @@ def stand_list(plan: Plan, gust: float | None) -> Listing:
         Column("words", "In words"),
     )  # fmt: skip
     rows = []
-    for found in plan.pieces:
-        stance = stance_of(found, plan.job.settings, plan.studio, gust)
+    for piece_plan in plan.pieces:
+        stance = stance_of(piece_plan, plan.job.settings, plan.studio, gust)
         rows.append(
-            (found.piece.name, frame_words(found.piece.frame), round(stance.finished.balance.mass_g / 1000, 2),
-             round(math.degrees(stance.leaning.balance.tilt), 1),
-             round(stance.windy.gust, 1) if math.isfinite(stance.windy.gust) else None,
-             " ".join(stand_words(found, plan.job.settings, plan.studio, gust)))
-        )  # fmt: skip
+            (
+                piece_plan.piece.name,
+                frame_words(piece_plan.piece.frame),
+                round(stance.finished.balance.mass_g / 1000, 2),
+                round(math.degrees(stance.leaning.balance.tilt), 1),
+                round(stance.windy.gust, 1) if math.isfinite(stance.windy.gust) else None,
+                " ".join(stand_words(piece_plan, plan.job.settings, plan.studio, gust)),
+            )
+        )
     return Listing("stand", "Does it stand?", "Estimates at the worst step of the build.", columns, tuple(rows))
 
 
@@ -260,7 +291,12 @@ def all_lists(
 ) -> tuple[Listing, ...]:
     """Every list of a job in the order of the work."""
     return (
-        supplies_list(plan, preparation), buying_list(preparation), materials_list(plan, preparation),
-        cut_list_of(preparation, plan.studio.frame_rules.kerf_mm), inflation_list(plan, preparation, inflator),
-        packing_list(preparation), stand_list(plan, gust), cost_list(preparation, plan.job),
-    )  # fmt: skip
+        supplies_list(plan, preparation),
+        buying_list(preparation),
+        materials_list(plan, preparation),
+        cut_list_of(preparation, plan.studio.frame_rules.kerf_mm),
+        inflation_list(plan, preparation, inflator),
+        transport_list(preparation),
+        stand_list(plan, gust),
+        cost_list(preparation, plan.job),
+    )

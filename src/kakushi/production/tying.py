@@ -24,23 +24,23 @@ def tying_of(plan: Plan) -> JobTying:
     return tie(rows, others, plan.studio)
 
 
-def _designs(found: PiecePlan, plan: Plan) -> Iterator[tuple[str, int, Piece, tuple[tuple[str, ...], ...]]]:
+def _designs(piece_plan: PiecePlan, plan: Plan) -> Iterator[tuple[str, int, Piece, tuple[tuple[str, ...], ...]]]:
     """The main design and those of copies with groups of their own: label, copies, piece, colours of its rows."""
-    piece = found.piece
+    piece = piece_plan.piece
     alike = sum(1 for copy in piece.copies if copy.groups is None)
     if alike:
-        yield "", alike, piece, found.colouring
+        yield "", alike, piece, piece_plan.colouring
     for number, copy in enumerate(piece.copies, 1):
         if copy.groups is not None:
-            yield _label(copy, number), 1, *variant_colouring(piece, copy.groups, plan.studio, found.fallback)
+            yield _label(copy, number), 1, *variant_colouring(piece, copy.groups, plan.studio, piece_plan.fallback)
 
 
 def _label(copy: Copy, number: int) -> str:
     return copy.label or f"copy {number}"
 
 
-def _planned_rows(found: PiecePlan, plan: Plan) -> Iterator[PlannedRow]:
-    for label, many, piece, colouring in _designs(found, plan):
+def _planned_rows(piece_plan: PiecePlan, plan: Plan) -> Iterator[PlannedRow]:
+    for label, many, piece, colouring in _designs(piece_plan, plan):
         for index, (row, line) in enumerate(zip(piece.rows, colouring, strict=True)):
             balloons = tuple(_balloon(slot, colour) for slot, colour in zip(row.slots, line, strict=True))
             yield PlannedRow(piece.key, label, index, many, habits_of(piece), balloons)
@@ -50,23 +50,23 @@ def _balloon(slot: Slot, colour: str) -> Balloon:
     return Balloon(slot.nominal_in, round(slot.diameter_mm, 2), colour)
 
 
-def _others(found: PiecePlan, plan: Plan) -> Iterator[Other]:
+def _others(piece_plan: PiecePlan, plan: Plan) -> Iterator[Other]:
     """Balls as duplets, inner balloons and parts' balloons as singles."""
     stuffed = {c.key: c.inner for c in plan.job.palette if c.outer and c.inner}
-    for _, many, piece, colouring in _designs(found, plan):
+    for _, many, piece, colouring in _designs(piece_plan, plan):
         lines = iter(colouring)
         for group in piece.groups:
             if isinstance(group, RowsGroup):
                 for row in group.rows:
                     yield from _inner(row.slots, next(lines), stuffed, many)
             elif isinstance(group, BallGroup):
-                colours = tuple(slot.colour or found.fallback for slot in group.slots)
+                colours = tuple(slot.colour or piece_plan.fallback for slot in group.slots)
                 yield from _ball(tuple(map(_balloon, group.slots, colours)), many)
                 yield from _inner(group.slots, colours, stuffed, many)
         if cap := cap_of(piece.groups, colouring, piece.frame):
             yield PartKind.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
-    copies = len(found.piece.copies)
-    for part in found.piece.parts:
+    copies = len(piece_plan.piece.copies)
+    for part in piece_plan.piece.parts:
         for used in part.balloons:
             yield part.kind, (Balloon(used.nominal_in, 0.0, used.colour),), used.count * copies
 

@@ -132,21 +132,21 @@ def resize_slots(key: int, slots: Sequence[SlotKey], steps: int, studio: Studio)
 
 def colour_uses(job: Job) -> Counter[str]:
     """How often the pieces of a job name each colour, in layers, paint, balls and parts."""
-    found: Counter[str] = Counter()
+    counts: Counter[str] = Counter()
     for piece in job.pieces:
-        _count(piece.model_dump(), found, "")
-    return found
+        _count(piece.model_dump(), counts, "")
+    return counts
 
 
-def _count(value: Any, found: Counter[str], field: str) -> None:
+def _count(value: Any, counts: Counter[str], field: str) -> None:
     if isinstance(value, dict):
         for name, inner in value.items():
-            _count(inner, found, name)
+            _count(inner, counts, name)
     elif isinstance(value, list | tuple):
         for inner in value:
-            _count(inner, found, field)
+            _count(inner, counts, field)
     elif field in _COLOUR_FIELDS and isinstance(value, str):
-        found[value] += 1
+        counts[value] += 1
 
 
 def remove_colour(key: str) -> Edit:

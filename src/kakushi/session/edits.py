@@ -18,15 +18,15 @@ from kakushi.model.errors import BadInput
 from kakushi.model.groups import BarePoleGroup, Group, Row, RowsGroup, Slot
 from kakushi.model.job import Brief, Done, Job, Settings
 from kakushi.model.layers import ColourLayer
-from kakushi.model.limits import LARGEST_DIAMETER_MM, MOST_COPIES, MOST_ROWS, SMALLEST_DIAMETER_MM
+from kakushi.model.limits import LARGEST_DIAMETER_MM, MAX_COPIES, MAX_ROWS, SMALLEST_DIAMETER_MM
 from kakushi.model.outline import Outline
 from kakushi.model.parts import Part
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.values import V, replace
 from kakushi.session.session import Edit
 
-MOST_ROW_COUNT = 8
-LEAST_ROW_COUNT = 2
+MAX_ROW_COUNT = 8
+MIN_ROW_COUNT = 2
 
 
 def validated(value: V, what: str, **changes: object) -> V:
@@ -108,8 +108,8 @@ def duplicate_piece(key: int) -> Edit:
 
     def change(job: Job) -> Job:
         index, piece = _find_piece(job, key)
-        twin = replace(piece, key=free_piece_key(job), name=_free_name(job, piece.name))
-        return replace(job, pieces=(*job.pieces[: index + 1], twin, *job.pieces[index + 1 :]))
+        duplicate = replace(piece, key=free_piece_key(job), name=_free_name(job, piece.name))
+        return replace(job, pieces=(*job.pieces[: index + 1], duplicate, *job.pieces[index + 1 :]))
 
     return Edit("Duplicate piece", change)
 
@@ -177,8 +177,8 @@ def set_copies(key: int, count: int) -> Edit:
     """Set how many copies are built. Copies with heights of their own are kept first."""
 
     def change(piece: Piece) -> Piece:
-        if not 1 <= count <= MOST_COPIES:
-            raise BadInput(f"A piece has between 1 and {MOST_COPIES} copies; {count} does not work.", "copies")
+        if not 1 <= count <= MAX_COPIES:
+            raise BadInput(f"A piece has between 1 and {MAX_COPIES} copies; {count} does not work.", "copies")
         kept = sorted(piece.copies, key=lambda copy: copy.groups is None)[:count]
         return replace(piece, copies=(*kept, *(Copy() for _ in range(count - len(kept)))))
 
@@ -233,8 +233,8 @@ def set_row_count(key: int, row_key: int, count: int) -> Edit:
     """Change the balloons per row (2 to 8); slots that stay keep their size and colour."""
 
     def change(row: Row) -> Row:
-        if not LEAST_ROW_COUNT <= count <= MOST_ROW_COUNT:
-            raise BadInput(f"A row has {LEAST_ROW_COUNT} to {MOST_ROW_COUNT} balloons; {count} does not work.", "count")
+        if not MIN_ROW_COUNT <= count <= MAX_ROW_COUNT:
+            raise BadInput(f"A row has {MIN_ROW_COUNT} to {MAX_ROW_COUNT} balloons; {count} does not work.", "count")
         added = replace(row.slots[-1], colour=None, inner_colour=None)
         return replace(row, slots=(*row.slots[:count], *(added,) * (count - row.count)))
 
@@ -270,10 +270,14 @@ def assort_row(key: int, row_key: int, spread: float, seed: int, studio: Studio)
         random = Random(seed)
         mean = row.diameter_mm
         sized = [
-            replace(slot, diameter_mm=min(max(mean * random.uniform(1 - spread, 1 + spread), SMALLEST_DIAMETER_MM),
-                                          LARGEST_DIAMETER_MM))
+            replace(
+                slot,
+                diameter_mm=min(
+                    max(mean * random.uniform(1 - spread, 1 + spread), SMALLEST_DIAMETER_MM), LARGEST_DIAMETER_MM
+                ),
+            )
             for slot in row.slots
-        ]  # fmt: skip
+        ]
         return replace(row, slots=tuple(resized_slot(slot, 0, studio) for slot in sized))
 
     return _row_edit("Assort sizes", key, row_key, change, ("assort", key, row_key))
@@ -293,12 +297,12 @@ def pin_row(key: int, row_key: int, pinned: bool) -> Edit:
 
 
 def duplicate_row(key: int, row_key: int, name: str = "Duplicate row") -> Edit:
-    """Put a twin of the row above it."""
+    """Put a duplicate of the row above it."""
 
     def change(piece: Piece) -> Piece:
         group, rows, index = _row_at(piece, row_key)
-        twin = replace(rows[index], key=free_row_key(piece))
-        return _with_rows(piece, (*rows[: index + 1], twin, *rows[index + 1 :]), group)
+        duplicate = replace(rows[index], key=free_row_key(piece))
+        return _with_rows(piece, (*rows[: index + 1], duplicate, *rows[index + 1 :]), group)
 
     return piece_edit(name, key, change)
 
@@ -330,8 +334,8 @@ def move_row(key: int, row_key: int, by: int) -> Edit:
     """Move a row up (positive) or down the column."""
 
     def change(piece: Piece) -> Piece:
-        group, found, index = _row_at(piece, row_key)
-        rows = list(found)
+        group, group_rows, index = _row_at(piece, row_key)
+        rows = list(group_rows)
         row = rows.pop(index)
         rows.insert(min(max(index + by, 0), len(rows)), row)
         return _with_rows(piece, tuple(rows), group)
@@ -388,8 +392,8 @@ def _row_at(piece: Piece, row_key: int) -> tuple[int, tuple[Row, ...], int]:
 
 def _with_rows(piece: Piece, rows: tuple[Row, ...], place: int | None = None) -> Piece:
     """The piece with other rows in one group, the first of rows unless `place` says which."""
-    if len(rows) > MOST_ROWS:
-        raise BadInput(f"A piece holds at most {MOST_ROWS} rows.", "rows")
+    if len(rows) > MAX_ROWS:
+        raise BadInput(f"A piece holds at most {MAX_ROWS} rows.", "rows")
     groups = list(piece.groups)
     index = place if place is not None else next((i for i, g in enumerate(groups) if isinstance(g, RowsGroup)), None)
     if index is None:

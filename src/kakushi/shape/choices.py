@@ -56,10 +56,16 @@ class Choices:
         w = np.asarray(which, dtype=int)
         u = self.uniform
         return Choices(
-            self.count, self.nominals[w], self.diameters[w], self.slacks[w], self.fill[w],
-            Uniform(u.ring[w], u.rise[w], u.overlap[w]),
-            self.rise[np.ix_(w, w)], self.extent[np.ix_(w, w)], self.cap[w],
-        )  # fmt: skip
+            count=self.count,
+            nominals=self.nominals[w],
+            diameters=self.diameters[w],
+            slacks=self.slacks[w],
+            fill=self.fill[w],
+            uniform=Uniform(u.ring[w], u.rise[w], u.overlap[w]),
+            rise=self.rise[np.ix_(w, w)],
+            extent=self.extent[np.ix_(w, w)],
+            cap=self.cap[w],
+        )
 
 
 Kind = tuple[float, float]
@@ -83,17 +89,21 @@ def choices_for(
     uniform = uniform_stacks(count, diameter, slack, packing)
     rise = _rises(count, diameter, uniform)
     return Choices(
-        count, nominal, diameter, slack, diameter / (nominal * MM_PER_INCH), uniform, rise,
-        _extents(count, diameter, uniform.ring, rise), _caps(count, diameter, uniform.ring),
-    )  # fmt: skip
+        count=count,
+        nominals=nominal,
+        diameters=diameter,
+        slacks=slack,
+        fill=diameter / (nominal * MM_PER_INCH),
+        uniform=uniform,
+        rise=rise,
+        extent=_extents(count, diameter, uniform.ring, rise),
+        cap=_caps(count, diameter, uniform.ring),
+    )
 
 
 def _rises(count: int, diameter: Floats, uniform: Uniform) -> Floats:
     ring, overlap = uniform.ring, uniform.overlap
-    across = (
-        ring[:, None] ** 2 + ring[None, :] ** 2
-        - 2 * ring[:, None] * ring[None, :] * np.cos(np.pi / count)
-    )  # fmt: skip
+    across = ring[:, None] ** 2 + ring[None, :] ** 2 - 2 * ring[:, None] * ring[None, :] * np.cos(np.pi / count)
     reach = (diameter[:, None] + diameter[None, :] - overlap[:, None] - overlap[None, :]) / 2
     least = 0.1 * np.minimum(diameter[:, None], diameter[None, :])
     return np.asarray(np.sqrt(np.maximum(reach**2 - across, least**2)))

@@ -17,29 +17,38 @@ from kakushi.packing.stack import Geometry
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.judge import (
     HEIGHT_DEAD_BAND_MM,
-    SWALLOWED_CHARGE,
+    SWALLOWED_PENALTY,
     FitRequest,
     Judged,
-    is_sturdy,
+    is_robust,
     judge,
     rows_of,
 )
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
-from kakushi.shape.programme import FEW_KINDS, RATIO_LIMIT, Pin, Rules, Stack, best_stack, change_charges, useful_kinds
 from kakushi.shape.report import Miss, Reach, misses
 from kakushi.shape.rises import corrected_rises
+from kakushi.shape.row_programme import (
+    FEW_KINDS,
+    RATIO_LIMIT,
+    Pin,
+    Rules,
+    Stack,
+    best_stack,
+    change_penalties,
+    useful_kinds,
+)
 from kakushi.shape.sizes import best_sets
 from kakushi.shape.tuning import searched_small, tuned
 
 RISE_SWEEP = (-0.006, 0.006)
-CORRECTIONS, MOST_CORRECTIONS = 5, 9
+CORRECTIONS, MAX_CORRECTIONS = 5, 9
 WORTH_REFINING = 0.012
-STURDY_TRIES, STURDY_WITHIN = 4, 0.015
-TUNING_CHARGE = 0.5
+ROBUST_TRIES, ROBUST_WITHIN = 4, 0.015
+TUNING_PENALTY = 0.5
 SETS_SETTLED, SET_ROUNDS = 6, 2
 STOCK_ROUNDS = 8
-STOCK_CHARGE = 0.004
+STOCK_PENALTY = 0.004
 _ENDS = 0.06
 _TOO_THIN = 1.15
 
@@ -74,7 +83,7 @@ class FitResult:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Begun:
-    """A count with its useful kinds and what the programme found first; `named`: the kinds where more were useful."""
+    """A count, its useful kinds and the first choice among them; `named`: the kinds where more were useful."""
 
     choices: Choices
     rules: Rules
@@ -87,7 +96,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     """Choose rows for an outline, the nearest possible where wishes cannot all be met.
 
     For each count: the dynamic programme, settled. The best counts go on: rises corrected by what
-    settling showed, the programme run again around that, single rows nudged until the settled
+    settling showed, the row programme run again around that, single rows nudged until the settled
     height is close; the best stack that survives a careless build wins. With `max_sizes`, the
     set of sizes is searched by exchange first. Raises FitImpossible with the reason when nothing
     at all fits, Cancelled when asked to stop.
@@ -96,13 +105,13 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     progress(0.3)
     best = max(b.judged.score for b in begun)
     worth = [b for b in begun if b.judged.score >= best - WORTH_REFINING]
-    found: list[tuple[Choices, Judged]] = []
+    candidates: list[tuple[Choices, Judged]] = []
     for done, start in enumerate(worth):
         most = request.max_sizes
         capped = None if most is None else _capped(request, start, most, cancelled)
-        found.append(capped or (start.choices, _refined(request, start, cancelled)))
+        candidates.append(capped or (start.choices, _refined(request, start, cancelled)))
         progress(0.3 + 0.7 * (done + 1) / len(worth))
-    choices, judged = max(found, key=lambda pair: pair[1].score)
+    choices, judged = max(candidates, key=lambda pair: pair[1].score)
     return _result(request, choices, judged, request.max_sizes is not None)
 
 
@@ -114,7 +123,14 @@ def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, .
     begun = _begin(dataclasses.replace(request, counts=request.counts[:1], sizer=_coarse(request.sizer)), cancelled)[0]
     if request.max_sizes is not None:
         begun = _corrected(begun)
-        few = best_sets(request.max_sizes, begun.choices, begun.stack, request.profile, cancelled, begun.rules)[0]
+        few = best_sets(
+            most=request.max_sizes,
+            choices=begun.choices,
+            stack=begun.stack,
+            profile=request.profile,
+            cancelled=cancelled,
+            rules=begun.rules,
+        )[0]
         begun = _of_set(request, begun, few, cancelled) or begun
     choices = begun.choices.with_rise(corrected_rises(begun.choices, [begun.judged]))
     stack = best_stack(choices, request.profile, cancelled, begun.rules)
@@ -137,16 +153,16 @@ def alternatives(
     begun = _begin(request, cancelled)
     start = max(begun, key=lambda b: b.judged.score)
     free = _refined(request, start, cancelled)
-    found = [(start.choices, free)]
+    fits = [(start.choices, free)]
     caps = [n for n in _caps(free.size_count) if request.max_sizes is None or n <= request.max_sizes]
     for done, most in enumerate(caps):
         progress((done + 1) / (len(caps) + 1))
         capped = _capped(request, start, most, cancelled)
         if capped is not None:
-            found.append(capped)
-    found.sort(key=lambda pair: (pair[1].size_count, -pair[1].score))
+            fits.append(capped)
+    fits.sort(key=lambda pair: (pair[1].size_count, -pair[1].score))
     kept: list[tuple[Choices, Judged]] = []
-    for choices, judged in found:
+    for choices, judged in fits:
         if not kept or judged.score > kept[-1][1].score + 1e-6:
             kept.append((choices, judged))
     return tuple(
@@ -190,21 +206,21 @@ def _useful(request: FitRequest, every: Choices) -> tuple[Choices, Rules]:
 
 def _with_pins(request: FitRequest, choices: Choices, rules: Rules) -> Rules:
     pins = tuple(Pin(pin.height, int(kind)) for pin, kind in zip(request.pinned, _pins(request, choices), strict=True))
-    return Rules(rules.ratio_limit, rules.even_steps, rules.row_count, pins, rules.charges)
+    return Rules(rules.ratio_limit, rules.even_steps, rules.row_count, pins, rules.penalties)
 
 
 def _within_stock(
     request: FitRequest, choices: Choices, rules: Rules, stack: Stack, cancelled: Stop
 ) -> tuple[Rules, Stack]:
-    """Rules with charges on nominal sizes of which there are too few, and the stack they lead to."""
+    """Rules with penalties on nominal sizes of which there are too few, and the stack they lead to."""
     best = (rules, stack, _shortage(request, choices, stack.kinds))
     for _ in range(STOCK_ROUNDS):
         if not best[2]:
             break
-        charges = dict(rules.charges)
+        penalties = dict(rules.penalties)
         for nominal, short in _shortage(request, choices, stack.kinds).items():
-            charges[nominal] = charges.get(nominal, 0.0) + STOCK_CHARGE * short
-        rules = Rules(rules.ratio_limit, rules.even_steps, rules.row_count, rules.pins, tuple(charges.items()))
+            penalties[nominal] = penalties.get(nominal, 0.0) + STOCK_PENALTY * short
+        rules = Rules(rules.ratio_limit, rules.even_steps, rules.row_count, rules.pins, tuple(penalties.items()))
         tried = best_stack(choices, request.profile, cancelled, rules)
         if tried is None:
             break
@@ -225,23 +241,31 @@ def _shortage(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> 
 def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> tuple[Choices, Judged] | None:
     """The best stack of at most `most` sizes.
 
-    The sets of sizes the programme likes best are settled; the best of them is refined. Then all rows of a size are
-    changed together where that betters the settled score, and the programme runs again on the new set.
+    The sets of sizes the row programme likes best are settled; the best of them is refined. Then all rows of a size are
+    changed together where that betters the settled score, and the row programme runs again on the new set.
     """
     start = _corrected(start)
-    sets = best_sets(most, start.choices, start.stack, request.profile, cancelled, start.rules, SETS_SETTLED)
+    sets = best_sets(
+        most=most,
+        choices=start.choices,
+        stack=start.stack,
+        profile=request.profile,
+        cancelled=cancelled,
+        rules=start.rules,
+        several=SETS_SETTLED,
+    )
     tried = [begun for chosen in sets if (begun := _of_set(request, start, chosen, cancelled))]
     if not tried:
         return None
     begun = max(tried, key=lambda b: _promise(request, b))
-    charges = _tuning_charges(start)
+    penalties = _tuning_penalties(start)
     best: Judged | None = None
     for _ in range(SET_ROUNDS):
-        found = _named(begun, _refined(request, begun, cancelled))
-        if best is not None and found.score <= best.score:
+        refined = _named(begun, _refined(request, begun, cancelled))
+        if best is not None and refined.score <= best.score:
             break
-        moved = tuned(request, start.choices, charges, found, cancelled, whole_sizes=True)
-        best = moved[0] if moved else found
+        moved = tuned(request, start.choices, penalties, refined, cancelled, whole_sizes=True)
+        best = moved[0] if moved else refined
         again = _of_set(request, start, np.unique(best.kinds), cancelled) if moved else None
         if again is None:
             break
@@ -249,15 +273,15 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
     return None if best is None else (start.choices, best)
 
 
-def _tuning_charges(start: _Begun) -> Floats:
-    """What follows what, (k, k), as `tuned` charges it."""
-    return np.asarray(TUNING_CHARGE * change_charges(start.choices, start.rules))
+def _tuning_penalties(start: _Begun) -> Floats:
+    """What follows what, (k, k), as `tuned` penalises it."""
+    return np.asarray(TUNING_PENALTY * change_penalties(start.choices, start.rules))
 
 
 def _promise(request: FitRequest, begun: _Begun) -> tuple[float, float]:
     """How good a first stack is whose height is still to be tuned: balloons that are lacking, then the match."""
     short = sum(_shortage(request, begun.choices, begun.stack.kinds).values())
-    return -short, begun.judged.match.mean - SWALLOWED_CHARGE * (not begun.judged.is_sound)
+    return -short, begun.judged.match.mean - SWALLOWED_PENALTY * (not begun.judged.is_sound)
 
 
 def _corrected(start: _Begun) -> _Begun:
@@ -286,39 +310,39 @@ def _of_set(request: FitRequest, start: _Begun, chosen: Ints, cancelled: Stop) -
 
 
 def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
-    """The best sturdy stack around the first one.
+    """The best robust stack around the first one.
 
-    The programme runs again on corrected rises until the settled height is close, longer where rows were
+    The row programme runs again on corrected rises until the settled height is close, longer where rows were
     swallowed, and a little to both sides of the last correction; the best is tuned row by row.
     """
     tried = [start.judged]
-    while sum(j.is_sound for j in tried) <= CORRECTIONS and len(tried) <= MOST_CORRECTIONS:
+    while sum(j.is_sound for j in tried) <= CORRECTIONS and len(tried) <= MAX_CORRECTIONS:
         table = corrected_rises(start.choices, tried)
-        again = _programmed(request, start, table, tried, cancelled)
+        again = _chosen_by_programme(request, start, table, tried, cancelled)
         if again is None:
             break
         tried.append(again)
         if abs(again.span - request.profile.height) <= HEIGHT_DEAD_BAND_MM:
             break
     for off in RISE_SWEEP:
-        again = _programmed(request, start, table * (1 + off), tried, cancelled)
+        again = _chosen_by_programme(request, start, table * (1 + off), tried, cancelled)
         if again is not None:
             tried.append(again)
-    charges = _tuning_charges(start)
-    tried += tuned(request, start.choices, charges, max(tried, key=lambda j: j.score), cancelled)
+    penalties = _tuning_penalties(start)
+    tried += tuned(request, start.choices, penalties, max(tried, key=lambda j: j.score), cancelled)
     if len(start.choices.diameters) <= FEW_KINDS:
         corrected = start.choices.with_rise(corrected_rises(start.choices, tried))
         tried += searched_small(request, corrected, max(tried, key=lambda j: j.score), cancelled)
     tried.sort(key=lambda j: -j.score)
-    worth = [j for j in tried[:STURDY_TRIES] if j.score >= tried[0].score - STURDY_WITHIN]
-    sturdy = next((j for j in worth if is_sturdy(request, j)), None)
-    return dataclasses.replace(sturdy or tried[0], sturdy=sturdy is not None)
+    worth = [j for j in tried[:ROBUST_TRIES] if j.score >= tried[0].score - ROBUST_WITHIN]
+    robust = next((j for j in worth if is_robust(request, j)), None)
+    return dataclasses.replace(robust or tried[0], robust=robust is not None)
 
 
-def _programmed(
+def _chosen_by_programme(
     request: FitRequest, start: _Begun, rises: Floats, tried: list[Judged], cancelled: Stop
 ) -> Judged | None:
-    """What the programme chooses for these rises, settled; None where it is nothing or already among `tried`."""
+    """What the row programme chooses for these rises, settled; None where it is nothing or already among `tried`."""
     stack = best_stack(start.choices.with_rise(rises), request.profile, cancelled, start.rules)
     if stack is None or any(stack.kinds == j.kinds for j in tried):
         return None
@@ -331,17 +355,24 @@ def _programmed(
 def _result(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool) -> FitResult:
     if request.pinned:
         judged = judge(request, choices, judged.kinds, search=True)
-        judged = dataclasses.replace(judged, sturdy=is_sturdy(request, judged))
+        judged = dataclasses.replace(judged, robust=is_robust(request, judged))
     every = _choices(request, choices.count) or choices
     count = choices.count
     reach = Reach(
-        float(every.widest.min()), float(every.widest.max()), count, request.ratio_limit or RATIO_LIMIT,
+        float(every.widest.min()),
+        float(every.widest.max()),
+        count,
+        request.ratio_limit or RATIO_LIMIT,
         few_sizes,
-    )  # fmt: skip
+    )
     return FitResult(
-        judged.rows, judged.geometry, judged.match, judged.score,
-        misses(judged.geometry, request.profile, reach), _notes(request, reach, judged),
-    )  # fmt: skip
+        judged.rows,
+        judged.geometry,
+        judged.match,
+        judged.score,
+        misses(judged.geometry, request.profile, reach),
+        _notes(request, reach, judged),
+    )
 
 
 def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]:
@@ -367,7 +398,7 @@ def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]
         used = sum(1 for row in judged.rows for slot in row.slots if slot.nominal_in == nominal)
         if used > have:
             notes.append(f"It takes {used} balloons of {nominal:g}″; there are {have}.")
-    if not judged.sturdy:
+    if not judged.robust:
         notes.append("Brittle: a little off in sizing or packing, and a row changes its place. Size carefully.")
     return tuple(notes)
 

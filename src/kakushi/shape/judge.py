@@ -22,11 +22,11 @@ HEIGHT_DEAD_BAND_MM = 8.0
 SCORE_PER_MM = 0.001
 SCORE_PER_SMALL_MM = 0.0001
 SHALLOW_RISE = 0.3
-SWALLOWED_CHARGE = 0.5
-DOMED_CHARGE = 0.05
+SWALLOWED_PENALTY = 0.5
+DOMED_PENALTY = 0.05
 LOOSER = 0.75
 SIZED_OFF_MM = 2.0
-STURDY_WITHIN = 0.03
+ROBUST_WITHIN = 0.03
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ class FitRequest:
 class Judged:
     """A stack out of `Choices` with the geometry it settles to, the match measured on it, its score.
 
-    `is_sound`: see the function. `sturdy`: what `is_sturdy` found, None while it was not asked.
+    `is_sound`: see the function. `robust`: what `is_robust` found, None while it was not asked.
     """
 
     kinds: tuple[int, ...]
@@ -72,7 +72,7 @@ class Judged:
     match: Match
     score: float
     is_sound: bool
-    sturdy: bool | None = None
+    robust: bool | None = None
 
     @property
     def span(self) -> float:
@@ -111,15 +111,15 @@ def judge(
     else:
         geometry = settle(stack, request.packing, search=search)
     match = match_of(geometry, request.profile)
-    score = match.mean - charge_for_height(geometry.top - geometry.bottom - request.profile.height)
+    score = match.mean - height_penalty(geometry.top - geometry.bottom - request.profile.height)
     sound = is_sound(geometry, stack)
     if not sound:
-        score -= SWALLOWED_CHARGE
-    score -= DOMED_CHARGE * min(int((~geometry.flat).sum()), 4)
+        score -= SWALLOWED_PENALTY
+    score -= DOMED_PENALTY * min(int((~geometry.flat).sum()), 4)
     return Judged(kinds, rows, geometry, match, score, sound)
 
 
-def charge_for_height(off_mm: float) -> float:
+def height_penalty(off_mm: float) -> float:
     """What a height off by so much takes from the score."""
     off = abs(off_mm)
     return SCORE_PER_SMALL_MM * off + SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
@@ -133,7 +133,7 @@ def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:
     return report.converged and report.in_order and bool((np.diff(geometry.knots) > least).all())
 
 
-def is_sturdy(request: FitRequest, judged: Judged) -> bool:
+def is_robust(request: FitRequest, judged: Judged) -> bool:
     """Whether a looser packing or a small error of sizing leaves the column nearly as tall as it should.
 
     Brittle stacks have rings that flip over a neighbour and change the height by decimetres.
@@ -146,6 +146,6 @@ def is_sturdy(request: FitRequest, judged: Judged) -> bool:
     for rows, how, grown in ((stack, looser, 1.0), (smaller, packing, 1 - SIZED_OFF_MM / mean)):
         geometry = settle(rows, how, search=False)
         span = geometry.top - geometry.bottom
-        if abs(span - judged.span * grown) > STURDY_WITHIN * judged.span or not geometry.report.in_order:
+        if abs(span - judged.span * grown) > ROBUST_WITHIN * judged.span or not geometry.report.in_order:
             return False
     return True

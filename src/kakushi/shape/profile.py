@@ -128,11 +128,11 @@ PRESETS: tuple[Preset, ...] = (
 
 def preset(name: str) -> Preset:
     """The preset of that name. Raises BadInput with the known names."""
-    for found in PRESETS:
-        if found.name == name:
-            return found
-    known = ", ".join(p.name for p in PRESETS)
-    raise BadInput(f"There is no outline called “{name[:40]}”; there are {known}.", "outline")
+    for known in PRESETS:
+        if known.name == name:
+            return known
+    names = ", ".join(p.name for p in PRESETS)
+    raise BadInput(f"There is no outline called “{name[:40]}”; there are {names}.", "outline")
 
 
 def default_outline(name: str, height_mm: float) -> PresetOutline:

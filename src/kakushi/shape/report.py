@@ -13,8 +13,8 @@ from kakushi.shape.profile import Profile
 
 LINES_MM = 5.0
 AZIMUTHS = 12
-LEAST_MISS = 0.08
-MOST_NAMED = 4
+MIN_MISS = 0.08
+MAX_NAMED = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,19 +64,19 @@ def misses(geometry: Geometry, profile: Profile, reach: Reach) -> tuple[Miss, ..
     middles = (geometry.knots[1:] + geometry.knots[:-1]) / 2
     edges = np.concatenate([[0.0], middles, [max(geometry.top, profile.height)]])
     diameters = np.array([2 * geometry.radii[geometry.row_of == row].max() for row in range(len(geometry.knots))])
-    found: list[tuple[float, Miss]] = []
+    runs: list[tuple[float, Miss]] = []
     for row, (low, high) in enumerate(pairwise(edges)):
         lines = np.arange(low + LINES_MM / 2, high, LINES_MM)
         if not len(lines):
             continue
         wanted, reached = 2 * profile.mean_half_width(lines).mean(), 2 * half_widths(geometry, lines).mean()
         off = (reached - wanted) / max(wanted, 1e-6)
-        if abs(off) >= LEAST_MISS:
+        if abs(off) >= MIN_MISS:
             reason = _reason(row, wanted, off, diameters, reach)
             area = abs(reached - wanted) * (high - low)
-            found.append((area, Miss(float(low), float(high), float(wanted), float(reached), float(off), reason)))
-    found.sort(key=lambda pair: -pair[0])
-    return tuple(miss for _, miss in found[:MOST_NAMED])
+            runs.append((area, Miss(float(low), float(high), float(wanted), float(reached), float(off), reason)))
+    runs.sort(key=lambda pair: -pair[0])
+    return tuple(miss for _, miss in runs[:MAX_NAMED])
 
 
 def _reason(row: int, wanted: float, off: float, diameters: Floats, reach: Reach) -> str:

@@ -1,4 +1,4 @@
-"""Rises corrected by what settling showed: the programme is only as good as its tables."""
+"""Rises corrected by what settling showed: the row programme is only as good as its tables."""
 
 from __future__ import annotations
 

@@ -16,11 +16,11 @@ from kakushi.model.outline import OutlinePoint, PointsOutline
 from kakushi.model.values import replace
 from kakushi.shape.profile import Profile, monotone_curve
 
-MOST_POINTS, LEAST_POINTS = 40, 2
+MAX_POINTS, MIN_POINTS = 40, 2
 CLOSE_ENOUGH = 0.012
 _SAMPLES = 200
-_LEAST_HALF_MM = 10.0
-_LEAST_GAP = 0.004
+_MIN_HALF_MM = 10.0
+_MIN_GAP = 0.004
 
 
 class Side(StrEnum):
@@ -59,10 +59,12 @@ def with_side(outline: PointsOutline, side: Side) -> PointsOutline:
 
 def every_point(profile: Profile) -> PointsOutline:
     """A profile as points, one for each of its heights, unnamed."""
-    return PointsOutline(points=tuple(
-        OutlinePoint(height_mm=float(z), left_mm=float(a), right_mm=float(b))
-        for z, a, b in zip(profile.heights, profile.left, profile.right, strict=True)
-    ))  # fmt: skip
+    return PointsOutline(
+        points=tuple(
+            OutlinePoint(height_mm=float(z), left_mm=float(a), right_mm=float(b))
+            for z, a, b in zip(profile.heights, profile.left, profile.right, strict=True)
+        )
+    )
 
 
 def few_points(profile: Profile, name: str) -> PointsOutline:
@@ -74,7 +76,7 @@ def few_points(profile: Profile, name: str) -> PointsOutline:
     half = profile.mean_half_width(np.clip(z, 1e-3, profile.height - 1e-3))
     at = [0, _SAMPLES - 1, int(half.argmax()), int(half.argmin())]
     at = sorted(set(at))
-    while len(at) < MOST_POINTS // 2:
+    while len(at) < MAX_POINTS // 2:
         off = np.abs(monotone_curve(z[at], half[at], z) - half)
         off[at] = 0.0
         if off.max() <= CLOSE_ENOUGH * half.max():
@@ -101,10 +103,10 @@ def _arrays(outline: PointsOutline) -> tuple[Floats, Floats]:
 def moved(outline: PointsOutline, index: int, height: float, half: float) -> PointsOutline:
     """Point `index` at another height and half-width, mm; the ends keep their height, order is kept."""
     heights, halves = _arrays(outline)
-    gap = _LEAST_GAP * heights[-1]
+    gap = _MIN_GAP * heights[-1]
     if 0 < index < len(heights) - 1:
         heights[index] = float(np.clip(height, heights[index - 1] + gap, heights[index + 1] - gap))
-    halves[index] = float(np.clip(half, _LEAST_HALF_MM, LARGEST_WIDTH_MM / 2))
+    halves[index] = float(np.clip(half, _MIN_HALF_MM, LARGEST_WIDTH_MM / 2))
     return _outline(outline.name, heights, halves)
 
 
@@ -112,10 +114,10 @@ def added(outline: PointsOutline, height: float) -> PointsOutline:
     """A further point on the curve at a height, mm. Raises BadInput where there is no room for one."""
     heights, halves = _arrays(outline)
     near = float(np.abs(heights - height).min())
-    if not 0 < height < heights[-1] or near < _LEAST_GAP * heights[-1]:
+    if not 0 < height < heights[-1] or near < _MIN_GAP * heights[-1]:
         raise BadInput("There is a point already.", "outline")
-    if len(heights) >= MOST_POINTS:
-        raise BadInput(f"An outline shaped by hand has at most {MOST_POINTS} points.", "outline")
+    if len(heights) >= MAX_POINTS:
+        raise BadInput(f"An outline shaped by hand has at most {MAX_POINTS} points.", "outline")
     half = float(monotone_curve(heights, halves, np.array([height]))[0])
     place = int(np.searchsorted(heights, height))
     return _outline(outline.name, np.insert(heights, place, height), np.insert(halves, place, half))
@@ -132,7 +134,7 @@ def removed(outline: PointsOutline, index: int) -> PointsOutline:
 def smoothed(outline: PointsOutline) -> PointsOutline:
     """Every inner half-width drawn half way to the line between its neighbours."""
     heights, halves = _arrays(outline)
-    if len(halves) > LEAST_POINTS:
+    if len(halves) > MIN_POINTS:
         share = (heights[1:-1] - heights[:-2]) / (heights[2:] - heights[:-2])
         between = halves[:-2] * (1 - share) + halves[2:] * share
         halves[1:-1] = (halves[1:-1] + between) / 2

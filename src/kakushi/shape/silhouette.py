@@ -10,8 +10,8 @@ from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import OutlinePoint, PointsOutline
 
-MOST_POINTS = 400
-LEAST_LINES = 8
+MAX_POINTS = 400
+MIN_LINES = 8
 _STRAIGHT_PX = 1.5
 _STRAIGHT_SHARE = 0.97
 
@@ -28,7 +28,7 @@ def outline_of_mask(
     """
     shape = _largest_part(mask)
     lines = np.flatnonzero(shape.any(axis=1))
-    if len(lines) < LEAST_LINES:
+    if len(lines) < MIN_LINES:
         raise BadInput(f"There is no shape to follow in “{name}”.", "outline")
     band = shape[lines[0] : lines[-1] + 1]
     # Edges lie between pixels: the right one is one past the last filled pixel.
@@ -70,7 +70,7 @@ def _points(name: str, left: Floats, right: Floats, mm_per_px: float) -> PointsO
     count = len(left)
     # Line centres, foot first, and the two ends at full height.
     z = (np.arange(count) + 0.5)[::-1]
-    picked = np.unique(np.linspace(0, count - 1, min(count, MOST_POINTS)).round().astype(int))[::-1]
+    picked = np.unique(np.linspace(0, count - 1, min(count, MAX_POINTS)).round().astype(int))[::-1]
     rows = [(0.0, left[-1], right[-1]), *((z[i], left[i], right[i]) for i in picked), (float(count), left[0], right[0])]
     points = tuple(
         OutlinePoint(height_mm=float(h) * mm_per_px, left_mm=float(a) * mm_per_px, right_mm=float(b) * mm_per_px)

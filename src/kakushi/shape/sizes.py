@@ -1,4 +1,4 @@
-"""Few different sizes: the best set of kinds of row, searched by exchange with the programme inside."""
+"""Few different sizes: the best set of kinds of row, searched by exchange with the row programme inside."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.model.errors import Cancelled
 from kakushi.shape.choices import Choices
 from kakushi.shape.profile import Profile
-from kakushi.shape.programme import (
+from kakushi.shape.row_programme import (
     BIN_MM,
     FREE,
     OVERSHOOT_MM,
@@ -20,7 +20,7 @@ from kakushi.shape.programme import (
     Stack,
     Tabulated,
     band_cost,
-    change_charges,
+    change_penalties,
     end_costs,
     tabulated,
 )
@@ -31,9 +31,15 @@ REACHES = (0.12, 0.04)
 
 
 def best_sets(
-    most: int, choices: Choices, stack: Stack, profile: Profile,
-    cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE, several: int = 1,
-) -> list[Ints]:  # fmt: skip
+    *,
+    most: int,
+    choices: Choices,
+    stack: Stack,
+    profile: Profile,
+    cancelled: Callable[[], bool] = lambda: False,
+    rules: Rules = FREE,
+    several: int = 1,
+) -> list[Ints]:
     """Sets of at most `most` kinds of row, (s,) indices, that fill a profile best; the best first, at most `several`.
 
     Begins with kinds of `stack` spread over its rows and exchanges one at a time while that helps;
@@ -90,14 +96,14 @@ def _exchanges(choices: Choices, chosen: Ints, kept: list[int], reach: float) ->
 def set_costs(choices: Choices, sets: Ints, profile: Profile, rules: Rules = FREE) -> Floats:
     """Cost of the best stack out of each set of kinds, (t,); `sets` (t, s) indices. Infinite: none.
 
-    The programme of `best_stack` for many small sets at once, without its beam and its rules
+    The row programme of `best_stack` for many small sets at once, without its beam and its rules
     about pins and numbers of rows.
     """
     outline = tabulated(profile)
     many, size = sets.shape
     low_kind, next_kind = sets[:, :, None], sets[:, None, :]
     rise = choices.rise[low_kind, next_kind]
-    charges = change_charges(choices, rules)[low_kind, next_kind]
+    penalties = change_penalties(choices, rules)[low_kind, next_kind]
     bins = int(profile.height / BIN_MM) + 2
     cost, height = np.full((bins, many, size), np.inf), np.zeros((bins, many, size))
     radius = choices.diameters / 2
@@ -110,20 +116,38 @@ def set_costs(choices: Choices, sets: Ints, profile: Profile, rules: Rules = FRE
     for low in range(bins):
         trial, place = np.nonzero(np.isfinite(cost[low]))
         if len(trial):
-            _extend(cost, height, low, trial, place, sets, choices, rise, charges, outline)
+            _extend(
+                cost=cost,
+                height=height,
+                low=low,
+                trial=trial,
+                place=place,
+                sets=sets,
+                choices=choices,
+                rise=rise,
+                penalties=penalties,
+                outline=outline,
+            )
     at_bin, trial, place = np.nonzero(np.isfinite(cost))
-    _, whole = end_costs(
-        choices, sets[trial, place], height[at_bin, trial, place], cost[at_bin, trial, place], outline
-    )  # fmt: skip
+    _, whole = end_costs(choices, sets[trial, place], height[at_bin, trial, place], cost[at_bin, trial, place], outline)
     best = np.full(many, np.inf)
     np.minimum.at(best, trial, whole)
     return best
 
 
 def _extend(
-    cost: Floats, height: Floats, low: int, trial: Ints, place: Ints, sets: Ints, choices: Choices, rise: Floats,
-    charges: Floats, outline: Tabulated,
-) -> None:  # fmt: skip
+    *,
+    cost: Floats,
+    height: Floats,
+    low: int,
+    trial: Ints,
+    place: Ints,
+    sets: Ints,
+    choices: Choices,
+    rise: Floats,
+    penalties: Floats,
+    outline: Tabulated,
+) -> None:
     """Put every next row on the states (trial, place), (q,), of one bin."""
     nexts = sets[trial]
     step = rise[trial, place]
@@ -140,9 +164,8 @@ def _extend(
     z = start[state] + step[:, None] * SHARE
     extent = choices.extent[sets[trial, place][state], kinds]
     values = (
-        cost[low, trial, place][state] + charges[trial, place][state, following]
-        + band_cost(extent, z, outline, step)
-    )  # fmt: skip
+        cost[low, trial, place][state] + penalties[trial, place][state, following] + band_cost(extent, z, outline, step)
+    )
     owner, target, reached = trial[state], target[state, following], reached[state, following]
     better = np.flatnonzero(values < cost[target, owner, following])
     order = better[np.argsort(-values[better], kind="stable")]

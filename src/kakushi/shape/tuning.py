@@ -13,14 +13,14 @@ from kakushi.model.errors import Cancelled
 from kakushi.packing.settle import settled_about
 from kakushi.packing.stack import stack_row
 from kakushi.shape.choices import Choices
-from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, charge_for_height, judge, rows_of
+from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, height_penalty, judge, rows_of
 from kakushi.shape.match import match_of
-from kakushi.shape.programme import stack_cost
+from kakushi.shape.row_programme import stack_cost
 
 ROUNDS, MORE_ROUNDS, TRIES = 2, 4, 3
 REACH = 0.16
 SIZES_EACH_WAY = 1
-MOST_CHANGED = 4
+MAX_CHANGED = 4
 FEW_SIDES = 6
 _ALIKE_MM = 3.0
 _RANKED = 40
@@ -41,32 +41,36 @@ class _Change:
 
 
 def tuned(
-    request: FitRequest, choices: Choices, charges: Floats, best: Judged,
-    cancelled: Callable[[], bool] = lambda: False, whole_sizes: bool = False,
-) -> list[Judged]:  # fmt: skip
+    request: FitRequest,
+    choices: Choices,
+    penalties: Floats,
+    best: Judged,
+    cancelled: Callable[[], bool] = lambda: False,
+    whole_sizes: bool = False,
+) -> list[Judged]:
     """What came of changing rows of `best` by a size: the better stack, settled afresh, or nothing.
 
     In each round every row, or with `whole_sizes` all rows of a kind together, is tried a size up and down, settled
-    about; changes that together promise the best score, less the `charges` (k, k) for what follows what, are settled
+    about; changes that together promise the best score, less the `penalties` (k, k) for what follows what, are settled
     from where the best stack lies. More rounds while the height is far off. Raises Cancelled when `cancelled()` is
     true.
     """
     first = best
-    worth = _worth(best, charges)
+    worth = _worth(best, penalties)
     for turn in range(ROUNDS + MORE_ROUNDS):
         is_far = abs(request.profile.height - best.span) > HEIGHT_DEAD_BAND_MM
         if turn >= ROUNDS and not is_far:
             break
         if cancelled():
             raise Cancelled
-        promising = _combined(request, best, _measured(request, choices, best, whole_sizes), charges)
+        promising = _combined(request, best, _measured(request, choices, best, whole_sizes), penalties)
         # Changes may not add up; where that leaves the height far off, single ones are tried too.
         alone = [kinds for kinds in promising[TRIES:] if _differing(kinds, best.kinds) == 1] if is_far else []
         judged = [judge(request, choices, kinds, near=best) for kinds in promising[:TRIES] + alone[:TRIES]]
-        found = max(judged, key=lambda j: _worth(j, charges), default=best)
-        if not _worth(found, charges) > worth:
+        tuned_stack = max(judged, key=lambda j: _worth(j, penalties), default=best)
+        if not _worth(tuned_stack, penalties) > worth:
             break
-        best, worth = found, _worth(found, charges)
+        best, worth = tuned_stack, _worth(tuned_stack, penalties)
     return [] if best is first else [judge(request, choices, best.kinds)]
 
 
@@ -74,12 +78,12 @@ def _differing(kinds: Kinds, others: Kinds) -> int:
     return sum(a != b for a, b in zip(kinds, others, strict=True))
 
 
-def _worth(judged: Judged, charges: Floats) -> float:
-    return judged.score - _charged(judged.kinds, charges)
+def _worth(judged: Judged, penalties: Floats) -> float:
+    return judged.score - _penalised(judged.kinds, penalties)
 
 
-def _charged(kinds: Kinds, charges: Floats) -> float:
-    return float(charges[list(kinds[:-1]), list(kinds[1:])].sum())
+def _penalised(kinds: Kinds, penalties: Floats) -> float:
+    return float(penalties[list(kinds[:-1]), list(kinds[1:])].sum())
 
 
 def _measured(request: FitRequest, choices: Choices, best: Judged, whole_sizes: bool) -> list[_Change]:
@@ -89,9 +93,10 @@ def _measured(request: FitRequest, choices: Choices, best: Judged, whole_sizes: 
     together = [np.flatnonzero(kinds == k) for k in np.unique(kinds)] if whole_sizes else np.arange(len(kinds))[:, None]
     places = [
         (tuple(rows.tolist()), kind)
-        for rows in together if kinds[rows[0]] < free
+        for rows in together
+        if kinds[rows[0]] < free
         for kind in _next_sizes(choices, int(kinds[rows[0]]), free)
-    ]  # fmt: skip
+    ]
     if not places:
         return []
     stacks = [
@@ -121,15 +126,15 @@ def _next_sizes(choices: Choices, kind: int, free: int) -> list[int]:
     now = round(float(choices.diameters[kind]), 3)
     smaller, larger = np.unique(d[d < now])[::-1], np.unique(d[d > now])
     near = [*smaller[:SIZES_EACH_WAY], *larger[:SIZES_EACH_WAY]]
-    found = []
+    sizes = []
     for diameter in near:
         if abs(diameter - now) <= REACH * now:
             same = np.flatnonzero(d == diameter)
-            found.append(int(same[np.lexsort([-choices.fill[same], nominal[same] != nominal[kind]])[0]]))
-    return found
+            sizes.append(int(same[np.lexsort([-choices.fill[same], nominal[same] != nominal[kind]])[0]]))
+    return sizes
 
 
-def _combined(request: FitRequest, best: Judged, changes: list[_Change], charges: Floats) -> list[Kinds]:
+def _combined(request: FitRequest, best: Judged, changes: list[_Change], penalties: Floats) -> list[Kinds]:
     """Stacks with up to MOST_CHANGED changes, as if they added up; those that promise the best score first."""
     off = best.span - request.profile.height
     # The best match for every number of changes and height gained, rows taken one after another.
@@ -137,20 +142,20 @@ def _combined(request: FitRequest, best: Judged, changes: list[_Change], charges
     for row in range(len(best.kinds)):
         mine = [change for change in changes if change.rows[0] == row]
         for match, height, made in list(ways.values()):
-            if len(made) == MOST_CHANGED:
+            if len(made) == MAX_CHANGED:
                 continue
             for change in mine:
                 reached = (match + change.match, height + change.height, (*made, change))
                 key = (len(made) + 1, round(reached[1] / _ALIKE_MM))
                 if key not in ways or ways[key][0] < reached[0]:
                     ways[key] = reached
-    ranked = sorted(ways.values(), key=lambda way: charge_for_height(off + way[1]) - way[0])[:_RANKED]
+    ranked = sorted(ways.values(), key=lambda way: height_penalty(off + way[1]) - way[0])[:_RANKED]
     promised = [
-        (match - charge_for_height(off + height) - _charged(kinds, charges), kinds)
+        (match - height_penalty(off + height) - _penalised(kinds, penalties), kinds)
         for match, height, made in ranked
         if made and (kinds := _with(best.kinds, *((change.rows, change.kind) for change in made)))
     ]
-    least = -charge_for_height(off) - _charged(best.kinds, charges)
+    least = -height_penalty(off) - _penalised(best.kinds, penalties)
     return [kinds for promise, kinds in sorted(promised, key=lambda pair: -pair[0]) if promise > least]
 
 

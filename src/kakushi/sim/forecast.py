@@ -49,12 +49,12 @@ class SimulatedForecast:
         )
 
 
-def asked(service: ForecastService, day: dt.date | None) -> Forecast | None:
+def forecast_for(service: ForecastService, day: dt.date | None) -> Forecast | None:
     """What a service says about a day, checked. Raises ForecastFailed for weather that cannot be."""
-    found = service.forecast(day) if day is not None else None
-    if found is None:
+    forecast = service.forecast(day) if day is not None else None
+    if forecast is None:
         return None
-    sensible = 0 <= found.gust_mps <= 120 and -60 <= found.temperature_c <= 60 and 0 <= found.sun <= 1
+    sensible = 0 <= forecast.gust_mps <= 120 and -60 <= forecast.temperature_c <= 60 and 0 <= forecast.sun <= 1
     if not sensible:
         raise ForecastFailed("The forecast makes no sense and was not used.")
-    return found
+    return forecast

@@ -158,30 +158,33 @@ PRACTICE_PUMP = Character(offset=0.3, flow=1.5e6, scatter=2.5)
 
 
 def run_once(
-    device: InflatorDevice, setting: float, most_seconds: float, clock: Callable[[], float],
+    device: InflatorDevice,
+    setting: float,
+    most_seconds: float,
+    clock: Callable[[], float],
     wait: Callable[[float], None],
-) -> list[float]:  # fmt: skip
+) -> list[float]:
     """Fill once and return the diameters (mm) the device tells, one per nozzle at most.
 
     Always stopped at the end. Raises DeviceFailed when it hangs, drops out, or tells what cannot be.
     """
     device.set_setting(setting)
     begun = clock()
-    found: dict[int, float] = {}
+    diameters: dict[int, float] = {}
     try:
         device.start()
-        while len(found) < device.nozzles:
+        while len(diameters) < device.nozzles:
             if clock() - begun > most_seconds:
                 raise DeviceFailed(f"“{device.name}” did not finish within {most_seconds:.0f} s and was stopped.")
             for event in device.poll():
-                _take(event, found, device)
+                _take(event, diameters, device)
             wait(0.01)
     finally:
         device.stop()
-    return [found[nozzle] for nozzle in sorted(found)]
+    return [diameters[nozzle] for nozzle in sorted(diameters)]
 
 
-def _take(event: Event, found: dict[int, float], device: InflatorDevice) -> None:
+def _take(event: Event, diameters: dict[int, float], device: InflatorDevice) -> None:
     if event.kind is EventKind.DROPPED:
         raise DeviceFailed(f"“{device.name}” lost its connection; nothing was kept of this fill.")
     if event.kind is EventKind.STOPPED:
@@ -191,4 +194,4 @@ def _take(event: Event, found: dict[int, float], device: InflatorDevice) -> None
     diameter = event.diameter_mm
     if not 0 <= event.nozzle < device.nozzles or diameter is None or not 10 <= diameter <= 2000:
         raise DeviceFailed(f"“{device.name}” reported what cannot be; nothing was kept of this fill.")
-    found[event.nozzle] = diameter
+    diameters[event.nozzle] = diameter

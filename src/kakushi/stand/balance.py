@@ -84,33 +84,33 @@ def balance(loads: Iterable[Load], radius: float) -> Balance:
     return Balance(mass, x, y, z, radius)
 
 
-def ballast_for(found: Balance, tilt: float, height: float) -> Ballast | None:
+def ballast_for(now: Balance, tilt: float, height: float) -> Ballast | None:
     """The least ballast (its middle `height` mm up) that lets it be tilted by `tilt` radians; None where none can.
 
     An off-centre piece gets it on the opposite edge, a centred one in the middle; moments about the tipping edge:
     mass·(R - e - z·tan tilt) + ballast·(reach - height·tan tilt) = 0, reach 2R on the opposite edge, R in the middle.
     """
-    missing = found.mass_g * (found.z * math.tan(tilt) - found.margin)
+    missing = now.mass_g * (now.z * math.tan(tilt) - now.margin)
     if missing <= 0:
         return Ballast(0.0, 0.0, 0.0)
-    off_centre = found.offset > found.radius * _CENTRED
-    reach = found.radius * (2 if off_centre else 1) - height * math.tan(tilt)
+    off_centre = now.offset > now.radius * _CENTRED
+    reach = now.radius * (2 if off_centre else 1) - height * math.tan(tilt)
     if reach <= 0:
         return None
-    opposite = math.atan2(-found.y, -found.x)
-    return Ballast(missing / reach, found.radius if off_centre else 0.0, opposite if off_centre else 0.0)
+    opposite = math.atan2(-now.y, -now.x)
+    return Ballast(missing / reach, now.radius if off_centre else 0.0, opposite if off_centre else 0.0)
 
 
 _CENTRED = 0.02
 
 
-def tipping_gust(found: Balance, exposure: Exposure, drag: float) -> float:
+def tipping_gust(now: Balance, exposure: Exposure, drag: float) -> float:
     """The gust (m/s) that tips it over the edge downwind: ½·ρ·v²·c·A·h = m·g·(R - e). inf where nothing is exposed.
 
     `drag` is the drag coefficient of the silhouette; e is the offset of the centre of mass downwind.
     """
-    arm = (found.radius - found.off_towards(exposure.azimuth)) / 1000
-    moment = found.mass_g / 1000 * GRAVITY * arm
+    arm = (now.radius - now.off_towards(exposure.azimuth)) / 1000
+    moment = now.mass_g / 1000 * GRAVITY * arm
     if moment <= 0:
         return 0.0
     per_square = 0.5 * AIR_KG_PER_M3 * drag * exposure.area / 1e6 * exposure.middle / 1000

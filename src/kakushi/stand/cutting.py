@@ -11,8 +11,8 @@ import numpy as np
 
 from kakushi.model.errors import BadInput
 
-MOST_PATTERNS = 20_000
-MOST_CUTS = 20_000
+MAX_PATTERNS = 20_000
+MAX_CUTS = 20_000
 _HAIR_MM = 1e-6
 
 
@@ -56,8 +56,8 @@ def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -
     if not lengths or wishes[0][0] > lengths[0] + _HAIR_MM:
         longest = f"the longest stock is {lengths[0]:.0f} mm" if lengths else "there is no stock length"
         raise BadInput(f"A piece of {wishes[0][0]:.0f} mm cannot be cut: {longest}.", "stock")
-    if wishes[-1][0] <= 0 or sum(n for _, n in wishes) > MOST_CUTS:
-        raise BadInput(f"A cut list takes 1 to {MOST_CUTS} pieces longer than nothing.", "pieces")
+    if wishes[-1][0] <= 0 or sum(n for _, n in wishes) > MAX_CUTS:
+        raise BadInput(f"A cut list takes 1 to {MAX_CUTS} pieces longer than nothing.", "pieces")
     return _cut(wishes, lengths, kerf)
 
 
@@ -78,7 +78,7 @@ Pattern = tuple[float, tuple[int, ...]]
 
 def _patterns(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float) -> list[Pattern] | None:
     """Every full way to cut every stock length: pieces of each wish. None where there are too many."""
-    found: list[Pattern] = []
+    patterns: list[Pattern] = []
     for stock in lengths:
         open_ways: list[tuple[tuple[int, ...], float]] = [((), stock + kerf)]
         for place, (length, many) in enumerate(wishes):
@@ -89,10 +89,10 @@ def _patterns(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...],
                 for count in [most] if last else range(most + 1):
                     nxt.append(((*counts, count), room - count * (length + kerf)))
             open_ways = nxt
-            if len(open_ways) > MOST_PATTERNS:
+            if len(open_ways) > MAX_PATTERNS:
                 return None
-        found += [(stock, counts) for counts, _ in open_ways if any(counts)]
-    return found if len(found) <= MOST_PATTERNS else None
+        patterns += [(stock, counts) for counts, _ in open_ways if any(counts)]
+    return patterns if len(patterns) <= MAX_PATTERNS else None
 
 
 def _fewest(patterns: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> list[Pattern] | None:
@@ -105,9 +105,10 @@ def _fewest(patterns: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> l
     answer = milp(
         np.array([stock for stock, _ in patterns]),
         constraints=LinearConstraint(columns, lb=needs, ub=np.full(len(needs), np.inf)),
-        integrality=np.ones(len(patterns)), bounds=Bounds(0, np.inf),
+        integrality=np.ones(len(patterns)),
+        bounds=Bounds(0, np.inf),
         options={"time_limit": 5.0, "mip_rel_gap": 0.0},
-    )  # fmt: skip
+    )
     if not answer.success:
         return None
     return [p for p, often in zip(patterns, np.rint(answer.x).astype(int), strict=True) for _ in range(often)]
@@ -153,8 +154,9 @@ def _shortest(cuts: list[float], lengths: tuple[float, ...], kerf: float) -> flo
 def _bars(cut: Sequence[tuple[float, Sequence[float]]], kerf: float) -> tuple[Bar, ...]:
     bars = [
         Bar(stock, tuple(sorted(cuts, reverse=True)), max(stock - sum(cuts) - kerf * len(cuts), 0.0))
-        for stock, cuts in cut if cuts
-    ]  # fmt: skip
+        for stock, cuts in cut
+        if cuts
+    ]
     return tuple(sorted(bars, key=lambda bar: (-bar.stock, [-c for c in bar.cuts])))
 
 

@@ -95,16 +95,18 @@ _HEAVY_G = 25_000
 def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | None = None) -> Stance:
     """Stand every step on a round foot; `gust` (m/s) is what it should hold, None indoors. Needs a first step."""
     loads: list[Load] = []
-    found = []
+    stances = []
     for step in steps:
         loads += step.added
         now = balance(loads, foot.radius)
         tipping = min((tipping_gust(now, e, assumed.drag) for e in step.exposures), default=math.inf)
-        found.append(StepStance(step.name, now, tipping))
-    leaning = min((s.balance for s in found), key=lambda b: b.tilt)
+        stances.append(StepStance(step.name, now, tipping))
+    leaning = min((s.balance for s in stances), key=lambda b: b.tilt)
     ballast = ballast_for(leaning, assumed.tilt, foot.height / 2)
     mass, radius = _base_for(steps, loads, foot, assumed, gust)
-    return Stance(tuple(found), foot, assumed, ballast, gust, mass, radius)
+    return Stance(
+        steps=tuple(stances), foot=foot, assumed=assumed, ballast=ballast, gust=gust, base_mass=mass, base_radius=radius
+    )
 
 
 def _base_for(

@@ -13,7 +13,7 @@ _LEANS = (
     "forward", "forward and to the right",
 )  # fmt: skip
 _LEANING = 0.25
-_MOST_SENSIBLE_G = 60_000
+_MAX_SENSIBLE_G = 60_000
 
 
 def _sector(x: float, y: float) -> int:
@@ -27,22 +27,22 @@ def mass_words(grams: float) -> str:
     return f"{math.ceil(grams / 100) / 10:.1f} kg" if grams < 10_000 else f"{math.ceil(grams / 500) / 2:g} kg"
 
 
-def lean_words(found: Balance) -> str:
+def lean_words(balance: Balance) -> str:
     """Where it leans, empty where it stands straight."""
-    if found.offset <= _LEANING * found.radius or found.offset < 1:
+    if balance.offset <= _LEANING * balance.radius or balance.offset < 1:
         return ""
-    verb = "falls" if found.margin < 0 else "leans"
-    return f"{verb} {_LEANS[_sector(found.x, found.y)]}"
+    verb = "falls" if balance.margin < 0 else "leans"
+    return f"{verb} {_LEANS[_sector(balance.x, balance.y)]}"
 
 
-def ballast_words(found: Stance) -> str:
+def ballast_words(stance: Stance) -> str:
     """What to add where, empty where nothing is missing."""
-    ballast = found.ballast
+    ballast = stance.ballast
     if ballast is None:
         return "no weight on this foot helps: a wider base is needed"
     if ballast.mass_g <= 0:
         return ""
-    if ballast.mass_g > _MOST_SENSIBLE_G:
+    if ballast.mass_g > _MAX_SENSIBLE_G:
         return "a wider base is needed"
     if ballast.offset:
         side = _SIDES[_sector(math.cos(ballast.angle), math.sin(ballast.angle))]
@@ -50,43 +50,43 @@ def ballast_words(found: Stance) -> str:
     return f"add {mass_words(ballast.mass_g)} low in the middle"
 
 
-def stance_sentences(found: Stance) -> tuple[str, ...]:
+def stance_sentences(stance: Stance) -> tuple[str, ...]:
     """How it stands: bumps, then wind where a gust is asked for; the worst step is named where it is not the end."""
-    worst = found.leaning
+    worst = stance.leaning
     degrees = math.degrees(worst.balance.tilt)
     lean = lean_words(worst.balance)
-    when = "" if worst.name == found.finished.name else f" {worst.name}"
+    when = "" if worst.name == stance.finished.name else f" {worst.name}"
     if degrees < 0:
         first = f"It {lean or 'falls'} by itself{when}"
     else:
         first = f"{lean.capitalize() + ': s' if lean else 'S'}tands a bump of {degrees:.0f}°{when}"
-        if not found.stands:
-            first += f", less than the {math.degrees(found.assumed.tilt):.0f}° wanted"
-    advice = ballast_words(found)
-    sentences = [f"{first}; {advice}." if advice and not found.stands else f"{first}."]
-    if found.gust is not None:
-        sentences.append(_wind_sentence(found, found.gust))
+        if not stance.stands:
+            first += f", less than the {math.degrees(stance.assumed.tilt):.0f}° wanted"
+    advice = ballast_words(stance)
+    sentences = [f"{first}; {advice}." if advice and not stance.stands else f"{first}."]
+    if stance.gust is not None:
+        sentences.append(_wind_sentence(stance, stance.gust))
     return tuple(sentences)
 
 
-def _wind_sentence(found: Stance, gust: float) -> str:
-    held = found.windy.gust
+def _wind_sentence(stance: Stance, gust: float) -> str:
+    held = stance.windy.gust
     if held <= 0:
         return "Outdoors: it falls without any wind."
-    when = "" if found.windy.name == found.finished.name else f" {found.windy.name}"
-    if found.holds:
-        mean = f"a mean wind of {held / found.assumed.gust_factor:.1f}"
+    when = "" if stance.windy.name == stance.finished.name else f" {stance.windy.name}"
+    if stance.holds:
+        mean = f"a mean wind of {held / stance.assumed.gust_factor:.1f}"
         return f"Outdoors: stands in gusts up to {held:.1f} m/s ({mean}){when}; gusts of {gust:.1f} m/s are expected."
     words = f"Outdoors: not with this base. A gust of {held:.1f} m/s tips it{when}; {gust:.1f} m/s are expected"
-    if found.base_mass is not None:
-        radius = f"{found.base_radius:.0f} mm"
-        words += f"; a base of {mass_words(found.base_mass)} on a radius of {radius} would hold that"
+    if stance.base_mass is not None:
+        radius = f"{stance.base_radius:.0f} mm"
+        words += f"; a base of {mass_words(stance.base_mass)} on a radius of {radius} would hold that"
     return f"{words}."
 
 
-def assumption_sentences(found: Stance) -> tuple[str, ...]:
+def assumption_sentences(stance: Stance) -> tuple[str, ...]:
     """What was assumed, to be shown and printed with every figure."""
-    a = found.assumed
+    a = stance.assumed
     return (
         "Estimate, not an approval. Assumed: a level, hard floor; a round foot that does not give or slide; a stiff "
         "pole; balloons as heavy as their latex.",

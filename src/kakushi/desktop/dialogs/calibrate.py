@@ -28,14 +28,14 @@ from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
 from kakushi.model.limits import LARGEST_DIAMETER_MM, LARGEST_HEIGHT_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_length, format_nominal
-from kakushi.packing.calibration import MOST_ROWS, Calibration, TestStack, calibrate
+from kakushi.packing.calibration import MAX_ROWS, PackingCalibration, TestStack, calibrate_packing
 
 _EXPLAINED = (
     "Build some rows of one size the way you always do, let them rest, and measure. Hold a template to the finished "
     "balloons for their diameter: 2 mm off spoils the answer. "
     "More rows, and a second stack of another size, make it surer."
 )
-_MOST_POLE_MM = 200.0
+_MAX_POLE_MM = 200.0
 _NEW = "a new packing"
 
 
@@ -52,7 +52,7 @@ class StackDialog(Dialog):
         super().__init__("Test stack", parent)
         self._document, self._store = document, store
         self._stacks: list[TestStack] = []
-        self._found: Calibration | None = None
+        self._found: PackingCalibration | None = None
         self._runner = Runner(self)
         self._runner.finished.connect(self._on_fitted)
         self._runner.failed.connect(self._on_failed)
@@ -63,7 +63,7 @@ class StackDialog(Dialog):
         )
         self._height = LengthField(document, "stack height", 50.0, LARGEST_HEIGHT_MM)
         self._width = LengthField(document, "stack width", 50.0, 4000.0)
-        self._pole = LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
+        self._pole = LengthField(document, "pole diameter", 0.0, _MAX_POLE_MM)
         self._add = QPushButton("Add this stack")
         self._drop = QPushButton("Take out the selected stack")
         self._table = QTableWidget(0, len(self._columns()))
@@ -85,7 +85,7 @@ class StackDialog(Dialog):
         )
 
     def _build(self) -> None:
-        self._rows.setRange(2, MOST_ROWS)
+        self._rows.setRange(2, MAX_ROWS)
         self._rows.setValue(8)
         self._rows.setAccessibleName("Rows in the stack")
         self._count.setRange(2, 8)
@@ -177,11 +177,16 @@ class StackDialog(Dialog):
             self.say("A stack needs its sized diameter and its height.")
             return
         stack = TestStack(
-            self._rows.value(), self._count.value(), float(self._nominal.currentData()), diameter, height,
-            self._width.value, (self._pole.value or 0.0) / 2,
-        )  # fmt: skip
+            rows=self._rows.value(),
+            count=self._count.value(),
+            nominal_in=float(self._nominal.currentData()),
+            diameter=diameter,
+            height=height,
+            width=self._width.value,
+            pole_radius=(self._pole.value or 0.0) / 2,
+        )
         stacks = [*self._stacks, stack]
-        self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate(stacks)))
+        self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate_packing(stacks)))
         self._answer.setText("Fitting…")
 
     def _on_drop(self) -> None:
@@ -199,23 +204,23 @@ class StackDialog(Dialog):
         self._keep.setEnabled(False)
         if self._stacks:
             stacks = list(self._stacks)
-            self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate(stacks)))
+            self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate_packing(stacks)))
             self._answer.setText("Fitting…")
         else:
             self._answer.setText("Add a stack to see what it says.")
 
-    def _on_fitted(self, answer: tuple[list[TestStack], Calibration]) -> None:
-        stacks, found = answer
+    def _on_fitted(self, answer: tuple[list[TestStack], PackingCalibration]) -> None:
+        stacks, calibration = answer
         if stacks != self._stacks:
             self._stacks = stacks
             self._show_stacks()
-        self._found = found
+        self._found = calibration
         self._keep.setEnabled(True)
-        worst = max(found.misses, key=abs)
+        worst = max(calibration.misses, key=abs)
         self._answer.setText(
-            f"Packing force {found.tau:.2f} ± {found.tau_sd:.2f} (snug is 0.30), necks {found.slack:.2f} ± "
-            f"{found.slack_sd:.2f} times the usual slack. The worst stack is missed by {abs(worst):.0f} mm. "
-            f"The height of a long column is good to ± {2 * found.height_percent:.1f} %, sizing aside."
+            f"Packing force {calibration.tau:.2f} ± {calibration.tau_sd:.2f} (snug is 0.30), "
+            f"necks {calibration.slack:.2f} ± {calibration.slack_sd:.2f} times the usual slack. The worst stack is missed by {abs(worst):.0f} mm. "
+            f"The height of a long column is good to ± {2 * calibration.height_percent:.1f} %, sizing aside."
         )
 
     def _on_failed(self, words: str) -> None:
@@ -232,9 +237,13 @@ class StackDialog(Dialog):
         if self._found is None:
             return
         packing = NamedPacking(
-            name=name, tau=self._found.tau, slack=self._found.slack, tau_sd=self._found.tau_sd,
-            slack_sd=self._found.slack_sd, height_percent=self._found.height_percent,
-        )  # fmt: skip
+            name=name,
+            tau=self._found.tau,
+            slack=self._found.slack,
+            tau_sd=self._found.tau_sd,
+            slack_sd=self._found.slack_sd,
+            height_percent=self._found.height_percent,
+        )
         try:
             self._store.save_packing(packing, self._stacks)
         except KakushiError as error:

@@ -84,12 +84,12 @@ class CompareDialog(Dialog):
         """The alternative that is looked at."""
         return self._found[self._slider.value()] if self._found else None
 
-    def _on_found(self, found: tuple[FitResult, ...]) -> None:
-        self._found = found
-        self._slider.setRange(0, len(found) - 1)
+    def _on_found(self, fits: tuple[FitResult, ...]) -> None:
+        self._found = fits
+        self._slider.setRange(0, len(fits) - 1)
         self._slider.setEnabled(True)
         self._use.setEnabled(True)
-        self._cards.show_fits(found)
+        self._cards.show_fits(fits)
         self._show(self._slider.value())
 
     def _show(self, index: int) -> None:
@@ -100,9 +100,11 @@ class CompareDialog(Dialog):
         accent, quiet_ink = self._theme.accent, self._theme.quiet
         self._line.setData(sizes, shares)
         self._points.setData(
-            sizes, shares, data=list(range(len(sizes))),
+            sizes,
+            shares,
+            data=list(range(len(sizes))),
             brush=[pyqtgraph.mkBrush(accent if i == index else quiet_ink) for i in range(len(sizes))],
-        )  # fmt: skip
+        )
         ticks = [[(size, str(size)) for size in range(min(sizes), max(sizes) + 1)]]
         plot = self._chart.getPlotItem()
         plot.getAxis("bottom").setTicks(ticks)
@@ -137,8 +139,8 @@ class _Cards(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(500, 180)
 
-    def show_fits(self, found: tuple[FitResult, ...]) -> None:
-        self._found = found
+    def show_fits(self, fits: tuple[FitResult, ...]) -> None:
+        self._found = fits
         self._draw()
 
     def choose(self, index: int) -> None:

@@ -30,11 +30,16 @@ class ImportOutlineDialog(Dialog):
     """Choose and clean an outline; `outline` holds it once accepted, `picture` the picture for reference."""
 
     def __init__(
-        self, document: Document, theme: Theme, name: str, found: Sequence[PointsOutline],
-        image: Image.Image | None = None, parent: QWidget | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        document: Document,
+        theme: Theme,
+        name: str,
+        outlines: Sequence[PointsOutline],
+        image: Image.Image | None = None,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(f"Outline from “{name}”", parent)
-        self._document, self._name, self._image, self._found = document, name, image, list(found)
+        self._document, self._name, self._image, self._found = document, name, image, list(outlines)
         self.outline: PointsOutline | None = None
         self.picture: QImage | None = None
         self._height = document.piece.target_height_mm if document.piece else 2000.0

@@ -13,7 +13,7 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.units import format_nominal
 from kakushi.model.workshop import StockItem
 
-_MOST_SHOWN, _MOST_TOLD = 200, 6
+_MAX_SHOWN, _MAX_TOLD = 200, 6
 
 
 class ImportStockDialog(Dialog):
@@ -42,8 +42,9 @@ class ImportStockDialog(Dialog):
             fields.addRow(words, box)
             box.activated.connect(lambda _: self._show())
         self.column.addLayout(fields)
-        self.column.addWidget(quiet("Counts replace what is in stock of the same size and colour. "
-                                    "Formulas are never worked out."))  # fmt: skip
+        self.column.addWidget(
+            quiet("Counts replace what is in stock of the same size and colour. Formulas are never worked out.")
+        )
         self.column.addWidget(self._shown, 1)
         self.column.addWidget(self._told)
         self._take = self.add_main("Take these")
@@ -75,13 +76,13 @@ class ImportStockDialog(Dialog):
         else:
             self._found = imported(self._sheets[self._which.currentIndex()], Mapping(**places), self._palette)
         names = {colour.key: colour.name for colour in self._palette}
-        self._shown.setRowCount(min(len(self._found.items), _MOST_SHOWN))
-        for row, item in enumerate(self._found.items[:_MOST_SHOWN]):
+        self._shown.setRowCount(min(len(self._found.items), _MAX_SHOWN))
+        for row, item in enumerate(self._found.items[:_MAX_SHOWN]):
             words = (format_nominal(item.nominal_in), names.get(item.colour, item.colour), str(item.balloons))
             for place, text in enumerate(words):
                 self._shown.setItem(row, place, QTableWidgetItem(text))
-        problems = list(self._found.problems[:_MOST_TOLD])
-        if (more := len(self._found.problems) - _MOST_TOLD) > 0:
+        problems = list(self._found.problems[:_MAX_TOLD])
+        if (more := len(self._found.problems) - _MAX_TOLD) > 0:
             problems.append(f"…and {more} more lines were left out.")
         self._told.setText("\n".join(problems))
         self._take.setEnabled(bool(self._found.items))

@@ -123,9 +123,13 @@ class LandingTrialDialog(Dialog):
     """Teaches the studio how clusters land in one sculptor's hands; `keep` stores the changed studio."""
 
     def __init__(
-        self, studio: Studio, school: LandingSchool, keep: Callable[[Studio], bool], theme: Theme,
+        self,
+        studio: Studio,
+        school: LandingSchool,
+        keep: Callable[[Studio], bool],
+        theme: Theme,
         parent: QWidget | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__("Landing trial: how a cluster lands in your hands", parent)
         self._studio, self._keep = studio, keep
         self._school, self._count, self._locked = QComboBox(), QSpinBox(), QCheckBox("With the lock")

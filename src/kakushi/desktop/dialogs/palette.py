@@ -99,12 +99,17 @@ class PaletteDialog(Dialog):
 
     def _buttons_grid(self) -> QGridLayout:
         grid = QGridLayout()
-        for index, (words, run) in enumerate((
-            ("Add a colour", self.add), ("Remove it", self._remove),
-            ("From a picture…", self._from_picture), ("From a GIMP palette…", self._import),
-            ("Save as a GIMP palette…", self._export), ("Keep as the studio's palette", self._keep_palette),
-            ("Take the studio's palette", self._take_palette),
-        )):  # fmt: skip
+        for index, (words, run) in enumerate(
+            (
+                ("Add a colour", self.add),
+                ("Remove it", self._remove),
+                ("From a picture…", self._from_picture),
+                ("From a GIMP palette…", self._import),
+                ("Save as a GIMP palette…", self._export),
+                ("Keep as the studio's palette", self._keep_palette),
+                ("Take the studio's palette", self._take_palette),
+            )
+        ):
             button = QPushButton(words)
             button.clicked.connect(lambda _checked, r=run: r())
             grid.addWidget(button, index // 2, index % 2)
@@ -133,13 +138,13 @@ class PaletteDialog(Dialog):
                 self._chosen[place] = palette[0].key
             chooser.show_colours(palette, self._chosen[place])
         names = {c.key: c.name for c in palette}
-        found = hardly_apart(palette)
+        alike = hardly_apart(palette)
         lines = [
             f"{names[a.one].capitalize()} and {names[a.other]} are hard to tell apart"
             + (f" for the {a.to}." if a.to else ".")
-            for a in found[:_NAMED]
+            for a in alike[:_NAMED]
         ]
-        more = f" And {len(found) - _NAMED} more pairs." if len(found) > _NAMED else ""
+        more = f" And {len(alike) - _NAMED} more pairs." if len(alike) > _NAMED else ""
         self._alike.setText("\n".join(lines) + more if lines else "All colours can be told apart by everybody.")
         self._show_colour()
 
@@ -189,9 +194,9 @@ class PaletteDialog(Dialog):
         self.name.setFocus()
         self.name.selectAll()
 
-    def _append(self, found: list[tuple[str, str]]) -> None:
+    def _append(self, named: list[tuple[str, str]]) -> None:
         palette = self._document.job.palette
-        if self._document.apply(edits.set_palette((*palette, *named_colours(found, palette)), "Add colours")):
+        if self._document.apply(edits.set_palette((*palette, *named_colours(named, palette)), "Add colours")):
             self.list.setCurrentRow(len(palette))
 
     def _choose(self, place: int, key: str) -> None:
@@ -233,12 +238,12 @@ class PaletteDialog(Dialog):
     def take_picture(self, path: Path) -> None:
         """Add the main colours of a picture."""
         try:
-            found = palette_of(read_picture(path), _FROM_PICTURE, path.name)
+            named = palette_of(read_picture(path), _FROM_PICTURE, path.name)
         except KakushiError as error:
             self.say(str(error))
             return
         self.say("")
-        self._append([(f"{path.stem[:40]} {i}", colour) for i, colour in enumerate(found, 1)])
+        self._append([(f"{path.stem[:40]} {i}", colour) for i, colour in enumerate(named, 1)])
 
     def _import(self) -> None:
         if path := self.ask_file("Colours from a GIMP palette", "GIMP palettes (*.gpl);;All files (*)"):
@@ -247,12 +252,12 @@ class PaletteDialog(Dialog):
     def take_gpl(self, path: Path) -> None:
         """Add the colours of a GIMP palette."""
         try:
-            found = read_gpl(path)
+            named = read_gpl(path)
         except KakushiError as error:
             self.say(str(error))
             return
         self.say("")
-        self._append([(c.name, c.hex) for c in found])
+        self._append([(c.name, c.hex) for c in named])
 
     def _export(self) -> None:
         text, _ = QFileDialog.getSaveFileName(

@@ -11,8 +11,11 @@ from kakushi.desktop.widgets.fields import heading, quiet
 
 _LADDER_KEYS = (("↑ / ↓", "Select the next row up or down"), ("Home / End", "Select the first or last row"))
 _ELEVATION_KEYS = (
-    ("← / →", "Turn the piece"), ("Home", "From the front"), ("+ / −", "Zoom"), ("↑ / ↓", "Move the picture"),
-)  # fmt: skip
+    ("← / →", "Turn the piece"),
+    ("Home", "From the front"),
+    ("+ / −", "Zoom"),
+    ("↑ / ↓", "Move the picture"),
+)
 
 
 class ShortcutsDialog(QDialog):

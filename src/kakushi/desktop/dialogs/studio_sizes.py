@@ -14,7 +14,7 @@ from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_nominal, inches, parse_length_between
 from kakushi.model.values import replace
 
-_LEAST_FILL = 0.2
+_MIN_FILL = 0.2
 _SCATTERS = ((1.0, "a sizer, with care"), (2.0, "a sizer, quickly"), (4.0, "counted strokes"), (7.0, "by eye"))
 
 
@@ -59,9 +59,12 @@ class StudioSizesDialog(Dialog):
             fields = []
             for words, mm in (("smallest", size.smallest_mm), ("largest", size.largest_mm)):
                 field = LengthField(
-                    self._document, f"{words} diameter of {size.nominal_in:g} inch", SMALLEST_DIAMETER_MM,
-                    min(inches(size.nominal_in), LARGEST_DIAMETER_MM), diameter=True,
-                )  # fmt: skip
+                    self._document,
+                    f"{words} diameter of {size.nominal_in:g} inch",
+                    SMALLEST_DIAMETER_MM,
+                    min(inches(size.nominal_in), LARGEST_DIAMETER_MM),
+                    diameter=True,
+                )
                 field.set_value(mm)
                 field.problem.connect(self.say)
                 fields.append(field)
@@ -88,9 +91,11 @@ class StudioSizesDialog(Dialog):
             if not any(sizer.diameters(size) for size in nominals):
                 raise BadInput("None of these diameters can be sized out of your balloons.", "sizer")
             studio = replace(
-                self._document.studio, nominals=nominals, sizer=sizer,
+                self._document.studio,
+                nominals=nominals,
+                sizer=sizer,
                 sizing_scatter_mm=_SCATTERS[max(self._scatter.checkedId(), 0)][0],
-            )  # fmt: skip
+            )
             self._store.save(studio)
         except KakushiError as error:
             self.say(str(error))
@@ -101,7 +106,7 @@ class StudioSizesDialog(Dialog):
     def _range(self, size: NominalSize, low: LengthField, high: LengthField) -> NominalSize:
         full = inches(size.nominal_in)
         least, most = (low.value or size.smallest_mm) / full, (high.value or size.largest_mm) / full
-        if not _LEAST_FILL <= least <= most <= 1:
+        if not _MIN_FILL <= least <= most <= 1:
             raise BadInput(f"The range of {format_nominal(size.nominal_in)} must run from smaller to larger.", "range")
         return replace(size, fill_low=least, fill_high=most)
 
@@ -112,6 +117,9 @@ class StudioSizesDialog(Dialog):
         parts = [part for part in self._holes.text().split(",") if part.strip()]
         if not parts:
             raise BadInput("List the holes of your sizer, like 15 cm, 17 cm, 19 cm.", "holes")
-        return tuple(sorted(
-            parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sizer hole") for part in parts
-        ))  # fmt: skip
+        return tuple(
+            sorted(
+                parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sizer hole")
+                for part in parts
+            )
+        )

@@ -28,10 +28,27 @@ from kakushi.model.workshop import (
 )
 from kakushi.session.edits import validated
 
-_PER = ("job", "copy", "row", "joint", "balloon", "topper", "hung load", "accent", "filler", "metre of pole",
-        "metre of height", "pole joint")  # fmt: skip
-_RATES = (("inflate_s", "Inflate a balloon, s"), ("tie_s", "Tie a duplet or triplet, s"), ("row_s", "Stack a row, s"),
-          ("part_s", "Put a part on, s"), ("set_up_s", "Set a copy up, s"))  # fmt: skip
+_PER = (
+    "job",
+    "copy",
+    "row",
+    "joint",
+    "balloon",
+    "topper",
+    "hung load",
+    "accent",
+    "filler",
+    "metre of pole",
+    "metre of height",
+    "pole joint",
+)
+_RATES = (
+    ("inflate_s", "Inflate a balloon, s"),
+    ("tie_s", "Tie a duplet or triplet, s"),
+    ("row_s", "Stack a row, s"),
+    ("part_s", "Put a part on, s"),
+    ("set_up_s", "Set a copy up, s"),
+)
 _FRAME = (("kerf_mm", "Saw kerf, mm"), ("cover_m2", "A can covers, m²"), ("coats", "Coats"),
           ("spare_cans", "Spare cans"), ("can_price", "Price of a can"), ("paint_dry_h", "Paint dries, h"),
           ("glue_g", "Glue for a foam base, g"), ("glue_dry_h", "Glue sets, h"),
@@ -121,8 +138,9 @@ class WorkshopDialog(Dialog):
         self.tabs.addTab(self.bases, "Bases")
         self.tabs.addTab(self.pops, "Pops")
         self.tabs.addTab(self.nominals, "Latex")
-        self._rates = _NumberForm(studio.rates, _RATES, "Seconds of work for one person; the price and the time left "
-                                  "follow from them.")  # fmt: skip
+        self._rates = _NumberForm(
+            studio.rates, _RATES, "Seconds of work for one person; the price and the time left follow from them."
+        )
         self._frame = _NumberForm(studio.frame_rules, _FRAME, "Cutting, painting, gluing, wrapping.")
         self.tabs.addTab(self._rates, "Work")
         self.tabs.addTab(self._frame, "Frames")
@@ -162,11 +180,17 @@ class WorkshopDialog(Dialog):
     def _on_keep(self) -> None:
         try:
             studio = replace(
-                self._document.studio, stock=self.stock.values(), bags=self.bags.values(), rules=self.rules.values(),
-                poles=self.poles.values(), bases=self.bases.values(), pops=self.pops.values(),
+                self._document.studio,
+                stock=self.stock.values(),
+                bags=self.bags.values(),
+                rules=self.rules.values(),
+                poles=self.poles.values(),
+                bases=self.bases.values(),
+                pops=self.pops.values(),
                 nominals=self.nominals.values(),
-                rates=self._rates.value(Rates), frame_rules=self._frame.value(FrameRules),
-            )  # fmt: skip
+                rates=self._rates.value(Rates),
+                frame_rules=self._frame.value(FrameRules),
+            )
         except BadInput as error:
             self.say(str(error))
             return

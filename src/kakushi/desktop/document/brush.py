@@ -66,14 +66,14 @@ class Brush(QObject):
 
     def touch(self, row: int, slot: int) -> None:
         """Use the tool on a balloon (row and slot from 0)."""
-        found, piece = self._document.piece_plan, self._document.piece
-        if found is None or piece is None or (row, slot) in self._done:
+        piece_plan, piece = self._document.piece_plan, self._document.piece
+        if piece_plan is None or piece is None or (row, slot) in self._done:
             return
         # The plan may lag behind the job; what it knows of slots must still fit.
-        if tuple(r.count for r in piece.rows) != found.surface.counts:
+        if tuple(r.count for r in piece.rows) != piece_plan.surface.counts:
             return
         if self._tool is Tool.PICK:
-            self.dip(found.colouring[row][slot])
+            self.dip(piece_plan.colouring[row][slot])
             self.take(Tool.BRUSH)
             return
         meant = self._slots(row, slot)
@@ -85,14 +85,14 @@ class Brush(QObject):
         )
 
     def _slots(self, row: int, slot: int) -> list[SlotAt]:
-        found = self._document.piece_plan
-        assert found is not None
+        piece_plan = self._document.piece_plan
+        assert piece_plan is not None
         match self._tool:
             case Tool.ROW:
-                return [(row, s) for s in range(found.surface.counts[row])]
+                return [(row, s) for s in range(piece_plan.surface.counts[row])]
             case Tool.HELIX_RIGHT:
-                return helix(found.surface, row, slot, Hand.RIGHT)
+                return helix(piece_plan.surface, row, slot, Hand.RIGHT)
             case Tool.HELIX_LEFT:
-                return helix(found.surface, row, slot, Hand.LEFT)
+                return helix(piece_plan.surface, row, slot, Hand.LEFT)
             case _:
                 return [(row, slot)]

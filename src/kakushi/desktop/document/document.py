@@ -24,15 +24,15 @@ from kakushi.packing.tolerance import Spread
 from kakushi.plan.fitting import fit_alternatives, fit_piece, sketch_rows, spread_of
 from kakushi.plan.pipeline import drafted, plan
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.production.dossier import Pack, Wishes
+from kakushi.production.dossier import Dossier, Wishes
 from kakushi.session import edits
 from kakushi.session.session import Edit, Session
 from kakushi.shape.fit import FitResult
-from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, asked
+from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, forecast_for
 
 _RECOVERY_DELAY_MS = 1500
 _SPREAD_DELAY_MS = 500
-_PACK_DELAY_MS = 150
+_DOSSIER_DELAY_MS = 150
 
 
 class Document(QObject):
@@ -46,7 +46,7 @@ class Document(QObject):
     fit_running = pyqtSignal(bool)
     spread_changed = pyqtSignal()
     studio_changed = pyqtSignal()
-    pack_changed = pyqtSignal()
+    dossier_changed = pyqtSignal()
     alternatives_found = pyqtSignal(object)
     told = pyqtSignal(str)
     refused = pyqtSignal(str)
@@ -65,14 +65,14 @@ class Document(QObject):
         self._session = Session(Job())
         self._plan = Plan(self._session.job, (), ())
         self._planned_with: Studio | None = studio
-        self._pack = Pack(self._plan)
-        self._packer = Runner(self)
-        self._packer.finished.connect(self._on_packed)
-        self._packer.failed.connect(self.refused)
-        self._pack_timer = QTimer(self)
-        self._pack_timer.setSingleShot(True)
-        self._pack_timer.setInterval(_PACK_DELAY_MS)
-        self._pack_timer.timeout.connect(self._ask_pack)
+        self._dossier = Dossier(self._plan)
+        self._dossier_runner = Runner(self)
+        self._dossier_runner.finished.connect(self._on_dossier)
+        self._dossier_runner.failed.connect(self.refused)
+        self._dossier_timer = QTimer(self)
+        self._dossier_timer.setSingleShot(True)
+        self._dossier_timer.setInterval(_DOSSIER_DELAY_MS)
+        self._dossier_timer.timeout.connect(self._ask_dossier)
         self._piece_key: int | None = None
         self._row_key: int | None = None
         self._hovered: int | None = None
@@ -156,18 +156,18 @@ class Document(QObject):
         return self._plan.piece(self._piece_key) if self._piece_key is not None else None
 
     @property
-    def pack(self) -> Pack:
+    def dossier(self) -> Dossier:
         """The newest plan for which everything for the workshop is worked out; it follows the plan."""
-        return self._pack
+        return self._dossier
 
     @property
-    def is_packed(self) -> bool:
+    def is_dossier_ready(self) -> bool:
         """Whether `pack` is that of the job as it is now, with today's wishes."""
-        return self.is_planned and self._pack.plan is self._plan and self._pack.wishes == self.wishes
+        return self.is_planned and self._dossier.plan is self._plan and self._dossier.wishes == self.wishes
 
-    def current_pack(self) -> Pack:
+    def current_dossier(self) -> Dossier:
         """The same for the job as it is now, for prints: never stale, and nothing is computed twice."""
-        return Pack(plan(self.job, self.studio), self.forecast, self.wishes)
+        return Dossier(plan(self.job, self.studio), self.forecast, self.wishes)
 
     @property
     def forecast(self) -> Forecast | None:
@@ -175,7 +175,7 @@ class Document(QObject):
         day = self.job.brief.event_date
         if self._forecast is None or self._forecast[0] != day:
             try:
-                self._forecast = (day, asked(self.forecast_service, day))
+                self._forecast = (day, forecast_for(self.forecast_service, day))
             except ForecastFailed as error:
                 self._forecast = (day, None)
                 self.refused.emit(str(error))
@@ -184,7 +184,7 @@ class Document(QObject):
     def set_wishes(self, **changes: object) -> None:
         """Choose the inflator, the order of the sheet, the aim of buying."""
         self.wishes = dataclasses.replace(self.wishes, **changes)  # type: ignore[arg-type]
-        self._ask_pack()
+        self._ask_dossier()
 
     @property
     def spread(self) -> Spread | None:
@@ -290,26 +290,26 @@ class Document(QObject):
             job, studio = self.job, self.studio
             self._planner.submit(lambda _progress, _cancelled: (plan(job, studio), studio))
             return
-        self._pack_timer.start()
+        self._dossier_timer.start()
         # Later, so that it does not slow what is being dragged or typed.
         self._spread_timer.start()
 
-    def _ask_pack(self) -> None:
-        pack = Pack(self._plan, self.forecast, self.wishes)
-        self._packer.submit(lambda _progress, _cancelled: pack.worked_out())
+    def _ask_dossier(self) -> None:
+        dossier = Dossier(self._plan, self.forecast, self.wishes)
+        self._dossier_runner.submit(lambda _progress, _cancelled: dossier.worked_out())
 
-    def _on_packed(self, pack: Pack) -> None:
-        self._pack = pack
-        self.pack_changed.emit()
+    def _on_dossier(self, dossier: Dossier) -> None:
+        self._dossier = dossier
+        self.dossier_changed.emit()
 
     def _ask_spread(self) -> None:
-        found, studio = self.piece_plan, self.studio
-        if found is None or not found.piece.rows or self.spread is not None:
+        piece_plan, studio = self.piece_plan, self.studio
+        if piece_plan is None or not piece_plan.piece.rows or self.spread is not None:
             return
         if self._sketcher.is_busy or self._fitter.is_busy:
             self._spread_timer.start()
             return
-        self._spreader.submit(lambda _progress, cancelled: (found, spread_of(found, studio, cancelled)))
+        self._spreader.submit(lambda _progress, cancelled: (piece_plan, spread_of(piece_plan, studio, cancelled)))
 
     def _on_spread(self, answer: tuple[PiecePlan, Spread]) -> None:
         self._spread = answer
@@ -421,7 +421,14 @@ class Document(QObject):
         """Stop background work and forget the recovery copy: the window closes on purpose."""
         self._recovery_timer.stop()
         self._spread_timer.stop()
-        self._pack_timer.stop()
-        for runner in (self._packer, self._planner, self._fitter, self._spreader, self._comparer, self._sketcher):
+        self._dossier_timer.stop()
+        for runner in (
+            self._dossier_runner,
+            self._planner,
+            self._fitter,
+            self._spreader,
+            self._comparer,
+            self._sketcher,
+        ):
             runner.close()
         self._recovery.drop()

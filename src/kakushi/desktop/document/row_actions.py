@@ -40,20 +40,20 @@ class RowActions(QObject):
 
     def resize(self, steps: int) -> None:
         """Size the row up or down by sizer steps."""
-        if found := self._selected():
-            piece, row = found
+        if selected := self._selected():
+            piece, row = selected
             self._document.apply(edits.resize_row(piece.key, row.key, steps, self._document.studio))
 
     def change_count(self, by: int) -> None:
         """One balloon more or fewer."""
-        if found := self._selected():
-            piece, row = found
+        if selected := self._selected():
+            piece, row = selected
             self._document.apply(edits.set_row_count(piece.key, row.key, row.count + by))
 
     def change_nominal(self, by: int) -> None:
         """The next nominal size of the catalogue up or down."""
-        if found := self._selected():
-            piece, row = found
+        if selected := self._selected():
+            piece, row = selected
             sizes = [n.nominal_in for n in self._document.studio.nominals]
             mine = row.slots[0].nominal_in
             place = sizes.index(mine) if mine in sizes else 0
@@ -72,9 +72,9 @@ class RowActions(QObject):
         self._select_new(piece, edits.insert_row(piece.key, new, above))
 
     def duplicate(self) -> None:
-        """A twin above the selected row."""
-        if found := self._selected():
-            piece, row = found
+        """A duplicate above the selected row."""
+        if selected := self._selected():
+            piece, row = selected
             self._select_new(piece, edits.duplicate_row(piece.key, row.key))
 
     def _select_new(self, piece: Piece, edit: Edit) -> None:
@@ -84,22 +84,22 @@ class RowActions(QObject):
 
     def delete(self) -> None:
         """Take the row out; the next one is selected."""
-        if found := self._selected():
-            piece, row = found
+        if selected := self._selected():
+            piece, row = selected
             index = self._document.row_index or 0
             if self._document.apply(edits.delete_row(piece.key, row.key)):
                 self._document.select_row_at(index)
 
     def move(self, by: int) -> None:
         """Up or down the column."""
-        if found := self._selected():
-            piece, row = found
+        if selected := self._selected():
+            piece, row = selected
             self._document.apply(edits.move_row(piece.key, row.key, by))
 
     def pin(self) -> None:
         """Pin the row, or let it go."""
-        if found := self._selected():
-            piece, row = found
+        if selected := self._selected():
+            piece, row = selected
             self._document.apply(edits.pin_row(piece.key, row.key, not row.pinned))
 
     def take_key(self, event: QKeyEvent) -> bool:

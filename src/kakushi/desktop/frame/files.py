@@ -27,7 +27,7 @@ from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import Plan
-from kakushi.production.dossier import Pack
+from kakushi.production.dossier import Dossier
 from kakushi.production.tables import Listing
 from kakushi.session import edits
 from kakushi.shape.profile import profile_of
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
     from PIL import Image
 
 _EVEN = 0.02
-_LEAST_COLUMNS = 9
+_MIN_COLUMNS = 9
 _SCALES = (1, 2, 5, 10)
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 _PICTURE_SIZE = (1200, 1500)
@@ -170,11 +170,11 @@ class Files:
         if piece is None or path is None:
             return None
         try:
-            found, image = read_outlines(path, piece.target_height_mm)
+            outlines, image = read_outlines(path, piece.target_height_mm)
         except KakushiError as error:
             self._document.refused.emit(str(error))
             return None
-        picked = self.ask_import(path.name, found, image, theme)
+        picked = self.ask_import(path.name, outlines, image, theme)
         if picked is None:
             return None
         outline, picture = picked
@@ -197,7 +197,7 @@ class Files:
         if path is None:
             return None
         try:
-            columns = max(len(motif.cells[0]), _LEAST_COLUMNS)
+            columns = max(len(motif.cells[0]), _MIN_COLUMNS)
             cells = motif_of(read_picture(path), self._document.job.palette, columns, path.name)
         except KakushiError as error:
             self._document.refused.emit(str(error))
@@ -205,15 +205,15 @@ class Files:
         return replace(motif, cells=cells, name=path.stem[:60])
 
     def ask_import(
-        self, name: str, found: list[PointsOutline], image: Image.Image | None, theme: Theme
+        self, name: str, outlines: list[PointsOutline], image: Image.Image | None, theme: Theme
     ) -> tuple[PointsOutline, QImage | None] | None:
         """Ask what there is to choose about an outline; nothing where there is nothing."""
         from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog  # noqa: PLC0415 - as above
         from kakushi.shape.sculpt import asymmetry  # noqa: PLC0415 - as above
 
-        if image is None and len(found) == 1 and asymmetry(found[0]) < _EVEN:
-            return found[0], None
-        dialog = ImportOutlineDialog(self._document, theme, name, found, image, self._window)
+        if image is None and len(outlines) == 1 and asymmetry(outlines[0]) < _EVEN:
+            return outlines[0], None
+        dialog = ImportOutlineDialog(self._document, theme, name, outlines, image, self._window)
         accepted = dialog.exec() == QDialog.DialogCode.Accepted
         dialog.deleteLater()
         return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None
@@ -237,13 +237,13 @@ class Files:
         if scale is None or path is None:
             return
         current = self._current_plan()
-        found, job = current.piece(piece.key), current.job
-        if found is None:
+        piece_plan, job = current.piece(piece.key), current.job
+        if piece_plan is None:
             return
-        pages = skin_pages(found, job, scale)
+        pages = skin_pages(piece_plan, job, scale)
 
         def write() -> None:
-            write_atomically(path, skin_svg(found, job, scale).encode())
+            write_atomically(path, skin_svg(piece_plan, job, scale).encode())
             for number, page in enumerate(pages if len(pages) > 1 else [], 1):
                 write_atomically(path.with_name(f"{path.stem} page {number}.svg"), page.encode())
 
@@ -265,9 +265,9 @@ class Files:
 
     def export_pdf(self) -> None:
         """Everything the build needs as PDF."""
-        from kakushi.formats.pdf import pack_pdf  # noqa: PLC0415 - large, and only needed here
+        from kakushi.formats.pdf import dossier_pdf  # noqa: PLC0415 - large, and only needed here
 
-        self._export_print("Print the pack", "", pack_pdf)
+        self._export_print("Print the dossier", "", dossier_pdf)
 
     def export_quote(self) -> None:
         """A quote for the client as PDF."""
@@ -285,13 +285,13 @@ class Files:
         """Labels for the bags as PDF."""
         from kakushi.formats.pdf_quote import labels_pdf  # noqa: PLC0415 - as above
 
-        self._export_print("Labels", "labels", lambda pack, _units: labels_pdf(pack))
+        self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
 
-    def _export_print(self, title: str, name: str, make: Callable[[Pack, UnitSystem], bytes]) -> None:
+    def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
         job = self._document.job.brief.title
         path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
         if path is not None:
-            content = make(self._document.current_pack(), self._document.units)
+            content = make(self._document.current_dossier(), self._document.units)
             self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
 
     def export_workbook(self) -> None:
@@ -300,8 +300,8 @@ class Files:
 
         path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
         if path is not None:
-            pack = self._document.current_pack()
-            content = workbook_bytes(pack.lists.values(), pack.plan.job)
+            dossier = self._document.current_dossier()
+            content = workbook_bytes(dossier.lists.values(), dossier.plan.job)
             self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
 
     def export_csv(self, listing: Listing | None = None) -> None:
@@ -312,7 +312,7 @@ class Files:
         if listing is None or listing.key == "supplies":
             text = supplies_csv(self._current_plan())
         else:
-            text = list_csv(self._document.current_pack().lists[listing.key], self._document.job)
+            text = list_csv(self._document.current_dossier().lists[listing.key], self._document.job)
         self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
 
     def export_picture(self, azimuth: float) -> None:
@@ -326,10 +326,10 @@ class Files:
             return
 
         def write() -> None:
-            found = self._current_plan().piece(piece.key)
-            if found is None:
+            piece_plan = self._current_plan().piece(piece.key)
+            if piece_plan is None:
                 raise BadInput("That piece is no longer in the job.")
-            image = piece_image(found, self._document.job, *_PICTURE_SIZE, azimuth)
+            image = piece_image(piece_plan, self._document.job, *_PICTURE_SIZE, azimuth)
             write_atomically(path, png_bytes(image))
 
         self._written(write, f"Written: {path.name}")

@@ -45,7 +45,7 @@ def commands_of(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Save", "Ctrl+S", files.save),
         Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
         Command("File", "-", "", lambda: None),
-        Command("File", "Print the pack (PDF)…", "Ctrl+P", files.export_pdf),
+        Command("File", "Print the dossier (PDF)…", "Ctrl+P", files.export_pdf),
         Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", files.export_quote),
         Command("File", "Cost sheet (PDF)…", "", files.export_cost),
         Command("File", "Labels for the bags (PDF)…", "", files.export_labels),

@@ -63,17 +63,17 @@ class Shelf(QListWidget):
                 self.addItem(QListWidgetItem())
             for index, piece in enumerate(pieces):
                 item = self.item(index)
-                found = plans.get(piece.key)
+                piece_plan = plans.get(piece.key)
                 if item is None:
                     continue
                 copies = f" × {len(piece.copies)}" if len(piece.copies) > 1 else ""
-                mark = " – check" if found and found.warnings else ""
+                mark = " – check" if piece_plan and piece_plan.warnings else ""
                 item.setText(f"{piece.name}{copies}{mark}")
-                item.setToolTip("\n".join(found.warnings) if found else "")
+                item.setToolTip("\n".join(piece_plan.warnings) if piece_plan else "")
                 item.setData(_KEY, piece.key)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
-                if found is not None:
-                    item.setIcon(self._picture(found, mm_per_px))
+                if piece_plan is not None:
+                    item.setIcon(self._picture(piece_plan, mm_per_px))
                 lines = self.fontMetrics().boundingRect(0, 0, _CELL_W - 8, 999, Qt.TextFlag.TextWordWrap, item.text())
                 item.setSizeHint(QSize(_CELL_W + 8, _CELL_H + lines.height() + 14))
         self._show_selection()
@@ -89,17 +89,17 @@ class Shelf(QListWidget):
         # In steps, so that a millimetre on one piece does not redraw all the others.
         return _SCALE_STEP ** math.ceil(math.log(needed, _SCALE_STEP))
 
-    def _picture(self, found: PiecePlan, mm_per_px: float) -> QIcon:
-        key = (found, mm_per_px, self._document.plan.job.palette, self.devicePixelRatioF())
-        known = self._pictures.get(found.piece.key)
+    def _picture(self, piece_plan: PiecePlan, mm_per_px: float) -> QIcon:
+        key = (piece_plan, mm_per_px, self._document.plan.job.palette, self.devicePixelRatioF())
+        known = self._pictures.get(piece_plan.piece.key)
         if known and known[0] == key:
             return known[1]
         ratio = self.devicePixelRatioF()
         fine = mm_per_px / ratio
         width, height = int(_CELL_W * ratio), int(_CELL_H * ratio)
         view = View(width, height, fine, -width / 2 * fine, (height - 6 * ratio) * fine)
-        paints = paints_for(found, self._document.plan.job)
-        pixels = draw_piece(found.drawn, found.piece.frame, paints, view)[1]
+        paints = paints_for(piece_plan, self._document.plan.job)
+        pixels = draw_piece(piece_plan.drawn, piece_plan.piece.frame, paints, view)[1]
         pixmap = QPixmap(width, height)
         pixmap.setDevicePixelRatio(ratio)
         pixmap.fill(QColor(Qt.GlobalColor.transparent))
@@ -111,7 +111,7 @@ class Shelf(QListWidget):
         picture = QIcon()
         for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
             picture.addPixmap(pixmap, mode)
-        self._pictures[found.piece.key] = (key, picture)
+        self._pictures[piece_plan.piece.key] = (key, picture)
         return picture
 
     def _show_selection(self) -> None:

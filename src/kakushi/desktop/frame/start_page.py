@@ -40,11 +40,11 @@ def _sample() -> PiecePlan:
 
 @lru_cache(maxsize=8)
 def _sample_picture(ratio: float, coloured: bool) -> NDArray[np.uint8]:
-    found, job = _sample(), load_job(demo_job_path())
-    paints = paints_for(found, job)
+    piece_plan, job = _sample(), load_job(demo_job_path())
+    paints = paints_for(piece_plan, job)
     if not coloured:
         paints = [type(p)((0.82, 0.79, 0.74), p.finish) for p in paints]
-    return portrait(found.drawn, found.piece.frame, paints, int(_PICTURE_W * ratio), int(_PICTURE_H * ratio))
+    return portrait(piece_plan.drawn, piece_plan.piece.frame, paints, int(_PICTURE_W * ratio), int(_PICTURE_H * ratio))
 
 
 class _StepPicture(QWidget):
@@ -71,12 +71,12 @@ class _StepPicture(QWidget):
         painter.end()
 
     def _outline(self) -> QPolygonF:
-        found = _sample()
-        tall = max(found.profile.height, found.geometry.top)
+        piece_plan = _sample()
+        tall = max(piece_plan.profile.height, piece_plan.geometry.top)
         per_mm = _PICTURE_H * 0.92 / tall
         floor = _PICTURE_H * 0.96
         middle = _PICTURE_W / 2
-        z, right = found.profile.heights, found.profile.right
+        z, right = piece_plan.profile.heights, piece_plan.profile.right
         side = [QPointF(middle + x * per_mm, floor - h * per_mm) for x, h in zip(right, z, strict=True)]
         return QPolygonF([*side, *(QPointF(2 * middle - p.x(), p.y()) for p in reversed(side))])
 
@@ -151,11 +151,11 @@ class StartPage(QWidget):
             self._recent.addLayout(_line(path.stem, str(path.parent), partial(open_path, path)))
 
     def show_recoveries(
-        self, found: Sequence[Recovery], recover: Callable[[Recovery], None], forget: Callable[[Recovery], None]
+        self, recoveries: Sequence[Recovery], recover: Callable[[Recovery], None], forget: Callable[[Recovery], None]
     ) -> None:
         """Offer unsaved jobs of a program that ended without saying goodbye."""
         _clear(self._recoveries)
-        for recovery in found:
+        for recovery in recoveries:
             told = f"“{recovery.job.brief.title}” was not saved when the program ended."
             line = QHBoxLayout()
             line.addWidget(quiet(told), 1)

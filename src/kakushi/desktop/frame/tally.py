@@ -18,7 +18,7 @@ from kakushi.stand.stance import Stance
 
 HEIGHT_TOLERANCE_MM = 10.0
 POOR_MATCH = 0.75
-MOST_WORDS = 60
+MAX_WORDS = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,16 +31,16 @@ class Figure:
     tip: str
 
 
-def height_figure(found: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
+def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
     """Height reached against height wished, in words; with what sizing may make of it."""
-    wished, reached = found.piece.target_height_mm, found.measured_height_mm
-    includes = "with topper" if found.piece.target_includes_topper else "without topper"
+    wished, reached = piece_plan.piece.target_height_mm, piece_plan.measured_height_mm
+    includes = "with topper" if piece_plan.piece.target_includes_topper else "without topper"
     give = f" ± {format_length(2 * spread.height_sd, units)}" if spread and spread.samples else ""
     words = f"height {format_length(reached, units)}{give} of {format_length(wished, units)}"
     tip = f"Floor to the highest balloon, {includes}"
     if give:
         tip += f"; 95 of 100 builds with your sizing lie within ±{2 * spread.height_sd:.0f} mm" if spread else ""
-    off = found.height_error_mm
+    off = piece_plan.height_error_mm
     if abs(off) > HEIGHT_TOLERANCE_MM:
         words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
     return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", tip)
@@ -57,30 +57,32 @@ def stand_figure(stance: Stance) -> Figure:
 
 
 def figures(
-    found: PiecePlan, units: UnitSystem, spread: Spread | None = None, stance: Stance | None = None
+    piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None, stance: Stance | None = None
 ) -> list[Figure]:
     """All figures of one piece."""
-    if not found.piece.rows:
+    if not piece_plan.piece.rows:
         return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
-    shown = [height_figure(found, units, spread)]
-    if found.match is not None:
-        poor = found.match.mean < POOR_MATCH
-        words = f"match {found.match.mean:.0%}" + (", far from the outline" if poor else "")
-        shown.append(Figure(words, poor, "shape", f"Mean over 12 sides; the worst side has {found.match.worst:.0%}"))
-    copies = len(found.piece.copies)
+    shown = [height_figure(piece_plan, units, spread)]
+    if piece_plan.match is not None:
+        poor = piece_plan.match.mean < POOR_MATCH
+        words = f"match {piece_plan.match.mean:.0%}" + (", far from the outline" if poor else "")
+        shown.append(
+            Figure(words, poor, "shape", f"Mean over 12 sides; the worst side has {piece_plan.match.worst:.0%}")
+        )
+    copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
-    shown.append(Figure(f"{found.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
+    shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
     if copies > 1:
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
-    sizes = found.distinct_sizes
+    sizes = piece_plan.distinct_sizes
     shown.append(Figure(f"{sizes} size{'' if sizes == 1 else 's'}", False, "shape", "Different sizer settings"))
     if stance is not None:
         shown.append(stand_figure(stance))
-    if found.warnings:
-        more = f" (+{len(found.warnings) - 1} more)" if len(found.warnings) > 1 else ""
-        first = found.warnings[0].rstrip(".")
-        words = f"{first if len(first) <= MOST_WORDS else first[: MOST_WORDS - 1] + '…'}{more}"
-        shown.append(Figure(words, True, "shape", "\n".join(found.warnings)))
+    if piece_plan.warnings:
+        more = f" (+{len(piece_plan.warnings) - 1} more)" if len(piece_plan.warnings) > 1 else ""
+        first = piece_plan.warnings[0].rstrip(".")
+        words = f"{first if len(first) <= MAX_WORDS else first[: MAX_WORDS - 1] + '…'}{more}"
+        shown.append(Figure(words, True, "shape", "\n".join(piece_plan.warnings)))
     return shown
 
 
@@ -100,9 +102,12 @@ class Tally(QWidget):
         self._layout.addStretch(1)
         self._layout.addWidget(self._job)
         for changed in (
-            document.plan_changed, document.selection_changed, document.preferences_changed, document.spread_changed,
-            document.pack_changed,
-        ):  # fmt: skip
+            document.plan_changed,
+            document.selection_changed,
+            document.preferences_changed,
+            document.spread_changed,
+            document.dossier_changed,
+        ):
             changed.connect(self._show)
         self._show()
 
@@ -111,9 +116,9 @@ class Tally(QWidget):
         return " · ".join(button.text() for button in self._buttons if not button.isHidden())
 
     def _show(self) -> None:
-        found, pack = self._document.piece_plan, self._document.pack
-        stance = pack.stance(found) if found and pack.plan is self._document.plan else None
-        shown = figures(found, self._document.units, self._document.spread, stance) if found else []
+        piece_plan, dossier = self._document.piece_plan, self._document.dossier
+        stance = dossier.stance(piece_plan) if piece_plan and dossier.plan is self._document.plan else None
+        shown = figures(piece_plan, self._document.units, self._document.spread, stance) if piece_plan else []
         while len(self._buttons) < len(shown):
             self._add_button()
         for index, button in enumerate(self._buttons):
@@ -122,8 +127,8 @@ class Tally(QWidget):
                 self._fill(button, shown[index])
         total = totals(self._document.plan.supplies).total
         words = f"whole job: {total} balloons with spares" if total else ""
-        if total and pack.plan is self._document.plan:
-            words += f" · {pack.preparation.cost.price:.2f} {pack.plan.job.pricing.currency}".rstrip()
+        if total and dossier.plan is self._document.plan:
+            words += f" · {dossier.preparation.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()
         self._job.setText(words)
 
     def _add_button(self) -> None:

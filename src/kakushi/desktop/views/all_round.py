@@ -45,12 +45,12 @@ class AllRound(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        found = self._document.piece_plan
+        piece_plan = self._document.piece_plan
         painter = QPainter(self)
-        if found is not None and found.piece.rows:
+        if piece_plan is not None and piece_plan.piece.rows:
             high = self.fontMetrics().height() + 2
             wide = self.width() / len(_SIDES)
-            self._render(found, int(wide) - 4, self.height() - high)
+            self._render(piece_plan, int(wide) - 4, self.height() - high)
             for place, ((side, _), image) in enumerate(zip(_SIDES, self._images, strict=True)):
                 painter.drawImage(QRectF(place * wide + 2, 0, int(wide) - 4, self.height() - high), image)
                 painter.setPen(self._theme.colour("quiet"))
@@ -58,15 +58,16 @@ class AllRound(QWidget):
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, side)
         painter.end()
 
-    def _render(self, found: PiecePlan, width: int, height: int) -> None:
+    def _render(self, piece_plan: PiecePlan, width: int, height: int) -> None:
         job = self._document.plan.job
-        key = (found, job.palette, width)
+        key = (piece_plan, job.palette, width)
         if key == self._shown or width < 8 or height < 8:
             return
         ratio = self.devicePixelRatioF()
-        paints = paints_for(found, job)
+        paints = paints_for(piece_plan, job)
         size = int(width * ratio), int(height * ratio)
         self._images = [
-            image_of(portrait(found.drawn, found.piece.frame, paints, *size, azimuth), ratio) for _, azimuth in _SIDES
+            image_of(portrait(piece_plan.drawn, piece_plan.piece.frame, paints, *size, azimuth), ratio)
+            for _, azimuth in _SIDES
         ]
         self._shown = key

@@ -69,7 +69,7 @@ class Elevation(QWidget):
         self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
         document.plan_changed.connect(self._on_plan_changed)
         document.selection_changed.connect(self._on_plan_changed)
-        document.pack_changed.connect(self.update)
+        document.dossier_changed.connect(self.update)
         document.hover_changed.connect(self.update)
         document.preferences_changed.connect(self.update)
         scale.changed.connect(self.update)
@@ -103,13 +103,13 @@ class Elevation(QWidget):
         return _RULER_PX + (self.width() - _RULER_PX) / 2
 
     def _on_plan_changed(self) -> None:
-        found = self._document.piece_plan
-        if found is not None:
-            wide, tall = extent_of(found.drawn)
-            outline = 2 * max(float(found.profile.left.max()), float(found.profile.right.max()))
+        piece_plan = self._document.piece_plan
+        if piece_plan is not None:
+            wide, tall = extent_of(piece_plan.drawn)
+            outline = 2 * max(float(piece_plan.profile.left.max()), float(piece_plan.profile.right.max()))
             if self._stand_shown:
-                wide, tall = max(wide, 2 * foot_of(found).radius), max(tall, pole_length(found))
-            self._scale.show(max(wide, outline), max(tall, found.column_target_mm))
+                wide, tall = max(wide, 2 * foot_of(piece_plan).radius), max(tall, pole_length(piece_plan))
+            self._scale.show(max(wide, outline), max(tall, piece_plan.column_target_mm))
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -121,33 +121,45 @@ class Elevation(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self._theme.colour("paper"))
-        found = self._document.piece_plan
+        piece_plan = self._document.piece_plan
         self._paint_floor(painter)
-        if found is not None:
+        if piece_plan is not None:
             self.handles.paint_image(painter)
-            painter.drawImage(QPointF(0, 0), self._render(found))
-            self._paint_outline(painter, found)
-            self._paint_heights(painter, found)
+            painter.drawImage(QPointF(0, 0), self._render(piece_plan))
+            self._paint_outline(painter, piece_plan)
+            self._paint_heights(painter, piece_plan)
             if self._stand_shown:
-                stance = self._document.pack.stance(found)
-                paint_stand(painter, found, stance, self._scale, self._centre, self._azimuth, self._theme)
+                stance = self._document.dossier.stance(piece_plan)
+                paint_stand(
+                    painter=painter,
+                    piece_plan=piece_plan,
+                    stance=stance,
+                    scale=self._scale,
+                    centre_px=self._centre,
+                    azimuth=self._azimuth,
+                    theme=self._theme,
+                )
             self.handles.paint(painter, self._theme)
-            if not found.piece.rows:
+            if not piece_plan.piece.rows:
                 self._paint_invitation(painter)
         self._paint_ruler(painter)
         self._paint_side(painter)
         draw_focus(painter, self, self._theme)
         painter.end()
 
-    def _render(self, found: PiecePlan) -> QImage:
+    def _render(self, piece_plan: PiecePlan) -> QImage:
         """Coarse at once when something changed, half as fine while turning, fine when it stays."""
         look = Look(
-            self.width(), self.height(), self._scale.mm_per_px, -self._centre * self._scale.mm_per_px,
-            self._scale.z(0.0), self._azimuth,
-        )  # fmt: skip
-        lit = self._lit(found)
-        if (found, look, lit) != self._shown:
-            self._shown = (found, look, lit)
+            self.width(),
+            self.height(),
+            self._scale.mm_per_px,
+            -self._centre * self._scale.mm_per_px,
+            self._scale.z(0.0),
+            self._azimuth,
+        )
+        lit = self._lit(piece_plan)
+        if (piece_plan, look, lit) != self._shown:
+            self._shown = (piece_plan, look, lit)
             self._is_fine = False
             self._refine.start()
         ratio = self.devicePixelRatioF()
@@ -155,25 +167,25 @@ class Elevation(QWidget):
             ratio *= 0.5
         elif self._is_fine:
             ratio = max(ratio, _FINE_RATIO)
-        return self._picture.render(found, self._document.plan.job, look, ratio, lit)
+        return self._picture.render(piece_plan, self._document.plan.job, look, ratio, lit)
 
     def _on_refine(self) -> None:
         self._is_fine = not self._turning
         self.update()
 
-    def _lit(self, found: PiecePlan) -> tuple[int, ...]:
+    def _lit(self, piece_plan: PiecePlan) -> tuple[int, ...]:
         row = self._document.hovered_row
-        return tuple(found.geometry.of_row(row).tolist()) if row is not None else ()
+        return tuple(piece_plan.geometry.of_row(row).tolist()) if row is not None else ()
 
     def _paint_floor(self, painter: QPainter) -> None:
         y = self._scale.y(0.0)
         painter.setPen(QPen(self._theme.colour("line"), 2))
         painter.drawLine(QPointF(_RULER_PX, y), QPointF(self.width(), y))
 
-    def _paint_outline(self, painter: QPainter, found: PiecePlan) -> None:
-        profile = found.profile
-        right = [self._point(x, z + found.foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
-        left = [self._point(-x, z + found.foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
+    def _paint_outline(self, painter: QPainter, piece_plan: PiecePlan) -> None:
+        profile = piece_plan.profile
+        right = [self._point(x, z + piece_plan.foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
+        left = [self._point(-x, z + piece_plan.foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
         pen = QPen(self._theme.colour("ink"), 1.6, Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -182,13 +194,13 @@ class Elevation(QWidget):
     def _point(self, x_mm: float, z_mm: float) -> QPointF:
         return QPointF(self._centre + x_mm / self._scale.mm_per_px, self._scale.y(z_mm))
 
-    def _paint_heights(self, painter: QPainter, found: PiecePlan) -> None:
-        if not found.piece.rows:
+    def _paint_heights(self, painter: QPainter, piece_plan: PiecePlan) -> None:
+        if not piece_plan.piece.rows:
             return
-        y = self._scale.y(found.height_mm)
+        y = self._scale.y(piece_plan.height_mm)
         painter.setPen(QPen(self._theme.colour("accent"), 1))
         painter.drawLine(QPointF(_RULER_PX - 6, y), QPointF(self.width(), y))
-        text = format_length(found.height_mm, self._document.units)
+        text = format_length(piece_plan.height_mm, self._document.units)
         box = QRectF(self.width() - 130, y - self.fontMetrics().height() - 2, 122, self.fontMetrics().height())
         painter.drawText(box, Qt.AlignmentFlag.AlignRight, text)
 
@@ -273,8 +285,8 @@ class Elevation(QWidget):
         self._document.hover_row(None)
 
     def _row_at(self, at: QPointF) -> int | None:
-        found = self._document.piece_plan
-        return None if found is None else self._picture.row_at(found, at.x(), at.y())
+        piece_plan = self._document.piece_plan
+        return None if piece_plan is None else self._picture.row_at(piece_plan, at.x(), at.y())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:

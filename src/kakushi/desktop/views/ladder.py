@@ -32,8 +32,8 @@ from kakushi.plan.values import PiecePlan
 _LEADER_PX = 36.0
 _SLIVER_PX = 4.0
 # Widths of a card in digits: with room for six chips with their codes, and for four; brief ones hold chips only.
-_USUAL_DIGITS, _LEAST_DIGITS = 46, 37
-_BRIEF_USUAL, _BRIEF_LEAST = 26, 19
+_USUAL_DIGITS, _MIN_DIGITS = 46, 37
+_BRIEF_USUAL, _BRIEF_MIN = 26, 19
 _WHEEL_STEP = 120
 
 
@@ -63,9 +63,12 @@ class RowLadder(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Row ladder")
         for changed in (
-            document.plan_changed, document.selection_changed, scale.changed, document.preferences_changed,
+            document.plan_changed,
+            document.selection_changed,
+            scale.changed,
+            document.preferences_changed,
             document.spread_changed,
-        ):  # fmt: skip
+        ):
             changed.connect(self._on_changed)
         document.hover_changed.connect(self.update)
 
@@ -74,7 +77,7 @@ class RowLadder(QWidget):
         return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 400)
 
     def minimumSizeHint(self) -> QSize:
-        digits = _BRIEF_LEAST if self._is_brief else _LEAST_DIGITS
+        digits = _BRIEF_MIN if self._is_brief else _MIN_DIGITS
         return QSize(int(_LEADER_PX) + self.fontMetrics().horizontalAdvance("0") * digits, 240)
 
     def set_brief(self, on: bool) -> None:
@@ -95,9 +98,9 @@ class RowLadder(QWidget):
 
     def _on_changed(self) -> None:
         self._lay_out()
-        found, index = self._document.piece_plan, self._document.row_index
-        if found and index is not None and index < len(found.piece.rows):
-            self.setAccessibleDescription(self._words(found, index))
+        piece_plan, index = self._document.piece_plan, self._document.row_index
+        if piece_plan and index is not None and index < len(piece_plan.piece.rows):
+            self.setAccessibleDescription(self._words(piece_plan, index))
         else:
             self.setAccessibleDescription("No row is selected.")
         self.update()
@@ -106,14 +109,14 @@ class RowLadder(QWidget):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        found = self._document.piece_plan
+        piece_plan = self._document.piece_plan
         self._cards, self._others = [], []
-        if found is None:
+        if piece_plan is None:
             return
-        knots = [float(z) for z in found.geometry.knots]
+        knots = [float(z) for z in piece_plan.geometry.knots]
         others = [
             (group_words(group, self._document.units), (low + high) / 2)
-            for group, (low, high) in zip(found.piece.groups, found.assembly.spans, strict=True)
+            for group, (low, high) in zip(piece_plan.piece.groups, piece_plan.assembly.spans, strict=True)
             if not isinstance(group, RowsGroup)
         ]
         wanted = [self._scale.y(z) for z in [*knots, *(middle for _, middle in others)]]
@@ -143,11 +146,11 @@ class RowLadder(QWidget):
                 return index
         return None
 
-    def _words(self, found: PiecePlan, index: int) -> str:
-        row = found.piece.rows[index]
-        colours = ", ".join(self._document.plan.job.colour(key).name for key in found.colouring[index])
+    def _words(self, piece_plan: PiecePlan, index: int) -> str:
+        row = piece_plan.piece.rows[index]
+        colours = ", ".join(self._document.plan.job.colour(key).name for key in piece_plan.colouring[index])
         more = ("; pinned" if row.pinned else "") + ("; often shows a gap" if self._is_prone(index) else "")
-        return f"Row {index + 1} of {len(found.piece.rows)}: {self._card_text(row)}; {colours}{more}"
+        return f"Row {index + 1} of {len(piece_plan.piece.rows)}: {self._card_text(row)}; {colours}{more}"
 
     def _card_text(self, row: Row) -> str:
         units = self._document.units
@@ -163,12 +166,12 @@ class RowLadder(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self._theme.colour("paper"))
-        found = self._document.piece_plan
-        if found is not None and len(self._cards) == len(found.piece.rows):
+        piece_plan = self._document.piece_plan
+        if piece_plan is not None and len(self._cards) == len(piece_plan.piece.rows):
             for index in range(len(self._cards)):
-                self._paint_leader(painter, found, index)
+                self._paint_leader(painter, piece_plan, index)
             for index in range(len(self._cards)):
-                self._paint_card(painter, found, index)
+                self._paint_card(painter, piece_plan, index)
             for other in self._others:
                 self._paint_other(painter, other)
         draw_focus(painter, self, self._theme)
@@ -177,9 +180,9 @@ class RowLadder(QWidget):
     def _is_marked(self, index: int) -> bool:
         return index in (self._document.row_index, self._document.hovered_row)
 
-    def _paint_leader(self, painter: QPainter, found: PiecePlan, index: int) -> None:
+    def _paint_leader(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
         pen = QPen(self._theme.colour("accent"), 1.5) if self._is_marked(index) else QPen(self._theme.colour("line"), 1)
-        self._paint_line(painter, float(found.geometry.knots[index]), self.card_box(index), pen)
+        self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
 
     def _paint_other(self, painter: QPainter, other: _Other) -> None:
         """The card of what is not a row: words only, nothing to edit here."""
@@ -206,50 +209,50 @@ class RowLadder(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
 
-    def _paint_card(self, painter: QPainter, found: PiecePlan, index: int) -> None:
+    def _paint_card(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
         box = self.card_box(index)
         if not self.rect().toRectF().intersects(box):
             return
         if self._cards[index].full:
-            self._paint_full(painter, found, index, box)
+            self._paint_full(painter, piece_plan, index, box)
         else:
-            self._paint_sliver(painter, found, index, box)
+            self._paint_sliver(painter, piece_plan, index, box)
 
     def _is_prone(self, index: int) -> bool:
         """Whether a row often shows a gap with the studio's sizing."""
         spread = self._document.spread
         return spread is not None and index in spread.prone
 
-    def _paint_full(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
+    def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> None:
         theme = self._theme
         chosen = index == self._document.row_index
         painter.setPen(QPen(theme.colour("accent" if self._is_marked(index) else "line"), 2 if chosen else 1))
         painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
         painter.drawRoundedRect(box, 5, 5)
         number_width = self.fontMetrics().horizontalAdvance("000") + 6
-        row = found.piece.rows[index]
+        row = piece_plan.piece.rows[index]
         if row.pinned:
             painter.fillRect(QRectF(box.left() + 1, box.top() + 4, 4, box.height() - 8), theme.colour("accent"))
         prone = self._is_prone(index)
         painter.setPen(theme.colour("warning" if prone else "quiet"))
         number = QRectF(box.left() + 4, box.top(), number_width, box.height())
         painter.drawText(number, Qt.AlignmentFlag.AlignCenter, f"{index + 1}{'!' if prone else ''}")
-        chips = self._paint_chips(painter, found, index, box)
+        chips = self._paint_chips(painter, piece_plan, index, box)
         if self._is_brief:
             return
         words = QRectF(number.right() + 4, box.top(), chips - number.right() - 8, box.height())
         text = self.fontMetrics().elidedText(
-            self._card_text(found.piece.rows[index]), Qt.TextElideMode.ElideRight, int(words.width())
+            self._card_text(piece_plan.piece.rows[index]), Qt.TextElideMode.ElideRight, int(words.width())
         )
         painter.setPen(theme.colour("ink"))
         painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
 
-    def _paint_chips(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> float:
+    def _paint_chips(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> float:
         """Colour chips in slot order at the card's right end; where they start."""
         metrics = self.fontMetrics()
         wide = metrics.horizontalAdvance("MM") + 4.0
         high = min(metrics.height() + 2.0, box.height() - 6)
-        colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
+        colours = [self._document.plan.job.colour(key) for key in piece_plan.colouring[index]]
         room = box.width() - metrics.horizontalAdvance("000" if self._is_brief else "000 0 × 00″ to 00.0 cm") - 18
         wide = min(wide, max(room / len(colours) - 2, 8.0))
         start = box.right() - 6 - len(colours) * (wide + 2)
@@ -262,8 +265,8 @@ class RowLadder(QWidget):
         painter.restore()
         return start
 
-    def _paint_sliver(self, painter: QPainter, found: PiecePlan, index: int, box: QRectF) -> None:
-        colours = [self._document.plan.job.colour(key) for key in found.colouring[index]]
+    def _paint_sliver(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> None:
+        colours = [self._document.plan.job.colour(key) for key in piece_plan.colouring[index]]
         wide = box.width() / len(colours)
         for place, colour in enumerate(colours):
             part = QRectF(box.left() + place * wide, box.top(), wide - 1, max(box.height() - 1, 1))
@@ -279,9 +282,9 @@ class RowLadder(QWidget):
         if event:
             row = self.row_at(event.position())
             self._document.hover_row(row)
-            found = self._document.piece_plan
-            if row is not None and found is not None and row < len(found.piece.rows):
-                self.setToolTip(self._words(found, row))
+            piece_plan = self._document.piece_plan
+            if row is not None and piece_plan is not None and row < len(piece_plan.piece.rows):
+                self.setToolTip(self._words(piece_plan, row))
 
     def leaveEvent(self, event: object) -> None:
         self._document.hover_row(None)

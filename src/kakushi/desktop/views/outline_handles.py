@@ -22,8 +22,11 @@ _KEY_STEP_MM = 5.0
 _SNAP_LINES_MM, _HIGHEST_SNAP_MM = 50.0, 20_000.0
 _IMAGE_OPACITY = 0.45
 _MOVES = {
-    Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
-}  # fmt: skip
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Up: (0, 1),
+    Qt.Key.Key_Down: (0, -1),
+}
 
 
 class OutlineHandles(QObject):
@@ -45,16 +48,20 @@ class OutlineHandles(QObject):
 
     def outline(self) -> PointsOutline | None:
         """The outline as few points, heights from the foot, mm; made from the profile where it is not yet."""
-        found = self._document.piece_plan
+        piece_plan = self._document.piece_plan
         piece = self._document.piece
-        if found is None or piece is None:
+        if piece_plan is None or piece is None:
             return None
         outline = piece.outline
         if isinstance(outline, PointsOutline) and outline.smooth:
             tall = outline.points[-1].height_mm
-            return outline if abs(tall - found.profile.height) < 1 else sculpt.few_points(found.profile, outline.name)
+            return (
+                outline
+                if abs(tall - piece_plan.profile.height) < 1
+                else sculpt.few_points(piece_plan.profile, outline.name)
+            )
         name = outline.name if isinstance(outline, PointsOutline) else outline.preset
-        return sculpt.few_points(found.profile, f"{name}, by hand")
+        return sculpt.few_points(piece_plan.profile, f"{name}, by hand")
 
     def switch(self, on: bool) -> None:
         """Begin or end shaping by hand."""
@@ -92,8 +99,8 @@ class OutlineHandles(QObject):
     # --- painting ---------------------------------------------------------------------------
 
     def _spot(self, half_mm: float, height_mm: float) -> QPointF:
-        found = self._document.piece_plan
-        foot = found.foot_mm if found else 0.0
+        piece_plan = self._document.piece_plan
+        foot = piece_plan.foot_mm if piece_plan else 0.0
         return QPointF(self._centre() + half_mm / self._scale.mm_per_px, self._scale.y(height_mm + foot))
 
     def paint(self, painter: QPainter, theme: Theme) -> None:
@@ -110,18 +117,24 @@ class OutlineHandles(QObject):
 
     def paint_image(self, painter: QPainter) -> None:
         """Draw the reference picture behind the piece, as tall as the outline."""
-        found = self._document.piece_plan
-        if self.image is None or found is None:
+        piece_plan = self._document.piece_plan
+        if self.image is None or piece_plan is None:
             return
-        top, floor = self._scale.y(found.foot_mm + found.profile.height), self._scale.y(found.foot_mm)
+        top, floor = self._scale.y(piece_plan.foot_mm + piece_plan.profile.height), self._scale.y(piece_plan.foot_mm)
         high = floor - top
         wide = high * self.image.width() / max(self.image.height(), 1)
         painter.save()
         painter.setOpacity(_IMAGE_OPACITY)
         spot = QPointF(self._centre() - wide / 2, top)
-        painter.drawImage(spot, self.image.scaled(
-            round(wide), round(high), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation,
-        ))  # fmt: skip
+        painter.drawImage(
+            spot,
+            self.image.scaled(
+                round(wide),
+                round(high),
+                Qt.AspectRatioMode.IgnoreAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            ),
+        )
         painter.restore()
 
     # --- pointer and keys --------------------------------------------------------------------
@@ -158,8 +171,8 @@ class OutlineHandles(QObject):
         return True
 
     def _measured(self, spot: QPointF) -> tuple[float, float]:
-        found = self._document.piece_plan
-        foot = found.foot_mm if found else 0.0
+        piece_plan = self._document.piece_plan
+        foot = piece_plan.foot_mm if piece_plan else 0.0
         return self._scale.z(spot.y()) - foot, abs(spot.x() - self._centre()) * self._scale.mm_per_px
 
     def release(self) -> bool:

@@ -43,23 +43,25 @@ class PieceImage:
         self._image = QImage()
         self._image_key: Hashable = None
 
-    def render(self, found: PiecePlan, job: Job, look: Look, ratio: float, lit: tuple[int, ...]) -> QImage:
+    def render(self, piece_plan: PiecePlan, job: Job, look: Look, ratio: float, lit: tuple[int, ...]) -> QImage:
         """The picture at `ratio` pixels per widget pixel, balloons in `lit` brightened."""
-        key = (found, look, ratio)
+        key = (piece_plan, look, ratio)
         if self._buffers is None or key != self._buffers_key:
-            self._buffers = draw_buffers(found.drawn, look.view(ratio), pole_of(found.piece.frame, found.drawn))
+            self._buffers = draw_buffers(
+                piece_plan.drawn, look.view(ratio), pole_of(piece_plan.piece.frame, piece_plan.drawn)
+            )
             self._buffers_key = key
         if (key, job.palette, lit) != self._image_key:
-            self._image = image_of(shade(self._buffers, paints_for(found, job), lit), ratio)
+            self._image = image_of(shade(self._buffers, paints_for(piece_plan, job), lit), ratio)
             self._image_key = (key, job.palette, lit)
         return self._image
 
-    def row_at(self, found: PiecePlan, x: float, y: float) -> int | None:
+    def row_at(self, piece_plan: PiecePlan, x: float, y: float) -> int | None:
         """Index of the row whose balloon is drawn at a widget pixel, or None."""
         if self._buffers is None:
             return None
         ratio = self._image.devicePixelRatio()
         balloon = self._buffers.pick(x * ratio, y * ratio)
-        if balloon is None or balloon >= len(found.geometry.row_of):
+        if balloon is None or balloon >= len(piece_plan.geometry.row_of):
             return None
-        return int(found.geometry.row_of[balloon])
+        return int(piece_plan.geometry.row_of[balloon])

@@ -37,18 +37,18 @@ class PlanView(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        found, index = self._document.piece_plan, self._document.row_index
+        piece_plan, index = self._document.piece_plan, self._document.row_index
         if index is None:
             index = self._document.hovered_row
-        if found is None or index is None or index >= len(found.piece.rows):
+        if piece_plan is None or index is None or index >= len(piece_plan.piece.rows):
             painter.setPen(self._theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Point at a row to see\nit from above.")
         else:
-            self._paint_row(painter, found, index)
+            self._paint_row(painter, piece_plan, index)
         painter.end()
 
-    def _paint_row(self, painter: QPainter, found: PiecePlan, index: int) -> None:
-        g = found.geometry
+    def _paint_row(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
+        g = piece_plan.geometry
         shown = np.concatenate([g.of_row(index), g.of_row(index - 1)]) if index else g.of_row(index)
         reach = float((np.hypot(g.centres[shown, 0], g.centres[shown, 1]) + g.radii[shown]).max())
         centre = QPointF(self.width() / 2, (self.height() - _FRONT_PX) / 2)
@@ -60,12 +60,12 @@ class PlanView(QWidget):
                 painter.drawEllipse(_circle(g.centres[balloon], g.radii[balloon], centre, per_mm))
         for slot, balloon in enumerate(g.of_row(index)):
             self._paint_balloon(
-                painter, found, index, slot, _circle(g.centres[balloon], g.radii[balloon], centre, per_mm)
+                painter, piece_plan, index, slot, _circle(g.centres[balloon], g.radii[balloon], centre, per_mm)
             )
         self._paint_front(painter)
 
-    def _paint_balloon(self, painter: QPainter, found: PiecePlan, row: int, slot: int, box: QRectF) -> None:
-        ground = QColor(self._document.plan.job.colour(found.colouring[row][slot]).hex)
+    def _paint_balloon(self, painter: QPainter, piece_plan: PiecePlan, row: int, slot: int, box: QRectF) -> None:
+        ground = QColor(self._document.plan.job.colour(piece_plan.colouring[row][slot]).hex)
         painter.setPen(QPen(self._theme.colour("ink"), 1))
         painter.setBrush(ground)
         painter.drawEllipse(box)

@@ -38,9 +38,12 @@ class Skin(QWidget):
         self.setAccessibleName("Unrolled skin")
         self.setToolTip("Click or drag to paint · right click picks a colour · Ctrl + wheel zooms")
         for changed in (
-            document.plan_changed, document.selection_changed, document.preferences_changed, scale.changed,
+            document.plan_changed,
+            document.selection_changed,
+            document.preferences_changed,
+            scale.changed,
             brush.changed,
-        ):  # fmt: skip
+        ):
             changed.connect(self._on_changed)
         document.hover_changed.connect(self.update)
 
@@ -56,55 +59,55 @@ class Skin(QWidget):
         self.update()
 
     def _on_changed(self) -> None:
-        found = self._document.piece_plan
-        if found is not None and found.surface.counts:
-            row = min(self._cursor[0], len(found.surface.counts) - 1)
-            self._cursor = (row, min(self._cursor[1], found.surface.counts[row] - 1))
-            self.setAccessibleDescription(self._words(found))
+        piece_plan = self._document.piece_plan
+        if piece_plan is not None and piece_plan.surface.counts:
+            row = min(self._cursor[0], len(piece_plan.surface.counts) - 1)
+            self._cursor = (row, min(self._cursor[1], piece_plan.surface.counts[row] - 1))
+            self.setAccessibleDescription(self._words(piece_plan))
         self.update()
 
-    def _words(self, found: PiecePlan) -> str:
+    def _words(self, piece_plan: PiecePlan) -> str:
         row, slot = self._cursor
-        name = self._document.plan.job.colour(found.colouring[row][slot]).name
+        name = self._document.plan.job.colour(piece_plan.colouring[row][slot]).name
         return f"Row {row + 1}, slot {slot + 1}: {name}. Space paints {self._brush.tool.value}."
 
     # --- where things are --------------------------------------------------------------------
 
-    def _px_per_radian(self, found: PiecePlan) -> float:
+    def _px_per_radian(self, piece_plan: PiecePlan) -> float:
         """As the surface is wide at its widest row; narrower where the widget is."""
-        real = float(found.surface.rings.max(initial=1.0)) / self._scale.mm_per_px
+        real = float(piece_plan.surface.rings.max(initial=1.0)) / self._scale.mm_per_px
         return min(real, (self.width() - 8) / (2 * math.pi))
 
-    def _place(self, found: PiecePlan, balloon: int) -> tuple[QPointF, float]:
+    def _place(self, piece_plan: PiecePlan, balloon: int) -> tuple[QPointF, float]:
         """Middle and radius of a disc, px."""
-        per_radian = self._px_per_radian(found)
-        x = self.width() / 2 + float(found.surface.angles[balloon]) * per_radian
-        y = self._scale.y(float(found.geometry.centres[balloon, 2]))
-        squeeze = per_radian * self._scale.mm_per_px / float(found.surface.rings.max(initial=1.0))
-        return QPointF(x, y), float(found.geometry.radii[balloon]) / self._scale.mm_per_px * max(squeeze, 0.6)
+        per_radian = self._px_per_radian(piece_plan)
+        x = self.width() / 2 + float(piece_plan.surface.angles[balloon]) * per_radian
+        y = self._scale.y(float(piece_plan.geometry.centres[balloon, 2]))
+        squeeze = per_radian * self._scale.mm_per_px / float(piece_plan.surface.rings.max(initial=1.0))
+        return QPointF(x, y), float(piece_plan.geometry.radii[balloon]) / self._scale.mm_per_px * max(squeeze, 0.6)
 
     def slot_at(self, at: QPointF) -> tuple[int, int] | None:
         """Row and slot (from 0) of the disc at a point, the nearest where discs overlap."""
-        found = self._document.piece_plan
-        if found is None or not len(found.surface.angles):
+        piece_plan = self._document.piece_plan
+        if piece_plan is None or not len(piece_plan.surface.angles):
             return None
-        around = 2 * math.pi * self._px_per_radian(found)
+        around = 2 * math.pi * self._px_per_radian(piece_plan)
         best: tuple[float, int] | None = None
-        for balloon in range(len(found.surface.angles)):
-            middle, radius = self._place(found, balloon)
+        for balloon in range(len(piece_plan.surface.angles)):
+            middle, radius = self._place(piece_plan, balloon)
             across = math.remainder(at.x() - middle.x(), around)
             away = math.hypot(across, at.y() - middle.y()) / radius
             if away <= 1 and (best is None or away < best[0]):
                 best = (away, balloon)
         if best is None:
             return None
-        return int(found.geometry.row_of[best[1]]), int(found.geometry.slot_of[best[1]])
+        return int(piece_plan.geometry.row_of[best[1]]), int(piece_plan.geometry.slot_of[best[1]])
 
     def middle_of(self, row: int, slot: int) -> QPointF:
         """Where the disc of a slot is drawn."""
-        found = self._document.piece_plan
-        assert found is not None
-        return self._place(found, found.surface.firsts[row] + slot)[0]
+        piece_plan = self._document.piece_plan
+        assert piece_plan is not None
+        return self._place(piece_plan, piece_plan.surface.firsts[row] + slot)[0]
 
     # --- painting -----------------------------------------------------------------------------
 
@@ -112,18 +115,18 @@ class Skin(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self._theme.colour("paper"))
-        found = self._document.piece_plan
-        if found is None or not found.surface.counts:
+        piece_plan = self._document.piece_plan
+        if piece_plan is None or not piece_plan.surface.counts:
             painter.setPen(self._theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The skin appears\nwhen there are rows.")
         else:
-            self._paint_sides(painter, found)
-            self._paint_discs(painter, found)
+            self._paint_sides(painter, piece_plan)
+            self._paint_discs(painter, piece_plan)
         draw_focus(painter, self, self._theme)
         painter.end()
 
-    def _paint_sides(self, painter: QPainter, found: PiecePlan) -> None:
-        per_radian, high = self._px_per_radian(found), self.fontMetrics().height()
+    def _paint_sides(self, painter: QPainter, piece_plan: PiecePlan) -> None:
+        per_radian, high = self._px_per_radian(piece_plan), self.fontMetrics().height()
         floor = self._scale.y(0.0)
         painter.setFont(scaled(self.font(), 0.9))
         for angle, words in _SIDES:
@@ -141,19 +144,19 @@ class Skin(QWidget):
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.drawPolygon(QPolygonF([QPointF(x, y - 7), QPointF(x - 5, y), QPointF(x + 5, y)]))
 
-    def _paint_discs(self, painter: QPainter, found: PiecePlan) -> None:
+    def _paint_discs(self, painter: QPainter, piece_plan: PiecePlan) -> None:
         job = self._document.plan.job
-        keys = found.balloon_colours()
-        around = 2 * math.pi * self._px_per_radian(found)
+        keys = piece_plan.balloon_colours()
+        around = 2 * math.pi * self._px_per_radian(piece_plan)
         lit = (self._document.hovered_row, self._document.row_index)
         painter.setFont(scaled(self.font(), 0.85))
-        order = np.argsort(found.surface.rings, kind="stable")
+        order = np.argsort(piece_plan.surface.rings, kind="stable")
         for balloon in order:
-            middle, radius = self._place(found, int(balloon))
+            middle, radius = self._place(piece_plan, int(balloon))
             if not -radius < middle.y() < self.height() + radius:
                 continue
             colour = job.colour(keys[balloon])
-            row, slot = int(found.geometry.row_of[balloon]), int(found.geometry.slot_of[balloon])
+            row, slot = int(piece_plan.geometry.row_of[balloon]), int(piece_plan.geometry.slot_of[balloon])
             chosen = self.hasFocus() and self._cursor == (row, slot)
             edge = QPen(self._theme.colour("accent" if row in lit or chosen else "line"), 3 if chosen else 1.2)
             for x in (middle.x() - around, middle.x(), middle.x() + around):
@@ -209,23 +212,23 @@ class Skin(QWidget):
             self._scale.pan(event.angleDelta().y() / 2)
 
     def _pick(self, at: tuple[int, int]) -> None:
-        found = self._document.piece_plan
-        if found is not None:
-            self._brush.dip(found.colouring[at[0]][at[1]])
+        piece_plan = self._document.piece_plan
+        if piece_plan is not None:
+            self._brush.dip(piece_plan.colouring[at[0]][at[1]])
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        found = self._document.piece_plan
-        if event is None or found is None or not found.surface.counts:
+        piece_plan = self._document.piece_plan
+        if event is None or piece_plan is None or not piece_plan.surface.counts:
             return
         match event.key():
             case Qt.Key.Key_Left:
-                self._step(found, 0, -1)
+                self._step(piece_plan, 0, -1)
             case Qt.Key.Key_Right:
-                self._step(found, 0, 1)
+                self._step(piece_plan, 0, 1)
             case Qt.Key.Key_Up:
-                self._step(found, 1, 0)
+                self._step(piece_plan, 1, 0)
             case Qt.Key.Key_Down:
-                self._step(found, -1, 0)
+                self._step(piece_plan, -1, 0)
             case Qt.Key.Key_Space | Qt.Key.Key_Return | Qt.Key.Key_Enter:
                 self._brush.begin()
                 self._brush.touch(*self._cursor)
@@ -244,12 +247,12 @@ class Skin(QWidget):
             case _:
                 super().keyPressEvent(event)
 
-    def _step(self, found: PiecePlan, rows: int, slots: int) -> None:
+    def _step(self, piece_plan: PiecePlan, rows: int, slots: int) -> None:
         row, slot = self._cursor
-        counts = found.surface.counts
+        counts = piece_plan.surface.counts
         if rows and 0 <= row + rows < len(counts):
-            angle = found.surface.slot_angle(row, slot)
-            self._cursor = (row + rows, nearest_slot(found.surface, row + rows, angle))
+            angle = piece_plan.surface.slot_angle(row, slot)
+            self._cursor = (row + rows, nearest_slot(piece_plan.surface, row + rows, angle))
         elif slots:
             self._cursor = (row, (slot + slots) % counts[row])
         self._document.hover_row(self._cursor[0])

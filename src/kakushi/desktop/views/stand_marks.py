@@ -19,15 +19,22 @@ _SHOWN = (PartKind.HUNG, PartKind.WEIGHT)
 
 
 def paint_stand(
-    painter: QPainter, found: PiecePlan, stance: Stance, scale: Scale, centre_px: float, azimuth: float, theme: Theme
+    *,
+    painter: QPainter,
+    piece_plan: PiecePlan,
+    stance: Stance,
+    scale: Scale,
+    centre_px: float,
+    azimuth: float,
+    theme: Theme,
 ) -> None:
     """Draw the stand of a piece as seen from `azimuth` (radians) with the middle at `centre_px`."""
     marks = _Marks(painter, scale, centre_px, azimuth, theme)
-    marks.base(found)
-    for part in found.piece.parts:
+    marks.base(piece_plan)
+    for part in piece_plan.piece.parts:
         if part.kind in _SHOWN:
-            marks.part(part, found)
-    if found.piece.rows:
+            marks.part(part, piece_plan)
+    if piece_plan.piece.rows:
         marks.tipping(stance.leaning, stance)
 
 
@@ -40,25 +47,25 @@ class _Marks:
         across = x * self._cos + y * self._sin
         return QPointF(self._centre + across / self._scale.mm_per_px, self._scale.y(z))
 
-    def base(self, found: PiecePlan) -> None:
+    def base(self, piece_plan: PiecePlan) -> None:
         """The base as a block on the floor, and the pole's end above the column."""
-        painter, theme, foot = self._painter, self._theme, foot_of(found)
+        painter, theme, foot = self._painter, self._theme, foot_of(piece_plan)
         painter.setPen(QPen(theme.colour("ink"), 1.4))
         painter.setBrush(theme.colour("line"))
         wide = 2 * foot.radius / self._scale.mm_per_px
         high = max(foot.height / self._scale.mm_per_px, 3.0)
         floor = self._scale.y(0.0)
         painter.drawRect(QRectF(self._centre - wide / 2, floor - high, wide, high))
-        top = pole_length(found)
-        if top > found.height_mm:
-            radius = max(found.piece.frame.pole_diameter_mm / 2 / self._scale.mm_per_px, 1.5)
+        top = pole_length(piece_plan)
+        if top > piece_plan.height_mm:
+            radius = max(piece_plan.piece.frame.pole_diameter_mm / 2 / self._scale.mm_per_px, 1.5)
             y = self._scale.y(top)
-            painter.drawRect(QRectF(self._centre - radius, y, 2 * radius, self._scale.y(found.height_mm) - y))
+            painter.drawRect(QRectF(self._centre - radius, y, 2 * radius, self._scale.y(piece_plan.height_mm) - y))
 
-    def part(self, part: Part, found: PiecePlan) -> None:
+    def part(self, part: Part, piece_plan: PiecePlan) -> None:
         """A hung thing or a weight as a labelled box, tied to the pole by a thin line."""
         painter, theme = self._painter, self._theme
-        x, y, z = part_place(part, found)
+        x, y, z = part_place(part, piece_plan)
         middle = self._at(x, y, z)
         wide = max((part.wide_mm or 120) * abs(self._cos) / self._scale.mm_per_px, 14.0)
         high = max((part.tall_mm or 80) / self._scale.mm_per_px, 14.0)
@@ -75,13 +82,13 @@ class _Marks:
 
     def tipping(self, step: StepStance, stance: Stance) -> None:
         """Centre of mass with the line down to the floor, and from it to the edge it would tip over."""
-        painter, theme, found = self._painter, self._theme, step.balance
-        middle = self._at(found.x, found.y, found.z)
-        under = self._at(found.x, found.y, 0.0)
+        painter, theme, balance = self._painter, self._theme, step.balance
+        middle = self._at(balance.x, balance.y, balance.z)
+        under = self._at(balance.x, balance.y, 0.0)
         leaning = not stance.stands
         colour = theme.colour("warning" if leaning else "accent")
-        side = 1.0 if found.x * self._cos + found.y * self._sin >= 0 else -1.0
-        edge = QPointF(self._centre + side * found.radius / self._scale.mm_per_px, self._scale.y(0.0))
+        side = 1.0 if balance.x * self._cos + balance.y * self._sin >= 0 else -1.0
+        edge = QPointF(self._centre + side * balance.radius / self._scale.mm_per_px, self._scale.y(0.0))
         painter.setPen(QPen(colour, 1.6, Qt.PenStyle.DashLine))
         painter.drawLine(middle, under)
         painter.setPen(QPen(colour, 2.0))
@@ -95,7 +102,7 @@ class _Marks:
             )
         painter.drawPolygon(QPolygonF([edge, QPointF(edge.x() - 5, edge.y() + 9), QPointF(edge.x() + 5, edge.y() + 9)]))
         metrics = painter.fontMetrics()
-        degrees = math.degrees(found.tilt)
+        degrees = math.degrees(balance.tilt)
         words = f"centre of mass, {abs(degrees):.0f}° {'to' if degrees >= 0 else 'past'} the edge"
         wide = metrics.horizontalAdvance(words) + 10
         left = min(middle.x() + 14, painter.viewport().width() - wide - 4)

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import MM_PER_INCH, UnitSystem
 from kakushi.model.workshop import Inflator, TrialPoint
-from kakushi.prep.inflation import Calibration
+from kakushi.prep.inflation import InflatorCalibration
 
 _SAMPLES = 120
 
@@ -38,33 +38,42 @@ class CalibrationChart(pyqtgraph.PlotWidget):  # type: ignore[misc]
             axis.setTextPen(theme.ink)
 
     def show_trials(
-        self, inflator: Inflator, points: tuple[TrialPoint, ...], found: Calibration | None, proposed: float | None,
+        self,
+        inflator: Inflator,
+        points: tuple[TrialPoint, ...],
+        curve: InflatorCalibration | None,
+        proposed: float | None,
         units: UnitSystem,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Draw points, and where there are enough the curve with two standard deviations of a balloon about it."""
         scale = 0.1 if units is UnitSystem.METRIC else 1 / MM_PER_INCH
         theme, plot = self._theme, self.getPlotItem()
         plot.clear()
         plot.setLabel("bottom", inflator.unit)
         plot.setLabel("left", f"diameter, {units.value}")
-        if found is not None:
+        if curve is not None:
             most = max(p.setting for p in points) * 1.15
-            settings = np.linspace(max(found.offset, 0.0) + most * 0.02, most, _SAMPLES)
-            curve = found.diameter(settings) * scale
-            band = 2 * np.hypot(found.spread(settings), found.scatter) * scale
-            low, high = (pyqtgraph.PlotDataItem(settings, curve + side * band) for side in (-1, 1))
+            settings = np.linspace(max(curve.offset, 0.0) + most * 0.02, most, _SAMPLES)
+            middle = curve.diameter(settings) * scale
+            band = 2 * np.hypot(curve.spread(settings), curve.scatter) * scale
+            low, high = (pyqtgraph.PlotDataItem(settings, middle + side * band) for side in (-1, 1))
             soft = QColor(theme.accent)
             soft.setAlpha(50)
             plot.addItem(pyqtgraph.FillBetweenItem(low, high, brush=soft))
-            plot.plot(settings, curve, pen=pyqtgraph.mkPen(theme.accent, width=2))
+            plot.plot(settings, middle, pen=pyqtgraph.mkPen(theme.accent, width=2))
         if proposed is not None:
             plot.addItem(pyqtgraph.InfiniteLine(proposed, pen=pyqtgraph.mkPen(theme.quiet, width=1, dash=[2, 4])))
-        odd = set(found.outliers if found else ())
+        odd = set(curve.outliers if curve else ())
         for symbol, ink, chosen in (
             ("o", theme.ink, [p for i, p in enumerate(points) if i not in odd]),
             ("x", theme.warning, [p for i, p in enumerate(points) if i in odd]),
         ):
             plot.plot(
-                [p.setting for p in chosen], [p.diameter_mm * scale for p in chosen], pen=None, symbol=symbol,
-                symbolSize=8, symbolBrush=ink, symbolPen=ink,
-            )  # fmt: skip
+                [p.setting for p in chosen],
+                [p.diameter_mm * scale for p in chosen],
+                pen=None,
+                symbol=symbol,
+                symbolSize=8,
+                symbolBrush=ink,
+                symbolPen=ink,
+            )

@@ -34,9 +34,14 @@ class LengthField(QLineEdit):
     problem = pyqtSignal(str)
 
     def __init__(
-        self, document: Document, what: str, low_mm: float, high_mm: float, diameter: bool = False,
+        self,
+        document: Document,
+        what: str,
+        low_mm: float,
+        high_mm: float,
+        diameter: bool = False,
         parent: QWidget | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__(parent)
         self._document, self._what, self._low, self._high = document, what, low_mm, high_mm
         self._is_diameter = diameter

@@ -5,7 +5,7 @@ from __future__ import annotations
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.shape.fit import FitResult
 
-MOST_MISSES = 2
+MAX_MISSES = 2
 
 
 def sizes_words(result: FitResult) -> str:
@@ -13,7 +13,7 @@ def sizes_words(result: FitResult) -> str:
     return f"{result.size_count} size{'s' if result.size_count != 1 else ''}"
 
 
-def miss_words(result: FitResult, units: UnitSystem, most: int = MOST_MISSES) -> list[str]:
+def miss_words(result: FitResult, units: UnitSystem, most: int = MAX_MISSES) -> list[str]:
     """The worst stretches, one sentence each."""
     return [
         f"From {format_length(round(miss.low), units)} to {format_length(round(miss.high), units)} it is "

@@ -79,8 +79,11 @@ class MotifGrid(QWidget):
         if event is None:
             return
         steps = {
-            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
-        }  # fmt: skip
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+        }
         step = steps.get(Qt.Key(event.key()))
         if step is not None:
             line, column = self._cursor[0] + step[0], self._cursor[1] + step[1]

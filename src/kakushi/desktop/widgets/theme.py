@@ -48,7 +48,7 @@ DARK = Theme(
 THEMES: dict[ThemeName, Theme] = {"light": LIGHT, "dark": DARK}
 
 FAMILY = "Lato"
-_LEAST_POINTS = 10.0
+_MIN_POINTS = 10.0
 
 
 def load_fonts() -> None:
@@ -60,7 +60,7 @@ def load_fonts() -> None:
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Set font, palette and style sheet of the whole program; sizes follow the system font."""
     font = QFont(FAMILY)
-    font.setPointSizeF(max(QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF(), _LEAST_POINTS))
+    font.setPointSizeF(max(QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF(), _MIN_POINTS))
     app.setFont(font)
     app.setPalette(_palette(theme))
     app.setStyleSheet(_sheet(theme))
@@ -70,11 +70,22 @@ def _palette(theme: Theme) -> QPalette:
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, name in (
-        (roles.Window, "panel"), (roles.Base, "field"), (roles.AlternateBase, "paper"), (roles.Button, "panel"),
-        (roles.ToolTipBase, "field"), (roles.WindowText, "ink"), (roles.Text, "ink"), (roles.ButtonText, "ink"),
-        (roles.ToolTipText, "ink"), (roles.Highlight, "accent"), (roles.HighlightedText, "on_accent"),
-        (roles.PlaceholderText, "quiet"), (roles.Link, "accent"), (roles.Mid, "line"), (roles.Accent, "accent"),
-    ):  # fmt: skip
+        (roles.Window, "panel"),
+        (roles.Base, "field"),
+        (roles.AlternateBase, "paper"),
+        (roles.Button, "panel"),
+        (roles.ToolTipBase, "field"),
+        (roles.WindowText, "ink"),
+        (roles.Text, "ink"),
+        (roles.ButtonText, "ink"),
+        (roles.ToolTipText, "ink"),
+        (roles.Highlight, "accent"),
+        (roles.HighlightedText, "on_accent"),
+        (roles.PlaceholderText, "quiet"),
+        (roles.Link, "accent"),
+        (roles.Mid, "line"),
+        (roles.Accent, "accent"),
+    ):
         palette.setColor(role, theme.colour(name))
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, theme.colour("quiet"))

@@ -128,7 +128,7 @@ class ValueTable(QWidget, Generic[V]):
         return tuple(self._value(row) for row in range(self.table.rowCount()))
 
     def _value(self, row: int) -> V:
-        found: dict[str, object] = {}
+        cells: dict[str, object] = {}
         for place, field in enumerate(self._fields):
             item = self.table.item(row, place)
             text = item.text().strip() if item else ""
@@ -137,9 +137,9 @@ class ValueTable(QWidget, Generic[V]):
             except BadInput as error:
                 raise BadInput(f"Line {row + 1}, {field.head}: {error}") from error
             if read is not None:
-                found[field.name] = read
+                cells[field.name] = read
         try:
-            return self._kind.model_validate(found)
+            return self._kind.model_validate(cells)
         except ValidationError as error:
             first = error.errors(include_url=False, include_input=False)[0]
             heads = {field.name: field.head for field in self._fields}

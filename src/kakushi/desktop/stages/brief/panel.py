@@ -30,9 +30,14 @@ class BriefPanel(Panel):
         self._notes.setPlaceholderText("Doors, ceiling, access, when it must stand and for how long…")
         self._notes.setFixedHeight(self.fontMetrics().height() * 6)
         for widget, name in (
-            (self._title, "Title"), (self._event, "Event"), (self._date, "Event date"), (self._notes, "Notes"),
-            (self._place, "Place"), (self._handover, "Handover"), (self._seen, "Seen from"),
-        ):  # fmt: skip
+            (self._title, "Title"),
+            (self._event, "Event"),
+            (self._date, "Event date"),
+            (self._notes, "Notes"),
+            (self._place, "Place"),
+            (self._handover, "Handover"),
+            (self._seen, "Seen from"),
+        ):
             widget.setAccessibleName(name)
         self._build()
         self._connect()

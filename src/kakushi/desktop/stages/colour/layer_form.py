@@ -176,7 +176,7 @@ class LayerForm(QWidget):
         self._list(
             ColourList(name, least, most),
             lambda layer: [(key, 1) for key in getattr(layer, field)],
-            lambda found: self._set(**{field: tuple(key for key, _ in found)}),
+            lambda entries: self._set(**{field: tuple(key for key, _ in entries)}),
         )
 
     def _lanes(self, name: str) -> None:
@@ -184,21 +184,21 @@ class LayerForm(QWidget):
         self._list(
             ColourList(name, 1, 6, " wide", 6),
             lambda layer: [(key, len(list(run))) for key, run in groupby(layer.lanes)],
-            lambda found: self._set(lanes=tuple(key for key, wide in found for _ in range(wide))[:12]),
+            lambda entries: self._set(lanes=tuple(key for key, wide in entries for _ in range(wide))[:12]),
         )
 
     def _bands(self) -> None:
         self._list(
             ColourList("band", 1, 12, " rows", 200),
             lambda layer: [(band.colour, band.rows) for band in layer.bands],
-            lambda found: self._set(bands=tuple(Band(colour=key, rows=rows) for key, rows in found)),
+            lambda entries: self._set(bands=tuple(Band(colour=key, rows=rows) for key, rows in entries)),
         )
 
     def _shares(self) -> None:
         self._list(
             ColourList("part", 1, 12, " parts", 100),
             lambda layer: [(share.colour, max(round(share.parts), 1)) for share in layer.shares],
-            lambda found: self._set(shares=tuple(Share(colour=key, parts=parts) for key, parts in found)),
+            lambda entries: self._set(shares=tuple(Share(colour=key, parts=parts) for key, parts in entries)),
         )
 
     def _button(self, words: str, run: Callable[[], None]) -> None:

@@ -18,8 +18,10 @@ from kakushi.session import colour_edits, edits
 _KIND = Qt.ItemDataRole.UserRole
 _PAINT = -1
 _SIDES = {
-    SeenSides.FRONT: Side.FRONT, SeenSides.FRONT_AND_BACK: Side.FRONT_AND_BACK, SeenSides.ALL_ROUND: Side.ALL_ROUND,
-}  # fmt: skip
+    SeenSides.FRONT: Side.FRONT,
+    SeenSides.FRONT_AND_BACK: Side.FRONT_AND_BACK,
+    SeenSides.ALL_ROUND: Side.ALL_ROUND,
+}
 
 
 class Layers(QWidget):
@@ -113,13 +115,13 @@ class Layers(QWidget):
     def show_facing(self) -> None:
         """Which rows face front, where a motif is chosen; changes with the plan."""
         piece = self._document.piece
-        found, layer = self._document.piece_plan, self.layer
+        piece_plan, layer = self._document.piece_plan, self.layer
         is_motif = isinstance(layer, MotifLayer) and layer.side is not Side.ALL_ROUND
         self._facing.setVisible(is_motif)
         self._turn.setVisible(is_motif)
-        if not is_motif or found is None or piece is None:
+        if not is_motif or piece_plan is None or piece is None:
             return
-        rows = [str(row + 1) for row in rows_facing(found.surface)]
+        rows = [str(row + 1) for row in rows_facing(piece_plan.surface)]
         named = ", ".join(rows[:8]) + ("…" if len(rows) > 8 else "")
         self._facing.setText(
             f"A balloon's middle faces front in rows {named}; narrow motifs use those."
@@ -182,10 +184,10 @@ class Layers(QWidget):
             self._document.apply(colour_edits.remove_layer(piece.key, self._chosen))
 
     def _make_proud(self, steps: int) -> None:
-        found, piece, layer = self._document.piece_plan, self._document.piece, self.layer
-        if found is None or piece is None or not isinstance(layer, MotifLayer):
+        piece_plan, piece, layer = self._document.piece_plan, self._document.piece, self.layer
+        if piece_plan is None or piece is None or not isinstance(layer, MotifLayer):
             return
-        lines = laid_motif(layer, found.surface)
+        lines = laid_motif(layer, piece_plan.surface)
         slots = [
             (piece.rows[row].key, slot) for row, line in enumerate(lines) for slot, cell in enumerate(line) if cell
         ]

@@ -164,14 +164,14 @@ class ColourPanel(Panel):
             self.document.apply(colour_edits.swap_colours(piece.key, one, other))
 
     def _repeat(self) -> None:
-        piece, found = self.document.piece, self.document.piece_plan
+        piece, piece_plan = self.document.piece, self.document.piece_plan
         first, last = self._first.value() - 1, self._last.value() - 1
-        if piece is None or found is None or len(found.colouring) != len(piece.rows):
+        if piece is None or piece_plan is None or len(piece_plan.colouring) != len(piece.rows):
             return
         if last < first:
             self.show_problem("The block's last row lies below its first.")
             return
-        painted = block_repeated(found.colouring, first, last)
+        painted = block_repeated(piece_plan.colouring, first, last)
         if not painted:
             self.show_problem("There is no row of the same count above the block.")
             return
@@ -209,12 +209,12 @@ class ColourPanel(Panel):
         self._named.setTextFormat(Qt.TextFormat.PlainText)
         self.layers.form.show_layer(self.layers.layer, self.document.job.palette, self.brush.colour)
 
-    def _alike(self, found: PiecePlan) -> list[str]:
+    def _alike(self, piece_plan: PiecePlan) -> list[str]:
         """Colours of the piece that everybody would find hard to tell apart."""
         from kakushi.colour.lab import hardly_apart  # noqa: PLC0415 - colour spaces are large
 
         job = self.document.plan.job
-        used = [job.colour(key) for key in dict.fromkeys(found.balloon_colours())]
+        used = [job.colour(key) for key in dict.fromkeys(piece_plan.balloon_colours())]
         return [
             f"{job.colour(pair.one).name.capitalize()} and {job.colour(pair.other).name} can hardly be told apart."
             for pair in hardly_apart(used)
@@ -225,9 +225,9 @@ class ColourPanel(Panel):
         self._show_plan()
 
     def _show_plan(self) -> None:
-        found = self.document.piece_plan
-        words = [fault.words for fault in found.faults] if found else []
-        if found is not None and self.isVisible():
-            words += self._alike(found)
+        piece_plan = self.document.piece_plan
+        words = [fault.words for fault in piece_plan.faults] if piece_plan else []
+        if piece_plan is not None and self.isVisible():
+            words += self._alike(piece_plan)
         self._faults.setText("\n".join(words) or "Nothing found: counts, hands, spirals and mixes are as asked.")
         self.layers.show_facing()

@@ -111,7 +111,7 @@ class PrepPage(QWidget):
         self.back.clicked.connect(lambda _: self._tick(-1))
         self.whole.clicked.connect(lambda _: self._tick(None))
         self.table.currentCellChanged.connect(lambda *_: self._show_next())
-        self._document.pack_changed.connect(self._show)
+        self._document.dossier_changed.connect(self._show)
         self._document.job_changed.connect(self._show_progress)
         self._document.preferences_changed.connect(self._show)
 
@@ -165,19 +165,28 @@ class PrepPage(QWidget):
     # --- showing --------------------------------------------------------------------------------
 
     def _show(self) -> None:
-        pack = self._document.pack
+        dossier = self._document.dossier
         kept = self.line
-        self._lines = pack.preparation.sheet
-        job, units = pack.plan.job, self._document.units
+        self._lines = dossier.preparation.sheet
+        job, units = dossier.plan.job, self._document.units
         self.table.setRowCount(len(self._lines))
         for row, line in enumerate(self._lines):
-            sizes = " / ".join(dict.fromkeys(
-                format_nominal(b.nominal_in) + (f" to {format_diameter(b.diameter_mm, units)}" if b.diameter_mm else "")
-                for b in line.balloons
-            ))  # fmt: skip
-            part = rows_words(line, pack.plan) if line.part is PartKind.ROW else line.part.value
-            words = ("", kind_words(line.balloons, job), sizes, setting_words(line, pack.inflator), part,
-                     "; ".join(line.advice))  # fmt: skip
+            sizes = " / ".join(
+                dict.fromkeys(
+                    format_nominal(b.nominal_in)
+                    + (f" to {format_diameter(b.diameter_mm, units)}" if b.diameter_mm else "")
+                    for b in line.balloons
+                )
+            )
+            part = rows_words(line, dossier.plan) if line.part is PartKind.ROW else line.part.value
+            words = (
+                "",
+                kind_words(line.balloons, job),
+                sizes,
+                setting_words(line, dossier.inflator),
+                part,
+                "; ".join(line.advice),
+            )
             for place, text in enumerate(words):
                 item = QTableWidgetItem(text)
                 item.setToolTip(text)
@@ -199,7 +208,7 @@ class PrepPage(QWidget):
         if header is None:
             return
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        inflator = self._document.pack.inflator
+        inflator = self._document.dossier.inflator
         self.table.setColumnHidden(_SETTING, not any(setting_words(line, inflator) for line in self._lines))
         self.table.resizeColumnsToContents()
         em = self.fontMetrics().horizontalAdvance("m")
@@ -238,15 +247,18 @@ class PrepPage(QWidget):
             self._next.setText("")
             self._how.setText("")
             return
-        pack, units = self._document.pack, self._document.units
+        dossier, units = self._document.dossier, self._document.units
         done = min(self._done().get(line.key, 0), line.count)
         left = line.count - done
-        self._next.setText(f"{kind_words(line.balloons, pack.plan.job).capitalize()}")
-        sizes = " and ".join(dict.fromkeys(
-            f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}" for b in line.balloons
-            if b.diameter_mm
-        ))  # fmt: skip
-        how = setting_words(line, pack.inflator) or ("the first by template, the rest by comparing" if sizes else "")
+        self._next.setText(f"{kind_words(line.balloons, dossier.plan.job).capitalize()}")
+        sizes = " and ".join(
+            dict.fromkeys(
+                f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}"
+                for b in line.balloons
+                if b.diameter_mm
+            )
+        )
+        how = setting_words(line, dossier.inflator) or ("the first by template, the rest by comparing" if sizes else "")
         told = [sizes or "inflate by hand", how, f"{left} of {line.count} to do"]
         self._how.setText(" · ".join(t for t in told if t) + ("\n" + "; ".join(line.advice) if line.advice else ""))
         restyle(self._how, "role", "wrong" if any("pop" in a or "too full" in a for a in line.advice) else "")

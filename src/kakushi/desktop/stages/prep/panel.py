@@ -34,7 +34,7 @@ from kakushi.model.units import format_diameter, format_nominal, inches
 from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials
 from kakushi.prep.fill import climate_words
-from kakushi.prep.inflation import Calibration, calibrate, next_trial, scatter_of
+from kakushi.prep.inflation import InflatorCalibration, calibrate, next_trial, scatter_of
 from kakushi.session import edits
 from kakushi.sim.inflators import (
     PRACTICE_PUMP,
@@ -49,8 +49,8 @@ from kakushi.sim.inflators import (
 if TYPE_CHECKING:
     from kakushi.desktop.widgets.calibration_chart import CalibrationChart
 
-_MOST_SECONDS = 60.0
-_MOST_POINTS = 200
+_MAX_SECONDS = 60.0
+_MAX_POINTS = 200
 _FIRST_TRIAL = {"timed": 1.0, "strokes": 5.0}
 Keep = Callable[[Studio], bool]
 
@@ -84,7 +84,7 @@ class PrepPanel(Panel):
         self.practise = QPushButton("Practise: fill with a simulated device")
         self.cards_button = QPushButton("What to tie: the tying cards")
         self.labels_button = QPushButton("Labels for the bags (PDF)…")
-        self.sheet_button = QPushButton("Print the pack (PDF)…")
+        self.sheet_button = QPushButton("Print the dossier (PDF)…")
         self._heat = quiet()
         self._people = QSpinBox()
         self._people.setRange(1, 100)
@@ -130,7 +130,7 @@ class PrepPanel(Panel):
 
     def _connect(self) -> None:
         self._people.valueChanged.connect(lambda count: self.document.apply(edits.set_pricing(helpers=count)))
-        self.document.pack_changed.connect(self._show_heat)
+        self.document.dossier_changed.connect(self._show_heat)
         self._which.activated.connect(self._on_which)
         self._nominal.activated.connect(lambda _: self._show_trials())
         self.new_pump.clicked.connect(lambda _: self._on_new("strokes"))
@@ -191,9 +191,9 @@ class PrepPanel(Panel):
     def _on_new(self, method: str) -> None:
         name = self.ask_name("pump" if method == "strokes" else "timer")
         if name:
-            self._add_inflator(Inflator.model_validate(
-                {"name": name, "method": method, "step": 0.5 if method == "strokes" else 0.01}
-            ))  # fmt: skip
+            self._add_inflator(
+                Inflator.model_validate({"name": name, "method": method, "step": 0.5 if method == "strokes" else 0.01})
+            )
 
     def _add_inflator(self, inflator: Inflator) -> bool:
         studio = self.document.studio
@@ -231,8 +231,8 @@ class PrepPanel(Panel):
         inflator, studio = self.inflator, self.document.studio
         if inflator is None:
             return
-        if len(points) > _MOST_POINTS:
-            self.show_problem(f"At most {_MOST_POINTS} trials are kept for a size; remove some.")
+        if len(points) > _MAX_POINTS:
+            self.show_problem(f"At most {_MAX_POINTS} trials are kept for a size; remove some.")
             return
         others = tuple(t for t in inflator.trials if t.nominal_in != self.nominal)
         changed = replace(inflator, trials=(*others, Trials(nominal_in=self.nominal, points=points)))
@@ -258,10 +258,10 @@ class PrepPanel(Panel):
 
         def fill(_progress: object, _cancelled: object) -> tuple[str, float, float, list[float]]:
             try:
-                found = run_once(device, setting, _MOST_SECONDS, time.monotonic, time.sleep)
+                run = run_once(device, setting, _MAX_SECONDS, time.monotonic, time.sleep)
             except DeviceFailed as error:
                 raise BadInput(str(error)) from error
-            return inflator.name, nominal, setting, found
+            return inflator.name, nominal, setting, run
 
         self._runner.submit(fill)
 
@@ -301,7 +301,7 @@ class PrepPanel(Panel):
 
     def _show_heat(self) -> None:
         if size := self.document.studio.nominal(self.nominal):
-            words = climate_words(size, self.document.pack.climate)
+            words = climate_words(size, self.document.dossier.climate)
             self._heat.setText(f"{format_nominal(self.nominal)}. {words}")
 
     def _show_trials(self) -> None:
@@ -313,7 +313,7 @@ class PrepPanel(Panel):
             unit = inflator.unit if inflator else ""
             self.trials.addItem(f"{point.setting:g} {unit}: {format_diameter(point.diameter_mm, units)}")
         self.trials.setCurrentRow(min(kept, len(points) - 1))
-        found: Calibration | None = None
+        calibration_curve: InflatorCalibration | None = None
         proposed: float | None = None
         size = self.document.studio.nominal(self.nominal)
         if inflator is not None:
@@ -321,40 +321,43 @@ class PrepPanel(Panel):
             self._setting.setSingleStep(inflator.step)
             self._setting.setDecimals(2)
             try:
-                found = calibrate(points)
+                calibration_curve = calibrate(points)
                 if size is not None:
-                    proposed = next_trial(found, size.smallest_mm, size.largest_mm, inflator.step)
+                    proposed = next_trial(calibration_curve, size.smallest_mm, size.largest_mm, inflator.step)
             except BadInput:
                 pass
         if inflator is None:
             self._setting.setValue(_FIRST_TRIAL["timed"])
         elif size is not None and not self._setting.hasFocus():
             self._setting.setValue(proposed if proposed is not None else _FIRST_TRIAL[inflator.method])
-        self._answer.setText(self._words(inflator, points, found, proposed))
+        self._answer.setText(self._words(inflator, points, calibration_curve, proposed))
         self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         if self._chart is not None:
             self._chart.setVisible(bool(points))
         if self._chart is not None and inflator is not None and points:
-            self._chart.show_trials(inflator, points, found, proposed, units)
+            self._chart.show_trials(inflator, points, calibration_curve, proposed, units)
 
     def _words(
-        self, inflator: Inflator | None, points: tuple[TrialPoint, ...], found: Calibration | None,
+        self,
+        inflator: Inflator | None,
+        points: tuple[TrialPoint, ...],
+        curve: InflatorCalibration | None,
         proposed: float | None,
-    ) -> str:  # fmt: skip
+    ) -> str:
         if inflator is None:
             return "Name your pump or timer, fill a few balloons at different settings and measure them."
-        if found is None:
+        if curve is None:
             return "Two different settings are needed; five make it good."
-        told = [f"A balloon comes out within ± {2 * found.scatter:.0f} mm of the curve (95 of 100)."]
+        told = [f"A balloon comes out within ± {2 * curve.scatter:.0f} mm of the curve (95 of 100)."]
         if (repeats := scatter_of(points)) is not None:
             told.append(f"Repeated settings differ by ± {2 * repeats:.0f} mm.")
         if size := self.document.studio.nominal(self.nominal):
-            step = found.step_mm(size.smallest_mm, inflator.step)
+            step = curve.step_mm(size.smallest_mm, inflator.step)
             told.append(
                 f"The finest step is {step:.0f} mm at {format_diameter(size.smallest_mm, self.document.units)}."
             )
-        if found.outliers:
-            told.append(f"Left out as a mistake: {', '.join(f'trial {i + 1}' for i in found.outliers)}.")
+        if curve.outliers:
+            told.append(f"Left out as a mistake: {', '.join(f'trial {i + 1}' for i in curve.outliers)}.")
         if proposed is not None:
             told.append(f"Most worth measuring next: {proposed:g} {inflator.unit}.")
         return " ".join(told)

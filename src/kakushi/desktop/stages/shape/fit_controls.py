@@ -30,7 +30,7 @@ from kakushi.model.values import replace
 from kakushi.session import edits
 
 COUNTS = (2, 3, 4, 5, 6, 7, 8)
-_MOST_POLE_MM = 200.0
+_MAX_POLE_MM = 200.0
 _BUILT = ("pole", "line", "frameless")
 _USUAL_RATIO, _USUAL_ROWS = 1.4, 12
 
@@ -45,7 +45,7 @@ class FitControlsBox(QWidget):
         self._nominals: dict[float, QToolButton] = {}
         self._nominal_grid = QGridLayout()
         self._packing = QComboBox()
-        self._pole = LengthField(document, "pole diameter", 0.0, _MOST_POLE_MM)
+        self._pole = LengthField(document, "pole diameter", 0.0, _MAX_POLE_MM)
         self._pole_length = LengthField(document, "pole length", 0.0, LARGEST_HEIGHT_MM)
         self._built, self._joint = QComboBox(), QComboBox()
         self._base = LengthField(document, "height of the first row above the floor", 0.0, LARGEST_HEIGHT_MM / 2)
@@ -139,9 +139,7 @@ class FitControlsBox(QWidget):
     def _connect(self) -> None:
         for button in self._counts.values():
             button.clicked.connect(self._set_fit)
-        for box, number in (
-            (self._capped, self._max_sizes), (self._bounded, self._ratio), (self._fixed, self._rows)
-        ):  # fmt: skip
+        for box, number in ((self._capped, self._max_sizes), (self._bounded, self._ratio), (self._fixed, self._rows)):
             box.clicked.connect(self._set_fit)
             number.valueChanged.connect(self._set_fit)
         self._even.valueChanged.connect(self._set_fit)
@@ -178,13 +176,15 @@ class FitControlsBox(QWidget):
             return
         every = len(nominals) == len(self._nominals)
         controls = replace(
-            piece.fit, counts=counts, nominals=() if every else nominals,
+            piece.fit,
+            counts=counts,
+            nominals=() if every else nominals,
             max_sizes=self._max_sizes.value() if self._capped.isChecked() else None,
             even_steps=self._even.value() / 100,
             ratio_limit=self._ratio.value() if self._bounded.isChecked() else None,
             row_count=self._rows.value() if self._fixed.isChecked() else None,
             stock=stock,
-        )  # fmt: skip
+        )
         self._document.apply(edits.set_piece(piece.key, "Change what may be used", fit=controls))
 
     def _set_packing(self, index: int) -> None:

@@ -45,8 +45,9 @@ class GroupsBox(QWidget):
         self._count.setAccessibleName("Balloons of the ball")
         self._nominal = QComboBox()
         self._nominal.setAccessibleName("Nominal size of the ball")
-        self._diameter = LengthField(document, "sized diameter of the ball", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM,
-                                     diameter=True)  # fmt: skip
+        self._diameter = LengthField(
+            document, "sized diameter of the ball", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, diameter=True
+        )
         self._colour = ColourChooser("Colour of the ball")
         self._form = form()
         self._build()
@@ -59,9 +60,14 @@ class GroupsBox(QWidget):
         line.addWidget(self.add)
         line.addWidget(self.remove)
         for words, widget in (
-            ("Held", self._anchor), ("At", self._at), ("Tall", self._tall), ("Balloons", self._count),
-            ("Size", self._nominal), ("Sized to", self._diameter), ("Colour", self._colour),
-        ):  # fmt: skip
+            ("Held", self._anchor),
+            ("At", self._at),
+            ("Tall", self._tall),
+            ("Balloons", self._count),
+            ("Size", self._nominal),
+            ("Sized to", self._diameter),
+            ("Colour", self._colour),
+        ):
             self._form.addRow(words, widget)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -122,7 +128,12 @@ class GroupsBox(QWidget):
         piece, place, group = self._document.piece, self.place, self._chosen()
         if piece and place is not None and group is not None:
             changed = edits.validated(group, "group", **changes)
-            self._put(piece, (*piece.groups[:place], changed, *piece.groups[place + 1 :]), "Change group", f"{place}")
+            self._put(
+                piece,
+                (*piece.groups[:place], changed, *piece.groups[place + 1 :]),
+                "Change group",
+                f"{place}",
+            )
 
     def _set_anchor(self) -> None:
         self._set(anchor=Anchor(kind=self._anchor.currentData(), height_mm=self._at.value or 0.0))
@@ -130,9 +141,12 @@ class GroupsBox(QWidget):
     def _set_ball(self, colour: str | None = None) -> None:
         group = self._chosen()
         if isinstance(group, BallGroup):
-            slot = replace(group.slots[0], nominal_in=float(self._nominal.currentData() or 11),
-                           diameter_mm=self._diameter.value or group.slots[0].diameter_mm,
-                           colour=colour or group.slots[0].colour)  # fmt: skip
+            slot = replace(
+                group.slots[0],
+                nominal_in=float(self._nominal.currentData() or 11),
+                diameter_mm=self._diameter.value or group.slots[0].diameter_mm,
+                colour=colour or group.slots[0].colour,
+            )
             self._set(slots=(slot,) * self._count.value())
 
     # --- showing --------------------------------------------------------------------------------
@@ -176,8 +190,11 @@ class GroupsBox(QWidget):
             palette = self._document.job.palette
             self._colour.show_colours(palette, ball.colour or palette[0].key)
         for widget, shown in (
-            (self._at, group.anchor.kind != "floor"), (self._tall, isinstance(group, RoomGroup | BarePoleGroup)),
-            (self._count, ball is not None), (self._nominal, ball is not None), (self._diameter, ball is not None),
+            (self._at, group.anchor.kind != "floor"),
+            (self._tall, isinstance(group, RoomGroup | BarePoleGroup)),
+            (self._count, ball is not None),
+            (self._nominal, ball is not None),
+            (self._diameter, ball is not None),
             (self._colour, ball is not None),
-        ):  # fmt: skip
+        ):
             self._form.setRowVisible(widget, shown)

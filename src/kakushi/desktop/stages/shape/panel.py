@@ -26,7 +26,7 @@ from kakushi.desktop.stages.shape.row_editor import RowEditor
 from kakushi.desktop.views.outline_handles import OutlineHandles
 from kakushi.desktop.widgets.fields import LengthField, clear_form, form, quiet
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, MOST_COPIES, SMALLEST_HEIGHT_MM, SMALLEST_WIDTH_MM
+from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, MAX_COPIES, SMALLEST_HEIGHT_MM, SMALLEST_WIDTH_MM
 from kakushi.model.outline import Handle, PresetOutline
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
@@ -75,15 +75,19 @@ class ShapePanel(Panel):
     """Tools of the Shape stage."""
 
     def __init__(
-        self, document: Document, actions: RowActions, handles: OutlineHandles, theme: Theme,
+        self,
+        document: Document,
+        actions: RowActions,
+        handles: OutlineHandles,
+        theme: Theme,
         parent: QWidget | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__(document, parent)
         self._name = QLineEdit()
         self._name.setAccessibleName("Piece name")
         self._height = LengthField(document, "height", SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM)
         self._copies = QSpinBox()
-        self._copies.setRange(1, MOST_COPIES)
+        self._copies.setRange(1, MAX_COPIES)
         self._copies.setAccessibleName("Copies")
         self._presets = QButtonGroup(self)
         self._preset_words = quiet()
@@ -276,8 +280,8 @@ class ShapePanel(Panel):
         self._show_outline(piece)
 
     def _show_advice(self) -> None:
-        found = self.document.piece_plan
-        words = "\n".join(found.advice) if found else ""
+        piece_plan = self.document.piece_plan
+        words = "\n".join(piece_plan.advice) if piece_plan else ""
         self._advice.setText(words)
         self._advice.setVisible(bool(words))
 

@@ -151,8 +151,9 @@ class RowEditor(QWidget):
         try:
             sizes = [
                 parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sized diameter")
-                for part in self._slots.text().split(",") if part.strip()
-            ]  # fmt: skip
+                for part in self._slots.text().split(",")
+                if part.strip()
+            ]
         except BadInput as error:
             self._on_problem(str(error))
             return
@@ -162,9 +163,7 @@ class RowEditor(QWidget):
         piece, row = self._document.piece, self._document.row
         if piece and row:
             self._seed += 1
-            self._document.apply(
-                edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio)
-            )  # fmt: skip
+            self._document.apply(edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio))
 
     def _on_turn(self) -> None:
         piece, row = self._document.piece, self._document.row
@@ -173,28 +172,28 @@ class RowEditor(QWidget):
             self._document.apply(edits.set_row_turn(piece.key, row.key, turn))
 
     def _show_measures(self) -> None:
-        found, index = self._document.piece_plan, self._document.row_index
-        if found is None or index is None or index >= len(found.geometry.knots):
+        piece_plan, index = self._document.piece_plan, self._document.row_index
+        if piece_plan is None or index is None or index >= len(piece_plan.geometry.knots):
             self._measures.setText("")
             self._words.setText("")
             return
-        self._words.setText(found.turned(index, self._document.plan.job))
-        measure, units = found.measures[index], self._document.units
+        self._words.setText(piece_plan.row_turn_text(index, self._document.plan.job))
+        measure, units = piece_plan.measures[index], self._document.units
         words = [
             f"{format_length(measure.width, units)} across",
-            f"pressed {measure.squish:.0%} into its neighbours",
-            f"{format_length(measure.gap, units)} from the {'pole' if found.packing.pole_radius else 'middle'}",
+            f"pressed {measure.overlap_ratio:.0%} into its neighbours",
+            f"{format_length(measure.gap, units)} from the {'pole' if piece_plan.packing.pole_radius else 'middle'}",
         ]
-        if not found.geometry.flat[index]:
+        if not piece_plan.geometry.flat[index]:
             words.append("wants to dome")
         spread = self._document.spread
         if spread is not None and index < len(spread.gaps) and spread.gaps[index] > 0:
             words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")
         self._measures.setText(" · ".join(words))
         if not self._turned.isChecked():
-            below = found.geometry.turns[index - 1] if index else 0.0
+            below = piece_plan.geometry.turns[index - 1] if index else 0.0
             with QSignalBlocker(self._turn):
-                self._turn.setValue(round(math.degrees(float(found.geometry.turns[index] - below))))
+                self._turn.setValue(round(math.degrees(float(piece_plan.geometry.turns[index] - below))))
 
     def _on_problem(self, text: str) -> None:
         self._problem.setText(text)

@@ -61,8 +61,9 @@ class StandPanel(Panel):
         self._gust.setAccessibleName("Gust it should hold")
         self._drag, self._tilt = QDoubleSpinBox(), QDoubleSpinBox()
         for field, name, low, high, suffix in (
-            (self._drag, "Drag coefficient", 0.3, 3.0, ""), (self._tilt, "Tilt it should stand", 0.0, 45.0, "° wanted"),
-        ):  # fmt: skip
+            (self._drag, "Drag coefficient", 0.3, 3.0, ""),
+            (self._tilt, "Tilt it should stand", 0.0, 45.0, "° wanted"),
+        ):
             field.setRange(low, high)
             field.setDecimals(1)
             field.setSingleStep(0.1 if not suffix else 1.0)
@@ -133,7 +134,7 @@ class StandPanel(Panel):
         for field in (self._length, self._radius, self._height, self._bare):
             field.problem.connect(self.show_problem)
         self.parts.problem.connect(self.show_problem)
-        self.document.pack_changed.connect(self._show_stance)
+        self.document.dossier_changed.connect(self._show_stance)
         self.document.studio_changed.connect(self._refresh)
 
     # --- edits ----------------------------------------------------------------------------------
@@ -176,9 +177,14 @@ class StandPanel(Panel):
         key = max((part.key for part in piece.parts), default=0) + 1
         mass = math.ceil(ballast.mass_g / 100) * 100
         weight = Part(
-            key=key, kind=PartKind.WEIGHT, name="ballast", mass_g=mass, offset_mm=ballast.offset,
-            azimuth_deg=azimuth if ballast.offset else 0, height_mm=stance.foot.height / 2,
-        )  # fmt: skip
+            key=key,
+            kind=PartKind.WEIGHT,
+            name="ballast",
+            mass_g=mass,
+            offset_mm=ballast.offset,
+            azimuth_deg=azimuth if ballast.offset else 0,
+            height_mm=stance.foot.height / 2,
+        )
         self.parts.put(piece, (*piece.parts, weight), "Add ballast")
 
     # --- showing --------------------------------------------------------------------------------
@@ -239,27 +245,27 @@ class StandPanel(Panel):
         del blockers
 
     def _stance(self) -> Stance | None:
-        pack, piece = self.document.pack, self.document.piece
-        found = pack.plan.piece(piece.key) if piece else None
-        return pack.stance(found) if found is not None else None
+        dossier, piece = self.document.dossier, self.document.piece
+        piece_plan = dossier.plan.piece(piece.key) if piece else None
+        return dossier.stance(piece_plan) if piece_plan is not None else None
 
     def _show_stance(self) -> None:
-        pack, piece = self.document.pack, self.document.piece
-        found = pack.plan.piece(piece.key) if piece else None
+        dossier, piece = self.document.dossier, self.document.piece
+        piece_plan = dossier.plan.piece(piece.key) if piece else None
         stance = self._stance()
         self.ballast.hide()
-        if found is None or stance is None:
+        if piece_plan is None or stance is None:
             self._verdict.setText("")
             self._also.setText("")
             return
-        first, *rest = pack.stand_words(found)
+        first, *rest = dossier.stand_words(piece_plan)
         bad = (
             []
-            if not found.uses or (stance.stands and stance.holds)
+            if not piece_plan.balloon_counts or (stance.stands and stance.holds)
             else [first, *(w for w in rest if w.startswith("Outdoors"))]
         )
-        words = [w for w in (first, *rest, *found.advice) if w not in bad]
-        if not found.piece.frame.pole_length_mm and found.piece.frame.kind == "pole":
+        words = [w for w in (first, *rest, *piece_plan.advice) if w not in bad]
+        if not piece_plan.piece.frame.pole_length_mm and piece_plan.piece.frame.kind == "pole":
             words.append("Choose a pole and its length to see how many rows it takes.")
         self._verdict.setText("\n\n".join(bad))
         self._verdict.setVisible(bool(bad))
@@ -267,7 +273,7 @@ class StandPanel(Panel):
         if not stance.stands and stance.ballast and stance.ballast.mass_g > 0:
             self.ballast.setText(f"Add a weight of {mass_words(stance.ballast.mass_g)}")
             self.ballast.show()
-        self._assumed.setText("\n".join(pack.assumptions(found)))
+        self._assumed.setText("\n".join(dossier.assumptions(piece_plan)))
 
     def _show_weather(self) -> None:
         forecast = self.document.forecast

@@ -43,14 +43,14 @@ _FAR_MM = 20_000.0
 
 def read_items(text: str) -> tuple[PartItem, ...]:
     """Things and their numbers, parted by semicolons. Raises BadInput."""
-    found = []
+    items = []
     for words in filter(None, (piece.strip() for piece in text.split(";"))):
         match = re.fullmatch(r"(?:(\d{1,4}(?:[.,]\d{1,2})?)\s*[x×]?\s+)?(\S.{0,100})", words)
         count = float(match[1].replace(",", ".")) if match and match[1] else 1.0
         if match is None or count <= 0:
             raise BadInput(f"“{words[:40]}” is not understood: write “2 foil stars; 1 light”.", "items")
-        found.append(PartItem(item=match[2].strip(), count=count))
-    return tuple(found)
+        items.append(PartItem(item=match[2].strip(), count=count))
+    return tuple(items)
 
 
 class PartsBox(QWidget):
@@ -74,9 +74,13 @@ class PartsBox(QWidget):
         self._name.setAccessibleName("Name of the part")
         self._lengths = {
             name: LengthField(document, words, 0.0, _FAR_MM)
-            for name, words in (("height_mm", "height above the floor"), ("offset_mm", "distance from the pole"),
-                                ("tall_mm", "height of the part"), ("wide_mm", "width of the part"))
-        }  # fmt: skip
+            for name, words in (
+                ("height_mm", "height above the floor"),
+                ("offset_mm", "distance from the pole"),
+                ("tall_mm", "height of the part"),
+                ("wide_mm", "width of the part"),
+            )
+        }
         self._azimuth = QSpinBox()
         self._azimuth.setRange(-180, 360)
         self._azimuth.setSuffix("° from the front")
@@ -120,11 +124,19 @@ class PartsBox(QWidget):
         self._fields = fields
         fields.addRow("Name", self._name)
         for words, widget in (
-            ("At height", self._lengths["height_mm"]), ("Off the pole", self._lengths["offset_mm"]),
-            ("Towards", self._azimuth), ("Mass", self._mass), ("Tall", self._lengths["tall_mm"]),
-            ("Wide", self._lengths["wide_mm"]), ("Fixings", self._fixings), ("Balloons", self._balloons),
-            ("Size", self._nominal), ("Colour", self._colour), ("Strips", self._strips), ("Also uses", self._items),
-        ):  # fmt: skip
+            ("At height", self._lengths["height_mm"]),
+            ("Off the pole", self._lengths["offset_mm"]),
+            ("Towards", self._azimuth),
+            ("Mass", self._mass),
+            ("Tall", self._lengths["tall_mm"]),
+            ("Wide", self._lengths["wide_mm"]),
+            ("Fixings", self._fixings),
+            ("Balloons", self._balloons),
+            ("Size", self._nominal),
+            ("Colour", self._colour),
+            ("Strips", self._strips),
+            ("Also uses", self._items),
+        ):
             fields.addRow(words, widget)
         self._form.setLayout(fields)
         layout = QVBoxLayout(self)
@@ -257,8 +269,10 @@ class PartsBox(QWidget):
         palette = self._document.job.palette
         self._colour.show_colours(palette, used.colour if used else palette[0].key)
         for widget, shown in (
-            (self._fixings, part.kind is PartKind.HUNG), (self._balloons, part.kind in _WITH_BALLOONS),
-            (self._nominal, part.kind in _WITH_BALLOONS), (self._colour, part.kind in _WITH_BALLOONS),
-        ):  # fmt: skip
+            (self._fixings, part.kind is PartKind.HUNG),
+            (self._balloons, part.kind in _WITH_BALLOONS),
+            (self._nominal, part.kind in _WITH_BALLOONS),
+            (self._colour, part.kind in _WITH_BALLOONS),
+        ):
             self._fields.setRowVisible(widget, shown)
         del blockers

@@ -37,7 +37,7 @@ class SuppliesPage(QWidget):
         layout.addWidget(self.table, 1)
         layout.addWidget(self._sums)
         self._key = TABS[0][0]
-        document.pack_changed.connect(self._show)
+        document.dossier_changed.connect(self._show)
         document.preferences_changed.connect(self._show)
 
     def _build_tabs(self) -> QHBoxLayout:
@@ -64,31 +64,31 @@ class SuppliesPage(QWidget):
     @property
     def listing(self) -> Listing | None:
         """The list that is shown."""
-        return self._document.pack.lists.get(self._key)
+        return self._document.dossier.lists.get(self._key)
 
     def _show(self) -> None:
         listing = self.listing
         if listing is None:
             return
-        pack = self._document.pack
-        self.table.show_listing(listing, pack.plan.job, self._document.units)
+        dossier = self._document.dossier
+        self.table.show_listing(listing, dossier.plan.job, self._document.units)
         self._note.setText(listing.note)
         self._sums.setText(self._sums_words())
 
     def _sums_words(self) -> str:
-        pack = self._document.pack
-        sums = totals(pack.plan.supplies)
-        currency = pack.plan.job.pricing.currency
-        cost = pack.preparation.cost
+        dossier = self._document.dossier
+        sums = totals(dossier.plan.supplies)
+        currency = dossier.plan.job.pricing.currency
+        cost = dossier.preparation.cost
         match self._key:
             case "supplies" if sums.needed:
                 return f"{sums.needed} balloons needed + {sums.spares} spares = {sums.total}, all copies included."
             case "supplies":
                 return "Nothing to buy yet: choose rows for a piece first."
             case "buying" | "materials":
-                total = f"{pack.lists[self._key].total('cost'):.2f} {currency}".strip()
+                total = f"{dossier.lists[self._key].total('cost'):.2f} {currency}".strip()
                 return f"{total} in whole {'bags' if self._key == 'buying' else 'packs'}."
-            case "cuts" if not pack.lists["cuts"].rows:
+            case "cuts" if not dossier.lists["cuts"].rows:
                 return "No pole has a length yet: choose one in the Stand stage."
             case "cost":
                 return f"Price: {cost.price:.2f} {currency}".strip()

@@ -13,7 +13,7 @@ from kakushi.model.units import format_nominal
 from kakushi.model.values import replace
 from kakushi.session import edits
 
-_MOST_TOLD = 3
+_MAX_TOLD = 3
 _AIMS = ("cheapest", "fewest left over")
 
 
@@ -37,10 +37,12 @@ class SuppliesPanel(Panel):
         self._currency.setAccessibleName("Currency")
         self._currency.setMaxLength(12)
         self._prices = {
-            "hourly": _number("Rate an hour", 0, 10_000), "delivery": _number("Delivery", 0, 100_000),
-            "margin_percent": _number("Margin, percent", 0, 500, " %"), "tax_percent": _number("Tax", 0, 100, " %"),
-        }  # fmt: skip
-        self.print_button = QPushButton("Print the pack (PDF)…")
+            "hourly": _number("Rate an hour", 0, 10_000),
+            "delivery": _number("Delivery", 0, 100_000),
+            "margin_percent": _number("Margin, percent", 0, 500, " %"),
+            "tax_percent": _number("Tax", 0, 100, " %"),
+        }
+        self.print_button = QPushButton("Print the dossier (PDF)…")
         self.quote_button = QPushButton("Quote for the client (PDF)…")
         self.cost_button = QPushButton("Cost sheet for me (PDF)…")
         self.book_button = QPushButton("All lists as a workbook (XLSX)…")
@@ -64,13 +66,23 @@ class SuppliesPanel(Panel):
         self.column.addWidget(self.refit)
         prices = form()
         prices.addRow("Currency", self._currency)
-        for words, name in (("An hour", "hourly"), ("Delivery", "delivery"), ("Margin", "margin_percent"),
-                            ("Tax", "tax_percent")):  # fmt: skip
+        for words, name in (
+            ("An hour", "hourly"),
+            ("Delivery", "delivery"),
+            ("Margin", "margin_percent"),
+            ("Tax", "tax_percent"),
+        ):
             prices.addRow(words, self._prices[name])
         self.section("Price", prices)
         box = QVBoxLayout()
-        for button in (self.print_button, self.quote_button, self.cost_button, self.book_button, self.csv_button,
-                       self.copy_button):  # fmt: skip
+        for button in (
+            self.print_button,
+            self.quote_button,
+            self.cost_button,
+            self.book_button,
+            self.csv_button,
+            self.copy_button,
+        ):
             box.addWidget(button)
         self.section("Take along", box)
 
@@ -85,7 +97,7 @@ class SuppliesPanel(Panel):
             field.valueChanged.connect(lambda value, name=name: apply(edits.set_pricing(**{name: value})))
         self.stock.clicked.connect(lambda _: self.stock_wanted.emit())
         self.refit.clicked.connect(self._on_refit)
-        self.document.pack_changed.connect(self._show_pack)
+        self.document.dossier_changed.connect(self._show_dossier)
 
     def _on_refit(self) -> None:
         """Stock of every nominal size, whatever its colour, limits the fit of the selected piece."""
@@ -108,23 +120,25 @@ class SuppliesPanel(Panel):
             with QSignalBlocker(field):
                 field.setValue(getattr(job.pricing, name))
         self._currency.setText(job.pricing.currency)
-        self._show_pack()
+        self._show_dossier()
 
-    def _show_pack(self) -> None:
-        preparation = self.document.pack.preparation
+    def _show_dossier(self) -> None:
+        preparation = self.document.dossier.preparation
         self._rows.setText("\n".join(preparation.row_sentences))
         self._rows.setVisible(bool(preparation.row_sentences))
-        job = self.document.pack.plan.job
+        job = self.document.dossier.plan.job
         told = []
-        for shortage in preparation.shortages[:_MOST_TOLD]:
+        for shortage in preparation.shortages[:_MAX_TOLD]:
             line = shortage.line
             words = f"Short of {line.short} {job.colour(line.colour).name} {format_nominal(line.nominal_in)}"
             ideas = "; ".join(shortage.ideas)
             told.append(f"{words}: {ideas or 'buy it'}.")
-        if more := len(preparation.shortages) - _MOST_TOLD:
+        if more := len(preparation.shortages) - _MAX_TOLD:
             told += [f"…and {more} more, see “To buy”."] if more > 0 else []
-        self._short.setText("\n".join(told) or ("Your stock covers it." if self.document.studio.stock else
-                            "No stock listed: everything is bought."))  # fmt: skip
+        self._short.setText(
+            "\n".join(told)
+            or ("Your stock covers it." if self.document.studio.stock else "No stock listed: everything is bought.")
+        )
 
 
 def _number(name: str, low: float, high: float, suffix: str = "", decimals: int = 2) -> QDoubleSpinBox:

@@ -27,18 +27,18 @@ RISE_PER_HALF_WIDTH = 1.3
 FEW_KINDS = 8
 FIXED_ROWS_SPREAD = 1.8
 RATIO_LIMIT = 1.6
-CHANGE_CHARGE = 0.0010
-STEP_CHARGE = 0.0030
-RATIO_CHARGE = 0.02
-ASKED_RATIO_CHARGE = 0.4
-EVEN_STEPS_CHARGE = 0.15
+CHANGE_PENALTY = 0.0010
+STEP_PENALTY = 0.0030
+RATIO_PENALTY = 0.02
+ASKED_RATIO_PENALTY = 0.4
+EVEN_STEPS_PENALTY = 0.15
 PIN_ZONE = 0.9
-SOFT_FILL_CHARGE = 0.0010
+SOFT_FILL_PENALTY = 0.0010
 NOMINALS_PER_DIAMETER = 2
 OVERSHOOT_MM = 60.0
 SHALLOW = 0.3
 HEIGHT_DEAD_BAND_MM = 5.0
-HEIGHT_CHARGE_PER_MM = 0.0004
+HEIGHT_PENALTY_PER_MM = 0.0004
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +62,7 @@ class Rules:
     even_steps: float = 0.0
     row_count: int | None = None
     pins: tuple[Pin, ...] = ()
-    charges: tuple[tuple[float, float], ...] = ()
+    penalties: tuple[tuple[float, float], ...] = ()
 
 
 FREE = Rules()
@@ -70,7 +70,7 @@ FREE = Rules()
 
 @dataclass(frozen=True, slots=True)
 class Stack:
-    """A stack the programme found: kinds of row from the foot up, with its predicted span, mm."""
+    """A stack the row programme found: kinds of row from the foot up, with its predicted span, mm."""
 
     kinds: tuple[int, ...]
     cost: float
@@ -92,7 +92,7 @@ class Tabulated:
 
 @lru_cache(maxsize=32)
 def tabulated(profile: Profile) -> Tabulated:
-    """The outline as the programme looks it up."""
+    """The outline as the row programme looks it up."""
     z = (np.arange(int(profile.height / TABLE_MM) + 2) + 0.5) * TABLE_MM
     return Tabulated(profile.height, profile.area, profile.mean_half_width(z).astype(np.float32))
 
@@ -146,7 +146,7 @@ def best_stack(
     Raises Cancelled when `cancelled()` is true.
     """
     outline = tabulated(profile)
-    charges = change_charges(choices, rules)
+    penalties = change_penalties(choices, rules)
     extents = choices.extent.reshape(-1, BAND_SAMPLES, AZIMUTH_SAMPLES)
     bins = int(profile.height / BIN_MM) + 2
     layers = rules.row_count or 1
@@ -167,7 +167,19 @@ def best_stack(
             if cancelled():
                 raise Cancelled
             nexts = np.flatnonzero(near[low])
-            _extend(table, layer, into, low, kinds, nexts, choices, extents, charges, outline, zones)
+            _extend(
+                table=table,
+                layer=layer,
+                into=into,
+                low=low,
+                kinds=kinds,
+                nexts=nexts,
+                choices=choices,
+                extents=extents,
+                penalties=penalties,
+                outline=outline,
+                zones=zones,
+            )
     return _best_end(table, choices, outline, zones)
 
 
@@ -210,19 +222,19 @@ def _near_kinds(choices: Choices, outline: Tabulated, bins: int, rules: Rules) -
     return np.asarray(near)
 
 
-def change_charges(choices: Choices, rules: Rules = FREE) -> Floats:
+def change_penalties(choices: Choices, rules: Rules = FREE) -> Floats:
     """Charges for what follows what, (k, k): changes of size, big steps, unequal neighbours, softness."""
     d = choices.diameters
     ratio = np.maximum(d[:, None] / d[None, :], d[None, :] / d[:, None])
     same = (d[:, None] == d[None, :]) & (choices.nominals[:, None] == choices.nominals[None, :])
-    steps = STEP_CHARGE + EVEN_STEPS_CHARGE * rules.even_steps
-    charge = np.where(same, 0.0, CHANGE_CHARGE) + steps * (ratio - 1) ** 2
-    charge += RATIO_CHARGE * np.maximum(ratio - RATIO_LIMIT, 0.0)
+    steps = STEP_PENALTY + EVEN_STEPS_PENALTY * rules.even_steps
+    penalty = np.where(same, 0.0, CHANGE_PENALTY) + steps * (ratio - 1) ** 2
+    penalty += RATIO_PENALTY * np.maximum(ratio - RATIO_LIMIT, 0.0)
     if rules.ratio_limit is not None:
-        charge += ASKED_RATIO_CHARGE * np.maximum(ratio - rules.ratio_limit, 0.0)
-    for nominal, extra in rules.charges:
-        charge += np.where(choices.nominals == nominal, extra, 0.0)[None, :]
-    return np.asarray(charge + SOFT_FILL_CHARGE * (1 - choices.fill)[None, :])
+        penalty += ASKED_RATIO_PENALTY * np.maximum(ratio - rules.ratio_limit, 0.0)
+    for nominal, extra in rules.penalties:
+        penalty += np.where(choices.nominals == nominal, extra, 0.0)[None, :]
+    return np.asarray(penalty + SOFT_FILL_PENALTY * (1 - choices.fill)[None, :])
 
 
 def band_cost(extent: Floats, z: Floats, outline: Tabulated, thickness: Floats) -> Floats:
@@ -255,15 +267,25 @@ def _beam(costs: Floats) -> Ints:
 
 
 def _extend(
-    table: _Table, layer: int, into: int, low: int, kinds: Ints, nexts: Ints, choices: Choices, extents: Floats,
-    charges: Floats, outline: Tabulated, zones: list[tuple[float, float, int]],
-) -> None:  # fmt: skip
+    *,
+    table: _Table,
+    layer: int,
+    into: int,
+    low: int,
+    kinds: Ints,
+    nexts: Ints,
+    choices: Choices,
+    extents: Floats,
+    penalties: Floats,
+    outline: Tabulated,
+    zones: list[tuple[float, float, int]],
+) -> None:
     height = table.height[layer, low, kinds][:, None]
     count = len(choices.diameters)
     pairs = kinds[:, None] * count + nexts
     step = choices.rise.take(pairs)
     reached = height + step
-    cost = table.cost[layer, low, kinds][:, None] + charges.take(pairs)
+    cost = table.cost[layer, low, kinds][:, None] + penalties.take(pairs)
     diameters = choices.diameters[nexts]
     target = np.rint(reached / BIN_MM).astype(np.intp)
     fits = (reached + diameters / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * diameters) & (target > low)
@@ -312,7 +334,7 @@ def _best_end(
 
 
 def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules: Rules = FREE) -> float:
-    """What the programme would say a stack costs: as the cost of `best_stack`; infinite with a rise it refuses."""
+    """What the row programme would say a stack costs: as the cost of `best_stack`; infinite with a rise it refuses."""
     outline = tabulated(profile)
     k = np.array(kinds)
     low, high, radius = k[:-1], k[1:], choices.diameters / 2
@@ -322,7 +344,7 @@ def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules
     height = radius[k[0]] + np.concatenate([[0.0], np.cumsum(step)])
     foot = band_cost(choices.cap[k[:1]], radius[k[:1], None] * (1 - SHARE), outline, radius[k[:1]])
     between = band_cost(choices.extent[low, high], height[:-1, None] + step[:, None] * SHARE, outline, step)
-    cost = foot.sum() + between.sum() + change_charges(choices, rules)[low, high].sum()
+    cost = foot.sum() + between.sum() + change_penalties(choices, rules)[low, high].sum()
     return float(end_costs(choices, k[-1:], height[-1:], np.array([cost]), outline)[1][0])
 
 
@@ -337,4 +359,4 @@ def end_costs(choices: Choices, kind: Ints, height: Floats, cost: Floats, outlin
     top = outline.height - missing[:, None] * SHARE
     whole = whole + 2 * (outline.at(top).mean(axis=1) * missing) / outline.area
     off = np.abs(span - outline.height)
-    return span, np.asarray(whole + HEIGHT_CHARGE_PER_MM * np.maximum(off - HEIGHT_DEAD_BAND_MM, 0.0))
+    return span, np.asarray(whole + HEIGHT_PENALTY_PER_MM * np.maximum(off - HEIGHT_DEAD_BAND_MM, 0.0))

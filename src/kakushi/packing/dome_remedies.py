@@ -15,7 +15,7 @@ _ROWS_BELOW = 3
 
 
 @dataclass(frozen=True, slots=True)
-class Hold:
+class DomeRemedies:
     """What would keep a row level. None or False: that does not help.
 
     `tau`: the least packing force that holds it; `row_above`: one more such row on top does;
@@ -28,7 +28,7 @@ class Hold:
     longer_necks_mm: float | None
 
 
-def what_holds(rows: Sequence[StackRow], row: int, packing: Packing) -> Hold:
+def dome_remedies(rows: Sequence[StackRow], row: int, packing: Packing) -> DomeRemedies:
     """Why row `row` (index) domes and what keeps it down, found on the rows around it."""
     low = max(row - _ROWS_BELOW, 0)
     near = list(rows[low : row + 2])
@@ -42,7 +42,7 @@ def what_holds(rows: Sequence[StackRow], row: int, packing: Packing) -> Hold:
         if _is_flat([*near[:at], dataclasses.replace(near[at], slacks=slacks), *near[at + 1 :]], at, packing):
             longer = max(s - before for s, before in zip(slacks, near[at].slacks, strict=True))
             break
-    return Hold(last, above, tau, longer)
+    return DomeRemedies(last, above, tau, longer)
 
 
 def _is_flat(rows: list[StackRow], row: int, packing: Packing) -> bool:

@@ -1,7 +1,7 @@
-"""One column for all its likenesses: turned by a slot, mirrored.
+"""One column for all its symmetry images: turned by a slot, mirrored.
 
 The search among several balances starts from seeded turns and shakes, slot by slot. So that a column and its
-mirror image get mirrored answers, one of all likenesses is settled and the answer carried over.
+mirror image get mirrored answers, one of all symmetry images is settled and the answer carried over.
 """
 
 from __future__ import annotations
@@ -17,10 +17,10 @@ from kakushi.packing.stack import StackRow
 
 
 @dataclass(frozen=True, slots=True)
-class Likeness:
-    """A likeness of a column of `count` balloons a row: slots moved on by `shift`, mirrored or not.
+class SymmetryImage:
+    """A symmetry image of a column of `count` balloons a row: slots moved on by `shift`, mirrored or not.
 
-    Slot j of row k of the likeness is slot j + shift of the column, mirrored slot shift - k - j: a row nests
+    Slot j of row k of the image is slot j + shift of the column, mirrored slot shift - k - j: a row nests
     half a slot anticlockwise of the row below in both.
     """
 
@@ -29,11 +29,11 @@ class Likeness:
     mirrored: bool
 
     def slot(self, row: int, slot: int) -> int:
-        """The slot of the column which slot `slot` of row `row` of the likeness is; the other way round too."""
+        """The slot of the column which slot `slot` of row `row` of the image is; the other way round too."""
         return (self.shift - row - slot if self.mirrored else slot + self.shift) % self.count
 
     def rows(self, rows: Sequence[StackRow]) -> tuple[StackRow, ...]:
-        """The rows of the likeness."""
+        """The rows of the image."""
         return tuple(
             replace(
                 row,
@@ -44,13 +44,13 @@ class Likeness:
         )
 
     def turns_back(self, turns: Floats) -> Floats:
-        """Angles of slot 1 of every row of the column, from those of the likeness, (m,) radians."""
+        """Angles of slot 1 of every row of the column, from those of the image, (m,) radians."""
         if not self.mirrored:
             return turns
         return np.asarray(np.arange(len(turns)) * 2 * np.pi / self.count - turns)
 
     def state_back(self, problem: Problem, state: Floats) -> Floats:
-        """Unknowns of the column from those of the likeness; both have the same layout."""
+        """Unknowns of the column from those of the image; both have the same layout."""
         back = state.copy()
         for row in range(len(problem.knot_at)):
             mine = np.flatnonzero(problem.row_of == row)
@@ -61,10 +61,10 @@ class Likeness:
         return back
 
 
-def chosen_likeness(rows: Sequence[StackRow]) -> Likeness | None:
-    """The likeness that stands for all, the same for each of them; None for rows of several counts or pinned turns."""
+def canonical_form(rows: Sequence[StackRow]) -> SymmetryImage | None:
+    """The symmetry image that stands for all of them; None for rows of several counts or with pinned turns."""
     count = rows[0].count
     if any(row.count != count or (index and row.turn is not None) for index, row in enumerate(rows)):
         return None
-    every = [Likeness(count, shift, mirrored) for mirrored in (False, True) for shift in range(count)]
-    return min(every, key=lambda likeness: [(row.diameters, row.slacks) for row in likeness.rows(rows)])
+    every = [SymmetryImage(count, shift, mirrored) for mirrored in (False, True) for shift in range(count)]
+    return min(every, key=lambda image: [(row.diameters, row.slacks) for row in image.rows(rows)])

@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from kakushi.desktop.dialogs.calibrate import StackDialog
 from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QDialog, QLineEdit
 
+from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.desktop.dialogs.collection import CollectionDialog
 from kakushi.desktop.dialogs.compare import CompareDialog
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog

@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 
 from kakushi.model.units import inches
 from kakushi.packing import settle as settling
-from kakushi.packing.energy import build_problem, energy, gradient_and_hessian, pressed_skin
+from kakushi.packing.energy import energy, gradient_and_hessian
+from kakushi.packing.law import LAW, joint, neck, pole, skin, spring
 from kakushi.packing.newton import minimise
+from kakushi.packing.problem import build_problem
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, equal_row, joined, neck_slack
 from kakushi.packing.symmetric import alike_rows, spread_out
@@ -167,16 +169,31 @@ def test_gradient_and_hessian_are_the_energy_s_derivatives() -> None:
     assert full == pytest.approx(np.array(curves), abs=1e-5 * np.abs(full).max())
 
 
-@given(st.floats(20, 400), st.floats(0, 0.99))
+LENGTH_TERMS = {
+    "skin": lambda q: skin(LAW, q, np.array([200.0]), np.array([300.0])),
+    "neck": lambda q: neck(LAW, q, np.array([120.0]), np.array([100.0])),
+    "pole": lambda q: pole(LAW, q, 12.5, np.array([100.0])),
+    "joint": lambda q: joint(LAW, q, np.array([9000.0]), np.array([200.0])),
+    "spring": lambda q: spring(np.array([40.0]), q - 100),
+}
+
+
+@pytest.mark.parametrize("term", LENGTH_TERMS)
+@given(length=st.floats(1, 300))
+def test_slope_and_curvature_of_every_term_are_those_of_its_energy(term: str, length: float) -> None:
+    respond, step = LENGTH_TERMS[term], 1e-3
+    here, less, more = (respond(np.array([q])) for q in (length, length - step, length + step))
+    assert here.slope == pytest.approx((more.energy - less.energy) / (2 * step), rel=1e-4, abs=1.0)
+    assert here.curvature == pytest.approx((more.slope - less.slope) / (2 * step), rel=1e-3, abs=1e-6) or (
+        less.curvature != more.curvature  # where it begins to touch, the slope has a kink
+    )
+
+
+@given(st.floats(20, 400), st.floats(0.01, 0.99))
 def test_pressed_skins_resist_ever_more(reach: float, share: float) -> None:
-    overlap, step = np.array([share * reach]), 1e-3
-    work, push, stiffness = pressed_skin(overlap, np.array([reach]))
-    further, back = pressed_skin(overlap + step, np.array([reach])), pressed_skin(overlap - step, np.array([reach]))
-    assert push == pytest.approx((further[0] - back[0]) / (2 * step), rel=1e-4, abs=1e-3)
-    assert stiffness == pytest.approx((further[1] - back[1]) / (2 * step), rel=1e-3, abs=1e-3)
-    assert stiffness >= 1
-    assert (stiffness > 1 + 1e-9) == (overlap > reach / 3 + 1e-6)
-    assert work >= overlap**2 / 2
+    pressed = skin(LAW, np.array([reach * (1 - share)]), np.array([reach]), np.array([1.0]))
+    assert pressed.energy >= (share * reach) ** 2 / 2 * (1 - 1e-9)
+    assert (pressed.curvature > 1 + 1e-9) == (share > 1 / 3 + 1e-6)
 
 
 @pytest.mark.parametrize("count", [6, 7, 8])
@@ -297,7 +314,9 @@ def test_rows_alike_all_round_have_the_energy_of_the_whole_stack(
     rings = np.array([rng.uniform(0.4, 0.9) * d for d, _ in sizes])
     balance = np.stack([knots, rings, rng.normal(0, 0.1, len(rows)), knots + rng.normal(0, 15, len(rows))], axis=1)
     whole = spread_out(problem, balance, np.arange(len(rows)) * np.pi / count)
-    state = (balance * np.stack([np.ones(len(rows))] * 2 + [landscape.tether] + [np.ones(len(rows))], axis=1)).ravel()
+    state = (
+        balance * np.stack([np.ones(len(rows))] * 2 + [landscape.neck_rest] + [np.ones(len(rows))], axis=1)
+    ).ravel()
     assert landscape.energy(state) == pytest.approx(energy(problem, whole), rel=1e-9)
     gradient, band = landscape.gradient_and_hessian(state)
     steps = 1e-3 * np.eye(len(state))

@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kakushi.packing import search
-from kakushi.packing.energy import build_problem, energies, energy, gradient_and_hessian, side_by_side
+from kakushi.packing.energy import energies, energy, gradient_and_hessian
 from kakushi.packing.newton import minimise, minimise_many, unstable_modes
+from kakushi.packing.problem import build_problem, side_by_side
 from kakushi.packing.search import best_start
 from kakushi.packing.settle import resettle, settle, settled_about
 from kakushi.packing.stack import Packing, StackRow, default_slack, equal_row

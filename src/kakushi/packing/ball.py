@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.energy import TETHER
+from kakushi.packing.law import LAW, neck, pair_stiffness, skin, spring
 
 _ATTEMPTS = 4
 _SEED = 3
@@ -40,7 +40,7 @@ class BallGeometry:
 def settle_ball(diameters: Sequence[float], slacks: Sequence[float]) -> BallGeometry:
     """Balloons of `diameters` with neck slacks, both (n,) mm, on one knot, in slot order.
 
-    The same skins and tethers as in `packing.energy`, with a weak pull to the knot that stands for the
+    The skins and necks of `packing.law`, with a weak pull to the knot that stands for the
     twisted necks. Started from points spread evenly over a sphere (Fibonacci lattice) and several
     turnings of them; the lowest energy wins. Then turned so that it stands on three balloons.
     """
@@ -87,19 +87,16 @@ def _energy(flat: Floats, radii: Floats, reach: Floats) -> tuple[float, Floats]:
     """Energy over p, mm^3, and its gradient (3 n,)."""
     centres = flat.reshape(-1, 3)
     out = np.maximum(np.linalg.norm(centres, axis=1), 1e-9)
-    stretch = np.maximum(out - reach, 0.0)
-    tether = TETHER * np.pi * radii
-    pull = _PULL * np.pi * radii
-    total = float((tether * stretch**2 / 2 + pull * out**2 / 2).sum())
-    gradient = ((tether * stretch + pull * out) / out)[:, None] * centres
-    apart = centres[None, :, :] - centres[:, None, :]
-    distance = np.maximum(np.linalg.norm(apart, axis=2), 1e-9)
-    overlap = np.maximum(radii[:, None] + radii[None, :] - distance, 0.0)
-    np.fill_diagonal(overlap, 0.0)
-    skin = 2 * np.pi * radii[:, None] * radii[None, :] / (radii[:, None] + radii[None, :])
-    total += float((skin * overlap**2).sum() / 4)
-    gradient += ((skin * overlap / distance)[:, :, None] * apart).sum(axis=1)
-    return total, gradient.ravel()
+    necks, pull = neck(LAW, out, reach, radii), spring(_PULL * np.pi * radii, out)
+    gradient = ((necks.slope + pull.slope) / out)[:, None] * centres
+    one, other = np.triu_indices(len(radii), 1)
+    apart = centres[other] - centres[one]
+    distance = np.maximum(np.linalg.norm(apart, axis=1), 1e-9)
+    skins = skin(LAW, distance, radii[one] + radii[other], pair_stiffness(radii[one], radii[other]))
+    push = (skins.slope / distance)[:, None] * apart
+    np.add.at(gradient, other, push)
+    np.add.at(gradient, one, -push)
+    return float((necks.energy + pull.energy).sum() + skins.energy.sum()), gradient.ravel()
 
 
 def _standing(centres: Floats) -> Floats:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.energy import Problem
+from kakushi.packing.problem import Problem
 from kakushi.packing.stack import StackRow
 
 

@@ -14,14 +14,13 @@ import numpy as np
 
 from kakushi.model.arrays import Floats
 from kakushi.packing.energy import (
-    Problem,
     add_springs,
     energies,
     energy,
     gradient_and_hessian,
     overlaps,
-    side_by_side,
 )
+from kakushi.packing.problem import Problem, side_by_side
 from kakushi.packing.stack import Report
 
 TOLERANCE = 1e-9

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
-from kakushi.packing.energy import Problem, build_problem, gradient_and_hessian
+from kakushi.packing.energy import gradient_and_hessian
 from kakushi.packing.newton import minimise
+from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.stack import Geometry, Packing, StackRow
 
 UNSTABLE_BELOW = -1e-3

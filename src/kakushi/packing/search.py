@@ -16,8 +16,8 @@ from itertools import pairwise
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.newton import minimise_many
+from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.stack import Packing, StackRow, angle_of
 from kakushi.packing.turns import is_open, open_runs, start_state, touching_steps, turns_up
 

@@ -9,8 +9,8 @@ import numpy as np
 
 from kakushi.model.arrays import Floats
 from kakushi.packing.canonical import canonical_form
-from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.newton import first_steps, minimise, unstable_modes
+from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
 from kakushi.packing.search import best_start
 from kakushi.packing.stack import Geometry, Packing, Report, StackRow, angle_of

@@ -16,6 +16,7 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
 from kakushi.model.joints import JointKind
 from kakushi.model.units import MM_PER_INCH
+from kakushi.packing.law import LAW, Law
 
 NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.10, 0.35, 0.35
 
@@ -79,6 +80,7 @@ class Packing:
     tau: float = 0.3
     pole_radius: float = 0.0
     slack: float = 1.0
+    law: Law = LAW
 
 
 # What a joint does to the packing force; assumed (see `docs/accuracy.md`), a measured packing replaces it.

@@ -16,15 +16,9 @@ from itertools import pairwise
 import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
-from kakushi.packing.energy import (
-    KNOT_GAP,
-    LEVEL,
-    ROWS_IN_REACH,
-    TETHER,
-    Problem,
-    pressed_skin,
-)
+from kakushi.packing.law import Law, Response, joint, neck, pole, skin, spring
 from kakushi.packing.newton import Descent, descend
+from kakushi.packing.problem import ROWS_IN_REACH, Problem
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
 _PER_ROW = 4
@@ -63,11 +57,12 @@ class AlikeRows:
 
     count: int
     radii: Floats
-    tether: Floats
+    neck_rest: Floats
     contacts: _Contacts
     pull: Floats
-    gap: Floats
+    joint_diameter: Floats
     pole_radius: float
+    law: Law
 
     @property
     def diameter(self) -> float:
@@ -82,23 +77,21 @@ class AlikeRows:
         """Energy of the whole stack in units of p * mm^3; as `packing.energy.energy`."""
         knots, rings, ways, heights = state.reshape(-1, _PER_ROW).T
         c = self.contacts
-        a, b, angles, up = self._between(rings, ways, heights)
-        overlap = np.maximum(c.reach - _distances(a, b, angles, up), 0.0)
-        contact = c.weight * c.stiffness * pressed_skin(overlap, c.reach)[0]
+        skins = skin(self.law, _distances(*self._between(rings, ways, heights)), c.reach, c.stiffness)
         off = heights - knots
-        stretch = np.maximum(np.hypot(rings, off) - self.tether, 0.0)
-        pole, _, _ = pressed_skin(np.maximum(self.pole_radius + self.radii - rings, 0.0), self.radii)
-        own = np.pi * self.radii * (TETHER * stretch**2 / 2 + 2 * pole + LEVEL * off**2 / 2)
-        gaps = np.diff(knots)
-        stop = 100.0 * self.gap / KNOT_GAP * np.maximum(self.gap - gaps, 0.0) ** 2 / 2
-        return float(
-            contact.sum() + self.count * own.sum() + (self.pull * gaps + stop).sum() + self.diameter * knots[0] ** 2 / 2
-        )
+        own = neck(self.law, np.hypot(rings, off), self.neck_rest, self.radii).energy
+        own = own + pole(self.law, rings, self.pole_radius, self.radii).energy + self._level(off).energy
+        joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter).energy
+        ground = spring(np.array([self.diameter]), knots[:1]).energy
+        return float((c.weight * skins.energy).sum() + self.count * own.sum() + joints.sum() + ground.sum())
+
+    def _level(self, off: Floats) -> Response:
+        return spring(self.law.level * np.pi * self.radii, off)
 
     def _between(self, rings: Floats, ways: Floats, heights: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """Of every kind of contact: ring of the low one, of the high one, angle between them, height between them."""
         c = self.contacts
-        turned = ways / self.tether
+        turned = ways / self.neck_rest
         return (
             rings[c.low],
             rings[c.high],
@@ -114,14 +107,13 @@ class AlikeRows:
         self._add_own(state, gradient, flat)
         knots = state[::_PER_ROW]
         at = np.arange(len(knots)) * _PER_ROW
-        short = self.gap - np.diff(knots)
-        stiffness = np.where(short > 0, 100.0 * self.gap / KNOT_GAP, 0.0)
-        push = self.pull - stiffness * np.maximum(short, 0.0)
-        gradient[at[1:]] += push
-        gradient[at[:-1]] -= push
-        self._add_springs(flat, at[:-1], at[1:], stiffness)
-        gradient[0] += self.diameter * state[0]
-        flat[self._band * len(state)] += self.diameter
+        joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter)
+        gradient[at[1:]] += joints.slope
+        gradient[at[:-1]] -= joints.slope
+        self._add_springs(flat, at[:-1], at[1:], joints.curvature)
+        ground = spring(np.array([self.diameter]), knots[:1])
+        gradient[:1] += ground.slope
+        flat[self._band * len(state)] += float(ground.curvature[0])
         return gradient, flat.reshape(self._band + 1, len(state))
 
     def _add_contacts(self, state: Floats, gradient: Floats, flat: Floats) -> None:
@@ -132,12 +124,11 @@ class AlikeRows:
         near = np.flatnonzero(distance < c.reach)
         a, b, angles, up, distance = a[near], b[near], angles[near], up[near], distance[near]
         low, high, reach = c.low[near], c.high[near], c.reach[near]
-        _, push, curve = pressed_skin(reach - distance, reach)
-        scale = c.weight[near] * c.stiffness[near]
-        slope, curve = -scale * push, scale * curve
+        skins = skin(self.law, distance, reach, c.stiffness[near])
+        slope, curve = c.weight[near] * skins.slope, c.weight[near] * skins.curvature
         # Half the squared distance, (a^2 + b^2 + up^2) / 2 - a b cos, by ring, way round and height, low and high.
         cosine, sine = np.cos(angles), np.sin(angles)
-        lever_low, lever_high = 1 / self.tether[low], 1 / self.tether[high]
+        lever_low, lever_high = 1 / self.neck_rest[low], 1 / self.neck_rest[high]
         round_low, round_high = -a * b * sine * lever_low, a * b * sine * lever_high
         first = np.stack([a - b * cosine, round_low, -up, b - a * cosine, round_high, up], axis=1) / distance[:, None]
         second = np.zeros((len(near), 6, 6))
@@ -163,27 +154,25 @@ class AlikeRows:
         self._add(gradient, flat, at, slope[:, None] * first, block)
 
     def _add_own(self, state: Floats, gradient: Floats, flat: Floats) -> None:
-        """Tether, pole and level spring of every row."""
+        """Neck, pole and level spring of every row, by knot, ring and height."""
         knots, rings, _, heights = state.reshape(-1, _PER_ROW).T
-        stiff = self.count * np.pi * self.radii
         off = heights - knots
         distance = np.maximum(np.hypot(rings, off), 1e-9)
-        stretch = np.maximum(distance - self.tether, 0.0)
-        taut = stretch > 0
+        necks = neck(self.law, distance, self.neck_rest, self.radii)
         way = np.stack([-off, rings, off], axis=1) / distance[:, None]
         outer = way[:, :, None] * way[:, None, :]
         flatness = np.array([[1.0, 0.0, -1.0], [0.0, 1.0, 0.0], [-1.0, 0.0, 1.0]])
-        across = TETHER * stiff * stretch / distance
-        force = (TETHER * stiff * stretch)[:, None] * way
-        block = (TETHER * stiff * taut)[:, None, None] * outer + across[:, None, None] * (flatness - outer)
-        level = LEVEL * stiff
-        force += (level * off)[:, None] * np.array([-1.0, 0.0, 1.0])
-        block += level[:, None, None] * np.array([[1.0, 0.0, -1.0], [0.0, 0.0, 0.0], [-1.0, 0.0, 1.0]])
-        overlap = np.maximum(self.pole_radius + self.radii - rings, 0.0)
-        _, push, curve = pressed_skin(overlap, self.radii)
-        force[:, 1] -= 2 * stiff * push
-        block[:, 1, 1] += 2 * stiff * curve * (overlap > 0)
-        self._add(gradient, flat, np.arange(len(state)).reshape(-1, _PER_ROW)[:, [0, 1, 3]], force, block)
+        across = necks.slope / distance
+        force = necks.slope[:, None] * way
+        block = necks.curvature[:, None, None] * outer + across[:, None, None] * (flatness - outer)
+        level = self._level(off)
+        force += level.slope[:, None] * np.array([-1.0, 0.0, 1.0])
+        block += level.curvature[:, None, None] * np.array([[1.0, 0.0, -1.0], [0.0, 0.0, 0.0], [-1.0, 0.0, 1.0]])
+        wall = pole(self.law, rings, self.pole_radius, self.radii)
+        force[:, 1] += wall.slope
+        block[:, 1, 1] += wall.curvature
+        at = np.arange(len(state)).reshape(-1, _PER_ROW)[:, [0, 1, 3]]
+        self._add(gradient, flat, at, self.count * force, self.count * block)
 
     def _add(self, gradient: Floats, flat: Floats, at: Ints, force: Floats, block: Floats) -> None:
         """Add forces (t, k) and blocks (t, k, k) at the unknowns `at` (t, k)."""
@@ -231,11 +220,12 @@ def alike_rows(rows: Sequence[StackRow], packing: Packing) -> AlikeRows:
     return AlikeRows(
         count=count,
         radii=radii,
-        tether=radii + np.array([row.slacks[0] for row in rows]),
+        neck_rest=radii + np.array([row.slacks[0] for row in rows]),
         contacts=_contacts(count, radii),
         pull=packing.tau * joints**2 * np.array([row.packing for row in rows[1:]]),
-        gap=KNOT_GAP * joints,
+        joint_diameter=joints,
         pole_radius=packing.pole_radius,
+        law=packing.law,
     )
 
 
@@ -272,13 +262,13 @@ def settled_alike(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, D
     landscape = alike_rows(rows, packing)
     half_slot = np.array([np.pi / rows[0].count])
     rises = [float(rises_for_turns(low, high, half_slot, packing.pole_radius)[0]) for low, high in pairwise(rows)]
-    knots = np.concatenate([[0.0], np.cumsum(np.maximum(rises, 4 * landscape.gap))])
+    knots = np.concatenate([[0.0], np.cumsum(np.maximum(rises, 4 * landscape.law.stop_gap * landscape.joint_diameter))])
     rings = np.array([ring_radii(row, packing.pole_radius)[0] for row in rows])
     # Off the symmetric point, where a row that wants to go round would rest on a saddle.
     ways = np.random.default_rng(_SEED).normal(0, _OFF_SYMMETRY, len(rows)) * rings
     state, how = descend(landscape, np.stack([knots, rings, ways, knots], axis=1).ravel())
     balance = state.reshape(-1, _PER_ROW)
-    balance[:, 2] = balance[:, 2] / landscape.tether
+    balance[:, 2] = balance[:, 2] / landscape.neck_rest
     return balance, how
 
 

@@ -13,8 +13,8 @@ from itertools import pairwise
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.energy import Problem, build_problem
 from kakushi.packing.newton import minimise
+from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
 _TURNS_TRIED = 24

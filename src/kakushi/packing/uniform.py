@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.energy import TETHER
+from kakushi.packing.law import Response, neck, pair_stiffness, pole, skin
 from kakushi.packing.stack import Packing
 
 _ITERATIONS = 60
@@ -29,8 +29,7 @@ class Uniform:
 def uniform_stacks(count: int, diameters: Floats, slacks: Floats, packing: Packing) -> Uniform:
     """Ring radius and rise of endless stacks, rows of `count` balloons of diameters (k,) mm.
 
-    Same energy as `packing.energy`, without its stiffening; agrees with `settle` within
-    0.1 % in the middle of a stack (tests).
+    The law of `packing.law`; agrees with `settle` within 0.2 % in the middle of a stack (tests).
     """
     radius = diameters / 2
     rest = radius + slacks
@@ -62,34 +61,33 @@ def _energy(
 ) -> tuple[Floats, Floats, Floats]:
     """Energy per balloon with gradient (k, 2) and Hessian (k, 2, 2) in (ring, rise)."""
     zero, one = np.zeros_like(ring), np.ones_like(ring)
-    skin = np.pi * radius
+    law, reach, stiffness = packing.law, 2 * radius, pair_stiffness(radius, radius)
+    across = 2 * np.sin(np.pi / count)
     next_row = _chord(2 * np.sin(np.pi / (2 * count)), ring, rise)
-    beside = (2 * np.sin(np.pi / count) * ring, 2 * np.sin(np.pi / count) * one, zero, zero, zero, zero)
+    beside = (across * ring, across * one, zero, zero, zero, zero)
     row_after = (2 * rise, zero, 2 * one, zero, zero, zero)
-    distance = (ring, one, zero, zero, zero, zero)
-    # (weight, stiffness, rest length, pushes, geometry): pushes +1 resists closeness, -1 stretch
-    springs = (
-        (2.0, skin, 2 * radius, 1, next_row),
-        (1.0, skin, 2 * radius, 1, beside),
-        (1.0, skin, 2 * radius, 1, row_after),
-        (1.0, TETHER * skin, rest, -1, distance),
-        (1.0, 2 * skin, packing.pole_radius + radius, 1, distance),
+    out = (ring, one, zero, zero, zero, zero)
+    # Per balloon: two balloons of the next row, one beside it, the one two rows up, its neck, the pole.
+    terms: tuple[tuple[float, tuple[Floats, ...], Response], ...] = (
+        (2.0, next_row, skin(law, next_row[0], reach, stiffness)),
+        (1.0, beside, skin(law, beside[0], reach, stiffness)),
+        (1.0, row_after, skin(law, row_after[0], reach, stiffness)),
+        (1.0, out, neck(law, ring, rest, radius)),
+        (1.0, out, pole(law, ring, packing.pole_radius, radius)),
     )
     total = packing.tau * 4 * radius**2 * rise / count
     gradient = np.stack([zero, packing.tau * 4 * radius**2 / count], axis=1)
     hessian = np.zeros((len(ring), 2, 2))
-    for weight, stiffness, length, sign, (q, q_ring, q_rise, q_rr, q_rz, q_zz) in springs:
-        strain = np.maximum(sign * (length - q), 0.0)
-        hard = np.where(strain > 0, weight * stiffness, 0.0)
-        force = -sign * hard * strain
-        total = total + 0.5 * hard * strain**2
+    for weight, (_, q_ring, q_rise, q_rr, q_rz, q_zz), response in terms:
+        total = total + weight * response.energy
         first = np.stack([q_ring, q_rise], axis=1)
-        gradient = gradient + force[:, None] * first
+        gradient = gradient + weight * response.slope[:, None] * first
         second = np.stack([np.stack([q_rr, q_rz], axis=1), np.stack([q_rz, q_zz], axis=1)], axis=1)
-        hessian += hard[:, None, None] * first[:, :, None] * first[:, None, :] + force[:, None, None] * second
+        outer = first[:, :, None] * first[:, None, :]
+        hessian += weight * (response.curvature[:, None, None] * outer + response.slope[:, None, None] * second)
     # Where the balance is not convex yet, keep the step a descent.
     floor = np.minimum(np.linalg.eigvalsh(hessian)[:, 0], 0.0)
-    hessian += (1e-6 * skin - 1.1 * floor)[:, None, None] * np.eye(2)
+    hessian += (1e-6 * stiffness - 1.1 * floor)[:, None, None] * np.eye(2)
     return np.asarray(total), gradient, hessian
 
 

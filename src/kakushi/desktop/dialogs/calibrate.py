@@ -219,7 +219,8 @@ class StackDialog(Dialog):
         worst = max(calibration.misses, key=abs)
         self._answer.setText(
             f"Packing force {calibration.tau:.2f} ± {calibration.tau_sd:.2f} (snug is 0.30), "
-            f"necks {calibration.slack:.2f} ± {calibration.slack_sd:.2f} times the usual slack. The worst stack is missed by {abs(worst):.0f} mm. "
+            f"necks {calibration.slack:.2f} ± {calibration.slack_sd:.2f} times the usual slack. "
+            f"The worst stack is missed by {abs(worst):.0f} mm. "
             f"The height of a long column is good to ± {2 * calibration.height_percent:.1f} %, sizing aside."
         )
 

@@ -15,9 +15,9 @@ from kakushi.model.groups import BallGroup, RowsGroup, Slot
 from kakushi.model.job import Brief, Job, Pricing
 from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
 from kakushi.model.outline import Handle, PresetOutline
-from kakushi.model.parts import Part, PartBalloons, PartKind
-from kakushi.model.piece import Copy, FitControls, Piece, SeenSides
-from kakushi.plan.fitting import fit_piece, with_rows
+from kakushi.model.parts import HungLoad, PartBalloons, Topper
+from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
+from kakushi.plan.fitting import fit_piece
 
 
 def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:
@@ -59,9 +59,8 @@ PIECES = (
         frame=_frame("lamp-stand tube in sections", 2400, "lamp stand"),
         layers=(BandsLayer(bands=(Band(colour="sail-white", rows=2), Band(colour="signal-red", rows=2))),),
         parts=(
-            Part(
+            Topper(
                 key=1,
-                kind=PartKind.TOPPER,
                 name="lantern",
                 tall_mm=380,
                 wide_mm=300,
@@ -89,9 +88,8 @@ PIECES = (
         seen_sides=SeenSides.FRONT_AND_BACK,
         frame=_frame("plastic pipe 25 mm", 1700, "wide steel plate", painted=True),
         parts=(
-            Part(
+            HungLoad(
                 key=1,
-                kind=PartKind.HUNG,
                 name="quay board",
                 height_mm=1350,
                 offset_mm=300,

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from hypothesis import strategies as st
 
+from kakushi.dress.kind import Surroundings
+from kakushi.dress.table import KINDS
 from kakushi.model.catalogue import DEFAULT_NOMINALS, DEFAULT_PALETTE
 from kakushi.model.groups import BallGroup, Row, RowsGroup, Slot
 from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.layers import Band, BandsLayer, Hand, SolidLayer, SpiralLayer
-from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.parts import Part, PartBalloons
 from kakushi.model.piece import Copy, Piece, Tightness
+from kakushi.model.values import replace
 
 colours = st.sampled_from([c.key for c in DEFAULT_PALETTE])
 sizes = st.sampled_from(DEFAULT_NOMINALS[:5])
@@ -52,13 +55,10 @@ part_balloons = st.builds(
 
 @st.composite
 def parts(draw: st.DrawFn) -> tuple[Part, ...]:
-    kinds = draw(
-        st.lists(st.sampled_from([PartKind.TOPPER, PartKind.FILLER, PartKind.WEIGHT, PartKind.CAP]), max_size=3)
-    )
-    return tuple(
-        Part(key=i + 1, kind=kind, tall_mm=200, balloons=tuple(draw(st.lists(part_balloons, max_size=2))))
-        for i, kind in enumerate(kinds)
-    )
+    kinds = draw(st.lists(st.sampled_from(sorted(KINDS)), max_size=3))
+    around = Surroundings(2000.0, draw(colours))
+    made = [KINDS[kind].made(key, around) for key, kind in enumerate(kinds, 1)]
+    return tuple(replace(part, balloons=tuple(draw(st.lists(part_balloons, max_size=2)))) for part in made)
 
 
 @st.composite

@@ -22,7 +22,7 @@ from kakushi.plan.advice import named_rows
 from kakushi.plan.fitting import sketch_rows, spread_of
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan
-from kakushi.session import edits
+from kakushi.session import row_edits
 from kakushi.session.session import Session
 from kakushi.shape.choices import choices_for
 from kakushi.shape.fit import fit, sketch
@@ -145,10 +145,10 @@ def test_row_edits_change_one_row_and_undo() -> None:
     job = Job(pieces=(column(*QUADS),))
     session = Session(job)
     for edit in (
-        edits.set_row_sizes(1, 3, (200.0, 150.0, 200.0, 150.0)),
-        edits.set_row_turn(1, 4, 30.0),
-        edits.pin_row(1, 5, True),
-        edits.assort_row(1, 6, 0.2, 7, STUDIO),
+        row_edits.set_row_sizes(1, 3, (200.0, 150.0, 200.0, 150.0)),
+        row_edits.set_row_turn(1, 4, 30.0),
+        row_edits.pin_row(1, 5, True),
+        row_edits.assort_row(1, 6, 0.2, 7, STUDIO),
     ):
         assert session.apply(edit)
     rows = session.job.pieces[0].rows
@@ -162,14 +162,14 @@ def test_row_edits_change_one_row_and_undo() -> None:
     while session.undo():
         pass
     assert session.job == job
-    for refused in (edits.set_row_sizes(1, 3, (200.0,)), edits.set_row_turn(1, 4, 999.0)):
+    for refused in (row_edits.set_row_sizes(1, 3, (200.0,)), row_edits.set_row_turn(1, 4, 999.0)):
         with pytest.raises(BadInput):
             session.apply(refused)
 
 
 def test_assorted_rows_come_again_from_their_seed() -> None:
     job = Job(pieces=(column(*QUADS),))
-    first, again, other = (edits.assort_row(1, 2, 0.15, seed, STUDIO).change(job) for seed in (1, 1, 2))
+    first, again, other = (row_edits.assort_row(1, 2, 0.15, seed, STUDIO).change(job) for seed in (1, 1, 2))
     assert first == again != other
 
 

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 
 from kakushi.colour.codes import letter_codes
 from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
+from kakushi.colour.facing import rows_facing
 from kakushi.colour.faults import colour_faults
 from kakushi.colour.mix import FREE, exact_counts, mended, mixed
-from kakushi.colour.motif import rows_facing
 from kakushi.colour.surface import Surface, surface_of, whole_steps
 from kakushi.colour.words import places, turn_words
 from kakushi.model.catalogue import DEFAULT_PALETTE

@@ -18,7 +18,7 @@ from kakushi.model.catalogue import Finish
 from kakushi.model.layers import BandsLayer, GradientLayer, MixLayer, MotifLayer, SpiralLayer
 from kakushi.model.piece import LandingSchool
 from kakushi.production.tying import tying_of
-from kakushi.session import edits
+from kakushi.session import edits, row_edits
 
 Key, Button = Qt.Key, Qt.MouseButton
 
@@ -243,10 +243,10 @@ def test_colours_outlive_rows_and_counts(colouring, planned) -> None:
     window.brush.begin()
     window.brush.touch(5, 1)
     planned(window)
-    document.apply(edits.delete_row(1, document.piece.rows[0].key))
+    document.apply(row_edits.delete_row(1, document.piece.rows[0].key))
     planned(window)
     assert [row for row, line in enumerate(colours(window)) if "rope" in line] == [4]
-    document.apply(edits.set_row_count(1, document.piece.rows[4].key, 5))
+    document.apply(row_edits.set_row_count(1, document.piece.rows[4].key, 5))
     planned(window)
     assert colours(window)[4][1] == "rope"
     assert Counter(colours(window)[4])["rope"] == 1

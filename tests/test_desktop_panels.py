@@ -15,7 +15,7 @@ from kakushi.desktop.views.piece_image import Look, PieceImage
 from kakushi.desktop.widgets.painting import ink_on
 from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
-from kakushi.session import edits
+from kakushi.session import edits, row_edits
 from kakushi.shape.profile import handle_values
 from test_desktop_parts import contrast
 from test_desktop_stories import named, press, type_into
@@ -120,17 +120,17 @@ def test_the_fit_can_be_stopped_by_key(demo, planned, qtbot) -> None:
 
 
 def test_a_height_that_misses_is_said_in_words(demo, planned) -> None:
-    demo.document.apply(edits.delete_row(1, 4))
+    demo.document.apply(row_edits.delete_row(1, 4))
     planned(demo)
     found = demo.document.piece_plan
     figure = height_figure(found, UnitSystem.METRIC)
     assert figure.off
     assert figure.words.endswith("cm short")
     for _ in range(3):
-        demo.document.apply(edits.duplicate_row(1, 5))
+        demo.document.apply(row_edits.duplicate_row(1, 5))
     planned(demo)
     assert height_figure(demo.document.piece_plan, UnitSystem.INCHES).words.endswith("″ too tall")
-    demo.document.apply(edits.replace_rows(1, ()))
+    demo.document.apply(row_edits.replace_rows(1, ()))
     planned(demo)
     assert [f.words for f in figures(demo.document.piece_plan, UnitSystem.METRIC)] == ["no rows yet"]
 
@@ -147,7 +147,7 @@ def test_each_figure_leads_to_its_stage(demo, qtbot) -> None:
 
 def test_sixty_rows_stay_readable_around_the_selected_one(demo, planned, qtbot) -> None:
     rows = tuple(uniform_row(k + 1, 4, 5, inches(4.5)) for k in range(60))
-    demo.document.apply(edits.replace_rows(1, rows))
+    demo.document.apply(row_edits.replace_rows(1, rows))
     planned(demo)
     ladder = demo.workbench.ladder
     demo.document.select_row_at(40)

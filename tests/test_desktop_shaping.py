@@ -20,7 +20,7 @@ from kakushi.formats.outline_file import read_outlines
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
-from kakushi.session import edits
+from kakushi.session import row_edits
 from kakushi.shape.sculpt import Side, asymmetry
 
 Key, Button = Qt.Key, Qt.MouseButton
@@ -206,7 +206,7 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
     assert gap > 200 + 2 * ball.slots[0].diameter_mm
     demo.document.select_row_at(rows)
     demo.row_actions.resize(-1)
-    demo.document.apply(edits.duplicate_row(1, demo.document.row.key))
+    demo.document.apply(row_edits.duplicate_row(1, demo.document.row.key))
     assert [len(g.rows) for g in demo.document.piece.groups if g.kind == "rows"] == [rows, 2]
     box.remove.click()
     assert len(demo.document.piece.rows) == rows
@@ -229,7 +229,7 @@ def test_a_mixed_row_shows_a_draft_while_the_search_runs(demo, planned, qtbot) -
     piece = demo.document.piece
     sizes = [row.diameter_mm for row in piece.rows]
     for row, size in zip(piece.rows, sizes, strict=True):
-        assert demo.document.apply(edits.set_row_sizes(piece.key, row.key, [size, 0.8 * size] * (row.count // 2)))
+        assert demo.document.apply(row_edits.set_row_sizes(piece.key, row.key, [size, 0.8 * size] * (row.count // 2)))
     demo.document.select_row_at(3)
     planned(demo)
     shown = []

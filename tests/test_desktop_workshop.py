@@ -13,7 +13,6 @@ from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
 from kakushi.formats.studio_store import load_studio
-from kakushi.model.parts import PartKind
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.session import edits
@@ -64,11 +63,11 @@ def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
     QTest.mouseClick(panel.ballast, Qt.MouseButton.LeftButton)
     packed(window)
     weight = window.document.piece.parts[-1]
-    assert weight.kind is PartKind.WEIGHT
+    assert weight.kind == "weight"
     end = panel._stance().finished.balance
     assert math.degrees(end.tilt) >= window.document.job.settings.tilt_deg - 0.01
     window.document.undo()
-    assert window.document.piece.parts[-1].kind is PartKind.HUNG
+    assert window.document.piece.parts[-1].kind == "hung load"
 
 
 def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, packed):

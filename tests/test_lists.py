@@ -25,7 +25,7 @@ from kakushi.formats.workbook import workbook_bytes
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, Pricing
-from kakushi.model.parts import Part, PartItem, PartKind
+from kakushi.model.parts import Accent, PartItem
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.plan.pipeline import plan
@@ -145,7 +145,7 @@ def test_empty_jobs_print_too():
 def test_exported_text_never_becomes_a_formula(dossier):
     evil = "=cmd|' /C calc'!A0"
     job = dossier.plan.job
-    part = Part(key=9, kind=PartKind.ACCENT, name=evil, items=(PartItem(item=evil, count=1),))
+    part = Accent(key=9, name=evil, items=(PartItem(item=evil, count=1),))
     piece = replace(job.pieces[4], name=evil, parts=(part,))
     nasty = Dossier(plan(replace(job, pieces=(piece,), pricing=Pricing(currency="=1+1")), Studio()))
     book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(nasty.lists.values(), nasty.plan.job)))

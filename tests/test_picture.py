@@ -11,7 +11,7 @@ from kakushi.model.catalogue import Finish, Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
-from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.parts import Part, PartBalloons, Topper
 from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
@@ -61,9 +61,7 @@ def _front_of_rows(found: PiecePlan) -> list[tuple[float, float]]:
 
 
 def test_pole_base_and_topper_are_drawn_where_they_stand() -> None:
-    topper = Part(
-        key=1, kind=PartKind.TOPPER, tall_mm=300, balloons=(PartBalloons(nominal_in=16, colour="rope", count=1),)
-    )
+    topper = Topper(key=1, tall_mm=300, balloons=(PartBalloons(nominal_in=16, colour="rope", count=1),))
     found = straight_column(3, Frame(pole_length_mm=1500, base=Base(height_mm=40)), (topper,))
     assert found.geometry.bottom == pytest.approx(40)
     last = found.drawn.centres[-1]

@@ -15,14 +15,15 @@ from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, RoomGroup, Row, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.layers import MixLayer, Share, SolidLayer
-from kakushi.model.parts import Part, PartBalloons, PartKind
-from kakushi.model.piece import Copy, FitControls, Piece, Tightness
+from kakushi.model.parts import BalloonRole, PartBalloons, Topper
+from kakushi.model.piece import Copy, FitControls, Piece, Tightness, with_rows
 from kakushi.model.units import inches
 from kakushi.model.values import replace
-from kakushi.plan.fitting import fit_piece, with_rows
+from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import drafted, plan
 from kakushi.plan.values import PiecePlan
-from kakushi.session.edits import resize_row, set_layers, set_piece
+from kakushi.session.edits import set_layers, set_piece
+from kakushi.session.row_edits import resize_row
 from kakushi.shape.profile import PRESETS, default_outline, monotone_curve
 
 STUDIO = Studio()
@@ -36,9 +37,9 @@ def planned(piece: Piece) -> PiecePlan:
     return plan(Job(pieces=(piece,)), STUDIO).pieces[0]
 
 
-def topper(tall: float) -> Part:
+def topper(tall: float) -> Topper:
     balloons = (PartBalloons(nominal_in=16, colour="lantern-yellow", count=1),)
-    return Part(key=1, kind=PartKind.TOPPER, tall_mm=tall, balloons=balloons, strips=0.5)
+    return Topper(key=1, tall_mm=tall, balloons=balloons, strips=0.5)
 
 
 def test_groups_stand_hang_and_stack_where_their_anchors_say() -> None:
@@ -108,8 +109,8 @@ def test_kinds_of_use_are_kept_apart() -> None:
     )
     found = planned(piece)
     balloon_counts = {(u.kind, u.colour): u.count for u in found.balloon_counts}
-    assert balloon_counts[PartKind.BALL, "rope"] == balloon_counts[PartKind.INNER, "deep-teal"] == 8
-    assert balloon_counts[PartKind.TOPPER, "lantern-yellow"] == 1
+    assert balloon_counts[BalloonRole.BALL, "rope"] == balloon_counts[BalloonRole.INNER, "deep-teal"] == 8
+    assert balloon_counts[BalloonRole.TOPPER, "lantern-yellow"] == 1
     assert found.consumed_count == 8 + 8 + 8 + 1
     assert found.balloon_count == 8 + 8 + 1
     assert len(found.drawn.radii) == len(found.drawn_colours()) == 8 + 8 + 1

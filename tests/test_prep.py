@@ -21,7 +21,7 @@ from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Job, Pricing
 from kakushi.model.joints import JointKind
-from kakushi.model.parts import Part, PartItem, PartKind
+from kakushi.model.parts import BalloonRole, PartItem, Topper, Weight
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import (
@@ -281,7 +281,7 @@ def test_sheet_holds_every_balloon_that_is_inflated_once(demo_plan):
     found = prepare(demo_plan, inflator=demo_plan.studio.inflators[0])
     inflated = sum(line.count * len(line.balloons) for line in found.sheet)
     caps = sum(
-        u.count * len(p.piece.copies) for p in demo_plan.pieces for u in p.balloon_counts if u.kind is PartKind.CAP
+        u.count * len(p.piece.copies) for p in demo_plan.pieces for u in p.balloon_counts if u.kind is BalloonRole.CAP
     )
     assert inflated + caps == sum(line.needed for line in demo_plan.supplies)
     sizes = [line.largest_mm for line in found.sheet]
@@ -404,14 +404,14 @@ def test_poles_are_cut_over_all_copies_painted_once_and_sections_counted():
 
 
 def test_caps_parts_and_what_they_use_are_counted_for_every_copy():
-    star = Part(key=1, kind=PartKind.TOPPER, strips=0.5, items=(PartItem(item="foil star", count=2),))
-    sand = Part(key=2, kind=PartKind.WEIGHT, mass_g=1500)
+    star = Topper(key=1, strips=0.5, items=(PartItem(item="foil star", count=2),))
+    sand = Weight(key=2, mass_g=1500)
     piece = post(frame=Frame(pole_length_mm=1200), parts=(star, sand))
     needed = amounts(piece)
     assert (needed["foil star"], needed["modelling balloons 260"], needed["weights"]) == (4, 1, 3)
     found = plan(Job(pieces=(piece,)), Studio())
     assert sum(line.needed for line in found.supplies) == 2 * (24 + 1)
-    assert next(u.count for u in found.pieces[0].balloon_counts if u.kind is PartKind.CAP) == 1
+    assert next(u.count for u in found.pieces[0].balloon_counts if u.kind is BalloonRole.CAP) == 1
 
 
 def test_zero_rates_and_prices_give_zero_and_nothing_divides_by_it():

@@ -15,7 +15,7 @@ from kakushi.model.job import Job
 from kakushi.model.layers import SolidLayer
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.units import inches
-from kakushi.session import edits
+from kakushi.session import edits, row_edits
 from kakushi.session.session import HISTORY_LIMIT, Edit, Session
 
 STUDIO = Studio()
@@ -40,13 +40,13 @@ def some_edits(draw: st.DrawFn) -> Edit:
     return draw(
         st.sampled_from(
             [
-                edits.resize_row(1, row, draw(st.integers(-9, 9)), STUDIO),
-                edits.set_row_count(1, row, draw(st.integers(3, 6))),
-                edits.set_row_nominal(1, row, draw(st.sampled_from([5.0, 9.0, 16.0])), STUDIO),
-                edits.duplicate_row(1, row),
-                edits.delete_row(1, row),
-                edits.move_row(1, row, draw(st.integers(-3, 3))),
-                edits.insert_row(1, uniform_row(1, 5, 9, 180), row),
+                row_edits.resize_row(1, row, draw(st.integers(-9, 9)), STUDIO),
+                row_edits.set_row_count(1, row, draw(st.integers(3, 6))),
+                row_edits.set_row_nominal(1, row, draw(st.sampled_from([5.0, 9.0, 16.0])), STUDIO),
+                row_edits.duplicate_row(1, row),
+                row_edits.delete_row(1, row),
+                row_edits.move_row(1, row, draw(st.integers(-3, 3))),
+                row_edits.insert_row(1, uniform_row(1, 5, 9, 180), row),
                 edits.set_copies(1, draw(st.integers(1, 5))),
                 edits.set_settings("Change spares", confidence=draw(st.floats(0.5, 0.999))),
                 edits.set_layers(1, (SolidLayer(colour="rope"),)),
@@ -79,11 +79,11 @@ def test_undo_then_redo_gives_the_same_documents(made: list[Edit]) -> None:
 
 def test_sizes_step_on_the_sizer_grid_and_stop_at_the_balloon_s_reach() -> None:
     s = session()
-    s.apply(edits.resize_row(1, 3, 1, STUDIO))
+    s.apply(row_edits.resize_row(1, 3, 1, STUDIO))
     assert diameters(s)[2] == 8.75
-    s.apply(edits.resize_row(1, 3, 100, STUDIO))
+    s.apply(row_edits.resize_row(1, 3, 100, STUDIO))
     assert diameters(s)[2] == pytest.approx(11 * 0.95)
-    s.apply(edits.resize_row(1, 3, -1, STUDIO))
+    s.apply(row_edits.resize_row(1, 3, -1, STUDIO))
     assert diameters(s)[2] == 10.25
     assert s.undo_name == "Resize row"
     s.undo()
@@ -92,19 +92,19 @@ def test_sizes_step_on_the_sizer_grid_and_stop_at_the_balloon_s_reach() -> None:
 
 def test_nominal_size_keeps_the_diameter_where_it_reaches() -> None:
     s = session()
-    s.apply(edits.set_row_nominal(1, 2, 12, STUDIO))
+    s.apply(row_edits.set_row_nominal(1, 2, 12, STUDIO))
     assert diameters(s)[1] == 8.5
-    s.apply(edits.set_row_nominal(1, 2, 5, STUDIO))
+    s.apply(row_edits.set_row_nominal(1, 2, 5, STUDIO))
     assert diameters(s)[1] == 5.0
 
 
 def test_rows_keep_their_keys_through_order_and_count() -> None:
     s = session()
-    s.apply(edits.move_row(1, 1, 2))
+    s.apply(row_edits.move_row(1, 1, 2))
     assert [row.key for row in s.job.pieces[0].rows] == [2, 3, 1, 4, 5]
-    s.apply(edits.insert_row(1, uniform_row(1, 3, 9, 150), 3))
+    s.apply(row_edits.insert_row(1, uniform_row(1, 3, 9, 150), 3))
     assert [row.key for row in s.job.pieces[0].rows] == [2, 3, 6, 1, 4, 5]
-    s.apply(edits.set_row_count(1, 6, 5))
+    s.apply(row_edits.set_row_count(1, 6, 5))
     assert s.job.pieces[0].rows[2].count == 5
 
 
@@ -115,8 +115,8 @@ def test_rows_keep_their_keys_through_order_and_count() -> None:
         edits.set_piece(1, "Change height", target_height_mm=-5),
         edits.set_piece(1, "Change height", target_height_mm=1e6),
         edits.set_piece(1, "Change height", target_height_mm=float("nan")),
-        edits.set_row_diameter(1, 2, 0),
-        edits.set_row_diameter(1, 99, 200),
+        row_edits.set_row_diameter(1, 2, 0),
+        row_edits.set_row_diameter(1, 99, 200),
         edits.set_settings("Change spares", confidence=-1),
         edits.set_brief(event_date="yesterday-ish"),
         edits.set_palette([]),
@@ -135,7 +135,7 @@ def test_bad_values_are_refused_and_change_nothing(edit: Edit) -> None:
 @pytest.mark.parametrize("count", [0, 1, 9])
 def test_counts_outside_two_to_eight_are_refused(count: int) -> None:
     with pytest.raises(BadInput, match="2 to 8"):
-        session().apply(edits.set_row_count(1, 1, count))
+        session().apply(row_edits.set_row_count(1, 1, count))
 
 
 def test_only_edits_in_quick_succession_undo_together() -> None:
@@ -143,7 +143,7 @@ def test_only_edits_in_quick_succession_undo_together() -> None:
     s = Session(Job(pieces=(quads(),)), clock=lambda: now[0])
     for pause in (0.2, 0.2, 60.0, 0.2):
         now[0] += pause
-        s.apply(edits.resize_row(1, 1, 1, STUDIO))
+        s.apply(row_edits.resize_row(1, 1, 1, STUDIO))
     assert diameters(s)[0] == 9.5
     s.undo()
     assert diameters(s)[0] == 9.0
@@ -155,11 +155,11 @@ def test_strokes_become_one_step_or_none() -> None:
     s = session()
     s.begin("Paint")
     for steps in (1, 1, 1):
-        s.apply(edits.resize_row(1, 1, steps, STUDIO))
+        s.apply(row_edits.resize_row(1, 1, steps, STUDIO))
     s.commit()
     assert (s.undo_name, diameters(s)[0]) == ("Paint", 9.25)
     s.begin("Paint")
-    s.apply(edits.resize_row(1, 1, 1, STUDIO))
+    s.apply(row_edits.resize_row(1, 1, 1, STUDIO))
     s.abort()
     assert diameters(s)[0] == 9.25
     s.undo()

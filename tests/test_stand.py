@@ -18,10 +18,11 @@ from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.joints import JointKind
-from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.parts import HungLoad, PartBalloons, Topper, Weight
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import FrameRules
+from kakushi.packing.joints import JOINTS
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import silhouettes
 from kakushi.plan.pipeline import plan
@@ -29,7 +30,7 @@ from kakushi.production.stability import climate_of, expected_gust, stance_of, s
 from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.stand.balance import Exposure, Load, balance, ballast_for, base_mass_for, tipping_gust
 from kakushi.stand.cutting import cut_list
-from kakushi.stand.frame import hole_radius, joint_needs, paint_cans, water_in_hole, wrapping_balloons
+from kakushi.stand.frame import hole_radius, paint_cans, water_in_hole, wrapping_balloons
 
 
 def test_gust_that_tips_a_cylinder_is_the_hand_computed_one():
@@ -130,10 +131,8 @@ def test_mass_and_height_of_the_centre_are_those_of_the_loads():
 
 
 def test_hung_load_leans_forward_until_its_counterweight_and_asks_for_two_fixings():
-    hung = Part(
-        key=1, kind=PartKind.HUNG, name="sign", height_mm=1200, offset_mm=350, mass_g=6000, tall_mm=400, wide_mm=500
-    )
-    weight = Part(key=2, kind=PartKind.WEIGHT, name="sand", azimuth_deg=180, offset_mm=200, mass_g=7000)
+    hung = HungLoad(key=1, name="sign", height_mm=1200, offset_mm=350, mass_g=6000, tall_mm=400, wide_mm=500)
+    weight = Weight(key=2, name="sand", azimuth_deg=180, offset_mm=200, mass_g=7000)
     found = planned(column(parts=(hung, weight)))
     stance = stance_of(found, Settings(), Studio(), None)
     assert stance.leaning.name == "with “sign” on"
@@ -195,9 +194,9 @@ def test_frames_small_sums():
     assert wrapping_balloons(900, 25, "coil", rules) == math.ceil(20 * turn / 1524)
     assert wrapping_balloons(900, 25, "none", rules) == 0
     assert paint_cans([2000] * 4, 25, FrameRules(cover_m2=0.5, coats=2, spare_cans=1)) == 4
-    assert joint_needs(JointKind.STRIP, 200, (240,) * 4).strips == 1
-    assert joint_needs(JointKind.LINE_EIGHT, 200, (240,) * 4).line == 950
-    assert joint_needs(JointKind.WRAPPED, 200, (240,) * 4).line == 0
+    assert JOINTS[JointKind.STRIP].needs(200, (240,) * 4).strips == 1
+    assert JOINTS[JointKind.LINE_EIGHT].needs(200, (240,) * 4).line == 950
+    assert JOINTS[JointKind.WRAPPED].needs(200, (240,) * 4).line == 0
 
 
 def cheapest_by_trying(wanted: list[int], stock: list[int], kerf: int) -> int:
@@ -246,9 +245,7 @@ def test_long_cut_lists_stay_valid_and_impossible_ones_are_told():
 
 
 def test_a_topper_without_rows_to_stand_on_still_has_a_stance() -> None:
-    topper = Part(
-        key=1, kind=PartKind.TOPPER, tall_mm=200, balloons=(PartBalloons(nominal_in=5, colour="rope", count=1),)
-    )
+    topper = Topper(key=1, tall_mm=200, balloons=(PartBalloons(nominal_in=5, colour="rope", count=1),))
     piece = Piece(key=1, name="bare", groups=(RowsGroup(rows=()),), parts=(topper,))
     (found,) = plan(Job(pieces=(piece,)), Studio()).pieces
     assert stance_of(found, Job().settings, Studio(), None).steps[-1].name == "with “topper” on"

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
-from kakushi.model.parts import PartKind
+from kakushi.model.parts import BalloonRole
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from strategies import jobs
@@ -45,9 +45,9 @@ def test_supplies_equal_what_the_drawn_parts_consume_times_copies(job: Job) -> N
     found = plan(job, Studio())
     assert Counter({(line.nominal_in, line.colour): line.needed for line in found.supplies}) == consumed(job)
     for piece in found.pieces:
-        drawn = sum(u.count for u in piece.balloon_counts if u.kind is PartKind.ROW)
+        drawn = sum(u.count for u in piece.balloon_counts if u.kind is BalloonRole.ROW)
         assert drawn == len(piece.geometry.radii)
-        assert sum(u.count for u in piece.balloon_counts if u.kind is PartKind.INNER) == sum(
+        assert sum(u.count for u in piece.balloon_counts if u.kind is BalloonRole.INNER) == sum(
             slot.inner_colour is not None for group in piece.piece.groups for slots in _slots(group) for slot in slots
         )
     for line in found.supplies:

@@ -16,7 +16,7 @@ from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, tie
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio, TaughtLanding
 from kakushi.model.job import Job
-from kakushi.model.parts import PartKind
+from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import LandingSchool
 from kakushi.plan.pipeline import plan
 from kakushi.production.dossier import Dossier
@@ -160,12 +160,12 @@ def test_groups_cover_every_balloon_once_with_at_most_one_triplet(count: int) ->
 @given(jobs())
 def test_what_is_tied_is_what_is_consumed(job: Job) -> None:
     found = plan(job, Studio())
-    tied: Counter[PartKind] = Counter()
+    tied: Counter[BalloonRole] = Counter()
     for kind in tying_of(found).kinds:
         tied[kind.part] += len(kind.balloons) * kind.count
     assert sum(tied.values()) == sum(line.needed for line in found.supplies)
     told = plan_json(Dossier(found))
-    assert sum(len(d["colours"]) * d["count"] for d in told["duplets"] if d["part"] == "row") == tied[PartKind.ROW]
+    assert sum(len(d["colours"]) * d["count"] for d in told["duplets"] if d["part"] == "row") == tied[BalloonRole.ROW]
     for piece in told["pieces"]:
         for row in piece["rows"] if piece["copies"] else ():
             groups = row["tying"]["groups"] if row["tying"] else [{"slots": [s["slot"] for s in row["slots"]]}]

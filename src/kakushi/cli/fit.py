@@ -17,9 +17,9 @@ from kakushi.model.job import Brief, Job
 from kakushi.model.layers import SolidLayer
 from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
 from kakushi.model.outline import Outline
-from kakushi.model.piece import FitControls, Piece, Tightness
+from kakushi.model.piece import FitControls, Piece, Tightness, with_rows
 from kakushi.model.units import parse_length_between
-from kakushi.plan.fitting import fit_piece, with_rows
+from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.profile import PRESETS, default_outline
 

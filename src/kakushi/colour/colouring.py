@@ -2,21 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from functools import lru_cache
-from itertools import pairwise
+from collections.abc import Callable, Sequence
 
-import numpy as np
-
-from kakushi.colour.mix import FREE, Mix, mended, mixed
-from kakushi.colour.motif import laid_motif
-from kakushi.colour.patterns import NONE, Lines, laid
+from kakushi.colour.layer_kind import NONE
+from kakushi.colour.layer_table import kind_of, laid
 from kakushi.colour.surface import Surface
 from kakushi.model.groups import Row
-from kakushi.model.layers import ColourLayer, MixLayer, MotifLayer
+from kakushi.model.layers import ColourLayer
 
 Colouring = tuple[tuple[str, ...], ...]
-Pairs = tuple[tuple[int, ...], ...]
 
 
 def colour_rows(
@@ -31,7 +25,7 @@ def colour_rows(
     paint = tuple(tuple((slot.colour or NONE) if painted else NONE for slot in row.slots) for row in rows)
     colours = [[fallback] * row.count for row in rows]
     for index, layer in enumerate(shown):
-        _cover(colours, _laid(layer, surface, shown[index + 1 :], paint))
+        _cover(colours, laid(layer, surface, _over(shown[index + 1 :], surface, paint)))
     _cover(colours, paint)
     return tuple(tuple(line) for line in colours)
 
@@ -41,54 +35,23 @@ def pattern_of(rows: Sequence[Row], surface: Surface, layers: Sequence[ColourLay
     return colour_rows(rows, surface, layers, fallback, painted=False)
 
 
-def _cover(colours: Lines, over: Sequence[Sequence[str]]) -> None:
+def _cover(colours: list[list[str]], over: Sequence[Sequence[str]]) -> None:
     for line, laid_on in zip(colours, over, strict=True):
         line[:] = [new or old for new, old in zip(laid_on, line, strict=True)]
 
 
-def _laid(
-    layer: ColourLayer, surface: Surface, above: tuple[ColourLayer, ...], paint: Colouring
-) -> Sequence[Sequence[str]]:
-    if isinstance(layer, MixLayer):
-        return _laid_mix(layer, surface, above, paint)
-    if isinstance(layer, MotifLayer):
-        return laid_motif(layer, surface)
-    return laid(layer, surface)
+def _over(above: tuple[ColourLayer, ...], surface: Surface, paint: Colouring) -> Callable[[], Sequence[Sequence[str]]]:
+    """What lies over a layer: the layers above it and hand paint; other mixes are left out, they give way too."""
 
+    def cover() -> Sequence[Sequence[str]]:
+        colours: list[list[str]] = [[NONE] * n for n in surface.counts]
+        for other in above:
+            if not kind_of(other).mixes:
+                _cover(colours, laid(other, surface, lambda: paint))
+        _cover(colours, paint)
+        return colours
 
-@lru_cache(maxsize=64)
-def _laid_mix(layer: MixLayer, surface: Surface, above: tuple[ColourLayer, ...], paint: Colouring) -> Colouring:
-    """The mix in all balloons; those that are covered count with the colour that covers them."""
-    keys = list(dict.fromkeys(share.colour for share in layer.shares))
-    parts = [sum(share.parts for share in layer.shares if share.colour == key) for key in keys]
-    cover: Lines = [[NONE] * n for n in surface.counts]
-    for other in above:
-        if not isinstance(other, MixLayer):
-            _cover(cover, _laid(other, surface, (), paint))
-    _cover(cover, paint)
-    pinned = np.array(
-        [FREE if not key else (keys.index(key) if key in keys else len(keys)) for line in cover for key in line],
-        dtype=int,
-    )
-    mix = _free_mix(surface, tuple(parts), layer.seed)
-    if (pinned != FREE).any():
-        mix = mended(mix, surface.pairs, parts, layer.seed, pinned)
-    names = [*keys, NONE]
-    each = [names[min(int(i), len(keys))] for i in mix.colours]
-    return tuple(tuple(each[a:b]) for a, b in pairwise(surface.firsts))
-
-
-def _free_mix(surface: Surface, parts: tuple[float, ...], seed: int) -> Mix:
-    touching, beside = (tuple(map(tuple, pairs.tolist())) for pairs in (surface.pairs, surface.beside))
-    return _mixed_once(sum(surface.counts), touching, beside, parts, seed)
-
-
-@lru_cache(maxsize=64)
-def _mixed_once(size: int, touching: Pairs, beside: Pairs, parts: tuple[float, ...], seed: int) -> Mix:
-    """The mix hangs on who touches whom only: a little more or less air leaves it."""
-    return mixed(
-        size, np.array(touching, dtype=int).reshape(-1, 2), parts, seed, np.array(beside, dtype=int).reshape(-1, 2)
-    )
+    return cover
 
 
 def colour_conflicts(colouring: Colouring, surface: Surface) -> list[tuple[int, int]]:

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.colour.colouring import Colouring, colour_conflicts
+from kakushi.colour.layer_table import colours_of, kind_of
 from kakushi.colour.surface import Surface
-from kakushi.model.layers import ColourLayer, MixLayer, SpiralLayer, colours_of
+from kakushi.model.layers import ColourLayer
 
 _MAX_NAMED = 5
 
@@ -32,9 +33,9 @@ def colour_faults(
     """
     shown = [layer for layer in layers if layer.shown]
     faults = [*_odd_counts(surface)]
-    if any(isinstance(layer, SpiralLayer) for layer in shown):
+    if any(kind_of(layer).climbs for layer in shown):
         faults += [*_changed_hands(surface), *_strayed(colouring, pattern)]
-    mixes = [layer for layer in shown if isinstance(layer, MixLayer)]
+    mixes = [layer for layer in shown if kind_of(layer).mixes]
     if mixes:
         faults += _conflicts(colouring, surface, {key for layer in mixes for key in colours_of(layer)})
     return tuple(faults)

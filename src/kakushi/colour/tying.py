@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from kakushi.colour.landing import RowTying, landing_for, ways
 from kakushi.model.catalogue import Studio
-from kakushi.model.parts import PartKind
+from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import LandingSchool, Piece
 
 _ROUNDS = 12
@@ -83,7 +83,7 @@ class Card:
 class TiedKind:
     """So many duplets (triplets, singles) of one kind, used as one kind of part."""
 
-    part: PartKind
+    part: BalloonRole
     balloons: Kind
     count: int
 
@@ -128,7 +128,7 @@ def cluster_of(row: PlannedRow) -> tuple[Cluster, int]:
     return Cluster(row.habits, row.balloons[shift:] + row.balloons[:shift]), shift
 
 
-def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[PartKind, Kind, int]], studio: Studio) -> JobTying:
+def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[BalloonRole, Kind, int]], studio: Studio) -> JobTying:
     """Cards for all `rows` of a job with the fewest kinds of duplets; `others` are tied as they are told.
 
     Of equally few, plain duplets are preferred, or mixed ones where a piece's habits say so.
@@ -139,20 +139,20 @@ def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[PartKind, Kind, int]]
         takers.setdefault(cluster, []).append(RowAt(row.piece, row.label, row.row, shift, row.many))
     chosen = fewest_kinds({cluster: _ways(cluster, studio) for cluster in takers})
     cards = tuple(Card(cluster, chosen[cluster], tuple(at)) for cluster, at in takers.items())
-    counts: Counter[tuple[PartKind, Kind]] = Counter()
+    counts: Counter[tuple[BalloonRole, Kind]] = Counter()
     for card in cards:
         for kind in card.kinds():
-            counts[PartKind.ROW, kind] += card.many
+            counts[BalloonRole.ROW, kind] += card.many
     for part, kind, many in others:
         counts[part, tuple(sorted(kind))] += many
     listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
     return JobTying(cards, tuple(TiedKind(part, kind, many) for (part, kind), many in listed if many))
 
 
-def _order(part: PartKind, kind: Kind) -> tuple[object, ...]:
+def _order(part: BalloonRole, kind: Kind) -> tuple[object, ...]:
     """Rows first, then balls, the rest as it is listed; the largest first."""
     largest = max(kind)
-    return list(PartKind).index(part), -largest.nominal_in, -largest.diameter_mm, -len(kind), kind
+    return list(BalloonRole).index(part), -largest.nominal_in, -largest.diameter_mm, -len(kind), kind
 
 
 def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:

@@ -48,13 +48,10 @@ from kakushi.desktop.widgets.icons import icon
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.cautions import GENERAL
-from kakushi.model.layers import MotifLayer, SolidLayer
-from kakushi.model.piece import Piece
+from kakushi.model.layers import MotifLayer
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
-from kakushi.shape.profile import default_outline
 
-_NEW_HEIGHT_MM = 2100.0
 _SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
 
 
@@ -239,16 +236,8 @@ class MainWindow(QMainWindow):
 
     def add_piece(self) -> None:
         """A new straight piece with an outline to change."""
-        job = self.document.job
-        key = edits.free_piece_key(job)
-        piece = Piece(
-            key=key,
-            name=f"Piece {key}",
-            target_height_mm=_NEW_HEIGHT_MM,
-            outline=default_outline("straight", _NEW_HEIGHT_MM),
-            layers=(SolidLayer(colour=job.palette[0].key),),
-        )
-        if self.document.apply(edits.add_piece(piece)):
+        key = edits.free_piece_key(self.document.job)
+        if self.document.apply(edits.add_new_piece(key)):
             self.document.select_piece(key)
             self.show_stage("shape")
             self.shape_panel.focus_height()

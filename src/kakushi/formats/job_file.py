@@ -6,39 +6,22 @@ import io
 import json
 import zipfile
 import zlib
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
 from kakushi.formats.atomic import read_limited, write_atomically
+from kakushi.formats.job_migrations import MIGRATIONS, SCHEMA_VERSION
 from kakushi.model.errors import JobFileError
 from kakushi.model.job import Job
 
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
-SCHEMA_VERSION = 3
 MAX_FILE_BYTES = 256 * 2**20
 MAX_JSON_BYTES = 32 * 2**20
 MAX_ENTRIES = 2000
 _ENTRY = "job.json"
-
-
-def _without_flat_spares(job: dict[str, Any]) -> dict[str, Any]:
-    settings = job.get("settings")
-    if not isinstance(settings, dict):
-        return job
-    return {**job, "settings": {key: value for key, value in settings.items() if key != "spares_percent"}}
-
-
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    # Version 2 added kinds of layers, hand paint that can be hidden and tying habits; nothing changed its meaning.
-    1: lambda job: job,
-    # Version 3 plans spares by risk: a flat percentage of spares means nothing any more.
-    2: _without_flat_spares,
-}
-"""From each older schema version, the step to the next one."""
 
 
 def job_bytes(job: Job) -> bytes:

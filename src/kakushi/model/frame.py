@@ -18,6 +18,11 @@ class Base(Value):
     radius_mm: Length = 150.0
     mass_g: Mass = 3000.0
 
+    @property
+    def is_there(self) -> bool:
+        """Whether there is a base at all."""
+        return self.kind != "none"
+
 
 class Frame(Value):
     """What holds the column: a pole in a base, a line on a weight, or link frames."""
@@ -30,3 +35,18 @@ class Frame(Value):
     painted: bool = False
     capped: bool = True
     base: Base = Base()
+
+    @property
+    def has_pole(self) -> bool:
+        """Whether a pole holds the column."""
+        return self.kind == "pole"
+
+    @property
+    def pole_radius_mm(self) -> float:
+        """Radius of the pole, mm; 0 without one."""
+        return self.pole_diameter_mm / 2 if self.has_pole else 0.0
+
+    @property
+    def base_height_mm(self) -> float:
+        """Height of the base above the floor, mm; 0 without one."""
+        return self.base.height_mm if self.base.is_there else 0.0

@@ -91,22 +91,50 @@ class BallGroup(Value):
     slots: Annotated[tuple[Slot, ...], Field(min_length=4, max_length=24)]
 
 
-class RoomGroup(Value):
+class ClearPole(Value):
+    """What a group without balloons has: the height it takes on the pole."""
+
+    anchor: Anchor = Anchor()
+    height_mm: Length
+
+
+class RoomGroup(ClearPole):
     """Reserved room on the pole (for a sign, a light, a hung thing)."""
 
     kind: Literal["room"] = "room"
-    anchor: Anchor = Anchor()
-    height_mm: Length
 
 
-class BarePoleGroup(Value):
-    """A length of bare pole, wrapped with modelling balloons when `colour` is given."""
+class BarePoleGroup(ClearPole):
+    """A length of bare pole, wrapped with modelling balloons in a style."""
 
     kind: Literal["bare pole"] = "bare pole"
-    anchor: Anchor = Anchor()
-    height_mm: Length
     colour: str | None = None
     wrap: Literal["none", "coil", "plait"] = "coil"
 
 
 Group = Annotated[RowsGroup | BallGroup | RoomGroup | BarePoleGroup, Field(discriminator="kind")]
+
+
+def rows_groups(groups: Iterable[Group]) -> list[tuple[int, RowsGroup]]:
+    """The groups of rows, foot first, with their places among the groups."""
+    return [(place, group) for place, group in enumerate(groups) if isinstance(group, RowsGroup)]
+
+
+def first_rows_group(groups: Iterable[Group]) -> int | None:
+    """The place of the first group of rows, the one that the fit chooses rows for; None without one."""
+    return next((place for place, _ in rows_groups(groups)), None)
+
+
+def rows_of(groups: Iterable[Group]) -> tuple[Row, ...]:
+    """All rows, foot first, over all groups of rows."""
+    return tuple(row for _, group in rows_groups(groups) for row in group.rows)
+
+
+def clear_foot_mm(groups: Iterable[Group]) -> float:
+    """Pole left clear or kept for something else at the foot, below the first balloons, mm."""
+    clear = 0.0
+    for group in groups:
+        if not isinstance(group, ClearPole) or group.anchor.kind != "floor":
+            break
+        clear += group.height_mm
+    return clear

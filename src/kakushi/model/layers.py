@@ -172,21 +172,3 @@ ColourLayer = Annotated[
     | MixLayer | MotifLayer,
     Field(discriminator="kind"),
 ]  # fmt: skip
-
-
-def colours_of(layer: ColourLayer) -> tuple[str, ...]:
-    """The colour keys a layer uses, each once, in its order."""
-    match layer:
-        case SolidLayer() | RingsLayer():
-            keys: tuple[str, ...] = (layer.colour,)
-        case SpiralLayer() | StripesLayer():
-            keys = layer.lanes
-        case BandsLayer():
-            keys = tuple(band.colour for band in layer.bands)
-        case MixLayer():
-            keys = tuple(share.colour for share in layer.shares)
-        case MotifLayer():
-            keys = tuple(cell for line in layer.cells for cell in line)
-        case _:
-            keys = layer.colours
-    return tuple(dict.fromkeys(key for key in keys if key))

@@ -1,9 +1,12 @@
-"""What is tied in, on and around the rows of a piece: toppers, fillers, accents, hung loads, weights, caps."""
+"""What is tied in, on and around the rows of a piece, each kind with the fields that mean something for it.
+
+Where a part goes, what it weighs, consumes and is called: `kakushi.dress`.
+"""
 
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -11,15 +14,15 @@ from kakushi.model.limits import Key, Length, Mass, Name
 from kakushi.model.values import Value
 
 
-class PartKind(StrEnum):
-    """What a balloon is used as. Supplies are counted per part kind."""
+class BalloonRole(StrEnum):
+    """What a balloon is used as. Supplies are counted per role; a part's role bears the name of its kind."""
 
     ROW = "row"
     BALL = "ball"
     INNER = "inner balloon"
     TOPPER = "topper"
     COLLAR = "collar"
-    FILLER = "filler"
+    CLUSTER = "cluster"
     ACCENT = "accent"
     HUNG = "hung load"
     WEIGHT = "weight"
@@ -43,20 +46,77 @@ class PartItem(Value):
     unit: str = Field(default="pcs", max_length=12)
 
 
-class Part(Value):
-    """A topper, filler, accent, hung load, weight or cap with its place and what it uses."""
+class PartValue(Value):
+    """What all kinds of part have. `mass_g` 0: as much as its balloons weigh."""
 
     key: Key
-    kind: PartKind
     name: Name = ""
+    mass_g: Mass = 0.0
+    balloons: Annotated[tuple[PartBalloons, ...], Field(max_length=50)] = ()
+    strips: float = Field(default=0.0, ge=0, le=1000)
+    items: Annotated[tuple[PartItem, ...], Field(max_length=50)] = ()
+
+
+class Placed(PartValue):
+    """A part that hangs or lies somewhere: height above the floor, direction from the front, distance from the pole."""
+
     height_mm: Length = 0.0
     azimuth_deg: float = Field(default=0.0, ge=-360, le=360)
     offset_mm: Length = 0.0
+
+
+class Extended(Placed):
+    """A placed part that the wind meets: how tall and wide it is; 0 for a thing too small to count."""
+
     tall_mm: Length = 0.0
     wide_mm: Length = 0.0
-    mass_g: Mass = 0.0
+
+
+class Topper(Extended):
+    """What ends the column. Without a height it stands on the highest balloons.
+
+    `follows_swirl`: it is turned as the last row is instead of standing straight; dressing will read it.
+    """
+
+    kind: Literal["topper"] = "topper"
     follows_swirl: bool = False
-    balloons: Annotated[tuple[PartBalloons, ...], Field(max_length=50)] = ()
-    strips: float = Field(default=0.0, ge=0, le=1000)
+
+
+class Cluster(Extended):
+    """A filler: balloons tied in afterwards, to hide mechanics or to add volume."""
+
+    kind: Literal["cluster"] = "cluster"
+
+
+class Collar(Extended):
+    """A ring of small balloons that hides a joint."""
+
+    kind: Literal["collar"] = "collar"
+
+
+class Accent(Extended):
+    """A last decoration."""
+
+    kind: Literal["accent"] = "accent"
+
+
+class HungLoad(Extended):
+    """Something heavy that hangs on the piece, by so many fixings."""
+
+    kind: Literal["hung load"] = "hung load"
     fixings: int = Field(default=1, ge=0, le=20)
-    items: Annotated[tuple[PartItem, ...], Field(max_length=50)] = ()
+
+
+class Weight(Placed):
+    """Ballast: water balloon, sand, plate."""
+
+    kind: Literal["weight"] = "weight"
+
+
+class Cap(PartValue):
+    """An uninflated balloon pulled over a sharp pole end."""
+
+    kind: Literal["cap"] = "cap"
+
+
+Part = Annotated[Topper | Cluster | Collar | Accent | HungLoad | Weight | Cap, Field(discriminator="kind")]

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 from pydantic import Field, model_validator
 
 from kakushi.model.frame import Frame
-from kakushi.model.groups import BarePoleGroup, Group, RoomGroup, Row, RowsGroup
+from kakushi.model.groups import Group, Row, RowsGroup, clear_foot_mm, first_rows_group, rows_of
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import ColourLayer
 from kakushi.model.limits import LARGEST_HEIGHT_MM, MAX_COPIES, SMALLEST_HEIGHT_MM, Key, Length, Name
 from kakushi.model.outline import Outline, PresetOutline
 from kakushi.model.parts import Part
-from kakushi.model.values import Value
+from kakushi.model.values import Value, replace
 
 
 class Tightness(StrEnum):
@@ -65,7 +66,10 @@ class FitControls(Value):
 
 
 class Copy(Value):
-    """One copy of a piece. With a height of its own it has groups of its own."""
+    """One copy of a piece. One that differs has groups of its own, and the height they were chosen for.
+
+    `target_height_mm` is read when rows are chosen for such a copy; the piece's where it is None.
+    """
 
     label: Name = ""
     target_height_mm: Length | None = None
@@ -73,7 +77,10 @@ class Copy(Value):
 
 
 class Piece(Value):
-    """One thing that stands on the floor, in one or more copies."""
+    """One thing that stands on the floor, in one or more copies.
+
+    `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
+    """
 
     key: Key
     name: Name
@@ -100,17 +107,17 @@ class Piece(Value):
     @property
     def rows(self) -> tuple[Row, ...]:
         """All rows, foot first, over all groups of rows."""
-        return tuple(row for group in self.groups if isinstance(group, RowsGroup) for row in group.rows)
+        return rows_of(self.groups)
 
     @property
     def foot_mm(self) -> float:
         """Floor to where the first balloons stand: the base, and bare pole or room left above it."""
-        foot = self.frame.base.height_mm if self.frame.base.kind != "none" else 0.0
-        for group in self.groups:
-            if not isinstance(group, RoomGroup | BarePoleGroup) or group.anchor.kind != "floor":
-                break
-            foot += group.height_mm
-        return foot
+        return self.frame.base_height_mm + clear_foot_mm(self.groups)
+
+    @property
+    def copies_alike(self) -> int:
+        """Copies built as the piece itself: those without groups of their own."""
+        return sum(1 for copy in self.copies if copy.groups is None)
 
     @model_validator(mode="after")
     def _row_keys_differ(self) -> Piece:
@@ -118,3 +125,40 @@ class Piece(Value):
         if len(set(keys)) != len(keys):
             raise ValueError(f"piece “{self.name}” has two rows with one key")
         return self
+
+
+class Design(NamedTuple):
+    """Groups that are built in so many copies; `label` names a copy with groups of its own, "" the piece itself."""
+
+    label: str
+    copies: int
+    groups: tuple[Group, ...]
+
+    def of(self, piece: Piece) -> Piece:
+        """The piece with the groups of this design."""
+        return piece if self.groups is piece.groups else replace(piece, groups=self.groups)
+
+
+def designs(piece: Piece) -> Iterator[Design]:
+    """What is built: the piece itself where a copy follows it, then every copy with groups of its own."""
+    if piece.copies_alike:
+        yield Design("", piece.copies_alike, piece.groups)
+    for number, copy in enumerate(piece.copies, 1):
+        if copy.groups is not None:
+            yield Design(copy.label or f"copy {number}", 1, copy.groups)
+
+
+def free_row_key(piece: Piece) -> int:
+    """A key no row of the piece has."""
+    return max((row.key for row in piece.rows), default=0) + 1
+
+
+def with_rows(piece: Piece, rows: tuple[Row, ...], place: int | None = None) -> Piece:
+    """The piece with other rows in the group of rows at `place`, the first one unless given; its anchor stays."""
+    groups = list(piece.groups)
+    index = place if place is not None else first_rows_group(groups)
+    if index is None:
+        groups.append(RowsGroup(rows=rows))
+    else:
+        groups[index] = replace(groups[index], rows=rows)
+    return replace(piece, groups=tuple(groups))

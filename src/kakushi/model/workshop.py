@@ -18,7 +18,7 @@ Millimetres = Annotated[float, Field(gt=0, le=20_000)]
 
 Handling = Literal["indoors", "outdoors"]
 Per = Literal[
-    "job", "copy", "row", "joint", "balloon", "topper", "hung load", "accent", "filler", "metre of pole",
+    "job", "copy", "row", "joint", "balloon", "topper", "hung load", "accent", "cluster", "metre of pole",
     "metre of height", "pole joint",
 ]  # fmt: skip
 
@@ -177,7 +177,7 @@ DEFAULT_RULES = (
     ItemRule(item="tape", unit="m", per="pole joint", amount=0.3, pack=25, price=3.0),
     ItemRule(item="glue dots", unit="pcs", per="accent", amount=2, pack=100, price=4.0),
     ItemRule(item="fixings for hung loads", unit="pcs", per="hung load", amount=2, pack=10, price=3.0),
-    ItemRule(item="modelling balloons 260", unit="pcs", per="filler", amount=0.5, pack=100, price=9.0),
+    ItemRule(item="modelling balloons 260", unit="pcs", per="cluster", amount=0.5, pack=100, price=9.0),
     ItemRule(item="glue", unit="g", per="copy", amount=0, pack=100, price=5.0),
     ItemRule(item="line", unit="m", per="copy", amount=0, pack=100, price=4.0),
     ItemRule(item="ribbon", unit="m", per="copy", amount=0, pack=250, price=5.0),

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, Group, RoomGroup, RowsGroup
+from kakushi.model.groups import Anchor, Group, RowsGroup
 from kakushi.model.joints import JointKind
-from kakushi.packing.ball import BallGeometry, settle_ball
+from kakushi.packing.ball import BallGeometry
+from kakushi.packing.groups.table import settled_group
 from kakushi.packing.settle import resettle, settle
-from kakushi.packing.stack import Geometry, Packing, StackRow, default_slack, joined, stack_row
+from kakushi.packing.stack import Geometry, Packing, joined, stack_row
 from kakushi.packing.turns import open_runs
 
 
@@ -45,25 +45,23 @@ class Assembly:
 def assemble(
     groups: Iterable[Group], packing: Packing, joint: JointKind, foot_angle: float, foot_mm: float
 ) -> Assembly:
-    """Place groups from the foot up, the first on `foot_mm`; room and bare pole only take up height."""
+    """Place groups from the foot up, the first on `foot_mm`, each on what is below unless its anchor says otherwise."""
     rows: list[Geometry] = []
     balls: list[BallGeometry] = []
     spans: list[tuple[float, float]] = []
     floor = foot_mm
     for group in groups:
-        bottom = floor
-        if isinstance(group, RoomGroup | BarePoleGroup):
-            bottom = _lift(group.anchor, 0.0, group.height_mm, floor)
-            floor = bottom + group.height_mm
-        elif isinstance(group, BallGroup):
-            ball = settled_ball(tuple((s.nominal_in, s.diameter_mm) for s in group.slots), packing.slack)
-            balls.append(ball.lifted(_lift(group.anchor, ball.bottom, ball.top, floor)))
-            bottom, floor = balls[-1].bottom, balls[-1].top
-        elif isinstance(group, RowsGroup) and group.rows:
-            part = settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
-            rows.append(part.lifted(_lift(group.anchor, part.bottom, part.top, floor)))
-            bottom, floor = rows[-1].bottom, rows[-1].top
-        spans.append((bottom, floor))
+        settled = settled_group(group, packing, joint, foot_angle)
+        if settled is None:
+            spans.append((floor, floor))
+            continue
+        placed = settled.lifted(_lift(group.anchor, settled.bottom, settled.top, floor))
+        if placed.rows is not None:
+            rows.append(placed.rows)
+        if placed.ball is not None:
+            balls.append(placed.ball)
+        spans.append((placed.bottom, placed.top))
+        floor = placed.top
     return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans))
 
 
@@ -88,18 +86,6 @@ def _lift(anchor: Anchor, bottom: float, top: float, floor: float) -> float:
             return anchor.height_mm - top
         case _:
             return floor - bottom
-
-
-@lru_cache(maxsize=256)
-def settled(stack: tuple[StackRow, ...], packing: Packing, foot_angle: float) -> Geometry:
-    """`settle`, remembered."""
-    return settle(stack, packing, foot_angle)
-
-
-@lru_cache(maxsize=64)
-def settled_ball(sizes: tuple[tuple[float, float], ...], slack: float) -> BallGeometry:
-    """`settle_ball` for (nominal size in, sized diameter mm) pairs, remembered."""
-    return settle_ball([d for _, d in sizes], [default_slack(n, d, slack) for n, d in sizes])
 
 
 def resting_height(centres: Floats, radii: Floats, radius: float) -> float:

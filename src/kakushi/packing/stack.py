@@ -16,6 +16,7 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
 from kakushi.model.joints import JointKind
 from kakushi.model.units import MM_PER_INCH
+from kakushi.packing.joints import JOINTS
 from kakushi.packing.law import LAW, Law
 
 NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.10, 0.35, 0.35
@@ -83,23 +84,12 @@ class Packing:
     law: Law = LAW
 
 
-# What a joint does to the packing force; assumed (see `docs/accuracy.md`), a measured packing replaces it.
-JOINT_PACKING = {
-    JointKind.WRAPPED: 1.0,
-    JointKind.NECK_TIED: 1.0,
-    JointKind.LINE_EIGHT: 0.9,
-    JointKind.RIBBON: 0.9,
-    JointKind.STRIP: 0.7,
-    JointKind.LINK_TIED: 0.6,
-}
-
-
 def stack_row(row: Row, packing: Packing, joint: JointKind = JointKind.WRAPPED) -> StackRow:
     """A row of a job for settling; `joint` is the piece's, used where the row has none of its own."""
     return StackRow(
         tuple(slot.diameter_mm for slot in row.slots),
         tuple(default_slack(slot.nominal_in, slot.diameter_mm, packing.slack) for slot in row.slots),
-        JOINT_PACKING[row.joint or joint],
+        JOINTS[row.joint or joint].packing,
         None if row.turn_deg is None else math.radians(row.turn_deg),
     )
 

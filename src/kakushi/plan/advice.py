@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from kakushi.model.catalogue import NominalSize, Studio
-from kakushi.model.groups import Row, RowsGroup
+from kakushi.model.groups import Row, rows_groups
 from kakushi.model.piece import Piece
 from kakushi.model.units import format_diameter
 from kakushi.packing.dome_remedies import DomeRemedies, dome_remedies
@@ -85,8 +85,8 @@ def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -
         if knocked:
             hints.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
     length = piece.frame.pole_length_mm
-    rows_end_it = not piece.groups or isinstance(piece.groups[-1], RowsGroup)
-    if stack and length and piece.frame.kind == "pole" and rows_end_it:
+    rows_end_it = not piece.groups or bool(rows_groups(piece.groups[-1:]))
+    if stack and length and piece.frame.has_pole and rows_end_it:
         room = length - piece.foot_mm
         hints.append(_pole_words(len(stack), _on_pole(stack, packing, room, piece.frame.capped, studio)))
     return tuple(hints)
@@ -108,7 +108,7 @@ def _pole_words(rows: int, on_pole: PoleRange) -> str:
 @lru_cache(maxsize=256)
 def _stack(piece: Piece, packing: Packing) -> tuple[StackRow, ...]:
     """The rows of the piece's only group of rows; empty where there are several."""
-    groups = [g for g in piece.groups if isinstance(g, RowsGroup) and g.rows]
+    groups = [group for _, group in rows_groups(piece.groups) if group.rows]
     if len(groups) != 1:
         return ()
     return tuple(stack_row(row, packing, piece.joint) for row in groups[0].rows)

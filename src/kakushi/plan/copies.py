@@ -7,7 +7,7 @@ from functools import lru_cache
 from kakushi.colour.colouring import Colouring, colour_rows
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Group
-from kakushi.model.piece import Piece
+from kakushi.model.piece import Piece, designs
 from kakushi.model.values import replace
 from kakushi.plan.geometry import assembly_of, surface_for
 from kakushi.prep.supplies import BalloonCount, Stuffed, count_balloons, times
@@ -17,12 +17,13 @@ def balloons_of_copies(
     piece: Piece, balloon_counts: tuple[BalloonCount, ...], studio: Studio, fallback: str, stuffed: Stuffed
 ) -> tuple[BalloonCount, ...]:
     """What all copies of a piece consume; `balloon_counts` is what one copy of the main design does."""
-    alike = sum(1 for copy in piece.copies if copy.groups is None)
-    counts = list(times(balloon_counts, alike))
-    for copy in piece.copies:
-        if copy.groups is not None:
-            variant, colouring = variant_colouring(piece, copy.groups, studio, fallback)
-            counts += count_balloons(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
+    counts = list(times(balloon_counts, piece.copies_alike))
+    for design in designs(piece):
+        if design.groups is not piece.groups:
+            variant, colouring = variant_colouring(piece, design.groups, studio, fallback)
+            counts += times(
+                count_balloons(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame), design.copies
+            )
     return tuple(counts)
 
 

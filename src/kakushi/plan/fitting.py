@@ -9,11 +9,10 @@ import numpy as np
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Row, RowsGroup
+from kakushi.model.groups import Row, rows_groups
 from kakushi.model.limits import SMALLEST_HEIGHT_MM
-from kakushi.model.piece import Piece
-from kakushi.model.values import replace
-from kakushi.packing.assembly import settled
+from kakushi.model.piece import Piece, with_rows
+from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
 from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
 from kakushi.plan.geometry import above_rows_mm, assembly_of, column_target_mm, packing_of, topper_rise_mm
@@ -59,7 +58,7 @@ def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = la
 
 def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> Spread:
     """What the studio's sizing scatter does to a piece's height and gaps. Raises Cancelled."""
-    groups = [group for group in piece_plan.piece.groups if isinstance(group, RowsGroup) and group.rows]
+    groups = [group for _, group in rows_groups(piece_plan.piece.groups) if group.rows]
     stacks = [
         tuple(stack_row(row, piece_plan.packing, piece_plan.piece.joint) for row in group.rows) for group in groups
     ]
@@ -115,9 +114,3 @@ def fit_piece(
     if abs(again.profile.height - request.profile.height) <= _TOPPER_WITHIN_MM:
         return result
     return fit(again, progress, cancelled)
-
-
-def with_rows(piece: Piece, rows: tuple[Row, ...]) -> Piece:
-    """The piece with other rows in its first group of rows; other groups stay."""
-    first = next((i for i, group in enumerate(piece.groups) if isinstance(group, RowsGroup)), len(piece.groups))
-    return replace(piece, groups=(*piece.groups[:first], RowsGroup(rows=rows), *piece.groups[first + 1 :]))

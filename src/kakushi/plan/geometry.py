@@ -9,14 +9,15 @@ from functools import lru_cache
 import numpy as np
 
 from kakushi.colour.surface import Surface, surface_of
+from kakushi.dress.table import standing_parts
 from kakushi.model.catalogue import Studio
-from kakushi.model.frame import Frame
-from kakushi.model.groups import BallGroup, Group, Row, RowsGroup, Slot
+from kakushi.model.groups import Group, Row, first_rows_group
 from kakushi.model.joints import JointKind
-from kakushi.model.parts import Part, PartKind
+from kakushi.model.parts import Part
 from kakushi.model.piece import Piece, Tightness
 from kakushi.packing.assembly import Assembly, assemble, resting_height
 from kakushi.packing.contacts import RowMeasure, row_measures
+from kakushi.packing.groups.table import balloon_lines, without_paint
 from kakushi.packing.stack import Geometry, Packing
 
 TAU = {Tightness.LOOSE: 0.05, Tightness.SNUG: 0.3, Tightness.TIGHT: 0.5}
@@ -24,7 +25,7 @@ TAU = {Tightness.LOOSE: 0.05, Tightness.SNUG: 0.3, Tightness.TIGHT: 0.5}
 
 def packing_of(piece: Piece, studio: Studio) -> Packing:
     """How a piece is packed: the studio's measured packing of that name, else its tightness; and its pole."""
-    pole_radius = piece.frame.pole_diameter_mm / 2 if piece.frame.kind == "pole" else 0.0
+    pole_radius = piece.frame.pole_radius_mm
     measured = studio.packing(piece.packing_name)
     if measured is not None:
         return Packing(measured.tau, pole_radius, measured.slack)
@@ -35,25 +36,7 @@ def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Asse
     """The settled groups of a piece, hand paint left aside."""
     foot_angle = math.radians(piece.foot_angle_deg)
     plain = tuple(map(without_paint, groups))
-    return _assembled(plain, packing_of(piece, studio), piece.joint, foot_angle, base_height_mm(piece.frame))
-
-
-def without_paint(group: Group) -> Group:
-    """A group without its hand paint: colours never settle anything again."""
-    if isinstance(group, RowsGroup):
-        return group.model_copy(update={"rows": tuple(map(_plain_row, group.rows))})
-    if isinstance(group, BallGroup):
-        return group.model_copy(update={"slots": _plain_slots(group.slots)})
-    return group
-
-
-@lru_cache(maxsize=4096)
-def _plain_row(row: Row) -> Row:
-    return row.model_copy(update={"slots": _plain_slots(row.slots), "pinned": False})
-
-
-def _plain_slots(slots: tuple[Slot, ...]) -> tuple[Slot, ...]:
-    return tuple(slot.model_copy(update={"colour": None, "inner_colour": None}) for slot in slots)
+    return _assembled(plain, packing_of(piece, studio), piece.joint, foot_angle, piece.frame.base_height_mm)
 
 
 @lru_cache(maxsize=256)
@@ -68,14 +51,9 @@ def surface_for(rows: tuple[Row, ...], geometry: Geometry) -> Surface:
     return surface_of(geometry, tuple(row.count for row in rows))
 
 
-def base_height_mm(frame: Frame) -> float:
-    """Height of the base above the floor, mm; 0 without one."""
-    return frame.base.height_mm if frame.base.kind != "none" else 0.0
-
-
 def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
     """How far the tallest topper stands above the column, mm; toppers sink into the hollow of the last row."""
-    toppers = [part.tall_mm for part in piece.parts if part.kind is PartKind.TOPPER and part.tall_mm > 0]
+    toppers = [tall for _, tall in standing_parts(piece.parts)]
     centres, radii = assembly.spheres
     if not len(radii):
         return max(toppers, default=0.0)
@@ -83,21 +61,18 @@ def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
     return max([0.0, *(top - assembly.top for top in tops)])
 
 
-def drawn_toppers(piece: Piece) -> list[Part]:
-    """Toppers that can be drawn: they have a height and a balloon to take the colour from."""
-    toppers = [p for p in piece.parts if p.kind is PartKind.TOPPER]
-    return [p for p in toppers if p.tall_mm > 0 and p.balloons] if _has_balloons(piece) else []
-
-
-def _has_balloons(piece: Piece) -> bool:
-    return bool(piece.rows) or any(isinstance(group, BallGroup) for group in piece.groups)
+def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
+    """Parts on top of the column that can be drawn, having balloons, with their heights, mm."""
+    if not any(line.slots for line in balloon_lines(piece.groups)):
+        return []
+    return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
 
 
 @lru_cache(maxsize=256)
 def with_balls_and_toppers(assembly: Assembly, piece: Piece) -> Geometry:
     """The rows, balls and drawn toppers of a piece as one geometry; row and slot of the others are -1."""
     centres, radii = assembly.spheres
-    toppers = [part.tall_mm / 2 for part in drawn_toppers(piece)]
+    toppers = [tall / 2 for _, tall in drawn_toppers(piece)]
     stand = [[0.0, 0.0, resting_height(centres, radii, radius)] for radius in toppers]
     geometry = assembly.rows
     none = np.full(len(radii) - len(geometry.radii) + len(toppers), -1)
@@ -124,7 +99,7 @@ def column_target_mm(piece: Piece, assembly: Assembly) -> float:
 
 def above_rows_mm(piece: Piece, assembly: Assembly) -> float:
     """How far what stands on the first group of rows (balls, further rows) reaches above it, mm."""
-    first = next((i for i, g in enumerate(piece.groups) if isinstance(g, RowsGroup)), None)
+    first = first_rows_group(piece.groups)
     rest = piece.groups[first + 1 :] if first is not None else ()
     if first is None or not rest or any(group.anchor.kind != "floor" for group in rest):
         return 0.0

@@ -14,17 +14,16 @@ from kakushi.model.job import Job
 from kakushi.model.outline import Outline
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
+from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import Geometry
 from kakushi.plan.advice import advice, packing_warnings, row_warnings, settling_warnings
 from kakushi.plan.copies import balloons_of_copies
 from kakushi.plan.geometry import (
     above_rows_mm,
     assembly_of,
-    base_height_mm,
     column_target_mm,
     packing_of,
     surface_for,
-    without_paint,
 )
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import Stuffed, SupplyLine, count_balloons, sum_lines, supply_lines, with_spares
@@ -60,7 +59,7 @@ def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly 
             packing = packing_of(piece, studio)
             if counts != [row.count for row in former.rows] or not takes_search(group, packing, piece.joint):
                 return None
-            draft = reassembled(group, packing, piece.joint, base_height_mm(piece.frame), piece_plan.geometry)
+            draft = reassembled(group, packing, piece.joint, piece.frame.base_height_mm, piece_plan.geometry)
             return draft if draft.rows.report.converged else None
     return None
 

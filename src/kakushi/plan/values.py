@@ -9,11 +9,12 @@ from kakushi.colour.faults import Fault
 from kakushi.colour.surface import Surface
 from kakushi.colour.words import turn_words
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import BallGroup, size_count
+from kakushi.model.groups import size_count
 from kakushi.model.job import Job
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
+from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.plan.geometry import drawn_toppers, measures_of, topper_rise_mm, with_balls_and_toppers
 from kakushi.prep.supplies import BalloonCount, SupplyLine
@@ -25,7 +26,7 @@ from kakushi.shape.profile import Profile
 class PiecePlan:
     """What follows from one piece. Heights mm from the floor; geometry stands at its true height.
 
-    `uses` are for one copy of the main design; `supplies` for all copies, spares included.
+    `balloon_counts` are for one copy of the main design; `supplies` for all copies, spares included.
     """
 
     piece: Piece
@@ -112,10 +113,9 @@ class PiecePlan:
 
     def drawn_colours(self) -> list[str]:
         """Colour key per balloon of `drawn`."""
-        balls = [
-            slot.colour or self.fallback for g in self.piece.groups if isinstance(g, BallGroup) for slot in g.slots
-        ]
-        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part in drawn_toppers(self.piece))]
+        lines = [line for line in balloon_lines(self.piece.groups) if not line.takes_pattern]
+        balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
+        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part, _ in drawn_toppers(self.piece))]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

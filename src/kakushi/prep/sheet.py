@@ -10,7 +10,7 @@ from kakushi.colour.lab import is_dark
 from kakushi.colour.tying import Balloon, Card, Kind, TiedKind
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.parts import PartKind
+from kakushi.model.parts import BalloonRole
 from kakushi.model.units import inches
 from kakushi.model.workshop import Inflator, Rates
 from kakushi.prep.fill import Climate, fill_words
@@ -34,7 +34,7 @@ class SheetLine:
     """So many of one kind; `rows` are (piece key, row from 0) that take them, `advice` about fill and settings."""
 
     key: str
-    part: PartKind
+    part: BalloonRole
     balloons: Kind
     count: int
     settings: tuple[Setting, ...]
@@ -47,7 +47,7 @@ class SheetLine:
         return max(b.diameter_mm for b in self.balloons)
 
 
-def line_key(part: PartKind, kind: Kind) -> str:
+def line_key(part: BalloonRole, kind: Kind) -> str:
     """What stays with a line as long as its balloons do; progress is kept by it."""
     return f"{part.value}: " + " + ".join(f"{b.nominal_in:g}/{b.diameter_mm:.1f}/{b.colour}" for b in kind)
 
@@ -70,14 +70,14 @@ def sheet_lines(
     lines = [
         _line(
             tied,
-            tuple(sorted(set(rows.get(tied.balloons, ())))) if tied.part is PartKind.ROW else (),
+            tuple(sorted(set(rows.get(tied.balloons, ())))) if tied.part is BalloonRole.ROW else (),
             studio,
             inflator,
             climate,
             looks,
         )
         for tied in kinds
-        if tied.part is not PartKind.CAP
+        if tied.part is not BalloonRole.CAP
     ]
     if order == "largest first":
         return tuple(sorted(lines, key=lambda line: (-line.largest_mm, line.key)))

@@ -1,4 +1,4 @@
-"""Counting what is consumed: per part kind, nominal size and colour, times copies, plus spares."""
+"""Counting what is consumed: per role, nominal size and colour, times copies, plus spares."""
 
 from __future__ import annotations
 
@@ -9,17 +9,18 @@ from dataclasses import dataclass
 
 from kakushi.colour.colouring import Colouring
 from kakushi.model.frame import Frame
-from kakushi.model.groups import BallGroup, Group, RowsGroup, Slot
-from kakushi.model.parts import Part, PartBalloons, PartKind
+from kakushi.model.groups import Group, Slot, rows_of
+from kakushi.model.parts import BalloonRole, Part, PartBalloons
 from kakushi.model.workshop import Handling, PopRecord
+from kakushi.packing.groups.table import balloon_lines
 from kakushi.prep.spares import Need, apportioned, pop_rate, spares_for
 
 
 @dataclass(frozen=True, slots=True)
 class BalloonCount:
-    """So many balloons of one nominal size and colour, used as one part kind. `seen`: they are drawn."""
+    """So many balloons of one nominal size and colour, in one role. `seen`: they are drawn."""
 
-    kind: PartKind
+    kind: BalloonRole
     nominal_in: float
     colour: str
     count: int
@@ -58,27 +59,24 @@ def count_balloons(
     stuffed: Stuffed = (),
     frame: Frame | None = None,
 ) -> tuple[BalloonCount, ...]:
-    """What one copy with those groups and parts on a frame consumes, summed per kind, size and colour.
+    """What one copy with those groups and parts on a frame consumes, summed per role, size and colour.
 
     `colouring` has one line per row over all groups of rows; `fallback` is the colour of
     balls whose slots have none of their own. Of a double-stuffed colour both balloons are counted.
     """
-    tally: Counter[tuple[PartKind, float, str, bool]] = Counter()
+    tally: Counter[tuple[BalloonRole, float, str, bool]] = Counter()
     two = {key: (outer, inner) for key, outer, inner in stuffed}
     lines = iter(colouring)
-    for group in groups:
-        if isinstance(group, RowsGroup):
-            for row in group.rows:
-                for slot, colour in zip(row.slots, next(lines), strict=True):
-                    _count(tally, PartKind.ROW, slot, colour, two)
-        elif isinstance(group, BallGroup):
-            for slot in group.slots:
-                _count(tally, PartKind.BALL, slot, slot.colour or fallback, two)
+    for line in balloon_lines(groups):
+        patterned = next(lines) if line.takes_pattern else None
+        for index, slot in enumerate(line.slots):
+            colour = patterned[index] if patterned else slot.colour or fallback
+            _count(tally, line.role, slot, colour, two)
     for part in parts:
         for balloons in part.balloons:
-            tally[part.kind, balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
+            tally[BalloonRole(part.kind), balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
     if frame is not None and (cap := cap_of(groups, colouring, frame)):
-        tally[PartKind.CAP, cap.nominal_in, cap.colour, False] += cap.count
+        tally[BalloonRole.CAP, cap.nominal_in, cap.colour, False] += cap.count
     return tuple(
         BalloonCount(kind, nominal, colour, count, seen)
         for (kind, nominal, colour, seen), count in sorted(tally.items())
@@ -88,15 +86,15 @@ def count_balloons(
 
 def cap_of(groups: Sequence[Group], colouring: Colouring, frame: Frame) -> PartBalloons | None:
     """The balloon pulled over the end of a pole whose length is chosen: one like those of the last row."""
-    rows = [row for group in groups if isinstance(group, RowsGroup) for row in group.rows]
-    if not (frame.kind == "pole" and frame.capped and frame.pole_length_mm and rows):
+    rows = rows_of(groups)
+    if not (frame.has_pole and frame.capped and frame.pole_length_mm and rows):
         return None
     return PartBalloons(nominal_in=rows[-1].slots[0].nominal_in, colour=colouring[-1][0], count=1, seen=False)
 
 
 def _count(
-    tally: Counter[tuple[PartKind, float, str, bool]],
-    kind: PartKind,
+    tally: Counter[tuple[BalloonRole, float, str, bool]],
+    kind: BalloonRole,
     slot: Slot,
     colour: str,
     stuffed: dict[str, tuple[str, str]],
@@ -104,7 +102,7 @@ def _count(
     outer, inner = stuffed.get(colour, (colour, None))
     tally[kind, slot.nominal_in, outer, True] += 1
     if slot.inner_colour or inner:
-        tally[PartKind.INNER, slot.nominal_in, slot.inner_colour or inner or "", False] += 1
+        tally[BalloonRole.INNER, slot.nominal_in, slot.inner_colour or inner or "", False] += 1
 
 
 def times(balloon_counts: Iterable[BalloonCount], copies: int) -> tuple[BalloonCount, ...]:

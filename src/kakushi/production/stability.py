@@ -7,12 +7,14 @@ from functools import lru_cache
 
 import numpy as np
 
+from kakushi.dress.kind import WindArea
+from kakushi.dress.table import in_build_order, mass_of, name_of, spot_of, wind_of, wishes_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
-from kakushi.model.groups import BallGroup, RowsGroup
+from kakushi.model.groups import Slot
 from kakushi.model.job import Brief, Settings
-from kakushi.model.parts import Part, PartKind
-from kakushi.model.piece import Piece
+from kakushi.model.parts import BalloonRole
+from kakushi.packing.groups.table import balloon_lines
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import Silhouettes, silhouettes
 from kakushi.plan.geometry import drawn_toppers
@@ -25,16 +27,6 @@ from kakushi.stand.stance import BASE, Assumed, Foot, Stance, Step, stance
 from kakushi.stand.words import assumption_sentences, mass_words, stance_sentences
 
 _SIDES = 6
-_PUT_ON = (
-    PartKind.FILLER,
-    PartKind.COLLAR,
-    PartKind.ACCENT,
-    PartKind.HUNG,
-    PartKind.WEIGHT,
-    PartKind.CAP,
-    PartKind.TOPPER,
-)
-FIXINGS_WANTED = 2
 SUNNY = 0.4
 Masses = tuple[tuple[float, float], ...]
 
@@ -71,7 +63,7 @@ def _stance(piece_plan: PiecePlan, assumed: Assumed, masses: Masses, gust: float
 def foot_of(piece_plan: PiecePlan) -> Foot:
     """What a piece stands on: its base, or without one the ring of row 1."""
     base = piece_plan.piece.frame.base
-    if base.kind != "none":
+    if base.is_there:
         return Foot(base.radius_mm, base.height_mm, base.mass_g)
     return Foot(piece_plan.measures[0].ring if piece_plan.measures else 0.0, 0.0, 0.0)
 
@@ -79,18 +71,9 @@ def foot_of(piece_plan: PiecePlan) -> Foot:
 def pole_length(piece_plan: PiecePlan) -> float:
     """Length of the pole above the floor, mm; where none is chosen, as tall as the column. 0 without a pole."""
     frame = piece_plan.piece.frame
-    if frame.kind != "pole":
+    if not frame.has_pole:
         return 0.0
     return frame.pole_length_mm or piece_plan.height_mm
-
-
-def part_place(part: Part, piece_plan: PiecePlan) -> tuple[float, float, float]:
-    """Where a part's mass is, mm; toppers without a height stand on the column."""
-    azimuth = math.radians(part.azimuth_deg)
-    z = part.height_mm
-    if part.kind is PartKind.TOPPER and not z:
-        z = piece_plan.height_mm + part.tall_mm / 2
-    return part.offset_mm * math.sin(azimuth), -part.offset_mm * math.cos(azimuth), z
 
 
 class _Builder:
@@ -102,13 +85,14 @@ class _Builder:
         self._step_of = np.zeros(len(self._geometry.radii), dtype=np.int32)
         self._names: list[str] = []
         self._added: list[tuple[Load, ...]] = []
-        self._parts: list[tuple[int, Part]] = []
+        self._winds: list[tuple[int, WindArea]] = []
         # Inner balloons weigh as much as the ones around them.
-        seen = sum(u.count * masses.get(u.nominal_in, 0.0) for u in piece_plan.balloon_counts if u.kind is PartKind.ROW)
-        inner = sum(
-            u.count * masses.get(u.nominal_in, 0.0) for u in piece_plan.balloon_counts if u.kind is PartKind.INNER
-        )
+        seen, inner = (self._latex(role) for role in (BalloonRole.ROW, BalloonRole.INNER))
         self._doubled = 1 + inner / seen if seen else 1.0
+
+    def _latex(self, role: BalloonRole) -> float:
+        counts = (c for c in self._piece_plan.balloon_counts if c.kind is role)
+        return sum(c.count * self._masses.get(c.nominal_in, 0.0) for c in counts)
 
     def steps(self) -> list[Step]:
         """All steps, the frame first."""
@@ -124,53 +108,43 @@ class _Builder:
     def _frame(self) -> None:
         frame = self._piece_plan.piece.frame
         loads = []
-        if frame.base.kind != "none":
+        if frame.base.is_there:
             loads.append(Load(BASE, frame.base.mass_g, 0, 0, frame.base.height_mm / 2))
         length = pole_length(self._piece_plan)
         loads.append(Load("pole", frame.pole_g_per_m * length / 1000, 0, 0, length / 2))
         self._step("with the bare frame", tuple(loads))
 
     def _groups(self) -> None:
-        row = 0
-        ball_at = len(self._piece_plan.geometry.radii)
-        for group in self._piece_plan.piece.groups:
-            if isinstance(group, RowsGroup):
-                for _ in group.rows:
-                    rows = "1 row" if row == 0 else f"{row + 1} rows"
-                    self._balloons(np.flatnonzero(self._geometry.row_of == row), f"with {rows} on")
-                    row += 1
-            elif isinstance(group, BallGroup):
-                self._balloons(np.arange(ball_at, ball_at + len(group.slots)), "with the ball on")
-                ball_at += len(group.slots)
+        """Lines of balloons in order; those of rows come first in the geometry, balls after them."""
+        row, ball_at = 0, len(self._piece_plan.geometry.radii)
+        for line in balloon_lines(self._piece_plan.piece.groups):
+            if line.takes_pattern:
+                members = np.flatnonzero(self._geometry.row_of == row)
+                row += 1
+            else:
+                members = np.arange(ball_at, ball_at + len(line.slots))
+                ball_at += len(line.slots)
+            rows = "1 row" if row == 1 else f"{row} rows"
+            self._balloons(members, line.slots, f"with {line.step.format(rows=rows)}")
 
-    def _balloons(self, members: np.ndarray, name: str) -> None:
+    def _balloons(self, members: np.ndarray, slots: tuple[Slot, ...], name: str) -> None:
         self._step_of[members] = len(self._names)
-        piece = self._piece_plan.piece
-        slots = [slot for g in piece.groups if isinstance(g, BallGroup) for slot in g.slots]
-        rows = piece.rows
-        first_ball = len(self._piece_plan.geometry.radii)
-        weights = []
-        for index in members:
-            row = int(self._geometry.row_of[index])
-            slot = rows[row].slots[int(self._geometry.slot_of[index])] if row >= 0 else slots[int(index) - first_ball]
-            weights.append(self._masses.get(slot.nominal_in, 0.0) * self._doubled)
+        weights = [self._masses.get(slot.nominal_in, 0.0) * self._doubled for slot in slots]
         mass = float(sum(weights))
         x, y, z = np.average(self._geometry.centres[members], axis=0, weights=weights) if mass else (0.0, 0.0, 0.0)
         self._step(name, (Load(name, mass, float(x), float(y), float(z)),))
 
     def _put_on(self) -> None:
-        parts = [p for p in self._piece_plan.piece.parts if p.kind in _PUT_ON]
-        toppers = [part.key for part in drawn_toppers(self._piece_plan.piece)]
-        first_topper = len(self._geometry.radii) - len(toppers)
-        for part in sorted(parts, key=lambda p: _PUT_ON.index(p.kind)):
-            latex = sum(self._masses.get(b.nominal_in, 0.0) * b.count for b in part.balloons)
-            mass = part.mass_g or latex
-            if part.key in toppers:
-                self._step_of[first_topper + toppers.index(part.key)] = len(self._names)
-            elif part.tall_mm and part.wide_mm:
-                self._parts.append((len(self._names), part))
-            name = f"with “{part.name or part.kind.value}” on"
-            self._step(name, (Load(name, mass, *part_place(part, self._piece_plan)),))
+        drawn = [part.key for part, _ in drawn_toppers(self._piece_plan.piece)]
+        first_drawn = len(self._geometry.radii) - len(drawn)
+        for part in in_build_order(self._piece_plan.piece.parts):
+            if part.key in drawn:
+                self._step_of[first_drawn + drawn.index(part.key)] = len(self._names)
+            else:
+                self._winds.append((len(self._names), wind_of(part)))
+            name = f"with “{name_of(part)}” on"
+            spot = spot_of(part, self._piece_plan.height_mm)
+            self._step(name, (Load(name, mass_of(part, self._masses), *spot),))
 
     def _step(self, name: str, added: tuple[Load, ...]) -> None:
         self._names.append(name)
@@ -196,10 +170,10 @@ class _Builder:
         foot = foot_of(self._piece_plan)
         area_more = 2 * foot.radius * foot.height
         moment_more = area_more * foot.height / 2
-        for at, part in self._parts:
+        for at, wind in self._winds:
             if at <= step:
-                area_more += part.tall_mm * part.wide_mm
-                moment_more += part.tall_mm * part.wide_mm * part.height_mm
+                area_more += wind.area
+                moment_more += wind.area * wind.middle
         exposures = []
         for side, azimuth in enumerate(seen.azimuths):
             area = float(seen.area[side, step]) + area_more
@@ -216,7 +190,7 @@ def stand_words(piece_plan: PiecePlan, settings: Settings, studio: Studio, gust:
     if not piece_plan.balloon_counts:
         return ("No balloons yet: choose rows to see how it stands.",)
     sentences = list(stance_sentences(stance_of(piece_plan, settings, studio, gust)))
-    sentences += fixing_words(piece_plan.piece)
+    sentences += wishes_of(piece_plan.piece.parts)
     if water := water_words(piece_plan, stance_of(piece_plan, settings, studio, gust)):
         sentences.append(water)
     return tuple(sentences)
@@ -227,16 +201,6 @@ def assumptions_of(piece_plan: PiecePlan, settings: Settings, studio: Studio, gu
     return assumption_sentences(stance_of(piece_plan, settings, studio, gust))
 
 
-def fixing_words(piece: Piece) -> list[str]:
-    """Hung loads that hang by less than two fixings."""
-    return [
-        f"“{part.name or 'Hung load'}” hangs by {part.fixings} fixing{'' if part.fixings == 1 else 's'}: give it two, "
-        "each able to hold it alone."
-        for part in piece.parts
-        if part.kind is PartKind.HUNG and part.fixings < FIXINGS_WANTED
-    ]
-
-
 def water_words(piece_plan: PiecePlan, stance: Stance) -> str:
     """What water weight fits into the hole of row 1 and whether that is enough; empty without rows."""
     if not piece_plan.piece.rows:
@@ -244,7 +208,7 @@ def water_words(piece_plan: PiecePlan, stance: Stance) -> str:
     row, measure = piece_plan.piece.rows[0], piece_plan.measures[0]
     touching = hole_radius(row.count, row.diameter_mm) if row.count > 2 else 0.0
     room = max(measure.ring - row.diameter_mm / 2, touching)
-    pole = piece_plan.piece.frame.pole_diameter_mm / 2 if piece_plan.piece.frame.kind == "pole" else 0.0
+    pole = piece_plan.piece.frame.pole_radius_mm
     grams = water_in_hole(room, pole)
     if grams < 10:
         return "The hole of row 1 has no room for a water weight."
@@ -257,7 +221,7 @@ def water_words(piece_plan: PiecePlan, stance: Stance) -> str:
 
 def frame_words(frame: Frame) -> str:
     """A frame in a few words."""
-    base = "no base" if frame.base.kind == "none" else f"{frame.base.kind} of {mass_words(frame.base.mass_g)}"
-    if frame.kind == "pole":
+    base = "no base" if not frame.base.is_there else f"{frame.base.kind} of {mass_words(frame.base.mass_g)}"
+    if frame.has_pole:
         return f"pole of {frame.pole_diameter_mm:.0f} mm on a {base}"
     return f"{'line' if frame.kind == 'line' else 'link frame'} on a {base}"

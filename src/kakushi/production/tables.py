@@ -10,7 +10,7 @@ from typing import Literal
 
 from kakushi.colour.tying import Kind
 from kakushi.model.job import Job
-from kakushi.model.parts import PartKind
+from kakushi.model.parts import BalloonRole
 from kakushi.model.units import format_nominal, inches
 from kakushi.model.workshop import Inflator
 from kakushi.plan.values import Plan
@@ -192,7 +192,7 @@ def _inflation_row(line: SheetLine, plan: Plan) -> tuple[Cell, ...]:
     holes = list(dict.fromkeys(s.hole for s in line.settings if s.hole is not None))
     fills = dict.fromkeys(f"{b.diameter_mm / inches(b.nominal_in):.0%}" for b in line.balloons if b.diameter_mm)
     return (
-        "rows" if line.part is PartKind.ROW else line.part.value,
+        "rows" if line.part is BalloonRole.ROW else line.part.value,
         kind_words(line.balloons, plan.job),
         line.count,
         " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in line.balloons)),

@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import lru_cache
 
+from kakushi.colour.colouring import Colouring
 from kakushi.colour.tying import Balloon, JobTying, Kind, PlannedRow, habits_of, tie
-from kakushi.model.groups import BallGroup, RowsGroup, Slot
-from kakushi.model.parts import PartKind
-from kakushi.model.piece import Copy, Piece
+from kakushi.dress.table import role_of
+from kakushi.model.groups import Slot
+from kakushi.model.parts import BalloonRole
+from kakushi.model.piece import Piece, designs
+from kakushi.packing.groups.table import balloon_lines
 from kakushi.plan.copies import variant_colouring
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import cap_of
 
-Other = tuple[PartKind, Kind, int]
+Other = tuple[BalloonRole, Kind, int]
 
 
 @lru_cache(maxsize=8)
@@ -24,19 +27,18 @@ def tying_of(plan: Plan) -> JobTying:
     return tie(rows, others, plan.studio)
 
 
-def _designs(piece_plan: PiecePlan, plan: Plan) -> Iterator[tuple[str, int, Piece, tuple[tuple[str, ...], ...]]]:
+def _designs(piece_plan: PiecePlan, plan: Plan) -> Iterator[tuple[str, int, Piece, Colouring]]:
     """The main design and those of copies with groups of their own: label, copies, piece, colours of its rows."""
     piece = piece_plan.piece
-    alike = sum(1 for copy in piece.copies if copy.groups is None)
-    if alike:
-        yield "", alike, piece, piece_plan.colouring
-    for number, copy in enumerate(piece.copies, 1):
-        if copy.groups is not None:
-            yield _label(copy, number), 1, *variant_colouring(piece, copy.groups, plan.studio, piece_plan.fallback)
-
-
-def _label(copy: Copy, number: int) -> str:
-    return copy.label or f"copy {number}"
+    for design in designs(piece):
+        if design.groups is piece.groups:
+            yield design.label, design.copies, piece, piece_plan.colouring
+        else:
+            yield (
+                design.label,
+                design.copies,
+                *variant_colouring(piece, design.groups, plan.studio, piece_plan.fallback),
+            )
 
 
 def _planned_rows(piece_plan: PiecePlan, plan: Plan) -> Iterator[PlannedRow]:
@@ -54,32 +56,31 @@ def _others(piece_plan: PiecePlan, plan: Plan) -> Iterator[Other]:
     """Balls as duplets, inner balloons and parts' balloons as singles."""
     stuffed = {c.key: c.inner for c in plan.job.palette if c.outer and c.inner}
     for _, many, piece, colouring in _designs(piece_plan, plan):
-        lines = iter(colouring)
-        for group in piece.groups:
-            if isinstance(group, RowsGroup):
-                for row in group.rows:
-                    yield from _inner(row.slots, next(lines), stuffed, many)
-            elif isinstance(group, BallGroup):
-                colours = tuple(slot.colour or piece_plan.fallback for slot in group.slots)
-                yield from _ball(tuple(map(_balloon, group.slots, colours)), many)
-                yield from _inner(group.slots, colours, stuffed, many)
+        patterned = iter(colouring)
+        for line in balloon_lines(piece.groups):
+            if line.takes_pattern:
+                colours = next(patterned)
+            else:
+                colours = tuple(slot.colour or piece_plan.fallback for slot in line.slots)
+                yield from _in_duplets(line.role, tuple(map(_balloon, line.slots, colours)), many)
+            yield from _inner(line.slots, colours, stuffed, many)
         if cap := cap_of(piece.groups, colouring, piece.frame):
-            yield PartKind.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
+            yield BalloonRole.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
         for used in part.balloons:
-            yield part.kind, (Balloon(used.nominal_in, 0.0, used.colour),), used.count * copies
+            yield role_of(part), (Balloon(used.nominal_in, 0.0, used.colour),), used.count * copies
 
 
 def _inner(slots: tuple[Slot, ...], colours: tuple[str, ...], stuffed: dict[str, str], many: int) -> Iterator[Other]:
     for slot, colour in zip(slots, colours, strict=True):
         inner = slot.inner_colour or stuffed.get(colour)
         if inner:
-            yield PartKind.INNER, (Balloon(slot.nominal_in, round(slot.diameter_mm, 2), inner),), many
+            yield BalloonRole.INNER, (Balloon(slot.nominal_in, round(slot.diameter_mm, 2), inner),), many
 
 
-def _ball(balloons: Kind, many: int) -> Iterator[Other]:
+def _in_duplets(role: BalloonRole, balloons: Kind, many: int) -> Iterator[Other]:
     """Duplets in slot order; an odd one out makes the last a triplet."""
     ends = list(range(2, len(balloons), 2))[: -1 if len(balloons) % 2 else None] if len(balloons) > 3 else []
     for first, last in zip([0, *ends], [*ends, len(balloons)], strict=True):
-        yield PartKind.BALL, balloons[first:last], many
+        yield role, balloons[first:last], many

@@ -8,12 +8,13 @@ from typing import Any
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Group, Row, RowsGroup
+from kakushi.model.groups import Row, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.layers import ColourLayer
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
-from kakushi.session.edits import piece_edit, resized_slot, set_piece
+from kakushi.session.edits import piece_edit, set_piece
+from kakushi.session.row_edits import resized_slot
 from kakushi.session.session import Edit
 
 SlotKey = tuple[int, int]
@@ -40,10 +41,9 @@ def _with_slots(piece: Piece, colours: Mapping[SlotKey, str | None]) -> Piece:
 
 
 def _each_row(piece: Piece, change: Any) -> Piece:
-    groups: list[Group] = [
-        replace(group, rows=tuple(change(row) for row in group.rows)) if isinstance(group, RowsGroup) else group
-        for group in piece.groups
-    ]
+    groups = list(piece.groups)
+    for place, group in rows_groups(piece.groups):
+        groups[place] = replace(group, rows=tuple(change(row) for row in group.rows))
     return replace(piece, groups=tuple(groups))
 
 

@@ -1,41 +1,12 @@
-"""What a frame is made of: joints and their line, ribbon and strips; wrapped pole; the hole of a row; paint."""
+"""What a frame is made of: wrapped pole, the hole of a row, paint, sections."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
-from kakushi.model.joints import JointKind
 from kakushi.model.workshop import FrameRules
 
-_KNOT_MM = 150.0
 _PLAIT_PITCH = 4.0
-
-
-@dataclass(frozen=True, slots=True)
-class JointNeeds:
-    """What one joint uses: whole strips, line (mm), ribbon (mm)."""
-
-    strips: float = 0.0
-    line: float = 0.0
-    ribbon: float = 0.0
-
-
-def joint_needs(kind: JointKind, rise: float, diameters: tuple[float, ...]) -> JointNeeds:
-    """What holding a row of balloons of those diameters (mm), `rise` mm above the row below, uses.
-
-    Line goes twice round both knots in a figure eight, 4 × rise; ribbon half round every balloon;
-    knots take 150 mm. Assumptions for planning, not measured.
-    """
-    match kind:
-        case JointKind.STRIP:
-            return JointNeeds(strips=1)
-        case JointKind.LINE_EIGHT:
-            return JointNeeds(line=4 * rise + _KNOT_MM)
-        case JointKind.RIBBON:
-            return JointNeeds(ribbon=sum(math.pi * d / 2 for d in diameters) + _KNOT_MM)
-        case _:
-            return JointNeeds()
 
 
 def hole_radius(count: int, diameter: float) -> float:

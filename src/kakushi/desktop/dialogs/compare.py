@@ -15,7 +15,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
-from kakushi.session import edits
+from kakushi.session import row_edits
 from kakushi.shape.fit import FitResult
 
 _CARD_W, _CARD_H = 118, 250
@@ -115,7 +115,7 @@ class CompareDialog(Dialog):
 
     def _apply(self) -> None:
         if self.current is not None and self._piece is not None:
-            self._document.apply(edits.replace_rows(self._piece.key, self.current.rows, "Use another fit"))
+            self._document.apply(row_edits.replace_rows(self._piece.key, self.current.rows, "Use another fit"))
             self.accept()
 
 

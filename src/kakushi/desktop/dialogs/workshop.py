@@ -37,7 +37,7 @@ _PER = (
     "topper",
     "hung load",
     "accent",
-    "filler",
+    "cluster",
     "metre of pole",
     "metre of height",
     "pole joint",

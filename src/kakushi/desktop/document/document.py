@@ -25,7 +25,7 @@ from kakushi.plan.fitting import fit_alternatives, fit_piece, sketch_rows, sprea
 from kakushi.plan.pipeline import drafted, plan
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.production.dossier import Dossier, Wishes
-from kakushi.session import edits
+from kakushi.session import edits, row_edits
 from kakushi.session.session import Edit, Session
 from kakushi.shape.fit import FitResult
 from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, forecast_for
@@ -370,7 +370,7 @@ class Document(QObject):
     def _on_fitted(self, result: FitResult) -> None:
         if self._fitted_piece is None:
             return
-        if not self.apply(edits.replace_rows(self._fitted_piece, result.rows)):
+        if not self.apply(row_edits.replace_rows(self._fitted_piece, result.rows)):
             self.told.emit("The rows already are the best found.")
         elif result.notes or result.misses:
             self.told.emit(" ".join([*result.notes, *miss_words(result, self.units, most=1)]))

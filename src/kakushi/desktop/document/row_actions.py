@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.model.groups import Row, uniform_row
-from kakushi.model.piece import Piece
-from kakushi.session import edits
+from kakushi.model.piece import Piece, free_row_key
+from kakushi.session import row_edits
 from kakushi.session.session import Edit
 
 
@@ -42,13 +42,13 @@ class RowActions(QObject):
         """Size the row up or down by sizer steps."""
         if selected := self._selected():
             piece, row = selected
-            self._document.apply(edits.resize_row(piece.key, row.key, steps, self._document.studio))
+            self._document.apply(row_edits.resize_row(piece.key, row.key, steps, self._document.studio))
 
     def change_count(self, by: int) -> None:
         """One balloon more or fewer."""
         if selected := self._selected():
             piece, row = selected
-            self._document.apply(edits.set_row_count(piece.key, row.key, row.count + by))
+            self._document.apply(row_edits.set_row_count(piece.key, row.key, row.count + by))
 
     def change_nominal(self, by: int) -> None:
         """The next nominal size of the catalogue up or down."""
@@ -58,7 +58,7 @@ class RowActions(QObject):
             mine = row.slots[0].nominal_in
             place = sizes.index(mine) if mine in sizes else 0
             wanted = sizes[min(max(place + by, 0), len(sizes) - 1)]
-            self._document.apply(edits.set_row_nominal(piece.key, row.key, wanted, self._document.studio))
+            self._document.apply(row_edits.set_row_nominal(piece.key, row.key, wanted, self._document.studio))
 
     def insert(self) -> None:
         """A new row above the selected one (at the foot of an empty piece)."""
@@ -69,16 +69,16 @@ class RowActions(QObject):
         model = row or (piece.rows[-1] if piece.rows else None)
         new = uniform_row(1, model.count, model.slots[0].nominal_in, model.diameter_mm) if model else _first_row()
         above = row.key if row else (piece.rows[-1].key if piece.rows else None)
-        self._select_new(piece, edits.insert_row(piece.key, new, above))
+        self._select_new(piece, row_edits.insert_row(piece.key, new, above))
 
     def duplicate(self) -> None:
         """A duplicate above the selected row."""
         if selected := self._selected():
             piece, row = selected
-            self._select_new(piece, edits.duplicate_row(piece.key, row.key))
+            self._select_new(piece, row_edits.duplicate_row(piece.key, row.key))
 
     def _select_new(self, piece: Piece, edit: Edit) -> None:
-        key = edits.free_row_key(piece)
+        key = free_row_key(piece)
         if self._document.apply(edit):
             self._document.select_row(key)
 
@@ -87,20 +87,20 @@ class RowActions(QObject):
         if selected := self._selected():
             piece, row = selected
             index = self._document.row_index or 0
-            if self._document.apply(edits.delete_row(piece.key, row.key)):
+            if self._document.apply(row_edits.delete_row(piece.key, row.key)):
                 self._document.select_row_at(index)
 
     def move(self, by: int) -> None:
         """Up or down the column."""
         if selected := self._selected():
             piece, row = selected
-            self._document.apply(edits.move_row(piece.key, row.key, by))
+            self._document.apply(row_edits.move_row(piece.key, row.key, by))
 
     def pin(self) -> None:
         """Pin the row, or let it go."""
         if selected := self._selected():
             piece, row = selected
-            self._document.apply(edits.pin_row(piece.key, row.key, not row.pinned))
+            self._document.apply(row_edits.pin_row(piece.key, row.key, not row.pinned))
 
     def take_key(self, event: QKeyEvent) -> bool:
         """Run the action a key stands for; False when there is none."""

@@ -22,11 +22,11 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.views.card_layout import Placed, place_cards
 from kakushi.desktop.views.scale import Scale
-from kakushi.desktop.widgets.group_words import group_words
 from kakushi.desktop.widgets.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.groups import Row, RowsGroup
+from kakushi.model.groups import Row, rows_groups
 from kakushi.model.units import format_diameter, format_nominal
+from kakushi.packing.groups.table import kind_of
 from kakushi.plan.values import PiecePlan
 
 _LEADER_PX = 36.0
@@ -114,10 +114,12 @@ class RowLadder(QWidget):
         if piece_plan is None:
             return
         knots = [float(z) for z in piece_plan.geometry.knots]
+        groups = piece_plan.piece.groups
+        rows_places = {place for place, _ in rows_groups(groups)}
         others = [
-            (group_words(group, self._document.units), (low + high) / 2)
-            for group, (low, high) in zip(piece_plan.piece.groups, piece_plan.assembly.spans, strict=True)
-            if not isinstance(group, RowsGroup)
+            (kind_of(group).said(group, self._document.units), (low + high) / 2)
+            for place, (group, (low, high)) in enumerate(zip(groups, piece_plan.assembly.spans, strict=True))
+            if place not in rows_places
         ]
         wanted = [self._scale.y(z) for z in [*knots, *(middle for _, middle in others)]]
         focus = self._document.hovered_row if self._document.row_index is None else self._document.row_index

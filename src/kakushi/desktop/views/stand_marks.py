@@ -9,13 +9,15 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.parts import Part, PartKind
+from kakushi.dress.table import kind_of, name_of, spot_of
+from kakushi.model.parts import Extended, Part
 from kakushi.plan.values import PiecePlan
-from kakushi.production.stability import foot_of, part_place, pole_length
+from kakushi.production.stability import foot_of, pole_length
 from kakushi.stand.stance import Stance, StepStance
 
 _MARK_PX = 8.0
-_SHOWN = (PartKind.HUNG, PartKind.WEIGHT)
+_WEIGHT_WIDE_MM, _WEIGHT_TALL_MM = 120.0, 80.0
+"""A box for what has no measures of its own, like a sand bag."""
 
 
 def paint_stand(
@@ -32,7 +34,7 @@ def paint_stand(
     marks = _Marks(painter, scale, centre_px, azimuth, theme)
     marks.base(piece_plan)
     for part in piece_plan.piece.parts:
-        if part.kind in _SHOWN:
+        if kind_of(part).is_marked:
             marks.part(part, piece_plan)
     if piece_plan.piece.rows:
         marks.tipping(stance.leaning, stance)
@@ -65,10 +67,11 @@ class _Marks:
     def part(self, part: Part, piece_plan: PiecePlan) -> None:
         """A hung thing or a weight as a labelled box, tied to the pole by a thin line."""
         painter, theme = self._painter, self._theme
-        x, y, z = part_place(part, piece_plan)
+        x, y, z = spot_of(part, piece_plan.height_mm)
         middle = self._at(x, y, z)
-        wide = max((part.wide_mm or 120) * abs(self._cos) / self._scale.mm_per_px, 14.0)
-        high = max((part.tall_mm or 80) / self._scale.mm_per_px, 14.0)
+        tall_mm, wide_mm = (part.tall_mm, part.wide_mm) if isinstance(part, Extended) else (0.0, 0.0)
+        wide = max((wide_mm or _WEIGHT_WIDE_MM) * abs(self._cos) / self._scale.mm_per_px, 14.0)
+        high = max((tall_mm or _WEIGHT_TALL_MM) / self._scale.mm_per_px, 14.0)
         painter.setPen(QPen(theme.colour("ink"), 1.0, Qt.PenStyle.DotLine))
         painter.drawLine(self._at(0, 0, z), middle)
         painter.setPen(QPen(theme.colour("ink"), 1.4))
@@ -77,8 +80,7 @@ class _Marks:
         painter.setBrush(ground)
         box = QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high)
         painter.drawRect(box)
-        name = part.name or part.kind.value
-        painter.drawText(box.adjusted(-40, 0, 40, 0), Qt.AlignmentFlag.AlignCenter, name)
+        painter.drawText(box.adjusted(-40, 0, 40, 0), Qt.AlignmentFlag.AlignCenter, name_of(part))
 
     def tipping(self, step: StepStance, stance: Stance) -> None:
         """Centre of mass with the line down to the floor, and from it to the edge it would tip over."""

@@ -5,12 +5,13 @@ from __future__ import annotations
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, QToolButton, QVBoxLayout, QWidget
 
-from kakushi.colour.motif import laid_motif, rows_facing
+from kakushi.colour.facing import rows_facing
+from kakushi.colour.layer_table import KINDS, colours_of, laid, layer_words, new_layer
 from kakushi.desktop.document.brush import Brush
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.stages.colour.layer_form import WORDS, LayerForm, new_layer
+from kakushi.desktop.stages.colour.layer_form import LayerForm
 from kakushi.desktop.widgets.fields import quiet
-from kakushi.model.layers import ColourLayer, MotifLayer, Side, SpiralLayer, colours_of
+from kakushi.model.layers import ColourLayer, MotifLayer, Side
 from kakushi.model.piece import SeenSides
 from kakushi.model.values import replace
 from kakushi.session import colour_edits, edits
@@ -45,7 +46,7 @@ class Layers(QWidget):
         self.add.setText("Add")
         self.add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.add)
-        for kind in WORDS:
+        for kind in KINDS:
             action = menu.addAction(kind.capitalize())
             if action is not None:
                 action.triggered.connect(lambda _=False, k=kind: self.add_layer(k))
@@ -153,7 +154,7 @@ class Layers(QWidget):
         if piece is None:
             return
         used = tuple(dict.fromkeys(key for layer in piece.layers for key in colours_of(layer)))
-        layer = new_layer(kind, self._document.job.palette, used, _SIDES[piece.seen_sides])
+        layer = new_layer(kind, [colour.key for colour in self._document.job.palette], used, _SIDES[piece.seen_sides])
         self._chosen = len(piece.layers)
         self._document.apply(colour_edits.add_layer(piece.key, layer))
 
@@ -187,7 +188,7 @@ class Layers(QWidget):
         piece_plan, piece, layer = self._document.piece_plan, self._document.piece, self.layer
         if piece_plan is None or piece is None or not isinstance(layer, MotifLayer):
             return
-        lines = laid_motif(layer, piece_plan.surface)
+        lines = laid(layer, piece_plan.surface, tuple)
         slots = [
             (piece.rows[row].key, slot) for row, line in enumerate(lines) for slot, cell in enumerate(line) if cell
         ]
@@ -198,14 +199,3 @@ class Layers(QWidget):
         if piece is not None and piece.rows:
             angle = (piece.foot_angle_deg + 180 / piece.rows[0].count) % 360
             self._document.apply(edits.set_piece(piece.key, "Turn the foot", foot_angle_deg=angle))
-
-
-def layer_words(layer: ColourLayer) -> str:
-    """A layer in a few words."""
-    words = layer.kind.capitalize()
-    if isinstance(layer, SpiralLayer):
-        return f"{words} · {layer.hand.value} hand" + (" · chevrons" if layer.reverse_every else "")
-    if isinstance(layer, MotifLayer):
-        return f"{words} · {layer.side.value}"
-    many = len(colours_of(layer))
-    return f"{words} · {many} colour{'s' if many != 1 else ''}"

@@ -23,7 +23,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import chip_icon
 from kakushi.desktop.widgets.painting import restyle, scaled
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.parts import PartKind
+from kakushi.model.parts import BalloonRole
 from kakushi.model.units import format_diameter, format_nominal
 from kakushi.model.workshop import Inflator
 from kakushi.prep.sheet import SheetLine, seconds
@@ -178,7 +178,7 @@ class PrepPage(QWidget):
                     for b in line.balloons
                 )
             )
-            part = rows_words(line, dossier.plan) if line.part is PartKind.ROW else line.part.value
+            part = rows_words(line, dossier.plan) if line.part is BalloonRole.ROW else line.part.value
             words = (
                 "",
                 kind_words(line.balloons, job),

@@ -27,7 +27,7 @@ from kakushi.model.limits import LARGEST_HEIGHT_MM
 from kakushi.model.piece import FitControls, Piece, StockLine, Tightness
 from kakushi.model.units import format_nominal
 from kakushi.model.values import replace
-from kakushi.session import edits
+from kakushi.session import edits, group_edits
 
 COUNTS = (2, 3, 4, 5, 6, 7, 8)
 _MAX_POLE_MM = 200.0
@@ -210,7 +210,7 @@ class FitControlsBox(QWidget):
             bare = mm - (base.height_mm if base.kind != "none" else 0.0)
             if bare < -0.05:
                 self._say("The base is that high already: choose a lower one in the Stand stage.")
-            self._document.apply(edits.set_bare_pole(piece.key, max(bare, 0.0)))
+            self._document.apply(group_edits.set_bare_pole(piece.key, max(bare, 0.0)))
 
     def _set_joint(self) -> None:
         if piece := self._document.piece:
@@ -232,7 +232,7 @@ class FitControlsBox(QWidget):
         self._built.setCurrentText(piece.frame.kind)
         self._joint.setCurrentText(piece.joint.value)
         for field in (self._pole, self._pole_length):
-            field.setEnabled(piece.frame.kind == "pole")
+            field.setEnabled(piece.frame.has_pole)
         for box, number, value, usual in (
             (self._capped, self._max_sizes, controls.max_sizes, 6),
             (self._fixed, self._rows, controls.row_count, len(piece.rows) or _USUAL_ROWS),

@@ -7,16 +7,12 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QPushButton, QS
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form
-from kakushi.desktop.widgets.group_words import group_words
-from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, Group, RoomGroup, RowsGroup, Slot, uniform_row
+from kakushi.model.groups import Anchor, BallGroup, ClearPole, Group
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
-from kakushi.model.piece import Piece
 from kakushi.model.units import format_length, format_nominal
-from kakushi.model.values import replace
-from kakushi.session import edits
+from kakushi.packing.groups.table import KINDS, kind_of
+from kakushi.session import group_edits
 
-_BALL = BallGroup(slots=(Slot(nominal_in=11, diameter_mm=220.0),) * 10)
-_ADDED = ("ball", "more rows", "bare pole", "room")
 _ANCHORS = {"floor": "on what is below", "at height": "standing at a height", "hanging below": "hanging from a height"}
 _HIGHEST_MM = 20_000.0
 
@@ -31,7 +27,8 @@ class GroupsBox(QWidget):
         self.list.setAccessibleName("Groups, the foot at the bottom")
         self.list.setFixedHeight(self.fontMetrics().height() * 5)
         self.kind = QComboBox()
-        self.kind.addItems(_ADDED)
+        for name, kind in KINDS.items():
+            self.kind.addItem(kind.offered, name)
         self.kind.setAccessibleName("What to add")
         self.add, self.remove = QPushButton("Add on top"), QPushButton("Remove")
         self._anchor = QComboBox()
@@ -100,54 +97,32 @@ class GroupsBox(QWidget):
         return piece.groups[place] if piece and place is not None else None
 
     def _on_add(self) -> None:
-        piece = self._document.piece
-        if piece is None:
-            return
-        kind = self.kind.currentText()
-        group: Group
-        if kind == "ball":
-            group = _BALL
-        elif kind == "more rows":
-            like = piece.rows[-1].slots[0] if piece.rows else Slot(nominal_in=11, diameter_mm=220.0)
-            count = piece.rows[-1].count if piece.rows else 4
-            group = RowsGroup(rows=(uniform_row(edits.free_row_key(piece), count, like.nominal_in, like.diameter_mm),))
-        else:
-            group = BarePoleGroup(height_mm=200, wrap="none") if kind == "bare pole" else RoomGroup(height_mm=200)
-        self._put(piece, (*piece.groups, group), f"Add {kind}")
-        self.list.setCurrentRow(0)
+        if piece := self._document.piece:
+            self._document.apply(group_edits.add_group(piece.key, self.kind.currentData()))
+            self.list.setCurrentRow(0)
 
     def _on_remove(self) -> None:
         piece, place = self._document.piece, self.place
-        if piece and place is not None and len(piece.groups) > 1:
-            self._put(piece, (*piece.groups[:place], *piece.groups[place + 1 :]), "Remove group")
-
-    def _put(self, piece: Piece, groups: tuple[Group, ...], name: str, merge: str | None = None) -> None:
-        self._document.apply(edits.set_groups(piece.key, groups, name, merge))
+        if piece and place is not None:
+            self._document.apply(group_edits.remove_group(piece.key, place))
 
     def _set(self, **changes: object) -> None:
-        piece, place, group = self._document.piece, self.place, self._chosen()
-        if piece and place is not None and group is not None:
-            changed = edits.validated(group, "group", **changes)
-            self._put(
-                piece,
-                (*piece.groups[:place], changed, *piece.groups[place + 1 :]),
-                "Change group",
-                f"{place}",
-            )
+        piece, place = self._document.piece, self.place
+        if piece and place is not None:
+            self._document.apply(group_edits.change_group(piece.key, place, **changes))
 
     def _set_anchor(self) -> None:
         self._set(anchor=Anchor(kind=self._anchor.currentData(), height_mm=self._at.value or 0.0))
 
     def _set_ball(self, colour: str | None = None) -> None:
-        group = self._chosen()
-        if isinstance(group, BallGroup):
-            slot = replace(
-                group.slots[0],
-                nominal_in=float(self._nominal.currentData() or 11),
-                diameter_mm=self._diameter.value or group.slots[0].diameter_mm,
-                colour=colour or group.slots[0].colour,
-            )
-            self._set(slots=(slot,) * self._count.value())
+        piece, place, group = self._document.piece, self.place, self._chosen()
+        if piece and place is not None and isinstance(group, BallGroup):
+            changes = {
+                "nominal_in": float(self._nominal.currentData() or 11),
+                "diameter_mm": self._diameter.value or group.slots[0].diameter_mm,
+                "colour": colour or group.slots[0].colour,
+            }
+            self._document.apply(group_edits.change_ball(piece.key, place, self._count.value(), **changes))
 
     # --- showing --------------------------------------------------------------------------------
 
@@ -165,7 +140,7 @@ class GroupsBox(QWidget):
 
     def _words(self, group: Group) -> str:
         units = self._document.units
-        words = group_words(group, units)
+        words = kind_of(group).said(group, units)
         if group.anchor.kind == "floor":
             return words
         return f"{words}, {group.anchor.kind} {format_length(group.anchor.height_mm, units)}"
@@ -179,7 +154,7 @@ class GroupsBox(QWidget):
             self._count.setValue(len(group.slots) if isinstance(group, BallGroup) else 10)
         self._anchor.setCurrentIndex(self._anchor.findData(group.anchor.kind))
         self._at.set_value(group.anchor.height_mm)
-        if isinstance(group, RoomGroup | BarePoleGroup):
+        if isinstance(group, ClearPole):
             self._tall.set_value(group.height_mm)
         self._nominal.clear()
         for size in self._document.studio.nominals:
@@ -191,7 +166,7 @@ class GroupsBox(QWidget):
             self._colour.show_colours(palette, ball.colour or palette[0].key)
         for widget, shown in (
             (self._at, group.anchor.kind != "floor"),
-            (self._tall, isinstance(group, RoomGroup | BarePoleGroup)),
+            (self._tall, isinstance(group, ClearPole)),
             (self._count, ball is not None),
             (self._nominal, ball is not None),
             (self._diameter, ball is not None),

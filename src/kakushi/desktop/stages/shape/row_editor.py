@@ -27,7 +27,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_length, format_nominal, parse_length_between
-from kakushi.session import edits
+from kakushi.session import row_edits
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
@@ -140,7 +140,7 @@ class RowEditor(QWidget):
     def _on_size(self, mm: float) -> None:
         piece, row = self._document.piece, self._document.row
         if piece and row:
-            self._document.apply(edits.set_row_diameter(piece.key, row.key, mm))
+            self._document.apply(row_edits.set_row_diameter(piece.key, row.key, mm))
 
     def _on_slots(self) -> None:
         piece, row = self._document.piece, self._document.row
@@ -157,19 +157,19 @@ class RowEditor(QWidget):
         except BadInput as error:
             self._on_problem(str(error))
             return
-        self._document.apply(edits.set_row_sizes(piece.key, row.key, sizes))
+        self._document.apply(row_edits.set_row_sizes(piece.key, row.key, sizes))
 
     def _on_assort(self) -> None:
         piece, row = self._document.piece, self._document.row
         if piece and row:
             self._seed += 1
-            self._document.apply(edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio))
+            self._document.apply(row_edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio))
 
     def _on_turn(self) -> None:
         piece, row = self._document.piece, self._document.row
         if piece and row:
             turn = float(self._turn.value()) if self._turned.isChecked() else None
-            self._document.apply(edits.set_row_turn(piece.key, row.key, turn))
+            self._document.apply(row_edits.set_row_turn(piece.key, row.key, turn))
 
     def _show_measures(self) -> None:
         piece_plan, index = self._document.piece_plan, self._document.row_index
@@ -203,7 +203,7 @@ class RowEditor(QWidget):
         piece, row = self._document.piece, self._document.row
         if piece and row:
             nominal = float(self._nominal.itemData(place))
-            self._document.apply(edits.set_row_nominal(piece.key, row.key, nominal, self._document.studio))
+            self._document.apply(row_edits.set_row_nominal(piece.key, row.key, nominal, self._document.studio))
 
     def _refresh(self) -> None:
         piece, row, index = self._document.piece, self._document.row, self._document.row_index

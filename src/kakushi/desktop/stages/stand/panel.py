@@ -14,10 +14,9 @@ from kakushi.desktop.widgets.fields import LengthField, form, quiet
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
-from kakushi.model.parts import Part, PartKind
 from kakushi.model.piece import Piece
 from kakushi.model.workshop import BaseKind
-from kakushi.session import edits
+from kakushi.session import edits, group_edits, part_edits
 from kakushi.stand.stance import Stance
 from kakushi.stand.words import mass_words
 
@@ -151,7 +150,7 @@ class StandPanel(Panel):
 
     def _on_bare(self) -> None:
         if piece := self.document.piece:
-            self.document.apply(edits.set_bare_pole(piece.key, self._bare.value or 0.0, self._wrap.currentText()))
+            self.document.apply(group_edits.set_bare_pole(piece.key, self._bare.value or 0.0, self._wrap.currentText()))
 
     def _on_pole(self, index: int) -> None:
         kinds = self.document.studio.poles
@@ -174,18 +173,15 @@ class StandPanel(Panel):
         ballast = stance.ballast
         # Seen from above anticlockwise from the front, as parts are placed.
         azimuth = round(math.degrees(ballast.angle)) + 90
-        key = max((part.key for part in piece.parts), default=0) + 1
-        mass = math.ceil(ballast.mass_g / 100) * 100
-        weight = Part(
-            key=key,
-            kind=PartKind.WEIGHT,
-            name="ballast",
-            mass_g=mass,
-            offset_mm=ballast.offset,
-            azimuth_deg=azimuth if ballast.offset else 0,
-            height_mm=stance.foot.height / 2,
+        self.document.apply(
+            part_edits.add_ballast(
+                piece.key,
+                mass_g=math.ceil(ballast.mass_g / 100) * 100,
+                offset_mm=ballast.offset,
+                azimuth_deg=azimuth if ballast.offset else 0,
+                height_mm=stance.foot.height / 2,
+            )
         )
-        self.parts.put(piece, (*piece.parts, weight), "Add ballast")
 
     # --- showing --------------------------------------------------------------------------------
 
@@ -220,7 +216,7 @@ class StandPanel(Panel):
         self._base.clear()
         self._base.addItems([*(base.name for base in studio.bases), "none"])
         alike = [base_of(base) for base in studio.bases]
-        if frame.base.kind == "none":
+        if not frame.base.is_there:
             self._base.setCurrentIndex(len(alike))
         elif frame.base in alike:
             self._base.setCurrentIndex(alike.index(frame.base))
@@ -239,9 +235,9 @@ class StandPanel(Panel):
         self._capped.setChecked(frame.capped)
         self._painted.setChecked(frame.painted)
         for widget in (self._pole, self._length, self._capped, self._painted, self._bare, self._wrap):
-            self._frame_form.setRowVisible(widget, frame.kind == "pole")
+            self._frame_form.setRowVisible(widget, frame.has_pole)
         for field in (self._radius, self._height, self._mass):
-            self._frame_form.setRowVisible(field, frame.base.kind != "none")
+            self._frame_form.setRowVisible(field, frame.base.is_there)
         del blockers
 
     def _stance(self) -> Stance | None:
@@ -265,7 +261,7 @@ class StandPanel(Panel):
             else [first, *(w for w in rest if w.startswith("Outdoors"))]
         )
         words = [w for w in (first, *rest, *piece_plan.advice) if w not in bad]
-        if not piece_plan.piece.frame.pole_length_mm and piece_plan.piece.frame.kind == "pole":
+        if not piece_plan.piece.frame.pole_length_mm and piece_plan.piece.frame.has_pole:
             words.append("Choose a pole and its length to see how many rows it takes.")
         self._verdict.setText("\n\n".join(bad))
         self._verdict.setVisible(bool(bad))

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Hashable
-
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -20,37 +17,14 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.dress.table import KINDS, kind_of, name_of
 from kakushi.model.errors import BadInput
-from kakushi.model.parts import Part, PartBalloons, PartItem, PartKind
-from kakushi.model.piece import Piece
+from kakushi.model.parts import Part
 from kakushi.model.units import format_nominal
-from kakushi.model.values import replace
-from kakushi.session import edits
+from kakushi.session import part_edits
 from kakushi.stand.words import mass_words
 
-_ADDED = {
-    PartKind.HUNG: Part(key=1, kind=PartKind.HUNG, name="hung load", height_mm=1200, offset_mm=250, mass_g=500,
-                        tall_mm=200, wide_mm=200, fixings=2),
-    PartKind.WEIGHT: Part(key=1, kind=PartKind.WEIGHT, name="weight", mass_g=2000),
-    PartKind.TOPPER: Part(key=1, kind=PartKind.TOPPER, name="topper", tall_mm=300, wide_mm=300, strips=1),
-    PartKind.FILLER: Part(key=1, kind=PartKind.FILLER, name="fillers", height_mm=300),
-    PartKind.ACCENT: Part(key=1, kind=PartKind.ACCENT, name="accent", height_mm=1000, offset_mm=150, mass_g=20),
-    PartKind.COLLAR: Part(key=1, kind=PartKind.COLLAR, name="collar", height_mm=100),
-}  # fmt: skip
-_WITH_BALLOONS = (PartKind.TOPPER, PartKind.FILLER, PartKind.ACCENT, PartKind.COLLAR)
 _FAR_MM = 20_000.0
-
-
-def read_items(text: str) -> tuple[PartItem, ...]:
-    """Things and their numbers, parted by semicolons. Raises BadInput."""
-    items = []
-    for words in filter(None, (piece.strip() for piece in text.split(";"))):
-        match = re.fullmatch(r"(?:(\d{1,4}(?:[.,]\d{1,2})?)\s*[x×]?\s+)?(\S.{0,100})", words)
-        count = float(match[1].replace(",", ".")) if match and match[1] else 1.0
-        if match is None or count <= 0:
-            raise BadInput(f"“{words[:40]}” is not understood: write “2 foil stars; 1 light”.", "items")
-        items.append(PartItem(item=match[2].strip(), count=count))
-    return tuple(items)
 
 
 class PartsBox(QWidget):
@@ -66,8 +40,8 @@ class PartsBox(QWidget):
         self._list.setAccessibleName("Parts")
         self._list.setFixedHeight(self.fontMetrics().height() * 5)
         self._kinds = QComboBox()
-        for kind in _ADDED:
-            self._kinds.addItem(kind.value, kind)
+        for kind in KINDS.values():
+            self._kinds.addItem(kind.words)
         self._kinds.setAccessibleName("Kind of part to add")
         self.add, self.remove = QPushButton("Add"), QPushButton("Remove")
         self._name = QLineEdit()
@@ -173,49 +147,30 @@ class PartsBox(QWidget):
 
     def _on_add(self) -> None:
         piece = self._document.piece
-        if piece is None:
-            return
-        key = max((part.key for part in piece.parts), default=0) + 1
-        kind: PartKind = self._kinds.currentData()
-        part = replace(_ADDED[kind], key=key)
-        high = min(part.height_mm, round(piece.target_height_mm * 0.6, -1))
-        part = replace(part, height_mm=high, offset_mm=min(part.offset_mm, round(high / 4, -1)))
-        if kind in _WITH_BALLOONS:
-            used = PartBalloons(nominal_in=5, colour=self._document.job.palette[0].key, count=1)
-            part = replace(part, balloons=(used,))
-        self._key = key
-        self.put(piece, (*piece.parts, part), f"Add {kind.value}")
+        if piece is not None:
+            self._key = part_edits.free_part_key(piece)
+            self._document.apply(part_edits.add_part(piece.key, self._kinds.currentText()))
 
     def _on_remove(self) -> None:
         piece, part = self._document.piece, self.part
         if piece and part:
-            self.put(piece, tuple(p for p in piece.parts if p is not part), f"Remove {part.kind.value}")
-
-    def put(self, piece: Piece, parts: tuple[Part, ...], name: str, merge: Hashable = None) -> None:
-        """Give a piece other parts, as one edit."""
-        self._document.apply(edits.set_parts(piece.key, parts, name, merge))
+            self._document.apply(part_edits.remove_part(piece.key, part))
 
     def _set(self, **changes: object) -> None:
         piece, part = self._document.piece, self.part
         if piece and part and any(getattr(part, name) != value for name, value in changes.items()):
-            changed = edits.validated(part, part.kind.value, **changes)
-            parts = tuple(changed if p is part else p for p in piece.parts)
-            self.put(piece, parts, f"Change {part.kind.value}", (part.key, tuple(changes)))
+            self._document.apply(part_edits.change_part(piece.key, part, **changes))
 
     def _set_balloons(self) -> None:
-        part = self.part
-        if part is None or part.kind not in _WITH_BALLOONS:
-            return
-        count = self._balloons.value()
-        colour, nominal = str(self._colour.currentData()), float(self._nominal.currentData() or 5)
-        used = (PartBalloons(nominal_in=nominal, colour=colour, count=count),) if count else ()
-        # What else it consumes stays as it is.
-        self._set(balloons=(*used, *part.balloons[1:]))
+        piece, part = self._document.piece, self.part
+        if piece and part and kind_of(part).has_balloons:
+            nominal, colour = float(self._nominal.currentData() or 5), str(self._colour.currentData())
+            self._document.apply(part_edits.set_part_balloons(piece.key, part, nominal, colour, self._balloons.value()))
 
     def _set_items(self) -> None:
         """Things read from “2 foil stars; 1 light”; what has no number counts once."""
         try:
-            self._set(items=read_items(self._items.text()))
+            self._set(items=part_edits.read_items(self._items.text()))
         except BadInput as error:
             self.problem.emit(str(error))
 
@@ -237,7 +192,7 @@ class PartsBox(QWidget):
             self._list.clear()
             for part in parts:
                 mass = f", {mass_words(part.mass_g)}" if part.mass_g else ""
-                self._list.addItem(f"{part.name or part.kind.value}: {part.kind.value}{mass}")
+                self._list.addItem(f"{name_of(part)}: {kind_of(part).words}{mass}")
             self._list.setCurrentRow(next((i for i, part in enumerate(parts) if part.key == self._key), -1))
         self._list.setVisible(bool(parts))
         self._empty.setVisible(not parts)
@@ -252,11 +207,19 @@ class PartsBox(QWidget):
         widgets = (self._azimuth, self._mass, self._fixings, self._balloons, self._name, self._strips)
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self._name.setText(part.name)
+        fields = type(part).model_fields
         for name, field in self._lengths.items():
-            field.set_value(getattr(part, name))
-        self._azimuth.setValue(round(part.azimuth_deg))
+            if name in fields:
+                field.set_value(getattr(part, name))
+            self._fields.setRowVisible(field, name in fields)
+        for name, widget, shown in (
+            ("azimuth_deg", self._azimuth, lambda degrees: self._azimuth.setValue(round(degrees))),
+            ("fixings", self._fixings, self._fixings.setValue),
+        ):
+            if name in fields:
+                shown(getattr(part, name))
+            self._fields.setRowVisible(widget, name in fields)
         self._mass.setValue(part.mass_g / 1000)
-        self._fixings.setValue(part.fixings)
         self._strips.setValue(part.strips)
         if not self._items.hasFocus():
             self._items.setText("; ".join(f"{item.count:g} {item.item}" for item in part.items))
@@ -268,11 +231,6 @@ class PartsBox(QWidget):
         self._nominal.setCurrentIndex(max(self._nominal.findData(used.nominal_in if used else 5.0), 0))
         palette = self._document.job.palette
         self._colour.show_colours(palette, used.colour if used else palette[0].key)
-        for widget, shown in (
-            (self._fixings, part.kind is PartKind.HUNG),
-            (self._balloons, part.kind in _WITH_BALLOONS),
-            (self._nominal, part.kind in _WITH_BALLOONS),
-            (self._colour, part.kind in _WITH_BALLOONS),
-        ):
-            self._fields.setRowVisible(widget, shown)
+        for box in (self._balloons, self._nominal, self._colour):
+            self._fields.setRowVisible(box, kind_of(part).has_balloons)
         del blockers

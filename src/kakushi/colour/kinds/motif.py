@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
-from kakushi.colour.patterns import NONE, Lines
+from kakushi.colour.layer_kind import NONE, LayerKind, Lines, Palette
 from kakushi.colour.surface import Surface
 from kakushi.model.layers import MotifLayer, Side
 
 _SEEN_COSINE = 0.26
 """Balloons up to 75 degrees round from where a motif faces take part in it."""
-FACING = math.radians(8)
 
 
-def laid_motif(layer: MotifLayer, surface: Surface) -> Lines:
+def laid(layer: MotifLayer, surface: Surface, _cover: Callable[[], Lines]) -> Lines:
     """Colour keys in slot order for every row, "" where the motif does not reach."""
     lines = [[NONE] * n for n in surface.counts]
     down = 0.5 + (layer.middle * surface.tall - surface.heights) / max(layer.tall * surface.tall, 1e-9)
@@ -45,7 +45,16 @@ def _across(layer: MotifLayer, surface: Surface) -> list[np.ndarray]:
     return places
 
 
-def rows_facing(surface: Surface, angle: float = 0.0) -> tuple[int, ...]:
-    """Rows (from 0) with a balloon whose middle faces an angle from the front; quads do every second row."""
-    near = np.abs(np.angle(np.exp(1j * (surface.angles - angle)))) <= FACING
-    return tuple(np.unique(surface.row_of[near]).tolist())
+def _made(palette: Palette) -> MotifLayer:
+    diamond = (("", palette.accent, ""), (palette.accent,) * 3, ("", palette.accent, ""))
+    return MotifLayer(cells=diamond, side=palette.side)
+
+
+KIND = LayerKind(
+    value=MotifLayer,
+    explained="A small picture on the surface. Click its cells with the brush's colour.",
+    made=_made,
+    colours=lambda layer: [cell for line in layer.cells for cell in line],
+    laid=laid,
+    said=lambda layer: layer.side.value,
+)

@@ -1,0 +1,1 @@
+"""One module per kind of colour layer; `kakushi.colour.layer_table` lists them."""

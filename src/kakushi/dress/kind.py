@@ -1,0 +1,98 @@
+"""What is known of a kind of part, as one record; each kind fills it in a module of its own."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Generic, NamedTuple, TypeVar
+
+from kakushi.model.parts import Extended, PartBalloons, PartValue, Placed
+from kakushi.model.workshop import Per
+
+P = TypeVar("P", bound=PartValue)
+# Elastic string from modelling balloons of size 260, as it is named on the lists.
+STRIPS = "modelling balloons 260"
+
+
+class Spot(NamedTuple):
+    """A place in a piece, mm: x right, y away from the viewer, z above the floor."""
+
+    x: float
+    y: float
+    z: float
+
+
+class Used(NamedTuple):
+    """So much of an item."""
+
+    item: str
+    unit: str
+    amount: float
+
+
+class WindArea(NamedTuple):
+    """What the wind meets of a part that is not drawn: area, mm², and the height of its middle, mm."""
+
+    area: float
+    middle: float
+
+
+NO_WIND = WindArea(0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What a part needs to know of the piece it is made for: target height, mm, and a colour to begin with."""
+
+    target_height_mm: float
+    colour: str
+
+    def at_most(self, height_mm: float) -> float:
+        """A height for a new part, kept within the lower part of the piece, in whole cm."""
+        return min(height_mm, round(self.target_height_mm * 0.6, -1))
+
+    def balloon(self, nominal_in: float = 5.0) -> tuple[PartBalloons, ...]:
+        """One balloon in the colour to begin with."""
+        return (PartBalloons(nominal_in=nominal_in, colour=self.colour, count=1),)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartKind(Generic[P]):
+    """A kind of part. Functions take a part of that kind.
+
+    `words` names it; `order` is its place in the build; `counted_as` what the rules for materials count it as;
+    `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
+    `spot(part, top_mm)`: where its mass is on a column `top_mm` high; `standing(part)`: its height above what it
+    stands on, 0 for what does not stand on the column; `wind(part)`; `uses(part)`: what it consumes besides balloons
+    and strips; `wishes(part)`: what is not as it should be, in sentences; `made(key, surroundings)`: a new one.
+    """
+
+    value: type[P]
+    words: str
+    order: int
+    made: Callable[[int, Surroundings], P]
+    counted_as: Per | None = None
+    has_balloons: bool = False
+    is_marked: bool = False
+    spot: Callable[[P, float], Spot]
+    standing: Callable[[P], float] = lambda _part: 0.0
+    wind: Callable[[P], WindArea] = lambda _part: NO_WIND
+    uses: Callable[[P], Iterable[Used]] = lambda _part: ()
+    wishes: Callable[[P], Iterable[str]] = lambda _part: ()
+
+
+def placed_spot(part: Placed, _top_mm: float) -> Spot:
+    """Where a placed part is: its height, so far from the pole in its direction."""
+    azimuth = math.radians(part.azimuth_deg)
+    return Spot(part.offset_mm * math.sin(azimuth), -part.offset_mm * math.cos(azimuth), part.height_mm)
+
+
+def extended_wind(part: Extended) -> WindArea:
+    """Its height times its width, at its height."""
+    return WindArea(part.tall_mm * part.wide_mm, part.height_mm)
+
+
+def latex_mass(part: PartValue, masses: Mapping[float, float]) -> float:
+    """Mass of a part's balloons, g; `masses` by nominal size."""
+    return sum(masses.get(balloons.nominal_in, 0.0) * balloons.count for balloons in part.balloons)

@@ -1,0 +1,1 @@
+"""One module per kind of part; `kakushi.dress.table` lists them."""

@@ -1,0 +1,33 @@
+"""Accents: last decorations."""
+
+from __future__ import annotations
+
+from kakushi.dress.kind import PartKind, Surroundings, extended_wind, placed_spot
+from kakushi.model.parts import Accent
+
+_OFF_POLE_MM = 150.0
+"""At the surface of a column of 11-inch quads."""
+
+
+def _made(key: int, around: Surroundings) -> Accent:
+    high = around.at_most(1000)
+    return Accent(
+        key=key,
+        name="accent",
+        height_mm=high,
+        offset_mm=min(_OFF_POLE_MM, round(high / 4, -1)),
+        mass_g=20,
+        balloons=around.balloon(),
+    )
+
+
+KIND = PartKind(
+    value=Accent,
+    words="accent",
+    order=2,
+    made=_made,
+    counted_as="accent",
+    has_balloons=True,
+    spot=placed_spot,
+    wind=extended_wind,
+)

@@ -1,0 +1,13 @@
+"""Caps: balloons pulled over a sharp pole end."""
+
+from __future__ import annotations
+
+from kakushi.dress.kind import PartKind, Spot, Surroundings
+from kakushi.model.parts import Cap
+
+
+def _made(key: int, around: Surroundings) -> Cap:
+    return Cap(key=key, name="cap", balloons=around.balloon())
+
+
+KIND = PartKind(value=Cap, words="cap", order=5, made=_made, has_balloons=True, spot=lambda _part, top: Spot(0, 0, top))

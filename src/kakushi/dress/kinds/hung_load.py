@@ -1,0 +1,46 @@
+"""Hung loads: something heavy that hangs on the piece."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from kakushi.dress.kind import PartKind, Surroundings, extended_wind, placed_spot
+from kakushi.model.parts import HungLoad
+
+FIXINGS_WANTED = 2
+"""Each able to hold the load alone, so that one may fail: the usual rule for what hangs over people."""
+_OFF_POLE_MM = 250.0
+"""In front of a column of 11-inch quads."""
+
+
+def _made(key: int, around: Surroundings) -> HungLoad:
+    high = around.at_most(1200)
+    return HungLoad(
+        key=key,
+        name="hung load",
+        height_mm=high,
+        offset_mm=min(_OFF_POLE_MM, round(high / 4, -1)),
+        mass_g=500,
+        tall_mm=200,
+        wide_mm=200,
+        fixings=FIXINGS_WANTED,
+    )
+
+
+def _wishes(part: HungLoad) -> Iterator[str]:
+    if part.fixings < FIXINGS_WANTED:
+        many = f"{part.fixings} fixing{'' if part.fixings == 1 else 's'}"
+        yield f"“{part.name or 'Hung load'}” hangs by {many}: give it two, each able to hold it alone."
+
+
+KIND = PartKind(
+    value=HungLoad,
+    words="hung load",
+    order=3,
+    made=_made,
+    counted_as="hung load",
+    is_marked=True,
+    spot=placed_spot,
+    wind=extended_wind,
+    wishes=_wishes,
+)

@@ -1,0 +1,28 @@
+"""Toppers: what ends the column, standing on the highest balloons unless a height says otherwise."""
+
+from __future__ import annotations
+
+from kakushi.dress.kind import PartKind, Spot, Surroundings, extended_wind, placed_spot
+from kakushi.model.parts import Topper
+
+
+def _made(key: int, around: Surroundings) -> Topper:
+    return Topper(key=key, name="topper", tall_mm=300, wide_mm=300, strips=1, balloons=around.balloon())
+
+
+def _spot(part: Topper, top_mm: float) -> Spot:
+    spot = placed_spot(part, top_mm)
+    return spot if part.height_mm else spot._replace(z=top_mm + part.tall_mm / 2)
+
+
+KIND = PartKind(
+    value=Topper,
+    words="topper",
+    order=6,
+    made=_made,
+    counted_as="topper",
+    has_balloons=True,
+    spot=_spot,
+    standing=lambda part: part.tall_mm,
+    wind=extended_wind,
+)

@@ -1,0 +1,69 @@
+"""The table of kinds of part: everything that is asked of a part goes through here."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any
+
+from kakushi.dress.kind import STRIPS, PartKind, Spot, Used, WindArea, latex_mass
+from kakushi.dress.kinds import accent, cap, cluster, collar, hung_load, topper, weight
+from kakushi.model.parts import BalloonRole, Part
+
+_IN_THE_MENU = (hung_load, weight, topper, cluster, accent, collar, cap)
+KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
+"""By the word for the kind, in the order in which they are offered."""
+
+
+def kind_of(part: Part) -> PartKind[Any]:
+    """What is known of a part's kind."""
+    return KINDS[part.kind]
+
+
+def name_of(part: Part) -> str:
+    """What a part is called: its name, or the word for its kind."""
+    return part.name or kind_of(part).words
+
+
+def role_of(part: Part) -> BalloonRole:
+    """The role of a part's balloons."""
+    return BalloonRole(part.kind)
+
+
+def in_build_order(parts: Iterable[Part]) -> list[Part]:
+    """Parts in the order in which they are put on; those of one kind as they are listed."""
+    return sorted(parts, key=lambda part: kind_of(part).order)
+
+
+def spot_of(part: Part, top_mm: float) -> Spot:
+    """Where the mass of a part is, mm, on a column `top_mm` high."""
+    return kind_of(part).spot(part, top_mm)
+
+
+def mass_of(part: Part, masses: Mapping[float, float]) -> float:
+    """Mass of a part, g: its own, or that of its balloons (`masses` by nominal size)."""
+    return part.mass_g or latex_mass(part, masses)
+
+
+def wind_of(part: Part) -> WindArea:
+    """What the wind meets of a part that is not drawn as a balloon."""
+    return kind_of(part).wind(part)
+
+
+def standing_parts(parts: Iterable[Part]) -> Iterator[tuple[Part, float]]:
+    """Parts that stand on top of the column, with their heights above what they stand on, mm."""
+    for part in parts:
+        if (tall := kind_of(part).standing(part)) > 0:
+            yield part, tall
+
+
+def materials_of(part: Part) -> Iterator[Used]:
+    """What a part consumes besides balloons."""
+    yield from (Used(item.item, item.unit, item.count) for item in part.items)
+    if part.strips:
+        yield Used(STRIPS, "pcs", part.strips)
+    yield from kind_of(part).uses(part)
+
+
+def wishes_of(parts: Sequence[Part]) -> list[str]:
+    """What is not as it should be with parts, in sentences."""
+    return [words for part in parts for words in kind_of(part).wishes(part)]

@@ -1,0 +1,1 @@
+"""One module per kind of group; `kakushi.packing.groups.table` lists them."""

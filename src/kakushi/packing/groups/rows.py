@@ -1,0 +1,64 @@
+"""Rows: clusters that touch, foot first."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from kakushi.model.groups import Row, RowsGroup, Slot, uniform_row
+from kakushi.model.joints import JointKind
+from kakushi.model.parts import BalloonRole
+from kakushi.model.piece import Piece, free_row_key
+from kakushi.model.units import UnitSystem
+from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
+
+_FIRST = Slot(nominal_in=11, diameter_mm=220.0)
+"""An 11-inch balloon sized to 8⅝ in: the usual column."""
+
+
+def _made(piece: Piece) -> RowsGroup:
+    like = piece.rows[-1].slots[0] if piece.rows else _FIRST
+    count = piece.rows[-1].count if piece.rows else 4
+    return RowsGroup(rows=(uniform_row(free_row_key(piece), count, like.nominal_in, like.diameter_mm),))
+
+
+def _said(group: RowsGroup, _units: UnitSystem) -> str:
+    return f"{len(group.rows)} row{'' if len(group.rows) == 1 else 's'}"
+
+
+def _settle(group: RowsGroup, packing: Packing, joint: JointKind, foot_angle: float) -> Settled | None:
+    if not group.rows:
+        return None
+    rows = settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
+    return Settled(rows, None, rows.bottom, rows.top)
+
+
+@lru_cache(maxsize=256)
+def settled(stack: tuple[StackRow, ...], packing: Packing, foot_angle: float) -> Geometry:
+    """`settle`, remembered."""
+    return settle(stack, packing, foot_angle)
+
+
+def _balloons(group: RowsGroup) -> tuple[BalloonLine, ...]:
+    return tuple(BalloonLine(BalloonRole.ROW, row.slots, takes_pattern=True, step="{rows} on") for row in group.rows)
+
+
+def _without_paint(group: RowsGroup) -> RowsGroup:
+    return group.model_copy(update={"rows": tuple(map(_plain_row, group.rows))})
+
+
+@lru_cache(maxsize=4096)
+def _plain_row(row: Row) -> Row:
+    return row.model_copy(update={"slots": without_colours(row.slots), "pinned": False})
+
+
+KIND = GroupKind(
+    value=RowsGroup,
+    offered="more rows",
+    made=_made,
+    said=_said,
+    settle=_settle,
+    balloons=_balloons,
+    without_paint=_without_paint,
+)

@@ -1,0 +1,60 @@
+"""Joints: what each kind does to the packing force, and what it consumes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from kakushi.model.joints import JointKind
+
+_KNOT_MM = 150.0
+"""Line or ribbon that knots and ends take, mm. Assumed."""
+
+
+@dataclass(frozen=True, slots=True)
+class JointNeeds:
+    """What one joint uses: whole strips, line (mm), ribbon (mm)."""
+
+    strips: float = 0.0
+    line: float = 0.0
+    ribbon: float = 0.0
+
+
+def _nothing(_rise: float, _diameters: tuple[float, ...]) -> JointNeeds:
+    return JointNeeds()
+
+
+def _strip(_rise: float, _diameters: tuple[float, ...]) -> JointNeeds:
+    return JointNeeds(strips=1)
+
+
+def _figure_eight(rise: float, _diameters: tuple[float, ...]) -> JointNeeds:
+    """Twice round both knots."""
+    return JointNeeds(line=4 * rise + _KNOT_MM)
+
+
+def _ribbon(_rise: float, diameters: tuple[float, ...]) -> JointNeeds:
+    """Half round every balloon."""
+    return JointNeeds(ribbon=sum(math.pi * d / 2 for d in diameters) + _KNOT_MM)
+
+
+@dataclass(frozen=True, slots=True)
+class Joint:
+    """A kind of joint: `packing` scales the packing force, `needs(rise, diameters)` is what one uses, mm.
+
+    All are assumptions (`docs/accuracy.md`); a measured packing replaces the first, a studio's rules add to the rest.
+    """
+
+    packing: float
+    needs: Callable[[float, tuple[float, ...]], JointNeeds]
+
+
+JOINTS: Mapping[JointKind, Joint] = {
+    JointKind.WRAPPED: Joint(1.0, _nothing),
+    JointKind.NECK_TIED: Joint(1.0, _nothing),
+    JointKind.LINE_EIGHT: Joint(0.9, _figure_eight),
+    JointKind.RIBBON: Joint(0.9, _ribbon),
+    JointKind.STRIP: Joint(0.7, _strip),
+    JointKind.LINK_TIED: Joint(0.6, _nothing),
+}

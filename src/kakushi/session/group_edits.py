@@ -1,0 +1,79 @@
+"""Edits of the groups of a piece: added with their defaults, changed, taken away, held elsewhere."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+from kakushi.model.errors import BadInput
+from kakushi.model.groups import BallGroup, BarePoleGroup, Group
+from kakushi.model.piece import Piece
+from kakushi.model.values import replace
+from kakushi.packing.groups.table import KINDS
+from kakushi.session.edits import piece_edit, validated
+from kakushi.session.session import Edit
+
+
+def add_group(key: int, kind: str) -> Edit:
+    """Put a new group of a kind, as its kind makes it, on top of the others."""
+    known = KINDS[kind]
+
+    def change(piece: Piece) -> Piece:
+        return validated(piece, "piece", groups=(*piece.groups, known.made(piece)))
+
+    return piece_edit(f"Add {known.offered}", key, change)
+
+
+def remove_group(key: int, place: int) -> Edit:
+    """Take away the group at `place`, 0 at the foot. Raises BadInput, when applied, for the last one."""
+
+    def change(piece: Piece) -> Piece:
+        _group_at(piece, place)
+        if len(piece.groups) == 1:
+            raise BadInput("A piece keeps at least one group.", "group")
+        return replace(piece, groups=(*piece.groups[:place], *piece.groups[place + 1 :]))
+
+    return piece_edit("Remove group", key, change)
+
+
+def change_group(key: int, place: int, **changes: Any) -> Edit:
+    """Change fields of the group at `place`; changes of one group in a row merge."""
+
+    def change(piece: Piece) -> Piece:
+        changed = validated(_group_at(piece, place), "group", **changes)
+        return replace(piece, groups=(*piece.groups[:place], changed, *piece.groups[place + 1 :]))
+
+    return piece_edit("Change group", key, change, ("group", key, place))
+
+
+def change_ball(key: int, place: int, count: int, **changes: Any) -> Edit:
+    """Make the ball at `place` of `count` balloons like its first, with `changes` of that. Raises BadInput."""
+
+    def change(piece: Piece) -> Piece:
+        group = _group_at(piece, place)
+        if not isinstance(group, BallGroup):
+            raise BadInput("That group is no ball.", "group")
+        slot = validated(group.slots[0], "ball", **changes)
+        ball = validated(group, "ball", slots=(slot,) * count)
+        return replace(piece, groups=(*piece.groups[:place], ball, *piece.groups[place + 1 :]))
+
+    return piece_edit("Change group", key, change, ("group", key, place))
+
+
+def set_bare_pole(key: int, height_mm: float, wrap: str = "none") -> Edit:
+    """Leave so much bare pole (mm) between base and first row, wrapped or not; 0 leaves none."""
+
+    def change(piece: Piece) -> Piece:
+        rest = tuple(itertools.dropwhile(lambda group: isinstance(group, BarePoleGroup), piece.groups))
+        if height_mm <= 0:
+            return replace(piece, groups=rest)
+        bare = validated(BarePoleGroup(height_mm=0), "bare pole", height_mm=height_mm, wrap=wrap)
+        return replace(piece, groups=(bare, *rest))
+
+    return piece_edit("Change bare pole", key, change, ("bare pole", key))
+
+
+def _group_at(piece: Piece, place: int) -> Group:
+    if not 0 <= place < len(piece.groups):
+        raise BadInput("That group is no longer in the piece.", "group")
+    return piece.groups[place]

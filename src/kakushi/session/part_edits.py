@@ -1,0 +1,89 @@
+"""Edits of the parts of a piece: added with their defaults, changed, taken away."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from kakushi.dress.kind import Surroundings
+from kakushi.dress.table import KINDS, kind_of
+from kakushi.model.errors import BadInput
+from kakushi.model.job import Job
+from kakushi.model.parts import Part, PartBalloons, PartItem, Weight
+from kakushi.model.piece import Piece
+from kakushi.model.values import replace
+from kakushi.session.edits import find_piece, piece_edit, validated
+from kakushi.session.session import Edit
+
+
+def free_part_key(piece: Piece) -> int:
+    """A key no part of the piece has."""
+    return max((part.key for part in piece.parts), default=0) + 1
+
+
+def add_part(key: int, kind: str) -> Edit:
+    """Add a part of a kind, as its kind makes it for the piece."""
+    known = KINDS[kind]
+
+    def change(job: Job) -> Job:
+        index, piece = find_piece(job, key)
+        part = known.made(free_part_key(piece), Surroundings(piece.target_height_mm, job.palette[0].key))
+        changed = validated(piece, "parts", parts=(*piece.parts, part))
+        return replace(job, pieces=(*job.pieces[:index], changed, *job.pieces[index + 1 :]))
+
+    return Edit(f"Add {known.words}", change)
+
+
+def add_ballast(key: int, mass_g: float, offset_mm: float, azimuth_deg: float, height_mm: float) -> Edit:
+    """Put a weight on a piece, so far (mm) from the pole in a direction from the front, that high (mm)."""
+
+    def change(piece: Piece) -> Piece:
+        weight = validated(
+            Weight(key=free_part_key(piece), name="ballast"),
+            "weight",
+            mass_g=mass_g,
+            offset_mm=offset_mm,
+            azimuth_deg=azimuth_deg,
+            height_mm=height_mm,
+        )
+        return validated(piece, "parts", parts=(*piece.parts, weight))
+
+    return piece_edit("Add ballast", key, change)
+
+
+def remove_part(key: int, part: Part) -> Edit:
+    """Take a part away."""
+
+    def change(piece: Piece) -> Piece:
+        return replace(piece, parts=tuple(other for other in piece.parts if other.key != part.key))
+
+    return piece_edit(f"Remove {kind_of(part).words}", key, change)
+
+
+def change_part(key: int, part: Part, **changes: Any) -> Edit:
+    """Change fields of a part; changes of one field in a row merge."""
+    words = kind_of(part).words
+
+    def change(piece: Piece) -> Piece:
+        parts = tuple(validated(p, words, **changes) if p.key == part.key else p for p in piece.parts)
+        return replace(piece, parts=parts)
+
+    return piece_edit(f"Change {words}", key, change, ("part", key, part.key, tuple(changes)))
+
+
+def set_part_balloons(key: int, part: Part, nominal_in: float, colour: str, count: int) -> Edit:
+    """The balloons a part is made of; what else it consumes stays as it is."""
+    balloons = (PartBalloons(nominal_in=nominal_in, colour=colour, count=count),) if count else ()
+    return change_part(key, part, balloons=(*balloons, *part.balloons[1:]))
+
+
+def read_items(text: str) -> tuple[PartItem, ...]:
+    """Things and their numbers, parted by semicolons, like “2 foil stars; 1 light”. Raises BadInput."""
+    items = []
+    for words in filter(None, (piece.strip() for piece in text.split(";"))):
+        match = re.fullmatch(r"(?:(\d{1,4}(?:[.,]\d{1,2})?)\s*[x×]?\s+)?(\S.{0,100})", words)
+        count = float(match[1].replace(",", ".")) if match and match[1] else 1.0
+        if match is None or count <= 0:
+            raise BadInput(f"“{words[:40]}” is not understood: write “2 foil stars; 1 light”.", "items")
+        items.append(PartItem(item=match[2].strip(), count=count))
+    return tuple(items)

@@ -1,0 +1,197 @@
+"""Edits of rows. Rows are named by their key, so an edit still means the same row after others moved."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Sequence
+from random import Random
+
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.groups import Row, Slot, rows_groups
+from kakushi.model.limits import LARGEST_DIAMETER_MM, MAX_ROWS, SMALLEST_DIAMETER_MM
+from kakushi.model.piece import Piece, free_row_key, with_rows
+from kakushi.model.values import replace
+from kakushi.session.edits import piece_edit, validated
+from kakushi.session.session import Edit
+
+MAX_ROW_COUNT = 8
+MIN_ROW_COUNT = 2
+
+
+def resize_row(key: int, row_key: int, steps: int, studio: Studio) -> Edit:
+    """Change the sized diameter by sizer steps, snapped to the sizer grid and the catalogue's reach.
+
+    Where the nominal size ends, the row stays at that end.
+    """
+
+    def change(row: Row) -> Row:
+        return replace(row, slots=tuple(resized_slot(slot, steps, studio) for slot in row.slots))
+
+    return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
+
+
+def resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
+    """A slot some sizer steps up or down, within the reach of its nominal size."""
+    target = studio.sizer.stepped(slot.diameter_mm, steps)
+    size = studio.nominal(slot.nominal_in)
+    low = max(size.smallest_mm if size else SMALLEST_DIAMETER_MM, SMALLEST_DIAMETER_MM)
+    high = min(size.largest_mm if size else LARGEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
+    return replace(slot, diameter_mm=min(max(target, low), high))
+
+
+def set_row_diameter(key: int, row_key: int, diameter_mm: float) -> Edit:
+    """Set the sized diameter of every balloon of a row. Raises BadInput when applied out of range."""
+
+    def change(row: Row) -> Row:
+        slots = tuple(validated(slot, "sized diameter", diameter_mm=diameter_mm) for slot in row.slots)
+        return replace(row, slots=slots)
+
+    return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
+
+
+def set_row_count(key: int, row_key: int, count: int) -> Edit:
+    """Change the balloons per row (2 to 8); slots that stay keep their size and colour."""
+
+    def change(row: Row) -> Row:
+        if not MIN_ROW_COUNT <= count <= MAX_ROW_COUNT:
+            raise BadInput(f"A row has {MIN_ROW_COUNT} to {MAX_ROW_COUNT} balloons; {count} does not work.", "count")
+        added = replace(row.slots[-1], colour=None, inner_colour=None)
+        return replace(row, slots=(*row.slots[:count], *(added,) * (count - row.count)))
+
+    return _row_edit("Change count", key, row_key, change, ("count", key, row_key))
+
+
+def set_row_nominal(key: int, row_key: int, nominal_in: float, studio: Studio) -> Edit:
+    """Change the nominal size; the sized diameter is kept where the new size reaches it."""
+
+    def change(row: Row) -> Row:
+        slots = tuple(resized_slot(replace(slot, nominal_in=nominal_in), 0, studio) for slot in row.slots)
+        return replace(row, slots=slots)
+
+    return _row_edit("Change nominal size", key, row_key, change, ("nominal", key, row_key))
+
+
+def set_row_sizes(key: int, row_key: int, diameters: Sequence[float]) -> Edit:
+    """Size a row slot by slot, mm. Raises BadInput, when applied, for another number of sizes than balloons."""
+
+    def change(row: Row) -> Row:
+        if len(diameters) != row.count:
+            raise BadInput(f"The row has {row.count} balloons; {len(diameters)} sizes do not fit.", "sizes")
+        slots = [validated(slot, "sized diameter", diameter_mm=d) for slot, d in zip(row.slots, diameters, strict=True)]
+        return replace(row, slots=tuple(slots))
+
+    return _row_edit("Size slot by slot", key, row_key, change)
+
+
+def assort_row(key: int, row_key: int, spread: float, seed: int, studio: Studio) -> Edit:
+    """Sizes spread evenly at random over +-`spread` (a share) of the row's mean, on the sizer; seeded."""
+
+    def change(row: Row) -> Row:
+        random = Random(seed)
+        mean = row.diameter_mm
+        sized = [
+            replace(
+                slot,
+                diameter_mm=min(
+                    max(mean * random.uniform(1 - spread, 1 + spread), SMALLEST_DIAMETER_MM), LARGEST_DIAMETER_MM
+                ),
+            )
+            for slot in row.slots
+        ]
+        return replace(row, slots=tuple(resized_slot(slot, 0, studio) for slot in sized))
+
+    return _row_edit("Assort sizes", key, row_key, change, ("assort", key, row_key))
+
+
+def set_row_turn(key: int, row_key: int, turn_deg: float | None) -> Edit:
+    """Pin how far a row is turned on the row below, degrees; None lets it nest."""
+    return _row_edit(
+        "Turn row", key, row_key, lambda row: validated(row, "turn", turn_deg=turn_deg), ("turn", key, row_key)
+    )
+
+
+def pin_row(key: int, row_key: int, pinned: bool) -> Edit:
+    """Pin a row so that choosing rows keeps it exactly, or let it go."""
+    name = "Pin row" if pinned else "Unpin row"
+    return _row_edit(name, key, row_key, lambda row: replace(row, pinned=pinned))
+
+
+def duplicate_row(key: int, row_key: int, name: str = "Duplicate row") -> Edit:
+    """Put a duplicate of the row above it."""
+
+    def change(piece: Piece) -> Piece:
+        group, rows, index = _row_at(piece, row_key)
+        duplicate = replace(rows[index], key=free_row_key(piece))
+        return _checked_rows(piece, (*rows[: index + 1], duplicate, *rows[index + 1 :]), group)
+
+    return piece_edit(name, key, change)
+
+
+def insert_row(key: int, row: Row, above: int | None) -> Edit:
+    """Insert `row` (its key is made free) above the row with key `above`, or at the foot."""
+
+    def change(piece: Piece) -> Piece:
+        fresh = replace(row, key=free_row_key(piece))
+        if above is None:
+            return _checked_rows(piece, (fresh, *_first_rows(piece)))
+        group, rows, index = _row_at(piece, above)
+        return _checked_rows(piece, (*rows[: index + 1], fresh, *rows[index + 1 :]), group)
+
+    return piece_edit("Insert row", key, change)
+
+
+def delete_row(key: int, row_key: int) -> Edit:
+    """Take a row out; those above come down."""
+
+    def change(piece: Piece) -> Piece:
+        group, rows, index = _row_at(piece, row_key)
+        return _checked_rows(piece, (*rows[:index], *rows[index + 1 :]), group)
+
+    return piece_edit("Delete row", key, change)
+
+
+def move_row(key: int, row_key: int, by: int) -> Edit:
+    """Move a row up (positive) or down the column."""
+
+    def change(piece: Piece) -> Piece:
+        group, group_rows, index = _row_at(piece, row_key)
+        rows = list(group_rows)
+        row = rows.pop(index)
+        rows.insert(min(max(index + by, 0), len(rows)), row)
+        return _checked_rows(piece, tuple(rows), group)
+
+    return piece_edit("Move row", key, change, ("move", key, row_key))
+
+
+def _row_edit(name: str, key: int, row_key: int, change: Callable[[Row], Row], merge: Hashable = None) -> Edit:
+    def change_piece(piece: Piece) -> Piece:
+        group, rows, index = _row_at(piece, row_key)
+        return _checked_rows(piece, (*rows[:index], change(rows[index]), *rows[index + 1 :]), group)
+
+    return piece_edit(name, key, change_piece, merge)
+
+
+def _row_at(piece: Piece, row_key: int) -> tuple[int, tuple[Row, ...], int]:
+    """The group a row is in, that group's rows, and its place among them."""
+    for place, group in rows_groups(piece.groups):
+        for index, row in enumerate(group.rows):
+            if row.key == row_key:
+                return place, group.rows, index
+    raise BadInput("That row is no longer in the piece.", "row")
+
+
+def _checked_rows(piece: Piece, rows: Sequence[Row], place: int | None = None) -> Piece:
+    """The piece with other rows in one group, the first of rows unless `place` says which. Raises BadInput."""
+    if len(rows) > MAX_ROWS:
+        raise BadInput(f"A piece holds at most {MAX_ROWS} rows.", "rows")
+    return with_rows(piece, tuple(rows), place)
+
+
+def replace_rows(key: int, rows: Sequence[Row], name: str = "Choose rows") -> Edit:
+    """Put `rows` in place of the rows of the piece's first group of rows."""
+    return piece_edit(name, key, lambda piece: _checked_rows(piece, tuple(rows)))
+
+
+def _first_rows(piece: Piece) -> tuple[Row, ...]:
+    groups = rows_groups(piece.groups)
+    return groups[0][1].rows if groups else ()

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from kakushi.model.units import inches
 from kakushi.packing import settle as settling
 from kakushi.packing.energy import energy, gradient_and_hessian
+from kakushi.packing.frames import Frames
 from kakushi.packing.law import LAW, joint, neck, pole, skin, spring
 from kakushi.packing.newton import minimise
 from kakushi.packing.problem import build_problem
@@ -346,3 +347,21 @@ def test_equal_rows_settle_alike_from_any_start(count: int, shares: tuple[float,
         # Triplets round a spacer have a second, higher balance; everything else has one.
         if count > 3 or min(shares) > 0.5:
             assert settling.geometry_of(problem, state, turns, report).top == pytest.approx(held.top, abs=0.02 * D)
+
+
+@given(st.floats(-3, 3), st.floats(-1.4, 1.4), st.integers(0, 3))
+def test_frames_see_a_column_alike_however_it_lies(turn: float, lean: float, seed: int) -> None:
+    column = settle([equal_row(4, 230.0, 30.0)] * 5, SNUG)
+    c, s, k, m = math.cos(turn), math.sin(turn), math.cos(lean), math.sin(lean)
+    laid = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]]) @ np.array([[1, 0, 0], [0, k, -m], [0, m, k]])
+    shift = np.random.default_rng(seed).normal(0, 500, 3)
+    f = column.frames
+    moved = Frames(f.origins @ laid.T + shift, f.tangents @ laid.T, f.normals @ laid.T, f.along)
+    there = moved.local(column.centres @ laid.T + shift, column.row_of)
+    assert there.along == pytest.approx(column.local.along, abs=1e-6)
+    assert there.out == pytest.approx(column.local.out, abs=1e-6)
+    assert np.exp(1j * there.angle) == pytest.approx(np.exp(1j * column.local.angle), abs=1e-6)
+    x, y, z = column.centres.T
+    assert column.local.along == pytest.approx(z)
+    assert column.local.out == pytest.approx(np.hypot(x, y))
+    assert column.local.angle == pytest.approx(np.arctan2(x, -y))

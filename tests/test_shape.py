@@ -56,7 +56,7 @@ def test_match_of_one_sphere_is_the_ratio_of_areas() -> None:
         radii=np.array([r]),
         row_of=one.row_of[:1],
         slot_of=one.slot_of[:1],
-        knots=one.knots,
+        frames=one.frames,
         turns=one.turns,
         flat=one.flat,
         softest=one.softest,

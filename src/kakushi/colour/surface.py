@@ -11,7 +11,7 @@ import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.contacts import TOUCHING, contacts
-from kakushi.packing.stack import Geometry, angle_of
+from kakushi.packing.stack import Geometry
 
 NEARLY = 0.06
 """Balloons nearly touch where the gap between them is at most this share of a mean diameter."""
@@ -22,8 +22,8 @@ class Surface:
     """The balloons of all rows, foot first, in slot order; n balloons, m rows.
 
     `counts` per row; `turns` (m,) of slot 1 in whole steps (see `whole_steps`), radians anticlockwise from the front;
-    `angles` (n,) where each balloon really lies, `rings` (n,) mm from the centreline, `heights` (n,) mm above
-    the lowest point of all; `tall` mm from lowest to highest; `pairs` (c, 2) of touching balloons, lower first;
+    `angles` (n,) where each balloon really lies, `rings` (n,) mm from the centreline, `heights` (n,) mm along the
+    centreline from its lowest point; `tall` mm the whole length; `pairs` (c, 2) of touching balloons, lower first;
     `beside` (b, 2) of balloons that nearly touch.
     """
 
@@ -74,14 +74,15 @@ def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
     """The surface of a settled piece with so many balloons in each row."""
     near = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)
     touching = near.overlap > TOUCHING
-    x, y, z = geometry.centres.T if len(geometry.radii) else np.zeros((3, 0))
+    local = geometry.local
+    foot = float((local.along - geometry.radii).min(initial=np.inf)) if len(geometry.radii) else 0.0
     return Surface(
         counts=counts,
         turns=whole_steps(counts, geometry.turns.tolist()),
-        angles=angle_of(x, y),
-        rings=np.asarray(np.hypot(x, y)),
-        heights=np.asarray(z - geometry.bottom),
-        tall=geometry.top - geometry.bottom,
+        angles=local.angle,
+        rings=local.out,
+        heights=local.along - foot,
+        tall=float((local.along + geometry.radii).max(initial=0.0)) - foot,
         pairs=near.pairs[touching],
         beside=near.pairs[~touching],
     )

@@ -62,7 +62,7 @@ def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float
     """Height and width, mm, that the model gives a test stack."""
     row = equal_row(stack.count, stack.diameter, default_slack(stack.nominal_in, stack.diameter, slack))
     geometry = settle([row] * stack.rows, Packing(tau, stack.pole_radius))
-    out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1]) + geometry.radii
+    out = geometry.local.out + geometry.radii
     inner = (geometry.row_of > 0) & (geometry.row_of < stack.rows - 1) if stack.rows > 2 else np.ones_like(out, bool)
     return geometry.top - geometry.bottom, float(2 * out[inner].mean())
 

@@ -61,9 +61,9 @@ def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ..
     overlap_ratio = np.zeros(len(geometry.radii))
     for end in (0, 1):
         np.maximum.at(overlap_ratio, touching.pairs[:, end], share)
-    out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1])
+    out = geometry.local.out
     measures = []
-    for row in range(len(geometry.knots)):
+    for row in range(len(geometry.frames)):
         mine = geometry.of_row(row)
         reach = out[mine] + geometry.radii[mine]
         gap = float((out[mine] - geometry.radii[mine]).min()) - pole_radius

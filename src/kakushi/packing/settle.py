@@ -9,6 +9,7 @@ import numpy as np
 
 from kakushi.model.arrays import Floats
 from kakushi.packing.canonical import canonical_form
+from kakushi.packing.frames import upright
 from kakushi.packing.newton import first_steps, minimise, unstable_modes
 from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.release import UNSTABLE_BELOW, softest_modes
@@ -46,7 +47,9 @@ def settled_about(stacks: Sequence[Sequence[StackRow]], packing: Packing, near: 
         moved = state + step
         centres = moved[one.balloon_at[:, None] + np.arange(3)]
         low = np.array([0.0, 0.0, (centres[:, 2] - problem.radii).min()])
-        geometries.append(replace(near, centres=centres - low, radii=problem.radii, knots=moved[one.knot_at] - low[2]))
+        geometries.append(
+            replace(near, centres=centres - low, radii=problem.radii, frames=upright(moved[one.knot_at] - low[2]))
+        )
     return geometries
 
 
@@ -113,7 +116,7 @@ def _empty() -> Geometry:
         radii=none,
         row_of=whole,
         slot_of=whole,
-        knots=none,
+        frames=upright(none),
         turns=none,
         flat=np.zeros(0, dtype=bool),
         softest=none,
@@ -153,7 +156,7 @@ def geometry_of(problem: Problem, state: Floats, turns: Floats, report: Report) 
         radii=problem.radii,
         row_of=problem.row_of,
         slot_of=problem.slot_of,
-        knots=knots - low,
+        frames=upright(knots - low),
         turns=turned,
         flat=flat,
         softest=softest,

@@ -16,6 +16,7 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
 from kakushi.model.joints import JointKind
 from kakushi.model.units import MM_PER_INCH
+from kakushi.packing.frames import Frames, Local, joined_frames
 from kakushi.packing.joints import JOINTS
 from kakushi.packing.law import LAW, Law
 
@@ -114,21 +115,30 @@ class Report:
 class Geometry:
     """Settled balloons. Lengths mm, angles radians.
 
-    centres (n, 3); radii (n,); row_of and slot_of (n,) int; knots (m,) heights of the
-    rows' knots; turns (m,) angle of slot 1 from the front; flat (m,) level while held and not
-    unstable when let go; softest (m,) see `packing.release`. The lowest point is at z = 0
-    unless lifted (see `lifted`).
+    centres (n, 3); radii (n,); row_of and slot_of (n,) int; frames of the m rows; turns (m,) angle of slot 1 from the
+    front; flat (m,) level while held and not unstable when let go; softest (m,) see `packing.release`. The lowest
+    point is at z = 0 unless lifted (see `lifted`).
     """
 
     centres: Floats
     radii: Floats
     row_of: Ints
     slot_of: Ints
-    knots: Floats
+    frames: Frames
     turns: Floats
     flat: NDArray[np.bool_]
     softest: Floats
     report: Report
+
+    @property
+    def knots(self) -> Floats:
+        """Heights of the rows' knots above the floor, (m,) mm."""
+        return self.frames.heights
+
+    @property
+    def local(self) -> Local:
+        """The balloons seen from the frames of their rows."""
+        return self.frames.local(self.centres, self.row_of)
 
     @property
     def bottom(self) -> float:
@@ -151,7 +161,7 @@ class Geometry:
             radii=self.radii,
             row_of=self.row_of,
             slot_of=self.slot_of,
-            knots=self.knots + by,
+            frames=self.frames.lifted(by),
             turns=self.turns,
             flat=self.flat,
             softest=self.softest,
@@ -161,14 +171,14 @@ class Geometry:
 
 def joined(parts: Sequence[Geometry]) -> Geometry:
     """Several placed geometries (at least one) as one, rows numbered through from the first."""
-    first_rows = np.cumsum([0] + [len(part.knots) for part in parts[:-1]])
+    first_rows = np.cumsum([0] + [len(part.frames) for part in parts[:-1]])
     reports = [part.report for part in parts]
     return Geometry(
         centres=np.concatenate([part.centres for part in parts]),
         radii=np.concatenate([part.radii for part in parts]),
         row_of=np.concatenate([part.row_of + first for part, first in zip(parts, first_rows, strict=True)]),
         slot_of=np.concatenate([part.slot_of for part in parts]),
-        knots=np.concatenate([part.knots for part in parts]),
+        frames=joined_frames([part.frames for part in parts]),
         turns=np.concatenate([part.turns for part in parts]),
         flat=np.concatenate([part.flat for part in parts]),
         softest=np.concatenate([part.softest for part in parts]),

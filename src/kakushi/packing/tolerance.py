@@ -84,7 +84,7 @@ def _missized(rows: Sequence[StackRow], scatter_mm: float, rng: np.random.Genera
 
 def _gaps(geometry: Geometry) -> Floats:
     """Widest gap between neighbours of each row, (m,) mm; 0 where they touch."""
-    rows = len(geometry.knots)
+    rows = len(geometry.frames)
     counts = np.bincount(geometry.row_of, minlength=rows)
     first = np.concatenate([[0], np.cumsum(counts)[:-1]])
     following = np.where(

@@ -22,7 +22,7 @@ def pole_of(frame: Frame, geometry: Geometry) -> Pole | None:
         return None
     length = frame.pole_length_mm
     top = (
-        length if length is not None else (float(geometry.knots.max()) + POLE_SPARE_MM if len(geometry.knots) else 0.0)
+        length if length is not None else (float(geometry.knots.max()) + POLE_SPARE_MM if len(geometry.frames) else 0.0)
     )
     return Pole(frame.pole_diameter_mm / 2, 0.0, top) if top > 0 else None
 

@@ -80,7 +80,7 @@ def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -
     """Hints for the build: rows that pop when knocked, rows on the pole."""
     hints: list[str] = []
     stack = _stack(piece, packing)
-    if any(row.count >= KNOCKED_FROM_COUNT for row in stack) and len(stack) == len(geometry.knots):
+    if any(row.count >= KNOCKED_FROM_COUNT for row in stack) and len(stack) == len(geometry.frames):
         knocked = _knocked(stack, packing, geometry)
         if knocked:
             hints.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")

@@ -87,11 +87,11 @@ def _frame_materials(piece_plan: PiecePlan, design: Piece, studio: Studio) -> It
     """Strips, line, ribbon and wrapping of one copy."""
     rules = studio.frame_rules
     strips = line = ribbon = 0.0
-    knots = piece_plan.geometry.knots
+    rises = piece_plan.geometry.frames.rises
     for index, row in enumerate(design.rows):
         if index == 0:
             continue
-        rise = float(knots[index] - knots[index - 1]) if index < len(knots) else row.diameter_mm
+        rise = float(rises[index - 1]) if index <= len(rises) else row.diameter_mm
         needs = JOINTS[row.joint or design.joint].needs(rise, tuple(slot.diameter_mm for slot in row.slots))
         strips, line, ribbon = strips + needs.strips, line + needs.line, ribbon + needs.ribbon
     if design.frame.kind == "line":

@@ -130,7 +130,7 @@ def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:
     d = np.array([row.mean_diameter for row in stack])
     least = SHALLOW_RISE * np.minimum(d[1:], d[:-1])
     report = geometry.report
-    return report.converged and report.in_order and bool((np.diff(geometry.knots) > least).all())
+    return report.converged and report.in_order and bool((geometry.frames.rises > least).all())
 
 
 def is_robust(request: FitRequest, judged: Judged) -> bool:

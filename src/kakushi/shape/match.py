@@ -41,7 +41,7 @@ def match_of(
     top = max(profile.height + foot_mm, geometry.top)
     reach = max(float(profile.left.max()), float(profile.right.max()))
     if len(geometry.radii):
-        out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1]) + geometry.radii
+        out = geometry.local.out + geometry.radii
         reach = max(reach, float(out.max()))
     lines = (np.arange(int(np.ceil(top / grid_mm))) + 0.5) * grid_mm
     half = int(np.ceil(reach / grid_mm)) + 1

@@ -59,11 +59,12 @@ def half_widths(geometry: Geometry, lines: Floats) -> Floats:
 
 def misses(geometry: Geometry, profile: Profile, reach: Reach) -> tuple[Miss, ...]:
     """The worst stretches, at most MOST_NAMED, largest area first; each about one row tall."""
-    if not len(geometry.knots):
+    if not len(geometry.frames):
         return ()
-    middles = (geometry.knots[1:] + geometry.knots[:-1]) / 2
+    along = geometry.frames.along
+    middles = (along[1:] + along[:-1]) / 2
     edges = np.concatenate([[0.0], middles, [max(geometry.top, profile.height)]])
-    diameters = np.array([2 * geometry.radii[geometry.row_of == row].max() for row in range(len(geometry.knots))])
+    diameters = np.array([2 * geometry.radii[geometry.row_of == row].max() for row in range(len(geometry.frames))])
     runs: list[tuple[float, Miss]] = []
     for row, (low, high) in enumerate(pairwise(edges)):
         lines = np.arange(low + LINES_MM / 2, high, LINES_MM)

@@ -73,7 +73,7 @@ def _squared_apart(log_d: Floats, at: tuple[Ints, ...], pairs: _Seen) -> Floats:
 def _observed(choices: Choices, seen: Sequence[Judged]) -> _Seen:
     low = np.concatenate([np.array(j.kinds[:-1], dtype=int) for j in seen])
     high = np.concatenate([np.array(j.kinds[1:], dtype=int) for j in seen])
-    rise = np.concatenate([np.diff(j.geometry.knots) for j in seen])
+    rise = np.concatenate([j.geometry.frames.rises for j in seen])
     is_latest = np.concatenate([np.full(len(j.kinds) - 1, j is seen[-1]) for j in seen])
     least = SHALLOW_RISE * np.minimum(choices.diameters[low], choices.diameters[high])
     return _Seen(low, high, np.asarray(rise / choices.rise[low, high]), is_latest, rise <= least)

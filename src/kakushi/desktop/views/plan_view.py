@@ -50,7 +50,7 @@ class PlanView(QWidget):
     def _paint_row(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
         g = piece_plan.geometry
         shown = np.concatenate([g.of_row(index), g.of_row(index - 1)]) if index else g.of_row(index)
-        reach = float((np.hypot(g.centres[shown, 0], g.centres[shown, 1]) + g.radii[shown]).max())
+        reach = float((g.local.out[shown] + g.radii[shown]).max())
         centre = QPointF(self.width() / 2, (self.height() - _FRONT_PX) / 2)
         per_mm = (min(self.width(), self.height() - _FRONT_PX) / 2 - 3) / reach
         if index:

@@ -173,7 +173,7 @@ class RowEditor(QWidget):
 
     def _show_measures(self) -> None:
         piece_plan, index = self._document.piece_plan, self._document.row_index
-        if piece_plan is None or index is None or index >= len(piece_plan.geometry.knots):
+        if piece_plan is None or index is None or index >= len(piece_plan.geometry.frames):
             self._measures.setText("")
             self._words.setText("")
             return

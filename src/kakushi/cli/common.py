@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import argparse
 import sys
 from pathlib import Path
-from typing import NoReturn
 
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import load_job
@@ -17,14 +15,6 @@ from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.production.dossier import Dossier
 from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, forecast_for
-
-
-class Parser(argparse.ArgumentParser):
-    """An argument parser that raises BadInput instead of leaving the program."""
-
-    def error(self, message: str) -> NoReturn:
-        """Raises BadInput."""
-        raise BadInput(f"{message} (see {self.prog} --help)")
 
 
 def planned(path: Path) -> Plan:
@@ -47,7 +37,7 @@ def studio_of_user() -> Studio:
     path = studio_path()
     if not path.exists():
         return Studio()
-    from kakushi.formats.studio_store import load_studio  # noqa: PLC0415 - large, and only needed with a file
+    from kakushi.formats.studio_store import load_studio
 
     studio, problem = load_studio(path)
     if problem:

@@ -6,13 +6,9 @@ import argparse
 import re
 from pathlib import Path
 
-from kakushi.cli.common import Parser, dossier_of, planned, write_told
-from kakushi.formats.lists_csv import list_csv
-from kakushi.formats.pdf import dossier_pdf
-from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
-from kakushi.formats.png import piece_image, png_bytes
+from kakushi.cli.common import dossier_of, planned, write_told
+from kakushi.cli.parser import Parser
 from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
-from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput
 from kakushi.model.units import UnitSystem
 from kakushi.production.dossier import Dossier
@@ -20,9 +16,8 @@ from kakushi.production.dossier import Dossier
 FORMATS = ("pdf", "xlsx", "csv", "png", "svg")
 
 
-def add_export(commands: argparse._SubParsersAction[Parser]) -> None:
-    """Add the command `export` and its arguments."""
-    p = commands.add_parser("export", help="write documents of a job")
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
     p.add_argument("job", type=Path)
     p.add_argument("--to", type=Path, required=True, help="folder, made if missing")
     p.add_argument("--formats", default=",".join(FORMATS), help=f"of {','.join(FORMATS)} (default all)")
@@ -45,18 +40,23 @@ def _export(arguments: argparse.Namespace) -> None:
     if "pdf" in formats:
         _export_pdf(dossier, arguments.to, stem, UnitSystem(arguments.units))
     if "csv" in formats:
+        from kakushi.formats.lists_csv import list_csv
+        from kakushi.formats.supplies_csv import supplies_csv
+
         write_told(arguments.to / f"{stem}-supplies.csv", supplies_csv(job_plan).encode())
         for key, listing in dossier.lists.items():
             if key != "supplies":
                 write_told(arguments.to / f"{stem}-{key}.csv", list_csv(listing, job_plan.job).encode())
     if "xlsx" in formats:
-        from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - large, and only needed here
+        from kakushi.formats.workbook import workbook_bytes
 
         write_told(arguments.to / f"{stem}.xlsx", workbook_bytes(dossier.lists.values(), job_plan.job))
     for piece in job_plan.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
         name = f"{stem}-{piece.piece.key}-{slug[:60]}"
         if "png" in formats:
+            from kakushi.formats.png import piece_image, png_bytes
+
             write_told(arguments.to / f"{name}.png", png_bytes(piece_image(piece, job_plan.job, 800, 1000)))
         if "svg" in formats and piece.piece.rows:
             write_told(arguments.to / f"{name}-skin.svg", skin_svg(piece, job_plan.job, arguments.scale).encode())
@@ -66,6 +66,9 @@ def _export(arguments: argparse.Namespace) -> None:
 
 
 def _export_pdf(dossier: Dossier, folder: Path, stem: str, units: UnitSystem) -> None:
+    from kakushi.formats.pdf import dossier_pdf
+    from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
+
     write_told(folder / f"{stem}.pdf", dossier_pdf(dossier, units))
     write_told(folder / f"{stem}-quote.pdf", quote_pdf(dossier, units))
     write_told(folder / f"{stem}-cost.pdf", cost_pdf(dossier, units))

@@ -7,9 +7,11 @@ import json
 import re
 from pathlib import Path
 
-from kakushi.cli.common import Parser, piece_words, studio_of_user
+from pydantic import ValidationError
+
+from kakushi.cli.common import piece_words, studio_of_user
+from kakushi.cli.parser import Parser
 from kakushi.formats.job_file import save_job
-from kakushi.formats.outline_file import load_outline
 from kakushi.formats.plan_json import miss_json, piece_json
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
@@ -24,10 +26,9 @@ from kakushi.plan.pipeline import plan
 from kakushi.shape.profile import PRESETS, default_outline
 
 
-def add_fit(commands: argparse._SubParsersAction[Parser]) -> None:
-    """Add the command `fit` and its arguments."""
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
     presets = ", ".join(p.name for p in PRESETS)
-    p = commands.add_parser("fit", help="choose rows for an outline and a height")
     p.add_argument("outline", help=f"an SVG, PNG, JPEG or CSV file (height,radius), or a preset: {presets}")
     p.add_argument("--height", required=True, help="target height: 2100mm, 2.1 m, 6'10\"")
     p.add_argument("--counts", default="4", help="balloons per row that may be used, like 4,5 (default 4)")
@@ -54,7 +55,7 @@ def _fit(arguments: argparse.Namespace) -> None:
     if arguments.ratio is not None and not 1.05 <= arguments.ratio <= 5:
         raise BadInput("--ratio must lie between 1.05 and 5.")
     job = Job(brief=Brief(title=name))
-    piece = Piece(
+    piece = _piece(
         key=1,
         name=name,
         target_height_mm=height,
@@ -84,10 +85,21 @@ def _fit(arguments: argparse.Namespace) -> None:
         print("\n".join([piece_words(piece_plan, job), *(f"  note: {note}" for note in result.notes)]))
 
 
+def _piece(**fields: object) -> Piece:
+    """The piece asked for. Raises BadInput for what no piece can be."""
+    try:
+        return Piece.model_validate(fields)
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_input=False)[0]
+        raise BadInput(f"{' '.join(map(str, first['loc']))}: {first['msg']}") from error
+
+
 def _outline(text: str, height: float) -> tuple[Outline, str]:
     path = Path(text)
     if not path.suffix and not path.exists():
         return default_outline(text, height), text
+    from kakushi.formats.outline_file import load_outline
+
     return load_outline(path, height), path.stem[:100] or "outline"
 
 

@@ -1,33 +1,62 @@
-"""Command line of the headless commands. Exit 0, or one line on stderr and exit 2."""
+"""Command line of the headless commands. Exit 0, or one line on stderr and exit 2.
+
+A command's module is imported when that command runs: help and version need none of them.
+"""
 
 from __future__ import annotations
 
-import argparse
 import os
 import sys
-from collections.abc import Sequence
-
-from pydantic import ValidationError
+from collections.abc import Callable, Mapping, Sequence
 
 from kakushi import __version__
-from kakushi.cli.common import Parser
-from kakushi.cli.export import add_export
-from kakushi.cli.fit import add_fit
-from kakushi.cli.plan import add_plan
-from kakushi.cli.render import add_render
+from kakushi.cli.parser import Parser
 from kakushi.formats.atomic import reason
 from kakushi.model.errors import KakushiError
 
-COMMANDS = ("fit", "plan", "export", "render")
+AddArguments = Callable[[Parser], None]
+
+
+def _fit() -> AddArguments:
+    from kakushi.cli.fit import add_arguments
+
+    return add_arguments
+
+
+def _plan() -> AddArguments:
+    from kakushi.cli.plan import add_arguments
+
+    return add_arguments
+
+
+def _export() -> AddArguments:
+    from kakushi.cli.export import add_arguments
+
+    return add_arguments
+
+
+def _render() -> AddArguments:
+    from kakushi.cli.render import add_arguments
+
+    return add_arguments
+
+
+COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
+    "fit": ("choose rows for an outline and a height", _fit),
+    "plan": ("print what follows from a job", _plan),
+    "export": ("write documents of a job", _export),
+    "render": ("draw a piece as PNG", _render),
+}
+"""What each command does, and how its module is reached."""
 
 
 def main(arguments: Sequence[str]) -> int:
     """Run a headless command; the exit code."""
     try:
-        parsed = _parser().parse_args(arguments)
+        parsed = _parser(arguments[0] if arguments else "").parse_args(arguments)
         parsed.run(parsed)
-    except (KakushiError, ValidationError) as error:
-        print(f"kakushi: {_one_line(error)}", file=sys.stderr)
+    except KakushiError as error:
+        print(f"kakushi: {' '.join(str(error).split())}", file=sys.stderr)
         return 2
     except BrokenPipeError:
         # Whoever read our output has seen enough.
@@ -39,19 +68,13 @@ def main(arguments: Sequence[str]) -> int:
     return 0
 
 
-def _one_line(error: Exception) -> str:
-    if isinstance(error, ValidationError):
-        first = error.errors(include_url=False, include_input=False)[0]
-        return f"{' '.join(map(str, first['loc']))}: {first['msg']}"
-    return " ".join(str(error).split())
-
-
-def _parser() -> argparse.ArgumentParser:
+def _parser(chosen: str) -> Parser:
+    """The parser of all commands, with the arguments of the chosen one."""
     parser = Parser(prog="kakushi", description="Plan packed balloon columns. Without a command a window opens.")
     parser.add_argument("--version", action="version", version=f"kakushi {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
-    add_fit(commands)
-    add_plan(commands)
-    add_export(commands)
-    add_render(commands)
+    for name, (words, load) in COMMANDS.items():
+        command = commands.add_parser(name, help=words)
+        if name == chosen:
+            load()(command)
     return parser

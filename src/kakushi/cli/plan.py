@@ -6,13 +6,13 @@ import argparse
 import json
 from pathlib import Path
 
-from kakushi.cli.common import Parser, dossier_of, piece_named, piece_words, planned
+from kakushi.cli.common import dossier_of, piece_named, piece_words, planned
+from kakushi.cli.parser import Parser
 from kakushi.formats.plan_json import plan_json
 
 
-def add_plan(commands: argparse._SubParsersAction[Parser]) -> None:
-    """Add the command `plan` and its arguments."""
-    p = commands.add_parser("plan", help="print what follows from a job")
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
     p.add_argument("job", type=Path)
     p.add_argument("--piece", help="only this piece")
     p.add_argument("--geometry", action="store_true", help="list the balloons too")

@@ -7,16 +7,16 @@ import math
 import re
 from pathlib import Path
 
-from kakushi.cli.common import Parser, piece_named, planned, write_told
+from kakushi.cli.common import piece_named, planned, write_told
+from kakushi.cli.parser import Parser
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.model.errors import BadInput
 
 MAX_PIXELS = 40_000_000
 
 
-def add_render(commands: argparse._SubParsersAction[Parser]) -> None:
-    """Add the command `render` and its arguments."""
-    p = commands.add_parser("render", help="draw a piece as PNG")
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
     p.add_argument("job", type=Path)
     p.add_argument("--piece", required=True)
     p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 
-from kakushi.model.arrays import Floats
-from kakushi.packing.law import LAW, neck, pair_stiffness, skin, spring
+from kakushi.model.arrays import Floats, Ints
+from kakushi.packing.law import LAW, Response, neck, pair_stiffness, skin, spring
+from kakushi.packing.newton import Descent, descend
 
 _ATTEMPTS = 4
 _SEED = 3
@@ -44,31 +46,18 @@ def settle_ball(diameters: Sequence[float], slacks: Sequence[float]) -> BallGeom
     twisted necks. Started from points spread evenly over a sphere (Fibonacci lattice) and several
     turnings of them; the lowest energy wins. Then turned so that it stands on three balloons.
     """
-    from scipy.optimize import minimize  # noqa: PLC0415 - large, and few jobs have a ball
-
     radii = np.asarray(diameters, dtype=float) / 2
-    reach = radii + np.asarray(slacks, dtype=float)
+    if not len(radii):
+        return BallGeometry(np.zeros((0, 3)), radii, converged=True)
+    ball = _Ball(radii, radii + np.asarray(slacks, dtype=float))
     rng = np.random.default_rng(_SEED)
-    best = None
+    balances: list[tuple[Floats, Descent]] = []
     for attempt in range(_ATTEMPTS):
         order = np.arange(len(radii)) if attempt == 0 else rng.permutation(len(radii))
-        start = _lattice(len(radii))[order] * reach[:, None]
-        minimum = minimize(
-            _energy,
-            start.ravel(),
-            (radii, reach),
-            jac=True,
-            method="L-BFGS-B",
-            options={"maxiter": 4000, "ftol": 1e-15, "gtol": 1e-6},
-        )
-        if best is None or minimum.fun < best.fun - 1e-9 * abs(best.fun):
-            best = minimum
-    if best is None:
-        return BallGeometry(np.zeros((0, 3)), radii, converged=True)
-    gradient = _energy(best.x, radii, reach)[1]
-    scale = float((radii**2).mean())
-    centres = _standing(best.x.reshape(-1, 3))
-    return BallGeometry(centres, radii, bool(np.abs(gradient).max() < 1e-4 * scale))
+        balances.append(descend(ball, (_lattice(len(radii))[order] * ball.reach[:, None]).ravel()))
+    # Rounded, so that equal energies tie and the first of them is taken.
+    state, how = min(balances, key=lambda balance: round(balance[1].energy / ball.diameter**3, 9))
+    return BallGeometry(_standing(state.reshape(-1, 3)), radii, how.converged)
 
 
 def _lattice(count: int) -> Floats:
@@ -81,41 +70,108 @@ def _lattice(count: int) -> Floats:
 
 
 _PULL = 0.02
+"""Over π·p·r: stands for the twisted necks, weak enough to move no skin visibly. Assumed."""
+_ON_PLANE = 1e-9
+"""Of the ball's size: a balloon so near a plane lies on it."""
+_THIN = 1e-6
+"""Of the largest triangle: thinner ones have no direction."""
 
 
-def _energy(flat: Floats, radii: Floats, reach: Floats) -> tuple[float, Floats]:
-    """Energy over p, mm^3, and its gradient (3 n,)."""
-    centres = flat.reshape(-1, 3)
-    out = np.maximum(np.linalg.norm(centres, axis=1), 1e-9)
-    necks, pull = neck(LAW, out, reach, radii), spring(_PULL * np.pi * radii, out)
-    gradient = ((necks.slope + pull.slope) / out)[:, None] * centres
-    one, other = np.triu_indices(len(radii), 1)
-    apart = centres[other] - centres[one]
+@dataclass(frozen=True, slots=True)
+class _Ball:
+    """Balloons on one knot at the origin, as a landscape of `newton.descend`: x, y, z of each, mm."""
+
+    radii: Floats
+    reach: Floats
+
+    @property
+    def diameter(self) -> float:
+        return float(2 * self.radii.mean())
+
+    def energy(self, state: Floats) -> float:
+        _, out, necks = self._necks(state)
+        _, _, _, skins = self._skins(state)
+        return float((necks.energy + self._pull(out).energy).sum() + skins.energy.sum())
+
+    def _necks(self, state: Floats) -> tuple[Floats, Floats, Response]:
+        centres = state.reshape(-1, 3)
+        out = np.maximum(np.linalg.norm(centres, axis=1), 1e-9)
+        return centres, out, neck(LAW, out, self.reach, self.radii)
+
+    def _pull(self, out: Floats) -> Response:
+        return spring(_PULL * np.pi * self.radii, out)
+
+    def _skins(self, state: Floats) -> tuple[Ints, Ints, Floats, Response]:
+        one, other = np.triu_indices(len(self.radii), 1)
+        centres = state.reshape(-1, 3)
+        apart = centres[other] - centres[one]
+        r, s = self.radii[one], self.radii[other]
+        distance = np.maximum(np.linalg.norm(apart, axis=1), 1e-9)
+        return one, other, apart, skin(LAW, distance, r + s, pair_stiffness(r, s))
+
+    def gradient_and_hessian(self, state: Floats) -> tuple[Floats, Floats]:
+        centres, out, necks = self._necks(state)
+        pull = self._pull(out)
+        count = len(self.radii)
+        gradient = np.zeros((count, 3))
+        hessian = np.zeros((count, 3, count, 3))
+        each, axes = np.arange(count), np.arange(3)
+        force, block = _central(centres, necks.slope + pull.slope, necks.curvature + pull.curvature)
+        gradient += force
+        hessian[each, :, each, :] += block
+        one, other, apart, skins = self._skins(state)
+        force, block = _central(apart, skins.slope, skins.curvature)
+        np.add.at(gradient, other, force)
+        np.add.at(gradient, one, -force)
+        for a, b, sign in ((one, one, 1.0), (other, other, 1.0), (one, other, -1.0), (other, one, -1.0)):
+            at = (a[:, None, None], axes[:, None], b[:, None, None], axes)
+            np.add.at(hessian, at, sign * block)
+        return gradient.ravel(), _as_band(hessian.reshape(3 * count, 3 * count))
+
+    def springs(self) -> Floats:
+        return _as_band(np.eye(3 * len(self.radii)))
+
+    def capped(self, step: Floats, most: float) -> Floats:
+        moves = step.reshape(-1, 3)
+        far = np.linalg.norm(moves, axis=1, keepdims=True)
+        return np.asarray((moves * np.minimum(1.0, most / np.maximum(far, 1e-12))).ravel())
+
+
+def _central(apart: Floats, slope: Floats, curvature: Floats) -> tuple[Floats, Floats]:
+    """Forces (t, 3) and blocks (t, 3, 3) of central terms between points `apart` (t, 3), see `packing.law`."""
     distance = np.maximum(np.linalg.norm(apart, axis=1), 1e-9)
-    skins = skin(LAW, distance, radii[one] + radii[other], pair_stiffness(radii[one], radii[other]))
-    push = (skins.slope / distance)[:, None] * apart
-    np.add.at(gradient, other, push)
-    np.add.at(gradient, one, -push)
-    return float((necks.energy + pull.energy).sum() + skins.energy.sum()), gradient.ravel()
+    way = apart / distance[:, None]
+    outer = way[:, :, None] * way[:, None, :]
+    across = (slope / distance)[:, None, None]
+    return slope[:, None] * way, curvature[:, None, None] * outer + across * (np.eye(3) - outer)
+
+
+def _as_band(matrix: Floats) -> Floats:
+    """A symmetric matrix (n, n) as an upper band of full width (n, n)."""
+    size = len(matrix)
+    band = np.zeros((size, size))
+    row, column = np.triu_indices(size)
+    band[size - 1 + row - column, column] = matrix[row, column]
+    return band
 
 
 def _standing(centres: Floats) -> Floats:
     """The ball turned so that the plane under three of its balloons is level, steadiest first."""
-    from scipy.spatial import ConvexHull  # noqa: PLC0415 - as above
-
     if len(centres) < 4:
         return centres
-    hull = ConvexHull(centres)
-    normals = hull.equations[:, :3]
-    depth = (centres[hull.simplices] * normals[:, None, :]).sum(axis=2).mean(axis=1)
-    areas = np.linalg.norm(
-        np.cross(
-            centres[hull.simplices[:, 1]] - centres[hull.simplices[:, 0]],
-            centres[hull.simplices[:, 2]] - centres[hull.simplices[:, 0]],
-        ),
-        axis=1,
+    corners = np.array(list(combinations(range(len(centres)), 3)))
+    normals = np.cross(centres[corners[:, 1]] - centres[corners[:, 0]], centres[corners[:, 2]] - centres[corners[:, 0]])
+    areas = np.linalg.norm(normals, axis=1)
+    # Three balloons carry the ball when all others lie on one side of their plane.
+    off = normals @ centres.T - (normals * centres[corners[:, 0]]).sum(axis=1)[:, None]
+    flat = _ON_PLANE * areas * np.abs(centres).max()
+    outside = np.where(
+        (off <= flat[:, None]).all(axis=1), 1.0, np.where((off >= -flat[:, None]).all(axis=1), -1.0, 0.0)
     )
-    down = normals[int(np.lexsort((np.round(depth, 3), -np.round(areas, 1)))[0])]
+    carries = np.flatnonzero((outside != 0) & (areas > _THIN * areas.max()))
+    units = normals[carries] * (outside[carries] / areas[carries])[:, None]
+    depth = (centres[corners[carries, 0]] * units).sum(axis=1)
+    down = units[int(np.lexsort((np.round(depth, 3), -np.round(areas[carries], 1)))[0])]
     return np.asarray(centres @ _turning(down, np.array([0.0, 0.0, -1.0])).T)
 
 

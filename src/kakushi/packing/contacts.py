@@ -40,18 +40,27 @@ def contacts(geometry: Geometry, gap: float = 0.0) -> Contacts:
 
     With a `gap`, mm, those that lie no further apart too; their overlap is negative.
     """
-    # Imported at first use: it is large, and a window shows before that.
-    from scipy.spatial import cKDTree  # noqa: PLC0415
-
     if len(geometry.radii) < 2:
         return Contacts(np.zeros((0, 2), dtype=np.int64), np.zeros(0))
-    tree = cKDTree(geometry.centres)
-    pairs = tree.query_pairs(2 * float(geometry.radii.max()) + gap, output_type="ndarray")
+    pairs = _pairs_near_in_height(geometry.centres[:, 2], 2 * float(geometry.radii.max()) + gap)
     apart = np.linalg.norm(geometry.centres[pairs[:, 0]] - geometry.centres[pairs[:, 1]], axis=1)
     overlap = geometry.radii[pairs].sum(axis=1) - apart
     touching = overlap > TOUCHING - gap
     order = np.lexsort((pairs[touching, 1], pairs[touching, 0]))
     return Contacts(pairs[touching][order], overlap[touching][order])
+
+
+def _pairs_near_in_height(heights: Floats, within: float) -> Ints:
+    """Every two balloons whose `heights` (n,) differ by at most `within` mm, (p, 2), the lower index first.
+
+    A column is long and thin, so few of them do not touch; a window over the sorted heights finds them all.
+    """
+    order = np.argsort(heights, kind="stable")
+    ends = np.searchsorted(heights[order], heights[order] + within, side="right")
+    many = ends - np.arange(len(order)) - 1
+    low = np.repeat(np.arange(len(order)), many)
+    high = low + 1 + np.arange(len(low)) - np.repeat(np.cumsum(many) - many, many)
+    return np.sort(np.stack([order[low], order[high]], axis=1), axis=1)
 
 
 def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:

@@ -8,12 +8,15 @@ from dataclasses import dataclass
 
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow
+from kakushi.packing.symmetric import alike_radii, are_alike, settled_alike
 
 PRESSED, LET_BE = 1.5, 0.6
 COVERED_WITHIN = 0.5
 MAX_MORE = 8
 SMALL_RISE = 0.4
 _SMALLEST_LAST = 0.45
+ROUGH = 1e-4
+"""Residual force over p·D² at which a range of rows is settled: it is told in whole rows."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +59,12 @@ def rows_on_pole(
 
 
 def _knots(column: list[StackRow], packing: Packing, off_mm: float) -> list[float]:
+    """Heights of the knots above the foot with every balloon `off_mm` larger, mm; to a tenth of a millimetre."""
     resized = [
         dataclasses.replace(row, diameters=tuple(max(d + off_mm, d / 2) for d in row.diameters)) for row in column
     ]
+    if are_alike(resized):
+        balance, _ = settled_alike(resized, packing, ROUGH)
+        knots, heights = balance[:, 0], balance[:, 3]
+        return [float(knot) for knot in knots - float((heights - alike_radii(resized)).min())]
     return [float(knot) for knot in settle(resized, packing, search=False).knots]

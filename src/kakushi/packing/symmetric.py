@@ -17,7 +17,7 @@ import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Law, Response, joint, neck, pole, skin, spring
-from kakushi.packing.newton import Descent, descend
+from kakushi.packing.newton import TOLERANCE, Descent, descend
 from kakushi.packing.problem import ROWS_IN_REACH, Problem
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
@@ -215,7 +215,7 @@ def _distances(a: Floats, b: Floats, angles: Floats, up: Floats) -> Floats:
 def alike_rows(rows: Sequence[StackRow], packing: Packing) -> AlikeRows:
     """Lay out rows that `are_alike`."""
     count = rows[0].count
-    radii = np.array([row.diameters[0] for row in rows]) / 2
+    radii = alike_radii(rows)
     joints = radii[1:] + radii[:-1]
     return AlikeRows(
         count=count,
@@ -254,7 +254,12 @@ def _contacts(count: int, radii: Floats) -> _Contacts:
     )
 
 
-def settled_alike(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, Descent]:
+def alike_radii(rows: Sequence[StackRow]) -> Floats:
+    """Radius of the balloons of each row, (m,) mm, of rows that `are_alike`."""
+    return np.array([row.diameters[0] for row in rows]) / 2
+
+
+def settled_alike(rows: Sequence[StackRow], packing: Packing, tolerance: float = TOLERANCE) -> tuple[Floats, Descent]:
     """The balance of rows that `are_alike`, and how it was found.
 
     Knot, ring, angle gone round from half a slot (radians), height of each row, (m, 4), mm.
@@ -266,7 +271,7 @@ def settled_alike(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, D
     rings = np.array([ring_radii(row, packing.pole_radius)[0] for row in rows])
     # Off the symmetric point, where a row that wants to go round would rest on a saddle.
     ways = np.random.default_rng(_SEED).normal(0, _OFF_SYMMETRY, len(rows)) * rings
-    state, how = descend(landscape, np.stack([knots, rings, ways, knots], axis=1).ravel())
+    state, how = descend(landscape, np.stack([knots, rings, ways, knots], axis=1).ravel(), tolerance)
     balance = state.reshape(-1, _PER_ROW)
     balance[:, 2] = balance[:, 2] / landscape.neck_rest
     return balance, how

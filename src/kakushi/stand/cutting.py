@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -63,14 +64,32 @@ def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -
 
 @lru_cache(maxsize=64)
 def _cut(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float) -> CutList:
-    patterns = _patterns(wishes, lengths, kerf)
     first_fit = _first_fit(wishes, lengths, kerf)
+    if sum(stock for stock, _ in first_fit) <= _least_total(wishes, lengths) + _HAIR_MM:
+        return CutList(_bars(first_fit, kerf), exact=True)
+    patterns = _patterns(wishes, lengths, kerf)
     if patterns is None:
         return CutList(_bars(first_fit, kerf), exact=False)
     chosen = _fewest(patterns, wishes)
     if chosen is None:
         return CutList(_bars(first_fit, kerf), exact=False)
     return CutList(_bars(_trimmed(chosen, wishes), kerf), exact=True)
+
+
+def _least_total(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...]) -> float:
+    """The least sum of stock lengths that is no shorter than all pieces together, mm: no list can buy less.
+
+    0, which proves nothing, where there are too many sums to look through.
+    """
+    needed = sum(length * many for length, many in wishes)
+    short, enough = {0.0}, math.inf
+    looked = 0
+    while short and looked < MAX_PATTERNS:
+        sums = {round(total + length, 6) for total in short for length in lengths}
+        looked += len(sums)
+        enough = min([enough, *(total for total in sums if total >= needed - _HAIR_MM)])
+        short = {total for total in sums if total < needed - _HAIR_MM}
+    return 0.0 if short else enough
 
 
 Pattern = tuple[float, tuple[int, ...]]

@@ -10,6 +10,7 @@ import numpy as np
 from kakushi.model.arrays import Floats
 from kakushi.model.groups import Anchor, Group, RowsGroup
 from kakushi.model.joints import JointKind
+from kakushi.model.memo import Cancelled, never
 from kakushi.packing.ball import BallGeometry
 from kakushi.packing.groups.table import settled_group
 from kakushi.packing.settle import resettle, settle
@@ -43,7 +44,12 @@ class Assembly:
 
 
 def assemble(
-    groups: Iterable[Group], packing: Packing, joint: JointKind, foot_angle: float, foot_mm: float
+    groups: Iterable[Group],
+    packing: Packing,
+    joint: JointKind,
+    foot_angle: float,
+    foot_mm: float,
+    cancelled: Cancelled = never,
 ) -> Assembly:
     """Place groups from the foot up, the first on `foot_mm`, each on what is below unless its anchor says otherwise."""
     rows: list[Geometry] = []
@@ -51,7 +57,7 @@ def assemble(
     spans: list[tuple[float, float]] = []
     floor = foot_mm
     for group in groups:
-        settled = settled_group(group, packing, joint, foot_angle)
+        settled = settled_group(group, packing, joint, foot_angle, cancelled)
         if settled is None:
             spans.append((floor, floor))
             continue

@@ -12,7 +12,9 @@ from typing import Protocol
 
 import numpy as np
 
+from kakushi.model import errors
 from kakushi.model.arrays import Floats
+from kakushi.model.memo import Cancelled, never
 from kakushi.packing.energy import (
     add_springs,
     energies,
@@ -132,10 +134,12 @@ def minimise(
     return state, Report(how.converged, how.iterations, how.residual, how.energy, worst, in_order)
 
 
-def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float, most: int) -> tuple[Floats, Floats]:
+def minimise_many(
+    problems: Sequence[Problem], states: Floats, tolerance: float, most: int, cancelled: Cancelled = never
+) -> tuple[Floats, Floats]:
     """`minimise` for many stacks of one layout at once: the balances (b, n) near `states` (b, n), energies (b,).
 
-    Loosely: those that take more than `most` iterations stay where they came to.
+    Loosely: those that take more than `most` iterations stay where they came to. Raises `errors.Cancelled`.
     """
     from scipy.linalg.lapack import dpbsv  # noqa: PLC0415 - see `_solved`
 
@@ -146,6 +150,8 @@ def minimise_many(problems: Sequence[Problem], states: Floats, tolerance: float,
     going, many = np.arange(len(states)), side_by_side(problems)
     reached = energies(many, states.ravel(), one.size)
     for _ in range(most):
+        if cancelled():
+            raise errors.Cancelled
         gradient, hessian = gradient_and_hessian(many, states[going].ravel())
         gradient, hessian = gradient.reshape(-1, one.size), hessian.reshape(one.band + 1, -1, one.size)
         unbalanced = np.abs(gradient).max(axis=1) > tolerance * scale

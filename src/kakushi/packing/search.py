@@ -10,12 +10,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 
 from kakushi.model.arrays import Floats
+from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.packing.newton import minimise_many
 from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.stack import Packing, StackRow, angle_of
@@ -29,14 +29,15 @@ TOLERANCE, MAX_ITERATIONS = 1e-3, 60
 _SEED, _SHAKE_SEED = 20, 4
 
 
-def best_start(rows: Sequence[StackRow], packing: Packing) -> tuple[Floats, Floats]:
+def best_start(rows: Sequence[StackRow], packing: Packing, cancelled: Cancelled = never) -> tuple[Floats, Floats]:
     """Unknowns (n,) in the lowest balance found, and the angle of slot 1 of every row (m,), radians.
 
-    The parts of a column with several balances are searched each on its own, with a few rows around.
+    The parts of a column with several balances are searched each on its own, with a few rows around. Raises
+    `errors.Cancelled` soon after `cancelled()` answers True.
     """
     steps = touching_steps(rows, packing)
     runs = [
-        (low, high, _lowest(tuple(rows[low : high + 1]), tuple(steps[low:high].tolist()), packing))
+        (low, high, _lowest(tuple(rows[low : high + 1]), tuple(steps[low:high].tolist()), packing, cancelled=cancelled))
         for low, high in open_runs(rows)
     ]
     for low, high, balance in runs:
@@ -70,30 +71,36 @@ class _Balance:
     energy: float
 
 
-@lru_cache(maxsize=512)
-def _lowest(rows: tuple[StackRow, ...], steps: tuple[float, ...], packing: Packing) -> _Balance:
+@remembered(512)
+def _lowest(
+    rows: tuple[StackRow, ...], steps: tuple[float, ...], packing: Packing, *, cancelled: Cancelled = never
+) -> _Balance:
     """The lowest balance found of a part of a column; `steps` are the likely turns of its joints."""
     begun = np.array([turns_up(rows, tried) for tried in _steps_tried(rows, np.array(steps))])
     one = build_problem(rows, packing)
-    balance = _settled(rows, packing, begun, np.array([start_state(one, rows, packing, turns) for turns in begun]))
+    balance = _settled(
+        rows, packing, begun, np.array([start_state(one, rows, packing, turns) for turns in begun]), cancelled
+    )
     for turn in range(ROUNDS):
         shaken = _shaken(one, balance.state, turn)
         angles, flipped = _flipped(rows, one, balance, turn)
         angles = np.concatenate([np.repeat(balance.angles[None], len(shaken), axis=0), angles])
-        again = _settled(rows, packing, angles, np.concatenate([shaken, flipped]))
+        again = _settled(rows, packing, angles, np.concatenate([shaken, flipped]), cancelled)
         if not again.energy < balance.energy - LOWER_BY * abs(balance.energy):
             break
         balance = again
     return balance
 
 
-def _settled(rows: Sequence[StackRow], packing: Packing, angles: Floats, starts: Floats) -> _Balance:
+def _settled(
+    rows: Sequence[StackRow], packing: Packing, angles: Floats, starts: Floats, cancelled: Cancelled
+) -> _Balance:
     """The lowest of the balances near `starts` (b, n), in which slot 1 of the rows lies at `angles` (b, m)."""
     if any(row.turn is not None for row in rows[1:]):
         problems = [build_problem(rows, packing, turns=turns) for turns in angles]
     else:
         problems = [build_problem(rows, packing)] * len(starts)
-    states, reached = minimise_many(problems, starts, TOLERANCE, MAX_ITERATIONS)
+    states, reached = minimise_many(problems, starts, TOLERANCE, MAX_ITERATIONS, cancelled)
     one = problems[0]
     # Rounded, so that equal energies tie whatever the scale, and the first of them is taken.
     energies = np.round(reached / one.diameter**3, 6)

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from kakushi.model.arrays import Floats
+from kakushi.model.memo import Cancelled, never
 from kakushi.packing.canonical import canonical_form
 from kakushi.packing.frames import upright
 from kakushi.packing.newton import first_steps, minimise, unstable_modes
@@ -61,18 +62,24 @@ def _unknowns(problem: Problem, near: Geometry) -> Floats:
     return state
 
 
-def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, search: bool = True) -> Geometry:
+def settle(
+    rows: Sequence[StackRow],
+    packing: Packing,
+    foot_angle: float = 0.0,
+    search: bool = True,
+    cancelled: Cancelled = never,
+) -> Geometry:
     """Settled geometry of `rows`, foot first; slot 1 of row 1 at `foot_angle` (radians).
 
     Where rows have several balances the lowest of several starts is taken; without `search` the likely one.
 
     The lowest balloon stands on z = 0. Does not raise when the solver fails to converge:
-    see `Geometry.report`. Without rows the geometry is empty.
+    see `Geometry.report`. Without rows the geometry is empty. Raises `errors.Cancelled` while it searches.
     """
     if not rows:
         return _empty()
     if search and open_runs(rows):
-        return _searched(rows, packing, foot_angle)
+        return _searched(rows, packing, foot_angle, cancelled)
     turns = turns_up(rows, likely_steps(rows, packing))
     problem = build_problem(rows, packing, turns=turns)
     if are_alike(rows):
@@ -82,11 +89,11 @@ def settle(rows: Sequence[StackRow], packing: Packing, foot_angle: float = 0.0, 
     return geometry_of(problem, state, turns + foot_angle, report)
 
 
-def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float) -> Geometry:
+def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float, cancelled: Cancelled) -> Geometry:
     """The lowest of several balances of a column that has many."""
     image = canonical_form(rows)
     settled = image.rows(rows) if image else rows
-    start, turns = best_start(settled, packing)
+    start, turns = best_start(settled, packing, cancelled)
     problem = build_problem(settled, packing, turns=turns)
     state, report = minimise(problem, start)
     if image:

@@ -13,6 +13,7 @@ from kakushi.dress.table import standing_parts
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Group, Row, first_rows_group
 from kakushi.model.joints import JointKind
+from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Part
 from kakushi.model.piece import Piece, Tightness
 from kakushi.packing.assembly import Assembly, assemble, resting_height
@@ -32,18 +33,26 @@ def packing_of(piece: Piece, studio: Studio) -> Packing:
     return Packing(TAU[piece.tightness], pole_radius)
 
 
-def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio) -> Assembly:
-    """The settled groups of a piece, hand paint left aside."""
+def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio, cancelled: Cancelled = never) -> Assembly:
+    """The settled groups of a piece, hand paint left aside. Raises `errors.Cancelled` while it searches."""
     foot_angle = math.radians(piece.foot_angle_deg)
     plain = tuple(map(without_paint, groups))
-    return _assembled(plain, packing_of(piece, studio), piece.joint, foot_angle, piece.frame.base_height_mm)
+    return _assembled(
+        plain, packing_of(piece, studio), piece.joint, foot_angle, piece.frame.base_height_mm, cancelled=cancelled
+    )
 
 
-@lru_cache(maxsize=256)
+@remembered(256)
 def _assembled(
-    groups: tuple[Group, ...], packing: Packing, joint: JointKind, foot_angle: float, foot_mm: float
+    groups: tuple[Group, ...],
+    packing: Packing,
+    joint: JointKind,
+    foot_angle: float,
+    foot_mm: float,
+    *,
+    cancelled: Cancelled = never,
 ) -> Assembly:
-    return assemble(groups, packing, joint, foot_angle, foot_mm)
+    return assemble(groups, packing, joint, foot_angle, foot_mm, cancelled)
 
 
 def surface_for(rows: tuple[Row, ...], geometry: Geometry) -> Surface:

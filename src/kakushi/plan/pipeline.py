@@ -8,9 +8,11 @@ from functools import lru_cache
 
 from kakushi.colour.colouring import colour_rows, pattern_of
 from kakushi.colour.faults import colour_faults
+from kakushi.model import errors
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup
 from kakushi.model.job import Job
+from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.outline import Outline
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
@@ -31,9 +33,12 @@ from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
 
 
-def plan(job: Job, studio: Studio) -> Plan:
-    """Derive the plan of a job. Pure: equal arguments give equal plans; unchanged stages are not run again."""
-    return _planned(job, studio, {})
+def plan(job: Job, studio: Studio, cancelled: Cancelled = never) -> Plan:
+    """Derive the plan of a job. Pure: equal arguments give equal plans; unchanged stages are not run again.
+
+    Raises `errors.Cancelled` soon after `cancelled()` answers True, however long a search would still take.
+    """
+    return _planned(job, studio, {}, cancelled)
 
 
 def drafted(job: Job, studio: Studio, last: Plan) -> Plan | None:
@@ -48,7 +53,7 @@ def drafted(job: Job, studio: Studio, last: Plan) -> Plan | None:
         for piece in job.pieces
         if (piece_plan := before.get(piece.key)) and (draft := _resettled(piece, piece_plan, studio))
     }
-    return _planned(job, studio, drafts) if drafts else None
+    return _planned(job, studio, drafts, never) if drafts else None
 
 
 def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly | None:
@@ -64,17 +69,19 @@ def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly 
     return None
 
 
-def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly]) -> Plan:
+def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly], cancelled: Cancelled) -> Plan:
     """The plan of a job, with these assemblies of some pieces, by key."""
     stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
     settling = _settling(studio)
     fallback = _fallback(job)
-    bare = [
-        _derived(piece, drafts[piece.key], settling, fallback, stuffed)
-        if piece.key in drafts
-        else _piece_plan(piece, settling, fallback, stuffed)
-        for piece in job.pieces
-    ]
+    bare = []
+    for piece in job.pieces:
+        if cancelled():
+            raise errors.Cancelled
+        if piece.key in drafts:
+            bare.append(_derived(piece, drafts[piece.key], settling, fallback, stuffed, cancelled))
+        else:
+            bare.append(_piece_plan(piece, settling, fallback, stuffed, cancelled=cancelled))
     supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
     pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
     return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
@@ -96,12 +103,16 @@ def _fallback(job: Job) -> str:
     return job.palette[0].key
 
 
-@lru_cache(maxsize=512)
-def _piece_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = ()) -> PiecePlan:
-    return _derived(piece, assembly_of(piece, piece.groups, studio), studio, fallback, stuffed)
+@remembered(512)
+def _piece_plan(
+    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = (), *, cancelled: Cancelled = never
+) -> PiecePlan:
+    return _derived(piece, assembly_of(piece, piece.groups, studio, cancelled), studio, fallback, stuffed, cancelled)
 
 
-def _derived(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
+def _derived(
+    piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed, cancelled: Cancelled
+) -> PiecePlan:
     """All that follows from a piece and where its balloons lie."""
     geometry, packing = assembly.rows, packing_of(piece, studio)
     surface = surface_for(piece.rows, geometry)
@@ -120,7 +131,7 @@ def _derived(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, st
         column_target_mm=target,
         match=_match(geometry, piece.outline, height, piece.foot_mm) if piece.rows else None,
         balloon_counts=balloon_counts,
-        supplies=supply_lines(balloons_of_copies(piece, balloon_counts, studio, fallback, stuffed)),
+        supplies=supply_lines(balloons_of_copies(piece, balloon_counts, studio, fallback, stuffed, cancelled)),
         warnings=(
             *packing_warnings(piece, studio),
             *row_warnings(piece.rows, studio.nominals),

@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from kakushi.model.groups import BallGroup, Slot
 from kakushi.model.joints import JointKind
+from kakushi.model.memo import Cancelled
 from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
@@ -27,7 +28,9 @@ def _said(group: BallGroup, units: UnitSystem) -> str:
     return f"ball of {len(group.slots)} × {size}"
 
 
-def _settle(group: BallGroup, packing: Packing, _joint: JointKind, _foot_angle: float) -> Settled:
+def _settle(
+    group: BallGroup, packing: Packing, _joint: JointKind, _foot_angle: float, _cancelled: Cancelled
+) -> Settled:
     ball = settled_ball(tuple((s.nominal_in, s.diameter_mm) for s in group.slots), packing.slack)
     return Settled(None, ball, ball.bottom, ball.top)
 

@@ -8,6 +8,7 @@ from typing import Generic, NamedTuple, TypeVar
 
 from kakushi.model.groups import ClearPole, Slot
 from kakushi.model.joints import JointKind
+from kakushi.model.memo import Cancelled
 from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
@@ -60,7 +61,7 @@ class GroupKind(Generic[G]):
     """A kind of group. Functions take a group of that kind.
 
     `offered`: its words in the menu of what to add; `made(piece)`: a new one; `said(group, units)`: kind and size in a
-    few words; `settle(group, packing, joint, foot_angle)`: where its balloons lie, None where it takes no room;
+    few words; `settle(group, packing, joint, foot_angle, cancelled)`: where its balloons lie, None for no room;
     `balloons(group)`: its lines of balloons; `without_paint(group)`: the same without colours, so that none settles
     anything; `wrapping(group)`: what of the pole it wraps.
     """
@@ -69,7 +70,7 @@ class GroupKind(Generic[G]):
     offered: str
     made: Callable[[Piece], G]
     said: Callable[[G, UnitSystem], str]
-    settle: Callable[[G, Packing, JointKind, float], Settled | None]
+    settle: Callable[[G, Packing, JointKind, float, Cancelled], Settled | None]
     balloons: Callable[[G], tuple[BalloonLine, ...]] = lambda _group: ()
     without_paint: Callable[[G], G] = lambda group: group
     wrapping: Callable[[G], Wrapping | None] = lambda _group: None
@@ -80,6 +81,8 @@ def without_colours(slots: tuple[Slot, ...]) -> tuple[Slot, ...]:
     return tuple(slot.model_copy(update={"colour": None, "inner_colour": None}) for slot in slots)
 
 
-def length_only(group: ClearPole, _packing: Packing, _joint: JointKind, _foot_angle: float) -> Settled:
+def length_only(
+    group: ClearPole, _packing: Packing, _joint: JointKind, _foot_angle: float, _cancelled: Cancelled
+) -> Settled:
     """A group that only takes up its height."""
     return Settled(None, None, 0.0, group.height_mm)

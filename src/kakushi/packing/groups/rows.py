@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from kakushi.model.groups import Row, RowsGroup, Slot, uniform_row
 from kakushi.model.joints import JointKind
+from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece, free_row_key
 from kakushi.model.units import UnitSystem
@@ -27,17 +28,23 @@ def _said(group: RowsGroup, _units: UnitSystem) -> str:
     return f"{len(group.rows)} row{'' if len(group.rows) == 1 else 's'}"
 
 
-def _settle(group: RowsGroup, packing: Packing, joint: JointKind, foot_angle: float) -> Settled | None:
+def _settle(
+    group: RowsGroup, packing: Packing, joint: JointKind, foot_angle: float, cancelled: Cancelled
+) -> Settled | None:
     if not group.rows:
         return None
-    rows = settled(tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle)
+    rows = settled(
+        tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle, cancelled=cancelled
+    )
     return Settled(rows, None, rows.bottom, rows.top)
 
 
-@lru_cache(maxsize=256)
-def settled(stack: tuple[StackRow, ...], packing: Packing, foot_angle: float) -> Geometry:
+@remembered(256)
+def settled(
+    stack: tuple[StackRow, ...], packing: Packing, foot_angle: float, *, cancelled: Cancelled = never
+) -> Geometry:
     """`settle`, remembered."""
-    return settle(stack, packing, foot_angle)
+    return settle(stack, packing, foot_angle, cancelled=cancelled)
 
 
 def _balloons(group: RowsGroup) -> tuple[BalloonLine, ...]:

@@ -7,6 +7,7 @@ from typing import Any
 
 from kakushi.model.groups import Group
 from kakushi.model.joints import JointKind
+from kakushi.model.memo import Cancelled, never
 from kakushi.packing.groups import ball, bare_pole, room, rows
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, Wrapping
 from kakushi.packing.stack import Packing
@@ -23,9 +24,11 @@ def kind_of(group: Group) -> GroupKind[Any]:
     return KINDS[group.kind]
 
 
-def settled_group(group: Group, packing: Packing, joint: JointKind, foot_angle: float) -> Settled | None:
+def settled_group(
+    group: Group, packing: Packing, joint: JointKind, foot_angle: float, cancelled: Cancelled = never
+) -> Settled | None:
     """Where a group's balloons lie, at a height of its own; None where it takes no room."""
-    return kind_of(group).settle(group, packing, joint, foot_angle)
+    return kind_of(group).settle(group, packing, joint, foot_angle, cancelled)
 
 
 def balloon_lines(groups: Iterable[Group]) -> Iterator[BalloonLine]:

@@ -40,7 +40,7 @@ def opened(window, kind):
 @pytest.fixture
 def colouring(demo, planned):
     """The demo at the Colour stage, the gate column of quads chosen."""
-    demo.document.select_piece(1)
+    demo.document.selection.select_piece(1)
     demo.show_stage("colour")
     planned(demo)
     return demo

@@ -109,9 +109,9 @@ def test_what_may_be_used_is_never_empty(demo, qtbot) -> None:
 
 
 def test_the_fit_can_be_stopped_by_key(demo, planned, qtbot) -> None:
-    demo.document.select_piece(3)
+    demo.document.selection.select_piece(3)
     before = demo.document.piece.rows
-    demo.document.choose_rows()
+    demo.document.chooser.choose_rows()
     assert "Choosing" in demo.notice.text
     press(qtbot, demo, Key.Key_Escape)
     assert "Stopped" in demo.notice.text
@@ -150,7 +150,7 @@ def test_sixty_rows_stay_readable_around_the_selected_one(demo, planned, qtbot) 
     demo.document.apply(row_edits.replace_rows(1, rows))
     planned(demo)
     ladder = demo.workbench.ladder
-    demo.document.select_row_at(40)
+    demo.document.selection.select_row_at(40)
     boxes = [ladder.card_box(i) for i in range(60)]
     assert boxes[40].height() > 18
     assert all(b.top() >= 0 and b.bottom() <= ladder.height() for b in boxes)
@@ -162,17 +162,17 @@ def test_sixty_rows_stay_readable_around_the_selected_one(demo, planned, qtbot) 
     assert not demo.workbench.scale.is_fitted
     assert ladder.row_at(QPointF(ladder.width() / 2, -500)) is None
     press(qtbot, ladder, Key.Key_End)
-    assert demo.document.row_index == 59
+    assert demo.document.selection.row_index == 59
     press(qtbot, ladder, Key.Key_Home)
-    assert demo.document.row_index == 0
+    assert demo.document.selection.row_index == 0
 
 
 def test_clicking_beside_the_cards_selects_nothing(demo, qtbot) -> None:
-    demo.document.select_row_at(2)
+    demo.document.selection.select_row_at(2)
     qtbot.mouseClick(
         demo.workbench.ladder, Qt.MouseButton.LeftButton, pos=QPoint(200, demo.workbench.ladder.height() - 2)
     )
-    assert demo.document.row is None
+    assert demo.document.selection.row is None
     assert demo.shape_panel._piece_page.isVisible()
 
 

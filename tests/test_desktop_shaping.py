@@ -36,7 +36,7 @@ def opened(window, kind):
 
 @pytest.fixture
 def vase(demo, planned):
-    demo.document.select_piece(3)
+    demo.document.selection.select_piece(3)
     planned(demo)
     return demo
 
@@ -54,7 +54,7 @@ def test_points_are_dragged_and_the_rows_follow(vase, planned, qtbot) -> None:
     spot = handles._spot(point.right_mm, point.height_mm)
     qtbot.mousePress(elevation, Button.LeftButton, pos=spot.toPoint())
     qtbot.mouseMove(elevation, (spot + QPointF(30, 0)).toPoint())
-    with qtbot.waitSignal(vase.document.fit_running, timeout=20_000):
+    with qtbot.waitSignal(vase.document.chooser.running, timeout=20_000):
         qtbot.mouseRelease(elevation, Button.LeftButton, pos=(spot + QPointF(30, 0)).toPoint())
     moved = vase.document.piece.outline
     assert isinstance(moved, PointsOutline)
@@ -127,14 +127,14 @@ def test_limits_reach_the_fit_and_nonsense_is_said(vase, planned, qtbot) -> None
     box._stock.editingFinished.emit()
     assert [line.balloons for line in vase.document.piece.fit.stock] == [200, 160]
     with qtbot.waitSignal(vase.document.plan_changed, timeout=30_000):
-        vase.document.choose_rows()
+        vase.document.chooser.choose_rows()
     qtbot.waitUntil(lambda: len(rows(vase)) == 9, timeout=30_000)
     with pytest.raises(BadInput):
         parse_stock("eleven: 4")
 
 
 def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> None:
-    demo.document.select_row_at(3)
+    demo.document.selection.select_row_at(3)
     qtbot.keyClicks(demo.workbench.ladder, "p")
     assert rows(demo)[3].pinned
     editor = demo.shape_panel.row_editor
@@ -204,9 +204,9 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
     assert len(found.piece.rows) == rows + 1
     gap = found.geometry.knots[-1] - found.geometry.knots[-2]
     assert gap > 200 + 2 * ball.slots[0].diameter_mm
-    demo.document.select_row_at(rows)
+    demo.document.selection.select_row_at(rows)
     demo.row_actions.resize(-1)
-    demo.document.apply(row_edits.duplicate_row(1, demo.document.row.key))
+    demo.document.apply(row_edits.duplicate_row(1, demo.document.selection.row.key))
     assert [len(g.rows) for g in demo.document.piece.groups if g.kind == "rows"] == [rows, 2]
     box.remove.click()
     assert len(demo.document.piece.rows) == rows
@@ -215,12 +215,12 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
 
 
 def test_what_is_not_rows_has_a_card_on_the_ladder(demo, planned) -> None:
-    demo.document.select_piece(6)
+    demo.document.selection.select_piece(6)
     planned(demo)
     ladder = demo.workbench.ladder
     assert ladder.other_words == ["ball of 10 × 11″ to 21.6 cm"]
     assert ladder.row_at(QPointF(ladder.width() / 2, 5)) is None
-    demo.document.select_piece(1)
+    demo.document.selection.select_piece(1)
     planned(demo)
     assert ladder.other_words == []
 
@@ -230,7 +230,7 @@ def test_a_mixed_row_shows_a_draft_while_the_search_runs(demo, planned, qtbot) -
     sizes = [row.diameter_mm for row in piece.rows]
     for row, size in zip(piece.rows, sizes, strict=True):
         assert demo.document.apply(row_edits.set_row_sizes(piece.key, row.key, [size, 0.8 * size] * (row.count // 2)))
-    demo.document.select_row_at(3)
+    demo.document.selection.select_row_at(3)
     planned(demo)
     shown = []
     demo.document.plan_changed.connect(lambda: shown.append((demo.document.is_planned, demo.document.piece_plan)))
@@ -248,9 +248,9 @@ def test_a_mixed_row_shows_a_draft_while_the_search_runs(demo, planned, qtbot) -
 
 
 def test_rows_are_chosen_below_what_stands_on_them(demo, planned, qtbot) -> None:
-    demo.document.select_piece(6)
-    demo.document.choose_rows()
-    qtbot.waitUntil(lambda: not demo.document._fitter.is_busy, timeout=20_000)
+    demo.document.selection.select_piece(6)
+    demo.document.chooser.choose_rows()
+    qtbot.waitUntil(lambda: not demo.document.chooser.is_busy, timeout=20_000)
     planned(demo)
     found = demo.document.piece_plan
     assert found.piece.groups[-1].kind == "ball"
@@ -258,7 +258,7 @@ def test_rows_are_chosen_below_what_stands_on_them(demo, planned, qtbot) -> None
 
 
 def test_the_tally_says_what_sizing_may_do_to_the_height(demo, qtbot) -> None:
-    qtbot.waitUntil(lambda: demo.document.spread is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: demo.document.planner.spread is not None, timeout=20_000)
     assert " ± " in demo.tally.words()
 
 
@@ -326,7 +326,7 @@ def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
     assert studio.sizer.holes_mm == (200.0, 220.0, 250.0)
     assert studio.nominal(size.nominal_in).smallest_mm == pytest.approx(200)
     assert StudioStore(demo.document.studio_file).load() == studio
-    demo.document.select_row_at(0)
+    demo.document.selection.select_row_at(0)
     demo.row_actions.resize(1)
     assert rows(demo)[0].diameter_mm in studio.sizer.holes_mm
 
@@ -337,7 +337,7 @@ def test_outlines_are_collected_and_used_again(vase, qtbot) -> None:
     dialog._name.setText("float")
     qtbot.mouseClick(dialog._keep, Button.LeftButton)
     dialog._list.setCurrentRow(0)
-    vase.document.select_piece(1)
+    vase.document.selection.select_piece(1)
     dialog._enable()
     dialog._on_use()
     assert vase.document.piece.outline.name == "float"

@@ -64,7 +64,7 @@ def test_from_nothing_to_a_column_that_reaches_its_height(window, planned, qtbot
     assert window.document.piece.target_height_mm == pytest.approx(inches(82))
     qtbot.mouseClick(named(window, QToolButton, "Outline vase"), Qt.MouseButton.LeftButton)
     type_into(qtbot, named(window, QLineEdit, "belly width"), "60")
-    with qtbot.waitSignal(window.document.fit_running, check_params_cb=lambda running: not running, timeout=30_000):
+    with qtbot.waitSignal(window.document.chooser.running, check_params_cb=lambda running: not running, timeout=30_000):
         press(qtbot, window, Key.Key_F5)
     planned(window)
     found = window.document.piece_plan
@@ -87,7 +87,7 @@ def test_rows_are_changed_by_keys_and_everything_follows(demo, planned, qtbot) -
     before, tall = rows(demo), demo.document.piece_plan.height_mm
     press(qtbot, demo, Key.Key_L, modifier=Qt.KeyboardModifier.ControlModifier)
     press(qtbot, ladder, Key.Key_Up, Key.Key_Up)
-    assert demo.document.row_index == 2
+    assert demo.document.selection.row_index == 2
     press(qtbot, ladder, Key.Key_Left, Key.Key_Left)
     qtbot.keyClicks(ladder, "+")
     press(qtbot, ladder, Key.Key_PageUp)
@@ -116,7 +116,7 @@ def test_buttons_and_wheel_do_what_the_keys_do(demo, planned, qtbot) -> None:
     ladder = demo.workbench.ladder
     spot = ladder.card_box(4).center()
     qtbot.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=spot.toPoint())
-    assert demo.document.row_index == 4
+    assert demo.document.selection.row_index == 4
     start = rows(demo)[4].diameter_mm
     turn = QPoint(0, -240)
     wheel = QWheelEvent(
@@ -149,11 +149,11 @@ def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> 
     middle = 52 + (elevation.width() - 52) / 2
     at = QPoint(round(middle + g.centres[front, 0] / scale.mm_per_px), round(scale.y(float(g.centres[front, 2]))))
     qtbot.mouseMove(elevation, at)
-    qtbot.waitUntil(lambda: demo.document.hovered_row == 6)
+    qtbot.waitUntil(lambda: demo.document.selection.hovered_row == 6)
     qtbot.mouseClick(elevation, Qt.MouseButton.LeftButton, pos=at)
-    assert demo.document.row_index == 6
+    assert demo.document.selection.row_index == 6
     qtbot.mouseMove(demo.workbench.ladder, demo.workbench.ladder.card_box(1).center().toPoint())
-    qtbot.waitUntil(lambda: demo.document.hovered_row == 1)
+    qtbot.waitUntil(lambda: demo.document.selection.hovered_row == 1)
 
 
 def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
@@ -178,7 +178,7 @@ def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
 def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> None:
     target = tmp_path / "evening.kakushi"
     demo.files.ask_save = lambda *_: target
-    demo.document.select_row_at(0)
+    demo.document.selection.select_row_at(0)
     demo.row_actions.resize(-1)
     assert demo.windowTitle().startswith("Lantern Quay*")
     press(qtbot, demo, Key.Key_S, modifier=Qt.KeyboardModifier.ControlModifier)
@@ -222,7 +222,7 @@ def test_a_crash_loses_nothing(make_window, planned, tmp_path: Path, qtbot) -> N
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert window.document.job.brief.title == "Half a lighthouse"
     assert window.document.is_dirty
-    window.document._keep_recovery_copy()
+    window.document.recovery.keep()
     copies = list((tmp_path / "recovery").glob("*.kakushi"))
     assert [load_job(c).brief.title for c in copies] == ["Half a lighthouse"]
     window.files.ask_save = lambda *_: tmp_path / "kept.kakushi"
@@ -251,7 +251,7 @@ def test_turning_zooming_units_and_theme(demo, planned, qtbot) -> None:
         qtbot.mouseMove(elevation, middle + QPoint(10 * step, 0))
     qtbot.mouseRelease(elevation, Qt.MouseButton.LeftButton, pos=middle + QPoint(70, 0))
     assert elevation.azimuth != 0
-    assert demo.document.row is None, "dragging selects nothing"
+    assert demo.document.selection.row is None, "dragging selects nothing"
     press(qtbot, elevation, Key.Key_Home)
     assert elevation.azimuth == 0
     fitted = scale.mm_per_px
@@ -308,12 +308,12 @@ def test_an_outline_comes_from_a_drawing(demo, planned, tmp_path: Path, qtbot) -
 
 
 def test_an_edit_cancels_the_fit_that_runs(demo, planned, qtbot) -> None:
-    demo.document.select_piece(2)
-    demo.document.choose_rows()
-    demo.document.select_row_at(3)
+    demo.document.selection.select_piece(2)
+    demo.document.chooser.choose_rows()
+    demo.document.selection.select_row_at(3)
     demo.row_actions.resize(-2)
     edited = rows(demo)
-    assert not demo.document._fitter.is_busy
+    assert not demo.document.chooser.is_busy
     planned(demo)
     assert rows(demo) == edited
 

@@ -46,7 +46,7 @@ def type_into(field, text: str) -> None:
 
 def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
     window, panel = workshop, workshop.stand_panel
-    window.document.select_piece(3)
+    window.document.selection.select_piece(3)
     window.show_stage("stand")
     choose(panel._base, "foam")
     packed(window)
@@ -72,7 +72,7 @@ def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
 
 def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, packed):
     window, panel = workshop, workshop.stand_panel
-    window.document.select_piece(2)
+    window.document.selection.select_piece(2)
     window.show_stage("stand")
     assert "not with this base" in panel._verdict.text()
     assert "expected" in window.tally.words()
@@ -89,7 +89,7 @@ def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, pa
 
 def test_pole_kind_length_and_paint_reach_supplies_and_cut_list(workshop, packed):
     window, panel = workshop, workshop.stand_panel
-    window.document.select_piece(1)
+    window.document.selection.select_piece(1)
     window.show_stage("stand")
     choose(panel._pole, "conduit")
     type_into(panel._length, "145 cm")
@@ -113,7 +113,7 @@ def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
 
     window, told = workshop, []
     window.document.refused.connect(told.append)
-    window.document.forecast_service = Liar()
+    window.document.workshop.forecast_service = Liar()
     window.document.apply(edits.set_brief(event_date=dt.date(2027, 7, 1)))
     packed(window)
     assert "makes no sense" in told[0]
@@ -123,7 +123,7 @@ def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
 
 def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
     window, panel = workshop, workshop.stand_panel
-    window.document.select_piece(4)
+    window.document.selection.select_piece(4)
     window.show_stage("stand")
     before = window.document.piece_plan.height_mm
     type_into(panel._bare, "25 cm")
@@ -186,7 +186,7 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
 
 def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
     window, panel = workshop, workshop.supplies_panel
-    window.document.select_piece(1)
+    window.document.selection.select_piece(1)
     panel.refit.click()
     assert "stock first" in panel.problem.text()
     stock = (
@@ -195,7 +195,7 @@ def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
     )
     window.studio.keep(replace(window.document.studio, stock=stock))
     panel.refit.click()
-    qtbot.waitUntil(lambda: not window.document._fitter.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.document.chooser.is_busy, timeout=20_000)
     packed(window)
     assert {(li.nominal_in, li.balloons) for li in window.document.piece.fit.stock} == {(11, 24), (9, 90)}
     used = [s.nominal_in for row in window.document.piece.rows for s in row.slots]

@@ -9,7 +9,7 @@ import pytest
 
 from kakushi.model.errors import BadInput, Cancelled
 from kakushi.packing.assembly import resting_height
-from kakushi.packing.ball import _energy, settle_ball
+from kakushi.packing.ball import settle_ball
 from kakushi.packing.calibration import TestStack, calibrate_packing, stack_size
 from kakushi.packing.contacts import contacts, row_measures
 from kakushi.packing.dome_remedies import dome_remedies
@@ -189,11 +189,26 @@ def test_balls_settle_all_ways_and_stand(count: int) -> None:
     assert apart.min() > 0.7 * D
 
 
-def test_the_ball_s_gradient_is_its_energy_s() -> None:
+def test_a_ball_rests_where_no_move_lowers_its_energy() -> None:
+    ball = settle_ball([200.0, 210.0, 220.0, 230.0, 190.0], [30.0] * 5)
+    assert ball.converged
     rng = np.random.default_rng(2)
-    radii, reach, at = rng.uniform(80, 110, 5), rng.uniform(110, 140, 5), rng.normal(0, 90, 15)
-    slopes = [(_energy(at + e, radii, reach)[0] - _energy(at - e, radii, reach)[0]) / 2e-4 for e in 1e-4 * np.eye(15)]
-    assert _energy(at, radii, reach)[1] == pytest.approx(slopes, rel=1e-5)
+    here = ball_energy(ball.centres, ball.radii)
+    for _ in range(20):
+        assert ball_energy(ball.centres + rng.normal(0, 0.5, ball.centres.shape), ball.radii) > here
+
+
+def ball_energy(centres: np.ndarray, radii: np.ndarray) -> float:
+    """The law written anew for a ball on one knot: skins, necks of 30 mm, the weak pull."""
+    out = np.linalg.norm(centres, axis=1)
+    total = (np.pi * radii * (20 * np.maximum(out - radii - 30, 0) ** 2 + 0.02 * out**2) / 2).sum()
+    for i in range(len(radii)):
+        for j in range(i):
+            reach = radii[i] + radii[j]
+            overlap = max(reach - np.linalg.norm(centres[i] - centres[j]), 0.0)
+            beyond = max(overlap - reach / 3, 0.0)
+            total += 2 * np.pi * radii[i] * radii[j] / reach * (overlap**2 / 2 + 40 / reach * beyond**3 / 6)
+    return float(total)
 
 
 def test_a_topper_rests_in_the_hollow_or_on_the_tops() -> None:

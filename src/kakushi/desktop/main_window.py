@@ -176,8 +176,8 @@ class MainWindow(QMainWindow):
         document.preferences_changed.connect(self._on_preferences_changed)
         document.told.connect(self.notice.tell)
         document.refused.connect(self.notice.warn)
-        document.fit_running.connect(self._on_fit_running)
-        self.notice.stop_clicked.connect(document.stop_choosing)
+        document.chooser.running.connect(self._on_fit_running)
+        self.notice.stop_clicked.connect(document.chooser.stop_choosing)
         self.stages.chosen.connect(self.show_stage)
         self.undo_button.clicked.connect(document.undo)
         self.redo_button.clicked.connect(document.redo)
@@ -189,7 +189,7 @@ class MainWindow(QMainWindow):
         self.shape_panel.from_file.clicked.connect(self.import_outline)
         self.shape_panel.compare.clicked.connect(self.studio.compare)
         self.shape_panel.keep_outline.clicked.connect(self.studio.collection)
-        document.selection_changed.connect(lambda: self._shape_by_hand(False))
+        document.selection.changed.connect(lambda: self._shape_by_hand(False))
         self.colour_panel.cards_wanted.connect(lambda _on: self._show_page())
         self.colour_panel.palette_wanted.connect(self.studio.palette)
         self.colour_panel.trial_wanted.connect(self.studio.landing_trial)
@@ -238,7 +238,7 @@ class MainWindow(QMainWindow):
         """A new straight piece with an outline to change."""
         key = edits.free_piece_key(self.document.job)
         if self.document.apply(edits.add_new_piece(key)):
-            self.document.select_piece(key)
+            self.document.selection.select_piece(key)
             self.show_stage("shape")
             self.shape_panel.focus_height()
 
@@ -247,7 +247,7 @@ class MainWindow(QMainWindow):
         if piece := self.document.piece:
             key = edits.free_piece_key(self.document.job)
             if self.document.apply(edits.duplicate_piece(piece.key)):
-                self.document.select_piece(key)
+                self.document.selection.select_piece(key)
 
     def remove_piece(self) -> None:
         """Remove the selected piece; undo brings it back."""
@@ -279,7 +279,7 @@ class MainWindow(QMainWindow):
     def stop(self) -> None:
         """Stop what runs: the fit, or shaping by hand."""
         self._shape_by_hand(False)
-        self.document.stop_choosing()
+        self.document.chooser.stop_choosing()
 
     def toggle_by_hand(self) -> None:
         """Begin or end shaping the outline by hand."""
@@ -306,8 +306,8 @@ class MainWindow(QMainWindow):
         """Take the keyboard to the row ladder."""
         self._centre.setCurrentWidget(self.workbench)
         self.workbench.ladder.setFocus(Qt.FocusReason.ShortcutFocusReason)
-        if self.document.row is None:
-            self.document.select_row_at(0)
+        if self.document.selection.row is None:
+            self.document.selection.select_row_at(0)
 
     def focus_skin(self) -> None:
         """Take the keyboard to the skin."""

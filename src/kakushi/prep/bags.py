@@ -6,11 +6,10 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
 
+from kakushi.model.wishes import Aim
 from kakushi.model.workshop import Bag
 
-Aim = Literal["cheapest", "fewest left over"]
 MAX_BALLOONS = 200_000
 
 

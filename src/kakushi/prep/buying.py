@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.units import format_nominal
-from kakushi.prep.bags import Aim, Purchase, bags_for, purchase
+from kakushi.model.wishes import Aim
+from kakushi.prep.bags import Purchase, bags_for, purchase
 from kakushi.prep.supplies import SupplyLine
 
 

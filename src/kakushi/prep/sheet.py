@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 from kakushi.colour.lab import is_dark
 from kakushi.colour.tying import Balloon, Card, Kind, TiedKind
@@ -12,11 +11,10 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.parts import BalloonRole
 from kakushi.model.units import inches
+from kakushi.model.wishes import Order
 from kakushi.model.workshop import Inflator, Rates
 from kakushi.prep.fill import Climate, fill_words
 from kakushi.prep.inflation import InflatorCalibration, calibrate
-
-Order = Literal["largest first", "row order"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,28 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
+from kakushi.model.wishes import Wishes
 from kakushi.model.workshop import Inflator
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.prep.bags import Aim
 from kakushi.prep.fill import Climate
-from kakushi.prep.sheet import Order
 from kakushi.production.preparation import Preparation, prepare
 from kakushi.production.stability import assumptions_of, climate_of, expected_gust, stance_of, stand_words
 from kakushi.production.tables import Listing, all_lists
 from kakushi.sim.forecast import Forecast
 from kakushi.stand.stance import Stance
-
-
-@dataclass(frozen=True)
-class Wishes:
-    """What one chooses for the workshop: the inflator by name (None: the first), orders and aims."""
-
-    inflator: str | None = None
-    order: Order = "largest first"
-    aim: Aim = "cheapest"
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,7 +22,7 @@ class Dossier:
 
     plan: Plan
     forecast: Forecast | None = None
-    wishes: Wishes = Wishes()
+    wishes: Wishes = field(default_factory=Wishes)
 
     @property
     def inflator(self) -> Inflator | None:

@@ -15,14 +15,14 @@ from kakushi.model.groups import rows_of
 from kakushi.model.job import Job
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.units import format_nominal
+from kakushi.model.wishes import Aim, Order
 from kakushi.model.workshop import Inflator
 from kakushi.plan.values import Plan
-from kakushi.prep.bags import Aim
 from kakushi.prep.buying import BuyLine, buy_lines, substitutes
 from kakushi.prep.fill import USUAL, Climate
 from kakushi.prep.materials import Material, MaterialLine, by_rules, material_lines
 from kakushi.prep.price import CostSheet, WorkTime, cost_sheet, work_time
-from kakushi.prep.sheet import Order, SheetLine, sheet_lines
+from kakushi.prep.sheet import SheetLine, sheet_lines
 from kakushi.prep.spares import pop_rate
 from kakushi.prep.supplies import totals
 from kakushi.production.materials import (

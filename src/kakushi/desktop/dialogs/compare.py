@@ -56,11 +56,11 @@ class CompareDialog(Dialog):
         self._cards.chosen.connect(self._slider.setValue)
         self._points.sigClicked.connect(lambda _plot, spots, _event: self._slider.setValue(int(spots[0].data())))
         self._use.clicked.connect(self._apply)
-        document.alternatives_found.connect(self._on_found)
+        document.chooser.alternatives_found.connect(self._on_found)
         document.refused.connect(self.say)
-        self.finished.connect(lambda _code: document.stop_comparing())
+        self.finished.connect(lambda _code: document.chooser.stop_comparing())
         self.resize(880, 640)
-        document.compare()
+        document.chooser.compare()
 
     def _build_chart(self) -> None:
         plot = self._chart.getPlotItem()

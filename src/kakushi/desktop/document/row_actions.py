@@ -35,7 +35,7 @@ class RowActions(QObject):
         self._document = document
 
     def _selected(self) -> tuple[Piece, Row] | None:
-        piece, row = self._document.piece, self._document.row
+        piece, row = self._document.piece, self._document.selection.row
         return (piece, row) if piece and row else None
 
     def resize(self, steps: int) -> None:
@@ -65,7 +65,7 @@ class RowActions(QObject):
         piece = self._document.piece
         if piece is None:
             return
-        row = self._document.row
+        row = self._document.selection.row
         model = row or (piece.rows[-1] if piece.rows else None)
         new = uniform_row(1, model.count, model.slots[0].nominal_in, model.diameter_mm) if model else _first_row()
         above = row.key if row else (piece.rows[-1].key if piece.rows else None)
@@ -80,15 +80,15 @@ class RowActions(QObject):
     def _select_new(self, piece: Piece, edit: Edit) -> None:
         key = free_row_key(piece)
         if self._document.apply(edit):
-            self._document.select_row(key)
+            self._document.selection.select_row(key)
 
     def delete(self) -> None:
         """Take the row out; the next one is selected."""
         if selected := self._selected():
             piece, row = selected
-            index = self._document.row_index or 0
+            index = self._document.selection.row_index or 0
             if self._document.apply(row_edits.delete_row(piece.key, row.key)):
-                self._document.select_row_at(index)
+                self._document.selection.select_row_at(index)
 
     def move(self, by: int) -> None:
         """Up or down the column."""

@@ -64,7 +64,7 @@ def commands_of(window: MainWindow) -> tuple[Command, ...]:
         Command("Piece", "Outline from a file…", "Ctrl+I", window.import_outline),
         Command("Piece", "Shape the outline by hand", "Ctrl+E", window.toggle_by_hand),
         Command("Piece", "Save the outline as SVG…", "", files.export_outline),
-        Command("Piece", "Choose rows", "F5", document.choose_rows),
+        Command("Piece", "Choose rows", "F5", document.chooser.choose_rows),
         Command("Piece", "Compare fits…", "Ctrl+F5", window.studio.compare),
         Command("Piece", "Stop choosing or shaping", "Esc", window.stop),
         Command("Studio", "Test stack: how you pack…", "", window.studio.test_stack),

@@ -40,7 +40,7 @@ class Shelf(QListWidget):
         self.currentItemChanged.connect(self._on_current)
         document.plan_changed.connect(self._rebuild)
         document.job_changed.connect(self._rebuild)
-        document.selection_changed.connect(self._show_selection)
+        document.selection.changed.connect(self._show_selection)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""
@@ -50,7 +50,7 @@ class Shelf(QListWidget):
 
     def _on_current(self, item: QListWidgetItem | None, _former: QListWidgetItem | None) -> None:
         if item is not None:
-            self._document.select_piece(item.data(_KEY))
+            self._document.selection.select_piece(item.data(_KEY))
 
     def _rebuild(self) -> None:
         pieces = self._document.job.pieces

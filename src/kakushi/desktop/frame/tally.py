@@ -103,9 +103,9 @@ class Tally(QWidget):
         self._layout.addWidget(self._job)
         for changed in (
             document.plan_changed,
-            document.selection_changed,
+            document.selection.changed,
             document.preferences_changed,
-            document.spread_changed,
+            document.planner.spread_changed,
             document.dossier_changed,
         ):
             changed.connect(self._show)
@@ -116,18 +116,19 @@ class Tally(QWidget):
         return " · ".join(button.text() for button in self._buttons if not button.isHidden())
 
     def _show(self) -> None:
-        piece_plan, dossier = self._document.piece_plan, self._document.dossier
-        stance = dossier.stance(piece_plan) if piece_plan and dossier.plan is self._document.plan else None
-        shown = figures(piece_plan, self._document.units, self._document.spread, stance) if piece_plan else []
+        piece_plan, plan = self._document.piece_plan, self._document.plan
+        dossier = self._document.dossier if self._document.workshop.is_dossier_of(plan) else None
+        stance = dossier.stance(piece_plan) if piece_plan and dossier else None
+        shown = figures(piece_plan, self._document.units, self._document.planner.spread, stance) if piece_plan else []
         while len(self._buttons) < len(shown):
             self._add_button()
         for index, button in enumerate(self._buttons):
             button.setVisible(index < len(shown))
             if index < len(shown):
                 self._fill(button, shown[index])
-        total = totals(self._document.plan.supplies).total
+        total = totals(plan.supplies).total
         words = f"whole job: {total} balloons with spares" if total else ""
-        if total and dossier.plan is self._document.plan:
+        if total and dossier:
             words += f" · {dossier.preparation.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()
         self._job.setText(words)
 

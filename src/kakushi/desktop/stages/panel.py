@@ -43,7 +43,7 @@ class Panel(QScrollArea):
         """Call last: what is left over stays empty; the panel follows the document from here on."""
         self.column.addStretch(1)
         document = self.document
-        for changed in (document.job_changed, document.selection_changed, document.preferences_changed):
+        for changed in (document.job_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._refresh)
         self._refresh()
 

@@ -34,7 +34,7 @@ class AllRound(QWidget):
         self._timer.setInterval(_DELAY_MS)
         self._timer.timeout.connect(self.update)
         document.plan_changed.connect(self._timer.start)
-        document.selection_changed.connect(self.update)
+        document.selection.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(220, self.fontMetrics().height() * 9)

@@ -68,9 +68,9 @@ class Elevation(QWidget):
         self.setAccessibleDescription("The piece from the side. Left and right turn it, plus and minus zoom.")
         self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
         document.plan_changed.connect(self._on_plan_changed)
-        document.selection_changed.connect(self._on_plan_changed)
+        document.selection.changed.connect(self._on_plan_changed)
         document.dossier_changed.connect(self.update)
-        document.hover_changed.connect(self.update)
+        document.selection.hover_changed.connect(self.update)
         document.preferences_changed.connect(self.update)
         scale.changed.connect(self.update)
 
@@ -174,7 +174,7 @@ class Elevation(QWidget):
         self.update()
 
     def _lit(self, piece_plan: PiecePlan) -> tuple[int, ...]:
-        row = self._document.hovered_row
+        row = self._document.selection.hovered_row
         return tuple(piece_plan.geometry.of_row(row).tolist()) if row is not None else ()
 
     def _paint_floor(self, painter: QPainter) -> None:
@@ -266,23 +266,23 @@ class Elevation(QWidget):
                 # The surface follows the hand: dragging right brings the left side round.
                 self.turn_to(self._azimuth - moved * _TURN_PER_PX)
             return
-        self._document.hover_row(self._row_at(event.position()))
+        self._document.selection.hover_row(self._row_at(event.position()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event and self.handles.release():
             if self.handles.with_rows:
-                self._document.choose_rows()
+                self._document.chooser.choose_rows()
             return
         if event is None or self._pressed is None:
             return
         if not self._turning and (row := self._row_at(event.position())) is not None:
-            self._document.select_row_at(row)
+            self._document.selection.select_row_at(row)
         self._pressed, self._turning = None, False
         self._refine.start()
         self.update()
 
     def leaveEvent(self, event: object) -> None:
-        self._document.hover_row(None)
+        self._document.selection.hover_row(None)
 
     def _row_at(self, at: QPointF) -> int | None:
         piece_plan = self._document.piece_plan

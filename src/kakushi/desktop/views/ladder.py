@@ -64,13 +64,13 @@ class RowLadder(QWidget):
         self.setAccessibleName("Row ladder")
         for changed in (
             document.plan_changed,
-            document.selection_changed,
+            document.selection.changed,
             scale.changed,
             document.preferences_changed,
-            document.spread_changed,
+            document.planner.spread_changed,
         ):
             changed.connect(self._on_changed)
-        document.hover_changed.connect(self.update)
+        document.selection.hover_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         digits = _BRIEF_USUAL if self._is_brief else _USUAL_DIGITS
@@ -98,7 +98,7 @@ class RowLadder(QWidget):
 
     def _on_changed(self) -> None:
         self._lay_out()
-        piece_plan, index = self._document.piece_plan, self._document.row_index
+        piece_plan, index = self._document.piece_plan, self._document.selection.row_index
         if piece_plan and index is not None and index < len(piece_plan.piece.rows):
             self.setAccessibleDescription(self._words(piece_plan, index))
         else:
@@ -122,7 +122,11 @@ class RowLadder(QWidget):
             if place not in rows_places
         ]
         wanted = [self._scale.y(z) for z in [*knots, *(middle for _, middle in others)]]
-        focus = self._document.hovered_row if self._document.row_index is None else self._document.row_index
+        focus = (
+            self._document.selection.hovered_row
+            if self._document.selection.row_index is None
+            else self._document.selection.row_index
+        )
         cards = place_cards(wanted, self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
         self._cards = cards[: len(knots)]
         self._others = [
@@ -180,7 +184,7 @@ class RowLadder(QWidget):
         painter.end()
 
     def _is_marked(self, index: int) -> bool:
-        return index in (self._document.row_index, self._document.hovered_row)
+        return index in (self._document.selection.row_index, self._document.selection.hovered_row)
 
     def _paint_leader(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
         pen = QPen(self._theme.colour("accent"), 1.5) if self._is_marked(index) else QPen(self._theme.colour("line"), 1)
@@ -222,12 +226,12 @@ class RowLadder(QWidget):
 
     def _is_prone(self, index: int) -> bool:
         """Whether a row often shows a gap with the studio's sizing."""
-        spread = self._document.spread
+        spread = self._document.planner.spread
         return spread is not None and index in spread.prone
 
     def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> None:
         theme = self._theme
-        chosen = index == self._document.row_index
+        chosen = index == self._document.selection.row_index
         painter.setPen(QPen(theme.colour("accent" if self._is_marked(index) else "line"), 2 if chosen else 1))
         painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
         painter.drawRoundedRect(box, 5, 5)
@@ -283,32 +287,36 @@ class RowLadder(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event:
             row = self.row_at(event.position())
-            self._document.hover_row(row)
+            self._document.selection.hover_row(row)
             piece_plan = self._document.piece_plan
             if row is not None and piece_plan is not None and row < len(piece_plan.piece.rows):
                 self.setToolTip(self._words(piece_plan, row))
 
     def leaveEvent(self, event: object) -> None:
-        self._document.hover_row(None)
+        self._document.selection.hover_row(None)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
         row = self.row_at(event.position())
         if row is None:
-            self._document.select_row(None)
+            self._document.selection.select_row(None)
         else:
-            self._document.select_row_at(row)
+            self._document.selection.select_row_at(row)
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
-        if event and self._document.row is not None:
+        if event and self._document.selection.row is not None:
             self._actions.menu(self).exec(event.globalPos())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:
             return
         row = self.row_at(event.position())
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier or row is None or row != self._document.row_index:
+        if (
+            event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            or row is None
+            or row != self._document.selection.row_index
+        ):
             self._wheel = 0
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 self._scale.zoom(1.2 ** (event.angleDelta().y() / _WHEEL_STEP), event.position().y())
@@ -325,14 +333,14 @@ class RowLadder(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        index = self._document.row_index
+        index = self._document.selection.row_index
         plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier & ~Qt.KeyboardModifier.ShiftModifier
         if plain and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             step = 1 if event.key() == Qt.Key.Key_Up else -1
-            self._document.select_row_at(0 if index is None else index + step)
+            self._document.selection.select_row_at(0 if index is None else index + step)
         elif plain and event.key() == Qt.Key.Key_Home:
-            self._document.select_row_at(0)
+            self._document.selection.select_row_at(0)
         elif plain and event.key() == Qt.Key.Key_End:
-            self._document.select_row_at(10**6)
+            self._document.selection.select_row_at(10**6)
         elif not self._actions.take_key(event):
             super().keyPressEvent(event)

@@ -84,7 +84,7 @@ class OutlineHandles(QObject):
 
     def apply(self, outline: PointsOutline) -> None:
         """Make an outline the piece's, with rows for it while that is wanted."""
-        self._document.drag_outline(outline, self.with_rows)
+        self._document.chooser.drag_outline(outline, self.with_rows)
 
     def edit(self, change: Callable[[PointsOutline], PointsOutline]) -> None:
         """Change the outline; what cannot be is said."""

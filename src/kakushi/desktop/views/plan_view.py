@@ -23,7 +23,7 @@ class PlanView(QWidget):
         self._document, self._theme = document, theme
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Plan view of the row from above")
-        for changed in (document.plan_changed, document.selection_changed, document.hover_changed):
+        for changed in (document.plan_changed, document.selection.changed, document.selection.hover_changed):
             changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -37,9 +37,9 @@ class PlanView(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        piece_plan, index = self._document.piece_plan, self._document.row_index
+        piece_plan, index = self._document.piece_plan, self._document.selection.row_index
         if index is None:
-            index = self._document.hovered_row
+            index = self._document.selection.hovered_row
         if piece_plan is None or index is None or index >= len(piece_plan.piece.rows):
             painter.setPen(self._theme.colour("quiet"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Point at a row to see\nit from above.")

@@ -39,13 +39,13 @@ class Skin(QWidget):
         self.setToolTip("Click or drag to paint · right click picks a colour · Ctrl + wheel zooms")
         for changed in (
             document.plan_changed,
-            document.selection_changed,
+            document.selection.changed,
             document.preferences_changed,
             scale.changed,
             brush.changed,
         ):
             changed.connect(self._on_changed)
-        document.hover_changed.connect(self.update)
+        document.selection.hover_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(340, 400)
@@ -148,7 +148,7 @@ class Skin(QWidget):
         job = self._document.plan.job
         keys = piece_plan.balloon_colours()
         around = 2 * math.pi * self._px_per_radian(piece_plan)
-        lit = (self._document.hovered_row, self._document.row_index)
+        lit = (self._document.selection.hovered_row, self._document.selection.row_index)
         painter.setFont(scaled(self.font(), 0.85))
         order = np.argsort(piece_plan.surface.rings, kind="stable")
         for balloon in order:
@@ -193,7 +193,7 @@ class Skin(QWidget):
         if event is None:
             return
         at = self.slot_at(event.position())
-        self._document.hover_row(at[0] if at else None)
+        self._document.selection.hover_row(at[0] if at else None)
         if self._pressed and at is not None:
             self._brush.touch(*at)
 
@@ -201,7 +201,7 @@ class Skin(QWidget):
         self._pressed = False
 
     def leaveEvent(self, event: object) -> None:
-        self._document.hover_row(None)
+        self._document.selection.hover_row(None)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:
@@ -255,5 +255,5 @@ class Skin(QWidget):
             self._cursor = (row + rows, nearest_slot(piece_plan.surface, row + rows, angle))
         elif slots:
             self._cursor = (row, (slot + slots) % counts[row])
-        self._document.hover_row(self._cursor[0])
+        self._document.selection.hover_row(self._cursor[0])
         self._on_changed()

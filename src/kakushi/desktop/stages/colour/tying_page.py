@@ -119,7 +119,7 @@ class TyingPage(QWidget):
         layout.setSpacing(14)
         layout.addLayout(left, 3)
         layout.addLayout(right, 2)
-        for changed in (document.plan_changed, document.selection_changed, document.preferences_changed):
+        for changed in (document.plan_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._show_if_seen)
 
     def set_theme(self, theme: Theme) -> None:

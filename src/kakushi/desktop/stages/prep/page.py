@@ -106,7 +106,7 @@ class PrepPage(QWidget):
         layout.addWidget(self.table, 1)
 
     def _connect(self) -> None:
-        self._orders.idClicked.connect(lambda index: self._document.set_wishes(order=_ORDERS[index]))
+        self._orders.idClicked.connect(lambda index: self._document.workshop.set_wishes(order=_ORDERS[index]))
         self.one.clicked.connect(lambda _: self._tick(1))
         self.back.clicked.connect(lambda _: self._tick(-1))
         self.whole.clicked.connect(lambda _: self._tick(None))

@@ -180,7 +180,7 @@ class PrepPanel(Panel):
         self._show_trials()
 
     def _on_which(self) -> None:
-        self.document.set_wishes(inflator=self._which.currentData())
+        self.document.workshop.set_wishes(inflator=self._which.currentData())
         self._show_trials()
 
     def ask_name(self, kind: str) -> str:
@@ -202,7 +202,7 @@ class PrepPanel(Panel):
             return False
         if not self._keep(replace(studio, inflators=(*studio.inflators, inflator))):
             return False
-        self.document.set_wishes(inflator=inflator.name)
+        self.document.workshop.set_wishes(inflator=inflator.name)
         self._refresh()
         return True
 
@@ -285,7 +285,7 @@ class PrepPanel(Panel):
         studio = self.document.studio
         with QSignalBlocker(self._people):
             self._people.setValue(self.document.job.pricing.helpers)
-        wished = self.document.wishes.inflator
+        wished = self.document.workshop.wishes.inflator
         self._which.clear()
         for inflator in studio.inflators:
             self._which.addItem(inflator.name, inflator.name)

@@ -195,7 +195,7 @@ class ShapePanel(Panel):
         self._height.problem.connect(self.show_problem)
         self._copies.valueChanged.connect(self._set_copies)
         self._presets.idClicked.connect(self._set_preset)
-        self.choose.clicked.connect(self.document.choose_rows)
+        self.choose.clicked.connect(self.document.chooser.choose_rows)
         self.choose.setToolTip("Choose rows that follow the outline (F5)")
         self.choose.setProperty("primary", True)
         self.compare.setToolTip("Fits with fewer and fewer sizes, side by side (Ctrl+F5)")
@@ -204,7 +204,7 @@ class ShapePanel(Panel):
         self._points.switched.connect(self._on_by_hand)
         self.edit_points.setToolTip("Drag points of the outline on the elevation (Ctrl+E)")
         self.keep_outline.setToolTip("Outlines kept in the studio")
-        self.document.fit_running.connect(self._on_fit_running)
+        self.document.chooser.running.connect(self._on_fit_running)
         self.document.plan_changed.connect(self._show_advice)
         self.document.studio_changed.connect(self._refresh)
 
@@ -264,7 +264,7 @@ class ShapePanel(Panel):
         body = self.widget()
         if body:
             body.setEnabled(piece is not None)
-        row = self.document.row
+        row = self.document.selection.row
         if (row.key if row else None) != self._row_shown:
             self._row_shown = row.key if row else None
             self._show_page(0 if row is None else 1)

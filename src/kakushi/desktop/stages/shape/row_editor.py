@@ -72,9 +72,9 @@ class RowEditor(QWidget):
         self._assort.clicked.connect(self._on_assort)
         self._turned.clicked.connect(self._on_turn)
         self._turn.valueChanged.connect(self._on_turn)
-        for changed in (document.job_changed, document.selection_changed, document.preferences_changed):
+        for changed in (document.job_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._refresh)
-        for changed in (document.plan_changed, document.selection_changed, document.spread_changed):
+        for changed in (document.plan_changed, document.selection.changed, document.planner.spread_changed):
             changed.connect(self._show_measures)
         self.set_theme(theme)
         self._refresh()
@@ -138,12 +138,12 @@ class RowEditor(QWidget):
         self.plan_view.set_theme(theme)
 
     def _on_size(self, mm: float) -> None:
-        piece, row = self._document.piece, self._document.row
+        piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             self._document.apply(row_edits.set_row_diameter(piece.key, row.key, mm))
 
     def _on_slots(self) -> None:
-        piece, row = self._document.piece, self._document.row
+        piece, row = self._document.piece, self._document.selection.row
         if not (piece and row and self._slots.isModified()):
             return
         self._slots.setModified(False)
@@ -160,19 +160,19 @@ class RowEditor(QWidget):
         self._document.apply(row_edits.set_row_sizes(piece.key, row.key, sizes))
 
     def _on_assort(self) -> None:
-        piece, row = self._document.piece, self._document.row
+        piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             self._seed += 1
             self._document.apply(row_edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio))
 
     def _on_turn(self) -> None:
-        piece, row = self._document.piece, self._document.row
+        piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             turn = float(self._turn.value()) if self._turned.isChecked() else None
             self._document.apply(row_edits.set_row_turn(piece.key, row.key, turn))
 
     def _show_measures(self) -> None:
-        piece_plan, index = self._document.piece_plan, self._document.row_index
+        piece_plan, index = self._document.piece_plan, self._document.selection.row_index
         if piece_plan is None or index is None or index >= len(piece_plan.geometry.frames):
             self._measures.setText("")
             self._words.setText("")
@@ -186,7 +186,7 @@ class RowEditor(QWidget):
         ]
         if not piece_plan.geometry.flat[index]:
             words.append("wants to dome")
-        spread = self._document.spread
+        spread = self._document.planner.spread
         if spread is not None and index < len(spread.gaps) and spread.gaps[index] > 0:
             words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")
         self._measures.setText(" · ".join(words))
@@ -200,13 +200,13 @@ class RowEditor(QWidget):
         self._problem.show()
 
     def _on_nominal(self, place: int) -> None:
-        piece, row = self._document.piece, self._document.row
+        piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             nominal = float(self._nominal.itemData(place))
             self._document.apply(row_edits.set_row_nominal(piece.key, row.key, nominal, self._document.studio))
 
     def _refresh(self) -> None:
-        piece, row, index = self._document.piece, self._document.row, self._document.row_index
+        piece, row, index = self._document.piece, self._document.selection.row, self._document.selection.row_index
         self._problem.hide()
         self._body.setVisible(row is not None)
         self._hint.setVisible(row is None)

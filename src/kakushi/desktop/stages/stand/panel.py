@@ -272,7 +272,7 @@ class StandPanel(Panel):
         self._assumed.setText("\n".join(dossier.assumptions(piece_plan)))
 
     def _show_weather(self) -> None:
-        forecast = self.document.forecast
+        forecast = self.document.workshop.forecast
         if self.document.job.brief.place == "indoors":
             self._weather.setText("Indoors: no wind is reckoned with.")
         elif forecast is None:

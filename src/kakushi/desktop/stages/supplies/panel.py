@@ -91,7 +91,7 @@ class SuppliesPanel(Panel):
         self._spares.valueChanged.connect(
             lambda percent: apply(edits.set_settings("Change spares", confidence=percent / 100))
         )
-        self._aim.activated.connect(lambda index: self.document.set_wishes(aim=_AIMS[index]))
+        self._aim.activated.connect(lambda index: self.document.workshop.set_wishes(aim=_AIMS[index]))
         self._currency.editingFinished.connect(lambda: apply(edits.set_pricing(currency=self._currency.text().strip())))
         for name, field in self._prices.items():
             field.valueChanged.connect(lambda value, name=name: apply(edits.set_pricing(**{name: value})))
@@ -110,7 +110,7 @@ class SuppliesPanel(Panel):
             StockLine(nominal_in=n, balloons=sum(i.balloons for i in stock if i.nominal_in == n)) for n in sizes
         )
         self.document.apply(edits.set_piece(piece.key, "Fit within stock", fit=replace(piece.fit, stock=lines)))
-        self.document.choose_rows()
+        self.document.chooser.choose_rows()
 
     def refresh(self) -> None:
         job = self.document.job

@@ -1,0 +1,138 @@
+"""Choosing rows off the GUI thread: the fit, fits side by side, sketches while an outline is dragged."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kakushi.desktop.document.background import Runner
+from kakushi.model.catalogue import Studio
+from kakushi.model.groups import Row
+from kakushi.model.outline import PointsOutline
+from kakushi.model.piece import Piece
+from kakushi.model.units import UnitSystem
+from kakushi.session import edits, row_edits
+from kakushi.session.session import Edit
+
+if TYPE_CHECKING:
+    from kakushi.shape.fit import FitResult
+
+Progress = Callable[[float], None]
+Stop = Callable[[], bool]
+
+
+class Chooser(QObject):
+    """Rows for the selected piece. Its answers are edits; any edit meanwhile cancels it."""
+
+    running = pyqtSignal(bool)
+    alternatives_found = pyqtSignal(object)
+    told = pyqtSignal(str)
+    failed = pyqtSignal(str)
+
+    def __init__(
+        self,
+        piece: Callable[[], Piece | None],
+        studio: Callable[[], Studio],
+        apply: Callable[[Edit], bool],
+        units: Callable[[], UnitSystem],
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._piece, self._studio, self._apply, self._units = piece, studio, apply, units
+        self._fitted_piece: int | None = None
+        self._fitter = Runner(self)
+        self._fitter.finished.connect(self._on_fitted)
+        self._fitter.failed.connect(self.failed)
+        self._fitter.busy_changed.connect(self.running)
+        self._comparer = Runner(self)
+        self._comparer.finished.connect(self.alternatives_found)
+        self._comparer.failed.connect(self.failed)
+        self._sketcher = Runner(self)
+        self._sketcher.finished.connect(self._on_sketched)
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether rows are being chosen or sketched."""
+        return self._fitter.is_busy or self._sketcher.is_busy
+
+    def choose_rows(self) -> None:
+        """Fit the selected piece in the background."""
+        piece, studio = self._piece(), self._studio()
+        if piece is None:
+            return
+        self._fitted_piece = piece.key
+        self._sketcher.cancel()
+
+        def work(progress: Progress, cancelled: Stop) -> FitResult:
+            from kakushi.plan.fitting import fit_piece
+
+            return fit_piece(piece, studio, progress, cancelled)
+
+        self._fitter.submit(work)
+
+    def stop_choosing(self) -> None:
+        """Stop the fit."""
+        if self._fitter.is_busy:
+            self._fitter.cancel()
+            self.told.emit("Stopped; the rows are as they were.")
+
+    def forget(self) -> None:
+        """The job changed: what is being chosen is for another one."""
+        self._fitter.cancel()
+
+    def _on_fitted(self, result: FitResult) -> None:
+        from kakushi.desktop.widgets.fit_words import miss_words
+
+        if self._fitted_piece is None:
+            return
+        if not self._apply(row_edits.replace_rows(self._fitted_piece, result.rows)):
+            self.told.emit("The rows already are the best found.")
+        elif result.notes or result.misses:
+            self.told.emit(" ".join([*result.notes, *miss_words(result, self._units(), most=1)]))
+
+    def compare(self) -> None:
+        """Fit the selected piece with fewer and fewer sizes; the answers come with `alternatives_found`."""
+        piece, studio = self._piece(), self._studio()
+        if piece is None:
+            return
+
+        def work(progress: Progress, cancelled: Stop) -> tuple[FitResult, ...]:
+            from kakushi.plan.fitting import fit_alternatives
+
+            return fit_alternatives(piece, studio, progress, cancelled)
+
+        self._comparer.submit(work)
+
+    def stop_comparing(self) -> None:
+        """Forget the alternatives that are being looked for."""
+        self._comparer.cancel()
+
+    def drag_outline(self, outline: PointsOutline, with_rows: bool) -> None:
+        """One step of shaping the outline by hand: applied at once, rows sketched after it."""
+        piece, studio = self._piece(), self._studio()
+        if piece is None:
+            return
+        self._apply(edits.shape_outline(piece.key, outline))
+        shaped = self._piece()
+        if not with_rows or shaped is None:
+            return
+
+        def work(_progress: Progress, cancelled: Stop) -> tuple[PointsOutline, tuple[Row, ...]]:
+            from kakushi.plan.fitting import sketch_rows
+
+            return outline, sketch_rows(shaped, studio, cancelled)
+
+        self._sketcher.submit(work)
+
+    def _on_sketched(self, answer: tuple[PointsOutline, tuple[Row, ...]]) -> None:
+        outline, rows = answer
+        piece = self._piece()
+        if piece is not None and piece.outline == outline:
+            self._apply(edits.shape_outline(piece.key, outline, rows))
+
+    def close(self) -> None:
+        """Stop, and wait until nothing runs."""
+        for runner in (self._fitter, self._comparer, self._sketcher):
+            runner.close()

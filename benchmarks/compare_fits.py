@@ -17,7 +17,8 @@ from kakushi.packing.stack import Packing
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import fit
 from kakushi.shape.judge import FitRequest, Judged, judge
-from kakushi.shape.profile import PRESETS, Profile, default_outline, profile_of
+from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.shape.profile import Profile, profile_of
 from kakushi.shape.row_programme import useful_kinds
 
 SNUG = Packing(0.3, 12.5)

@@ -23,7 +23,8 @@ from kakushi.picture.shading import Paint
 from kakushi.plan.pipeline import plan
 from kakushi.session.edits import resize_row
 from kakushi.shape.fit import FitRequest, fit
-from kakushi.shape.profile import PRESETS, default_outline, profile_of
+from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.shape.profile import profile_of
 
 SNUG = Packing(0.3, 12.5)
 D = inches(8.5)

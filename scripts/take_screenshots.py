@@ -75,7 +75,7 @@ def _prep(window: MainWindow) -> None:
     window.document.set_studio(replace(window.document.studio, inflators=(timer,)))
     window.show_stage("prep")
     _settle(window)
-    page = window.prep_page
+    page = window.stage("prep").view()
     page.table.setCurrentCell(3, 0)
     for _ in range(12):
         page.one.click()
@@ -109,9 +109,9 @@ def main() -> None:
         window.document.selection.select_piece(4)
         window.show_stage("colour")
         _take(window, "colour")
-        window.colour_panel.cards.setChecked(True)
+        window.stage("colour").panel.cards.setChecked(True)
         _take(window, "cards")
-        window.colour_panel.cards.setChecked(False)
+        window.stage("colour").panel.cards.setChecked(False)
         _palette(window)
         window.show_stage("stand")
         _take(window, "stand")

@@ -27,7 +27,8 @@ from kakushi.session.session import Session
 from kakushi.shape.choices import choices_for
 from kakushi.shape.fit import fit, sketch
 from kakushi.shape.judge import FitRequest, judge
-from kakushi.shape.profile import default_outline, profile_of
+from kakushi.shape.presets import default_outline
+from kakushi.shape.profile import profile_of
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.tuning import predicted_span
 

@@ -142,7 +142,7 @@ def test_a_block_is_repeated_and_two_colours_swapped(colouring, planned, qtbot) 
 
 
 def test_layers_are_added_numbered_hidden_moved_and_removed(colouring, planned, qtbot) -> None:
-    window, layers = colouring, colouring.colour_panel.layers
+    window, layers = colouring, colouring.stage("colour").panel.layers
     base = colours(window)
     for kind in ("bands", "rings", "gradient", "mix", "diamonds", "checks", "stripes", "motif", "solid"):
         layers.add_layer(kind)
@@ -161,7 +161,7 @@ def test_layers_are_added_numbered_hidden_moved_and_removed(colouring, planned, 
 
 
 def test_numbers_of_layers_are_live(colouring, planned, qtbot) -> None:
-    window, layers = colouring, colouring.colour_panel.layers
+    window, layers = colouring, colouring.stage("colour").panel.layers
     hand = named(window, QComboBox, "Hand")
     hand.activated.emit(1)
     planned(window)
@@ -199,7 +199,7 @@ def test_numbers_of_layers_are_live(colouring, planned, qtbot) -> None:
 
 
 def test_a_motif_is_drawn_moved_taken_from_a_picture_and_made_proud(colouring, planned, qtbot, tmp_path: Path) -> None:
-    window, layers = colouring, colouring.colour_panel.layers
+    window, layers = colouring, colouring.stage("colour").panel.layers
     layers.add_layer("motif")
     grid = window.findChild(QWidget, "") and layers.form.findChildren(QWidget)
     grid = next(w for w in grid if w.accessibleName() == "Motif")
@@ -302,7 +302,7 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
 
 
 def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> None:
-    window, panel = colouring, colouring.colour_panel
+    window, panel = colouring, colouring.stage("colour").panel
     qtbot.mouseClick(panel.cards, Button.LeftButton)
     assert window.tying_page.isVisible()
     assert window.tying_page.table.item(0, 1) is not None
@@ -350,7 +350,7 @@ def test_faults_are_told_in_the_panel(colouring, planned) -> None:
     window.brush.begin()
     window.brush.touch(3, 0)
     planned(window)
-    assert "leave the spiral in row 4" in window.colour_panel._faults.text()
+    assert "leave the spiral in row 4" in window.stage("colour").panel._faults.text()
     palette = list(window.document.job.palette)
     near = palette[4].model_copy(update={"key": "near-rope", "name": "dune", "code": "DN", "hex": "#c8a778"})
     window.document.apply(edits.set_palette([*palette, near]))
@@ -358,6 +358,6 @@ def test_faults_are_told_in_the_panel(colouring, planned) -> None:
     window.brush.begin()
     window.brush.touch(5, 0)
     planned(window)
-    assert "Dune and rope can hardly be told apart" in window.colour_panel._faults.text().replace(
+    assert "Dune and rope can hardly be told apart" in window.stage("colour").panel._faults.text().replace(
         "Rope and dune", "Dune and rope"
     )

@@ -117,7 +117,7 @@ def test_double_stuffing_takes_two_different_plain_colours(palette, demo) -> Non
 
 def test_the_strip_is_walked_by_keys_and_dipped_by_clicks(demo, qtbot) -> None:
     demo.show_stage("colour")
-    strip = demo.colour_panel.strip
+    strip = demo.stage("colour").panel.strip
     keys = [c.key for c in demo.document.job.palette]
     qtbot.mouseClick(strip, Button.LeftButton, pos=strip.chip_box(3).center().toPoint())
     assert demo.brush.colour == keys[3]
@@ -135,7 +135,7 @@ def test_the_strip_is_walked_by_keys_and_dipped_by_clicks(demo, qtbot) -> None:
 
 
 def test_layers_are_shown_moved_and_removed_and_paint_with_them(demo, planned, qtbot) -> None:
-    document, layers = demo.document, demo.colour_panel.layers
+    document, layers = demo.document, demo.stage("colour").panel.layers
     demo.show_stage("colour")
     usual = document.piece.layers
     layers.add_layer("bands")
@@ -167,7 +167,7 @@ def test_layers_are_shown_moved_and_removed_and_paint_with_them(demo, planned, q
 
 
 def test_a_motif_is_made_proud_and_turned_to_the_front(demo, planned, qtbot) -> None:
-    document, layers = demo.document, demo.colour_panel.layers
+    document, layers = demo.document, demo.stage("colour").panel.layers
     demo.show_stage("colour")
     layers.add_layer("motif")
     planned(demo)

@@ -16,7 +16,7 @@ from kakushi.desktop.widgets.painting import ink_on
 from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
 from kakushi.session import edits, row_edits
-from kakushi.shape.profile import handle_values
+from kakushi.shape.presets import handle_values
 from test_desktop_parts import contrast
 from test_desktop_stories import named, press, type_into
 
@@ -55,7 +55,7 @@ def test_the_brief_keeps_what_is_typed(demo, qtbot) -> None:
     assert brief.place == "indoors"
     assert brief.notes.startswith("Low door. ")
     assert "Quay at dusk" in demo.header._title.text()
-    dated = next(box for box in demo.panels["brief"].findChildren(QCheckBox) if box.text() == "Date")
+    dated = next(box for box in demo.stage("brief").panel.findChildren(QCheckBox) if box.text() == "Date")
     dated.click()
     assert demo.document.job.brief.event_date is None
     demo.document.undo()
@@ -100,12 +100,12 @@ def test_what_may_be_used_is_never_empty(demo, qtbot) -> None:
     qtbot.mouseClick(four, Qt.MouseButton.LeftButton)
     assert demo.document.piece.fit.counts == (4,)
     assert four.isChecked()
-    assert "must stay on" in demo.shape_panel.problem.text()
+    assert "must stay on" in demo.stage("shape").panel.problem.text()
     qtbot.mouseClick(named(demo, QToolButton, "Rows of 5"), Qt.MouseButton.LeftButton)
     qtbot.mouseClick(named(demo, QToolButton, "Nominal size 9 inches"), Qt.MouseButton.LeftButton)
     assert demo.document.piece.fit.counts == (4, 5)
     assert demo.document.piece.fit.nominals == (5, 11)
-    assert not demo.shape_panel.problem.isVisible()
+    assert not demo.stage("shape").panel.problem.isVisible()
 
 
 def test_the_fit_can_be_stopped_by_key(demo, planned, qtbot) -> None:
@@ -139,7 +139,7 @@ def test_each_figure_leads_to_its_stage(demo, qtbot) -> None:
     demo.show_stage("brief")
     count = next(b for b in demo.tally._buttons if "balloons" in b.text())
     qtbot.mouseClick(count, Qt.MouseButton.LeftButton)
-    assert demo.supplies_page.isVisible()
+    assert demo.stage("supplies").view().isVisible()
     height = next(b for b in demo.tally._buttons if "height" in b.text())
     qtbot.mouseClick(height, Qt.MouseButton.LeftButton)
     assert demo.workbench.isVisible()
@@ -173,7 +173,7 @@ def test_clicking_beside_the_cards_selects_nothing(demo, qtbot) -> None:
         demo.workbench.ladder, Qt.MouseButton.LeftButton, pos=QPoint(200, demo.workbench.ladder.height() - 2)
     )
     assert demo.document.selection.row is None
-    assert demo.shape_panel._piece_page.isVisible()
+    assert demo.stage("shape").panel._piece_page.isVisible()
 
 
 def test_the_piece_image_draws_only_what_changed(demo) -> None:
@@ -199,10 +199,10 @@ def test_codes_stay_readable_on_every_colour(demo) -> None:
 
 def test_the_shelf_draws_all_pieces_to_one_scale(demo) -> None:
     heights = {}
-    for index in range(demo.shelf.count()):
-        image = demo.shelf.item(index).icon().pixmap(74, 150).toImage()
+    for index in range(demo.shelf_column.shelf.count()):
+        image = demo.shelf_column.shelf.item(index).icon().pixmap(74, 150).toImage()
         alpha = [image.pixelColor(37, y).alpha() > 0 for y in range(image.height())]
-        heights[demo.shelf.item(index).text()] = sum(alpha)
+        heights[demo.shelf_column.shelf.item(index).text()] = sum(alpha)
     plans = {p.piece.name: p.overall_height_mm for p in demo.document.plan.pieces}
     ratio = heights["Lighthouse"] / heights["Glass-float vase"]
     assert ratio == pytest.approx(plans["Lighthouse"] / plans["Glass-float vase"], rel=0.12)

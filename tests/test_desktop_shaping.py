@@ -47,7 +47,7 @@ def vase(demo, planned):
 def test_points_are_dragged_and_the_rows_follow(vase, planned, qtbot) -> None:
     before, outline = rows(vase), vase.document.piece.outline
     elevation = vase.workbench.elevation
-    qtbot.mouseClick(vase.shape_panel.edit_points, Button.LeftButton)
+    qtbot.mouseClick(vase.stage("shape").panel.edit_points, Button.LeftButton)
     handles = elevation.handles
     shaped = handles.outline()
     point = shaped.points[2]
@@ -95,7 +95,7 @@ def test_points_are_added_removed_and_set_in_numbers(vase, planned, qtbot) -> No
     assert len(elevation.handles.outline().points) == count
     qtbot.keyClick(elevation, Key.Key_Escape)
     assert not elevation.handles.is_on
-    assert not vase.shape_panel.edit_points.isChecked()
+    assert not vase.stage("shape").panel.edit_points.isChecked()
 
 
 # --- fits side by side -------------------------------------------------------------------------
@@ -117,12 +117,12 @@ def test_fits_are_compared_and_one_is_used(vase, qtbot) -> None:
 
 
 def test_limits_reach_the_fit_and_nonsense_is_said(vase, planned, qtbot) -> None:
-    box = vase.shape_panel._fit_box
+    box = vase.stage("shape").panel._fit_box
     box._fixed.click()
     box._rows.setValue(9)
     box._stock.setText("11: 200, 9 60")
     box._stock.editingFinished.emit()
-    assert "needs a colon" in vase.shape_panel.problem.text() or "not a size" in vase.shape_panel.problem.text()
+    assert "needs a colon" in vase.stage("shape").panel.problem.text() or "not a size" in vase.stage("shape").panel.problem.text()
     box._stock.setText("11: 200, 9: 160")
     box._stock.editingFinished.emit()
     assert [line.balloons for line in vase.document.piece.fit.stock] == [200, 160]
@@ -137,7 +137,7 @@ def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> 
     demo.document.selection.select_row_at(3)
     qtbot.keyClicks(demo.workbench.ladder, "p")
     assert rows(demo)[3].pinned
-    editor = demo.shape_panel.row_editor
+    editor = demo.stage("shape").panel.row_editor
     editor._slots.setFocus()
     editor._slots.selectAll()
     qtbot.keyClicks(editor._slots, "24 cm, 18 cm, 24 cm, 18 cm")
@@ -163,7 +163,7 @@ def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> 
 
 def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
     top = demo.document.piece_plan.height_mm
-    box = demo.shape_panel._fit_box
+    box = demo.stage("shape").panel._fit_box
     box._joint.setCurrentText("one strip per joint")
     box._joint.activated.emit(0)
     planned(demo)
@@ -175,7 +175,7 @@ def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
     box._pole_length.entered.emit(1500.0)
     planned(demo)
     assert any("The pole takes" in words for words in demo.document.piece_plan.advice)
-    assert "The pole takes" in demo.shape_panel._advice.text()
+    assert "The pole takes" in demo.stage("shape").panel._advice.text()
     box._built.setCurrentText("line")
     box._built.activated.emit(1)
     planned(demo)
@@ -184,7 +184,7 @@ def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
 
 
 def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -> None:
-    box = demo.shape_panel.groups
+    box = demo.stage("shape").panel.groups
     rows, top = len(demo.document.piece.rows), demo.document.piece_plan.height_mm
     box.kind.setCurrentText("ball")
     box.add.click()
@@ -280,7 +280,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     assert "name" in dialog.problem.text()
     dialog._name.setText("my pole columns")
     qtbot.mouseClick(dialog._keep, Button.LeftButton)
-    box = window.shape_panel._fit_box._packing
+    box = window.stage("shape").panel._fit_box._packing
     box.setCurrentIndex(box.findData("my pole columns"))
     box.activated.emit(box.currentIndex())
     assert window.document.piece.packing_name == "my pole columns"

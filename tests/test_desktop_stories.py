@@ -159,12 +159,12 @@ def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> 
 def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
     named(demo, QSpinBox, "Copies").setValue(4)
     demo.show_stage("supplies")
-    demo.supplies_panel._spares.setValue(99)
+    demo.stage("supplies").panel._spares.setValue(99)
     packed(demo)
-    table = demo.supplies_page.table
+    table = demo.stage("supplies").view().table
     plan = demo.document.plan
     assert table.rowCount() == len(plan.supplies)
-    qtbot.mouseClick(demo.supplies_panel.copy_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(demo.stage("supplies").panel.copy_button, Qt.MouseButton.LeftButton)
     lines = [line.split("\t") for line in QGuiApplication.clipboard().text().split("\n")]
     assert lines[0][:5] == ["Nominal", "Colour", "Needed", "Spares", "Total"]
     assert "Gate column × 4" in lines[0]
@@ -274,8 +274,8 @@ def test_a_bad_height_is_told_beside_the_field(demo, qtbot, text: str) -> None:
     job = demo.document.job
     height = named(demo, QLineEdit, "height")
     type_into(qtbot, height, text or " ")
-    assert demo.shape_panel.problem.isVisible()
-    assert "height" in demo.shape_panel.problem.text()
+    assert demo.stage("shape").panel.problem.isVisible()
+    assert "height" in demo.stage("shape").panel.problem.text()
     assert height.text().strip() == text, "nothing typed is lost"
     assert demo.document.job is job
 
@@ -284,7 +284,7 @@ def test_an_outline_too_narrow_gets_the_nearest_rows_and_the_reason(demo, planne
     before = rows(demo)
     type_into(qtbot, named(demo, QLineEdit, "width"), "8 cm")
     with qtbot.waitSignal(demo.document.told, timeout=20_000):
-        qtbot.mouseClick(demo.shape_panel.choose, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(demo.stage("shape").panel.choose, Qt.MouseButton.LeftButton)
     assert "smallest cluster" in demo.notice.text
     assert rows(demo) != before
     demo.document.undo()
@@ -321,10 +321,12 @@ def test_an_edit_cancels_the_fit_that_runs(demo, planned, qtbot) -> None:
 def test_pieces_are_added_duplicated_and_removed(demo, planned, qtbot) -> None:
     press(qtbot, demo, Key.Key_D, modifier=Qt.KeyboardModifier.ControlModifier)
     planned(demo)
-    assert [demo.shelf.item(i).text() for i in range(demo.shelf.count())][1] == "Gate column 2 × 2"
+    assert [demo.shelf_column.shelf.item(i).text() for i in range(demo.shelf_column.shelf.count())][
+        1
+    ] == "Gate column 2 × 2"
     press(qtbot, demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert demo.shelf.count() == 6
-    press(qtbot, demo.shelf, Key.Key_Home, Key.Key_Right)
+    assert demo.shelf_column.shelf.count() == 6
+    press(qtbot, demo.shelf_column.shelf, Key.Key_Home, Key.Key_Right)
     assert demo.document.piece.name == "Lighthouse"
 
 
@@ -335,7 +337,7 @@ def test_the_window_works_at_1100_by_700(demo, planned, qtbot, stage: str) -> No
     # Layouts follow with the next turn of the event loop.
     qtbot.waitUntil(lambda: demo.minimumSizeHint().width() <= 1100)
     assert demo.minimumSizeHint().height() <= 700
-    panel = demo.panels[stage]
+    panel = demo.stage(stage).panel
     assert panel.widget().minimumSizeHint().width() <= panel.viewport().width()
     for field in panel.findChildren(QLineEdit):
         in_spin_box = isinstance(field.parent(), QAbstractSpinBox)

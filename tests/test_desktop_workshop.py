@@ -45,7 +45,7 @@ def type_into(field, text: str) -> None:
 
 
 def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
-    window, panel = workshop, workshop.stand_panel
+    window, panel = workshop, workshop.stage("stand").panel
     window.document.selection.select_piece(3)
     window.show_stage("stand")
     choose(panel._base, "foam")
@@ -71,7 +71,7 @@ def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
 
 
 def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, packed):
-    window, panel = workshop, workshop.stand_panel
+    window, panel = workshop, workshop.stage("stand").panel
     window.document.selection.select_piece(2)
     window.show_stage("stand")
     assert "not with this base" in panel._verdict.text()
@@ -88,7 +88,7 @@ def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, pa
 
 
 def test_pole_kind_length_and_paint_reach_supplies_and_cut_list(workshop, packed):
-    window, panel = workshop, workshop.stand_panel
+    window, panel = workshop, workshop.stage("stand").panel
     window.document.selection.select_piece(1)
     window.show_stage("stand")
     choose(panel._pole, "conduit")
@@ -97,8 +97,8 @@ def test_pole_kind_length_and_paint_reach_supplies_and_cut_list(workshop, packed
     frame = window.document.piece.frame
     assert (frame.pole_name, frame.pole_diameter_mm) == ("conduit 20 mm", 20)
     window.show_stage("supplies")
-    window.supplies_page.show_list("cuts")
-    text = window.supplies_page.as_text()
+    window.stage("supplies").view().show_list("cuts")
+    text = window.stage("supplies").view().as_text()
     assert "conduit 20 mm" in text
     assert "1450 + 1450" in text
     type_into(panel._length, "rubbish")
@@ -118,11 +118,11 @@ def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
     packed(window)
     assert "makes no sense" in told[0]
     assert window.document.dossier.gust is None
-    assert "No forecast" in window.stand_panel._weather.text()
+    assert "No forecast" in window.stage("stand").panel._weather.text()
 
 
 def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
-    window, panel = workshop, workshop.stand_panel
+    window, panel = workshop, workshop.stage("stand").panel
     window.document.selection.select_piece(4)
     window.show_stage("stand")
     before = window.document.piece_plan.height_mm
@@ -133,16 +133,16 @@ def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
     assert window.document.piece_plan.height_mm == pytest.approx(before + 250)
     assert [(i.item, i.count) for i in window.document.piece.parts[0].items] == [("foil stars", 2), ("light", 1)]
     window.show_stage("supplies")
-    window.supplies_page.show_list("materials")
-    assert "foil stars" in window.supplies_page.as_text()
-    assert "modelling balloons 260" in window.supplies_page.as_text()
+    window.stage("supplies").view().show_list("materials")
+    assert "foil stars" in window.stage("supplies").view().as_text()
+    assert "modelling balloons 260" in window.stage("supplies").view().as_text()
 
 
 # --- Supplies ---------------------------------------------------------------------------------------
 
 
 def test_certainty_and_price_change_what_is_shown(workshop, packed):
-    window, panel = workshop, workshop.supplies_panel
+    window, panel = workshop, workshop.stage("supplies").panel
     window.show_stage("supplies")
     before = window.document.plan.confidence, sum(line.spares for line in window.document.plan.supplies)
     panel._spares.setValue(99)
@@ -150,12 +150,14 @@ def test_certainty_and_price_change_what_is_shown(workshop, packed):
     after = window.document.plan.confidence, sum(line.spares for line in window.document.plan.supplies)
     assert after[0] >= 0.99 > before[0]
     assert after[1] > before[1]
-    window.supplies_page.show_list("cost")
+    window.stage("supplies").view().show_list("cost")
     price = window.document.dossier.preparation.cost.price
     panel._prices["delivery"].setValue(245)
     packed(window)
     assert window.document.dossier.preparation.cost.price == pytest.approx(price + 200 * 1.3 * 1.2)
-    assert f"{window.document.dossier.preparation.cost.price:.2f} crowns" in window.supplies_page._sums.text()
+    assert (
+        f"{window.document.dossier.preparation.cost.price:.2f} crowns" in window.stage("supplies").view()._sums.text()
+    )
 
 
 def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
@@ -181,11 +183,11 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
     line = next(b for b in window.document.dossier.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
     assert line.on_hand == 25
-    assert "Short of" in window.supplies_panel._short.text()
+    assert "Short of" in window.stage("supplies").panel._short.text()
 
 
 def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
-    window, panel = workshop, workshop.supplies_panel
+    window, panel = workshop, workshop.stage("supplies").panel
     window.document.selection.select_piece(1)
     panel.refit.click()
     assert "stock first" in panel.problem.text()
@@ -207,12 +209,12 @@ def test_every_print_and_list_is_written(workshop, tmp_path):
     window.show_stage("supplies")
     for number, (button, suffix, start) in enumerate(
         (
-            (window.supplies_panel.print_button, ".pdf", b"%PDF"),
-            (window.supplies_panel.quote_button, ".pdf", b"%PDF"),
-            (window.supplies_panel.cost_button, ".pdf", b"%PDF"),
-            (window.prep_panel.labels_button, ".pdf", b"%PDF"),
-            (window.supplies_panel.book_button, ".xlsx", b"PK"),
-            (window.supplies_panel.csv_button, ".csv", b"piece"),
+            (window.stage("supplies").panel.print_button, ".pdf", b"%PDF"),
+            (window.stage("supplies").panel.quote_button, ".pdf", b"%PDF"),
+            (window.stage("supplies").panel.cost_button, ".pdf", b"%PDF"),
+            (window.stage("prep").panel.labels_button, ".pdf", b"%PDF"),
+            (window.stage("supplies").panel.book_button, ".xlsx", b"PK"),
+            (window.stage("supplies").panel.csv_button, ".csv", b"piece"),
         )
     ):
         path = tmp_path / f"{number}{suffix}"
@@ -225,7 +227,7 @@ def test_every_print_and_list_is_written(workshop, tmp_path):
 
 
 def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_path):
-    window, page = workshop, workshop.prep_page
+    window, page = workshop, workshop.stage("prep").view()
     window.show_stage("prep")
     line = page._lines[3]
     assert page.table.hasFocus()
@@ -249,7 +251,7 @@ def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_pa
 
 
 def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
-    window, panel = workshop, workshop.prep_panel
+    window, panel = workshop, workshop.stage("prep").panel
     window.show_stage("prep")
     panel.ask_name = lambda _kind: "bench timer"
     QTest.mouseClick(panel.new_timer, Qt.MouseButton.LeftButton)
@@ -262,8 +264,8 @@ def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
     assert panel.trials.count() == 4
     packed(window)
     assert "next" in panel._answer.text()
-    row = next(i for i, line in enumerate(window.prep_page._lines) if line.balloons[0].nominal_in == 11)
-    assert " s" in window.prep_page.table.item(row, 3).text()
+    row = next(i for i, line in enumerate(window.stage("prep").view()._lines) if line.balloons[0].nominal_in == 11)
+    assert " s" in window.stage("prep").view().table.item(row, 3).text()
     studio, _ = load_studio(window.document.studio_file)
     assert len(studio.inflators[0].points(11)) == 4
     panel.trials.setCurrentRow(0)
@@ -273,7 +275,7 @@ def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
 
 
 def test_practice_adds_what_the_simulated_device_measured(workshop, qtbot):
-    window, panel = workshop, workshop.prep_panel
+    window, panel = workshop, workshop.stage("prep").panel
     window.show_stage("prep")
     panel.choose(11.0)
     panel._setting.setValue(0.5)

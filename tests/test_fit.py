@@ -17,7 +17,8 @@ from kakushi.packing.stack import Packing, default_slack, equal_row, stack_row
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import alternatives, fit
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
-from kakushi.shape.profile import Profile, default_outline, monotone_curve, profile_of
+from kakushi.shape.presets import default_outline
+from kakushi.shape.profile import Profile, monotone_curve, profile_of
 from kakushi.shape.report import half_widths
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.row_programme import best_stack, change_penalties, stack_cost, useful_kinds

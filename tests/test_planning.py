@@ -24,7 +24,8 @@ from kakushi.plan.pipeline import drafted, plan
 from kakushi.plan.values import PiecePlan
 from kakushi.session.edits import set_layers, set_piece
 from kakushi.session.row_edits import resize_row
-from kakushi.shape.profile import PRESETS, default_outline, monotone_curve
+from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.shape.profile import monotone_curve
 
 STUDIO = Studio()
 

@@ -20,7 +20,8 @@ from kakushi.model.errors import BadInput, StudioError
 from kakushi.model.outline import OutlinePoint, PointsOutline
 from kakushi.packing.calibration import TestStack
 from kakushi.shape import sculpt
-from kakushi.shape.profile import PRESETS, default_outline, profile_of
+from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.shape.profile import profile_of
 
 HEIGHT = 1800.0
 

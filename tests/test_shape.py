@@ -10,7 +10,8 @@ from kakushi.model.outline import Handle, OutlinePoint, PointsOutline, PresetOut
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, equal_row
 from kakushi.shape.match import match_of
-from kakushi.shape.profile import PRESETS, Profile, default_outline, profile_of
+from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.shape.profile import Profile, profile_of
 
 SNUG = Packing(0.3, 12.5)
 

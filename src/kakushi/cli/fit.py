@@ -23,7 +23,7 @@ from kakushi.model.piece import FitControls, Piece, Tightness, with_rows
 from kakushi.model.units import parse_length_between
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
-from kakushi.shape.profile import PRESETS, default_outline
+from kakushi.shape.presets import PRESETS, default_outline
 
 
 def add_arguments(p: Parser) -> None:

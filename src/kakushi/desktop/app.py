@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QLocale, Qt
+from PyQt6.QtCore import QLocale, Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -30,12 +30,13 @@ def run_window(arguments: Sequence[str]) -> int:
     parsed = parser.parse_args(list(arguments))
     app = build_application(["kakushi"])
     window = build_window(RecoveryStore(recovery_folder()), preferences_path(), studio_path())
-    if parsed.demo:
-        window.files.open_demo()
-    elif parsed.job is not None:
-        window.files.load(parsed.job)
     _hook_exceptions(window)
     window.show()
+    # Once the window is on the screen: its pictures follow.
+    if parsed.demo:
+        QTimer.singleShot(0, window.files.open_demo)
+    elif parsed.job is not None:
+        QTimer.singleShot(0, lambda: window.files.load(parsed.job))
     return app.exec()
 
 
@@ -73,7 +74,7 @@ def build_window(recovery: RecoveryStore, preferences_file: Path, studio_file: P
 def _studio(path: Path) -> tuple[Studio, str]:
     if not path.exists():
         return Studio(), ""
-    from kakushi.formats.studio_store import load_studio  # noqa: PLC0415 - large, and only needed with a file
+    from kakushi.formats.studio_store import load_studio
 
     return load_studio(path)
 

@@ -1,62 +1,54 @@
-"""The window: assembles the parts and the menus; holds no logic of its own."""
+"""The window: assembles header, stages, shelf, centre, tools and tally; knows no stage by name but the first."""
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
-    QFrame,
     QHBoxLayout,
     QMainWindow,
     QMenuBar,
-    QMessageBox,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from kakushi import __version__
-from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
-from kakushi.desktop.document.brush import Brush
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.frame.files import Files
-from kakushi.desktop.frame.header import Header, StageBar, themed_button, units_words
-from kakushi.desktop.frame.menus import commands_of, fill_menus
+from kakushi.desktop.frame.header import Header, StageBar
+from kakushi.desktop.frame.menus import Commands, fill_menus
 from kakushi.desktop.frame.notice import Notice
-from kakushi.desktop.frame.shelf import Shelf
+from kakushi.desktop.frame.recoveries import Recoveries
+from kakushi.desktop.frame.shelf_column import ShelfColumn
 from kakushi.desktop.frame.start_page import StartPage
 from kakushi.desktop.frame.studio_dialogs import StudioDialogs
 from kakushi.desktop.frame.tally import Tally
-from kakushi.desktop.stages.brief.panel import BriefPanel
-from kakushi.desktop.stages.colour.panel import ColourPanel
-from kakushi.desktop.stages.colour.tying_page import TyingPage
-from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.stages.prep.page import PrepPage
-from kakushi.desktop.stages.prep.panel import PrepPanel
-from kakushi.desktop.stages.shape.panel import ShapePanel
-from kakushi.desktop.stages.stand.panel import StandPanel
-from kakushi.desktop.stages.supplies.page import SuppliesPage
-from kakushi.desktop.stages.supplies.panel import SuppliesPanel
-from kakushi.desktop.views.workbench import Workbench
+from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.stages.stage import StageContext, StageParts
 from kakushi.desktop.widgets.fields import rule
-from kakushi.desktop.widgets.icons import icon
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
-from kakushi.formats.recovery import Recovery, discard
-from kakushi.model.cautions import GENERAL
-from kakushi.model.layers import MotifLayer
+from kakushi.desktop.widgets.typing import TypingGuard, take_over
+from kakushi.formats.recovery import Recovery
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 
-_SHELF_EM, _PANEL_EM, _SCROLLBAR_PX = 17, 22, 14
+if TYPE_CHECKING:
+    from kakushi.desktop.document.brush import Brush
+    from kakushi.desktop.views.workbench import Workbench
+
+_PANEL_EM = 22
+_WORKING_STAGE = "shape"
+"""What a job opens with, and where a new piece is given its height."""
 
 
 class MainWindow(QMainWindow):
-    """Header, stages, shelf, workbench, tools of the stage, tally."""
+    """Header, stages, shelf, workbench, tools of the stage, tally. Stages are built when they are first opened."""
 
     def __init__(self, document: Document, recoveries: list[Recovery] | None = None) -> None:
         super().__init__()
@@ -64,64 +56,69 @@ class MainWindow(QMainWindow):
         self.files = Files(document, self)
         self.row_actions = RowActions(document, self)
         self.studio = StudioDialogs(document, lambda: self._theme, self)
-        self._recoveries = list(recoveries or [])
         self._theme = THEMES[document.preferences.theme]
+        self._stage = _WORKING_STAGE
+        self._built: dict[str, StageParts] = {}
         self.setWindowTitle("Kakushi")
         self._build_parts()
         self._build_layout()
-        self._menus = fill_menus(self.menuBar() or QMenuBar(self), commands_of(self), self.row_actions)
+        self._menus = fill_menus(self.menuBar() or QMenuBar(self), Commands(self), self.row_actions)
         self._connect()
-        self.show_stage("shape")
+        self._recoveries = Recoveries(recoveries or [], self.files, self.start_page, self.notice)
+        self._recoveries.show()
+        self._on_preferences_changed()
         self._on_job_changed()
+        self.show_stage(self._stage)
 
     # --- assembling -----------------------------------------------------------------------
 
     def _build_parts(self) -> None:
         document, theme = self.document, self._theme
-        self.undo_button = themed_button("undo-2", "Undo", theme)
-        self.redo_button = themed_button("redo-2", "Redo", theme)
-        self.units_button = themed_button("ruler", "Inches or centimetres (Ctrl+U)", theme)
-        self.units_button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.theme_button = themed_button("moon", "Light or dark (Ctrl+T)", theme)
-        self.header = Header(document, [self.undo_button, self.redo_button, self.units_button, self.theme_button])
-        self.stages = StageBar()
+        self.header = Header(document, theme)
+        self.stages = StageBar(document)
         self.notice = Notice()
-        self.shelf = Shelf(document, theme)
-        self.brush = Brush(document, self)
-        self.workbench = Workbench(document, self.row_actions, self.brush, theme)
-        self.tying_page = TyingPage(document, theme)
-        self.supplies_page = SuppliesPage(document)
+        self.shelf_column = ShelfColumn(document, theme)
         self.start_page = StartPage(theme)
-        self.shape_panel = ShapePanel(document, self.row_actions, self.workbench.elevation.handles, theme)
-        self.supplies_panel = SuppliesPanel(document)
-        self.colour_panel = ColourPanel(document, self.brush, theme)
-        self.stand_panel = StandPanel(document)
-        self.prep_page = PrepPage(document, theme)
-        self.prep_panel = PrepPanel(document, self.studio.keep, theme)
-        self.panels: dict[str, Panel] = {
-            "brief": BriefPanel(document),
-            "shape": self.shape_panel,
-            "colour": self.colour_panel,
-            "stand": self.stand_panel,
-            "supplies": self.supplies_panel,
-            "prep": self.prep_panel,
-        }
         self.tally = Tally(document, self.show_stage)
+        self._context = StageContext(
+            document=document,
+            files=self.files,
+            studio=self.studio,
+            row_actions=self.row_actions,
+            brush=lambda: self.brush,
+            workbench=lambda: self.workbench,
+            theme=lambda: self._theme,
+            refresh_view=self._show_view,
+            go_to=self.go_to,
+            import_outline=self.import_outline,
+            say=self.notice.tell,
+        )
+
+    @cached_property
+    def brush(self) -> Brush:
+        """One brush for skin, panel and keys."""
+        from kakushi.desktop.document.brush import Brush
+
+        return Brush(self.document, self)
+
+    @cached_property
+    def workbench(self) -> Workbench:
+        """Elevation, skin and ladder; built when a piece is first to be seen."""
+        from kakushi.desktop.views.workbench import Workbench
+
+        workbench = Workbench(self.document, self.row_actions, self.brush, self._theme)
+        self._centre.addWidget(workbench)
+        self.document.selection.changed.connect(lambda: self._shape_by_hand(False))
+        return workbench
 
     def _build_layout(self) -> None:
         em = self.fontMetrics().horizontalAdvance("m")
-        self._centre = QStackedWidget()
-        for page in (self.workbench, self.supplies_page, self.prep_page, self.tying_page, self.start_page):
-            self._centre.addWidget(page)
-        self._tools = QStackedWidget()
-        for panel in self.panels.values():
-            self._tools.addWidget(panel)
-        needed = max(inner.minimumSizeHint().width() for p in self.panels.values() if (inner := p.widget()))
-        self._tools.setFixedWidth(max(em * _PANEL_EM, needed + _SCROLLBAR_PX))
-        self._shelf_column = self._build_shelf(int(em * _SHELF_EM))
+        self._centre, self._tools = QStackedWidget(), QStackedWidget()
+        self._centre.addWidget(self.start_page)
+        self._tools.setFixedWidth(em * _PANEL_EM)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(self._shelf_column)
+        middle.addWidget(self.shelf_column)
         middle.addWidget(self._centre, 1)
         middle.addWidget(self._tools)
         body = QWidget()
@@ -142,117 +139,94 @@ class MainWindow(QMainWindow):
         room = screen.availableGeometry().size() if screen else None
         self.resize(min(1280, room.width()) if room else 1280, min(800, room.height()) if room else 800)
 
-    def _build_shelf(self, width: int) -> QWidget:
-        column = QFrame()
-        column.setFixedWidth(width)
-        layout = QVBoxLayout(column)
-        layout.setContentsMargins(0, 0, 0, 6)
-        layout.setSpacing(4)
-        layout.addWidget(self.shelf, 1)
-        buttons = QHBoxLayout()
-        buttons.setContentsMargins(6, 0, 6, 0)
-        buttons.setSpacing(3)
-        self._shelf_buttons: list[tuple[QToolButton, str]] = []
-        for name, words, run in (
-            ("plus", "Add a piece (Ctrl+Shift+N)", self.add_piece),
-            ("copy", "Duplicate the piece (Ctrl+D)", self.duplicate_piece),
-            ("trash-2", "Remove the piece (undo brings it back)", self.remove_piece),
-        ):
-            button = themed_button(name, words, self._theme)
-            button.clicked.connect(run)
-            buttons.addWidget(button)
-            self._shelf_buttons.append((button, name))
-        add = self._shelf_buttons[0][0]
-        add.setText("Add")
-        add.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        add.setMinimumWidth(self.fontMetrics().horizontalAdvance("Add") + 52)
-        buttons.addStretch(1)
-        layout.addLayout(buttons)
-        return column
-
     def _connect(self) -> None:
-        document = self.document
+        document, header, start = self.document, self.header, self.start_page
         document.job_changed.connect(self._on_job_changed)
         document.preferences_changed.connect(self._on_preferences_changed)
         document.told.connect(self.notice.tell)
         document.refused.connect(self.notice.warn)
-        document.chooser.running.connect(self._on_fit_running)
+        document.chooser.running.connect(self._on_choosing)
         self.notice.stop_clicked.connect(document.chooser.stop_choosing)
         self.stages.chosen.connect(self.show_stage)
-        self.undo_button.clicked.connect(document.undo)
-        self.redo_button.clicked.connect(document.redo)
-        self.units_button.clicked.connect(self.switch_units)
-        self.theme_button.clicked.connect(self.switch_theme)
-        self.start_page.add.clicked.connect(self.add_piece)
-        self.start_page.open.clicked.connect(lambda _checked: self.files.open())
-        self.start_page.demo.clicked.connect(self.files.open_demo)
-        self.shape_panel.from_file.clicked.connect(self.import_outline)
-        self.shape_panel.compare.clicked.connect(self.studio.compare)
-        self.shape_panel.keep_outline.clicked.connect(self.studio.collection)
-        document.selection.changed.connect(lambda: self._shape_by_hand(False))
-        self.colour_panel.cards_wanted.connect(lambda _on: self._show_page())
-        self.colour_panel.palette_wanted.connect(self.studio.palette)
-        self.colour_panel.trial_wanted.connect(self.studio.landing_trial)
-        self.colour_panel.layers.form.picture_wanted.connect(self._motif_from_picture)
-        self.supplies_panel.print_button.clicked.connect(self.files.export_pdf)
-        self.supplies_panel.quote_button.clicked.connect(self.files.export_quote)
-        self.supplies_panel.cost_button.clicked.connect(self.files.export_cost)
-        self.supplies_panel.book_button.clicked.connect(self.files.export_workbook)
-        self.supplies_panel.csv_button.clicked.connect(self.save_csv)
-        self.supplies_panel.stock_wanted.connect(self.studio.workshop)
-        self.prep_panel.labels_button.clicked.connect(self.files.export_labels)
-        self.prep_panel.cards_button.clicked.connect(self._show_cards)
-        self.prep_panel.sheet_button.clicked.connect(self.files.export_pdf)
-        self.supplies_panel.copy_button.clicked.connect(self._copy_supplies)
-        self._on_preferences_changed()
-        self._show_recoveries()
-        self.workbench.ladder.setFocus()
+        for button, run in (
+            (header.undo, document.undo),
+            (header.redo, document.redo),
+            (header.units, self.switch_units),
+            (header.theme, self.switch_theme),
+            (start.add, self.add_piece),
+            (start.open, self.files.open),
+            (start.demo, self.files.open_demo),
+            (self.shelf_column.add, self.add_piece),
+        ):
+            button.clicked.connect(lambda _checked, run=run: run())
+        self._guard = TypingGuard(self)
+        if (app := QApplication.instance()) is not None:
+            app.installEventFilter(self._guard)
+
+    # --- stages -----------------------------------------------------------------------------
+
+    def stage(self, name: str) -> StageParts:
+        """The parts of a stage, built when it is first asked for."""
+        if name not in self._built:
+            parts = next(stage for stage in STAGES if stage.name == name).build(self._context)
+            self._built[name] = parts
+            self._tools.addWidget(parts.panel)
+            inner = parts.panel.widget()
+            if inner is not None:
+                inner.setMaximumWidth(self._tools.width())
+        return self._built[name]
+
+    def show_stage(self, name: str) -> None:
+        """Open a stage; what is typed elsewhere counts first."""
+        take_over()
+        self._stage = name
+        self.stages.show_stage(name)
+        self._show_view()
+        if self.document.job.pieces:
+            self.stage(name).opened()
+
+    def go_to(self, place: str) -> None:
+        """Open a stage, or the tying cards."""
+        if place == "cards":
+            self._show_cards(True)
+        else:
+            self.show_stage(place)
+
+    def _show_view(self) -> None:
+        empty = not self.document.job.pieces
+        self._tools.setVisible(not empty or self._stage == "brief")
+        self.shelf_column.setVisible(not empty)
+        if empty and self._stage != "brief":
+            self._centre.setCurrentWidget(self.start_page)
+            return
+        parts = self.stage(self._stage)
+        self._tools.setCurrentWidget(parts.panel)
+        view = self.start_page if empty else parts.view()
+        if self._centre.indexOf(view) < 0:
+            self._centre.addWidget(view)
+        self._centre.setCurrentWidget(view)
+
+    def _show_cards(self, on: bool) -> None:
+        from kakushi.desktop.stages.colour.panel import ColourPanel
+
+        self.show_stage("colour")
+        panel = self.stage("colour").panel
+        if isinstance(panel, ColourPanel):
+            panel.cards.setChecked(on)
+
+    def toggle_cards(self) -> None:
+        """Show the tying cards, or the colours again."""
+        self._show_cards(self._stage != "colour" or self._centre.currentWidget() is self.workbench)
 
     # --- commands ---------------------------------------------------------------------------
 
-    def show_stage(self, name: str) -> None:
-        """Open a stage."""
-        self._stage = name
-        self.stages.show_stage(name)
-        self._tools.setCurrentWidget(self.panels[name])
-        self._show_page()
-        if name == "prep":
-            self.prep_page.focus_sheet()
-
-    def _show_page(self) -> None:
-        empty = not self.document.job.pieces
-        page: QWidget = self.workbench
-        if self._stage == "supplies":
-            page = self.supplies_page
-        elif self._stage == "prep":
-            page = self.prep_page
-        elif self._stage == "colour" and self.colour_panel.cards.isChecked():
-            page = self.tying_page
-        self.workbench.show_skin(self._stage == "colour")
-        self.workbench.elevation.show_stand(self._stage == "stand")
-        self._centre.setCurrentWidget(self.start_page if empty else page)
-        self._tools.setVisible(not empty or self._stage == "brief")
-        self._shelf_column.setVisible(not empty)
-
     def add_piece(self) -> None:
-        """A new straight piece with an outline to change."""
+        """A new straight piece with an outline to change; its height is asked for first."""
         key = edits.free_piece_key(self.document.job)
         if self.document.apply(edits.add_new_piece(key)):
             self.document.selection.select_piece(key)
-            self.show_stage("shape")
-            self.shape_panel.focus_height()
-
-    def duplicate_piece(self) -> None:
-        """A second design like the selected one."""
-        if piece := self.document.piece:
-            key = edits.free_piece_key(self.document.job)
-            if self.document.apply(edits.duplicate_piece(piece.key)):
-                self.document.selection.select_piece(key)
-
-    def remove_piece(self) -> None:
-        """Remove the selected piece; undo brings it back."""
-        if piece := self.document.piece:
-            self.document.apply(edits.remove_piece(piece.key))
+            self.show_stage(_WORKING_STAGE)
+            self.stage(_WORKING_STAGE).panel.focus_first()
 
     def switch_units(self) -> None:
         """Centimetres or inches."""
@@ -263,12 +237,6 @@ class MainWindow(QMainWindow):
         """Light or dark."""
         self.document.set_preferences(theme="dark" if self._theme.name == "light" else "light")
 
-    def show_shortcuts(self) -> None:
-        """All keys."""
-        keys = [(c.keys, c.words) for c in commands_of(self) if c.keys]
-        keys += [(f"Alt+{i}", f"Stage {name}") for i, name in enumerate(self.panels, 1)]
-        self.studio.open(ShortcutsDialog(keys, self))
-
     def import_outline(self) -> None:
         """An outline from a file for the selected piece, with what has to be chosen."""
         picture = self.files.import_outline(self._theme)
@@ -278,29 +246,22 @@ class MainWindow(QMainWindow):
 
     def stop(self) -> None:
         """Stop what runs: the fit, or shaping by hand."""
-        self._shape_by_hand(False)
+        if self.document.piece is not None:
+            self._shape_by_hand(False)
         self.document.chooser.stop_choosing()
 
     def toggle_by_hand(self) -> None:
         """Begin or end shaping the outline by hand."""
-        handles = self.workbench.elevation.handles
-        self._shape_by_hand(not handles.is_on and self.document.piece is not None)
+        self._shape_by_hand(not self.workbench.elevation.handles.is_on and self.document.piece is not None)
 
     def _shape_by_hand(self, on: bool) -> None:
         handles = self.workbench.elevation.handles
         if self.document.piece is None or handles.is_on != on:
             if on:
-                self.show_stage("shape")
+                self.show_stage(_WORKING_STAGE)
                 self.workbench.elevation.turn_to(0.0)
                 self.workbench.elevation.setFocus()
             handles.switch(on)
-
-    def _motif_from_picture(self) -> None:
-        layers = self.colour_panel.layers
-        if isinstance(layers.layer, MotifLayer):
-            motif = self.files.import_motif(layers.layer)
-            if motif is not None:
-                layers.set_motif(motif)
 
     def focus_ladder(self) -> None:
         """Take the keyboard to the row ladder."""
@@ -311,64 +272,24 @@ class MainWindow(QMainWindow):
 
     def focus_skin(self) -> None:
         """Take the keyboard to the skin."""
-        self.colour_panel.cards.setChecked(False)
-        self.show_stage("colour")
+        self._show_cards(False)
         self.workbench.skin.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def _show_cards(self) -> None:
-        self.colour_panel.cards.setChecked(True)
-        self.show_stage("colour")
-
-    def toggle_cards(self) -> None:
-        """Show the tying cards, or the colours again."""
-        self.show_stage("colour")
-        self.colour_panel.cards.toggle()
 
     def save_picture(self) -> None:
         """Save the piece as it is turned now."""
         self.files.export_picture(self.workbench.elevation.azimuth)
 
-    def save_csv(self) -> None:
-        """Save the supplies list."""
-        self.files.export_csv(self.supplies_page.listing)
-
-    def _copy_supplies(self) -> None:
-        if clipboard := QGuiApplication.clipboard():
-            clipboard.setText(self.supplies_page.as_text())
-            self.notice.tell("The supplies list is on the clipboard.")
-
-    def show_cautions(self) -> None:
-        """Show the cautions."""
-        QMessageBox.information(self, "Cautions", "\n\n".join(GENERAL))
-
-    def show_about(self) -> None:
-        """Show version and licences."""
-        QMessageBox.about(
-            self,
-            "About Kakushi",
-            f"Kakushi {__version__}\nPlans packed balloon columns.\n\n"
-            "Free software under the GNU GPL, version 3 or later, "
-            "without any warranty. Typeface: Lato (SIL OFL). Icons: Lucide (ISC).",
-        )
-
     # --- following the document -----------------------------------------------------------------
 
     def _on_job_changed(self) -> None:
         document = self.document
-        for name, button, what in (
-            ("undo", self.undo_button, document.undo_name),
-            ("redo", self.redo_button, document.redo_name),
-        ):
-            words = f"{name.capitalize()} {what[0].lower()}{what[1:]}" if what else name.capitalize()
-            self._menus.actions[name].setText(words)
-            self._menus.actions[name].setEnabled(what is not None)
-            button.setEnabled(what is not None)
-            button.setToolTip(f"{words} ({self._menus.actions[name].shortcut().toString()})")
+        self._menus.name_history(document.undo_name, document.redo_name)
+        self.header.name_history(document.undo_name, document.redo_name)
         file = document.path.name if document.path else document.job.brief.title
         self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
-        self._show_page()
+        self._show_view()
 
-    def _on_fit_running(self, running: bool) -> None:
+    def _on_choosing(self, running: bool) -> None:
         if running:
             self.notice.busy("Choosing rows that follow the outline…")
         else:
@@ -376,7 +297,6 @@ class MainWindow(QMainWindow):
 
     def _on_preferences_changed(self) -> None:
         preferences = self.document.preferences
-        self.units_button.setText(units_words(preferences.units))
         self._show_recent()
         if THEMES[preferences.theme] is not self._theme:
             self._set_theme(THEMES[preferences.theme])
@@ -386,57 +306,26 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, theme)
-        for button, name in (
-            (self.undo_button, "undo-2"),
-            (self.redo_button, "redo-2"),
-            (self.units_button, "ruler"),
-            (self.theme_button, "sun" if theme.name == "dark" else "moon"),
-            *self._shelf_buttons,
-        ):
-            button.setIcon(icon(name, theme.ink))
-        for part in (
-            self.shelf,
-            self.workbench,
-            self.shape_panel,
-            self.start_page,
-            self.colour_panel,
-            self.tying_page,
-            self.prep_page,
-            self.prep_panel,
-        ):
-            part.set_theme(theme)
+        self.header.set_theme(theme)
+        self.shelf_column.set_theme(theme)
+        self.start_page.set_theme(theme)
+        if "workbench" in self.__dict__:
+            self.workbench.set_theme(theme)
+        for parts in self._built.values():
+            for follow in parts.themed:
+                follow(theme)
 
     def _show_recent(self) -> None:
         recent = self.document.preferences.recent
-        self._menus.recent.clear()
-        self._menus.recent.setEnabled(bool(recent))
-        for text in recent:
-            action = self._menus.recent.addAction(Path(text).name)
-            if action is not None:
-                action.setToolTip(text)
-                action.triggered.connect(lambda _=False, path=Path(text): self.files.open(path))
+        self._menus.show_recent([Path(text) for text in recent], self.files.open)
         self.start_page.show_recent(recent, self.files.open)
-
-    def _show_recoveries(self) -> None:
-        self.start_page.show_recoveries(self._recoveries, self._recover, self._forget)
-        if self._recoveries:
-            title = self._recoveries[0].job.brief.title
-            self.notice.warn(f"“{title}” was not saved when the program ended. The start page has it: File, New job.")
-
-    def _recover(self, recovery: Recovery) -> None:
-        self._recoveries.remove(recovery)
-        self.files.recover(recovery)
-        self._show_recoveries()
-
-    def _forget(self, recovery: Recovery) -> None:
-        self._recoveries.remove(recovery)
-        discard(recovery.copy)
-        self._show_recoveries()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
+        take_over()
         if self.files.may_leave():
+            self.start_page.stop()
             self.document.close()
             event.accept()
         else:

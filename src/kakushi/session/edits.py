@@ -19,7 +19,7 @@ from kakushi.model.outline import Outline
 from kakushi.model.piece import Copy, Piece, with_rows
 from kakushi.model.values import V, replace
 from kakushi.session.session import Edit
-from kakushi.shape.profile import default_outline
+from kakushi.shape.presets import default_outline
 
 NEW_HEIGHT_MM = 2100.0
 """A column for a doorway."""

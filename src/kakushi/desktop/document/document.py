@@ -20,10 +20,10 @@ from kakushi.model.job import Job
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
-from kakushi.plan.values import PiecePlan, Plan
 from kakushi.session.session import Edit, Session
 
 if TYPE_CHECKING:
+    from kakushi.plan.values import PiecePlan, Plan
     from kakushi.production.dossier import Dossier
 
 
@@ -49,7 +49,7 @@ class Document(QObject):
         self.studio_file: Path | None = None
         self.preferences = preferences
         self._session = Session(Job())
-        self._no_plan = Plan(self._session.job, (), ())
+        self._no_plan: Plan | None = None
         self._no_dossier: Dossier | None = None
         self.selection = Selection(lambda: self.job, self)
         self.chooser = Chooser(
@@ -78,7 +78,13 @@ class Document(QObject):
     @property
     def plan(self) -> Plan:
         """The newest plan that is ready; one without pieces before the first."""
-        return self.planner.plan or self._no_plan
+        if self.planner.plan is not None:
+            return self.planner.plan
+        if self._no_plan is None:
+            from kakushi.plan.values import Plan
+
+            self._no_plan = Plan(Job(), (), ())
+        return self._no_plan
 
     @property
     def is_planned(self) -> bool:
@@ -91,7 +97,7 @@ class Document(QObject):
         if self.workshop.dossier is not None:
             return self.workshop.dossier
         if self._no_dossier is None:
-            self._no_dossier = self.workshop.dossier_now(self._no_plan)
+            self._no_dossier = self.workshop.dossier_now(self._no_plan or self.plan)
         return self._no_dossier
 
     @property

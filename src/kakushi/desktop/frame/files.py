@@ -13,27 +13,22 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
-from kakushi.formats.lists_csv import list_csv
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.png import piece_image, png_bytes
 from kakushi.formats.recovery import Recovery, discard
-from kakushi.formats.skin_svg import skin_pages, skin_svg
-from kakushi.formats.supplies_csv import supplies_csv
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.job import Job
 from kakushi.model.layers import MotifLayer
 from kakushi.model.outline import PointsOutline
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
-from kakushi.plan.pipeline import plan
-from kakushi.plan.values import Plan
-from kakushi.production.dossier import Dossier
-from kakushi.production.tables import Listing
 from kakushi.session import edits
-from kakushi.shape.profile import profile_of
 
 if TYPE_CHECKING:
     from PIL import Image
+
+    from kakushi.plan.values import Plan
+    from kakushi.production.dossier import Dossier
+    from kakushi.production.tables import Listing
 
 _EVEN = 0.02
 _MIN_COLUMNS = 9
@@ -59,7 +54,7 @@ class Files:
 
     def ask_outline(self) -> Path | None:
         """Ask for an outline to import."""
-        from kakushi.formats.outline_file import SUFFIXES  # noqa: PLC0415 - large, and only needed here
+        from kakushi.formats.outline_file import SUFFIXES
 
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         text, _ = QFileDialog.getOpenFileName(
@@ -163,7 +158,7 @@ class Files:
 
     def import_outline(self, theme: Theme) -> QImage | None:
         """Give the selected piece an outline from a file; the picture to show behind it, where wanted."""
-        from kakushi.formats.outline_file import read_outlines  # noqa: PLC0415 - large, and only needed here
+        from kakushi.formats.outline_file import read_outlines
 
         piece = self._document.piece
         path = self.ask_outline() if piece else None
@@ -191,7 +186,7 @@ class Files:
 
     def import_motif(self, motif: MotifLayer) -> MotifLayer | None:
         """The motif with the cells of a picture that is asked for, as wide as it is; None where that does not work."""
-        from kakushi.formats.motif_picture import motif_of, read_picture  # noqa: PLC0415 - large, only needed here
+        from kakushi.formats.motif_picture import motif_of, read_picture
 
         path = self.ask_motif()
         if path is None:
@@ -208,8 +203,8 @@ class Files:
         self, name: str, outlines: list[PointsOutline], image: Image.Image | None, theme: Theme
     ) -> tuple[PointsOutline, QImage | None] | None:
         """Ask what there is to choose about an outline; nothing where there is nothing."""
-        from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog  # noqa: PLC0415 - as above
-        from kakushi.shape.sculpt import asymmetry  # noqa: PLC0415 - as above
+        from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
+        from kakushi.shape.sculpt import asymmetry
 
         if image is None and len(outlines) == 1 and asymmetry(outlines[0]) < _EVEN:
             return outlines[0], None
@@ -227,6 +222,8 @@ class Files:
 
     def export_skin(self) -> None:
         """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
+        from kakushi.formats.skin_svg import skin_pages, skin_svg
+
         piece = self._document.piece
         if piece is None or not piece.rows:
             self._document.told.emit("There are no rows yet: press F5 to choose them.")
@@ -252,7 +249,8 @@ class Files:
 
     def export_outline(self) -> None:
         """The selected piece's outline as SVG, in millimetres."""
-        from kakushi.formats.outline_svg_out import outline_svg  # noqa: PLC0415 - only needed here
+        from kakushi.formats.outline_svg_out import outline_svg
+        from kakushi.shape.profile import profile_of
 
         piece = self._document.piece
         if piece is None:
@@ -265,25 +263,25 @@ class Files:
 
     def export_pdf(self) -> None:
         """Everything the build needs as PDF."""
-        from kakushi.formats.pdf import dossier_pdf  # noqa: PLC0415 - large, and only needed here
+        from kakushi.formats.pdf import dossier_pdf
 
         self._export_print("Print the dossier", "", dossier_pdf)
 
     def export_quote(self) -> None:
         """A quote for the client as PDF."""
-        from kakushi.formats.pdf_quote import quote_pdf  # noqa: PLC0415 - as above
+        from kakushi.formats.pdf_quote import quote_pdf
 
         self._export_print("Quote for the client", "quote", quote_pdf)
 
     def export_cost(self) -> None:
         """The cost sheet as PDF."""
-        from kakushi.formats.pdf_quote import cost_pdf  # noqa: PLC0415 - as above
+        from kakushi.formats.pdf_quote import cost_pdf
 
         self._export_print("Cost sheet", "cost", cost_pdf)
 
     def export_labels(self) -> None:
         """Labels for the bags as PDF."""
-        from kakushi.formats.pdf_quote import labels_pdf  # noqa: PLC0415 - as above
+        from kakushi.formats.pdf_quote import labels_pdf
 
         self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
 
@@ -296,7 +294,7 @@ class Files:
 
     def export_workbook(self) -> None:
         """All lists as a workbook."""
-        from kakushi.formats.workbook import workbook_bytes  # noqa: PLC0415 - as above
+        from kakushi.formats.workbook import workbook_bytes
 
         path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
         if path is not None:
@@ -306,6 +304,9 @@ class Files:
 
     def export_csv(self, listing: Listing | None = None) -> None:
         """A list as CSV; without one the balloons, piece by piece."""
+        from kakushi.formats.lists_csv import list_csv
+        from kakushi.formats.supplies_csv import supplies_csv
+
         path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
         if path is None:
             return
@@ -317,6 +318,8 @@ class Files:
 
     def export_picture(self, azimuth: float) -> None:
         """The selected piece as PNG, seen as in the elevation."""
+        from kakushi.formats.png import piece_image, png_bytes
+
         piece = self._document.piece
         if piece is None:
             self._document.refused.emit("Select a piece to save its picture.")
@@ -340,6 +343,8 @@ class Files:
         return path if path is None or path.suffix else path.with_suffix(suffix)
 
     def _current_plan(self) -> Plan:
+        from kakushi.plan.pipeline import plan
+
         # Memoised: nothing is computed twice, and what is printed is never stale.
         return plan(self._document.job, self._document.studio)
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.widgets.icons import icon
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import UnitSystem
@@ -27,9 +27,13 @@ def days_left(day: dt.date | None, today: dt.date) -> str:
 class Header(QWidget):
     """Title line with undo, units and theme."""
 
-    def __init__(self, document: Document, buttons: list[QToolButton], parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
+        self.undo, self.redo = themed_button("undo-2", "Undo", theme), themed_button("redo-2", "Redo", theme)
+        self.units = themed_button("ruler", "Inches or centimetres (Ctrl+U)", theme)
+        self.units.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.theme = themed_button("moon", "Light or dark (Ctrl+T)", theme)
         self._title = QLabel()
         self._title.setProperty("role", "title")
         self._event = QLabel()
@@ -42,11 +46,14 @@ class Header(QWidget):
         layout.addSpacing(6)
         layout.addWidget(self._event)
         layout.addStretch(1)
-        for button in buttons:
+        for button in (self.undo, self.redo, self.units, self.theme):
             button.setProperty("quiet", True)
             layout.addWidget(button)
         document.job_changed.connect(self._show)
+        document.preferences_changed.connect(self._show_units)
         self._show()
+        self._show_units()
+        self.set_theme(theme)
 
     def _show(self) -> None:
         brief = self._document.job.brief
@@ -59,6 +66,28 @@ class Header(QWidget):
             self.fontMetrics().elidedText(" · ".join(t for t in told if t), Qt.TextElideMode.ElideRight, 420)
         )
 
+    def _show_units(self) -> None:
+        self.units.setText("centimetres" if self._document.units is UnitSystem.METRIC else "inches")
+
+    def name_history(self, undo: str | None, redo: str | None) -> None:
+        """Say what undo takes back and redo brings back."""
+        for button, name, what, keys in (
+            (self.undo, "Undo", undo, "Ctrl+Z"),
+            (self.redo, "Redo", redo, "Ctrl+Shift+Z"),
+        ):
+            button.setEnabled(what is not None)
+            button.setToolTip(f"{name} {what[0].lower()}{what[1:]} ({keys})" if what else f"{name} ({keys})")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw the icons in another theme."""
+        for button, name in (
+            (self.undo, "undo-2"),
+            (self.redo, "redo-2"),
+            (self.units, "ruler"),
+            (self.theme, "sun" if theme.name == "dark" else "moon"),
+        ):
+            button.setIcon(icon(name, theme.ink))
+
 
 def themed_button(name: str, words: str, theme: Theme) -> QToolButton:
     """A header button with an icon of the set."""
@@ -69,44 +98,24 @@ def themed_button(name: str, words: str, theme: Theme) -> QToolButton:
     return button
 
 
-def units_words(units: UnitSystem) -> str:
-    """What the unit switch shows."""
-    return "centimetres" if units is UnitSystem.METRIC else "inches"
-
-
-@dataclass(frozen=True, slots=True)
-class Stage:
-    """A stage of the work: its name and what it does."""
-
-    name: str
-    words: str
-
-
-STAGES = (
-    Stage("brief", "What, when, where"),
-    Stage("shape", "Height, outline, rows"),
-    Stage("colour", "Palette and pattern"),
-    Stage("stand", "Frame, balance, wind"),
-    Stage("supplies", "What to buy, and the price"),
-    Stage("prep", "Inflate and tie"),
-)
-
-
 class StageBar(QWidget):
     """The stages in working order; none is ever locked."""
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._document = document
         self._group = QButtonGroup(self)
+        # At doubled system fonts the stages are wider than a small window: they must not bound it.
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(8, 0, 8, 0)
         layout.setSpacing(0)
         for index, stage in enumerate(STAGES):
             button = QToolButton()
             button.setText(stage.name.capitalize())
-            button.setToolTip(f"{stage.words} (Alt+{index + 1})")
+            button.setAccessibleName(f"Stage {stage.name}")
             button.setShortcut(f"Alt+{index + 1}")
             button.setCheckable(True)
             button.setProperty("stage", True)
@@ -114,6 +123,20 @@ class StageBar(QWidget):
             layout.addWidget(button)
         layout.addStretch(1)
         self._group.idClicked.connect(lambda index: self.chosen.emit(STAGES[index].name))
+        for changed in (document.job_changed, document.studio_changed):
+            changed.connect(self._show_needs)
+        self._show_needs()
+
+    def _show_needs(self) -> None:
+        """A dot at the stages that still need something; the tooltip says what."""
+        pieces = bool(self._document.job.pieces)
+        for index, stage in enumerate(STAGES):
+            button = self._group.button(index)
+            if button is None:
+                continue
+            needs = stage.needs(self._document) if pieces else ""
+            button.setText(stage.name.capitalize() + (" ·" if needs else ""))
+            button.setToolTip(f"{stage.words} (Alt+{index + 1})" + (f"\n{needs}" if needs else ""))
 
     def show_stage(self, name: str) -> None:
         """Mark the stage that is open."""

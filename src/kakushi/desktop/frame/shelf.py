@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
@@ -11,10 +12,9 @@ from PyQt6.QtWidgets import QListView, QListWidget, QListWidgetItem, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.png import paints_for
-from kakushi.picture.scene import draw_piece, extent_of
-from kakushi.picture.view import View
-from kakushi.plan.values import PiecePlan
+
+if TYPE_CHECKING:
+    from kakushi.plan.values import PiecePlan
 
 _CELL_W, _CELL_H = 74, 150
 _SCALE_STEP = 1.08
@@ -54,7 +54,8 @@ class Shelf(QListWidget):
 
     def _rebuild(self) -> None:
         pieces = self._document.job.pieces
-        plans = {p.piece.key: p for p in self._document.plan.pieces}
+        plan = self._document.planner.plan
+        plans = {p.piece.key: p for p in plan.pieces} if plan else {}
         mm_per_px = self._common_scale(list(plans.values()))
         with QSignalBlocker(self):
             while self.count() > len(pieces):
@@ -79,12 +80,12 @@ class Shelf(QListWidget):
         self._show_selection()
 
     def _common_scale(self, plans: list[PiecePlan]) -> float:
-        extents = [extent_of(p.drawn) for p in plans] or [(500.0, 2000.0)]
-        tallest = (
-            max(max(tall, p.column_target_mm) for (_, tall), p in zip(extents, plans, strict=False))
-            if plans
-            else 2000.0
-        )
+        if not plans:
+            return 2000.0 / _CELL_H
+        from kakushi.picture.scene import extent_of
+
+        extents = [extent_of(p.drawn) for p in plans]
+        tallest = max(max(tall, p.column_target_mm) for (_, tall), p in zip(extents, plans, strict=True))
         needed = max(max(wide for wide, _ in extents) / (_CELL_W - 4), tallest / (_CELL_H - 8))
         # In steps, so that a millimetre on one piece does not redraw all the others.
         return _SCALE_STEP ** math.ceil(math.log(needed, _SCALE_STEP))
@@ -94,6 +95,10 @@ class Shelf(QListWidget):
         known = self._pictures.get(piece_plan.piece.key)
         if known and known[0] == key:
             return known[1]
+        from kakushi.formats.png import paints_for
+        from kakushi.picture.scene import draw_piece
+        from kakushi.picture.view import View
+
         ratio = self.devicePixelRatioF()
         fine = mm_per_px / ratio
         width, height = int(_CELL_W * ratio), int(_CELL_H * ratio)

@@ -3,28 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import lru_cache, partial
+from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from kakushi.desktop.document.background import Runner
 from kakushi.desktop.widgets.fields import heading, quiet
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.png import paints_for
 from kakushi.formats.recovery import Recovery
-from kakushi.model.catalogue import Studio
-from kakushi.picture.scene import portrait
-from kakushi.plan.pipeline import plan
-from kakushi.plan.values import PiecePlan
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 _PICTURE_W, _PICTURE_H, _STEP_GAP = 200, 300, 44
+_UNCOLOURED = (0.82, 0.79, 0.74)
+"""Linear red, green and blue of a balloon without a colour yet."""
 _STEPS = (
     ("1  Outline", "Say how tall it stands and pick the outline it follows."),
     ("2  Rows", "Press one key: rows of graduated balloons fill the outline."),
@@ -32,19 +34,37 @@ _STEPS = (
 )
 
 
-@lru_cache(maxsize=1)
-def _sample() -> PiecePlan:
-    """The demo's vase, planned like any piece."""
-    return plan(load_job(demo_job_path()), Studio()).pieces[-1]
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """The demo's vase: its outline from the foot up, mm, and its pictures, plain and coloured."""
+
+    heights: list[float]
+    half_widths: list[float]
+    tallest: float
+    plain: NDArray[np.uint8]
+    coloured: NDArray[np.uint8]
 
 
-@lru_cache(maxsize=8)
-def _sample_picture(ratio: float, coloured: bool) -> NDArray[np.uint8]:
-    piece_plan, job = _sample(), load_job(demo_job_path())
+def sample_of_demo(ratio: float) -> Sample:
+    """Plan and draw the vase; work for a thread of its own."""
+    from kakushi.formats.png import paints_for
+    from kakushi.model.catalogue import Studio
+    from kakushi.model.job import Job
+    from kakushi.picture.scene import portrait
+    from kakushi.plan.pipeline import plan
+
+    demo = load_job(demo_job_path())
+    job = Job(palette=demo.palette, pieces=demo.pieces[-1:])
+    piece_plan = plan(job, Studio()).pieces[0]
     paints = paints_for(piece_plan, job)
-    if not coloured:
-        paints = [type(p)((0.82, 0.79, 0.74), p.finish) for p in paints]
-    return portrait(piece_plan.drawn, piece_plan.piece.frame, paints, int(_PICTURE_W * ratio), int(_PICTURE_H * ratio))
+    size = int(_PICTURE_W * ratio), int(_PICTURE_H * ratio)
+    pictures = [
+        portrait(piece_plan.drawn, piece_plan.piece.frame, chosen, *size)
+        for chosen in ([type(p)(_UNCOLOURED, p.finish) for p in paints], paints)
+    ]
+    profile = piece_plan.profile
+    tallest = max(profile.height, piece_plan.geometry.top)
+    return Sample(profile.heights.tolist(), profile.right.tolist(), tallest, *pictures)
 
 
 class _StepPicture(QWidget):
@@ -53,6 +73,7 @@ class _StepPicture(QWidget):
     def __init__(self, step: int, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._step, self.theme = step, theme
+        self.sample: Sample | None = None
         self.setFixedSize(QSize(_PICTURE_W, _PICTURE_H))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -61,24 +82,21 @@ class _StepPicture(QWidget):
         painter.setPen(QPen(self.theme.colour("line"), 1))
         painter.setBrush(self.theme.colour("paper"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8)
+        if self.sample is not None:
+            self._paint_sample(painter, self.sample)
+        painter.end()
+
+    def _paint_sample(self, painter: QPainter, sample: Sample) -> None:
         if self._step:
-            ratio = self.devicePixelRatioF()
-            painter.drawImage(QPointF(0, 0), image_of(_sample_picture(ratio, self._step == 2), ratio))
+            picture = sample.coloured if self._step == 2 else sample.plain
+            painter.drawImage(QPointF(0, 0), image_of(picture, self.devicePixelRatioF()))
         if self._step < 2:
             painter.setPen(QPen(QColor(self.theme.ink), 1.5, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolygon(self._outline())
-        painter.end()
-
-    def _outline(self) -> QPolygonF:
-        piece_plan = _sample()
-        tall = max(piece_plan.profile.height, piece_plan.geometry.top)
-        per_mm = _PICTURE_H * 0.92 / tall
-        floor = _PICTURE_H * 0.96
-        middle = _PICTURE_W / 2
-        z, right = piece_plan.profile.heights, piece_plan.profile.right
-        side = [QPointF(middle + x * per_mm, floor - h * per_mm) for x, h in zip(right, z, strict=True)]
-        return QPolygonF([*side, *(QPointF(2 * middle - p.x(), p.y()) for p in reversed(side))])
+            per_mm, floor, middle = _PICTURE_H * 0.92 / sample.tallest, _PICTURE_H * 0.96, _PICTURE_W / 2
+            pairs = zip(sample.half_widths, sample.heights, strict=True)
+            side = [QPointF(middle + x * per_mm, floor - h * per_mm) for x, h in pairs]
+            painter.drawPolygon(QPolygonF([*side, *(QPointF(2 * middle - p.x(), p.y()) for p in reversed(side))]))
 
 
 class StartPage(QWidget):
@@ -93,7 +111,24 @@ class StartPage(QWidget):
         self._pictures = [_StepPicture(step, theme) for step in range(len(_STEPS))]
         self._recent = QVBoxLayout()
         self._recoveries = QVBoxLayout()
+        self._sampler = Runner(self)
+        self._sampler.finished.connect(self._on_sample)
         self._build()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        if all(picture.sample is None for picture in self._pictures) and not self._sampler.is_busy:
+            ratio = self.devicePixelRatioF()
+            self._sampler.submit(lambda _progress, _cancelled: sample_of_demo(ratio))
+        super().showEvent(event)
+
+    def _on_sample(self, sample: Sample) -> None:
+        for picture in self._pictures:
+            picture.sample = sample
+            picture.update()
+
+    def stop(self) -> None:
+        """Wait until nothing runs."""
+        self._sampler.close()
 
     def _build(self) -> None:
         # Shown without shelf and tools: its width must not bound the window's.

@@ -31,7 +31,7 @@ class StudioDialogs:
 
     def store(self) -> StudioStore | None:
         """The studio's file, None where there is none."""
-        from kakushi.formats.studio_store import StudioStore  # noqa: PLC0415 - the database is large
+        from kakushi.formats.studio_store import StudioStore
 
         path = self._document.studio_file
         return StudioStore(path) if path is not None else None
@@ -50,41 +50,41 @@ class StudioDialogs:
 
     def compare(self) -> None:
         """Fits with fewer and fewer sizes, side by side."""
-        from kakushi.desktop.dialogs.compare import CompareDialog  # noqa: PLC0415 - charts are large
+        from kakushi.desktop.dialogs.compare import CompareDialog
 
         if self._document.piece is not None:
             self.open(CompareDialog(self._document, self._theme(), self._window))
 
     def test_stack(self) -> None:
         """Measure how the studio packs."""
-        from kakushi.desktop.dialogs.calibrate import StackDialog  # noqa: PLC0415 - as above
+        from kakushi.desktop.dialogs.calibrate import StackDialog
 
         if (store := self.store()) is not None:
             self.open(StackDialog(self._document, store, self._window))
 
     def sizes(self) -> None:
         """The catalogue's ranges, the sizer, the scatter."""
-        from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog  # noqa: PLC0415 - as above
+        from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog
 
         if (store := self.store()) is not None:
             self.open(StudioSizesDialog(self._document, store, self._window))
 
     def collection(self) -> None:
         """Outlines kept in the studio."""
-        from kakushi.desktop.dialogs.collection import CollectionDialog  # noqa: PLC0415 - as above
+        from kakushi.desktop.dialogs.collection import CollectionDialog
 
         if (store := self.store()) is not None:
             self.open(CollectionDialog(self._document, store, self._window))
 
     def palette(self) -> None:
         """Names, codes and looks of the job's colours."""
-        from kakushi.desktop.dialogs.palette import PaletteDialog  # noqa: PLC0415 - colour spaces are large
+        from kakushi.desktop.dialogs.palette import PaletteDialog
 
         self.open(PaletteDialog(self._document, self.keep, self._window))
 
     def landing_trial(self) -> None:
         """Teach how clusters land in one's own hands."""
-        from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog  # noqa: PLC0415 - as above
+        from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 
         piece = self._document.piece
         school = piece.school if piece else LandingSchool.CLUSTER_FIRST
@@ -92,6 +92,6 @@ class StudioDialogs:
 
     def workshop(self) -> None:
         """Stock, bags, rules, poles, bases, pops, rates."""
-        from kakushi.desktop.dialogs.workshop import WorkshopDialog  # noqa: PLC0415 - as above
+        from kakushi.desktop.dialogs.workshop import WorkshopDialog
 
         self.open(WorkshopDialog(self._document, self.keep, self._window))

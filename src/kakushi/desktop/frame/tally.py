@@ -5,16 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.packing.tolerance import Spread
-from kakushi.plan.values import PiecePlan
-from kakushi.prep.supplies import totals
-from kakushi.stand.stance import Stance
+
+if TYPE_CHECKING:
+    from kakushi.packing.tolerance import Spread
+    from kakushi.plan.values import PiecePlan
+    from kakushi.stand.stance import Stance
 
 HEIGHT_TOLERANCE_MM = 10.0
 POOR_MATCH = 0.75
@@ -116,7 +118,7 @@ class Tally(QWidget):
         return " · ".join(button.text() for button in self._buttons if not button.isHidden())
 
     def _show(self) -> None:
-        piece_plan, plan = self._document.piece_plan, self._document.plan
+        piece_plan, plan = self._document.piece_plan, self._document.planner.plan
         dossier = self._document.dossier if self._document.workshop.is_dossier_of(plan) else None
         stance = dossier.stance(piece_plan) if piece_plan and dossier else None
         shown = figures(piece_plan, self._document.units, self._document.planner.spread, stance) if piece_plan else []
@@ -126,7 +128,7 @@ class Tally(QWidget):
             button.setVisible(index < len(shown))
             if index < len(shown):
                 self._fill(button, shown[index])
-        total = totals(plan.supplies).total
+        total = sum(line.total for line in plan.supplies) if plan else 0
         words = f"whole job: {total} balloons with spares" if total else ""
         if total and dossier:
             words += f" · {dossier.preparation.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()

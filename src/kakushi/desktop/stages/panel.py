@@ -52,6 +52,9 @@ class Panel(QScrollArea):
         self.problem.setText(text)
         self.problem.setVisible(bool(text))
 
+    def focus_first(self) -> None:
+        """Put the keyboard where work in this panel begins; panels that have such a place override it."""
+
     def _refresh(self) -> None:
         self.show_problem("")
         self.refresh()

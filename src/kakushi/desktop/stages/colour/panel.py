@@ -211,7 +211,7 @@ class ColourPanel(Panel):
 
     def _alike(self, piece_plan: PiecePlan) -> list[str]:
         """Colours of the piece that everybody would find hard to tell apart."""
-        from kakushi.colour.lab import hardly_apart  # noqa: PLC0415 - colour spaces are large
+        from kakushi.colour.lab import hardly_apart
 
         job = self.document.plan.job
         used = [job.colour(key) for key in dict.fromkeys(piece_plan.balloon_colours())]

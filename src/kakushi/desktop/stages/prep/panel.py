@@ -147,7 +147,7 @@ class PrepPanel(Panel):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         if self._chart is None:
-            from kakushi.desktop.widgets.calibration_chart import CalibrationChart  # noqa: PLC0415 - charts are large
+            from kakushi.desktop.widgets.calibration_chart import CalibrationChart
 
             self._chart = CalibrationChart(self._theme)
             self._chart_room.addWidget(self._chart)

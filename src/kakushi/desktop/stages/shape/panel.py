@@ -31,7 +31,8 @@ from kakushi.model.outline import Handle, PresetOutline
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.session import edits
-from kakushi.shape.profile import PRESETS, HandleSpec, default_outline, handle_values, preset, profile_of
+from kakushi.shape.presets import PRESETS, HandleSpec, default_outline, handle_values, preset
+from kakushi.shape.profile import profile_of
 
 _ICON_W, _ICON_H = 26, 40
 _ICON_HEIGHT_MM = 2000.0
@@ -215,7 +216,7 @@ class ShapePanel(Panel):
                 button.setIcon(outline_icon(kind.name, theme.ink))
         self.row_editor.set_theme(theme)
 
-    def focus_height(self) -> None:
+    def focus_first(self) -> None:
         """Put the cursor where a new piece's height is typed."""
         self._height.setFocus()
         self._height.selectAll()

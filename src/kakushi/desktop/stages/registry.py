@@ -1,0 +1,81 @@
+"""The stages in working order. A new one is a folder beside this file and a line here."""
+
+from __future__ import annotations
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.stage import Stage, StageContext, StageParts
+
+
+def _brief(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.brief.stage import build
+
+    return build(context)
+
+
+def _shape(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.shape.stage import build
+
+    return build(context)
+
+
+def _colour(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.colour.stage import build
+
+    return build(context)
+
+
+def _stand(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.stand.stage import build
+
+    return build(context)
+
+
+def _supplies(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.supplies.stage import build
+
+    return build(context)
+
+
+def _prep(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.prep.stage import build
+
+    return build(context)
+
+
+def _named(document: Document, is_missing: list[bool], words: str) -> str:
+    """“words: names”, of the pieces where something is missing."""
+    names = [piece.name for piece, missing in zip(document.job.pieces, is_missing, strict=True) if missing]
+    return f"{words}: {', '.join(names)}" if names else ""
+
+
+def _needs_date(document: Document) -> str:
+    return "" if document.job.brief.event_date else "No date yet"
+
+
+def _needs_rows(document: Document) -> str:
+    pieces = document.job.pieces
+    empty = [not piece.rows and all(not getattr(group, "slots", ()) for group in piece.groups) for piece in pieces]
+    return _named(document, empty, "No rows yet")
+
+
+def _needs_colour(document: Document) -> str:
+    return _named(document, [not piece.layers for piece in document.job.pieces], "No colours yet")
+
+
+def _needs_pole(document: Document) -> str:
+    frames = [piece.frame for piece in document.job.pieces]
+    return _named(document, [frame.has_pole and not frame.pole_length_mm for frame in frames], "No pole length yet")
+
+
+def _needs_inflator(document: Document) -> str:
+    return "" if document.studio.inflators else "No inflator is calibrated yet"
+
+
+STAGES = (
+    Stage("brief", "What, when, where", _brief, _needs_date),
+    Stage("shape", "Height, outline, rows", _shape, _needs_rows),
+    Stage("colour", "Palette and pattern", _colour, _needs_colour),
+    Stage("stand", "Frame, balance, wind", _stand, _needs_pole),
+    Stage("supplies", "What to buy, and the price", _supplies),
+    Stage("prep", "Inflate and tie", _prep, _needs_inflator),
+)

@@ -1,0 +1,70 @@
+"""What a stage is made of: one value in the registry, built when it is first opened."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.widgets.theme import Theme
+
+if TYPE_CHECKING:
+    from kakushi.desktop.document.brush import Brush
+    from kakushi.desktop.document.row_actions import RowActions
+    from kakushi.desktop.frame.files import Files
+    from kakushi.desktop.frame.studio_dialogs import StudioDialogs
+    from kakushi.desktop.views.workbench import Workbench
+
+
+@dataclass(frozen=True, slots=True)
+class StageContext:
+    """What stages are built with. `workbench` and `theme` are asked when needed.
+
+    `refresh_view`: the stage wants another view shown; `go_to(stage)`: open another stage; `say(words)`: a notice.
+    """
+
+    document: Document
+    files: Files
+    studio: StudioDialogs
+    row_actions: RowActions
+    brush: Callable[[], Brush]
+    workbench: Callable[[], Workbench]
+    theme: Callable[[], Theme]
+    refresh_view: Callable[[], None]
+    go_to: Callable[[str], None]
+    import_outline: Callable[[], None]
+    say: Callable[[str], None]
+
+    def elevation(self, skin: bool = False, stand: bool = False) -> QWidget:
+        """The elevation with its ladder, with the unrolled skin or the stand drawn on it."""
+        workbench = self.workbench()
+        workbench.show_skin(skin)
+        workbench.elevation.show_stand(stand)
+        return workbench
+
+
+@dataclass(frozen=True, slots=True)
+class StageParts:
+    """A built stage: its tools, what fills the middle, and what follows the theme and the opening."""
+
+    panel: Panel
+    view: Callable[[], QWidget]
+    themed: tuple[Callable[[Theme], None], ...] = ()
+    opened: Callable[[], None] = lambda: None
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """A stage of the work: its name, what it does, how it is built, and what the job still needs there.
+
+    `needs(document)` is "" where nothing is missing.
+    """
+
+    name: str
+    words: str
+    build: Callable[[StageContext], StageParts]
+    needs: Callable[[Document], str] = lambda _document: ""

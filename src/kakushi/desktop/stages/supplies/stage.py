@@ -1,0 +1,31 @@
+"""Builds the Supplies stage."""
+
+from __future__ import annotations
+
+from PyQt6.QtGui import QGuiApplication
+
+from kakushi.desktop.stages.stage import StageContext, StageParts
+from kakushi.desktop.stages.supplies.page import SuppliesPage
+from kakushi.desktop.stages.supplies.panel import SuppliesPanel
+
+
+def build(context: StageContext) -> StageParts:
+    """Prices and prints beside the lists."""
+    panel, page, files = SuppliesPanel(context.document), SuppliesPage(context.document), context.files
+
+    def copy() -> None:
+        if clipboard := QGuiApplication.clipboard():
+            clipboard.setText(page.as_text())
+            context.say("The list is on the clipboard.")
+
+    for button, run in (
+        (panel.print_button, files.export_pdf),
+        (panel.quote_button, files.export_quote),
+        (panel.cost_button, files.export_cost),
+        (panel.book_button, files.export_workbook),
+        (panel.csv_button, lambda: files.export_csv(page.listing)),
+        (panel.copy_button, copy),
+    ):
+        button.clicked.connect(lambda _checked, run=run: run())
+    panel.stock_wanted.connect(context.studio.workshop)
+    return StageParts(panel, lambda: page)

@@ -122,7 +122,10 @@ def test_limits_reach_the_fit_and_nonsense_is_said(vase, planned, qtbot) -> None
     box._rows.setValue(9)
     box._stock.setText("11: 200, 9 60")
     box._stock.editingFinished.emit()
-    assert "needs a colon" in vase.stage("shape").panel.problem.text() or "not a size" in vase.stage("shape").panel.problem.text()
+    assert (
+        "needs a colon" in vase.stage("shape").panel.problem.text()
+        or "not a size" in vase.stage("shape").panel.problem.text()
+    )
     box._stock.setText("11: 200, 9: 160")
     box._stock.editingFinished.emit()
     assert [line.balloons for line in vase.document.piece.fit.stock] == [200, 160]

@@ -42,7 +42,7 @@ if TYPE_CHECKING:
     from kakushi.desktop.document.brush import Brush
     from kakushi.desktop.views.workbench import Workbench
 
-_PANEL_EM = 22
+_PANEL_EM = 31
 _WORKING_STAGE = "shape"
 """What a job opens with, and where a new piece is given its height."""
 
@@ -205,6 +205,7 @@ class MainWindow(QMainWindow):
         if self._centre.indexOf(view) < 0:
             self._centre.addWidget(view)
         self._centre.setCurrentWidget(view)
+        self._centre.updateGeometry()
 
     def _show_cards(self, on: bool) -> None:
         from kakushi.desktop.stages.colour.panel import ColourPanel
@@ -325,6 +326,8 @@ class MainWindow(QMainWindow):
             return
         take_over()
         if self.files.may_leave():
+            if (app := QApplication.instance()) is not None:
+                app.removeEventFilter(self._guard)
             self.start_page.stop()
             self.document.close()
             event.accept()

@@ -36,8 +36,11 @@ class Workbench(QWidget):
 
     def show_skin(self, on: bool) -> None:
         """Put the unrolled skin beside the elevation; the ladder makes room for it."""
-        self.skin.setVisible(on)
         self.ladder.set_brief(on)
+        self.skin.setVisible(on)
+        # A hidden page tells nobody that it needs another width.
+        if (layout := self.layout()) is not None:
+            layout.invalidate()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""

@@ -68,6 +68,8 @@ class FitControlsBox(QWidget):
             button.setText(str(count))
             button.setCheckable(True)
             button.setAccessibleName(f"Rows of {count}")
+            # Seven of them stand in a row of the narrowest panel.
+            button.setFixedWidth(self.fontMetrics().horizontalAdvance("0") + 24)
             counts.addWidget(button)
         counts.addStretch(1)
         self._nominal_grid.setSpacing(3)

@@ -10,6 +10,7 @@ from PIL import Image
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QSpinBox, QWidget
 
+from driving import part, press, words
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.document.brush import Tool
@@ -154,7 +155,7 @@ def test_layers_are_added_numbered_hidden_moved_and_removed(colouring, planned, 
     planned(window)
     assert len({key for line in colours(window) for key in line}) > 1
     for _ in range(9):
-        layers._remove()
+        press(layers, "Remove")
         planned(window)
     assert colours(window) == base
     assert [layer.kind for layer in window.document.piece.layers] == ["spiral"]
@@ -304,8 +305,9 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
 def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> None:
     window, panel = colouring, colouring.stage("colour").panel
     qtbot.mouseClick(panel.cards, Button.LeftButton)
-    assert window.tying_page.isVisible()
-    assert window.tying_page.table.item(0, 1) is not None
+    duplets = part(window, "Duplets to tie for the whole job")
+    assert duplets.isVisible()
+    assert duplets.item(0, 1) is not None
 
     def kinds() -> set[str]:
         cards = [c for c in tying_of(window.document.plan).cards if c.rows[0].piece == 1]
@@ -325,7 +327,7 @@ def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> Non
     for place in range(4):
         spot = dialog.places.middle_of(place).toPoint()
         qtbot.mouseClick(dialog.places, Button.LeftButton, pos=spot)
-    assert "2 half turns" in dialog._asked.text()
+    assert "2 half turns" in words(dialog)
     qtbot.mouseClick(dialog.keep_button, Button.LeftButton)
     planned(window)
     assert StudioStore(window.document.studio_file).load().landings[0].order == (0, 1, 2, 3)
@@ -350,7 +352,7 @@ def test_faults_are_told_in_the_panel(colouring, planned) -> None:
     window.brush.begin()
     window.brush.touch(3, 0)
     planned(window)
-    assert "leave the spiral in row 4" in window.stage("colour").panel._faults.text()
+    assert "leave the spiral in row 4" in words(window.stage("colour").panel)
     palette = list(window.document.job.palette)
     near = palette[4].model_copy(update={"key": "near-rope", "name": "dune", "code": "DN", "hex": "#c8a778"})
     window.document.apply(edits.set_palette([*palette, near]))
@@ -358,6 +360,6 @@ def test_faults_are_told_in_the_panel(colouring, planned) -> None:
     window.brush.begin()
     window.brush.touch(5, 0)
     planned(window)
-    assert "Dune and rope can hardly be told apart" in window.stage("colour").panel._faults.text().replace(
+    assert "Dune and rope can hardly be told apart" in words(window.stage("colour").panel).replace(
         "Rope and dune", "Dune and rope"
     )

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
+from driving import choose, part, press, words
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
@@ -45,11 +46,11 @@ def test_a_colour_is_renamed_recoded_and_picked_by_hand(palette, demo, qtbot, mo
     palette.code.setText("BR")
     palette.code.editingFinished.emit()
     monkeypatch.setattr(QColorDialog, "getColor", lambda *_: QColor("#b01020"))
-    qtbot.mouseClick(palette._hex, Button.LeftButton)
+    qtbot.mouseClick(part(palette, "Look of the colour"), Button.LeftButton)
     colour = demo.document.job.palette[2]
     assert (colour.name, colour.code, colour.hex) == ("buoy red", "BR", "#b01020")
     monkeypatch.setattr(QColorDialog, "getColor", lambda *_: QColor())
-    qtbot.mouseClick(palette._hex, Button.LeftButton)
+    qtbot.mouseClick(part(palette, "Look of the colour"), Button.LeftButton)
     assert demo.document.job.palette[2] == colour, "nothing picked, nothing changed"
     for _ in range(3):
         demo.document.undo()
@@ -67,7 +68,7 @@ def test_colours_go_out_to_a_file_and_come_back(palette, demo, qtbot, tmp_path: 
     grown = demo.document.job.palette
     assert len(grown) == 2 * before
     assert len({c.code for c in grown}) == len(grown), "codes stay different"
-    assert "hard to tell apart" in palette._alike.text()
+    assert "hard to tell apart" in words(palette)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "no" / "way.gpl"), ""))
     qtbot.mouseClick(button(palette, "Save as a GIMP palette…"), Button.LeftButton)
     assert palette.problem.text()
@@ -93,8 +94,8 @@ def test_the_studio_s_palette_is_taken_and_seen_with_other_eyes(palette, demo, q
     assert taken.name == "mast brown"
     assert taken.code not in {c.code for c in mine}
     plain = palette.list.item(2).icon().pixmap(16, 16).toImage()
-    palette._seen.setCurrentIndex(1)
-    palette._seen.activated.emit(1)
+    part(palette, "Seen by").setCurrentIndex(1)
+    part(palette, "Seen by").activated.emit(1)
     assert palette.list.item(2).icon().pixmap(16, 16).toImage() != plain
 
 
@@ -140,9 +141,9 @@ def test_layers_are_shown_moved_and_removed_and_paint_with_them(demo, planned, q
     usual = document.piece.layers
     layers.add_layer("bands")
     assert len(document.piece.layers) == len(usual) + 1
-    layers._move(-1)
+    press(layers, "Down")
     assert document.piece.layers[-2].kind == "bands"
-    layers._move(-10)
+    press(layers, "Down")
     assert document.piece.layers[-2].kind == "bands", "no further than the ends"
 
     def line(part: str):
@@ -152,7 +153,7 @@ def test_layers_are_shown_moved_and_removed_and_paint_with_them(demo, planned, q
     line("ands").setCheckState(Qt.CheckState.Unchecked)
     assert not document.piece.layers[-2].shown
     layers.list.setCurrentItem(line("ands"))
-    layers._remove()
+    press(layers, "Remove")
     assert [layer.kind for layer in document.piece.layers] == [layer.kind for layer in usual]
     key = document.piece.rows[0].key
     document.apply(colour_edits.paint(1, {(key, 0): "rope"}))
@@ -162,7 +163,7 @@ def test_layers_are_shown_moved_and_removed_and_paint_with_them(demo, planned, q
     planned(demo)
     assert document.piece_plan.colouring[0][0] != "rope"
     layers.list.setCurrentItem(line("aint"))
-    layers._remove()
+    press(layers, "Remove")
     assert document.piece.rows[0].slots[0].colour is None
 
 
@@ -172,9 +173,9 @@ def test_a_motif_is_made_proud_and_turned_to_the_front(demo, planned, qtbot) -> 
     layers.add_layer("motif")
     planned(demo)
     assert isinstance(layers.layer, MotifLayer)
-    assert "faces front" in layers._facing.text()
+    assert "faces front" in words(layers)
     before = {(row.key, i): s.diameter_mm for row in document.piece.rows for i, s in enumerate(row.slots)}
-    layers._make_proud(1)
+    press(layers, "Make its balloons proud")
     grown = [
         (row.key, i)
         for row in document.piece.rows
@@ -184,7 +185,7 @@ def test_a_motif_is_made_proud_and_turned_to_the_front(demo, planned, qtbot) -> 
     assert 0 < len(grown) < len(before)
     document.undo()
     angle = document.piece.foot_angle_deg
-    layers._turn_foot()
+    press(layers, "Turn the foot by half a slot")
     assert document.piece.foot_angle_deg == pytest.approx((angle + 45) % 360)
     planned(demo)
 
@@ -203,7 +204,7 @@ def test_a_landing_is_told_by_keys_and_taken_back(qtbot) -> None:
     dialog.show()
     places = dialog.places
     places.setFocus()
-    assert "Where did balloon 1 land" in dialog._asked.text()
+    assert "Where did balloon 1 land" in words(dialog)
     assert not dialog.keep_button.isEnabled()
     qtbot.keyClick(places, Key.Key_Space)
     qtbot.keyClick(places, Key.Key_Space)
@@ -212,11 +213,11 @@ def test_a_landing_is_told_by_keys_and_taken_back(qtbot) -> None:
     qtbot.keyClick(places, Key.Key_Return)
     assert places.taken == [0, 3]
     qtbot.keyClick(places, Key.Key_Backspace)
-    qtbot.mouseClick(dialog._back, Button.LeftButton)
+    press(dialog, "Back")
     assert places.taken == []
     for place in (2, 0, 3, 1):
         places.put(place)
-    assert "Your hands differ" in dialog._asked.text()
+    assert "Your hands differ" in words(dialog)
     assert places.accessibleDescription() == "4 of 4 balloons placed."
     assert not places.grab().isNull()
     qtbot.mouseClick(dialog.keep_button, Button.LeftButton)
@@ -234,16 +235,15 @@ def test_another_cluster_begins_again_and_what_was_taught_is_forgotten(qtbot) ->
     taught = dialog._studio
     again = trial(studio=taught, theme=DARK)
     qtbot.addWidget(again)
-    assert again._forget.isEnabled()
-    again._count.setValue(5)
+    assert part(again, "Forget it").isEnabled()
+    part(again, "Balloons in the cluster").setValue(5)
     assert again.places.count == 5
-    assert not again._forget.isEnabled()
-    again._count.setValue(4)
-    qtbot.mouseClick(again._forget, Button.LeftButton)
+    assert not part(again, "Forget it").isEnabled()
+    part(again, "Balloons in the cluster").setValue(4)
+    press(again, "Forget it")
     assert again._studio.landings == ()
-    again._school.setCurrentIndex(list(LandingSchool).index(LandingSchool.DUPLETS_LAID_ON))
-    again._school.activated.emit(again._school.currentIndex())
-    assert "Lay them on" in again._how.text()
+    choose(part(again, "How clusters are brought to the pole"), LandingSchool.DUPLETS_LAID_ON.value)
+    assert "Lay them on" in words(again)
 
 
 def test_a_studio_file_that_cannot_be_written_keeps_the_trial_open(qtbot) -> None:
@@ -277,10 +277,10 @@ def test_the_subject_is_clicked_in_the_picture(traced, qtbot) -> None:
     box = traced._preview._picture_box()
     qtbot.mouseClick(traced._preview, Button.LeftButton, pos=QPointF(box.width() / 2, box.height() / 2).toPoint())
     assert traced._colour == (0x16, 0x60, 0x5F)
-    assert traced._threshold.value() <= 25
+    assert part(traced, "Threshold").value() <= 25
     assert traced.outline is not None
     assert not traced._preview.grab().isNull()
-    traced._ground.click()
+    press(traced, "Whatever differs from the ground")
     assert traced._colour is None
     seen = traced.outline
     qtbot.mouseClick(traced._preview, Button.LeftButton, pos=QPointF(box.width() + 40, 10).toPoint())
@@ -289,15 +289,15 @@ def test_the_subject_is_clicked_in_the_picture(traced, qtbot) -> None:
 
 def test_a_threshold_that_finds_nothing_is_said_and_nothing_is_used(traced, demo, qtbot) -> None:
     before = demo.document.piece.outline
-    assert "sides" in traced._said.text()
+    assert "sides" in words(traced)
     traced._colour = (255, 0, 255)
-    traced._threshold.setValue(3)
+    part(traced, "Threshold").setValue(3)
     assert traced.outline is None
     assert traced.problem.text()
-    assert not traced._use.isEnabled()
-    traced._ground.click()
-    traced._threshold.setValue(50)
-    assert traced._use.isEnabled()
+    assert not part(traced, "Use this outline").isEnabled()
+    press(traced, "Whatever differs from the ground")
+    part(traced, "Threshold").setValue(50)
+    assert part(traced, "Use this outline").isEnabled()
     traced.reject()
     assert demo.document.piece.outline == before
 

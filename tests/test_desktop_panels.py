@@ -8,8 +8,18 @@ import itertools
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QWheelEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDateEdit, QDoubleSpinBox, QLineEdit, QPlainTextEdit, QToolButton
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDateEdit,
+    QDoubleSpinBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QToolButton,
+)
 
+from driving import words
 from kakushi.desktop.frame.tally import figures, height_figure
 from kakushi.desktop.views.piece_image import Look, PieceImage
 from kakushi.desktop.widgets.painting import ink_on
@@ -54,7 +64,7 @@ def test_the_brief_keeps_what_is_typed(demo, qtbot) -> None:
     assert (brief.title, brief.event, brief.event_date) == ("Quay at dusk", "Lantern walk", dt.date(2027, 7, 2))
     assert brief.place == "indoors"
     assert brief.notes.startswith("Low door. ")
-    assert "Quay at dusk" in demo.header._title.text()
+    assert "Quay at dusk" in words(demo.header)
     dated = next(box for box in demo.stage("brief").panel.findChildren(QCheckBox) if box.text() == "Date")
     dated.click()
     assert demo.document.job.brief.event_date is None
@@ -137,10 +147,10 @@ def test_a_height_that_misses_is_said_in_words(demo, planned) -> None:
 
 def test_each_figure_leads_to_its_stage(demo, qtbot) -> None:
     demo.show_stage("brief")
-    count = next(b for b in demo.tally._buttons if "balloons" in b.text())
+    count = next(b for b in demo.tally.findChildren(QPushButton) if "balloons" in b.text())
     qtbot.mouseClick(count, Qt.MouseButton.LeftButton)
     assert demo.stage("supplies").view().isVisible()
-    height = next(b for b in demo.tally._buttons if "height" in b.text())
+    height = next(b for b in demo.tally.findChildren(QPushButton) if "height" in b.text())
     qtbot.mouseClick(height, Qt.MouseButton.LeftButton)
     assert demo.workbench.isVisible()
 

@@ -9,6 +9,7 @@ from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QDialog, QLineEdit
 
+from driving import part, press, words
 from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.desktop.dialogs.collection import CollectionDialog
 from kakushi.desktop.dialogs.compare import CompareDialog
@@ -107,27 +108,28 @@ def test_fits_are_compared_and_one_is_used(vase, qtbot) -> None:
     dialog = opened(vase, CompareDialog)
     qtbot.waitUntil(lambda: dialog.current is not None, timeout=30_000)
     assert rows(vase) == before
-    dialog._slider.setValue(dialog._slider.maximum())
+    slider = part(dialog, "From the closest shape to the fewest sizes")
+    slider.setValue(slider.maximum())
     fewest = dialog.current
     assert fewest.size_count == min(result.size_count for result in dialog._found)
-    qtbot.mouseClick(dialog._use, Button.LeftButton)
+    press(dialog, "Use this fit")
     assert [row.slots for row in rows(vase)] == [row.slots for row in fewest.rows]
     vase.document.undo()
     assert rows(vase) == before
 
 
 def test_limits_reach_the_fit_and_nonsense_is_said(vase, planned, qtbot) -> None:
-    box = vase.stage("shape").panel._fit_box
-    box._fixed.click()
-    box._rows.setValue(9)
-    box._stock.setText("11: 200, 9 60")
-    box._stock.editingFinished.emit()
+    box = vase.stage("shape").panel
+    press(box, "exactly")
+    part(box, "Number of rows").setValue(9)
+    part(box, "Balloons on hand").setText("11: 200, 9 60")
+    part(box, "Balloons on hand").editingFinished.emit()
     assert (
         "needs a colon" in vase.stage("shape").panel.problem.text()
         or "not a size" in vase.stage("shape").panel.problem.text()
     )
-    box._stock.setText("11: 200, 9: 160")
-    box._stock.editingFinished.emit()
+    part(box, "Balloons on hand").setText("11: 200, 9: 160")
+    part(box, "Balloons on hand").editingFinished.emit()
     assert [line.balloons for line in vase.document.piece.fit.stock] == [200, 160]
     with qtbot.waitSignal(vase.document.plan_changed, timeout=30_000):
         vase.document.chooser.choose_rows()
@@ -141,49 +143,49 @@ def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> 
     qtbot.keyClicks(demo.workbench.ladder, "p")
     assert rows(demo)[3].pinned
     editor = demo.stage("shape").panel.row_editor
-    editor._slots.setFocus()
-    editor._slots.selectAll()
-    qtbot.keyClicks(editor._slots, "24 cm, 18 cm, 24 cm, 18 cm")
-    qtbot.keyClick(editor._slots, Key.Key_Return)
+    part(editor, "Sizes slot by slot").setFocus()
+    part(editor, "Sizes slot by slot").selectAll()
+    qtbot.keyClicks(part(editor, "Sizes slot by slot"), "24 cm, 18 cm, 24 cm, 18 cm")
+    qtbot.keyClick(part(editor, "Sizes slot by slot"), Key.Key_Return)
     assert [slot.diameter_mm for slot in rows(demo)[3].slots] == [240, 180, 240, 180]
-    editor._turned.click()
-    editor._turn.setValue(30)
+    press(editor, "at")
+    part(editor, "Turn on the row below").setValue(30)
     assert rows(demo)[3].turn_deg == 30
     planned(demo)
-    assert "across" in editor._measures.text()
-    editor._turned.click()
+    assert "across" in words(editor)
+    press(editor, "at")
     assert rows(demo)[3].turn_deg is None
     before = rows(demo)[3]
-    qtbot.mouseClick(editor._assort, Button.LeftButton)
+    press(editor, "Assort")
     assert len({slot.diameter_mm for slot in rows(demo)[3].slots}) > 2
     demo.document.undo()
     assert rows(demo)[3] == before
-    editor._slots.setText("24 cm, 18 cm")
-    editor._slots.setModified(True)
-    editor._slots.editingFinished.emit()
+    part(editor, "Sizes slot by slot").setText("24 cm, 18 cm")
+    part(editor, "Sizes slot by slot").setModified(True)
+    part(editor, "Sizes slot by slot").editingFinished.emit()
     assert "4 balloons" in demo.notice.text
 
 
 def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
     top = demo.document.piece_plan.height_mm
-    box = demo.stage("shape").panel._fit_box
-    box._joint.setCurrentText("one strip per joint")
-    box._joint.activated.emit(0)
+    box = demo.stage("shape").panel
+    part(box, "Joints").setCurrentText("one strip per joint")
+    part(box, "Joints").activated.emit(0)
     planned(demo)
     looser, base = demo.document.piece_plan.height_mm, demo.document.piece.frame.base.height_mm
     assert looser > top + 5
-    box._base.entered.emit(100.0)
+    part(box, "height of the first row above the floor").entered.emit(100.0)
     planned(demo)
     assert demo.document.piece_plan.height_mm == pytest.approx(looser + 100 - base, abs=0.1)
-    box._pole_length.entered.emit(1500.0)
+    part(box, "pole length").entered.emit(1500.0)
     planned(demo)
     assert any("The pole takes" in words for words in demo.document.piece_plan.advice)
-    assert "The pole takes" in demo.stage("shape").panel._advice.text()
-    box._built.setCurrentText("line")
-    box._built.activated.emit(1)
+    assert "The pole takes" in words(demo.stage("shape").panel)
+    part(box, "Built on").setCurrentText("line")
+    part(box, "Built on").activated.emit(1)
     planned(demo)
     assert demo.document.piece.frame.kind == "line"
-    assert not box._pole.isEnabled()
+    assert not part(box, "pole diameter").isEnabled()
 
 
 def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -> None:
@@ -193,8 +195,8 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
     box.add.click()
     planned(demo)
     assert demo.document.piece_plan.height_mm > top + 200
-    box._count.setValue(12)
-    box._colour.chosen.emit("signal-red")
+    part(box, "Balloons of the ball").setValue(12)
+    part(box, "Colour of the ball").chosen.emit("signal-red")
     planned(demo)
     ball = demo.document.piece.groups[-1]
     assert (len(ball.slots), ball.slots[0].colour) == (12, "signal-red")
@@ -275,15 +277,16 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     top = window.document.piece_plan.height_mm
     window.studio.test_stack()
     dialog = opened(window, StackDialog)
-    for field, mm in ((dialog._diameter, 216.0), (dialog._height, 1300.0), (dialog._width, 560.0)):
+    for name, mm in (("sized diameter, measured", 216.0), ("stack height", 1300.0), ("stack width", 560.0)):
+        field = part(dialog, name)
         field.set_value(mm)
-    qtbot.mouseClick(dialog._add, Button.LeftButton)
-    qtbot.waitUntil(dialog._keep.isEnabled, timeout=20_000)
+    press(dialog, "Add this stack")
+    qtbot.waitUntil(part(dialog, "Keep this packing").isEnabled, timeout=20_000)
     qtbot.mouseClick(dialog._keep, Button.LeftButton)
     assert "name" in dialog.problem.text()
     dialog._name.setText("my pole columns")
     qtbot.mouseClick(dialog._keep, Button.LeftButton)
-    box = window.stage("shape").panel._fit_box._packing
+    box = part(window.stage("shape").panel, "Packing")
     box.setCurrentIndex(box.findData("my pole columns"))
     box.activated.emit(box.currentIndex())
     assert window.document.piece.packing_name == "my pole columns"
@@ -294,8 +297,8 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     assert store.stacks_of("my pole columns")[0].height == 1300
     dialog = StackDialog(window.document, store, window)
     dialog._which.setCurrentIndex(1)
-    dialog._on_which()
-    dialog._on_remove()
+    dialog._which.activated.emit(1)
+    press(dialog, "Forget this packing")
     dialog.close()
     planned(window)
     assert any("not in this studio" in warning for warning in window.document.piece_plan.warnings)
@@ -304,12 +307,12 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
 def test_an_impossible_stack_is_refused_with_the_reason(demo, qtbot) -> None:
     demo.studio.test_stack()
     dialog = opened(demo, StackDialog)
-    qtbot.mouseClick(dialog._add, Button.LeftButton)
+    press(dialog, "Add this stack")
     assert "needs its sized diameter" in dialog.problem.text()
-    dialog._diameter.set_value(216.0)
-    dialog._height.set_value(9000.0)
+    part(dialog, "sized diameter, measured").set_value(216.0)
+    part(dialog, "stack height").set_value(9000.0)
     with qtbot.waitSignal(dialog._runner.failed, timeout=20_000):
-        qtbot.mouseClick(dialog._add, Button.LeftButton)
+        press(dialog, "Add this stack")
     assert "cannot be right" in dialog.problem.text()
     dialog.close()
 
@@ -319,11 +322,11 @@ def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
     dialog = opened(demo, StudioSizesDialog)
     size, low, _ = dialog._ranges[2]
     low.set_value(200.0)
-    dialog._by_holes.setChecked(True)
-    dialog._holes.setText("")
+    press(dialog, "these holes")
+    part(dialog, "Sizer holes").setText("")
     dialog._on_keep()
     assert "holes" in dialog.problem.text()
-    dialog._holes.setText("20 cm, 22 cm, 25 cm")
+    part(dialog, "Sizer holes").setText("20 cm, 22 cm, 25 cm")
     dialog._on_keep()
     studio = demo.document.studio
     assert studio.sizer.holes_mm == (200.0, 220.0, 250.0)
@@ -339,15 +342,15 @@ def test_outlines_are_collected_and_used_again(vase, qtbot) -> None:
     dialog = opened(vase, CollectionDialog)
     dialog._name.setText("float")
     qtbot.mouseClick(dialog._keep, Button.LeftButton)
-    dialog._list.setCurrentRow(0)
+    part(dialog, "Outlines in the collection").setCurrentRow(0)
     vase.document.selection.select_piece(1)
     dialog._enable()
     dialog._on_use()
     assert vase.document.piece.outline.name == "float"
     again = CollectionDialog(vase.document, StudioStore(vase.document.studio_file), vase)
-    again._list.setCurrentRow(0)
-    qtbot.mouseClick(again._remove, Button.LeftButton)
-    assert again._list.count() == 0
+    part(again, "Outlines in the collection").setCurrentRow(0)
+    press(again, "Take out")
+    assert part(again, "Outlines in the collection").count() == 0
     again.close()
 
 
@@ -373,16 +376,16 @@ def test_a_picture_is_traced_turned_and_its_side_chosen(demo, tmp_path: Path, qt
     found, image = read_outlines(tmp_path / "float.png", 2100.0)
     dialog = ImportOutlineDialog(demo.document, LIGHT, "float.png", found, image, demo)
     leaning = dialog.outline
-    dialog._turn.setValue(-50)
+    part(dialog, "Turn upright").setValue(-50)
     upright = dialog.outline
     assert asymmetry(upright) < 0.03 < asymmetry(leaning)
-    dialog._own_axis.setChecked(True)
-    dialog._axis.setValue(400)
-    dialog._side.setCurrentText(Side.RIGHT.value)
+    press(dialog, "place it")
+    part(dialog, "Place of the axis").setValue(400)
+    part(dialog, "Which side counts").setCurrentText(Side.RIGHT.value)
     assert all(p.left_mm == p.right_mm for p in dialog.outline.points)
     dialog._pick(0.5, 0.5)
     assert dialog._colour == (0x28, 0x5A, 0x78)
-    dialog._keep_picture.setChecked(True)
+    press(dialog, "Show the picture behind the piece")
     dialog._on_use()
     assert dialog.picture is not None
     assert dialog.outline.points[-1].height_mm == pytest.approx(2100)
@@ -400,5 +403,5 @@ def test_of_several_shapes_one_is_chosen(demo, tmp_path: Path) -> None:
     assert image is None
     assert len(found) == 3
     dialog = ImportOutlineDialog(demo.document, LIGHT, "two.svg", found, None, demo)
-    dialog._shape.setCurrentIndex(2)
+    part(dialog, "Which shape").setCurrentIndex(2)
     assert max(p.left_mm for p in dialog.outline.points) == pytest.approx(1000 / 18, abs=4)

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from driving import part, put_number
 from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.recovery import RecoveryStore
@@ -159,7 +160,7 @@ def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> 
 def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
     named(demo, QSpinBox, "Copies").setValue(4)
     demo.show_stage("supplies")
-    demo.stage("supplies").panel._spares.setValue(99)
+    put_number(part(demo.stage("supplies").panel, "Certainty that nothing runs out, percent"), 99)
     packed(demo)
     table = demo.stage("supplies").view().table
     plan = demo.document.plan

@@ -133,6 +133,8 @@ class LandingTrialDialog(Dialog):
         super().__init__("Landing trial: how a cluster lands in your hands", parent)
         self._studio, self._keep = studio, keep
         self._school, self._count, self._locked = QComboBox(), QSpinBox(), QCheckBox("With the lock")
+        self._school.setAccessibleName("How clusters are brought to the pole")
+        self._count.setAccessibleName("Balloons in the cluster")
         self._school.addItems([s.value for s in LandingSchool])
         self._school.setCurrentIndex(list(LandingSchool).index(school))
         self._count.setRange(3, 8)

@@ -51,7 +51,9 @@ class PaletteDialog(Dialog):
         self.name, self.code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
         self._finish.addItems([finish.value for finish in Finish])
         self._hex = QPushButton()
+        self._hex.setAccessibleName("Look of the colour")
         self._seen = QComboBox()
+        self._seen.setAccessibleName("Seen by")
         self._seen.addItems(["everybody", *DEFICITS])
         self._outer, self._inner = ColourChooser("Outer balloon"), ColourChooser("Inner balloon")
         self._alike = quiet()
@@ -61,7 +63,7 @@ class PaletteDialog(Dialog):
 
     def _build(self) -> None:
         fields = form()
-        for label, field in (("Name", self.name), ("Code", self.code), ("Finish", self._finish), ("Colour", self._hex)):
+        for label, field in (("Name", self.name), ("Code", self.code), ("Finish", self._finish), ("Look", self._hex)):
             field.setAccessibleName(f"{label} of the colour")
             fields.addRow(label, field)
         self.name.editingFinished.connect(self._rename)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractSpinBox, QFrame, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import heading, rule
@@ -42,6 +42,9 @@ class Panel(QScrollArea):
     def finish(self) -> None:
         """Call last: what is left over stays empty; the panel follows the document from here on."""
         self.column.addStretch(1)
+        # A number counts when it is typed whole: half of one would be put back while it is typed.
+        for spin in self.findChildren(QAbstractSpinBox):
+            spin.setKeyboardTracking(False)
         document = self.document
         for changed in (document.job_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._refresh)

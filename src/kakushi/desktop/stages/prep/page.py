@@ -114,6 +114,7 @@ class PrepPage(QWidget):
         self._document.dossier_changed.connect(self._show)
         self._document.job_changed.connect(self._show_progress)
         self._document.preferences_changed.connect(self._show)
+        self._show()
 
     def set_theme(self, theme: Theme) -> None:
         """Show in another theme."""

@@ -332,6 +332,7 @@ class ShapePanel(Panel):
         field.setRange(spec.low * 100, spec.high * 100)
         field.setDecimals(0)
         field.setSuffix(f" % of {spec.of}")
+        field.setKeyboardTracking(False)
         field.setAccessibleName(f"{spec.name}, share of {spec.of}")
         field.valueChanged.connect(lambda percent: self._set_handle(spec.name, percent / 100))
         return field

@@ -39,6 +39,7 @@ class SuppliesPage(QWidget):
         self._key = TABS[0][0]
         document.dossier_changed.connect(self._show)
         document.preferences_changed.connect(self._show)
+        self._show()
 
     def _build_tabs(self) -> QHBoxLayout:
         row = QHBoxLayout()

@@ -17,15 +17,14 @@ from kakushi.colour.lab import (
     dark_first,
     differences,
     hardly_apart,
-    hex_of,
     lab_of,
     main_colours,
     mixed_look,
     nearest,
-    rgb_of,
     rgb_of_lab,
     seen_with,
 )
+from kakushi.colour.rgb import hex_of, rgb_of
 from kakushi.formats.job_file import load_job
 from kakushi.formats.motif_picture import motif_of, palette_of, read_picture
 from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl

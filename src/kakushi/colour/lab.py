@@ -13,10 +13,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.colour.rgb import hex_of, rgb_of
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import BalloonColour
 
-_DARK = 0.55
 HARDLY_APART = 11.0
 """CIEDE2000 below which two balloon colours are hard to tell apart across a room; a judgement, not a standard."""
 
@@ -27,24 +27,6 @@ _DEFICITS = {
     "blue-blind": ((1.255528, -0.076749, -0.178779), (-0.078411, 0.930809, 0.147602), (0.004733, 0.691367, 0.303900)),
 }
 DEFICITS = tuple(_DEFICITS)
-
-
-def rgb_of(hex_colour: str) -> tuple[float, float, float]:
-    """Red, green, blue from 0 to 1 of ``#rrggbb``."""
-    r, g, b = (int(hex_colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    return r, g, b
-
-
-def is_dark(hex_colour: str) -> bool:
-    """Whether light ink reads better on a colour: luma (Rec. 601) under 0.55."""
-    r, g, b = rgb_of(hex_colour)
-    return 0.299 * r + 0.587 * g + 0.114 * b <= _DARK
-
-
-def hex_of(rgb: Sequence[float] | Floats) -> str:
-    """``#rrggbb`` of red, green, blue from 0 to 1, clipped."""
-    r, g, b = (round(min(max(float(v), 0.0), 1.0) * 255) for v in rgb)
-    return f"#{r:02x}{g:02x}{b:02x}"
 
 
 def lab_of(rgb: Floats) -> Floats:

@@ -26,7 +26,7 @@ from kakushi.colour.card import (
     steps,
     title_words,
 )
-from kakushi.colour.lab import is_dark
+from kakushi.colour.rgb import is_dark
 from kakushi.colour.tying import Card
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal

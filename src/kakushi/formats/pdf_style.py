@@ -17,7 +17,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, NextPageTemplate, PageBreak, PageTemplate, Spacer
 
-from kakushi.colour.lab import is_dark
+from kakushi.colour.rgb import is_dark
 from kakushi.formats.paths import data_path
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Brief

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from html import escape
 
-from kakushi.colour.lab import is_dark
+from kakushi.colour.rgb import is_dark
 from kakushi.model.job import Job
 from kakushi.plan.values import PiecePlan
 

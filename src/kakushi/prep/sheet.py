@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from kakushi.colour.lab import is_dark
+from kakushi.colour.rgb import is_dark
 from kakushi.colour.tying import Balloon, Card, Kind, TiedKind
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput

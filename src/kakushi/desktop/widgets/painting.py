@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from kakushi.colour.lab import is_dark
+from kakushi.colour.rgb import is_dark
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.catalogue import BalloonColour
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 
 def image_of(pixels: NDArray[np.uint8], ratio: float = 1.0) -> QImage:
     """A QImage of RGBA pixels (h, w, 4), at a device pixel ratio."""
-    held = np.ascontiguousarray(pixels)
-    height, width, _ = held.shape
-    image = QImage(held.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    height, width, _ = pixels.shape
+    image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
     image.setDevicePixelRatio(ratio)
     return image
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import itertools
 import random
-import sqlite3
-from contextlib import closing
 
 import numpy as np
 import pytest
@@ -14,7 +12,6 @@ from hypothesis import strategies as st
 
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Base, Frame
@@ -424,30 +421,3 @@ def test_zero_rates_and_prices_give_zero_and_nothing_divides_by_it():
 
 
 # --- kept in the studio ------------------------------------------------------------------------------------
-
-
-def test_the_workshop_is_kept_and_damaged_values_never_open(tmp_path):
-    path = tmp_path / "studio.sqlite3"
-    points = (TrialPoint(setting=1.25, diameter_mm=203.5),)
-    studio = Studio(
-        stock=(StockItem(nominal_in=5, colour="rope", balloons=7),),
-        bags=(Bag(nominal_in=5, balloons=12, price=2.5),),
-        pops=(PopRecord(nominal_in=5, handling="outdoors", used=40, popped=3),),
-        rates=Rates(tie_s=7.5),
-        inflators=(Inflator(name="pump", trials=(Trials(nominal_in=5, points=points),)),),
-        rules=(ItemRule(item="tape", per="row", amount=0.2),),
-    )
-    StudioStore(path).save(studio)
-    assert load_studio(path) == (studio, "")
-    for key, value in (
-        ("stock", '[{"nominal_in": 5, "colour": "rope", "balloons": -1}]'),
-        ("rates", "{"),
-        ("bags", "3"),
-    ):
-        StudioStore(path).save(studio)
-        with closing(sqlite3.connect(path)) as file, file:
-            file.execute("UPDATE setting SET value = ? WHERE key = ?", (value, key))
-        opened, problem = load_studio(path)
-        assert opened == Studio()
-        assert problem.count(".") >= 1
-        assert "\n" not in problem

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +13,7 @@ from PIL import Image, ImageDraw
 from kakushi.formats.outline_image import Trace, traced
 from kakushi.formats.outline_svg import load_outline_svg, load_svg_outlines
 from kakushi.formats.outline_svg_out import outline_svg
-from kakushi.formats.studio_store import StudioStore, load_studio
+from kakushi.formats.studio_store import StudioStore
 from kakushi.model.catalogue import NamedPacking, NominalSize, Sizer, Studio
 from kakushi.model.errors import BadInput, StudioError
 from kakushi.model.outline import OutlinePoint, PointsOutline
@@ -183,23 +182,3 @@ def test_the_studio_s_file_keeps_everything(tmp_path: Path) -> None:
     assert store.outlines() == [shaped(100, 200, 100)]
     with pytest.raises(StudioError, match="needs a name"):
         store.save_outline(PointsOutline(points=shaped(1, 2).points))
-
-
-def test_damaged_studio_files_are_told_and_left_alone(tmp_path: Path) -> None:
-    path = tmp_path / "studio.sqlite3"
-    store = StudioStore(path)
-    store.save(Studio())
-    with sqlite3.connect(path) as connection:
-        connection.execute("UPDATE setting SET value = '[{\"nominal_in\": -4}]' WHERE key = 'nominals'")
-    connection.close()
-    assert load_studio(path)[0] == Studio()
-    assert "unusable values" in load_studio(path)[1]
-    with sqlite3.connect(path) as connection:
-        connection.execute("UPDATE setting SET value = '{' WHERE key = 'nominals'")
-    connection.close()
-    assert "left as it is" in load_studio(path)[1]
-    path.write_bytes(b"\0" * 4096)
-    assert load_studio(path)[1]
-    with pytest.raises(StudioError):
-        store.save_outline(shaped(1, 2))
-    assert path.read_bytes() == b"\0" * 4096

@@ -1,13 +1,17 @@
 """The studio's data in one SQLite file: catalogue, sizer, measured packings with their test stacks, outlines.
 
-A file that is missing is made at the first change; one that is damaged is set aside, never overwritten.
+A file that is missing is made at the first change. Values are read one by one: one that cannot be used is told and
+the others live on; before anything is written to a damaged file it is set aside whole.
 """
 
 from __future__ import annotations
 
 import dataclasses
 import json
-from collections.abc import Iterator, Sequence
+import os
+import shutil
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -25,9 +29,10 @@ from sqlalchemy import (
     delete,
     insert,
     select,
+    text,
 )
 from sqlalchemy.engine import Connection
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import DatabaseError, SQLAlchemyError
 
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
@@ -56,6 +61,10 @@ _KEPT = (
 )  # fmt: skip
 
 
+SCHEMA_VERSION = 2
+"""Kept as SQLite's `user_version`; files from before it was kept have 0."""
+
+
 class StudioStore:
     """The studio's file. Methods raise StudioError, one sentence each."""
 
@@ -64,22 +73,74 @@ class StudioStore:
         self._engine = create_engine(f"sqlite:///{path}")
 
     def load(self) -> Studio:
-        """The studio in the file; the defaults where there is none."""
+        """The studio in the file; the defaults where there is none. Raises StudioError for any unusable value."""
+        studio, unusable = self.load_usable()
+        if unusable:
+            raise StudioError(f"The studio file “{self._path}” holds unusable values: {', '.join(unusable)}.")
+        return studio
+
+    def load_usable(self) -> tuple[Studio, tuple[str, ...]]:
+        """The studio with every value that can be used, and what cannot: setting by setting, packing by packing.
+
+        Raises StudioError where the file as a whole cannot be read.
+        """
         if not self._path.exists():
-            return Studio()
+            return Studio(), ()
         if self._path.stat().st_size > MAX_BYTES:
             raise StudioError(f"The studio file “{self._path}” is too large to be ours; it was left alone.")
         with self._connection() as connection:
-            settings = {key: json.loads(value) for key, value in connection.execute(select(_SETTINGS)) if key in _KEPT}
-            named = [json.loads(value) for value in connection.execute(select(_PACKINGS.c.value)).scalars()]
-        return Studio.model_validate(settings | {"packings": named})
+            settings = {key: value for key, value in connection.execute(select(_SETTINGS)) if key in _KEPT}
+            packings = connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value)).all()
+        unusable = [key.replace("_", " ") for key, value in settings.items() if not _is_usable_setting(key, value)]
+        unusable += [f"packing “{name[:60]}”" for name, value in packings if not _is_usable_packing(name, value)]
+        usable = {key: json.loads(value) for key, value in settings.items() if _is_usable_setting(key, value)}
+        named = [json.loads(value) for name, value in packings if _is_usable_packing(name, value)]
+        return Studio.model_validate({**usable, "packings": named}), tuple(unusable)
 
-    def save(self, studio: Studio) -> None:
-        """Keep catalogue and sizer; packings are kept by `save_packing`."""
-        values = studio.model_dump(mode="json")
+    def save(self, studio: Studio, before: Studio | None = None) -> Studio:
+        """Keep the settings that differ from `before`, all where that is not given; the studio as it is kept then.
+
+        What another window changed meanwhile stays. Where something in the file cannot be read, the file is first
+        copied aside whole. Packings are kept by `save_packing`.
+        """
+        self._set_damaged_aside()
+        changed = [key for key in _KEPT if before is None or getattr(studio, key) != getattr(before, key)]
+        values = studio.model_dump(mode="json", include=set(changed))
         with self._connection() as connection:
-            for key in _KEPT:
+            for key in changed:
                 _put(connection, _SETTINGS, "key", key, json.dumps(values[key]))
+        return self.load_usable()[0]
+
+    def _set_damaged_aside(self) -> None:
+        """Copy a file with unusable values aside whole and take those out; move one that is no database aside."""
+        if not self._path.exists():
+            return
+        aside = self._path.with_name(f"{self._path.stem}-damaged-{time.strftime('%Y%m%d-%H%M%S')}{self._path.suffix}")
+        try:
+            try:
+                unusable = self.load_usable()[1]
+            except StudioError as error:
+                # Locked or made by a newer version it is left alone; malformed it makes room for a new one.
+                if type(error.__cause__) is not DatabaseError:
+                    raise
+                os.replace(self._path, aside)
+                return
+            if unusable:
+                shutil.copy2(self._path, aside)
+                self._forget_unusable()
+        except OSError as error:
+            raise StudioError(f"The studio file “{self._path}” is damaged and cannot be copied aside.") from error
+
+    def _forget_unusable(self) -> None:
+        """Take out what cannot be used; it lives on in the copy."""
+        with self._connection() as connection:
+            for table, key, is_usable in (
+                (_SETTINGS, "key", _is_usable_setting),
+                (_PACKINGS, "name", _is_usable_packing),
+            ):
+                for name, value in connection.execute(select(table.c[key], table.c.value)).all():
+                    if not is_usable(name, value):
+                        connection.execute(delete(table).where(table.c[key] == name))
 
     def save_packing(self, packing: NamedPacking, stacks: Sequence[TestStack]) -> None:
         """Keep a measured packing with the stacks it was fitted to, in place of one of that name."""
@@ -133,12 +194,61 @@ class StudioStore:
         try:
             self._path.parent.mkdir(parents=True, exist_ok=True)
             with self._engine.begin() as connection:
-                _META.create_all(connection)
+                _brought_up_to_date(connection, self._path)
                 yield connection
         except (SQLAlchemyError, OSError, ValueError, TypeError, RecursionError) as error:
             raise StudioError(f"The studio file “{self._path}” cannot be used; it was left as it is.") from error
         finally:
             self._engine.dispose()
+
+
+def _brought_up_to_date(connection: Connection, path: Path) -> None:
+    """Make missing tables and take the steps from the file's schema version to ours. Raises StudioError."""
+    version = int(connection.execute(text("PRAGMA user_version")).scalar_one())
+    if version > SCHEMA_VERSION:
+        raise StudioError(f"The studio file “{path}” was made by a newer version of Kakushi; update to use it.")
+    if version == SCHEMA_VERSION:
+        return
+    _META.create_all(connection)
+    for step in range(max(version, 1), SCHEMA_VERSION):
+        MIGRATIONS[step](connection)
+    connection.execute(text(f"PRAGMA user_version = {SCHEMA_VERSION}"))
+
+
+def _fillers_are_clusters(connection: Connection) -> None:
+    """Version 2: rules count fillers as clusters, as parts are called."""
+    value = connection.execute(select(_SETTINGS.c.value).where(_SETTINGS.c.key == "rules")).scalar()
+    try:
+        rules = json.loads(value) if value else None
+    except ValueError:
+        return
+    if isinstance(rules, list):
+        renamed = [
+            {**rule, "per": "cluster"} if isinstance(rule, dict) and rule.get("per") == "filler" else rule
+            for rule in rules
+        ]
+        _put(connection, _SETTINGS, "key", "rules", json.dumps(renamed))
+
+
+MIGRATIONS: Mapping[int, Callable[[Connection], None]] = {1: _fillers_are_clusters}
+"""From each older schema version, the step to the next one."""
+
+
+def _is_usable_setting(key: str, value: str) -> bool:
+    """Whether a value can be that setting; settings of other versions are nobody's concern."""
+    try:
+        Studio.model_validate({key: json.loads(value)} if key in _KEPT else {})
+    except (ValueError, RecursionError):
+        return False
+    return True
+
+
+def _is_usable_packing(_name: str, value: str) -> bool:
+    try:
+        NamedPacking.model_validate_json(value)
+    except (ValueError, RecursionError):
+        return False
+    return True
 
 
 def _put(connection: Connection, table: Table, key: str, name: str, value: str) -> None:
@@ -152,10 +262,15 @@ def load_studio(path: Path) -> tuple[Studio, str]:
     if not path.exists():
         return Studio(), ""
     try:
-        return StudioStore(path).load(), ""
-    except (StudioError, ValidationError) as error:
-        text = str(error) if isinstance(error, StudioError) else f"The studio file “{path}” holds unusable values."
-        return Studio(), f"{text} Working with the usual sizes."
+        studio, unusable = StudioStore(path).load_usable()
+    except StudioError as error:
+        return Studio(), f"{error} Working with the usual sizes."
+    if not unusable:
+        return studio, ""
+    return studio, (
+        f"The studio file “{path}” holds unusable values: {', '.join(unusable)}. The usual ones stand in for them; "
+        "the file is copied aside before anything is kept."
+    )
 
 
 def with_packing(studio: Studio, packing: NamedPacking) -> Studio:

@@ -96,7 +96,7 @@ class StudioSizesDialog(Dialog):
                 sizer=sizer,
                 sizing_scatter_mm=_SCATTERS[max(self._scatter.checkedId(), 0)][0],
             )
-            self._store.save(studio)
+            studio = self._store.save(studio, self._document.studio)
         except KakushiError as error:
             self.say(str(error))
             return

@@ -41,7 +41,7 @@ class StudioDialogs:
         store = self.store()
         if store is not None:
             try:
-                store.save(studio)
+                studio = store.save(studio, self._document.studio)
             except StudioError as error:
                 self._document.refused.emit(str(error))
                 return False

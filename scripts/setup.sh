@@ -54,7 +54,7 @@ install_packages() {
 ensure_venv() {
   local lock="$here/$1" python stamp wanted
   stamp="$venv/.stamp-$1"
-  wanted="$(sha256sum <"$lock") $here"
+  wanted="$(cat "$lock" "$here/pyproject.toml" | sha256sum) $here"
   if [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && [ -x "$venv/bin/python" ]; then
     return
   fi
@@ -71,10 +71,12 @@ ensure_venv() {
     say "The Python packages could not be installed; is there a connection to a package index?"
     exit 1
   fi
-  "$venv/bin/python" - "$here/src" <<'PY'
-import pathlib, sys, sysconfig
-pathlib.Path(sysconfig.get_path("purelib"), "kakushi.pth").write_text(sys.argv[1] + "\n")
-PY
+  # Editable, so that the checkout runs as it is; what builds it is in the lock, nothing else is fetched.
+  if ! "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation \
+    --editable "$here" >&2; then
+    say "Kakushi could not be put into .venv; remove .venv and start again."
+    exit 1
+  fi
   printf '%s' "$wanted" >"$stamp"
 }
 

@@ -12,7 +12,6 @@ import pytest
 
 from kakushi.colour import layer_table
 from kakushi.colour.surface import surface_of
-from kakushi.desktop.stages.colour.layer_form import FORMS
 from kakushi.dress import table as part_table
 from kakushi.dress.kind import Surroundings
 from kakushi.formats.job_file import job_from_bytes
@@ -48,9 +47,8 @@ def test_every_kind_has_its_entry(union: Any, table: Any) -> None:
         assert entry.value.model_fields["kind"].default == name
 
 
-def test_joints_and_forms_of_layers_are_complete() -> None:
+def test_joints_are_complete() -> None:
     assert set(JOINTS) == set(JointKind)
-    assert set(FORMS) == set(layer_table.KINDS)
 
 
 @pytest.mark.parametrize("kind", part_table.KINDS)

@@ -47,7 +47,7 @@ def build_application(arguments: list[str]) -> QApplication:
     app = QApplication(arguments)
     app.setApplicationName("kakushi")
     app.setApplicationDisplayName("Kakushi")
-    app.setDesktopFileName("kakushi")
+    app.setDesktopFileName("io.kakushi.Kakushi")
     app.setWindowIcon(QIcon(str(data_path("kakushi.svg"))))
     app.setStyle("Fusion")
     load_fonts()

@@ -87,7 +87,7 @@ def test_the_search_goes_on_joint_by_joint(monkeypatch: pytest.MonkeyPatch) -> N
     rows = [mixed(*np.random.default_rng(k).uniform(150, 240, 4)) for k in range(8)]
     found = settle(rows, SNUG).report.energy
     # Another pole of the same width: nothing of the first search is remembered for it.
-    monkeypatch.setattr(search, "ROUNDS", 0)
+    monkeypatch.setattr(search, "BALANCE_SEARCH", dataclasses.replace(search.BALANCE_SEARCH, rounds=0))
     begun_only = settle(rows, dataclasses.replace(SNUG, pole_radius=SNUG.pole_radius + 1e-9)).report.energy
     assert found < begun_only
 

@@ -17,8 +17,11 @@ from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 
+# Units of a card's drawing.
 WIDE, HIGH = 320.0, 186.0
+# Middles of its two pictures.
 _CENTRES = ((80.0, 82.0), (240.0, 82.0))
+# Radii of the ring, a balloon and the pole.
 _RING, _BALLOON, _POLE = 40.0, 20.0, 7.0
 
 

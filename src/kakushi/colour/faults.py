@@ -13,6 +13,7 @@ from kakushi.colour.layer_table import colours_of, kind_of
 from kakushi.colour.surface import Surface
 from kakushi.model.layers import ColourLayer
 
+# Rows named: more nobody reads.
 _MAX_NAMED = 5
 
 

@@ -13,14 +13,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.colour.settings import MIX_SEARCH
 from kakushi.model.arrays import Floats, Ints
 
+# Index that pins no colour.
 FREE = -1
-_NEARLY, _HOMESICK = 0.02, 0.4
-_EXCHANGES, _LOOSENED, _REPAIRS, _STALLED = 8000, 1200, 300, 2000
-_STARTS_SMALL, _SMALL = 4, 40
-_STALLED_EACH = 25
-_TABU = 9
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,8 +49,10 @@ def mixed(size: int, pairs: Ints, parts: Sequence[float], seed: int, beside: Int
     rng = np.random.default_rng(seed)
     free = np.ones(size, dtype=bool)
     best: Ints | None = None
-    for _ in range(_STARTS_SMALL if size <= _SMALL else 1):
-        mix = _exchanged(graph=graph, colour=_greedy(graph, counts, rng), free=free, rng=rng, most=_EXCHANGES)
+    for _ in range(MIX_SEARCH.small_starts if size <= MIX_SEARCH.small else 1):
+        mix = _exchanged(
+            graph=graph, colour=_greedy(graph, counts, rng), free=free, rng=rng, most=MIX_SEARCH.max_exchanges
+        )
         if best is None or graph.colour_conflicts(mix) < graph.colour_conflicts(best):
             best = mix
         if not graph.colour_conflicts(best):
@@ -61,7 +60,11 @@ def mixed(size: int, pairs: Ints, parts: Sequence[float], seed: int, beside: Int
     assert best is not None
     if beside is not None and len(beside):
         best = _exchanged(
-            graph=_Graph(size, pairs, len(parts), beside), colour=best, free=free, rng=rng, most=_LOOSENED
+            graph=_Graph(size, pairs, len(parts), beside),
+            colour=best,
+            free=free,
+            rng=rng,
+            most=MIX_SEARCH.max_nearly_touching,
         )
     return Mix(best, graph.colour_conflicts(best))
 
@@ -95,7 +98,13 @@ def mended(mix: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Int
         _recolour(graph, near, colour, int(donors[i]), int(takers[k]))
     rng = np.random.default_rng(seed)
     colour = _exchanged(
-        graph=graph, colour=colour, free=free, rng=rng, most=_REPAIRS, enough=mix.colour_conflicts, home=mix.colours
+        graph=graph,
+        colour=colour,
+        free=free,
+        rng=rng,
+        most=MIX_SEARCH.max_repairs,
+        enough=mix.colour_conflicts,
+        home=mix.colours,
     )
     return Mix(colour, graph.colour_conflicts(colour))
 
@@ -106,7 +115,7 @@ class _Graph:
     def __init__(self, size: int, touching: Ints, colours: int, nearly: Ints | None = None) -> None:
         self.size, self.colours, self.touching = size, colours, touching
         pairs = touching if nearly is None else np.concatenate([touching, nearly])
-        weights = np.where(np.arange(len(pairs)) < len(touching), 1.0, _NEARLY)
+        weights = np.where(np.arange(len(pairs)) < len(touching), 1.0, MIX_SEARCH.tie_break)
         degree = np.bincount(pairs.ravel(), minlength=size) if len(pairs) else np.zeros(size, dtype=int)
         self.beside = np.full((size, max(int(degree.max(initial=0)), 1)), size)
         self.weight = np.zeros(self.beside.shape)
@@ -180,7 +189,7 @@ def _exchanged(
     best, best_colour = cost, colour.copy()
     tabu, improved = np.zeros(graph.size, dtype=int), 0
     movable = np.flatnonzero(free & inside)
-    stalled = min(_STALLED, _STALLED_EACH * len(movable))
+    stalled = min(MIX_SEARCH.stalled, MIX_SEARCH.stalled_each * len(movable))
     place = np.full(graph.size, -1)
     for turn in range(1, most + 1):
         if best <= enough or len(movable) < 2 or turn - improved > stalled:
@@ -201,14 +210,14 @@ def _exchanged(
         at = place[beside]
         change[at[at >= 0]] -= 2 * weight[at >= 0]
         place[others] = -1
-        astray = 0.0 if home is None else _HOMESICK * ((home[others] != a) - 1.0 * (home[others] != b))
+        astray = 0.0 if home is None else MIX_SEARCH.home_bonus * ((home[others] != a) - 1.0 * (home[others] != b))
         held = (tabu[others] > turn) & (cost + change >= best - 1e-9)
-        ranked = change + astray + np.where(held, 1e6, 0) + rng.uniform(0, _NEARLY / 2, len(others))
+        ranked = change + astray + np.where(held, 1e6, 0) + rng.uniform(0, MIX_SEARCH.tie_break / 2, len(others))
         v = int(others[np.argmin(ranked)])
         _recolour(graph, near, colour, u, int(colour[v]))
         _recolour(graph, near, colour, v, a)
         cost += float(change[np.argmin(ranked)])
-        tabu[u] = tabu[v] = turn + _TABU + int(rng.integers(0, 6))
+        tabu[u] = tabu[v] = turn + MIX_SEARCH.tabu + int(rng.integers(0, 6))
         if cost < best - 1e-9:
             best, best_colour, improved = cost, colour.copy(), turn
     return best_colour

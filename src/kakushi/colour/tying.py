@@ -11,6 +11,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import LandingSchool, Piece
 
+# Rounds of the search for the fewest kinds.
 _ROUNDS = 12
 
 

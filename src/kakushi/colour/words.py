@@ -11,6 +11,7 @@ import numpy as np
 
 from kakushi.colour.surface import Surface
 
+# Of a slot: nearer a balloon counts as straight above.
 _ABOVE = 0.2
 """Within this share of a slot of a balloon below, a balloon stands on it, not in a gap."""
 

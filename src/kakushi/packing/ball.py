@@ -12,7 +12,9 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import LAW, Response, neck, pair_stiffness, skin, spring
 from kakushi.packing.newton import Descent, descend
 
+# Orders of the balloons tried: a ball of unequal ones has several balances.
 _ATTEMPTS = 4
+# The same orders every time.
 _SEED = 3
 
 

@@ -16,11 +16,17 @@ from kakushi.model.errors import BadInput
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row
 
+# mm. Standard deviations of a tape against a stack: height, width, and each balloon's diameter.
 HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
+# Snug packing, known to a factor of e: it only settles what the stacks leave open.
 PRIOR_TAU, PRIOR_TAU_SD = 0.3, 1.0
+# Log of the neck slack over the usual one. Assumed: necks differ by about a third between makes.
 PRIOR_SLACK_SD = 0.35
+# tau and slack beyond which nobody packs; the solver is trusted between them.
 LOW, HIGH = (0.01, 0.2), (1.5, 3.0)
+# Rows of the column whose height tells how good a calibration is.
 LONG_ROWS = 20
+# Rows of a test stack: one has no rise, more than sixty nobody stacks.
 MIN_ROWS, MAX_ROWS = 2, 60
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.stack import Geometry
 
+# mm of overlap: rounding does not make a contact.
 TOUCHING = 1e-6
 
 

@@ -9,8 +9,11 @@ from dataclasses import dataclass
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow
 
+# Packing forces tried, loosest first: steps that a hand feels.
 TAUS = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.65, 0.8, 1.0)
+# Factors of the neck slack tried, shortest first.
 _LONGER_NECKS = (1.1, 1.25, 1.5, 1.75, 2.0)
+# Rows around that decide whether one domes.
 _ROWS_BELOW = 3
 
 

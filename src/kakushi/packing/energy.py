@@ -12,6 +12,7 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Response, joint, neck, pole, skin, spring
 from kakushi.packing.problem import Problem
 
+# The six entries of a symmetric 3 × 3 matrix.
 _ROW, _COLUMN = np.triu_indices(3)
 
 

@@ -15,23 +15,10 @@ import numpy as np
 from kakushi.model import errors
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never
-from kakushi.packing.energy import (
-    add_springs,
-    energies,
-    energy,
-    gradient_and_hessian,
-    overlaps,
-)
+from kakushi.packing.energy import add_springs, energies, energy, gradient_and_hessian, overlaps
 from kakushi.packing.problem import Problem, side_by_side
+from kakushi.packing.settings import NEWTON
 from kakushi.packing.stack import Report
-
-TOLERANCE = 1e-9
-MAX_ITERATIONS = 200
-STEP_CAP = 0.2
-_SLIGHT, _SLIGHTEST_SHIFT, _SHIFT_GROWS = 1e-6, 0.02, 1.7
-_STIFFER, _STIFFENED = 10.0, 14
-_MODES, _MODE_ITERATIONS, _MODES_SEED = 4, 8, 5
-_FAST, _SLOWLY = 20.0, 4.0
 
 
 class Landscape(Protocol):
@@ -65,7 +52,7 @@ class Descent:
 
 
 def descend(
-    landscape: Landscape, state: Floats, tolerance: float = TOLERANCE, most: int = MAX_ITERATIONS
+    landscape: Landscape, state: Floats, tolerance: float = NEWTON.tolerance, most: int = NEWTON.max_iterations
 ) -> tuple[Floats, Descent]:
     """The nearest minimum of the energy downhill from `state`, (n,), and how the way there went.
 
@@ -74,7 +61,7 @@ def descend(
     scale = landscape.diameter**2
     springs = landscape.springs()
     damping = 1e-2 * landscape.diameter
-    cap = STEP_CAP * landscape.diameter
+    cap = NEWTON.step_cap * landscape.diameter
     now = landscape.energy(state)
     gradient, hessian = landscape.gradient_and_hessian(state)
     residual = float(np.abs(gradient).max()) / scale
@@ -92,7 +79,7 @@ def descend(
                 break
             continue
         # After a failed step the next ones would fail as well if damping fell fast.
-        damping /= _SLOWLY if failed else _FAST
+        damping /= NEWTON.slower if failed else NEWTON.faster
         failed = False
         state, now = trial, reached
         gradient, hessian = landscape.gradient_and_hessian(state)
@@ -124,7 +111,7 @@ class _Whole:
 
 
 def minimise(
-    problem: Problem, state: Floats, tolerance: float = TOLERANCE, most: int = MAX_ITERATIONS
+    problem: Problem, state: Floats, tolerance: float = NEWTON.tolerance, most: int = NEWTON.max_iterations
 ) -> tuple[Floats, Report]:
     """`descend` with every balloon of a stack free, and what to say of the balance that was reached."""
     state, how = descend(_Whole(problem), state, tolerance, most)
@@ -144,7 +131,7 @@ def minimise_many(
     from scipy.linalg.lapack import dpbsv  # noqa: PLC0415 - see `_solved`
 
     one = problems[0]
-    scale, cap, springs = one.diameter**2, STEP_CAP * one.diameter, _relative_springs(one)
+    scale, cap, springs = one.diameter**2, NEWTON.step_cap * one.diameter, _relative_springs(one)
     states, damping = states.copy(), np.full(len(states), 1e-2 * one.diameter)
     failed = np.zeros(len(states), dtype=bool)
     going, many = np.arange(len(states)), side_by_side(problems)
@@ -168,7 +155,9 @@ def minimise_many(
         trial = states[going] + _capped(one, steps, cap)
         now = energies(many, trial.ravel(), one.size)
         better &= now <= reached[going] + 1e-12 * np.abs(reached[going])
-        damping[going] = np.where(better, damping[going] / np.where(failed[going], _SLOWLY, _FAST), damping[going] * 8)
+        damping[going] = np.where(
+            better, damping[going] / np.where(failed[going], NEWTON.slower, NEWTON.faster), damping[going] * 8
+        )
         failed[going] = ~better
         states[going[better]], reached[going[better]] = trial[better], now[better]
     return states, reached
@@ -183,12 +172,12 @@ def first_steps(problems: Sequence[Problem], state: Floats) -> Floats:
     gradients, hessian = gradient_and_hessian(many, np.tile(state, len(problems)))
     mean = hessian.reshape(one.band + 1, -1, one.size).mean(axis=1)
     springs = _relative_springs(one)
-    damping = _SLIGHT * one.diameter
-    for _ in range(_STIFFENED):
+    damping = NEWTON.slight * one.diameter
+    for _ in range(NEWTON.max_stiffened):
         steps = _solved(mean + damping * springs, -gradients.reshape(-1, one.size).T)
         if steps is not None:
-            return _capped(one, steps.T, STEP_CAP * one.diameter)
-        damping *= _STIFFER
+            return _capped(one, steps.T, NEWTON.step_cap * one.diameter)
+        damping *= NEWTON.stiffer
     return np.zeros((len(problems), one.size))
 
 
@@ -200,19 +189,19 @@ def unstable_modes(problem: Problem, state: Floats) -> Floats:
     from scipy.linalg import LinAlgError, cho_solve_banded, cholesky_banded  # noqa: PLC0415 - see `_solved`
 
     _, hessian = gradient_and_hessian(problem, state)
-    slight = _SLIGHT * problem.diameter
+    slight = NEWTON.slight * problem.diameter
     if _damped_step(np.zeros(problem.size), hessian, _relative_springs(problem), slight) is not None:
         return np.zeros((0, problem.size))
-    vectors = np.random.default_rng(_MODES_SEED).normal(size=(problem.size, _MODES))
-    shift, factor = _SLIGHTEST_SHIFT * problem.diameter, None
+    vectors = np.random.default_rng(NEWTON.modes_seed).normal(size=(problem.size, NEWTON.modes))
+    shift, factor = NEWTON.first_shift * problem.diameter, None
     while factor is None:
         shifted = hessian.copy()
         shifted[-1] += shift
         try:
             factor = cholesky_banded(shifted, check_finite=False)
         except LinAlgError:
-            shift *= _SHIFT_GROWS
-    for _ in range(_MODE_ITERATIONS):
+            shift *= NEWTON.shift_grows
+    for _ in range(NEWTON.mode_iterations):
         vectors = np.linalg.qr(cho_solve_banded((factor, False), vectors, check_finite=False))[0]
     stiffness, mixed = np.linalg.eigh(vectors.T @ _times(hessian, vectors))
     modes = (vectors @ mixed[:, stiffness < -slight]).T

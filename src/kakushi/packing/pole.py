@@ -10,10 +10,15 @@ from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow
 from kakushi.packing.symmetric import alike_radii, are_alike, settled_alike
 
+# Factors of the packing force between which hands differ. Assumed.
 PRESSED, LET_BE = 1.5, 0.6
+# Of the row's diameter above its knot: a pole ending there is hidden.
 COVERED_WITHIN = 0.5
+# Rows looked at beyond those planned.
 MAX_MORE = 8
+# Of d + D: rise of a small row on the last one.
 SMALL_RISE = 0.4
+# Of the last row's diameter: a smaller row would fall into its hollow.
 _SMALLEST_LAST = 0.45
 ROUGH = 1e-4
 """Residual force over p·D² at which a range of rows is settled: it is told in whole rows."""

@@ -18,10 +18,15 @@ from kakushi.packing.newton import minimise
 from kakushi.packing.problem import Problem, build_problem
 from kakushi.packing.stack import Geometry, Packing, StackRow
 
+# Over π·p·r: zero but for rounding; loose balloons on slack necks have none.
 UNSTABLE_BELOW = -1e-3
+# mm (standard deviation). A knock as from a hand that slips.
 KNOCK_MM = 6.0
+# Of the diameter, in height between balloons of a row: plainly no longer flat.
 DOMED_FROM = 0.3
+# Residual force over p·D²: enough to tell a dome from a row.
 _KNOCK_TOLERANCE = 1e-5
+# The same knock every time.
 _SEED = 7
 
 

@@ -18,15 +18,9 @@ from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.packing.newton import minimise_many
 from kakushi.packing.problem import Problem, build_problem
+from kakushi.packing.settings import BALANCE_SEARCH
 from kakushi.packing.stack import Packing, StackRow, angle_of
 from kakushi.packing.turns import is_open, open_runs, start_state, touching_steps, turns_up
-
-SHARES, ALTERNATING, RANDOM = 24, 4, 4
-ROUNDS, SHAKES, SHAKE = 12, 8, 0.12
-FLIPS, NEAR_FLIP, MAX_FLIPPED, LIFT = (-0.35, 0.0, 0.35, 0.65, 1.0, 1.35), 0.16, 48, 0.1
-LOWER_BY = 1e-5
-TOLERANCE, MAX_ITERATIONS = 1e-3, 60
-_SEED, _SHAKE_SEED = 20, 4
 
 
 def best_start(rows: Sequence[StackRow], packing: Packing, cancelled: Cancelled = never) -> tuple[Floats, Floats]:
@@ -81,12 +75,12 @@ def _lowest(
     balance = _settled(
         rows, packing, begun, np.array([start_state(one, rows, packing, turns) for turns in begun]), cancelled
     )
-    for turn in range(ROUNDS):
-        shaken = _shaken(one, balance.state, turn)
-        angles, flipped = _flipped(rows, one, balance, turn)
+    for round_number in range(BALANCE_SEARCH.rounds):
+        shaken = _shaken(one, balance.state, round_number)
+        angles, flipped = _flipped(rows, one, balance, round_number)
         angles = np.concatenate([np.repeat(balance.angles[None], len(shaken), axis=0), angles])
         again = _settled(rows, packing, angles, np.concatenate([shaken, flipped]), cancelled)
-        if not again.energy < balance.energy - LOWER_BY * abs(balance.energy):
+        if not again.energy < balance.energy - BALANCE_SEARCH.lower_by * abs(balance.energy):
             break
         balance = again
     return balance
@@ -100,7 +94,9 @@ def _settled(
         problems = [build_problem(rows, packing, turns=turns) for turns in angles]
     else:
         problems = [build_problem(rows, packing)] * len(starts)
-    states, reached = minimise_many(problems, starts, TOLERANCE, MAX_ITERATIONS, cancelled)
+    states, reached = minimise_many(
+        problems, starts, BALANCE_SEARCH.tolerance, BALANCE_SEARCH.max_iterations, cancelled
+    )
     one = problems[0]
     # Rounded, so that equal energies tie whatever the scale, and the first of them is taken.
     energies = np.round(reached / one.diameter**3, 6)
@@ -109,32 +105,33 @@ def _settled(
     return _Balance(states[best], angle_of(firsts[:, 0], firsts[:, 1]), float(energies[best]))
 
 
-def _shaken(problem: Problem, state: Floats, turn: int) -> Floats:
-    """States with every balloon moved a little (seeded), (SHAKES, n)."""
+def _shaken(problem: Problem, state: Floats, round_number: int) -> Floats:
+    """States with every balloon moved a little (seeded), (BALANCE_SEARCH.shakes, n)."""
     at = problem.balloon_at[:, None] + np.arange(3)
-    shaken = np.repeat(state[None], SHAKES, axis=0)
-    moved = np.random.default_rng([_SHAKE_SEED, turn]).normal(0, SHAKE, (SHAKES, *at.shape))
+    shaken = np.repeat(state[None], BALANCE_SEARCH.shakes, axis=0)
+    rng = np.random.default_rng([BALANCE_SEARCH.shake_seed, round_number])
+    moved = rng.normal(0, BALANCE_SEARCH.shake, (BALANCE_SEARCH.shakes, *at.shape))
     shaken[:, at] += moved * 2 * problem.radii[:, None]
     return np.asarray(shaken)
 
 
-def _flipped(rows: Sequence[StackRow], problem: Problem, balance: _Balance, turn: int) -> tuple[Floats, Floats]:
+def _flipped(rows: Sequence[StackRow], problem: Problem, balance: _Balance, round_number: int) -> tuple[Floats, Floats]:
     """Angles (f, m) and states (f, n) with one joint turned to another share of a slot, and all above lifted clear."""
     angles, states = [], []
     joints = [joint for joint, (low, high) in enumerate(pairwise(rows)) if is_open(low, high)]
-    several = -(-len(joints) * len(FLIPS) // MAX_FLIPPED)
-    for joint in joints[turn % several :: several]:
+    several = -(-len(joints) * len(BALANCE_SEARCH.flips) // BALANCE_SEARCH.max_flipped)
+    for joint in joints[round_number % several :: several]:
         full = 2 * np.pi / rows[joint + 1].count
         now = balance.angles[joint + 1] - balance.angles[joint]
         above = problem.balloon_at[problem.row_of > joint]
         lifted = np.concatenate([above + 2, problem.knot_at[joint + 1 :]])
-        for on in _wrapped(np.array(FLIPS) * full - now):
-            if abs(on) < NEAR_FLIP * full:
+        for on in _wrapped(np.array(BALANCE_SEARCH.flips) * full - now):
+            if abs(on) < BALANCE_SEARCH.near_flip * full:
                 continue
             state = balance.state.copy()
             x, y = state[above], state[above + 1]
             state[above], state[above + 1] = np.cos(on) * x - np.sin(on) * y, np.sin(on) * x + np.cos(on) * y
-            state[lifted] += LIFT * problem.diameter
+            state[lifted] += BALANCE_SEARCH.lift * problem.diameter
             states.append(state)
             angles.append(balance.angles + on * (np.arange(len(rows)) > joint))
     return np.array(angles).reshape(-1, len(rows)), np.array(states).reshape(-1, problem.size)
@@ -145,14 +142,14 @@ def _steps_tried(rows: Sequence[StackRow], likely: Floats) -> list[Floats]:
     full = np.array([2 * np.pi / row.count for row in rows[1:]])
     may_turn = np.array([is_open(low, high) for low, high in pairwise(rows)])
     odd = np.arange(len(full)) % 2 == 1
-    shares = (np.arange(SHARES) + 0.5) / SHARES
-    in_turn = (np.arange(ALTERNATING if may_turn.sum() > 1 else 0) + 0.5) / ALTERNATING
-    rng = np.random.default_rng(_SEED)
+    shares = (np.arange(BALANCE_SEARCH.shares) + 0.5) / BALANCE_SEARCH.shares
+    in_turn = (np.arange(BALANCE_SEARCH.alternating if may_turn.sum() > 1 else 0) + 0.5) / BALANCE_SEARCH.alternating
+    rng = np.random.default_rng(BALANCE_SEARCH.seed)
     tried = [share * full for share in shares]
     tried += [np.where(odd, 1 - share, share) * full for share in in_turn]
     tried += [np.where(odd, -share, share) * full for share in in_turn]
     tried += [likely, full - likely]
-    random = [rng.uniform(0, 1, len(full)) * full for _ in range(RANDOM)]
+    random = [rng.uniform(0, 1, len(full)) * full for _ in range(BALANCE_SEARCH.random)]
     tried += [*random, *(full - steps for steps in random)]
     return [np.where(may_turn, steps, likely) for steps in tried]
 

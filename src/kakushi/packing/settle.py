@@ -19,7 +19,9 @@ from kakushi.packing.stack import Geometry, Packing, Report, StackRow, angle_of
 from kakushi.packing.symmetric import are_alike, settled_alike, spread_out
 from kakushi.packing.turns import likely_steps, open_runs, start_state, turns_up
 
+# Of the diameter, off level: what nobody sees.
 FLAT_WITHIN = 0.05
+# Of D: a step down from a saddle, or the solver would take dozens of small ones.
 FALL = 0.1
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 

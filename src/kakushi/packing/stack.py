@@ -20,6 +20,7 @@ from kakushi.packing.frames import Frames, Local, joined_frames
 from kakushi.packing.joints import JOINTS
 from kakushi.packing.law import LAW, Law
 
+# Shares of nominal, of nominal less sized, and the most of sized: see `docs/accuracy.md`.
 NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.10, 0.35, 0.35
 
 

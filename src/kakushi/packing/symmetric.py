@@ -17,13 +17,18 @@ import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Law, Response, joint, neck, pole, skin, spring
-from kakushi.packing.newton import TOLERANCE, Descent, descend
+from kakushi.packing.newton import Descent, descend
 from kakushi.packing.problem import ROWS_IN_REACH, Problem
+from kakushi.packing.settings import NEWTON
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
+# Unknowns of a row: knot, ring, way round, height.
 _PER_ROW = 4
+# Rows of two lean over instead of nesting.
 _FEWEST = 3
+# Of the ring: so far off the symmetric point a row on a saddle finds its way down.
 _OFF_SYMMETRY = 0.01
+# The same start every time.
 _SEED = 5
 
 
@@ -259,7 +264,9 @@ def alike_radii(rows: Sequence[StackRow]) -> Floats:
     return np.array([row.diameters[0] for row in rows]) / 2
 
 
-def settled_alike(rows: Sequence[StackRow], packing: Packing, tolerance: float = TOLERANCE) -> tuple[Floats, Descent]:
+def settled_alike(
+    rows: Sequence[StackRow], packing: Packing, tolerance: float = NEWTON.tolerance
+) -> tuple[Floats, Descent]:
     """The balance of rows that `are_alike`, and how it was found.
 
     Knot, ring, angle gone round from half a slot (radians), height of each row, (m, 4), mm.

@@ -15,16 +15,8 @@ import numpy as np
 from kakushi.model.arrays import Floats
 from kakushi.packing.newton import minimise
 from kakushi.packing.problem import Problem, build_problem
+from kakushi.packing.settings import TURNS
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
-
-_TURNS_TRIED = 24
-_OFF_SYMMETRY = 0.01
-_SAMPLE_ROWS = 5
-_TURNS_SETTLED = 6
-_ROWS_AROUND = 3
-_FEW_BALLOONS, _UNEQUAL = 3, 1.5
-RANKING_TOLERANCE = 1e-4
-RANKING_ITERATIONS = 90
 
 
 def likely_steps(rows: Sequence[StackRow], packing: Packing) -> Floats:
@@ -40,7 +32,7 @@ def touching_steps(rows: Sequence[StackRow], packing: Packing) -> Floats:
         if high.turn is not None
         else np.pi / high.count
         if _nests(low, high)
-        else _by_touching(low, high, packing)[0] + _OFF_SYMMETRY
+        else _by_touching(low, high, packing)[0] + TURNS.off_symmetry
         for low, high in pairwise(rows)
     ]
     return np.array(steps, dtype=float)
@@ -58,8 +50,8 @@ def is_open(low: StackRow, high: StackRow) -> bool:
     even = low.is_uniform and high.is_uniform
     if even and low.count == high.count > 2:
         ratio = max(low.mean_diameter, high.mean_diameter) / min(low.mean_diameter, high.mean_diameter)
-        return low.count <= _FEW_BALLOONS and ratio > _UNEQUAL
-    return not even or min(low.count, high.count) <= _FEW_BALLOONS
+        return low.count <= TURNS.few_balloons and ratio > TURNS.unequal
+    return not even or min(low.count, high.count) <= TURNS.few_balloons
 
 
 def open_runs(rows: Sequence[StackRow]) -> list[tuple[int, int]]:
@@ -68,11 +60,13 @@ def open_runs(rows: Sequence[StackRow]) -> list[tuple[int, int]]:
     for joint, (low, high) in enumerate(pairwise(rows)):
         if not is_open(low, high):
             continue
-        if runs and joint - runs[-1][1] <= _ROWS_AROUND:
+        if runs and joint - runs[-1][1] <= TURNS.rows_around:
             runs[-1] = (runs[-1][0], joint)
         else:
             runs.append((joint, joint))
-    return [(max(first - _ROWS_AROUND, 0), min(last + 1 + _ROWS_AROUND, len(rows) - 1)) for first, last in runs]
+    return [
+        (max(first - TURNS.rows_around, 0), min(last + 1 + TURNS.rows_around, len(rows) - 1)) for first, last in runs
+    ]
 
 
 @lru_cache(maxsize=2048)
@@ -88,13 +82,13 @@ def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
     ranked = _by_touching(low, high, packing)
     # Off the symmetric point, so that no start is a saddle.
     if low != high or (low.is_uniform and low.count > 2):
-        return float(ranked[0]) + _OFF_SYMMETRY
-    sample = (low,) * _SAMPLE_ROWS
+        return float(ranked[0]) + TURNS.off_symmetry
+    sample = (low,) * TURNS.sample_rows
     problem = build_problem(sample, packing)
     tried = np.sort(ranked)
-    spread = sorted({*ranked[:_TURNS_SETTLED].tolist(), *tried[:: _TURNS_TRIED // _TURNS_SETTLED].tolist()})
-    energies = [_sample_energy(problem, sample, packing, turn + _OFF_SYMMETRY) for turn in spread]
-    return float(spread[int(np.argmin(np.round(energies, 6)))]) + _OFF_SYMMETRY
+    spread = sorted({*ranked[: TURNS.settled].tolist(), *tried[:: TURNS.tried // TURNS.settled].tolist()})
+    energies = [_sample_energy(problem, sample, packing, turn + TURNS.off_symmetry) for turn in spread]
+    return float(spread[int(np.argmin(np.round(energies, 6)))]) + TURNS.off_symmetry
 
 
 def _nests(low: StackRow, high: StackRow) -> bool:
@@ -104,7 +98,7 @@ def _nests(low: StackRow, high: StackRow) -> bool:
 
 def _by_touching(low: StackRow, high: StackRow, packing: Packing) -> Floats:
     """Turns in [0, 2 pi / n), (t,) radians, those at which `high` touches `low` lowest first."""
-    tried = np.arange(_TURNS_TRIED) * 2 * np.pi / high.count / _TURNS_TRIED
+    tried = np.arange(TURNS.tried) * 2 * np.pi / high.count / TURNS.tried
     rises = rises_for_turns(low, high, tried, packing.pole_radius) / high.mean_diameter
     # Rounded, so that equal turns tie exactly, whatever the scale.
     return np.asarray(tried[np.argsort(np.round(rises, 9), kind="stable")])
@@ -113,7 +107,7 @@ def _by_touching(low: StackRow, high: StackRow, packing: Packing) -> Floats:
 def _sample_energy(problem: Problem, sample: Sequence[StackRow], packing: Packing, turn: float) -> float:
     """Energy of a settled sample stack in which each row is turned by `turn`, over p D^3."""
     start = start_state(problem, sample, packing, np.arange(len(sample)) * turn)
-    report = minimise(problem, start, RANKING_TOLERANCE, RANKING_ITERATIONS)[1]
+    report = minimise(problem, start, TURNS.ranking_tolerance, TURNS.ranking_iterations)[1]
     return report.energy / problem.diameter**3
 
 

@@ -14,6 +14,7 @@ from kakushi.model.arrays import Floats
 from kakushi.packing.law import Response, neck, pair_stiffness, pole, skin
 from kakushi.packing.stack import Packing
 
+# Newton steps at most, over two unknowns for every kind of row at once.
 _ITERATIONS = 60
 
 

@@ -14,7 +14,9 @@ from kakushi.model.units import MM_PER_INCH
 from kakushi.packing.stack import Packing, default_slack
 from kakushi.packing.uniform import Uniform, uniform_stacks
 
+# Sides of a row that stand for all by symmetry.
 AZIMUTH_SAMPLES = 3
+# Heights across a row's band on which its width is compared.
 BAND_SAMPLES = 6
 
 

@@ -15,42 +15,15 @@ from kakushi.model.groups import Row, size_count
 from kakushi.model.units import format_length
 from kakushi.packing.stack import Geometry
 from kakushi.shape.choices import Choices, choices_for
-from kakushi.shape.judge import (
-    HEIGHT_DEAD_BAND_MM,
-    SWALLOWED_PENALTY,
-    FitRequest,
-    Judged,
-    is_robust,
-    judge,
-    rows_of,
-)
+from kakushi.shape.judge import FitRequest, Judged, is_robust, judge, rows_of
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
 from kakushi.shape.report import Miss, Reach, misses
 from kakushi.shape.rises import corrected_rises
-from kakushi.shape.row_programme import (
-    FEW_KINDS,
-    RATIO_LIMIT,
-    Pin,
-    Rules,
-    Stack,
-    best_stack,
-    change_penalties,
-    useful_kinds,
-)
+from kakushi.shape.row_programme import Pin, Rules, Stack, best_stack, change_penalties, useful_kinds
+from kakushi.shape.settings import FIT_SEARCH, ROW_PROGRAMME, SCORE
 from kakushi.shape.sizes import best_sets
 from kakushi.shape.tuning import searched_small, tuned
-
-RISE_SWEEP = (-0.006, 0.006)
-CORRECTIONS, MAX_CORRECTIONS = 5, 9
-WORTH_REFINING = 0.012
-ROBUST_TRIES, ROBUST_WITHIN = 4, 0.015
-TUNING_PENALTY = 0.5
-SETS_SETTLED, SET_ROUNDS = 6, 2
-STOCK_ROUNDS = 8
-STOCK_PENALTY = 0.004
-_ENDS = 0.06
-_TOO_THIN = 1.15
 
 Progress = Callable[[float], None]
 Stop = Callable[[], bool]
@@ -104,7 +77,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     begun = _begin(request, cancelled)
     progress(0.3)
     best = max(b.judged.score for b in begun)
-    worth = [b for b in begun if b.judged.score >= best - WORTH_REFINING]
+    worth = [b for b in begun if b.judged.score >= best - FIT_SEARCH.worth_refining]
     candidates: list[tuple[Choices, Judged]] = []
     for done, start in enumerate(worth):
         most = request.max_sizes
@@ -214,12 +187,12 @@ def _within_stock(
 ) -> tuple[Rules, Stack]:
     """Rules with penalties on nominal sizes of which there are too few, and the stack they lead to."""
     best = (rules, stack, _shortage(request, choices, stack.kinds))
-    for _ in range(STOCK_ROUNDS):
+    for _ in range(FIT_SEARCH.stock_rounds):
         if not best[2]:
             break
         penalties = dict(rules.penalties)
         for nominal, short in _shortage(request, choices, stack.kinds).items():
-            penalties[nominal] = penalties.get(nominal, 0.0) + STOCK_PENALTY * short
+            penalties[nominal] = penalties.get(nominal, 0.0) + FIT_SEARCH.stock_penalty * short
         rules = Rules(rules.ratio_limit, rules.even_steps, rules.row_count, rules.pins, tuple(penalties.items()))
         tried = best_stack(choices, request.profile, cancelled, rules)
         if tried is None:
@@ -252,7 +225,7 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
         profile=request.profile,
         cancelled=cancelled,
         rules=start.rules,
-        several=SETS_SETTLED,
+        several=FIT_SEARCH.sets_settled,
     )
     tried = [begun for chosen in sets if (begun := _of_set(request, start, chosen, cancelled))]
     if not tried:
@@ -260,7 +233,7 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
     begun = max(tried, key=lambda b: _promise(request, b))
     penalties = _tuning_penalties(start)
     best: Judged | None = None
-    for _ in range(SET_ROUNDS):
+    for _ in range(FIT_SEARCH.set_rounds):
         refined = _named(begun, _refined(request, begun, cancelled))
         if best is not None and refined.score <= best.score:
             break
@@ -275,13 +248,13 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
 
 def _tuning_penalties(start: _Begun) -> Floats:
     """What follows what, (k, k), as `tuned` penalises it."""
-    return np.asarray(TUNING_PENALTY * change_penalties(start.choices, start.rules))
+    return np.asarray(FIT_SEARCH.tuning_penalty * change_penalties(start.choices, start.rules))
 
 
 def _promise(request: FitRequest, begun: _Begun) -> tuple[float, float]:
     """How good a first stack is whose height is still to be tuned: balloons that are lacking, then the match."""
     short = sum(_shortage(request, begun.choices, begun.stack.kinds).values())
-    return -short, begun.judged.match.mean - SWALLOWED_PENALTY * (not begun.judged.is_sound)
+    return -short, begun.judged.match.mean - SCORE.swallowed_penalty * (not begun.judged.is_sound)
 
 
 def _corrected(start: _Begun) -> _Begun:
@@ -316,25 +289,25 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
     swallowed, and a little to both sides of the last correction; the best is tuned row by row.
     """
     tried = [start.judged]
-    while sum(j.is_sound for j in tried) <= CORRECTIONS and len(tried) <= MAX_CORRECTIONS:
+    while sum(j.is_sound for j in tried) <= FIT_SEARCH.corrections and len(tried) <= FIT_SEARCH.max_corrections:
         table = corrected_rises(start.choices, tried)
         again = _chosen_by_programme(request, start, table, tried, cancelled)
         if again is None:
             break
         tried.append(again)
-        if abs(again.span - request.profile.height) <= HEIGHT_DEAD_BAND_MM:
+        if abs(again.span - request.profile.height) <= SCORE.free_height_mm:
             break
-    for off in RISE_SWEEP:
+    for off in FIT_SEARCH.rise_sweep:
         again = _chosen_by_programme(request, start, table * (1 + off), tried, cancelled)
         if again is not None:
             tried.append(again)
     penalties = _tuning_penalties(start)
     tried += tuned(request, start.choices, penalties, max(tried, key=lambda j: j.score), cancelled)
-    if len(start.choices.diameters) <= FEW_KINDS:
+    if len(start.choices.diameters) <= ROW_PROGRAMME.few_kinds:
         corrected = start.choices.with_rise(corrected_rises(start.choices, tried))
         tried += searched_small(request, corrected, max(tried, key=lambda j: j.score), cancelled)
     tried.sort(key=lambda j: -j.score)
-    worth = [j for j in tried[:ROBUST_TRIES] if j.score >= tried[0].score - ROBUST_WITHIN]
+    worth = [j for j in tried[: FIT_SEARCH.robust_tries] if j.score >= tried[0].score - FIT_SEARCH.robust_costs]
     robust = next((j for j in worth if is_robust(request, j)), None)
     return dataclasses.replace(robust or tried[0], robust=robust is not None)
 
@@ -362,7 +335,7 @@ def _result(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bo
         float(every.widest.min()),
         float(every.widest.max()),
         count,
-        request.ratio_limit or RATIO_LIMIT,
+        request.ratio_limit or ROW_PROGRAMME.ratio_limit,
         few_sizes,
     )
     return FitResult(
@@ -377,20 +350,20 @@ def _result(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bo
 
 def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]:
     profile, notes = request.profile, []
-    inner = np.linspace(_ENDS, 1 - _ENDS, 60) * profile.height
+    inner = np.linspace(FIT_SEARCH.ends, 1 - FIT_SEARCH.ends, 60) * profile.height
     widths = 2 * profile.mean_half_width(inner)
-    if reach.thinnest > widths.min() * _TOO_THIN:
+    if reach.thinnest > widths.min() * FIT_SEARCH.too_thin:
         notes.append(
             f"The outline is {_mm(widths.min())} wide at {_mm(inner[widths.argmin()])}; your smallest "
             f"cluster of {reach.count} is {_mm(reach.thinnest)} wide."
         )
-    if reach.widest * _TOO_THIN < widths.max():
+    if reach.widest * FIT_SEARCH.too_thin < widths.max():
         notes.append(
             f"The outline is {_mm(widths.max())} wide at {_mm(inner[widths.argmax()])}; your largest "
             f"cluster of {reach.count} is {_mm(reach.widest)} wide."
         )
     off = judged.span - profile.height
-    if abs(off) > HEIGHT_DEAD_BAND_MM:
+    if abs(off) > SCORE.free_height_mm:
         notes.append(f"The height comes no nearer than {_mm(abs(off))} {'above' if off > 0 else 'below'} the target.")
     if request.row_count is not None and len(judged.rows) != request.row_count:
         notes.append(f"{request.row_count} rows cannot be stacked to this height.")
@@ -417,7 +390,7 @@ def _why_impossible(request: FitRequest) -> str:
     if not widths:
         return "None of the chosen balloon sizes has a usable sized diameter on your sizer."
     smallest, count = min(widths)
-    if smallest > profile.widest * _TOO_THIN:
+    if smallest > profile.widest * FIT_SEARCH.too_thin:
         return (
             f"The outline is only {format_length(profile.widest)} wide at its widest; your smallest "
             f"cluster of {count} is {format_length(round(smallest))} wide."

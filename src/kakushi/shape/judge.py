@@ -17,16 +17,7 @@ from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
 from kakushi.shape.choices import Choices
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile
-
-HEIGHT_DEAD_BAND_MM = 8.0
-SCORE_PER_MM = 0.001
-SCORE_PER_SMALL_MM = 0.0001
-SHALLOW_RISE = 0.3
-SWALLOWED_PENALTY = 0.5
-DOMED_PENALTY = 0.05
-LOOSER = 0.75
-SIZED_OFF_MM = 2.0
-ROBUST_WITHIN = 0.03
+from kakushi.shape.settings import SCORE
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,21 +105,21 @@ def judge(
     score = match.mean - height_penalty(geometry.top - geometry.bottom - request.profile.height)
     sound = is_sound(geometry, stack)
     if not sound:
-        score -= SWALLOWED_PENALTY
-    score -= DOMED_PENALTY * min(int((~geometry.flat).sum()), 4)
+        score -= SCORE.swallowed_penalty
+    score -= SCORE.domed_penalty * min(int((~geometry.flat).sum()), 4)
     return Judged(kinds, rows, geometry, match, score, sound)
 
 
 def height_penalty(off_mm: float) -> float:
     """What a height off by so much takes from the score."""
     off = abs(off_mm)
-    return SCORE_PER_SMALL_MM * off + SCORE_PER_MM * max(off - HEIGHT_DEAD_BAND_MM, 0.0)
+    return SCORE.per_small_mm * off + SCORE.per_mm * max(off - SCORE.free_height_mm, 0.0)
 
 
 def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:
     """Whether no row was swallowed by a neighbour and all knots came out in order."""
     d = np.array([row.mean_diameter for row in stack])
-    least = SHALLOW_RISE * np.minimum(d[1:], d[:-1])
+    least = SCORE.shallow_rise * np.minimum(d[1:], d[:-1])
     report = geometry.report
     return report.converged and report.in_order and bool((geometry.frames.rises > least).all())
 
@@ -141,11 +132,11 @@ def is_robust(request: FitRequest, judged: Judged) -> bool:
     packing = request.packing
     stack = [stack_row(row, packing, request.joint) for row in judged.rows]
     mean = float(np.mean([row.mean_diameter for row in stack]))
-    looser = dataclasses.replace(packing, tau=packing.tau * LOOSER)
-    smaller = [dataclasses.replace(r, diameters=tuple(d - SIZED_OFF_MM for d in r.diameters)) for r in stack]
-    for rows, how, grown in ((stack, looser, 1.0), (smaller, packing, 1 - SIZED_OFF_MM / mean)):
+    looser = dataclasses.replace(packing, tau=packing.tau * SCORE.looser)
+    smaller = [dataclasses.replace(r, diameters=tuple(d - SCORE.sized_off_mm for d in r.diameters)) for r in stack]
+    for rows, how, grown in ((stack, looser, 1.0), (smaller, packing, 1 - SCORE.sized_off_mm / mean)):
         geometry = settle(rows, how, search=False)
         span = geometry.top - geometry.bottom
-        if abs(span - judged.span * grown) > ROBUST_WITHIN * judged.span or not geometry.report.in_order:
+        if abs(span - judged.span * grown) > SCORE.robust_share * judged.span or not geometry.report.in_order:
             return False
     return True

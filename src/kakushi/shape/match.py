@@ -10,7 +10,9 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.stack import Geometry
 from kakushi.shape.profile import Profile
 
+# mm between the lines of the comparison.
 GRID_MM = 5.0
+# Sides compared, evenly round the piece.
 AZIMUTHS = 12
 
 

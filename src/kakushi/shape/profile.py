@@ -12,6 +12,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.outline import Outline, PointsOutline, PresetOutline
 from kakushi.shape.presets import handle_values, preset
 
+# Heights at which a preset's curve is tabulated.
 SAMPLES = 241
 
 

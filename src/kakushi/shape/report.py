@@ -11,9 +11,13 @@ from kakushi.model.arrays import Floats
 from kakushi.packing.stack import Geometry
 from kakushi.shape.profile import Profile
 
+# mm between the lines on which widths are compared.
 LINES_MM = 5.0
+# Sides over which a width is averaged.
 AZIMUTHS = 12
+# Of the wanted width: a smaller miss is not worth a sentence.
 MIN_MISS = 0.08
+# Stretches named: more nobody reads.
 MAX_NAMED = 4
 
 

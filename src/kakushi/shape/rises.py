@@ -10,12 +10,8 @@ from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.shape.choices import Choices
-from kakushi.shape.judge import SHALLOW_RISE, Judged
-
-STEEP = 0.2
-KERNEL = 0.12
-PRIOR_WEIGHT = 0.15
-REFUSED_WITHIN = 0.05
+from kakushi.shape.judge import Judged
+from kakushi.shape.settings import RISE_CORRECTION, SCORE
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +34,7 @@ class _Seen:
 def corrected_rises(choices: Choices, seen: Sequence[Judged]) -> Floats:
     """The table of rises, (k, k) mm, scaled to the settled stacks in `seen`.
 
-    Gentle changes of size (|ln ratio| below STEEP) share one factor, that of the latest stack. Steep
+    Gentle changes of size (|ln ratio| below RISE_CORRECTION.steep) share one factor, that of the latest stack. Steep
     ones are told apart: each takes the factors of settled pairs near it in (ln low, ln high), weighted
     by a Gaussian kernel, since a big row on a small one settles where no sample stack predicts. Where a row was
     swallowed by its neighbour that pair and those near it are refused: no rise at all.
@@ -46,20 +42,22 @@ def corrected_rises(choices: Choices, seen: Sequence[Judged]) -> Floats:
     log_d = np.log(choices.diameters)
     pairs = _observed(choices, seen)
     sound = pairs.only(~pairs.is_swallowed)
-    is_gentle = np.abs(log_d[sound.high] - log_d[sound.low]) < STEEP
+    is_gentle = np.abs(log_d[sound.high] - log_d[sound.low]) < RISE_CORRECTION.steep
     of_latest = sound.ratio[is_gentle & sound.is_latest]
     usual = float(of_latest.mean()) if len(of_latest) else 1.0
     table = choices.rise * usual
     steep = sound.only(~is_gentle)
     if len(steep.low):
-        at = np.nonzero(np.abs(log_d[None, :] - log_d[:, None]) >= STEEP)
-        weight = np.exp(-_squared_apart(log_d, at, steep) / (2 * KERNEL**2))
-        factor = (weight @ steep.ratio + PRIOR_WEIGHT * usual) / (weight.sum(axis=1) + PRIOR_WEIGHT)
+        at = np.nonzero(np.abs(log_d[None, :] - log_d[:, None]) >= RISE_CORRECTION.steep)
+        weight = np.exp(-_squared_apart(log_d, at, steep) / (2 * RISE_CORRECTION.kernel**2))
+        factor = (weight @ steep.ratio + RISE_CORRECTION.prior_weight * usual) / (
+            weight.sum(axis=1) + RISE_CORRECTION.prior_weight
+        )
         table[at] = choices.rise[at] * factor
     swallowed = pairs.only(pairs.is_swallowed)
     if len(swallowed.low):
         at = np.nonzero(np.ones_like(table))
-        near = (_squared_apart(log_d, at, swallowed) < REFUSED_WITHIN**2).any(axis=1)
+        near = (_squared_apart(log_d, at, swallowed) < RISE_CORRECTION.refused_within**2).any(axis=1)
         table.ravel()[near] = 0.0
     return np.asarray(table)
 
@@ -75,5 +73,5 @@ def _observed(choices: Choices, seen: Sequence[Judged]) -> _Seen:
     high = np.concatenate([np.array(j.kinds[1:], dtype=int) for j in seen])
     rise = np.concatenate([j.geometry.frames.rises for j in seen])
     is_latest = np.concatenate([np.full(len(j.kinds) - 1, j is seen[-1]) for j in seen])
-    least = SHALLOW_RISE * np.minimum(choices.diameters[low], choices.diameters[high])
+    least = SCORE.shallow_rise * np.minimum(choices.diameters[low], choices.diameters[high])
     return _Seen(low, high, np.asarray(rise / choices.rise[low, high]), is_latest, rise <= least)

@@ -18,27 +18,7 @@ from kakushi.model.arrays import Floats, Ints
 from kakushi.model.errors import Cancelled
 from kakushi.shape.choices import AZIMUTH_SAMPLES, BAND_SAMPLES, Choices
 from kakushi.shape.profile import Profile
-
-BIN_MM = 10.0
-TABLE_MM = 1.0
-BEAM = 16
-NEAR_WIDTH = (0.80, 1.22)
-RISE_PER_HALF_WIDTH = 1.3
-FEW_KINDS = 8
-FIXED_ROWS_SPREAD = 1.8
-RATIO_LIMIT = 1.6
-CHANGE_PENALTY = 0.0010
-STEP_PENALTY = 0.0030
-RATIO_PENALTY = 0.02
-ASKED_RATIO_PENALTY = 0.4
-EVEN_STEPS_PENALTY = 0.15
-PIN_ZONE = 0.9
-SOFT_FILL_PENALTY = 0.0010
-NOMINALS_PER_DIAMETER = 2
-OVERSHOOT_MM = 60.0
-SHALLOW = 0.3
-HEIGHT_DEAD_BAND_MM = 5.0
-HEIGHT_PENALTY_PER_MM = 0.0004
+from kakushi.shape.settings import ROW_PROGRAMME
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +59,7 @@ class Stack:
 
 @dataclass(frozen=True, slots=True)
 class Tabulated:
-    """The outline as a table: mean half-width every TABLE_MM, 0 above the top."""
+    """The outline as a table: mean half-width every ROW_PROGRAMME.table_mm, 0 above the top."""
 
     height: float
     area: float
@@ -87,13 +67,13 @@ class Tabulated:
 
     def at(self, z: Floats) -> Floats:
         """Half-width at heights z >= 0, any shape, mm."""
-        return np.take(self.half_widths, (z / TABLE_MM).astype(np.int32), mode="clip")
+        return np.take(self.half_widths, (z / ROW_PROGRAMME.table_mm).astype(np.int32), mode="clip")
 
 
 @lru_cache(maxsize=32)
 def tabulated(profile: Profile) -> Tabulated:
     """The outline as the row programme looks it up."""
-    z = (np.arange(int(profile.height / TABLE_MM) + 2) + 0.5) * TABLE_MM
+    z = (np.arange(int(profile.height / ROW_PROGRAMME.table_mm) + 2) + 0.5) * ROW_PROGRAMME.table_mm
     return Tabulated(profile.height, profile.area, profile.mean_half_width(z).astype(np.float32))
 
 
@@ -117,7 +97,7 @@ def _empty_table(layers: int, bins: int, kinds: int) -> _Table:
 
 def useful_kinds(choices: Choices, profile: Profile, rules: Rules = FREE) -> Ints:
     """Kinds of row whose width is anywhere near the outline's, (m,) indices; the nearest when none is."""
-    if len(choices.diameters) <= FEW_KINDS:
+    if len(choices.diameters) <= ROW_PROGRAMME.few_kinds:
         return np.arange(len(choices.diameters))
     widths = profile.left + profile.right
     near_low, near_high = _near_width(rules)
@@ -129,13 +109,13 @@ def useful_kinds(choices: Choices, profile: Profile, rules: Rules = FREE) -> Int
     fullest_first = near[np.lexsort((-choices.fill[near], np.round(choices.diameters[near], 3)))]
     diameters = np.round(choices.diameters[fullest_first], 3)
     place = np.arange(len(diameters)) - np.searchsorted(diameters, diameters)
-    return np.sort(fullest_first[place < NOMINALS_PER_DIAMETER])
+    return np.sort(fullest_first[place < ROW_PROGRAMME.nominals_per_diameter])
 
 
 def _near_width(rules: Rules) -> tuple[float, float]:
     """Shares of the outline's width worth trying; a fixed number of rows may need far thinner or wider ones."""
-    spread = 1.0 if rules.row_count is None else FIXED_ROWS_SPREAD
-    return NEAR_WIDTH[0] / spread, NEAR_WIDTH[1] * spread
+    spread = 1.0 if rules.row_count is None else ROW_PROGRAMME.fixed_rows_spread
+    return ROW_PROGRAMME.near_width[0] / spread, ROW_PROGRAMME.near_width[1] * spread
 
 
 def best_stack(
@@ -148,13 +128,13 @@ def best_stack(
     outline = tabulated(profile)
     penalties = change_penalties(choices, rules)
     extents = choices.extent.reshape(-1, BAND_SAMPLES, AZIMUTH_SAMPLES)
-    bins = int(profile.height / BIN_MM) + 2
+    bins = int(profile.height / ROW_PROGRAMME.bin_mm) + 2
     layers = rules.row_count or 1
     table = _empty_table(layers, bins, len(choices.diameters))
     near = _near_kinds(choices, outline, bins, rules)
     zones = _pin_zones(choices, rules.pins)
     for low, high, kind in zones:
-        near[int(low / BIN_MM) : int(high / BIN_MM) + 2, kind] = True
+        near[int(low / ROW_PROGRAMME.bin_mm) : int(high / ROW_PROGRAMME.bin_mm) + 2, kind] = True
     _seed(table, choices, outline, zones)
     for layer in range(layers):
         into = layer if rules.row_count is None else layer + 1
@@ -187,7 +167,7 @@ def _pin_zones(choices: Choices, pins: tuple[Pin, ...]) -> list[tuple[float, flo
     """Heights (low, high) in which exactly one row stands, of one kind; between pins they do not overlap."""
     zones = []
     for pin in pins:
-        half = PIN_ZONE * float(choices.rise[pin.kind, pin.kind]) / 2
+        half = ROW_PROGRAMME.pin_zone * float(choices.rise[pin.kind, pin.kind]) / 2
         low = max(pin.height - half, float(choices.diameters[pin.kind]) / 2)
         zones.append((low, low + 2 * half, pin.kind))
     for index, (below, above) in enumerate(pairwise(zones)):
@@ -209,9 +189,9 @@ def _keeps_pins(zones: list[tuple[float, float, int]], low: Floats, high: Floats
 
 def _near_kinds(choices: Choices, outline: Tabulated, bins: int, rules: Rules) -> np.ndarray:
     """Kinds worth trying as the row after a bin, (bins, k) bool: near the outline's width there."""
-    z = np.arange(bins) * BIN_MM
-    reach = RISE_PER_HALF_WIDTH * outline.at(z)[:, None]
-    ahead = outline.at(np.minimum(z[:, None] + np.linspace(0.0, 1.0, 9) * reach, outline.height - BIN_MM))
+    z = np.arange(bins) * ROW_PROGRAMME.bin_mm
+    reach = ROW_PROGRAMME.rise_per_half_width * outline.at(z)[:, None]
+    ahead = outline.at(np.minimum(z[:, None] + np.linspace(0.0, 1.0, 9) * reach, outline.height - ROW_PROGRAMME.bin_mm))
     least, most = _near_width(rules)
     low, high = least * ahead.min(axis=1), most * ahead.max(axis=1)
     width = choices.half_width
@@ -227,14 +207,14 @@ def change_penalties(choices: Choices, rules: Rules = FREE) -> Floats:
     d = choices.diameters
     ratio = np.maximum(d[:, None] / d[None, :], d[None, :] / d[:, None])
     same = (d[:, None] == d[None, :]) & (choices.nominals[:, None] == choices.nominals[None, :])
-    steps = STEP_PENALTY + EVEN_STEPS_PENALTY * rules.even_steps
-    penalty = np.where(same, 0.0, CHANGE_PENALTY) + steps * (ratio - 1) ** 2
-    penalty += RATIO_PENALTY * np.maximum(ratio - RATIO_LIMIT, 0.0)
+    steps = ROW_PROGRAMME.step_penalty + ROW_PROGRAMME.even_steps_penalty * rules.even_steps
+    penalty = np.where(same, 0.0, ROW_PROGRAMME.change_penalty) + steps * (ratio - 1) ** 2
+    penalty += ROW_PROGRAMME.ratio_penalty * np.maximum(ratio - ROW_PROGRAMME.ratio_limit, 0.0)
     if rules.ratio_limit is not None:
-        penalty += ASKED_RATIO_PENALTY * np.maximum(ratio - rules.ratio_limit, 0.0)
+        penalty += ROW_PROGRAMME.asked_ratio_penalty * np.maximum(ratio - rules.ratio_limit, 0.0)
     for nominal, extra in rules.penalties:
         penalty += np.where(choices.nominals == nominal, extra, 0.0)[None, :]
-    return np.asarray(penalty + SOFT_FILL_PENALTY * (1 - choices.fill)[None, :])
+    return np.asarray(penalty + ROW_PROGRAMME.soft_fill_penalty * (1 - choices.fill)[None, :])
 
 
 def band_cost(extent: Floats, z: Floats, outline: Tabulated, thickness: Floats) -> Floats:
@@ -253,16 +233,16 @@ def _seed(table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple
     z = radius[:, None] * (1 - SHARE)
     cost = band_cost(choices.cap, z, outline, radius)
     fits = _keeps_pins(zones, np.zeros_like(radius), radius, np.arange(len(radius)))
-    for kind in np.flatnonzero(fits & (2 * radius <= outline.height + HEIGHT_DEAD_BAND_MM)):
-        at = round(radius[kind] / BIN_MM)
+    for kind in np.flatnonzero(fits & (2 * radius <= outline.height + ROW_PROGRAMME.height_dead_band_mm)):
+        at = round(radius[kind] / ROW_PROGRAMME.bin_mm)
         if at < table.cost.shape[1]:
             table.cost[0, at, kind], table.height[0, at, kind] = cost[kind], radius[kind]
 
 
 def _beam(costs: Floats) -> Ints:
     alive = np.flatnonzero(np.isfinite(costs))
-    if len(alive) > BEAM:
-        alive = alive[np.argpartition(costs[alive], BEAM)[:BEAM]]
+    if len(alive) > ROW_PROGRAMME.beam:
+        alive = alive[np.argpartition(costs[alive], ROW_PROGRAMME.beam)[: ROW_PROGRAMME.beam]]
     return alive
 
 
@@ -287,8 +267,12 @@ def _extend(
     reached = height + step
     cost = table.cost[layer, low, kinds][:, None] + penalties.take(pairs)
     diameters = choices.diameters[nexts]
-    target = np.rint(reached / BIN_MM).astype(np.intp)
-    fits = (reached + diameters / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * diameters) & (target > low)
+    target = np.rint(reached / ROW_PROGRAMME.bin_mm).astype(np.intp)
+    fits = (
+        (reached + diameters / 2 <= outline.height + ROW_PROGRAMME.overshoot_mm)
+        & (step > ROW_PROGRAMME.shallow * diameters)
+        & (target > low)
+    )
     states = table.cost[into].ravel()
     state = np.minimum(target * count + nexts, len(states) - 1)
     # What costs more already than the state it leads to needs no look at the outline.
@@ -339,7 +323,7 @@ def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules
     k = np.array(kinds)
     low, high, radius = k[:-1], k[1:], choices.diameters / 2
     step = choices.rise[low, high]
-    if (step <= SHALLOW * choices.diameters[high]).any():
+    if (step <= ROW_PROGRAMME.shallow * choices.diameters[high]).any():
         return float("inf")
     height = radius[k[0]] + np.concatenate([[0.0], np.cumsum(step)])
     foot = band_cost(choices.cap[k[:1]], radius[k[:1], None] * (1 - SHARE), outline, radius[k[:1]])
@@ -359,4 +343,6 @@ def end_costs(choices: Choices, kind: Ints, height: Floats, cost: Floats, outlin
     top = outline.height - missing[:, None] * SHARE
     whole = whole + 2 * (outline.at(top).mean(axis=1) * missing) / outline.area
     off = np.abs(span - outline.height)
-    return span, np.asarray(whole + HEIGHT_PENALTY_PER_MM * np.maximum(off - HEIGHT_DEAD_BAND_MM, 0.0))
+    return span, np.asarray(
+        whole + ROW_PROGRAMME.height_penalty_per_mm * np.maximum(off - ROW_PROGRAMME.height_dead_band_mm, 0.0)
+    )

@@ -16,10 +16,15 @@ from kakushi.model.outline import OutlinePoint, PointsOutline
 from kakushi.model.values import replace
 from kakushi.shape.profile import Profile, monotone_curve
 
+# Dots of an outline shaped by hand.
 MAX_POINTS, MIN_POINTS = 40, 2
+# Of the width: dots are left out while the curve stays so near.
 CLOSE_ENOUGH = 0.012
+# Heights on which curves are compared.
 _SAMPLES = 200
+# mm. No outline is drawn thinner than a pole's width.
 _MIN_HALF_MM = 10.0
+# Of the height between two dots.
 _MIN_GAP = 0.004
 
 

@@ -10,9 +10,13 @@ from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import OutlinePoint, PointsOutline
 
+# Points kept of a traced outline.
 MAX_POINTS = 400
+# Pixel rows of a shape that can be an outline.
 MIN_LINES = 8
+# Pixels by which a side may leave a straight line.
 _STRAIGHT_PX = 1.5
+# Share of a side that must do so.
 _STRAIGHT_SHARE = 0.97
 
 

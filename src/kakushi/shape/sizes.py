@@ -11,10 +11,7 @@ from kakushi.model.errors import Cancelled
 from kakushi.shape.choices import Choices
 from kakushi.shape.profile import Profile
 from kakushi.shape.row_programme import (
-    BIN_MM,
     FREE,
-    OVERSHOOT_MM,
-    SHALLOW,
     SHARE,
     Rules,
     Stack,
@@ -24,10 +21,7 @@ from kakushi.shape.row_programme import (
     end_costs,
     tabulated,
 )
-
-EXCHANGE_ROUNDS = 4
-EXCHANGED = 7
-REACHES = (0.12, 0.04)
+from kakushi.shape.settings import ROW_PROGRAMME, SET_SEARCH
 
 
 def best_sets(
@@ -53,8 +47,8 @@ def best_sets(
     chosen = _spread(choices, used, times, max(most, len(kept)), kept)
     best = set_costs(choices, chosen[None, :], profile, rules)[0]
     seen = {tuple(sorted(chosen.tolist())): best}
-    for reach in REACHES:
-        for _ in range(EXCHANGE_ROUNDS):
+    for reach in SET_SEARCH.reaches:
+        for _ in range(SET_SEARCH.exchange_rounds):
             if cancelled():
                 raise Cancelled
             trials = np.array(list(_exchanges(choices, chosen, kept, reach)))
@@ -86,7 +80,7 @@ def _exchanges(choices: Choices, chosen: Ints, kept: list[int], reach: float) ->
             continue
         near = np.flatnonzero(np.abs(d - d[kind]) < reach * d[kind])
         by_size = near[np.argsort(d[near], kind="stable")]
-        for other in by_size[np.unique(np.linspace(0, len(by_size) - 1, EXCHANGED).round().astype(int))]:
+        for other in by_size[np.unique(np.linspace(0, len(by_size) - 1, SET_SEARCH.exchanged).round().astype(int))]:
             if other not in chosen:
                 trial = chosen.copy()
                 trial[place] = other
@@ -104,14 +98,14 @@ def set_costs(choices: Choices, sets: Ints, profile: Profile, rules: Rules = FRE
     low_kind, next_kind = sets[:, :, None], sets[:, None, :]
     rise = choices.rise[low_kind, next_kind]
     penalties = change_penalties(choices, rules)[low_kind, next_kind]
-    bins = int(profile.height / BIN_MM) + 2
+    bins = int(profile.height / ROW_PROGRAMME.bin_mm) + 2
     cost, height = np.full((bins, many, size), np.inf), np.zeros((bins, many, size))
     radius = choices.diameters / 2
     seeds = band_cost(choices.cap, radius[:, None] * (1 - SHARE), outline, radius)
-    fits = 2 * radius[sets] <= outline.height + OVERSHOOT_MM / 2
+    fits = 2 * radius[sets] <= outline.height + ROW_PROGRAMME.overshoot_mm / 2
     trial, place = np.nonzero(fits)
     kinds = sets[trial, place]
-    at = np.minimum(np.round(radius[kinds] / BIN_MM).astype(int), bins - 1)
+    at = np.minimum(np.round(radius[kinds] / ROW_PROGRAMME.bin_mm).astype(int), bins - 1)
     cost[at, trial, place], height[at, trial, place] = seeds[kinds], radius[kinds]
     for low in range(bins):
         trial, place = np.nonzero(np.isfinite(cost[low]))
@@ -154,8 +148,8 @@ def _extend(
     start = height[low, trial, place][:, None]
     reached = start + step
     d = choices.diameters[nexts]
-    target = np.round(reached / BIN_MM).astype(int)
-    fits = (reached + d / 2 <= outline.height + OVERSHOOT_MM) & (step > SHALLOW * d)
+    target = np.round(reached / ROW_PROGRAMME.bin_mm).astype(int)
+    fits = (reached + d / 2 <= outline.height + ROW_PROGRAMME.overshoot_mm) & (step > ROW_PROGRAMME.shallow * d)
     fits &= (target < len(cost)) & (target > low)
     state, following = np.nonzero(fits)
     if not len(state):

@@ -13,19 +13,10 @@ from kakushi.model.errors import Cancelled
 from kakushi.packing.settle import settled_about
 from kakushi.packing.stack import stack_row
 from kakushi.shape.choices import Choices
-from kakushi.shape.judge import HEIGHT_DEAD_BAND_MM, FitRequest, Judged, height_penalty, judge, rows_of
+from kakushi.shape.judge import FitRequest, Judged, height_penalty, judge, rows_of
 from kakushi.shape.match import match_of
 from kakushi.shape.row_programme import stack_cost
-
-ROUNDS, MORE_ROUNDS, TRIES = 2, 4, 3
-REACH = 0.16
-SIZES_EACH_WAY = 1
-MAX_CHANGED = 4
-FEW_SIDES = 6
-_ALIKE_MM = 3.0
-_RANKED = 40
-
-SMALL_ROWS, SMALL_ROUNDS, SMALL_TRIES, SMALL_SPAN, SMALL_ALL = 7, 2, 40, 0.15, 2500
+from kakushi.shape.settings import SCORE, TUNING
 
 Kinds = tuple[int, ...]
 
@@ -57,16 +48,18 @@ def tuned(
     """
     first = best
     worth = _worth(best, penalties)
-    for turn in range(ROUNDS + MORE_ROUNDS):
-        is_far = abs(request.profile.height - best.span) > HEIGHT_DEAD_BAND_MM
-        if turn >= ROUNDS and not is_far:
+    for turn in range(TUNING.rounds + TUNING.more_rounds):
+        is_far = abs(request.profile.height - best.span) > SCORE.free_height_mm
+        if turn >= TUNING.rounds and not is_far:
             break
         if cancelled():
             raise Cancelled
         promising = _combined(request, best, _measured(request, choices, best, whole_sizes), penalties)
         # Changes may not add up; where that leaves the height far off, single ones are tried too.
-        alone = [kinds for kinds in promising[TRIES:] if _differing(kinds, best.kinds) == 1] if is_far else []
-        judged = [judge(request, choices, kinds, near=best) for kinds in promising[:TRIES] + alone[:TRIES]]
+        alone = [kinds for kinds in promising[TUNING.tries :] if _differing(kinds, best.kinds) == 1] if is_far else []
+        judged = [
+            judge(request, choices, kinds, near=best) for kinds in promising[: TUNING.tries] + alone[: TUNING.tries]
+        ]
         tuned_stack = max(judged, key=lambda j: _worth(j, penalties), default=best)
         if not _worth(tuned_stack, penalties) > worth:
             break
@@ -103,10 +96,10 @@ def _measured(request: FitRequest, choices: Choices, best: Judged, whole_sizes: 
         [stack_row(row, request.packing, request.joint) for row in rows_of(request, choices, _with(best.kinds, place))]
         for place in places
     ]
-    before = match_of(best.geometry, request.profile, azimuths=FEW_SIDES).mean
+    before = match_of(best.geometry, request.profile, azimuths=TUNING.few_sides).mean
     changes = []
     for (rows, kind), geometry in zip(places, settled_about(stacks, request.packing, best.geometry), strict=True):
-        match = match_of(geometry, request.profile, azimuths=FEW_SIDES).mean
+        match = match_of(geometry, request.profile, azimuths=TUNING.few_sides).mean
         changes.append(_Change(rows, kind, match - before, geometry.top - best.span))
     return changes
 
@@ -125,10 +118,10 @@ def _next_sizes(choices: Choices, kind: int, free: int) -> list[int]:
     d, nominal = np.round(choices.diameters[:free], 3), choices.nominals[:free]
     now = round(float(choices.diameters[kind]), 3)
     smaller, larger = np.unique(d[d < now])[::-1], np.unique(d[d > now])
-    near = [*smaller[:SIZES_EACH_WAY], *larger[:SIZES_EACH_WAY]]
+    near = [*smaller[: TUNING.sizes_each_way], *larger[: TUNING.sizes_each_way]]
     sizes = []
     for diameter in near:
-        if abs(diameter - now) <= REACH * now:
+        if abs(diameter - now) <= TUNING.reach * now:
             same = np.flatnonzero(d == diameter)
             sizes.append(int(same[np.lexsort([-choices.fill[same], nominal[same] != nominal[kind]])[0]]))
     return sizes
@@ -142,14 +135,14 @@ def _combined(request: FitRequest, best: Judged, changes: list[_Change], penalti
     for row in range(len(best.kinds)):
         mine = [change for change in changes if change.rows[0] == row]
         for match, height, made in list(ways.values()):
-            if len(made) == MAX_CHANGED:
+            if len(made) == TUNING.max_changed:
                 continue
             for change in mine:
                 reached = (match + change.match, height + change.height, (*made, change))
-                key = (len(made) + 1, round(reached[1] / _ALIKE_MM))
+                key = (len(made) + 1, round(reached[1] / TUNING.alike_mm))
                 if key not in ways or ways[key][0] < reached[0]:
                     ways[key] = reached
-    ranked = sorted(ways.values(), key=lambda way: height_penalty(off + way[1]) - way[0])[:_RANKED]
+    ranked = sorted(ways.values(), key=lambda way: height_penalty(off + way[1]) - way[0])[: TUNING.ranked]
     promised = [
         (match - height_penalty(off + height) - _penalised(kinds, penalties), kinds)
         for match, height, made in ranked
@@ -168,13 +161,13 @@ def searched_small(
     `choices` are those to reckon with. Raises Cancelled when `cancelled()` is true.
     """
     free = len(choices.diameters) - len(request.pinned)
-    if len(best.kinds) > SMALL_ROWS or request.pinned or request.row_count is not None:
+    if len(best.kinds) > TUNING.small_rows or request.pinned or request.row_count is not None:
         return []
     judged = [best]
-    for _ in range(SMALL_ROUNDS):
+    for _ in range(TUNING.small_rounds):
         around = max(judged, key=lambda j: j.score)
         seen = {j.kinds for j in judged}
-        for kinds in _near(request, choices, around.kinds, free, seen)[:SMALL_TRIES]:
+        for kinds in _near(request, choices, around.kinds, free, seen)[: TUNING.small_tries]:
             if cancelled():
                 raise Cancelled
             judged.append(judge(request, choices, kinds))
@@ -187,13 +180,13 @@ def _near(request: FitRequest, choices: Choices, kinds: Kinds, free: int, seen: 
     Else those up to two rows changed and one more or fewer from `kinds`.
     """
     rows = len(kinds)
-    if free ** (rows + 1) <= SMALL_ALL:
+    if free ** (rows + 1) <= TUNING.small_all:
         near = {k for n in range(max(rows - 1, 1), rows + 2) for k in product(range(free), repeat=n)}
     else:
         single = {k for base in _one_more_or_fewer(kinds, free) for k in _exchanged(base, free)}
         near = {k for once in single if len(once) == rows for k in _exchanged(once, free)} | single
     wanted = request.profile.height
-    within = [k for k in near - seen if abs(predicted_span(choices, k) - wanted) < SMALL_SPAN * wanted]
+    within = [k for k in near - seen if abs(predicted_span(choices, k) - wanted) < TUNING.small_span * wanted]
     return sorted(within, key=lambda k: (stack_cost(choices, request.profile, k), k))
 
 

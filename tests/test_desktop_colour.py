@@ -337,10 +337,10 @@ def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> Non
 
 
 def test_the_skin_is_saved_with_pages_where_it_is_large(colouring, tmp_path: Path) -> None:
-    files = colouring.files
-    files.ask_scale = lambda: 0.5
+    files, exports = colouring.files, colouring.exports
+    exports.ask_scale = lambda: 0.5
     files.ask_save = lambda *_: tmp_path / "skin.svg"
-    files.export_skin()
+    exports.export_skin()
     saved = sorted(path.name for path in tmp_path.glob("*.svg"))
     assert saved[-1] == "skin.svg"
     assert f"{len(saved) - 1} pages" in colouring.notice.text

@@ -322,26 +322,26 @@ def test_the_whole_way_from_a_picture_to_the_piece(demo, tmp_path: Path, qtbot, 
 
 
 def test_prints_go_where_the_dialog_says_and_nowhere_when_it_is_left(demo, tmp_path: Path, monkeypatch) -> None:
-    files = demo.files
+    files, exports = demo.files, demo.exports
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
     for write in (
-        files.export_pdf,
-        files.export_quote,
-        files.export_cost,
-        files.export_labels,
-        files.export_workbook,
-        files.export_outline,
-        files.export_csv,
+        exports.export_pdf,
+        exports.export_quote,
+        exports.export_cost,
+        exports.export_labels,
+        exports.export_workbook,
+        exports.export_outline,
+        exports.export_csv,
         files.save_as,
     ):
         write()
-    files.export_picture(0.0)
+    exports.export_picture(0.0)
     assert list(tmp_path.glob("*.pdf")) == []
     for write, name in (
-        (files.export_cost, "cost.pdf"),
-        (files.export_labels, "labels.pdf"),
-        (files.export_outline, "outline.svg"),
-        (files.export_workbook, "lists.xlsx"),
+        (exports.export_cost, "cost.pdf"),
+        (exports.export_labels, "labels.pdf"),
+        (exports.export_outline, "outline.svg"),
+        (exports.export_workbook, "lists.xlsx"),
     ):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, name=name: (str(tmp_path / name), ""))
         write()
@@ -349,10 +349,10 @@ def test_prints_go_where_the_dialog_says_and_nowhere_when_it_is_left(demo, tmp_p
         assert name in demo.notice.text
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_: ("1 : 5", True))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "skin.svg"), ""))
-    files.export_skin()
+    exports.export_skin()
     assert (tmp_path / "skin.svg").read_text().startswith("<")
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_: ("1 : 5", False))
-    assert files.ask_scale() is None
+    assert exports.ask_scale() is None
 
 
 @pytest.mark.parametrize(

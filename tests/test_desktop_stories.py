@@ -210,7 +210,7 @@ def test_what_cannot_be_opened_or_written_leaves_the_job_alone(demo, tmp_path: P
     demo.files.ask_save = lambda *_: tmp_path / "missing" / "a.kakushi"
     assert not demo.files.save()
     assert "folder does not exist" in demo.notice.text
-    demo.files.export_pdf()
+    demo.exports.export_pdf()
     assert "was not written" in demo.notice.text
     assert demo.document.job is job
 
@@ -233,9 +233,9 @@ def test_a_crash_loses_nothing(make_window, planned, tmp_path: Path, qtbot) -> N
 
 def test_prints_and_pictures_are_written(demo, tmp_path: Path, qtbot) -> None:
     for suffix, export in (
-        (".pdf", demo.files.export_pdf),
-        (".csv", demo.files.export_csv),
-        (".png", lambda: demo.files.export_picture(0.3)),
+        (".pdf", demo.exports.export_pdf),
+        (".csv", demo.exports.export_csv),
+        (".png", lambda: demo.exports.export_picture(0.3)),
     ):
         demo.files.ask_save = lambda *_, suffix=suffix: tmp_path / f"quay{suffix}"
         export()

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
+from kakushi.desktop.frame.exports import Exports
 from kakushi.desktop.frame.files import Files
 from kakushi.desktop.frame.header import Header, StageBar
 from kakushi.desktop.frame.menus import Commands, fill_menus
@@ -54,6 +55,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.document = document
         self.files = Files(document, self)
+        self.exports = Exports(document, self.files)
         self.row_actions = RowActions(document, self)
         self.studio = StudioDialogs(document, lambda: self._theme, self)
         self._theme = THEMES[document.preferences.theme]
@@ -83,6 +85,7 @@ class MainWindow(QMainWindow):
         self._context = StageContext(
             document=document,
             files=self.files,
+            exports=self.exports,
             studio=self.studio,
             row_actions=self.row_actions,
             brush=lambda: self.brush,
@@ -278,7 +281,7 @@ class MainWindow(QMainWindow):
 
     def save_picture(self) -> None:
         """Save the piece as it is turned now."""
-        self.files.export_picture(self.workbench.elevation.azimuth)
+        self.exports.export_picture(self.workbench.elevation.azimuth)
 
     # --- following the document -----------------------------------------------------------------
 

@@ -17,7 +17,8 @@ from kakushi.packing.stack import stack_row
 from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
 from kakushi.plan.geometry import above_rows_mm, assembly_of, column_target_mm, packing_of, topper_rise_mm
 from kakushi.plan.values import PiecePlan
-from kakushi.shape.fit import FitResult, Progress, alternatives, fit, sketch
+from kakushi.shape.fit import Progress, alternatives, fit, sketch
+from kakushi.shape.fit_result import FitResult
 from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.profile import profile_of
 

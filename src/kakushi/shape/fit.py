@@ -11,14 +11,10 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.catalogue import Sizer
 from kakushi.model.errors import FitImpossible
-from kakushi.model.groups import Row, size_count
-from kakushi.model.units import format_length
-from kakushi.packing.stack import Geometry
-from kakushi.shape.choices import Choices, choices_for
+from kakushi.model.groups import Row
+from kakushi.shape.choices import Choices
+from kakushi.shape.fit_result import FitResult, allowed_choices, result_of, why_impossible
 from kakushi.shape.judge import FitRequest, Judged, is_robust, judge, rows_of
-from kakushi.shape.match import Match
-from kakushi.shape.profile import Profile
-from kakushi.shape.report import Miss, Reach, misses
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.row_programme import Pin, Rules, Stack, best_stack, change_penalties, useful_kinds
 from kakushi.shape.settings import FIT_SEARCH, ROW_PROGRAMME, SCORE
@@ -27,31 +23,6 @@ from kakushi.shape.tuning import searched_small, tuned
 
 Progress = Callable[[float], None]
 Stop = Callable[[], bool]
-
-
-@dataclass(frozen=True, slots=True)
-class FitResult:
-    """Rows with the geometry they settle to and the match that was measured on it.
-
-    `misses` says where the outline is not followed and why; `notes` what could not be done at all.
-    """
-
-    rows: tuple[Row, ...]
-    geometry: Geometry
-    match: Match
-    score: float
-    misses: tuple[Miss, ...] = ()
-    notes: tuple[str, ...] = ()
-
-    @property
-    def size_count(self) -> int:
-        """Different sizer settings."""
-        return size_count(self.rows)
-
-    @property
-    def balloon_count(self) -> int:
-        """Balloons in all rows."""
-        return sum(row.count for row in self.rows)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,7 +56,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
         candidates.append(capped or (start.choices, _refined(request, start, cancelled)))
         progress(0.3 + 0.7 * (done + 1) / len(worth))
     choices, judged = max(candidates, key=lambda pair: pair[1].score)
-    return _result(request, choices, judged, request.max_sizes is not None)
+    return result_of(request, choices, judged, request.max_sizes is not None)
 
 
 def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, ...]:
@@ -139,7 +110,7 @@ def alternatives(
         if not kept or judged.score > kept[-1][1].score + 1e-6:
             kept.append((choices, judged))
     return tuple(
-        _result(request, choices, judged, judged.size_count < free.size_count) for choices, judged in reversed(kept)
+        result_of(request, choices, judged, judged.size_count < free.size_count) for choices, judged in reversed(kept)
     )
 
 
@@ -151,7 +122,7 @@ def _begin(request: FitRequest, cancelled: Stop) -> list[_Begun]:
     """The first stack of every count that has one. Raises FitImpossible when none has."""
     begun: list[_Begun] = []
     for count in request.counts:
-        every = _choices(request, count)
+        every = allowed_choices(request, count)
         if every is None:
             continue
         choices, rules = _useful(request, every)
@@ -162,13 +133,8 @@ def _begin(request: FitRequest, cancelled: Stop) -> list[_Begun]:
             rules, stack = _within_stock(request, choices, rules, stack, cancelled)
         begun.append(_Begun(choices, rules, stack, judge(request, choices, stack.kinds)))
     if not begun:
-        raise FitImpossible(_why_impossible(request), "outline")
+        raise FitImpossible(why_impossible(request), "outline")
     return begun
-
-
-def _choices(request: FitRequest, count: int) -> Choices | None:
-    pinned = tuple((pin.row.slots[0].nominal_in, pin.row.diameter_mm) for pin in request.pinned)
-    return choices_for(count, request.nominals, request.sizer, request.packing, pinned)
 
 
 def _useful(request: FitRequest, every: Choices) -> tuple[Choices, Rules]:
@@ -323,76 +289,3 @@ def _chosen_by_programme(
 
 
 # --- what to say about it ------------------------------------------------------------------
-
-
-def _result(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool) -> FitResult:
-    if request.pinned:
-        judged = judge(request, choices, judged.kinds, search=True)
-        judged = dataclasses.replace(judged, robust=is_robust(request, judged))
-    every = _choices(request, choices.count) or choices
-    count = choices.count
-    reach = Reach(
-        float(every.widest.min()),
-        float(every.widest.max()),
-        count,
-        request.ratio_limit or ROW_PROGRAMME.ratio_limit,
-        few_sizes,
-    )
-    return FitResult(
-        judged.rows,
-        judged.geometry,
-        judged.match,
-        judged.score,
-        misses(judged.geometry, request.profile, reach),
-        _notes(request, reach, judged),
-    )
-
-
-def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]:
-    profile, notes = request.profile, []
-    inner = np.linspace(FIT_SEARCH.ends, 1 - FIT_SEARCH.ends, 60) * profile.height
-    widths = 2 * profile.mean_half_width(inner)
-    if reach.thinnest > widths.min() * FIT_SEARCH.too_thin:
-        notes.append(
-            f"The outline is {_mm(widths.min())} wide at {_mm(inner[widths.argmin()])}; your smallest "
-            f"cluster of {reach.count} is {_mm(reach.thinnest)} wide."
-        )
-    if reach.widest * FIT_SEARCH.too_thin < widths.max():
-        notes.append(
-            f"The outline is {_mm(widths.max())} wide at {_mm(inner[widths.argmax()])}; your largest "
-            f"cluster of {reach.count} is {_mm(reach.widest)} wide."
-        )
-    off = judged.span - profile.height
-    if abs(off) > SCORE.free_height_mm:
-        notes.append(f"The height comes no nearer than {_mm(abs(off))} {'above' if off > 0 else 'below'} the target.")
-    if request.row_count is not None and len(judged.rows) != request.row_count:
-        notes.append(f"{request.row_count} rows cannot be stacked to this height.")
-    for nominal, have in request.stock:
-        used = sum(1 for row in judged.rows for slot in row.slots if slot.nominal_in == nominal)
-        if used > have:
-            notes.append(f"It takes {used} balloons of {nominal:g}″; there are {have}.")
-    if not judged.robust:
-        notes.append("Brittle: a little off in sizing or packing, and a row changes its place. Size carefully.")
-    return tuple(notes)
-
-
-def _mm(value: float) -> str:
-    return format_length(round(float(value)))
-
-
-def _why_impossible(request: FitRequest) -> str:
-    profile: Profile = request.profile
-    widths: list[tuple[float, int]] = []
-    for count in request.counts:
-        choices = _choices(request, count)
-        if choices is not None:
-            widths.append((float(choices.widest.min()), count))
-    if not widths:
-        return "None of the chosen balloon sizes has a usable sized diameter on your sizer."
-    smallest, count = min(widths)
-    if smallest > profile.widest * FIT_SEARCH.too_thin:
-        return (
-            f"The outline is only {format_length(profile.widest)} wide at its widest; your smallest "
-            f"cluster of {count} is {format_length(round(smallest))} wide."
-        )
-    return f"Nothing you chose fits under {format_length(profile.height)}: try smaller balloons or a taller outline."

@@ -16,7 +16,7 @@ from kakushi.model.frame import Frame
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
 from kakushi.session import row_edits
-from kakushi.shape.fit import FitResult
+from kakushi.shape.fit_result import FitResult
 
 _CARD_W, _CARD_H = 118, 250
 _PLAIN = Paint((0.79, 0.66, 0.47))

@@ -17,7 +17,8 @@ from kakushi.session import edits, row_edits
 from kakushi.session.session import Edit
 
 if TYPE_CHECKING:
-    from kakushi.shape.fit import FitResult
+    from kakushi.shape.fit_result import FitResult
+
 
 Progress = Callable[[float], None]
 Stop = Callable[[], bool]

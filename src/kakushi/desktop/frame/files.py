@@ -7,49 +7,38 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.recovery import Recovery, discard
-from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
 from kakushi.model.layers import MotifLayer
 from kakushi.model.outline import PointsOutline
-from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.session import edits
 
 if TYPE_CHECKING:
     from PIL import Image
 
-    from kakushi.plan.values import Plan
-    from kakushi.production.dossier import Dossier
-    from kakushi.production.tables import Listing
 
 _EVEN = 0.02
 _MIN_COLUMNS = 9
-_SCALES = (1, 2, 5, 10)
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
-_PICTURE_SIZE = (1200, 1500)
 
 
 class Files:
     """File commands of the window. Dialogs are methods so that tests can answer them."""
 
     def __init__(self, document: Document, window: QWidget) -> None:
-        self._document, self._window = document, window
-
-    # --- dialogs ------------------------------------------------------------------------
+        self._document, self.window = document, window
 
     def ask_open(self) -> Path | None:
         """Ask for a job to open."""
-        text, _ = QFileDialog.getOpenFileName(
-            self._window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)"
-        )
+        text, _ = QFileDialog.getOpenFileName(self.window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)")
         return Path(text) if text else None
 
     def ask_outline(self) -> Path | None:
@@ -58,18 +47,18 @@ class Files:
 
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         text, _ = QFileDialog.getOpenFileName(
-            self._window, "Outline from a file", str(self._folder()), f"Outlines ({kinds})"
+            self.window, "Outline from a file", str(self._folder()), f"Outlines ({kinds})"
         )
         return Path(text) if text else None
 
     def ask_save(self, title: str, name: str, kind: str) -> Path | None:
         """Ask where to write."""
-        text, _ = QFileDialog.getSaveFileName(self._window, title, str(self._folder() / name), kind)
+        text, _ = QFileDialog.getSaveFileName(self.window, title, str(self._folder() / name), kind)
         return Path(text) if text else None
 
     def ask_unsaved(self) -> str:
         """Ask what to do with unsaved changes: "save", "discard" or "cancel"."""
-        box = QMessageBox(self._window)
+        box = QMessageBox(self.window)
         box.setIcon(QMessageBox.Icon.NoIcon)
         box.setText(f"“{self._document.job.brief.title}” has changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
@@ -84,8 +73,6 @@ class Files:
     def _folder(self) -> Path:
         path = self._document.path
         return path.parent if path else Path.home()
-
-    # --- commands -----------------------------------------------------------------------
 
     def may_leave(self) -> bool:
         """Whether the open job may be left: nothing unsaved, or saved or discarded now."""
@@ -148,7 +135,7 @@ class Files:
             self._document.mark_saved(path, job)
             self._remember(path)
 
-        return self._written(write, f"Saved as “{path.name}”.")
+        return self.written(write, f"Saved as “{path.name}”.")
 
     def recover(self, recovery: Recovery) -> None:
         """Make a recovery copy the open job; it still has to be saved."""
@@ -180,7 +167,7 @@ class Files:
     def ask_motif(self) -> Path | None:
         """Ask for a picture to lay on a piece."""
         text, _ = QFileDialog.getOpenFileName(
-            self._window, "Motif from a picture", str(self._folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
+            self.window, "Motif from a picture", str(self._folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
         )
         return Path(text) if text else None
 
@@ -208,147 +195,13 @@ class Files:
 
         if image is None and len(outlines) == 1 and asymmetry(outlines[0]) < _EVEN:
             return outlines[0], None
-        dialog = ImportOutlineDialog(self._document, theme, name, outlines, image, self._window)
+        dialog = ImportOutlineDialog(self._document, theme, name, outlines, image, self.window)
         accepted = dialog.exec() == QDialog.DialogCode.Accepted
         dialog.deleteLater()
         return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None
 
-    def ask_scale(self) -> float | None:
-        """Ask for the scale of a printed skin."""
-        words, ok = QInputDialog.getItem(
-            self._window, "Skin as SVG", "Scale", [f"1 : {scale}" for scale in _SCALES], 0, False
-        )
-        return 1 / int(words.split(":")[1]) if ok else None
-
-    def export_skin(self) -> None:
-        """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
-        from kakushi.formats.skin_svg import skin_pages, skin_svg
-
-        piece = self._document.piece
-        if piece is None or not piece.rows:
-            self._document.told.emit("There are no rows yet: press F5 to choose them.")
-            return
-        scale = self.ask_scale()
-        name = piece.name.replace("/", "-")[:60]
-        path = self.ask_save("Save the skin as SVG", f"{name} skin.svg", "SVG drawings (*.svg)") if scale else None
-        if scale is None or path is None:
-            return
-        current = self._current_plan()
-        piece_plan, job = current.piece(piece.key), current.job
-        if piece_plan is None:
-            return
-        pages = skin_pages(piece_plan, job, scale)
-
-        def write() -> None:
-            write_atomically(path, skin_svg(piece_plan, job, scale).encode())
-            for number, page in enumerate(pages if len(pages) > 1 else [], 1):
-                write_atomically(path.with_name(f"{path.stem} page {number}.svg"), page.encode())
-
-        more = f", and {len(pages)} pages beside it" if len(pages) > 1 else ""
-        self._written(write, f"Saved as “{path.name}”{more}.")
-
-    def export_outline(self) -> None:
-        """The selected piece's outline as SVG, in millimetres."""
-        from kakushi.formats.outline_svg_out import outline_svg
-        from kakushi.shape.profile import profile_of
-
-        piece = self._document.piece
-        if piece is None:
-            self._document.refused.emit("Select a piece to save its outline.")
-            return
-        path = self._ask_export("Save the outline", ".svg", "SVG (*.svg)", f"{piece.name} outline")
-        if path is not None:
-            text = outline_svg(profile_of(piece.outline, piece.target_height_mm), piece.name)
-            self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
-
-    def export_pdf(self) -> None:
-        """Everything the build needs as PDF."""
-        from kakushi.formats.pdf import dossier_pdf
-
-        self._export_print("Print the dossier", "", dossier_pdf)
-
-    def export_quote(self) -> None:
-        """A quote for the client as PDF."""
-        from kakushi.formats.pdf_quote import quote_pdf
-
-        self._export_print("Quote for the client", "quote", quote_pdf)
-
-    def export_cost(self) -> None:
-        """The cost sheet as PDF."""
-        from kakushi.formats.pdf_quote import cost_pdf
-
-        self._export_print("Cost sheet", "cost", cost_pdf)
-
-    def export_labels(self) -> None:
-        """Labels for the bags as PDF."""
-        from kakushi.formats.pdf_quote import labels_pdf
-
-        self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
-
-    def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
-        job = self._document.job.brief.title
-        path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
-        if path is not None:
-            content = make(self._document.current_dossier(), self._document.units)
-            self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
-
-    def export_workbook(self) -> None:
-        """All lists as a workbook."""
-        from kakushi.formats.workbook import workbook_bytes
-
-        path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
-        if path is not None:
-            dossier = self._document.current_dossier()
-            content = workbook_bytes(dossier.lists.values(), dossier.plan.job)
-            self._written(lambda: write_atomically(path, content), f"Written: {path.name}")
-
-    def export_csv(self, listing: Listing | None = None) -> None:
-        """A list as CSV; without one the balloons, piece by piece."""
-        from kakushi.formats.lists_csv import list_csv
-        from kakushi.formats.supplies_csv import supplies_csv
-
-        path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
-        if path is None:
-            return
-        if listing is None or listing.key == "supplies":
-            text = supplies_csv(self._current_plan())
-        else:
-            text = list_csv(self._document.current_dossier().lists[listing.key], self._document.job)
-        self._written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
-
-    def export_picture(self, azimuth: float) -> None:
-        """The selected piece as PNG, seen as in the elevation."""
-        from kakushi.formats.png import piece_image, png_bytes
-
-        piece = self._document.piece
-        if piece is None:
-            self._document.refused.emit("Select a piece to save its picture.")
-            return
-        path = self._ask_export("Save picture", ".png", "PNG (*.png)", piece.name)
-        if path is None:
-            return
-
-        def write() -> None:
-            piece_plan = self._current_plan().piece(piece.key)
-            if piece_plan is None:
-                raise BadInput("That piece is no longer in the job.")
-            image = piece_image(piece_plan, self._document.job, *_PICTURE_SIZE, azimuth)
-            write_atomically(path, png_bytes(image))
-
-        self._written(write, f"Written: {path.name}")
-
-    def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
-        stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
-        path = self.ask_save(title, f"{stem}{suffix}", kind)
-        return path if path is None or path.suffix else path.with_suffix(suffix)
-
-    def _current_plan(self) -> Plan:
-        from kakushi.plan.pipeline import plan
-
-        # Memoised: nothing is computed twice, and what is printed is never stale.
-        return plan(self._document.job, self._document.studio)
-
-    def _written(self, write: Callable[[], None], told: str) -> bool:
+    def written(self, write: Callable[[], None], told: str) -> bool:
+        """Write and say so; False, and why, where that fails."""
         try:
             write()
         except KakushiError as error:

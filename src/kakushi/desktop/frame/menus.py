@@ -93,7 +93,7 @@ class Commands:
 
 
 def _file_commands(window: MainWindow) -> tuple[Command, ...]:
-    files = window.files
+    files, exports = window.files, window.exports
     return (
         Command("File", "New job", "Ctrl+N", files.new),
         Command("File", "Open…", "Ctrl+O", files.open),
@@ -102,21 +102,21 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Save", "Ctrl+S", files.save),
         Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
         Command("File", "-", "", lambda: None),
-        Command("File", "Print the dossier (PDF)…", "Ctrl+P", files.export_pdf),
-        Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", files.export_quote),
-        Command("File", "Cost sheet (PDF)…", "", files.export_cost),
-        Command("File", "Labels for the bags (PDF)…", "", files.export_labels),
-        Command("File", "All lists as a workbook (XLSX)…", "", files.export_workbook),
-        Command("File", "Save supplies as CSV…", "", files.export_csv),
+        Command("File", "Print the dossier (PDF)…", "Ctrl+P", exports.export_pdf),
+        Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote),
+        Command("File", "Cost sheet (PDF)…", "", exports.export_cost),
+        Command("File", "Labels for the bags (PDF)…", "", exports.export_labels),
+        Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
+        Command("File", "Save supplies as CSV…", "", exports.export_csv),
         Command("File", "Save picture of the piece…", "", window.save_picture),
-        Command("File", "Save the skin as SVG…", "", files.export_skin),
+        Command("File", "Save the skin as SVG…", "", exports.export_skin),
         Command("File", "-", "", lambda: None),
         Command("File", "Quit", "Ctrl+Q", window.close),
     )
 
 
 def _piece_commands(window: MainWindow) -> tuple[Command, ...]:
-    files, document = window.files, window.document
+    exports, document = window.exports, window.document
     return (
         Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo"),
         Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo"),
@@ -126,7 +126,7 @@ def _piece_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("Piece", "-", "", lambda: None),
         Command("Piece", "Outline from a file…", "Ctrl+I", window.import_outline),
         Command("Piece", "Shape the outline by hand", "Ctrl+E", window.toggle_by_hand),
-        Command("Piece", "Save the outline as SVG…", "", files.export_outline),
+        Command("Piece", "Save the outline as SVG…", "", exports.export_outline),
         Command("Piece", "Choose rows", "F5", document.chooser.choose_rows),
         Command("Piece", "Compare fits…", "Ctrl+F5", window.studio.compare),
         Command("Piece", "Stop choosing or shaping", "Esc", window.stop),

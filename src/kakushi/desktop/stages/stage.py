@@ -15,6 +15,7 @@ from kakushi.desktop.widgets.theme import Theme
 if TYPE_CHECKING:
     from kakushi.desktop.document.brush import Brush
     from kakushi.desktop.document.row_actions import RowActions
+    from kakushi.desktop.frame.exports import Exports
     from kakushi.desktop.frame.files import Files
     from kakushi.desktop.frame.studio_dialogs import StudioDialogs
     from kakushi.desktop.views.workbench import Workbench
@@ -29,6 +30,7 @@ class StageContext:
 
     document: Document
     files: Files
+    exports: Exports
     studio: StudioDialogs
     row_actions: RowActions
     brush: Callable[[], Brush]

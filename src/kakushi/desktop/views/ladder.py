@@ -155,7 +155,7 @@ class RowLadder(QWidget):
     def _words(self, piece_plan: PiecePlan, index: int) -> str:
         row = piece_plan.piece.rows[index]
         colours = ", ".join(self._document.plan.job.colour(key).name for key in piece_plan.colouring[index])
-        more = ("; pinned" if row.pinned else "") + ("; often shows a gap" if self._is_prone(index) else "")
+        more = ("; pinned" if row.pinned else "") + ("; often shows a gap" if _is_prone(self._document, index) else "")
         return f"Row {index + 1} of {len(piece_plan.piece.rows)}: {self._card_text(row)}; {colours}{more}"
 
     def _card_text(self, row: Row) -> str:
@@ -224,11 +224,6 @@ class RowLadder(QWidget):
         else:
             self._paint_sliver(painter, piece_plan, index, box)
 
-    def _is_prone(self, index: int) -> bool:
-        """Whether a row often shows a gap with the studio's sizing."""
-        spread = self._document.planner.spread
-        return spread is not None and index in spread.prone
-
     def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> None:
         theme = self._theme
         chosen = index == self._document.selection.row_index
@@ -239,7 +234,7 @@ class RowLadder(QWidget):
         row = piece_plan.piece.rows[index]
         if row.pinned:
             painter.fillRect(QRectF(box.left() + 1, box.top() + 4, 4, box.height() - 8), theme.colour("accent"))
-        prone = self._is_prone(index)
+        prone = _is_prone(self._document, index)
         painter.setPen(theme.colour("warning" if prone else "quiet"))
         number = QRectF(box.left() + 4, box.top(), number_width, box.height())
         painter.drawText(number, Qt.AlignmentFlag.AlignCenter, f"{index + 1}{'!' if prone else ''}")
@@ -344,3 +339,9 @@ class RowLadder(QWidget):
             self._document.selection.select_row_at(10**6)
         elif not self._actions.take_key(event):
             super().keyPressEvent(event)
+
+
+def _is_prone(document: Document, index: int) -> bool:
+    """Whether a row often shows a gap with the studio's sizing."""
+    spread = document.planner.spread
+    return spread is not None and index in spread.prone

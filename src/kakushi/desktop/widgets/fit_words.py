@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.shape.fit import FitResult
+from kakushi.shape.fit_result import FitResult
 
 MAX_MISSES = 2
 

@@ -11,7 +11,7 @@ def build(context: StageContext) -> StageParts:
     """Calibration beside the inflation sheet."""
     page = PrepPage(context.document, context.theme())
     panel = PrepPanel(context.document, context.studio.keep, context.theme())
-    panel.labels_button.clicked.connect(lambda _checked: context.files.export_labels())
+    panel.labels_button.clicked.connect(lambda _checked: context.exports.export_labels())
     panel.cards_button.clicked.connect(lambda _checked: context.go_to("cards"))
-    panel.sheet_button.clicked.connect(lambda _checked: context.files.export_pdf())
+    panel.sheet_button.clicked.connect(lambda _checked: context.exports.export_pdf())
     return StageParts(panel, lambda: page, (page.set_theme, panel.set_theme), page.focus_sheet)

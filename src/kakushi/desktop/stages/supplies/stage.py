@@ -11,7 +11,7 @@ from kakushi.desktop.stages.supplies.panel import SuppliesPanel
 
 def build(context: StageContext) -> StageParts:
     """Prices and prints beside the lists."""
-    panel, page, files = SuppliesPanel(context.document), SuppliesPage(context.document), context.files
+    panel, page, exports = SuppliesPanel(context.document), SuppliesPage(context.document), context.exports
 
     def copy() -> None:
         if clipboard := QGuiApplication.clipboard():
@@ -19,11 +19,11 @@ def build(context: StageContext) -> StageParts:
             context.say("The list is on the clipboard.")
 
     for button, run in (
-        (panel.print_button, files.export_pdf),
-        (panel.quote_button, files.export_quote),
-        (panel.cost_button, files.export_cost),
-        (panel.book_button, files.export_workbook),
-        (panel.csv_button, lambda: files.export_csv(page.listing)),
+        (panel.print_button, exports.export_pdf),
+        (panel.quote_button, exports.export_quote),
+        (panel.cost_button, exports.export_cost),
+        (panel.book_button, exports.export_workbook),
+        (panel.csv_button, lambda: exports.export_csv(page.listing)),
         (panel.copy_button, copy),
     ):
         button.clicked.connect(lambda _checked, run=run: run())

@@ -1,0 +1,167 @@
+"""Prints, lists, pictures and drawings written to files that are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QInputDialog
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.frame.files import Files
+from kakushi.formats.atomic import write_atomically
+from kakushi.model.errors import BadInput
+from kakushi.model.units import UnitSystem
+
+if TYPE_CHECKING:
+    from kakushi.plan.values import Plan
+    from kakushi.production.dossier import Dossier
+    from kakushi.production.tables import Listing
+
+_SCALES = (1, 2, 5, 10)
+_PICTURE_SIZE = (1200, 1500)
+
+
+class Exports:
+    """Export commands of the window; `files` asks where to write."""
+
+    def __init__(self, document: Document, files: Files) -> None:
+        self._document, self._files = document, files
+
+    def ask_scale(self) -> float | None:
+        """Ask for the scale of a printed skin."""
+        words, ok = QInputDialog.getItem(
+            self._files.window, "Skin as SVG", "Scale", [f"1 : {scale}" for scale in _SCALES], 0, False
+        )
+        return 1 / int(words.split(":")[1]) if ok else None
+
+    def export_skin(self) -> None:
+        """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
+        from kakushi.formats.skin_svg import skin_pages, skin_svg
+
+        piece = self._document.piece
+        if piece is None or not piece.rows:
+            self._document.told.emit("There are no rows yet: press F5 to choose them.")
+            return
+        scale = self.ask_scale()
+        name = piece.name.replace("/", "-")[:60]
+        path = (
+            self._files.ask_save("Save the skin as SVG", f"{name} skin.svg", "SVG drawings (*.svg)") if scale else None
+        )
+        if scale is None or path is None:
+            return
+        current = self._current_plan()
+        piece_plan, job = current.piece(piece.key), current.job
+        if piece_plan is None:
+            return
+        pages = skin_pages(piece_plan, job, scale)
+
+        def write() -> None:
+            write_atomically(path, skin_svg(piece_plan, job, scale).encode())
+            for number, page in enumerate(pages if len(pages) > 1 else [], 1):
+                write_atomically(path.with_name(f"{path.stem} page {number}.svg"), page.encode())
+
+        more = f", and {len(pages)} pages beside it" if len(pages) > 1 else ""
+        self._files.written(write, f"Saved as “{path.name}”{more}.")
+
+    def export_outline(self) -> None:
+        """The selected piece's outline as SVG, in millimetres."""
+        from kakushi.formats.outline_svg_out import outline_svg
+        from kakushi.shape.profile import profile_of
+
+        piece = self._document.piece
+        if piece is None:
+            self._document.refused.emit("Select a piece to save its outline.")
+            return
+        path = self._ask_export("Save the outline", ".svg", "SVG (*.svg)", f"{piece.name} outline")
+        if path is not None:
+            text = outline_svg(profile_of(piece.outline, piece.target_height_mm), piece.name)
+            self._files.written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
+
+    def export_pdf(self) -> None:
+        """Everything the build needs as PDF."""
+        from kakushi.formats.pdf import dossier_pdf
+
+        self._export_print("Print the dossier", "", dossier_pdf)
+
+    def export_quote(self) -> None:
+        """A quote for the client as PDF."""
+        from kakushi.formats.pdf_quote import quote_pdf
+
+        self._export_print("Quote for the client", "quote", quote_pdf)
+
+    def export_cost(self) -> None:
+        """The cost sheet as PDF."""
+        from kakushi.formats.pdf_quote import cost_pdf
+
+        self._export_print("Cost sheet", "cost", cost_pdf)
+
+    def export_labels(self) -> None:
+        """Labels for the bags as PDF."""
+        from kakushi.formats.pdf_quote import labels_pdf
+
+        self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
+
+    def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
+        job = self._document.job.brief.title
+        path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
+        if path is not None:
+            content = make(self._document.current_dossier(), self._document.units)
+            self._files.written(lambda: write_atomically(path, content), f"Written: {path.name}")
+
+    def export_workbook(self) -> None:
+        """All lists as a workbook."""
+        from kakushi.formats.workbook import workbook_bytes
+
+        path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
+        if path is not None:
+            dossier = self._document.current_dossier()
+            content = workbook_bytes(dossier.lists.values(), dossier.plan.job)
+            self._files.written(lambda: write_atomically(path, content), f"Written: {path.name}")
+
+    def export_csv(self, listing: Listing | None = None) -> None:
+        """A list as CSV; without one the balloons, piece by piece."""
+        from kakushi.formats.lists_csv import list_csv
+        from kakushi.formats.supplies_csv import supplies_csv
+
+        path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
+        if path is None:
+            return
+        if listing is None or listing.key == "supplies":
+            text = supplies_csv(self._current_plan())
+        else:
+            text = list_csv(self._document.current_dossier().lists[listing.key], self._document.job)
+        self._files.written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
+
+    def export_picture(self, azimuth: float) -> None:
+        """The selected piece as PNG, seen as in the elevation."""
+        from kakushi.formats.png import piece_image, png_bytes
+
+        piece = self._document.piece
+        if piece is None:
+            self._document.refused.emit("Select a piece to save its picture.")
+            return
+        path = self._ask_export("Save picture", ".png", "PNG (*.png)", piece.name)
+        if path is None:
+            return
+
+        def write() -> None:
+            piece_plan = self._current_plan().piece(piece.key)
+            if piece_plan is None:
+                raise BadInput("That piece is no longer in the job.")
+            image = piece_image(piece_plan, self._document.job, *_PICTURE_SIZE, azimuth)
+            write_atomically(path, png_bytes(image))
+
+        self._files.written(write, f"Written: {path.name}")
+
+    def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
+        stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
+        path = self._files.ask_save(title, f"{stem}{suffix}", kind)
+        return path if path is None or path.suffix else path.with_suffix(suffix)
+
+    def _current_plan(self) -> Plan:
+        from kakushi.plan.pipeline import plan
+
+        # Memoised: nothing is computed twice, and what is printed is never stale.
+        return plan(self._document.job, self._document.studio)

@@ -73,10 +73,7 @@ def sheet_total(sheet, head: str) -> float:
     return evaluated(sheet, sheet.max_row, column)
 
 
-def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(dossier, qtbot):
-    from kakushi.desktop.widgets.listing_table import ListingTable  # noqa: PLC0415 - only this test needs Qt
-    from kakushi.model.units import UnitSystem  # noqa: PLC0415
-
+def test_totals_agree_in_pdf_xlsx_csv_and_json(dossier):
     job, lists = dossier.plan.job, dossier.lists
     balloons = totals(dossier.plan.supplies)
     cost = dossier.preparation.cost
@@ -84,11 +81,6 @@ def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(dossier, qtbot):
     data = plan_json(dossier)
     supplies = list(csv.DictReader(io.StringIO(list_csv(lists["supplies"], job))))
     buying = list(csv.DictReader(io.StringIO(list_csv(lists["buying"], job))))
-    table = ListingTable("supplies")
-    qtbot.addWidget(table)
-    table.show_listing(lists["supplies"], job, UnitSystem.METRIC)
-    shown = [line.split("\t") for line in table.as_text().splitlines()]
-    place = shown[0].index("Total")
     printed = "\n".join(pages(dossier_pdf(dossier)))
 
     assert {
@@ -99,7 +91,6 @@ def test_totals_agree_on_screen_pdf_xlsx_csv_and_json(dossier, qtbot):
         int(sheet_total(book["To buy"], "Total")),
         sum(line["total"] for line in data["supplies"]),
         sum(line["total"] for line in data["buying"]),
-        sum(int(line[place]) for line in shown[1:]),
         sum(line.total for piece in dossier.plan.pieces for line in piece.supplies),
     } == {balloons.total}
     assert re.search(rf"Balloons in all\s+{balloons.needed}\s+{balloons.spares}\s+{balloons.total}\b", printed)

@@ -29,7 +29,7 @@ SIZE = (1280, 800)
 
 
 def _settle(window: MainWindow) -> None:
-    while not window.document.is_planned:
+    while window.document.job.pieces and not window.document.is_planned:
         QTest.qWait(20)
     QTest.qWait(900)
 

@@ -71,6 +71,7 @@ class MainWindow(QMainWindow):
         self._on_preferences_changed()
         self._on_job_changed()
         self.show_stage(self._stage)
+        self.start_page.add.setFocus()
 
     # --- assembling -----------------------------------------------------------------------
 
@@ -111,6 +112,7 @@ class MainWindow(QMainWindow):
 
         workbench = Workbench(self.document, self.row_actions, self.brush, self._theme)
         self._centre.addWidget(workbench)
+        workbench.ladder.setFocus()
         self.document.selection.changed.connect(lambda: self._shape_by_hand(False))
         return workbench
 
@@ -202,8 +204,12 @@ class MainWindow(QMainWindow):
         if empty and self._stage != "brief":
             self._centre.setCurrentWidget(self.start_page)
             return
+        is_new = self._stage not in self._built
         parts = self.stage(self._stage)
         self._tools.setCurrentWidget(parts.panel)
+        if is_new:
+            # Lists measured their lines before the style sheet reached them.
+            parts.panel.refresh()
         view = self.start_page if empty else parts.view()
         if self._centre.indexOf(view) < 0:
             self._centre.addWidget(view)

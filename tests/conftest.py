@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
+import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -18,6 +20,10 @@ if os.environ.get("KAKUSHI_WITHOUT_QT"):
     sys.modules["PyQt6"] = None  # type: ignore[assignment]
     collect_ignore_glob = ["test_desktop*"]
 else:
+    from PyQt6 import sip
+    from PyQt6.QtCore import QEvent, QThreadPool, QTimer
+    from PyQt6.QtWidgets import QApplication
+
     from kakushi.desktop.app import build_application, build_window
 
 settings.register_profile("suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow])
@@ -30,6 +36,29 @@ settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "ci" if os.environ.ge
 @pytest.fixture(scope="session")
 def qapp_cls():
     return lambda _arguments: build_application(["kakushi"])
+
+
+@pytest.fixture(autouse=True)
+def nothing_leaks(request: pytest.FixtureRequest) -> Iterator[None]:
+    """No test leaves a thread, a window or a running timer behind."""
+    threads = set(threading.enumerate())
+    uses_qt = "qtbot" in request.fixturenames and not os.environ.get("KAKUSHI_WITHOUT_QT")
+    if uses_qt:
+        request.getfixturevalue("qapp")
+    widgets = set(QApplication.topLevelWidgets()) if uses_qt else set()
+    yield
+    assert not (left := set(threading.enumerate()) - threads), f"threads left behind: {left}"
+    if uses_qt:
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        QApplication.processEvents()
+        gc.collect()
+        new = [w for w in QApplication.topLevelWidgets() if w not in widgets and w.parent() is None]
+        assert not new, f"widgets left behind: {new}"
+        alive = [o for o in gc.get_objects() if type(o) in (QTimer, QThreadPool) and not sip.isdeleted(o)]
+        timers = [o for o in alive if isinstance(o, QTimer) and o.isActive()]
+        assert not timers, f"timers still running: {[(t, t.parent(), t.interval()) for t in timers]}"
+        pools = [o for o in alive if isinstance(o, QThreadPool) and o.activeThreadCount()]
+        assert not pools, f"threads still running: {[(p, p.parent()) for p in pools]}"
 
 
 @pytest.fixture

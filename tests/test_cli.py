@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from graphlib import TopologicalSorter
 from pathlib import Path
 
+import grimp
 import pytest
 from PIL import Image
 
@@ -121,3 +123,10 @@ def test_import_contracts_hold() -> None:
     )
     assert done.returncode == 0, done.stdout + done.stderr
     assert "0 broken" in done.stdout
+
+
+def test_no_import_cycles_type_checking_ones_included() -> None:
+    graph = grimp.build_graph("kakushi", exclude_type_checking_imports=False)
+    imports = {module: graph.find_modules_directly_imported_by(module) for module in graph.modules}
+    # Raises CycleError, which names the modules.
+    assert set(TopologicalSorter(imports).static_order()) == graph.modules

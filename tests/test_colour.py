@@ -15,7 +15,7 @@ from kakushi.colour.codes import letter_codes
 from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
 from kakushi.colour.facing import rows_facing
 from kakushi.colour.faults import colour_faults
-from kakushi.colour.mix import FREE, exact_counts, mended, mixed
+from kakushi.colour.mix import FREE, mended, mixed
 from kakushi.colour.surface import Surface, surface_of, whole_steps
 from kakushi.colour.words import places, turn_words
 from kakushi.model.catalogue import DEFAULT_PALETTE
@@ -37,6 +37,7 @@ from kakushi.model.layers import (
     SpiralLayer,
     StripesLayer,
 )
+from kakushi.model.shares import largest_remainder
 from kakushi.model.values import replace
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow, equal_row
@@ -181,7 +182,7 @@ def test_a_quad_column_faces_front_every_second_row() -> None:
 
 @given(st.integers(0, 400), st.lists(st.floats(0.1, 90), min_size=1, max_size=8))
 def test_exact_shares_add_up_and_miss_by_less_than_one(total: int, parts: list[float]) -> None:
-    counts = exact_counts(total, parts)
+    counts = largest_remainder(total, parts)
     assert sum(counts) == total
     assert all(abs(count - total * part / sum(parts)) < 1 + 1e-6 for count, part in zip(counts, parts, strict=True))
 
@@ -220,7 +221,7 @@ def fewest_conflicts(size: int, pairs: np.ndarray, counts: list[int]) -> int:
 def test_a_small_mix_has_as_few_twins_as_any(n: int, colours: int) -> None:
     rows = 12 // n
     pairs = column([n] * rows)[1].pairs
-    counts = exact_counts(n * rows, [1] * colours)
+    counts = largest_remainder(n * rows, [1] * colours)
     for seed in range(3):
         assert mixed(n * rows, pairs, [1] * colours, seed).colour_conflicts == fewest_conflicts(n * rows, pairs, counts)
 

@@ -20,6 +20,7 @@ from kakushi.model.job import Job, Pricing
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import BalloonRole, PartItem, Topper, Weight
 from kakushi.model.piece import Copy, Piece
+from kakushi.model.shares import largest_remainder
 from kakushi.model.values import replace
 from kakushi.model.workshop import (
     Bag,
@@ -37,7 +38,7 @@ from kakushi.prep.fill import Climate, fill_words, growth, largest_fill
 from kakushi.prep.inflation import calibrate, next_trial, scatter_of
 from kakushi.prep.materials import Material, by_rules, material_lines
 from kakushi.prep.sheet import seconds
-from kakushi.prep.spares import Need, PopRate, apportioned, pop_rate, spares_for
+from kakushi.prep.spares import Need, PopRate, pop_rate, spares_for
 from kakushi.production.preparation import prepare
 from kakushi.sim.inflators import (
     PRACTICE_TIMER,
@@ -97,7 +98,7 @@ def test_the_log_changes_the_rate_of_its_own_size_and_handling():
 
 @given(st.integers(0, 50), st.lists(st.integers(0, 40), min_size=1, max_size=6))
 def test_shares_of_spares_add_up_and_follow_needs(spares, needed):
-    shares = apportioned(spares, needed)
+    shares = largest_remainder(spares, needed)
     assert sum(shares) == (spares if sum(needed) else 0)
     assert all(abs(s - spares * n / max(sum(needed), 1)) < 1 for s, n in zip(shares, needed, strict=True))
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from kakushi.colour.settings import MIX_SEARCH
 from kakushi.model.arrays import Floats, Ints
+from kakushi.model.shares import largest_remainder
 
 # Index that pins no colour.
 FREE = -1
@@ -28,24 +29,13 @@ class Mix:
     colour_conflicts: int
 
 
-def exact_counts(total: int, parts: Sequence[float]) -> list[int]:
-    """`total` shared out in proportion to `parts`, largest remainders first; adds up exactly."""
-    whole = sum(parts)
-    quotas = [total * part / whole for part in parts]
-    counts = [int(q + 1e-9) for q in quotas]
-    by_remainder = sorted(range(len(parts)), key=lambda i: (-(quotas[i] - counts[i]), i))
-    for i in by_remainder[: total - sum(counts)]:
-        counts[i] += 1
-    return counts
-
-
 def mixed(size: int, pairs: Ints, parts: Sequence[float], seed: int, beside: Ints | None = None) -> Mix:
     """A mix over `size` balloons, with shares in proportion to `parts`.
 
     They touch in `pairs` (c, 2) and nearly touch in `beside` (b, 2).
     """
     graph = _Graph(size, pairs, len(parts))
-    counts = exact_counts(size, parts)
+    counts = largest_remainder(size, parts)
     rng = np.random.default_rng(seed)
     free = np.ones(size, dtype=bool)
     best: Ints | None = None
@@ -79,7 +69,7 @@ def mended(mix: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Int
     free = pinned == FREE
     colour = np.where(free, mix.colours, pinned)
     of_mix = colour < graph.colours
-    wanted = np.array(exact_counts(int(of_mix.sum()), parts))
+    wanted = np.array(largest_remainder(int(of_mix.sum()), parts))
     have = np.bincount(colour[of_mix], minlength=graph.colours)
     held = np.bincount(pinned[(pinned >= 0) & (pinned < graph.colours)], minlength=graph.colours)
     # What is pinned beyond its share is taken from the colours with most to spare.

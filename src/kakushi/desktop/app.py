@@ -13,6 +13,7 @@ from PyQt6.QtCore import QLocale, Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
+from kakushi.desktop.commands import window_commands
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
@@ -64,6 +65,7 @@ def build_window(recovery: RecoveryStore, preferences_file: Path, studio_file: P
     document = Document(studio, preferences, recovery)
     document.studio_file = studio_file
     window = MainWindow(document, recovery.abandoned())
+    window.fill_menus(window_commands(window))
     document.setParent(window)
     if problem:
         document.refused.emit(problem)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,7 +24,7 @@ from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.frame.exports import Exports
 from kakushi.desktop.frame.files import Files
 from kakushi.desktop.frame.header import Header, StageBar
-from kakushi.desktop.frame.menus import Commands, fill_menus
+from kakushi.desktop.frame.menus import Command, Menus, fill_menus
 from kakushi.desktop.frame.notice import Notice
 from kakushi.desktop.frame.recoveries import Recoveries
 from kakushi.desktop.frame.shelf_column import ShelfColumn
@@ -64,7 +65,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Kakushi")
         self._build_parts()
         self._build_layout()
-        self._menus = fill_menus(self.menuBar() or QMenuBar(self), Commands(self), self.row_actions)
+        self._menus: Menus | None = None
         self._connect()
         self._recoveries = Recoveries(recoveries or [], self.files, self.start_page, self.notice)
         self._recoveries.show()
@@ -115,6 +116,12 @@ class MainWindow(QMainWindow):
         workbench.ladder.setFocus()
         self.document.selection.changed.connect(lambda: self._shape_by_hand(False))
         return workbench
+
+    def fill_menus(self, commands: Sequence[Command]) -> None:
+        """Put the commands into the menu bar."""
+        self._menus = fill_menus(self.menuBar() or QMenuBar(self), commands, self.row_actions)
+        self._menus.name_history(self.document.undo_name, self.document.redo_name)
+        self._show_recent()
 
     def _build_layout(self) -> None:
         em = self.fontMetrics().horizontalAdvance("m")
@@ -176,6 +183,8 @@ class MainWindow(QMainWindow):
             parts = next(stage for stage in STAGES if stage.name == name).build(self._context)
             self._built[name] = parts
             self._tools.addWidget(parts.panel)
+            if parts.page is not None:
+                self._centre.addWidget(parts.page)
             inner = parts.panel.widget()
             if inner is not None:
                 inner.setMaximumWidth(self._tools.width())
@@ -210,10 +219,7 @@ class MainWindow(QMainWindow):
         if is_new:
             # Lists measured their lines before the style sheet reached them.
             parts.panel.refresh()
-        view = self.start_page if empty else parts.view()
-        if self._centre.indexOf(view) < 0:
-            self._centre.addWidget(view)
-        self._centre.setCurrentWidget(view)
+        self._centre.setCurrentWidget(self.start_page if empty else parts.view())
         self._centre.updateGeometry()
 
     def _show_cards(self, on: bool) -> None:
@@ -273,6 +279,10 @@ class MainWindow(QMainWindow):
                 self.workbench.elevation.setFocus()
             handles.switch(on)
 
+    def show_whole_piece(self) -> None:
+        """Fit the piece into the elevation."""
+        self.workbench.scale.fit()
+
     def focus_ladder(self) -> None:
         """Take the keyboard to the row ladder."""
         self._centre.setCurrentWidget(self.workbench)
@@ -293,7 +303,8 @@ class MainWindow(QMainWindow):
 
     def _on_job_changed(self) -> None:
         document = self.document
-        self._menus.name_history(document.undo_name, document.redo_name)
+        if self._menus is not None:
+            self._menus.name_history(document.undo_name, document.redo_name)
         self.header.name_history(document.undo_name, document.redo_name)
         file = document.path.name if document.path else document.job.brief.title
         self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
@@ -327,7 +338,8 @@ class MainWindow(QMainWindow):
 
     def _show_recent(self) -> None:
         recent = self.document.preferences.recent
-        self._menus.show_recent([Path(text) for text in recent], self.files.open)
+        if self._menus is not None:
+            self._menus.show_recent([Path(text) for text in recent], self.files.open)
         self.start_page.show_recent(recent, self.files.open)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

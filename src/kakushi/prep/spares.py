@@ -7,7 +7,7 @@ so the pops before n good balloons follow a negative binomial law.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -144,16 +144,3 @@ def _log_enough(count: int, chances: Floats) -> Floats:
     ways = np.concatenate([[0.0], np.cumsum(np.log((count + k - 1) / k))])
     logs = ways[:, None] + np.arange(most + 1)[:, None] * np.log(p) + count * np.log1p(-p)
     return np.asarray(np.minimum(np.logaddexp.accumulate(logs, axis=0), 0.0))
-
-
-def apportioned(spares: int, needed: Sequence[int]) -> list[int]:
-    """Spares of one kind shared among pieces by what they need: largest remainders first, sums kept."""
-    whole = sum(needed)
-    if not whole:
-        return [0 for _ in needed]
-    exact = [spares * n / whole for n in needed]
-    shares = [int(e) for e in exact]
-    order = sorted(range(len(needed)), key=lambda i: (shares[i] - exact[i], i))
-    for i in order[: spares - sum(shares)]:
-        shares[i] += 1
-    return shares

@@ -11,9 +11,10 @@ from kakushi.colour.colouring import Colouring
 from kakushi.model.frame import Frame
 from kakushi.model.groups import Group, Slot, rows_of
 from kakushi.model.parts import BalloonRole, Part, PartBalloons
+from kakushi.model.shares import largest_remainder
 from kakushi.model.workshop import Handling, PopRecord
 from kakushi.packing.groups.table import balloon_lines
-from kakushi.prep.spares import Need, apportioned, pop_rate, spares_for
+from kakushi.prep.spares import Need, pop_rate, spares_for
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,7 +142,7 @@ def with_spares(
     shares: dict[tuple[float, str], list[int]] = {}
     for line, spares in zip(whole, of_all.counts, strict=True):
         needs = [sum(p.needed for p in lines if (p.nominal_in, p.colour) == line.kind) for lines in pieces]
-        shares[line.kind] = apportioned(spares, needs)
+        shares[line.kind] = largest_remainder(spares, needs)
     return JobSupplies(
         tuple(
             tuple(dataclasses.replace(line, spares=shares[line.kind][at] if line.needed else 0) for line in lines)

@@ -57,10 +57,10 @@ class ImportOutlineDialog(Dialog):
 
     def _build(self) -> None:
         fields = form()
-        if len(self._found) > 1:
-            self._shape.addItems([_shape_words(i, o) for i, o in enumerate(self._found)])
-            self._shape.setAccessibleName("Which shape")
-            fields.addRow("Shape", self._shape)
+        self._shape.addItems([_shape_words(i, o) for i, o in enumerate(self._found)])
+        self._shape.setAccessibleName("Which shape")
+        fields.addRow("Shape", self._shape)
+        fields.setRowVisible(self._shape, len(self._found) > 1)
         if self._image is not None:
             self._build_picture(fields)
         self._side.addItems([side.value for side in Side])

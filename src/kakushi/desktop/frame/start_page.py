@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 _PICTURE_W, _PICTURE_H, _STEP_GAP = 200, 300, 44
 _UNCOLOURED = (0.82, 0.79, 0.74)
 """Linear red, green and blue of a balloon without a colour yet."""
+# The piece of the demo job that the three pictures show.
+_SAMPLE = "Glass-float vase"
 _STEPS = (
     ("1  Outline", "Say how tall it stands and pick the outline it follows."),
     ("2  Rows", "Press one key: rows of graduated balloons fill the outline."),
@@ -54,7 +56,7 @@ def sample_of_demo(ratio: float) -> Sample:
     from kakushi.plan.pipeline import plan
 
     demo = load_job(demo_job_path())
-    job = Job(palette=demo.palette, pieces=demo.pieces[-1:])
+    job = Job(palette=demo.palette, pieces=tuple(p for p in demo.pieces if p.name == _SAMPLE))
     piece_plan = plan(job, Studio()).pieces[0]
     paints = paints_for(piece_plan, job)
     size = int(_PICTURE_W * ratio), int(_PICTURE_H * ratio)

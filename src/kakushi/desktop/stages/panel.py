@@ -41,6 +41,8 @@ class Panel(QScrollArea):
 
     def finish(self) -> None:
         """Call last: what is left over stays empty; the panel follows the document from here on."""
+        if self.problem.parent() is None:
+            self.column.addWidget(self.problem)
         self.column.addStretch(1)
         # A number counts when it is typed whole: half of one would be put back while it is typed.
         for spin in self.findChildren(QAbstractSpinBox):

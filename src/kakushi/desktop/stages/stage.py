@@ -51,10 +51,14 @@ class StageContext:
 
 @dataclass(frozen=True, slots=True)
 class StageParts:
-    """A built stage: its tools, what fills the middle, and what follows the theme and the opening."""
+    """A built stage: its tools, what fills the middle, and what follows the theme and the opening.
+
+    `page` is what the stage puts into the middle for itself alone; the window holds it.
+    """
 
     panel: Panel
     view: Callable[[], QWidget]
+    page: QWidget | None = None
     themed: tuple[Callable[[Theme], None], ...] = ()
     opened: Callable[[], None] = lambda: None
 

@@ -23,6 +23,8 @@ class CalibrationChart(pyqtgraph.PlotWidget):  # type: ignore[misc]
         plot = self.getPlotItem()
         plot.setMouseEnabled(False, False)
         plot.setMenuEnabled(False)
+        # The library makes this menu without a parent that would take it along.
+        self.destroyed.connect(plot.ctrlMenu.deleteLater)
         plot.hideButtons()
         self.setFixedHeight(190)
         self.setAccessibleName("Calibration curve")

@@ -28,4 +28,4 @@ def build(context: StageContext) -> StageParts:
     panel.palette_wanted.connect(context.studio.palette)
     panel.trial_wanted.connect(context.studio.landing_trial)
     panel.layers.form.picture_wanted.connect(motif_from_picture)
-    return StageParts(panel, view, (panel.set_theme, cards.set_theme))
+    return StageParts(panel, view, cards, themed=(panel.set_theme, cards.set_theme))

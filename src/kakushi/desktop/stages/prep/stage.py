@@ -14,4 +14,4 @@ def build(context: StageContext) -> StageParts:
     panel.labels_button.clicked.connect(lambda _checked: context.exports.export_labels())
     panel.cards_button.clicked.connect(lambda _checked: context.go_to("cards"))
     panel.sheet_button.clicked.connect(lambda _checked: context.exports.export_pdf())
-    return StageParts(panel, lambda: page, (page.set_theme, panel.set_theme), page.focus_sheet)
+    return StageParts(panel, lambda: page, page, themed=(page.set_theme, panel.set_theme), opened=page.focus_sheet)

@@ -13,4 +13,4 @@ def build(context: StageContext) -> StageParts:
     panel.from_file.clicked.connect(lambda _checked: context.import_outline())
     panel.compare.clicked.connect(lambda _checked: context.studio.compare())
     panel.keep_outline.clicked.connect(lambda _checked: context.studio.collection())
-    return StageParts(panel, context.elevation, (panel.set_theme,))
+    return StageParts(panel, context.elevation, themed=(panel.set_theme,))

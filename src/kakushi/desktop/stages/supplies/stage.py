@@ -28,4 +28,4 @@ def build(context: StageContext) -> StageParts:
     ):
         button.clicked.connect(lambda _checked, run=run: run())
     panel.stock_wanted.connect(context.studio.workshop)
-    return StageParts(panel, lambda: page)
+    return StageParts(panel, lambda: page, page)

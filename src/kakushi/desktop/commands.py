@@ -1,0 +1,110 @@
+"""The window's commands, as its menus list them."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QMessageBox
+
+from kakushi import __version__
+from kakushi.desktop.frame.menus import Command
+from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.stages.registry import STAGES
+from kakushi.model.cautions import GENERAL
+
+
+def window_commands(window: MainWindow) -> tuple[Command, ...]:
+    """Every command of the menus; “-” is a line between two."""
+    listed = (*_file_commands(window), *_piece_commands(window), *_studio_commands(window), *_view_commands(window))
+    return (*listed, *_help_commands(window, listed))
+
+
+def _file_commands(window: MainWindow) -> tuple[Command, ...]:
+    files, exports = window.files, window.exports
+    return (
+        Command("File", "New job", "Ctrl+N", files.new),
+        Command("File", "Open…", "Ctrl+O", files.open),
+        Command("File", "Open the demo job", "", files.open_demo),
+        Command("File", "-", "", lambda: None),
+        Command("File", "Save", "Ctrl+S", files.save),
+        Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
+        Command("File", "-", "", lambda: None),
+        Command("File", "Print the dossier (PDF)…", "Ctrl+P", exports.export_pdf),
+        Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote),
+        Command("File", "Cost sheet (PDF)…", "", exports.export_cost),
+        Command("File", "Labels for the bags (PDF)…", "", exports.export_labels),
+        Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
+        Command("File", "Save supplies as CSV…", "", exports.export_csv),
+        Command("File", "Save picture of the piece…", "", window.save_picture),
+        Command("File", "Save the skin as SVG…", "", exports.export_skin),
+        Command("File", "-", "", lambda: None),
+        Command("File", "Quit", "Ctrl+Q", window.close),
+    )
+
+
+def _piece_commands(window: MainWindow) -> tuple[Command, ...]:
+    exports, document = window.exports, window.document
+    return (
+        Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo"),
+        Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo"),
+        Command("Piece", "Add a piece", "Ctrl+Shift+N", window.add_piece),
+        Command("Piece", "Duplicate the piece", "Ctrl+D", window.shelf_column.duplicate_piece),
+        Command("Piece", "Remove the piece", "Ctrl+Backspace", window.shelf_column.remove_piece),
+        Command("Piece", "-", "", lambda: None),
+        Command("Piece", "Outline from a file…", "Ctrl+I", window.import_outline),
+        Command("Piece", "Shape the outline by hand", "Ctrl+E", window.toggle_by_hand),
+        Command("Piece", "Save the outline as SVG…", "", exports.export_outline),
+        Command("Piece", "Choose rows", "F5", document.chooser.choose_rows),
+        Command("Piece", "Compare fits…", "Ctrl+F5", window.studio.compare),
+        Command("Piece", "Stop choosing or shaping", "Esc", window.stop),
+    )
+
+
+def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
+    return (
+        Command("Studio", "Test stack: how you pack…", "", window.studio.test_stack),
+        Command("Studio", "Sizes and sizer…", "", window.studio.sizes),
+        Command("Studio", "Collection of outlines…", "", window.studio.collection),
+        Command("Studio", "Palette…", "", window.studio.palette),
+        Command("Studio", "Landing trial…", "", window.studio.landing_trial),
+        Command("Studio", "Stock, bags and rules…", "", window.studio.workshop),
+    )
+
+
+def _view_commands(window: MainWindow) -> tuple[Command, ...]:
+    return (
+        Command("View", "Whole piece", "F", window.show_whole_piece),
+        Command("View", "Zoom in", "Ctrl++", lambda: window.workbench.scale.zoom(1.2)),
+        Command("View", "Zoom out", "Ctrl+-", lambda: window.workbench.scale.zoom(1 / 1.2)),
+        Command("View", "From the front", "Ctrl+0", lambda: window.workbench.elevation.turn_to(0.0)),
+        Command("View", "To the row ladder", "Ctrl+L", window.focus_ladder),
+        Command("View", "To the skin", "Ctrl+K", window.focus_skin),
+        Command("View", "Tying cards", "Ctrl+Shift+K", window.toggle_cards),
+        Command("View", "-", "", lambda: None),
+        Command("View", "Inches or centimetres", "Ctrl+U", window.switch_units),
+        Command("View", "Light or dark", "Ctrl+T", window.switch_theme),
+    )
+
+
+def _help_commands(window: MainWindow, others: tuple[Command, ...]) -> tuple[Command, ...]:
+    return (
+        Command("Help", "Keys", "F1", lambda: _show_shortcuts(window, others)),
+        Command("Help", "Cautions", "", lambda: QMessageBox.information(window, "Cautions", "\n\n".join(GENERAL))),
+        Command("Help", "About Kakushi", "", lambda: _show_about(window)),
+    )
+
+
+def _show_shortcuts(window: MainWindow, commands: tuple[Command, ...]) -> None:
+    from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
+
+    keys = [(c.keys, c.words) for c in commands if c.keys]
+    keys += [(f"Alt+{i}", f"Stage {stage.name}") for i, stage in enumerate(STAGES, 1)]
+    window.studio.open(ShortcutsDialog(keys, window))
+
+
+def _show_about(window: MainWindow) -> None:
+    QMessageBox.about(
+        window,
+        "About Kakushi",
+        f"Kakushi {__version__}\nPlans packed balloon columns.\n\n"
+        "Free software under the GNU GPL, version 3 or later, "
+        "without any warranty. Typeface: Lato (SIL OFL). Icons: Lucide (ISC).",
+    )

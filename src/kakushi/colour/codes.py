@@ -19,6 +19,7 @@ def free_code(name: str, taken: Sequence[str]) -> str:
     initials = "".join(word[0] for word in words)[:3].upper()
     tries = [
         initials,
+        # Letters of the name before numbers: they are easier to remember.
         *(f"{initials}{c}"[:4] for c in words[-1][1:].lower()),
         *(f"{initials[:2]}{i}" for i in range(2, 99)),
         *(f"{initials[:1]}{i}" for i in range(2, 999)),

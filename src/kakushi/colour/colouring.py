@@ -46,6 +46,7 @@ def _over(above: tuple[ColourLayer, ...], surface: Surface, paint: Colouring) ->
     def cover() -> Sequence[Sequence[str]]:
         colours: list[list[str]] = [[NONE] * n for n in surface.counts]
         for other in above:
+            # Two mixes that gave way to each other would never end.
             if not kind_of(other).mixes:
                 _cover(colours, laid(other, surface, lambda: paint))
         _cover(colours, paint)

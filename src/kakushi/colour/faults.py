@@ -34,6 +34,7 @@ def colour_faults(
     """
     shown = [layer for layer in layers if layer.shown]
     faults = [*_odd_counts(surface)]
+    # Without a spiral nobody misses a hand, and paint that leaves the pattern is meant.
     if any(kind_of(layer).climbs for layer in shown):
         faults += [*_changed_hands(surface), *_strayed(colouring, pattern)]
     mixes = [layer for layer in shown if kind_of(layer).mixes]
@@ -57,6 +58,7 @@ def _changed_hands(surface: Surface) -> list[Fault]:
     for row in range(1, len(surface.counts)):
         half = math.pi / surface.counts[row]
         step = surface.turns[row] - surface.turns[row - 1]
+        # Balloon on balloon is an even number of half slots; packed rows lie an odd number round.
         if surface.counts[row] == surface.counts[row - 1] and round(step / half) % 2 == 0:
             wrong.append(row)
     words = f"The spiral loses its hand at {_named(wrong)}: a turn is pinned that stands balloon on balloon."

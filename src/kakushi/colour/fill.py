@@ -19,6 +19,7 @@ def helix(surface: Surface, row: int, slot: int, hand: Hand) -> list[SlotAt]:
     for step, end in ((1, len(surface.counts)), (-1, -1)):
         angle = surface.slot_angle(row, slot)
         for other in range(row + step, end, step):
+            # From the slot’s own angle each time: rounding must not add up along the helix.
             angle += step * sign * 2 * math.pi / (surface.counts[other] + surface.counts[other - step])
             at = nearest_slot(surface, other, angle)
             angle = surface.slot_angle(other, at)

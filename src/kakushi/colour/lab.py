@@ -60,6 +60,7 @@ def _ciede2000(one: Floats, other: Floats) -> Floats:
 def seen_with(deficit: str, hex_colour: str) -> str:
     """How a colour looks to somebody with one of DEFICITS."""
     rgb = np.array(rgb_of(hex_colour))
+    # Gamma of sRGB, IEC 61966-2-1: cones add light, not code values.
     linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
     seen = np.clip(np.array(_DEFICITS[deficit]) @ linear, 0, 1)
     return hex_of(np.where(seen <= 0.0031308, seen * 12.92, 1.055 * seen ** (1 / 2.4) - 0.055))
@@ -83,6 +84,7 @@ def hardly_apart(colours: Sequence[BalloonColour]) -> list[Alike]:
         apart = differences(hexes) if len(hexes) > 1 else np.zeros((0, 0))
         for i, one in enumerate(colours):
             for j, other in enumerate(colours[:i]):
+                # A matt and a chrome of one colour are told apart by their shine.
                 if apart[i, j] < HARDLY_APART and one.finish == other.finish:
                     alike.setdefault((other.key, one.key), Alike(other.key, one.key, float(apart[i, j]), deficit))
     return list(alike.values())
@@ -97,6 +99,7 @@ def nearest(lab: Floats, palette: Sequence[BalloonColour]) -> NDArray[np.intp]:
 def dark_first(keys: Sequence[str], palette: Sequence[BalloonColour]) -> tuple[str, ...]:
     """Colour keys from dark to light."""
     hexes = {c.key: c.hex for c in palette}
+    # A colour the palette has lost counts as middle grey.
     lightness = {key: float(lab_of(np.array([rgb_of(hexes.get(key, "#808080"))]))[0, 0]) for key in keys}
     return tuple(sorted(keys, key=lambda key: lightness[key]))
 
@@ -111,8 +114,10 @@ def main_colours(rgb: Floats, count: int, seed: int = 1) -> list[str]:
     if not len(rgb):
         raise ValueError("no pixels")
     lab = lab_of(np.asarray(rgb, dtype=float))
+    # A tenth of a unit cannot be seen; k-means must not be asked for more centres than there are colours.
     few = np.unique(np.round(lab, 1), axis=0)
     centres, owner = kmeans2(lab, min(count, len(few)), minit="++", seed=seed, iter=20)
+    # Stable, so that equal shares come in the same order on every machine.
     order = np.argsort(-np.bincount(owner, minlength=len(centres)), kind="stable")
     used = [i for i in order if (owner == i).any()]
     return list(dict.fromkeys(hex_of(colour) for colour in rgb_of_lab(centres[used])))

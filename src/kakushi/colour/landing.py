@@ -67,12 +67,14 @@ def crossed_groups(count: int) -> Groups:
 
     Mates lie as far apart as can be: the groups take turns going round.
     """
+    # A single balloon is a group of its own.
     many = max(count // 2, 1)
     return tuple(tuple(range(first, count, many)) for first in range(many))
 
 
 def laid_groups(count: int) -> Groups:
     """Which places are mates where groups are laid on one after the other, each filling its part of the row."""
+    # The triplet of an odd count is laid on first: it is hardest to place once others are there.
     first = 3 if count % 2 and count > 1 else 2
     starts = [0, *range(first, count, 2)]
     return tuple(tuple(range(a, b)) for a, b in zip(starts, [*starts[1:], count], strict=True))
@@ -88,6 +90,7 @@ def usual_landing(school: LandingSchool, count: int, half_turns: int) -> Landing
     if school is LandingSchool.DUPLETS_LAID_ON:
         return Landing(tuple(order), laid_groups(count))
     if school is LandingSchool.CLUSTER_FIRST and half_turns % 2:
+        # Two half turns bring both balloons back: only an odd number shows.
         order[0], order[-1] = order[-1], order[0]
     return Landing(tuple(order), crossed_groups(count))
 
@@ -107,6 +110,7 @@ def ways(landing: Landing, school: LandingSchool, half_turns: int, locked: bool)
     count = len(landing.order)
     locks: list[int | None] = [None]
     if locked and not landing.learnt and school is not LandingSchool.LINE_BUILT and count > 2:
+        # Not beside the gap with the pole in it: there the wrap itself has crossed them.
         locks = list(range(count - 1))
     tyings = []
     for first in range(count):
@@ -115,6 +119,7 @@ def ways(landing: Landing, school: LandingSchool, half_turns: int, locked: bool)
             if lock is not None:
                 order[lock], order[lock + 1] = order[lock + 1], order[lock]
             slot_of = {number: (first + place) % count for place, number in enumerate(order)}
+            # Only a finished cluster has a gap that takes the pole; the other schools close the row on it.
             wrapped = school is LandingSchool.CLUSTER_FIRST
             tyings.append(
                 RowTying(

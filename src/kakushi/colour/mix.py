@@ -69,6 +69,7 @@ def mended(mix: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Int
     free = pinned == FREE
     colour = np.where(free, mix.colours, pinned)
     of_mix = colour < graph.colours
+    # What is painted outside the mix takes no share of it.
     wanted = np.array(largest_remainder(int(of_mix.sum()), parts))
     have = np.bincount(colour[of_mix], minlength=graph.colours)
     held = np.bincount(pinned[(pinned >= 0) & (pinned < graph.colours)], minlength=graph.colours)
@@ -77,6 +78,7 @@ def mended(mix: Mix, pairs: Ints, parts: Sequence[float], seed: int, pinned: Int
     while wanted.sum() > of_mix.sum():
         wanted[np.argmax(wanted - held)] -= 1
     near = graph.near(colour)
+    # The cheapest change of colour first, so that few new conflicts arise.
     while (have > wanted).any() and (have < wanted).any():
         over = (have > wanted)[np.minimum(colour, graph.colours - 1)] & (colour < graph.colours)
         donors = np.flatnonzero(free & over)
@@ -105,8 +107,10 @@ class _Graph:
     def __init__(self, size: int, touching: Ints, colours: int, nearly: Ints | None = None) -> None:
         self.size, self.colours, self.touching = size, colours, touching
         pairs = touching if nearly is None else np.concatenate([touching, nearly])
+        # Nearly touching pairs only decide between mixes with equally many conflicts.
         weights = np.where(np.arange(len(pairs)) < len(touching), 1.0, MIX_SEARCH.tie_break)
         degree = np.bincount(pairs.ravel(), minlength=size) if len(pairs) else np.zeros(size, dtype=int)
+        # A rectangle padded with `size`: neighbours of all balloons are then summed in a few whole-array steps.
         self.beside = np.full((size, max(int(degree.max(initial=0)), 1)), size)
         self.weight = np.zeros(self.beside.shape)
         filled = np.zeros(size, dtype=int)
@@ -124,6 +128,7 @@ class _Graph:
 
     def near(self, colour: Ints) -> Floats:
         """Weight of the neighbours of each colour, (n, k)."""
+        # One column more than there are colours takes what has a colour outside the mix.
         near = np.zeros((self.size, self.colours + 1))
         padded = np.append(np.minimum(colour, self.colours), self.colours)
         for column, weight in zip(self.beside.T, self.weight.T, strict=True):
@@ -137,9 +142,10 @@ class _Graph:
         return int(((a == b) & (a < self.colours)).sum())
 
     def cost(self, colour: Ints) -> float:
-        """Twins, and a little for alike balloons that nearly touch."""
+        """Colour conflicts, and a little for alike balloons that nearly touch."""
         inside = colour < self.colours
         own = self.near(colour)[np.arange(self.size), np.minimum(colour, self.colours - 1)]
+        # Every pair was counted from both its ends.
         return float(own[inside].sum() / 2)
 
 
@@ -151,7 +157,7 @@ def _greedy(graph: _Graph, counts: Sequence[int], rng: np.random.Generator) -> I
         weight = graph.weight[i][graph.beside[i] < graph.size]
         near = np.bincount(colour[mine], weight, minlength=graph.colours + 1)[: graph.colours]
         # Fewest alike first, then the colour of which most is left.
-        rank = near * 10.0 - left / graph.size + rng.uniform(0, 0.02, graph.colours)
+        rank = near * 10.0 - left / graph.size + rng.uniform(0, MIX_SEARCH.tie_break, graph.colours)
         rank[left <= 0] = np.inf
         colour[i] = int(np.argmin(rank))
         left[colour[i]] -= 1
@@ -179,11 +185,13 @@ def _exchanged(
     best, best_colour = cost, colour.copy()
     tabu, improved = np.zeros(graph.size, dtype=int), 0
     movable = np.flatnonzero(free & inside)
+    # Small mixes are searched through soon; large ones get the full number.
     stalled = min(MIX_SEARCH.stalled, MIX_SEARCH.stalled_each * len(movable))
     place = np.full(graph.size, -1)
-    for turn in range(1, most + 1):
-        if best <= enough or len(movable) < 2 or turn - improved > stalled:
+    for exchange in range(1, most + 1):
+        if best <= enough or len(movable) < 2 or exchange - improved > stalled:
             break
+        # Only a balloon in conflict is worth moving; which of them is left to chance, so that none is tried for ever.
         own = near[movable, colour[movable]]
         worst = movable[own > 1e-9]
         if not len(worst):
@@ -198,18 +206,21 @@ def _exchanged(
         beside, weight = graph.neighbours(u)
         place[others] = np.arange(len(others))
         at = place[beside]
+        # Two neighbours that exchange stay beside each other: their own contact was counted wrongly twice.
         change[at[at >= 0]] -= 2 * weight[at >= 0]
         place[others] = -1
         astray = 0.0 if home is None else MIX_SEARCH.home_bonus * ((home[others] != a) - 1.0 * (home[others] != b))
-        held = (tabu[others] > turn) & (cost + change >= best - 1e-9)
+        # Aspiration (Glover 1989): a held balloon may move all the same where that gives the best mix so far.
+        held = (tabu[others] > exchange) & (cost + change >= best - 1e-9)
         ranked = change + astray + np.where(held, 1e6, 0) + rng.uniform(0, MIX_SEARCH.tie_break / 2, len(others))
         v = int(others[np.argmin(ranked)])
         _recolour(graph, near, colour, u, int(colour[v]))
         _recolour(graph, near, colour, v, a)
         cost += float(change[np.argmin(ranked)])
-        tabu[u] = tabu[v] = turn + MIX_SEARCH.tabu + int(rng.integers(0, 6))
+        # A little chance in the length keeps the search from going round in a circle.
+        tabu[u] = tabu[v] = exchange + MIX_SEARCH.tabu + int(rng.integers(0, 6))
         if cost < best - 1e-9:
-            best, best_colour, improved = cost, colour.copy(), turn
+            best, best_colour, improved = cost, colour.copy(), exchange
     return best_colour
 
 

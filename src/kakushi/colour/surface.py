@@ -62,6 +62,7 @@ def whole_steps(counts: Sequence[int], turns: Sequence[float]) -> tuple[float, .
             steps.append(turn)
             continue
         step = turn - turns[row - 1]
+        # Rows of different counts have no half slot in common; their turn is kept as it is.
         if counts[row] == counts[row - 1]:
             half = math.pi / counts[row]
             step = round(step / half) * half
@@ -73,6 +74,7 @@ def whole_steps(counts: Sequence[int], turns: Sequence[float]) -> tuple[float, .
 def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
     """The surface of a settled piece with so many balloons in each row."""
     near = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)
+    # One search for both: pairs beyond touching are those that nearly touch.
     touching = near.overlap > TOUCHING
     local = geometry.local
     foot = float((local.along - geometry.radii).min(initial=np.inf)) if len(geometry.radii) else 0.0

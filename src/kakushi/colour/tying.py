@@ -125,6 +125,7 @@ def kinds_of(balloons: Sequence[Balloon], tying: RowTying) -> tuple[Kind, ...]:
 def cluster_of(row: PlannedRow) -> tuple[Cluster, int]:
     """The kind of cluster a row takes, and in which slot the cluster's balloon 0 lies."""
     n = len(row.balloons)
+    # Rotations of one ring are one kind of cluster: the one that sorts first stands for them.
     shift = min(range(n), key=lambda s: (row.balloons[s:] + row.balloons[:s], s))
     return Cluster(row.habits, row.balloons[shift:] + row.balloons[:shift]), shift
 
@@ -145,6 +146,7 @@ def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[BalloonRole, Kind, in
         for kind in card.kinds():
             counts[BalloonRole.ROW, kind] += card.many
     for part, kind, many in others:
+        # Which balloon of a duplet is first is nothing to the one who ties it.
         counts[part, tuple(sorted(kind))] += many
     listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
     return JobTying(cards, tuple(TiedKind(part, kind, many) for (part, kind), many in listed if many))
@@ -162,6 +164,7 @@ def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
     landing = landing_for(studio, habits.school, n, habits.half_turns, habits.locked)
     tyings: dict[tuple[Kind, ...], RowTying] = {}
     for way in ways(landing, habits.school, habits.half_turns, habits.locked):
+        # Ways with the same duplets differ only in where they begin; the first is the easiest to say.
         tyings.setdefault(tuple(sorted(kinds_of(cluster.balloons, way))), way)
     return sorted(tyings.values(), key=lambda way: _unlike_wish(cluster, way))
 
@@ -184,6 +187,7 @@ def fewest_kinds(choices: dict[Cluster, list[RowTying]]) -> dict[Cluster, RowTyi
         return {}
     kinds = {c: [frozenset(kinds_of(c.balloons, way)) for way in settled] for c, settled in choices.items()}
     common = Counter(kind for settled in kinds.values() for kind in frozenset().union(*settled))
+    # A descent ends in the nearest valley: two beginnings that lie far apart are tried.
     by_wish = dict.fromkeys(choices, 0)
     by_use = {cluster: _most_common(sets, common) for cluster, sets in kinds.items()}
     settled = [_settled(choices, kinds, start) for start in (by_wish, by_use)]
@@ -212,11 +216,13 @@ def _most_common(sets: list[frozenset[Kind]], common: Counter[Kind]) -> int:
 def _settled(
     choices: dict[Cluster, list[RowTying]], kinds: dict[Cluster, list[frozenset[Kind]]], pick: dict[Cluster, int]
 ) -> dict[Cluster, int]:
+    # Coordinate descent; the sum of costs never rises, so it ends.
     used = Counter(kind for c, i in pick.items() for kind in kinds[c][i])
     for _ in range(_ROUNDS):
         changed = False
         for cluster in choices:
             mine = kinds[cluster]
+            # Without its own kinds: what the cluster alone uses is no saving.
             used.subtract(mine[pick[cluster]])
             added = [sum(_cost(cluster, kind) for kind in way if used[kind] <= 0) for way in mine]
             new = min(range(len(mine)), key=lambda i: (added[i], i))

@@ -23,7 +23,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.frame.exports import Exports
 from kakushi.desktop.frame.files import Files
-from kakushi.desktop.frame.header import Header, StageBar
+from kakushi.desktop.frame.header import Header
 from kakushi.desktop.frame.menus import Command, Menus, fill_menus
 from kakushi.desktop.frame.notice import Notice
 from kakushi.desktop.frame.recoveries import Recoveries
@@ -31,6 +31,7 @@ from kakushi.desktop.frame.shelf_column import ShelfColumn
 from kakushi.desktop.frame.start_page import StartPage
 from kakushi.desktop.frame.studio_dialogs import StudioDialogs
 from kakushi.desktop.frame.tally import Tally
+from kakushi.desktop.stages.bar import StageBar
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.stages.stage import StageContext, StageParts
 from kakushi.desktop.widgets.fields import rule

@@ -58,6 +58,7 @@ def assemble(
     floor = foot_mm
     for group in groups:
         settled = settled_group(group, packing, joint, foot_angle, cancelled)
+        # A group without rows yet takes no room, but keeps its place in the list of spans.
         if settled is None:
             spans.append((floor, floor))
             continue
@@ -67,6 +68,7 @@ def assemble(
         if placed.ball is not None:
             balls.append(placed.ball)
         spans.append((placed.bottom, placed.top))
+        # Also above what hangs: what comes next stands on what was placed last.
         floor = placed.top
     return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans))
 
@@ -101,6 +103,7 @@ def resting_height(centres: Floats, radii: Floats, radius: float) -> float:
     """
     out = np.hypot(centres[:, 0], centres[:, 1])
     reach = radii + radius
+    # Spheres farther out cannot be touched from the centreline.
     touching = out < reach
     rests = centres[touching, 2] + np.sqrt(reach[touching] ** 2 - out[touching] ** 2)
     top = float((centres[:, 2] + radii).max())

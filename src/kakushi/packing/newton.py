@@ -60,6 +60,7 @@ def descend(
     """
     scale = landscape.diameter**2
     springs = landscape.springs()
+    # About a contact’s stiffness over a hundred: a first step that is almost Newton’s own.
     damping = 1e-2 * landscape.diameter
     cap = NEWTON.step_cap * landscape.diameter
     now = landscape.energy(state)
@@ -72,9 +73,11 @@ def descend(
         if step is not None:
             trial = state + landscape.capped(step, cap)
             reached = landscape.energy(trial)
+        # A rise within rounding of the energy is none: near the minimum there is nothing else.
         if step is None or reached > now + 1e-12 * abs(now):
             damping = max(damping * 8, 1e-9 * landscape.diameter)
             failed = True
+            # Steps are then below a billionth of a diameter: no way down is left.
             if damping > 1e9 * landscape.diameter:
                 break
             continue
@@ -116,6 +119,7 @@ def minimise(
     """`descend` with every balloon of a stack free, and what to say of the balance that was reached."""
     state, how = descend(_Whole(problem), state, tolerance, most)
     overlap_ratio = overlaps(problem, state) / problem.pair_reach
+    # Knots that passed each other are a state no column can have.
     in_order = bool((np.diff(state[problem.knot_at]) > problem.gap).all())
     worst = float(max(overlap_ratio.max(initial=0.0), 0.0))
     return state, Report(how.converged, how.iterations, how.residual, how.energy, worst, in_order)
@@ -144,6 +148,7 @@ def minimise_many(
         unbalanced = np.abs(gradient).max(axis=1) > tolerance * scale
         if not unbalanced.any():
             break
+        # What is balanced leaves: the work shrinks with those that still go.
         if not unbalanced.all():
             going, gradient, hessian = going[unbalanced], gradient[unbalanced], hessian[:, unbalanced]
             many = side_by_side([problems[k] for k in going])
@@ -170,6 +175,7 @@ def first_steps(problems: Sequence[Problem], state: Floats) -> Floats:
     """
     one, many = problems[0], side_by_side(problems)
     gradients, hessian = gradient_and_hessian(many, np.tile(state, len(problems)))
+    # One factorisation serves all right-hand sides.
     mean = hessian.reshape(one.band + 1, -1, one.size).mean(axis=1)
     springs = _relative_springs(one)
     damping = NEWTON.slight * one.diameter
@@ -194,6 +200,7 @@ def unstable_modes(problem: Problem, state: Floats) -> Floats:
         return np.zeros((0, problem.size))
     vectors = np.random.default_rng(NEWTON.modes_seed).normal(size=(problem.size, NEWTON.modes))
     shift, factor = NEWTON.first_shift * problem.diameter, None
+    # Positive definite is what Cholesky needs, and shifting keeps the vectors.
     while factor is None:
         shifted = hessian.copy()
         shifted[-1] += shift

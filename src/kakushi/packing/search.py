@@ -36,6 +36,7 @@ def best_start(rows: Sequence[StackRow], packing: Packing, cancelled: Cancelled 
     ]
     for low, high, balance in runs:
         half = np.pi / np.array([row.count for row in rows[low + 1 : high + 1]])
+        # Angles are known up to full turns: the turn nearest to half a slot is how hands stack.
         steps[low:high] = half + _wrapped(np.diff(balance.angles) - half)
     turns = turns_up(rows, steps)
     problem = build_problem(rows, packing)
@@ -80,6 +81,7 @@ def _lowest(
         angles, flipped = _flipped(rows, one, balance, round_number)
         angles = np.concatenate([np.repeat(balance.angles[None], len(shaken), axis=0), angles])
         again = _settled(rows, packing, angles, np.concatenate([shaken, flipped]), cancelled)
+        # Less is rounding, and each round costs as much as the first.
         if not again.energy < balance.energy - BALANCE_SEARCH.lower_by * abs(balance.energy):
             break
         balance = again
@@ -90,6 +92,7 @@ def _settled(
     rows: Sequence[StackRow], packing: Packing, angles: Floats, starts: Floats, cancelled: Cancelled
 ) -> _Balance:
     """The lowest of the balances near `starts` (b, n), in which slot 1 of the rows lies at `angles` (b, m)."""
+    # Only pinned turns make the problems differ; else one is built for all.
     if any(row.turn is not None for row in rows[1:]):
         problems = [build_problem(rows, packing, turns=turns) for turns in angles]
     else:
@@ -119,6 +122,7 @@ def _flipped(rows: Sequence[StackRow], problem: Problem, balance: _Balance, roun
     """Angles (f, m) and states (f, n) with one joint turned to another share of a slot, and all above lifted clear."""
     angles, states = [], []
     joints = [joint for joint, (low, high) in enumerate(pairwise(rows)) if is_open(low, high)]
+    # Long columns try some of their joints each round, in turn: the cost of a round is bounded.
     several = -(-len(joints) * len(BALANCE_SEARCH.flips) // BALANCE_SEARCH.max_flipped)
     for joint in joints[round_number % several :: several]:
         full = 2 * np.pi / rows[joint + 1].count
@@ -126,11 +130,13 @@ def _flipped(rows: Sequence[StackRow], problem: Problem, balance: _Balance, roun
         above = problem.balloon_at[problem.row_of > joint]
         lifted = np.concatenate([above + 2, problem.knot_at[joint + 1 :]])
         for on in _wrapped(np.array(BALANCE_SEARCH.flips) * full - now):
+            # It would slide back to where it lies now.
             if abs(on) < BALANCE_SEARCH.near_flip * full:
                 continue
             state = balance.state.copy()
             x, y = state[above], state[above + 1]
             state[above], state[above + 1] = np.cos(on) * x - np.sin(on) * y, np.sin(on) * x + np.cos(on) * y
+            # Clear of the row below, or the turn would begin inside it.
             state[lifted] += BALANCE_SEARCH.lift * problem.diameter
             states.append(state)
             angles.append(balance.angles + on * (np.arange(len(rows)) > joint))
@@ -141,6 +147,7 @@ def _steps_tried(rows: Sequence[StackRow], likely: Floats) -> list[Floats]:
     """Turns of each row on the row below to begin from, each (m - 1,) radians; joints that are not open stay."""
     full = np.array([2 * np.pi / row.count for row in rows[1:]])
     may_turn = np.array([is_open(low, high) for low, high in pairwise(rows)])
+    # Hands turn rows to and fro as often as on and on: both kinds of start.
     odd = np.arange(len(full)) % 2 == 1
     shares = (np.arange(BALANCE_SEARCH.shares) + 0.5) / BALANCE_SEARCH.shares
     in_turn = (np.arange(BALANCE_SEARCH.alternating if may_turn.sum() > 1 else 0) + 0.5) / BALANCE_SEARCH.alternating
@@ -148,6 +155,7 @@ def _steps_tried(rows: Sequence[StackRow], likely: Floats) -> list[Floats]:
     tried = [share * full for share in shares]
     tried += [np.where(odd, 1 - share, share) * full for share in in_turn]
     tried += [np.where(odd, -share, share) * full for share in in_turn]
+    # Every turn with its mirror image: a column and its mirrored one must find mirrored balances.
     tried += [likely, full - likely]
     random = [rng.uniform(0, 1, len(full)) * full for _ in range(BALANCE_SEARCH.random)]
     tried += [*random, *(full - steps for steps in random)]

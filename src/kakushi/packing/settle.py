@@ -94,6 +94,7 @@ def settle(
 def _searched(rows: Sequence[StackRow], packing: Packing, foot_angle: float, cancelled: Cancelled) -> Geometry:
     """The lowest of several balances of a column that has many."""
     image = canonical_form(rows)
+    # All symmetry images are settled as one of them: a mirrored column has exactly the mirrored geometry.
     settled = image.rows(rows) if image else rows
     start, turns = best_start(settled, packing, cancelled)
     problem = build_problem(settled, packing, turns=turns)
@@ -139,6 +140,7 @@ def _turned_back(centres: Floats, foot: float) -> Floats:
     Nothing in the energy holds the whole column against turning, so the solver may turn it.
     """
     x, y = centres[0, 0], centres[0, 1]
+    # A balloon on the centreline has no angle.
     if np.hypot(x, y) < 1e-9:
         return centres
     off = foot - float(angle_of(x, y))
@@ -151,12 +153,14 @@ def geometry_of(problem: Problem, state: Floats, turns: Floats, report: Report) 
     centres = _turned_back(state[problem.balloon_at[:, None] + np.arange(3)], turns[0])
     knots = state[problem.knot_at].copy()
     off = np.abs(centres[:, 2] - knots[problem.row_of]) / (2 * problem.radii)
+    # A row is as flat as its worst balloon.
     worst = np.zeros(len(knots))
     np.maximum.at(worst, problem.row_of, off)
     low = float((centres[:, 2] - problem.radii).min())
     centres[:, 2] -= low
     firsts = centres[problem.slot_of == 0]
     near = angle_of(firsts[:, 0], firsts[:, 1])
+    # Full turns are kept from the start: rows count them, angles cannot.
     turned = turns + np.angle(np.exp(1j * (near - turns)))
     softest = softest_modes(problem, state)
     flat = (worst <= FLAT_WITHIN) & (softest > UNSTABLE_BELOW)

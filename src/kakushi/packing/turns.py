@@ -47,6 +47,7 @@ def is_open(low: StackRow, high: StackRow) -> bool:
     """Whether a joint has more than one balance worth trying."""
     if high.turn is not None:
         return False
+    # Equal balloons of one count nest half a slot round: one balance, unless few of very unlike sizes meet.
     even = low.is_uniform and high.is_uniform
     if even and low.count == high.count > 2:
         ratio = max(low.mean_diameter, high.mean_diameter) / min(low.mean_diameter, high.mean_diameter)
@@ -60,6 +61,7 @@ def open_runs(rows: Sequence[StackRow]) -> list[tuple[int, int]]:
     for joint, (low, high) in enumerate(pairwise(rows)):
         if not is_open(low, high):
             continue
+        # Joints this near feel each other and are searched together; those farther off are searched apart.
         if runs and joint - runs[-1][1] <= TURNS.rows_around:
             runs[-1] = (runs[-1][0], joint)
         else:
@@ -119,6 +121,7 @@ def start_state(problem: Problem, rows: Sequence[StackRow], packing: Packing, tu
         if index:
             turn = np.array([turns[index] - turns[index - 1]])
             touching = float(rises_for_turns(rows[index - 1], row, turn, packing.pole_radius)[0])
+            # Even where a row would sink through the hole below it, knots keep their order.
             knot += max(touching, problem.gap[index - 1] * 4)
         mine = np.flatnonzero(problem.row_of == index)
         angles = turns[index] + problem.slot_of[mine] * 2 * np.pi / row.count

@@ -48,9 +48,9 @@ def tuned(
     """
     first = best
     worth = _worth(best, penalties)
-    for turn in range(TUNING.rounds + TUNING.more_rounds):
+    for done in range(TUNING.rounds + TUNING.more_rounds):
         is_far = abs(request.profile.height - best.span) > SCORE.free_height_mm
-        if turn >= TUNING.rounds and not is_far:
+        if done >= TUNING.rounds and not is_far:
             break
         if cancelled():
             raise Cancelled

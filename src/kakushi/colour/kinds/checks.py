@@ -15,6 +15,7 @@ def laid(layer: ChecksLayer, surface: Surface, _cover: Callable[[], Lines]) -> L
     """Checks that are staggered from tier to tier."""
     lines = []
     for row, count in enumerate(surface.counts):
+        # A whole number of checks, or they would not close round the row.
         across = max(round(count / layer.wide), 1)
         columns = lanes_at(surface, row, (row % 2) * math.pi / count, across)
         lines.append([layer.colours[(column + row // layer.high) % len(layer.colours)] for column in columns])

@@ -21,6 +21,7 @@ def laid(layer: DiamondsLayer, surface: Surface, _cover: Callable[[], Lines]) ->
 def _diamond(layer: DiamondsLayer, row: int, angle: float) -> str:
     tier, place = divmod(row, layer.high)
     moved = 0.5 if layer.staggered and tier % 2 else 0.0
+    # Distances from the middle, 0 to 1, round the row and up the tier; their sum is the diamond’s norm.
     across = 2 * abs((angle / (2 * math.pi) * layer.around + moved + 0.5) % 1.0 - 0.5)
     up = abs(2 * (place + 0.5) / layer.high - 1)
     rings = len(layer.colours) - 1

@@ -30,6 +30,7 @@ def _laid(layer: MixLayer, surface: Surface, cover: tuple[tuple[str, ...], ...])
         dtype=int,
     )
     mix = _free_mix(surface, tuple(parts), layer.seed)
+    # Mended, not mixed anew: a painted balloon must not change the rest of the piece.
     if (pinned != FREE).any():
         mix = mended(mix, surface.pairs, parts, layer.seed, pinned)
     names = [*keys, NONE]

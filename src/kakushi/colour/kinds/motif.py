@@ -24,6 +24,7 @@ def laid(layer: MotifLayer, surface: Surface, _cover: Callable[[], Lines]) -> Li
     for across in _across(layer, surface):
         for i in np.flatnonzero((across >= 0) & (across < 1) & (down >= 0) & (down < 1)):
             line = layer.cells[int(down[i] * len(layer.cells))]
+            # Just below one, or the mirrored left edge would fall off the right.
             share = 1 - across[i] - 1e-12 if layer.mirrored else across[i]
             cell = line[min(int(share * len(line)), len(line) - 1)]
             if cell:
@@ -36,6 +37,7 @@ def _across(layer: MotifLayer, surface: Surface) -> list[np.ndarray]:
     turn = math.radians(layer.turn_deg)
     if layer.side is Side.ALL_ROUND:
         return [np.asarray((surface.angles - turn) / (2 * np.pi) + 0.5) % 1.0]
+    # Cells are square on the surface.
     wide = layer.tall * surface.tall * len(layer.cells[0]) / len(layer.cells)
     places = []
     for facing in (turn, turn + math.pi) if layer.side is Side.FRONT_AND_BACK else (turn,):

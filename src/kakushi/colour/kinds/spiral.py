@@ -21,6 +21,7 @@ def spiral_lanes(layer: SpiralLayer, surface: Surface) -> list[list[int]]:
     phase, lanes_of_rows = 0.0, []
     for row, count in enumerate(surface.counts):
         if row:
+            # Half a slot of the mean count: the helix keeps its slope where the count changes.
             between = 2 * math.pi / (surface.counts[row - 1] + count)
             phase += _sign(layer, row) * layer.lead * between
         lanes_of_rows.append(lanes_at(surface, row, phase, lanes))

@@ -10,13 +10,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSlider, QWidget
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
-from kakushi.desktop.widgets.fit_words import fit_words, sizes_words
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
 from kakushi.session import row_edits
 from kakushi.shape.fit_result import FitResult
+from kakushi.shape.words import fit_words, sizes_words
 
 _CARD_W, _CARD_H = 118, 250
 _PLAIN = Paint((0.79, 0.66, 0.47))

@@ -84,7 +84,7 @@ class Chooser(QObject):
         self._fitter.cancel()
 
     def _on_fitted(self, result: FitResult) -> None:
-        from kakushi.desktop.widgets.fit_words import miss_words
+        from kakushi.shape.words import miss_words
 
         if self._fitted_piece is None:
             return

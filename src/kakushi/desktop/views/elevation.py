@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.outline_handles import OutlineHandles
 from kakushi.desktop.views.piece_image import Look, PieceImage
-from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.views.scale import ZOOM_STEP, Scale
 from kakushi.desktop.views.stand_marks import paint_stand
 from kakushi.desktop.widgets.painting import draw_focus
 from kakushi.desktop.widgets.theme import Theme
@@ -35,7 +35,6 @@ _RULER_PX = 52.0
 _TURN_PER_PX = math.radians(0.6)
 _KEY_TURN = math.radians(15)
 _CLICK_PX = 4.0
-_ZOOM_STEP = 1.2
 _REFINE_MS = 250
 _FINE_RATIO = 2.0
 _METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
@@ -289,12 +288,8 @@ class Elevation(QWidget):
         return None if piece_plan is None else self._picture.row_at(piece_plan, at.x(), at.y())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is None:
-            return
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._scale.zoom(_ZOOM_STEP ** (event.angleDelta().y() / 120), event.position().y())
-        else:
-            self._scale.pan(event.angleDelta().y() / 2)
+        if event is not None:
+            self._scale.take_wheel(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or self.handles.key(event):
@@ -307,9 +302,9 @@ class Elevation(QWidget):
             case Qt.Key.Key_Home:
                 self.turn_to(0.0)
             case Qt.Key.Key_Plus:
-                self._scale.zoom(_ZOOM_STEP)
+                self._scale.zoom(ZOOM_STEP)
             case Qt.Key.Key_Minus:
-                self._scale.zoom(1 / _ZOOM_STEP)
+                self._scale.zoom(1 / ZOOM_STEP)
             case Qt.Key.Key_Up:
                 self._scale.pan(40)
             case Qt.Key.Key_Down:

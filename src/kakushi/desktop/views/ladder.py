@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.views.card_layout import Placed, place_cards
-from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.views.scale import WHEEL_STEP, Scale
 from kakushi.desktop.widgets.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import Row, rows_groups
@@ -34,7 +34,6 @@ _SLIVER_PX = 4.0
 # Widths of a card in digits: with room for six chips with their codes, and for four; brief ones hold chips only.
 _USUAL_DIGITS, _MIN_DIGITS = 46, 37
 _BRIEF_USUAL, _BRIEF_MIN = 26, 19
-_WHEEL_STEP = 120
 
 
 @dataclass(frozen=True, slots=True)
@@ -313,15 +312,12 @@ class RowLadder(QWidget):
             or row != self._document.selection.row_index
         ):
             self._wheel = 0
-            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                self._scale.zoom(1.2 ** (event.angleDelta().y() / _WHEEL_STEP), event.position().y())
-            else:
-                self._scale.pan(event.angleDelta().y() / 2)
+            self._scale.take_wheel(event)
             return
         self._wheel += event.angleDelta().y()
         # Touchpads send parts of a step; what is left over waits for the next part.
-        steps = int(self._wheel / _WHEEL_STEP)
-        self._wheel -= steps * _WHEEL_STEP
+        steps = int(self._wheel / WHEEL_STEP)
+        self._wheel -= steps * WHEEL_STEP
         if steps:
             self._actions.resize(steps)
 

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QWheelEvent
 
+ZOOM_STEP = 1.2
+"""How much larger one notch of the wheel or one key makes everything."""
+WHEEL_STEP = 120
+"""What Qt counts for one notch of a wheel, eighths of a degree."""
 _MARGIN_TOP, _MARGIN_BOTTOM = 34.0, 26.0
 _CLOSEST_MM_PER_PX, _FARTHEST_MM_PER_PX = 0.2, 60.0
 
@@ -60,6 +65,14 @@ class Scale(QObject):
         self.bottom_mm = kept - (self.height_px - at) * self.mm_per_px
         self.is_fitted = False
         self.changed.emit()
+
+    def take_wheel(self, event: QWheelEvent) -> None:
+        """Zoom with Ctrl, else move the picture."""
+        turned = event.angleDelta().y()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(ZOOM_STEP ** (turned / WHEEL_STEP), event.position().y())
+        else:
+            self.pan(turned / 2)
 
     def pan(self, down_px: float) -> None:
         """Move the picture down by pixels."""

@@ -18,7 +18,6 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 
 _NAMED_PX = 9.0
-_ZOOM_STEP = 1.15
 _SIDES = ((-math.pi, "back"), (-math.pi / 2, "left"), (0.0, "front"), (math.pi / 2, "right"), (math.pi, "back"))
 
 
@@ -204,12 +203,8 @@ class Skin(QWidget):
         self._document.selection.hover_row(None)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is None:
-            return
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._scale.zoom(_ZOOM_STEP ** (event.angleDelta().y() / 120), event.position().y())
-        else:
-            self._scale.pan(event.angleDelta().y() / 2)
+        if event is not None:
+            self._scale.take_wheel(event)
 
     def _pick(self, at: tuple[int, int]) -> None:
         piece_plan = self._document.piece_plan

@@ -283,7 +283,7 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
     planned(window)
     inner = [u for u in window.document.piece_plan.balloon_counts if u.kind.value == "inner balloon"]
     assert [(u.colour, u.count) for u in inner] == [("sail-white", 1)]
-    dialog._remove()
+    press(dialog, "Remove it")
     assert "still used" in dialog.problem.text()
     count = len(window.document.job.palette)
     (tmp_path / "two.gpl").write_text("GIMP Palette\nName: x\n#\n255 0 0 hot\n  0 0 255\tcold sea\n")
@@ -295,7 +295,7 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
     (tmp_path / "no.gpl").write_text("nothing")
     dialog.take_gpl(tmp_path / "no.gpl")
     assert "is not a GIMP palette" in dialog.problem.text()
-    dialog._keep_palette()
+    press(dialog, "Keep as the studio's palette")
     assert StudioStore(window.document.studio_file).load().palette == window.document.job.palette
 
 

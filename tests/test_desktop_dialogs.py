@@ -104,8 +104,8 @@ def test_double_stuffing_takes_two_different_plain_colours(palette, demo) -> Non
     palette.add_stuffed("rope", "rope")
     assert "two different" in palette.problem.text()
     assert demo.document.job.palette == before
-    palette._choose(0, "sea-glass")
-    palette._choose(1, "rope")
+    choose(part(palette, "Outer balloon"), "sea glass")
+    choose(part(palette, "Inner balloon"), "rope")
     button(palette, "Add").click()
     made = demo.document.job.palette[-1]
     assert (made.outer, made.inner, made.name) == ("sea-glass", "rope", "sea glass over rope")
@@ -231,8 +231,8 @@ def test_another_cluster_begins_again_and_what_was_taught_is_forgotten(qtbot) ->
     qtbot.addWidget(dialog)
     for place in range(4):
         dialog.places.put(place)
-    dialog._on_keep()
-    taught = dialog._studio
+    qtbot.mouseClick(dialog.keep_button, Button.LeftButton)
+    taught = dialog.studio
     again = trial(studio=taught, theme=DARK)
     qtbot.addWidget(again)
     assert part(again, "Forget it").isEnabled()
@@ -241,7 +241,7 @@ def test_another_cluster_begins_again_and_what_was_taught_is_forgotten(qtbot) ->
     assert not part(again, "Forget it").isEnabled()
     part(again, "Balloons in the cluster").setValue(4)
     press(again, "Forget it")
-    assert again._studio.landings == ()
+    assert again.studio.landings == ()
     choose(part(again, "How clusters are brought to the pole"), LandingSchool.DUPLETS_LAID_ON.value)
     assert "Lay them on" in words(again)
 
@@ -255,7 +255,7 @@ def test_a_studio_file_that_cannot_be_written_keeps_the_trial_open(qtbot) -> Non
     qtbot.mouseClick(dialog.keep_button, Button.LeftButton)
     assert dialog.isVisible()
     assert "could not be written" in dialog.problem.text()
-    assert dialog._studio.landings == ()
+    assert dialog.studio.landings == ()
 
 
 # --- tracing and points -------------------------------------------------------------------------
@@ -274,23 +274,24 @@ def traced(demo, tmp_path: Path):
 
 
 def test_the_subject_is_clicked_in_the_picture(traced, qtbot) -> None:
-    box = traced._preview._picture_box()
-    qtbot.mouseClick(traced._preview, Button.LeftButton, pos=QPointF(box.width() / 2, box.height() / 2).toPoint())
-    assert traced._colour == (0x16, 0x60, 0x5F)
+    preview = part(traced, "Preview")
+    box = preview.picture_box
+    qtbot.mouseClick(preview, Button.LeftButton, pos=QPointF(box.width() / 2, box.height() / 2).toPoint())
+    assert traced.subject == (0x16, 0x60, 0x5F)
     assert part(traced, "Threshold").value() <= 25
     assert traced.outline is not None
-    assert not traced._preview.grab().isNull()
+    assert not preview.grab().isNull()
     press(traced, "Whatever differs from the ground")
-    assert traced._colour is None
+    assert traced.subject is None
     seen = traced.outline
-    qtbot.mouseClick(traced._preview, Button.LeftButton, pos=QPointF(box.width() + 40, 10).toPoint())
+    qtbot.mouseClick(preview, Button.LeftButton, pos=QPointF(box.width() + 40, 10).toPoint())
     assert traced.outline == seen, "beside the picture is nothing to pick"
 
 
 def test_a_threshold_that_finds_nothing_is_said_and_nothing_is_used(traced, demo, qtbot) -> None:
     before = demo.document.piece.outline
     assert "sides" in words(traced)
-    traced._colour = (255, 0, 255)
+    traced.subject = (255, 0, 255)
     part(traced, "Threshold").setValue(3)
     assert traced.outline is None
     assert traced.problem.text()

@@ -19,12 +19,14 @@ from PyQt6.QtWidgets import (
     QToolButton,
 )
 
-from driving import words
+from driving import part, words
 from kakushi.desktop.frame.tally import figures, height_figure
+from kakushi.desktop.views import piece_image
 from kakushi.desktop.views.piece_image import Look, PieceImage
 from kakushi.desktop.widgets.painting import ink_on
 from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
+from kakushi.picture.buffers import draw_buffers
 from kakushi.session import edits, row_edits
 from kakushi.shape.presets import handle_values
 from test_desktop_parts import contrast
@@ -183,18 +185,19 @@ def test_clicking_beside_the_cards_selects_nothing(demo, qtbot) -> None:
         demo.workbench.ladder, Qt.MouseButton.LeftButton, pos=QPoint(200, demo.workbench.ladder.height() - 2)
     )
     assert demo.document.selection.row is None
-    assert demo.stage("shape").panel._piece_page.isVisible()
+    assert part(demo, "height").isVisible()
 
 
-def test_the_piece_image_draws_only_what_changed(demo) -> None:
+def test_the_piece_image_draws_only_what_changed(demo, monkeypatch) -> None:
+    drawn = []
+    monkeypatch.setattr(piece_image, "draw_buffers", lambda *what: drawn.append(what) or draw_buffers(*what))
     found, job = demo.document.piece_plan, demo.document.plan.job
     picture = PieceImage()
     look = Look(300, 400, 6.0, -900.0, 2200.0, 0.0)
     first = picture.render(found, job, look, 1.0, ())
-    buffers = picture._buffers
     assert picture.render(found, job, look, 1.0, ()) is first
     lit = picture.render(found, job, look, 1.0, (3,))
-    assert picture._buffers is buffers, "lighting a row draws no spheres again"
+    assert len(drawn) == 1, "lighting a row draws no spheres again"
     assert lit != first
     fine = picture.render(found, job, look, 2.0, ())
     assert (fine.width(), fine.devicePixelRatio()) == (600, 2.0)

@@ -9,7 +9,7 @@ from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QDialog, QLineEdit
 
-from driving import part, press, words
+from driving import choose, part, press, type_into, words
 from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.desktop.dialogs.collection import CollectionDialog
 from kakushi.desktop.dialogs.compare import CompareDialog
@@ -52,7 +52,7 @@ def test_points_are_dragged_and_the_rows_follow(vase, planned, qtbot) -> None:
     handles = elevation.handles
     shaped = handles.outline()
     point = shaped.points[2]
-    spot = handles._spot(point.right_mm, point.height_mm)
+    spot = handles.spot(point.right_mm, point.height_mm)
     qtbot.mousePress(elevation, Button.LeftButton, pos=spot.toPoint())
     qtbot.mouseMove(elevation, (spot + QPointF(30, 0)).toPoint())
     with qtbot.waitSignal(vase.document.chooser.running, timeout=20_000):
@@ -73,7 +73,7 @@ def test_points_are_added_removed_and_set_in_numbers(vase, planned, qtbot) -> No
     elevation.handles.with_rows = False
     vase.toggle_by_hand()
     count = len(elevation.handles.outline().points)
-    middle = elevation.handles._spot(0.0, 700.0)
+    middle = elevation.handles.spot(0.0, 700.0)
     qtbot.mouseDClick(elevation, Button.LeftButton, pos=middle.toPoint())
     planned(vase)
     shaped = elevation.handles.outline()
@@ -89,7 +89,7 @@ def test_points_are_added_removed_and_set_in_numbers(vase, planned, qtbot) -> No
     assert elevation.handles.outline().points[added].right_mm == pytest.approx(250)
     qtbot.keyClick(elevation, Key.Key_Right)
     assert elevation.handles.outline().points[added].right_mm == pytest.approx(255)
-    spot = elevation.handles._spot(255.0, elevation.handles.outline().points[added].height_mm)
+    spot = elevation.handles.spot(255.0, elevation.handles.outline().points[added].height_mm)
     planned(vase)
     qtbot.mouseClick(elevation, Button.RightButton, pos=spot.toPoint())
     planned(vase)
@@ -111,7 +111,9 @@ def test_fits_are_compared_and_one_is_used(vase, qtbot) -> None:
     slider = part(dialog, "From the closest shape to the fewest sizes")
     slider.setValue(slider.maximum())
     fewest = dialog.current
-    assert fewest.size_count == min(result.size_count for result in dialog._found)
+    slider.setValue(slider.minimum())
+    assert fewest.size_count < dialog.current.size_count
+    slider.setValue(slider.maximum())
     press(dialog, "Use this fit")
     assert [row.slots for row in rows(vase)] == [row.slots for row in fewest.rows]
     vase.document.undo()
@@ -282,10 +284,10 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
         field.set_value(mm)
     press(dialog, "Add this stack")
     qtbot.waitUntil(part(dialog, "Keep this packing").isEnabled, timeout=20_000)
-    qtbot.mouseClick(dialog._keep, Button.LeftButton)
+    press(dialog, "Keep this packing")
     assert "name" in dialog.problem.text()
-    dialog._name.setText("my pole columns")
-    qtbot.mouseClick(dialog._keep, Button.LeftButton)
+    type_into(part(dialog, "Name of the packing"), "my pole columns")
+    press(dialog, "Keep this packing")
     box = part(window.stage("shape").panel, "Packing")
     box.setCurrentIndex(box.findData("my pole columns"))
     box.activated.emit(box.currentIndex())
@@ -296,8 +298,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     assert store.load().packing("my pole columns") is not None
     assert store.stacks_of("my pole columns")[0].height == 1300
     dialog = StackDialog(window.document, store, window)
-    dialog._which.setCurrentIndex(1)
-    dialog._which.activated.emit(1)
+    choose(part(dialog, "Packing"), "my pole columns")
     press(dialog, "Forget this packing")
     dialog.close()
     planned(window)
@@ -311,26 +312,24 @@ def test_an_impossible_stack_is_refused_with_the_reason(demo, qtbot) -> None:
     assert "needs its sized diameter" in dialog.problem.text()
     part(dialog, "sized diameter, measured").set_value(216.0)
     part(dialog, "stack height").set_value(9000.0)
-    with qtbot.waitSignal(dialog._runner.failed, timeout=20_000):
-        press(dialog, "Add this stack")
-    assert "cannot be right" in dialog.problem.text()
+    press(dialog, "Add this stack")
+    qtbot.waitUntil(lambda: "cannot be right" in dialog.problem.text(), timeout=20_000)
     dialog.close()
 
 
 def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
     demo.studio.sizes()
     dialog = opened(demo, StudioSizesDialog)
-    size, low, _ = dialog._ranges[2]
-    low.set_value(200.0)
+    type_into(part(dialog, "smallest diameter of 11 inch"), "20 cm")
     press(dialog, "these holes")
     part(dialog, "Sizer holes").setText("")
-    dialog._on_keep()
+    press(dialog, "Keep")
     assert "holes" in dialog.problem.text()
     part(dialog, "Sizer holes").setText("20 cm, 22 cm, 25 cm")
-    dialog._on_keep()
+    press(dialog, "Keep")
     studio = demo.document.studio
     assert studio.sizer.holes_mm == (200.0, 220.0, 250.0)
-    assert studio.nominal(size.nominal_in).smallest_mm == pytest.approx(200)
+    assert studio.nominal(11).smallest_mm == pytest.approx(200)
     assert StudioStore(demo.document.studio_file).load() == studio
     demo.document.selection.select_row_at(0)
     demo.row_actions.resize(1)
@@ -340,12 +339,11 @@ def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
 def test_outlines_are_collected_and_used_again(vase, qtbot) -> None:
     vase.studio.collection()
     dialog = opened(vase, CollectionDialog)
-    dialog._name.setText("float")
-    qtbot.mouseClick(dialog._keep, Button.LeftButton)
+    type_into(part(dialog, "Name for the outline"), "float")
+    press(dialog, "Keep this piece's outline")
     part(dialog, "Outlines in the collection").setCurrentRow(0)
     vase.document.selection.select_piece(1)
-    dialog._enable()
-    dialog._on_use()
+    press(dialog, "Use for this piece")
     assert vase.document.piece.outline.name == "float"
     again = CollectionDialog(vase.document, StudioStore(vase.document.studio_file), vase)
     part(again, "Outlines in the collection").setCurrentRow(0)
@@ -383,10 +381,12 @@ def test_a_picture_is_traced_turned_and_its_side_chosen(demo, tmp_path: Path, qt
     part(dialog, "Place of the axis").setValue(400)
     part(dialog, "Which side counts").setCurrentText(Side.RIGHT.value)
     assert all(p.left_mm == p.right_mm for p in dialog.outline.points)
-    dialog._pick(0.5, 0.5)
-    assert dialog._colour == (0x28, 0x5A, 0x78)
+    assert dialog.subject is None
+    preview = part(dialog, "Preview")
+    qtbot.mouseClick(preview, Button.LeftButton, pos=preview.picture_box.center().toPoint())
+    assert dialog.subject == (0x28, 0x5A, 0x78)
     press(dialog, "Show the picture behind the piece")
-    dialog._on_use()
+    press(dialog, "Use this outline")
     assert dialog.picture is not None
     assert dialog.outline.points[-1].height_mm == pytest.approx(2100)
     demo.workbench.elevation.handles.image = dialog.picture

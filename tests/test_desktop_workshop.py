@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from driving import choose, part, put_number, type_into, words
+from driving import choose, part, press, put_number, type_into, words
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
@@ -157,17 +157,17 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     dialog = window.findChild(WorkshopDialog)
     QTest.mouseClick(dialog.stock.add, Qt.MouseButton.LeftButton)
     dialog.stock.table.item(0, 2).setText("-3")
-    dialog._on_keep()
+    press(dialog, "Keep")
     assert "Line 1, Balloons" in dialog.problem.text()
     dialog.stock.table.item(0, 2).setText("30")
     path = tmp_path / "stock.csv"
     path.write_text("size,colour,qty\n11,sail white,25\n11,mud,9\n")
     dialog.ask_file = lambda: path
-    dialog._on_import()
+    press(dialog, "Import from CSV or XLSX…")
     inner = dialog.findChild(ImportStockDialog)
     assert "mud" in words(inner)
     inner.accept()
-    dialog._on_keep()
+    press(dialog, "Keep")
     packed(window)
     studio, problem = load_studio(window.document.studio_file)
     assert not problem
@@ -220,7 +220,7 @@ def test_every_print_and_list_is_written(workshop, tmp_path):
 def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_path):
     window, page = workshop, workshop.stage("prep").view()
     window.show_stage("prep")
-    line = page._lines[3]
+    line = page.lines[3]
     assert page.table.hasFocus()
     page.table.setCurrentCell(3, 0)
     for _ in range(3):
@@ -231,12 +231,13 @@ def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_pa
     assert page.table.item(3, 0).text() == "✓"
     assert page.line is not line
     path = tmp_path / "job.kakushi"
-    window.files._save_to(path)
+    window.files.ask_save = lambda *_asked: path
+    window.files.save()
     other = make_window(2)
     other.files.load(path)
     packed(other)
     other.show_stage("prep")
-    row = [ln.key for ln in other.stage("prep").view()._lines].index(line.key)
+    row = [ln.key for ln in other.stage("prep").view().lines].index(line.key)
     assert other.stage("prep").view().table.item(row, 0).text() == "✓"
     assert f"{line.count} of" in words(other.stage("prep").view())
 
@@ -255,7 +256,7 @@ def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
     assert panel.trials.count() == 4
     packed(window)
     assert "next" in words(panel)
-    row = next(i for i, line in enumerate(window.stage("prep").view()._lines) if line.balloons[0].nominal_in == 11)
+    row = next(i for i, line in enumerate(window.stage("prep").view().lines) if line.balloons[0].nominal_in == 11)
     assert " s" in window.stage("prep").view().table.item(row, 3).text()
     studio, _ = load_studio(window.document.studio_file)
     assert len(studio.inflators[0].points(11)) == 4
@@ -273,6 +274,7 @@ def test_practice_adds_what_the_simulated_device_measured(workshop, qtbot):
     QTest.mouseClick(panel.practise, Qt.MouseButton.LeftButton)
     put_number(part(panel, "Setting of the trial"), 0.5)
     qtbot.waitUntil(lambda: panel.trials.count() == 2, timeout=10_000)
-    panel._on_filled((panel.inflator.name, 11.0, 9.0, [420.0]))
-    assert "burst" in panel.problem.text()
+    put_number(part(panel, "Setting of the trial"), 9)
+    QTest.mouseClick(panel.practise, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "burst" in panel.problem.text(), timeout=10_000)
     assert panel.trials.count() == 2

@@ -43,7 +43,7 @@ class ImportOutlineDialog(Dialog):
         self.outline: PointsOutline | None = None
         self.picture: QImage | None = None
         self._height = document.piece.target_height_mm if document.piece else 2000.0
-        self._colour: tuple[int, int, int] | None = None
+        self.subject: tuple[int, int, int] | None = None
         self._preview = _Preview(theme)
         self._shape, self._side = QComboBox(), QComboBox()
         self._threshold, self._turn, self._axis = (QSlider(Qt.Orientation.Horizontal) for _ in range(3))
@@ -109,7 +109,7 @@ class ImportOutlineDialog(Dialog):
     # --- tracing -----------------------------------------------------------------------------
 
     def _go_by_ground(self) -> None:
-        self._colour = None
+        self.subject = None
         self._trace()
 
     def _pick(self, x: float, y: float) -> None:
@@ -120,7 +120,7 @@ class ImportOutlineDialog(Dialog):
         at = (min(int(x * turned.width), turned.width - 1), min(int(y * turned.height), turned.height - 1))
         pixel = turned.getpixel(at)
         if isinstance(pixel, tuple):
-            self._colour = (int(pixel[0]), int(pixel[1]), int(pixel[2]))
+            self.subject = (int(pixel[0]), int(pixel[1]), int(pixel[2]))
         self._threshold.setValue(min(self._threshold.value(), 25))
         self._trace()
 
@@ -133,7 +133,7 @@ class ImportOutlineDialog(Dialog):
     def _how(self) -> Trace:
         return Trace(
             threshold=self._threshold.value() / 100,
-            colour=self._colour,
+            colour=self.subject,
             turn_deg=self._turn.value() / 10,
             axis_share=self._axis.value() / 1000 if self._own_axis.isChecked() else None,
         )
@@ -214,7 +214,9 @@ class _Preview(QWidget):
             self._image = reference_image(pixels.shape[1], pixels.shape[0], pixels.tobytes())
         self.update()
 
-    def _picture_box(self) -> QRectF:
+    @property
+    def picture_box(self) -> QRectF:
+        """Where the picture is drawn, in pixels; empty without one."""
         if self._image is None:
             return QRectF()
         room = QRectF(0, 0, self.width() * 0.6, self.height())
@@ -224,7 +226,7 @@ class _Preview(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = self._picture_box()
+        box = self.picture_box
         if self._image is not None:
             painter.drawImage(box, self._image)
         if self._outline is not None:
@@ -247,6 +249,6 @@ class _Preview(QWidget):
         painter.drawLine(QPointF(middle, floor), QPointF(middle, floor - tall * per_mm))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        box = self._picture_box()
+        box = self.picture_box
         if event and self._image is not None and box.contains(event.position()):
             self.picked.emit(event.position().x() / box.width(), event.position().y() / box.height())

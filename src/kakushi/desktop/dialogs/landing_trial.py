@@ -131,7 +131,7 @@ class LandingTrialDialog(Dialog):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__("Landing trial: how a cluster lands in your hands", parent)
-        self._studio, self._keep = studio, keep
+        self.studio, self._keep = studio, keep
         self._school, self._count, self._locked = QComboBox(), QSpinBox(), QCheckBox("With the lock")
         self._school.setAccessibleName("How clusters are brought to the pole")
         self._count.setAccessibleName("Balloons in the cluster")
@@ -193,7 +193,7 @@ class LandingTrialDialog(Dialog):
             f"Where did balloon {done + 1} land? Click its place, seen from above." if done < count else self._found()
         )
         self._back.setEnabled(bool(done))
-        self._forget.setEnabled(self._studio.landing(school.value, count, locked) is not None)
+        self._forget.setEnabled(self.studio.landing(school.value, count, locked) is not None)
         self.keep_button.setEnabled(done == count)
 
     def _order(self) -> tuple[int, ...]:
@@ -219,12 +219,12 @@ class LandingTrialDialog(Dialog):
 
     def _others(self) -> tuple[TaughtLanding, ...]:
         school, count, locked = self._chosen
-        return tuple(t for t in self._studio.landings if (t.school, t.count, t.locked) != (school.value, count, locked))
+        return tuple(t for t in self.studio.landings if (t.school, t.count, t.locked) != (school.value, count, locked))
 
     def _store(self, landings: tuple[TaughtLanding, ...]) -> bool:
-        studio = replace(self._studio, landings=landings)
+        studio = replace(self.studio, landings=landings)
         if not self._keep(studio):
             self.say("The studio file could not be written; nothing was changed.")
             return False
-        self._studio = studio
+        self.studio = studio
         return True

@@ -98,7 +98,7 @@ class OutlineHandles(QObject):
 
     # --- painting ---------------------------------------------------------------------------
 
-    def _spot(self, half_mm: float, height_mm: float) -> QPointF:
+    def spot(self, half_mm: float, height_mm: float) -> QPointF:
         piece_plan = self._document.piece_plan
         foot = piece_plan.foot_mm if piece_plan else 0.0
         return QPointF(self._centre() + half_mm / self._scale.mm_per_px, self._scale.y(height_mm + foot))
@@ -113,7 +113,7 @@ class OutlineHandles(QObject):
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.setBrush(theme.colour("accent") if chosen else theme.colour("paper"))
             for half in (point.right_mm, -point.left_mm):
-                painter.drawEllipse(self._spot(half, point.height_mm), _DOT_PX, _DOT_PX)
+                painter.drawEllipse(self.spot(half, point.height_mm), _DOT_PX, _DOT_PX)
 
     def paint_image(self, painter: QPainter) -> None:
         """Draw the reference picture behind the piece, as tall as the outline."""
@@ -145,7 +145,7 @@ class OutlineHandles(QObject):
             return None
         for index, point in enumerate(outline.points):
             for half in (point.right_mm, -point.left_mm):
-                off = self._spot(half, point.height_mm) - spot
+                off = self.spot(half, point.height_mm) - spot
                 if abs(off.x()) + abs(off.y()) <= _REACH_PX:
                     return index
         return None

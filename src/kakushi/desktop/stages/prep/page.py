@@ -42,7 +42,7 @@ class PrepPage(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self._lines: tuple[SheetLine, ...] = ()
+        self.lines: tuple[SheetLine, ...] = ()
         title = QLabel("Inflation sheet")
         title.setProperty("role", "title")
         self._progress = QLabel()
@@ -127,7 +127,7 @@ class PrepPage(QWidget):
     def line(self) -> SheetLine | None:
         """The line that is worked on."""
         row = self.table.currentRow()
-        return self._lines[row] if 0 <= row < len(self._lines) else None
+        return self.lines[row] if 0 <= row < len(self.lines) else None
 
     def _done(self) -> dict[str, int]:
         return {done.line: done.count for done in self._document.job.done}
@@ -146,9 +146,9 @@ class PrepPage(QWidget):
 
     def _to_next_open(self) -> None:
         done = self._done()
-        rows = [*range(self.table.currentRow() + 1, len(self._lines)), *range(len(self._lines))]
+        rows = [*range(self.table.currentRow() + 1, len(self.lines)), *range(len(self.lines))]
         for row in rows:
-            line = self._lines[row]
+            line = self.lines[row]
             if done.get(line.key, 0) < line.count:
                 self.table.setCurrentCell(row, 0)
                 return
@@ -168,10 +168,10 @@ class PrepPage(QWidget):
     def _show(self) -> None:
         dossier = self._document.dossier
         kept = self.line
-        self._lines = dossier.preparation.sheet
+        self.lines = dossier.preparation.sheet
         job, units = dossier.plan.job, self._document.units
-        self.table.setRowCount(len(self._lines))
-        for row, line in enumerate(self._lines):
+        self.table.setRowCount(len(self.lines))
+        for row, line in enumerate(self.lines):
             sizes = " / ".join(
                 dict.fromkeys(
                     format_nominal(b.nominal_in)
@@ -196,11 +196,11 @@ class PrepPage(QWidget):
                 named.setIcon(chip_icon(job.colour(line.balloons[0].colour)))
         self._arrange()
         self._show_progress()
-        keys = [line.key for line in self._lines]
+        keys = [line.key for line in self.lines]
         if kept is not None and kept.key in keys:
             self.table.setCurrentCell(keys.index(kept.key), 0)
-        elif self._lines:
-            self.table.setCurrentCell(len(self._lines) - 1, 0)
+        elif self.lines:
+            self.table.setCurrentCell(len(self.lines) - 1, 0)
             self._to_next_open()
         self._show_next()
 
@@ -210,7 +210,7 @@ class PrepPage(QWidget):
             return
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         inflator = self._document.dossier.inflator
-        self.table.setColumnHidden(_SETTING, not any(setting_words(line, inflator) for line in self._lines))
+        self.table.setColumnHidden(_SETTING, not any(setting_words(line, inflator) for line in self.lines))
         self.table.resizeColumnsToContents()
         em = self.fontMetrics().horizontalAdvance("m")
         for place, most in ((0, 6), (2, 11), (3, 7), (5, 10)):
@@ -222,7 +222,7 @@ class PrepPage(QWidget):
         done, studio = self._done(), self._document.studio
         quiet_ink, ink = QColor(self._theme.quiet), QColor(self._theme.ink)
         ready = 0
-        for row, line in enumerate(self._lines):
+        for row, line in enumerate(self.lines):
             count = min(done.get(line.key, 0), line.count)
             ready += count
             if (item := self.table.item(row, 0)) is not None:
@@ -230,8 +230,8 @@ class PrepPage(QWidget):
             for place in range(len(_HEADS)):
                 if (item := self.table.item(row, place)) is not None:
                     item.setForeground(quiet_ink if count == line.count else ink)
-        total = sum(line.count for line in self._lines)
-        left = seconds(self._lines, done, studio.rates, self._document.job.pricing.helpers)
+        total = sum(line.count for line in self.lines)
+        left = seconds(self.lines, done, studio.rates, self._document.job.pricing.helpers)
         if not total:
             self._progress.setText("Nothing to inflate yet: choose rows for a piece first.")
         elif ready == total:

@@ -33,7 +33,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Labels for the bags (PDF)…", "", exports.export_labels),
         Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
         Command("File", "Save supplies as CSV…", "", exports.export_csv),
-        Command("File", "Save picture of the piece…", "", window.save_picture),
+        Command("File", "Save picture of the piece…", "", lambda: _save_picture(window)),
         Command("File", "Save the skin as SVG…", "", exports.export_skin),
         Command("File", "-", "", lambda: None),
         Command("File", "Quit", "Ctrl+Q", window.close),
@@ -71,7 +71,7 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
 
 def _view_commands(window: MainWindow) -> tuple[Command, ...]:
     return (
-        Command("View", "Whole piece", "F", window.show_whole_piece),
+        Command("View", "Whole piece", "F", lambda: _show_whole_piece(window)),
         Command("View", "Zoom in", "Ctrl++", lambda: window.workbench.scale.zoom(1.2)),
         Command("View", "Zoom out", "Ctrl+-", lambda: window.workbench.scale.zoom(1 / 1.2)),
         Command("View", "From the front", "Ctrl+0", lambda: window.workbench.elevation.turn_to(0.0)),
@@ -90,6 +90,15 @@ def _help_commands(window: MainWindow, others: tuple[Command, ...]) -> tuple[Com
         Command("Help", "Cautions", "", lambda: QMessageBox.information(window, "Cautions", "\n\n".join(GENERAL))),
         Command("Help", "About Kakushi", "", lambda: _show_about(window)),
     )
+
+
+def _show_whole_piece(window: MainWindow) -> None:
+    window.workbench.scale.fit()
+
+
+def _save_picture(window: MainWindow) -> None:
+    """Save the piece as it is turned now."""
+    window.exports.export_picture(window.workbench.elevation.azimuth)
 
 
 def _show_shortcuts(window: MainWindow, commands: tuple[Command, ...]) -> None:

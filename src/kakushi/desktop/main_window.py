@@ -280,10 +280,6 @@ class MainWindow(QMainWindow):
                 self.workbench.elevation.setFocus()
             handles.switch(on)
 
-    def show_whole_piece(self) -> None:
-        """Fit the piece into the elevation."""
-        self.workbench.scale.fit()
-
     def focus_ladder(self) -> None:
         """Take the keyboard to the row ladder."""
         self._centre.setCurrentWidget(self.workbench)
@@ -295,10 +291,6 @@ class MainWindow(QMainWindow):
         """Take the keyboard to the skin."""
         self._show_cards(False)
         self.workbench.skin.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def save_picture(self) -> None:
-        """Save the piece as it is turned now."""
-        self.exports.export_picture(self.workbench.elevation.azimuth)
 
     # --- following the document -----------------------------------------------------------------
 

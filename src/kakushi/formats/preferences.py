@@ -25,7 +25,7 @@ class Preferences(Value):
     recent: tuple[str, ...] = Field(default=(), max_length=MAX_RECENT)
 
     def with_recent(self, path: Path) -> Preferences:
-        """The same with `path` as the latest file."""
+        """These preferences with `path` as the latest file."""
         text = str(path.absolute())
         return replace(self, recent=(text, *(r for r in self.recent if r != text))[:MAX_RECENT])
 

@@ -27,7 +27,7 @@ class BallGeometry:
     converged: bool
 
     def lifted(self, by: float) -> BallGeometry:
-        """The same `by` mm higher."""
+        """This ball `by` mm higher."""
         return BallGeometry(self.centres + np.array([0.0, 0.0, by]), self.radii, self.converged)
 
     @property

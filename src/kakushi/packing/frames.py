@@ -57,7 +57,7 @@ class Frames:
         return np.diff(self.along)
 
     def lifted(self, by: float) -> Frames:
-        """The same `by` mm higher; a straight column is measured along from the floor."""
+        """These frames `by` mm higher; a straight column is measured along from the floor."""
         return Frames(self.origins + np.array([0.0, 0.0, by]), self.tangents, self.normals, self.along + by)
 
     def local(self, centres: Floats, row_of: Ints) -> Local:

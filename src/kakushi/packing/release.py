@@ -66,7 +66,7 @@ def softest_modes(problem: Problem, state: Floats) -> Floats:
 
 
 def _softest_of(problem: Problem, band: Floats, rows: Ints, count: int) -> Floats:
-    """The same for rows of one count, (k,), their blocks cut out of the band together."""
+    """Softest modes of rows of one count, (k,), their blocks cut out of the band together."""
     free = problem.knot_at[rows][:, None] + 1 + np.arange(3 * count)
     i, j = free[:, :, None], free[:, None, :]
     low, high = np.minimum(i, j), np.maximum(i, j)

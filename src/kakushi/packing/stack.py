@@ -156,7 +156,7 @@ class Geometry:
         return np.flatnonzero(self.row_of == row)
 
     def lifted(self, by: float) -> Geometry:
-        """The same geometry `by` mm higher."""
+        """This geometry `by` mm higher."""
         return Geometry(
             centres=self.centres + np.array([0.0, 0.0, by]),
             radii=self.radii,

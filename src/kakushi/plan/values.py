@@ -71,7 +71,7 @@ class PiecePlan:
 
     @property
     def overall_height_mm(self) -> float:
-        """The same with the topper."""
+        """Floor to the highest balloon, mm, topper included."""
         return self.height_mm + topper_rise_mm(self.piece, self.assembly)
 
     @property

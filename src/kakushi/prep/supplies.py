@@ -107,7 +107,7 @@ def _count(
 
 
 def times(balloon_counts: Iterable[BalloonCount], copies: int) -> tuple[BalloonCount, ...]:
-    """The same counts for so many copies."""
+    """Counts of one copy as counts of `copies` copies."""
     return tuple(BalloonCount(u.kind, u.nominal_in, u.colour, u.count * copies, u.seen) for u in balloon_counts)
 
 

@@ -50,7 +50,7 @@ class Choices:
         return 2 * (self.uniform.ring + self.diameters / 2)
 
     def with_rise(self, rise: Floats) -> Choices:
-        """The same with other rises, (k, k) mm."""
+        """These choices with other rises, (k, k) mm."""
         return dataclasses.replace(self, rise=rise)
 
     def subset(self, which: Ints) -> Choices:

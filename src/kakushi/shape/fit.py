@@ -224,7 +224,7 @@ def _promise(request: FitRequest, begun: _Begun) -> tuple[float, float]:
 
 
 def _corrected(start: _Begun) -> _Begun:
-    """The same with the rises corrected by its stack."""
+    """A beginning with its rises corrected by the stack it came to."""
     corrected = start.choices.with_rise(corrected_rises(start.choices, [start.judged]))
     return dataclasses.replace(start, choices=corrected)
 

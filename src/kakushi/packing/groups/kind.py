@@ -27,7 +27,7 @@ class Settled(NamedTuple):
     top: float
 
     def lifted(self, by: float) -> Settled:
-        """The same `by` mm higher."""
+        """This group `by` mm higher."""
         return Settled(
             self.rows.lifted(by) if self.rows is not None else None,
             self.ball.lifted(by) if self.ball is not None else None,

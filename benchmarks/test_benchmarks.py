@@ -21,8 +21,9 @@ from kakushi.packing.stack import Packing, default_slack, equal_row
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
 from kakushi.plan.pipeline import plan
-from kakushi.session.edits import resize_row
-from kakushi.shape.fit import FitRequest, fit
+from kakushi.session.row_edits import resize_row
+from kakushi.shape.fit import fit
+from kakushi.shape.judge import FitRequest
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import profile_of
 

@@ -130,3 +130,15 @@ def test_no_import_cycles_type_checking_ones_included() -> None:
     imports = {module: graph.find_modules_directly_imported_by(module) for module in graph.modules}
     # Raises CycleError, which names the modules.
     assert set(TopologicalSorter(imports).static_order()) == graph.modules
+
+
+def test_benchmarks_find_what_they_measure() -> None:
+    root = Path(__file__).parents[1]
+    done = subprocess.run(
+        [sys.executable, "-m", "pytest", "--collect-only", "-q", "benchmarks"],
+        cwd=root,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 0, done.stdout

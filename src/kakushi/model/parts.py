@@ -83,7 +83,7 @@ class Topper(Extended):
 
 
 class Cluster(Extended):
-    """A filler: balloons tied in afterwards, to hide mechanics or to add volume."""
+    """Balloons tied in afterwards, to hide mechanics or to add volume."""
 
     kind: Literal["cluster"] = "cluster"
 

@@ -149,13 +149,15 @@ class GroupsBox(QWidget):
         group = self._chosen()
         if group is None:
             return
-        ball = group.slots[0] if isinstance(group, BallGroup) else None
+        slots = group.slots if isinstance(group, BallGroup) else ()
+        clear = group if isinstance(group, ClearPole) else None
+        ball = slots[0] if slots else None
         with QSignalBlocker(self._count):
-            self._count.setValue(len(group.slots) if isinstance(group, BallGroup) else 10)
+            self._count.setValue(len(slots) or 10)
         self._anchor.setCurrentIndex(self._anchor.findData(group.anchor.kind))
         self._at.set_value(group.anchor.height_mm)
-        if isinstance(group, ClearPole):
-            self._tall.set_value(group.height_mm)
+        if clear is not None:
+            self._tall.set_value(clear.height_mm)
         self._nominal.clear()
         for size in self._document.studio.nominals:
             self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
@@ -166,7 +168,7 @@ class GroupsBox(QWidget):
             self._colour.show_colours(palette, ball.colour or palette[0].key)
         for widget, shown in (
             (self._at, group.anchor.kind != "floor"),
-            (self._tall, isinstance(group, ClearPole)),
+            (self._tall, clear is not None),
             (self._count, ball is not None),
             (self._nominal, ball is not None),
             (self._diameter, ball is not None),

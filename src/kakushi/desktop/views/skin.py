@@ -18,7 +18,8 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 
 _NAMED_PX = 9.0
-_SIDES = ((-math.pi, "back"), (-math.pi / 2, "left"), (0.0, "front"), (math.pi / 2, "right"), (math.pi, "back"))
+# The most telling first: where there is little room the last ones are left out.
+_SIDES = ((0.0, "front"), (-math.pi, "back"), (math.pi, "back"), (-math.pi / 2, "left"), (math.pi / 2, "right"))
 
 
 class Skin(QWidget):
@@ -128,15 +129,19 @@ class Skin(QWidget):
         per_radian, high = self._px_per_radian(piece_plan), self.fontMetrics().height()
         floor = self._scale.y(0.0)
         painter.setFont(scaled(self.font(), 0.9))
+        written: list[QRectF] = []
         for angle, words in _SIDES:
             x = self.width() / 2 + angle * per_radian
             front = angle == 0.0
             painter.setPen(QPen(self._theme.colour("accent" if front else "line"), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, 0), QPointF(x, min(floor, self.height() - high - 6)))
             painter.setPen(self._theme.colour("ink" if front else "quiet"))
-            box = QRectF(x - 40, self.height() - high - 3, 80, high)
-            box.moveLeft(min(max(box.left(), 2 - 40 + 20), self.width() - 60.0))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+            wide = painter.fontMetrics().horizontalAdvance(words) + 6.0
+            left = min(max(x - wide / 2, 0.0), self.width() - wide)
+            box = QRectF(left, self.height() - high - 3, wide, high)
+            if not any(box.intersects(other) for other in written):
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+                written.append(box)
             if front:
                 y = self.height() - high - 6.0
                 painter.setBrush(self._theme.colour("accent"))

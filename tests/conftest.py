@@ -17,7 +17,7 @@ from kakushi.formats.recovery import RecoveryStore
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 if os.environ.get("KAKUSHI_WITHOUT_QT"):
     # The core's tests must pass where Qt cannot be imported; the desktop's are left out.
-    sys.modules["PyQt6"] = None  # type: ignore[assignment]
+    sys.modules["PyQt6"] = None  # type: ignore[assignment]  # Python's own way to forbid an import
     collect_ignore_glob = ["test_desktop*"]
 else:
     from PyQt6 import sip

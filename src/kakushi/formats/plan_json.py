@@ -141,8 +141,7 @@ def _mm(value: float) -> float:
 def _row(piece: PiecePlan, index: int, plan: Plan) -> dict[str, Any]:
     row = piece.piece.rows[index]
     nominals = {slot.nominal_in for slot in row.slots}
-    turns = piece.geometry.turns
-    turn = turns[index] - turns[index - 1] if index else turns[0]
+    turn = piece.geometry.turn_of(index)
     measure = piece.measures[index]
     way = tying_of(plan).of_row(piece.piece.key, index)
     return {

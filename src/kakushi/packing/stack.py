@@ -155,6 +155,10 @@ class Geometry:
         """Indices of the balloons of a row, in slot order."""
         return np.flatnonzero(self.row_of == row)
 
+    def turn_of(self, row: int) -> float:
+        """Turn of a row from slot 1 of the row below, of the lowest row from the front; radians, anticlockwise."""
+        return float(self.turns[row] - (self.turns[row - 1] if row else 0.0))
+
     def lifted(self, by: float) -> Geometry:
         """This geometry `by` mm higher."""
         return Geometry(

@@ -55,6 +55,10 @@ class InflatorCalibration:
         slopes = _slopes(np.array([self.log_c, self.offset, self.exponent]), at)
         return np.asarray(np.sqrt(np.einsum("...i,ij,...j->...", slopes, self.covariance, slopes)))
 
+    def deviation(self, setting: float | Floats) -> Floats:
+        """Standard deviation (mm) of one balloon at a setting: of the curve and of balloons about it."""
+        return np.asarray(np.hypot(self.spread(setting), self.scatter))
+
     def rounded(self, diameter: float, step: float) -> tuple[float, float]:
         """The setting that can be set nearest to a diameter (mm), and the diameter expected of it."""
         setting = max(round(self.setting(diameter) / step) * step, step)

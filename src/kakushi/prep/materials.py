@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
+from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
@@ -48,9 +48,9 @@ def by_rules(counted: Mapping[Per, float], rules: Iterable[ItemRule]) -> tuple[M
 
 def summed(materials: Iterable[Material]) -> tuple[Material, ...]:
     """One entry per item and unit, in the order first met."""
-    amounts: Counter[tuple[str, str]] = Counter()
+    amounts: defaultdict[tuple[str, str], float] = defaultdict(float)
     for material in materials:
-        amounts[material.item, material.unit] += material.amount  # type: ignore[assignment]
+        amounts[material.item, material.unit] += material.amount
     return tuple(Material(item, unit, amount) for (item, unit), amount in amounts.items())
 
 

@@ -5,6 +5,7 @@ Bad values raise BadInput when the edit is applied, never while it is made.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Hashable, Sequence
 
 from pydantic import ValidationError
@@ -16,8 +17,9 @@ from kakushi.model.job import Brief, Done, Job, Settings
 from kakushi.model.layers import ColourLayer, SolidLayer
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.outline import Outline
-from kakushi.model.piece import Copy, Piece, with_rows
+from kakushi.model.piece import Copy, Piece, StockLine, with_rows
 from kakushi.model.values import V, replace
+from kakushi.model.workshop import StockItem
 from kakushi.session.session import Edit
 from kakushi.shape.presets import default_outline
 
@@ -185,3 +187,16 @@ def shape_outline(key: int, outline: Outline, rows: Sequence[Row] | None = None)
         return shaped if rows is None else with_rows(shaped, tuple(rows))
 
     return piece_edit("Shape outline", key, change, ("shape outline", key))
+
+
+def fit_within_stock(key: int, stock: Sequence[StockItem]) -> Edit:
+    """Limit the fit of a piece to the stock of every nominal size, whatever its colour."""
+    balloons: Counter[float] = Counter()
+    for item in stock:
+        balloons[item.nominal_in] += item.balloons
+
+    def change(piece: Piece) -> Piece:
+        lines = tuple(StockLine(nominal_in=size, balloons=balloons[size]) for size in sorted(balloons))
+        return replace(piece, fit=replace(piece.fit, stock=lines))
+
+    return piece_edit("Fit within stock", key, change)

@@ -73,6 +73,16 @@ class Ballast:
     offset: float
     angle: float
 
+    @property
+    def weight_g(self) -> float:
+        """The mass rounded up to 100 g: what a weight is filled to."""
+        return math.ceil(self.mass_g / 100) * 100.0
+
+    @property
+    def azimuth_deg(self) -> float:
+        """Its direction as parts are placed: whole degrees from the front, anticlockwise from above."""
+        return round(math.degrees(self.angle)) + 90.0 if self.offset else 0.0
+
 
 def balance(loads: Iterable[Load], radius: float) -> Balance:
     """Centre of mass of loads on a foot of `radius` mm."""

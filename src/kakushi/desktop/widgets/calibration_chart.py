@@ -14,7 +14,7 @@ from kakushi.prep.inflation import InflatorCalibration
 _SAMPLES = 120
 
 
-class CalibrationChart(pyqtgraph.PlotWidget):  # type: ignore[misc]
+class CalibrationChart(pyqtgraph.PlotWidget):  # type: ignore[misc]  # an untyped library
     """Diameter against setting; mistakes are crossed out, the proposed trial is a dotted line."""
 
     def __init__(self, theme: Theme) -> None:
@@ -57,7 +57,7 @@ class CalibrationChart(pyqtgraph.PlotWidget):  # type: ignore[misc]
             most = max(p.setting for p in points) * 1.15
             settings = np.linspace(max(curve.offset, 0.0) + most * 0.02, most, _SAMPLES)
             middle = curve.diameter(settings) * scale
-            band = 2 * np.hypot(curve.spread(settings), curve.scatter) * scale
+            band = 2 * curve.deviation(settings) * scale
             low, high = (pyqtgraph.PlotDataItem(settings, middle + side * band) for side in (-1, 1))
             soft = QColor(theme.accent)
             soft.setAlpha(50)

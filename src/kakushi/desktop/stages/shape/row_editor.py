@@ -191,9 +191,8 @@ class RowEditor(QWidget):
             words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")
         self._measures.setText(" · ".join(words))
         if not self._turned.isChecked():
-            below = piece_plan.geometry.turns[index - 1] if index else 0.0
             with QSignalBlocker(self._turn):
-                self._turn.setValue(round(math.degrees(float(piece_plan.geometry.turns[index] - below))))
+                self._turn.setValue(round(math.degrees(piece_plan.geometry.turn_of(index))))
 
     def _on_problem(self, text: str) -> None:
         self._problem.setText(text)

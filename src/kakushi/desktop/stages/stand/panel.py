@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QLabel, QPushButton, QSizePolicy, QWidget
 
@@ -171,14 +169,12 @@ class StandPanel(Panel):
         if piece is None or stance is None or not stance.ballast or stance.ballast.mass_g <= 0:
             return
         ballast = stance.ballast
-        # Seen from above anticlockwise from the front, as parts are placed.
-        azimuth = round(math.degrees(ballast.angle)) + 90
         self.document.apply(
             part_edits.add_ballast(
                 piece.key,
-                mass_g=math.ceil(ballast.mass_g / 100) * 100,
+                mass_g=ballast.weight_g,
                 offset_mm=ballast.offset,
-                azimuth_deg=azimuth if ballast.offset else 0,
+                azimuth_deg=ballast.azimuth_deg,
                 height_mm=stance.foot.height / 2,
             )
         )

@@ -8,9 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, Q
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet
-from kakushi.model.piece import StockLine
 from kakushi.model.units import format_nominal
-from kakushi.model.values import replace
 from kakushi.session import edits
 
 _MAX_TOLD = 3
@@ -100,16 +98,12 @@ class SuppliesPanel(Panel):
         self.document.dossier_changed.connect(self._show_dossier)
 
     def _on_refit(self) -> None:
-        """Stock of every nominal size, whatever its colour, limits the fit of the selected piece."""
+        """The stock limits the fit of the selected piece."""
         piece, stock = self.document.piece, self.document.studio.stock
         if piece is None or not stock:
             self.show_problem("List your stock first.")
             return
-        sizes = sorted({item.nominal_in for item in stock})
-        lines = tuple(
-            StockLine(nominal_in=n, balloons=sum(i.balloons for i in stock if i.nominal_in == n)) for n in sizes
-        )
-        self.document.apply(edits.set_piece(piece.key, "Fit within stock", fit=replace(piece.fit, stock=lines)))
+        self.document.apply(edits.fit_within_stock(piece.key, stock))
         self.document.chooser.choose_rows()
 
     def refresh(self) -> None:

@@ -34,7 +34,7 @@ def test_fit_prints_and_writes_a_job(tmp_path: Path, capsys: pytest.CaptureFixtu
     assert told.keys() >= FIT_KEYS
     assert told["height_mm"] == pytest.approx(1800, abs=15)
     assert told["balloon_count"] == sum(row["count"] for row in told["rows"]) == len(told["balloons"])
-    assert max(b["z_mm"] + b["diameter_mm"] / 2 for b in told["balloons"]) == pytest.approx(told["height_mm"], abs=0.02)
+    assert max(b["z_mm"] + b["shape_mm"] / 2 for b in told["balloons"]) == pytest.approx(told["height_mm"], abs=0.02)
     assert set(told["rows"][0]) >= {"row", "count", "nominal_in", "diameter_mm", "z_mm", "turn_deg", "flat"}
     assert set(told["supplies"][0]) >= {"nominal_in", "colour", "needed", "spares", "total"}
     assert main(["plan", str(made), "--json"]) == 0

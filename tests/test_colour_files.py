@@ -164,7 +164,7 @@ def test_the_skin_is_drawn_to_scale_and_its_pages_cover_it() -> None:
     whole = ElementTree.fromstring(skin_svg(piece, job, 0.25).encode())
     circles = [e for e in whole.iter() if e.tag.endswith("circle")]
     assert len(circles) >= len(piece.geometry.radii)
-    assert {float(c.get("r")) for c in circles} == {round(float(r) * 0.25, 2) for r in piece.geometry.radii}
+    assert {float(c.get("r")) for c in circles} == {round(float(r) * 0.25, 2) for r in piece.geometry.shape_radii}
     heights = sorted({float(c.get("cy")) for c in circles})
     spread = (piece.surface.heights.max() - piece.surface.heights.min()) * 0.25
     assert heights[-1] - heights[0] == pytest.approx(spread, abs=0.02)

@@ -279,7 +279,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     top = window.document.piece_plan.height_mm
     window.studio.test_stack()
     dialog = opened(window, StackDialog)
-    for name, mm in (("sized diameter, measured", 216.0), ("stack height", 1300.0), ("stack width", 560.0)):
+    for name, mm in (("sized diameter, measured", 216.0), ("stack height", 1400.0), ("stack width", 560.0)):
         field = part(dialog, name)
         field.set_value(mm)
     press(dialog, "Add this stack")
@@ -296,7 +296,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     assert window.document.piece_plan.height_mm != pytest.approx(top, abs=1)
     store = StudioStore(window.document.studio_file)
     assert store.load().packing("my pole columns") is not None
-    assert store.stacks_of("my pole columns")[0].height == 1300
+    assert store.stacks_of("my pole columns")[0].height == 1400
     dialog = StackDialog(window.document, store, window)
     choose(part(dialog, "Packing"), "my pole columns")
     press(dialog, "Forget this packing")

@@ -25,7 +25,7 @@ from kakushi.shape.row_programme import best_stack, change_penalties, stack_cost
 from kakushi.shape.sizes import best_sets, set_costs
 from kakushi.shape.tuning import predicted_span, tuned
 
-SNUG = Packing(0.3, 12.5)
+SNUG = Packing(1.3, 12.5)
 SIZER = Studio().sizer
 ELEVEN = DEFAULT_NOMINALS[2]
 
@@ -90,10 +90,10 @@ def test_rows_that_would_be_swallowed_are_not_tried_again(outline, height: float
 
 
 def test_a_swallowed_pair_and_those_near_it_are_refused() -> None:
-    choices = choices_for(4, (DEFAULT_NOMINALS[1], DEFAULT_NOMINALS[6]), Sizer(step_mm=20.0), SNUG)
+    choices = choices_for(4, (DEFAULT_NOMINALS[0], DEFAULT_NOMINALS[6]), Sizer(step_mm=20.0), SNUG)
     assert choices is not None
     d = choices.diameters
-    small, large = int(np.argmin(np.abs(d - 140))), int(np.argmax(d))
+    small, large = int(np.argmin(d)), int(np.argmax(d))
     seen = judge(ask(straight(400, 1500)), choices, (small, large, small, large))
     rises = np.diff(seen.geometry.knots)
     lost = rises <= 0.3 * d[small]
@@ -231,8 +231,8 @@ def test_alternatives_keep_pinned_rows() -> None:
 
 
 def test_costs_of_many_sets_are_those_of_the_programme() -> None:
-    choices = few_choices((168.0, 196.0, 224.0, 252.0))
-    profile = straight(430, 900)
+    choices = few_choices((180.0, 196.0, 220.0, 240.0))
+    profile = straight(460, 900)
     sets = np.array(list(itertools.combinations(range(4), 2)))
     costs = set_costs(choices, sets, profile)
     for which, cost in zip(sets, costs, strict=True):

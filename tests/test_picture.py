@@ -38,11 +38,14 @@ def test_a_straight_column_of_quads_has_one_height_everywhere() -> None:
     assert report.converged
     # Height: knots rise evenly, half a balloon reaches below the first and above the last knot.
     d = inches(8.5)
-    assert found.height_mm == pytest.approx(found.geometry.knots[-1] + d / 2, abs=1.0)
-    assert found.geometry.knots[0] == pytest.approx(d / 2, abs=1.0)
+    top, foot = (2 * found.geometry.shape_radii[found.geometry.of_row(row)[0]] for row in (11, 0))
+    # End rows dish a little: nothing presses them from outside.
+    assert found.height_mm == pytest.approx(found.geometry.knots[-1] + top / 2, abs=3.0)
+    assert found.geometry.knots[0] == pytest.approx(foot / 2, abs=3.0)
+    assert d < foot < 1.04 * d, "air is kept: what is pressed flat swells elsewhere"
     assert len(found.geometry.knots) == len(found.piece.rows) == 12
     assert found.balloon_count == len(found.geometry.radii) == 48
-    assert 2000 < found.height_mm < 2200
+    assert 1850 < found.height_mm < 2000
     # Picture at one pixel per millimetre, sampled at pixel centres.
     view = View(700, 2300, 1.0, -350.0, 2250.0)
     drawn = draw_buffers(found.geometry, view)
@@ -66,7 +69,7 @@ def test_pole_base_and_topper_are_drawn_where_they_stand() -> None:
     assert found.geometry.bottom == pytest.approx(40)
     last = found.drawn.centres[-1]
     below = found.geometry.centres[found.geometry.of_row(2)]
-    touching = 150 + found.geometry.radii[-1]
+    touching = 150 + found.geometry.shape_radii[-1]
     assert np.linalg.norm(below - last, axis=1).min() == pytest.approx(touching), (
         "it rests in the hollow of the last row"
     )

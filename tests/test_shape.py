@@ -13,7 +13,7 @@ from kakushi.shape.match import match_of
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import Profile, profile_of
 
-SNUG = Packing(0.3, 12.5)
+SNUG = Packing(1.3, 12.5)
 
 
 def straight(width: float, height: float) -> Profile:
@@ -55,6 +55,7 @@ def test_match_of_one_sphere_is_the_ratio_of_areas() -> None:
     sphere = Geometry(
         centres=np.array([[0.0, 0.0, r]]),
         radii=np.array([r]),
+        shape_radii=np.array([r]),
         row_of=one.row_of[:1],
         slot_of=one.slot_of[:1],
         frames=one.frames,

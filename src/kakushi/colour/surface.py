@@ -77,14 +77,14 @@ def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
     # One search for both: pairs beyond touching are those that nearly touch.
     touching = near.overlap > TOUCHING
     local = geometry.local
-    foot = float((local.along - geometry.radii).min(initial=np.inf)) if len(geometry.radii) else 0.0
+    foot = float((local.along - geometry.shape_radii).min(initial=np.inf)) if len(geometry.radii) else 0.0
     return Surface(
         counts=counts,
         turns=whole_steps(counts, geometry.turns.tolist()),
         angles=local.angle,
         rings=local.out,
         heights=local.along - foot,
-        tall=float((local.along + geometry.radii).max(initial=0.0)) - foot,
+        tall=float((local.along + geometry.shape_radii).max(initial=0.0)) - foot,
         pairs=near.pairs[touching],
         beside=near.pairs[~touching],
     )

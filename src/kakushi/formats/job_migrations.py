@@ -8,7 +8,7 @@ from typing import Any
 from kakushi.model.parts import Accent, Cap, Cluster, Collar, HungLoad, PartValue, Topper, Weight
 
 Json = dict[str, Any]
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 
 
 def _without_flat_spares(job: Json) -> Json:
@@ -65,5 +65,7 @@ MIGRATIONS: Mapping[int, Callable[[Json], Json]] = {
     1: lambda job: job,
     2: _without_flat_spares,
     3: _with_kinds_of_parts,
+    # Version 5 added the twist of rows of several sizes; without one they turn as they lie lowest, as before.
+    4: lambda job: job,
 }
 """From each older schema version, the step to the next one."""

@@ -123,7 +123,7 @@ _DOTS = 2.0
 
 def _width(piece_plan: PiecePlan) -> float:
     g = piece_plan.drawn
-    return float(2 * (abs(g.centres[:, 0]) + g.radii).max()) if len(g.radii) else 0.0
+    return float(2 * (abs(g.centres[:, 0]) + g.shape_radii).max()) if len(g.radii) else 0.0
 
 
 def _materials(dossier: Dossier, units: UnitSystem) -> list[Flowable]:

@@ -9,6 +9,7 @@ from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import TiedKind
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
+from kakushi.picture.core_seen import CoreSeen
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import SupplyLine
 from kakushi.production.dossier import Dossier
@@ -114,6 +115,7 @@ def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str
             "residual": piece.geometry.report.residual,
             "largest_squish": round(piece.geometry.report.overlap_ratio, 4),
         },
+        "pole_seen": _core_seen(piece.core_seen),
         "warnings": list(piece.warnings),
         "advice": list(piece.advice),
         "colour_faults": [fault.words for fault in piece.faults],
@@ -121,6 +123,16 @@ def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str
     if geometry:
         told["balloons"] = _balloons(piece)
     return told
+
+
+def _core_seen(seen: CoreSeen) -> dict[str, Any]:
+    """What is seen of the pole (the line, where there is none): shares of 1; rows from 1."""
+    return {
+        "mean": round(seen.mean, 4),
+        "largest": round(seen.worst, 4),
+        "worst_azimuth_deg": round(math.degrees(seen.worst_azimuth), 1),
+        "rows": [row + 1 for row in seen.rows],
+    }
 
 
 def miss_json(miss: Miss) -> dict[str, Any]:
@@ -151,7 +163,7 @@ def _row(piece: PiecePlan, index: int, plan: Plan) -> dict[str, Any]:
         "diameter_mm": _mm(row.diameter_mm),
         "z_mm": _mm(piece.geometry.knots[index]),
         "turn_deg": round(math.degrees(float(turn)), 3),
-        "flat": bool(piece.geometry.flat[index]),
+        "flat": piece.lies_flat[index],
         "ring_mm": _mm(measure.ring),
         "width_mm": _mm(measure.width),
         "squish": round(measure.overlap_ratio, 4),
@@ -174,6 +186,7 @@ def _balloons(piece: PiecePlan) -> list[dict[str, Any]]:
             "y_mm": _mm(g.centres[i, 1]),
             "z_mm": _mm(g.centres[i, 2]),
             "diameter_mm": _mm(2 * g.radii[i]),
+            "shape_mm": _mm(2 * g.shape_radii[i]),
             "colour": colour,
         }
         for i, colour in enumerate(piece.balloon_colours())

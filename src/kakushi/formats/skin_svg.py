@@ -41,7 +41,7 @@ def skin_pages(piece: PiecePlan, job: Job, scale: float = 1.0) -> list[str]:
 
 def _extent(piece: PiecePlan, scale: float) -> tuple[float, float]:
     around = 2 * math.pi * _radius(piece)
-    tallest = float(piece.geometry.radii.max(initial=0.0))
+    tallest = float(piece.geometry.shape_radii.max(initial=0.0))
     return around * scale + 2 * _EDGE, (piece.surface.tall + 2 * tallest) * scale + 2 * _EDGE
 
 
@@ -61,7 +61,7 @@ def _document(wide: float, tall: float, corner: tuple[float, float], content: st
 def _content(piece: PiecePlan, job: Job, scale: float) -> str:
     surface, geometry = piece.surface, piece.geometry
     wide, tall = _extent(piece, scale)
-    largest = float(geometry.radii.max(initial=0.0))
+    largest = float(geometry.shape_radii.max(initial=0.0))
     around = 2 * math.pi * _radius(piece) * scale
     lines = [f'<rect x="0" y="0" width="{wide:.2f}" height="{tall:.2f}" fill="#ffffff"/>']
     lines.append(
@@ -70,8 +70,8 @@ def _content(piece: PiecePlan, job: Job, scale: float) -> str:
     )
     for index, key in enumerate(piece.balloon_colours()):
         colour = job.colour(key)
-        radius = float(geometry.radii[index]) * scale
-        y = tall - _EDGE - (float(surface.heights[index]) + largest - float(geometry.radii.min())) * scale
+        radius = float(geometry.shape_radii[index]) * scale
+        y = tall - _EDGE - (float(surface.heights[index]) + largest - float(geometry.shape_radii.min())) * scale
         x = wide / 2 + float(surface.angles[index]) / (2 * math.pi) * around
         # Discs over the seam are drawn at both ends.
         for at in {x, x - around if x > wide / 2 else x + around}:

@@ -25,20 +25,24 @@ from sqlalchemy import (
     MetaData,
     String,
     Table,
+    case,
     create_engine,
     delete,
     insert,
     select,
     text,
+    update,
 )
 from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DatabaseError, SQLAlchemyError
 
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
+from kakushi.model.joints import JointKind
 from kakushi.model.outline import PointsOutline
 from kakushi.model.values import replace
 from kakushi.packing.calibration import TestStack
+from kakushi.packing.former_law import fitted_again
 
 MAX_BYTES = 64 * 2**20
 MAX_OUTLINES = 500
@@ -53,6 +57,7 @@ _STACKS = Table(
     Column("rows", Integer, nullable=False), Column("count", Integer, nullable=False),
     Column("nominal_in", Float, nullable=False), Column("diameter", Float, nullable=False),
     Column("height", Float, nullable=False), Column("width", Float), Column("pole_radius", Float, nullable=False),
+    Column("joint", String, nullable=False, default=JointKind.WRAPPED.value),
 )  # fmt: skip
 _OUTLINES = Table("outline", _META, Column("name", String, primary_key=True), Column("value", String, nullable=False))
 _KEPT = (
@@ -61,7 +66,7 @@ _KEPT = (
 )  # fmt: skip
 
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 """Kept as SQLite's `user_version`; files from before it was kept have 0."""
 
 
@@ -159,10 +164,8 @@ class StudioStore:
 
     def stacks_of(self, name: str) -> list[TestStack]:
         """The test stacks a packing was fitted to, in the order they were measured."""
-        columns = [_STACKS.c[field.name] for field in dataclasses.fields(TestStack)]
         with self._connection() as connection:
-            rows = connection.execute(select(*columns).where(_STACKS.c.packing == name).order_by(_STACKS.c.id))
-            return [TestStack(*row) for row in rows]
+            return _stacks_of(connection, name)
 
     def outlines(self) -> list[PointsOutline]:
         """The collection of outlines, by name. Damaged entries are left out."""
@@ -230,8 +233,41 @@ def _fillers_are_clusters(connection: Connection) -> None:
         _put(connection, _SETTINGS, "key", "rules", json.dumps(renamed))
 
 
-MIGRATIONS: Mapping[int, Callable[[Connection], None]] = {1: _fillers_are_clusters}
+def _packings_of_the_law_of_rubber_necks(connection: Connection) -> None:
+    """Version 3: test stacks say how rows were held; packings are fitted again, to the law with rubber necks."""
+    if "joint" not in {row[1] for row in connection.execute(text("PRAGMA table_info(test_stack)"))}:
+        held_by = f"ADD COLUMN joint VARCHAR NOT NULL DEFAULT '{JointKind.WRAPPED.value}'"
+        connection.execute(text(f"ALTER TABLE test_stack {held_by}"))
+    held = case((_STACKS.c.pole_radius > 0, JointKind.WRAPPED.value), else_=JointKind.LINE_EIGHT.value)
+    connection.execute(update(_STACKS).values(joint=held))
+    for name, value in connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value)).all():
+        if not _is_usable_packing(name, value):
+            continue
+        former = NamedPacking.model_validate_json(value)
+        fitted = fitted_again(former.tau, former.slack, _stacks_of(connection, name))
+        again = replace(
+            former,
+            tau=fitted.tau,
+            slack=fitted.slack,
+            tau_sd=fitted.tau_sd,
+            slack_sd=fitted.slack_sd,
+            height_percent=fitted.height_percent,
+            joint=fitted.joint,
+        )
+        _put(connection, _PACKINGS, "name", name, again.model_dump_json())
+
+
+MIGRATIONS: Mapping[int, Callable[[Connection], None]] = {
+    1: _fillers_are_clusters,
+    2: _packings_of_the_law_of_rubber_necks,
+}
 """From each older schema version, the step to the next one."""
+
+
+def _stacks_of(connection: Connection, name: str) -> list[TestStack]:
+    columns = [_STACKS.c[field.name] for field in dataclasses.fields(TestStack)]
+    rows = connection.execute(select(*columns).where(_STACKS.c.packing == name).order_by(_STACKS.c.id))
+    return [TestStack(**{**row, "joint": JointKind(row["joint"])}) for row in rows.mappings()]
 
 
 def _is_usable_setting(key: str, value: str) -> bool:

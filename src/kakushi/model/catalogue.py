@@ -8,6 +8,7 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
+from kakushi.model.joints import JointKind
 from kakushi.model.units import inches
 from kakushi.model.values import Value
 from kakushi.model.workshop import (
@@ -69,17 +70,18 @@ def latex_mass_g(nominal_in: float) -> float:
 
 
 class NamedPacking(Value):
-    """How one sculptor packs, measured on test stacks: packing force tau and slack over the default.
+    """How one sculptor packs, measured on test stacks: packing force tau and slack over the default at a kind of joint.
 
     The uncertainties are standard deviations; `height_percent` that of a long column's height.
     """
 
     name: str = Field(min_length=1, max_length=60)
-    tau: float = Field(ge=0.005, le=2.0)
+    tau: float = Field(ge=0.001, le=10.0)
     slack: float = Field(ge=0.0, le=5.0)
     tau_sd: float = Field(default=0.0, ge=0, le=10)
     slack_sd: float = Field(default=0.0, ge=0, le=10)
     height_percent: float = Field(default=0.0, ge=0, le=100)
+    joint: JointKind = JointKind.WRAPPED
 
 
 class TaughtLanding(Value):

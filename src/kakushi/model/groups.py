@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from enum import StrEnum
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -75,12 +76,21 @@ class Anchor(Value):
     height_mm: Length = 0.0
 
 
+class Twist(StrEnum):
+    """Which way rows of several sizes turn on each other: as they lie lowest, or all the same way going up."""
+
+    FREE = "as they lie lowest"
+    RIGHT = "all to the right"
+    LEFT = "all to the left"
+
+
 class RowsGroup(Value):
     """Consecutive rows that touch, foot first."""
 
     kind: Literal["rows"] = "rows"
     anchor: Anchor = Anchor()
     rows: Annotated[tuple[Row, ...], Field(max_length=MAX_ROWS)] = ()
+    twist: Twist = Twist.FREE
 
 
 class BallGroup(Value):

@@ -15,7 +15,7 @@ from kakushi.packing.ball import BallGeometry
 from kakushi.packing.groups.table import settled_group
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, joined, stack_row
-from kakushi.packing.turns import open_runs
+from kakushi.packing.turns import has_open_joints
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -36,11 +36,16 @@ class Assembly:
 
     @property
     def spheres(self) -> tuple[Floats, Floats]:
-        """Centres (n, 3) and radii (n,) of all balloons, those of rows first, mm."""
+        """Centres (n, 3) and swollen radii (n,) of all balloons, those of rows first, mm."""
         return (
             np.concatenate([self.rows.centres, *(ball.centres for ball in self.balls)]),
-            np.concatenate([self.rows.radii, *(ball.radii for ball in self.balls)]),
+            np.concatenate([self.rows.shape_radii, *(ball.shape_radii for ball in self.balls)]),
         )
+
+    @property
+    def sized_radii(self) -> Floats:
+        """Sized radii (n,) of the same balloons, mm."""
+        return np.concatenate([self.rows.radii, *(ball.radii for ball in self.balls)])
 
 
 def assemble(
@@ -81,8 +86,8 @@ def reassembled(group: RowsGroup, packing: Packing, joint: JointKind, foot_mm: f
 
 
 def takes_search(group: RowsGroup, packing: Packing, joint: JointKind) -> bool:
-    """Whether rows have several balances, so that settling them takes a search."""
-    return bool(open_runs([stack_row(row, packing, joint) for row in group.rows]))
+    """Whether rows have several balances, so that settling them takes time."""
+    return has_open_joints([stack_row(row, packing, joint) for row in group.rows])
 
 
 def _lift(anchor: Anchor, bottom: float, top: float, floor: float) -> float:

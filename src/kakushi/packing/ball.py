@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import LAW, Response, neck, pair_stiffness, skin, spring
 from kakushi.packing.newton import Descent, descend
+from kakushi.packing.swelling import swollen_radii
 
 # Orders of the balloons tried: a ball of unequal ones has several balances.
 _ATTEMPTS = 4
@@ -20,25 +21,26 @@ _SEED = 3
 
 @dataclass(frozen=True, slots=True, eq=False)
 class BallGeometry:
-    """Settled balloons of a ball about its knot at the origin: centres (n, 3), radii (n,), mm."""
+    """Settled balloons of a ball about its knot at the origin: centres (n, 3), sized and swollen radii (n,), mm."""
 
     centres: Floats
     radii: Floats
+    shape_radii: Floats
     converged: bool
 
     def lifted(self, by: float) -> BallGeometry:
         """This ball `by` mm higher."""
-        return BallGeometry(self.centres + np.array([0.0, 0.0, by]), self.radii, self.converged)
+        return replace(self, centres=self.centres + np.array([0.0, 0.0, by]))
 
     @property
     def bottom(self) -> float:
         """Lowest point below the knot, mm (negative)."""
-        return float((self.centres[:, 2] - self.radii).min())
+        return float((self.centres[:, 2] - self.shape_radii).min())
 
     @property
     def top(self) -> float:
         """Highest point above the knot, mm."""
-        return float((self.centres[:, 2] + self.radii).max())
+        return float((self.centres[:, 2] + self.shape_radii).max())
 
 
 def settle_ball(diameters: Sequence[float], slacks: Sequence[float]) -> BallGeometry:
@@ -50,7 +52,7 @@ def settle_ball(diameters: Sequence[float], slacks: Sequence[float]) -> BallGeom
     """
     radii = np.asarray(diameters, dtype=float) / 2
     if not len(radii):
-        return BallGeometry(np.zeros((0, 3)), radii, converged=True)
+        return BallGeometry(np.zeros((0, 3)), radii, radii, converged=True)
     ball = _Ball(radii, radii + np.asarray(slacks, dtype=float))
     rng = np.random.default_rng(_SEED)
     balances: list[tuple[Floats, Descent]] = []
@@ -59,7 +61,9 @@ def settle_ball(diameters: Sequence[float], slacks: Sequence[float]) -> BallGeom
         balances.append(descend(ball, (_lattice(len(radii))[order] * ball.reach[:, None]).ravel()))
     # Rounded, so that equal energies tie and the first of them is taken.
     state, how = min(balances, key=lambda balance: round(balance[1].energy / ball.diameter**3, 9))
-    return BallGeometry(_standing(state.reshape(-1, 3)), radii, how.converged)
+    centres = _standing(state.reshape(-1, 3))
+    pairs = np.stack(np.triu_indices(len(radii), 1), axis=1)
+    return BallGeometry(centres, radii, swollen_radii(centres, radii, pairs), how.converged)
 
 
 def _lattice(count: int) -> Floats:

@@ -13,17 +13,18 @@ import numpy as np
 
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
+from kakushi.model.joints import JointKind
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import Packing, default_slack, equal_row
+from kakushi.packing.stack import SNUG, TIGHT, Packing, default_slack, equal_row
 
 # mm. Standard deviations of a tape against a stack: height, width, and each balloon's diameter.
 HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
-# Snug packing, known to a factor of e: it only settles what the stacks leave open.
-PRIOR_TAU, PRIOR_TAU_SD = 0.3, 1.0
+# Log of tau over snug packing at the stack's kind of joint: it only settles what the stacks leave open.
+PRIOR_TAU_SD = 0.7
 # Log of the neck slack over the usual one. Assumed: necks differ by about a third between makes.
 PRIOR_SLACK_SD = 0.35
 # tau and slack beyond which nobody packs; the solver is trusted between them.
-LOW, HIGH = (0.01, 0.2), (1.5, 3.0)
+LOW, HIGH = (0.002, 0.03), (2 * TIGHT, 3.0)
 # Rows of the column whose height tells how good a calibration is.
 LONG_ROWS = 20
 # Rows of a test stack: one has no rise, more than sixty nobody stacks.
@@ -32,7 +33,7 @@ MIN_ROWS, MAX_ROWS = 2, 60
 
 @dataclass(frozen=True, slots=True)
 class TestStack:
-    """A measured stack of equal rows, lengths mm; no `width` when it was not measured.
+    """A measured stack of equal rows, lengths mm; no `width` when it was not measured; `joint`: how rows were held.
 
     `diameter` from a template held to the finished balloons, not the sizer's mark.
     """
@@ -44,18 +45,20 @@ class TestStack:
     height: float
     width: float | None = None
     pole_radius: float = 0.0
+    joint: JointKind = JointKind.WRAPPED
 
     __test__ = False
 
 
 @dataclass(frozen=True, slots=True)
 class PackingCalibration:
-    """Fitted packing force tau and slack over the default, with standard deviations.
+    """Fitted packing force tau and slack over the default at a kind of joint, with standard deviations.
 
     `height_percent`: standard deviation of a long column's height, in percent, all in;
     `misses` height measured less height fitted per stack, mm.
     """
 
+    joint: JointKind
     tau: float
     slack: float
     tau_sd: float
@@ -65,10 +68,10 @@ class PackingCalibration:
 
 
 def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float]:
-    """Height and width, mm, that the model gives a test stack."""
+    """Height and width, mm, that the model gives a test stack; tau and slack as they are at its kind of joint."""
     row = equal_row(stack.count, stack.diameter, default_slack(stack.nominal_in, stack.diameter, slack))
-    geometry = settle([row] * stack.rows, Packing(tau, stack.pole_radius))
-    out = geometry.local.out + geometry.radii
+    geometry = settle([row] * stack.rows, Packing(tau, stack.pole_radius, joint=stack.joint))
+    out = geometry.local.out + geometry.shape_radii
     inner = (geometry.row_of > 0) & (geometry.row_of < stack.rows - 1) if stack.rows > 2 else np.ones_like(out, bool)
     return geometry.top - geometry.bottom, float(2 * out[inner].mean())
 
@@ -76,10 +79,10 @@ def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float
 def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
     """Fit tau and slack to one or more stacks; all pool into one answer.
 
-    Least squares on heights and widths over their measuring errors, with weak priors (ln tau about
-    the default snug packing, ln slack about 1) that settle what the stacks leave open; standard
+    Least squares on heights and widths over their measuring errors, with weak priors (ln tau and ln slack about
+    snug packing at that kind of joint) that settle what the stacks leave open; standard
     deviations from the normal matrix at the optimum. A diameter's error enters as DIAMETER_SD.
-    Raises BadInput for stacks that cannot have been measured.
+    Raises BadInput for stacks that cannot have been measured, or not together.
     """
     from scipy.optimize import least_squares  # noqa: PLC0415 - large, and only needed here
 
@@ -87,11 +90,16 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
         raise BadInput("Measure at least one test stack.", "stack")
     for stack in stacks:
         _check(stack)
+    joint = stacks[0].joint
+    if any(stack.joint is not joint for stack in stacks):
+        raise BadInput("Stacks of one packing are held by one kind of joint; keep others under a name of their own.")
+    usual = Packing(SNUG).for_joint(joint)
+    prior = np.log([usual.tau, usual.slack])
     height_sds = [np.hypot(HEIGHT_SD, DIAMETER_SD * stack.rows * 0.8) for stack in stacks]
 
     def residuals(logs: Floats) -> Floats:
         tau, slack = np.exp(logs)
-        off = [(logs[0] - np.log(PRIOR_TAU)) / PRIOR_TAU_SD, logs[1] / PRIOR_SLACK_SD]
+        off = [(logs[0] - prior[0]) / PRIOR_TAU_SD, (logs[1] - prior[1]) / PRIOR_SLACK_SD]
         for stack, sd in zip(stacks, height_sds, strict=True):
             height, width = stack_size(stack, tau, slack)
             off.append((height - stack.height) / sd)
@@ -99,15 +107,19 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
                 off.append((width - stack.width) / WIDTH_SD)
         return np.array(off)
 
-    best = least_squares(
-        residuals, np.log([PRIOR_TAU, 1.0]), bounds=(np.log(LOW), np.log(HIGH)), diff_step=1e-3, xtol=1e-6
-    )
+    best = least_squares(residuals, prior, bounds=(np.log(LOW), np.log(HIGH)), diff_step=1e-3, xtol=1e-6)
     covariance = np.linalg.inv(best.jac.T @ best.jac)
     tau, slack = np.exp(best.x)
     sds = np.sqrt(np.diag(covariance)) * [tau, slack]
     misses = tuple(stack.height - stack_size(stack, tau, slack)[0] for stack in stacks)
     return PackingCalibration(
-        float(tau), float(slack), float(sds[0]), float(sds[1]), _height_percent(stacks[0], best.x, covariance), misses
+        joint=joint,
+        tau=float(tau),
+        slack=float(slack),
+        tau_sd=float(sds[0]),
+        slack_sd=float(sds[1]),
+        height_percent=_height_percent(stacks[0], best.x, covariance),
+        misses=misses,
     )
 
 
@@ -121,6 +133,7 @@ def _height_percent(stack: TestStack, logs: Floats, covariance: Floats) -> float
         height=1.0,
         width=None,
         pole_radius=stack.pole_radius,
+        joint=stack.joint,
     )
     step = 0.02
     heights = [stack_size(long, *np.exp(logs + off))[0] for off in ([step, 0], [-step, 0], [0, step], [0, -step])]

@@ -1,7 +1,7 @@
 """One column for all its symmetry images: turned by a slot, mirrored.
 
-The search among several balances starts from seeded turns and shakes, slot by slot. So that a column and its
-mirror image get mirrored answers, one of all symmetry images is settled and the answer carried over.
+Rows are placed one by one, and of equal balances one is taken. So that a column and its mirror image get mirrored
+answers, one of all symmetry images is settled and the answer carried over.
 """
 
 from __future__ import annotations
@@ -12,8 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from kakushi.model.arrays import Floats
+from kakushi.model.groups import Twist
 from kakushi.packing.problem import Problem
 from kakushi.packing.stack import StackRow
+
+# Of lengths over the mean diameter: a thousandth is less than a hand sizes.
+_DECIMALS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,10 +65,20 @@ class SymmetryImage:
         return back
 
 
-def canonical_form(rows: Sequence[StackRow]) -> SymmetryImage | None:
-    """The symmetry image that stands for all of them; None for rows of several counts or with pinned turns."""
+def canonical_form(rows: Sequence[StackRow], twist: Twist = Twist.FREE) -> SymmetryImage | None:
+    """The symmetry image that stands for all of them; None for rows of several counts or with pinned turns.
+
+    A column that is twisted one way is not mirrored: it would twist the other way.
+    """
     count = rows[0].count
     if any(row.count != count or (index and row.turn is not None) for index, row in enumerate(rows)):
         return None
-    every = [SymmetryImage(count, shift, mirrored) for mirrored in (False, True) for shift in range(count)]
-    return min(every, key=lambda image: [(row.diameters, row.slacks) for row in image.rows(rows)])
+    mirrors = (False, True) if twist is Twist.FREE else (False,)
+    every = [SymmetryImage(count, shift, mirrored) for mirrored in mirrors for shift in range(count)]
+    mean = sum(row.mean_diameter for row in rows) / len(rows)
+    # Rounded, so that columns which hardly differ are settled as the same image.
+    return min(every, key=lambda image: [_rounded(row, mean) for row in image.rows(rows)])
+
+
+def _rounded(row: StackRow, mean: float) -> list[float]:
+    return [round(length / mean, _DECIMALS) for length in (*row.diameters, *row.slacks)]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
+from kakushi.packing.near import pairs_near_in_height
 from kakushi.packing.stack import Geometry
 
 # mm of overlap: rounding does not make a contact.
@@ -25,8 +26,8 @@ class Contacts:
 class RowMeasure:
     """A settled row. Lengths mm.
 
-    `ring` mean distance of its balloons' centres from the centreline; `width` across the row;
-    `squish` largest overlap with any balloon over the sum of the radii; `gap` between the pole (or the
+    `ring` mean distance of its balloons' centres from the centreline; `width` across the swollen row;
+    `overlap_ratio` largest overlap with any balloon over the sum of the radii; `gap` between the pole (or the
     centreline) and the nearest skin: mechanics show through a wide one.
     """
 
@@ -43,25 +44,12 @@ def contacts(geometry: Geometry, gap: float = 0.0) -> Contacts:
     """
     if len(geometry.radii) < 2:
         return Contacts(np.zeros((0, 2), dtype=np.int64), np.zeros(0))
-    pairs = _pairs_near_in_height(geometry.centres[:, 2], 2 * float(geometry.radii.max()) + gap)
+    pairs = pairs_near_in_height(geometry.centres[:, 2], 2 * float(geometry.radii.max()) + gap)
     apart = np.linalg.norm(geometry.centres[pairs[:, 0]] - geometry.centres[pairs[:, 1]], axis=1)
     overlap = geometry.radii[pairs].sum(axis=1) - apart
     touching = overlap > TOUCHING - gap
     order = np.lexsort((pairs[touching, 1], pairs[touching, 0]))
     return Contacts(pairs[touching][order], overlap[touching][order])
-
-
-def _pairs_near_in_height(heights: Floats, within: float) -> Ints:
-    """Every two balloons whose `heights` (n,) differ by at most `within` mm, (p, 2), the lower index first.
-
-    A column is long and thin, so few of them do not touch; a window over the sorted heights finds them all.
-    """
-    order = np.argsort(heights, kind="stable")
-    ends = np.searchsorted(heights[order], heights[order] + within, side="right")
-    many = ends - np.arange(len(order)) - 1
-    low = np.repeat(np.arange(len(order)), many)
-    high = low + 1 + np.arange(len(low)) - np.repeat(np.cumsum(many) - many, many)
-    return np.sort(np.stack([order[low], order[high]], axis=1), axis=1)
 
 
 def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:
@@ -75,8 +63,8 @@ def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ..
     measures = []
     for row in range(len(geometry.frames)):
         mine = geometry.of_row(row)
-        reach = out[mine] + geometry.radii[mine]
-        gap = float((out[mine] - geometry.radii[mine]).min()) - pole_radius
+        reach = out[mine] + geometry.shape_radii[mine]
+        gap = float((out[mine] - geometry.shape_radii[mine]).min()) - pole_radius
         measures.append(
             RowMeasure(float(out[mine].mean()), float(2 * reach.max()), float(overlap_ratio[mine].max()), max(gap, 0.0))
         )

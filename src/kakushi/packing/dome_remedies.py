@@ -1,20 +1,23 @@
-"""What keeps a row that wants to dome down: a row above it, tighter packing, longer necks."""
+"""What keeps a row that does not lie flat down: a row above it, tighter packing, longer necks."""
 
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from kakushi.packing.release import last_row_comes_up
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import Packing, StackRow
+from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Packing, StackRow
 
-# Packing forces tried, loosest first: steps that a hand feels.
-TAUS = (0.05, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.65, 0.8, 1.0)
+# Packing forces tried, loosest first: steps that a hand feels, up to twice as hard as tight.
+TAUS = (LOOSE, 0.2, 0.4, 0.7, 1.0, SNUG, 1.5, TIGHT, 2.2, 2.8, 3.4)
 # Factors of the neck slack tried, shortest first.
-_LONGER_NECKS = (1.1, 1.25, 1.5, 1.75, 2.0)
+_LONGER_NECKS = (1.25, 1.5, 2.0, 3.0)
 # Rows around that decide whether one domes.
 _ROWS_BELOW = 3
+# mm of neck: longer ones are not made on purpose.
+_LONGEST_MM = 40.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,21 +35,40 @@ class DomeRemedies:
 
 
 def dome_remedies(rows: Sequence[StackRow], row: int, packing: Packing) -> DomeRemedies:
-    """Why row `row` (index) domes and what keeps it down, found on the rows around it."""
+    """What keeps row `row` (index) down, found on the rows around it.
+
+    Of a row that domes when let go: what makes it lie flat; of a last row that only wants to come up: what stops that.
+    """
     low = max(row - _ROWS_BELOW, 0)
     near = list(rows[low : row + 2])
     at = row - low
     last = row == len(rows) - 1
-    tau = next((t for t in TAUS if t > packing.tau and _is_flat(near, at, dataclasses.replace(packing, tau=t))), None)
-    above = last and _is_flat([*near, near[at]], at, packing)
-    longer = None
+    helps = _lies if not _lies(near, at, packing) else _stays
+    # Packing the piece differently changes the force of every joint: those around the row are enough to tell.
+    tau = next((t for t in TAUS if t > packing.tau and helps(near, at, dataclasses.replace(packing, tau=t))), None)
+    above = last and _lies([*near, near[at]], at, packing)
+    return DomeRemedies(last, above, tau, _longer_necks(near, at, packing, helps))
+
+
+def _longer_necks(
+    near: list[StackRow], at: int, packing: Packing, helps: Callable[[list[StackRow], int, Packing], bool]
+) -> float | None:
     for factor in _LONGER_NECKS:
         slacks = tuple(s * factor for s in near[at].slacks)
-        if _is_flat([*near[:at], dataclasses.replace(near[at], slacks=slacks), *near[at + 1 :]], at, packing):
-            longer = max(s - before for s, before in zip(slacks, near[at].slacks, strict=True))
+        longer = max(s - before for s, before in zip(slacks, near[at].slacks, strict=True))
+        if longer > _LONGEST_MM:
             break
-    return DomeRemedies(last, above, tau, longer)
+        if helps([*near[:at], dataclasses.replace(near[at], slacks=slacks), *near[at + 1 :]], at, packing):
+            return longer
+    return None
 
 
-def _is_flat(rows: list[StackRow], row: int, packing: Packing) -> bool:
-    return bool(settle(rows, packing, search=False).flat[row])
+def _lies(rows: list[StackRow], row: int, packing: Packing) -> bool:
+    """Whether a row lies flat when let go."""
+    return bool(settle(rows, packing, placed=False).flat[row])
+
+
+def _stays(rows: list[StackRow], row: int, packing: Packing) -> bool:
+    """Whether a last row lies flat and does not want to come up."""
+    geometry = settle(rows, packing, placed=False)
+    return bool(geometry.flat[row]) and not last_row_comes_up(rows, packing, geometry)

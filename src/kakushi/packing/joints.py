@@ -1,4 +1,4 @@
-"""Joints: what each kind does to the packing force, and what it consumes."""
+"""Joints: what each kind does to packing force and necks, and what it consumes."""
 
 from __future__ import annotations
 
@@ -41,20 +41,23 @@ def _ribbon(_rise: float, diameters: tuple[float, ...]) -> JointNeeds:
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """A kind of joint: `packing` scales the packing force, `needs(rise, diameters)` is what one uses, mm.
+    """A kind of joint: `packing` scales the packing force, `slack` the neck slack; `needs(rise, diameters)`, mm, used.
 
-    All are assumptions (`docs/accuracy.md`); a measured packing replaces the first, a studio's rules add to the rest.
+    Assumptions held to the figures of practice (`docs/accuracy.md`): rows tied on line or wound with ribbon are not
+    pushed down, and what is wound round the necks leaves them little slack. A measured packing replaces the factors
+    for its own kind of joint, a studio's rules add to what is used.
     """
 
     packing: float
+    slack: float
     needs: Callable[[float, tuple[float, ...]], JointNeeds]
 
 
 JOINTS: Mapping[JointKind, Joint] = {
-    JointKind.WRAPPED: Joint(1.0, _nothing),
-    JointKind.NECK_TIED: Joint(1.0, _nothing),
-    JointKind.LINE_EIGHT: Joint(0.9, _figure_eight),
-    JointKind.RIBBON: Joint(0.9, _ribbon),
-    JointKind.STRIP: Joint(0.7, _strip),
-    JointKind.LINK_TIED: Joint(0.6, _nothing),
+    JointKind.WRAPPED: Joint(1.0, 1.0, _nothing),
+    JointKind.NECK_TIED: Joint(0.9, 1.0, _nothing),
+    JointKind.LINE_EIGHT: Joint(0.1, 0.15, _figure_eight),
+    JointKind.RIBBON: Joint(0.1, 0.15, _ribbon),
+    JointKind.STRIP: Joint(0.7, 1.0, _strip),
+    JointKind.LINK_TIED: Joint(0.5, 1.0, _nothing),
 }

@@ -5,11 +5,12 @@ Lengths are mm, the pressure p is 1 (only ratios matter), so energies are p·mm�
 | term | energy by its own length q |
 |---|---|
 | skin on skin | π·R·δ²/2, δ = D − q the overlap, D = r₁ + r₂, R = 2·r₁·r₂/D; beyond D/3 more by π·R·40/D·(δ − D/3)³/6 |
-| neck | 0 until the centre is r + s from its knot, then 20·π·r·(q − r − s)²/2 |
+| neck | 0 until the centre is r + s from its knot, then 4·π·r·(q − r − s)²/2: it stretches like rubber |
 | pole | as a skin, of stiffness 2·π·r and reach r: the wall is a mirror balloon; a pole of no radius is the line |
 | level spring | 20·π·r·q²/2, q the height of a centre over its knot: builders keep rows level |
-| turn spring | 20·π·r·q²/2, q sideways off the place of a pinned turn |
-| packing force | τ·D²·q, q the rise from knot to knot, D the mean diameter of the two rows |
+| crossed necks | 1.4/n·π·r·q²/2 in place of the level spring once hands let go of a row of n: one knot for all |
+| turn spring | 100·π·r·q²/2, q sideways off the place of slot 1 of a row with a pinned turn |
+| packing force | τ·D²·q, q the rise from knot to knot, D the mean diameter of the smaller row, which gives first |
 | stop | 100·D·(0.05·D − q)²/2 while the rise q is under 0.05·D: knots do not pass each other |
 | ground | D·q²/2, q the height of the lowest knot: holds the whole, which otherwise may float |
 
@@ -34,14 +35,20 @@ from kakushi.model.arrays import Floats
 
 @dataclass(frozen=True, slots=True)
 class Law:
-    """The numbers of the law. Stiffnesses of neck, level and turn are over π·p·r."""
+    """The numbers of the law. Stiffnesses of neck, level, knot and turn are over π·p·r.
 
-    # Far stiffer than a skin (1): a string that hardly gives. Assumed.
-    neck: float = 20.0
+    Those of neck and knot were chosen with slacks and packing forces for the figures of practice
+    (`benchmarks/figures_of_practice.py`, table in `docs/accuracy.md`).
+    """
+
+    # A latex neck is of the order of 1 N/mm, and so is π·p·r: rubber, not string.
+    neck: float = 4.0
     # Far stiffer than a skin: hands hold a row level while it is pressed down. Assumed.
     level: float = 20.0
-    # As the level spring.
-    turn: float = 20.0
+    # Shared by the balloons of a row: what their crossed and twisted necks keep level when hands let go.
+    knot: float = 1.4
+    # Five times the level spring: one balloon holds its whole row.
+    turn: float = 100.0
     # Over π·p·r: a rigid wall is a mirror balloon, so half the overlap takes twice the force.
     pole: float = 2.0
     # Of the reach: where skins stop behaving like a small flat and begin to squeeze the air.

@@ -120,7 +120,7 @@ def minimise(
     state, how = descend(_Whole(problem), state, tolerance, most)
     overlap_ratio = overlaps(problem, state) / problem.pair_reach
     # Knots that passed each other are a state no column can have.
-    in_order = bool((np.diff(state[problem.knot_at]) > problem.gap).all())
+    in_order = bool(((np.diff(state[problem.knot_at]) > problem.gap) | problem.may_cross).all())
     worst = float(max(overlap_ratio.max(initial=0.0), 0.0))
     return state, Report(how.converged, how.iterations, how.residual, how.energy, worst, in_order)
 

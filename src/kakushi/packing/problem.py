@@ -12,6 +12,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Law, pair_stiffness
@@ -19,6 +20,9 @@ from kakushi.packing.stack import Packing, StackRow
 
 # Rows this far apart may touch: over two small rows a large one can reach the third.
 ROWS_IN_REACH = 3
+_DUPLET = 2
+# Rows of so many balloons and more are pressed alike.
+_PRESSED_ALIKE = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,10 +43,11 @@ class Problem:
     pair_reach: Floats
     pair_stiffness: Floats
     joints: Ints
+    may_cross: NDArray[np.bool_]
     pull: Floats
     joint_diameter: Floats
     pole_radius: float
-    level: float
+    level: Floats
     held: Ints
     tangents: Floats
     law: Law
@@ -55,17 +60,17 @@ class Problem:
 
 _ARRAYS = (
     "balloon_at", "knot_at", "ground", "row_of", "slot_of", "radii", "neck_rest", "pairs", "pair_reach",
-    "pair_stiffness", "joints", "pull", "joint_diameter", "held", "tangents",
+    "pair_stiffness", "joints", "may_cross", "pull", "joint_diameter", "level", "held", "tangents",
 )  # fmt: skip
 
 
 def build_problem(
-    rows: Sequence[StackRow], packing: Packing, level: float | None = None, turns: Floats | None = None
+    rows: Sequence[StackRow], packing: Packing, turns: Floats | None = None, released: bool = False
 ) -> Problem:
     """Lay out `rows` (at least one) for the solver.
 
-    `level`: stiffness of the level springs over π·p·r, the law's unless given. `turns` (m,) radians, slot 1 of each
-    row from the front: rows with a pinned turn are held there.
+    `turns` (m,) radians, slot 1 of each row from the front: rows with a pinned turn are held there. `released`: no
+    hand holds the rows level, only their crossed necks.
     """
     counts = np.array([row.count for row in rows])
     row_of = np.repeat(np.arange(len(rows)), counts)
@@ -75,11 +80,13 @@ def build_problem(
     radii = np.concatenate([row.diameters for row in rows]) / 2
     slacks = np.concatenate([row.slacks for row in rows])
     means = np.array([row.mean_diameter for row in rows])
-    joints = (means[1:] + means[:-1]) / 2
+    joints = np.minimum(means[1:], means[:-1])
+    few = np.minimum(counts[1:], counts[:-1])
     pairs = _pairs_in_reach(tuple(counts.tolist()))
     low, high = radii[pairs[:, 0]], radii[pairs[:, 1]]
-    held = np.flatnonzero(_held_rows(rows)[row_of]) if turns is not None else np.zeros(0, dtype=int)
-    angles = (turns if turns is not None else means)[row_of] + slot_of * 2 * np.pi / counts[row_of]
+    # Slot 1 of a row is held: the others of unequal balloons find their own places round it.
+    held = first_balloon[_held_rows(rows)] if turns is not None else np.zeros(0, dtype=int)
+    angles = (turns if turns is not None else means)[row_of[held]]
     in_reach = np.convolve(1 + 3 * counts, np.ones(ROWS_IN_REACH + 1, dtype=int))
     return Problem(
         size=int((1 + 3 * counts).sum()),
@@ -96,15 +103,30 @@ def build_problem(
         pair_reach=low + high,
         pair_stiffness=pair_stiffness(low, high),
         joints=np.arange(len(rows) - 1),
-        pull=packing.tau * joints**2 * np.array([row.packing for row in rows[1:]]),
+        # Two duplets crossed on one knot are a quad.
+        may_cross=np.asarray((counts[1:] == _DUPLET) & (counts[:-1] == _DUPLET)),
+        pull=joint_pull(packing, joints, few) * np.array([row.packing for row in rows[1:]]),
         joint_diameter=joints,
         pole_radius=packing.pole_radius,
-        level=packing.law.level if level is None else level,
+        level=(released_level(packing.law, counts) if released else np.full(len(counts), packing.law.level))[row_of],
         held=held,
         # Sideways at an angle from the front, anticlockwise.
-        tangents=np.stack([np.cos(angles), np.sin(angles), np.zeros_like(angles)], axis=1)[held],
+        tangents=np.stack([np.cos(angles), np.sin(angles), np.zeros_like(angles)], axis=1),
         law=packing.law,
     )
+
+
+def joint_pull(packing: Packing, diameters: Floats, counts: Ints | int) -> Floats:
+    """Packing force over p, (j,) mm²: τ·D², of rows of fewer than four balloons less by (n / 4)².
+
+    D and n are those of the smaller row. Fewer balloons give way sooner, so hands press them less. Assumed.
+    """
+    return np.asarray(packing.tau * diameters**2 * np.minimum(np.asarray(counts) / _PRESSED_ALIKE, 1.0) ** 2)
+
+
+def released_level(law: Law, counts: Ints) -> Floats:
+    """What holds each balloon of rows of `counts` (m,) level when hands let go, over π·p·r, (m,)."""
+    return np.asarray(law.knot / counts)
 
 
 def _held_rows(rows: Sequence[StackRow]) -> np.ndarray:

@@ -41,42 +41,24 @@ NEWTON = NewtonSettings()
 
 
 @dataclass(frozen=True, slots=True)
-class BalanceSearchSettings:
-    """The search among several balances (`packing.search`)."""
+class PlacingSettings:
+    """Rows placed one by one (`packing.placing`)."""
 
-    # Equal turns of all joints begun from, spread over a slot.
-    shares: int = 24
-    # Turns begun from that change sides from joint to joint.
-    alternating: int = 4
-    # Random turns begun from, and their mirror images.
-    random: int = 4
-    # Rounds of shaking and turning before the lowest is taken.
-    rounds: int = 12
-    # Shaken copies of the lowest a round.
-    shakes: int = 8
-    # Of a diameter (standard deviation): enough to leave a hollow, not to leave the row.
-    shake: float = 0.12
-    # Shares of a slot that one joint is turned to: hollows lie about a third apart.
-    flips: tuple[float, ...] = (-0.35, 0.0, 0.35, 0.65, 1.0, 1.35)
-    # Share of a slot: a turn so small would fall back.
-    near_flip: float = 0.16
-    # Turned copies a round; the joints take turns where there are more.
-    max_flipped: int = 48
-    # Of D: what is above a turned joint is lifted clear of it.
-    lift: float = 0.1
-    # Share by which an energy must be lower to count.
-    lower_by: float = 1e-5
-    # Residual force over p·D² while searching: enough to rank.
-    tolerance: float = 1e-3
-    # Newton steps while searching.
+    # Turns begun from each way, spread over a slot.
+    shares: int = 8
+    # Radians: turns of rows below that count as the same.
+    alike_turn: float = 0.02
+    # Residual force over p·D² while balances are compared: enough to tell one from another.
+    tolerance: float = 1e-5
+    # Newton steps for that.
     max_iterations: int = 60
-    # Seed of the random turns.
-    seed: int = 20
-    # Seed of the shakes.
-    shake_seed: int = 4
+    # Share by which an energy must be lower to count.
+    lower_by: float = 2e-3
+    # Of half a slot, off half a slot: a turn within it follows the twist.
+    follows: float = 1.2
 
 
-BALANCE_SEARCH = BalanceSearchSettings()
+PLACING = PlacingSettings()
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,20 +69,10 @@ class TurnsSettings:
     tried: int = 24
     # Radians off a symmetric turn, so that no start is a saddle.
     off_symmetry: float = 0.01
-    # Rows of a short stack that stands for a long one.
-    sample_rows: int = 5
-    # Best turns that are settled as such stacks.
-    settled: int = 6
-    # Rows beyond an open joint that it can move.
-    rows_around: int = 3
     # Rows of so few slide over each other.
     few_balloons: int = 3
     # Ratio from which they do.
     unequal: float = 1.5
-    # Residual force over p·D² at which short stacks are compared.
-    ranking_tolerance: float = 1e-4
-    # Newton steps for that.
-    ranking_iterations: int = 90
 
 
 TURNS = TurnsSettings()

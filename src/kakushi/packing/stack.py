@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,12 +20,14 @@ from kakushi.packing.frames import Frames, Local, joined_frames
 from kakushi.packing.joints import JOINTS
 from kakushi.packing.law import LAW, Law
 
-# Shares of nominal, of nominal less sized, and the most of sized: see `docs/accuracy.md`.
-NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.10, 0.35, 0.35
+# Shares of nominal, of nominal less sized, and the most of sized; chosen for the figures of practice.
+NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.05, 0.10, 0.35
+# Packing forces τ of the default packings, chosen for the figures of practice: laid on, pressed down, pressed hard.
+LOOSE, SNUG, TIGHT = 0.08, 1.3, 1.7
 
 
 def neck_slack(nominal_mm: float, diameter_mm: float) -> float:
-    """Neck slack s, mm, of a balloon of nominal size N sized to d: 0.10 N + 0.35 (N - d), at most 0.35 d.
+    """Neck slack s, mm, of a balloon of nominal size N sized to d: 0.05 N + 0.10 (N - d), at most 0.35 d.
 
     Source: `docs/accuracy.md`, default packing; an underinflated balloon keeps a long neck.
     """
@@ -76,22 +78,32 @@ def equal_row(count: int, diameter: float, slack: float) -> StackRow:
 class Packing:
     """How rows are packed.
 
-    tau scales the packing force tau * p * D^2 (loose 0.05, snug 0.3, tight 0.5); `slack` the default
-    neck slack (measured, see `packing.calibration`); the pole's radius is in mm, 0 without one.
+    tau scales the packing force tau * p * D^2 (`LOOSE`, `SNUG`, `TIGHT`); `slack` the default
+    neck slack (measured, see `packing.calibration`); the pole's radius is in mm, 0 without one. `joint`: the kind that
+    tau and slack hold for; other kinds differ by their factors (`packing.joints`).
     """
 
-    tau: float = 0.3
+    tau: float = SNUG
     pole_radius: float = 0.0
     slack: float = 1.0
     law: Law = LAW
+    joint: JointKind = JointKind.WRAPPED
+
+    def for_joint(self, joint: JointKind) -> Packing:
+        """The same hands at another kind of joint."""
+        new, own = JOINTS[joint], JOINTS[self.joint]
+        return replace(
+            self, tau=self.tau * new.packing / own.packing, slack=self.slack * new.slack / own.slack, joint=joint
+        )
 
 
 def stack_row(row: Row, packing: Packing, joint: JointKind = JointKind.WRAPPED) -> StackRow:
     """A row of a job for settling; `joint` is the piece's, used where the row has none of its own."""
+    own = packing.for_joint(row.joint or joint)
     return StackRow(
         tuple(slot.diameter_mm for slot in row.slots),
-        tuple(default_slack(slot.nominal_in, slot.diameter_mm, packing.slack) for slot in row.slots),
-        JOINTS[row.joint or joint].packing,
+        tuple(default_slack(slot.nominal_in, slot.diameter_mm, own.slack) for slot in row.slots),
+        own.tau / packing.tau,
         None if row.turn_deg is None else math.radians(row.turn_deg),
     )
 
@@ -116,13 +128,14 @@ class Report:
 class Geometry:
     """Settled balloons. Lengths mm, angles radians.
 
-    centres (n, 3); radii (n,); row_of and slot_of (n,) int; frames of the m rows; turns (m,) angle of slot 1 from the
-    front; flat (m,) level while held and not unstable when let go; softest (m,) see `packing.release`. The lowest
-    point is at z = 0 unless lifted (see `lifted`).
+    centres (n, 3); sized radii (n,); shape_radii (n,) swollen by what neighbours press flat; row_of and slot_of (n,)
+    int; frames of the m rows; turns (m,) angle of slot 1 from the front; flat (m,) level while held and not unstable
+    when let go; softest (m,) see `packing.release`. The lowest point is at z = 0 unless lifted (see `lifted`).
     """
 
     centres: Floats
     radii: Floats
+    shape_radii: Floats
     row_of: Ints
     slot_of: Ints
     frames: Frames
@@ -144,12 +157,12 @@ class Geometry:
     @property
     def bottom(self) -> float:
         """Lowest point of any balloon, mm; 0 without balloons."""
-        return float((self.centres[:, 2] - self.radii).min()) if len(self.radii) else 0.0
+        return float((self.centres[:, 2] - self.shape_radii).min()) if len(self.radii) else 0.0
 
     @property
     def top(self) -> float:
         """Highest point of any balloon, mm; 0 without balloons."""
-        return float((self.centres[:, 2] + self.radii).max()) if len(self.radii) else 0.0
+        return float((self.centres[:, 2] + self.shape_radii).max()) if len(self.radii) else 0.0
 
     def of_row(self, row: int) -> Ints:
         """Indices of the balloons of a row, in slot order."""
@@ -161,17 +174,7 @@ class Geometry:
 
     def lifted(self, by: float) -> Geometry:
         """This geometry `by` mm higher."""
-        return Geometry(
-            centres=self.centres + np.array([0.0, 0.0, by]),
-            radii=self.radii,
-            row_of=self.row_of,
-            slot_of=self.slot_of,
-            frames=self.frames.lifted(by),
-            turns=self.turns,
-            flat=self.flat,
-            softest=self.softest,
-            report=self.report,
-        )
+        return replace(self, centres=self.centres + np.array([0.0, 0.0, by]), frames=self.frames.lifted(by))
 
 
 def joined(parts: Sequence[Geometry]) -> Geometry:
@@ -181,6 +184,7 @@ def joined(parts: Sequence[Geometry]) -> Geometry:
     return Geometry(
         centres=np.concatenate([part.centres for part in parts]),
         radii=np.concatenate([part.radii for part in parts]),
+        shape_radii=np.concatenate([part.shape_radii for part in parts]),
         row_of=np.concatenate([part.row_of + first for part, first in zip(parts, first_rows, strict=True)]),
         slot_of=np.concatenate([part.slot_of for part in parts]),
         frames=joined_frames([part.frames for part in parts]),

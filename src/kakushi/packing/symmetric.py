@@ -18,7 +18,7 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Law, Response, joint, neck, pole, skin, spring
 from kakushi.packing.newton import Descent, descend
-from kakushi.packing.problem import ROWS_IN_REACH, Problem
+from kakushi.packing.problem import ROWS_IN_REACH, Problem, joint_pull
 from kakushi.packing.settings import NEWTON
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
@@ -221,13 +221,13 @@ def alike_rows(rows: Sequence[StackRow], packing: Packing) -> AlikeRows:
     """Lay out rows that `are_alike`."""
     count = rows[0].count
     radii = alike_radii(rows)
-    joints = radii[1:] + radii[:-1]
+    joints = 2 * np.minimum(radii[1:], radii[:-1])
     return AlikeRows(
         count=count,
         radii=radii,
         neck_rest=radii + np.array([row.slacks[0] for row in rows]),
         contacts=_contacts(count, radii),
-        pull=packing.tau * joints**2 * np.array([row.packing for row in rows[1:]]),
+        pull=joint_pull(packing, joints, count) * np.array([row.packing for row in rows[1:]]),
         joint_diameter=joints,
         pole_radius=packing.pole_radius,
         law=packing.law,

@@ -1,7 +1,7 @@
 """How far each row is turned on the row below: where settling begins.
 
-Equal rows nest half a slot round. Where sizes differ within rows, or counts change, there are many balances, and
-`packing.search` looks for the lowest; the likely turns here are what it, or a quick settling, begins from.
+Equal rows nest half a slot round. Where sizes differ within rows there are many balances, and `packing.placing`
+chooses among them; the likely turns here are what a quick settling begins from.
 """
 
 from __future__ import annotations
@@ -13,29 +13,21 @@ from itertools import pairwise
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.newton import minimise
-from kakushi.packing.problem import Problem, build_problem
+from kakushi.packing.problem import Problem
 from kakushi.packing.settings import TURNS
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
 
 def likely_steps(rows: Sequence[StackRow], packing: Packing) -> Floats:
-    """Likely turn of each row on the row below, (m - 1,) radians, found on sample stacks; pinned turns are kept."""
-    steps = [_nesting_turn(low, high, packing) if high.turn is None else high.turn for low, high in pairwise(rows)]
-    return np.array(steps, dtype=float)
+    """Likely turn of each row on the row below, (m - 1,) radians, judged joint by joint; pinned turns are kept."""
+    return np.array([likely_turn(low, high, packing) for low, high in pairwise(rows)], dtype=float)
 
 
-def touching_steps(rows: Sequence[StackRow], packing: Packing) -> Floats:
-    """As `likely_steps`, judged by the rise at which two rows touch alone: quicker, where a search follows."""
-    steps = [
-        high.turn
-        if high.turn is not None
-        else np.pi / high.count
-        if _nests(low, high)
-        else _by_touching(low, high, packing)[0] + TURNS.off_symmetry
-        for low, high in pairwise(rows)
-    ]
-    return np.array(steps, dtype=float)
+def likely_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
+    """Likely turn of `high` on `low`, radians: its own, half a slot where they nest, else where they touch lowest."""
+    if high.turn is not None:
+        return high.turn
+    return float(np.pi / high.count) if _nests(low, high) else _turn_that_touches_lowest(low, high, packing)
 
 
 def turns_up(rows: Sequence[StackRow], steps: Floats) -> Floats:
@@ -55,42 +47,9 @@ def is_open(low: StackRow, high: StackRow) -> bool:
     return not even or min(low.count, high.count) <= TURNS.few_balloons
 
 
-def open_runs(rows: Sequence[StackRow]) -> list[tuple[int, int]]:
-    """Parts of a column with open joints that influence one another: first and last row, a few rows around included."""
-    runs: list[tuple[int, int]] = []
-    for joint, (low, high) in enumerate(pairwise(rows)):
-        if not is_open(low, high):
-            continue
-        # Joints this near feel each other and are searched together; those farther off are searched apart.
-        if runs and joint - runs[-1][1] <= TURNS.rows_around:
-            runs[-1] = (runs[-1][0], joint)
-        else:
-            runs.append((joint, joint))
-    return [
-        (max(first - TURNS.rows_around, 0), min(last + 1 + TURNS.rows_around, len(rows) - 1)) for first, last in runs
-    ]
-
-
-@lru_cache(maxsize=2048)
-def _nesting_turn(low: StackRow, high: StackRow, packing: Packing) -> float:
-    """The turn in [0, 2 pi / n) at which `high` settles lowest in energy on `low`.
-
-    Equal balloons nest half a slot round. Otherwise turns are ranked by the rise at which the two
-    rows touch; of a mixed row that is repeated the best few are settled as short sample stacks, since
-    the touching rise alone misjudges how balloons make room for each other.
-    """
-    if _nests(low, high):
-        return float(np.pi / high.count)
-    ranked = _by_touching(low, high, packing)
-    # Off the symmetric point, so that no start is a saddle.
-    if low != high or (low.is_uniform and low.count > 2):
-        return float(ranked[0]) + TURNS.off_symmetry
-    sample = (low,) * TURNS.sample_rows
-    problem = build_problem(sample, packing)
-    tried = np.sort(ranked)
-    spread = sorted({*ranked[: TURNS.settled].tolist(), *tried[:: TURNS.tried // TURNS.settled].tolist()})
-    energies = [_sample_energy(problem, sample, packing, turn + TURNS.off_symmetry) for turn in spread]
-    return float(spread[int(np.argmin(np.round(energies, 6)))]) + TURNS.off_symmetry
+def has_open_joints(rows: Sequence[StackRow]) -> bool:
+    """Whether rows have several balances, so that settling them takes time."""
+    return any(is_open(low, high) for low, high in pairwise(rows))
 
 
 def _nests(low: StackRow, high: StackRow) -> bool:
@@ -98,19 +57,13 @@ def _nests(low: StackRow, high: StackRow) -> bool:
     return low.is_uniform and high.is_uniform and low.count == high.count > 2
 
 
-def _by_touching(low: StackRow, high: StackRow, packing: Packing) -> Floats:
-    """Turns in [0, 2 pi / n), (t,) radians, those at which `high` touches `low` lowest first."""
+@lru_cache(maxsize=2048)
+def _turn_that_touches_lowest(low: StackRow, high: StackRow, packing: Packing) -> float:
+    """The turn in [0, 2 pi / n), radians, at which `high` touches `low` lowest."""
     tried = np.arange(TURNS.tried) * 2 * np.pi / high.count / TURNS.tried
     rises = rises_for_turns(low, high, tried, packing.pole_radius) / high.mean_diameter
-    # Rounded, so that equal turns tie exactly, whatever the scale.
-    return np.asarray(tried[np.argsort(np.round(rises, 9), kind="stable")])
-
-
-def _sample_energy(problem: Problem, sample: Sequence[StackRow], packing: Packing, turn: float) -> float:
-    """Energy of a settled sample stack in which each row is turned by `turn`, over p D^3."""
-    start = start_state(problem, sample, packing, np.arange(len(sample)) * turn)
-    report = minimise(problem, start, TURNS.ranking_tolerance, TURNS.ranking_iterations)[1]
-    return report.energy / problem.diameter**3
+    # Rounded, so that equal turns tie exactly, whatever the scale; off symmetry, so that no start is a saddle.
+    return float(tried[int(np.argmin(np.round(rises, 9)))]) + TURNS.off_symmetry
 
 
 def start_state(problem: Problem, rows: Sequence[StackRow], packing: Packing, turns: Floats) -> Floats:

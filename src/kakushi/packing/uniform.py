@@ -10,21 +10,30 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.model.arrays import Floats
+from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Response, neck, pair_stiffness, pole, skin
-from kakushi.packing.stack import Packing
+from kakushi.packing.problem import joint_pull
+from kakushi.packing.stack import Packing, place
+from kakushi.packing.swelling import swollen_radii
 
+# Rows up and down that a balloon may touch.
+_ROWS_IN_TOUCH = 2
 # Newton steps at most, over two unknowns for every kind of row at once.
 _ITERATIONS = 60
 
 
 @dataclass(frozen=True, slots=True)
 class Uniform:
-    """Per kind of row, (k,) mm: ring radius, rise per row, overlap with the next row."""
+    """Per kind of row, (k,) mm: ring radius, rise per row, overlap with the next row, radius of the swollen balloon."""
 
     ring: Floats
     rise: Floats
     overlap: Floats
+    shape_radii: Floats
+
+    def of(self, which: Ints) -> Uniform:
+        """Only the kinds at the indices `which`."""
+        return Uniform(self.ring[which], self.rise[which], self.overlap[which], self.shape_radii[which])
 
 
 def uniform_stacks(count: int, diameters: Floats, slacks: Floats, packing: Packing) -> Uniform:
@@ -54,7 +63,24 @@ def uniform_stacks(count: int, diameters: Floats, slacks: Floats, packing: Packi
         damping = np.where(better, damping / 10, np.maximum(damping * 10, 1e-6))
         if (np.abs(gradient).max(axis=1) < 1e-10 * radius**2).all():
             break
-    return Uniform(ring, rise, diameters - np.hypot(rise, across * ring))
+    return Uniform(ring, rise, diameters - np.hypot(rise, across * ring), _swollen(count, radius, ring, rise))
+
+
+def _swollen(count: int, radius: Floats, ring: Floats, rise: Floats) -> Floats:
+    """Radii of the swollen balloons of endless stacks, (k,) mm: of one balloon of a middle row for each kind."""
+    up = np.arange(-_ROWS_IN_TOUCH, _ROWS_IN_TOUCH + 1)
+    # The middle row comes first: its first balloon is worked out and stands for all.
+    up = up[np.argsort(np.abs(up), kind="stable")]
+    angle = (np.arange(count)[None, :] + up[:, None] / 2) * 2 * np.pi / count
+    x, y = place(ring[:, None, None], angle[None])
+    z = np.broadcast_to(rise[:, None, None] * up[None, :, None], x.shape)
+    each = len(up) * count
+    centres = np.stack([x, y, z], axis=3).reshape(-1, 3)
+    one, other = np.triu_indices(each, 1)
+    touched = one == 0
+    pairs = np.stack([one[touched], other[touched]], axis=1)[None] + each * np.arange(len(radius))[:, None, None]
+    kinds = np.repeat(np.arange(len(radius)), each)
+    return swollen_radii(centres, radius[kinds], pairs.reshape(-1, 2), kinds)[::each]
 
 
 def _energy(
@@ -76,8 +102,9 @@ def _energy(
         (1.0, out, neck(law, ring, rest, radius)),
         (1.0, out, pole(law, ring, packing.pole_radius, radius)),
     )
-    total = packing.tau * 4 * radius**2 * rise / count
-    gradient = np.stack([zero, packing.tau * 4 * radius**2 / count], axis=1)
+    pull = joint_pull(packing, 2 * radius, count) / count
+    total = pull * rise
+    gradient = np.stack([zero, pull], axis=1)
     hessian = np.zeros((len(ring), 2, 2))
     for weight, (_, q_ring, q_rise, q_rr, q_rz, q_zz), response in terms:
         total = total + weight * response.energy

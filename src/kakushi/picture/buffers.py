@@ -59,7 +59,7 @@ def draw_buffers(geometry: Geometry, view: View, pole: Pole | None = None) -> Bu
         np.full(shape, NOTHING, dtype=np.int32),
         np.full(shape, np.inf, dtype=np.float32),
         placed,
-        (geometry.radii / view.mm_per_px).astype(np.float32),
+        (geometry.shape_radii / view.mm_per_px).astype(np.float32),
         pole,
     )
     if pole is not None:

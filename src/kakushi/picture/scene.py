@@ -31,7 +31,7 @@ def extent_of(geometry: Geometry) -> tuple[float, float]:
     """Width (all round) and height from the floor of a geometry, mm; at least 100 each."""
     if not len(geometry.radii):
         return 100.0, 100.0
-    out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1]) + geometry.radii
+    out = np.hypot(geometry.centres[:, 0], geometry.centres[:, 1]) + geometry.shape_radii
     return max(2 * float(out.max()), 100.0), max(geometry.top, 100.0)
 
 

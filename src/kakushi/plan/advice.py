@@ -5,19 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import lru_cache
 
-import numpy as np
-
 from kakushi.model.catalogue import NominalSize, Studio
-from kakushi.model.groups import Row, rows_groups
+from kakushi.model.groups import Row, RowsGroup, rows_groups
 from kakushi.model.piece import Piece
 from kakushi.model.units import format_diameter
-from kakushi.packing.dome_remedies import DomeRemedies, dome_remedies
+from kakushi.packing.dome_remedies import DomeRemedies
 from kakushi.packing.pole import PoleRange, rows_on_pole
-from kakushi.packing.release import domed_after_knock
-from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
+from kakushi.packing.stack import Geometry, Packing, StackRow
+from kakushi.plan.doming import GroupDoming, doming_of, remedies_of, stack_of
 
 MAX_NAMED = 6
-KNOCKED_FROM_COUNT = 5
 _ALMOST_MM = 0.1
 
 
@@ -56,72 +53,96 @@ def settling_warnings(piece: Piece, geometry: Geometry, packing: Packing) -> tup
         warnings.append("The rows could not be brought to balance: heights are rough.")
     if not report.in_order:
         warnings.append("A row is swallowed by its neighbour: it finds room beside it.")
-    domed = [int(row) for row in np.flatnonzero(~geometry.flat)]
-    if domed:
-        wants = "want" if len(domed) > 1 else "wants"
-        words = _remedy_words(_remedies(_stack(piece, packing), domed[-1], packing))
-        warnings.append(f"{named_rows(domed).capitalize()} {wants} to dome: {words}.")
+    for group in doming_of(piece, packing):
+        domed = group.rows(~group.flat)
+        if domed:
+            wants = "want" if len(domed) > 1 else "wants"
+            at = domed[-1] - group.first
+            built = len(group.stack) - 1 - at if group.hangs else at
+            words = _remedy_words(remedies_of(group.stack, built, packing), group)
+            warnings.append(f"{named_rows(domed).capitalize()} {wants} to dome: {words}.")
     return tuple(warnings)
 
 
-def _remedy_words(remedies: DomeRemedies) -> str:
-    why = "nothing presses from above" if remedies.nothing_above else "the necks are too short for the count"
+def _remedy_words(remedies: DomeRemedies, group: GroupDoming) -> str:
+    away, on = ("below", "below") if group.hangs else ("above", "on top")
+    why = f"nothing presses from {away}" if remedies.nothing_above else "the necks are too short for the count"
     helps = []
     if remedies.row_above:
-        helps.append("one more row on top")
+        helps.append(f"one more row {on}")
     if remedies.tau is not None:
-        helps.append(f"packing as tight as {remedies.tau:g}")
+        helps.append(f"a packing force of {remedies.tau:g}")
     if remedies.longer_necks_mm is not None:
         helps.append(f"necks {remedies.longer_necks_mm:.0f} mm longer")
-    return f"{why}; {' or '.join(helps)} keeps it down" if helps else f"{why}; hold it with line or strips"
+    return f"{why}; {' or '.join(helps)} keeps it flat" if helps else f"{why}; hold it with line or strips"
 
 
 def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -> tuple[str, ...]:
-    """Hints for the build: rows that pop when knocked, rows on the pole."""
-    hints: list[str] = []
-    stack = _stack(piece, packing)
-    if any(row.count >= KNOCKED_FROM_COUNT for row in stack) and len(stack) == len(geometry.frames):
-        knocked = _knocked(stack, packing, geometry)
-        if knocked:
-            hints.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
-    length = piece.frame.pole_length_mm
-    rows_end_it = not piece.groups or bool(rows_groups(piece.groups[-1:]))
-    if stack and length and piece.frame.has_pole and rows_end_it:
-        room = length - piece.foot_mm
-        hints.append(_pole_words(len(stack), _on_pole(stack, packing, room, piece.frame.capped, studio)))
-    return tuple(hints)
+    """Hints for the build: rows that pop when knocked or want to come up, rows on the pole."""
+    hints = [words for group in doming_of(piece, packing) for words in _hand_words(group, packing)]
+    return (*hints, *_pole_hints(piece, geometry, packing, studio))
 
 
-def _pole_words(rows: int, on_pole: PoleRange) -> str:
-    low, high = on_pole.fewest, on_pole.most
-    words = f"The pole takes {low} rows" if low == high else f"The pole takes {low} to {high} rows"
-    words += f"; planned are {rows}."
-    if on_pole.bare < 0:
-        return words + f" The last knot is {-on_pole.bare:.0f} mm above the pole: one row fewer, or a longer pole."
-    if on_pole.last_diameter is not None:
-        return words + f" End with a smaller row, about {format_diameter(on_pole.last_diameter)}, to cover the end."
-    if rows < low:
-        return words + " One more row covers the end."
+def _hand_words(group: GroupDoming, packing: Packing) -> list[str]:
+    words = []
+    knocked = group.rows(group.knocked & group.flat)
+    if knocked:
+        words.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
+    if group.comes_up and not group.knocked[-1]:
+        row = group.rows(group.is_free)[0]
+        remedies = remedies_of(group.stack, len(group.stack) - 1, packing)
+        up, away = ("down", "below") if group.hangs else ("up", "above")
+        helps = "One more row holds it" if remedies.row_above else "Hold it"
+        also = ", or " if remedies.row_above else " with "
+        words.append(
+            f"Row {row + 1} wants to come {up}: nothing presses from {away}. {helps}{also}line, strips or a cap."
+        )
     return words
 
 
-@lru_cache(maxsize=256)
-def _stack(piece: Piece, packing: Packing) -> tuple[StackRow, ...]:
-    """The rows of the piece's only group of rows; empty where there are several."""
-    groups = [group for _, group in rows_groups(piece.groups) if group.rows]
-    if len(groups) != 1:
-        return ()
-    return tuple(stack_row(row, packing, piece.joint) for row in groups[0].rows)
+def _pole_hints(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -> list[str]:
+    """How many rows the pole takes, of the group that ends at its end."""
+    length = piece.frame.pole_length_mm
+    groups = rows_groups(piece.groups)
+    if not (length and piece.frame.has_pole and groups) or groups[-1][0] != len(piece.groups) - 1:
+        return []
+    group = groups[-1][1]
+    if not group.rows or group.anchor.kind == "hanging below":
+        return []
+    stack = stack_of(group, packing, piece)
+    foot = _bottom_mm(group, geometry, len(piece.rows) - len(stack))
+    on_pole = _on_pole(stack, packing, length - foot, piece.frame.capped, studio)
+    of = "" if len(groups) == 1 else " above the others"
+    return [_pole_words(len(stack), on_pole, of)]
 
 
-@lru_cache(maxsize=256)
-def _remedies(stack: tuple[StackRow, ...], row: int, packing: Packing) -> DomeRemedies:
-    return dome_remedies(stack, row, packing) if stack else DomeRemedies(False, False, None, None)
+def _bottom_mm(group: RowsGroup, geometry: Geometry, first: int) -> float:
+    """Lowest point of a group's balloons, mm above the floor; `first` is the index of its first row."""
+    mine = (geometry.row_of >= first) & (geometry.row_of < first + len(group.rows))
+    return float((geometry.centres[mine, 2] - geometry.shape_radii[mine]).min())
 
 
-@lru_cache(maxsize=256)
-def _knocked(stack: tuple[StackRow, ...], packing: Packing, geometry: Geometry) -> tuple[int, ...]:
-    return tuple(int(row) for row in np.flatnonzero(domed_after_knock(stack, packing, geometry)))
+def _pole_words(rows: int, on_pole: PoleRange, of: str) -> str:
+    low, high = on_pole.fewest, on_pole.most
+    words = f"The pole takes {low} rows{of}" if low == high else f"The pole takes {low} to {high} rows{of}"
+    words += f"; planned are {rows}."
+    if rows > high:
+        fewer = rows - high
+        return words + f" {'One row' if fewer == 1 else f'{fewer} rows'} fewer, or a longer pole."
+    if rows < low:
+        more = low - rows
+        ends = f" End with a smaller row, about {_last_size(on_pole)}, or" if on_pole.last_diameter else ""
+        rows_more = "one more row covers" if more == 1 else f"{more} more rows cover"
+        return words + (f"{ends} {rows_more} the end." if ends else f" {rows_more[0].upper()}{rows_more[1:]} the end.")
+    if on_pole.bare < 0:
+        return words + f" The last knot comes {-on_pole.bare:.0f} mm above the pole's end: press the rows well."
+    if on_pole.last_diameter is not None:
+        return words + f" A smaller row on top, about {_last_size(on_pole)}, covers the end for sure."
+    return words
+
+
+def _last_size(on_pole: PoleRange) -> str:
+    return format_diameter(on_pole.last_diameter or 0.0)
 
 
 @lru_cache(maxsize=256)

@@ -5,13 +5,14 @@ from __future__ import annotations
 import dataclasses
 import math
 from functools import lru_cache
+from itertools import accumulate
 
 import numpy as np
 
 from kakushi.colour.surface import Surface, surface_of
 from kakushi.dress.table import standing_parts
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import Group, Row, first_rows_group
+from kakushi.model.groups import Group, Row, first_rows_group, rows_groups
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Part
@@ -19,9 +20,10 @@ from kakushi.model.piece import Piece, Tightness
 from kakushi.packing.assembly import Assembly, assemble, resting_height
 from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.groups.table import balloon_lines, without_paint
-from kakushi.packing.stack import Geometry, Packing
+from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing
+from kakushi.picture.core_seen import CoreSeen, core_seen
 
-TAU = {Tightness.LOOSE: 0.05, Tightness.SNUG: 0.3, Tightness.TIGHT: 0.5}
+TAU = {Tightness.LOOSE: LOOSE, Tightness.SNUG: SNUG, Tightness.TIGHT: TIGHT}
 
 
 def packing_of(piece: Piece, studio: Studio) -> Packing:
@@ -29,7 +31,7 @@ def packing_of(piece: Piece, studio: Studio) -> Packing:
     pole_radius = piece.frame.pole_radius_mm
     measured = studio.packing(piece.packing_name)
     if measured is not None:
-        return Packing(measured.tau, pole_radius, measured.slack)
+        return Packing(measured.tau, pole_radius, measured.slack, joint=measured.joint)
     return Packing(TAU[piece.tightness], pole_radius)
 
 
@@ -88,7 +90,8 @@ def with_balls_and_toppers(assembly: Assembly, piece: Piece) -> Geometry:
     return dataclasses.replace(
         geometry,
         centres=np.concatenate([centres, np.array(stand).reshape(-1, 3)]),
-        radii=np.concatenate([radii, toppers]),
+        radii=np.concatenate([assembly.sized_radii, toppers]),
+        shape_radii=np.concatenate([radii, toppers]),
         row_of=np.concatenate([geometry.row_of, none]),
         slot_of=np.concatenate([geometry.slot_of, none]),
     )
@@ -98,6 +101,19 @@ def with_balls_and_toppers(assembly: Assembly, piece: Piece) -> Geometry:
 def measures_of(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:
     """`row_measures`, remembered."""
     return row_measures(geometry, pole_radius)
+
+
+@lru_cache(maxsize=256)
+def core_seen_of(drawn: Geometry, pole_radius: float, groups: tuple[range, ...]) -> CoreSeen:
+    """`core_seen`, remembered."""
+    return core_seen(drawn, pole_radius, groups)
+
+
+def group_ranges(piece: Piece) -> tuple[range, ...]:
+    """The rows of each group of rows as indices among all rows of a piece."""
+    counts = [len(group.rows) for _, group in rows_groups(piece.groups)]
+    ends = accumulate(counts)
+    return tuple(range(end - count, end) for count, end in zip(counts, ends, strict=True))
 
 
 def column_target_mm(piece: Piece, assembly: Assembly) -> float:

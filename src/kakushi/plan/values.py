@@ -16,7 +16,16 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
-from kakushi.plan.geometry import drawn_toppers, measures_of, topper_rise_mm, with_balls_and_toppers
+from kakushi.picture.core_seen import CoreSeen
+from kakushi.plan.doming import doming_of
+from kakushi.plan.geometry import (
+    core_seen_of,
+    drawn_toppers,
+    group_ranges,
+    measures_of,
+    topper_rise_mm,
+    with_balls_and_toppers,
+)
 from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
@@ -58,6 +67,16 @@ class PiecePlan:
     def measures(self) -> tuple[RowMeasure, ...]:
         """Ring radius, width, squish and gap to the pole of every row."""
         return measures_of(self.geometry, self.packing.pole_radius)
+
+    @property
+    def core_seen(self) -> CoreSeen:
+        """How much of the pole, or the line, shows between the balloons of the rows."""
+        return core_seen_of(self.drawn, self.packing.pole_radius, group_ranges(self.piece))
+
+    @property
+    def lies_flat(self) -> tuple[bool, ...]:
+        """For every row whether it stays flat with no hand on it."""
+        return tuple(bool(flat) for group in doming_of(self.piece, self.packing) for flat in group.lies_flat)
 
     @property
     def foot_mm(self) -> float:

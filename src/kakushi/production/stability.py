@@ -158,7 +158,7 @@ class _Builder:
         g = self._geometry
         return silhouettes(
             centres=g.centres,
-            radii=g.radii,
+            radii=g.shape_radii,
             step_of=self._step_of,
             steps=len(self._names),
             pole=pole,

@@ -42,12 +42,17 @@ class Choices:
     @property
     def half_width(self) -> Floats:
         """Half-width of each kind of row at its knot, averaged over the azimuths, mm."""
-        return self.uniform.ring * float(_lean(self.count, False).mean()) + self.diameters / 2
+        return self.uniform.ring * float(_lean(self.count, False).mean()) + self.shape_radii
 
     @property
     def widest(self) -> Floats:
         """Whole width of each kind of row, mm."""
-        return 2 * (self.uniform.ring + self.diameters / 2)
+        return 2 * (self.uniform.ring + self.shape_radii)
+
+    @property
+    def shape_radii(self) -> Floats:
+        """Radius of the swollen balloons of each kind of row, (k,) mm."""
+        return self.uniform.shape_radii
 
     def with_rise(self, rise: Floats) -> Choices:
         """These choices with other rises, (k, k) mm."""
@@ -56,14 +61,13 @@ class Choices:
     def subset(self, which: Ints) -> Choices:
         """Only the kinds at the indices `which`."""
         w = np.asarray(which, dtype=int)
-        u = self.uniform
         return Choices(
             count=self.count,
             nominals=self.nominals[w],
             diameters=self.diameters[w],
             slacks=self.slacks[w],
             fill=self.fill[w],
-            uniform=Uniform(u.ring[w], u.rise[w], u.overlap[w]),
+            uniform=self.uniform.of(w),
             rise=self.rise[np.ix_(w, w)],
             extent=self.extent[np.ix_(w, w)],
             cap=self.cap[w],
@@ -98,8 +102,8 @@ def choices_for(
         fill=diameter / (nominal * MM_PER_INCH),
         uniform=uniform,
         rise=rise,
-        extent=_extents(count, diameter, uniform.ring, rise),
-        cap=_caps(count, diameter, uniform.ring),
+        extent=_extents(count, uniform, rise),
+        cap=_caps(count, uniform),
     )
 
 
@@ -127,17 +131,17 @@ def _half_width(ring: Floats, radius: Floats, lean: Floats, off: Floats) -> Floa
     return np.where((np.abs(off) < radius)[..., None], reach, 0.0)
 
 
-def _extents(count: int, diameter: Floats, ring: Floats, rise: Floats) -> Floats:
+def _extents(count: int, uniform: Uniform, rise: Floats) -> Floats:
+    ring, radius = uniform.ring, uniform.shape_radii
     share = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
     up = rise[:, :, None] * share
     down = rise[:, :, None] * (1 - share)
-    radius = diameter / 2
     low = _half_width(ring[:, None, None], radius[:, None, None], _lean(count, False), up)
     high = _half_width(ring[None, :, None], radius[None, :, None], _lean(count, True), down)
     return np.maximum(low, high).astype(np.float32)
 
 
-def _caps(count: int, diameter: Floats, ring: Floats) -> Floats:
+def _caps(count: int, uniform: Uniform) -> Floats:
+    ring, radius = uniform.ring, uniform.shape_radii
     share = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
-    radius = diameter / 2
     return _half_width(ring[:, None], radius[:, None], _lean(count, False), radius[:, None] * share).astype(np.float32)

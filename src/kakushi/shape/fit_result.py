@@ -50,13 +50,13 @@ class FitResult:
 def allowed_choices(request: FitRequest, count: int) -> Choices | None:
     """Kinds of row of a count that a request allows; None where there is none."""
     pinned = tuple((pin.row.slots[0].nominal_in, pin.row.diameter_mm) for pin in request.pinned)
-    return choices_for(count, request.nominals, request.sizer, request.packing, pinned)
+    return choices_for(count, request.nominals, request.sizer, request.packing.for_joint(request.joint), pinned)
 
 
 def result_of(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool) -> FitResult:
     """The chosen stack as rows, with what has to be said of it."""
     if request.pinned:
-        judged = judge(request, choices, judged.kinds, search=True)
+        judged = judge(request, choices, judged.kinds, placed=True)
         judged = dataclasses.replace(judged, robust=is_robust(request, judged))
     every = allowed_choices(request, choices.count) or choices
     count = choices.count

@@ -88,11 +88,11 @@ def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tupl
 
 
 def judge(
-    request: FitRequest, choices: Choices, kinds: tuple[int, ...], search: bool = False, near: Judged | None = None
+    request: FitRequest, choices: Choices, kinds: tuple[int, ...], placed: bool = False, near: Judged | None = None
 ) -> Judged:
     """Settle a stack and score it: match, less what its height misses, less rows that cannot be built.
 
-    `search` as in `settle`; it matters with pinned rows of mixed sizes only. `near`: a stack of as many
+    `placed` as in `settle`; it matters with pinned rows of mixed sizes only. `near`: a stack of as many
     rows to settle from, which is quicker; its answer has to be judged again without.
     """
     rows = rows_of(request, choices, kinds)
@@ -100,7 +100,7 @@ def judge(
     if near is not None and [row.count for row in near.rows] == [row.count for row in rows]:
         geometry = resettle(stack, request.packing, near.geometry)
     else:
-        geometry = settle(stack, request.packing, search=search)
+        geometry = settle(stack, request.packing, placed=placed)
     match = match_of(geometry, request.profile)
     score = match.mean - height_penalty(geometry.top - geometry.bottom - request.profile.height)
     sound = is_sound(geometry, stack)
@@ -135,7 +135,7 @@ def is_robust(request: FitRequest, judged: Judged) -> bool:
     looser = dataclasses.replace(packing, tau=packing.tau * SCORE.looser)
     smaller = [dataclasses.replace(r, diameters=tuple(d - SCORE.sized_off_mm for d in r.diameters)) for r in stack]
     for rows, how, grown in ((stack, looser, 1.0), (smaller, packing, 1 - SCORE.sized_off_mm / mean)):
-        geometry = settle(rows, how, search=False)
+        geometry = settle(rows, how, placed=False)
         span = geometry.top - geometry.bottom
         if abs(span - judged.span * grown) > SCORE.robust_share * judged.span or not geometry.report.in_order:
             return False

@@ -43,7 +43,7 @@ def match_of(
     top = max(profile.height + foot_mm, geometry.top)
     reach = max(float(profile.left.max()), float(profile.right.max()))
     if len(geometry.radii):
-        out = geometry.local.out + geometry.radii
+        out = geometry.local.out + geometry.shape_radii
         reach = max(reach, float(out.max()))
     lines = (np.arange(int(np.ceil(top / grid_mm))) + 0.5) * grid_mm
     half = int(np.ceil(reach / grid_mm)) + 1
@@ -73,7 +73,7 @@ class _Chords:
 
 def _chords(geometry: Geometry, lines: Floats) -> _Chords:
     off = lines[:, None] - geometry.centres[None, :, 2]
-    squared = geometry.radii[None, :] ** 2 - off**2
+    squared = geometry.shape_radii[None, :] ** 2 - off**2
     line, balloon = np.nonzero(squared > 0)
     return _Chords(line, balloon, np.sqrt(squared[line, balloon]))
 

@@ -54,7 +54,7 @@ class Reach:
 def half_widths(geometry: Geometry, lines: Floats) -> Floats:
     """Half-width of a geometry's silhouette at heights `lines`, (k,) mm, averaged over the azimuths and sides."""
     off = lines[:, None] - geometry.centres[None, :, 2]
-    chord = np.sqrt(np.maximum(geometry.radii[None, :] ** 2 - off**2, 0.0))
+    chord = np.sqrt(np.maximum(geometry.shape_radii[None, :] ** 2 - off**2, 0.0))
     azimuths = np.arange(AZIMUTHS) * 2 * np.pi / AZIMUTHS
     x = np.outer(np.cos(azimuths), geometry.centres[:, 0]) + np.outer(np.sin(azimuths), geometry.centres[:, 1])
     reach = np.where(chord[None] > 0, x[:, None, :] + chord[None], 0.0).max(axis=2)

@@ -168,7 +168,7 @@ def _pin_zones(choices: Choices, pins: tuple[Pin, ...]) -> list[tuple[float, flo
     zones = []
     for pin in pins:
         half = ROW_PROGRAMME.pin_zone * float(choices.rise[pin.kind, pin.kind]) / 2
-        low = max(pin.height - half, float(choices.diameters[pin.kind]) / 2)
+        low = max(pin.height - half, float(choices.shape_radii[pin.kind]))
         zones.append((low, low + 2 * half, pin.kind))
     for index, (below, above) in enumerate(pairwise(zones)):
         if above[0] < below[1]:
@@ -229,7 +229,7 @@ _EVEN = np.full(BAND_SAMPLES * AZIMUTH_SAMPLES, 1 / (BAND_SAMPLES * AZIMUTH_SAMP
 
 
 def _seed(table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple[float, float, int]]) -> None:
-    radius = choices.diameters / 2
+    radius = choices.shape_radii
     z = radius[:, None] * (1 - SHARE)
     cost = band_cost(choices.cap, z, outline, radius)
     fits = _keeps_pins(zones, np.zeros_like(radius), radius, np.arange(len(radius)))
@@ -267,9 +267,10 @@ def _extend(
     reached = height + step
     cost = table.cost[layer, low, kinds][:, None] + penalties.take(pairs)
     diameters = choices.diameters[nexts]
+    radii = choices.shape_radii[nexts]
     target = np.rint(reached / ROW_PROGRAMME.bin_mm).astype(np.intp)
     fits = (
-        (reached + diameters / 2 <= outline.height + ROW_PROGRAMME.overshoot_mm)
+        (reached + radii <= outline.height + ROW_PROGRAMME.overshoot_mm)
         & (step > ROW_PROGRAMME.shallow * diameters)
         & (target > low)
     )
@@ -321,7 +322,7 @@ def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules
     """What the row programme would say a stack costs: as the cost of `best_stack`; infinite with a rise it refuses."""
     outline = tabulated(profile)
     k = np.array(kinds)
-    low, high, radius = k[:-1], k[1:], choices.diameters / 2
+    low, high, radius = k[:-1], k[1:], choices.shape_radii
     step = choices.rise[low, high]
     if (step <= ROW_PROGRAMME.shallow * choices.diameters[high]).any():
         return float("inf")
@@ -334,7 +335,7 @@ def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules
 
 def end_costs(choices: Choices, kind: Ints, height: Floats, cost: Floats, outline: Tabulated) -> tuple[Floats, Floats]:
     """Span, mm, and whole cost of stacks that end with rows `kind` at `height`, all (q,)."""
-    radius = choices.diameters[kind] / 2
+    radius = choices.shape_radii[kind]
     span = height + radius
     z = height[:, None] + radius[:, None] * SHARE
     whole = cost + band_cost(choices.cap[kind], z, outline, radius)

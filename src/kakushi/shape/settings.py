@@ -75,11 +75,11 @@ class ScoreSettings:
     # A row that wants to dome can be held, but should be worth five hundredths of match.
     domed_penalty: float = 0.05
     # Of the packing force: a stack is tried packed that much looser before it is trusted.
-    looser: float = 0.75
+    looser: float = 0.9
     # mm. And with every balloon that much smaller: usual careless sizing.
     sized_off_mm: float = 2.0
     # Share of the height by which it may then differ from what the change of size explains.
-    robust_share: float = 0.03
+    robust_share: float = 0.04
 
 
 SCORE = ScoreSettings()

@@ -100,7 +100,7 @@ def set_costs(choices: Choices, sets: Ints, profile: Profile, rules: Rules = FRE
     penalties = change_penalties(choices, rules)[low_kind, next_kind]
     bins = int(profile.height / ROW_PROGRAMME.bin_mm) + 2
     cost, height = np.full((bins, many, size), np.inf), np.zeros((bins, many, size))
-    radius = choices.diameters / 2
+    radius = choices.shape_radii
     seeds = band_cost(choices.cap, radius[:, None] * (1 - SHARE), outline, radius)
     fits = 2 * radius[sets] <= outline.height + ROW_PROGRAMME.overshoot_mm / 2
     trial, place = np.nonzero(fits)
@@ -149,7 +149,9 @@ def _extend(
     reached = start + step
     d = choices.diameters[nexts]
     target = np.round(reached / ROW_PROGRAMME.bin_mm).astype(int)
-    fits = (reached + d / 2 <= outline.height + ROW_PROGRAMME.overshoot_mm) & (step > ROW_PROGRAMME.shallow * d)
+    fits = (reached + choices.shape_radii[nexts] <= outline.height + ROW_PROGRAMME.overshoot_mm) & (
+        step > ROW_PROGRAMME.shallow * d
+    )
     fits &= (target < len(cost)) & (target > low)
     state, following = np.nonzero(fits)
     if not len(state):

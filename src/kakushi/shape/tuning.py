@@ -202,5 +202,5 @@ def _exchanged(kinds: Kinds, free: int) -> list[Kinds]:
 
 def predicted_span(choices: Choices, kinds: Kinds) -> float:
     """Height, mm, that the tables of `choices` expect of a stack."""
-    ends = (choices.diameters[kinds[0]] + choices.diameters[kinds[-1]]) / 2
+    ends = choices.shape_radii[kinds[0]] + choices.shape_radii[kinds[-1]]
     return float(choices.rise[list(kinds[:-1]), list(kinds[1:])].sum() + ends)

@@ -26,9 +26,11 @@ from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
 from kakushi.formats.studio_store import StudioStore, with_packing, without_packing
 from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
+from kakushi.model.joints import JointKind
 from kakushi.model.limits import LARGEST_DIAMETER_MM, LARGEST_HEIGHT_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_length, format_nominal
 from kakushi.packing.calibration import MAX_ROWS, PackingCalibration, TestStack, calibrate_packing
+from kakushi.packing.stack import SNUG, Packing
 
 _EXPLAINED = (
     "Build some rows of one size the way you always do, let them rest, and measure. Hold a template to the finished "
@@ -43,6 +45,16 @@ _NEW = "a new packing"
 class _Column:
     words: str
     show: Callable[[TestStack], str]
+
+
+def _joint_chooser(current: JointKind) -> QComboBox:
+    """How the rows of a stack are held."""
+    chooser = QComboBox()
+    chooser.setAccessibleName("Rows held by")
+    for kind in JointKind:
+        chooser.addItem(kind.value, kind.value)
+    chooser.setCurrentIndex(chooser.findData(current.value))
+    return chooser
 
 
 class StackDialog(Dialog):
@@ -81,7 +93,8 @@ class StackDialog(Dialog):
             _Column("sized to", lambda s: format_diameter(s.diameter, units)),
             _Column("height", lambda s: format_length(s.height, units)),
             _Column("width", lambda s: "–" if s.width is None else format_length(s.width, units)),
-            _Column("pole", lambda s: "line" if not s.pole_radius else format_length(2 * s.pole_radius, units)),
+            _Column("pole", lambda s: "none" if not s.pole_radius else format_length(2 * s.pole_radius, units)),
+            _Column("held by", lambda s: s.joint.value),
         )
 
     def _build(self) -> None:
@@ -95,7 +108,9 @@ class StackDialog(Dialog):
         for size in self._document.studio.nominals:
             self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
         self._nominal.setCurrentIndex(max(self._nominal.findData(11.0), 0))
-        self._pole.set_value(self._document.piece.frame.pole_diameter_mm if self._document.piece else 25.0)
+        piece = self._document.piece
+        self._pole.set_value(piece.frame.pole_diameter_mm if piece else 25.0)
+        self._joint = _joint_chooser(piece.joint if piece else JointKind.WRAPPED)
         self._which.setAccessibleName("Packing")
         self._name.setAccessibleName("Name of the packing")
         self._name.setPlaceholderText("my pole columns")
@@ -106,7 +121,8 @@ class StackDialog(Dialog):
         left.addRow("Sized to, by template", self._diameter)
         right.addRow("Height, floor to top", self._height)
         right.addRow("Width (if measured)", self._width)
-        right.addRow("Pole (0: on a line)", self._pole)
+        right.addRow("Pole (0: none)", self._pole)
+        right.addRow("Rows held by", self._joint)
         right.addRow("", self._add)
         fields = QHBoxLayout()
         fields.setSpacing(24)
@@ -115,14 +131,7 @@ class StackDialog(Dialog):
         names = form()
         names.addRow("Packing", self._which)
         names.addRow("Name", self._name)
-        self._table.setHorizontalHeaderLabels([column.words for column in self._columns()])
-        self._table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
-        self._table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self._table.setAccessibleName("Measured stacks")
-        if (header := self._table.horizontalHeader()) is not None:
-            header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        if (header := self._table.verticalHeader()) is not None:
-            header.hide()
+        self._build_table()
         self._answer.setWordWrap(True)
         self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.column.addWidget(quiet(_EXPLAINED))
@@ -136,6 +145,16 @@ class StackDialog(Dialog):
         self.column.addWidget(self._remove, 0, Qt.AlignmentFlag.AlignLeft)
         self._keep = self.add_main("Keep this packing")
         self.add_close()
+
+    def _build_table(self) -> None:
+        self._table.setHorizontalHeaderLabels([column.words for column in self._columns()])
+        self._table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self._table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self._table.setAccessibleName("Measured stacks")
+        if (header := self._table.horizontalHeader()) is not None:
+            header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        if (header := self._table.verticalHeader()) is not None:
+            header.hide()
 
     def _connect(self) -> None:
         self._which.activated.connect(self._on_which)
@@ -184,6 +203,7 @@ class StackDialog(Dialog):
             height=height,
             width=self._width.value,
             pole_radius=(self._pole.value or 0.0) / 2,
+            joint=JointKind(self._joint.currentData()),
         )
         stacks = [*self._stacks, stack]
         self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate_packing(stacks)))
@@ -217,8 +237,9 @@ class StackDialog(Dialog):
         self._found = calibration
         self._keep.setEnabled(True)
         worst = max(calibration.misses, key=abs)
+        snug = Packing(SNUG).for_joint(calibration.joint).tau
         self._answer.setText(
-            f"Packing force {calibration.tau:.2f} ± {calibration.tau_sd:.2f} (snug is 0.30), "
+            f"Packing force {calibration.tau:.2f} ± {calibration.tau_sd:.2f} (snug is {snug:.2f}), "
             f"necks {calibration.slack:.2f} ± {calibration.slack_sd:.2f} times the usual slack. "
             f"The worst stack is missed by {abs(worst):.0f} mm. "
             f"The height of a long column is good to ± {2 * calibration.height_percent:.1f} %, sizing aside."
@@ -244,6 +265,7 @@ class StackDialog(Dialog):
             tau_sd=self._found.tau_sd,
             slack_sd=self._found.slack_sd,
             height_percent=self._found.height_percent,
+            joint=self._found.joint,
         )
         try:
             self._store.save_packing(packing, self._stacks)

@@ -50,17 +50,17 @@ class PlanView(QWidget):
     def _paint_row(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
         g = piece_plan.geometry
         shown = np.concatenate([g.of_row(index), g.of_row(index - 1)]) if index else g.of_row(index)
-        reach = float((g.local.out[shown] + g.radii[shown]).max())
+        reach = float((g.local.out[shown] + g.shape_radii[shown]).max())
         centre = QPointF(self.width() / 2, (self.height() - _FRONT_PX) / 2)
         per_mm = (min(self.width(), self.height() - _FRONT_PX) / 2 - 3) / reach
         if index:
             painter.setPen(QPen(self._theme.colour("quiet"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(self._theme.colour("line"))
             for balloon in g.of_row(index - 1):
-                painter.drawEllipse(_circle(g.centres[balloon], g.radii[balloon], centre, per_mm))
+                painter.drawEllipse(_circle(g.centres[balloon], g.shape_radii[balloon], centre, per_mm))
         for slot, balloon in enumerate(g.of_row(index)):
             self._paint_balloon(
-                painter, piece_plan, index, slot, _circle(g.centres[balloon], g.radii[balloon], centre, per_mm)
+                painter, piece_plan, index, slot, _circle(g.centres[balloon], g.shape_radii[balloon], centre, per_mm)
             )
         self._paint_front(painter)
 

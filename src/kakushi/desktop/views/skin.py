@@ -84,7 +84,9 @@ class Skin(QWidget):
         x = self.width() / 2 + float(piece_plan.surface.angles[balloon]) * per_radian
         y = self._scale.y(float(piece_plan.geometry.centres[balloon, 2]))
         squeeze = per_radian * self._scale.mm_per_px / float(piece_plan.surface.rings.max(initial=1.0))
-        return QPointF(x, y), float(piece_plan.geometry.radii[balloon]) / self._scale.mm_per_px * max(squeeze, 0.6)
+        return QPointF(x, y), float(piece_plan.geometry.shape_radii[balloon]) / self._scale.mm_per_px * max(
+            squeeze, 0.6
+        )
 
     def slot_at(self, at: QPointF) -> tuple[int, int] | None:
         """Row and slot (from 0) of the disc at a point, the nearest where discs overlap."""

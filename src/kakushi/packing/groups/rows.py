@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from kakushi.model.groups import Row, RowsGroup, Slot, uniform_row
+from kakushi.model.groups import Row, RowsGroup, Slot, Twist, uniform_row
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import BalloonRole
@@ -34,17 +34,26 @@ def _settle(
     if not group.rows:
         return None
     rows = settled(
-        tuple(stack_row(row, packing, joint) for row in group.rows), packing, foot_angle, cancelled=cancelled
+        tuple(stack_row(row, packing, joint) for row in group.rows),
+        packing,
+        foot_angle,
+        group.twist,
+        cancelled=cancelled,
     )
     return Settled(rows, None, rows.bottom, rows.top)
 
 
 @remembered(256)
 def settled(
-    stack: tuple[StackRow, ...], packing: Packing, foot_angle: float, *, cancelled: Cancelled = never
+    stack: tuple[StackRow, ...],
+    packing: Packing,
+    foot_angle: float,
+    twist: Twist = Twist.FREE,
+    *,
+    cancelled: Cancelled = never,
 ) -> Geometry:
     """`settle`, remembered."""
-    return settle(stack, packing, foot_angle, cancelled=cancelled)
+    return settle(stack, packing, foot_angle, twist=twist, cancelled=cancelled)
 
 
 def _balloons(group: RowsGroup) -> tuple[BalloonLine, ...]:

@@ -1,27 +1,25 @@
-"""Rows with several balances: found side by side, alike for near-equal columns, settled again from where they lay."""
+"""Rows with several balances: placed one by one, alike for near-equal columns, settled again from where they lay."""
 
 from __future__ import annotations
-
-import dataclasses
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.packing import search
+from kakushi.model.groups import Twist
 from kakushi.packing.energy import energies, energy, gradient_and_hessian
 from kakushi.packing.newton import minimise, minimise_many, unstable_modes
+from kakushi.packing.placing import placed_rows
 from kakushi.packing.problem import build_problem, side_by_side
-from kakushi.packing.search import best_start
 from kakushi.packing.settle import resettle, settle, settled_about
 from kakushi.packing.stack import Packing, StackRow, default_slack, equal_row
 from kakushi.packing.symmetric import settled_alike, spread_out
-from kakushi.packing.turns import likely_steps, open_runs, start_state, touching_steps, turns_up
+from kakushi.packing.turns import has_open_joints, likely_steps, start_state, turns_up
 
-SNUG = Packing(0.3, 12.5)
+SNUG = Packing(1.3, 12.5)
 D = 200.0
-PLAIN = equal_row(4, D, 46.0)
+PLAIN = equal_row(4, D, 22.0)
 
 
 def mixed(*diameters: float) -> StackRow:
@@ -67,7 +65,7 @@ def spread_of_heights(rows: list[StackRow], packing: Packing, tries: int) -> flo
 
 @pytest.mark.parametrize("name", COLUMNS)
 def test_columns_that_hardly_differ_settle_alike(name: str) -> None:
-    assert spread_of_heights(COLUMNS[name], SNUG, 3) < 0.02 * D
+    assert spread_of_heights(COLUMNS[name], SNUG, 3) < 0.03 * D
 
 
 @pytest.mark.parametrize(
@@ -75,21 +73,30 @@ def test_columns_that_hardly_differ_settle_alike(name: str) -> None:
     [
         ("large-large-small-small", Packing(0.05)),
         ("three sizes", Packing(0.05)),
-        ("large-small-large-small", Packing(0.5, 12.5)),
-        ("large and small duplets", Packing(0.5, 12.5)),
+        ("large-small-large-small", Packing(1.7, 12.5)),
+        ("large and small duplets", Packing(1.7, 12.5)),
     ],
 )
 def test_loose_and_tight_columns_settle_alike_too(name: str, packing: Packing) -> None:
     assert spread_of_heights(COLUMNS[name], packing, 2) < 0.02 * D
 
 
-def test_the_search_goes_on_joint_by_joint(monkeypatch: pytest.MonkeyPatch) -> None:
-    rows = [mixed(*np.random.default_rng(k).uniform(150, 240, 4)) for k in range(8)]
-    found = settle(rows, SNUG).report.energy
-    # Another pole of the same width: nothing of the first search is remembered for it.
-    monkeypatch.setattr(search, "BALANCE_SEARCH", dataclasses.replace(search.BALANCE_SEARCH, rounds=0))
-    begun_only = settle(rows, dataclasses.replace(SNUG, pole_radius=SNUG.pole_radius + 1e-9)).report.energy
-    assert found < begun_only
+@pytest.mark.parametrize("name", ["large-small-large-small", "large-large-small-small", "one large, three small"])
+@pytest.mark.parametrize("twist", [Twist.RIGHT, Twist.LEFT])
+def test_a_chosen_twist_turns_every_joint_the_same_way(name: str, twist: Twist) -> None:
+    rows = COLUMNS[name] * 2
+    found = settle(rows, SNUG, twist=twist)
+    turns = np.degrees(np.diff(found.turns))
+    assert found.report.converged
+    assert (np.sign(turns) == (1 if twist is Twist.RIGHT else -1)).all()
+    assert np.ptp(turns[1:-1]) < 25, "each about as far as the next"
+
+
+def test_two_crossed_duplets_are_a_quad() -> None:
+    found = settle([equal_row(2, D, 16.0)] * 2, SNUG)
+    assert found.report.in_order
+    assert np.degrees(found.turn_of(1)) == pytest.approx(90, abs=3)
+    assert found.knots[1] - found.knots[0] < 0.15 * D
 
 
 @pytest.mark.parametrize("name", ["one large, three small", "three sizes", "among plain rows"])
@@ -97,7 +104,7 @@ def test_mixed_columns_scale_and_turn(name: str) -> None:
     rows = COLUMNS[name]
     found = settle(rows, SNUG)
     larger = [StackRow(tuple(1.5 * d for d in row.diameters), tuple(1.5 * s for s in row.slacks)) for row in rows]
-    assert settle(larger, Packing(0.3, 1.5 * 12.5)).top == pytest.approx(1.5 * found.top, rel=1e-4)
+    assert settle(larger, Packing(1.3, 1.5 * 12.5)).top == pytest.approx(1.5 * found.top, rel=1e-4)
     turned = settle(rows, SNUG, 1.0)
     assert turned.top == pytest.approx(found.top, abs=1e-6)
     assert turned.turns - 1.0 == pytest.approx(found.turns, abs=1e-6)
@@ -142,37 +149,21 @@ def test_what_a_change_of_size_does_is_foreseen(count: int) -> None:
 # --- where the search begins --------------------------------------------------------------------
 
 
-def test_only_rows_with_several_balances_are_searched() -> None:
-    assert open_runs([PLAIN] * 9) == []
-    assert open_runs([PLAIN, equal_row(4, 150.0, 46.0), PLAIN]) == []
+def test_only_rows_with_several_balances_take_time() -> None:
+    assert not has_open_joints([PLAIN] * 9)
+    assert not has_open_joints([PLAIN, equal_row(4, 150.0, 16.0), PLAIN])
     odd = mixed(250, 170, 250, 170)
-    assert open_runs([PLAIN] * 6 + [odd] + [PLAIN] * 6) == [(2, 10)]
-    assert open_runs([odd, odd]) == [(0, 1)]
-    assert open_runs([odd, StackRow(odd.diameters, odd.slacks, turn=0.4)]) == []
-    far = [odd, *[PLAIN] * 12, odd]
-    assert open_runs(far) == [(0, 4), (9, 13)]
+    assert has_open_joints([PLAIN] * 6 + [odd] + [PLAIN] * 6)
+    assert not has_open_joints([odd, StackRow(odd.diameters, odd.slacks, turn=0.4)])
 
 
 def test_pinned_turns_are_begun_and_kept_where_they_are_pinned() -> None:
     odd = mixed(250, 170, 250, 170)
     rows = [odd, odd, StackRow(odd.diameters, odd.slacks, turn=1.1), odd]
-    assert touching_steps(rows, SNUG)[1] == pytest.approx(1.1)
     assert likely_steps(rows, SNUG)[1] == pytest.approx(1.1)
-    _, turns = best_start(rows, SNUG)
-    assert turns[2] - turns[1] == pytest.approx(1.1, abs=0.15)
+    assert placed_rows(rows, SNUG).steps[1] == pytest.approx(1.1, abs=0.05)
     found = settle(rows, SNUG)
     assert found.turns[2] - found.turns[1] == pytest.approx(1.1, abs=0.1)
-
-
-def test_a_start_is_near_the_balance_it_leads_to() -> None:
-    rows = COLUMNS["among plain rows"]
-    start, turns = best_start(rows, SNUG)
-    problem = build_problem(rows, SNUG, turns=turns)
-    state, report = minimise(problem, start)
-    assert report.converged
-    assert report.iterations < 30
-    assert np.abs(state - start)[problem.knot_at].max() < 0.1 * D * len(rows)
-    assert energy(problem, start) < 1.2 * report.energy
 
 
 # --- many stacks at once ------------------------------------------------------------------------
@@ -227,11 +218,12 @@ def dense(problem, band: np.ndarray) -> np.ndarray:
 
 
 def test_ways_out_of_a_balance_that_does_not_hold_are_found() -> None:
-    # A large row on a small one: the ring of the small row would rather give way to one side.
-    rows = [equal_row(4, d, default_slack(11, d)) for d in (220.0, 150.0, 120.0, 240.0, 250.0)]
-    problem = build_problem(rows, Packing(0.5))
+    # On long necks small rows between large ones would rather give way to one side.
+    large, small = equal_row(4, 250.0, 38.0), equal_row(4, 120.0, 42.0)
+    rows = [large, small, large, small, large]
+    problem = build_problem(rows, Packing(1.0))
     turns = turns_up(rows, np.full(4, np.pi / 4))
-    balance, how = settled_alike(rows, Packing(0.5))
+    balance, how = settled_alike(rows, Packing(1.0))
     assert how.converged
     saddle = spread_out(problem, balance, turns)
     _, band = gradient_and_hessian(problem, saddle)

@@ -1,0 +1,91 @@
+"""Which rows lie flat once hands let go, group by group: one answer for lists, pictures and advice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.model.groups import RowsGroup, Twist, rows_groups
+from kakushi.model.piece import Piece
+from kakushi.packing.dome_remedies import DomeRemedies, dome_remedies
+from kakushi.packing.groups.rows import settled
+from kakushi.packing.release import domed_after_knock, last_row_comes_up
+from kakushi.packing.stack import Packing, StackRow, stack_row
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class GroupDoming:
+    """Rows of one group, m of them from `first` (index among all rows of the piece).
+
+    `stack`: its rows as they are built, the last one free; `hangs`: built down from the top, so that the lowest row is
+    the free one. `flat` (m,), foot first: level while held and stable when let go, each row with its neighbours held;
+    `knocked` (m,): pops when the whole is knocked; `comes_up`: the free row lies lower in energy domed than flat.
+    """
+
+    first: int
+    hangs: bool
+    stack: tuple[StackRow, ...]
+    flat: NDArray[np.bool_]
+    knocked: NDArray[np.bool_]
+    comes_up: bool
+
+    @property
+    def is_free(self) -> NDArray[np.bool_]:
+        """The row that nothing presses from outside, (m,)."""
+        return np.asarray(np.arange(len(self.stack)) == (0 if self.hangs else len(self.stack) - 1))
+
+    @property
+    def lies_flat(self) -> NDArray[np.bool_]:
+        """Rows that stay flat with no hand on them, knocked or not, (m,)."""
+        return np.asarray(self.flat & ~self.knocked & ~(self.is_free & self.comes_up))
+
+    def rows(self, which: NDArray[np.bool_]) -> list[int]:
+        """Indices among all rows of the piece of those `which` (m,) are true."""
+        return [self.first + int(row) for row in np.flatnonzero(which)]
+
+
+def doming_of(piece: Piece, packing: Packing) -> tuple[GroupDoming, ...]:
+    """What every group of rows of a piece does when hands let go, foot first."""
+    groups = [group for _, group in rows_groups(piece.groups) if group.rows]
+    firsts = np.cumsum([0] + [len(group.rows) for group in groups])
+    return tuple(
+        _doming(stack_of(group, packing, piece), packing, group, int(first))
+        for group, first in zip(groups, firsts, strict=False)
+    )
+
+
+def stack_of(group: RowsGroup, packing: Packing, piece: Piece) -> tuple[StackRow, ...]:
+    """The rows of a group for settling."""
+    return tuple(stack_row(row, packing, piece.joint) for row in group.rows)
+
+
+def _doming(stack: tuple[StackRow, ...], packing: Packing, group: RowsGroup, first: int) -> GroupDoming:
+    hangs = group.anchor.kind == "hanging below"
+    flat, knocked, comes_up = _let_go(stack, packing, group.twist, hangs)
+    return GroupDoming(first, hangs, stack[::-1] if hangs else stack, flat, knocked, comes_up)
+
+
+@lru_cache(maxsize=256)
+def _let_go(
+    stack: tuple[StackRow, ...], packing: Packing, twist: Twist, hangs: bool
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_], bool]:
+    geometry = settled(stack, packing, 0.0, twist)
+    flat, knocked = geometry.flat, domed_after_knock(stack, packing, geometry)
+    free = 0 if hangs else -1
+    # A row that pops anyway is not asked whether it would.
+    if not flat[free] or knocked[free]:
+        return flat, knocked, False
+    if hangs:
+        # Nothing in the energy knows up from down: upside down the lowest row is the last.
+        stack = stack[::-1]
+        geometry = settled(stack, packing, 0.0, twist)
+    return flat, knocked, last_row_comes_up(stack, packing, geometry)
+
+
+@lru_cache(maxsize=256)
+def remedies_of(stack: tuple[StackRow, ...], row: int, packing: Packing) -> DomeRemedies:
+    """What keeps a row (index in the order of building) that does not lie flat down."""
+    return dome_remedies(stack, row, packing)

@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 
-from kakushi.formats.outline_file import load_outline
+from kakushi.formats.outline_csv import outline_from_csv
+from kakushi.formats.outline_file import load_outline, straightened_deg
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.outline import PointsOutline
 from kakushi.shape.profile import profile_of
@@ -159,6 +160,43 @@ def test_pictures_that_cannot_be_outlines_say_why(tmp_path: Path) -> None:
     frame = drawn((0, 0, 0), (255, 255, 255))
     refused(frame, "animation", save_all=True, append_images=[frame.transpose(Image.Transpose.FLIP_LEFT_RIGHT)])
     refused(Image.new("1", (9000, 9000)), "too large")
+
+
+@pytest.mark.parametrize("lean", [0.0, 2.6, -7.0])
+def test_a_picture_that_leans_is_stood_upright_unless_refused(lean: float, tmp_path: Path) -> None:
+    path = tmp_path / "vase.png"
+    large = drawn((60, 60, 60), (230, 230, 230)).resize((900, 1500), Image.Resampling.BICUBIC)
+    large.rotate(lean, resample=Image.Resampling.BICUBIC, fillcolor=(230, 230, 230)).save(path)
+    assert straightened_deg(path) == pytest.approx(-lean, abs=0.15)
+    assert half_widths(load_outline(path, 2000.0), 2000.0) == pytest.approx(np.stack([EXPECTED, EXPECTED]), abs=2.0)
+    left, right = half_widths(load_outline(path, 2000.0, straightened=False), 2000.0)
+    assert (np.abs(left - right).max() > 3) == bool(lean)
+
+
+def test_a_half_outline_is_not_taken_for_a_leaning_whole(tmp_path: Path) -> None:
+    path = tmp_path / "half.png"
+    image = Image.new("RGB", (300, 500), "white")
+    ImageDraw.Draw(image).polygon([(150, 450), (250, 450), (170, 50), (150, 50)], fill="black")
+    image.save(path)
+    assert straightened_deg(path) == 0
+    left, right = half_widths(load_outline(path, 2000.0), 2000.0)
+    assert left == pytest.approx(right, abs=1.5)
+
+
+STEPS = [(0, 200), (500, 200), (500, 80), (900, 80), (900, 140), (1400, 140)]
+
+
+@pytest.mark.parametrize("order", ["rising", "falling", "shuffled"])
+def test_the_order_of_lines_does_not_matter_and_steps_survive(order: str) -> None:
+    lines = {
+        "rising": STEPS,
+        "falling": STEPS[::-1],
+        "shuffled": [STEPS[i] for i in (3, 0, 5, 2, 4, 1)],
+    }[order]
+    outline = outline_from_csv("\n".join(f"{h},{r}" for h, r in lines), "steps")
+    left, right = profile_of(outline, 1400.0).sides(np.array([499.0, 501.0, 899.0, 901.0]))
+    assert left == pytest.approx([200, 80, 80, 140], abs=0.1)
+    assert right == pytest.approx(left)
 
 
 def test_csv_is_scaled_evenly(tmp_path: Path) -> None:

@@ -16,6 +16,7 @@ from kakushi.formats.plan_json import miss_json, piece_json
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
 from kakushi.model.job import Brief, Job
+from kakushi.model.joints import JointKind
 from kakushi.model.layers import SolidLayer
 from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
 from kakushi.model.outline import Outline
@@ -38,6 +39,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--ratio", type=float, help="largest ratio of neighbouring sizes, like 1.4")
     p.add_argument("--pole", default="25mm", help="pole diameter; 0 for none (default 25mm)")
     p.add_argument("--packing", default="snug", choices=[t.value for t in Tightness])
+    p.add_argument("--as-taken", action="store_true", help="leave a picture that leans as it was taken")
     p.add_argument("--geometry", action="store_true", help="list the balloons too")
     p.add_argument("--json", action="store_true", help="print JSON")
     p.add_argument("-o", "--output", type=Path, help="write a job with the piece")
@@ -47,7 +49,7 @@ def add_arguments(p: Parser) -> None:
 def _fit(arguments: argparse.Namespace) -> None:
     height = parse_length_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, what="height")
     pole = parse_length_between(arguments.pole, 0.0, 300.0, what="pole diameter")
-    outline, name = _outline(arguments.outline, height)
+    outline, name, turned = _outline(arguments.outline, height, not arguments.as_taken)
     if arguments.max_sizes is not None and not 1 <= arguments.max_sizes <= 60:
         raise BadInput("--max-sizes must lie between 1 and 60.")
     if arguments.rows is not None and not 1 <= arguments.rows <= 200:
@@ -61,6 +63,7 @@ def _fit(arguments: argparse.Namespace) -> None:
         target_height_mm=height,
         outline=outline,
         frame=Frame(kind="pole" if pole > 0 else "line", pole_diameter_mm=pole),
+        joint=JointKind.WRAPPED if pole > 0 else JointKind.LINE_EIGHT,
         tightness=Tightness(arguments.packing),
         layers=(SolidLayer(colour=job.palette[0].key),),
         fit=FitControls(
@@ -78,11 +81,21 @@ def _fit(arguments: argparse.Namespace) -> None:
     piece_plan = planned.pieces[0]
     if arguments.output:
         save_job(job, arguments.output)
+    notes = (*([_turned_words(turned)] if turned else []), *result.notes)
     if arguments.json:
-        told = {"notes": list(result.notes), "misses": [miss_json(miss) for miss in result.misses]}
+        told = {
+            "notes": list(notes),
+            "straightened_deg": turned,
+            "misses": [miss_json(miss) for miss in result.misses],
+        }
         print(json.dumps(piece_json(piece_plan, planned, arguments.geometry) | told, indent=1))
     else:
-        print("\n".join([piece_words(piece_plan, job), *(f"  note: {note}" for note in result.notes)]))
+        print("\n".join([piece_words(piece_plan, job), *(f"  note: {note}" for note in notes)]))
+
+
+def _turned_words(turned: float) -> str:
+    way = "anticlockwise" if turned > 0 else "clockwise"
+    return f"The picture leans: it was turned {abs(turned):.1f}° {way}. --as-taken leaves it."
 
 
 def _piece(**fields: object) -> Piece:
@@ -94,13 +107,15 @@ def _piece(**fields: object) -> Piece:
         raise BadInput(f"{' '.join(map(str, first['loc']))}: {first['msg']}") from error
 
 
-def _outline(text: str, height: float) -> tuple[Outline, str]:
+def _outline(text: str, height: float, straightened: bool) -> tuple[Outline, str, float]:
+    """The outline, its name, and by how many degrees a picture of it was turned upright."""
     path = Path(text)
     if not path.suffix and not path.exists():
-        return default_outline(text, height), text
-    from kakushi.formats.outline_file import load_outline
+        return default_outline(text, height), text, 0.0
+    from kakushi.formats.outline_file import load_outline, straightened_deg
 
-    return load_outline(path, height), path.stem[:100] or "outline"
+    turned = straightened_deg(path) if straightened else 0.0
+    return load_outline(path, height, straightened), path.stem[:100] or "outline", turned
 
 
 def _counts(text: str) -> tuple[int, ...]:

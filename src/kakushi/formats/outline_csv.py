@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import csv
 import math
+from itertools import groupby
 from pathlib import Path
 
 from kakushi.formats.atomic import read_limited
@@ -44,8 +45,45 @@ def outline_from_csv(text: str, name: str) -> PointsOutline:
             raise BadInput(f"The outline “{name}” has more than {MAX_POINTS} points.", "outline")
     if len(points) < 2:
         raise BadInput(f"The outline “{name}” needs at least two lines of height and radius.", "outline")
-    points.sort(key=lambda p: p.height_mm)
-    return PointsOutline(name=name[:120], points=tuple(points))
+    return PointsOutline(name=name[:120], points=tuple(_from_the_foot_up(points)))
+
+
+def _from_the_foot_up(points: list[OutlinePoint]) -> list[OutlinePoint]:
+    """The points by height. A step (several points at one height) is kept as the file walks over it.
+
+    A file that rises or falls all the way says how; in any other order each step is walked so that it joins the points
+    below and above it with the shortest jumps.
+    """
+    heights = [point.height_mm for point in points]
+    if heights == sorted(heights):
+        return points
+    if heights == sorted(heights, reverse=True):
+        return points[::-1]
+    levels = [list(level) for _, level in groupby(sorted(points, key=_height), key=_height)]
+    walked: list[OutlinePoint] = []
+    for index, level in enumerate(levels):
+        level.sort(key=_width)
+        above = levels[index + 1] if index + 1 < len(levels) else []
+        below_width = _width(walked[-1]) if walked else None
+        above_width = sum(map(_width, above)) / len(above) if above else None
+        if _jumps(level, below_width, above_width) > _jumps(level[::-1], below_width, above_width):
+            level.reverse()
+        walked += level
+    return walked
+
+
+def _height(point: OutlinePoint) -> float:
+    return point.height_mm
+
+
+def _width(point: OutlinePoint) -> float:
+    return point.left_mm + point.right_mm
+
+
+def _jumps(level: list[OutlinePoint], below: float | None, above: float | None) -> float:
+    """How far it is from the width below to the first point and from the last one to the width above, mm."""
+    first = abs(_width(level[0]) - below) if below is not None else 0.0
+    return first + (abs(_width(level[-1]) - above) if above is not None else 0.0)
 
 
 def _is_number(text: str, delimiter: str) -> bool:

@@ -16,7 +16,7 @@ from kakushi.formats.atomic import read_limited
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
-from kakushi.shape.silhouette import outline_of_mask
+from kakushi.shape.silhouette import lean_deg, outline_of_mask
 
 MAX_BYTES = 64 * 2**20
 MAX_PIXELS = 50_000_000
@@ -47,14 +47,26 @@ class Trace:
 USUAL = Trace()
 
 
-def load_outline_image(path: Path, height_mm: float) -> PointsOutline:
-    """The outline of the largest shape in a PNG or JPEG. Raises JobFileError or BadInput, each one sentence."""
-    return outline_of_mask(subject_mask(open_picture(path), path.name), path.stem, height_mm)
+def load_outline_image(path: Path, height_mm: float, straightened: bool = True) -> PointsOutline:
+    """The outline of the largest shape in a PNG or JPEG, stood upright unless it is to stay as it was taken.
+
+    Raises JobFileError or BadInput, each one sentence.
+    """
+    image = open_picture(path)
+    turn = turn_upright_deg(image, path.name) if straightened else 0.0
+    return traced(image, Trace(turn_deg=turn), path.name, height_mm)[1]
+
+
+def turn_upright_deg(image: Image.Image, name: str, how: Trace = USUAL) -> float:
+    """Degrees anticlockwise that bring a leaning subject upright; 0 where it stands. Raises BadInput with no shape."""
+    return round(lean_deg(subject_mask(image, name, how)), 1)
 
 
 def traced(image: Image.Image, how: Trace, name: str, height_mm: float) -> tuple[NDArray[np.bool_], PointsOutline]:
     """The mask (h, w) a tracing gives and the outline of its largest shape. Raises BadInput without one."""
-    turned = image.convert("RGBA").rotate(how.turn_deg, expand=True, resample=Image.Resampling.BILINEAR)
+    turned = image.convert("RGBA")
+    if how.turn_deg:
+        turned = turned.rotate(how.turn_deg, expand=True, resample=Image.Resampling.BILINEAR)
     mask = subject_mask(turned, name, how)
     return mask, outline_of_mask(mask, Path(name).stem, height_mm, how.axis_share)
 

@@ -18,6 +18,12 @@ MIN_LINES = 8
 _STRAIGHT_PX = 1.5
 # Share of a side that must do so.
 _STRAIGHT_SHARE = 0.97
+# Degrees: less nobody sees, more nobody stood it up like that.
+_LEAST_LEAN_DEG, _MOST_LEAN_DEG = 0.2, 20.0
+# Of a shape and its mirror image: from there on both sides are the same but for pixels.
+_EVEN = 0.92
+# By so much more even about its own axis than about the vertical.
+_MORE_EVEN = 0.004
 
 
 def outline_of_mask(
@@ -44,6 +50,44 @@ def outline_of_mask(
     else:
         axis = float(left.min() + axis_share * (right.max() - left.min()))
     return _points(name, np.maximum(axis - left, 0), np.maximum(right - axis, 0), height_mm / len(left))
+
+
+def lean_deg(mask: NDArray[np.bool_]) -> float:
+    """How far the largest shape in a mask (h, w) leans, degrees clockwise; 0 where it stands upright or is not even.
+
+    A shape that is the same on both sides of an axis has that axis as a principal axis of its area. It is taken for the
+    lean where the shape is plainly more even about it than about the vertical. A half outline is left as it was drawn.
+    """
+    shape = _largest_part(mask)
+    lines = np.flatnonzero(shape.any(axis=1))
+    if len(lines) < MIN_LINES:
+        return 0.0
+    band = shape[lines[0] : lines[-1] + 1]
+    left, right = np.argmax(band, axis=1), band.shape[1] - np.argmax(band[:, ::-1], axis=1)
+    if _is_straight(left) or _is_straight(right):
+        return 0.0
+    y, x = np.nonzero(band)
+    off = np.stack([x - x.mean(), y - y.mean()])
+    _, axes = np.linalg.eigh(off @ off.T)
+    # Of the two principal axes the one nearer to the vertical; image lines run downward.
+    across, along = axes[:, int(np.argmax(np.abs(axes[1])))]
+    lean = float(np.degrees(np.arctan(-across / along)))
+    if not _LEAST_LEAN_DEG <= abs(lean) <= _MOST_LEAN_DEG:
+        return 0.0
+    leaning, upright = _evenness(off, lean), _evenness(off, 0.0)
+    return lean if leaning > _EVEN and leaning > upright + _MORE_EVEN else 0.0
+
+
+def _evenness(off: Floats, lean: float) -> float:
+    """Intersection over union of a shape's points (2, n), px about its middle, and their mirror image about an axis."""
+    c, s = np.cos(np.radians(lean)), np.sin(np.radians(lean))
+    x, y = c * off[0] + s * off[1], c * off[1] - s * off[0]
+    # Cells of two pixels, so that turning leaves no holes.
+    half, down = int(np.abs(x).max() / 2) + 2, int((y - y.min()).max() / 2) + 2
+    cells = np.zeros((down, 2 * half), dtype=bool)
+    cells[((y - y.min()) / 2).astype(int), np.floor(x / 2).astype(int) + half] = True
+    mirrored = cells[:, ::-1]
+    return float((cells & mirrored).sum() / (cells | mirrored).sum())
 
 
 def _largest_part(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -16,7 +16,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.outline_handles import reference_image
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.outline_image import Trace, traced
+from kakushi.formats.outline_image import Trace, traced, turn_upright_deg
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
 from kakushi.shape.sculpt import Side, asymmetry, with_side
@@ -49,6 +49,8 @@ class ImportOutlineDialog(Dialog):
         self._threshold, self._turn, self._axis = (QSlider(Qt.Orientation.Horizontal) for _ in range(3))
         self._own_axis, self._keep_picture = QCheckBox("place it"), QCheckBox("Show the picture behind the piece")
         self._ground = QPushButton("Whatever differs from the ground")
+        self._straighten = QCheckBox("Straighten")
+        self._lean = 0.0
         self._said = quiet()
         self._build()
         self._connect()
@@ -81,6 +83,7 @@ class ImportOutlineDialog(Dialog):
         self._threshold.setAccessibleName("Threshold")
         self._turn.setRange(-450, 450)
         self._turn.setAccessibleName("Turn upright")
+        self._find_lean()
         self._axis.setRange(0, 1000)
         self._axis.setValue(500)
         self._axis.setEnabled(False)
@@ -89,6 +92,7 @@ class ImportOutlineDialog(Dialog):
         fields.addRow("", quiet("Click the subject in the picture to go by its colour."))
         fields.addRow("Threshold", self._threshold)
         fields.addRow("Upright", self._turn)
+        fields.addRow("", self._straighten)
         axis = QHBoxLayout()
         axis.addWidget(self._own_axis)
         axis.addWidget(self._axis, 1)
@@ -100,11 +104,24 @@ class ImportOutlineDialog(Dialog):
         self._side.currentIndexChanged.connect(self._trace)
         for slider in (self._threshold, self._turn, self._axis):
             slider.valueChanged.connect(self._trace)
+        self._straighten.toggled.connect(lambda on: self._turn.setValue(round(10 * self._lean) if on else 0))
         self._own_axis.toggled.connect(self._axis.setEnabled)
         self._own_axis.toggled.connect(self._trace)
         self._ground.clicked.connect(self._go_by_ground)
         self._preview.picked.connect(self._pick)
         self._use.clicked.connect(self._on_use)
+
+    def _find_lean(self) -> None:
+        """Begin with the picture stood upright where it leans; the box says by how much and refuses it."""
+        assert self._image is not None
+        try:
+            self._lean = turn_upright_deg(self._image, self._name)
+        except BadInput:
+            self._lean = 0.0
+        self._straighten.setVisible(bool(self._lean))
+        self._straighten.setText(f"It leans by {abs(self._lean):.1f}°: straighten it")
+        self._straighten.setChecked(bool(self._lean))
+        self._turn.setValue(round(10 * self._lean))
 
     # --- tracing -----------------------------------------------------------------------------
 

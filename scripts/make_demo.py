@@ -83,7 +83,7 @@ PIECES = (
     Piece(
         key=4,
         name="Harbour sign",
-        target_height_mm=1790,
+        target_height_mm=1775,
         outline=_outline("straight", width=520, top=1),
         seen_sides=SeenSides.FRONT_AND_BACK,
         frame=_frame("plastic pipe 25 mm", 1700, "wide steel plate", painted=True),

@@ -111,7 +111,8 @@ def test_several_groups_vary_independently() -> None:
         )
     )
     single, both = spread_of(one, STUDIO), spread_of(twice, STUDIO)
-    assert both.height_sd == pytest.approx(single.height_sd * 2**0.5, rel=0.01)
+    assert both.sizing_sd == pytest.approx(single.sizing_sd * 2**0.5, rel=0.01)
+    assert both.packing_sd == pytest.approx(2 * single.packing_sd), "the same hands pack both"
     assert len(both.gaps) == 16
     assert spread_of(planned(column()), STUDIO).samples == 0
 

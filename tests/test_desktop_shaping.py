@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QDialog, QLineEdit
+from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit
 
 from driving import choose, part, press, type_into, words
 from kakushi.desktop.dialogs.calibrate import StackDialog
@@ -373,10 +373,15 @@ def test_a_picture_is_traced_turned_and_its_side_chosen(demo, tmp_path: Path, qt
     picture.rotate(5, fillcolor="#e4decd").save(tmp_path / "float.png")
     found, image = read_outlines(tmp_path / "float.png", 2100.0)
     dialog = ImportOutlineDialog(demo.document, LIGHT, "float.png", found, image, demo)
+    straightened = dialog.outline
+    box = next(box for box in dialog.findChildren(QCheckBox) if "leans by" in box.text())
+    assert "5.0°" in box.text()
+    box.click()
     leaning = dialog.outline
     part(dialog, "Turn upright").setValue(-50)
     upright = dialog.outline
-    assert asymmetry(upright) < 0.03 < asymmetry(leaning)
+    assert asymmetry(straightened) < 0.03 < asymmetry(leaning)
+    assert asymmetry(upright) < 0.03
     press(dialog, "place it")
     part(dialog, "Place of the axis").setValue(400)
     part(dialog, "Which side counts").setCurrentText(Side.RIGHT.value)

@@ -17,6 +17,7 @@ from kakushi.packing.stack import Packing, default_slack, equal_row, stack_row
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import alternatives, fit
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
+from kakushi.shape.match import match_of
 from kakushi.shape.presets import default_outline
 from kakushi.shape.profile import Profile, monotone_curve, profile_of
 from kakushi.shape.report import half_widths
@@ -308,7 +309,7 @@ def test_a_fixed_number_of_rows_is_kept(rows: int) -> None:
     result = fit(ask(straight(460, 1900), row_count=rows))
     assert len(result.rows) == rows
     # The nearest possible height, and said so where it is off.
-    assert (abs(result.geometry.top - 1900) > 8) == any("height" in note for note in result.notes)
+    assert (abs(result.geometry.top - 1900) > 8) == any("the target" in note for note in result.notes)
 
 
 def test_stock_is_respected_or_its_lack_said() -> None:
@@ -372,3 +373,30 @@ def test_a_measured_slack_widens_the_rows() -> None:
     usual = settle([equal_row(4, 216.0, default_slack(11, 216.0))] * 6, SNUG)
     wider = settle([equal_row(4, 216.0, default_slack(11, 216.0, 1.2))] * 6, SNUG)
     assert np.abs(wider.centres[:, :2]).max() > np.abs(usual.centres[:, :2]).max()
+
+
+# --- straight outlines --------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("width", "height"), [(320, 1500), (380, 2100), (430, 2400), (560, 1900)])
+def test_a_straight_outline_gets_rows_of_one_size(width: float, height: float) -> None:
+    result = fit(ask(straight(width, height)))
+    assert result.size_count == 1
+    assert len({row.count for row in result.rows}) == 1
+    off = result.geometry.top - height
+    assert abs(off) < 25
+    assert result.match.mean > 0.91
+    assert bool(result.notes) == (abs(off) > 8)
+    if result.notes:
+        assert ("above" if off > 0 else "below") in result.notes[0]
+        assert "To close it" in result.notes[0]
+
+
+def test_the_worst_side_is_found_between_the_sides_compared() -> None:
+    result = fit(ask(vase()))
+    profile = vase()
+    many = match_of(result.geometry, profile, sides=720, worst_searched=False)
+    assert result.match.worst == pytest.approx(many.worst, abs=0.0005)
+    for sides in (12, 18, 36):
+        assert match_of(result.geometry, profile, sides=sides).mean == pytest.approx(many.mean, abs=0.002)
+    assert result.match.mean == pytest.approx(many.mean, abs=0.001)

@@ -79,8 +79,31 @@ def test_careless_sizing_spreads_the_height() -> None:
     assert rough.height_sd == pytest.approx(4 * sharp.height_sd, rel=0.4)
     assert height_spread(rows, SNUG, exact, 1.0).height_sd == sharp.height_sd, "seeded"
     assert height_spread(rows, SNUG, exact, 0.0).height_sd == 0
+    vague = height_spread(rows, SNUG, exact, 1.0, height_percent=2.5)
+    assert vague.packing_sd == pytest.approx(0.025 * exact.top)
+    assert vague.height_sd == pytest.approx(np.hypot(sharp.sizing_sd, vague.packing_sd))
     with pytest.raises(Cancelled):
         height_spread(rows, SNUG, exact, 1.0, cancelled=lambda: True)
+
+
+def test_the_spread_is_that_of_many_builds() -> None:
+    rows = [equal_row(4, d, 18.0) for d in (216.0, 216.0, 203.0, 190.0, 190.0, 203.0)]
+    exact = settle(rows, SNUG)
+    told = height_spread(rows, SNUG, exact, 2.0)
+    rng = np.random.default_rng(99)
+    heights = []
+    for _ in range(150):
+        setting = {d: rng.normal(0, 1.0) for d in (190.0, 203.0, 216.0)}
+        built = [
+            dataclasses.replace(
+                row,
+                diameters=tuple(d + setting[d] + e for d, e in zip(row.diameters, rng.normal(0, 2.0, 4), strict=True)),
+            )
+            for row in rows
+        ]
+        heights.append(resettle(built, SNUG, exact).top)
+    assert told.sizing_sd == pytest.approx(np.std(heights, ddof=1), rel=0.15)
+    assert told.shift == pytest.approx(np.mean(heights) - exact.top, abs=1.5)
 
 
 def test_gaps_open_in_rows_that_just_touch() -> None:

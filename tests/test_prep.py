@@ -322,7 +322,15 @@ def test_price_is_the_sum_of_its_parts(lantern_quay):
 def test_stock_is_taken_first_and_what_is_short_gets_ideas(lantern_quay):
     first = plan(lantern_quay, Studio())
     twelves = {li.colour for li in first.supplies if li.nominal_in == 12}
-    line = next(li for li in first.supplies if li.nominal_in == 11 and li.colour not in twelves)
+    used = [
+        (slot.diameter_mm, colour)
+        for piece in first.pieces
+        for row, line in zip(piece.piece.rows, piece.colouring, strict=True)
+        for slot, colour in zip(row.slots, line, strict=True)
+        if slot.nominal_in == 11
+    ]
+    small = {colour for diameter, colour in used if diameter < Studio().nominal(12).smallest_mm}
+    line = next(li for li in first.supplies if li.nominal_in == 11 and li.colour not in twelves | small)
     other = next(c.key for c in lantern_quay.palette if c.key not in {li.colour for li in first.supplies})
     stock = (
         StockItem(nominal_in=11, colour=line.colour, balloons=line.total - 3),

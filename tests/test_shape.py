@@ -9,7 +9,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.outline import Handle, OutlinePoint, PointsOutline, PresetOutline
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, equal_row
-from kakushi.shape.match import match_of
+from kakushi.shape.match import SIDES, match_of
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import Profile, profile_of
 
@@ -67,7 +67,7 @@ def test_match_of_one_sphere_is_the_ratio_of_areas() -> None:
     found = match_of(sphere, straight(2 * r, 2 * r))
     assert found.mean == pytest.approx(np.pi / 4, abs=0.01)
     assert match_of(sphere, straight(4 * r, 2 * r)).mean == pytest.approx(np.pi / 8, abs=0.01)
-    assert len(found.by_azimuth) == 12
+    assert len(found.by_azimuth) == SIDES
     assert found.worst == pytest.approx(found.mean, abs=0.01)
 
 

@@ -10,7 +10,7 @@ Lengths are mm, the pressure p is 1 (only ratios matter), so energies are p·mm�
 | level spring | 20·π·r·q²/2, q the height of a centre over its knot: builders keep rows level |
 | crossed necks | 1.4/n·π·r·q²/2 in place of the level spring once hands let go of a row of n: one knot for all |
 | turn spring | 100·π·r·q²/2, q sideways off the place of slot 1 of a row with a pinned turn |
-| packing force | τ·D²·q, q the rise from knot to knot, D the mean diameter of the smaller row, which gives first |
+| packing force | τ·D²·q, q the rise from knot to knot, D about the mean diameter of the smaller row |
 | stop | 100·D·(0.05·D − q)²/2 while the rise q is under 0.05·D: knots do not pass each other |
 | ground | D·q²/2, q the height of the lowest knot: holds the whole, which otherwise may float |
 

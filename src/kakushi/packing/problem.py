@@ -21,6 +21,8 @@ from kakushi.packing.stack import Packing, StackRow
 # Rows this far apart may touch: over two small rows a large one can reach the third.
 ROWS_IN_REACH = 3
 _DUPLET = 2
+# Exponent of the power mean: of rows of 0.4 and 1 it makes 0.44, where the smaller one gives first.
+_SMALLER = 8.0
 # Rows of so many balloons and more are pressed alike.
 _PRESSED_ALIKE = 4
 
@@ -80,7 +82,7 @@ def build_problem(
     radii = np.concatenate([row.diameters for row in rows]) / 2
     slacks = np.concatenate([row.slacks for row in rows])
     means = np.array([row.mean_diameter for row in rows])
-    joints = np.minimum(means[1:], means[:-1])
+    joints = joint_diameters(means)
     few = np.minimum(counts[1:], counts[:-1])
     pairs = _pairs_in_reach(tuple(counts.tolist()))
     low, high = radii[pairs[:, 0]], radii[pairs[:, 1]]
@@ -114,6 +116,15 @@ def build_problem(
         tangents=np.stack([np.cos(angles), np.sin(angles), np.zeros_like(angles)], axis=1),
         law=packing.law,
     )
+
+
+def joint_diameters(means: Floats) -> Floats:
+    """D of every joint between rows of mean diameters (m,), (m - 1,) mm: nearly that of the smaller row.
+
+    A power mean, so that a hair more or less of either row does half as much.
+    """
+    low, high = means[:-1], means[1:]
+    return np.asarray(((low**-_SMALLER + high**-_SMALLER) / 2) ** (-1 / _SMALLER))
 
 
 def joint_pull(packing: Packing, diameters: Floats, counts: Ints | int) -> Floats:

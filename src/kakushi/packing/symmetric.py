@@ -18,7 +18,7 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.law import Law, Response, joint, neck, pole, skin, spring
 from kakushi.packing.newton import Descent, descend
-from kakushi.packing.problem import ROWS_IN_REACH, Problem, joint_pull
+from kakushi.packing.problem import ROWS_IN_REACH, Problem, joint_diameters, joint_pull
 from kakushi.packing.settings import NEWTON
 from kakushi.packing.stack import Packing, StackRow, place, ring_radii, rises_for_turns
 
@@ -221,7 +221,7 @@ def alike_rows(rows: Sequence[StackRow], packing: Packing) -> AlikeRows:
     """Lay out rows that `are_alike`."""
     count = rows[0].count
     radii = alike_radii(rows)
-    joints = 2 * np.minimum(radii[1:], radii[:-1])
+    joints = joint_diameters(2 * radii)
     return AlikeRows(
         count=count,
         radii=radii,

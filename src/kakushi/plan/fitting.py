@@ -14,7 +14,7 @@ from kakushi.model.limits import SMALLEST_HEIGHT_MM
 from kakushi.model.piece import Piece, with_rows
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
-from kakushi.packing.tolerance import SAMPLES, Spread, height_spread
+from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
 from kakushi.plan.geometry import above_rows_mm, assembly_of, column_target_mm, packing_of, topper_rise_mm
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.fit import Progress, alternatives, fit, sketch
@@ -58,7 +58,9 @@ def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = la
 
 
 def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> Spread:
-    """What the studio's sizing scatter does to a piece's height and gaps. Raises Cancelled."""
+    """How far a piece's height and gaps may be off, by the studio's sizing and by its packing. Raises Cancelled."""
+    measured = studio.packing(piece_plan.piece.packing_name)
+    percent = measured.height_percent if measured is not None else USUAL_HEIGHT_PERCENT
     groups = [group for _, group in rows_groups(piece_plan.piece.groups) if group.rows]
     stacks = [
         tuple(stack_row(row, piece_plan.packing, piece_plan.piece.joint) for row in group.rows) for group in groups
@@ -67,18 +69,23 @@ def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], boo
         height_spread(
             stack,
             piece_plan.packing,
-            settled(stack, piece_plan.packing, 0.0),
+            settled(stack, piece_plan.packing, 0.0, group.twist),
             studio.sizing_scatter_mm,
-            SAMPLES,
-            cancelled,
+            percent,
+            cancelled=cancelled,
         )
-        for stack in stacks
+        for group, stack in zip(groups, stacks, strict=True)
     ]
     if not spreads:
-        return Spread(0.0, np.zeros(0), 0)
-    # Groups vary independently.
-    sd = math.sqrt(sum(spread.height_sd**2 for spread in spreads))
-    return Spread(sd, np.concatenate([spread.gaps for spread in spreads]), spreads[0].samples)
+        return Spread(0.0, 0.0, 0.0, np.zeros(0), 0)
+    # Balloons of several groups are off independently, hands pack all of them alike.
+    return Spread(
+        sizing_sd=math.sqrt(sum(spread.sizing_sd**2 for spread in spreads)),
+        packing_sd=sum(spread.packing_sd for spread in spreads),
+        shift=sum(spread.shift for spread in spreads),
+        gaps=np.concatenate([spread.gaps for spread in spreads]),
+        samples=spreads[0].samples,
+    )
 
 
 def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:

@@ -19,6 +19,7 @@ from kakushi.shape.rises import corrected_rises
 from kakushi.shape.row_programme import Pin, Rules, Stack, best_stack, change_penalties, useful_kinds
 from kakushi.shape.settings import FIT_SEARCH, ROW_PROGRAMME, SCORE
 from kakushi.shape.sizes import best_sets
+from kakushi.shape.straight import best_of_one_size, closing_words, is_straight
 from kakushi.shape.tuning import searched_small, tuned
 
 Progress = Callable[[float], None]
@@ -42,9 +43,14 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     For each count: the dynamic programme, settled. The best counts go on: rises corrected by what
     settling showed, the row programme run again around that, single rows nudged until the settled
     height is close; the best stack that survives a careless build wins. With `max_sizes`, the
-    set of sizes is searched by exchange first. Raises FitImpossible with the reason when nothing
-    at all fits, Cancelled when asked to stop.
+    set of sizes is searched by exchange first. A straight outline gets rows of one size. Raises FitImpossible with
+    the reason when nothing at all fits, Cancelled when asked to stop.
     """
+    alike = _of_one_size(request, cancelled)
+    if alike is not None:
+        choices, judged = alike
+        judged = dataclasses.replace(judged, robust=is_robust(request, judged))
+        return result_of(request, choices, judged, False, closing_words(request, choices, judged))
     begun = _begin(request, cancelled)
     progress(0.3)
     best = max(b.judged.score for b in begun)
@@ -59,11 +65,21 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     return result_of(request, choices, judged, request.max_sizes is not None)
 
 
+def _of_one_size(request: FitRequest, cancelled: Stop) -> tuple[Choices, Judged] | None:
+    """Rows of one size where the outline is straight and nothing is pinned."""
+    if request.pinned or not is_straight(request.profile):
+        return None
+    return best_of_one_size(request, cancelled)
+
+
 def sketch(request: FitRequest, cancelled: Stop = lambda: False) -> tuple[Row, ...]:
     """A quick choice of rows for an outline that is still being shaped: the best first stack, once corrected.
 
     Raises as `fit` does.
     """
+    alike = _of_one_size(dataclasses.replace(request, counts=request.counts[:1]), cancelled)
+    if alike is not None:
+        return alike[1].rows
     begun = _begin(dataclasses.replace(request, counts=request.counts[:1], sizer=_coarse(request.sizer)), cancelled)[0]
     if request.max_sizes is not None:
         begun = _corrected(begun)
@@ -94,6 +110,8 @@ def alternatives(
     Of equal numbers of sizes the closest is kept, and none that has more sizes and matches less.
     Raises as `fit` does.
     """
+    if _of_one_size(request, cancelled) is not None:
+        return (fit(request, progress, cancelled),)
     begun = _begin(request, cancelled)
     start = max(begun, key=lambda b: b.judged.score)
     free = _refined(request, start, cancelled)

@@ -13,7 +13,7 @@ from kakushi.model.units import format_length
 from kakushi.packing.stack import Geometry
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.judge import FitRequest, Judged, is_robust, judge
-from kakushi.shape.match import Match
+from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile
 from kakushi.shape.report import Miss, Reach, misses
 from kakushi.shape.settings import FIT_SEARCH, ROW_PROGRAMME, SCORE
@@ -53,8 +53,10 @@ def allowed_choices(request: FitRequest, count: int) -> Choices | None:
     return choices_for(count, request.nominals, request.sizer, request.packing.for_joint(request.joint), pinned)
 
 
-def result_of(request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool) -> FitResult:
-    """The chosen stack as rows, with what has to be said of it."""
+def result_of(
+    request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool, closing: tuple[str, ...] | None = None
+) -> FitResult:
+    """The chosen stack as rows, with what has to be said of it; `closing`: what would close the height, where known."""
     if request.pinned:
         judged = judge(request, choices, judged.kinds, placed=True)
         judged = dataclasses.replace(judged, robust=is_robust(request, judged))
@@ -70,14 +72,14 @@ def result_of(request: FitRequest, choices: Choices, judged: Judged, few_sizes: 
     return FitResult(
         judged.rows,
         judged.geometry,
-        judged.match,
+        match_of(judged.geometry, request.profile),
         judged.score,
         misses(judged.geometry, request.profile, reach),
-        _notes(request, reach, judged),
+        _notes(request, reach, judged, closing),
     )
 
 
-def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]:
+def _notes(request: FitRequest, reach: Reach, judged: Judged, closing: tuple[str, ...] | None) -> tuple[str, ...]:
     profile, notes = request.profile, []
     inner = np.linspace(FIT_SEARCH.ends, 1 - FIT_SEARCH.ends, 60) * profile.height
     widths = 2 * profile.mean_half_width(inner)
@@ -92,7 +94,9 @@ def _notes(request: FitRequest, reach: Reach, judged: Judged) -> tuple[str, ...]
             f"cluster of {reach.count} is {_mm(reach.widest)} wide."
         )
     off = judged.span - profile.height
-    if abs(off) > SCORE.free_height_mm:
+    if closing is not None:
+        notes.extend(closing)
+    elif abs(off) > SCORE.free_height_mm:
         notes.append(f"The height comes no nearer than {_mm(abs(off))} {'above' if off > 0 else 'below'} the target.")
     if request.row_count is not None and len(judged.rows) != request.row_count:
         notes.append(f"{request.row_count} rows cannot be stacked to this height.")

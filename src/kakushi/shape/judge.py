@@ -101,7 +101,7 @@ def judge(
         geometry = resettle(stack, request.packing, near.geometry)
     else:
         geometry = settle(stack, request.packing, placed=placed)
-    match = match_of(geometry, request.profile)
+    match = match_of(geometry, request.profile, worst_searched=False)
     score = match.mean - height_penalty(geometry.top - geometry.bottom - request.profile.height)
     sound = is_sound(geometry, stack)
     if not sound:

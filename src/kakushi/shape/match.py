@@ -6,91 +6,116 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.model.arrays import Floats, Ints
+from kakushi.model.arrays import Floats
 from kakushi.packing.stack import Geometry
 from kakushi.shape.profile import Profile
 
 # mm between the lines of the comparison.
 GRID_MM = 5.0
-# Sides compared, evenly round the piece.
-AZIMUTHS = 12
+SIDES = 13
+"""Sides compared over half a turn. A prime, and off the front: rows of three to eight look different from each."""
+# Rounds in which the worst side is looked for around the worst ones seen, and sides looked at in each.
+_WORST_ROUNDS, _WORST_SIDES = 3, 9
+# Worst sides around which it is looked for.
+_WORST_OF = 2
 
 
 @dataclass(frozen=True, slots=True)
 class Match:
-    """Intersection over union of the projected balloons and the outline, per azimuth."""
+    """Intersection over union of the projected balloons and the outline, per side.
+
+    `worst` is the lowest of all sides and `worst_azimuth` where it is seen from, radians anticlockwise from the front.
+    """
 
     by_azimuth: tuple[float, ...]
+    worst: float
+    worst_azimuth: float
 
     @property
     def mean(self) -> float:
-        """Mean over the azimuths, 0 to 1."""
+        """Mean over the sides, 0 to 1."""
         return float(np.mean(self.by_azimuth))
-
-    @property
-    def worst(self) -> float:
-        """The worst side, 0 to 1."""
-        return float(min(self.by_azimuth))
 
 
 def match_of(
-    geometry: Geometry, profile: Profile, foot_mm: float = 0.0, grid_mm: float = GRID_MM, azimuths: int = AZIMUTHS
+    geometry: Geometry,
+    profile: Profile,
+    foot_mm: float = 0.0,
+    grid_mm: float = GRID_MM,
+    sides: int = SIDES,
+    worst_searched: bool = True,
 ) -> Match:
     """Match of a geometry with an outline standing at height `foot_mm`.
 
-    Silhouettes are sampled at the centres of grid cells, from `azimuths` (even) evenly spaced sides.
+    Widths are exact, on lines `grid_mm` apart, from `sides` sides spread over half a turn (over a whole one where the
+    outline's sides differ: opposite sides then see different things). With `worst_searched` the worst side is looked
+    for between them, else it is the worst of them.
     """
-    top = max(profile.height + foot_mm, geometry.top)
-    reach = max(float(profile.left.max()), float(profile.right.max()))
-    if len(geometry.radii):
-        out = geometry.local.out + geometry.shape_radii
-        reach = max(reach, float(out.max()))
-    lines = (np.arange(int(np.ceil(top / grid_mm))) + 0.5) * grid_mm
-    half = int(np.ceil(reach / grid_mm)) + 1
-    across = (np.arange(-half, half) + 0.5) * grid_mm
-    left, right = profile.sides(lines - foot_mm)
-    wanted = (across[None, :] >= -left[:, None]) & (across[None, :] <= right[:, None])
-    chords = _chords(geometry, lines)
+    silhouettes = _Silhouettes(geometry, profile, foot_mm, grid_mm)
     # Opposite sides are mirror images: where the outline is symmetric, half of them tell all.
-    symmetric = np.array_equal(profile.left, profile.right)
-    sides = azimuths // 2 if symmetric else azimuths
-    shares = []
-    for azimuth in np.arange(sides) * 2 * np.pi / azimuths:
-        covered = _covered(geometry, chords, azimuth, wanted.shape, float(across[0]), grid_mm)
-        union = np.count_nonzero(covered | wanted)
-        shares.append(np.count_nonzero(covered & wanted) / union if union else 0.0)
-    return Match(tuple(shares * (azimuths // sides)))
+    half = np.array_equal(profile.left, profile.right)
+    step = (np.pi if half else 2 * np.pi) / sides
+    azimuths = (np.arange(sides) + 0.5) * step
+    shares = silhouettes.shares(azimuths)
+    worst = int(np.argmin(shares))
+    lowest, where = float(shares[worst]), float(azimuths[worst])
+    if worst_searched:
+        for start in np.argsort(shares)[:_WORST_OF]:
+            share, azimuth = _lowest_near(silhouettes, float(azimuths[start]), step)
+            if share < lowest:
+                lowest, where = share, azimuth
+    return Match(tuple(shares.tolist()), lowest, where)
 
 
-@dataclass(frozen=True, slots=True)
-class _Chords:
-    """Where balloons cross grid lines: line and balloon (c,), half the chord's length, mm."""
-
-    line: Ints
-    balloon: Ints
-    half: Floats
-
-
-def _chords(geometry: Geometry, lines: Floats) -> _Chords:
-    off = lines[:, None] - geometry.centres[None, :, 2]
-    squared = geometry.shape_radii[None, :] ** 2 - off**2
-    line, balloon = np.nonzero(squared > 0)
-    return _Chords(line, balloon, np.sqrt(squared[line, balloon]))
+def _lowest_near(silhouettes: _Silhouettes, azimuth: float, step: float) -> tuple[float, float]:
+    """The lowest share and its azimuth within a `step`, radians, of one, found by looking ever closer."""
+    best = np.inf
+    for _ in range(_WORST_ROUNDS):
+        tried = azimuth + np.linspace(-1, 1, _WORST_SIDES) * step
+        shares = silhouettes.shares(tried)
+        lowest = int(np.argmin(shares))
+        best, azimuth = float(shares[lowest]), float(tried[lowest])
+        step *= 2 / (_WORST_SIDES - 1)
+    return best, azimuth % (2 * np.pi)
 
 
-def _covered(
-    geometry: Geometry, chords: _Chords, azimuth: float, shape: tuple[int, ...], first: float, grid_mm: float
-) -> np.ndarray:
-    """Grid cells covered by the balloons seen from `azimuth`, (lines, cells) bool.
+class _Silhouettes:
+    """A geometry's silhouettes on lines over the height, against an outline."""
 
-    `first` is the x of the leftmost cell's centre, mm.
-    """
-    lines, cells = shape
-    x = (geometry.centres[:, 0] * np.cos(azimuth) + geometry.centres[:, 1] * np.sin(azimuth))[chords.balloon]
-    start = np.clip(np.ceil((x - chords.half - first) / grid_mm).astype(int), 0, cells)
-    stop = np.clip(np.floor((x + chords.half - first) / grid_mm).astype(int) + 1, 0, cells)
-    size = lines * (cells + 1)
-    opened = np.bincount(chords.line * (cells + 1) + np.minimum(start, stop), minlength=size)
-    closed = np.bincount(chords.line * (cells + 1) + stop, minlength=size)
-    inside = np.cumsum((opened - closed).reshape(lines, cells + 1), axis=1)
-    return np.asarray(inside[:, :-1] > 0)
+    def __init__(self, geometry: Geometry, profile: Profile, foot_mm: float, grid_mm: float) -> None:
+        top = max(profile.height + foot_mm, geometry.top)
+        lines = (np.arange(int(np.ceil(top / grid_mm))) + 0.5) * grid_mm
+        self._lines = len(lines)
+        self._left, self._right = profile.sides(lines - foot_mm)
+        self._wanted = float((self._left + self._right).sum())
+        off = lines[:, None] - geometry.centres[None, :, 2]
+        squared = geometry.shape_radii[None, :] ** 2 - off**2
+        # Where balloons cross the lines, and half the chord's length, (c,).
+        self._line, balloon = np.nonzero(squared > 0)
+        self._half = np.sqrt(squared[self._line, balloon])
+        self._x, self._y = geometry.centres[balloon, 0], geometry.centres[balloon, 1]
+
+    def shares(self, azimuths: Floats) -> Floats:
+        """Intersection over union with the outline from each side, (a,)."""
+        x = np.cos(azimuths)[:, None] * self._x + np.sin(azimuths)[:, None] * self._y
+        low, high = x - self._half, x + self._half
+        covered = self._lengths(low, high)
+        inside = self._lengths(
+            np.clip(low, -self._left[self._line], self._right[self._line]),
+            np.clip(high, -self._left[self._line], self._right[self._line]),
+        )
+        union = covered + self._wanted - inside
+        return np.asarray(np.where(union > 0, inside / np.maximum(union, 1e-9), 0.0))
+
+    def _lengths(self, low: Floats, high: Floats) -> Floats:
+        """Length covered by the chords from `low` to `high` (a, c), mm, overlaps counted once, all lines, (a,)."""
+        if not low.size:
+            return np.zeros(len(low))
+        # Lines are laid end to end, far enough apart, so that one running maximum serves them all.
+        apart = 2 * float(max(np.abs(low).max(), np.abs(high).max())) + 1.0
+        low, high = low + self._line * apart, high + self._line * apart
+        order = np.argsort(low, axis=1)
+        low, high = np.take_along_axis(low, order, axis=1), np.take_along_axis(high, order, axis=1)
+        reached = np.maximum.accumulate(high, axis=1)
+        before = np.concatenate([np.full((len(low), 1), -np.inf), reached[:, :-1]], axis=1)
+        return np.asarray(np.maximum(high - np.maximum(low, before), 0.0).sum(axis=1))

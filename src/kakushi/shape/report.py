@@ -9,12 +9,11 @@ import numpy as np
 
 from kakushi.model.arrays import Floats
 from kakushi.packing.stack import Geometry
+from kakushi.shape.match import SIDES
 from kakushi.shape.profile import Profile
 
 # mm between the lines on which widths are compared.
 LINES_MM = 5.0
-# Sides over which a width is averaged.
-AZIMUTHS = 12
 # Of the wanted width: a smaller miss is not worth a sentence.
 MIN_MISS = 0.08
 # Stretches named: more nobody reads.
@@ -55,7 +54,8 @@ def half_widths(geometry: Geometry, lines: Floats) -> Floats:
     """Half-width of a geometry's silhouette at heights `lines`, (k,) mm, averaged over the azimuths and sides."""
     off = lines[:, None] - geometry.centres[None, :, 2]
     chord = np.sqrt(np.maximum(geometry.shape_radii[None, :] ** 2 - off**2, 0.0))
-    azimuths = np.arange(AZIMUTHS) * 2 * np.pi / AZIMUTHS
+    # Over a whole turn each half-width is seen from both sides.
+    azimuths = (np.arange(2 * SIDES) + 0.5) * np.pi / SIDES
     x = np.outer(np.cos(azimuths), geometry.centres[:, 0]) + np.outer(np.sin(azimuths), geometry.centres[:, 1])
     reach = np.where(chord[None] > 0, x[:, None, :] + chord[None], 0.0).max(axis=2)
     return np.asarray(reach.mean(axis=0))

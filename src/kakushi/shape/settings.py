@@ -151,8 +151,8 @@ class TuningSettings:
     sizes_each_way: int = 1
     # Rows changed together: what they do is reckoned one by one and added up.
     max_changed: int = 4
-    # Azimuths that rank changes; the judge looks from all.
-    few_sides: int = 6
+    # Sides that rank changes; the judge looks from all.
+    few_sides: int = 7
     # mm. Ways that reach heights so near count as one.
     alike_mm: float = 3.0
     # Ways kept a row while they are combined.
@@ -187,3 +187,26 @@ class RiseCorrectionSettings:
 
 
 RISE_CORRECTION = RiseCorrectionSettings()
+
+
+@dataclass(frozen=True, slots=True)
+class StraightSettings:
+    """Rows of one size for straight outlines (`shape.straight`)."""
+
+    # Of the mean width: more than that is a taper somebody drew.
+    within: float = 0.02
+    # Shares of the height at both ends that say nothing of an outline's width.
+    ends: float = 0.03
+    # Heights at which the width is looked at.
+    samples: int = 60
+    # Of the outline's width: kinds of row off by more are not tried.
+    near_width: float = 0.15
+    # Of the height: ends off by more are not tried.
+    near_height: float = 0.15
+    # Stacks settled a count.
+    settled: int = 12
+    # Of match per mm: of sizes about as wide the one whose rows end nearest the height is taken.
+    per_mm: float = 0.002
+
+
+STRAIGHT = StraightSettings()

@@ -96,10 +96,10 @@ def _measured(request: FitRequest, choices: Choices, best: Judged, whole_sizes: 
         [stack_row(row, request.packing, request.joint) for row in rows_of(request, choices, _with(best.kinds, place))]
         for place in places
     ]
-    before = match_of(best.geometry, request.profile, azimuths=TUNING.few_sides).mean
+    before = match_of(best.geometry, request.profile, sides=TUNING.few_sides, worst_searched=False).mean
     changes = []
     for (rows, kind), geometry in zip(places, settled_about(stacks, request.packing, best.geometry), strict=True):
-        match = match_of(geometry, request.profile, azimuths=TUNING.few_sides).mean
+        match = match_of(geometry, request.profile, sides=TUNING.few_sides, worst_searched=False).mean
         changes.append(_Change(rows, kind, match - before, geometry.top - best.span))
     return changes
 

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from kakushi.stand.stance import Stance
 
 HEIGHT_TOLERANCE_MM = 10.0
+# mm: less nobody can measure.
+_SHIFT_SAID_MM = 2.0
 POOR_MATCH = 0.75
 MAX_WORDS = 60
 
@@ -37,15 +39,30 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
     """Height reached against height wished, in words; with what sizing may make of it."""
     wished, reached = piece_plan.piece.target_height_mm, piece_plan.measured_height_mm
     includes = "with topper" if piece_plan.piece.target_includes_topper else "without topper"
-    give = f" ± {format_length(2 * spread.height_sd, units)}" if spread and spread.samples else ""
+    off, sure = piece_plan.height_error_mm, HEIGHT_TOLERANCE_MM
+    give, tip = "", f"Floor to the highest balloon, {includes}"
+    if spread and spread.height_sd:
+        give = f" ± {format_length(2 * spread.height_sd, units)}"
+        tip += "; " + spread_words(piece_plan, spread, units)
+        # Nobody can build nearer than that: no reason for alarm.
+        sure = max(sure, 2 * spread.height_sd)
     words = f"height {format_length(reached, units)}{give} of {format_length(wished, units)}"
-    tip = f"Floor to the highest balloon, {includes}"
-    if give:
-        tip += f"; 95 of 100 builds with your sizing lie within ±{2 * spread.height_sd:.0f} mm" if spread else ""
-    off = piece_plan.height_error_mm
     if abs(off) > HEIGHT_TOLERANCE_MM:
         words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
-    return Figure(words, abs(off) > HEIGHT_TOLERANCE_MM, "shape", tip)
+    return Figure(words, abs(off) > sure, "shape", tip)
+
+
+def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> str:
+    """What the ± of a height contains."""
+    measured = piece_plan.piece.packing_name and not any("not in this studio" in w for w in piece_plan.warnings)
+    surely = "as measured" if measured else "not measured: a test stack makes it surer"
+    words = (
+        f"95 of 100 builds end within ±: by sizing {format_length(2 * spread.sizing_sd, units)}, "
+        f"by packing {format_length(2 * spread.packing_sd, units)} ({surely})"
+    )
+    if abs(spread.shift) >= _SHIFT_SAID_MM:
+        words += f"; on average {format_length(abs(spread.shift), units)} {'taller' if spread.shift > 0 else 'shorter'}"
+    return words
 
 
 def stand_figure(stance: Stance) -> Figure:
@@ -69,7 +86,7 @@ def figures(
         poor = piece_plan.match.mean < POOR_MATCH
         words = f"match {piece_plan.match.mean:.0%}" + (", far from the outline" if poor else "")
         shown.append(
-            Figure(words, poor, "shape", f"Mean over 12 sides; the worst side has {piece_plan.match.worst:.0%}")
+            Figure(words, poor, "shape", f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}")
         )
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""

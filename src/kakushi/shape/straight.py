@@ -1,0 +1,123 @@
+"""Straight outlines: rows of one size, as everybody builds them, and what closes the rest of the height."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Callable
+
+import numpy as np
+
+from kakushi.model.arrays import Ints
+from kakushi.model.errors import Cancelled
+from kakushi.model.units import format_diameter, format_length
+from kakushi.packing.pole import LET_BE, PRESSED, SMALL_RISE
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import stack_row
+from kakushi.shape.choices import Choices
+from kakushi.shape.fit_result import allowed_choices
+from kakushi.shape.judge import FitRequest, Judged, judge
+from kakushi.shape.profile import Profile
+from kakushi.shape.settings import SCORE, STRAIGHT
+
+
+def is_straight(profile: Profile) -> bool:
+    """Whether an outline is as wide at the top as at the foot, and all the way between."""
+    widths = profile.mean_half_width(np.linspace(STRAIGHT.ends, 1 - STRAIGHT.ends, STRAIGHT.samples) * profile.height)
+    return bool(np.ptp(widths) <= STRAIGHT.within * widths.mean())
+
+
+def best_of_one_size(
+    request: FitRequest, cancelled: Callable[[], bool] = lambda: False
+) -> tuple[Choices, Judged] | None:
+    """The best stack of rows all alike for a straight outline; None where nothing near its width can be had.
+
+    The sizes near in width whose rows end nearest the height are settled; match and height decide among them. Raises
+    Cancelled when `cancelled()` is true.
+    """
+    judged: list[tuple[Choices, Judged]] = []
+    for count in request.counts:
+        choices = allowed_choices(request, count)
+        if choices is None:
+            continue
+        for kind, rows in _promising(request, choices):
+            if cancelled():
+                raise Cancelled
+            judged.append((choices, judge(request, choices, (int(kind),) * int(rows))))
+    sound = [pair for pair in judged if pair[1].is_sound]
+
+    def worth(pair: tuple[Choices, Judged]) -> tuple[float, float]:
+        """Match less what the height misses; of equal ones the fuller balloon, which looks rounder."""
+        off = abs(pair[1].span - request.profile.height)
+        return round(pair[1].match.mean - STRAIGHT.per_mm * off, 4), float(pair[0].fill[pair[1].kinds[0]])
+
+    return max(sound, key=worth, default=None)
+
+
+def _promising(request: FitRequest, choices: Choices) -> Ints:
+    """Kinds and numbers of rows that should come nearest in width and height, best first, (t, 2)."""
+    wanted, height = (
+        2 * float(request.profile.mean_half_width(np.array([request.profile.height / 2]))[0]),
+        (request.profile.height),
+    )
+    rise = np.diagonal(choices.rise)
+    most = np.maximum(np.floor((height - 2 * choices.shape_radii) / rise).astype(int) + 1, 1)
+    tried = [
+        (-abs(2 * choices.half_width[kind] / wanted - 1) - STRAIGHT.per_mm * abs(span - height), kind, rows)
+        for kind in range(len(rise))
+        for rows in ({request.row_count} if request.row_count else {most[kind], most[kind] + 1})
+        if _in_stock(request, choices, kind, rows)
+        and abs((span := 2 * choices.shape_radii[kind] + (rows - 1) * rise[kind]) / height - 1) < STRAIGHT.near_height
+        # Where the number of rows is fixed, the height has to come from the size.
+        and (request.row_count or abs(2 * choices.half_width[kind] / wanted - 1) < STRAIGHT.near_width)
+    ]
+    tried.sort(reverse=True)
+    return np.array([(kind, rows) for _, kind, rows in tried[: STRAIGHT.settled]], dtype=int).reshape(-1, 2)
+
+
+def _in_stock(request: FitRequest, choices: Choices, kind: int, rows: int) -> bool:
+    have = dict(request.stock).get(float(choices.nominals[kind]))
+    return have is None or rows * choices.count <= have
+
+
+def closing_words(request: FitRequest, choices: Choices, judged: Judged) -> tuple[str, ...]:
+    """What is left over of the height by rows of one size, and what would close it; nothing where it is as wished."""
+    off = judged.span - request.profile.height
+    if abs(off) <= SCORE.free_height_mm:
+        return ()
+    row, rows = judged.rows[0], len(judged.rows)
+    size, length = format_diameter(row.diameter_mm), format_length(round(abs(off)))
+    said = f"{rows} rows of {size} end {length} {'above' if off > 0 else 'below'} the target."
+    ways = [*_other_size(request, choices, judged), *_other_hands(request, judged), *_smaller_last(judged, off)]
+    return (f"{said} To close it: {', or '.join(ways)}." if ways else said,)
+
+
+def _other_size(request: FitRequest, choices: Choices, judged: Judged) -> list[str]:
+    """The next size the other way, with where its rows end."""
+    kind, off = judged.kinds[0], judged.span - request.profile.height
+    now, nominal = choices.diameters[kind], choices.nominals[kind]
+    beyond = choices.diameters < now - 1e-6 if off > 0 else choices.diameters > now + 1e-6
+    others = np.flatnonzero(beyond & (choices.nominals == nominal))
+    if not len(others):
+        return []
+    other = int(others[np.argmin(np.abs(choices.diameters[others] - now))])
+    there = judge(request, choices, (other,) * len(judged.kinds)).span - request.profile.height
+    ends = f"{format_length(round(abs(there)))} {'above' if there > 0 else 'below'}"
+    return [f"size all to {format_diameter(float(choices.diameters[other]))} (ends {ends})"]
+
+
+def _other_hands(request: FitRequest, judged: Judged) -> list[str]:
+    """Packing a little looser or tighter, where hands can close it so."""
+    off = judged.span - request.profile.height
+    factor, word = (PRESSED, "tighter") if off > 0 else (LET_BE, "looser")
+    hands = dataclasses.replace(request.packing, tau=request.packing.tau * factor)
+    column = settle([stack_row(row, hands, request.joint) for row in judged.rows], hands)
+    reach = column.top - column.bottom - judged.span
+    return [f"stack a little {word}"] if abs(reach) >= abs(off) else []
+
+
+def _smaller_last(judged: Judged, off: float) -> list[str]:
+    """A smaller row on top: more of it than the height lacks is not needed, less is no row."""
+    last = judged.rows[-1].diameter_mm
+    # It rises about 0.4 (d + D) and ends d / 2 above its knot, where the last row ends D / 2 above its own.
+    d = (-off + last / 2 - SMALL_RISE * last) / (SMALL_RISE + 0.5)
+    return [f"add a smaller row of about {format_diameter(d)}"] if 0.4 * last <= d <= 0.95 * last else []

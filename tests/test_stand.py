@@ -26,11 +26,20 @@ from kakushi.packing.joints import JOINTS
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import silhouettes
 from kakushi.plan.pipeline import plan
-from kakushi.production.stability import climate_of, expected_gust, stance_of, stand_words
+from kakushi.production.stability import build_steps, climate_of, expected_gust, stance_of, stand_words
 from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, forecast_for
-from kakushi.stand.balance import Exposure, Load, balance, ballast_for, base_mass_for, tipping_gust
+from kakushi.stand.balance import (
+    Exposure,
+    Footing,
+    Load,
+    balance,
+    ballast_for,
+    base_mass_for,
+    least_push,
+    tipping_gust,
+)
 from kakushi.stand.cutting import cut_list
-from kakushi.stand.frame import hole_radius, paint_cans, water_in_hole, wrapping_balloons
+from kakushi.stand.frame import paint_cans, water_in_hole, wrapping_balloons
 
 
 def test_gust_that_tips_a_cylinder_is_the_hand_computed_one():
@@ -50,12 +59,47 @@ def test_offset_topper_shortens_the_arm_on_its_own_side_only():
     assert tipping_gust(found, blown_back, 1.0) == pytest.approx(math.sqrt(10 * 9.81 * 0.25 / 0.6), rel=1e-6)
 
 
+def test_what_a_push_tips_and_what_it_slides():
+    # 8 kg on a radius of 0.2 m, pushed at 1 m: 8·9.81·0.2 = 15.7 N tip it; 0.4·8·9.81 = 31.4 N would slide it.
+    tall = least_push(balance([Load("all", 8000, 0, 0, 500)], 200), 1000)
+    assert (tall.newtons, tall.slides) == (pytest.approx(8 * 9.81 * 0.2), False)
+    wide = least_push(balance([Load("all", 8000, 0, 0, 500)], 600), 1000)
+    assert (wide.newtons, wide.slides) == (pytest.approx(0.4 * 8 * 9.81), True)
+    # Seventy grams of push tip 0.36 kg on a radius of 0.14 m at 0.7 m, however far it may lean.
+    light = balance([Load("all", 360, 0, 0, 200)], 140)
+    assert least_push(light, 700).newtons == pytest.approx(0.07 * 9.81, rel=0.05)
+    assert math.degrees(light.tilt) > 30
+
+
+def test_a_square_of_four_balloons_tips_over_its_sides_not_its_corners():
+    square = Footing(corners=((100.0, -100.0), (100.0, 100.0), (-100.0, 100.0), (-100.0, -100.0)))
+    assert square.reach == pytest.approx(100)
+    assert square.margin(40.0, 0.0) == pytest.approx(60)
+    assert square.margin(0.0, 130.0) == pytest.approx(-30)
+    assert square.arm(0.0, 0.0, 0.0) == pytest.approx(100)
+    # Pushed towards a corner it still goes over a side, of which the push has only a share.
+    assert square.arm(0.0, 0.0, math.pi / 4) == pytest.approx(100 * math.sqrt(2))
+    assert Footing().arm(0.0, 0.0, 1.0) == 0
+
+
+@given(st.floats(100, 20_000), st.floats(100, 1500), st.floats(1, 60), st.floats(100, 400))
+def test_ballast_makes_it_stand_the_wanted_push(mass, height, push, radius):
+    loads = [Load("all", mass, 0, 0, height)]
+    ballast = ballast_for(balance(loads, radius), 0.0, 20.0, push, 1000.0)
+    assert ballast is not None
+    helped = balance([*loads, Load("ballast", ballast.mass_g, 0, 0, 20.0)], radius)
+    assert least_push(helped, 1000.0).newtons >= push * (1 - 1e-9)
+    if ballast.mass_g:
+        assert least_push(helped, 1000.0).newtons == pytest.approx(push)
+
+
 @pytest.mark.parametrize(("radius", "mass"), [(150, 14.31), (300, 5.155)])
 def test_base_that_holds_a_gust_on_two_radii(radius, mass):
-    # 5 m/s on 1 m² at 1 m, drag 1.8: 27 N m; less 4 kg·g·r, over g·r.
+    # 5 m/s on 1 m² at 1 m, drag 1.8: 27 N and 27 N m; less 4 kg·g·r, over g·r. Not to slide it takes 27/(0.4·g) in all.
     rest = balance([Load("rest", 4000, 0, 0, 900)], radius)
     by_hand = 27 / (9.81 * radius / 1000) - 4
     assert by_hand == pytest.approx(mass, rel=0.01)
+    assert by_hand > 27 / (0.4 * 9.81) - 4
     assert base_mass_for(rest, Exposure(0, 1e6, 1000), 5.0, radius, 1.8) / 1000 == pytest.approx(by_hand, rel=1e-6)
 
 
@@ -164,6 +208,56 @@ def test_outdoors_says_what_would_hold_and_that_is_true():
     assert f"a mean wind of {calm.windy.gust / 2:.1f}" in words
 
 
+def test_pieces_without_a_base_stand_on_their_balloons():
+    frameless = Frame(kind="frameless", base=Base(kind="none"))
+    found = planned(column(frame=frameless, joint=JointKind.NECK_TIED))
+    stance = stance_of(found, Settings(), Studio(), None)
+    ring = found.measures[0].ring
+    assert stance.foot.radius == pytest.approx(ring * math.cos(math.pi / 4), rel=0.01)
+    assert stance.leaning.balance.tilt > 0, "the step before anything is there does not count"
+    weighted = Frame(kind="line", base=Base(kind="weight", height_mm=60, mass_g=2000, place="inside row 1"))
+    inside = planned(column(frame=weighted))
+    assert inside.geometry.bottom == pytest.approx(0), "a weight inside the row lifts nothing"
+    steadier = stance_of(inside, Settings(), Studio(), None)
+    assert steadier.foot.on.corners
+    assert steadier.pushed.push.newtons > 5 * stance.pushed.push.newtons
+    assert planned(column(frame=replace(weighted, base=replace(weighted.base, place="under")))).geometry.bottom > 59
+
+
+def test_a_flat_sign_meets_the_wind_with_its_face():
+    sign = HungLoad(key=1, name="sign", height_mm=1200, offset_mm=250, mass_g=500, tall_mm=800, wide_mm=900, fixings=2)
+    flat = planned(column(parts=(replace(sign, deep_mm=10.0),)))
+    round_one = planned(column(parts=(sign,)))
+
+    def areas(piece):
+        return {e.azimuth: e.area for e in _exposures(piece)}
+
+    face, side = (areas(flat)[a] for a in (0.0, math.pi / 2))
+    plain = areas(planned(column()))
+    assert face - plain[0.0] == pytest.approx(800 * 900, rel=0.01)
+    assert side - plain[math.pi / 2] == pytest.approx(800 * 10, rel=0.01)
+    assert areas(round_one)[math.pi / 2] - plain[math.pi / 2] == pytest.approx(800 * 900, rel=0.01)
+
+
+def _exposures(piece):
+    return build_steps(piece, {})[-1].exposures
+
+
+def test_words_speak_of_leaning_and_pushes():
+    light = planned(
+        column(frame=Frame(pole_length_mm=1700, base=Base(kind="foam", height_mm=40, radius_mm=150, mass_g=300)))
+    )
+    words = stand_words(light, Settings(), Studio(), None)[0]
+    assert "ay lean" in words
+    assert "like a draught or a touch, tips it" in words
+    assert "less than the 3 N wanted; add" in words
+    firm = stand_words(planned(column()), Settings(), Studio(), None)[0]
+    assert "wanted" not in firm
+    wide = Base(kind="plate", height_mm=10, radius_mm=900, mass_g=60_000)
+    steady = stand_words(planned(column(frame=Frame(pole_length_mm=1700, base=wide))), Settings(), Studio(), None)[0]
+    assert steady.startswith("May lean over 30° before it goes over")
+
+
 def test_weather_counts_outdoors_only_and_nonsense_is_refused():
     sun = Forecast(9.0, 30.0, 0.9, "test")
     assert expected_gust(Brief(place="indoors"), sun) is None
@@ -186,9 +280,9 @@ def test_weather_counts_outdoors_only_and_nonsense_is_refused():
 
 
 def test_frames_small_sums():
-    assert hole_radius(4, 200) == pytest.approx(0.2071 * 200, rel=1e-3)
-    assert water_in_hole(100, 0) == pytest.approx(4188.8, rel=1e-3)
-    assert water_in_hole(10, 12) == 0
+    assert water_in_hole(100, 0, 500) == pytest.approx(4188.8, rel=1e-3)
+    assert water_in_hole(100, 0, 50) == pytest.approx(4188.8 / 4, rel=1e-3), "no taller than the knots"
+    assert water_in_hole(10, 12, 500) == 0
     rules = FrameRules(modelling_in=60, modelling_wide_mm=45)
     turn = math.hypot(math.pi * 70, 45)
     assert wrapping_balloons(900, 25, "coil", rules) == math.ceil(20 * turn / 1524)

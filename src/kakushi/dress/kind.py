@@ -32,13 +32,25 @@ class Used(NamedTuple):
 
 
 class WindArea(NamedTuple):
-    """What the wind meets of a part that is not drawn: area, mm², and the height of its middle, mm."""
+    """What the wind meets of a part that is not drawn: `face` and `side` areas, mm², and the height of its middle, mm.
 
-    area: float
+    `azimuth`: where its face looks, radians anticlockwise from the front.
+    """
+
+    face: float
+    side: float
+    azimuth: float
     middle: float
 
+    def area(self, azimuth: float) -> float:
+        """Area, mm², seen from an azimuth, radians: of a flat box, or of a round thing, alike from everywhere."""
+        if self.face == self.side:
+            return self.face
+        off = azimuth - self.azimuth
+        return self.face * abs(math.cos(off)) + self.side * abs(math.sin(off))
 
-NO_WIND = WindArea(0.0, 0.0)
+
+NO_WIND = WindArea(0.0, 0.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,8 +101,12 @@ def placed_spot(part: Placed, _top_mm: float) -> Spot:
 
 
 def extended_wind(part: Extended) -> WindArea:
-    """Its height times its width, at its height."""
-    return WindArea(part.tall_mm * part.wide_mm, part.height_mm)
+    """Its height times its width, at its height; of a flat thing by the side it is seen from."""
+    face = part.tall_mm * part.wide_mm
+    if part.deep_mm is None:
+        # Round: as wide from everywhere.
+        return WindArea(face, face, 0.0, part.height_mm)
+    return WindArea(face, part.tall_mm * part.deep_mm, math.radians(part.azimuth_deg), part.height_mm)
 
 
 def latex_mass(part: PartValue, masses: Mapping[float, float]) -> float:

@@ -11,17 +11,23 @@ from kakushi.model.values import Value
 
 
 class Base(Value):
-    """What the pole or line stands on."""
+    """What the pole or line stands on; a weight may lie inside row 1 instead of under it, where it lifts nothing."""
 
     kind: Literal["stand", "plate", "foam", "weight", "none"] = "stand"
     height_mm: Length = 0.0
     radius_mm: Length = 150.0
     mass_g: Mass = 3000.0
+    place: Literal["under", "inside row 1"] = "under"
 
     @property
     def is_there(self) -> bool:
         """Whether there is a base at all."""
         return self.kind != "none"
+
+    @property
+    def is_under(self) -> bool:
+        """Whether the rows stand on it."""
+        return self.is_there and self.place == "under"
 
 
 class Frame(Value):
@@ -48,5 +54,5 @@ class Frame(Value):
 
     @property
     def base_height_mm(self) -> float:
-        """Height of the base above the floor, mm; 0 without one."""
-        return self.base.height_mm if self.base.is_there else 0.0
+        """How far the base lifts what stands on it above the floor, mm; 0 without one under the rows."""
+        return self.base.height_mm if self.base.is_under else 0.0

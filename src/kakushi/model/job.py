@@ -33,13 +33,14 @@ class Settings(Value):
     """What this job is planned with.
 
     `confidence` that spares last; `drag` coefficient of a column in wind, `gust_factor` of gusts
-    over the mean wind, `tilt_deg` a piece should stand when bumped.
+    over the mean wind, `tilt_deg` a piece should be able to lean, `push_n` the level push it should stand.
     """
 
     confidence: float = Field(default=0.95, ge=0.5, le=0.999)
     drag: float = Field(default=1.2, ge=0.3, le=3)
     gust_factor: float = Field(default=1.5, ge=1, le=4)
     tilt_deg: float = Field(default=6.0, ge=0, le=45)
+    push_n: float = Field(default=3.0, ge=0, le=500)
 
 
 class Pricing(Value):

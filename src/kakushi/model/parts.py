@@ -66,10 +66,14 @@ class Placed(PartValue):
 
 
 class Extended(Placed):
-    """A placed part that the wind meets: how tall and wide it is; 0 for a thing too small to count."""
+    """A placed part that the wind meets: how tall and wide it is; 0 for a thing too small to count.
+
+    `deep_mm`: from its face to its back, of a flat thing like a sign that faces where it hangs; None: as deep as wide.
+    """
 
     tall_mm: Length = 0.0
     wide_mm: Length = 0.0
+    deep_mm: Length | None = None
 
 
 class Topper(Extended):

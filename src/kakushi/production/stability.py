@@ -21,12 +21,16 @@ from kakushi.plan.geometry import drawn_toppers
 from kakushi.plan.values import PiecePlan
 from kakushi.prep.fill import Climate
 from kakushi.sim.forecast import Forecast
-from kakushi.stand.balance import Exposure, Load
-from kakushi.stand.frame import hole_radius, water_in_hole
+from kakushi.stand.balance import Exposure, Footing, Load
+from kakushi.stand.frame import water_in_hole
 from kakushi.stand.stance import BASE, Assumed, Foot, Stance, Step, stance
 from kakushi.stand.words import assumption_sentences, mass_words, stance_sentences
 
 _SIDES = 6
+# g: less than a cup of water is no weight.
+_LEAST_WATER_G = 50.0
+# Of a radius: balloons that low are pressed flat on the floor.
+_TOUCHES = 0.05
 SUNNY = 0.4
 Masses = tuple[tuple[float, float], ...]
 
@@ -50,22 +54,41 @@ def climate_of(brief: Brief, forecast: Forecast | None) -> Climate:
 def stance_of(piece_plan: PiecePlan, settings: Settings, studio: Studio, gust: float | None) -> Stance:
     """How a piece stands at every step; worked out once for equal plans, settings and masses."""
     masses = tuple((size.nominal_in, size.mass_g) for size in studio.nominals)
-    assumed = Assumed(settings.drag, settings.gust_factor, math.radians(settings.tilt_deg))
+    assumed = Assumed(settings.drag, settings.gust_factor, math.radians(settings.tilt_deg), settings.push_n)
     return _stance(piece_plan, assumed, masses, gust)
 
 
 @lru_cache(maxsize=128)
 def _stance(piece_plan: PiecePlan, assumed: Assumed, masses: Masses, gust: float | None) -> Stance:
-    builder = _Builder(piece_plan, dict(masses))
-    return stance(builder.steps(), foot_of(piece_plan), assumed, gust)
+    return stance(build_steps(piece_plan, dict(masses)), foot_of(piece_plan), assumed, gust)
+
+
+def build_steps(piece_plan: PiecePlan, masses: dict[float, float]) -> list[Step]:
+    """The steps of a piece's build, the frame first; `masses` of balloons (g) by nominal size (in)."""
+    return _Builder(piece_plan, masses).steps()
 
 
 def foot_of(piece_plan: PiecePlan) -> Foot:
-    """What a piece stands on: its base, or without one the ring of row 1."""
+    """What a piece stands on: the base under it, or without one the lowest points of its balloons."""
     base = piece_plan.piece.frame.base
-    if base.is_there:
-        return Foot(base.radius_mm, base.height_mm, base.mass_g)
-    return Foot(piece_plan.measures[0].ring if piece_plan.measures else 0.0, 0.0, 0.0)
+    if base.is_under:
+        return Foot(Footing(base.radius_mm), base.height_mm, base.mass_g)
+    inside = (base.height_mm, base.mass_g) if base.is_there else (0.0, 0.0)
+    return Foot(Footing(corners=_contact_corners(piece_plan)), *inside)
+
+
+def _contact_corners(piece_plan: PiecePlan) -> tuple[tuple[float, float], ...]:
+    """Corners of what the lowest balloons touch of the floor, mm, anticlockwise; none where they span no area."""
+    from scipy.spatial import ConvexHull, QhullError  # noqa: PLC0415 - needed for few pieces only
+
+    g = piece_plan.drawn
+    lows = g.centres[:, 2] - g.shape_radii
+    touching = g.centres[lows <= lows.min(initial=0.0) + _TOUCHES * g.radii, :2]
+    try:
+        hull = ConvexHull(touching)
+    except (QhullError, ValueError):
+        return ()
+    return tuple((float(x), float(y)) for x, y in touching[hull.vertices])
 
 
 def pole_length(piece_plan: PiecePlan) -> float:
@@ -101,7 +124,7 @@ class _Builder:
         self._put_on()
         seen = self._silhouettes()
         return [
-            Step(name, added, self._exposures(seen, step))
+            Step(name, added, self._exposures(seen, step), self._top(step))
             for step, (name, added) in enumerate(zip(self._names, self._added, strict=True))
         ]
 
@@ -165,19 +188,22 @@ class _Builder:
             azimuths=azimuths,
         )
 
+    def _top(self, step: int) -> float:
+        """Highest point of what stands after a step, mm."""
+        there = self._step_of <= step
+        tops = self._geometry.centres[there, 2] + self._geometry.shape_radii[there]
+        return max(float(tops.max(initial=0.0)), pole_length(self._piece_plan))
+
     def _exposures(self, seen: Silhouettes, step: int) -> tuple[Exposure, ...]:
         """What the wind meets from every side and its opposite, with hung things and the base beside the balloons."""
         foot = foot_of(self._piece_plan)
-        area_more = 2 * foot.radius * foot.height
-        moment_more = area_more * foot.height / 2
-        for at, wind in self._winds:
-            if at <= step:
-                area_more += wind.area
-                moment_more += wind.area * wind.middle
+        base = 2 * foot.radius * foot.height
         exposures = []
         for side, azimuth in enumerate(seen.azimuths):
-            area = float(seen.area[side, step]) + area_more
-            middle = (float(seen.moment[side, step]) + moment_more) / area if area else 0.0
+            more = [(wind.area(azimuth), wind.middle) for at, wind in self._winds if at <= step]
+            area = float(seen.area[side, step]) + base + sum(part for part, _ in more)
+            moment = float(seen.moment[side, step]) + base * foot.height / 2 + sum(part * at for part, at in more)
+            middle = moment / area if area else 0.0
             exposures += [Exposure(azimuth, area, middle), Exposure(azimuth + math.pi, area, middle)]
         return tuple(exposures)
 
@@ -205,18 +231,17 @@ def water_words(piece_plan: PiecePlan, stance: Stance) -> str:
     """What water weight fits into the hole of row 1 and whether that is enough; empty without rows."""
     if not piece_plan.piece.rows:
         return ""
-    row, measure = piece_plan.piece.rows[0], piece_plan.measures[0]
-    touching = hole_radius(row.count, row.diameter_mm) if row.count > 2 else 0.0
-    room = max(measure.ring - row.diameter_mm / 2, touching)
     pole = piece_plan.piece.frame.pole_radius_mm
-    grams = water_in_hole(room, pole)
-    if grams < 10:
+    room = piece_plan.measures[0].gap + pole
+    # The knots of row 1 close the hole from above: what lies in it is no taller than they are high.
+    grams = water_in_hole(room, pole, float(piece_plan.geometry.knots[0] - piece_plan.foot_mm))
+    if grams < _LEAST_WATER_G:
         return "The hole of row 1 has no room for a water weight."
     words = f"The hole of row 1 holds a water weight of about {mass_words(grams)}"
     wanted = stance.ballast.mass_g if stance.ballast and not stance.ballast.offset else 0.0
     if stance.stands or not wanted:
         return f"{words}."
-    return f"{words}: {'enough' if grams >= wanted else 'not enough'} to stand the bump."
+    return f"{words}: {'enough' if grams >= wanted else 'not enough'} to make it stand."
 
 
 def frame_words(frame: Frame) -> str:

@@ -20,6 +20,7 @@ from kakushi.prep.supplies import SupplyLine
 from kakushi.production.preparation import Preparation, hours_words
 from kakushi.production.stability import frame_words, stance_of, stand_words
 from kakushi.stand.cutting import same_bars
+from kakushi.stand.words import FAR_ENOUGH_DEG
 
 ColumnKind = Literal["text", "nominal", "colour", "count", "amount", "money", "mm", "setting", "degrees", "speed"]
 Cell = str | float | int | None
@@ -267,7 +268,8 @@ def stand_list(plan: Plan, gust: float | None) -> Listing:
     """How every piece stands, at its worst step."""
     columns = (
         Column("piece", "Piece"), Column("frame", "Frame"), Column("mass_kg", "Mass, kg", "amount"),
-        Column("tilt_deg", "Stands a bump of", "degrees"), Column("gust", "Tips in gusts of", "speed"),
+        Column("tilt_deg", "May lean", "degrees"), Column("push_n", "Tips or slides at, N", "amount"),
+        Column("gust", "Tips in gusts of", "speed"),
         Column("words", "In words"),
     )  # fmt: skip
     rows = []
@@ -278,7 +280,8 @@ def stand_list(plan: Plan, gust: float | None) -> Listing:
                 piece_plan.piece.name,
                 frame_words(piece_plan.piece.frame),
                 round(stance.finished.balance.mass_g / 1000, 2),
-                round(math.degrees(stance.leaning.balance.tilt), 1),
+                min(round(math.degrees(stance.leaning.balance.tilt), 1), FAR_ENOUGH_DEG),
+                round(stance.pushed.push.newtons, 1),
                 round(stance.windy.gust, 1) if math.isfinite(stance.windy.gust) else None,
                 " ".join(stand_words(piece_plan, plan.job.settings, plan.studio, gust)),
             )

@@ -14,6 +14,7 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Row
 from kakushi.model.job import Brief, Done, Job, Settings
+from kakushi.model.joints import JointKind
 from kakushi.model.layers import ColourLayer, SolidLayer
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.outline import Outline
@@ -137,6 +138,21 @@ def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
     return piece_edit(
         edit_name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
     )
+
+
+_JOINT_OF_FRAME = {"pole": JointKind.WRAPPED, "line": JointKind.LINE_EIGHT, "frameless": JointKind.NECK_TIED}
+"""How rows are usually held on each kind of frame."""
+
+
+def set_frame_kind(key: int, kind: str) -> Edit:
+    """Change what holds a piece; rows held as is usual on the old frame are held as is usual on the new one."""
+
+    def change(piece: Piece) -> Piece:
+        frame = validated(piece.frame, "frame", kind=kind)
+        usual = piece.joint is _JOINT_OF_FRAME[piece.frame.kind]
+        return validated(piece, "piece", frame=frame, joint=_JOINT_OF_FRAME[frame.kind] if usual else piece.joint)
+
+    return piece_edit("Change frame", key, change)
 
 
 def set_outline(key: int, outline: Outline) -> Edit:

@@ -9,17 +9,13 @@ from kakushi.model.workshop import FrameRules
 _PLAIT_PITCH = 4.0
 
 
-def hole_radius(count: int, diameter: float) -> float:
-    """Radius (mm) of the hole in the middle of a touching ring: d/2·(1/sin(π/n) - 1); a quad's is 0.207 d."""
-    return diameter / 2 * (1 / math.sin(math.pi / count) - 1)
-
-
-def water_in_hole(radius: float, pole_radius: float) -> float:
-    """Water (g) that a ball filling a hole of `radius` mm holds, less the pole through it."""
-    if radius <= pole_radius:
+def water_in_hole(radius: float, pole_radius: float, tall: float) -> float:
+    """Water (g) that a balloon filling a hole of `radius` mm and at most `tall` mm holds, less the pole through it."""
+    if radius <= pole_radius or tall <= 0:
         return 0.0
-    # A ball with a cylinder through its middle keeps 4/3·π·(R² - r²)^(3/2).
-    return 4 / 3 * math.pi * math.sqrt(radius**2 - pole_radius**2) ** 3 / 1000
+    flatter = min(tall / (2 * radius), 1.0)
+    # A ball with a cylinder through its middle keeps 4/3·π·(R² - r²)^(3/2); pressed flat it is an ellipsoid.
+    return flatter * 4 / 3 * math.pi * math.sqrt(radius**2 - pole_radius**2) ** 3 / 1000
 
 
 def wrapping_balloons(length: float, pole_diameter: float, style: str, rules: FrameRules) -> int:

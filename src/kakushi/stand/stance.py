@@ -6,51 +6,72 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kakushi.stand.balance import Balance, Ballast, Exposure, Load, balance, ballast_for, base_mass_for, tipping_gust
+from kakushi.stand.balance import (
+    HAND_HEIGHT_MM,
+    Balance,
+    Ballast,
+    Exposure,
+    Footing,
+    Load,
+    Push,
+    balance,
+    ballast_for,
+    base_mass_for,
+    least_push,
+    tipping_gust,
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One step of the build: what it is called, what it adds, and all sides the wind then meets."""
+    """One step of the build: what it is called, what it adds, all sides the wind then meets, its top (mm)."""
 
     name: str
     added: tuple[Load, ...]
     exposures: tuple[Exposure, ...]
+    top: float = HAND_HEIGHT_MM
 
 
 @dataclass(frozen=True, slots=True)
 class StepStance:
-    """How it stands after a step: centre of mass, and the gust (m/s) that would tip it from its worst side."""
+    """How it stands after a step: centre of mass, the least push and the least gust (m/s) that tips or slides it."""
 
     name: str
     balance: Balance
     gust: float
+    push: Push
 
 
 @dataclass(frozen=True, slots=True)
 class Foot:
-    """The foot: radius and height (mm) and mass (g)."""
+    """The foot: what it covers of the floor, its height (mm) and mass (g)."""
 
-    radius: float
+    on: Footing
     height: float
     mass_g: float
+
+    @property
+    def radius(self) -> float:
+        """From the middle to the nearest edge, mm."""
+        return self.on.reach
 
 
 @dataclass(frozen=True, slots=True)
 class Assumed:
-    """Drag coefficient, gusts over mean wind, the tilt (radians) a piece should stand."""
+    """Drag coefficient, gusts over mean wind, the lean (radians) and the push (N) that a piece should stand."""
 
     drag: float
     gust_factor: float
     tilt: float
+    push: float
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Stance:
     """How a piece stands, step by step.
 
-    `leaning` is the step that may be tilted least, `windy` the one the smallest gust tips. `ballast` would make
-    the leaning step stand the wanted tilt (None: no ballast on this foot does); `base_mass` (g) and
+    `leaning` is the step that may lean least, `pushed` the one the least push moves, `windy` the one the smallest gust
+    does. `ballast` would make both stand what is wanted (None: no ballast on this foot does); `base_mass` (g) and
     `base_radius` (mm) are a base that would hold the wanted `gust` when all is built, None without one.
     """
 
@@ -69,8 +90,13 @@ class Stance:
 
     @property
     def leaning(self) -> StepStance:
-        """The step at which it may be tilted least."""
+        """The step at which it may lean least."""
         return min(self.steps, key=lambda step: step.balance.tilt)
+
+    @property
+    def pushed(self) -> StepStance:
+        """The step that the least push tips or slides."""
+        return min(self.steps, key=lambda step: step.push.newtons)
 
     @property
     def windy(self) -> StepStance:
@@ -79,8 +105,8 @@ class Stance:
 
     @property
     def stands(self) -> bool:
-        """Whether every step stands the wanted tilt."""
-        return self.leaning.balance.tilt >= self.assumed.tilt
+        """Whether every step stands the wanted lean and the wanted push."""
+        return self.leaning.balance.tilt >= self.assumed.tilt and self.pushed.push.newtons >= self.assumed.push
 
     @property
     def holds(self) -> bool:
@@ -93,16 +119,29 @@ _HEAVY_G = 25_000
 
 
 def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | None = None) -> Stance:
-    """Stand every step on a round foot; `gust` (m/s) is what it should hold, None indoors. Needs a first step."""
+    """Stand every step on its foot; `gust` (m/s) is what it should hold, None indoors. Needs a first step.
+
+    Steps after which nothing is there yet are left out: they neither stand nor fall.
+    """
     loads: list[Load] = []
     stances = []
     for step in steps:
         loads += step.added
-        now = balance(loads, foot.radius)
+        now = balance(loads, foot.on)
+        if now.mass_g <= 0 and step is not steps[-1]:
+            continue
         tipping = min((tipping_gust(now, e, assumed.drag) for e in step.exposures), default=math.inf)
-        stances.append(StepStance(step.name, now, tipping))
-    leaning = min((s.balance for s in stances), key=lambda b: b.tilt)
-    ballast = ballast_for(leaning, assumed.tilt, foot.height / 2)
+        push = least_push(now, min(HAND_HEIGHT_MM, max(step.top, 1.0)))
+        stances.append(StepStance(step.name, now, tipping, push))
+    ballasts = [
+        ballast_for(step.balance, assumed.tilt, foot.height / 2, assumed.push, step.push.height)
+        for step in (
+            min(stances, key=lambda step: step.balance.tilt),
+            min(stances, key=lambda step: step.push.newtons),
+        )
+    ]
+    sure = [ballast for ballast in ballasts if ballast is not None]
+    ballast = max(sure, key=lambda each: each.mass_g) if len(sure) == len(ballasts) else None
     mass, radius = _base_for(steps, loads, foot, assumed, gust)
     return Stance(
         steps=tuple(stances), foot=foot, assumed=assumed, ballast=ballast, gust=gust, base_mass=mass, base_radius=radius
@@ -118,7 +157,7 @@ def _base_for(
     """
     if gust is None or not foot.radius:
         return None, foot.radius
-    rest = balance([load for load in loads if load.name != BASE], foot.radius)
+    rest = balance([load for load in loads if load.name != BASE], foot.on)
     for factor in WIDER_FOOT:
         radius = foot.radius * factor
         mass = max((base_mass_for(rest, e, gust, radius, assumed.drag) for e in steps[-1].exposures), default=0.0)

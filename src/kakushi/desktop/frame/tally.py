@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -12,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidg
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
+from kakushi.stand.words import push_words
 
 if TYPE_CHECKING:
     from kakushi.packing.tolerance import Spread
@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from kakushi.stand.stance import Stance
 
 HEIGHT_TOLERANCE_MM = 10.0
+# N: said to a tenth below.
+_SMALL_PUSH_N = 10.0
 # mm: less nobody can measure.
 _SHIFT_SAID_MM = 2.0
 POOR_MATCH = 0.75
@@ -66,13 +68,21 @@ def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> st
 
 
 def stand_figure(stance: Stance) -> Figure:
-    """How it stands: in wind where a gust is asked for, else when bumped."""
+    """How it stands: in wind where a gust is asked for, else when pushed."""
     if stance.gust is not None:
         words = f"stands to {stance.windy.gust:.1f} m/s" + ("" if stance.holds else f", {stance.gust:.1f} expected")
-        return Figure(words, not stance.holds, "stand", f"The gust that tips it, {stance.windy.name}; an estimate")
-    degrees = math.degrees(stance.leaning.balance.tilt)
-    words = f"stands a bump of {degrees:.0f}°" if degrees > 0 else "falls by itself"
-    return Figure(words, not stance.stands, "stand", f"At its worst step, {stance.leaning.name}; an estimate")
+        return Figure(
+            words, not stance.holds, "stand", f"The gust that tips or slides it, {stance.windy.name}; an estimate"
+        )
+    if stance.leaning.balance.tilt < 0:
+        tip = f"At its worst step, {stance.leaning.name}; an estimate"
+        return Figure("falls by itself", True, "stand", tip)
+    push = stance.pushed.push
+    words = f"a push of {push.newtons:.0f} N {'slides' if push.slides else 'tips'} it"
+    if push.newtons < _SMALL_PUSH_N:
+        words = f"a push of {push.newtons:.1f} N {'slides' if push.slides else 'tips'} it"
+    tip = f"{push_words(push)} at its worst step, {stance.pushed.name}; an estimate"
+    return Figure(words, not stance.stands, "stand", tip)
 
 
 def figures(

@@ -14,6 +14,7 @@ from kakushi.model.parts import Extended, Part
 from kakushi.plan.values import PiecePlan
 from kakushi.production.stability import foot_of, pole_length
 from kakushi.stand.stance import Stance, StepStance
+from kakushi.stand.words import tilt_words
 
 _MARK_PX = 8.0
 _WEIGHT_WIDE_MM, _WEIGHT_TALL_MM = 120.0, 80.0
@@ -90,7 +91,7 @@ class _Marks:
         leaning = not stance.stands
         colour = theme.colour("warning" if leaning else "accent")
         side = 1.0 if balance.x * self._cos + balance.y * self._sin >= 0 else -1.0
-        edge = QPointF(self._centre + side * balance.radius / self._scale.mm_per_px, self._scale.y(0.0))
+        edge = QPointF(self._centre + side * balance.foot.reach / self._scale.mm_per_px, self._scale.y(0.0))
         painter.setPen(QPen(colour, 1.6, Qt.PenStyle.DashLine))
         painter.drawLine(middle, under)
         painter.setPen(QPen(colour, 2.0))
@@ -104,8 +105,9 @@ class _Marks:
             )
         painter.drawPolygon(QPolygonF([edge, QPointF(edge.x() - 5, edge.y() + 9), QPointF(edge.x() + 5, edge.y() + 9)]))
         metrics = painter.fontMetrics()
-        degrees = math.degrees(balance.tilt)
-        words = f"centre of mass, {abs(degrees):.0f}° {'to' if degrees >= 0 else 'past'} the edge"
+        inside = balance.tilt >= 0
+        angle = tilt_words(balance) if inside else f"{-math.degrees(balance.tilt):.0f}°"
+        words = f"centre of mass, {angle} {'to' if inside else 'past'} the edge"
         wide = metrics.horizontalAdvance(words) + 10
         left = min(middle.x() + 14, painter.viewport().width() - wide - 4)
         above = middle.y() - metrics.height() - _MARK_PX - 8

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QLabel, QPushButton, QSizePolicy, QWidget
 
@@ -13,6 +15,7 @@ from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
 from kakushi.model.piece import Piece
+from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
 from kakushi.session import edits, group_edits, part_edits
 from kakushi.stand.stance import Stance
@@ -42,6 +45,9 @@ class StandPanel(Panel):
         self._wrap.setAccessibleName("Wrapping of the bare pole")
         self._radius = LengthField(document, "radius of the base", 10.0, 3000.0)
         self._height = LengthField(document, "height of the base", 0.0, 2000.0)
+        self._lies = QComboBox()
+        self._lies.addItems(get_args(Base.model_fields["place"].annotation))
+        self._lies.setAccessibleName("Where the base lies")
         self._mass = QDoubleSpinBox()
         self._mass.setRange(0, 1000)
         self._mass.setDecimals(2)
@@ -56,10 +62,11 @@ class StandPanel(Panel):
         self._gust.setSpecialValueText("from the forecast")
         self._gust.setKeyboardTracking(False)
         self._gust.setAccessibleName("Gust it should hold")
-        self._drag, self._tilt = QDoubleSpinBox(), QDoubleSpinBox()
+        self._drag, self._tilt, self._push = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
         for field, name, low, high, suffix in (
             (self._drag, "Drag coefficient", 0.3, 3.0, ""),
-            (self._tilt, "Tilt it should stand", 0.0, 45.0, "° wanted"),
+            (self._tilt, "Lean it should stand", 0.0, 45.0, "° wanted"),
+            (self._push, "Push it should stand", 0.0, 500.0, " N wanted"),
         ):
             field.setRange(low, high)
             field.setDecimals(1)
@@ -96,22 +103,25 @@ class StandPanel(Panel):
         frame.addRow("Radius", self._radius)
         frame.addRow("Base height", self._height)
         frame.addRow("Base mass", self._mass)
+        frame.addRow("Base lies", self._lies)
         self._frame_form = frame
         self.section("Frame", frame)
         self.section("On the frame", self.parts)
         wind = form()
         wind.addRow("Gust", self._gust)
         wind.addRow("Drag", self._drag)
-        wind.addRow("Bump", self._tilt)
-        self.section("Wind and bumps", wind)
+        wind.addRow("Lean", self._tilt)
+        wind.addRow("Push", self._push)
+        self.section("Wind and pushes", wind)
         self.column.addWidget(self._weather)
         self.section("What this rests on", self._assumed)
         self.column.addWidget(quiet("\n".join(STAND)))
 
     def _connect(self) -> None:
-        self._kind.activated.connect(lambda _: self._set_frame(kind=self._kind.currentData()))
+        self._kind.activated.connect(self._on_kind)
         self._pole.activated.connect(self._on_pole)
         self._base.activated.connect(self._on_base)
+        self._lies.activated.connect(lambda _: self._set_base(place=self._lies.currentText()))
         self._length.entered.connect(lambda mm: self._set_frame(pole_length_mm=mm))
         self._radius.entered.connect(lambda mm: self._set_base(radius_mm=mm))
         self._height.entered.connect(lambda mm: self._set_base(height_mm=mm))
@@ -119,6 +129,9 @@ class StandPanel(Panel):
         self._wrap.activated.connect(lambda _: self._on_bare())
         self._tilt.valueChanged.connect(
             lambda degrees: self.document.apply(edits.set_settings("Change wanted tilt", tilt_deg=degrees))
+        )
+        self._push.valueChanged.connect(
+            lambda newtons: self.document.apply(edits.set_settings("Change wanted push", push_n=newtons))
         )
         self._drag.valueChanged.connect(lambda drag: self.document.apply(edits.set_settings("Change drag", drag=drag)))
         self._mass.valueChanged.connect(lambda kg: self._set_base(mass_g=kg * 1000))
@@ -145,6 +158,10 @@ class StandPanel(Panel):
         if piece := self.document.piece:
             base: Base = edits.validated(piece.frame.base, "base", **changes)
             self._set_frame(base=base)
+
+    def _on_kind(self, _index: int) -> None:
+        if piece := self.document.piece:
+            self.document.apply(edits.set_frame_kind(piece.key, self._kind.currentData()))
 
     def _on_bare(self) -> None:
         if piece := self.document.piece:
@@ -190,7 +207,8 @@ class StandPanel(Panel):
         self._show_frame(piece)
         self.parts.refresh()
         gust, settings = self.document.job.brief.gust_mps, self.document.job.settings
-        for field, value in ((self._drag, settings.drag), (self._tilt, settings.tilt_deg)):
+        wanted = ((self._drag, settings.drag), (self._tilt, settings.tilt_deg), (self._push, settings.push_n))
+        for field, value in wanted:
             with QSignalBlocker(field):
                 field.setValue(value)
         with QSignalBlocker(self._gust):
@@ -214,8 +232,8 @@ class StandPanel(Panel):
         alike = [base_of(base) for base in studio.bases]
         if not frame.base.is_there:
             self._base.setCurrentIndex(len(alike))
-        elif frame.base in alike:
-            self._base.setCurrentIndex(alike.index(frame.base))
+        elif (under := replace(frame.base, place="under")) in alike:
+            self._base.setCurrentIndex(alike.index(under))
         else:
             self._base.addItem(f"{_OWN}, {mass_words(frame.base.mass_g)}")
             self._base.setCurrentIndex(len(alike) + 1)
@@ -227,13 +245,15 @@ class StandPanel(Panel):
         self._wrap.setEnabled(bare is not None)
         self._radius.set_value(frame.base.radius_mm)
         self._height.set_value(frame.base.height_mm)
+        self._lies.setCurrentText(frame.base.place)
         self._mass.setValue(frame.base.mass_g / 1000)
         self._capped.setChecked(frame.capped)
         self._painted.setChecked(frame.painted)
         for widget in (self._pole, self._length, self._capped, self._painted, self._bare, self._wrap):
             self._frame_form.setRowVisible(widget, frame.has_pole)
-        for field in (self._radius, self._height, self._mass):
+        for field in (self._radius, self._height, self._mass, self._lies):
             self._frame_form.setRowVisible(field, frame.base.is_there)
+        self._frame_form.setRowVisible(self._radius, frame.base.is_under)
         del blockers
 
     def _stance(self) -> Stance | None:

@@ -59,7 +59,7 @@ def piece_words(piece_plan: PiecePlan, job: Job) -> str:
     match = f"{piece_plan.match.mean:.0%}" if piece_plan.match else "–"
     lines = [
         f"{piece_plan.piece.name}: {piece_plan.height_mm:.0f} of {piece_plan.column_target_mm:.0f} mm, match {match}, "
-        f"{piece_plan.balloon_count} balloons, {piece_plan.distinct_sizes} sizes"
+        f"{piece_plan.balloon_count} balloons, {piece_plan.distinct_sizes} sizes, {piece_plan.core_words}"
     ]
     for index, row in enumerate(piece_plan.piece.rows):
         codes = " ".join(job.colour(key).code for key in piece_plan.colouring[index])

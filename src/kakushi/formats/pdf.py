@@ -179,6 +179,7 @@ def _facts(piece: PiecePlan, units: UnitSystem) -> Table:
         ("Different sizes", str(piece.distinct_sizes)),
         ("Packing", f"{p.tightness.value}, {p.joint.value}"),
         ("Seen from", p.seen_sides.value),
+        ("Mechanics", piece.core_words),
     ]
     if piece.overall_height_mm > piece.height_mm:
         lines.insert(1, ("With topper", format_length(piece.overall_height_mm, units)))

@@ -16,7 +16,7 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
-from kakushi.picture.core_seen import CoreSeen
+from kakushi.picture.core_seen import CoreSeen, core_words
 from kakushi.plan.doming import doming_of
 from kakushi.plan.geometry import (
     core_seen_of,
@@ -72,6 +72,16 @@ class PiecePlan:
     def core_seen(self) -> CoreSeen:
         """How much of the pole, or the line, shows between the balloons of the rows."""
         return core_seen_of(self.drawn, self.packing.pole_radius, group_ranges(self.piece))
+
+    @property
+    def core(self) -> str:
+        """What runs through the middle of the rows, in a word."""
+        return "pole" if self.packing.pole_radius else "line"
+
+    @property
+    def core_words(self) -> str:
+        """How much of it is seen, in words."""
+        return core_words(self.core_seen, self.core)
 
     @property
     def lies_flat(self) -> tuple[bool, ...]:

@@ -12,8 +12,10 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
+from kakushi.picture.core_seen import core_words
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
+from kakushi.plan.geometry import core_seen_of
 from kakushi.session import row_edits
 from kakushi.shape.fit_result import FitResult
 from kakushi.shape.words import fit_words, sizes_words
@@ -111,7 +113,11 @@ class CompareDialog(Dialog):
         plot.setXRange(min(sizes) - 0.5, max(sizes) + 0.5)
         plot.setYRange(min(shares) - _MARGIN, max(shares) + _MARGIN)
         self._cards.choose(index)
-        self._words.setText(fit_words(self._found[index], self._document.units))
+        result = self._found[index]
+        radius = self._piece.frame.pole_radius_mm if self._piece else 0.0
+        seen = core_seen_of(result.geometry, radius, (range(len(result.rows)),))
+        words = core_words(seen, "pole" if radius else "line")
+        self._words.setText(f"{fit_words(result, self._document.units)} {words[0].upper()}{words[1:]}.")
 
     def _apply(self) -> None:
         if self.current is not None and self._piece is not None:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidg
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
+from kakushi.picture.core_seen import is_bare
 from kakushi.stand.words import push_words
 
 if TYPE_CHECKING:
@@ -98,6 +99,8 @@ def figures(
         shown.append(
             Figure(words, poor, "shape", f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}")
         )
+    seen = piece_plan.core_seen
+    shown.append(Figure(piece_plan.core_words.split(":")[0], is_bare(seen), "shape", f"{piece_plan.core_words}."))
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
     shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))

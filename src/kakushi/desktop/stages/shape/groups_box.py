@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QPushButton, QS
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form
-from kakushi.model.groups import Anchor, BallGroup, ClearPole, Group
+from kakushi.model.groups import Anchor, BallGroup, ClearPole, Group, RowsGroup, Twist
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_length, format_nominal
 from kakushi.packing.groups.table import KINDS, kind_of
@@ -35,6 +35,10 @@ class GroupsBox(QWidget):
         for key, words in _ANCHORS.items():
             self._anchor.addItem(words, key)
         self._anchor.setAccessibleName("How it is held")
+        self._twist = QComboBox()
+        for twist in Twist:
+            self._twist.addItem(twist.value, twist.value)
+        self._twist.setAccessibleName("How rows of several sizes turn on each other")
         self._at = LengthField(document, "height it is held at", 0.0, _HIGHEST_MM)
         self._tall = LengthField(document, "height it takes", 1.0, _HIGHEST_MM)
         self._count = QSpinBox()
@@ -60,6 +64,7 @@ class GroupsBox(QWidget):
             ("Held", self._anchor),
             ("At", self._at),
             ("Tall", self._tall),
+            ("Turned", self._twist),
             ("Balloons", self._count),
             ("Size", self._nominal),
             ("Sized to", self._diameter),
@@ -78,6 +83,7 @@ class GroupsBox(QWidget):
         self.list.currentRowChanged.connect(lambda _: self._show_form())
         self._anchor.activated.connect(lambda _: self._set_anchor())
         self._at.entered.connect(lambda _: self._set_anchor())
+        self._twist.activated.connect(lambda _: self._set(twist=self._twist.currentData()))
         self._tall.entered.connect(lambda mm: self._set(height_mm=mm))
         self._count.valueChanged.connect(lambda _: self._set_ball())
         self._nominal.activated.connect(lambda _: self._set_ball())
@@ -151,6 +157,9 @@ class GroupsBox(QWidget):
             return
         slots = group.slots if isinstance(group, BallGroup) else ()
         clear = group if isinstance(group, ClearPole) else None
+        mixed = isinstance(group, RowsGroup) and any(not row.is_uniform for row in group.rows)
+        if isinstance(group, RowsGroup):
+            self._twist.setCurrentIndex(self._twist.findData(group.twist.value))
         ball = slots[0] if slots else None
         with QSignalBlocker(self._count):
             self._count.setValue(len(slots) or 10)
@@ -169,6 +178,7 @@ class GroupsBox(QWidget):
         for widget, shown in (
             (self._at, group.anchor.kind != "floor"),
             (self._tall, clear is not None),
+            (self._twist, mixed),
             (self._count, ball is not None),
             (self._nominal, ball is not None),
             (self._diameter, ball is not None),

@@ -282,7 +282,8 @@ class ShapePanel(Panel):
 
     def _show_advice(self) -> None:
         piece_plan = self.document.piece_plan
-        words = "\n".join(piece_plan.advice) if piece_plan else ""
+        seen = piece_plan.core_words if piece_plan and piece_plan.piece.rows else ""
+        words = "\n".join([f"{seen[0].upper()}{seen[1:]}.", *piece_plan.advice]) if piece_plan and seen else ""
         self._advice.setText(words)
         self._advice.setVisible(bool(words))
 

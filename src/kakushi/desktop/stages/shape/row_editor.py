@@ -33,6 +33,9 @@ _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
 _WORDS = {"insert": "Insert", "duplicate": "Duplicate", "up": "Up", "down": "Down", "delete": "Delete"}
 
+# Of a row's height: less nobody sees.
+_SEEN_SAID = 0.01
+
 
 class RowEditor(QWidget):
     """Buttons and fields for what the ladder does by keys."""
@@ -184,8 +187,10 @@ class RowEditor(QWidget):
             f"pressed {measure.overlap_ratio:.0%} into its neighbours",
             f"{format_length(measure.gap, units)} from the {'pole' if piece_plan.packing.pole_radius else 'middle'}",
         ]
-        if not piece_plan.geometry.flat[index]:
-            words.append("wants to dome")
+        if not piece_plan.lies_flat[index]:
+            words.append("does not lie flat by itself")
+        if piece_plan.core_seen.by_row[index] >= _SEEN_SAID:
+            words.append(f"{piece_plan.core} seen {piece_plan.core_seen.by_row[index]:.0%} from the worst side")
         spread = self._document.planner.spread
         if spread is not None and index < len(spread.gaps) and spread.gaps[index] > 0:
             words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")

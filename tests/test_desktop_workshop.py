@@ -76,7 +76,7 @@ def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, pa
     window.document.apply(edits.set_brief(place="indoors"))
     packed(window)
     assert "Outdoors" not in words(panel) + words(panel)
-    assert "bump" in window.tally.words()
+    assert "a push of" in window.tally.words()
     window.grab()
 
 

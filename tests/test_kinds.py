@@ -60,7 +60,10 @@ def test_a_new_part_of_every_kind_has_a_place_a_mass_and_a_role(kind: str) -> No
     assert 0 <= z <= 2000
     assert abs(x) + abs(y) <= 500
     assert part_table.mass_of(part, {5.0: 1.2}) > 0
-    assert part_table.wind_of(part).area >= 0
+    assert part_table.wind_of(part).area(0.4) >= 0
+    assert part_table.things_of(part) >= 1
+    for balloons in part.balloons:
+        assert (part_table.sized_mm(part, balloons) > 0) == (kind != "cap")
     assert bool(part.balloons) == part_table.KINDS[kind].has_balloons
     assert part_table.wishes_of([part]) == []
 

@@ -13,15 +13,20 @@ from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, RoomGroup, Row, RowsGroup, Slot, uniform_row
-from kakushi.model.job import Job
+from kakushi.model.job import Job, Settings
+from kakushi.model.joints import JointKind
 from kakushi.model.layers import MixLayer, Share, SolidLayer
-from kakushi.model.parts import BalloonRole, PartBalloons, Topper
+from kakushi.model.parts import Accent, BalloonRole, Cap, PartBalloons, Topper
 from kakushi.model.piece import Copy, FitControls, Piece, Tightness, with_rows
 from kakushi.model.units import inches
 from kakushi.model.values import replace
+from kakushi.model.workshop import ItemRule
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import drafted, plan
-from kakushi.plan.values import PiecePlan
+from kakushi.plan.values import PiecePlan, Plan
+from kakushi.production.materials import piece_materials, pole_cuts
+from kakushi.production.tables import stand_list
+from kakushi.production.tying import tying_of
 from kakushi.session.edits import set_layers, set_piece
 from kakushi.session.row_edits import resize_row
 from kakushi.shape.presets import PRESETS, default_outline
@@ -99,7 +104,8 @@ def test_a_copy_with_a_height_of_its_own_uses_its_own_rows() -> None:
     piece = Piece(key=1, name="Kelp", groups=(quads(8),), copies=(Copy(), Copy(), short))
     found = planned(piece)
     assert found.balloon_count == 32
-    assert sum(line.needed for line in found.supplies) == 2 * 32 + 12
+    caps = len(piece.copies)
+    assert sum(line.needed for line in found.supplies) == 2 * 32 + 12 + caps
 
 
 def test_kinds_of_use_are_kept_apart() -> None:
@@ -114,7 +120,8 @@ def test_kinds_of_use_are_kept_apart() -> None:
     balloon_counts = {(u.kind, u.colour): u.count for u in found.balloon_counts}
     assert balloon_counts[BalloonRole.BALL, "rope"] == balloon_counts[BalloonRole.INNER, "deep-teal"] == 8
     assert balloon_counts[BalloonRole.TOPPER, "lantern-yellow"] == 1
-    assert found.consumed_count == 8 + 8 + 8 + 1
+    assert balloon_counts[BalloonRole.CAP, found.colouring[-1][0]] == 1
+    assert found.consumed_count == 8 + 8 + 8 + 1 + 1
     assert found.balloon_count == 8 + 8 + 1
     assert len(found.drawn.radii) == len(found.drawn_colours()) == 8 + 8 + 1
     assert found.drawn_colours()[8:] == ["rope"] * 8 + ["lantern-yellow"]
@@ -267,3 +274,75 @@ def test_smooth_outlines_never_overshoot() -> None:
     assert (np.diff(curve[at < 0.3]) >= -1e-9).all()
     assert (np.diff(curve[(at > 0.3) & (at < 0.7)]) <= 1e-9).all()
     assert all(2 <= len(p.handles) <= 3 for p in PRESETS)
+
+
+def test_copies_with_their_own_height_have_their_own_pole_line_and_stand() -> None:
+    tall, short = quads(8), quads(3, 20)
+    own = Copy(label="short", target_height_mm=700, groups=(short,))
+    frame = Frame(kind="pole", pole_length_mm=1700, pole_name="conduit 20 mm", painted=True)
+    rules = (
+        ItemRule(item="tape", unit="m", per="metre of height", amount=1),
+        ItemRule(item="dots", per="balloon", amount=1),
+    )
+    studio = replace(STUDIO, rules=rules)
+    piece = Piece(key=1, name="Kelp", target_height_mm=1700, groups=(tall,), copies=(Copy(), own), frame=frame)
+    job = Job(pieces=(piece,))
+    found = plan(job, studio)
+    alone = [
+        plan(Job(pieces=(replace(piece, groups=groups, copies=(Copy(),)),)), studio).pieces[0]
+        for groups in ((tall,), (short,))
+    ]
+    used = {m.item: m.amount for m in piece_materials(found.pieces[0], found)}
+    assert used["tape"] == pytest.approx(sum(p.height_mm for p in alone) / 1000, abs=1e-6)
+    assert used["dots"] == sum(p.consumed_count for p in alone)
+    (cuts,) = pole_cuts(found)
+    assert cuts.wanted == ((1700.0, 1), (700.0, 1))
+    lined = replace(piece, frame=Frame(kind="line"), joint=JointKind.LINE_EIGHT)
+
+    def line_of(planned_job: Plan) -> float:
+        return sum(m.amount for m in piece_materials(planned_job.pieces[0], planned_job) if m.item == "line")
+
+    both = line_of(plan(Job(pieces=(lined,)), studio))
+    each = [
+        line_of(plan(Job(pieces=(replace(lined, groups=groups, copies=(Copy(),)),)), studio))
+        for groups in ((tall,), (short,))
+    ]
+    assert both == pytest.approx(sum(each))
+    ribboned = replace(lined, joint=JointKind.RIBBON)
+    assert line_of(plan(Job(pieces=(ribboned,)), studio)) == 0, "it hangs on its ribbon"
+    (listed,) = [row for row in stand_list(found, None).rows if "short" in str(row[0])]
+    assert listed[0] == "Kelp, short"
+
+
+def test_caps_fit_the_pole_and_stand_apart() -> None:
+    thin, thick = (
+        planned(Piece(key=1, name="x", frame=Frame(pole_diameter_mm=d), groups=(quads(2),))) for d in (25, 80)
+    )
+    assert [(u.nominal_in, u.count) for u in thin.balloon_counts if u.kind is BalloonRole.CAP] == [(5, 1)]
+    assert [u.nominal_in for u in thick.balloon_counts if u.kind is BalloonRole.CAP] == [12]
+    bare = planned(Piece(key=1, name="x", groups=(RowsGroup(),)))
+    assert [u.kind for u in bare.balloon_counts] == [BalloonRole.CAP]
+    own = planned(
+        Piece(
+            key=1,
+            name="x",
+            groups=(quads(2),),
+            parts=(Cap(key=1, balloons=(PartBalloons(nominal_in=11, colour="rope", count=1),)),),
+        )
+    )
+    assert [(u.nominal_in, u.colour) for u in own.balloon_counts if u.kind is BalloonRole.CAP] == [(11, "rope")]
+
+
+def test_things_stuck_on_take_their_dots_and_a_single_big_topper_its_spare() -> None:
+    stuck = Accent(key=2, balloons=(PartBalloons(nominal_in=5, colour="rope", count=7),))
+    big = Topper(key=1, tall_mm=800, balloons=(PartBalloons(nominal_in=36, colour="rope", count=1),))
+    job = Job(
+        pieces=(Piece(key=1, name="x", groups=(quads(2),), parts=(stuck, big)),), settings=Settings(confidence=0.5)
+    )
+    found = plan(job, STUDIO)
+    used = {m.item: m.amount for m in piece_materials(found.pieces[0], found)}
+    assert used["glue dots"] == 14
+    (line,) = [line for line in found.supplies if line.nominal_in == 36]
+    assert (line.needed, line.spares) == (1, 1)
+    sizes = {b.diameter_mm for kind in tying_of(found).kinds for b in kind.balloons if kind.part is BalloonRole.TOPPER}
+    assert sizes == {800}

@@ -304,7 +304,7 @@ def test_settings_on_the_sheet_come_from_the_calibration(demo_plan):
 
 def test_time_left_shrinks_with_every_tick(demo_plan):
     sheet = prepare(demo_plan).sheet
-    line = sheet[0]
+    line = next(line for line in sheet if len(line.balloons) == 2)
     before, after = seconds(sheet, {}, Rates()), seconds(sheet, {line.key: 1}, Rates())
     assert before - after == pytest.approx(2 * Rates().inflate_s + Rates().tie_s)
     assert seconds(sheet, {ln.key: ln.count for ln in sheet}, Rates()) == 0

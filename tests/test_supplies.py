@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
-from kakushi.model.parts import BalloonRole
+from kakushi.model.parts import BalloonRole, Cap
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from strategies import jobs
@@ -36,6 +36,10 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
             for part in piece.parts:
                 for b in part.balloons:
                     total[b.nominal_in, b.colour] += b.count
+            if piece.frame.has_pole and piece.frame.capped and not any(isinstance(p, Cap) for p in piece.parts):
+                # Poles of the shared jobs are 25 mm thick: five inches are pulled over them.
+                shown_rows = plan(replace(job, pieces=(shown,)), Studio()).pieces[0].colouring
+                total[5.0, shown_rows[-1][0] if shown_rows else job.palette[0].key] += 1
     return +total
 
 

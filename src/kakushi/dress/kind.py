@@ -75,6 +75,7 @@ class PartKind(Generic[P]):
 
     `words` names it; `order` is its place in the build; `counted_as` what the rules for materials count it as;
     `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
+    `things(part)`: how many things of it are tied or stuck on, each with its own strip or dots.
     `spot(part, top_mm)`: where its mass is on a column `top_mm` high; `standing(part)`: its height above what it
     stands on, 0 for what does not stand on the column; `wind(part)`; `uses(part)`: what it consumes besides balloons
     and strips; `wishes(part)`: what is not as it should be, in sentences; `made(key, surroundings)`: a new one.
@@ -92,6 +93,7 @@ class PartKind(Generic[P]):
     wind: Callable[[P], WindArea] = lambda _part: NO_WIND
     uses: Callable[[P], Iterable[Used]] = lambda _part: ()
     wishes: Callable[[P], Iterable[str]] = lambda _part: ()
+    things: Callable[[P], int] = lambda _part: 1
 
 
 def placed_spot(part: Placed, _top_mm: float) -> Spot:

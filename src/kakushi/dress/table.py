@@ -7,7 +7,8 @@ from typing import Any
 
 from kakushi.dress.kind import STRIPS, PartKind, Spot, Used, WindArea, latex_mass
 from kakushi.dress.kinds import accent, cap, cluster, collar, hung_load, topper, weight
-from kakushi.model.parts import BalloonRole, Part
+from kakushi.model.parts import BalloonRole, Cap, Part, PartBalloons
+from kakushi.model.units import inches
 
 _IN_THE_MENU = (hung_load, weight, topper, cluster, accent, collar, cap)
 KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
@@ -47,6 +48,30 @@ def mass_of(part: Part, masses: Mapping[float, float]) -> float:
 def wind_of(part: Part) -> WindArea:
     """What the wind meets of a part that is not drawn as a balloon."""
     return kind_of(part).wind(part)
+
+
+def things_of(part: Part) -> int:
+    """How many things of a part are tied or stuck on."""
+    return kind_of(part).things(part)
+
+
+_USUAL_FILL = 0.8
+"""Of nominal: round, and not yet fragile."""
+
+
+def sized_mm(part: Part, balloons: PartBalloons) -> float:
+    """What a part's balloons are sized to, mm: as said, a single topper as tall as it stands, else to a usual fill.
+
+    0 for a cap, which is not inflated.
+    """
+    if isinstance(part, Cap):
+        return 0.0
+    if balloons.diameter_mm is not None:
+        return balloons.diameter_mm
+    tall = kind_of(part).standing(part)
+    if tall and sum(each.count for each in part.balloons) == 1:
+        return min(tall, inches(balloons.nominal_in))
+    return _USUAL_FILL * inches(balloons.nominal_in)
 
 
 def standing_parts(parts: Iterable[Part]) -> Iterator[tuple[Part, float]]:

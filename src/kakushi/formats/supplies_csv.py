@@ -1,4 +1,4 @@
-"""The supplies list as CSV: per piece, then the whole job."""
+"""The supplies list as CSV: one line per piece, nominal size and colour, so that every column adds up to the job."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ from kakushi.plan.values import Plan
 from kakushi.prep.supplies import SupplyLine
 
 COLUMNS = ("piece", "copies", "nominal_in", "colour", "code", "finish", "needed", "spares", "total")
-WHOLE_JOB = "whole job"
 
 
 def supplies_csv(plan: Plan) -> str:
@@ -22,16 +21,14 @@ def supplies_csv(plan: Plan) -> str:
     for piece in plan.pieces:
         for line in piece.supplies:
             writer.writerow(_cells(piece.piece.name, len(piece.piece.copies), line, plan.job))
-    for line in plan.supplies:
-        writer.writerow(_cells(WHOLE_JOB, None, line, plan.job))
     return buffer.getvalue()
 
 
-def _cells(piece: str, copies: int | None, line: SupplyLine, job: Job) -> list[str | float | int]:
+def _cells(piece: str, copies: int, line: SupplyLine, job: Job) -> list[str | float | int]:
     colour = job.colour(line.colour)
     return [
         plain(piece),
-        "" if copies is None else copies,
+        copies,
         f"{line.nominal_in:g}",
         plain(colour.name),
         plain(colour.code),

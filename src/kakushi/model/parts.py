@@ -30,9 +30,13 @@ class BalloonRole(StrEnum):
 
 
 class PartBalloons(Value):
-    """Balloons a part consumes; `seen` of them are drawn (a split duplet shows more than it uses)."""
+    """Balloons a part consumes, sized to `diameter_mm` (None: as is usual for the part).
+
+    `seen`: they are drawn (a split duplet shows more than it uses).
+    """
 
     nominal_in: float = Field(gt=0, le=100)
+    diameter_mm: float | None = Field(default=None, gt=0, le=3000)
     colour: str
     count: int = Field(ge=0, le=1000)
     seen: bool = True

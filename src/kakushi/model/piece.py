@@ -68,11 +68,13 @@ class FitControls(Value):
 class Copy(Value):
     """One copy of a piece. One that differs has groups of its own, and the height they were chosen for.
 
-    `target_height_mm` is read when rows are chosen for such a copy; the piece's where it is None.
+    `target_height_mm` is read when rows are chosen for such a copy; the piece's where it is None. `pole_length_mm`:
+    its own pole; None: the piece's, as much longer or shorter as the copy is wished.
     """
 
     label: Name = ""
     target_height_mm: Length | None = None
+    pole_length_mm: Length | None = None
     groups: tuple[Group, ...] | None = None
 
 
@@ -128,24 +130,35 @@ class Piece(Value):
 
 
 class Design(NamedTuple):
-    """Groups that are built in so many copies; `label` names a copy with groups of its own, "" the piece itself."""
+    """What is built in so many copies: groups, and the height and pole they are for.
+
+    `label` names a copy with groups of its own, "" the piece itself.
+    """
 
     label: str
     copies: int
     groups: tuple[Group, ...]
+    height_mm: float
+    pole_length_mm: float | None
 
     def of(self, piece: Piece) -> Piece:
-        """The piece with the groups of this design."""
-        return piece if self.groups is piece.groups else replace(piece, groups=self.groups)
+        """The piece with the groups, height and pole of this design."""
+        if self.groups is piece.groups:
+            return piece
+        frame = replace(piece.frame, pole_length_mm=self.pole_length_mm)
+        return replace(piece, groups=self.groups, target_height_mm=self.height_mm, frame=frame)
 
 
 def designs(piece: Piece) -> Iterator[Design]:
     """What is built: the piece itself where a copy follows it, then every copy with groups of its own."""
+    whole, pole = piece.target_height_mm, piece.frame.pole_length_mm
     if piece.copies_alike:
-        yield Design("", piece.copies_alike, piece.groups)
+        yield Design("", piece.copies_alike, piece.groups, whole, pole)
     for number, copy in enumerate(piece.copies, 1):
         if copy.groups is not None:
-            yield Design(copy.label or f"copy {number}", 1, copy.groups)
+            height = copy.target_height_mm or whole
+            own_pole = copy.pole_length_mm or (max(pole + height - whole, 1.0) if pole else None)
+            yield Design(copy.label or f"copy {number}", 1, copy.groups, height, own_pole)
 
 
 def free_row_key(piece: Piece) -> int:

@@ -24,11 +24,18 @@ def balloons_of_copies(
     counts = list(times(balloon_counts, piece.copies_alike))
     for design in designs(piece):
         if design.groups is not piece.groups:
-            variant, colouring = variant_colouring(piece, design.groups, studio, fallback, cancelled=cancelled)
-            counts += times(
-                count_balloons(variant.groups, colouring, piece.parts, fallback, stuffed, piece.frame), design.copies
-            )
+            own = design.of(piece)
+            counts += times(counts_of_design(own, studio, fallback, stuffed, cancelled=cancelled), design.copies)
     return tuple(counts)
+
+
+@remembered(256)
+def counts_of_design(
+    design: Piece, studio: Studio, fallback: str, stuffed: Stuffed, *, cancelled: Cancelled = never
+) -> tuple[BalloonCount, ...]:
+    """What one copy of a design of its own consumes."""
+    _, colouring = variant_colouring(design, design.groups, studio, fallback, cancelled=cancelled)
+    return count_balloons(design.groups, colouring, design.parts, fallback, stuffed, design.frame)
 
 
 @remembered(256)

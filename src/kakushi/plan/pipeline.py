@@ -14,7 +14,8 @@ from kakushi.model.groups import RowsGroup
 from kakushi.model.job import Job
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.outline import Outline
-from kakushi.model.piece import Piece
+from kakushi.model.piece import Copy, Piece, designs
+from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import Geometry
@@ -85,6 +86,17 @@ def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly], cancelled
     supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
     pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
     return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
+
+
+def plans_of_copies(piece_plan: PiecePlan, plan: Plan) -> tuple[tuple[str, PiecePlan], ...]:
+    """Label and plan of every copy of a piece that has groups of its own, with its own height and pole."""
+    stuffed = tuple((c.key, c.outer, c.inner) for c in plan.job.palette if c.outer and c.inner)
+    piece, settling, fallback = piece_plan.piece, _settling(plan.studio), _fallback(plan.job)
+    return tuple(
+        (design.label, _piece_plan(replace(design.of(piece), copies=(Copy(),)), settling, fallback, stuffed))
+        for design in designs(piece)
+        if design.groups is not piece.groups
+    )
 
 
 def _settling(studio: Studio) -> Studio:

@@ -16,7 +16,7 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
-from kakushi.picture.core_seen import CoreSeen, core_words
+from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
 from kakushi.plan.doming import doming_of
 from kakushi.plan.geometry import (
     core_seen_of,
@@ -82,6 +82,11 @@ class PiecePlan:
     def core_words(self) -> str:
         """How much of it is seen, in words."""
         return core_words(self.core_seen, self.core)
+
+    @property
+    def is_core_bare(self) -> bool:
+        """Whether so much of it shows that something should be done about it."""
+        return is_bare(self.core_seen)
 
     @property
     def lies_flat(self) -> tuple[bool, ...]:

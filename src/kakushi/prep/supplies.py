@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from kakushi.colour.colouring import Colouring
 from kakushi.model.frame import Frame
 from kakushi.model.groups import Group, Slot, rows_of
-from kakushi.model.parts import BalloonRole, Part, PartBalloons
+from kakushi.model.parts import BalloonRole, Cap, Part, PartBalloons
 from kakushi.model.shares import largest_remainder
 from kakushi.model.workshop import Handling, PopRecord
 from kakushi.packing.groups.table import balloon_lines
@@ -48,6 +48,8 @@ class SupplyLine:
         return self.nominal_in, self.colour
 
 
+# Nominal size from which one balloon is a topper by itself.
+_BIG_IN = 16.0
 Stuffed = tuple[tuple[str, str, str], ...]
 """Double-stuffed colours: key, key of the outer balloon's colour, of the inner one's."""
 
@@ -76,7 +78,7 @@ def count_balloons(
     for part in parts:
         for balloons in part.balloons:
             tally[BalloonRole(part.kind), balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
-    if frame is not None and (cap := cap_of(groups, colouring, frame)):
+    if frame is not None and (cap := cap_of(groups, colouring, parts, frame, fallback)):
         tally[BalloonRole.CAP, cap.nominal_in, cap.colour, False] += cap.count
     return tuple(
         BalloonCount(kind, nominal, colour, count, seen)
@@ -85,12 +87,27 @@ def count_balloons(
     )
 
 
-def cap_of(groups: Sequence[Group], colouring: Colouring, frame: Frame) -> PartBalloons | None:
-    """The balloon pulled over the end of a pole whose length is chosen: one like those of the last row."""
-    rows = rows_of(groups)
-    if not (frame.has_pole and frame.capped and frame.pole_length_mm and rows):
+_CAP_SIZES_IN = (5.0, 9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
+_PULLS_OVER_MM_PER_INCH = 7.0
+"""Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.
+
+Assumed: it lies flat 0.22 of nominal wide, and stretches to twice that.
+"""
+
+
+def cap_of(
+    groups: Sequence[Group], colouring: Colouring, parts: Sequence[Part], frame: Frame, fallback: str
+) -> PartBalloons | None:
+    """The balloon pulled over a pole's end: the smallest that covers it, in the colour of the last row.
+
+    None where there is no sharp end, or a cap among the parts already.
+    """
+    if not (frame.has_pole and frame.capped) or any(isinstance(part, Cap) for part in parts):
         return None
-    return PartBalloons(nominal_in=rows[-1].slots[0].nominal_in, colour=colouring[-1][0], count=1, seen=False)
+    least = frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
+    nominal = next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1])
+    colour = colouring[-1][0] if rows_of(groups) and colouring else fallback
+    return PartBalloons(nominal_in=nominal, colour=colour, count=1, seen=False)
 
 
 def _count(
@@ -140,7 +157,9 @@ def with_spares(
         tuple(Need(line.needed, rate, line.nominal_in) for line, rate in zip(whole, rates, strict=True)), confidence
     )
     shares: dict[tuple[float, str], list[int]] = {}
-    for line, spares in zip(whole, of_all.counts, strict=True):
+    # However sure: when a single big balloon pops there is no other to take from.
+    counts = [max(n, 1) if line.nominal_in >= _BIG_IN else n for line, n in zip(whole, of_all.counts, strict=True)]
+    for line, spares in zip(whole, counts, strict=True):
         needs = [sum(p.needed for p in lines if (p.nominal_in, p.colour) == line.kind) for lines in pieces]
         shares[line.kind] = largest_remainder(spares, needs)
     return JobSupplies(

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from kakushi.dress.kind import STRIPS
-from kakushi.dress.table import kind_of, materials_of
+from kakushi.dress.table import kind_of, materials_of, things_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import rows_groups
@@ -15,6 +15,8 @@ from kakushi.model.piece import Piece, designs
 from kakushi.model.workshop import ItemRule, Per, PoleKind
 from kakushi.packing.groups.table import wrappings_of
 from kakushi.packing.joints import JOINTS
+from kakushi.plan.copies import counts_of_design
+from kakushi.plan.geometry import assembly_of
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.materials import Material, by_rules, summed
 from kakushi.stand.cutting import CutList, cut_list
@@ -51,9 +53,9 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     """Materials of all copies of a piece, poles and paint excepted (they are cut and painted over the whole job)."""
     used: list[Material] = []
     for many, design in designs_built(piece_plan):
-        counted = {per: amount * many for per, amount in _counted(piece_plan, design, plan.studio).items()}
+        counted = {per: amount * many for per, amount in _counted(piece_plan, design, plan).items()}
         used += by_rules(counted, plan.studio.rules)
-        used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(piece_plan, design, plan.studio)]
+        used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(design, plan.studio)]
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
         used += [Material(u.item, u.unit, u.amount * copies) for u in materials_of(part)]
@@ -64,9 +66,21 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     return summed(used)
 
 
-def _counted(piece_plan: PiecePlan, design: Piece, studio: Studio) -> dict[Per, float]:
+def _balloons_of(piece_plan: PiecePlan, design: Piece, plan: Plan) -> int:
+    """Balloons that one copy of a design consumes."""
+    if design is piece_plan.piece:
+        return piece_plan.consumed_count
+    stuffed = tuple((c.key, c.outer, c.inner) for c in plan.job.palette if c.outer and c.inner)
+    return sum(count.count for count in counts_of_design(design, plan.studio, piece_plan.fallback, stuffed))
+
+
+def _counted(piece_plan: PiecePlan, design: Piece, plan: Plan) -> dict[Per, float]:
     """What the rules count, in one copy."""
-    parts = Counter(kind_of(part).counted_as for part in design.parts)
+    studio = plan.studio
+    parts: Counter[Per] = Counter()
+    for part in design.parts:
+        if counted_as := kind_of(part).counted_as:
+            parts[counted_as] += things_of(part)
     pole = design.frame.pole_length_mm or 0.0 if design.frame.has_pole else 0.0
     kind = pole_kind(design, studio)
     joined = sections(pole, kind.section_mm) - 1 if kind and kind.section_mm and pole else 0
@@ -75,27 +89,31 @@ def _counted(piece_plan: PiecePlan, design: Piece, studio: Studio) -> dict[Per, 
         "copy": 1.0,
         "row": len(design.rows),
         "joint": max(len(design.rows) - groups, 0),
-        "balloon": sum(counted.count for counted in piece_plan.balloon_counts),
-        **{counted_as: float(many) for counted_as, many in parts.items() if counted_as},
+        "balloon": _balloons_of(piece_plan, design, plan),
+        **{counted_as: float(many) for counted_as, many in parts.items()},
         "metre of pole": pole / 1000,
-        "metre of height": piece_plan.height_mm / 1000,
+        "metre of height": assembly_of(design, design.groups, studio).top / 1000,
         "pole joint": joined,
     }
 
 
-def _frame_materials(piece_plan: PiecePlan, design: Piece, studio: Studio) -> Iterator[Material]:
+def _frame_materials(design: Piece, studio: Studio) -> Iterator[Material]:
     """Strips, line, ribbon and wrapping of one copy."""
     rules = studio.frame_rules
     strips = line = ribbon = 0.0
-    rises = piece_plan.geometry.frames.rises
-    for index, row in enumerate(design.rows):
-        if index == 0:
-            continue
-        rise = float(rises[index - 1]) if index <= len(rises) else row.diameter_mm
-        needs = JOINTS[row.joint or design.joint].needs(rise, tuple(slot.diameter_mm for slot in row.slots))
-        strips, line, ribbon = strips + needs.strips, line + needs.line, ribbon + needs.ribbon
-    if design.frame.kind == "line":
-        line += piece_plan.height_mm + 2 * rules.line_tail_mm
+    assembly = assembly_of(design, design.groups, studio)
+    rises, index = assembly.rows.frames.rises, 0
+    for _, group in rows_groups(design.groups):
+        # Rows of different groups are not joined to each other.
+        for row in group.rows[1:]:
+            index += 1
+            sizes = tuple(slot.diameter_mm for slot in row.slots)
+            needs = JOINTS[row.joint or design.joint].needs(float(rises[index - 1]), sizes)
+            strips, line, ribbon = strips + needs.strips, line + needs.line, ribbon + needs.ribbon
+        index += bool(group.rows)
+    # A column wound with ribbon hangs on its ribbon.
+    if design.frame.kind == "line" and not ribbon:
+        line += assembly.top + 2 * rules.line_tail_mm
     for wrapping in wrappings_of(design.groups):
         strips += wrapping_balloons(wrapping.length_mm, design.frame.pole_diameter_mm, wrapping.style, rules)
     if strips:
@@ -130,7 +148,8 @@ def pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
         name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
         if kind:
             kinds[name] = kind
-        wanted[name][frame.pole_length_mm] += len(piece_plan.piece.copies)
+        for many, design in designs_built(piece_plan):
+            wanted[name][design.frame.pole_length_mm or frame.pole_length_mm] += many
     for name, lengths in wanted.items():
         yield _cuts_of(name, lengths, kinds.get(name), plan.studio.frame_rules.kerf_mm)
 
@@ -175,7 +194,8 @@ def paint_needed(plan: Plan) -> Iterator[Material]:
     for piece_plan in plan.pieces:
         frame = piece_plan.piece.frame
         if frame.painted and frame.has_pole and frame.pole_length_mm:
-            lengths[frame.pole_diameter_mm] += [frame.pole_length_mm] * len(piece_plan.piece.copies)
+            for many, design in designs_built(piece_plan):
+                lengths[frame.pole_diameter_mm] += [design.frame.pole_length_mm or frame.pole_length_mm] * many
     rules = plan.studio.frame_rules
     spare = rules.spare_cans
     cans = sum(paint_cans(of, diameter, rules) - spare for diameter, of in lengths.items())

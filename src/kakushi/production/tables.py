@@ -13,6 +13,7 @@ from kakushi.model.job import Job
 from kakushi.model.parts import BalloonRole
 from kakushi.model.units import format_nominal, inches
 from kakushi.model.workshop import Inflator
+from kakushi.plan.pipeline import plans_of_copies
 from kakushi.plan.values import Plan
 from kakushi.prep.materials import Material
 from kakushi.prep.sheet import SheetLine
@@ -129,7 +130,7 @@ def materials_list(plan: Plan, preparation: Preparation) -> Listing:
     rows = tuple(
         (
             li.item,
-            round(li.needed, 2),
+            li.needed,
             li.unit,
             li.pack,
             li.packs,
@@ -273,11 +274,16 @@ def stand_list(plan: Plan, gust: float | None) -> Listing:
         Column("words", "In words"),
     )  # fmt: skip
     rows = []
-    for piece_plan in plan.pieces:
+    named = [
+        (f"{piece_plan.piece.name}{label and f', {label}'}", shown)
+        for piece_plan in plan.pieces
+        for label, shown in (("", piece_plan), *plans_of_copies(piece_plan, plan))
+    ]
+    for name, piece_plan in named:
         stance = stance_of(piece_plan, plan.job.settings, plan.studio, gust)
         rows.append(
             (
-                piece_plan.piece.name,
+                name,
                 frame_words(piece_plan.piece.frame),
                 round(stance.finished.balance.mass_g / 1000, 2),
                 min(round(math.degrees(stance.leaning.balance.tilt), 1), FAR_ENOUGH_DEG),

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from kakushi.colour.colouring import Colouring
 from kakushi.colour.tying import Balloon, JobTying, Kind, PlannedRow, habits_of, tie
-from kakushi.dress.table import role_of
+from kakushi.dress.table import role_of, sized_mm
 from kakushi.model.groups import Slot
 from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece, designs
@@ -34,11 +34,8 @@ def _designs(piece_plan: PiecePlan, plan: Plan) -> Iterator[tuple[str, int, Piec
         if design.groups is piece.groups:
             yield design.label, design.copies, piece, piece_plan.colouring
         else:
-            yield (
-                design.label,
-                design.copies,
-                *variant_colouring(piece, design.groups, plan.studio, piece_plan.fallback),
-            )
+            own = design.of(piece)
+            yield design.label, design.copies, *variant_colouring(own, own.groups, plan.studio, piece_plan.fallback)
 
 
 def _planned_rows(piece_plan: PiecePlan, plan: Plan) -> Iterator[PlannedRow]:
@@ -64,12 +61,13 @@ def _others(piece_plan: PiecePlan, plan: Plan) -> Iterator[Other]:
                 colours = tuple(slot.colour or piece_plan.fallback for slot in line.slots)
                 yield from _in_duplets(line.role, tuple(map(_balloon, line.slots, colours)), many)
             yield from _inner(line.slots, colours, stuffed, many)
-        if cap := cap_of(piece.groups, colouring, piece.frame):
+        if cap := cap_of(piece.groups, colouring, piece.parts, piece.frame, piece_plan.fallback):
             yield BalloonRole.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
         for used in part.balloons:
-            yield role_of(part), (Balloon(used.nominal_in, 0.0, used.colour),), used.count * copies
+            size = round(sized_mm(part, used), 2)
+            yield role_of(part), (Balloon(used.nominal_in, size, used.colour),), used.count * copies
 
 
 def _inner(slots: tuple[Slot, ...], colours: tuple[str, ...], stuffed: dict[str, str], many: int) -> Iterator[Other]:

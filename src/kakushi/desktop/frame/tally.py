@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidg
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.picture.core_seen import is_bare
 from kakushi.stand.words import push_words
 
 if TYPE_CHECKING:
@@ -99,8 +98,8 @@ def figures(
         shown.append(
             Figure(words, poor, "shape", f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}")
         )
-    seen = piece_plan.core_seen
-    shown.append(Figure(piece_plan.core_words.split(":")[0], is_bare(seen), "shape", f"{piece_plan.core_words}."))
+    seen = piece_plan.core_words
+    shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{seen[0].upper()}{seen[1:]}."))
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
     shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))

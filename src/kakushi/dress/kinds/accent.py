@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from kakushi.dress.kind import PartKind, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Accent
 
@@ -21,12 +23,19 @@ def _made(key: int, around: Surroundings) -> Accent:
     )
 
 
+def _things(part: Accent) -> int:
+    """Every balloon and every other thing is stuck on by itself."""
+    items = math.ceil(sum(item.count for item in part.items))
+    return max(sum(balloons.count for balloons in part.balloons) + items, 1)
+
+
 KIND = PartKind(
     value=Accent,
     words="accent",
     order=2,
     made=_made,
     counted_as="accent",
+    things=_things,
     has_balloons=True,
     spot=placed_spot,
     wind=extended_wind,

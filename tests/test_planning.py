@@ -84,7 +84,7 @@ def test_target_with_topper_leaves_room_for_it() -> None:
     assert planned(without).height_mm == pytest.approx(1800, abs=12)
     assert planned(within).overall_height_mm == pytest.approx(1800, abs=12)
     assert planned(within).measured_height_mm == planned(within).overall_height_mm
-    with pytest.raises(BadInput, match="no height"):
+    with pytest.raises(BadInput, match="no room for the rows"):
         fit_piece(replace(included, parts=(topper(1790),)), STUDIO)
 
 
@@ -346,3 +346,40 @@ def test_things_stuck_on_take_their_dots_and_a_single_big_topper_its_spare() -> 
     assert (line.needed, line.spares) == (1, 1)
     sizes = {b.diameter_mm for kind in tying_of(found).kinds for b in kind.balloons if kind.part is BalloonRole.TOPPER}
     assert sizes == {800}
+
+
+def test_a_fit_keeps_to_the_span_of_its_own_group() -> None:
+    hung = replace(quads(2, 50), anchor=Anchor(kind="hanging below", height_mm=2000))
+    piece = Piece(
+        key=1, name="x", target_height_mm=2000, outline=default_outline("straight", 1500), groups=(RowsGroup(), hung)
+    )
+    low = planned(piece).assembly.spans[1][0]
+    fitted = with_rows(piece, fit_piece(piece, STUDIO).rows)
+    found = planned(fitted)
+    assert found.assembly.spans[0][1] == pytest.approx(low, abs=12), "it ends below what hangs"
+    assert not [w for w in found.warnings if "overlap" in w]
+    through = planned(replace(fitted, groups=(replace(fitted.groups[0], rows=quads(13).rows), hung)))
+    assert any("Groups 1 and 2" in w and "overlap by" in w for w in through.warnings)
+    no_room = replace(piece, groups=(RowsGroup(), replace(hung, anchor=Anchor(kind="hanging below", height_mm=420))))
+    with pytest.raises(BadInput, match="no room for the rows"):
+        fit_piece(no_room, STUDIO)
+    under = planned(
+        replace(piece, groups=(quads(2), replace(hung, anchor=Anchor(kind="hanging below", height_mm=150))))
+    )
+    assert any("below where it can stand" in w for w in under.warnings)
+
+
+def test_a_group_that_hangs_is_fitted_down_from_where_it_hangs() -> None:
+    anchor = Anchor(kind="hanging below", height_mm=2000)
+    piece = Piece(
+        key=1,
+        name="x",
+        target_height_mm=2000,
+        outline=default_outline("straight", 2000),
+        groups=(RowsGroup(anchor=anchor),),
+    )
+    found = planned(with_rows(piece, fit_piece(piece, STUDIO).rows))
+    assert found.height_mm == pytest.approx(2000)
+    assert found.geometry.bottom == pytest.approx(0, abs=25)
+    assert found.match is not None
+    assert found.match.mean > 0.9

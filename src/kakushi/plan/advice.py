@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import lru_cache
+from itertools import combinations
 
 from kakushi.model.catalogue import NominalSize, Studio
 from kakushi.model.groups import Row, RowsGroup, rows_groups
 from kakushi.model.piece import Piece
-from kakushi.model.units import format_diameter
+from kakushi.model.units import format_diameter, format_length
+from kakushi.packing.assembly import Assembly
 from kakushi.packing.dome_remedies import DomeRemedies
 from kakushi.packing.pole import PoleRange, rows_on_pole
 from kakushi.packing.stack import Geometry, Packing, StackRow
@@ -16,6 +18,8 @@ from kakushi.plan.doming import GroupDoming, doming_of, remedies_of, stack_of
 
 MAX_NAMED = 6
 _ALMOST_MM = 0.1
+# mm: balloons give that much.
+_OVERLAP_MM = 5.0
 
 
 def named_rows(rows: Sequence[int]) -> str:
@@ -44,6 +48,23 @@ def packing_warnings(piece: Piece, studio: Studio) -> tuple[str, ...]:
     if piece.packing_name and studio.packing(piece.packing_name) is None:
         return (f"The packing “{piece.packing_name}” is not in this studio: planned as {piece.tightness.value}.",)
     return ()
+
+
+def overlap_warnings(piece: Piece, assembly: Assembly) -> tuple[str, ...]:
+    """Groups that take up the same length of pole, and groups that begin below the floor."""
+    spans, warnings = assembly.spans, []
+    for (a, one), (b, other) in combinations(enumerate(spans), 2):
+        shared = min(one[1], other[1]) - max(one[0], other[0])
+        if shared > _OVERLAP_MM:
+            which = f"Groups {a + 1} and {b + 1}, counted from the foot,"
+            warnings.append(f"{which} overlap by {format_length(shared)}: move one of them.")
+    base = piece.frame.base_height_mm
+    warnings += [
+        f"Group {k + 1} reaches {format_length(base - low)} below where it can stand: hang it higher."
+        for k, (low, high) in enumerate(spans)
+        if high > low and low < base - _OVERLAP_MM
+    ]
+    return tuple(warnings)
 
 
 def settling_warnings(piece: Piece, geometry: Geometry, packing: Packing) -> tuple[str, ...]:

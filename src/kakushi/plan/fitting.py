@@ -9,13 +9,14 @@ import numpy as np
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Row, rows_groups
+from kakushi.model.groups import Row, first_rows_group, rows_groups, rows_of
 from kakushi.model.limits import SMALLEST_HEIGHT_MM
 from kakushi.model.piece import Piece, with_rows
+from kakushi.model.units import format_length
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
-from kakushi.plan.geometry import above_rows_mm, assembly_of, column_target_mm, packing_of, topper_rise_mm
+from kakushi.plan.geometry import assembly_of, packing_of, rows_span_mm, topper_rise_mm
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.fit import Progress, alternatives, fit, sketch
 from kakushi.shape.fit_result import FitResult
@@ -27,10 +28,14 @@ _TOPPER_WITHIN_MM = 2.0
 
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     """What the fit is asked for a piece's first rows. Raises BadInput when there is no room or no balloon to use."""
-    assembly = assembly_of(piece, piece.groups, studio)
-    height = column_target_mm(piece, assembly) - piece.foot_mm - above_rows_mm(piece, assembly)
+    foot, top = rows_span_mm(piece, assembly_of(piece, piece.groups, studio))
+    height = top - foot
     if height < SMALLEST_HEIGHT_MM / 2:
-        raise BadInput("The topper, the base and other groups leave no height for the rows.", "height")
+        raise BadInput(
+            f"There is no room for the rows: they would stand from {format_length(foot)} to {format_length(top)}, "
+            "between base, topper and other groups. Move or take away one of them.",
+            "height",
+        )
     allowed = piece.fit.nominals
     nominals = tuple(n for n in studio.nominals if not allowed or n.nominal_in in allowed)
     if not nominals:
@@ -89,11 +94,14 @@ def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], boo
 
 
 def _pinned_rows(piece: Piece, studio: Studio) -> tuple[PinnedRow, ...]:
-    """Rows pinned by hand, with the heights of their knots above the foot now."""
-    if not any(row.pinned for row in piece.rows):
+    """Rows of the first group pinned by hand, with the heights of their knots above its foot now."""
+    first = first_rows_group(piece.groups)
+    rows = rows_of((piece.groups[first],)) if first is not None else ()
+    if not any(row.pinned for row in rows):
         return ()
-    knots = assembly_of(piece, piece.groups, studio).rows.knots - piece.foot_mm
-    return tuple(PinnedRow(float(z), row) for row, z in zip(piece.rows, knots, strict=True) if row.pinned)
+    assembly = assembly_of(piece, piece.groups, studio)
+    knots = assembly.rows.knots[: len(rows)] - rows_span_mm(piece, assembly)[0]
+    return tuple(PinnedRow(float(z), row) for row, z in zip(rows, knots, strict=True) if row.pinned)
 
 
 def fit_alternatives(

@@ -122,10 +122,47 @@ def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     return max(piece.target_height_mm - off, 1.0)
 
 
-def above_rows_mm(piece: Piece, assembly: Assembly) -> float:
-    """How far what stands on the first group of rows (balls, further rows) reaches above it, mm."""
+def rows_span_mm(piece: Piece, assembly: Assembly) -> tuple[float, float]:
+    """From where to where, mm above the floor, the first group of rows may reach: its outline is stretched over that.
+
+    It ends below what hangs or stands at a height above it, and leaves room for what stands on it; a group that hangs
+    begins above what is below it. The top lies under the foot where there is no room.
+    """
     first = first_rows_group(piece.groups)
-    rest = piece.groups[first + 1 :] if first is not None else ()
-    if first is None or not rest or any(group.anchor.kind != "floor" for group in rest):
-        return 0.0
-    return assembly.top - assembly.spans[first][1]
+    top = column_target_mm(piece, assembly)
+    if first is None:
+        return piece.foot_mm, top
+    anchor, spans = piece.groups[first].anchor, assembly.spans
+    held = [k for k, group in enumerate(piece.groups) if k != first and group.anchor.kind != "floor"]
+    if anchor.kind == "hanging below":
+        below = [high for k, (low, high) in enumerate(spans) if k != first and low < anchor.height_mm]
+        return max([piece.frame.base_height_mm, *below]), anchor.height_mm
+    foot = anchor.height_mm if anchor.kind == "at height" else piece.foot_mm
+    top = min([top, *(spans[k][0] for k in held if spans[k][1] > foot)])
+    return foot, top - _stacked_on_mm(piece, assembly, first)
+
+
+def _stacked_on_mm(piece: Piece, assembly: Assembly, first: int) -> float:
+    """How far what stands on a group (balls, further rows) reaches above it, mm."""
+    top = assembly.spans[first][1]
+    for group, (_, high) in zip(piece.groups[first + 1 :], assembly.spans[first + 1 :], strict=True):
+        if group.anchor.kind != "floor":
+            break
+        top = high
+    return top - assembly.spans[first][1]
+
+
+def rows_of_first_group(piece: Piece, geometry: Geometry) -> Geometry:
+    """The balloons of the first group of rows; of one alone the geometry itself."""
+    ranges = group_ranges(piece)
+    if len(ranges) < 2:
+        return geometry
+    mine = geometry.row_of < ranges[0].stop
+    return dataclasses.replace(
+        geometry,
+        centres=geometry.centres[mine],
+        radii=geometry.radii[mine],
+        shape_radii=geometry.shape_radii[mine],
+        row_of=geometry.row_of[mine],
+        slot_of=geometry.slot_of[mine],
+    )

@@ -19,13 +19,14 @@ from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import Geometry
-from kakushi.plan.advice import advice, packing_warnings, row_warnings, settling_warnings
+from kakushi.plan.advice import advice, overlap_warnings, packing_warnings, row_warnings, settling_warnings
 from kakushi.plan.copies import balloons_of_copies
 from kakushi.plan.geometry import (
-    above_rows_mm,
     assembly_of,
     column_target_mm,
     packing_of,
+    rows_of_first_group,
+    rows_span_mm,
     surface_for,
 )
 from kakushi.plan.values import PiecePlan, Plan
@@ -130,7 +131,8 @@ def _derived(
     surface = surface_for(piece.rows, geometry)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     target = column_target_mm(piece, assembly)
-    height = max(target - piece.foot_mm - above_rows_mm(piece, assembly), 1.0)
+    foot, top = rows_span_mm(piece, assembly)
+    height = max(top - foot, 1.0)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
     balloon_counts = count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
     return PiecePlan(
@@ -141,11 +143,12 @@ def _derived(
         colouring=colouring,
         profile=profile_of(piece.outline, height),
         column_target_mm=target,
-        match=_match(geometry, piece.outline, height, piece.foot_mm) if piece.rows else None,
+        match=_match(rows_of_first_group(piece, geometry), piece.outline, height, foot) if piece.rows else None,
         balloon_counts=balloon_counts,
         supplies=supply_lines(balloons_of_copies(piece, balloon_counts, studio, fallback, stuffed, cancelled)),
         warnings=(
             *packing_warnings(piece, studio),
+            *overlap_warnings(piece, assembly),
             *row_warnings(piece.rows, studio.nominals),
             *settling_warnings(piece, geometry, packing),
         ),

@@ -23,6 +23,7 @@ from kakushi.plan.geometry import (
     drawn_toppers,
     group_ranges,
     measures_of,
+    rows_span_mm,
     topper_rise_mm,
     with_balls_and_toppers,
 )
@@ -97,6 +98,11 @@ class PiecePlan:
     def foot_mm(self) -> float:
         """Height above the floor of where the first balloons stand."""
         return self.piece.foot_mm
+
+    @property
+    def outline_foot_mm(self) -> float:
+        """Height above the floor of the foot of the outline: that of the first group of rows."""
+        return rows_span_mm(self.piece, self.assembly)[0]
 
     @property
     def height_mm(self) -> float:

@@ -183,8 +183,12 @@ class Elevation(QWidget):
 
     def _paint_outline(self, painter: QPainter, piece_plan: PiecePlan) -> None:
         profile = piece_plan.profile
-        right = [self._point(x, z + piece_plan.foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)]
-        left = [self._point(-x, z + piece_plan.foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)]
+        right = [
+            self._point(x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)
+        ]
+        left = [
+            self._point(-x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)
+        ]
         pen = QPen(self._theme.colour("ink"), 1.6, Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)

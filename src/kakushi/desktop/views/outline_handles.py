@@ -100,7 +100,7 @@ class OutlineHandles(QObject):
 
     def spot(self, half_mm: float, height_mm: float) -> QPointF:
         piece_plan = self._document.piece_plan
-        foot = piece_plan.foot_mm if piece_plan else 0.0
+        foot = piece_plan.outline_foot_mm if piece_plan else 0.0
         return QPointF(self._centre() + half_mm / self._scale.mm_per_px, self._scale.y(height_mm + foot))
 
     def paint(self, painter: QPainter, theme: Theme) -> None:
@@ -120,7 +120,10 @@ class OutlineHandles(QObject):
         piece_plan = self._document.piece_plan
         if self.image is None or piece_plan is None:
             return
-        top, floor = self._scale.y(piece_plan.foot_mm + piece_plan.profile.height), self._scale.y(piece_plan.foot_mm)
+        top, floor = (
+            self._scale.y(piece_plan.outline_foot_mm + piece_plan.profile.height),
+            self._scale.y(piece_plan.outline_foot_mm),
+        )
         high = floor - top
         wide = high * self.image.width() / max(self.image.height(), 1)
         painter.save()
@@ -172,7 +175,7 @@ class OutlineHandles(QObject):
 
     def _measured(self, spot: QPointF) -> tuple[float, float]:
         piece_plan = self._document.piece_plan
-        foot = piece_plan.foot_mm if piece_plan else 0.0
+        foot = piece_plan.outline_foot_mm if piece_plan else 0.0
         return self._scale.z(spot.y()) - foot, abs(spot.x() - self._centre()) * self._scale.mm_per_px
 
     def release(self) -> bool:

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from kakushi.colour.landing import RowTying
+from kakushi.colour.surface import UNLIKE
 from kakushi.colour.tying import Balloon, Card, Kind
 from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool
@@ -23,6 +24,8 @@ WIDE, HIGH = 320.0, 186.0
 _CENTRES = ((80.0, 82.0), (240.0, 82.0))
 # Radii of the ring, a balloon and the pole.
 _RING, _BALLOON, _POLE = 40.0, 20.0, 7.0
+# Of the largest balloon: smaller ones could not hold their letters.
+_SMALLEST = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,8 +110,23 @@ def _before_lock(tying: RowTying) -> dict[int, int]:
 
 
 def _balloon(card: Card, job: Job, slot: int, at: tuple[float, float], count: int) -> list[Shape]:
-    colour = job.colour(card.cluster.balloons[slot].colour)
-    return [Disc(*at, _size(count), colour.hex, colour.code)]
+    balloon = card.cluster.balloons[slot]
+    colour = job.colour(balloon.colour)
+    return [Disc(*at, _size(count) * _share(card, slot), colour.hex, colour.code)]
+
+
+def _share(card: Card, slot: int) -> float:
+    """Size of a balloon beside the largest of its cluster, as drawn: small ones still hold their code."""
+    largest = max(balloon.diameter_mm for balloon in card.cluster.balloons)
+    return max(card.cluster.balloons[slot].diameter_mm / largest, _SMALLEST) if largest else 1.0
+
+
+def _large(card: Card) -> list[int]:
+    """Slots of the large balloons of a cluster of several sizes; none where they are alike."""
+    sizes = [balloon.diameter_mm for balloon in card.cluster.balloons]
+    if max(sizes) <= min(sizes) * UNLIKE:
+        return []
+    return [slot for slot, size in enumerate(sizes) if size > math.sqrt(max(sizes) * min(sizes))]
 
 
 def _landed(card: Card, job: Job) -> list[Shape]:
@@ -172,6 +190,11 @@ def steps(card: Card, job: Job) -> list[str]:
     ]
     tied = ", ".join(f"{bunch} ({code})" for bunch, code in zip(bunches, codes, strict=True))
     sentences = [f"Tie together {tied}."]
+    if large := _large(card):
+        size = max(card.cluster.balloons[slot].diameter_mm for slot in large)
+        named = [number[slot] for slot in tying.crossed if slot in large]
+        are = "are the large ones" if len(named) > 1 else "is the large one"
+        sentences.append(f"{' and '.join(named)} {are}, {format_diameter(size)}.")
     if tying.school is LandingSchool.DUPLETS_LAID_ON:
         sentences.append("Lay them on the pole one beside the other, anticlockwise.")
     else:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from kakushi.colour.kinds import bands, checks, diamonds, gradient, mix, motif, rings, solid, spiral, stripes
+from kakushi.colour.kinds import bands, checks, diamonds, gradient, mix, motif, rings, sizes, solid, spiral, stripes
 from kakushi.colour.layer_kind import LayerKind, Lines, Palette
 from kakushi.colour.surface import Surface
 from kakushi.model.layers import ColourLayer, Side
 
-_IN_THE_MENU = (solid, spiral, stripes, bands, rings, checks, diamonds, gradient, mix, motif)
+_IN_THE_MENU = (solid, spiral, stripes, bands, rings, checks, diamonds, sizes, gradient, mix, motif)
 KINDS: Mapping[str, LayerKind[Any]] = {
     module.KIND.value.model_fields["kind"].default: module.KIND for module in _IN_THE_MENU
 }

@@ -6,13 +6,17 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.packing.contacts import TOUCHING, contacts
 from kakushi.packing.stack import Geometry
 
+UNLIKE = 1.08
+"""Ratio from which an eye tells a large balloon from a small one beside it."""
 NEARLY = 0.06
 """Balloons nearly touch where the gap between them is at most this share of a mean diameter."""
 
@@ -23,8 +27,8 @@ class Surface:
 
     `counts` per row; `turns` (m,) of slot 1 in whole steps (see `whole_steps`), radians anticlockwise from the front;
     `angles` (n,) where each balloon really lies, `rings` (n,) mm from the centreline, `heights` (n,) mm along the
-    centreline from its lowest point; `tall` mm the whole length; `pairs` (c, 2) of touching balloons, lower first;
-    `beside` (b, 2) of balloons that nearly touch.
+    centreline from its lowest point; `diameters` (n,) mm sized; `tall` mm the whole length; `pairs` (c, 2) of touching
+    balloons, lower first; `beside` (b, 2) of balloons that nearly touch.
     """
 
     counts: tuple[int, ...]
@@ -32,6 +36,7 @@ class Surface:
     angles: Floats
     rings: Floats
     heights: Floats
+    diameters: Floats
     tall: float
     pairs: Ints
     beside: Ints
@@ -45,6 +50,27 @@ class Surface:
     def row_of(self) -> Ints:
         """Row of every balloon, (n,)."""
         return np.repeat(np.arange(len(self.counts)), self.counts)
+
+    @property
+    def is_mixed(self) -> tuple[bool, ...]:
+        """For every row whether its balloons differ in size."""
+        rows = (self.diameters[a:b] for a, b in pairwise(self.firsts))
+        return tuple(bool(row.max() > row.min() * UNLIKE) for row in rows)
+
+    @property
+    def is_large(self) -> NDArray[np.bool_]:
+        """For every balloon whether it is one of the large ones, (n,).
+
+        Of its own row where that is mixed, else of all rows; where all are alike they are large.
+        """
+        large = np.ones(len(self.diameters), dtype=bool)
+        if not len(large):
+            return large
+        for (a, b), mixed in zip(pairwise(self.firsts), self.is_mixed, strict=True):
+            among = self.diameters[a:b] if mixed else self.diameters
+            if among.max() > among.min() * UNLIKE:
+                large[a:b] = self.diameters[a:b] > math.sqrt(float(among.min() * among.max()))
+        return large
 
     def slot_angle(self, row: int, slot: int) -> float:
         """Where a slot lies in whole steps, radians anticlockwise from the front."""
@@ -84,6 +110,7 @@ def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
         angles=local.angle,
         rings=local.out,
         heights=local.along - foot,
+        diameters=2 * geometry.radii,
         tall=float((local.along + geometry.shape_radii).max(initial=0.0)) - foot,
         pairs=near.pairs[touching],
         beside=near.pairs[~touching],

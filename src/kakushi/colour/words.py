@@ -56,28 +56,37 @@ def places(surface: Surface, row: int) -> tuple[Place, ...]:
 def turn_words(surface: Surface, row: int, colours: Sequence[str], below: Sequence[str], names: dict[str, str]) -> str:
     """One sentence for bringing a row on; `colours` and `below` are keys in slot order.
 
-    Names the slot that can be mistaken least: the one whose colours occur least often in the row.
+    Names the slot that can be mistaken least: the one whose colours and sizes occur least often in the row.
     """
+    mine = _labels(surface, row, colours, names)
     if not row:
-        return f"Slot 1 ({names[colours[0]]}) faces the front mark."
-    every = places(surface, row)
-    if len(set(colours)) == 1 and len(set(below)) == 1:
+        return f"Slot 1 ({mine[0]}) faces the front mark."
+    every, under = places(surface, row), _labels(surface, row - 1, below, names)
+    if len(set(mine)) == 1 and len(set(under)) == 1:
         return (
             "Each balloon into a gap of the row below; all gaps are alike."
             if not every[0].is_on_top
             else ("Each balloon on a balloon of the row below.")
         )
-    alike = Counter(_said(place, colours, below) for place in every)
-    place = min(every, key=lambda p: (alike[_said(p, colours, below)], p.slot))
-    which = names[colours[place.slot]]
-    one_of = "" if alike[_said(place, colours, below)] == 1 else "either "
+    alike = Counter(_said(place, mine, under) for place in every)
+    place = min(every, key=lambda p: (alike[_said(p, mine, under)], p.slot))
+    which = mine[place.slot]
+    one_of = "" if alike[_said(place, mine, under)] == 1 else "either "
     if place.is_on_top:
-        return f"{which.capitalize()} of slot {place.slot + 1} stands on {one_of}{names[below[place.right]]} below."
-    left, right = names[below[place.left]], names[below[place.right]]
+        return f"{which.capitalize()} of slot {place.slot + 1} stands on {one_of}{under[place.right]} below."
+    left, right = under[place.left], under[place.right]
     between = f"between two {left}" if left == right else f"with {left} on its left and {right} on its right"
     gap = f"{one_of or 'the '}gap {between}, seen from outside"
     return f"{which.capitalize()} of slot {place.slot + 1} goes into {gap}."
 
 
-def _said(place: Place, colours: Sequence[str], below: Sequence[str]) -> tuple[str, str, str]:
-    return colours[place.slot], below[place.right], below[place.left]
+def _labels(surface: Surface, row: int, colours: Sequence[str], names: dict[str, str]) -> list[str]:
+    """What every balloon of a row is called: its colour, and in a row of several sizes whether it is a large one."""
+    if not surface.is_mixed[row]:
+        return [names[colour] for colour in colours]
+    large = surface.is_large[surface.firsts[row] : surface.firsts[row + 1]]
+    return [f"{'large' if big else 'small'} {names[colour]}" for colour, big in zip(colours, large, strict=True)]
+
+
+def _said(place: Place, mine: Sequence[str], under: Sequence[str]) -> tuple[str, str, str]:
+    return mine[place.slot], under[place.right], under[place.left]

@@ -115,6 +115,19 @@ class DiamondsLayer(Value):
     shown: bool = True
 
 
+class SizesLayer(Value):
+    """Lanes for the large balloons of a row and others for its small ones, in slot order.
+
+    They move on by `lead` from row to row. Rows of one size are large or small beside the other rows.
+    """
+
+    kind: Literal["sizes"] = "sizes"
+    large: Colours
+    small: Colours
+    lead: int = Field(default=0, ge=0, le=9)
+    shown: bool = True
+
+
 class GradientLayer(Value):
     """Colour graded from foot to top, in whole rows or, `dithered`, balloon by balloon."""
 
@@ -168,7 +181,7 @@ class MotifLayer(Value):
 
 
 ColourLayer = Annotated[
-    SolidLayer | SpiralLayer | StripesLayer | BandsLayer | RingsLayer | ChecksLayer | DiamondsLayer | GradientLayer
-    | MixLayer | MotifLayer,
+    SolidLayer | SpiralLayer | StripesLayer | BandsLayer | RingsLayer | ChecksLayer | DiamondsLayer | SizesLayer
+    | GradientLayer | MixLayer | MotifLayer,
     Field(discriminator="kind"),
 ]  # fmt: skip

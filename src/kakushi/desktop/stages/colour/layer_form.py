@@ -230,6 +230,11 @@ FORMS: Mapping[str, tuple[Callable[[LayerForm], None], ...]] = {
         lambda f: f.add_number("high", "Rows tall", 2, 60),
         lambda f: f.add_check("staggered", "Staggered"),
     ),
+    "sizes": (
+        lambda f: f.add_colours("large", "large colour", 1, 6),
+        lambda f: f.add_colours("small", "small colour", 1, 6),
+        lambda f: f.add_number("lead", "Moves on", 0, 9, " a row", "never"),
+    ),
     "gradient": (
         lambda f: f.add_colours("colours", "colour", 2, 6),
         lambda f: f.add_check("dithered", "Balloon by balloon"),

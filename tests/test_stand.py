@@ -285,7 +285,11 @@ def test_frames_small_sums():
     assert water_in_hole(10, 12, 500) == 0
     rules = FrameRules(modelling_in=60, modelling_wide_mm=45)
     turn = math.hypot(math.pi * 70, 45)
-    assert wrapping_balloons(900, 25, "coil", rules) == math.ceil(20 * turn / 1524)
+    assert wrapping_balloons(900, 25, "coil", rules) == math.ceil(20 * turn / (1524 - 80))
+    two = math.hypot(math.pi * 70, 90)
+    assert wrapping_balloons(900, 25, "coil", rules, strands=2) == 2 * math.ceil(10 * two / (1524 - 80))
+    assert wrapping_balloons(900, 25, "plait", rules) == 2 * math.ceil(5 * math.hypot(math.pi * 70, 180) / (1524 - 80))
+    assert wrapping_balloons(900, 25, "coil", rules, inflated=False) > wrapping_balloons(900, 25, "coil", rules)
     assert wrapping_balloons(900, 25, "none", rules) == 0
     assert paint_cans([2000] * 4, 25, FrameRules(cover_m2=0.5, coats=2, spare_cans=1)) == 4
     assert JOINTS[JointKind.STRIP].needs(200, (240,) * 4).strips == 1

@@ -115,11 +115,13 @@ class RoomGroup(ClearPole):
 
 
 class BarePoleGroup(ClearPole):
-    """A length of bare pole, wrapped with modelling balloons in a style."""
+    """A length of bare pole, wrapped with strands of modelling balloons in a style, inflated or flat, in a colour."""
 
     kind: Literal["bare pole"] = "bare pole"
     colour: str | None = None
     wrap: Literal["none", "coil", "plait"] = "coil"
+    strands: int = Field(default=1, ge=1, le=4)
+    inflated: bool = True
 
 
 Group = Annotated[RowsGroup | BallGroup | RoomGroup | BarePoleGroup, Field(discriminator="kind")]

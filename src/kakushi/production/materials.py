@@ -11,6 +11,7 @@ from kakushi.dress.table import kind_of, materials_of, things_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import rows_groups
+from kakushi.model.job import Job
 from kakushi.model.piece import Piece, designs
 from kakushi.model.workshop import ItemRule, Per, PoleKind
 from kakushi.packing.groups.table import wrappings_of
@@ -55,7 +56,7 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     for many, design in designs_built(piece_plan):
         counted = {per: amount * many for per, amount in _counted(piece_plan, design, plan).items()}
         used += by_rules(counted, plan.studio.rules)
-        used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(design, plan.studio)]
+        used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(design, plan.studio, plan.job)]
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
         used += [Material(u.item, u.unit, u.amount * copies) for u in materials_of(part)]
@@ -97,7 +98,7 @@ def _counted(piece_plan: PiecePlan, design: Piece, plan: Plan) -> dict[Per, floa
     }
 
 
-def _frame_materials(design: Piece, studio: Studio) -> Iterator[Material]:
+def _frame_materials(design: Piece, studio: Studio, job: Job) -> Iterator[Material]:
     """Strips, line, ribbon and wrapping of one copy."""
     rules = studio.frame_rules
     strips = line = ribbon = 0.0
@@ -115,7 +116,16 @@ def _frame_materials(design: Piece, studio: Studio) -> Iterator[Material]:
     if design.frame.kind == "line" and not ribbon:
         line += assembly.top + 2 * rules.line_tail_mm
     for wrapping in wrappings_of(design.groups):
-        strips += wrapping_balloons(wrapping.length_mm, design.frame.pole_diameter_mm, wrapping.style, rules)
+        many = wrapping_balloons(
+            wrapping.length_mm,
+            design.frame.pole_diameter_mm,
+            wrapping.style,
+            rules,
+            wrapping.strands,
+            wrapping.inflated,
+        )
+        of = f", {job.colour(wrapping.colour).name}" if wrapping.colour else ""
+        yield Material(f"{STRIPS}{of}", "pcs", many)
     if strips:
         yield Material(STRIPS, "pcs", strips)
     if line:

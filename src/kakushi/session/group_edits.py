@@ -67,7 +67,10 @@ def set_bare_pole(key: int, height_mm: float, wrap: str = "none") -> Edit:
         rest = tuple(itertools.dropwhile(lambda group: isinstance(group, BarePoleGroup), piece.groups))
         if height_mm <= 0:
             return replace(piece, groups=rest)
-        bare = validated(BarePoleGroup(height_mm=0), "bare pole", height_mm=height_mm, wrap=wrap)
+        # Strands and colour stay what they were.
+        first = piece.groups[0] if piece.groups else None
+        before = first if isinstance(first, BarePoleGroup) else BarePoleGroup(height_mm=0)
+        bare = validated(before, "bare pole", height_mm=height_mm, wrap=wrap)
         return replace(piece, groups=(bare, *rest))
 
     return piece_edit("Change bare pole", key, change, ("bare pole", key))

@@ -7,6 +7,10 @@ import math
 from kakushi.model.workshop import FrameRules
 
 _PLAIT_PITCH = 4.0
+# Of the inflated width and length: a modelling balloon as it comes out of the bag. Assumed.
+_FLAT_WIDE, _FLAT_LONG = 0.5, 0.27
+# mm of each end that knots and nozzle take.
+_END_MM = 40.0
 
 
 def water_in_hole(radius: float, pole_radius: float, tall: float) -> float:
@@ -18,17 +22,22 @@ def water_in_hole(radius: float, pole_radius: float, tall: float) -> float:
     return flatter * 4 / 3 * math.pi * math.sqrt(radius**2 - pole_radius**2) ** 3 / 1000
 
 
-def wrapping_balloons(length: float, pole_diameter: float, style: str, rules: FrameRules) -> int:
-    """Modelling balloons that wrap `length` mm of pole: one coil touching itself, or two crossing (plait).
+def wrapping_balloons(
+    length: float, pole_diameter: float, style: str, rules: FrameRules, strands: int = 1, inflated: bool = True
+) -> int:
+    """Modelling balloons that wrap `length` mm of pole: strands side by side (coil), or crossing both ways (plait).
 
-    A balloon `w` wide lies on a helix of diameter D + w; a coil climbs w per turn, a plait 4 w.
+    A balloon `w` wide lies on a helix of diameter D + w; coiled strands climb their widths per turn, each of the (at
+    least two) strands of a plait 4 w. Every balloon loses its two ends to knots; each strand is tied anew.
     """
-    wide = rules.modelling_wide_mm
+    wide = rules.modelling_wide_mm * (1.0 if inflated else _FLAT_WIDE)
     if style == "none" or length <= 0:
         return 0
-    pitch, strands = (wide, 1) if style == "coil" else (_PLAIT_PITCH * wide, 2)
+    many = strands if style == "coil" else max(strands, 2)
+    pitch = many * wide if style == "coil" else _PLAIT_PITCH * wide
     turn = math.hypot(math.pi * (pole_diameter + wide), pitch)
-    return strands * math.ceil(length / pitch * turn / (rules.modelling_in * 25.4) - 1e-9)
+    each = rules.modelling_in * 25.4 * (1.0 if inflated else _FLAT_LONG) - 2 * _END_MM
+    return many * math.ceil(length / pitch * turn / max(each, 1.0) - 1e-9)
 
 
 def paint_cans(pole_lengths: list[float], diameter: float, rules: FrameRules) -> int:

@@ -8,7 +8,9 @@ from kakushi.packing.groups.kind import GroupKind, Wrapping, length_only
 
 
 def _wrapping(group: BarePoleGroup) -> Wrapping | None:
-    return Wrapping(group.height_mm, group.wrap) if group.wrap != "none" else None
+    if group.wrap == "none":
+        return None
+    return Wrapping(group.height_mm, group.wrap, group.strands, group.inflated, group.colour)
 
 
 KIND = GroupKind(

@@ -50,10 +50,13 @@ class BalloonLine(NamedTuple):
 
 
 class Wrapping(NamedTuple):
-    """A length of pole, mm, wrapped with modelling balloons in a style."""
+    """A length of pole, mm, wrapped with strands of modelling balloons, inflated or flat; `colour` is a key."""
 
     length_mm: float
     style: str
+    strands: int
+    inflated: bool
+    colour: str | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -5,12 +5,21 @@ from __future__ import annotations
 from typing import get_args
 
 from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSpinBox,
+    QWidget,
+)
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.stand.parts_box import PartsBox
-from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
@@ -23,6 +32,20 @@ from kakushi.stand.words import mass_words
 
 _KINDS = {"pole": "pole in a base", "line": "line on a weight", "frameless": "link frame, no pole"}
 _OWN = "my own"
+
+
+def _number(
+    name: str, low: float, high: float, suffix: str = "", *, step: float = 1.0, decimals: int = 1
+) -> QDoubleSpinBox:
+    """A field for a number that is taken when it is typed out."""
+    field = QDoubleSpinBox()
+    field.setRange(low, high)
+    field.setDecimals(decimals)
+    field.setSingleStep(step)
+    field.setSuffix(suffix)
+    field.setKeyboardTracking(False)
+    field.setAccessibleName(name)
+    return field
 
 
 class StandPanel(Panel):
@@ -43,37 +66,25 @@ class StandPanel(Panel):
         self._wrap = QComboBox()
         self._wrap.addItems(["none", "coil", "plait"])
         self._wrap.setAccessibleName("Wrapping of the bare pole")
+        self._strands = QSpinBox()
+        self._strands.setRange(1, 4)
+        self._strands.setSuffix(" strands")
+        self._strands.setKeyboardTracking(False)
+        self._strands.setAccessibleName("Strands that wrap the bare pole")
+        self._inflated = QCheckBox("Wrapped with inflated balloons")
+        self._wrap_colour = ColourChooser("Colour of the wrapping")
         self._radius = LengthField(document, "radius of the base", 10.0, 3000.0)
         self._height = LengthField(document, "height of the base", 0.0, 2000.0)
         self._lies = QComboBox()
         self._lies.addItems(get_args(Base.model_fields["place"].annotation))
         self._lies.setAccessibleName("Where the base lies")
-        self._mass = QDoubleSpinBox()
-        self._mass.setRange(0, 1000)
-        self._mass.setDecimals(2)
-        self._mass.setSuffix(" kg")
-        self._mass.setKeyboardTracking(False)
-        self._mass.setAccessibleName("Mass of the base")
+        self._mass = _number("Mass of the base", 0.0, 1000.0, " kg", decimals=2)
         self._capped, self._painted = QCheckBox("Cap on the pole’s end"), QCheckBox("Paint the pole")
-        self._gust = QDoubleSpinBox()
-        self._gust.setRange(0, 60)
-        self._gust.setDecimals(1)
-        self._gust.setSuffix(" m/s")
+        self._gust = _number("Gust it should hold", 0.0, 60.0, " m/s")
         self._gust.setSpecialValueText("from the forecast")
-        self._gust.setKeyboardTracking(False)
-        self._gust.setAccessibleName("Gust it should hold")
-        self._drag, self._tilt, self._push = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
-        for field, name, low, high, suffix in (
-            (self._drag, "Drag coefficient", 0.3, 3.0, ""),
-            (self._tilt, "Lean it should stand", 0.0, 45.0, "° wanted"),
-            (self._push, "Push it should stand", 0.0, 500.0, " N wanted"),
-        ):
-            field.setRange(low, high)
-            field.setDecimals(1)
-            field.setSingleStep(0.1 if not suffix else 1.0)
-            field.setSuffix(suffix)
-            field.setKeyboardTracking(False)
-            field.setAccessibleName(name)
+        self._drag = _number("Drag coefficient", 0.3, 3.0, step=0.1)
+        self._tilt = _number("Lean it should stand", 0.0, 45.0, "° wanted")
+        self._push = _number("Push it should stand", 0.0, 500.0, " N wanted")
         self._weather = quiet()
         self._verdict, self._also = QLabel(), QLabel()
         self._verdict.setProperty("role", "wrong")
@@ -99,6 +110,9 @@ class StandPanel(Panel):
         frame.addRow("", self._painted)
         frame.addRow("Bare below", self._bare)
         frame.addRow("Wrapped", self._wrap)
+        frame.addRow("", self._strands)
+        frame.addRow("", self._inflated)
+        frame.addRow("In", self._wrap_colour)
         frame.addRow("Base", self._base)
         frame.addRow("Radius", self._radius)
         frame.addRow("Base height", self._height)
@@ -127,6 +141,9 @@ class StandPanel(Panel):
         self._height.entered.connect(lambda mm: self._set_base(height_mm=mm))
         self._bare.entered.connect(lambda _: self._on_bare())
         self._wrap.activated.connect(lambda _: self._on_bare())
+        self._strands.valueChanged.connect(lambda many: self._set_bare(strands=many))
+        self._inflated.toggled.connect(lambda on: self._set_bare(inflated=on))
+        self._wrap_colour.chosen.connect(lambda colour: self._set_bare(colour=colour))
         self._tilt.valueChanged.connect(
             lambda degrees: self.document.apply(edits.set_settings("Change wanted tilt", tilt_deg=degrees))
         )
@@ -166,6 +183,13 @@ class StandPanel(Panel):
     def _on_bare(self) -> None:
         if piece := self.document.piece:
             self.document.apply(group_edits.set_bare_pole(piece.key, self._bare.value or 0.0, self._wrap.currentText()))
+
+    def _set_bare(self, **changes: object) -> None:
+        """Change how the first bare pole is wrapped."""
+        piece = self.document.piece
+        places = [k for k, group in enumerate(piece.groups) if isinstance(group, BarePoleGroup)] if piece else []
+        if piece and places:
+            self.document.apply(group_edits.change_group(piece.key, places[0], **changes))
 
     def _on_pole(self, index: int) -> None:
         kinds = self.document.studio.poles
@@ -243,6 +267,15 @@ class StandPanel(Panel):
         self._bare.set_value(bare.height_mm if bare else 0.0)
         self._wrap.setCurrentText(bare.wrap if bare else "none")
         self._wrap.setEnabled(bare is not None)
+        wrapped = bare is not None and bare.wrap != "none"
+        if bare is not None:
+            with QSignalBlocker(self._strands), QSignalBlocker(self._inflated):
+                self._strands.setValue(bare.strands)
+                self._inflated.setChecked(bare.inflated)
+            palette = self.document.job.palette
+            self._wrap_colour.show_colours(palette, bare.colour or palette[0].key)
+        for field_of_wrap in (self._strands, self._inflated, self._wrap_colour):
+            self._frame_form.setRowVisible(field_of_wrap, frame.has_pole and wrapped)
         self._radius.set_value(frame.base.radius_mm)
         self._height.set_value(frame.base.height_mm)
         self._lies.setCurrentText(frame.base.place)

@@ -21,7 +21,7 @@ from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import Profile, profile_of
 from kakushi.shape.row_programme import useful_kinds
 
-SNUG = Packing(0.3, 12.5)
+SNUG = Packing(1.3, 12.5)
 HEIGHT = 2000.0
 SPARE_ROWS = 3
 STEPPED = {

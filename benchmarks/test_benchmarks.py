@@ -27,7 +27,7 @@ from kakushi.shape.judge import FitRequest
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import profile_of
 
-SNUG = Packing(0.3, 12.5)
+SNUG = Packing(1.3, 12.5)
 D = inches(8.5)
 
 

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kakushi.packing.release import last_row_comes_up
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Packing, StackRow
 
@@ -35,30 +34,24 @@ class DomeRemedies:
 
 
 def dome_remedies(rows: Sequence[StackRow], row: int, packing: Packing) -> DomeRemedies:
-    """What keeps row `row` (index) down, found on the rows around it.
-
-    Of a row that domes when let go: what makes it lie flat; of a last row that only wants to come up: what stops that.
-    """
+    """Why row `row` (index) domes when let go and what makes it lie flat, found on the rows around it."""
     low = max(row - _ROWS_BELOW, 0)
     near = list(rows[low : row + 2])
     at = row - low
     last = row == len(rows) - 1
-    helps = _lies if not _lies(near, at, packing) else _stays
     # Packing the piece differently changes the force of every joint: those around the row are enough to tell.
-    tau = next((t for t in TAUS if t > packing.tau and helps(near, at, dataclasses.replace(packing, tau=t))), None)
+    tau = next((t for t in TAUS if t > packing.tau and _lies(near, at, dataclasses.replace(packing, tau=t))), None)
     above = last and _lies([*near, near[at]], at, packing)
-    return DomeRemedies(last, above, tau, _longer_necks(near, at, packing, helps))
+    return DomeRemedies(last, above, tau, _longer_necks(near, at, packing))
 
 
-def _longer_necks(
-    near: list[StackRow], at: int, packing: Packing, helps: Callable[[list[StackRow], int, Packing], bool]
-) -> float | None:
+def _longer_necks(near: list[StackRow], at: int, packing: Packing) -> float | None:
     for factor in _LONGER_NECKS:
         slacks = tuple(s * factor for s in near[at].slacks)
         longer = max(s - before for s, before in zip(slacks, near[at].slacks, strict=True))
         if longer > _LONGEST_MM:
             break
-        if helps([*near[:at], dataclasses.replace(near[at], slacks=slacks), *near[at + 1 :]], at, packing):
+        if _lies([*near[:at], dataclasses.replace(near[at], slacks=slacks), *near[at + 1 :]], at, packing):
             return longer
     return None
 
@@ -66,9 +59,3 @@ def _longer_necks(
 def _lies(rows: list[StackRow], row: int, packing: Packing) -> bool:
     """Whether a row lies flat when let go."""
     return bool(settle(rows, packing, placed=False).flat[row])
-
-
-def _stays(rows: list[StackRow], row: int, packing: Packing) -> bool:
-    """Whether a last row lies flat and does not want to come up."""
-    geometry = settle(rows, packing, placed=False)
-    return bool(geometry.flat[row]) and not last_row_comes_up(rows, packing, geometry)

@@ -100,23 +100,20 @@ def _remedy_words(remedies: DomeRemedies, group: GroupDoming) -> str:
 
 def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -> tuple[str, ...]:
     """Hints for the build: rows that pop when knocked or want to come up, rows on the pole."""
-    hints = [words for group in doming_of(piece, packing) for words in _hand_words(group, packing)]
+    hints = [words for group in doming_of(piece, packing) for words in _hand_words(group)]
     return (*hints, *_pole_hints(piece, geometry, packing, studio))
 
 
-def _hand_words(group: GroupDoming, packing: Packing) -> list[str]:
+def _hand_words(group: GroupDoming) -> list[str]:
     words = []
     knocked = group.rows(group.knocked & group.flat)
     if knocked:
         words.append(f"Keep a hand on it: {named_rows(knocked)} would dome if knocked during the build.")
     if group.comes_up and not group.knocked[-1]:
         row = group.rows(group.is_free)[0]
-        remedies = remedies_of(group.stack, len(group.stack) - 1, packing)
         up, away = ("down", "below") if group.hangs else ("up", "above")
-        helps = "One more row holds it" if remedies.row_above else "Hold it"
-        also = ", or " if remedies.row_above else " with "
         words.append(
-            f"Row {row + 1} wants to come {up}: nothing presses from {away}. {helps}{also}line, strips or a cap."
+            f"Row {row + 1} wants to come {up}: nothing presses from {away}. Hold it with line, strips or a cap."
         )
     return words
 

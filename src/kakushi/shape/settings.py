@@ -96,7 +96,7 @@ class FitSearchSettings:
     # Stacks settled for that at most, since each takes time.
     max_corrections: int = 9
     # Of score: counts so much behind the best are not refined.
-    worth_refining: float = 0.012
+    worth_refining: float = 0.006
     # Best stacks asked whether they are robust: the answer takes two settlings each.
     robust_tries: int = 4
     # Of score: a robust stack so little behind the best is taken.
@@ -152,7 +152,7 @@ class TuningSettings:
     # Rows changed together: what they do is reckoned one by one and added up.
     max_changed: int = 4
     # Sides that rank changes; the judge looks from all.
-    few_sides: int = 7
+    few_sides: int = 5
     # mm. Ways that reach heights so near count as one.
     alike_mm: float = 3.0
     # Ways kept a row while they are combined.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
@@ -20,6 +21,7 @@ from kakushi.desktop.widgets.theme import LIGHT
 from kakushi.formats.outline_file import read_outlines
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import BadInput
+from kakushi.model.groups import Twist
 from kakushi.model.outline import PointsOutline
 from kakushi.session import row_edits
 from kakushi.shape.sculpt import Side, asymmetry
@@ -219,6 +221,26 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
     assert len(demo.document.piece.rows) == rows
     demo.document.undo()
     assert len(demo.document.piece.rows) == rows + 2
+
+
+def test_rows_of_several_sizes_are_turned_all_one_way(demo, planned) -> None:
+    demo.document.selection.select_piece(1)
+    demo.document.selection.select_row_at(0)
+    key, rows = demo.document.piece.key, demo.document.piece.rows
+    for row in rows[:4]:
+        demo.document.apply(row_edits.set_row_sizes(key, row.key, (230.0, 140.0, 230.0, 140.0)))
+    planned(demo)
+    box = demo.stage("shape").panel.groups
+    box.list.setCurrentRow(0)
+    twist = part(box, "How rows of several sizes turn on each other")
+    twist.setCurrentText(Twist.LEFT.value)
+    twist.activated.emit(twist.currentIndex())
+    planned(demo)
+    turns = np.diff(demo.document.piece_plan.geometry.turns)
+    assert (turns[:3] < 0).all()
+    demo.document.undo()
+    planned(demo)
+    assert demo.document.piece.groups[0].twist is Twist.FREE
 
 
 def test_what_is_not_rows_has_a_card_on_the_ladder(demo, planned) -> None:

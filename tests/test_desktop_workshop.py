@@ -14,6 +14,7 @@ from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
 from kakushi.formats.studio_store import load_studio
+from kakushi.model.joints import JointKind
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.session import edits
@@ -99,6 +100,31 @@ def test_pole_kind_length_and_paint_reach_supplies_and_cut_list(workshop, packed
     assert window.document.piece.frame.pole_length_mm == 1450
 
 
+def test_what_holds_a_piece_is_chosen_and_the_verdict_follows(workshop, packed):
+    window, panel = workshop, workshop.stage("stand").panel
+    window.document.selection.select_piece(1)
+    window.show_stage("stand")
+    packed(window)
+    assert "wanted" not in words(panel).split("Frame")[0]
+    put_number(part(panel, "Push it should stand"), 300)
+    packed(window)
+    assert "less than the 300 N wanted" in words(panel)
+    raised = window.document.piece_plan.geometry.bottom
+    choose(part(panel, "Base"), "sand weight")
+    choose(part(panel, "Where the base lies"), "inside row 1")
+    packed(window)
+    assert window.document.piece.frame.base.place == "inside row 1"
+    assert window.document.piece_plan.geometry.bottom == pytest.approx(0) != raised
+    tall = window.document.piece_plan.height_mm
+    choose(part(panel, "Frame"), "line on a weight")
+    packed(window)
+    assert window.document.piece.joint is JointKind.LINE_EIGHT
+    assert window.document.piece_plan.height_mm > 1.1 * tall, "rows on a line are not pushed down"
+    for _ in range(4):
+        window.document.undo()
+    assert window.document.piece.joint is JointKind.WRAPPED
+
+
 def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
     class Liar:
         def forecast(self, day):
@@ -124,6 +150,14 @@ def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
     type_into(part(panel, "What else it uses"), "2 foil stars; light")
     packed(window)
     assert window.document.piece_plan.height_mm == pytest.approx(before + 250)
+    put_number(part(panel, "Strands that wrap the bare pole"), 3)
+    press(panel, "Wrapped with inflated balloons")
+    bare = window.document.piece.groups[0]
+    assert (bare.strands, bare.inflated, bare.wrap) == (3, False, "plait")
+    type_into(part(panel, "bare pole below the first row"), "26 cm")
+    assert (window.document.piece.groups[0].height_mm, window.document.piece.groups[0].strands) == (260, 3)
+    type_into(part(panel, "bare pole below the first row"), "25 cm")
+    packed(window)
     assert [(i.item, i.count) for i in window.document.piece.parts[0].items] == [("foil stars", 2), ("light", 1)]
     window.show_stage("supplies")
     window.stage("supplies").view().show_list("materials")

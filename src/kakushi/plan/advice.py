@@ -18,6 +18,8 @@ from kakushi.plan.doming import GroupDoming, doming_of, remedies_of, stack_of
 
 MAX_NAMED = 6
 _ALMOST_MM = 0.1
+# mm: a shorter gap is hidden by the balloons beside it.
+_BARE_MM = 40.0
 # mm: balloons give that much.
 _OVERLAP_MM = 5.0
 
@@ -48,6 +50,19 @@ def packing_warnings(piece: Piece, studio: Studio) -> tuple[str, ...]:
     if piece.packing_name and studio.packing(piece.packing_name) is None:
         return (f"The packing “{piece.packing_name}” is not in this studio: planned as {piece.tightness.value}.",)
     return ()
+
+
+def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
+    """Lengths of pole between groups that nothing covers, from and to, mm above the floor."""
+    if not piece.frame.has_pole:
+        return []
+    spans = sorted(span for span in assembly.spans if span[1] > span[0])
+    bare, reached = [], spans[0][1] if spans else 0.0
+    for low, high in spans[1:]:
+        if low - reached > _BARE_MM:
+            bare.append((reached, low))
+        reached = max(reached, high)
+    return bare
 
 
 def overlap_warnings(piece: Piece, assembly: Assembly) -> tuple[str, ...]:
@@ -98,10 +113,14 @@ def _remedy_words(remedies: DomeRemedies, group: GroupDoming) -> str:
     return f"{why}; {' or '.join(helps)} keeps it flat" if helps else f"{why}; hold it with line or strips"
 
 
-def advice(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -> tuple[str, ...]:
-    """Hints for the build: rows that pop when knocked or want to come up, rows on the pole."""
+def advice(piece: Piece, assembly: Assembly, packing: Packing, studio: Studio) -> tuple[str, ...]:
+    """Hints for the build: rows that pop when knocked or want to come up, bare pole, rows on the pole."""
     hints = [words for group in doming_of(piece, packing) for words in _hand_words(group)]
-    return (*hints, *_pole_hints(piece, geometry, packing, studio))
+    hints += [
+        f"Bare pole shows from {format_length(low)} to {format_length(high)}: wrap it or move a group."
+        for low, high in bare_spans(piece, assembly)
+    ]
+    return (*hints, *_pole_hints(piece, assembly.rows, packing, studio))
 
 
 def _hand_words(group: GroupDoming) -> list[str]:

@@ -152,7 +152,7 @@ def _derived(
             *row_warnings(piece.rows, studio.nominals),
             *settling_warnings(piece, geometry, packing),
         ),
-        advice=advice(piece, geometry, packing, studio),
+        advice=advice(piece, assembly, packing, studio),
         faults=colour_faults(surface, piece.layers, colouring, pattern),
         fallback=fallback,
     )

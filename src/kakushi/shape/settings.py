@@ -204,9 +204,9 @@ class StraightSettings:
     # Of the height: ends off by more are not tried.
     near_height: float = 0.15
     # Stacks settled a count.
-    settled: int = 12
+    settled: int = 14
     # Of match per mm: of sizes about as wide the one whose rows end nearest the height is taken.
-    per_mm: float = 0.002
+    per_mm: float = 0.004
 
 
 STRAIGHT = StraightSettings()

@@ -27,9 +27,11 @@ def _sector(x: float, y: float) -> int:
 
 def mass_words(grams: float) -> str:
     """A mass as one says it: 850 g, 1.8 kg, 14 kg; rounded up, since less would not do."""
+    # A number and its unit stay on one line.
     if grams < 1000:
-        return f"{math.ceil(grams / 10) * 10:g} g"
-    return f"{math.ceil(grams / 100) / 10:.1f} kg" if grams < 10_000 else f"{math.ceil(grams / 500) / 2:g} kg"
+        return f"{math.ceil(grams / 10) * 10:g}\N{NO-BREAK SPACE}g"
+    kilograms = f"{math.ceil(grams / 100) / 10:.1f}" if grams < 10_000 else f"{math.ceil(grams / 500) / 2:g}"
+    return f"{kilograms}\N{NO-BREAK SPACE}kg"
 
 
 def lean_words(balance: Balance) -> str:
@@ -65,7 +67,7 @@ def push_words(push: Push) -> str:
     """A push as people meet it: 7 N at 100 cm height, like a bump in passing."""
     like = next(words for most, words in _PUSHES if push.newtons <= most)
     newtons = f"{push.newtons:.1f}" if push.newtons < 10 else f"{push.newtons:.0f}"
-    return f"{newtons} N at {push.height / 10:.0f} cm height, like {like},"
+    return f"{newtons}\N{NO-BREAK SPACE}N at {push.height / 10:.0f}\N{NO-BREAK SPACE}cm height, like {like},"
 
 
 def stance_sentences(stance: Stance) -> tuple[str, ...]:

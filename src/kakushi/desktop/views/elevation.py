@@ -225,6 +225,9 @@ class Elevation(QWidget):
             painter.drawLine(QPointF(_RULER_PX - 8, y), QPointF(_RULER_PX, y))
             painter.setPen(self._theme.colour("quiet"))
             box = QRectF(0, y - 12, _RULER_PX - 11, 24)
+            # The corner with the unit would cut it.
+            if box.top() < self.fontMetrics().height():
+                continue
             number = index * step / (10 if units is UnitSystem.METRIC else MM_PER_INCH)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{number:.0f}")
         corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + 8)

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import HungLoad, PartBalloons, Topper, Weight
@@ -220,6 +220,8 @@ def test_pieces_without_a_base_stand_on_their_balloons():
     assert inside.geometry.bottom == pytest.approx(0), "a weight inside the row lifts nothing"
     steadier = stance_of(inside, Settings(), Studio(), None)
     assert steadier.foot.on.corners
+    clear = planned(column(frame=weighted, groups=(BarePoleGroup(height_mm=150), column().groups[0])))
+    assert stance_of(clear, Settings(), Studio(), None).foot.radius == 150, "clear of the floor the weight carries it"
     assert steadier.pushed.push.newtons > 5 * stance.pushed.push.newtons
     assert planned(column(frame=replace(weighted, base=replace(weighted.base, place="under")))).geometry.bottom > 59
 

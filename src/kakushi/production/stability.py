@@ -69,12 +69,15 @@ def build_steps(piece_plan: PiecePlan, masses: dict[float, float]) -> list[Step]
 
 
 def foot_of(piece_plan: PiecePlan) -> Foot:
-    """What a piece stands on: the base under it, or without one the lowest points of its balloons."""
+    """What a piece stands on: the base under it, else the lowest points of its balloons or the weight between them."""
     base = piece_plan.piece.frame.base
     if base.is_under:
         return Foot(Footing(base.radius_mm), base.height_mm, base.mass_g)
-    inside = (base.height_mm, base.mass_g) if base.is_there else (0.0, 0.0)
-    return Foot(Footing(corners=_contact_corners(piece_plan)), *inside)
+    balloons = Footing(corners=_contact_corners(piece_plan))
+    if not base.is_there:
+        return Foot(balloons, 0.0, 0.0)
+    # Rows that hang clear of the floor stand on the weight between them.
+    return Foot(balloons if balloons.corners else Footing(base.radius_mm), base.height_mm, base.mass_g)
 
 
 def _contact_corners(piece_plan: PiecePlan) -> tuple[tuple[float, float], ...]:

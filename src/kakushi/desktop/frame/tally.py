@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
@@ -25,6 +26,7 @@ _SMALL_PUSH_N = 10.0
 _SHIFT_SAID_MM = 2.0
 POOR_MATCH = 0.75
 MAX_WORDS = 60
+_MARGIN_PX = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +127,7 @@ class Tally(QWidget):
         self._document, self._go_to = document, go_to
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self._layout = QHBoxLayout(self)
-        self._layout.setContentsMargins(8, 2, 8, 2)
+        self._layout.setContentsMargins(_MARGIN_PX, 2, _MARGIN_PX, 2)
         self._layout.setSpacing(2)
         self._job = QLabel()
         self._job.setProperty("role", "quiet")
@@ -162,6 +164,17 @@ class Tally(QWidget):
         if total and dossier:
             words += f" · {dossier.preparation.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()
         self._job.setText(words)
+        self._make_room()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """The figures of the piece come first: those of the whole job give way where there is no room for both."""
+        shown = [button.sizeHint().width() for button in self._buttons if not button.isHidden()]
+        taken = sum(shown) + self._layout.spacing() * (len(shown) + 1) + 2 * _MARGIN_PX
+        self._job.setVisible(taken + self._job.sizeHint().width() <= self.width())
 
     def _add_button(self) -> None:
         button = QPushButton()

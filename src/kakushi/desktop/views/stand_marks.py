@@ -109,7 +109,7 @@ class _Marks:
         angle = tilt_words(balance) if inside else f"{-math.degrees(balance.tilt):.0f}°"
         words = f"centre of mass, {angle} {'to' if inside else 'past'} the edge"
         wide = metrics.horizontalAdvance(words) + 10
-        left = min(middle.x() + 14, painter.viewport().width() - wide - 4)
+        left = max(min(middle.x() + 14, painter.viewport().width() - wide - 4), 2)
         above = middle.y() - metrics.height() - _MARK_PX - 8
         box = QRectF(left, above, wide, metrics.height() + 2)
         ground = theme.colour("paper")

@@ -383,3 +383,23 @@ def test_a_group_that_hangs_is_fitted_down_from_where_it_hangs() -> None:
     assert found.geometry.bottom == pytest.approx(0, abs=25)
     assert found.match is not None
     assert found.match.mean > 0.9
+
+
+def test_bare_pole_that_fills_is_what_remains_between_groups() -> None:
+    bare = BarePoleGroup(height_mm=1, fills=True, wrap="coil", strands=2, colour="rope")
+    hung = replace(quads(2, 50), anchor=Anchor(kind="hanging below", height_mm=2000))
+
+    def job(rows: int) -> Job:
+        return Job(pieces=(Piece(key=1, name="x", groups=(quads(rows), bare, hung)),))
+
+    few, more = plan(job(1), STUDIO), plan(job(6), STUDIO)
+    for found in (few, more):
+        spans = found.pieces[0].assembly.spans
+        assert spans[1] == pytest.approx((spans[0][1], spans[2][0])), "all that remains, whatever the rows are"
+        assert not [words for words in found.pieces[0].advice if "Bare pole" in words]
+    used = [
+        sum(m.amount for m in piece_materials(found.pieces[0], found) if m.item == "modelling balloons 260, rope")
+        for found in (few, more)
+    ]
+    assert used[0] > used[1] > 0
+    assert plan(Job(pieces=(Piece(key=1, name="x", groups=(quads(2), bare)),)), STUDIO).pieces[0].height_mm > 0

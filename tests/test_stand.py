@@ -218,6 +218,9 @@ def test_pieces_without_a_base_stand_on_their_balloons():
     weighted = Frame(kind="line", base=Base(kind="weight", height_mm=60, mass_g=2000, place="inside row 1"))
     inside = planned(column(frame=weighted))
     assert inside.geometry.bottom == pytest.approx(0), "a weight inside the row lifts nothing"
+    tied = planned(column(frame=replace(weighted, base=replace(weighted.base, place="beside, on a ribbon"))))
+    assert stance_of(tied, Settings(), Studio(), None).finished.balance.mass_g < 500, "the ribbon is slack"
+    assert any("not from going over" in words for words in stand_words(tied, Settings(), Studio(), None))
     steadier = stance_of(inside, Settings(), Studio(), None)
     assert steadier.foot.on.corners
     clear = planned(column(frame=weighted, groups=(BarePoleGroup(height_mm=150), column().groups[0])))

@@ -11,18 +11,26 @@ from kakushi.model.values import Value
 
 
 class Base(Value):
-    """What the pole or line stands on; a weight may lie inside row 1 instead of under it, where it lifts nothing."""
+    """What the pole or line stands on.
+
+    A weight may lie inside row 1 instead of under it, or beside it on a ribbon: there it lifts nothing.
+    """
 
     kind: Literal["stand", "plate", "foam", "weight", "none"] = "stand"
     height_mm: Length = 0.0
     radius_mm: Length = 150.0
     mass_g: Mass = 3000.0
-    place: Literal["under", "inside row 1"] = "under"
+    place: Literal["under", "inside row 1", "beside, on a ribbon"] = "under"
 
     @property
     def is_there(self) -> bool:
         """Whether there is a base at all."""
         return self.kind != "none"
+
+    @property
+    def is_tied_on(self) -> bool:
+        """Whether it lies beside the piece, held by a ribbon that only pulls once the piece has moved."""
+        return self.is_there and self.place == "beside, on a ribbon"
 
     @property
     def is_under(self) -> bool:

@@ -115,13 +115,17 @@ class RoomGroup(ClearPole):
 
 
 class BarePoleGroup(ClearPole):
-    """A length of bare pole, wrapped with strands of modelling balloons in a style, inflated or flat, in a colour."""
+    """A length of bare pole, wrapped with strands of modelling balloons in a style, inflated or flat, in a colour.
+
+    `fills`: it takes what remains up to the next group that stands or hangs at a height, whatever `height_mm` says.
+    """
 
     kind: Literal["bare pole"] = "bare pole"
     colour: str | None = None
     wrap: Literal["none", "coil", "plait"] = "coil"
     strands: int = Field(default=1, ge=1, le=4)
     inflated: bool = True
+    fills: bool = False
 
 
 Group = Annotated[RowsGroup | BallGroup | RoomGroup | BarePoleGroup, Field(discriminator="kind")]

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.model.groups import Anchor, Group, RowsGroup
+from kakushi.model.groups import Anchor, BarePoleGroup, Group, RowsGroup
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never
 from kakushi.packing.ball import BallGeometry
+from kakushi.packing.groups.kind import Settled
 from kakushi.packing.groups.table import settled_group
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, joined, stack_row
@@ -61,13 +62,16 @@ def assemble(
     balls: list[BallGeometry] = []
     spans: list[tuple[float, float]] = []
     floor = foot_mm
-    for group in groups:
-        settled = settled_group(group, packing, joint, foot_angle, cancelled)
+    listed = list(groups)
+    every = [settled_group(group, packing, joint, foot_angle, cancelled) for group in listed]
+    for place, (group, settled) in enumerate(zip(listed, every, strict=True)):
         # A group without rows yet takes no room, but keeps its place in the list of spans.
         if settled is None:
             spans.append((floor, floor))
             continue
-        placed = settled.lifted(_lift(group.anchor, settled.bottom, settled.top, floor))
+        fills = isinstance(group, BarePoleGroup) and group.fills
+        fitted = settled._replace(top=_room_above(listed, every, place, floor)) if fills else settled
+        placed = fitted.lifted(_lift(group.anchor, fitted.bottom, fitted.top, floor))
         if placed.rows is not None:
             rows.append(placed.rows)
         if placed.ball is not None:
@@ -76,6 +80,18 @@ def assemble(
         # Also above what hangs: what comes next stands on what was placed last.
         floor = placed.top
     return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans))
+
+
+def _room_above(groups: Sequence[Group], every: Sequence[Settled | None], place: int, floor: float) -> float:
+    """What remains from `floor` up to the next group that is held at a height, mm; 0 where there is none."""
+    for group, settled in zip(groups[place + 1 :], every[place + 1 :], strict=True):
+        if settled is None:
+            continue
+        if group.anchor.kind == "floor":
+            return 0.0
+        lift = _lift(group.anchor, settled.bottom, settled.top, 0.0)
+        return max(settled.bottom + lift - floor, 0.0)
+    return 0.0
 
 
 def reassembled(group: RowsGroup, packing: Packing, joint: JointKind, foot_mm: float, near: Geometry) -> Assembly:

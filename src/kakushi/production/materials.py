@@ -115,9 +115,10 @@ def _frame_materials(design: Piece, studio: Studio, job: Job) -> Iterator[Materi
     # A column wound with ribbon hangs on its ribbon.
     if design.frame.kind == "line" and not ribbon:
         line += assembly.top + 2 * rules.line_tail_mm
-    for wrapping in wrappings_of(design.groups):
+    for place, wrapping in wrappings_of(design.groups):
+        low, high = assembly.spans[place]
         many = wrapping_balloons(
-            wrapping.length_mm,
+            high - low,
             design.frame.pole_diameter_mm,
             wrapping.style,
             rules,

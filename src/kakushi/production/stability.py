@@ -74,7 +74,7 @@ def foot_of(piece_plan: PiecePlan) -> Foot:
     if base.is_under:
         return Foot(Footing(base.radius_mm), base.height_mm, base.mass_g)
     balloons = Footing(corners=_contact_corners(piece_plan))
-    if not base.is_there:
+    if not base.is_there or base.is_tied_on:
         return Foot(balloons, 0.0, 0.0)
     # Rows that hang clear of the floor stand on the weight between them.
     return Foot(balloons if balloons.corners else Footing(base.radius_mm), base.height_mm, base.mass_g)
@@ -134,7 +134,8 @@ class _Builder:
     def _frame(self) -> None:
         frame = self._piece_plan.piece.frame
         loads = []
-        if frame.base.is_there:
+        # A weight on a ribbon holds nothing upright: the ribbon is slack until the piece has gone over.
+        if frame.base.is_there and not frame.base.is_tied_on:
             loads.append(Load(BASE, frame.base.mass_g, 0, 0, frame.base.height_mm / 2))
         length = pole_length(self._piece_plan)
         loads.append(Load("pole", frame.pole_g_per_m * length / 1000, 0, 0, length / 2))
@@ -220,6 +221,8 @@ def stand_words(piece_plan: PiecePlan, settings: Settings, studio: Studio, gust:
         return ("No balloons yet: choose rows to see how it stands.",)
     sentences = list(stance_sentences(stance_of(piece_plan, settings, studio, gust)))
     sentences += wishes_of(piece_plan.piece.parts)
+    if piece_plan.piece.frame.base.is_tied_on:
+        sentences.append("The weight on its ribbon keeps the piece from wandering off, not from going over.")
     if water := water_words(piece_plan, stance_of(piece_plan, settings, studio, gust)):
         sentences.append(water)
     return tuple(sentences)

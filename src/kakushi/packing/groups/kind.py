@@ -50,9 +50,8 @@ class BalloonLine(NamedTuple):
 
 
 class Wrapping(NamedTuple):
-    """A length of pole, mm, wrapped with strands of modelling balloons, inflated or flat; `colour` is a key."""
+    """How a pole is wrapped: strands of modelling balloons in a style, inflated or flat; `colour` is a key."""
 
-    length_mm: float
     style: str
     strands: int
     inflated: bool

@@ -37,9 +37,9 @@ def balloon_lines(groups: Iterable[Group]) -> Iterator[BalloonLine]:
         yield from kind_of(group).balloons(group)
 
 
-def wrappings_of(groups: Iterable[Group]) -> list[Wrapping]:
-    """What of the pole groups wrap."""
-    return [wrapping for group in groups if (wrapping := kind_of(group).wrapping(group))]
+def wrappings_of(groups: Iterable[Group]) -> list[tuple[int, Wrapping]]:
+    """How groups wrap the length of pole that they take, with their places among the groups."""
+    return [(k, wrapping) for k, group in enumerate(groups) if (wrapping := kind_of(group).wrapping(group))]
 
 
 def without_paint(group: Group) -> Group:

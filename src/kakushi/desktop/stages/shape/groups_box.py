@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form
-from kakushi.model.groups import Anchor, BallGroup, ClearPole, Group, RowsGroup, Twist
+from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, ClearPole, Group, RowsGroup, Twist
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_length, format_nominal
 from kakushi.packing.groups.table import KINDS, kind_of
@@ -35,6 +35,7 @@ class GroupsBox(QWidget):
         for key, words in _ANCHORS.items():
             self._anchor.addItem(words, key)
         self._anchor.setAccessibleName("How it is held")
+        self._fills = QCheckBox("Fills what remains below the next group")
         self._twist = QComboBox()
         for twist in Twist:
             self._twist.addItem(twist.value, twist.value)
@@ -64,6 +65,7 @@ class GroupsBox(QWidget):
             ("Held", self._anchor),
             ("At", self._at),
             ("Tall", self._tall),
+            ("", self._fills),
             ("Turned", self._twist),
             ("Balloons", self._count),
             ("Size", self._nominal),
@@ -83,6 +85,7 @@ class GroupsBox(QWidget):
         self.list.currentRowChanged.connect(lambda _: self._show_form())
         self._anchor.activated.connect(lambda _: self._set_anchor())
         self._at.entered.connect(lambda _: self._set_anchor())
+        self._fills.clicked.connect(lambda on: self._set(fills=on))
         self._twist.activated.connect(lambda _: self._set(twist=self._twist.currentData()))
         self._tall.entered.connect(lambda mm: self._set(height_mm=mm))
         self._count.valueChanged.connect(lambda _: self._set_ball())
@@ -167,6 +170,7 @@ class GroupsBox(QWidget):
         self._at.set_value(group.anchor.height_mm)
         if clear is not None:
             self._tall.set_value(clear.height_mm)
+        self._fills.setChecked(isinstance(clear, BarePoleGroup) and clear.fills)
         self._nominal.clear()
         for size in self._document.studio.nominals:
             self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
@@ -177,7 +181,8 @@ class GroupsBox(QWidget):
             self._colour.show_colours(palette, ball.colour or palette[0].key)
         for widget, shown in (
             (self._at, group.anchor.kind != "floor"),
-            (self._tall, clear is not None),
+            (self._tall, clear is not None and not (isinstance(clear, BarePoleGroup) and clear.fills)),
+            (self._fills, isinstance(clear, BarePoleGroup)),
             (self._twist, mixed),
             (self._count, ball is not None),
             (self._nominal, ball is not None),

@@ -152,5 +152,6 @@ def clear_foot_mm(groups: Iterable[Group]) -> float:
     for group in groups:
         if not isinstance(group, ClearPole) or group.anchor.kind != "floor":
             break
-        clear += group.height_mm
+        # One that fills takes nothing below what stands on it, and what is held at a height minds no foot.
+        clear += 0.0 if isinstance(group, BarePoleGroup) and group.fills else group.height_mm
     return clear

@@ -99,7 +99,7 @@ def _seen(drawn: Geometry, radius: float, lines: Floats, sides: int) -> Floats:
 def core_words(seen: CoreSeen, core: str) -> str:
     """What is seen of a `core` (pole, line), like “pole seen 3 %, 8 % from the worst side: rows 1, 2”."""
     if seen.worst < _NOTHING:
-        return f"no {core} seen"
+        return f"no {core} seen between rows"
     rows = ", ".join(str(row + 1) for row in seen.rows[:_MAX_NAMED]) + ("…" if len(seen.rows) > _MAX_NAMED else "")
     which = f": row{'s' if len(seen.rows) > 1 else ''} {rows}" if rows else ""
     return f"{core} seen {_percent(seen.mean)}, {_percent(seen.worst)} from the worst side{which}"

@@ -65,10 +65,12 @@ def nothing_leaks(request: pytest.FixtureRequest) -> Iterator[None]:
 def make_window(qtbot, tmp_path: Path) -> Iterator[Callable[[], object]]:
     made = []
 
-    def make(pid: int = 1):
+    def make():
         window = build_window(
-            RecoveryStore(tmp_path / "recovery", pid), tmp_path / "preferences.json", tmp_path / "studio.sqlite3"
+            RecoveryStore(tmp_path / "recovery"), tmp_path / "preferences.json", tmp_path / "studio.sqlite3"
         )
+        window.files.ask_replace = lambda _there: True
+        window.files.ask_reload = lambda _path: False
         window.resize(1280, 800)
         window.show()
         qtbot.waitExposed(window)

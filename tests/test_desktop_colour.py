@@ -296,6 +296,7 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
     dialog.take_gpl(tmp_path / "no.gpl")
     assert "is not a GIMP palette" in dialog.problem.text()
     press(dialog, "Keep as the studio's palette")
+    window.document.studio_keeper.finish()
     assert StudioStore(window.document.studio_file).load().palette == window.document.job.palette
 
 
@@ -330,6 +331,7 @@ def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> Non
     assert "2 half turns" in words(dialog)
     qtbot.mouseClick(dialog.keep_button, Button.LeftButton)
     planned(window)
+    window.document.studio_keeper.finish()
     assert StudioStore(window.document.studio_file).load().landings[0].order == (0, 1, 2, 3)
     assert kinds() == {"harbour-blue", "sail-white"}
     cards = [c for c in tying_of(window.document.plan).cards if c.rows[0].piece == 1]

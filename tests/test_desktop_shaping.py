@@ -352,6 +352,7 @@ def test_ranges_and_sizer_are_kept(demo, qtbot) -> None:
     studio = demo.document.studio
     assert studio.sizer.holes_mm == (200.0, 220.0, 250.0)
     assert studio.nominal(11).smallest_mm == pytest.approx(200)
+    demo.document.studio_keeper.finish()
     assert StudioStore(demo.document.studio_file).load() == studio
     demo.document.selection.select_row_at(0)
     demo.row_actions.resize(1)

@@ -216,14 +216,14 @@ def test_what_cannot_be_opened_or_written_leaves_the_job_alone(demo, tmp_path: P
 
 
 def test_a_crash_loses_nothing(make_window, planned, tmp_path: Path, qtbot) -> None:
-    crashed = RecoveryStore(tmp_path / "recovery", 2**22 + 99)
+    crashed = RecoveryStore(tmp_path / "recovery")
     crashed.write(Job(brief=Brief(title="Half a lighthouse")), None)
+    crashed.release()
     window = make_window()
     button = next(b for b in window.start_page.findChildren(QAbstractButton) if b.text() == "Recover")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert window.document.job.brief.title == "Half a lighthouse"
     assert window.document.is_dirty
-    window.document.recovery.keep()
     copies = list((tmp_path / "recovery").glob("*.kakushi"))
     assert [load_job(c).brief.title for c in copies] == ["Half a lighthouse"]
     window.files.ask_save = lambda *_: tmp_path / "kept.kakushi"

@@ -15,7 +15,6 @@ from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
 from kakushi.formats.studio_store import load_studio
 from kakushi.model.joints import JointKind
-from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.session import edits
 from kakushi.sim.forecast import Forecast
@@ -203,6 +202,7 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     inner.accept()
     press(dialog, "Keep")
     packed(window)
+    window.document.studio_keeper.finish()
     studio, problem = load_studio(window.document.studio_file)
     assert not problem
     assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
@@ -220,7 +220,7 @@ def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
         StockItem(nominal_in=11, colour="sail-white", balloons=24),
         StockItem(nominal_in=9, colour="rope", balloons=90),
     )
-    window.studio.keep(replace(window.document.studio, stock=stock))
+    window.document.keep_studio(stock=stock)
     panel.refit.click()
     qtbot.waitUntil(lambda: not window.document.chooser.is_busy, timeout=20_000)
     packed(window)
@@ -267,7 +267,7 @@ def test_ticks_survive_closing_the_program(workshop, packed, make_window, tmp_pa
     path = tmp_path / "job.kakushi"
     window.files.ask_save = lambda *_asked: path
     window.files.save()
-    other = make_window(2)
+    other = make_window()
     other.files.load(path)
     packed(other)
     other.show_stage("prep")
@@ -292,6 +292,7 @@ def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
     assert "next" in words(panel)
     row = next(i for i, line in enumerate(window.stage("prep").view().lines) if line.balloons[0].nominal_in == 11)
     assert " s" in window.stage("prep").view().table.item(row, 3).text()
+    window.document.studio_keeper.finish()
     studio, _ = load_studio(window.document.studio_file)
     assert len(studio.inflators[0].points(11)) == 4
     panel.trials.setCurrentRow(0)

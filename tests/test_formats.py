@@ -16,6 +16,7 @@ import pytest
 from hypothesis import given
 from pypdf import PdfReader
 
+from kakushi.formats.file_stamp import Stamp
 from kakushi.formats.job_file import SCHEMA_VERSION, job_bytes, job_from_bytes, load_job, save_job
 from kakushi.formats.outline_csv import load_outline_csv, outline_from_csv
 from kakushi.formats.paths import demo_job_path
@@ -72,7 +73,7 @@ HOSTILE = {
     "infinite": (document(job={"settings": {"confidence": float("inf")}}), "confidence"),
     "twice the key": (document(job={"pieces": [{"key": 1, "name": "a"}, {"key": 1, "name": "b"}]}), "share one key"),
     "deep": (zipped(job__json="[" * 100_000), "damaged"),
-    "bomb": (zipped(job__json=b" " * (33 * 2**20)), "too large"),
+    "bomb": (zipped(job__json=b" " * (49 * 2**20)), "too large"),
     "many entries": (zipped(**{f"photos/{n}": "" for n in range(2100)}), "too many files"),
 }  # fmt: skip
 
@@ -128,19 +129,21 @@ def test_a_failing_disk_leaves_the_old_file_whole(
 
 def test_recovery_copies_outlive_their_program(tmp_path: Path) -> None:
     job = Job(brief=Brief(title="Lantern Quay"))
-    dead = 2**22 + 17  # beyond any process id here
-    RecoveryStore(tmp_path, dead).write(job, Path("/somewhere/quay.kakushi"))
+    dead = RecoveryStore(tmp_path)
+    dead.write(job, Path("/somewhere/quay.kakushi"), Stamp(3, 1, 4))
+    assert RecoveryStore(tmp_path).abandoned() == [], "while its program runs it is nobody's"
+    dead.release()
     (tmp_path / "9999999.kakushi").write_bytes(b"junk")
     mine = RecoveryStore(tmp_path)
     mine.write(job, None)
     found = mine.abandoned()
-    assert [(r.job, r.original) for r in found] == [(job, Path("/somewhere/quay.kakushi"))]
+    assert [(r.job, r.original, r.stamp) for r in found] == [(job, Path("/somewhere/quay.kakushi"), Stamp(3, 1, 4))]
     discard(found[0].copy)
     assert mine.abandoned() == []
     again = RecoveryStore(tmp_path)
-    assert [r.job for r in again.abandoned()] == [job], "an earlier run may have had the same process id"
-    mine.drop()
     assert again.abandoned() == []
+    mine.drop()
+    assert {p.name for p in tmp_path.iterdir()} == {"9999999.kakushi"}, "nothing but the junk is left"
 
 
 def test_saving_through_a_link_keeps_the_link(tmp_path: Path) -> None:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import sys
+from collections.abc import Iterable
 from pathlib import Path
 
+from kakushi.cli.parser import Parser
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import studio_path
@@ -71,7 +74,21 @@ def piece_words(piece_plan: PiecePlan, job: Job) -> str:
     return "\n".join([*lines, *(f"  note: {w}" for w in piece_plan.warnings)])
 
 
+def add_force(p: Parser) -> None:
+    """Give a command that writes files the argument that lets it replace some."""
+    p.add_argument("--force", action="store_true", help="replace files that are already there")
+
+
+def check_free(paths: Iterable[Path], force: bool) -> None:
+    """Refuse to replace files, before any is written. Raises BadInput with the first that is there."""
+    there = [path for path in paths if path.exists()]
+    if there and not force:
+        more = f" and {len(there) - 1} more" if len(there) > 1 else ""
+        verb = "are" if more else "is"
+        raise BadInput(f"“{there[0]}”{more} {verb} already there and nothing was written; --force replaces.")
+
+
 def write_told(path: Path, data: bytes) -> None:
     """Write a file and print its path. Raises JobFileError."""
     write_atomically(path, data)
-    print(path)
+    print(os.fsencode(path).decode("utf-8", "replace"))

@@ -4,14 +4,20 @@ from __future__ import annotations
 
 import argparse
 import re
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from pathlib import Path
 
-from kakushi.cli.common import dossier_of, planned, write_told
+from kakushi.cli.common import add_force, check_free, dossier_of, planned, write_told
 from kakushi.cli.parser import Parser
 from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
 from kakushi.model.errors import BadInput
 from kakushi.model.units import UnitSystem
+from kakushi.plan.values import PiecePlan, Plan
 from kakushi.production.dossier import Dossier
+
+Document = tuple[str, Callable[[], bytes]]
+"""A file's name and what makes its content."""
 
 FORMATS = ("pdf", "xlsx", "csv", "png", "svg")
 
@@ -24,6 +30,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--units", choices=[u.value for u in UnitSystem], default=UnitSystem.METRIC.value)
     p.add_argument("--scale", type=float, default=0.1, help="of the skin drawn as SVG, 1 is full size (default 0.1)")
     p.add_argument("--pages", action="store_true", help="the skin also in A4 pages with marks")
+    add_force(p)
     p.set_defaults(run=_export)
 
 
@@ -34,42 +41,57 @@ def _export(arguments: argparse.Namespace) -> None:
     if strange := [f for f in formats if f not in FORMATS]:
         raise BadInput(f"Cannot export “{strange[0][:20]}” yet; there are {', '.join(FORMATS)}.")
     job_plan = planned(arguments.job)
-    dossier = dossier_of(job_plan)
+    documents = dict(_documents(dossier_of(job_plan), formats, arguments))
+    places = {arguments.to / name: make for name, make in documents.items()}
+    check_free(places, arguments.force)
     arguments.to.mkdir(parents=True, exist_ok=True)
-    stem = arguments.job.stem
+    for place, make in places.items():
+        write_told(place, make())
+
+
+def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Namespace) -> Iterator[Document]:
+    """Every document that is wanted: its name, and what makes its content."""
+    stem, job_plan = arguments.job.stem, dossier.plan
     if "pdf" in formats:
-        _export_pdf(dossier, arguments.to, stem, UnitSystem(arguments.units))
+        yield from _prints(dossier, stem, UnitSystem(arguments.units))
     if "csv" in formats:
         from kakushi.formats.lists_csv import list_csv
         from kakushi.formats.supplies_csv import supplies_csv
 
-        write_told(arguments.to / f"{stem}-supplies.csv", supplies_csv(job_plan).encode())
+        yield f"{stem}-supplies.csv", lambda: supplies_csv(job_plan).encode()
         for key, listing in dossier.lists.items():
             if key != "supplies":
-                write_told(arguments.to / f"{stem}-{key}.csv", list_csv(listing, job_plan.job).encode())
+                yield f"{stem}-{key}.csv", partial(lambda one: list_csv(one, job_plan.job).encode(), listing)
     if "xlsx" in formats:
         from kakushi.formats.workbook import workbook_bytes
 
-        write_told(arguments.to / f"{stem}.xlsx", workbook_bytes(dossier.lists.values(), job_plan.job))
+        yield f"{stem}.xlsx", lambda: workbook_bytes(dossier.lists.values(), job_plan.job)
     for piece in job_plan.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
-        name = f"{stem}-{piece.piece.key}-{slug[:60]}"
-        if "png" in formats:
-            from kakushi.formats.png import piece_image, png_bytes
-
-            write_told(arguments.to / f"{name}.png", png_bytes(piece_image(piece, job_plan.job, 800, 1000)))
-        if "svg" in formats and piece.piece.rows:
-            write_told(arguments.to / f"{name}-skin.svg", skin_svg(piece, job_plan.job, arguments.scale).encode())
-            pages = skin_pages(piece, job_plan.job, arguments.scale) if arguments.pages else []
-            for number, page in enumerate(pages, 1):
-                write_told(arguments.to / f"{name}-skin-page-{number}.svg", page.encode())
+        yield from _pictures(piece, job_plan, f"{stem}-{piece.piece.key}-{slug[:60]}", formats, arguments)
 
 
-def _export_pdf(dossier: Dossier, folder: Path, stem: str, units: UnitSystem) -> None:
+def _prints(dossier: Dossier, stem: str, units: UnitSystem) -> Iterator[Document]:
     from kakushi.formats.pdf import dossier_pdf
     from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
 
-    write_told(folder / f"{stem}.pdf", dossier_pdf(dossier, units))
-    write_told(folder / f"{stem}-quote.pdf", quote_pdf(dossier, units))
-    write_told(folder / f"{stem}-cost.pdf", cost_pdf(dossier, units))
-    write_told(folder / f"{stem}-labels.pdf", labels_pdf(dossier))
+    yield f"{stem}.pdf", lambda: dossier_pdf(dossier, units)
+    yield f"{stem}-quote.pdf", lambda: quote_pdf(dossier, units)
+    yield f"{stem}-cost.pdf", lambda: cost_pdf(dossier, units)
+    yield f"{stem}-labels.pdf", lambda: labels_pdf(dossier)
+
+
+def _pictures(
+    piece: PiecePlan, job_plan: Plan, name: str, formats: Sequence[str], arguments: argparse.Namespace
+) -> Iterator[Document]:
+    """A piece as it looks, its skin, and that in pages."""
+    job = job_plan.job
+    if "png" in formats:
+        from kakushi.formats.png import piece_image, png_bytes
+
+        yield f"{name}.png", lambda: png_bytes(piece_image(piece, job, 800, 1000))
+    if "svg" in formats and piece.piece.rows:
+        yield f"{name}-skin.svg", lambda: skin_svg(piece, job, arguments.scale).encode()
+        pages = skin_pages(piece, job, arguments.scale) if arguments.pages else []
+        for number, page in enumerate(pages, 1):
+            yield f"{name}-skin-page-{number}.svg", page.encode

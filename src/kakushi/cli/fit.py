@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import re
 from pathlib import Path
 
 from pydantic import ValidationError
 
-from kakushi.cli.common import piece_words, studio_of_user
+from kakushi.cli.common import add_force, check_free, piece_words, studio_of_user
 from kakushi.cli.parser import Parser
 from kakushi.formats.job_file import save_job
 from kakushi.formats.plan_json import miss_json, piece_json
@@ -22,6 +23,7 @@ from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
 from kakushi.model.outline import Outline
 from kakushi.model.piece import FitControls, Piece, Tightness, with_rows
 from kakushi.model.units import parse_length_between
+from kakushi.model.values import first_fault
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.presets import PRESETS, default_outline
@@ -43,10 +45,13 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--geometry", action="store_true", help="list the balloons too")
     p.add_argument("--json", action="store_true", help="print JSON")
     p.add_argument("-o", "--output", type=Path, help="write a job with the piece")
+    add_force(p)
     p.set_defaults(run=_fit)
 
 
 def _fit(arguments: argparse.Namespace) -> None:
+    if arguments.output:
+        check_free([arguments.output], arguments.force)
     height = parse_length_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, what="height")
     pole = parse_length_between(arguments.pole, 0.0, 300.0, what="pole diameter")
     outline, name, turned = _outline(arguments.outline, height, not arguments.as_taken)
@@ -103,8 +108,7 @@ def _piece(**fields: object) -> Piece:
     try:
         return Piece.model_validate(fields)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_input=False)[0]
-        raise BadInput(f"{' '.join(map(str, first['loc']))}: {first['msg']}") from error
+        raise BadInput(f"{': '.join(filter(None, first_fault(error)))}.") from error
 
 
 def _outline(text: str, height: float, straightened: bool) -> tuple[Outline, str, float]:
@@ -115,7 +119,12 @@ def _outline(text: str, height: float, straightened: bool) -> tuple[Outline, str
     from kakushi.formats.outline_file import load_outline, straightened_deg
 
     turned = straightened_deg(path) if straightened else 0.0
-    return load_outline(path, height, straightened), path.stem[:100] or "outline", turned
+    return load_outline(path, height, straightened), _shown(path.stem)[:100] or "outline", turned
+
+
+def _shown(text: str) -> str:
+    """A file's name as text: names are bytes, and some of them are no text."""
+    return os.fsencode(text).decode("utf-8", "replace")
 
 
 def _counts(text: str) -> tuple[int, ...]:

@@ -7,7 +7,7 @@ import math
 import re
 from pathlib import Path
 
-from kakushi.cli.common import piece_named, planned, write_told
+from kakushi.cli.common import add_force, check_free, piece_named, planned, write_told
 from kakushi.cli.parser import Parser
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.model.errors import BadInput
@@ -22,6 +22,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")
     p.add_argument("--size", default="800x1000", help="pixels (default 800x1000)")
     p.add_argument("-o", "--output", type=Path, required=True)
+    add_force(p)
     p.set_defaults(run=_render)
 
 
@@ -32,6 +33,7 @@ def _render(arguments: argparse.Namespace) -> None:
     width, height = int(size[1]), int(size[2])
     if not (width >= 16 and height >= 16 and width * height <= MAX_PIXELS):
         raise BadInput("A picture has at least 16 pixels a side and at most 40 million in all.")
+    check_free([arguments.output], arguments.force)
     job_plan = planned(arguments.job)
     image = piece_image(
         piece_named(job_plan, arguments.piece), job_plan.job, width, height, math.radians(arguments.azimuth)

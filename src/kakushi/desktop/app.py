@@ -9,10 +9,11 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QLocale, Qt, QTimer
+from PyQt6.QtCore import QT_VERSION_STR, QLocale, Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
+from kakushi import __version__
 from kakushi.desktop.commands import window_commands
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.main_window import MainWindow
@@ -64,6 +65,7 @@ def build_window(recovery: RecoveryStore, preferences_file: Path, studio_file: P
     studio, problem = _studio(studio_file)
     document = Document(studio, preferences, recovery)
     document.studio_file = studio_file
+    document.studio_keeper.begin(studio_file, is_stand_in=bool(problem) and studio == Studio())
     window = MainWindow(document, recovery.abandoned())
     window.fill_menus(window_commands(window))
     document.setParent(window)
@@ -82,10 +84,22 @@ def _studio(path: Path) -> tuple[Studio, str]:
 
 
 def _hook_exceptions(window: MainWindow) -> None:
-    """Unexpected errors are told, the job stays open; nothing is lost."""
+    """Unexpected errors are told and written down, a copy of the job is kept, and the job stays open."""
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        traceback.print_exception(kind, error, trace)
-        window.document.refused.emit(f"Something went wrong ({error}). Your job is still open; save it.")
+        lines = traceback.format_exception(kind, error, trace)
+        sys.stderr.writelines(lines)
+        recovery = window.document.recovery
+        was_kept = window.document.is_dirty and recovery.keep_now()
+        report = recovery.report(failure_report(lines))
+        kept = "a copy of it was kept" if was_kept else "it has no unsaved changes"
+        where = f" What happened is written down in “{report}”." if report else ""
+        window.document.refused.emit(f"Something went wrong. Your job is still open, and {kept}.{where}")
 
     sys.excepthook = hook
+
+
+def failure_report(lines: Sequence[str]) -> str:
+    """What a report of a failure holds: versions and the trace, without the name of the user's folder."""
+    trace = "".join(lines).replace(str(Path.home()), "~")
+    return f"Kakushi {__version__}, Python {sys.version.split()[0]}, Qt {QT_VERSION_STR}\n\n{trace}"

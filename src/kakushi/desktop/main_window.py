@@ -7,7 +7,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -59,7 +59,7 @@ class MainWindow(QMainWindow):
         self.files = Files(document, self)
         self.exports = Exports(document, self.files)
         self.row_actions = RowActions(document, self)
-        self.studio = StudioDialogs(document, lambda: self._theme, self)
+        self.studio = StudioDialogs(document, lambda: self._theme, self.files)
         self._theme = THEMES[document.preferences.theme]
         self._stage = _WORKING_STAGE
         self._built: dict[str, StageParts] = {}
@@ -334,6 +334,12 @@ class MainWindow(QMainWindow):
         if self._menus is not None:
             self._menus.show_recent([Path(text) for text in recent], self.files.open)
         self.start_page.show_recent(recent, self.files.open)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            # Once whatever brought the window to the front is done.
+            QTimer.singleShot(0, self.files.notice_changes)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:

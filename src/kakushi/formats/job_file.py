@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-import json
+import lzma
 import zipfile
 import zlib
 from pathlib import Path
@@ -12,27 +12,35 @@ from typing import Any
 from pydantic import ValidationError
 
 from kakushi.formats.atomic import read_limited, write_atomically
+from kakushi.formats.bounded_json import bounded_json
 from kakushi.formats.job_migrations import MIGRATIONS, SCHEMA_VERSION
-from kakushi.model.errors import JobFileError
+from kakushi.formats.limits import JOB_DEPTH, JOB_ENTRIES, JOB_FILE_BYTES, JOB_JSON_BYTES, JOB_LIST, JOB_VALUES
+from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.job import Job
+from kakushi.model.outline import PresetOutline
+from kakushi.model.values import first_fault
+from kakushi.shape.presets import preset
 
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
-MAX_FILE_BYTES = 256 * 2**20
-MAX_JSON_BYTES = 32 * 2**20
-MAX_ENTRIES = 2000
 _ENTRY = "job.json"
+_BROKEN_ARCHIVE = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, ValueError, RuntimeError, NotImplementedError,
+    OverflowError, MemoryError,
+)  # fmt: skip
 
 
 def job_bytes(job: Job) -> bytes:
     """The job file's content."""
-    document = {"format": FORMAT_NAME, "schema_version": SCHEMA_VERSION, "job": job.model_dump(mode="json")}
+    text = (
+        f'{{"format": "{FORMAT_NAME}", "schema_version": {SCHEMA_VERSION}, "job":\n{job.model_dump_json(indent=1)}}}\n'
+    )
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         # A fixed date: equal jobs make equal files.
         entry = zipfile.ZipInfo(_ENTRY, (2020, 1, 1, 0, 0, 0))
         entry.compress_type = zipfile.ZIP_DEFLATED
-        archive.writestr(entry, json.dumps(document, ensure_ascii=False, indent=1))
+        archive.writestr(entry, text)
     return buffer.getvalue()
 
 
@@ -43,7 +51,7 @@ def save_job(job: Job, path: Path) -> None:
 
 def load_job(path: Path) -> Job:
     """Read a job file. Raises JobFileError with one sentence for anything that is not one."""
-    return job_from_bytes(read_limited(path, MAX_FILE_BYTES, "a job"), path)
+    return job_from_bytes(read_limited(path, JOB_FILE_BYTES, "a job"), path)
 
 
 def job_from_bytes(data: bytes, path: Path) -> Job:
@@ -61,13 +69,24 @@ def job_from_bytes(data: bytes, path: Path) -> Job:
     for step in range(version, SCHEMA_VERSION):
         content = MIGRATIONS[step](content)
     try:
-        return Job.model_validate(content)
+        job = Job.model_validate(content)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_input=False)[0]
-        where = " › ".join(str(part) for part in first["loc"]) or "the job"
-        raise JobFileError(f"“{name}” is damaged at {where[:120]}: {first['msg']}.", path) from error
+        where, fault = first_fault(error)
+        raise JobFileError(f"“{name}” is damaged at {where or 'the job'}: {fault}.", path) from error
     except RecursionError as error:
         raise JobFileError(f"“{name}” is damaged: it is nested too deeply.", path) from error
+    _check_outlines(job, path)
+    return job
+
+
+def _check_outlines(job: Job, path: Path) -> None:
+    """What is loaded can be planned. Raises JobFileError for an outline that this version does not know."""
+    for piece in job.pieces:
+        if isinstance(piece.outline, PresetOutline):
+            try:
+                preset(piece.outline.preset)
+            except BadInput as error:
+                raise JobFileError(f"“{path.name}” cannot be planned at “{piece.name}”: {error}", path) from error
 
 
 def _job_json(data: bytes, path: Path) -> bytes:
@@ -77,28 +96,30 @@ def _job_json(data: bytes, path: Path) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             entries = archive.infolist()
-            if len(entries) > MAX_ENTRIES:
+            if len(entries) > JOB_ENTRIES:
                 raise JobFileError(f"“{name}” holds too many files to be a job.", path)
             entries_named_job = [e for e in entries if e.filename == _ENTRY]
             if len(entries_named_job) != 1:
                 raise JobFileError(f"“{name}” is not a Kakushi job.", path)
+            if entries_named_job[0].compress_type not in {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}:
+                raise JobFileError(f"“{name}” is packed in a way that jobs are not.", path)
             # The size an archive states may lie; the read itself is bounded too.
             with archive.open(entries_named_job[0]) as file:
-                text = file.read(MAX_JSON_BYTES + 1)
-    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, RuntimeError, NotImplementedError) as error:
+                text = file.read(JOB_JSON_BYTES + 1)
+    except _BROKEN_ARCHIVE as error:
         if data[:2] == b"PK":
             raise JobFileError(f"“{name}” is damaged or cut short.", path) from error
         raise JobFileError(f"“{name}” is not a Kakushi job.", path) from error
-    if len(text) > MAX_JSON_BYTES:
+    if len(text) > JOB_JSON_BYTES:
         raise JobFileError(f"“{name}” is too large to be a job.", path)
     return text
 
 
 def _document(text: bytes, path: Path) -> dict[str, Any]:
     try:
-        document = json.loads(text.decode("utf-8"))
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError, ValueError) as error:
-        raise JobFileError(f"“{path.name}” is damaged: its job cannot be read.", path) from error
+        document = bounded_json(text, JOB_VALUES, JOB_DEPTH, JOB_LIST)
+    except BadInput as error:
+        raise JobFileError(f"“{path.name}” is damaged: {error}.", path) from error
     if not isinstance(document, dict):
         raise JobFileError(f"“{path.name}” is not a Kakushi job.", path)
     return document

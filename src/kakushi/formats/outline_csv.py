@@ -9,17 +9,15 @@ from itertools import groupby
 from pathlib import Path
 
 from kakushi.formats.atomic import read_limited
+from kakushi.formats.limits import OUTLINE_CSV_BYTES, OUTLINE_POINTS
 from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM
-from kakushi.model.outline import OutlinePoint, PointsOutline
-
-MAX_BYTES = 2 * 2**20
-MAX_POINTS = 5000
+from kakushi.model.outline import OutlinePoint, PointsOutline, outline_through
 
 
 def load_outline_csv(path: Path) -> PointsOutline:
     """The outline in a CSV file. Raises JobFileError (cannot be read) or BadInput (says which line)."""
-    data = read_limited(path, MAX_BYTES, "an outline")
+    data = read_limited(path, OUTLINE_CSV_BYTES, "an outline")
     wide = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
     try:
         text = data.decode("utf-16" if wide else "utf-8-sig")
@@ -41,11 +39,11 @@ def outline_from_csv(text: str, name: str) -> PointsOutline:
         if number == 1 and not _is_number(cells[0], delimiter):
             continue
         points.append(_point(cells, number, delimiter))
-        if len(points) > MAX_POINTS:
-            raise BadInput(f"The outline “{name}” has more than {MAX_POINTS} points.", "outline")
+        if len(points) > OUTLINE_POINTS:
+            raise BadInput(f"The outline “{name}” has more than {OUTLINE_POINTS} points.", "outline")
     if len(points) < 2:
         raise BadInput(f"The outline “{name}” needs at least two lines of height and radius.", "outline")
-    return PointsOutline(name=name[:120], points=tuple(_from_the_foot_up(points)))
+    return outline_through(name, _from_the_foot_up(points))
 
 
 def _from_the_foot_up(points: list[OutlinePoint]) -> list[OutlinePoint]:

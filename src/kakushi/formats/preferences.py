@@ -7,9 +7,10 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
-from kakushi.formats.atomic import write_atomically
+from kakushi.formats.atomic import read_limited, write_atomically
+from kakushi.formats.limits import PREFERENCES_BYTES
 from kakushi.model.errors import JobFileError
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import Value, replace
@@ -32,8 +33,8 @@ class Preferences(Value):
 
 def load_preferences(path: Path) -> Preferences:
     """Preferences from a file; defaults where it is missing or damaged."""
-    with suppress(OSError, ValueError, ValidationError, RecursionError):
-        return Preferences.model_validate(json.loads(path.read_text("utf-8")[:100_000]))
+    with suppress(JobFileError, ValueError, RecursionError):
+        return Preferences.model_validate(json.loads(read_limited(path, PREFERENCES_BYTES, "preferences")))
     return Preferences()
 
 

@@ -1,85 +1,128 @@
-"""Recovery copies of unsaved jobs, one per running program, found again after a crash."""
+"""Recovery copies of unsaved jobs, one per running program, found again after a crash.
+
+Beside a copy lie a note (the file it belongs to) and a lock that the program holds while it runs: the system lets go
+of it however the program ends, so that nothing depends on process numbers, which come again.
+"""
 
 from __future__ import annotations
 
+import errno
+import fcntl
 import json
 import os
+import time
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from uuid import uuid4
 
-from kakushi.formats.atomic import write_atomically
+from kakushi.formats.atomic import read_limited, write_atomically
+from kakushi.formats.file_stamp import Stamp
 from kakushi.formats.job_file import SUFFIX, job_bytes, load_job
+from kakushi.formats.limits import RECOVERY_COPIES, RECOVERY_NOTE_BYTES
 from kakushi.model.errors import JobFileError
 from kakushi.model.job import Job
+
+_LOCK, _NOTE, _REPORT = ".lock", ".json", ".report.txt"
+_HELD = {errno.EWOULDBLOCK, errno.EAGAIN, errno.EACCES}
+_REPORTS_KEPT = 10
+"""Reports of crashes that are kept, the newest."""
 
 
 @dataclass(frozen=True, slots=True)
 class Recovery:
-    """A recovery copy: the job and the file it belonged to, if it had one."""
+    """A recovery copy: the job, the file it belonged to, if it had one, and that file's stamp when it was read."""
 
     copy: Path
     original: Path | None
     job: Job
+    stamp: Stamp | None = None
 
 
 class RecoveryStore:
-    """Recovery copies in a folder. `pid` names the running program."""
+    """Recovery copies in a folder; this one's own is named for this run of the program."""
 
-    def __init__(self, folder: Path, pid: int | None = None) -> None:
+    def __init__(self, folder: Path) -> None:
         self._folder = folder
-        self._pid = os.getpid() if pid is None else pid
-        # Process ids come again; the second part tells this run from an earlier one.
-        self._name = f"{self._pid}-{uuid4().hex[:8]}"
+        self._name = uuid4().hex
+        self._lock: int | None = None
 
     @property
     def _own(self) -> Path:
         return self._folder / f"{self._name}{SUFFIX}"
 
-    def write(self, job: Job, original: Path | None) -> None:
+    def write(self, job: Job, original: Path | None, stamp: Stamp | None = None) -> None:
         """Keep a copy of an unsaved job. Raises JobFileError when that is not possible."""
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
+            self._hold()
         except OSError as error:
             raise JobFileError("No recovery copy could be kept.", self._folder) from error
         write_atomically(self._own, job_bytes(job))
-        where = json.dumps({"original": str(original) if original else None})
-        write_atomically(self._own.with_suffix(".json"), where.encode())
+        where = json.dumps({"original": str(original) if original else None, "stamp": stamp})
+        write_atomically(self._own.with_suffix(_NOTE), where.encode())
+
+    def _hold(self) -> None:
+        """Hold the lock that tells others that this program runs."""
+        if self._lock is None:
+            self._lock = os.open(self._own.with_suffix(_LOCK), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+            # Some file systems know no locks; then a copy is offered too often, never too seldom.
+            with suppress(OSError):
+                fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
 
     def drop(self) -> None:
         """Forget the own copy: the job was saved or thrown away on purpose."""
         discard(self._own)
+        self.release()
+
+    def release(self) -> None:
+        """Let go of the lock and leave the copy, as a program does that ends without saying goodbye."""
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
+
+    def report(self, text: str) -> Path | None:
+        """Write down how the program failed, next to its copy; where that is. None where it cannot be written."""
+        path = self._folder / f"{time.strftime('%Y%m%d-%H%M%S')}-{self._name[:8]}{_REPORT}"
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            write_atomically(path, text.encode("utf-8", "replace"))
+            for old in sorted(self._folder.glob(f"*{_REPORT}"))[:-_REPORTS_KEPT]:
+                old.unlink(missing_ok=True)
+        except (OSError, JobFileError):
+            return None
+        return path
 
     def abandoned(self) -> list[Recovery]:
         """Copies of programs that no longer run, newest first; unreadable ones are left alone."""
-        recoveries = []
+        aged = []
         with suppress(OSError):
-            copies = sorted(self._folder.glob(f"*{SUFFIX}"), key=lambda p: p.stat().st_mtime, reverse=True)
-            recoveries = [r for copy in copies if not self._in_use(copy) and (r := _read(copy))]
-        return recoveries
+            for copy in self._folder.glob(f"*{SUFFIX}"):
+                with suppress(OSError):
+                    aged.append((copy.stat().st_mtime, copy))
+        copies = [copy for _, copy in sorted(aged, reverse=True) if copy != self._own]
+        found = (_read(copy) for copy in copies[:RECOVERY_COPIES] if not _is_held(copy))
+        return [recovery for recovery in found if recovery is not None]
 
-    def _in_use(self, copy: Path) -> bool:
-        if copy.stem == self._name:
-            return True
-        told = copy.stem.partition("-")[0]
-        if not told.isdecimal() or len(told) > 9:
-            return True
-        pid = int(told)
-        if pid == self._pid:
-            return False
-        try:
-            os.kill(pid, 0)
-        except ProcessLookupError:
-            return False
-        except OSError:
-            return True
-        return True
+
+def _is_held(copy: Path) -> bool:
+    """Whether the program that wrote a copy still runs."""
+    try:
+        lock = os.open(copy.with_suffix(_LOCK), os.O_RDWR | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        return error.errno in _HELD
+    finally:
+        os.close(lock)
+    return False
 
 
 def discard(copy: Path) -> None:
     """Remove a recovery copy."""
-    for path in (copy, copy.with_suffix(".json")):
+    for path in (copy, copy.with_suffix(_NOTE), copy.with_suffix(_LOCK)):
         with suppress(OSError):
             path.unlink()
 
@@ -89,8 +132,17 @@ def _read(copy: Path) -> Recovery | None:
         job = load_job(copy)
     except JobFileError:
         return None
-    original = None
-    with suppress(OSError, ValueError, AttributeError):
-        told = json.loads(copy.with_suffix(".json").read_text("utf-8")[:10_000]).get("original")
-        original = Path(told) if isinstance(told, str) else None
-    return Recovery(copy, original, job)
+    original, stamp = _note_beside(copy)
+    return Recovery(copy, original, job, stamp)
+
+
+def _note_beside(copy: Path) -> tuple[Path | None, Stamp | None]:
+    """The file a copy belongs to and its stamp; None for what the note does not tell."""
+    try:
+        note = json.loads(read_limited(copy.with_suffix(_NOTE), RECOVERY_NOTE_BYTES, "a note"))
+        told, numbers = note["original"], note["stamp"]
+    except (JobFileError, ValueError, TypeError, KeyError, RecursionError):
+        return None, None
+    original = Path(told) if isinstance(told, str) and "\0" not in told else None
+    known = isinstance(numbers, list) and len(numbers) == len(Stamp._fields) and all(type(n) is int for n in numbers)
+    return original, Stamp(*numbers) if known else None

@@ -71,11 +71,14 @@ SCHEMA_VERSION = 3
 
 
 class StudioStore:
-    """The studio's file. Methods raise StudioError, one sentence each."""
+    """The studio's file. Methods raise StudioError, one sentence each, also where another program holds it.
 
-    def __init__(self, path: Path) -> None:
+    `wait_s`: seconds to wait for such a program; short, for those who look on.
+    """
+
+    def __init__(self, path: Path, wait_s: float = 0.5) -> None:
         self._path = path
-        self._engine = create_engine(f"sqlite:///{path}")
+        self._engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": wait_s})
 
     def load(self) -> Studio:
         """The studio in the file; the defaults where there is none. Raises StudioError for any unusable value."""

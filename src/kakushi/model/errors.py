@@ -2,9 +2,22 @@
 
 from __future__ import annotations
 
+_LONGEST = 600
+"""Characters of a message: more nobody reads, and a file may hold anything."""
+
 
 class KakushiError(Exception):
     """Base of everything the core raises on purpose."""
+
+    def __init__(self, message: str = "") -> None:
+        super().__init__(_shown(message))
+
+
+def _shown(message: str) -> str:
+    """The message in characters that every screen and terminal can show."""
+    text = message.encode("utf-8", "replace").decode("utf-8")
+    text = "".join(c if c.isprintable() or c == "\n" else "�" for c in text[: _LONGEST + 1])
+    return text if len(text) <= _LONGEST else f"{text[:_LONGEST]}…"
 
 
 class BadInput(KakushiError):

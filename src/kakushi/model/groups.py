@@ -15,6 +15,7 @@ from kakushi.model.limits import (
     MAX_ROWS,
     SMALLEST_COUNT,
     SMALLEST_DIAMETER_MM,
+    ColourKey,
     Key,
     Length,
 )
@@ -26,11 +27,11 @@ class Slot(Value):
 
     nominal_in: float = Field(gt=0, le=100)
     diameter_mm: float = Field(ge=SMALLEST_DIAMETER_MM, le=LARGEST_DIAMETER_MM)
-    colour: str | None = None
-    inner_colour: str | None = None
+    colour: ColourKey | None = None
+    inner_colour: ColourKey | None = None
 
 
-Slots = Annotated[tuple[Slot, ...], Field(min_length=SMALLEST_COUNT, max_length=LARGEST_COUNT)]
+Slots = Annotated[tuple[Slot, ...], Field(min_length=SMALLEST_COUNT, max_length=LARGEST_COUNT, fail_fast=True)]
 
 
 class Row(Value):
@@ -89,7 +90,7 @@ class RowsGroup(Value):
 
     kind: Literal["rows"] = "rows"
     anchor: Anchor = Anchor()
-    rows: Annotated[tuple[Row, ...], Field(max_length=MAX_ROWS)] = ()
+    rows: Annotated[tuple[Row, ...], Field(max_length=MAX_ROWS, fail_fast=True)] = ()
     twist: Twist = Twist.FREE
 
 
@@ -98,7 +99,7 @@ class BallGroup(Value):
 
     kind: Literal["ball"] = "ball"
     anchor: Anchor = Anchor()
-    slots: Annotated[tuple[Slot, ...], Field(min_length=4, max_length=24)]
+    slots: Annotated[tuple[Slot, ...], Field(min_length=4, max_length=24, fail_fast=True)]
 
 
 class ClearPole(Value):
@@ -121,7 +122,7 @@ class BarePoleGroup(ClearPole):
     """
 
     kind: Literal["bare pole"] = "bare pole"
-    colour: str | None = None
+    colour: ColourKey | None = None
     wrap: Literal["none", "coil", "plait"] = "coil"
     strands: int = Field(default=1, ge=1, le=4)
     inflated: bool = True

@@ -12,8 +12,9 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour
-from kakushi.model.limits import MAX_PIECES, Name
-from kakushi.model.piece import Piece
+from kakushi.model.groups import rows_of
+from kakushi.model.limits import MAX_JOB_BALLOONS, MAX_PIECES, Name
+from kakushi.model.piece import Piece, groups_built
 from kakushi.model.values import Value
 
 
@@ -66,10 +67,10 @@ class Job(Value):
 
     brief: Brief = Brief()
     settings: Settings = Settings()
-    palette: Annotated[tuple[BalloonColour, ...], Field(min_length=1, max_length=200)] = DEFAULT_PALETTE
-    pieces: Annotated[tuple[Piece, ...], Field(max_length=MAX_PIECES)] = ()
+    palette: Annotated[tuple[BalloonColour, ...], Field(min_length=1, max_length=200, fail_fast=True)] = DEFAULT_PALETTE
+    pieces: Annotated[tuple[Piece, ...], Field(max_length=MAX_PIECES, fail_fast=True)] = ()
     pricing: Pricing = Pricing()
-    done: Annotated[tuple[Done, ...], Field(max_length=10_000)] = ()
+    done: Annotated[tuple[Done, ...], Field(max_length=10_000, fail_fast=True)] = ()
 
     @model_validator(mode="after")
     def _keys_differ(self) -> Job:
@@ -81,6 +82,12 @@ class Job(Value):
                 raise ValueError(f"two {what} share one key")
         return self
 
+    @model_validator(mode="after")
+    def _can_be_planned(self) -> Job:
+        if balloons_in_rows(self) > MAX_JOB_BALLOONS:
+            raise ValueError(f"the rows of the job have more than {MAX_JOB_BALLOONS:,} balloons")
+        return self
+
     def piece(self, key: int) -> Piece | None:
         """The piece with that key, or None."""
         return next((p for p in self.pieces if p.key == key), None)
@@ -89,5 +96,11 @@ class Job(Value):
         """The colour with that key; an unknown key gets a stand-in that says so."""
         colour = next((c for c in self.palette if c.key == key), None)
         return colour or BalloonColour(
-            key=key[:60] or "?", name=f"{key[:50] or '?'} (not in palette)", code="?", hex="#9a9a9a"
+            key=key[:60] or "?", name=f"{key[:40] or '?'} (not in palette)", code="?", hex="#9a9a9a"
         )
+
+
+def balloons_in_rows(job: Job) -> int:
+    """Balloons in rows whose places are worked out: of the pieces, and of copies with groups of their own."""
+    every = (groups for piece in job.pieces for groups in groups_built(piece))
+    return sum(row.count for groups in every for row in rows_of(groups))

@@ -10,12 +10,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from kakushi.model.limits import ColourKey
 from kakushi.model.values import Value
 
 MAX_PATTERN_ROWS = 1000
 MAX_MOTIF_SIDE = 64
 
-Colours = Annotated[tuple[str, ...], Field(min_length=1, max_length=12)]
+Colours = Annotated[tuple[ColourKey, ...], Field(min_length=1, max_length=12, fail_fast=True)]
 Rows = Annotated[int, Field(ge=1, le=MAX_PATTERN_ROWS)]
 Seed = Annotated[int, Field(ge=0, le=999_999)]
 
@@ -39,7 +40,7 @@ class SolidLayer(Value):
     """One colour all over."""
 
     kind: Literal["solid"] = "solid"
-    colour: str
+    colour: ColourKey
     shown: bool = True
 
 
@@ -68,7 +69,7 @@ class StripesLayer(Value):
 class Band(Value):
     """So many rows of one colour."""
 
-    colour: str
+    colour: ColourKey
     rows: Rows
 
 
@@ -76,7 +77,7 @@ class BandsLayer(Value):
     """Bands from the foot up, repeated to the top."""
 
     kind: Literal["bands"] = "bands"
-    bands: Annotated[tuple[Band, ...], Field(min_length=1, max_length=50)]
+    bands: Annotated[tuple[Band, ...], Field(min_length=1, max_length=50, fail_fast=True)]
     shown: bool = True
 
 
@@ -84,7 +85,7 @@ class RingsLayer(Value):
     """Rings of accent: every so many rows one, the first at row `first`; what lies under shows between."""
 
     kind: Literal["rings"] = "rings"
-    colour: str
+    colour: ColourKey
     every: Rows = 4
     first: Rows = 1
     high: Rows = 1
@@ -95,7 +96,7 @@ class ChecksLayer(Value):
     """Staggered checks `wide` slots across and `high` rows tall."""
 
     kind: Literal["checks"] = "checks"
-    colours: Annotated[tuple[str, ...], Field(min_length=2, max_length=6)]
+    colours: Annotated[tuple[ColourKey, ...], Field(min_length=2, max_length=6, fail_fast=True)]
     wide: int = Field(default=1, ge=1, le=12)
     high: Rows = 1
     shown: bool = True
@@ -108,7 +109,7 @@ class DiamondsLayer(Value):
     """
 
     kind: Literal["diamonds"] = "diamonds"
-    colours: Annotated[tuple[str, ...], Field(min_length=1, max_length=6)]
+    colours: Annotated[tuple[ColourKey, ...], Field(min_length=1, max_length=6, fail_fast=True)]
     around: int = Field(default=2, ge=1, le=12)
     high: int = Field(default=7, ge=2, le=MAX_PATTERN_ROWS)
     staggered: bool = False
@@ -132,7 +133,7 @@ class GradientLayer(Value):
     """Colour graded from foot to top, in whole rows or, `dithered`, balloon by balloon."""
 
     kind: Literal["gradient"] = "gradient"
-    colours: Annotated[tuple[str, ...], Field(min_length=2, max_length=6)]
+    colours: Annotated[tuple[ColourKey, ...], Field(min_length=2, max_length=6, fail_fast=True)]
     dithered: bool = False
     shown: bool = True
 
@@ -140,7 +141,7 @@ class GradientLayer(Value):
 class Share(Value):
     """A colour's part of a mix; only the ratio of the parts counts."""
 
-    colour: str
+    colour: ColourKey
     parts: float = Field(gt=0, le=10_000)
 
 
@@ -148,7 +149,7 @@ class MixLayer(Value):
     """A free mix with exact shares, as few touching balloons alike as can be; `seed` picks one of many."""
 
     kind: Literal["mix"] = "mix"
-    shares: Annotated[tuple[Share, ...], Field(min_length=1, max_length=12)]
+    shares: Annotated[tuple[Share, ...], Field(min_length=1, max_length=12, fail_fast=True)]
     seed: Seed = 1
     shown: bool = True
 
@@ -163,8 +164,8 @@ class MotifLayer(Value):
     kind: Literal["motif"] = "motif"
     name: str = Field(default="", max_length=60)
     cells: Annotated[
-        tuple[Annotated[tuple[str, ...], Field(min_length=1, max_length=MAX_MOTIF_SIDE)], ...],
-        Field(min_length=1, max_length=MAX_MOTIF_SIDE),
+        tuple[Annotated[tuple[ColourKey, ...], Field(min_length=1, max_length=MAX_MOTIF_SIDE, fail_fast=True)], ...],
+        Field(min_length=1, max_length=MAX_MOTIF_SIDE, fail_fast=True),
     ]
     side: Side = Side.FRONT
     tall: float = Field(default=0.4, ge=0.02, le=1.5)

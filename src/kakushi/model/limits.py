@@ -13,11 +13,17 @@ SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM = 40.0, 6_000.0
 SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM = inches(1), inches(60)
 SMALLEST_COUNT, LARGEST_COUNT = 2, 12
 MAX_COPIES, MAX_ROWS, MAX_PIECES = 500, 1000, 200
+"""`MAX_ROWS` of one piece, or of one copy with groups of its own, all groups together."""
+MAX_JOB_BALLOONS = 100_000
+"""Of all designs of a job together: what can be planned in a minute or two, and fits in memory."""
 
 Length = Annotated[float, Field(ge=0, le=100_000)]
 
 Mass = Annotated[float, Field(ge=0, le=1_000_000)]
 
 Name = Annotated[str, Field(max_length=120)]
+
+ColourKey = Annotated[str, Field(max_length=60)]
+"""The key of a colour of the palette; "" where a layer lets what lies under show."""
 
 Key = Annotated[int, Field(ge=1, le=2**31)]

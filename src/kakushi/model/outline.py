@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError, model_validator
 
+from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_WIDTH_MM, Length, Name
-from kakushi.model.values import Value
+from kakushi.model.values import Value, first_fault
 
 
 class Handle(Value):
@@ -22,7 +25,7 @@ class PresetOutline(Value):
 
     kind: Literal["preset"] = "preset"
     preset: Name
-    handles: Annotated[tuple[Handle, ...], Field(max_length=8)] = ()
+    handles: Annotated[tuple[Handle, ...], Field(max_length=8, fail_fast=True)] = ()
 
 
 class OutlinePoint(Value):
@@ -38,8 +41,28 @@ class PointsOutline(Value):
 
     kind: Literal["points"] = "points"
     name: Name = ""
-    points: Annotated[tuple[OutlinePoint, ...], Field(min_length=2, max_length=5000)]
+    points: Annotated[tuple[OutlinePoint, ...], Field(min_length=2, max_length=5000, fail_fast=True)]
     smooth: bool = False
+
+    @model_validator(mode="after")
+    def _is_a_shape(self) -> PointsOutline:
+        heights = [point.height_mm for point in self.points]
+        if any(above < below for below, above in pairwise(heights)):
+            raise ValueError("the heights of an outline must rise from the foot up")
+        if heights[-1] <= heights[0]:
+            raise ValueError("the outline has no height")
+        if max(point.left_mm + point.right_mm for point in self.points) <= 0:
+            raise ValueError("the outline has no width")
+        return self
 
 
 Outline = Annotated[PresetOutline | PointsOutline, Field(discriminator="kind")]
+
+
+def outline_through(name: str, points: Sequence[OutlinePoint]) -> PointsOutline:
+    """An outline through points, the foot first. Raises BadInput for points that are no shape."""
+    try:
+        return PointsOutline(name=name[:120], points=tuple(points))
+    except ValidationError as error:
+        fault = first_fault(error)[1]
+        raise BadInput(f"{fault[:1].upper()}{fault[1:]}.", "outline") from error

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kakushi.model.limits import Key, Length, Mass, Name
+from kakushi.model.limits import ColourKey, Key, Length, Mass, Name
 from kakushi.model.values import Value
 
 
@@ -37,7 +37,7 @@ class PartBalloons(Value):
 
     nominal_in: float = Field(gt=0, le=100)
     diameter_mm: float | None = Field(default=None, gt=0, le=3000)
-    colour: str
+    colour: ColourKey
     count: int = Field(ge=0, le=1000)
     seen: bool = True
 
@@ -56,9 +56,9 @@ class PartValue(Value):
     key: Key
     name: Name = ""
     mass_g: Mass = 0.0
-    balloons: Annotated[tuple[PartBalloons, ...], Field(max_length=50)] = ()
+    balloons: Annotated[tuple[PartBalloons, ...], Field(max_length=50, fail_fast=True)] = ()
     strips: float = Field(default=0.0, ge=0, le=1000)
-    items: Annotated[tuple[PartItem, ...], Field(max_length=50)] = ()
+    items: Annotated[tuple[PartItem, ...], Field(max_length=50, fail_fast=True)] = ()
 
 
 class Placed(PartValue):

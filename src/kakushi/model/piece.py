@@ -12,10 +12,20 @@ from kakushi.model.frame import Frame
 from kakushi.model.groups import Group, Row, RowsGroup, clear_foot_mm, first_rows_group, rows_of
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import ColourLayer
-from kakushi.model.limits import LARGEST_HEIGHT_MM, MAX_COPIES, SMALLEST_HEIGHT_MM, Key, Length, Name
+from kakushi.model.limits import (
+    LARGEST_HEIGHT_MM,
+    MAX_COPIES,
+    MAX_ROWS,
+    SMALLEST_HEIGHT_MM,
+    Key,
+    Length,
+    Name,
+)
 from kakushi.model.outline import Outline, PresetOutline
 from kakushi.model.parts import Part
 from kakushi.model.values import Value, replace
+
+MAX_GROUPS = 40
 
 
 class Tightness(StrEnum):
@@ -56,13 +66,13 @@ class FitControls(Value):
     `row_count` fixes the number of rows, `stock` the balloons of a nominal size.
     """
 
-    counts: Annotated[tuple[int, ...], Field(min_length=1, max_length=7)] = (4,)
-    nominals: Annotated[tuple[float, ...], Field(max_length=30)] = ()
+    counts: Annotated[tuple[int, ...], Field(min_length=1, max_length=7, fail_fast=True)] = (4,)
+    nominals: Annotated[tuple[float, ...], Field(max_length=30, fail_fast=True)] = ()
     max_sizes: int | None = Field(default=None, ge=1, le=60)
     ratio_limit: float | None = Field(default=None, ge=1.05, le=5)
     even_steps: float = Field(default=0.0, ge=0, le=1)
     row_count: int | None = Field(default=None, ge=1, le=200)
-    stock: Annotated[tuple[StockLine, ...], Field(max_length=60)] = ()
+    stock: Annotated[tuple[StockLine, ...], Field(max_length=60, fail_fast=True)] = ()
 
 
 class Copy(Value):
@@ -75,7 +85,7 @@ class Copy(Value):
     label: Name = ""
     target_height_mm: Length | None = None
     pole_length_mm: Length | None = None
-    groups: tuple[Group, ...] | None = None
+    groups: Annotated[tuple[Group, ...], Field(max_length=MAX_GROUPS, fail_fast=True)] | None = None
 
 
 class Piece(Value):
@@ -89,17 +99,17 @@ class Piece(Value):
     target_height_mm: float = Field(default=2100.0, ge=SMALLEST_HEIGHT_MM, le=LARGEST_HEIGHT_MM)
     target_includes_topper: bool = False
     outline: Outline = PresetOutline(preset="straight")
-    groups: Annotated[tuple[Group, ...], Field(max_length=40)] = (RowsGroup(),)
+    groups: Annotated[tuple[Group, ...], Field(max_length=MAX_GROUPS, fail_fast=True)] = (RowsGroup(),)
     foot_angle_deg: float = Field(default=0.0, ge=-360, le=360)
     seen_sides: SeenSides = SeenSides.ALL_ROUND
-    copies: Annotated[tuple[Copy, ...], Field(min_length=1, max_length=MAX_COPIES)] = (Copy(),)
+    copies: Annotated[tuple[Copy, ...], Field(min_length=1, max_length=MAX_COPIES, fail_fast=True)] = (Copy(),)
     joint: JointKind = JointKind.WRAPPED
     school: LandingSchool = LandingSchool.CLUSTER_FIRST
     tightness: Tightness = Tightness.SNUG
     packing_name: Name | None = None
     frame: Frame = Frame()
-    parts: Annotated[tuple[Part, ...], Field(max_length=500)] = ()
-    layers: Annotated[tuple[ColourLayer, ...], Field(max_length=50)] = ()
+    parts: Annotated[tuple[Part, ...], Field(max_length=500, fail_fast=True)] = ()
+    layers: Annotated[tuple[ColourLayer, ...], Field(max_length=50, fail_fast=True)] = ()
     paint_shown: bool = True
     locked: bool = False
     half_turns: int = Field(default=1, ge=0, le=4)
@@ -122,10 +132,13 @@ class Piece(Value):
         return sum(1 for copy in self.copies if copy.groups is None)
 
     @model_validator(mode="after")
-    def _row_keys_differ(self) -> Piece:
-        keys = [row.key for row in self.rows]
-        if len(set(keys)) != len(keys):
-            raise ValueError(f"piece “{self.name}” has two rows with one key")
+    def _rows_are_told_apart(self) -> Piece:
+        for groups in groups_built(self):
+            keys = [row.key for row in rows_of(groups)]
+            if len(keys) > MAX_ROWS:
+                raise ValueError(f"“{self.name}” has more than {MAX_ROWS} rows")
+            if len(set(keys)) != len(keys):
+                raise ValueError(f"“{self.name}” has two rows with one key")
         return self
 
 
@@ -159,6 +172,12 @@ def designs(piece: Piece) -> Iterator[Design]:
             height = copy.target_height_mm or whole
             own_pole = copy.pole_length_mm or (max(pole + height - whole, 1.0) if pole else None)
             yield Design(copy.label or f"copy {number}", 1, copy.groups, height, own_pole)
+
+
+def groups_built(piece: Piece) -> Iterator[tuple[Group, ...]]:
+    """The groups of the piece, then of every copy that has its own."""
+    yield piece.groups
+    yield from (copy.groups for copy in piece.copies if copy.groups is not None)
 
 
 def free_row_key(piece: Piece) -> int:

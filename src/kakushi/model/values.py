@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
 
 V = TypeVar("V", bound="Value")
+
+# Characters of a fault that are shown: a sentence, whatever a file holds.
+_SHOWN = 160
 
 
 class Value(BaseModel):
@@ -18,3 +21,10 @@ class Value(BaseModel):
 def replace(value: V, **changes: object) -> V:
     """A copy of `value` with `changes`, validated again. Raises pydantic's ValidationError."""
     return type(value).model_validate({**dict(value), **changes})
+
+
+def first_fault(error: ValidationError) -> tuple[str, str]:
+    """Where the first fault of a value lies, and what it is; both short, whatever was in the value."""
+    fault = error.errors(include_url=False, include_input=False, include_context=False)[0]
+    where = " › ".join(str(part)[:40] for part in fault["loc"][:8])
+    return where[:_SHOWN], fault["msg"].removeprefix("Value error, ")[:_SHOWN]

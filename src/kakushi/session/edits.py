@@ -19,7 +19,7 @@ from kakushi.model.layers import ColourLayer, SolidLayer
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.outline import Outline
 from kakushi.model.piece import Copy, Piece, StockLine, with_rows
-from kakushi.model.values import V, replace
+from kakushi.model.values import V, first_fault, replace
 from kakushi.model.workshop import StockItem
 from kakushi.session.session import Edit
 from kakushi.shape.presets import default_outline
@@ -33,9 +33,9 @@ def validated(value: V, what: str, **changes: object) -> V:
     try:
         return replace(value, **changes)
     except ValidationError as error:
-        first = error.errors()[0]
-        field = " ".join(str(part) for part in first["loc"]).replace("_", " ")
-        raise BadInput(f"The {what} was not changed: {field or 'it'}: {first['msg'].lower()}.", field) from error
+        where, fault = first_fault(error)
+        field = where.replace(" › ", " ").replace("_", " ")
+        raise BadInput(f"The {what} was not changed: {field or 'it'}: {fault.lower()}.", field) from error
 
 
 def set_brief(**changes: object) -> Edit:

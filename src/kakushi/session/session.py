@@ -7,7 +7,11 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from pathlib import Path
 
+from pydantic import ValidationError
+
+from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
+from kakushi.model.values import first_fault
 
 HISTORY_LIMIT = 500
 MERGE_WITHIN_S = 1.5
@@ -58,8 +62,11 @@ class Session:
         return self.job is not self._saved_job
 
     def apply(self, edit: Edit) -> bool:
-        """Apply an edit; True when the job changed. What the edit raises leaves the job as it was."""
-        changed = edit.change(self.job)
+        """Apply an edit; True when the job changed. Raises KakushiError and leaves the job as it was."""
+        try:
+            changed = edit.change(self.job)
+        except ValidationError as error:
+            raise BadInput(f"{edit.name} is not possible: {first_fault(error)[1]}.") from error
         if changed == self.job:
             return False
         if self._stroke:

@@ -8,7 +8,6 @@ from functools import lru_cache
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.model.errors import BadInput
 from kakushi.model.outline import Outline, PointsOutline, PresetOutline
 from kakushi.shape.presets import handle_values, preset
 
@@ -62,14 +61,8 @@ def profile_of(outline: Outline, height_mm: float) -> Profile:
 
 def _points_profile(outline: PointsOutline, height_mm: float) -> Profile:
     z = np.array([p.height_mm for p in outline.points])
-    if (np.diff(z) < 0).any():
-        raise BadInput("The heights of an outline must rise from the foot up.", "outline")
-    if z[-1] - z[0] <= 0:
-        raise BadInput("The outline has no height.", "outline")
     left = np.array([p.left_mm for p in outline.points])
     right = np.array([p.right_mm for p in outline.points])
-    if (left + right).max() <= 0:
-        raise BadInput("The outline has no width.", "outline")
     # Equal heights make a step; interpolation wants them a hair apart.
     z = z + np.arange(len(z)) * 1e-7
     z = (z - z[0]) * (height_mm / (z[-1] - z[0]))

@@ -8,7 +8,7 @@ from scipy.ndimage import label
 
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.outline import OutlinePoint, PointsOutline
+from kakushi.model.outline import OutlinePoint, PointsOutline, outline_through
 
 # Points kept of a traced outline.
 MAX_POINTS = 400
@@ -124,7 +124,7 @@ def _points(name: str, left: Floats, right: Floats, mm_per_px: float) -> PointsO
         OutlinePoint(height_mm=float(h) * mm_per_px, left_mm=float(a) * mm_per_px, right_mm=float(b) * mm_per_px)
         for h, a, b in rows
     )
-    return PointsOutline(name=name[:120], points=points)
+    return outline_through(name, points)
 
 
 def scaled_to_height(outline: PointsOutline, height_mm: float) -> PointsOutline:
@@ -138,4 +138,4 @@ def scaled_to_height(outline: PointsOutline, height_mm: float) -> PointsOutline:
         OutlinePoint(height_mm=(p.height_mm - foot) * factor, left_mm=p.left_mm * factor, right_mm=p.right_mm * factor)
         for p in outline.points
     )
-    return PointsOutline(name=outline.name, points=points)
+    return outline_through(outline.name, points)

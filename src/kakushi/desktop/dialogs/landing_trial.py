@@ -120,13 +120,13 @@ class Places(QWidget):
 
 
 class LandingTrialDialog(Dialog):
-    """Teaches the studio how clusters land in one sculptor's hands; `keep` stores the changed studio."""
+    """Teaches the studio how clusters land in one sculptor's hands; `keep` stores changed settings of it, by name."""
 
     def __init__(
         self,
         studio: Studio,
         school: LandingSchool,
-        keep: Callable[[Studio], bool],
+        keep: Callable[..., None],
         theme: Theme,
         parent: QWidget | None = None,
     ) -> None:
@@ -210,21 +210,17 @@ class LandingTrialDialog(Dialog):
     def _on_keep(self) -> None:
         school, count, locked = self._chosen
         taught = TaughtLanding(school=school.value, count=count, locked=locked, order=self._order())
-        if self._store((*self._others(), taught)):
-            self.accept()
+        self._store((*self._others(), taught))
+        self.accept()
 
     def _on_forget(self) -> None:
-        if self._store(self._others()):
-            self._show()
+        self._store(self._others())
+        self._show()
 
     def _others(self) -> tuple[TaughtLanding, ...]:
         school, count, locked = self._chosen
         return tuple(t for t in self.studio.landings if (t.school, t.count, t.locked) != (school.value, count, locked))
 
-    def _store(self, landings: tuple[TaughtLanding, ...]) -> bool:
-        studio = replace(self.studio, landings=landings)
-        if not self._keep(studio):
-            self.say("The studio file could not be written; nothing was changed.")
-            return False
-        self.studio = studio
-        return True
+    def _store(self, landings: tuple[TaughtLanding, ...]) -> None:
+        self._keep(landings=landings)
+        self.studio = replace(self.studio, landings=landings)

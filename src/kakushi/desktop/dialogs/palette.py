@@ -28,7 +28,7 @@ from kakushi.desktop.widgets.fields import ColourChooser, chip_icon, form, quiet
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.motif_picture import palette_of, read_picture
 from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl
-from kakushi.model.catalogue import BalloonColour, Finish, Studio
+from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.values import replace
 from kakushi.session import colour_edits, edits
@@ -39,11 +39,19 @@ _NAMED = 4
 
 
 class PaletteDialog(Dialog):
-    """Edits apply at once and can be undone in the window. `keep` stores a changed studio."""
+    """Edits apply at once and can be undone in the window.
 
-    def __init__(self, document: Document, keep: Callable[[Studio], bool], parent: QWidget | None = None) -> None:
+    `place_to_write` asks for a file by title, name, kind and suffix.
+    """
+
+    def __init__(
+        self,
+        document: Document,
+        place_to_write: Callable[[str, str, str, str], Path | None],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__("Palette of the job", parent)
-        self._document, self._keep = document, keep
+        self._document, self._place_to_write = document, place_to_write
         self.list = QListWidget()
         self.list.setIconSize(QSize(30, 20))
         self.list.setAccessibleName("Palette")
@@ -262,20 +270,17 @@ class PaletteDialog(Dialog):
         self._append([(c.name, c.hex) for c in named])
 
     def _export(self) -> None:
-        text, _ = QFileDialog.getSaveFileName(
-            self, "Save as a GIMP palette", str(Path.home() / "palette.gpl"), "GIMP palettes (*.gpl)"
-        )
-        if not text:
+        path = self._place_to_write("Save as a GIMP palette", "palette.gpl", "GIMP palettes (*.gpl)", ".gpl")
+        if path is None:
             return
         try:
             job = self._document.job
-            write_atomically(Path(text), palette_gpl(job.palette, job.brief.title).encode())
+            write_atomically(path, palette_gpl(job.palette, job.brief.title).encode())
         except KakushiError as error:
             self.say(str(error))
 
     def _keep_palette(self) -> None:
-        if not self._keep(replace(self._document.studio, palette=self._document.job.palette)):
-            self.say("The studio file could not be written; nothing was changed.")
+        self._document.keep_studio(palette=self._document.job.palette)
 
     def _take_palette(self) -> None:
         palette = self._document.job.palette

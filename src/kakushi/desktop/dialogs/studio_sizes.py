@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QLineEdit, QRadio
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
-from kakushi.formats.studio_store import StudioStore
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
@@ -21,9 +20,9 @@ _SCATTERS = ((1.0, "a sizer, with care"), (2.0, "a sizer, quickly"), (4.0, "coun
 class StudioSizesDialog(Dialog):
     """Edits the catalogue's ranges, the sizer and the scatter of the studio."""
 
-    def __init__(self, document: Document, store: StudioStore, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__("Sizes and sizer", parent)
-        self._document, self._store = document, store
+        self._document = document
         studio = document.studio
         self._ranges: list[tuple[NominalSize, LengthField, LengthField]] = []
         self._by_step, self._by_holes = QRadioButton("every multiple of"), QRadioButton("these holes")
@@ -90,17 +89,11 @@ class StudioSizesDialog(Dialog):
             sizer = Sizer(step_mm=self._step.value or inches(0.25), holes_mm=self._parsed_holes())
             if not any(sizer.diameters(size) for size in nominals):
                 raise BadInput("None of these diameters can be sized out of your balloons.", "sizer")
-            studio = replace(
-                self._document.studio,
-                nominals=nominals,
-                sizer=sizer,
-                sizing_scatter_mm=_SCATTERS[max(self._scatter.checkedId(), 0)][0],
-            )
-            studio = self._store.save(studio, self._document.studio)
         except KakushiError as error:
             self.say(str(error))
             return
-        self._document.set_studio(studio)
+        scatter = _SCATTERS[max(self._scatter.checkedId(), 0)][0]
+        self._document.keep_studio(nominals=nominals, sizer=sizer, sizing_scatter_mm=scatter)
         self.accept()
 
     def _range(self, size: NominalSize, low: LengthField, high: LengthField) -> NominalSize:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QTabWidget, QWidget
@@ -13,9 +12,9 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.value_table import Field, ValueTable, number_field, number_words, read_number
 from kakushi.formats.stock_import import read_sheets
-from kakushi.model.catalogue import NominalSize, Studio
+from kakushi.model.catalogue import NominalSize
 from kakushi.model.errors import BadInput, KakushiError
-from kakushi.model.values import Value, replace
+from kakushi.model.values import Value
 from kakushi.model.workshop import (
     Bag,
     BaseKind,
@@ -68,9 +67,9 @@ def _lengths_words(value: object) -> str:
 class WorkshopDialog(Dialog):
     """Tabs of editable tables; nothing changes until “Keep”."""
 
-    def __init__(self, document: Document, keep: Callable[[Studio], bool], parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__("Stock, bags and rules", parent)
-        self._document, self._keep = document, keep
+        self._document = document
         palette, studio = document.job.palette, document.studio
         colours = tuple((colour.name, colour.key) for colour in palette)
         self.tabs = QTabWidget()
@@ -179,8 +178,7 @@ class WorkshopDialog(Dialog):
 
     def _on_keep(self) -> None:
         try:
-            studio = replace(
-                self._document.studio,
+            self._document.keep_studio(
                 stock=self.stock.values(),
                 bags=self.bags.values(),
                 rules=self.rules.values(),
@@ -194,8 +192,7 @@ class WorkshopDialog(Dialog):
         except BadInput as error:
             self.say(str(error))
             return
-        if self._keep(studio):
-            self.accept()
+        self.accept()
 
 
 _BASES = ("stand", "plate", "foam", "weight")

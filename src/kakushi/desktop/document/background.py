@@ -6,7 +6,7 @@ import traceback
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, pyqtSignal
 
 from kakushi.model.errors import Cancelled, KakushiError
 
@@ -82,6 +82,11 @@ class Runner(QObject):
         self._revision += 1
         self._pool.clear()
         self._set_busy(False)
+
+    def finish(self) -> None:
+        """Wait for what was asked for, and hand on its answer."""
+        self._pool.waitForDone()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
 
     def close(self) -> None:
         """Cancel and wait for the thread to end."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -9,14 +10,16 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.chooser import Chooser
 from kakushi.desktop.document.planner import Planner
-from kakushi.desktop.document.recovery_keeper import RecoveryKeeper
+from kakushi.desktop.document.recovery_keeper import RecoveryKeeper, Unsaved
 from kakushi.desktop.document.selection import Selection
+from kakushi.desktop.document.studio_keeper import StudioKeeper
 from kakushi.desktop.document.workshop import Workshop
+from kakushi.formats.file_stamp import Stamp, stamp_of
 from kakushi.formats.preferences import Preferences
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import KakushiError
-from kakushi.model.job import Job
+from kakushi.model.job import Job, balloons_in_rows
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
@@ -25,6 +28,9 @@ from kakushi.session.session import Edit, Session
 if TYPE_CHECKING:
     from kakushi.plan.values import PiecePlan, Plan
     from kakushi.production.dossier import Dossier
+
+_HEAVY_BALLOONS = 4000
+"""In rows: planning that many takes seconds and hundreds of megabytes."""
 
 
 class Document(QObject):
@@ -47,10 +53,10 @@ class Document(QObject):
         super().__init__(parent)
         self.studio = studio
         self.studio_file: Path | None = None
+        self.studio_keeper = StudioKeeper(self)
+        self.stamp: Stamp | None = None
         self.preferences = preferences
         self._session = Session(Job())
-        self._no_plan: Plan | None = None
-        self._no_dossier: Dossier | None = None
         self.selection = Selection(lambda: self.job, self)
         self.chooser = Chooser(
             lambda: self.piece, lambda: self.studio, self.apply, lambda: self.preferences.units, self
@@ -65,7 +71,10 @@ class Document(QObject):
         self.workshop.dossier_changed.connect(self.dossier_changed)
         self.selection.changed.connect(self._show_selected)
         self.chooser.told.connect(self.told)
-        for part in (self.planner, self.workshop, self.chooser, self.recovery):
+        self.chooser.running.connect(lambda on: self.recovery.soon(before_heavy_work=True) if on else None)
+        self.studio_keeper.taken.connect(self.set_studio)
+        self.studio_keeper.told.connect(self.told)
+        for part in (self.planner, self.workshop, self.chooser, self.recovery, self.studio_keeper):
             part.failed.connect(self.refused)
 
     # --- what widgets read ------------------------------------------------------------
@@ -80,11 +89,17 @@ class Document(QObject):
         """The newest plan that is ready; one without pieces before the first."""
         if self.planner.plan is not None:
             return self.planner.plan
-        if self._no_plan is None:
-            from kakushi.plan.values import Plan
-
-            self._no_plan = Plan(Job(), (), ())
         return self._no_plan
+
+    @cached_property
+    def _no_plan(self) -> Plan:
+        from kakushi.plan.values import Plan
+
+        return Plan(Job(), (), ())
+
+    @cached_property
+    def _no_dossier(self) -> Dossier:
+        return self.workshop.dossier_now(self._no_plan)
 
     @property
     def is_planned(self) -> bool:
@@ -96,8 +111,6 @@ class Document(QObject):
         """The newest plan for which everything for the workshop is worked out; an empty one before the first."""
         if self.workshop.dossier is not None:
             return self.workshop.dossier
-        if self._no_dossier is None:
-            self._no_dossier = self.workshop.dossier_now(self._no_plan or self.plan)
         return self._no_dossier
 
     @property
@@ -172,7 +185,7 @@ class Document(QObject):
     def _after_change(self) -> None:
         self.chooser.forget()
         self.selection.follow()
-        self.recovery.soon()
+        self.recovery.soon(before_heavy_work=balloons_in_rows(self.job) > _HEAVY_BALLOONS)
         self._follow_job()
 
     def _follow_job(self) -> None:
@@ -188,6 +201,13 @@ class Document(QObject):
     def _show_selected(self) -> None:
         piece = self.piece
         self.planner.show_piece(piece.key if piece else None)
+
+    def keep_studio(self, **changes: object) -> None:
+        """Change settings of the studio, by name, and keep those that differ in its file."""
+        differing = {name: value for name, value in changes.items() if getattr(self.studio, name) != value}
+        if differing:
+            self.set_studio(replace(self.studio, **differing))
+            self.studio_keeper.keep(differing)
 
     def set_studio(self, studio: Studio) -> None:
         """Work with another catalogue, sizer or set of packings."""
@@ -206,30 +226,40 @@ class Document(QObject):
 
     # --- files -------------------------------------------------------------------------------
 
-    def open_job(self, job: Job, path: Path | None, recovered: bool = False) -> None:
-        """Make `job` the document. The former one is gone: ask before."""
+    def open_job(self, job: Job, path: Path | None, stamp: Stamp | None = None, recovered: bool = False) -> bool:
+        """Make `job`, as it stands in the file of that stamp, the document. The former one is gone: ask before.
+
+        Of a `recovered` job a copy of this program's own is kept at once; False where that failed.
+        """
         self.chooser.forget()
+        self.planner.forget()
+        self.workshop.forget()
         self.recovery.drop()
         self._session = Session(job, path)
+        self.stamp = stamp
+        kept = True
         if recovered:
             self._session.mark_recovered()
-            self.recovery.soon()
+            kept = self.recovery.keep_now()
         self.selection.begin_with(job)
         self._show_selected()
         self._follow_job()
         self.selection.changed.emit()
+        self.plan_changed.emit()
+        return kept
 
     def mark_saved(self, path: Path, job: Job) -> None:
         """The job stands in the file at `path` now."""
         self._session.mark_saved(path, job)
+        self.stamp = stamp_of(path)
         self.recovery.drop()
         self.job_changed.emit()
 
-    def _unsaved(self) -> tuple[Job, Path | None] | None:
-        return (self.job, self.path) if self.is_dirty else None
+    def _unsaved(self) -> Unsaved | None:
+        return (self.job, self.path, self.stamp) if self.is_dirty else None
 
     def close(self) -> None:
         """Stop background work and forget the recovery copy: the window closes on purpose."""
-        for part in (self.workshop, self.planner, self.chooser):
-            part.close()
         self.recovery.drop()
+        for part in (self.studio_keeper, self.workshop, self.planner, self.chooser):
+            part.close()

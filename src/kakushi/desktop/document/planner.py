@@ -63,6 +63,13 @@ class Planner(QObject):
         plan = self._plan
         return plan is not None and plan.job is job and plan.studio is studio and not self._is_draft
 
+    def forget(self) -> None:
+        """Another job is opened: no plan of the former one is shown under it."""
+        self._runner.cancel()
+        self._spreader.cancel()
+        self._spread_timer.stop()
+        self._plan, self._asked, self._spread, self._is_draft = None, None, None, False
+
     def ask(self, job: Job, studio: Studio) -> None:
         """Plan a job; what is being planned is cancelled."""
         self._asked = (job, studio)

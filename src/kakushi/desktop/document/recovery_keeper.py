@@ -1,50 +1,94 @@
-"""Recovery copies while a job is edited."""
+"""Recovery copies while a job is edited, written off the GUI thread."""
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from kakushi.desktop.document.background import Runner
+from kakushi.formats.file_stamp import Stamp
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
 
 _DELAY_MS = 1500
 """After the last edit, so that typing is not slowed by writing."""
+_LONGEST_DELAY_S = 5.0
+"""After the first edit that is not in a copy, however steadily somebody goes on."""
+
+Unsaved = tuple[Job, Path | None, Stamp | None]
+"""A job, its file and that file's stamp."""
 
 
 class RecoveryKeeper(QObject):
-    """Keeps a copy of unsaved work. `unsaved` tells the job and its file, None while all is saved."""
+    """Keeps a copy of unsaved work. `unsaved` tells what there is, None while all is saved."""
 
     failed = pyqtSignal(str)
 
     def __init__(
-        self, store: RecoveryStore, unsaved: Callable[[], tuple[Job, Path | None] | None], parent: QObject | None = None
+        self, store: RecoveryStore, unsaved: Callable[[], Unsaved | None], parent: QObject | None = None
     ) -> None:
         super().__init__(parent)
         self._store, self._unsaved = store, unsaved
+        self._since: float | None = None
+        self._kept_at = 0.0
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(_DELAY_MS)
         self._timer.timeout.connect(self.keep)
+        self._runner = Runner(self)
+        self._runner.failed.connect(lambda why: self.failed.emit(f"{why} Save the job to be safe."))
 
-    def soon(self) -> None:
-        """The job changed: keep a copy in a moment."""
-        self._timer.start()
+    def soon(self, before_heavy_work: bool = False) -> None:
+        """The job changed: keep a copy in a moment, and within the longest delay if it changes on and on.
+
+        Before heavy work, which may need more memory than there is, at once; but not at every edit of many.
+        """
+        now = time.monotonic()
+        if before_heavy_work and now - self._kept_at > _DELAY_MS / 1000:
+            self.keep()
+            return
+        self._since = now if self._since is None else self._since
+        left_ms = (self._since + _LONGEST_DELAY_S - now) * 1000
+        self._timer.start(max(min(_DELAY_MS, int(left_ms)), 0))
 
     def keep(self) -> None:
-        """Keep a copy now."""
+        """Keep a copy now, off this thread: what was undone to the saved state needs none."""
+        self._timer.stop()
+        self._since = None
+        self._kept_at = time.monotonic()
+        unsaved = self._unsaved()
+        store = self._store
+        if unsaved is None:
+            self._runner.submit(lambda _progress, _cancelled: store.drop())
+        else:
+            self._runner.submit(lambda _progress, _cancelled: store.write(*unsaved))
+
+    def keep_now(self) -> bool:
+        """Keep a copy before going on; False, and why, where that fails."""
+        self._timer.stop()
+        self._since = None
+        self._runner.close()
         unsaved = self._unsaved()
         if unsaved is None:
-            return
+            return True
         try:
             self._store.write(*unsaved)
         except KakushiError as error:
             self.failed.emit(f"{error} Save the job to be safe.")
+            return False
+        return True
 
     def drop(self) -> None:
         """The job was saved, or left on purpose."""
         self._timer.stop()
+        self._since = None
+        # What is being written now would come after.
+        self._runner.close()
         self._store.drop()
+
+    def report(self, text: str) -> Path | None:
+        """Write down how the program failed, next to the copy."""
+        return self._store.report(text)

@@ -78,6 +78,12 @@ class Workshop(QObject):
         """Whether the dossier is that of a plan, with today's wishes."""
         return self._dossier is not None and self._dossier.plan is plan and self._dossier.wishes == self._wishes
 
+    def forget(self) -> None:
+        """Another job is opened: nothing worked out for the former one is shown under it."""
+        self._timer.stop()
+        self._runner.cancel()
+        self._plan, self._dossier = None, None
+
     def follow(self, plan: Plan) -> None:
         """Work out the dossier of a new plan in a moment."""
         self._plan = plan

@@ -46,21 +46,26 @@ class Exports:
             return
         scale = self.ask_scale()
         name = piece.name.replace("/", "-")[:60]
-        path = (
-            self._files.ask_save("Save the skin as SVG", f"{name} skin.svg", "SVG drawings (*.svg)") if scale else None
-        )
-        if scale is None or path is None:
+        if scale is None:
+            return
+        path = self._ask_export("Save the skin as SVG", ".svg", "SVG drawings (*.svg)", f"{name} skin")
+        if path is None:
             return
         current = self._current_plan()
         piece_plan, job = current.piece(piece.key), current.job
         if piece_plan is None:
             return
         pages = skin_pages(piece_plan, job, scale)
+        beside = {path.with_name(f"{path.stem} page {number}.svg"): page for number, page in enumerate(pages, 1)}
+        if len(pages) == 1:
+            beside.clear()
+        if not self._files.may_replace(list(beside)):
+            return
 
         def write() -> None:
             write_atomically(path, skin_svg(piece_plan, job, scale).encode())
-            for number, page in enumerate(pages if len(pages) > 1 else [], 1):
-                write_atomically(path.with_name(f"{path.stem} page {number}.svg"), page.encode())
+            for place, page in beside.items():
+                write_atomically(place, page.encode())
 
         more = f", and {len(pages)} pages beside it" if len(pages) > 1 else ""
         self._files.written(write, f"Saved as “{path.name}”{more}.")
@@ -157,8 +162,7 @@ class Exports:
 
     def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
         stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
-        path = self._files.ask_save(title, f"{stem}{suffix}", kind)
-        return path if path is None or path.suffix else path.with_suffix(suffix)
+        return self._files.place_to_write(title, f"{stem}{suffix}", kind, suffix)
 
     def _current_plan(self) -> Plan:
         from kakushi.plan.pipeline import plan

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.formats.file_stamp import Stamp, stamp_of
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.recovery import Recovery, discard
@@ -35,6 +36,7 @@ class Files:
 
     def __init__(self, document: Document, window: QWidget) -> None:
         self._document, self.window = document, window
+        self._noticed: Stamp | None = None
 
     def ask_open(self) -> Path | None:
         """Ask for a job to open."""
@@ -53,22 +55,68 @@ class Files:
 
     def ask_save(self, title: str, name: str, kind: str) -> Path | None:
         """Ask where to write."""
-        text, _ = QFileDialog.getSaveFileName(self.window, title, str(self._folder() / name), kind)
+        # The finished name may differ from the one typed, so we ask ourselves before a file is replaced.
+        option = QFileDialog.Option.DontConfirmOverwrite
+        text, _ = QFileDialog.getSaveFileName(self.window, title, str(self._folder() / name), kind, options=option)
         return Path(text) if text else None
+
+    def place_to_write(self, title: str, name: str, kind: str, suffix: str) -> Path | None:
+        """Ask where to write, and whether to replace a file of the finished name; None where nothing is wanted."""
+        path = self.ask_save(title, name, kind)
+        if path is None:
+            return None
+        if path.suffix.lower() != suffix:
+            # “column 2.5 m” has no suffix yet.
+            path = path.with_name(path.name + suffix)
+        return path if self.may_replace([path]) else None
+
+    def may_replace(self, paths: Sequence[Path]) -> bool:
+        """Whether files may be written: none of them is there, or somebody says that it may go."""
+        there = [path for path in paths if path.exists()]
+        return not there or self.ask_replace(there)
+
+    def ask_replace(self, there: Sequence[Path]) -> bool:
+        """Ask whether files that are there may be replaced."""
+        first, more = f"“{there[0].name}”", len(there) - 1
+        text = f"{first} and {more} more are already there." if more else f"{first} is already there."
+        return self._ask(text, ("Replace", "replace"), ("Keep it", "")) == "replace"
+
+    def ask_changed(self, path: Path) -> str:
+        """Ask what to do about a job that another program wrote meanwhile: "copy", "replace", "theirs" or ""."""
+        return self._ask(
+            f"“{path.name}” was changed by another window or program since it was opened here.",
+            ("Save mine as another file", "copy"),
+            ("Open theirs, without mine", "theirs"),
+            ("Replace theirs by mine", "replace"),
+            ("Not now", ""),
+        )
+
+    def ask_reload(self, path: Path) -> bool:
+        """Ask whether to open what another program wrote, when there is nothing unsaved here."""
+        text = f"“{path.name}” was changed by another window or program since it was opened here."
+        return self._ask(text, ("Open the new one", "open"), ("Keep this one", "")) == "open"
+
+    def _ask(self, text: str, *answers: tuple[str, str]) -> str:
+        """A question with answers, each with what it means; the last one is that of Esc."""
+        box = QMessageBox(self.window)
+        box.setIcon(QMessageBox.Icon.NoIcon)
+        box.setText(text)
+        buttons = [box.addButton(words, QMessageBox.ButtonRole.ActionRole) for words, _ in answers]
+        box.setDefaultButton(buttons[0] if len(answers) > 2 else buttons[-1])
+        box.setEscapeButton(buttons[-1])
+        box.exec()
+        clicked = box.clickedButton()
+        box.deleteLater()
+        return next((meaning for button, (_, meaning) in zip(buttons, answers, strict=True) if button is clicked), "")
 
     def ask_unsaved(self) -> str:
         """Ask what to do with unsaved changes: "save", "discard" or "cancel"."""
-        box = QMessageBox(self.window)
-        box.setIcon(QMessageBox.Icon.NoIcon)
-        box.setText(f"“{self._document.job.brief.title}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        discarding = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        cancel = box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.setEscapeButton(cancel)
-        box.exec()
-        clicked = box.clickedButton()
-        return "save" if clicked is save else "discard" if clicked is discarding else "cancel"
+        return self._ask(
+            f"“{self._document.job.brief.title}” has changes that are not saved.",
+            ("Save", "save"),
+            ("Leave without saving", "discard"),
+            ("Stay here", "cancel"),
+        )
 
     def _folder(self) -> Path:
         path = self._document.path
@@ -96,12 +144,14 @@ class Files:
 
     def load(self, path: Path) -> bool:
         """Load a job without asking."""
+        # Before reading: what is written while we read counts as changed.
+        stamp = stamp_of(path)
         try:
             job = load_job(path)
         except KakushiError as error:
             self._document.refused.emit(str(error))
             return False
-        self._document.open_job(job, path)
+        self._document.open_job(job, path, stamp)
         self._remember(path)
         return True
 
@@ -115,17 +165,45 @@ class Files:
             self._document.refused.emit(str(error))
 
     def save(self) -> bool:
-        """Save to the job's file; ask for one where it has none."""
+        """Save to the job's file; ask for one where it has none, and what to do where another program wrote it."""
         path = self._document.path
-        return self.save_as() if path is None else self._save_to(path)
+        if path is None:
+            return self.save_as()
+        if not self._is_changed(path):
+            return self._save_to(path)
+        match self.ask_changed(path):
+            case "replace":
+                return self._save_to(path)
+            case "copy":
+                return self.save_as()
+            case "theirs":
+                return self.load(path)
+        return False
+
+    def _is_changed(self, path: Path) -> bool:
+        """Whether another program wrote the job's file since it was read or written here."""
+        now = stamp_of(path)
+        return now is not None and now != self._document.stamp
+
+    def notice_changes(self) -> None:
+        """Tell, when the window is looked at again, that another program wrote the job's file; once for each time."""
+        path = self._document.path
+        if path is None or not self._is_changed(path) or self._noticed == stamp_of(path):
+            return
+        self._noticed = stamp_of(path)
+        if self._document.is_dirty:
+            self._document.refused.emit(
+                f"“{path.name}” was changed by another window or program. You have changes of your own: "
+                "when you save, you will be asked which of the two to keep."
+            )
+        elif self.ask_reload(path):
+            self.load(path)
 
     def save_as(self) -> bool:
         """Save to a file asked for."""
         name = f"{self._document.job.brief.title.replace('/', '-')[:80]}{SUFFIX}"
-        path = self.ask_save("Save the job", name, _JOBS)
-        if path is None:
-            return False
-        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
+        path = self.place_to_write("Save the job", name, _JOBS, SUFFIX)
+        return path is not None and self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
         job = self._document.job
@@ -139,9 +217,9 @@ class Files:
 
     def recover(self, recovery: Recovery) -> None:
         """Make a recovery copy the open job; it still has to be saved."""
-        self._document.open_job(recovery.job, recovery.original, recovered=True)
-        discard(recovery.copy)
-        self._document.told.emit("Recovered. Save it to keep it.")
+        if self._document.open_job(recovery.job, recovery.original, recovery.stamp, recovered=True):
+            discard(recovery.copy)
+            self._document.told.emit("Recovered. Save it to keep it.")
 
     def import_outline(self, theme: Theme) -> QImage | None:
         """Give the selected piece an outline from a file; the picture to show behind it, where wanted."""

@@ -6,12 +6,11 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QWidget
+from PyQt6.QtWidgets import QDialog
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.frame.files import Files
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.catalogue import Studio
-from kakushi.model.errors import StudioError
 from kakushi.model.piece import LandingSchool
 
 if TYPE_CHECKING:
@@ -21,8 +20,8 @@ if TYPE_CHECKING:
 class StudioDialogs:
     """Dialogs about how the studio works; `theme` tells the theme they are drawn in."""
 
-    def __init__(self, document: Document, theme: Callable[[], Theme], window: QWidget) -> None:
-        self._document, self._theme, self._window = document, theme, window
+    def __init__(self, document: Document, theme: Callable[[], Theme], files: Files) -> None:
+        self._document, self._theme, self._files, self._window = document, theme, files, files.window
 
     def open(self, dialog: QDialog) -> None:
         """Show a dialog that goes away by itself."""
@@ -35,18 +34,6 @@ class StudioDialogs:
 
         path = self._document.studio_file
         return StudioStore(path) if path is not None else None
-
-    def keep(self, studio: Studio) -> bool:
-        """Store a changed studio and work with it; False, and why, where that fails."""
-        store = self.store()
-        if store is not None:
-            try:
-                studio = store.save(studio, self._document.studio)
-            except StudioError as error:
-                self._document.refused.emit(str(error))
-                return False
-        self._document.set_studio(studio)
-        return True
 
     def compare(self) -> None:
         """Fits with fewer and fewer sizes, side by side."""
@@ -66,8 +53,7 @@ class StudioDialogs:
         """The catalogue's ranges, the sizer, the scatter."""
         from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog
 
-        if (store := self.store()) is not None:
-            self.open(StudioSizesDialog(self._document, store, self._window))
+        self.open(StudioSizesDialog(self._document, self._window))
 
     def collection(self) -> None:
         """Outlines kept in the studio."""
@@ -80,7 +66,7 @@ class StudioDialogs:
         """Names, codes and looks of the job's colours."""
         from kakushi.desktop.dialogs.palette import PaletteDialog
 
-        self.open(PaletteDialog(self._document, self.keep, self._window))
+        self.open(PaletteDialog(self._document, self._files.place_to_write, self._window))
 
     def landing_trial(self) -> None:
         """Teach how clusters land in one's own hands."""
@@ -88,10 +74,11 @@ class StudioDialogs:
 
         piece = self._document.piece
         school = piece.school if piece else LandingSchool.CLUSTER_FIRST
-        self.open(LandingTrialDialog(self._document.studio, school, self.keep, self._theme(), self._window))
+        document = self._document
+        self.open(LandingTrialDialog(document.studio, school, document.keep_studio, self._theme(), self._window))
 
     def workshop(self) -> None:
         """Stock, bags, rules, poles, bases, pops, rates."""
         from kakushi.desktop.dialogs.workshop import WorkshopDialog
 
-        self.open(WorkshopDialog(self._document, self.keep, self._window))
+        self.open(WorkshopDialog(self._document, self._window))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSignalBlocker, Qt
@@ -27,7 +26,6 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import LengthField, form, quiet
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.catalogue import Studio
 from kakushi.model.cautions import PREPARATION
 from kakushi.model.errors import BadInput
 from kakushi.model.units import format_diameter, format_nominal, inches
@@ -52,15 +50,14 @@ if TYPE_CHECKING:
 _MAX_SECONDS = 60.0
 _MAX_POINTS = 200
 _FIRST_TRIAL = {"timed": 1.0, "strokes": 5.0}
-Keep = Callable[[Studio], bool]
 
 
 class PrepPanel(Panel):
-    """Tools of the Prep stage; `keep` stores a changed studio."""
+    """Tools of the Prep stage."""
 
-    def __init__(self, document: Document, keep: Keep, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
-        self._keep, self._theme = keep, theme
+        self._theme = theme
         self._which, self._nominal = QComboBox(), QComboBox()
         self._which.setAccessibleName("Inflator")
         self._nominal.setAccessibleName("Nominal size")
@@ -200,8 +197,7 @@ class PrepPanel(Panel):
         if any(i.name == inflator.name for i in studio.inflators):
             self.show_problem(f"There is already an inflator called “{inflator.name}”.")
             return False
-        if not self._keep(replace(studio, inflators=(*studio.inflators, inflator))):
-            return False
+        self.document.keep_studio(inflators=(*studio.inflators, inflator))
         self.document.workshop.set_wishes(inflator=inflator.name)
         self._refresh()
         return True
@@ -236,8 +232,8 @@ class PrepPanel(Panel):
             return
         others = tuple(t for t in inflator.trials if t.nominal_in != self.nominal)
         changed = replace(inflator, trials=(*others, Trials(nominal_in=self.nominal, points=points)))
-        if self._keep(replace(studio, inflators=tuple(changed if i is inflator else i for i in studio.inflators))):
-            self._show_trials()
+        self.document.keep_studio(inflators=tuple(changed if i is inflator else i for i in studio.inflators))
+        self._show_trials()
 
     # --- practice ---------------------------------------------------------------------------------
 

@@ -10,7 +10,7 @@ from kakushi.desktop.stages.stage import StageContext, StageParts
 def build(context: StageContext) -> StageParts:
     """Calibration beside the inflation sheet."""
     page = PrepPage(context.document, context.theme())
-    panel = PrepPanel(context.document, context.studio.keep, context.theme())
+    panel = PrepPanel(context.document, context.theme())
     panel.labels_button.clicked.connect(lambda _checked: context.exports.export_labels())
     panel.cards_button.clicked.connect(lambda _checked: context.go_to("cards"))
     panel.sheet_button.clicked.connect(lambda _checked: context.exports.export_pdf())

@@ -203,7 +203,7 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     press(dialog, "Keep")
     packed(window)
     window.document.studio_keeper.finish()
-    studio, problem = load_studio(window.document.studio_file)
+    studio, problem, _ = load_studio(window.document.studio_file)
     assert not problem
     assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
     line = next(b for b in window.document.dossier.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
@@ -293,7 +293,7 @@ def test_calibration_sets_the_sheet_and_is_kept(workshop, packed, qtbot):
     row = next(i for i, line in enumerate(window.stage("prep").view().lines) if line.balloons[0].nominal_in == 11)
     assert " s" in window.stage("prep").view().table.item(row, 3).text()
     window.document.studio_keeper.finish()
-    studio, _ = load_studio(window.document.studio_file)
+    studio = load_studio(window.document.studio_file).studio
     assert len(studio.inflators[0].points(11)) == 4
     panel.trials.setCurrentRow(0)
     QTest.mouseClick(panel.drop_trial, Qt.MouseButton.LeftButton)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from kakushi.model.errors import BadInput
-from kakushi.model.outline import Handle, OutlinePoint, PointsOutline, PresetOutline
+from kakushi.model.outline import Handle, OutlinePoint, PointsOutline, PresetOutline, outline_through
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, equal_row
 from kakushi.shape.match import SIDES, match_of
@@ -42,9 +42,9 @@ def test_outline_points_stretch_and_refuse_nonsense() -> None:
     assert profile.area == pytest.approx(130 * 500, rel=1e-4)
     flat = tuple(OutlinePoint(height_mm=5, left_mm=9, right_mm=9) for _ in range(2))
     with pytest.raises(BadInput, match="no height"):
-        profile_of(PointsOutline(points=flat), 500.0)
+        outline_through("flat", flat)
     with pytest.raises(BadInput, match="no width"):
-        profile_of(PointsOutline(points=tuple(OutlinePoint(height_mm=h, left_mm=0, right_mm=0) for h in (0, 9))), 500.0)
+        outline_through("thin", [OutlinePoint(height_mm=h, left_mm=0, right_mm=0) for h in (0, 9)])
     with pytest.raises(BadInput, match="no outline called"):
         profile_of(PresetOutline(preset="obelisk"), 500.0)
 

@@ -59,7 +59,7 @@ def copies(path: Path) -> list[Path]:
 
 
 def test_everything_is_kept(path: Path) -> None:
-    assert load_studio(path) == (replace(KEPT, packings=(PACKING,)), "")
+    assert load_studio(path) == (replace(KEPT, packings=(PACKING,)), "", False)
 
 
 @pytest.mark.parametrize(
@@ -71,34 +71,34 @@ def test_one_unusable_value_costs_only_itself(path: Path, key: str, value: str) 
     with closing(sqlite3.connect(path)) as file, file:
         file.execute("UPDATE setting SET value = ? WHERE key = ?", (value, key))
     whole = path.read_bytes()
-    studio, problem = load_studio(path)
+    studio, problem, _ = load_studio(path)
     assert studio == replace(KEPT, packings=(PACKING,), **{key: getattr(Studio(), key)})
     assert key.replace("_", " ") in problem
     assert "\n" not in problem
     kept = StudioStore(path).save(replace(studio, rates=Rates(tie_s=9)), studio)
     assert kept == replace(studio, rates=Rates(tie_s=9))
     assert [copy.read_bytes() for copy in copies(path)] == [whole]
-    assert load_studio(path) == (kept, "")
+    assert load_studio(path) == (kept, "", False)
 
 
 def test_an_unusable_packing_is_told_and_the_others_stay(path: Path) -> None:
     run(path, "INSERT INTO packing (name, value) VALUES ('odd', '{\"tau\": 0}')")
-    studio, problem = load_studio(path)
+    studio, problem, _ = load_studio(path)
     assert studio.packings == (PACKING,)
     assert "“odd”" in problem
 
 
 def test_two_windows_keep_what_the_other_one_changed(path: Path) -> None:
-    begun, _ = load_studio(path)
+    begun = load_studio(path).studio
     StudioStore(path).save(replace(begun, sizing_scatter_mm=6.0), begun)
     kept = StudioStore(path).save(replace(begun, stock=()), begun)
     assert (kept.sizing_scatter_mm, kept.stock) == (6.0, ())
-    assert load_studio(path) == (kept, "")
+    assert load_studio(path) == (kept, "", False)
 
 
 def test_a_file_that_is_no_database_makes_room_and_lives_on(path: Path) -> None:
     path.write_bytes(b"no database " * 400)
-    studio, problem = load_studio(path)
+    studio, problem, _ = load_studio(path)
     assert studio == Studio()
     assert "cannot be used" in problem
     StudioStore(path).save(replace(studio, sizing_scatter_mm=3.0), studio)
@@ -121,7 +121,7 @@ def test_rules_of_the_first_version_count_fillers_as_clusters(path: Path) -> Non
     with closing(sqlite3.connect(path)) as file, file:
         file.execute("UPDATE setting SET value = ? WHERE key = 'rules'", (old,))
         file.execute("PRAGMA user_version = 0")
-    studio, problem = load_studio(path)
+    studio, problem, _ = load_studio(path)
     assert problem == ""
     assert [(rule.item, rule.per) for rule in studio.rules] == [("strips", "cluster"), ("tape", "row")]
 
@@ -135,7 +135,7 @@ def test_random_damage_never_ends_in_a_crash(data: st.DataObject, tmp_path_facto
     for place in data.draw(st.lists(st.integers(0, len(content) - 1), min_size=1, max_size=60)):
         content[place] = data.draw(st.integers(0, 255))
     path.write_bytes(bytes(content))
-    studio, problem = load_studio(path)
+    studio, problem, _ = load_studio(path)
     assert "\n" not in problem
     # It may refuse, in a StudioError; nothing else may come out.
     with suppress(StudioError):

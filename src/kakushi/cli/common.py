@@ -42,7 +42,7 @@ def studio_of_user() -> Studio:
         return Studio()
     from kakushi.formats.studio_store import load_studio
 
-    studio, problem = load_studio(path)
+    studio, problem, _ = load_studio(path)
     if problem:
         print(f"kakushi: {problem}", file=sys.stderr)
     return studio

@@ -8,6 +8,7 @@ import traceback
 from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QT_VERSION_STR, QLocale, Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
@@ -22,6 +23,9 @@ from kakushi.formats.paths import data_path, preferences_path, recovery_folder, 
 from kakushi.formats.preferences import load_preferences, save_preferences
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
+
+if TYPE_CHECKING:
+    from kakushi.formats.studio_store import LoadedStudio
 
 
 def run_window(arguments: Sequence[str]) -> int:
@@ -62,22 +66,23 @@ def build_window(recovery: RecoveryStore, preferences_file: Path, studio_file: P
     app = QApplication.instance()
     if isinstance(app, QApplication):
         apply_theme(app, THEMES[preferences.theme])
-    studio, problem = _studio(studio_file)
-    document = Document(studio, preferences, recovery)
+    loaded = _studio(studio_file)
+    document = Document(loaded.studio if loaded else Studio(), preferences, recovery)
     document.studio_file = studio_file
-    document.studio_keeper.begin(studio_file, is_stand_in=bool(problem) and studio == Studio())
+    document.studio_keeper.begin(studio_file, is_stand_in=loaded is not None and loaded.is_stand_in)
     window = MainWindow(document, recovery.abandoned())
     window.fill_menus(window_commands(window))
     document.setParent(window)
-    if problem:
-        document.refused.emit(problem)
+    if loaded and loaded.problem:
+        document.refused.emit(loaded.problem)
     document.preferences_changed.connect(lambda: save_preferences(document.preferences, preferences_file))
     return window
 
 
-def _studio(path: Path) -> tuple[Studio, str]:
+def _studio(path: Path) -> LoadedStudio | None:
+    """The studio in a file; None, and no database loaded, where there is no file yet."""
     if not path.exists():
-        return Studio(), ""
+        return None
     from kakushi.formats.studio_store import load_studio
 
     return load_studio(path)

@@ -52,10 +52,11 @@ STUDIO_OUTLINES = _limit(_STUDIO, "outlines kept", 500, "outlines", "a collectio
 
 _SVG = "drawing (.svg)"
 SVG_BYTES = _limit(_SVG, "file", 8 * MB, "bytes", "detailed drawings have 2 MB")
-SVG_ELEMENTS = _limit(_SVG, "elements, each use counted", 20_000, "elements", "drawings of outlines have tens")
-SVG_DEPTH = _limit(_SVG, "nesting", 200, "levels", "groups within groups")
-SVG_STYLE_BYTES = _limit(_SVG, "style sheets", 256 * KB, "bytes", "drawing programs write 10 kB")
-SVG_RULES = _limit(_SVG, "rules of style sheets times elements", 2_000_000, "matches", "each rule meets each element")
+SVG_ELEMENTS = _limit(_SVG, "elements, each use followed", 20_000, "elements", "drawings of outlines have tens")
+SVG_DEPTH = _limit(_SVG, "nesting", 100, "levels", "groups within groups")
+SVG_NUMBERS = _limit(_SVG, "numbers of paths, each use followed", 300_000, "numbers", "20,000 curves with decimals")
+SVG_STYLE_BYTES = _limit(_SVG, "style sheets", 64 * KB, "bytes", "drawing programs write 10 kB")
+SVG_WORDS = _limit(_SVG, "attributes and style that reach elements", 3_000_000, "characters", "read in 3 s")
 SVG_SHAPES = _limit(_SVG, "shapes", 2000, "shapes", "an outline has a few")
 SVG_SEGMENTS = _limit(_SVG, "segments of all paths", 40_000, "segments", "a traced photograph has 20,000")
 SVG_OFFERED = _limit(_SVG, "shapes offered", 12, "shapes", "the largest; more nobody looks through")
@@ -70,7 +71,8 @@ OUTLINE_POINTS = _limit(_OUTLINE_CSV, "points", 5000, "points", "one each millim
 
 _STOCK = "stock list (.csv, .xlsx)"
 STOCK_BYTES = _limit(_STOCK, "file", 8 * MB, "bytes", "20,000 lines")
-STOCK_UNPACKED = _limit(_STOCK, "workbook, unpacked", 24 * MB, "bytes", "20,000 lines of 20 cells")
+STOCK_UNPACKED = _limit(_STOCK, "workbook, unpacked", 16 * MB, "bytes", "20,000 lines of 5 cells have 5 MB")
+STOCK_ELEMENTS = _limit(_STOCK, "elements of a workbook", 120_000, "elements", "two for each cell, and read in 4 s")
 STOCK_ENTRIES = _limit(_STOCK, "files within a workbook", 500, "files", "sheets, styles and pictures")
 STOCK_SHEETS = _limit(_STOCK, "sheets read", 20, "sheets", "the first ones")
 STOCK_LINES = _limit(_STOCK, "lines of a sheet", 20_000, "lines", "a shop has hundreds")

@@ -7,12 +7,12 @@ from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageDraw
-from svgelements import Path as SvgPath
 
 from kakushi.colour.lab import lab_of, main_colours, nearest
 from kakushi.formats.atomic import read_limited
+from kakushi.formats.limits import SVG_BYTES
 from kakushi.formats.outline_image import open_picture
-from kakushi.formats.outline_svg import MAX_BYTES, drawn_shapes, flattened
+from kakushi.formats.outline_svg import drawn_polygons
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 from kakushi.model.layers import MAX_MOTIF_SIDE
@@ -33,8 +33,7 @@ def read_picture(path: Path) -> Image.Image:
 
 def _drawn(path: Path) -> Image.Image:
     """The filled shapes of an SVG, flat, on a clear ground."""
-    shapes = drawn_shapes(read_limited(path, MAX_BYTES, "a picture"), path.name)
-    filled = [(shape, flattened(SvgPath(shape), path.name)) for shape in shapes]
+    filled = drawn_polygons(read_limited(path, SVG_BYTES, "a picture"), path.name)
     points = [polygon for _, polygons in filled for polygon in polygons]
     if not points:
         raise BadInput(f"There is nothing drawn in “{path.name}”.", "picture")

@@ -13,13 +13,12 @@ from PIL import Image, UnidentifiedImageError
 from scipy.ndimage import binary_closing, binary_opening
 
 from kakushi.formats.atomic import read_limited
+from kakushi.formats.limits import PICTURE_BYTES, PICTURE_PIXELS
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import lean_deg, outline_of_mask
 
-MAX_BYTES = 64 * 2**20
-MAX_PIXELS = 50_000_000
 WORKING_SIDE = 1600
 _FORMATS = ("PNG", "JPEG")
 _OPAQUE_FROM = 128
@@ -73,12 +72,12 @@ def traced(image: Image.Image, how: Trace, name: str, height_mm: float) -> tuple
 
 def open_picture(path: Path) -> Image.Image:
     """A PNG or JPEG, scaled down to WORKING_SIDE, turned as its camera said. Raises JobFileError or BadInput."""
-    data = read_limited(path, MAX_BYTES, "a picture")
+    data = read_limited(path, PICTURE_BYTES, "a picture")
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=_FORMATS)
-            if image.width * image.height > MAX_PIXELS:
+            if image.width * image.height > PICTURE_PIXELS:
                 raise BadInput(f"“{path.name}” is too large a picture ({image.width} × {image.height}).", "outline")
             if getattr(image, "n_frames", 1) > 1:
                 raise BadInput(f"“{path.name}” is an animation; save one picture of it.", "outline")

@@ -8,11 +8,10 @@ from pathlib import Path
 
 from kakushi.colour.codes import free_code
 from kakushi.formats.atomic import read_limited
+from kakushi.formats.limits import PALETTE_BYTES, PALETTE_COLOURS
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 
-MAX_BYTES = 2**20
-MAX_COLOURS = 200
 _HEAD = "GIMP Palette"
 _LINE = re.compile(r"^\s*(\d{1,3})\s+(\d{1,3})\s+(\d{1,3})(?:\s+(.*))?$")
 
@@ -31,7 +30,7 @@ def read_gpl(path: Path) -> tuple[BalloonColour, ...]:
 
     Raises JobFileError or BadInput, each one sentence.
     """
-    data = read_limited(path, MAX_BYTES, "a palette")
+    data = read_limited(path, PALETTE_BYTES, "a palette")
     text = data.decode("utf-8", errors="replace").removeprefix("\ufeff")
     lines = text.splitlines()
     if not lines or lines[0].strip() != _HEAD:
@@ -48,8 +47,8 @@ def read_gpl(path: Path) -> tuple[BalloonColour, ...]:
         named.append((name[:60], f"#{r:02x}{g:02x}{b:02x}"))
     if not named:
         raise BadInput(f"There is no colour in “{path.name}”.", "palette")
-    if len(named) > MAX_COLOURS:
-        raise BadInput(f"“{path.name}” has more than {MAX_COLOURS} colours.", "palette")
+    if len(named) > PALETTE_COLOURS:
+        raise BadInput(f"“{path.name}” has more than {PALETTE_COLOURS} colours.", "palette")
     return named_colours(named)
 
 

@@ -13,13 +13,20 @@ from pathlib import Path
 from typing import Any
 
 from kakushi.formats.atomic import read_limited
+from kakushi.formats.limits import (
+    STOCK_BYTES,
+    STOCK_CELL,
+    STOCK_COLUMNS,
+    STOCK_ELEMENTS,
+    STOCK_ENTRIES,
+    STOCK_LINES,
+    STOCK_SHEETS,
+    STOCK_UNPACKED,
+)
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
 from kakushi.model.workshop import StockItem
 
-MAX_BYTES = 16 * 2**20
-MAX_UNPACKED = 64 * 2**20
-MAX_LINES, MAX_COLUMNS = 20_000, 100
 FIELDS = ("nominal", "colour", "balloons")
 _WORDS = {
     "nominal": ("nominal", "size", "inch", "zoll", "diameter"),
@@ -57,7 +64,7 @@ class Imported:
 
 def read_sheets(path: Path) -> list[Sheet]:
     """The tables of a CSV or XLSX file; cells as shown, formulas never worked out. Raises BadInput."""
-    data = read_limited(path, MAX_BYTES, "a list")
+    data = read_limited(path, STOCK_BYTES, "a list")
     if data[:2] == b"PK":
         return _xlsx_sheets(data, path.name)
     return [_csv_sheet(data, path.name)]
@@ -76,8 +83,8 @@ def _csv_sheet(data: bytes, name: str) -> Sheet:
         lines = []
         for line in csv.reader(io.StringIO(text), delimiter=delimiter):
             lines.append(line)
-            if len(lines) > MAX_LINES:
-                raise BadInput(f"“{name}” has more than {MAX_LINES} lines.")
+            if len(lines) > STOCK_LINES:
+                raise BadInput(f"“{name}” has more than {STOCK_LINES} lines.")
     except csv.Error as error:
         raise BadInput(f"“{name}” is damaged: {error}.") from error
     return _sheet(name, lines)
@@ -88,11 +95,19 @@ def _xlsx_sheets(data: bytes, name: str) -> list[Sheet]:
 
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if sum(entry.file_size for entry in archive.infolist()) > MAX_UNPACKED:
-                raise BadInput(f"“{name}” unpacks to more than {MAX_UNPACKED // 2**20} MB and was left alone.")
+            entries = archive.infolist()
+            if len(entries) > STOCK_ENTRIES:
+                raise BadInput(f"“{name}” holds too many files to be a list.")
+            if sum(entry.file_size for entry in entries) > STOCK_UNPACKED:
+                raise BadInput(f"“{name}” unpacks to more than {STOCK_UNPACKED // 2**20} MB and was left alone.")
+            # Counted before the elements are read one by one, which takes a thousand times as long.
+            if sum(archive.read(entry).count(b"<") for entry in entries) > 2 * STOCK_ELEMENTS:
+                raise BadInput(f"“{name}” has too many cells to be a list; keep only the columns that matter.")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
         try:
-            sheets = [_sheet(f"{name}: {sheet.title}", _xlsx_lines(sheet, name)) for sheet in book.worksheets]
+            sheets = [
+                _sheet(f"{name}: {sheet.title}", _xlsx_lines(sheet, name)) for sheet in book.worksheets[:STOCK_SHEETS]
+            ]
         finally:
             book.close()
     except BadInput:
@@ -104,16 +119,16 @@ def _xlsx_sheets(data: bytes, name: str) -> list[Sheet]:
 
 def _xlsx_lines(sheet: Any, name: str) -> list[list[str]]:
     lines = []
-    for line in sheet.iter_rows(values_only=True, max_row=MAX_LINES + 1, max_col=MAX_COLUMNS):
-        lines.append(["" if cell is None else str(cell) for cell in line])
-        if len(lines) > MAX_LINES:
-            raise BadInput(f"“{name}” has more than {MAX_LINES} lines.")
+    for line in sheet.iter_rows(values_only=True, max_row=STOCK_LINES + 1, max_col=STOCK_COLUMNS):
+        lines.append(["" if cell is None else str(cell)[:STOCK_CELL] for cell in line])
+        if len(lines) > STOCK_LINES:
+            raise BadInput(f"“{name}” has more than {STOCK_LINES} lines.")
     return lines
 
 
 def _sheet(name: str, lines: Sequence[Sequence[str]]) -> Sheet:
     """The first line that looks like heads, and what follows."""
-    filled = [[cell.strip() for cell in line[:MAX_COLUMNS]] for line in lines]
+    filled = [[cell[:STOCK_CELL].strip() for cell in line[:STOCK_COLUMNS]] for line in lines]
     start = next((i for i, line in enumerate(filled) if sum(bool(_field(cell)) for cell in line) >= 2), None)
     if start is None:
         start = next((i for i, line in enumerate(filled) if sum(map(bool, line)) >= 2), None)

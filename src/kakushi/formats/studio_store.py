@@ -10,13 +10,13 @@ import dataclasses
 import json
 import os
 import shutil
+import sqlite3
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
-from pydantic import ValidationError
 from sqlalchemy import (
     Column,
     Float,
@@ -34,8 +34,9 @@ from sqlalchemy import (
     update,
 )
 from sqlalchemy.engine import Connection
-from sqlalchemy.exc import DatabaseError, SQLAlchemyError
+from sqlalchemy.exc import DatabaseError, OperationalError, SQLAlchemyError
 
+from kakushi.formats.limits import STUDIO_BYTES, STUDIO_OUTLINES, STUDIO_ROWS, STUDIO_STEPS, STUDIO_VALUE_BYTES
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
 from kakushi.model.joints import JointKind
@@ -43,9 +44,6 @@ from kakushi.model.outline import PointsOutline
 from kakushi.model.values import replace
 from kakushi.packing.calibration import TestStack
 from kakushi.packing.former_law import fitted_again
-
-MAX_BYTES = 64 * 2**20
-MAX_OUTLINES = 500
 
 _META = MetaData()
 _SETTINGS = Table("setting", _META, Column("key", String, primary_key=True), Column("value", String, nullable=False))
@@ -68,6 +66,10 @@ _KEPT = (
 
 SCHEMA_VERSION = 3
 """Kept as SQLite's `user_version`; files from before it was kept have 0."""
+
+
+_STEPS_AT_ONCE = 100_000
+"""SQLite steps between looks at the budget."""
 
 
 class StudioStore:
@@ -94,11 +96,10 @@ class StudioStore:
         """
         if not self._path.exists():
             return Studio(), ()
-        if self._path.stat().st_size > MAX_BYTES:
-            raise StudioError(f"The studio file “{self._path}” is too large to be ours; it was left alone.")
         with self._connection() as connection:
-            settings = {key: value for key, value in connection.execute(select(_SETTINGS)) if key in _KEPT}
-            packings = connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value)).all()
+            known = select(_SETTINGS).where(_SETTINGS.c.key.in_(_KEPT))
+            settings = {str(key): value for key, value in connection.execute(known)}
+            packings = connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value).limit(STUDIO_ROWS)).all()
         unusable = [key.replace("_", " ") for key, value in settings.items() if not _is_usable_setting(key, value)]
         unusable += [f"packing “{name[:60]}”" for name, value in packings if not _is_usable_packing(name, value)]
         usable = {key: json.loads(value) for key, value in settings.items() if _is_usable_setting(key, value)}
@@ -174,11 +175,10 @@ class StudioStore:
         """The collection of outlines, by name. Damaged entries are left out."""
         outlines = []
         with self._connection() as connection:
-            for value in connection.execute(select(_OUTLINES.c.value).order_by(_OUTLINES.c.name)).scalars():
-                try:
+            kept = select(_OUTLINES.c.value).order_by(_OUTLINES.c.name).limit(STUDIO_ROWS)
+            for value in connection.execute(kept).scalars():
+                with suppress(ValueError, TypeError):
                     outlines.append(PointsOutline.model_validate_json(value))
-                except ValidationError:
-                    continue
         return outlines
 
     def save_outline(self, outline: PointsOutline) -> None:
@@ -186,8 +186,8 @@ class StudioStore:
         if not outline.name:
             raise StudioError("An outline needs a name to be kept.")
         with self._connection() as connection:
-            if len(connection.execute(select(_OUTLINES.c.name)).all()) >= MAX_OUTLINES:
-                raise StudioError(f"The collection holds at most {MAX_OUTLINES} outlines; remove one first.")
+            if len(connection.execute(select(_OUTLINES.c.name)).all()) >= STUDIO_OUTLINES:
+                raise StudioError(f"The collection holds at most {STUDIO_OUTLINES} outlines; remove one first.")
             _put(connection, _OUTLINES, "name", outline.name, outline.model_dump_json())
 
     def remove_outline(self, name: str) -> None:
@@ -199,13 +199,37 @@ class StudioStore:
     def _connection(self) -> Iterator[Connection]:
         try:
             self._path.parent.mkdir(parents=True, exist_ok=True)
+            if self._path.exists() and not self._path.is_file():
+                raise StudioError(f"The studio file “{self._path}” is not a file.")
+            if self._path.exists() and self._path.stat().st_size > STUDIO_BYTES:
+                raise StudioError(f"The studio file “{self._path}” is too large to be ours; it was left alone.")
             with self._engine.begin() as connection:
+                _bound(connection)
+                _check_tables(connection, self._path)
                 _brought_up_to_date(connection, self._path)
                 yield connection
+        except OperationalError as error:
+            told = "is held by another program" if "locked" in str(error) else "cannot be used; it was left as it is"
+            raise StudioError(f"The studio file “{self._path}” {told}.") from error
         except (SQLAlchemyError, OSError, ValueError, TypeError, RecursionError) as error:
             raise StudioError(f"The studio file “{self._path}” cannot be used; it was left as it is.") from error
         finally:
             self._engine.dispose()
+
+
+def _bound(connection: Connection) -> None:
+    """Have SQLite give up on what would take for ever or hold too much, whatever is in the file."""
+    sqlite = connection.connection.driver_connection
+    assert isinstance(sqlite, sqlite3.Connection)
+    steps = iter(range(STUDIO_STEPS // _STEPS_AT_ONCE))
+    sqlite.set_progress_handler(lambda: next(steps, None) is None, _STEPS_AT_ONCE)
+    sqlite.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, STUDIO_VALUE_BYTES)
+
+
+def _check_tables(connection: Connection, path: Path) -> None:
+    """Views and triggers would run what somebody else wrote. Raises StudioError where there are any."""
+    if connection.execute(text("SELECT 1 FROM sqlite_master WHERE type IN ('view', 'trigger') LIMIT 1")).first():
+        raise StudioError(f"The studio file “{path}” holds more than tables; it was left alone.")
 
 
 def _brought_up_to_date(connection: Connection, path: Path) -> None:
@@ -277,7 +301,7 @@ def _is_usable_setting(key: str, value: str) -> bool:
     """Whether a value can be that setting; settings of other versions are nobody's concern."""
     try:
         Studio.model_validate({key: json.loads(value)} if key in _KEPT else {})
-    except (ValueError, RecursionError):
+    except (ValueError, TypeError, RecursionError):
         return False
     return True
 
@@ -285,7 +309,7 @@ def _is_usable_setting(key: str, value: str) -> bool:
 def _is_usable_packing(_name: str, value: str) -> bool:
     try:
         NamedPacking.model_validate_json(value)
-    except (ValueError, RecursionError):
+    except (ValueError, TypeError, RecursionError):
         return False
     return True
 
@@ -296,20 +320,29 @@ def _put(connection: Connection, table: Table, key: str, name: str, value: str) 
     connection.execute(insert(table), values)
 
 
-def load_studio(path: Path) -> tuple[Studio, str]:
-    """The studio in a file and a sentence about what went wrong, empty when nothing did."""
+class LoadedStudio(NamedTuple):
+    """A studio, and a sentence about what went wrong, "" when nothing did; whether it stands in for another one."""
+
+    studio: Studio
+    problem: str = ""
+    is_stand_in: bool = False
+
+
+def load_studio(path: Path) -> LoadedStudio:
+    """The studio in a file; the usual one stands in where the file cannot be read."""
     if not path.exists():
-        return Studio(), ""
+        return LoadedStudio(Studio())
     try:
         studio, unusable = StudioStore(path).load_usable()
     except StudioError as error:
-        return Studio(), f"{error} Working with the usual sizes."
+        return LoadedStudio(Studio(), f"{error} Working with the usual sizes.", is_stand_in=True)
     if not unusable:
-        return studio, ""
-    return studio, (
+        return LoadedStudio(studio)
+    problem = (
         f"The studio file “{path}” holds unusable values: {', '.join(unusable)}. The usual ones stand in for them; "
         "the file is copied aside before anything is kept."
     )
+    return LoadedStudio(studio, problem)
 
 
 def with_packing(studio: Studio, packing: NamedPacking) -> Studio:

@@ -25,6 +25,7 @@ from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, chip_icon, form, quiet
+from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.motif_picture import palette_of, read_picture
 from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl
@@ -248,9 +249,12 @@ class PaletteDialog(Dialog):
     def take_picture(self, path: Path) -> None:
         """Add the main colours of a picture."""
         try:
-            named = palette_of(read_picture(path), _FROM_PICTURE, path.name)
+            reading = f"Reading “{path.name}”…"
+            named = waited_for(lambda: palette_of(read_picture(path), _FROM_PICTURE, path.name), reading, self)
         except KakushiError as error:
             self.say(str(error))
+            return
+        if named is None:
             return
         self.say("")
         self._append([(f"{path.stem[:40]} {i}", colour) for i, colour in enumerate(named, 1)])

@@ -11,6 +11,7 @@ from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.value_table import Field, ValueTable, number_field, number_words, read_number
+from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.stock_import import read_sheets
 from kakushi.model.catalogue import NominalSize
 from kakushi.model.errors import BadInput, KakushiError
@@ -155,7 +156,9 @@ class WorkshopDialog(Dialog):
         if path is None:
             return
         try:
-            sheets = read_sheets(path)
+            sheets = waited_for(lambda: read_sheets(path), f"Reading “{path.name}”…", self)
+            if sheets is None:
+                return
             if not any(sheet.lines for sheet in sheets):
                 raise BadInput(f"“{path.name}” has no table with heads and lines.")
         except KakushiError as error:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.file_stamp import Stamp, stamp_of
 from kakushi.formats.job_file import SUFFIX, load_job, save_job
 from kakushi.formats.paths import demo_job_path
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
     from PIL import Image
 
 
+T = TypeVar("T")
 _EVEN = 0.02
 _MIN_COLUMNS = 9
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
@@ -230,10 +232,13 @@ class Files:
         if piece is None or path is None:
             return None
         try:
-            outlines, image = read_outlines(path, piece.target_height_mm)
+            found = self._read(path, lambda: read_outlines(path, piece.target_height_mm))
         except KakushiError as error:
             self._document.refused.emit(str(error))
             return None
+        if found is None:
+            return None
+        outlines, image = found
         picked = self.ask_import(path.name, outlines, image, theme)
         if picked is None:
             return None
@@ -241,6 +246,10 @@ class Files:
         if self._document.apply(edits.set_outline(piece.key, outline)):
             self._document.told.emit(f"Outline from “{path.name}”. Press F5 to choose rows for it.")
         return picture
+
+    def _read(self, path: Path, read: Callable[[], T]) -> T | None:
+        """What is read off the GUI thread; None where it was stopped. Raises KakushiError."""
+        return waited_for(read, f"Reading “{path.name}”…", self.window)
 
     def ask_motif(self) -> Path | None:
         """Ask for a picture to lay on a piece."""
@@ -258,9 +267,12 @@ class Files:
             return None
         try:
             columns = max(len(motif.cells[0]), _MIN_COLUMNS)
-            cells = motif_of(read_picture(path), self._document.job.palette, columns, path.name)
+            palette = self._document.job.palette
+            cells = self._read(path, lambda: motif_of(read_picture(path), palette, columns, path.name))
         except KakushiError as error:
             self._document.refused.emit(str(error))
+            return None
+        if cells is None:
             return None
         return replace(motif, cells=cells, name=path.stem[:60])
 

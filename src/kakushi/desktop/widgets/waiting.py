@@ -1,0 +1,57 @@
+"""Reading files off the GUI thread while somebody looks on: the window stays alive, and reading can be stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from PyQt6.QtCore import QCoreApplication, QEventLoop, Qt, QTimer
+from PyQt6.QtWidgets import QProgressDialog, QWidget
+
+from kakushi.desktop.document.background import Runner
+from kakushi.model.errors import BadInput
+
+T = TypeVar("T")
+_SHOWN_AFTER_MS = 400
+"""Most files are read before anybody would see the message."""
+
+
+def waited_for(read: Callable[[], T], words: str, parent: QWidget) -> T | None:
+    """What `read` answers, worked out in another thread; None where somebody stopped it.
+
+    Raises BadInput with the sentence of whatever KakushiError `read` raises.
+    """
+    runner, loop, answers, problems = Runner(parent), QEventLoop(), list[T](), list[str]()
+    runner.finished.connect(answers.append)
+    runner.failed.connect(problems.append)
+    runner.busy_changed.connect(lambda _: loop.quit())
+    runner.submit(lambda _progress, _cancelled: read())
+    hurry = QTimer()
+    hurry.setSingleShot(True)
+    hurry.timeout.connect(loop.quit)
+    hurry.start(_SHOWN_AFTER_MS)
+    # Nothing is typed or clicked into a window that is about to change.
+    loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+    hurry.stop()
+    if runner.is_busy:
+        _wait_on(loop, words, parent)
+    runner.cancel()
+    QCoreApplication.sendPostedEvents(runner)
+    runner.deleteLater()
+    if problems:
+        raise BadInput(problems[0])
+    return answers[0] if answers else None
+
+
+def _wait_on(loop: QEventLoop, words: str, parent: QWidget) -> None:
+    """Go on waiting, with a message and a button to stop."""
+    dialog = QProgressDialog(words, "Stop", 0, 0, parent)
+    dialog.setWindowTitle("Kakushi")
+    dialog.setWindowModality(Qt.WindowModality.WindowModal)
+    dialog.setMinimumDuration(0)
+    dialog.canceled.connect(loop.quit)
+    dialog.show()
+    loop.exec()
+    dialog.canceled.disconnect()
+    dialog.close()
+    dialog.deleteLater()

@@ -6,6 +6,7 @@ import dataclasses
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from kakushi.model.arrays import Floats
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow
 from kakushi.packing.symmetric import alike_radii, are_alike, settled_alike
@@ -49,9 +50,9 @@ def rows_on_pole(
     """
     column = [*rows, *[rows[-1]] * MAX_MORE]
     harder = packing.tau * (PRESSED if capped else 1.0)
-    low = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm)
-    usual = _knots(column, packing, 0.0)
-    high = _knots(column, dataclasses.replace(packing, tau=packing.tau * LET_BE), scatter_mm)
+    usual, balance = _knots(column, packing, 0.0)
+    low, _ = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm, balance)
+    high, _ = _knots(column, dataclasses.replace(packing, tau=packing.tau * LET_BE), scatter_mm, balance)
     above = [COVERED_WITHIN * row.mean_diameter for row in column]
     fits = [i + 1 for i in range(len(column)) if low[i] <= length <= high[i] + above[i]]
     nearest = max([i + 1 for i, knot in enumerate(usual) if knot <= length], default=1)
@@ -63,13 +64,18 @@ def rows_on_pole(
     return PoleRange(fits[0] if fits else nearest, fits[-1] if fits else nearest, bare, last)
 
 
-def _knots(column: list[StackRow], packing: Packing, off_mm: float) -> list[float]:
-    """Heights of the knots above the foot with every balloon `off_mm` larger, mm; to a tenth of a millimetre."""
+def _knots(
+    column: list[StackRow], packing: Packing, off_mm: float, near: Floats | None = None
+) -> tuple[list[float], Floats | None]:
+    """Heights of the knots above the foot with every balloon `off_mm` larger, mm; to a tenth of a millimetre.
+
+    And the balance of rows that are alike, to look for others `near` it.
+    """
     resized = [
         dataclasses.replace(row, diameters=tuple(max(d + off_mm, d / 2) for d in row.diameters)) for row in column
     ]
     if are_alike(resized):
-        balance, _ = settled_alike(resized, packing, ROUGH)
+        balance, _ = settled_alike(resized, packing, ROUGH, near)
         knots, heights = balance[:, 0], balance[:, 3]
-        return [float(knot) for knot in knots - float((heights - alike_radii(resized)).min())]
-    return [float(knot) for knot in settle(resized, packing, placed=False).knots]
+        return [float(knot) for knot in knots - float((heights - alike_radii(resized)).min())], balance
+    return [float(knot) for knot in settle(resized, packing, placed=False).knots], None

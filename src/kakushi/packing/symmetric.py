@@ -265,23 +265,31 @@ def alike_radii(rows: Sequence[StackRow]) -> Floats:
 
 
 def settled_alike(
-    rows: Sequence[StackRow], packing: Packing, tolerance: float = NEWTON.tolerance
+    rows: Sequence[StackRow], packing: Packing, tolerance: float = NEWTON.tolerance, near: Floats | None = None
 ) -> tuple[Floats, Descent]:
-    """The balance of rows that `are_alike`, and how it was found.
+    """The balance of rows that `are_alike`, and how it was found; from `near` (m, 4), that of rows much like them.
 
     Knot, ring, angle gone round from half a slot (radians), height of each row, (m, 4), mm.
     """
     landscape = alike_rows(rows, packing)
+    if near is not None:
+        begun = near.copy()
+        begun[:, 2] *= landscape.neck_rest
+        return _as_balance(landscape, descend(landscape, begun.ravel(), tolerance))
     half_slot = np.array([np.pi / rows[0].count])
     rises = [float(rises_for_turns(low, high, half_slot, packing.pole_radius)[0]) for low, high in pairwise(rows)]
     knots = np.concatenate([[0.0], np.cumsum(np.maximum(rises, 4 * landscape.law.stop_gap * landscape.joint_diameter))])
     rings = np.array([ring_radii(row, packing.pole_radius)[0] for row in rows])
     # Off the symmetric point, where a row that wants to go round would rest on a saddle.
     ways = np.random.default_rng(_SEED).normal(0, _OFF_SYMMETRY, len(rows)) * rings
-    state, how = descend(landscape, np.stack([knots, rings, ways, knots], axis=1).ravel(), tolerance)
-    balance = state.reshape(-1, _PER_ROW)
+    return _as_balance(landscape, descend(landscape, np.stack([knots, rings, ways, knots], axis=1).ravel(), tolerance))
+
+
+def _as_balance(landscape: AlikeRows, found: tuple[Floats, Descent]) -> tuple[Floats, Descent]:
+    """What descending found, with angles in place of ways along the ring."""
+    balance = found[0].reshape(-1, _PER_ROW)
     balance[:, 2] = balance[:, 2] / landscape.neck_rest
-    return balance, how
+    return balance, found[1]
 
 
 def spread_out(problem: Problem, balance: Floats, turns: Floats) -> Floats:

@@ -70,9 +70,9 @@ def _one_side(
     np.add.at(moment, first[seen], np.broadcast_to(heights[:, None], first.shape)[seen])
     area, moment = np.cumsum(area) * pixel**2, np.cumsum(moment) * pixel**2
     if pole is not None:
-        bare = _bare_pole(first, steps, view, pole)
-        area += bare.sum(axis=1)
-        moment += bare @ heights
+        bare, bare_moment = _bare_pole(first, steps, view, pole)
+        area += bare
+        moment += bare_moment
     return area, moment
 
 
@@ -89,14 +89,23 @@ def _first_steps(centres: Floats, radii: Floats, step_of: NDArray[np.int32], vie
     return first
 
 
-def _bare_pole(first: NDArray[np.int32], steps: int, view: View, pole: Pole) -> Floats:
-    """Area of pole not hidden by balloons, mm², (steps, pixel rows); parts of pixels count as such."""
+def _bare_pole(first: NDArray[np.int32], steps: int, view: View, pole: Pole) -> tuple[Floats, Floats]:
+    """Area of pole not hidden by balloons, mm², and its moment about the floor, mm³, (steps,) each.
+
+    Parts of pixels count as such.
+    """
     pixel = view.mm_per_px
     lefts = view.left + np.arange(view.width) * pixel
     across = np.clip(np.minimum(lefts + pixel, pole.radius) - np.maximum(lefts, -pole.radius), 0.0, None)
     tops = view.top - np.arange(view.height) * pixel
     along = np.clip(np.minimum(tops, pole.top) - np.maximum(tops - pixel, pole.bottom), 0.0, None)
     columns = np.flatnonzero(across)
-    over = first[:, columns]
-    bare = np.stack([((over > step) * across[columns]).sum(axis=1) for step in range(steps)])
-    return np.asarray(bare * along)
+    areas = along[:, None] * across[columns]
+    moments = areas * (tops - pixel / 2)[:, None]
+    # A pixel is bare until the step that first covers it.
+    covered = np.minimum(first[:, columns], steps).ravel()
+    bare = [
+        each.sum() - np.cumsum(np.bincount(covered, each.ravel(), minlength=steps + 1))[:steps]
+        for each in (areas, moments)
+    ]
+    return bare[0], bare[1]

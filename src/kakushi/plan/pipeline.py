@@ -12,6 +12,7 @@ from kakushi.model import errors
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup
 from kakushi.model.job import Job
+from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.outline import Outline
 from kakushi.model.piece import Copy, Piece, designs
@@ -90,13 +91,40 @@ def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly], cancelled
 
 
 def plans_of_copies(piece_plan: PiecePlan, plan: Plan) -> tuple[tuple[str, PiecePlan], ...]:
-    """Label and plan of every copy of a piece that has groups of its own, with its own height and pole."""
+    """Label and plan of every copy of a piece that has groups of its own, with its own height and pole.
+
+    What they are judged and told by is left out: it is read of the piece alone.
+    """
     stuffed = tuple((c.key, c.outer, c.inner) for c in plan.job.palette if c.outer and c.inner)
     piece, settling, fallback = piece_plan.piece, _settling(plan.studio), _fallback(plan.job)
     return tuple(
-        (design.label, _piece_plan(replace(design.of(piece), copies=(Copy(),)), settling, fallback, stuffed))
+        (design.label, _copy_plan(replace(design.of(piece), copies=(Copy(),)), settling, fallback, stuffed))
         for design in designs(piece)
         if design.groups is not piece.groups
+    )
+
+
+@lru_cache(maxsize=MAX_COPIES)
+def _copy_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
+    """Where the balloons of a copy lie, and their colours."""
+    assembly = assembly_of(piece, piece.groups, studio)
+    surface = surface_for(piece.rows, assembly.rows)
+    colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
+    return PiecePlan(
+        piece=piece,
+        assembly=assembly,
+        packing=packing_of(piece, studio),
+        surface=surface,
+        colouring=colouring,
+        profile=profile_of(piece.outline, piece.target_height_mm),
+        column_target_mm=column_target_mm(piece, assembly),
+        match=None,
+        balloon_counts=count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame),
+        supplies=(),
+        warnings=(),
+        advice=(),
+        faults=(),
+        fallback=fallback,
     )
 
 

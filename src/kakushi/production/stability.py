@@ -9,6 +9,7 @@ import numpy as np
 
 from kakushi.dress.kind import WindArea
 from kakushi.dress.table import in_build_order, mass_of, name_of, spot_of, wind_of, wishes_of
+from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import Slot
@@ -125,9 +126,9 @@ class _Builder:
         self._frame()
         self._groups()
         self._put_on()
-        seen = self._silhouettes()
+        seen, tops, foot = self._silhouettes(), self._tops(), foot_of(self._piece_plan)
         return [
-            Step(name, added, self._exposures(seen, step), self._top(step))
+            Step(name, added, self._exposures(seen, step, foot), float(tops[step]))
             for step, (name, added) in enumerate(zip(self._names, self._added, strict=True))
         ]
 
@@ -192,15 +193,14 @@ class _Builder:
             azimuths=azimuths,
         )
 
-    def _top(self, step: int) -> float:
-        """Highest point of what stands after a step, mm."""
-        there = self._step_of <= step
-        tops = self._geometry.centres[there, 2] + self._geometry.shape_radii[there]
-        return max(float(tops.max(initial=0.0)), pole_length(self._piece_plan))
+    def _tops(self) -> Floats:
+        """Highest point of what stands after each step, mm, (steps,)."""
+        tops = np.full(len(self._names), pole_length(self._piece_plan))
+        np.maximum.at(tops, self._step_of, self._geometry.centres[:, 2] + self._geometry.shape_radii)
+        return np.maximum.accumulate(tops)
 
-    def _exposures(self, seen: Silhouettes, step: int) -> tuple[Exposure, ...]:
+    def _exposures(self, seen: Silhouettes, step: int, foot: Foot) -> tuple[Exposure, ...]:
         """What the wind meets from every side and its opposite, with hung things and the base beside the balloons."""
-        foot = foot_of(self._piece_plan)
         base = 2 * foot.radius * foot.height
         exposures = []
         for side, azimuth in enumerate(seen.azimuths):

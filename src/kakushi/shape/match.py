@@ -12,6 +12,8 @@ from kakushi.shape.profile import Profile
 
 # mm between the lines of the comparison.
 GRID_MM = 5.0
+_MOST_LINES = 1000
+"""Of the tallest pieces: chords are exact, and the lines that cross a balloon are still many."""
 SIDES = 13
 """Sides compared over half a turn. A prime, and off the front: rows of three to eight look different from each."""
 # Rounds in which the worst side is looked for around the worst ones seen, and sides looked at in each.
@@ -84,38 +86,43 @@ class _Silhouettes:
 
     def __init__(self, geometry: Geometry, profile: Profile, foot_mm: float, grid_mm: float) -> None:
         top = max(profile.height + foot_mm, geometry.top)
+        grid_mm = max(grid_mm, top / _MOST_LINES)
         lines = (np.arange(int(np.ceil(top / grid_mm))) + 0.5) * grid_mm
-        self._lines = len(lines)
         self._left, self._right = profile.sides(lines - foot_mm)
         self._wanted = float((self._left + self._right).sum())
-        off = lines[:, None] - geometry.centres[None, :, 2]
-        squared = geometry.shape_radii[None, :] ** 2 - off**2
-        # Where balloons cross the lines, and half the chord's length, (c,).
-        self._line, balloon = np.nonzero(squared > 0)
-        self._half = np.sqrt(squared[self._line, balloon])
+        # Where balloons cross the lines, and half the chord's length, (c,): line by line.
+        low, high = (geometry.centres[:, 2] + side * geometry.shape_radii for side in (-1, 1))
+        first = np.clip(np.ceil(low / grid_mm - 0.5).astype(int), 0, len(lines))
+        crossed = np.clip(np.ceil(high / grid_mm - 0.5).astype(int), 0, len(lines)) - first
+        balloon = np.repeat(np.arange(len(first)), crossed)
+        line = np.arange(len(balloon)) - np.repeat(np.cumsum(crossed) - crossed, crossed) + first[balloon]
+        order = np.argsort(line, kind="stable")
+        self._line, balloon = line[order], balloon[order]
+        off = lines[self._line] - geometry.centres[balloon, 2]
+        self._half = np.sqrt(np.maximum(geometry.shape_radii[balloon] ** 2 - off**2, 0.0))
         self._x, self._y = geometry.centres[balloon, 0], geometry.centres[balloon, 1]
 
     def shares(self, azimuths: Floats) -> Floats:
         """Intersection over union with the outline from each side, (a,)."""
+        if not self._line.size:
+            return np.zeros(len(azimuths))
         x = np.cos(azimuths)[:, None] * self._x + np.sin(azimuths)[:, None] * self._y
         low, high = x - self._half, x + self._half
-        covered = self._lengths(low, high)
-        inside = self._lengths(
-            np.clip(low, -self._left[self._line], self._right[self._line]),
-            np.clip(high, -self._left[self._line], self._right[self._line]),
-        )
+        # Lines are laid end to end, far enough apart, so that one order and one running maximum serve them all.
+        apart = 2 * float(max(np.abs(low).max(), np.abs(high).max(), self._left.max(), self._right.max())) + 1.0
+        start = self._line * apart
+        # Sorted, every line keeps its places: what belongs to a line needs no sorting.
+        order = np.argsort(low + start, axis=1)
+        low, high = np.take_along_axis(low, order, axis=1), np.take_along_axis(high, order, axis=1)
+        left, right = -self._left[self._line], self._right[self._line]
+        covered = _lengths(low + start, high + start)
+        inside = _lengths(np.clip(low, left, right) + start, np.clip(high, left, right) + start)
         union = covered + self._wanted - inside
         return np.asarray(np.where(union > 0, inside / np.maximum(union, 1e-9), 0.0))
 
-    def _lengths(self, low: Floats, high: Floats) -> Floats:
-        """Length covered by the chords from `low` to `high` (a, c), mm, overlaps counted once, all lines, (a,)."""
-        if not low.size:
-            return np.zeros(len(low))
-        # Lines are laid end to end, far enough apart, so that one running maximum serves them all.
-        apart = 2 * float(max(np.abs(low).max(), np.abs(high).max())) + 1.0
-        low, high = low + self._line * apart, high + self._line * apart
-        order = np.argsort(low, axis=1)
-        low, high = np.take_along_axis(low, order, axis=1), np.take_along_axis(high, order, axis=1)
-        reached = np.maximum.accumulate(high, axis=1)
-        before = np.concatenate([np.full((len(low), 1), -np.inf), reached[:, :-1]], axis=1)
-        return np.asarray(np.maximum(high - np.maximum(low, before), 0.0).sum(axis=1))
+
+def _lengths(low: Floats, high: Floats) -> Floats:
+    """Length covered from `low` to `high` (a, c), mm, sorted by `low`; overlaps counted once, (a,)."""
+    reached = np.maximum.accumulate(high, axis=1)
+    begun = low[:, 1:].clip(min=reached[:, :-1])
+    return np.asarray((high[:, 0] - low[:, 0]) + np.maximum(high[:, 1:] - begun, 0.0).sum(axis=1))

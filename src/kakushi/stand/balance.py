@@ -145,13 +145,21 @@ class Ballast:
 
 def balance(loads: Iterable[Load], foot: Footing | float) -> Balance:
     """Centre of mass of loads on a foot, a number being the radius of a round one, mm."""
+    return balances([tuple(loads)], foot)[-1]
+
+
+def balances(added: Iterable[Iterable[Load]], foot: Footing | float) -> list[Balance]:
+    """Centre of mass after every step of a build, of all loads added till then."""
     footing = foot if isinstance(foot, Footing) else Footing(foot)
-    listed = [load for load in loads if load.mass_g > 0]
-    mass = sum(load.mass_g for load in listed)
-    if mass <= 0:
-        return Balance(0.0, 0.0, 0.0, 0.0, footing)
-    x, y, z = (sum(load.mass_g * getattr(load, axis) for load in listed) / mass for axis in "xyz")
-    return Balance(mass, x, y, z, footing)
+    mass = x = y = z = 0.0
+    found = []
+    for loads in added:
+        for load in loads:
+            mass, x, y, z = (
+                mass + load.mass_g, x + load.mass_g * load.x, y + load.mass_g * load.y, z + load.mass_g * load.z,
+            )  # fmt: skip
+        found.append(Balance(mass, x / mass, y / mass, z / mass, footing) if mass > 0 else Balance(0, 0, 0, 0, footing))
+    return found
 
 
 def least_push(now: Balance, height: float, friction: float = FRICTION) -> Push:

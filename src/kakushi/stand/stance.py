@@ -15,6 +15,7 @@ from kakushi.stand.balance import (
     Load,
     Push,
     balance,
+    balances,
     ballast_for,
     base_mass_for,
     least_push,
@@ -123,11 +124,8 @@ def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | No
 
     Steps after which nothing is there yet are left out: they neither stand nor fall.
     """
-    loads: list[Load] = []
     stances = []
-    for step in steps:
-        loads += step.added
-        now = balance(loads, foot.on)
+    for step, now in zip(steps, balances([step.added for step in steps], foot.on), strict=True):
         if now.mass_g <= 0 and step is not steps[-1]:
             continue
         tipping = min((tipping_gust(now, e, assumed.drag) for e in step.exposures), default=math.inf)
@@ -142,6 +140,7 @@ def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | No
     ]
     sure = [ballast for ballast in ballasts if ballast is not None]
     ballast = max(sure, key=lambda each: each.mass_g) if len(sure) == len(ballasts) else None
+    loads = [load for step in steps for load in step.added]
     mass, radius = _base_for(steps, loads, foot, assumed, gust)
     return Stance(
         steps=tuple(stances), foot=foot, assumed=assumed, ballast=ballast, gust=gust, base_mass=mass, base_radius=radius

@@ -22,7 +22,7 @@ from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.model.workshop import ItemRule
 from kakushi.plan.fitting import fit_piece
-from kakushi.plan.pipeline import drafted, plan
+from kakushi.plan.pipeline import plan, plans_as_they_come
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.production.materials import piece_materials, pole_cuts
 from kakushi.production.tables import stand_list
@@ -176,14 +176,16 @@ def test_a_draft_of_mixed_rows_lies_where_the_plan_will() -> None:
     other = Piece(key=2, name="y", groups=(quads(4),))
     last = plan(Job(pieces=(piece, other)), STUDIO)
     edited = Job(pieces=(replace(piece, groups=(resized(piece.groups[0], 3, -6),)), other))
-    draft, exact = drafted(edited, STUDIO, last), plan(edited, STUDIO)
-    assert draft is not None
+    draft, exact = plans_as_they_come(edited, STUDIO, last)
+    assert draft.is_draft
+    assert not exact.is_draft
     assert draft.job is edited
     one, same = draft.pieces[0], exact.pieces[0]
     assert one.height_mm == pytest.approx(same.height_mm, abs=4)
     assert one.geometry.bottom == pytest.approx(40)
-    assert one.supplies == same.supplies
-    assert draft.pieces[1] is exact.pieces[1], "only what was edited is drafted"
+    assert one.colouring == same.colouring
+    assert one.match is not None
+    assert draft.pieces[1].piece is other
     assert one.height_mm != pytest.approx(last.pieces[0].height_mm, abs=0.1)
 
 
@@ -191,15 +193,35 @@ def test_what_is_planned_quickly_needs_no_draft() -> None:
     mixed, plain = Piece(key=1, name="x", groups=(proud(4),)), Piece(key=2, name="y", groups=(quads(4),))
     job = Job(pieces=(mixed, plain))
     last = plan(job, STUDIO)
-    assert drafted(job, STUDIO, last) is None
-    assert drafted(resize_row(2, 1, 1, STUDIO).change(job), STUDIO, last) is None, "plain rows settle at once"
+
+    def drafts(job: Job, last: Plan = last) -> int:
+        return len([draft for draft in plans_as_they_come(job, STUDIO, last) if draft.is_draft])
+
+    assert drafts(job) == 0
+    assert drafts(resize_row(2, 1, 1, STUDIO).change(job)) == 0, "plain rows settle at once"
     painted = set_layers(1, (SolidLayer(colour="rope"),)).change(job)
-    assert drafted(painted, STUDIO, last) is None, "colours settle nothing"
+    assert drafts(painted) == 0, "colours settle nothing"
     fewer = replace(job, pieces=(replace(mixed, groups=(proud(3),)), plain))
-    assert drafted(fewer, STUDIO, last) is None, "rows came or went"
+    assert drafts(fewer) == 0, "rows came or went"
     apart = replace(mixed, groups=(resized(proud(4), 1, 5), quads(2, 10)))
-    assert drafted(replace(job, pieces=(apart, plain)), STUDIO, last) is None
-    assert drafted(job, STUDIO, plan(Job(), STUDIO)) is None, "nothing lay anywhere yet"
+    assert drafts(replace(job, pieces=(apart, plain))) == 0
+
+
+def test_the_piece_that_is_shown_is_planned_first_and_the_rest_as_it_comes() -> None:
+    pieces = [Piece(key=key, name=str(key), groups=(quads(1 + key),)) for key in range(1, 6)]
+    tall = Piece(key=6, name="tall", groups=(quads(120),))
+    job = Job(pieces=(*pieces, tall))
+    plans = list(plans_as_they_come(job, STUDIO, None, first=6))
+    told = [[piece.piece.key for piece in each.pieces] for each in plans]
+    assert told == [[6], [6], [1, 6], [1, 2, 6], [1, 2, 3, 6], [1, 2, 3, 4, 6], [1, 2, 3, 4, 5, 6]]
+    assert [each.is_draft for each in plans] == [True] * 6 + [False]
+    bare, full = plans[0].pieces[0], plans[1].pieces[0]
+    assert np.array_equal(bare.geometry.centres, full.geometry.centres)
+    assert bare.match == full.match
+    assert plans[-1].supplies == plan(job, STUDIO).supplies
+    edited = replace(job, pieces=(*pieces[:4], replace(pieces[4], groups=(quads(3),)), tall))
+    again = list(plans_as_they_come(edited, STUDIO, plans[-1], first=5))
+    assert [each.is_draft for each in again] == [False], "what did not change is there already"
 
 
 def test_a_mix_stays_while_nobody_touches_others() -> None:

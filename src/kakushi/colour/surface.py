@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
+from kakushi.model.memo import remembered
 from kakushi.packing.contacts import TOUCHING, contacts
 from kakushi.packing.stack import Geometry
 
@@ -96,7 +96,7 @@ def whole_steps(counts: Sequence[int], turns: Sequence[float]) -> tuple[float, .
     return tuple(steps)
 
 
-@lru_cache(maxsize=128)
+@remembered(512, lambda geometry: len(geometry.radii))
 def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
     """The surface of a settled piece with so many balloons in each row."""
     near = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)

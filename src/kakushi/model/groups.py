@@ -142,6 +142,11 @@ def first_rows_group(groups: Iterable[Group]) -> int | None:
     return next((place for place, _ in rows_groups(groups)), None)
 
 
+def balloons_in(groups: Iterable[Group]) -> int:
+    """Balloons of all rows."""
+    return sum(row.count for row in rows_of(groups))
+
+
 def rows_of(groups: Iterable[Group]) -> tuple[Row, ...]:
     """All rows, foot first, over all groups of rows."""
     return tuple(row for _, group in rows_groups(groups) for row in group.rows)

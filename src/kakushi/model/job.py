@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour
-from kakushi.model.groups import rows_of
+from kakushi.model.groups import balloons_in
 from kakushi.model.limits import MAX_JOB_BALLOONS, MAX_PIECES, Name
 from kakushi.model.piece import Piece, groups_built
 from kakushi.model.values import Value
@@ -102,5 +102,4 @@ class Job(Value):
 
 def balloons_in_rows(job: Job) -> int:
     """Balloons in rows whose places are worked out: of the pieces, and of copies with groups of their own."""
-    every = (groups for piece in job.pieces for groups in groups_built(piece))
-    return sum(row.count for groups in every for row in rows_of(groups))
+    return sum(balloons_in(groups) for piece in job.pieces for groups in groups_built(piece))

@@ -155,11 +155,11 @@ class Design(NamedTuple):
     pole_length_mm: float | None
 
     def of(self, piece: Piece) -> Piece:
-        """The piece with the groups, height and pole of this design."""
-        if self.groups is piece.groups:
-            return piece
+        """The piece with the groups, height and pole of this design, built once."""
         frame = replace(piece.frame, pole_length_mm=self.pole_length_mm)
-        return replace(piece, groups=self.groups, target_height_mm=self.height_mm, frame=frame)
+        # Copied, not validated with all its copies once more: what a copy holds was validated with the piece.
+        changes = {"groups": self.groups, "target_height_mm": self.height_mm, "frame": frame, "copies": (Copy(),)}
+        return piece.model_copy(update=changes)
 
 
 def designs(piece: Piece) -> Iterator[Design]:

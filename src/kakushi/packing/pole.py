@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kakushi.model.arrays import Floats
-from kakushi.packing.settle import settle
-from kakushi.packing.stack import Packing, StackRow
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.packing.settle import resettle, settle
+from kakushi.packing.stack import Geometry, Packing, StackRow
 from kakushi.packing.symmetric import alike_radii, are_alike, settled_alike
 
 # Factors of the packing force between which hands differ: rises of snug quads by about 3 % either way. Assumed.
@@ -40,18 +41,26 @@ class PoleRange:
 
 
 def rows_on_pole(
-    rows: Sequence[StackRow], packing: Packing, length: float, capped: bool, scatter_mm: float
+    rows: Sequence[StackRow],
+    packing: Packing,
+    length: float,
+    capped: bool,
+    scatter_mm: float,
+    cancelled: Cancelled = never,
 ) -> PoleRange:
     """The range of rows for a pole that ends `length` mm above the foot of a column of `rows` (at least one).
 
     More rows repeat the last one, fewer leave rows out from the top. The low and high ends come from
     packing pressed harder (only where a cap holds the last row down) or let be, with all sizes one
     `scatter_mm` too small or too large. A row covers the end when that lies between its knot and its top.
+    Raises `errors.Cancelled` when `cancelled()` answers True between the settlings.
     """
     column = [*rows, *[rows[-1]] * MAX_MORE]
     harder = packing.tau * (PRESSED if capped else 1.0)
     usual, balance = _knots(column, packing, 0.0)
+    stop_if(cancelled)
     low, _ = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm, balance)
+    stop_if(cancelled)
     high, _ = _knots(column, dataclasses.replace(packing, tau=packing.tau * LET_BE), scatter_mm, balance)
     above = [COVERED_WITHIN * row.mean_diameter for row in column]
     fits = [i + 1 for i in range(len(column)) if low[i] <= length <= high[i] + above[i]]
@@ -65,17 +74,20 @@ def rows_on_pole(
 
 
 def _knots(
-    column: list[StackRow], packing: Packing, off_mm: float, near: Floats | None = None
-) -> tuple[list[float], Floats | None]:
+    column: list[StackRow], packing: Packing, off_mm: float, near: Floats | Geometry | None = None
+) -> tuple[list[float], Floats | Geometry]:
     """Heights of the knots above the foot with every balloon `off_mm` larger, mm; to a tenth of a millimetre.
 
-    And the balance of rows that are alike, to look for others `near` it.
+    And where the balloons lie, to look for others `near` it.
     """
     resized = [
         dataclasses.replace(row, diameters=tuple(max(d + off_mm, d / 2) for d in row.diameters)) for row in column
     ]
-    if are_alike(resized):
+    if are_alike(resized) and not isinstance(near, Geometry):
         balance, _ = settled_alike(resized, packing, ROUGH, near)
         knots, heights = balance[:, 0], balance[:, 3]
         return [float(knot) for knot in knots - float((heights - alike_radii(resized)).min())], balance
-    return [float(knot) for knot in settle(resized, packing, placed=False).knots], None
+    geometry = (
+        resettle(resized, packing, near) if isinstance(near, Geometry) else settle(resized, packing, placed=False)
+    )
+    return [float(knot) for knot in geometry.knots], geometry

@@ -28,8 +28,8 @@ DOMED_FROM = 0.3
 _KNOCK_TOLERANCE = 1e-3
 # The same knock every time.
 _SEED = 7
-# Rows below the last that give way when it domes.
-_ROWS_BELOW = 4
+LAST_ROWS = 5
+"""Of a column: the last and those below it that give way when it domes."""
 # Ways of lifting balloons of the last row: every so many of them, and by how much, over the diameter.
 _LIFTS = ((1, 0.3), (1, 0.4), (2, 0.4), (2, 0.65), (3, 0.5), (3, 0.8))
 # Over π·r³: less is no difference between two balances.
@@ -65,15 +65,13 @@ def _domed(problem: Problem, state: Floats) -> NDArray[np.bool_]:
 
 
 def last_row_comes_up(rows: Sequence[StackRow], packing: Packing, held: Geometry) -> bool:
-    """Whether the last row of a settled column, with no hand on it, lies lower in energy domed than flat.
+    """Whether the last row of a settled stack, with no hand on it, lies lower in energy domed than flat.
 
-    Some of its balloons are lifted (several ways) and the last rows settled anew, side by side. It may lie flat all
-    the same until something lifts it: practice says that such a row wants to come up.
+    Some of its balloons are lifted (several ways) and the stack settled anew, side by side. It may lie flat all the
+    same until something lifts it: practice says that such a row wants to come up. `LAST_ROWS` tell.
     """
-    first = max(len(rows) - 1 - _ROWS_BELOW, 0)
-    problem = build_problem(rows[first:], packing, released=True)
-    mine = held.row_of >= first
-    flat, report = minimise(problem, _placed(problem, held.centres[mine], held.knots[first:]), _LIFT_TOLERANCE)
+    problem = build_problem(rows, packing, released=True)
+    flat, report = minimise(problem, unknowns(problem, held), _LIFT_TOLERANCE)
     last = problem.balloon_at[problem.row_of == len(problem.knot_at) - 1] + 2
     diameter = 2 * float(problem.radii[-len(last) :].mean())
     starts = np.repeat(flat[None], len(_LIFTS), axis=0)
@@ -86,13 +84,9 @@ def last_row_comes_up(rows: Sequence[StackRow], packing: Packing, held: Geometry
 
 def unknowns(problem: Problem, near: Geometry) -> Floats:
     """The solver's unknowns, (n,), of balloons that lie as in `near`."""
-    return _placed(problem, near.centres, near.knots)
-
-
-def _placed(problem: Problem, centres: Floats, knots: Floats) -> Floats:
     state: Floats = np.zeros(problem.size)
-    state[problem.knot_at] = knots - knots[0]
-    state[problem.balloon_at[:, None] + np.arange(3)] = centres - [0.0, 0.0, knots[0]]
+    state[problem.knot_at] = near.knots - near.knots[0]
+    state[problem.balloon_at[:, None] + np.arange(3)] = near.centres - [0.0, 0.0, near.knots[0]]
     return state
 
 

@@ -6,7 +6,7 @@ Angles are anticlockwise seen from above, zero at the front (-y); x right, z up,
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -67,6 +67,11 @@ class StackRow:
     def is_uniform(self) -> bool:
         """Whether all balloons of the row are alike."""
         return len(set(self.diameters)) == 1 and len(set(self.slacks)) == 1
+
+
+def balloons_stacked(stack: Iterable[StackRow]) -> int:
+    """Balloons of all rows."""
+    return sum(row.count for row in stack)
 
 
 def equal_row(count: int, diameter: float, slack: float) -> StackRow:

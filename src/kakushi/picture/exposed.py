@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats
+from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.picture.buffers import Pole
 from kakushi.picture.view import View
 
@@ -34,13 +35,15 @@ def silhouettes(
     pole: Pole | None,
     azimuths: Sequence[float],
     pixel: float = PIXEL_MM,
+    cancelled: Cancelled = never,
 ) -> Silhouettes:
     """Silhouettes of balloons (n, 3), (n,) mm that are put on at `step_of` (0 first); the pole stands from step 0.
 
-    At step s everything with step_of <= s is there. What overlaps counts once.
+    At step s everything with step_of <= s is there. What overlaps counts once. Raises `errors.Cancelled`.
     """
     areas, moments = np.zeros((len(azimuths), steps)), np.zeros((len(azimuths), steps))
     for side, azimuth in enumerate(azimuths):
+        stop_if(cancelled)
         areas[side], moments[side] = _one_side(
             centres=centres, radii=radii, step_of=step_of, steps=steps, pole=pole, azimuth=azimuth, pixel=pixel
         )

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from itertools import combinations
 
 from kakushi.model.catalogue import NominalSize, Studio
 from kakushi.model.groups import Row, RowsGroup, rows_groups
+from kakushi.model.memo import Cancelled, never, remembered, stop_if
 from kakushi.model.piece import Piece
 from kakushi.model.units import format_diameter, format_length
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.dome_remedies import DomeRemedies
 from kakushi.packing.pole import PoleRange, rows_on_pole
-from kakushi.packing.stack import Geometry, Packing, StackRow
+from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked
 from kakushi.plan.doming import GroupDoming, doming_of, remedies_of, stack_of
 
 MAX_NAMED = 6
@@ -82,19 +82,22 @@ def overlap_warnings(piece: Piece, assembly: Assembly) -> tuple[str, ...]:
     return tuple(warnings)
 
 
-def settling_warnings(piece: Piece, geometry: Geometry, packing: Packing) -> tuple[str, ...]:
+def settling_warnings(
+    piece: Piece, geometry: Geometry, packing: Packing, cancelled: Cancelled = never
+) -> tuple[str, ...]:
     """What the settling could not answer well, and rows that want to dome, with what keeps them down."""
     report, warnings = geometry.report, []
     if not report.converged:
         warnings.append("The rows could not be brought to balance: heights are rough.")
     if not report.in_order:
         warnings.append("A row is swallowed by its neighbour: it finds room beside it.")
-    for group in doming_of(piece, packing):
+    for group in doming_of(piece, packing, cancelled):
         domed = group.rows(~group.flat)
         if domed:
             wants = "want" if len(domed) > 1 else "wants"
             at = domed[-1] - group.first
             built = len(group.stack) - 1 - at if group.hangs else at
+            stop_if(cancelled)
             words = _remedy_words(remedies_of(group.stack, built, packing), group)
             warnings.append(f"{named_rows(domed).capitalize()} {wants} to dome: {words}.")
     return tuple(warnings)
@@ -113,14 +116,16 @@ def _remedy_words(remedies: DomeRemedies, group: GroupDoming) -> str:
     return f"{why}; {' or '.join(helps)} keeps it flat" if helps else f"{why}; hold it with line or strips"
 
 
-def advice(piece: Piece, assembly: Assembly, packing: Packing, studio: Studio) -> tuple[str, ...]:
+def advice(
+    piece: Piece, assembly: Assembly, packing: Packing, studio: Studio, cancelled: Cancelled = never
+) -> tuple[str, ...]:
     """Hints for the build: rows that pop when knocked or want to come up, bare pole, rows on the pole."""
-    hints = [words for group in doming_of(piece, packing) for words in _hand_words(group)]
+    hints = [words for group in doming_of(piece, packing, cancelled) for words in _hand_words(group)]
     hints += [
         f"Bare pole shows from {format_length(low)} to {format_length(high)}: wrap it or move a group."
         for low, high in bare_spans(piece, assembly)
     ]
-    return (*hints, *_pole_hints(piece, assembly.rows, packing, studio))
+    return (*hints, *_pole_hints(piece, assembly.rows, packing, studio, cancelled))
 
 
 def _hand_words(group: GroupDoming) -> list[str]:
@@ -137,7 +142,7 @@ def _hand_words(group: GroupDoming) -> list[str]:
     return words
 
 
-def _pole_hints(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio) -> list[str]:
+def _pole_hints(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio, cancelled: Cancelled) -> list[str]:
     """How many rows the pole takes, of the group that ends at its end."""
     length = piece.frame.pole_length_mm
     groups = rows_groups(piece.groups)
@@ -148,7 +153,7 @@ def _pole_hints(piece: Piece, geometry: Geometry, packing: Packing, studio: Stud
         return []
     stack = stack_of(group, packing, piece)
     foot = _bottom_mm(group, geometry, len(piece.rows) - len(stack))
-    on_pole = _on_pole(stack, packing, length - foot, piece.frame.capped, studio)
+    on_pole = _on_pole(stack, packing, length - foot, piece.frame.capped, studio, cancelled=cancelled)
     of = "" if len(groups) == 1 else " above the others"
     return [_pole_words(len(stack), on_pole, of)]
 
@@ -182,6 +187,8 @@ def _last_size(on_pole: PoleRange) -> str:
     return format_diameter(on_pole.last_diameter or 0.0)
 
 
-@lru_cache(maxsize=256)
-def _on_pole(stack: tuple[StackRow, ...], packing: Packing, length: float, capped: bool, studio: Studio) -> PoleRange:
-    return rows_on_pole(stack, packing, length, capped, studio.sizing_scatter_mm)
+@remembered(512, balloons_stacked)
+def _on_pole(
+    stack: tuple[StackRow, ...], packing: Packing, length: float, capped: bool, studio: Studio, *, cancelled: Cancelled
+) -> PoleRange:
+    return rows_on_pole(stack, packing, length, capped, studio.sizing_scatter_mm, cancelled)

@@ -1,49 +1,39 @@
-"""Copies with groups of their own: their colours, and what all copies consume."""
+"""Copies with groups of their own: where their balloons lie, their colours, and what all copies consume."""
 
 from __future__ import annotations
 
-from kakushi.colour.colouring import Colouring, colour_rows
+from collections.abc import Iterator
+
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import Group
+from kakushi.model.groups import balloons_in
+from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.piece import Piece, designs
-from kakushi.model.values import replace
-from kakushi.plan.geometry import assembly_of, surface_for
-from kakushi.prep.supplies import BalloonCount, Stuffed, count_balloons, times
+from kakushi.plan.bare import bare_plan
+from kakushi.plan.geometry import assembly_of
+from kakushi.plan.values import PiecePlan
+from kakushi.prep.supplies import BalloonCount, Stuffed, times
 
 
-def balloons_of_copies(
-    piece: Piece,
-    balloon_counts: tuple[BalloonCount, ...],
-    studio: Studio,
-    fallback: str,
-    stuffed: Stuffed,
-    cancelled: Cancelled = never,
-) -> tuple[BalloonCount, ...]:
-    """What all copies of a piece consume; `balloon_counts` is what one copy of the main design does."""
-    counts = list(times(balloon_counts, piece.copies_alike))
+def plans_of_copies(
+    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed, cancelled: Cancelled = never
+) -> Iterator[tuple[str, PiecePlan]]:
+    """Label and plan of every copy of a piece that has groups of its own, with its own height and pole."""
     for design in designs(piece):
         if design.groups is not piece.groups:
-            own = design.of(piece)
-            counts += times(counts_of_design(own, studio, fallback, stuffed, cancelled=cancelled), design.copies)
-    return tuple(counts)
+            yield design.label, _copy_plan(design.of(piece), studio, fallback, stuffed, cancelled=cancelled)
 
 
-@remembered(256)
-def counts_of_design(
-    design: Piece, studio: Studio, fallback: str, stuffed: Stuffed, *, cancelled: Cancelled = never
+def balloons_of_all(
+    piece: Piece, counts: tuple[BalloonCount, ...], copies: tuple[tuple[str, PiecePlan], ...]
 ) -> tuple[BalloonCount, ...]:
-    """What one copy of a design of its own consumes."""
-    _, colouring = variant_colouring(design, design.groups, studio, fallback, cancelled=cancelled)
-    return count_balloons(design.groups, colouring, design.parts, fallback, stuffed, design.frame)
+    """What all copies of a piece consume; `counts` is what one copy of the main design does."""
+    own = [count for _, copy in copies for count in copy.balloon_counts]
+    return (*times(counts, piece.copies_alike), *own)
 
 
-@remembered(256)
-def variant_colouring(
-    piece: Piece, groups: tuple[Group, ...], studio: Studio, fallback: str, *, cancelled: Cancelled = never
-) -> tuple[Piece, Colouring]:
-    """A piece with the groups of a copy that has its own, and the colours of its rows."""
-    variant = replace(piece, groups=groups)
-    geometry = assembly_of(piece, groups, studio, cancelled).rows
-    rows = variant.rows
-    return variant, colour_rows(rows, surface_for(rows, geometry), piece.layers, fallback, piece.paint_shown)
+@remembered(2 * MAX_COPIES, lambda piece: balloons_in(piece.groups))
+def _copy_plan(
+    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed, *, cancelled: Cancelled = never
+) -> PiecePlan:
+    return bare_plan(piece, assembly_of(piece, piece.groups, studio, cancelled), studio, fallback, stuffed)

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.groups import RowsGroup, Twist, rows_groups
+from kakushi.model.memo import Cancelled, never, remembered, stop_if
 from kakushi.model.piece import Piece
 from kakushi.packing.dome_remedies import DomeRemedies, dome_remedies
 from kakushi.packing.groups.rows import settled
-from kakushi.packing.release import domed_after_knock, last_row_comes_up
-from kakushi.packing.stack import Packing, StackRow, stack_row
+from kakushi.packing.release import LAST_ROWS, domed_after_knock, last_row_comes_up
+from kakushi.packing.stack import Packing, StackRow, balloons_stacked, stack_row
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -47,12 +47,12 @@ class GroupDoming:
         return [self.first + int(row) for row in np.flatnonzero(which)]
 
 
-def doming_of(piece: Piece, packing: Packing) -> tuple[GroupDoming, ...]:
-    """What every group of rows of a piece does when hands let go, foot first."""
+def doming_of(piece: Piece, packing: Packing, cancelled: Cancelled = never) -> tuple[GroupDoming, ...]:
+    """What every group of rows of a piece does when hands let go, foot first. Raises `errors.Cancelled`."""
     groups = [group for _, group in rows_groups(piece.groups) if group.rows]
     firsts = np.cumsum([0] + [len(group.rows) for group in groups])
     return tuple(
-        _doming(stack_of(group, packing, piece), packing, group, int(first))
+        _doming(stack_of(group, packing, piece), packing, group, int(first), cancelled)
         for group, first in zip(groups, firsts, strict=False)
     )
 
@@ -62,30 +62,39 @@ def stack_of(group: RowsGroup, packing: Packing, piece: Piece) -> tuple[StackRow
     return tuple(stack_row(row, packing, piece.joint) for row in group.rows)
 
 
-def _doming(stack: tuple[StackRow, ...], packing: Packing, group: RowsGroup, first: int) -> GroupDoming:
+def _doming(
+    stack: tuple[StackRow, ...], packing: Packing, group: RowsGroup, first: int, cancelled: Cancelled
+) -> GroupDoming:
     hangs = group.anchor.kind == "hanging below"
-    flat, knocked, comes_up = _let_go(stack, packing, group.twist, hangs)
+    flat, knocked, comes_up = _let_go(stack, packing, group.twist, hangs, cancelled=cancelled)
     return GroupDoming(first, hangs, stack[::-1] if hangs else stack, flat, knocked, comes_up)
 
 
-@lru_cache(maxsize=256)
+@remembered(512, balloons_stacked)
 def _let_go(
-    stack: tuple[StackRow, ...], packing: Packing, twist: Twist, hangs: bool
+    stack: tuple[StackRow, ...], packing: Packing, twist: Twist, hangs: bool, *, cancelled: Cancelled
 ) -> tuple[NDArray[np.bool_], NDArray[np.bool_], bool]:
-    geometry = settled(stack, packing, 0.0, twist)
+    geometry = settled(stack, packing, 0.0, twist, cancelled=cancelled)
     flat, knocked = geometry.flat, domed_after_knock(stack, packing, geometry)
+    stop_if(cancelled)
     free = 0 if hangs else -1
     # A row that pops anyway is not asked whether it would.
     if not flat[free] or knocked[free]:
         return flat, knocked, False
-    if hangs:
-        # Nothing in the energy knows up from down: upside down the lowest row is the last.
-        stack = stack[::-1]
-        geometry = settled(stack, packing, 0.0, twist)
-    return flat, knocked, last_row_comes_up(stack, packing, geometry)
+    # Nothing in the energy knows up from down: upside down the lowest row is the last.
+    last = stack[:LAST_ROWS][::-1] if hangs else stack[-LAST_ROWS:]
+    return flat, knocked, _comes_up(last, packing, twist, cancelled=cancelled)
 
 
-@lru_cache(maxsize=256)
+@remembered(512)
+def _comes_up(last: tuple[StackRow, ...], packing: Packing, twist: Twist, *, cancelled: Cancelled) -> bool:
+    """`last_row_comes_up` of the last rows of a group: columns that end alike, or are edited further down, share it."""
+    geometry = settled(last, packing, 0.0, twist, cancelled=cancelled)
+    stop_if(cancelled)
+    return last_row_comes_up(last, packing, geometry)
+
+
+@remembered(512, balloons_stacked)
 def remedies_of(stack: tuple[StackRow, ...], row: int, packing: Packing) -> DomeRemedies:
     """What keeps a row (index in the order of building) that does not lie flat down."""
     return dome_remedies(stack, row, packing)

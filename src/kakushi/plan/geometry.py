@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from functools import lru_cache
 from itertools import accumulate
 
 import numpy as np
@@ -12,7 +11,7 @@ import numpy as np
 from kakushi.colour.surface import Surface, surface_of
 from kakushi.dress.table import standing_parts
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import Group, Row, first_rows_group, rows_groups
+from kakushi.model.groups import Group, Row, balloons_in, first_rows_group, rows_groups
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Part
@@ -44,7 +43,7 @@ def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio, cancell
     )
 
 
-@remembered(256)
+@remembered(512, balloons_in)
 def _assembled(
     groups: tuple[Group, ...],
     packing: Packing,
@@ -79,7 +78,7 @@ def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
     return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
 
 
-@lru_cache(maxsize=256)
+@remembered(512, lambda assembly: len(assembly.rows.radii))
 def with_balls_and_toppers(assembly: Assembly, piece: Piece) -> Geometry:
     """The rows, balls and drawn toppers of a piece as one geometry; row and slot of the others are -1."""
     centres, radii = assembly.spheres
@@ -97,13 +96,13 @@ def with_balls_and_toppers(assembly: Assembly, piece: Piece) -> Geometry:
     )
 
 
-@lru_cache(maxsize=256)
+@remembered(512, lambda geometry: len(geometry.radii))
 def measures_of(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ...]:
     """`row_measures`, remembered."""
     return row_measures(geometry, pole_radius)
 
 
-@lru_cache(maxsize=256)
+@remembered(512, lambda drawn: len(drawn.radii))
 def core_seen_of(drawn: Geometry, pole_radius: float, groups: tuple[range, ...]) -> CoreSeen:
     """`core_seen`, remembered."""
     return core_seen(drawn, pole_radius, groups)

@@ -3,37 +3,36 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from functools import lru_cache
 
-from kakushi.colour.colouring import colour_rows, pattern_of
+from kakushi.colour.colouring import pattern_of
 from kakushi.colour.faults import colour_faults
-from kakushi.model import errors
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import RowsGroup
+from kakushi.model.groups import RowsGroup, balloons_in, rows_groups
 from kakushi.model.job import Job
-from kakushi.model.limits import MAX_COPIES
-from kakushi.model.memo import Cancelled, never, remembered
+from kakushi.model.memo import Cancelled, never, remembered, stop_if
 from kakushi.model.outline import Outline
-from kakushi.model.piece import Copy, Piece, designs
-from kakushi.model.values import replace
+from kakushi.model.piece import Piece, groups_built
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import Geometry
 from kakushi.plan.advice import advice, overlap_warnings, packing_warnings, row_warnings, settling_warnings
-from kakushi.plan.copies import balloons_of_copies
+from kakushi.plan.bare import bare_plan
+from kakushi.plan.copies import balloons_of_all, plans_of_copies
 from kakushi.plan.geometry import (
     assembly_of,
-    column_target_mm,
     packing_of,
     rows_of_first_group,
     rows_span_mm,
-    surface_for,
 )
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.prep.supplies import Stuffed, SupplyLine, count_balloons, sum_lines, supply_lines, with_spares
+from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, with_spares
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
+
+_DRAFTED_FROM = 100
+"""Rows of one piece: what follows from where they lie takes over half a second."""
 
 
 def plan(job: Job, studio: Studio, cancelled: Cancelled = never) -> Plan:
@@ -41,22 +40,69 @@ def plan(job: Job, studio: Studio, cancelled: Cancelled = never) -> Plan:
 
     Raises `errors.Cancelled` soon after `cancelled()` answers True, however long a search would still take.
     """
-    return _planned(job, studio, {}, cancelled)
+    planning = _Planning(job, studio)
+    return planning.whole([planning.piece(piece, cancelled) for piece in job.pieces])
 
 
-def drafted(job: Job, studio: Studio, last: Plan) -> Plan | None:
-    """A plan to show until `plan` is ready; None where that is quick anyway.
+def plans_as_they_come(
+    job: Job, studio: Studio, last: Plan | None = None, first: int | None = None, cancelled: Cancelled = never
+) -> Iterator[Plan]:
+    """Plans of a job with ever more worked out, that of the `first` piece (a key) before the others; then `plan`'s.
 
-    Rows that take a search among several balances are settled from where they lay in the `last` plan; what the
-    search finds may lie a little higher or lower.
+    The ones before are drafts: pieces may be missing or as they were in the `last` plan, and one that takes long comes
+    bare at first, or (rows that take a search among several balances) settled from where it lay; what the search finds
+    may lie a little higher or lower. Raises as `plan`.
     """
-    before = {piece_plan.piece.key: piece_plan for piece_plan in last.pieces}
-    drafts = {
-        piece.key: draft
-        for piece in job.pieces
-        if (piece_plan := before.get(piece.key)) and (draft := _resettled(piece, piece_plan, studio))
-    }
-    return _planned(job, studio, drafts, never) if drafts else None
+    planning = _Planning(job, studio)
+    before = {piece_plan.piece.key: piece_plan for piece_plan in last.pieces} if last else {}
+    # What was planned of a piece stays in sight until more is known.
+    shown = {piece.key: before[piece.key] for piece in job.pieces if piece.key in before}
+    ready: dict[int, PiecePlan] = {}
+    for piece in sorted(job.pieces, key=lambda piece: piece.key != first):
+        if draft := planning.draft(piece, before.get(piece.key)):
+            yield planning.so_far({**shown, piece.key: draft})
+        shown[piece.key] = ready[piece.key] = planning.piece(piece, cancelled)
+        if len(shown) < len(job.pieces):
+            yield planning.so_far(shown)
+    yield planning.whole([ready[piece.key] for piece in job.pieces])
+
+
+class _Planning:
+    """What planning the pieces of one job shares."""
+
+    def __init__(self, job: Job, studio: Studio) -> None:
+        self._job, self._studio, self._settling = job, studio, _settling(studio)
+        self._fallback = job.palette[0].key
+        self._stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
+
+    def piece(self, piece: Piece, cancelled: Cancelled) -> PiecePlan:
+        """The plan of a piece, its supplies aside."""
+        stop_if(cancelled)
+        return _piece_plan(piece, self._settling, self._fallback, self._stuffed, cancelled=cancelled)
+
+    def draft(self, piece: Piece, before: PiecePlan | None) -> PiecePlan | None:
+        """A bare plan of a piece with its match, to show until its own is ready; None where that is quick anyway."""
+        if before and before.piece == piece:
+            return None
+        assembly = _resettled(piece, before, self._settling) if before else None
+        if assembly is None and len(piece.rows) >= _DRAFTED_FROM and not _takes_search(piece, self._settling):
+            assembly = assembly_of(piece, piece.groups, self._settling)
+        if assembly is None:
+            return None
+        bare = bare_plan(piece, assembly, self._settling, self._fallback, self._stuffed)
+        return dataclasses.replace(bare, match=_match(bare))
+
+    def so_far(self, ready: Mapping[int, PiecePlan]) -> Plan:
+        """The draft of a plan with the pieces that are ready."""
+        there = tuple(ready[piece.key] for piece in self._job.pieces if piece.key in ready)
+        return Plan(self._job, there, (), self._studio, is_draft=True)
+
+    def whole(self, bare: Sequence[PiecePlan]) -> Plan:
+        """The plan of the job, with the supplies of all its pieces."""
+        job = self._job
+        supplies = with_spares([p.supplies for p in bare], job.brief.place, self._studio.pops, job.settings.confidence)
+        pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
+        return Plan(job, pieces, sum_lines(supplies.pieces), self._studio, supplies.confidence)
 
 
 def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly | None:
@@ -72,62 +118,13 @@ def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly 
     return None
 
 
-def _planned(job: Job, studio: Studio, drafts: Mapping[int, Assembly], cancelled: Cancelled) -> Plan:
-    """The plan of a job, with these assemblies of some pieces, by key."""
-    stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
-    settling = _settling(studio)
-    fallback = _fallback(job)
-    bare = []
-    for piece in job.pieces:
-        if cancelled():
-            raise errors.Cancelled
-        if piece.key in drafts:
-            bare.append(_derived(piece, drafts[piece.key], settling, fallback, stuffed, cancelled))
-        else:
-            bare.append(_piece_plan(piece, settling, fallback, stuffed, cancelled=cancelled))
-    supplies = with_spares([p.supplies for p in bare], job.brief.place, studio.pops, job.settings.confidence)
-    pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
-    return Plan(job, pieces, sum_lines(supplies.pieces), studio, supplies.confidence)
+def _takes_search(piece: Piece, studio: Studio) -> bool:
+    """Whether rows of a piece have several balances."""
+    packing = packing_of(piece, studio)
+    return any(takes_search(group, packing, piece.joint) for _, group in rows_groups(piece.groups))
 
 
-def plans_of_copies(piece_plan: PiecePlan, plan: Plan) -> tuple[tuple[str, PiecePlan], ...]:
-    """Label and plan of every copy of a piece that has groups of its own, with its own height and pole.
-
-    What they are judged and told by is left out: it is read of the piece alone.
-    """
-    stuffed = tuple((c.key, c.outer, c.inner) for c in plan.job.palette if c.outer and c.inner)
-    piece, settling, fallback = piece_plan.piece, _settling(plan.studio), _fallback(plan.job)
-    return tuple(
-        (design.label, _copy_plan(replace(design.of(piece), copies=(Copy(),)), settling, fallback, stuffed))
-        for design in designs(piece)
-        if design.groups is not piece.groups
-    )
-
-
-@lru_cache(maxsize=MAX_COPIES)
-def _copy_plan(piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
-    """Where the balloons of a copy lie, and their colours."""
-    assembly = assembly_of(piece, piece.groups, studio)
-    surface = surface_for(piece.rows, assembly.rows)
-    colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
-    return PiecePlan(
-        piece=piece,
-        assembly=assembly,
-        packing=packing_of(piece, studio),
-        surface=surface,
-        colouring=colouring,
-        profile=profile_of(piece.outline, piece.target_height_mm),
-        column_target_mm=column_target_mm(piece, assembly),
-        match=None,
-        balloon_counts=count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame),
-        supplies=(),
-        warnings=(),
-        advice=(),
-        faults=(),
-        fallback=fallback,
-    )
-
-
+@lru_cache(maxsize=8)
 def _settling(studio: Studio) -> Studio:
     """The studio without what changes no piece: stock, bags, rates, inflators."""
     usual = Studio()
@@ -135,57 +132,46 @@ def _settling(studio: Studio) -> Studio:
     return usual.model_copy(update={name: getattr(studio, name) for name in kept})
 
 
-@lru_cache(maxsize=256)
+@remembered(512, lambda piece_plan: len(piece_plan.geometry.radii))
 def _with_supplies(piece_plan: PiecePlan, supplies: tuple[SupplyLine, ...]) -> PiecePlan:
     return dataclasses.replace(piece_plan, supplies=supplies)
 
 
-def _fallback(job: Job) -> str:
-    return job.palette[0].key
-
-
-@remembered(512)
+@remembered(512, lambda piece: sum(map(balloons_in, groups_built(piece))))
 def _piece_plan(
     piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = (), *, cancelled: Cancelled = never
 ) -> PiecePlan:
-    return _derived(piece, assembly_of(piece, piece.groups, studio, cancelled), studio, fallback, stuffed, cancelled)
-
-
-def _derived(
-    piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed, cancelled: Cancelled
-) -> PiecePlan:
-    """All that follows from a piece and where its balloons lie."""
-    geometry, packing = assembly.rows, packing_of(piece, studio)
-    surface = surface_for(piece.rows, geometry)
-    colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
-    target = column_target_mm(piece, assembly)
-    foot, top = rows_span_mm(piece, assembly)
-    height = max(top - foot, 1.0)
+    """All that follows from a piece, its spares aside."""
+    assembly = assembly_of(piece, piece.groups, studio, cancelled)
+    bare = bare_plan(piece, assembly, studio, fallback, stuffed)
+    geometry, packing, surface = assembly.rows, bare.packing, bare.surface
+    own_copies = tuple(plans_of_copies(piece, studio, fallback, stuffed, cancelled))
+    stop_if(cancelled)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
-    balloon_counts = count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame)
-    return PiecePlan(
-        piece=piece,
-        assembly=assembly,
-        packing=packing,
-        surface=surface,
-        colouring=colouring,
-        profile=profile_of(piece.outline, height),
-        column_target_mm=target,
-        match=_match(rows_of_first_group(piece, geometry), piece.outline, height, foot) if piece.rows else None,
-        balloon_counts=balloon_counts,
-        supplies=supply_lines(balloons_of_copies(piece, balloon_counts, studio, fallback, stuffed, cancelled)),
+    return dataclasses.replace(
+        bare,
+        match=_match(bare),
+        supplies=supply_lines(balloons_of_all(piece, bare.balloon_counts, own_copies)),
         warnings=(
             *packing_warnings(piece, studio),
             *overlap_warnings(piece, assembly),
             *row_warnings(piece.rows, studio.nominals),
-            *settling_warnings(piece, geometry, packing),
+            *settling_warnings(piece, geometry, packing, cancelled),
         ),
-        advice=advice(piece, assembly, packing, studio),
-        faults=colour_faults(surface, piece.layers, colouring, pattern),
-        fallback=fallback,
+        advice=advice(piece, assembly, packing, studio, cancelled),
+        faults=colour_faults(surface, piece.layers, bare.colouring, pattern),
+        own_copies=own_copies,
     )
 
 
-@lru_cache(maxsize=256)
-def _match(geometry: Geometry, outline: Outline, height_mm: float, foot_mm: float) -> Match:
+def _match(bare: PiecePlan) -> Match | None:
+    """How well the first group of rows follows the outline; None without rows."""
+    piece, (foot, top) = bare.piece, rows_span_mm(bare.piece, bare.assembly)
+    if not piece.rows:
+        return None
+    return _match_of(rows_of_first_group(piece, bare.geometry), piece.outline, max(top - foot, 1.0), foot)
+
+
+@remembered(512, lambda geometry: len(geometry.radii))
+def _match_of(geometry: Geometry, outline: Outline, height_mm: float, foot_mm: float) -> Match:
     return match_of(geometry, profile_of(outline, height_mm), foot_mm)

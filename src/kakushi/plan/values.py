@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from kakushi.colour.colouring import Colouring
@@ -53,6 +54,17 @@ class PiecePlan:
     advice: tuple[str, ...]
     faults: tuple[Fault, ...]
     fallback: str
+    own_copies: tuple[tuple[str, PiecePlan], ...] = ()
+    """Label and plan of every copy with groups of its own, with its own height and pole; what they are judged and told
+    by is left out: it is read of the piece alone."""
+
+    @property
+    def built(self) -> Iterator[tuple[str, int, PiecePlan]]:
+        """What is built: label, number of copies and plan; "" for the copies that follow the piece."""
+        if self.piece.copies_alike:
+            yield "", self.piece.copies_alike, self
+        for label, plan in self.own_copies:
+            yield label, 1, plan
 
     @property
     def geometry(self) -> Geometry:
@@ -162,7 +174,8 @@ class PiecePlan:
 class Plan:
     """Everything derived from a job, piece by piece, and the supplies of the whole.
 
-    `confidence` is the chance that no size and colour runs out.
+    `confidence` is the chance that no size and colour runs out. A draft is shown until the plan is ready: pieces may be
+    missing or bare, and it tells no supplies.
     """
 
     job: Job
@@ -170,6 +183,7 @@ class Plan:
     supplies: tuple[SupplyLine, ...]
     studio: Studio = field(default_factory=Studio)
     confidence: float = 1.0
+    is_draft: bool = False
 
     def piece(self, key: int) -> PiecePlan | None:
         """The plan of the piece with that key, or None."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from kakushi.model.memo import Cancelled, never
 from kakushi.model.wishes import Wishes
 from kakushi.model.workshop import Inflator
 from kakushi.plan.values import PiecePlan, Plan
@@ -51,8 +52,11 @@ class Dossier:
         listings = all_lists(self.plan, self.preparation, self.inflator, self.gust)
         return {listing.key: listing for listing in listings}
 
-    def worked_out(self) -> Dossier:
-        """Itself, with nothing left to work out: for a worker."""
+    def worked_out(self, cancelled: Cancelled = never) -> Dossier:
+        """Itself, with nothing left to work out: for a worker. Raises `errors.Cancelled`."""
+        for piece_plan in self.plan.pieces:
+            for _, _, design in piece_plan.built:
+                stance_of(design, self.plan.job.settings, self.plan.studio, self.gust, cancelled)
         _ = self.lists
         return self
 

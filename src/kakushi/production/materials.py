@@ -12,12 +12,10 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import rows_groups
 from kakushi.model.job import Job
-from kakushi.model.piece import Piece, designs
+from kakushi.model.piece import Piece
 from kakushi.model.workshop import ItemRule, Per, PoleKind
 from kakushi.packing.groups.table import wrappings_of
 from kakushi.packing.joints import JOINTS
-from kakushi.plan.copies import counts_of_design
-from kakushi.plan.geometry import assembly_of
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.materials import Material, by_rules, summed
 from kakushi.stand.cutting import CutList, cut_list
@@ -44,19 +42,15 @@ class Wait:
     hours: float
 
 
-def designs_built(piece_plan: PiecePlan) -> Iterator[tuple[int, Piece]]:
-    """The designs a piece is built in, and how many copies of each."""
-    for design in designs(piece_plan.piece):
-        yield design.copies, design.of(piece_plan.piece)
-
-
 def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     """Materials of all copies of a piece, poles and paint excepted (they are cut and painted over the whole job)."""
     used: list[Material] = []
-    for many, design in designs_built(piece_plan):
-        counted = {per: amount * many for per, amount in _counted(piece_plan, design, plan).items()}
-        used += by_rules(counted, plan.studio.rules)
+    counted: defaultdict[Per, float] = defaultdict(float)
+    for _, many, design in piece_plan.built:
+        for per, amount in _counted(design, plan.studio).items():
+            counted[per] += amount * many
         used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(design, plan.studio, plan.job)]
+    used += by_rules(counted, plan.studio.rules)
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
         used += [Material(u.item, u.unit, u.amount * copies) for u in materials_of(part)]
@@ -67,17 +61,9 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     return summed(used)
 
 
-def _balloons_of(piece_plan: PiecePlan, design: Piece, plan: Plan) -> int:
-    """Balloons that one copy of a design consumes."""
-    if design is piece_plan.piece:
-        return piece_plan.consumed_count
-    stuffed = tuple((c.key, c.outer, c.inner) for c in plan.job.palette if c.outer and c.inner)
-    return sum(count.count for count in counts_of_design(design, plan.studio, piece_plan.fallback, stuffed))
-
-
-def _counted(piece_plan: PiecePlan, design: Piece, plan: Plan) -> dict[Per, float]:
+def _counted(piece_plan: PiecePlan, studio: Studio) -> dict[Per, float]:
     """What the rules count, in one copy."""
-    studio = plan.studio
+    design = piece_plan.piece
     parts: Counter[Per] = Counter()
     for part in design.parts:
         if counted_as := kind_of(part).counted_as:
@@ -90,19 +76,18 @@ def _counted(piece_plan: PiecePlan, design: Piece, plan: Plan) -> dict[Per, floa
         "copy": 1.0,
         "row": len(design.rows),
         "joint": max(len(design.rows) - groups, 0),
-        "balloon": _balloons_of(piece_plan, design, plan),
+        "balloon": piece_plan.consumed_count,
         **{counted_as: float(many) for counted_as, many in parts.items()},
         "metre of pole": pole / 1000,
-        "metre of height": assembly_of(design, design.groups, studio).top / 1000,
+        "metre of height": piece_plan.assembly.top / 1000,
         "pole joint": joined,
     }
 
 
-def _frame_materials(design: Piece, studio: Studio, job: Job) -> Iterator[Material]:
+def _frame_materials(piece_plan: PiecePlan, studio: Studio, job: Job) -> Iterator[Material]:
     """Strips, line, ribbon and wrapping of one copy."""
-    rules = studio.frame_rules
+    rules, design, assembly = studio.frame_rules, piece_plan.piece, piece_plan.assembly
     strips = line = ribbon = 0.0
-    assembly = assembly_of(design, design.groups, studio)
     rises, index = assembly.rows.frames.rises, 0
     for _, group in rows_groups(design.groups):
         # Rows of different groups are not joined to each other.
@@ -159,8 +144,8 @@ def pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
         name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
         if kind:
             kinds[name] = kind
-        for many, design in designs_built(piece_plan):
-            wanted[name][design.frame.pole_length_mm or frame.pole_length_mm] += many
+        for _, many, design in piece_plan.built:
+            wanted[name][design.piece.frame.pole_length_mm or frame.pole_length_mm] += many
     for name, lengths in wanted.items():
         yield _cuts_of(name, lengths, kinds.get(name), plan.studio.frame_rules.kerf_mm)
 
@@ -205,8 +190,8 @@ def paint_needed(plan: Plan) -> Iterator[Material]:
     for piece_plan in plan.pieces:
         frame = piece_plan.piece.frame
         if frame.painted and frame.has_pole and frame.pole_length_mm:
-            for many, design in designs_built(piece_plan):
-                lengths[frame.pole_diameter_mm] += [design.frame.pole_length_mm or frame.pole_length_mm] * many
+            for _, many, design in piece_plan.built:
+                lengths[frame.pole_diameter_mm] += [design.piece.frame.pole_length_mm or frame.pole_length_mm] * many
     rules = plan.studio.frame_rules
     spare = rules.spare_cans
     cans = sum(paint_cans(of, diameter, rules) - spare for diameter, of in lengths.items())

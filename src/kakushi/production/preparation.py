@@ -28,7 +28,6 @@ from kakushi.prep.supplies import totals
 from kakushi.production.materials import (
     PoleCuts,
     Wait,
-    designs_built,
     paint_needed,
     piece_materials,
     pole_cuts,
@@ -143,7 +142,7 @@ def _shortages(plan: Plan, buying: tuple[BuyLine, ...]) -> Iterator[Shortage]:
 def _work(plan: Plan, sheet: tuple[SheetLine, ...]) -> WorkTime:
     balloons = sum(line.count * len(line.balloons) for line in sheet)
     tied = sum(line.count for line in sheet if len(line.balloons) > 1)
-    rows = sum(len(design.rows) * many for piece_plan in plan.pieces for many, design in designs_built(piece_plan))
+    rows = sum(len(design.piece.rows) * many for piece_plan in plan.pieces for _, many, design in piece_plan.built)
     parts = sum(len(piece_plan.piece.parts) * len(piece_plan.piece.copies) for piece_plan in plan.pieces)
     copies = sum(len(piece_plan.piece.copies) for piece_plan in plan.pieces)
     return work_time(balloons, tied, rows, parts, copies, plan.studio.rates)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 
@@ -14,6 +13,8 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import Slot
 from kakushi.model.job import Brief, Settings
+from kakushi.model.limits import MAX_COPIES
+from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import BalloonRole
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.picture.buffers import Pole
@@ -52,21 +53,28 @@ def climate_of(brief: Brief, forecast: Forecast | None) -> Climate:
     return Climate(forecast.temperature_c, forecast.sun >= SUNNY)
 
 
-def stance_of(piece_plan: PiecePlan, settings: Settings, studio: Studio, gust: float | None) -> Stance:
-    """How a piece stands at every step; worked out once for equal plans, settings and masses."""
+def stance_of(
+    piece_plan: PiecePlan, settings: Settings, studio: Studio, gust: float | None, cancelled: Cancelled = never
+) -> Stance:
+    """How a piece stands at every step; worked out once for equal plans, settings and masses.
+
+    Raises `errors.Cancelled` soon after `cancelled()` answers True.
+    """
     masses = tuple((size.nominal_in, size.mass_g) for size in studio.nominals)
     assumed = Assumed(settings.drag, settings.gust_factor, math.radians(settings.tilt_deg), settings.push_n)
-    return _stance(piece_plan, assumed, masses, gust)
+    return _stance(piece_plan, assumed, masses, gust, cancelled=cancelled)
 
 
-@lru_cache(maxsize=128)
-def _stance(piece_plan: PiecePlan, assumed: Assumed, masses: Masses, gust: float | None) -> Stance:
-    return stance(build_steps(piece_plan, dict(masses)), foot_of(piece_plan), assumed, gust)
+@remembered(2 * MAX_COPIES, lambda piece_plan: len(piece_plan.geometry.radii))
+def _stance(
+    piece_plan: PiecePlan, assumed: Assumed, masses: Masses, gust: float | None, *, cancelled: Cancelled
+) -> Stance:
+    return stance(build_steps(piece_plan, dict(masses), cancelled), foot_of(piece_plan), assumed, gust)
 
 
-def build_steps(piece_plan: PiecePlan, masses: dict[float, float]) -> list[Step]:
+def build_steps(piece_plan: PiecePlan, masses: dict[float, float], cancelled: Cancelled = never) -> list[Step]:
     """The steps of a piece's build, the frame first; `masses` of balloons (g) by nominal size (in)."""
-    return _Builder(piece_plan, masses).steps()
+    return _Builder(piece_plan, masses, cancelled).steps()
 
 
 def foot_of(piece_plan: PiecePlan) -> Foot:
@@ -106,8 +114,8 @@ def pole_length(piece_plan: PiecePlan) -> float:
 class _Builder:
     """Collects the steps of one piece's build in the order of the work."""
 
-    def __init__(self, piece_plan: PiecePlan, masses: dict[float, float]) -> None:
-        self._piece_plan, self._masses = piece_plan, masses
+    def __init__(self, piece_plan: PiecePlan, masses: dict[float, float], cancelled: Cancelled) -> None:
+        self._piece_plan, self._masses, self._cancelled = piece_plan, masses, cancelled
         self._geometry = piece_plan.drawn
         self._step_of = np.zeros(len(self._geometry.radii), dtype=np.int32)
         self._names: list[str] = []
@@ -191,6 +199,7 @@ class _Builder:
             steps=len(self._names),
             pole=pole,
             azimuths=azimuths,
+            cancelled=self._cancelled,
         )
 
     def _tops(self) -> Floats:

@@ -13,7 +13,6 @@ from kakushi.model.job import Job
 from kakushi.model.parts import BalloonRole
 from kakushi.model.units import format_nominal, inches
 from kakushi.model.workshop import Inflator
-from kakushi.plan.pipeline import plans_of_copies
 from kakushi.plan.values import Plan
 from kakushi.prep.materials import Material
 from kakushi.prep.sheet import SheetLine
@@ -277,7 +276,7 @@ def stand_list(plan: Plan, gust: float | None) -> Listing:
     named = [
         (f"{piece_plan.piece.name}{label and f', {label}'}", shown)
         for piece_plan in plan.pieces
-        for label, shown in (("", piece_plan), *plans_of_copies(piece_plan, plan))
+        for label, shown in (("", piece_plan), *piece_plan.own_copies)
     ]
     for name, piece_plan in named:
         stance = stance_of(piece_plan, plan.job.settings, plan.studio, gust)

@@ -5,14 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import lru_cache
 
-from kakushi.colour.colouring import Colouring
 from kakushi.colour.tying import Balloon, JobTying, Kind, PlannedRow, habits_of, tie
 from kakushi.dress.table import role_of, sized_mm
 from kakushi.model.groups import Slot
 from kakushi.model.parts import BalloonRole
-from kakushi.model.piece import Piece, designs
 from kakushi.packing.groups.table import balloon_lines
-from kakushi.plan.copies import variant_colouring
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import cap_of
 
@@ -22,25 +19,15 @@ Other = tuple[BalloonRole, Kind, int]
 @lru_cache(maxsize=8)
 def tying_of(plan: Plan) -> JobTying:
     """Tying cards and duplets of a plan; worked out once for each plan."""
-    rows = [row for piece in plan.pieces for row in _planned_rows(piece, plan)]
+    rows = [row for piece in plan.pieces for row in _planned_rows(piece)]
     others = [other for piece in plan.pieces for other in _others(piece, plan)]
     return tie(rows, others, plan.studio)
 
 
-def _designs(piece_plan: PiecePlan, plan: Plan) -> Iterator[tuple[str, int, Piece, Colouring]]:
-    """The main design and those of copies with groups of their own: label, copies, piece, colours of its rows."""
-    piece = piece_plan.piece
-    for design in designs(piece):
-        if design.groups is piece.groups:
-            yield design.label, design.copies, piece, piece_plan.colouring
-        else:
-            own = design.of(piece)
-            yield design.label, design.copies, *variant_colouring(own, own.groups, plan.studio, piece_plan.fallback)
-
-
-def _planned_rows(piece_plan: PiecePlan, plan: Plan) -> Iterator[PlannedRow]:
-    for label, many, piece, colouring in _designs(piece_plan, plan):
-        for index, (row, line) in enumerate(zip(piece.rows, colouring, strict=True)):
+def _planned_rows(piece_plan: PiecePlan) -> Iterator[PlannedRow]:
+    for label, many, design in piece_plan.built:
+        piece = design.piece
+        for index, (row, line) in enumerate(zip(piece.rows, design.colouring, strict=True)):
             balloons = tuple(_balloon(slot, colour) for slot, colour in zip(row.slots, line, strict=True))
             yield PlannedRow(piece.key, label, index, many, habits_of(piece), balloons)
 
@@ -52,7 +39,8 @@ def _balloon(slot: Slot, colour: str) -> Balloon:
 def _others(piece_plan: PiecePlan, plan: Plan) -> Iterator[Other]:
     """Balls as duplets, inner balloons and parts' balloons as singles."""
     stuffed = {c.key: c.inner for c in plan.job.palette if c.outer and c.inner}
-    for _, many, piece, colouring in _designs(piece_plan, plan):
+    for _, many, design in piece_plan.built:
+        piece, colouring = design.piece, design.colouring
         patterned = iter(colouring)
         for line in balloon_lines(piece.groups):
             if line.takes_pattern:

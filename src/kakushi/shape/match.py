@@ -18,8 +18,8 @@ SIDES = 13
 """Sides compared over half a turn. A prime, and off the front: rows of three to eight look different from each."""
 # Rounds in which the worst side is looked for around the worst ones seen, and sides looked at in each.
 _WORST_ROUNDS, _WORST_SIDES = 3, 9
-# Worst sides around which it is looked for.
-_WORST_OF = 2
+# Worst sides around which it is looked for, and how many times further apart the lines are meanwhile.
+_WORST_OF, _WORST_COARSER = 2, 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +53,7 @@ def match_of(
     outline's sides differ: opposite sides then see different things). With `worst_searched` the worst side is looked
     for between them, else it is the worst of them.
     """
+    grid_mm = max(grid_mm, max(profile.height + foot_mm, geometry.top) / _MOST_LINES)
     silhouettes = _Silhouettes(geometry, profile, foot_mm, grid_mm)
     # Opposite sides are mirror images: where the outline is symmetric, half of them tell all.
     half = np.array_equal(profile.left, profile.right)
@@ -62,23 +63,21 @@ def match_of(
     worst = int(np.argmin(shares))
     lowest, where = float(shares[worst]), float(azimuths[worst])
     if worst_searched:
-        for start in np.argsort(shares)[:_WORST_OF]:
-            share, azimuth = _lowest_near(silhouettes, float(azimuths[start]), step)
-            if share < lowest:
-                lowest, where = share, azimuth
+        coarse = _Silhouettes(geometry, profile, foot_mm, grid_mm * _WORST_COARSER)
+        found = np.array([_lowest_near(coarse, float(azimuths[k]), step) for k in np.argsort(shares)[:_WORST_OF]])
+        shares_found = silhouettes.shares(found)
+        if shares_found.min() < lowest:
+            lowest, where = float(shares_found.min()), float(found[np.argmin(shares_found)])
     return Match(tuple(shares.tolist()), lowest, where)
 
 
-def _lowest_near(silhouettes: _Silhouettes, azimuth: float, step: float) -> tuple[float, float]:
-    """The lowest share and its azimuth within a `step`, radians, of one, found by looking ever closer."""
-    best = np.inf
+def _lowest_near(silhouettes: _Silhouettes, azimuth: float, step: float) -> float:
+    """The azimuth of the lowest share within a `step`, radians, of one, found by looking ever closer."""
     for _ in range(_WORST_ROUNDS):
         tried = azimuth + np.linspace(-1, 1, _WORST_SIDES) * step
-        shares = silhouettes.shares(tried)
-        lowest = int(np.argmin(shares))
-        best, azimuth = float(shares[lowest]), float(tried[lowest])
+        azimuth = float(tried[np.argmin(silhouettes.shares(tried))])
         step *= 2 / (_WORST_SIDES - 1)
-    return best, azimuth % (2 * np.pi)
+    return azimuth % (2 * np.pi)
 
 
 class _Silhouettes:
@@ -86,7 +85,6 @@ class _Silhouettes:
 
     def __init__(self, geometry: Geometry, profile: Profile, foot_mm: float, grid_mm: float) -> None:
         top = max(profile.height + foot_mm, geometry.top)
-        grid_mm = max(grid_mm, top / _MOST_LINES)
         lines = (np.arange(int(np.ceil(top / grid_mm))) + 0.5) * grid_mm
         self._left, self._right = profile.sides(lines - foot_mm)
         self._wanted = float((self._left + self._right).sum())

@@ -195,7 +195,7 @@ class Document(QObject):
 
     def _on_planned(self) -> None:
         self.plan_changed.emit()
-        if not self.planner.is_draft:
+        if not self.plan.is_draft:
             self.workshop.follow(self.plan)
 
     def _show_selected(self) -> None:

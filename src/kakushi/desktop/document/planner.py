@@ -5,6 +5,7 @@ What plans is imported by the worker when it first runs: a window shows before t
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
@@ -20,12 +21,15 @@ if TYPE_CHECKING:
 
 _SPREAD_DELAY_MS = 500
 """So that the spread does not slow what is being dragged or typed."""
+_DRAFTS_EVERY_S = 0.5
+"""While pieces are planned: every draft is drawn, and drawing takes from planning."""
 
 
 class Planner(QObject):
-    """The newest plan that is ready. What takes a search is shown as a draft first."""
+    """The newest plan that is ready. Of what takes long, drafts are shown first."""
 
     planned = pyqtSignal()
+    _drafted = pyqtSignal(object)
     spread_changed = pyqtSignal()
     failed = pyqtSignal(str)
 
@@ -34,8 +38,8 @@ class Planner(QObject):
         self._is_busy_elsewhere = is_busy_elsewhere
         self._plan: Plan | None = None
         self._asked: tuple[Job, Studio] | None = None
-        self._is_draft = False
         self._runner = Runner(self)
+        self._drafted.connect(self._on_drafted)
         self._runner.finished.connect(self._on_planned)
         self._runner.failed.connect(self.failed)
         self._shown_piece: int | None = None
@@ -53,50 +57,50 @@ class Planner(QObject):
         """The newest plan that is ready, None before the first."""
         return self._plan
 
-    @property
-    def is_draft(self) -> bool:
-        """Whether that is a draft, to be followed by what a search finds."""
-        return self._is_draft
-
     def is_plan_of(self, job: Job, studio: Studio) -> bool:
         """Whether the plan is that of a job with a studio, and no draft."""
         plan = self._plan
-        return plan is not None and plan.job is job and plan.studio is studio and not self._is_draft
+        return plan is not None and plan.job is job and plan.studio is studio and not plan.is_draft
 
     def forget(self) -> None:
         """Another job is opened: no plan of the former one is shown under it."""
         self._runner.cancel()
         self._spreader.cancel()
         self._spread_timer.stop()
-        self._plan, self._asked, self._spread, self._is_draft = None, None, None, False
+        self._plan, self._asked, self._spread = None, None, None
 
     def ask(self, job: Job, studio: Studio) -> None:
-        """Plan a job; what is being planned is cancelled."""
+        """Plan a job, the piece that is shown first; what is being planned is cancelled."""
         self._asked = (job, studio)
-        last = self._plan
+        last, first = self._plan, self._shown_piece
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[Plan, bool]:
-            from kakushi.plan.pipeline import drafted, plan
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Plan | None:
+            from kakushi.plan.pipeline import plans_as_they_come
 
-            draft = drafted(job, studio, last) if last is not None else None
-            return (draft, True) if draft is not None else (plan(job, studio, cancelled), False)
+            told, plan = 0.0, None
+            for plan in plans_as_they_come(job, studio, last, first, cancelled):
+                if plan.is_draft and time.monotonic() - told > _DRAFTS_EVERY_S:
+                    self._drafted.emit(plan)
+                    told = time.monotonic()
+            return plan
 
         self._runner.submit(work)
 
-    def _on_planned(self, answer: tuple[Plan, bool]) -> None:
-        self._plan, self._is_draft = answer
+    def _on_drafted(self, plan: Plan) -> None:
+        # A draft that was on its way while the job changed, or after its own plan, is late.
+        if (
+            self._runner.is_busy
+            and self._asked is not None
+            and plan.job is self._asked[0]
+            and plan.studio is self._asked[1]
+        ):
+            self._on_planned(plan)
+
+    def _on_planned(self, plan: Plan) -> None:
+        self._plan = plan
         self.planned.emit()
-        if not self._is_draft or self._asked is None:
+        if not plan.is_draft:
             self._spread_timer.start()
-            return
-        job, studio = self._asked
-
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[Plan, bool]:
-            from kakushi.plan.pipeline import plan
-
-            return plan(job, studio, cancelled), False
-
-        self._runner.submit(work)
 
     # --- how sizing spreads the height ------------------------------------------------------
 
@@ -104,6 +108,9 @@ class Planner(QObject):
         """The piece whose spread is wanted."""
         self._shown_piece = key
         self._spread_timer.start()
+        if self._runner.is_busy and self._asked and self._plan and self._plan.is_draft and self.piece_plan is None:
+            # What is planned already is remembered; now this piece comes first.
+            self.ask(*self._asked)
 
     @property
     def piece_plan(self) -> PiecePlan | None:

@@ -94,10 +94,10 @@ class Workshop(QObject):
         if plan is None:
             return
 
-        def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> Dossier:
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Dossier:
             from kakushi.production.dossier import Dossier
 
-            return Dossier(plan, forecast, wishes).worked_out()
+            return Dossier(plan, forecast, wishes).worked_out(cancelled)
 
         self._runner.submit(work)
 

@@ -12,7 +12,7 @@ from kakushi.model.piece import Piece, free_row_key
 from kakushi.model.units import UnitSystem
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
+from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked, stack_row
 
 _FIRST = Slot(nominal_in=11, diameter_mm=220.0)
 """An 11-inch balloon sized to 8⅝ in: the usual column."""
@@ -43,7 +43,7 @@ def _settle(
     return Settled(rows, None, rows.bottom, rows.top)
 
 
-@remembered(256)
+@remembered(512, balloons_stacked)
 def settled(
     stack: tuple[StackRow, ...],
     packing: Packing,

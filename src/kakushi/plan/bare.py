@@ -1,0 +1,35 @@
+"""The bare plan of a piece: where its balloons lie and their colours, without what it is judged and told by."""
+
+from __future__ import annotations
+
+from kakushi.colour.colouring import colour_rows
+from kakushi.model.catalogue import Studio
+from kakushi.model.piece import Piece
+from kakushi.packing.assembly import Assembly
+from kakushi.plan.geometry import column_target_mm, packing_of, rows_span_mm, surface_for
+from kakushi.plan.values import PiecePlan
+from kakushi.prep.supplies import Stuffed, count_balloons
+from kakushi.shape.profile import profile_of
+
+
+def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
+    """The plan of a piece without match, supplies, warnings, advice, faults and copies."""
+    surface = surface_for(piece.rows, assembly.rows)
+    colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
+    foot, top = rows_span_mm(piece, assembly)
+    return PiecePlan(
+        piece=piece,
+        assembly=assembly,
+        packing=packing_of(piece, studio),
+        surface=surface,
+        colouring=colouring,
+        profile=profile_of(piece.outline, max(top - foot, 1.0)),
+        column_target_mm=column_target_mm(piece, assembly),
+        match=None,
+        balloon_counts=count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame),
+        supplies=(),
+        warnings=(),
+        advice=(),
+        faults=(),
+        fallback=fallback,
+    )

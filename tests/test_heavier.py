@@ -75,6 +75,7 @@ def test_heights_follow_the_figures_of_practice() -> None:
     rises = np.diff(twisted.geometry.knots)[1:-1]
     assert 0.45 * L < rises.mean() < 0.52 * L
     assert twisted.height_mm == pytest.approx(twisted.geometry.knots[-1] + L / 2, abs=0.06 * L)
+    assert tower.core_seen is not None
     assert tower.core_seen.worst < 0.2
 
 

@@ -119,7 +119,7 @@ def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str
             "residual": piece.geometry.report.residual,
             "largest_squish": round(piece.geometry.report.overlap_ratio, 4),
         },
-        "pole_seen": _core_seen(piece.core_seen),
+        "pole_seen": _core_seen(piece.core_seen) if piece.core_seen else None,
         "warnings": list(piece.warnings),
         "advice": list(piece.advice),
         "colour_faults": [fault.words for fault in piece.faults],

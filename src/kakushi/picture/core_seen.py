@@ -88,11 +88,11 @@ def _seen(drawn: Geometry, radius: float, lines: Floats, sides: int) -> Floats:
         first, last = np.searchsorted(lines, [z - reach, z + reach])
         if first == last:
             continue
-        aside = (c * x + s * y)[:, None] - across[None, :]
+        aside = (c * x + s * y)[:, None] - across
+        behind = np.maximum((c * y - s * x)[:, None] - face, 0.0)
+        # Hidden where the balloon's near skin, sqrt(reach² - off² - aside²) before its middle, lies before the face.
         off = lines[first:last] - z
-        inward = (reach**2 - off**2)[None, :, None] - (aside**2)[:, None, :]
-        near = (c * y - s * x)[:, None, None] - np.sqrt(np.maximum(inward, 0.0))
-        seen[:, first:last] &= (inward <= 0) | (near >= face)
+        seen[:, first:last] &= (reach**2 - off**2)[:, None] <= (aside**2 + behind**2)[:, None, :]
     return np.asarray(seen.mean(axis=2))
 
 

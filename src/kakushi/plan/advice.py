@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from itertools import combinations
 
 from kakushi.model.catalogue import NominalSize, Studio
@@ -14,7 +14,7 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.dome_remedies import DomeRemedies
 from kakushi.packing.pole import PoleRange, rows_on_pole
 from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked
-from kakushi.plan.doming import GroupDoming, doming_of, remedies_of, stack_of
+from kakushi.plan.doming import GroupDoming, remedies_of, stack_of
 
 MAX_NAMED = 6
 _ALMOST_MM = 0.1
@@ -83,7 +83,7 @@ def overlap_warnings(piece: Piece, assembly: Assembly) -> tuple[str, ...]:
 
 
 def settling_warnings(
-    piece: Piece, geometry: Geometry, packing: Packing, cancelled: Cancelled = never
+    geometry: Geometry, doming: Iterable[GroupDoming], packing: Packing, cancelled: Cancelled = never
 ) -> tuple[str, ...]:
     """What the settling could not answer well, and rows that want to dome, with what keeps them down."""
     report, warnings = geometry.report, []
@@ -91,7 +91,7 @@ def settling_warnings(
         warnings.append("The rows could not be brought to balance: heights are rough.")
     if not report.in_order:
         warnings.append("A row is swallowed by its neighbour: it finds room beside it.")
-    for group in doming_of(piece, packing, cancelled):
+    for group in doming:
         domed = group.rows(~group.flat)
         if domed:
             wants = "want" if len(domed) > 1 else "wants"
@@ -117,10 +117,15 @@ def _remedy_words(remedies: DomeRemedies, group: GroupDoming) -> str:
 
 
 def advice(
-    piece: Piece, assembly: Assembly, packing: Packing, studio: Studio, cancelled: Cancelled = never
+    piece: Piece,
+    assembly: Assembly,
+    packing: Packing,
+    studio: Studio,
+    doming: Iterable[GroupDoming],
+    cancelled: Cancelled = never,
 ) -> tuple[str, ...]:
     """Hints for the build: rows that pop when knocked or want to come up, bare pole, rows on the pole."""
-    hints = [words for group in doming_of(piece, packing, cancelled) for words in _hand_words(group)]
+    hints = [words for group in doming for words in _hand_words(group)]
     hints += [
         f"Bare pole shows from {format_length(low)} to {format_length(high)}: wrap it or move a group."
         for low, high in bare_spans(piece, assembly)

@@ -13,7 +13,7 @@ from kakushi.shape.profile import profile_of
 
 
 def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
-    """The plan of a piece without match, supplies, warnings, advice, faults and copies."""
+    """The plan of a piece without match, mechanics seen, supplies, warnings, advice, faults and copies."""
     surface = surface_for(piece.rows, assembly.rows)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     foot, top = rows_span_mm(piece, assembly)
@@ -32,4 +32,5 @@ def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, s
         advice=(),
         faults=(),
         fallback=fallback,
+        lies_flat=tuple(assembly.rows.flat.tolist()),
     )

@@ -20,8 +20,11 @@ from kakushi.packing.stack import Geometry
 from kakushi.plan.advice import advice, overlap_warnings, packing_warnings, row_warnings, settling_warnings
 from kakushi.plan.bare import bare_plan
 from kakushi.plan.copies import balloons_of_all, plans_of_copies
+from kakushi.plan.doming import doming_of
 from kakushi.plan.geometry import (
     assembly_of,
+    core_seen_of,
+    group_ranges,
     packing_of,
     rows_of_first_group,
     rows_span_mm,
@@ -147,6 +150,8 @@ def _piece_plan(
     geometry, packing, surface = assembly.rows, bare.packing, bare.surface
     own_copies = tuple(plans_of_copies(piece, studio, fallback, stuffed, cancelled))
     stop_if(cancelled)
+    doming = doming_of(piece, packing, cancelled)
+    stop_if(cancelled)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
     return dataclasses.replace(
         bare,
@@ -156,10 +161,12 @@ def _piece_plan(
             *packing_warnings(piece, studio),
             *overlap_warnings(piece, assembly),
             *row_warnings(piece.rows, studio.nominals),
-            *settling_warnings(piece, geometry, packing, cancelled),
+            *settling_warnings(geometry, doming, packing, cancelled),
         ),
-        advice=advice(piece, assembly, packing, studio, cancelled),
+        advice=advice(piece, assembly, packing, studio, doming, cancelled),
         faults=colour_faults(surface, piece.layers, bare.colouring, pattern),
+        lies_flat=tuple(bool(flat) for group in doming for flat in group.lies_flat),
+        core_seen=core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),
         own_copies=own_copies,
     )
 

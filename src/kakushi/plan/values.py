@@ -18,11 +18,8 @@ from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
-from kakushi.plan.doming import doming_of
 from kakushi.plan.geometry import (
-    core_seen_of,
     drawn_toppers,
-    group_ranges,
     measures_of,
     rows_span_mm,
     topper_rise_mm,
@@ -54,6 +51,10 @@ class PiecePlan:
     advice: tuple[str, ...]
     faults: tuple[Fault, ...]
     fallback: str
+    lies_flat: tuple[bool, ...]
+    """For every row whether it stays flat with no hand on it; of a bare plan, with its neighbours held."""
+    core_seen: CoreSeen | None = None
+    """How much of the pole, or the line, shows between the balloons of the rows; None of a bare plan."""
     own_copies: tuple[tuple[str, PiecePlan], ...] = ()
     """Label and plan of every copy with groups of its own, with its own height and pole; what they are judged and told
     by is left out: it is read of the piece alone."""
@@ -82,29 +83,19 @@ class PiecePlan:
         return measures_of(self.geometry, self.packing.pole_radius)
 
     @property
-    def core_seen(self) -> CoreSeen:
-        """How much of the pole, or the line, shows between the balloons of the rows."""
-        return core_seen_of(self.drawn, self.packing.pole_radius, group_ranges(self.piece))
-
-    @property
     def core(self) -> str:
         """What runs through the middle of the rows, in a word."""
         return "pole" if self.packing.pole_radius else "line"
 
     @property
     def core_words(self) -> str:
-        """How much of it is seen, in words."""
-        return core_words(self.core_seen, self.core)
+        """How much of it is seen, in words; "" of a bare plan."""
+        return core_words(self.core_seen, self.core) if self.core_seen else ""
 
     @property
     def is_core_bare(self) -> bool:
         """Whether so much of it shows that something should be done about it."""
-        return is_bare(self.core_seen)
-
-    @property
-    def lies_flat(self) -> tuple[bool, ...]:
-        """For every row whether it stays flat with no hand on it."""
-        return tuple(bool(flat) for group in doming_of(self.piece, self.packing) for flat in group.lies_flat)
+        return self.core_seen is not None and is_bare(self.core_seen)
 
     @property
     def foot_mm(self) -> float:

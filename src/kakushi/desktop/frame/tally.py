@@ -100,8 +100,8 @@ def figures(
         shown.append(
             Figure(words, poor, "shape", f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}")
         )
-    seen = piece_plan.core_words
-    shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{seen[0].upper()}{seen[1:]}."))
+    if seen := piece_plan.core_words:
+        shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{seen[0].upper()}{seen[1:]}."))
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
     shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))

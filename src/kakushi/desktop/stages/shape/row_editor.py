@@ -189,8 +189,9 @@ class RowEditor(QWidget):
         ]
         if not piece_plan.lies_flat[index]:
             words.append("does not lie flat by itself")
-        if piece_plan.core_seen.by_row[index] >= _SEEN_SAID:
-            words.append(f"{piece_plan.core} seen {piece_plan.core_seen.by_row[index]:.0%} from the worst side")
+        seen = piece_plan.core_seen
+        if seen and seen.by_row[index] >= _SEEN_SAID:
+            words.append(f"{piece_plan.core} seen {seen.by_row[index]:.0%} from the worst side")
         spread = self._document.planner.spread
         if spread is not None and index < len(spread.gaps) and spread.gaps[index] > 0:
             words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")

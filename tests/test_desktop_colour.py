@@ -303,11 +303,12 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
 # --- tying ------------------------------------------------------------------------------------------
 
 
-def test_cards_follow_the_habits_and_the_hands(colouring, planned, qtbot) -> None:
+def test_cards_follow_the_habits_and_the_hands(colouring, planned, packed, qtbot) -> None:
     window, panel = colouring, colouring.stage("colour").panel
     qtbot.mouseClick(panel.cards, Button.LeftButton)
     duplets = part(window, "Duplets to tie for the whole job")
     assert duplets.isVisible()
+    packed(window)
     assert duplets.item(0, 1) is not None
 
     def kinds() -> set[str]:

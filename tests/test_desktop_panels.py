@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import dataclasses
 import datetime as dt
 import itertools
+import threading
 
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -22,7 +24,8 @@ from PyQt6.QtWidgets import (
 from driving import part, words
 from kakushi.desktop.frame.tally import figures, height_figure
 from kakushi.desktop.views import piece_image
-from kakushi.desktop.views.piece_image import Look, PieceImage
+from kakushi.desktop.views.drawing import Drawing
+from kakushi.desktop.views.piece_image import Look, Wish, picture_of
 from kakushi.desktop.widgets.painting import ink_on
 from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
@@ -188,20 +191,51 @@ def test_clicking_beside_the_cards_selects_nothing(demo, qtbot) -> None:
     assert part(demo, "height").isVisible()
 
 
-def test_the_piece_image_draws_only_what_changed(demo, monkeypatch) -> None:
+def test_the_piece_image_draws_only_what_changed(demo, monkeypatch, qtbot) -> None:
+    qtbot.waitUntil(lambda: demo.workbench.elevation.is_drawn, timeout=5000)
     drawn = []
     monkeypatch.setattr(piece_image, "draw_buffers", lambda *what: drawn.append(what) or draw_buffers(*what))
     found, job = demo.document.piece_plan, demo.document.plan.job
-    picture = PieceImage()
-    look = Look(300, 400, 6.0, -900.0, 2200.0, 0.0)
-    first = picture.render(found, job, look, 1.0, ())
-    assert picture.render(found, job, look, 1.0, ()) is first
-    lit = picture.render(found, job, look, 1.0, (3,))
+    wish = Wish(found, job, Look(300, 400, 6.0, -900.0, 2200.0, 0.0), 1.0, ())
+    first = picture_of(wish)
+    lit = picture_of(dataclasses.replace(wish, lit=(3,)), first)
     assert len(drawn) == 1, "lighting a row draws no spheres again"
-    assert lit != first
-    fine = picture.render(found, job, look, 2.0, ())
-    assert (fine.width(), fine.devicePixelRatio()) == (600, 2.0)
-    assert picture.row_at(found, 5, 5) is None
+    assert lit.image != first.image
+    fine = picture_of(dataclasses.replace(wish, ratio=2.0), lit)
+    assert (fine.image.width(), fine.image.devicePixelRatio()) == (600, 2.0)
+    assert fine.row_at(found, wish.look, 5, 5) is None
+    row = first.row_at(found, wish.look, 150, 300)
+    assert row == fine.row_at(found, wish.look, 150, 300) is not None
+    nearer = Look(300, 400, 3.0, -450.0, 1100.0, 0.0)
+    assert first.row_at(found, nearer, 150, 233) == row, "pointed at while another scale is drawn"
+
+
+def test_a_picture_on_its_way_makes_room_for_the_newest_wish(demo, qtbot) -> None:
+    drawing, going, begun, made = Drawing(demo.document, demo), threading.Event(), threading.Event(), []
+
+    def draw(name: str) -> str:
+        begun.set()
+        going.wait(5)
+        made.append(name)
+        return name
+
+    for name in ("first", "second", "third"):
+        drawing.want(name, lambda name=name: draw(name))
+    drawing.want("third", lambda: draw("third again"))
+    shown = []
+    drawing.drawn.connect(lambda: shown.append(drawing.picture))
+    going.set()
+    qtbot.waitUntil(lambda: drawing.is_current, timeout=5000)
+    assert made == shown == ["first", "third"]
+    going.clear()
+    begun.clear()
+    drawing.want("late", lambda: draw("late"))
+    assert begun.wait(5)
+    drawing.forget()
+    going.set()
+    qtbot.waitUntil(lambda: "late" in made, timeout=5000)
+    qtbot.wait(20)
+    assert drawing.picture is None
 
 
 def test_codes_stay_readable_on_every_colour(demo) -> None:
@@ -210,8 +244,10 @@ def test_codes_stay_readable_on_every_colour(demo) -> None:
         assert contrast(ink_on(ground).name(), colour.hex) >= 3.0
 
 
-def test_the_shelf_draws_all_pieces_to_one_scale(demo) -> None:
+def test_the_shelf_draws_all_pieces_to_one_scale(demo, qtbot) -> None:
     heights = {}
+    last = demo.shelf_column.shelf.item(demo.shelf_column.shelf.count() - 1)
+    qtbot.waitUntil(lambda: not last.icon().isNull(), timeout=5000)
     for index in range(demo.shelf_column.shelf.count()):
         image = demo.shelf_column.shelf.item(index).icon().pixmap(74, 150).toImage()
         alpha = [image.pixelColor(37, y).alpha() > 0 for y in range(image.height())]

@@ -144,7 +144,7 @@ def test_buttons_and_wheel_do_what_the_keys_do(demo, planned, qtbot) -> None:
 
 def test_pointing_lights_balloon_row_and_card_together(demo, planned, qtbot) -> None:
     elevation, scale = demo.workbench.elevation, demo.workbench.scale
-    elevation.repaint()
+    qtbot.waitUntil(lambda: elevation.is_drawn, timeout=5000)
     g = demo.document.piece_plan.geometry
     front = min(g.of_row(6), key=lambda i: g.centres[i, 1])
     middle = 52 + (elevation.width() - 52) / 2

@@ -250,7 +250,7 @@ class PaletteDialog(Dialog):
         """Add the main colours of a picture."""
         try:
             reading = f"Reading “{path.name}”…"
-            named = waited_for(lambda: palette_of(read_picture(path), _FROM_PICTURE, path.name), reading, self)
+            named = waited_for(lambda _: palette_of(read_picture(path), _FROM_PICTURE, path.name), reading, self)
         except KakushiError as error:
             self.say(str(error))
             return

@@ -156,7 +156,7 @@ class WorkshopDialog(Dialog):
         if path is None:
             return
         try:
-            sheets = waited_for(lambda: read_sheets(path), f"Reading “{path.name}”…", self)
+            sheets = waited_for(lambda _: read_sheets(path), f"Reading “{path.name}”…", self)
             if sheets is None:
                 return
             if not any(sheet.lines for sheet in sheets):

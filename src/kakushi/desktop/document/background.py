@@ -6,9 +6,11 @@ import traceback
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from kakushi.model.errors import Cancelled, KakushiError
+
+_LOOK_AGAIN_MS = 100
 
 Work = Callable[[Callable[[float], None], Callable[[], bool]], Any]
 
@@ -92,6 +94,13 @@ class Runner(QObject):
         """Cancel and wait for the thread to end."""
         self.cancel()
         self._pool.waitForDone()
+
+    def delete_when_done(self) -> None:
+        """Be gone as soon as nothing runs any more, without anybody waiting for it."""
+        if self._pool.activeThreadCount():
+            QTimer.singleShot(_LOOK_AGAIN_MS, self.delete_when_done)
+        else:
+            self.deleteLater()
 
     def _stale(self, revision: int) -> bool:
         return revision != self._revision

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -20,6 +21,7 @@ from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, balloons_in_rows
+from kakushi.model.memo import Cancelled
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
@@ -28,6 +30,7 @@ from kakushi.session.session import Edit, Session
 if TYPE_CHECKING:
     from kakushi.plan.values import PiecePlan, Plan
     from kakushi.production.dossier import Dossier
+    from kakushi.stand.stance import Stance
 
 _HEAVY_BALLOONS = 4000
 """In rows: planning that many takes seconds and hundreds of megabytes."""
@@ -44,6 +47,7 @@ class Document(QObject):
     dossier_changed = pyqtSignal()
     preferences_changed = pyqtSignal()
     studio_changed = pyqtSignal()
+    closing = pyqtSignal()
     told = pyqtSignal(str)
     refused = pyqtSignal(str)
 
@@ -118,11 +122,23 @@ class Document(QObject):
         """Whether the dossier is that of the job as it is now, with today's wishes."""
         return self.is_planned and self.workshop.is_dossier_of(self.plan)
 
-    def current_dossier(self) -> Dossier:
-        """The dossier of the job as it is now, for prints: never stale, and nothing is computed twice."""
-        from kakushi.plan.pipeline import plan
+    @property
+    def stance(self) -> Stance | None:
+        """How the selected piece stands, as far as that is worked out; it follows the plan."""
+        worked_out, piece = self.workshop.dossier, self.piece
+        piece_plan = worked_out.plan.piece(piece.key) if worked_out and piece else None
+        return worked_out.stance(piece_plan) if worked_out and piece_plan else None
 
-        return self.workshop.dossier_now(plan(self.job, self.studio))
+    def current_dossier(self) -> Callable[[Cancelled], Dossier]:
+        """Works out the dossier of the job as it is now, for prints: never stale, and nothing is computed twice."""
+        job, studio = self.job, self.studio
+
+        def work_out(cancelled: Cancelled) -> Dossier:
+            from kakushi.plan.pipeline import plan
+
+            return self.workshop.dossier_now(plan(job, studio, cancelled)).worked_out(cancelled)
+
+        return work_out
 
     @property
     def path(self) -> Path | None:
@@ -259,7 +275,8 @@ class Document(QObject):
         return (self.job, self.path, self.stamp) if self.is_dirty else None
 
     def close(self) -> None:
-        """Stop background work and forget the recovery copy: the window closes on purpose."""
+        """Stop background work, that of views too, and forget the recovery copy: the window closes on purpose."""
         self.recovery.drop()
+        self.closing.emit()
         for part in (self.studio_keeper, self.workshop, self.planner, self.chooser):
             part.close()

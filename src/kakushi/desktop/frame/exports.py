@@ -4,21 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtWidgets import QInputDialog
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.frame.files import Files
+from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.atomic import write_atomically
-from kakushi.model.errors import BadInput
+from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 
 if TYPE_CHECKING:
-    from kakushi.plan.values import Plan
+    from kakushi.plan.values import PiecePlan
     from kakushi.production.dossier import Dossier
     from kakushi.production.tables import Listing
 
+T = TypeVar("T")
 _SCALES = (1, 2, 5, 10)
 _PICTURE_SIZE = (1200, 1500)
 
@@ -51,11 +54,15 @@ class Exports:
         path = self._ask_export("Save the skin as SVG", ".svg", "SVG drawings (*.svg)", f"{name} skin")
         if path is None:
             return
-        current = self._current_plan()
-        piece_plan, job = current.piece(piece.key), current.job
-        if piece_plan is None:
+
+        def drawn(dossier: Dossier) -> tuple[str, list[str]]:
+            piece_plan, job = _piece_plan(dossier, piece), dossier.plan.job
+            return skin_svg(piece_plan, job, scale), list(skin_pages(piece_plan, job, scale))
+
+        made = self._made(drawn, path)
+        if made is None:
             return
-        pages = skin_pages(piece_plan, job, scale)
+        whole, pages = made
         beside = {path.with_name(f"{path.stem} page {number}.svg"): page for number, page in enumerate(pages, 1)}
         if len(pages) == 1:
             beside.clear()
@@ -63,7 +70,7 @@ class Exports:
             return
 
         def write() -> None:
-            write_atomically(path, skin_svg(piece_plan, job, scale).encode())
+            write_atomically(path, whole.encode())
             for place, page in beside.items():
                 write_atomically(place, page.encode())
 
@@ -112,8 +119,8 @@ class Exports:
         job = self._document.job.brief.title
         path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
         if path is not None:
-            content = make(self._document.current_dossier(), self._document.units)
-            self._files.written(lambda: write_atomically(path, content), f"Written: {path.name}")
+            units = self._document.units
+            self._write(path, lambda dossier: make(dossier, units))
 
     def export_workbook(self) -> None:
         """All lists as a workbook."""
@@ -121,9 +128,7 @@ class Exports:
 
         path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
         if path is not None:
-            dossier = self._document.current_dossier()
-            content = workbook_bytes(dossier.lists.values(), dossier.plan.job)
-            self._files.written(lambda: write_atomically(path, content), f"Written: {path.name}")
+            self._write(path, lambda dossier: workbook_bytes(dossier.lists.values(), dossier.plan.job))
 
     def export_csv(self, listing: Listing | None = None) -> None:
         """A list as CSV; without one the balloons, piece by piece."""
@@ -134,10 +139,9 @@ class Exports:
         if path is None:
             return
         if listing is None or listing.key == "supplies":
-            text = supplies_csv(self._current_plan())
+            self._write(path, lambda dossier: supplies_csv(dossier.plan).encode())
         else:
-            text = list_csv(self._document.current_dossier().lists[listing.key], self._document.job)
-        self._files.written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
+            self._write(path, lambda dossier: list_csv(dossier.lists[listing.key], dossier.plan.job).encode())
 
     def export_picture(self, azimuth: float) -> None:
         """The selected piece as PNG, seen as in the elevation."""
@@ -150,22 +154,38 @@ class Exports:
         path = self._ask_export("Save picture", ".png", "PNG (*.png)", piece.name)
         if path is None:
             return
-
-        def write() -> None:
-            piece_plan = self._current_plan().piece(piece.key)
-            if piece_plan is None:
-                raise BadInput("That piece is no longer in the job.")
-            image = piece_image(piece_plan, self._document.job, *_PICTURE_SIZE, azimuth)
-            write_atomically(path, png_bytes(image))
-
-        self._files.written(write, f"Written: {path.name}")
+        self._write(
+            path,
+            lambda dossier: png_bytes(
+                piece_image(_piece_plan(dossier, piece), dossier.plan.job, *_PICTURE_SIZE, azimuth)
+            ),
+        )
 
     def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
         stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
         return self._files.place_to_write(title, f"{stem}{suffix}", kind, suffix)
 
-    def _current_plan(self) -> Plan:
-        from kakushi.plan.pipeline import plan
+    def _write(self, path: Path, make: Callable[[Dossier], bytes]) -> None:
+        """Write what is made of everything the job comes to."""
+        content = self._made(make, path)
+        if content is not None:
+            self._files.written(lambda: write_atomically(path, content), f"Written: {path.name}")
 
-        # Memoised: nothing is computed twice, and what is printed is never stale.
-        return plan(self._document.job, self._document.studio)
+    def _made(self, make: Callable[[Dossier], T], path: Path) -> T | None:
+        """What is made of everything the job as it is now comes to; None where it was stopped, or failed and was told.
+
+        In another thread: of large jobs that takes a while.
+        """
+        work_out = self._document.current_dossier()
+        try:
+            return waited_for(lambda cancelled: make(work_out(cancelled)), f"Making “{path.name}”…", self._files.window)
+        except KakushiError as error:
+            self._document.refused.emit(str(error))
+            return None
+
+
+def _piece_plan(dossier: Dossier, piece: Piece) -> PiecePlan:
+    found = dossier.plan.piece(piece.key)
+    if found is None:
+        raise BadInput("That piece is no longer in the job.")
+    return found

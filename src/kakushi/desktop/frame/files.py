@@ -249,7 +249,7 @@ class Files:
 
     def _read(self, path: Path, read: Callable[[], T]) -> T | None:
         """What is read off the GUI thread; None where it was stopped. Raises KakushiError."""
-        return waited_for(read, f"Reading “{path.name}”…", self.window)
+        return waited_for(lambda _: read(), f"Reading “{path.name}”…", self.window)
 
     def ask_motif(self) -> Path | None:
         """Ask for a picture to lay on a piece."""

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
+from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QListView, QListWidget, QListWidgetItem, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 
 if TYPE_CHECKING:
+    from kakushi.model.job import Job
     from kakushi.plan.values import PiecePlan
 
 _CELL_W, _CELL_H = 74, 150
@@ -27,7 +30,10 @@ class Shelf(QListWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self._pictures: dict[int, tuple[object, QIcon]] = {}
+        self._drawn: dict[int, object] = {}
+        self._icons: dict[int, QIcon] = {}
+        self._drawing = Drawing(document, self)
+        self._drawing.drawn.connect(self._on_drawn)
         self.setViewMode(QListView.ViewMode.IconMode)
         self.setMovement(QListView.Movement.Static)
         self.setResizeMode(QListView.ResizeMode.Adjust)
@@ -45,7 +51,7 @@ class Shelf(QListWidget):
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""
         self._theme = theme
-        self._pictures.clear()
+        self._drawn.clear()
         self._rebuild()
 
     def _on_current(self, item: QListWidgetItem | None, _former: QListWidgetItem | None) -> None:
@@ -57,6 +63,10 @@ class Shelf(QListWidget):
         plan = self._document.planner.plan
         plans = {p.piece.key: p for p in plan.pieces} if plan else {}
         mm_per_px = self._common_scale(list(plans.values()))
+        if plan is None:
+            self._drawing.forget()
+            self._drawn.clear()
+            self._icons.clear()
         with QSignalBlocker(self):
             while self.count() > len(pieces):
                 self.takeItem(self.count() - 1)
@@ -73,10 +83,10 @@ class Shelf(QListWidget):
                 item.setToolTip("\n".join(piece_plan.warnings) if piece_plan else "")
                 item.setData(_KEY, piece.key)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
-                if piece_plan is not None:
-                    item.setIcon(self._picture(piece_plan, mm_per_px))
                 lines = self.fontMetrics().boundingRect(0, 0, _CELL_W - 8, 999, Qt.TextFlag.TextWordWrap, item.text())
                 item.setSizeHint(QSize(_CELL_W + 8, _CELL_H + lines.height() + 14))
+        self._show_icons()
+        self._draw(plans.values(), mm_per_px)
         self._show_selection()
 
     def _common_scale(self, plans: list[PiecePlan]) -> float:
@@ -90,34 +100,41 @@ class Shelf(QListWidget):
         # In steps, so that a millimetre on one piece does not redraw all the others.
         return _SCALE_STEP ** math.ceil(math.log(needed, _SCALE_STEP))
 
-    def _picture(self, piece_plan: PiecePlan, mm_per_px: float) -> QIcon:
-        key = (piece_plan, mm_per_px, self._document.plan.job.palette, self.devicePixelRatioF())
-        known = self._pictures.get(piece_plan.piece.key)
-        if known and known[0] == key:
-            return known[1]
-        from kakushi.formats.png import paints_for
-        from kakushi.picture.scene import draw_piece
-        from kakushi.picture.view import View
+    def _draw(self, plans: Iterable[PiecePlan], mm_per_px: float) -> None:
+        """Have the pictures drawn that are not those of the plan."""
+        job, ratio = self._document.plan.job, self.devicePixelRatioF()
+        wanted = {p.piece.key: (p, mm_per_px, job.palette, ratio) for p in plans}
+        missing = {key: what for key, what in wanted.items() if self._drawn.get(key) != what}
+        if missing:
+            self._drawing.want(
+                tuple(missing.values()),
+                lambda: [(key, what, _pixels(what[0], job, mm_per_px, ratio)) for key, what in missing.items()],
+            )
 
-        ratio = self.devicePixelRatioF()
-        fine = mm_per_px / ratio
-        width, height = int(_CELL_W * ratio), int(_CELL_H * ratio)
-        view = View(width, height, fine, -width / 2 * fine, (height - 6 * ratio) * fine)
-        paints = paints_for(piece_plan, self._document.plan.job)
-        pixels = draw_piece(piece_plan.drawn, piece_plan.piece.frame, paints, view)[1]
-        pixmap = QPixmap(width, height)
-        pixmap.setDevicePixelRatio(ratio)
+    def _on_drawn(self) -> None:
+        for key, what, image in self._drawing.picture:
+            self._drawn[key], self._icons[key] = what, self._icon(image)
+        self._show_icons()
+
+    def _show_icons(self) -> None:
+        for index in range(self.count()):
+            item = self.item(index)
+            if item is not None:
+                item.setIcon(self._icons.get(item.data(_KEY), QIcon()))
+
+    def _icon(self, image: QImage) -> QIcon:
+        pixmap = QPixmap(image.size())
+        pixmap.setDevicePixelRatio(image.devicePixelRatio())
         pixmap.fill(QColor(Qt.GlobalColor.transparent))
         painter = QPainter(pixmap)
-        painter.drawImage(QPointF(0, 0), image_of(pixels, ratio))
+        painter.drawImage(QPointF(0, 0), image)
         painter.setPen(QPen(self._theme.colour("line"), 2))
         painter.drawLine(QPointF(0, _CELL_H - 5), QPointF(_CELL_W, _CELL_H - 5))
         painter.end()
-        picture = QIcon()
+        icon = QIcon()
         for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
-            picture.addPixmap(pixmap, mode)
-        self._pictures[piece_plan.piece.key] = (key, picture)
-        return picture
+            icon.addPixmap(pixmap, mode)
+        return icon
 
     def _show_selection(self) -> None:
         piece = self._document.piece
@@ -126,3 +143,15 @@ class Shelf(QListWidget):
                 item = self.item(index)
                 if item is not None and piece is not None and item.data(_KEY) == piece.key:
                     self.setCurrentItem(item)
+
+
+def _pixels(piece_plan: PiecePlan, job: Job, mm_per_px: float, ratio: float) -> QImage:
+    from kakushi.formats.png import paints_for
+    from kakushi.picture.scene import draw_piece
+    from kakushi.picture.view import View
+
+    fine = mm_per_px / ratio
+    width, height = int(_CELL_W * ratio), int(_CELL_H * ratio)
+    view = View(width, height, fine, -width / 2 * fine, (height - 6 * ratio) * fine)
+    paints = paints_for(piece_plan, job)
+    return image_of(draw_piece(piece_plan.drawn, piece_plan.piece.frame, paints, view)[1], ratio)

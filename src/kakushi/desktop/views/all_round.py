@@ -5,13 +5,15 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.png import paints_for
+from kakushi.model.job import Job
 from kakushi.picture.scene import portrait
 from kakushi.plan.values import PiecePlan
 
@@ -25,16 +27,16 @@ class AllRound(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self._shown: tuple[PiecePlan, object, int] | None = None
-        self._images: list[QImage] = []
+        self._drawing = Drawing(document, self)
+        self._drawing.drawn.connect(self.update)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("The piece from front, right, back and left")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_DELAY_MS)
-        self._timer.timeout.connect(self.update)
-        document.plan_changed.connect(self._timer.start)
-        document.selection.changed.connect(self.update)
+        self._timer.timeout.connect(self._draw)
+        document.plan_changed.connect(self._on_plan_changed)
+        document.selection.changed.connect(self._draw)
 
     def sizeHint(self) -> QSize:
         return QSize(220, self.fontMetrics().height() * 9)
@@ -44,30 +46,50 @@ class AllRound(QWidget):
         self._theme = theme
         self.update()
 
+    def _on_plan_changed(self) -> None:
+        if self._document.planner.plan is None:
+            self._drawing.forget()
+        self._timer.start()
+
+    @property
+    def _size(self) -> tuple[int, int, int]:
+        """Width and height of one picture, and of its words, px."""
+        words = self.fontMetrics().height() + 2
+        return self.width() // len(_SIDES) - 4, self.height() - words, words
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._draw()
+
+    def showEvent(self, event: object) -> None:
+        self._draw()
+
+    def _draw(self) -> None:
+        piece_plan, (width, height, _), ratio = self._document.piece_plan, self._size, self.devicePixelRatioF()
+        if not self.isVisible() or piece_plan is None or not piece_plan.piece.rows or min(width, height) < 8:
+            self.update()
+            return
+        job, size = self._document.plan.job, (int(width * ratio), int(height * ratio))
+        wanted = (piece_plan, job.palette, size)
+        self._drawing.want(wanted, lambda: (piece_plan, _portraits(piece_plan, job, size, ratio)))
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         piece_plan = self._document.piece_plan
         painter = QPainter(self)
-        if piece_plan is not None and piece_plan.piece.rows:
-            high = self.fontMetrics().height() + 2
-            wide = self.width() / len(_SIDES)
-            self._render(piece_plan, int(wide) - 4, self.height() - high)
-            for place, ((side, _), image) in enumerate(zip(_SIDES, self._images, strict=True)):
-                painter.drawImage(QRectF(place * wide + 2, 0, int(wide) - 4, self.height() - high), image)
-                painter.setPen(self._theme.colour("quiet"))
-                box = QRectF(place * wide, self.height() - high, wide, high)
-                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, side)
+        if self._drawing.picture and piece_plan is not None:
+            of, images = self._drawing.picture
+            if of.piece.key == piece_plan.piece.key and piece_plan.piece.rows:
+                self._paint(painter, images)
         painter.end()
 
-    def _render(self, piece_plan: PiecePlan, width: int, height: int) -> None:
-        job = self._document.plan.job
-        key = (piece_plan, job.palette, width)
-        if key == self._shown or width < 8 or height < 8:
-            return
-        ratio = self.devicePixelRatioF()
-        paints = paints_for(piece_plan, job)
-        size = int(width * ratio), int(height * ratio)
-        self._images = [
-            image_of(portrait(piece_plan.drawn, piece_plan.piece.frame, paints, *size, azimuth), ratio)
-            for _, azimuth in _SIDES
-        ]
-        self._shown = key
+    def _paint(self, painter: QPainter, images: list[QImage]) -> None:
+        width, height, words = self._size
+        painter.setPen(self._theme.colour("quiet"))
+        for place, ((side, _), image) in enumerate(zip(_SIDES, images, strict=True)):
+            left = place * self.width() / len(_SIDES)
+            painter.drawImage(QRectF(left + 2, 0, width, height), image)
+            painter.drawText(QRectF(left, height, width + 4, words), Qt.AlignmentFlag.AlignCenter, side)
+
+
+def _portraits(piece_plan: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> list[QImage]:
+    paints, frame = paints_for(piece_plan, job), piece_plan.piece.frame
+    return [image_of(portrait(piece_plan.drawn, frame, paints, *size, azimuth), ratio) for _, azimuth in _SIDES]

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
+from typing import cast
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, QTimer
 from PyQt6.QtGui import (
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -20,8 +19,9 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.views.outline_handles import OutlineHandles
-from kakushi.desktop.views.piece_image import Look, PieceImage
+from kakushi.desktop.views.piece_image import Look, Picture, Wish, picture_of
 from kakushi.desktop.views.scale import ZOOM_STEP, Scale
 from kakushi.desktop.views.stand_marks import paint_stand
 from kakushi.desktop.widgets.painting import draw_focus
@@ -48,8 +48,9 @@ class Elevation(QWidget):
         super().__init__(parent)
         self._document, self._scale, self._theme = document, scale, theme
         self._azimuth = 0.0
-        self._picture = PieceImage()
-        self._shown: Hashable = None
+        self._drawing = Drawing(document, self)
+        self._drawing.drawn.connect(self.update)
+        self._shown: tuple[PiecePlan, Look, tuple[int, ...]] | None = None
         self._is_fine = False
         self._refine = QTimer(self)
         self._refine.setSingleShot(True)
@@ -75,6 +76,11 @@ class Elevation(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         return QSize(200, 240)
+
+    @property
+    def is_drawn(self) -> bool:
+        """Whether the picture is that of the newest plan, and as fine as it gets."""
+        return self._is_fine and self._drawing.is_current
 
     @property
     def azimuth(self) -> float:
@@ -109,6 +115,8 @@ class Elevation(QWidget):
             if self._stand_shown:
                 wide, tall = max(wide, 2 * foot_of(piece_plan).radius), max(tall, pole_length(piece_plan))
             self._scale.show(max(wide, outline), max(tall, piece_plan.column_target_mm))
+        elif self._document.planner.plan is None:
+            self._drawing.forget()
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -124,11 +132,11 @@ class Elevation(QWidget):
         self._paint_floor(painter)
         if piece_plan is not None:
             self.handles.paint_image(painter)
-            painter.drawImage(QPointF(0, 0), self._render(piece_plan))
+            self._paint_picture(painter, piece_plan)
             self._paint_outline(painter, piece_plan)
             self._paint_heights(painter, piece_plan)
             if self._stand_shown:
-                stance = self._document.dossier.stance(piece_plan)
+                stance = self._document.stance
                 paint_stand(
                     painter=painter,
                     piece_plan=piece_plan,
@@ -146,9 +154,9 @@ class Elevation(QWidget):
         draw_focus(painter, self, self._theme)
         painter.end()
 
-    def _render(self, piece_plan: PiecePlan) -> QImage:
-        """Coarse at once when something changed, half as fine while turning, fine when it stays."""
-        look = Look(
+    @property
+    def _look(self) -> Look:
+        return Look(
             self.width(),
             self.height(),
             self._scale.mm_per_px,
@@ -156,7 +164,10 @@ class Elevation(QWidget):
             self._scale.z(0.0),
             self._azimuth,
         )
-        lit = self._lit(piece_plan)
+
+    def _paint_picture(self, painter: QPainter, piece_plan: PiecePlan) -> None:
+        """Coarse at once when something changed, half as fine while turning, fine when it stays."""
+        look, lit = self._look, self._lit(piece_plan)
         if (piece_plan, look, lit) != self._shown:
             self._shown = (piece_plan, look, lit)
             self._is_fine = False
@@ -166,7 +177,18 @@ class Elevation(QWidget):
             ratio *= 0.5
         elif self._is_fine:
             ratio = max(ratio, _FINE_RATIO)
-        return self._picture.render(piece_plan, self._document.plan.job, look, ratio, lit)
+        wish, last = Wish(piece_plan, self._document.plan.job, look, ratio, lit), self._picture
+        self._drawing.want(wish, lambda: picture_of(wish, last))
+        if last is not None and last.wish.piece_plan.piece.key == piece_plan.piece.key:
+            # Until the picture for another scale is ready, the last one is stretched to it.
+            was = last.wish.look
+            grown = was.mm_per_px / look.mm_per_px
+            corner = QPointF((was.left - look.left) / look.mm_per_px, (look.top - was.top) / look.mm_per_px)
+            painter.drawImage(QRectF(corner, QSizeF(was.width, was.height) * grown), last.image)
+
+    @property
+    def _picture(self) -> Picture | None:
+        return cast("Picture | None", self._drawing.picture)
 
     def _on_refine(self) -> None:
         self._is_fine = not self._turning
@@ -292,7 +314,9 @@ class Elevation(QWidget):
 
     def _row_at(self, at: QPointF) -> int | None:
         piece_plan = self._document.piece_plan
-        return None if piece_plan is None else self._picture.row_at(piece_plan, at.x(), at.y())
+        if piece_plan is None or self._picture is None:
+            return None
+        return self._picture.row_at(piece_plan, self._look, at.x(), at.y())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:

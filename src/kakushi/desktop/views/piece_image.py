@@ -1,8 +1,7 @@
-"""The rendered piece behind the elevation, kept until what it shows changes."""
+"""The rendered piece behind the elevation."""
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass
 
 from PyQt6.QtGui import QImage
@@ -34,34 +33,49 @@ class Look:
         return View(width, height, self.mm_per_px / ratio, self.left, self.top, self.azimuth)
 
 
-class PieceImage:
-    """Renders a plan; pointing at a row shades anew without drawing anew."""
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A piece of a job to be drawn, at `ratio` pixels per widget pixel, balloons in `lit` brightened."""
 
-    def __init__(self) -> None:
-        self._buffers: Buffers | None = None
-        self._buffers_key: Hashable = None
-        self._image = QImage()
-        self._image_key: Hashable = None
+    piece_plan: PiecePlan
+    job: Job
+    look: Look
+    ratio: float
+    lit: tuple[int, ...]
 
-    def render(self, piece_plan: PiecePlan, job: Job, look: Look, ratio: float, lit: tuple[int, ...]) -> QImage:
-        """The picture at `ratio` pixels per widget pixel, balloons in `lit` brightened."""
-        key = (piece_plan, look, ratio)
-        if self._buffers is None or key != self._buffers_key:
-            self._buffers = draw_buffers(
-                piece_plan.drawn, look.view(ratio), pole_of(piece_plan.piece.frame, piece_plan.drawn)
-            )
-            self._buffers_key = key
-        if (key, job.palette, lit) != self._image_key:
-            self._image = image_of(shade(self._buffers, paints_for(piece_plan, job), lit), ratio)
-            self._image_key = (key, job.palette, lit)
-        return self._image
 
-    def row_at(self, piece_plan: PiecePlan, x: float, y: float) -> int | None:
-        """Index of the row whose balloon is drawn at a widget pixel, or None."""
-        if self._buffers is None:
+@dataclass(frozen=True, slots=True, eq=False)
+class Picture:
+    """A wish and how it looks."""
+
+    wish: Wish
+    buffers: Buffers
+    image: QImage
+
+    def row_at(self, piece_plan: PiecePlan, look: Look, x: float, y: float) -> int | None:
+        """Index of the row of a plan whose balloon is drawn at a pixel of a widget with that look, or None."""
+        mine, ratio = self.wish.look, self.wish.ratio
+        if self.wish.piece_plan is not piece_plan:
             return None
-        ratio = self._image.devicePixelRatio()
-        balloon = self._buffers.pick(x * ratio, y * ratio)
+        across = (look.left + x * look.mm_per_px - mine.left) / mine.mm_per_px
+        down = (mine.top - look.top + y * look.mm_per_px) / mine.mm_per_px
+        balloon = self.buffers.pick(across * ratio, down * ratio)
         if balloon is None or balloon >= len(piece_plan.geometry.row_of):
             return None
         return int(piece_plan.geometry.row_of[balloon])
+
+
+def picture_of(wish: Wish, last: Picture | None = None) -> Picture:
+    """The picture of a wish; what differs from the `last` only in its light or its palette is not drawn anew."""
+    same = last is not None and (last.wish.piece_plan, last.wish.look, last.wish.ratio) == (
+        wish.piece_plan,
+        wish.look,
+        wish.ratio,
+    )
+    if last is not None and same:
+        buffers = last.buffers
+    else:
+        drawn = wish.piece_plan.drawn
+        buffers = draw_buffers(drawn, wish.look.view(wish.ratio), pole_of(wish.piece_plan.piece.frame, drawn))
+    pixels = shade(buffers, paints_for(wish.piece_plan, wish.job), wish.lit)
+    return Picture(wish, buffers, image_of(pixels, wish.ratio))

@@ -25,19 +25,19 @@ def paint_stand(
     *,
     painter: QPainter,
     piece_plan: PiecePlan,
-    stance: Stance,
+    stance: Stance | None,
     scale: Scale,
     centre_px: float,
     azimuth: float,
     theme: Theme,
 ) -> None:
-    """Draw the stand of a piece as seen from `azimuth` (radians) with the middle at `centre_px`."""
+    """Draw the stand of a piece as seen from `azimuth` (radians), its middle at `centre_px`; its balance if known."""
     marks = _Marks(painter, scale, centre_px, azimuth, theme)
     marks.base(piece_plan)
     for part in piece_plan.piece.parts:
         if kind_of(part).is_marked:
             marks.part(part, piece_plan)
-    if piece_plan.piece.rows:
+    if piece_plan.piece.rows and stance is not None:
         marks.tipping(stance.leaning, stance)
 
 

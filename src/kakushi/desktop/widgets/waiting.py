@@ -1,4 +1,4 @@
-"""Reading files off the GUI thread while somebody looks on: the window stays alive, and reading can be stopped."""
+"""Work off the GUI thread while somebody looks on: the window stays alive, and the work can be stopped."""
 
 from __future__ import annotations
 
@@ -10,22 +10,23 @@ from PyQt6.QtWidgets import QProgressDialog, QWidget
 
 from kakushi.desktop.document.background import Runner
 from kakushi.model.errors import BadInput
+from kakushi.model.memo import Cancelled
 
 T = TypeVar("T")
 _SHOWN_AFTER_MS = 400
-"""Most files are read before anybody would see the message."""
+"""Most is done before anybody would see the message."""
 
 
-def waited_for(read: Callable[[], T], words: str, parent: QWidget) -> T | None:
-    """What `read` answers, worked out in another thread; None where somebody stopped it.
+def waited_for(work: Callable[[Cancelled], T], words: str, parent: QWidget) -> T | None:
+    """What `work` answers, done in another thread; None where somebody stopped it.
 
-    Raises BadInput with the sentence of whatever KakushiError `read` raises.
+    Raises BadInput with the sentence of whatever KakushiError `work` raises.
     """
     runner, loop, answers, problems = Runner(parent), QEventLoop(), list[T](), list[str]()
     runner.finished.connect(answers.append)
     runner.failed.connect(problems.append)
     runner.busy_changed.connect(lambda _: loop.quit())
-    runner.submit(lambda _progress, _cancelled: read())
+    runner.submit(lambda _progress, cancelled: work(cancelled))
     hurry = QTimer()
     hurry.setSingleShot(True)
     hurry.timeout.connect(loop.quit)
@@ -37,7 +38,7 @@ def waited_for(read: Callable[[], T], words: str, parent: QWidget) -> T | None:
         _wait_on(loop, words, parent)
     runner.cancel()
     QCoreApplication.sendPostedEvents(runner)
-    runner.deleteLater()
+    runner.delete_when_done()
     if problems:
         raise BadInput(problems[0])
     return answers[0] if answers else None

@@ -119,7 +119,7 @@ class TyingPage(QWidget):
         layout.setSpacing(14)
         layout.addLayout(left, 3)
         layout.addLayout(right, 2)
-        for changed in (document.plan_changed, document.selection.changed, document.preferences_changed):
+        for changed in (document.dossier_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._show_if_seen)
 
     def set_theme(self, theme: Theme) -> None:
@@ -135,7 +135,7 @@ class TyingPage(QWidget):
             self._show()
 
     def _show(self) -> None:
-        plan, piece = self._document.plan, self._document.piece
+        plan, piece = self._document.dossier.plan, self._document.piece
         tying = tying_of(plan)
         names = {p.piece.key: p.piece.name for p in plan.pieces}
         body = QWidget()
@@ -151,7 +151,7 @@ class TyingPage(QWidget):
         self._show_table()
 
     def _card(self, name: str, card: Card, names: dict[int, str]) -> QWidget:
-        job, units = self._document.plan.job, self._document.units
+        job, units = self._document.dossier.plan.job, self._document.units
         frame = QFrame()
         frame.setProperty("role", "card")
         words = QVBoxLayout()
@@ -169,7 +169,7 @@ class TyingPage(QWidget):
         return frame
 
     def _show_table(self) -> None:
-        plan, units = self._document.plan, self._document.units
+        plan, units = self._document.dossier.plan, self._document.units
         kinds = tying_of(plan).kinds
         heads = ("How many", "Colours", "Size", "For")
         self.table.setColumnCount(len(heads))

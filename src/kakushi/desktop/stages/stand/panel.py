@@ -27,7 +27,6 @@ from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
 from kakushi.session import edits, group_edits, part_edits
-from kakushi.stand.stance import Stance
 from kakushi.stand.words import mass_words
 
 _KINDS = {"pole": "pole in a base", "line": "line on a weight", "frameless": "link frame, no pole"}
@@ -206,7 +205,7 @@ class StandPanel(Panel):
 
     def _on_ballast(self) -> None:
         """Put the advised ballast on the piece as a weight."""
-        piece, stance = self.document.piece, self._stance()
+        piece, stance = self.document.piece, self.document.stance
         if piece is None or stance is None or not stance.ballast or stance.ballast.mass_g <= 0:
             return
         ballast = stance.ballast
@@ -289,15 +288,10 @@ class StandPanel(Panel):
         self._frame_form.setRowVisible(self._radius, frame.base.is_under)
         del blockers
 
-    def _stance(self) -> Stance | None:
-        dossier, piece = self.document.dossier, self.document.piece
-        piece_plan = dossier.plan.piece(piece.key) if piece else None
-        return dossier.stance(piece_plan) if piece_plan is not None else None
-
     def _show_stance(self) -> None:
         dossier, piece = self.document.dossier, self.document.piece
         piece_plan = dossier.plan.piece(piece.key) if piece else None
-        stance = self._stance()
+        stance = self.document.stance
         self.ballast.hide()
         if piece_plan is None or stance is None:
             self._verdict.setText("")

@@ -136,7 +136,7 @@ def test_what_a_change_of_size_does_is_foreseen(count: int) -> None:
         for k, d in enumerate(sizes)
         for off in (-6.35, 6.35)
     ]
-    found, exact = settled_about(changed, SNUG, lay), [resettle(stack, SNUG, lay) for stack in changed]
+    found, exact = list(settled_about(changed, SNUG, lay)), [resettle(stack, SNUG, lay) for stack in changed]
     for about, settled in zip(found, exact, strict=True):
         assert about.radii == pytest.approx(settled.radii)
         assert about.bottom == pytest.approx(0, abs=1e-9)

@@ -18,6 +18,7 @@ from kakushi import __version__
 from kakushi.desktop.commands import window_commands
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.warm_up import WarmUp
 from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
 from kakushi.formats.paths import data_path, preferences_path, recovery_folder, studio_path
 from kakushi.formats.preferences import load_preferences, save_preferences
@@ -26,6 +27,10 @@ from kakushi.model.catalogue import Studio
 
 if TYPE_CHECKING:
     from kakushi.formats.studio_store import LoadedStudio
+
+
+_SWITCH_S = 0.001
+"""Python gives a waiting thread its turn after 5 ms; painting asks dozens of times and would crawl beside planning."""
 
 
 def run_window(arguments: Sequence[str]) -> int:
@@ -39,6 +44,7 @@ def run_window(arguments: Sequence[str]) -> int:
     _hook_exceptions(window)
     window.show()
     # Once the window is on the screen: its pictures follow.
+    WarmUp(window)
     if parsed.demo:
         QTimer.singleShot(0, window.files.open_demo)
     elif parsed.job is not None:
@@ -50,6 +56,7 @@ def build_application(arguments: list[str]) -> QApplication:
     """The QApplication with the program's name, icon and typeface."""
     QGuiApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
     QLocale.setDefault(QLocale(QLocale.Language.English, QLocale.Country.UnitedKingdom))
+    sys.setswitchinterval(_SWITCH_S)
     app = QApplication(arguments)
     app.setApplicationName("kakushi")
     app.setApplicationDisplayName("Kakushi")

@@ -63,6 +63,7 @@ class MainWindow(QMainWindow):
         self._theme = THEMES[document.preferences.theme]
         self._stage = _WORKING_STAGE
         self._built: dict[str, StageParts] = {}
+        self._shown: set[str] = set()
         self.setWindowTitle("Kakushi")
         self._build_parts()
         self._build_layout()
@@ -191,6 +192,10 @@ class MainWindow(QMainWindow):
                 inner.setMaximumWidth(self._tools.width())
         return self._built[name]
 
+    def is_built(self, name: str) -> bool:
+        """Whether the parts of a stage are there."""
+        return name in self._built
+
     def show_stage(self, name: str) -> None:
         """Open a stage; what is typed elsewhere counts first."""
         take_over()
@@ -214,7 +219,8 @@ class MainWindow(QMainWindow):
         if empty and self._stage != "brief":
             self._centre.setCurrentWidget(self.start_page)
             return
-        is_new = self._stage not in self._built
+        is_new = self._stage not in self._shown
+        self._shown.add(self._stage)
         parts = self.stage(self._stage)
         self._tools.setCurrentWidget(parts.panel)
         if is_new:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from enum import StrEnum
-from typing import Annotated, NamedTuple
+from typing import Annotated, NamedTuple, cast
 
 from pydantic import Field, model_validator
 
@@ -94,6 +94,8 @@ class Piece(Value):
     `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
     """
 
+    __slots__ = ("_rows",)
+
     key: Key
     name: Name
     target_height_mm: float = Field(default=2100.0, ge=SMALLEST_HEIGHT_MM, le=LARGEST_HEIGHT_MM)
@@ -118,8 +120,13 @@ class Piece(Value):
 
     @property
     def rows(self) -> tuple[Row, ...]:
-        """All rows, foot first, over all groups of rows."""
-        return rows_of(self.groups)
+        """All rows, foot first, over all groups of rows; gathered once."""
+        try:
+            return cast("tuple[Row, ...]", object.__getattribute__(self, "_rows"))
+        except AttributeError:
+            found = rows_of(self.groups)
+            object.__setattr__(self, "_rows", found)
+            return found
 
     @property
     def foot_mm(self) -> float:

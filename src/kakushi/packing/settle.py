@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
+from itertools import islice
 
 import numpy as np
 
@@ -28,6 +29,8 @@ FLAT_WITHIN = 0.05
 FALL = 0.1
 # Of the diameter: rounding of balloons that lie alike all round.
 _ALIKE = 1e-6
+_BLOCK_BALLOONS = 10_000
+"""Of stacks settled side by side: some 30 MB, and blocks large enough that one factorisation serves many stacks."""
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 
@@ -41,25 +44,25 @@ def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geom
     return geometry_of(problem, state, near.turns, report)
 
 
-def settled_about(stacks: Sequence[Sequence[StackRow]], packing: Packing, near: Geometry) -> list[Geometry]:
-    """About where the balloons of `stacks` (at least one) come to lie, each little different from `near`.
+def settled_about(stacks: Iterable[Sequence[StackRow]], packing: Packing, near: Geometry) -> Iterator[Geometry]:
+    """About where the balloons of `stacks` come to lie, one after the other, each little different from `near`.
 
     To first order, by one Newton step (`newton.first_steps`); only centres, radii and knots are those of the stack,
-    the rest is of `near`, and so is the share by which balloons are swollen.
+    the rest is of `near`, and so is the share by which balloons are swollen. Worked out in blocks.
     """
-    problems = [build_problem(rows, packing, turns=near.turns) for rows in stacks]
-    one = problems[0]
-    state = unknowns(one, near)
     swollen = near.shape_radii / near.radii
-    geometries = []
-    for problem, step in zip(problems, first_steps(problems, state), strict=True):
-        moved = state + step
-        centres = moved[one.balloon_at[:, None] + np.arange(3)]
-        shape = problem.radii * swollen
-        low = np.array([0.0, 0.0, (centres[:, 2] - shape).min()])
-        frames = upright(moved[one.knot_at] - low[2])
-        geometries.append(replace(near, centres=centres - low, radii=problem.radii, shape_radii=shape, frames=frames))
-    return geometries
+    rest, many = iter(stacks), max(_BLOCK_BALLOONS // len(near.radii), 1)
+    while block := list(islice(rest, many)):
+        problems = [build_problem(rows, packing, turns=near.turns) for rows in block]
+        one = problems[0]
+        state = unknowns(one, near)
+        for problem, step in zip(problems, first_steps(problems, state), strict=True):
+            moved = state + step
+            centres = moved[one.balloon_at[:, None] + np.arange(3)]
+            shape = problem.radii * swollen
+            low = np.array([0.0, 0.0, (centres[:, 2] - shape).min()])
+            frames = upright(moved[one.knot_at] - low[2])
+            yield replace(near, centres=centres - low, radii=problem.radii, shape_radii=shape, frames=frames)
 
 
 def settle(

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.model.errors import Cancelled
+from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.packing.settle import resettle, settled_about
 from kakushi.packing.stack import Geometry, Packing, StackRow
 
@@ -69,26 +69,28 @@ def height_spread(
     scatter_mm: float,
     height_percent: float = 0.0,
     samples: int = SAMPLES,
-    cancelled: Callable[[], bool] = lambda: False,
+    cancelled: Cancelled = never,
 ) -> Spread:
     """The spread of the height around the `exact` geometry of `rows`.
 
     Each balloon's diameter is off by a normal deviate of `scatter_mm` (standard deviation), and each sizer setting by
     one of SETTING_SHARE of that for all its balloons. `height_percent`: standard deviation of the height, in percent,
-    from how surely the packing is known. Raises Cancelled.
+    from how surely the packing is known. Raises `errors.Cancelled`.
     """
     height = exact.top - exact.bottom
     packing_sd = height * height_percent / 100
     if scatter_mm <= 0 or not rows:
         return Spread(0.0, packing_sd, 0.0, np.zeros(len(rows)), 0)
     places = [(index, size) for index, row in enumerate(rows) for size in sorted(set(row.diameters))]
-    grown = [_resized(rows, row, size) for row, size in places]
-    slopes = np.array([(g.top - g.bottom - height) / _STEP_MM for g in settled_about(grown, packing, exact)])
+    slopes = np.zeros(len(places))
+    grown = (_resized(rows, row, size) for row, size in places)
+    for place, about in enumerate(settled_about(grown, packing, exact)):
+        stop_if(cancelled)
+        slopes[place] = (about.top - about.bottom - height) / _STEP_MM
     rng = np.random.default_rng(_SEED)
     off, gaps, usual = [], np.zeros(len(rows)), _gaps(exact)
     for _ in range(samples):
-        if cancelled():
-            raise Cancelled
+        stop_if(cancelled)
         missized = _missized(rows, scatter_mm, rng)
         built = resettle(missized, packing, exact)
         if not built.report.converged:

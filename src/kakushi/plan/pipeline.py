@@ -52,22 +52,27 @@ def plans_as_they_come(
 ) -> Iterator[Plan]:
     """Plans of a job with ever more worked out, that of the `first` piece (a key) before the others; then `plan`'s.
 
-    The ones before are drafts: pieces may be missing or as they were in the `last` plan, and one that takes long comes
-    bare at first, or (rows that take a search among several balances) settled from where it lay; what the search finds
-    may lie a little higher or lower. Raises as `plan`.
+    The ones before are drafts: pieces may be missing or as they were in the `last` plan, and bare at first where they
+    take long or are new (but for the first). Rows that take a search among several balances are settled from where they
+    lay: what the search finds may lie a little higher or lower. Raises as `plan`.
     """
     planning = _Planning(job, studio)
     before = {piece_plan.piece.key: piece_plan for piece_plan in last.pieces} if last else {}
     # What was planned of a piece stays in sight until more is known.
     shown = {piece.key: before[piece.key] for piece in job.pieces if piece.key in before}
-    ready: dict[int, PiecePlan] = {}
-    for piece in sorted(job.pieces, key=lambda piece: piece.key != first):
+    new = [piece for piece in job.pieces if piece.key not in shown and piece.key != first]
+    for index, piece in enumerate(sorted(job.pieces, key=lambda piece: piece.key != first)):
         if draft := planning.draft(piece, before.get(piece.key)):
             yield planning.so_far({**shown, piece.key: draft})
-        shown[piece.key] = ready[piece.key] = planning.piece(piece, cancelled)
-        if len(shown) < len(job.pieces):
+        shown[piece.key] = planning.piece(piece, cancelled)
+        if new:
             yield planning.so_far(shown)
-    yield planning.whole([ready[piece.key] for piece in job.pieces])
+        if index == 0 and len(new) > 1:
+            # All are seen before any of the others is judged.
+            for other in new:
+                shown[other.key] = planning.bare(other, cancelled)
+                yield planning.so_far(shown)
+    yield planning.whole([shown[piece.key] for piece in job.pieces])
 
 
 class _Planning:
@@ -87,11 +92,18 @@ class _Planning:
         """A bare plan of a piece with its match, to show until its own is ready; None where that is quick anyway."""
         if before and before.piece == piece:
             return None
-        assembly = _resettled(piece, before, self._settling) if before else None
-        if assembly is None and len(piece.rows) >= _DRAFTED_FROM and not _takes_search(piece, self._settling):
-            assembly = assembly_of(piece, piece.groups, self._settling)
-        if assembly is None:
-            return None
+        if before and (assembly := _resettled(piece, before, self._settling)):
+            return self._bare(piece, assembly)
+        if len(piece.rows) >= _DRAFTED_FROM and not _takes_search(piece, self._settling):
+            return self.bare(piece, never)
+        return None
+
+    def bare(self, piece: Piece, cancelled: Cancelled) -> PiecePlan:
+        """A bare plan of a piece with its match."""
+        stop_if(cancelled)
+        return self._bare(piece, assembly_of(piece, piece.groups, self._settling, cancelled))
+
+    def _bare(self, piece: Piece, assembly: Assembly) -> PiecePlan:
         bare = bare_plan(piece, assembly, self._settling, self._fallback, self._stuffed)
         return dataclasses.replace(bare, match=_match(bare))
 

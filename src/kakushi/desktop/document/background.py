@@ -61,7 +61,7 @@ class Runner(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._revision = 0
-        self._busy = False
+        self._busy = self._closed = False
         self._signals = _Signals()
         self._signals.done.connect(self._on_done)
         self._signals.failed.connect(self._on_failed)
@@ -74,6 +74,8 @@ class Runner(QObject):
 
     def submit(self, work: Work) -> None:
         """Ask for work; whatever was asked before is cancelled."""
+        if self._closed:
+            return
         self._revision += 1
         self._pool.clear()
         self._pool.start(_Task(self._revision, work, self._signals, self._stale))
@@ -91,7 +93,8 @@ class Runner(QObject):
         QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
 
     def close(self) -> None:
-        """Cancel and wait for the thread to end."""
+        """Cancel and wait for the thread to end; nothing is done any more."""
+        self._closed = True
         self.cancel()
         self._pool.waitForDone()
 

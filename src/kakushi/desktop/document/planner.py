@@ -57,6 +57,11 @@ class Planner(QObject):
         """The newest plan that is ready, None before the first."""
         return self._plan
 
+    @property
+    def is_busy(self) -> bool:
+        """Whether a plan is awaited."""
+        return self._runner.is_busy
+
     def is_plan_of(self, job: Job, studio: Studio) -> bool:
         """Whether the plan is that of a job with a studio, and no draft."""
         plan = self._plan

@@ -39,7 +39,9 @@ class Selection(QObject):
     def row_index(self) -> int | None:
         """Index of the selected row from the foot, 0 first."""
         piece = self.piece
-        return next((i for i, row in enumerate(piece.rows) if row.key == self._row_key), None) if piece else None
+        if piece is None or self._row_key is None:
+            return None
+        return next((i for i, row in enumerate(piece.rows) if row.key == self._row_key), None)
 
     @property
     def hovered_row(self) -> int | None:

@@ -78,6 +78,11 @@ class Elevation(QWidget):
         return QSize(200, 240)
 
     @property
+    def has_picture(self) -> bool:
+        """Whether there is something to see of the newest plan, or of one before."""
+        return self._picture is not None
+
+    @property
     def is_drawn(self) -> bool:
         """Whether the picture is that of the newest plan, and as fine as it gets."""
         return self._is_fine and self._drawing.is_current

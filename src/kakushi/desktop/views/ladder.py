@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Container
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -31,6 +33,8 @@ from kakushi.plan.values import PiecePlan
 
 _LEADER_PX = 36.0
 _SLIVER_PX = 4.0
+_APART_PX = 2.0
+"""Between cards that are drawn one by one: nearer ones nobody tells apart."""
 # Widths of a card in digits: with room for six chips with their codes, and for four; brief ones hold chips only.
 _USUAL_DIGITS, _MIN_DIGITS = 46, 37
 _BRIEF_USUAL, _BRIEF_MIN = 26, 19
@@ -146,8 +150,8 @@ class RowLadder(QWidget):
 
     def row_at(self, at: QPointF) -> int | None:
         """Index of the row whose card lies at a point."""
-        for index in range(len(self._cards)):
-            if self.card_box(index).adjusted(-_LEADER_PX, -1, 8, 1).contains(at):
+        for index, card in enumerate(self._cards):
+            if abs(card.middle + 2 - at.y()) <= card.height / 2 + 1:
                 return index
         return None
 
@@ -173,20 +177,30 @@ class RowLadder(QWidget):
         painter.fillRect(self.rect(), self._theme.colour("paper"))
         piece_plan = self._document.piece_plan
         if piece_plan is not None and len(self._cards) == len(piece_plan.piece.rows):
-            for index in range(len(self._cards)):
-                self._paint_leader(painter, piece_plan, index)
-            for index in range(len(self._cards)):
-                self._paint_card(painter, piece_plan, index)
+            marked = {self._document.selection.row_index, self._document.selection.hovered_row}
+            told_apart = self._told_apart(marked)
+            for index in told_apart:
+                self._paint_leader(painter, piece_plan, index, index in marked)
+            for index in told_apart:
+                self._paint_card(painter, piece_plan, index, index in marked)
             for other in self._others:
                 self._paint_other(painter, other)
         draw_focus(painter, self, self._theme)
         painter.end()
 
-    def _is_marked(self, index: int) -> bool:
-        return index in (self._document.selection.row_index, self._document.selection.hovered_row)
+    def _told_apart(self, marked: Container[int | None]) -> list[int]:
+        """The cards in sight that are not on the same pixels as the one before; marked ones always."""
+        shown, last = [], -math.inf
+        for index, card in enumerate(self._cards):
+            in_sight = card.middle + card.height >= 0 and card.middle - card.height <= self.height()
+            apart = card.full or abs(card.middle - last) >= _APART_PX
+            if index in marked or (in_sight and apart):
+                shown.append(index)
+                last = card.middle
+        return shown
 
-    def _paint_leader(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
-        pen = QPen(self._theme.colour("accent"), 1.5) if self._is_marked(index) else QPen(self._theme.colour("line"), 1)
+    def _paint_leader(self, painter: QPainter, piece_plan: PiecePlan, index: int, marked: bool) -> None:
+        pen = QPen(self._theme.colour("accent"), 1.5) if marked else QPen(self._theme.colour("line"), 1)
         self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
 
     def _paint_other(self, painter: QPainter, other: _Other) -> None:
@@ -214,19 +228,17 @@ class RowLadder(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
 
-    def _paint_card(self, painter: QPainter, piece_plan: PiecePlan, index: int) -> None:
+    def _paint_card(self, painter: QPainter, piece_plan: PiecePlan, index: int, marked: bool) -> None:
         box = self.card_box(index)
-        if not self.rect().toRectF().intersects(box):
-            return
         if self._cards[index].full:
-            self._paint_full(painter, piece_plan, index, box)
+            self._paint_full(painter, piece_plan, index, box, marked)
         else:
-            self._paint_sliver(painter, piece_plan, index, box)
+            self._paint_sliver(painter, piece_plan, index, box, marked)
 
-    def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> None:
+    def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF, marked: bool) -> None:
         theme = self._theme
         chosen = index == self._document.selection.row_index
-        painter.setPen(QPen(theme.colour("accent" if self._is_marked(index) else "line"), 2 if chosen else 1))
+        painter.setPen(QPen(theme.colour("accent" if marked else "line"), 2 if chosen else 1))
         painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
         painter.drawRoundedRect(box, 5, 5)
         number_width = self.fontMetrics().horizontalAdvance("000") + 6
@@ -265,13 +277,13 @@ class RowLadder(QWidget):
         painter.restore()
         return start
 
-    def _paint_sliver(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF) -> None:
+    def _paint_sliver(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF, marked: bool) -> None:
         colours = [self._document.plan.job.colour(key) for key in piece_plan.colouring[index]]
         wide = box.width() / len(colours)
         for place, colour in enumerate(colours):
             part = QRectF(box.left() + place * wide, box.top(), wide - 1, max(box.height() - 1, 1))
             draw_code_chip(painter, part, colour, self._theme.colour("line"), words=False)
-        if self._is_marked(index):
+        if marked:
             painter.setPen(QPen(self._theme.colour("accent"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box)

@@ -15,9 +15,10 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.painting import draw_focus, ink_on, scaled
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.arrays import Floats
 from kakushi.plan.values import PiecePlan
 
-_NAMED_PX = 9.0
+_NAMED_PX, _DOT_PX = 9.0, 2.5
 # The most telling first: where there is little room the last ones are left out.
 _SIDES = ((0.0, "front"), (-math.pi, "back"), (math.pi, "back"), (-math.pi / 2, "left"), (math.pi / 2, "right"))
 
@@ -78,15 +79,13 @@ class Skin(QWidget):
         real = float(piece_plan.surface.rings.max(initial=1.0)) / self._scale.mm_per_px
         return min(real, (self.width() - 8) / (2 * math.pi))
 
-    def _place(self, piece_plan: PiecePlan, balloon: int) -> tuple[QPointF, float]:
-        """Middle and radius of a disc, px."""
-        per_radian = self._px_per_radian(piece_plan)
-        x = self.width() / 2 + float(piece_plan.surface.angles[balloon]) * per_radian
-        y = self._scale.y(float(piece_plan.geometry.centres[balloon, 2]))
-        squeeze = per_radian * self._scale.mm_per_px / float(piece_plan.surface.rings.max(initial=1.0))
-        return QPointF(x, y), float(piece_plan.geometry.shape_radii[balloon]) / self._scale.mm_per_px * max(
-            squeeze, 0.6
-        )
+    def _places(self, piece_plan: PiecePlan) -> tuple[Floats, Floats, Floats]:
+        """Middles across and down, and radii, of all discs, (n,) px."""
+        per_radian, mm_per_px = self._px_per_radian(piece_plan), self._scale.mm_per_px
+        across = self.width() / 2 + piece_plan.surface.angles * per_radian
+        down = self._scale.y(0.0) - piece_plan.geometry.centres[:, 2] / mm_per_px
+        squeeze = per_radian * mm_per_px / float(piece_plan.surface.rings.max(initial=1.0))
+        return across, down, piece_plan.geometry.shape_radii / mm_per_px * max(squeeze, 0.6)
 
     def slot_at(self, at: QPointF) -> tuple[int, int] | None:
         """Row and slot (from 0) of the disc at a point, the nearest where discs overlap."""
@@ -94,22 +93,21 @@ class Skin(QWidget):
         if piece_plan is None or not len(piece_plan.surface.angles):
             return None
         around = 2 * math.pi * self._px_per_radian(piece_plan)
-        best: tuple[float, int] | None = None
-        for balloon in range(len(piece_plan.surface.angles)):
-            middle, radius = self._place(piece_plan, balloon)
-            across = math.remainder(at.x() - middle.x(), around)
-            away = math.hypot(across, at.y() - middle.y()) / radius
-            if away <= 1 and (best is None or away < best[0]):
-                best = (away, balloon)
-        if best is None:
+        x, y, radii = self._places(piece_plan)
+        across = at.x() - x
+        away = np.hypot(across - around * np.round(across / around), at.y() - y) / radii
+        best = int(np.argmin(away))
+        if away[best] > 1:
             return None
-        return int(piece_plan.geometry.row_of[best[1]]), int(piece_plan.geometry.slot_of[best[1]])
+        return int(piece_plan.geometry.row_of[best]), int(piece_plan.geometry.slot_of[best])
 
     def middle_of(self, row: int, slot: int) -> QPointF:
         """Where the disc of a slot is drawn."""
         piece_plan = self._document.piece_plan
         assert piece_plan is not None
-        return self._place(piece_plan, piece_plan.surface.firsts[row] + slot)[0]
+        x, y, _ = self._places(piece_plan)
+        balloon = piece_plan.surface.firsts[row] + slot
+        return QPointF(float(x[balloon]), float(y[balloon]))
 
     # --- painting -----------------------------------------------------------------------------
 
@@ -153,21 +151,32 @@ class Skin(QWidget):
     def _paint_discs(self, painter: QPainter, piece_plan: PiecePlan) -> None:
         job = self._document.plan.job
         keys = piece_plan.balloon_colours()
+        colours = {key: job.colour(key) for key in set(keys)}
+        grounds = {key: QColor(colour.hex) for key, colour in colours.items()}
         around = 2 * math.pi * self._px_per_radian(piece_plan)
         lit = (self._document.selection.hovered_row, self._document.selection.row_index)
+        cursor = self._cursor if self.hasFocus() else None
         painter.setFont(scaled(self.font(), 0.85))
         order = np.argsort(piece_plan.surface.rings, kind="stable")
-        for balloon in order:
-            middle, radius = self._place(piece_plan, int(balloon))
-            if not -radius < middle.y() < self.height() + radius:
-                continue
-            colour = job.colour(keys[balloon])
-            row, slot = int(piece_plan.geometry.row_of[balloon]), int(piece_plan.geometry.slot_of[balloon])
-            chosen = self.hasFocus() and self._cursor == (row, slot)
-            edge = QPen(self._theme.colour("accent" if row in lit or chosen else "line"), 3 if chosen else 1.2)
-            for x in (middle.x() - around, middle.x(), middle.x() + around):
-                if -radius < x < self.width() + radius:
-                    self._paint_disc(painter, QPointF(x, middle.y()), radius, QColor(colour.hex), edge, colour.code)
+        x, y, radii = self._places(piece_plan)
+        order = order[((y > -radii) & (y < self.height() + radii))[order]]
+        geometry, width = piece_plan.geometry, self.width()
+        seats = zip(
+            *(each[order].tolist() for each in (x, y, radii, geometry.row_of, geometry.slot_of)),
+            (keys[balloon] for balloon in order.tolist()),
+            strict=True,
+        )
+        plain, marked = (QPen(self._theme.colour(role), 1.2) for role in ("line", "accent"))
+        for left, down, radius, row, slot, key in seats:
+            chosen = cursor == (row, slot)
+            edge = QPen(marked.color(), 3) if chosen else marked if row in lit else plain
+            for across in (left - around, left, left + around):
+                if -radius < across < width + radius:
+                    middle, corner = QPointF(across, down), QPointF(radius, radius)
+                    if radius < _DOT_PX and not chosen:
+                        painter.fillRect(QRectF(middle - corner, middle + corner), grounds[key])
+                    else:
+                        self._paint_disc(painter, middle, radius, grounds[key], edge, colours[key].code)
 
     def _paint_disc(
         self, painter: QPainter, middle: QPointF, radius: float, ground: QColor, edge: QPen, code: str

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon, QKeyEvent, QPainter, QPixmap
@@ -236,8 +237,9 @@ class ColourList(QWidget):
         self.changed.emit((*self._entries[:count], *added))
 
 
+@lru_cache(maxsize=256)
 def chip_icon(colour: BalloonColour) -> QIcon:
-    """A chip with the colour's letter code as an icon."""
+    """A chip with the colour's letter code as an icon; lists show each many times."""
     pixmap = QPixmap(60, 40)
     pixmap.setDevicePixelRatio(2)
     pixmap.fill(Qt.GlobalColor.transparent)

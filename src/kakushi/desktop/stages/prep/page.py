@@ -111,15 +111,21 @@ class PrepPage(QWidget):
         self.back.clicked.connect(lambda _: self._tick(-1))
         self.whole.clicked.connect(lambda _: self._tick(None))
         self.table.currentCellChanged.connect(lambda *_: self._show_next())
-        self._document.dossier_changed.connect(self._show)
+        self._document.dossier_changed.connect(self._show_if_seen)
         self._document.job_changed.connect(self._show_progress)
-        self._document.preferences_changed.connect(self._show)
-        self._show()
+        self._document.preferences_changed.connect(self._show_if_seen)
 
     def set_theme(self, theme: Theme) -> None:
         """Show in another theme."""
         self._theme = theme
+        self._show_if_seen()
+
+    def showEvent(self, event: object) -> None:
         self._show()
+
+    def _show_if_seen(self) -> None:
+        if self.isVisible():
+            self._show()
 
     # --- progress -------------------------------------------------------------------------------
 
@@ -219,6 +225,8 @@ class PrepPage(QWidget):
             header.setSectionResizeMode(_HEADS.index(head), QHeaderView.ResizeMode.Stretch)
 
     def _show_progress(self) -> None:
+        if not self.isVisible():
+            return
         done, studio = self._done(), self._document.studio
         quiet_ink, ink = QColor(self._theme.quiet), QColor(self._theme.ink)
         ready = 0

@@ -37,9 +37,8 @@ class SuppliesPage(QWidget):
         layout.addWidget(self.table, 1)
         layout.addWidget(self._sums)
         self._key = TABS[0][0]
-        document.dossier_changed.connect(self._show)
-        document.preferences_changed.connect(self._show)
-        self._show()
+        document.dossier_changed.connect(self._show_if_seen)
+        document.preferences_changed.connect(self._show_if_seen)
 
     def _build_tabs(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -66,6 +65,13 @@ class SuppliesPage(QWidget):
     def listing(self) -> Listing | None:
         """The list that is shown."""
         return self._document.dossier.lists.get(self._key)
+
+    def showEvent(self, event: object) -> None:
+        self._show()
+
+    def _show_if_seen(self) -> None:
+        if self.isVisible():
+            self._show()
 
     def _show(self) -> None:
         listing = self.listing

@@ -1,0 +1,163 @@
+"""The largest jobs in the real window: time to a picture and to the plan, an edit, gaps of the event loop, memory.
+
+Run from the checkout, one job or all of them, each in a process of its own:
+QT_QPA_PLATFORM=offscreen .venv/bin/python benchmarks/large_jobs.py [20m | rows | pieces | copies | counts]
+
+The budgets are those of docs/limits.md. All rows differ a little from their neighbours, and all pieces from each other:
+nothing is worked out once for many.
+"""
+
+from __future__ import annotations
+
+import gc
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtTest import QTest
+
+from kakushi.desktop.app import build_application, build_window
+from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.warm_up import WarmUp
+from kakushi.formats.job_file import save_job
+from kakushi.formats.recovery import RecoveryStore
+from kakushi.model.catalogue import Studio
+from kakushi.model.frame import Frame
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.layers import SpiralLayer
+from kakushi.model.piece import Copy, Piece
+from kakushi.session.row_edits import resize_row
+
+_LANES = ("harbour-blue", "sail-white", "signal-red", "sail-white")
+_STILL_S = 3.0
+"""After an edit: lists, stances and fine pictures follow."""
+
+
+def rows(many: int, diameter_mm: float = 229.0, counts: tuple[int, ...] = (4,)) -> RowsGroup:
+    """Rows of seven sizes that come again and again."""
+    return RowsGroup(
+        rows=tuple(uniform_row(k + 1, counts[k % len(counts)], 11, diameter_mm - k % 7) for k in range(many))
+    )
+
+
+def piece(key: int, group: RowsGroup, height_mm: float, copies: tuple[Copy, ...] = (Copy(),)) -> Piece:
+    """A spiral column on a pole."""
+    return Piece(
+        key=key,
+        name=f"Piece {key}",
+        target_height_mm=height_mm,
+        groups=(group,),
+        layers=(SpiralLayer(lanes=_LANES),),
+        frame=Frame(pole_diameter_mm=25, pole_length_mm=height_mm + 100),
+        copies=copies,
+    )
+
+
+JOBS: dict[str, Callable[[], Job]] = {
+    "20m": lambda: Job(pieces=(piece(1, rows(150), 20_000.0),)),
+    "rows": lambda: Job(pieces=(piece(1, rows(1000), 20_000.0),)),
+    "pieces": lambda: Job(pieces=tuple(piece(k + 1, rows(12 + k % 8, 240 - 0.2 * k), 1700.0 + k) for k in range(200))),
+    "copies": lambda: Job(
+        pieces=(
+            piece(
+                1,
+                rows(12),
+                2000.0,
+                tuple(Copy(target_height_mm=1500.0 + k, groups=(rows(10 + k % 6),)) for k in range(500)),
+            ),
+        )
+    ),
+    "counts": lambda: Job(pieces=(piece(1, rows(13, counts=(2, 12)), 2500.0),)),
+}
+
+
+class Gaps:
+    """The longest time in which the event loop did not come round."""
+
+    def __init__(self) -> None:
+        self._last, self.longest = time.monotonic(), 0.0
+        self._timer = QTimer()
+        self._timer.timeout.connect(self._tick)
+        self._timer.start(5)
+
+    def _tick(self) -> None:
+        now = time.monotonic()
+        self.longest, self._last = max(self.longest, now - self._last), now
+
+    def taken(self) -> float:
+        """The longest since it was last asked, s."""
+        longest, self.longest = self.longest, 0.0
+        return longest
+
+
+def _until(done: Callable[[], bool]) -> float:
+    begun = time.monotonic()
+    while not done():
+        QTest.qWait(5)
+    return time.monotonic() - begun
+
+
+def measure(name: str) -> str:
+    """A line of the table."""
+    job = JOBS[name]()
+    app = build_application(["kakushi"])
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "large.kakushi"
+        save_job(job, path)
+        window = build_window(RecoveryStore(Path(folder)), Path(folder) / "p.json", Path(folder) / "studio.sqlite3")
+        window.show()
+        window.resize(1280, 800)
+        warm_up = WarmUp(window)
+        _until(lambda: warm_up.is_done)
+        line = f"{name:8s}" + _opened_and_edited(window, path, job)
+        window.document.close()
+        # Before the application itself, which Python would take first.
+        del window
+        gc.collect()
+        app.processEvents()
+    return f"{line} {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:6.0f} MB"
+
+
+def _opened_and_edited(window: MainWindow, path: Path, job: Job) -> str:
+    document, elevation, gaps = window.document, window.workbench.elevation, Gaps()
+    begun = time.monotonic()
+    window.files.load(path)
+    _until(lambda: elevation.has_picture)
+    drawn = time.monotonic() - begun
+    _until(lambda: document.is_planned)
+    planned = time.monotonic() - begun
+    _until(lambda: document.is_dossier_ready)
+    everything = time.monotonic() - begun
+    QTest.qWait(int(_STILL_S * 1000))
+    opening = gaps.taken()
+    begun = time.monotonic()
+    document.apply(resize_row(1, job.pieces[0].rows[0].key, -1, Studio()))
+    _until(lambda: document.is_planned)
+    edited = time.monotonic() - begun
+    QTest.qWait(int(_STILL_S * 1000))
+    for stage in ("colour", "stand", "supplies", "prep", "shape"):
+        window.show_stage(stage)
+        QTest.qWait(400)
+    return (
+        f" drawn {drawn:5.2f} s  plan {planned:6.2f} s  lists {everything:6.2f} s  edit {edited:5.2f} s"
+        f"  gaps: opening {opening * 1000:4.0f} ms, editing and stages {gaps.taken() * 1000:4.0f} ms "
+    )
+
+
+def main() -> None:
+    """One job in this process, or all in others."""
+    if len(sys.argv) > 1:
+        print(measure(sys.argv[1]))
+        return
+    for name in JOBS:
+        subprocess.run([sys.executable, __file__, name], check=True)
+
+
+if __name__ == "__main__":
+    main()

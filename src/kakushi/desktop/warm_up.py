@@ -1,0 +1,56 @@
+"""What was not needed to show the window is loaded and built while nothing else is to be done: stages open at once."""
+
+from __future__ import annotations
+
+import importlib
+
+from PyQt6.QtCore import QObject, QTimer
+
+from kakushi.desktop.document.background import Runner
+from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.stages.registry import STAGES
+
+_MODULES = (
+    "kakushi.plan.pipeline",
+    "kakushi.production.dossier",
+    "kakushi.desktop.views.workbench",
+    *(f"kakushi.desktop.stages.{stage.name}.stage" for stage in STAGES),
+    "skimage.color.colorconv",
+    "kakushi.desktop.widgets.calibration_chart",
+)
+"""Loaded in another thread, the ones a first job needs before the others."""
+_NEXT_MS = 120
+"""Between stages that are built: what somebody does meanwhile comes first."""
+
+
+class WarmUp(QObject):
+    """Loads modules, then builds one stage after the other, the window staying alive."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self._window = window
+        self._runner = Runner(self)
+        self._runner.finished.connect(lambda _: self._timer.start())
+        self._timer = QTimer(self)
+        self._timer.setInterval(_NEXT_MS)
+        self._timer.timeout.connect(self._build_next)
+        window.document.closing.connect(self._stop)
+        self._runner.submit(lambda _progress, _cancelled: list(map(importlib.import_module, _MODULES)))
+
+    @property
+    def is_done(self) -> bool:
+        """Whether everything is loaded and built."""
+        return not self._runner.is_busy and not self._timer.isActive()
+
+    def _build_next(self) -> None:
+        if self._window.document.planner.is_busy:
+            return
+        left = [stage.name for stage in STAGES if not self._window.is_built(stage.name)]
+        if left:
+            self._window.stage(left[0])
+        else:
+            self._timer.stop()
+
+    def _stop(self) -> None:
+        self._timer.stop()
+        self._runner.close()

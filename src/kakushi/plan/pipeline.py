@@ -34,8 +34,8 @@ from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, 
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
 
-_DRAFTED_FROM = 100
-"""Rows of one piece: what follows from where they lie takes over half a second."""
+_DRAFTED_FROM = 200
+"""Rows of one piece: what follows from where they lie takes a second."""
 
 
 def plan(job: Job, studio: Studio, cancelled: Cancelled = never) -> Plan:

@@ -206,6 +206,7 @@ class Document(QObject):
 
     def _follow_job(self) -> None:
         self.workshop.expect(self.job.brief.event_date)
+        self.workshop.stop()
         self.job_changed.emit()
         self.planner.ask(self.job, self.studio)
 

@@ -77,6 +77,8 @@ class Planner(QObject):
     def ask(self, job: Job, studio: Studio) -> None:
         """Plan a job, the piece that is shown first; what is being planned is cancelled."""
         self._asked = (job, studio)
+        # Nobody waits for what the former plan's sizing would do.
+        self._spreader.cancel()
         last, first = self._plan, self._shown_piece
 
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Plan | None:

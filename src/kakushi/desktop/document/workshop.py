@@ -78,10 +78,14 @@ class Workshop(QObject):
         """Whether the dossier is that of a plan, with today's wishes."""
         return self._dossier is not None and self._dossier.plan is plan and self._dossier.wishes == self._wishes
 
-    def forget(self) -> None:
-        """Another job is opened: nothing worked out for the former one is shown under it."""
+    def stop(self) -> None:
+        """The job changed: what is worked out for a former plan is not waited for."""
         self._timer.stop()
         self._runner.cancel()
+
+    def forget(self) -> None:
+        """Another job is opened: nothing worked out for the former one is shown under it."""
+        self.stop()
         self._plan, self._dossier = None, None
 
     def follow(self, plan: Plan) -> None:

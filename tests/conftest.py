@@ -33,6 +33,16 @@ settings.register_profile("long", settings.get_profile("suite"), max_examples=60
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "ci" if os.environ.get("CI") else "suite"))
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--attack", action="store_true", help="run tests/attack at length: hours rather than seconds")
+
+
+@pytest.fixture
+def attack(request: pytest.FixtureRequest) -> bool:
+    """Whether tests/attack run at length."""
+    return bool(request.config.getoption("--attack"))
+
+
 @pytest.fixture(scope="session")
 def qapp_cls():
     return lambda _arguments: build_application(["kakushi"])

@@ -65,11 +65,15 @@ def set_layer(key: int, index: int, layer: ColourLayer) -> Edit:
     """Change one layer, from 0 at the bottom; changes of one layer in a row merge."""
 
     def change(piece: Piece) -> Piece:
-        if not 0 <= index < len(piece.layers):
-            raise BadInput("That layer is no longer there.", "layer")
+        _check_layer(piece, index)
         return replace(piece, layers=(*piece.layers[:index], layer, *piece.layers[index + 1 :]))
 
     return piece_edit(f"Change {layer.kind}", key, change, ("layer", key, index, layer.kind))
+
+
+def _check_layer(piece: Piece, index: int) -> None:
+    if not 0 <= index < len(piece.layers):
+        raise BadInput("That layer is no longer there.", "layer")
 
 
 def add_layer(key: int, layer: ColourLayer) -> Edit:
@@ -79,17 +83,19 @@ def add_layer(key: int, layer: ColourLayer) -> Edit:
 
 def remove_layer(key: int, index: int) -> Edit:
     """Take a layer away."""
-    return piece_edit(
-        "Remove layer",
-        key,
-        lambda piece: replace(piece, layers=tuple(x for i, x in enumerate(piece.layers) if i != index)),
-    )
+
+    def change(piece: Piece) -> Piece:
+        _check_layer(piece, index)
+        return replace(piece, layers=piece.layers[:index] + piece.layers[index + 1 :])
+
+    return piece_edit("Remove layer", key, change)
 
 
 def move_layer(key: int, index: int, by: int) -> Edit:
     """Move a layer up (positive) or down among the others."""
 
     def change(piece: Piece) -> Piece:
+        _check_layer(piece, index)
         layers = list(piece.layers)
         layer = layers.pop(index)
         layers.insert(min(max(index + by, 0), len(layers)), layer)

@@ -9,7 +9,7 @@ from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS, kind_of
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
-from kakushi.model.parts import Part, PartBalloons, PartItem, Weight
+from kakushi.model.parts import Part, PartItem, Weight
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.session.edits import find_piece, piece_edit, validated
@@ -73,7 +73,8 @@ def change_part(key: int, part: Part, **changes: Any) -> Edit:
 
 def set_part_balloons(key: int, part: Part, nominal_in: float, colour: str, count: int) -> Edit:
     """The balloons a part is made of; what else it consumes stays as it is."""
-    balloons = (PartBalloons(nominal_in=nominal_in, colour=colour, count=count),) if count else ()
+    # As plain values: bad ones are refused when the edit is applied.
+    balloons = ({"nominal_in": nominal_in, "colour": colour, "count": count},) if count else ()
     return change_part(key, part, balloons=(*balloons, *part.balloons[1:]))
 
 

@@ -115,7 +115,12 @@ class ColourChooser(QComboBox):
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(8)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.activated.connect(lambda index: self.chosen.emit(str(self.itemData(index))))
+        self.activated.connect(self._on_activated)
+
+    def _on_activated(self, index: int) -> None:
+        # A click can arrive when the list it was made on is no longer there.
+        if (key := self.itemData(index)) is not None:
+            self.chosen.emit(key)
 
     def show_colours(self, palette: Sequence[BalloonColour], current: str) -> None:
         """List a palette and show the colour with key `current`."""
@@ -226,11 +231,16 @@ class ColourList(QWidget):
             widget.deleteLater()
 
     def _set(self, place: int, key: str | None = None, number: int | None = None) -> None:
+        # What is typed or chosen in a line can arrive when the list has become shorter.
+        if place >= len(self._entries):
+            return
         old = self._entries[place]
         self._entries[place] = (key if key is not None else old[0], number if number is not None else old[1])
         self.changed.emit(tuple(self._entries))
 
     def _set_count(self, count: int) -> None:
+        if not self._entries:
+            return
         used = {key for key, _ in self._entries}
         spare = [c.key for c in self._palette if c.key not in used] or [self._entries[0][0]]
         added = [(spare[i % len(spare)], self._entries[-1][1]) for i in range(count - len(self._entries))]

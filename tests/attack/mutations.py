@@ -3,14 +3,23 @@
 from __future__ import annotations
 
 import io
+import json
 import random
 import re
 import zipfile
 import zlib
+from collections.abc import Iterator
+from typing import Any
 
 _TOKENS = (
     b"\x00", b"\xff\xfe", b"-1", b"1e999", b"NaN", b"99999999999999999999", b"null", b"[]", b"{}", b'"', b",", b"..",
     b"\xed\xa0\x80", b"<", b"&amp;", b"<!DOCTYPE x [<!ENTITY a 'b'>]>", b"=1+1", "＝".encode(), b"\r\n", b"[[[[[[[[",
+)  # fmt: skip
+
+
+_VALUES: tuple[Any, ...] = (
+    None, True, 0, 1, 2, 3, 4, 12, -1, 0.5, 360, 20_000, 1e300, "", "x", "harbour-blue", "rows", "ball", "\u202e",
+    "\x00", "a" * 500, [], {}, [[]], [1, 2], ["sail-white"], {"kind": "rows"},
 )  # fmt: skip
 
 
@@ -60,12 +69,46 @@ def _with_other(pattern: bytes, data: bytes, rng: random.Random) -> bytes:
     return data[: spot.start()] + other + data[spot.end() :]
 
 
+def _with_other_value(data: bytes, rng: random.Random) -> bytes:
+    """JSON in which one value is another, gone, or there twice: what a careless program would write."""
+    try:
+        tree = json.loads(data)
+    except ValueError:
+        return data
+    spots = list(_spots(tree))
+    if not spots:
+        return data
+    holder, at = rng.choice(spots)
+    match rng.randrange(6):
+        case 0:
+            del holder[at]
+        case 1 if isinstance(holder, list):
+            holder.insert(at, holder[at])
+        case 2:
+            other, place = rng.choice(spots)
+            holder[at] = other[place]
+        case 3 if isinstance(holder[at], int | float):
+            holder[at] = holder[at] * rng.choice((0, -1, 0.5, 2, 10, 1000))
+        case _:
+            holder[at] = rng.choice(_VALUES)
+    return json.dumps(tree).encode("utf-8", "surrogatepass")
+
+
+def _spots(tree: Any) -> Iterator[tuple[Any, Any]]:
+    """Every value in a tree, as what holds it and its key or index."""
+    inner = tree.items() if isinstance(tree, dict) else enumerate(tree) if isinstance(tree, list) else ()
+    for at, value in list(inner):
+        yield tree, at
+        yield from _spots(value)
+
+
 def _damaged_zip(data: bytes, rng: random.Random) -> bytes:
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         parts = {name: archive.read(name) for name in archive.namelist()}
     name = rng.choice(list(parts))
     for _ in range(rng.choice((1, 1, 2, 8))):
-        parts[name] = _damaged_once(parts[name], rng)
+        as_json = name.endswith(".json") and rng.random() < 0.8
+        parts[name] = _with_other_value(parts[name], rng) if as_json else _damaged_once(parts[name], rng)
     out = io.BytesIO()
     method = rng.choice((zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED, zipfile.ZIP_DEFLATED, zipfile.ZIP_LZMA))
     with zipfile.ZipFile(out, "w", method) as archive:

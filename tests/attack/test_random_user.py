@@ -254,5 +254,6 @@ def _planned_elsewhere(job: object, studio: object, folder: Path) -> object:
         "studio = Studio.model_validate_json(Path(sys.argv[2]).read_text());"
         "print(json.dumps(plan_json(Dossier(plan(load_job(Path(sys.argv[1])), studio))), default=str))"
     )
-    done = subprocess.run([sys.executable, "-c", script, path, kept], capture_output=True, text=True, check=True)
+    done = subprocess.run([sys.executable, "-c", script, path, kept], capture_output=True, text=True, check=False)
+    assert not done.returncode, done.stderr
     return json.loads(done.stdout)

@@ -155,7 +155,8 @@ class _User:
         if not parts:
             return
         part = self._rng.choice(parts)
-        self._say(f"{type(part).__name__} “{part.accessibleName() or getattr(part, 'text', str)()}”"[:80])
+        name = part.accessibleName() or (part.text() if isinstance(part, QAbstractButton) else "")
+        self._say(f"{type(part).__name__} “{name}”"[:80])
         self._use(part)
 
     def _use(self, part: QWidget) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
+import sys
 from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from pathlib import Path
@@ -47,6 +48,11 @@ def _export(arguments: argparse.Namespace) -> None:
     arguments.to.mkdir(parents=True, exist_ok=True)
     for place, make in places.items():
         write_told(place, make())
+    if "pdf" in formats:
+        from kakushi.formats.pdf_text import not_printed
+
+        if note := not_printed(job_plan.job):
+            print(note, file=sys.stderr)
 
 
 def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Namespace) -> Iterator[Document]:

@@ -5,14 +5,12 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from typing import Any
-from xml.sax.saxutils import escape
 
 from reportlab.lib.units import mm
 from reportlab.platypus import (
     Flowable,
     Image,
     LongTable,
-    Paragraph,
     Spacer,
     Table,
 )
@@ -26,11 +24,11 @@ from kakushi.formats.pdf_style import (
     Chapter,
     brief_line,
     chapters_pdf,
-    fonts,
     short,
     style,
     swatches,
 )
+from kakushi.formats.pdf_text import fonts, paragraph
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.cautions import ESTIMATE, GENERAL, STAND
@@ -70,12 +68,12 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     """All pieces to one scale on one floor, the brief, the cautions."""
     plan, brief = dossier.plan, dossier.plan.job.brief
     story: list[Flowable] = [
-        Paragraph(escape(brief.title), style(26, bold=True, after=4)),
-        Paragraph(escape(brief_line(brief)), style(11, colour=QUIET, after=10)),
+        paragraph(brief.title, style(26, bold=True, after=4)),
+        paragraph(brief_line(brief), style(11, colour=QUIET, after=10)),
         job_picture(plan, 170 * mm, 105 * mm),
         Spacer(1, 10),
     ]
-    cells = [[Paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height", "Balloons each")]]
+    cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height", "Balloons each")]]
     for piece_plan in plan.pieces:
         words = (
             piece_plan.piece.name,
@@ -83,13 +81,13 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
             format_length(piece_plan.overall_height_mm, units),
             str(piece_plan.consumed_count),
         )
-        cells.append([Paragraph(escape(w), style(10)) for w in words])
+        cells.append([paragraph(w, style(10)) for w in words])
     table = LongTable(cells, colWidths=[80 * mm, 25 * mm, 35 * mm, None], repeatRows=1)
     table.setStyle(GRID)
     story += [table, Spacer(1, 10)]
     if brief.notes:
-        story.append(Paragraph(escape(short(brief.notes, 1500)), style(10, after=8)))
-    return [*story, *(Paragraph(escape(text), style(9, colour=QUIET)) for text in GENERAL)]
+        story.append(paragraph(short(brief.notes, 1500), style(10, after=8)))
+    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in GENERAL)]
 
 
 def job_picture(plan: Plan, wide: float, tall: float) -> Flowable:
@@ -137,24 +135,24 @@ def _materials(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
 
 def _stand(dossier: Dossier) -> list[Flowable]:
     """Frames, how they stand, what that rests on."""
-    story: list[Flowable] = [Paragraph("Stand", style(20, bold=True, after=4))]
+    story: list[Flowable] = [paragraph("Stand", style(20, bold=True, after=4))]
     for piece_plan in dossier.plan.pieces:
-        story.append(Paragraph(escape(piece_plan.piece.name), style(13, bold=True, after=2)))
-        story.append(Paragraph(escape(frame_words(piece_plan.piece.frame).capitalize() + "."), style(10)))
-        story += [Paragraph(escape(words), style(10)) for words in dossier.stand_words(piece_plan)]
+        story.append(paragraph(piece_plan.piece.name, style(13, bold=True, after=2)))
+        story.append(paragraph(frame_words(piece_plan.piece.frame).capitalize() + ".", style(10)))
+        story += [paragraph(words, style(10)) for words in dossier.stand_words(piece_plan)]
         story.append(Spacer(1, 6))
     if dossier.plan.pieces:
-        story += [Paragraph(escape(w), style(9, colour=QUIET)) for w in dossier.assumptions(dossier.plan.pieces[0])]
+        story += [paragraph(w, style(9, colour=QUIET)) for w in dossier.assumptions(dossier.plan.pieces[0])]
     if dossier.forecast and dossier.gust is not None:
         words = f"Weather: {dossier.forecast.source}, gusts {dossier.forecast.gust_mps:g} m/s."
-        story.append(Paragraph(escape(words), style(9, colour=QUIET)))
-    return [*story, *(Paragraph(escape(text), style(9, colour=QUIET)) for text in STAND)]
+        story.append(paragraph(words, style(9, colour=QUIET)))
+    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in STAND)]
 
 
 def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     job = dossier.plan.job
     picture = Image(io.BytesIO(png_bytes(piece_image(piece, job, 420, 600))), 63 * mm, 90 * mm)
-    facts = [Paragraph(escape(piece.piece.name), style(20, bold=True, after=6)), _facts(piece, units)]
+    facts = [paragraph(piece.piece.name, style(20, bold=True, after=6)), _facts(piece, units)]
     facts += [Spacer(1, 8), _legend([job.colour(k) for k in dict.fromkeys(piece.drawn_colours())])]
     top = Table([[picture, facts]], colWidths=[66 * mm, None])
     top.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)])
@@ -163,7 +161,7 @@ def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[
         Spacer(1, 8),
         _rows_table(piece, job, units),
         Spacer(1, 10),
-        *(Paragraph(escape(text), style(8.5, colour=QUIET)) for text in (ESTIMATE, *GENERAL)),
+        *(paragraph(text, style(8.5, colour=QUIET)) for text in (ESTIMATE, *GENERAL)),
     ]
 
 
@@ -183,14 +181,14 @@ def _facts(piece: PiecePlan, units: UnitSystem) -> Table:
     ]
     if piece.overall_height_mm > piece.height_mm:
         lines.insert(1, ("With topper", format_length(piece.overall_height_mm, units)))
-    cells = [[Paragraph(a, style(10, colour=QUIET)), Paragraph(escape(b), style(10))] for a, b in lines]
+    cells = [[paragraph(a, style(10, colour=QUIET)), paragraph(b, style(10))] for a, b in lines]
     table = Table(cells, colWidths=[34 * mm, None])
     table.setStyle([("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1)])
     return table
 
 
 def _legend(used: Sequence[BalloonColour]) -> Table:
-    cells = [[swatches([c]), Paragraph(escape(c.name), style(10))] for c in used] or [["", ""]]
+    cells = [[swatches([c]), paragraph(c.name, style(10))] for c in used] or [["", ""]]
     table = Table(cells, colWidths=[12 * mm, None])
     table.setStyle(
         [
@@ -204,15 +202,15 @@ def _legend(used: Sequence[BalloonColour]) -> Table:
 
 def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
     heads = ["Row", "Count", "Nominal", "Sized to", "Knot at", "Colours from slot 1, anticlockwise", "How it is turned"]
-    cells: list[list[Any]] = [[Paragraph(h, style(9, bold=True)) for h in heads]]
+    cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
     for index, row in enumerate(piece.piece.rows):
         nominals = " / ".join(dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots))
         sizes = " / ".join(dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots))
         knot = format_length(float(piece.geometry.knots[index]), units)
         words = [str(index + 1), str(row.count), nominals, sizes, knot]
         colours = [job.colour(key) for key in piece.colouring[index]]
-        turned = Paragraph(escape(piece.row_turn_text(index, job)), style(8))
-        cells.append([*(Paragraph(w, style(10)) for w in words), swatches(colours), turned])
+        turned = paragraph(piece.row_turn_text(index, job), style(8))
+        cells.append([*(paragraph(w, style(10)) for w in words), swatches(colours), turned])
     widest = max((row.count for row in piece.piece.rows), default=4) * SWATCH_W + 4
     table = LongTable(cells, colWidths=[11 * mm, 13 * mm, 17 * mm, 18 * mm, 20 * mm, widest, None], repeatRows=1)
     table.setStyle(GRID)
@@ -222,31 +220,31 @@ def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
 def _supplies(plan: Plan) -> list[Flowable]:
     spares = spares_sentence(plan)
     story: list[Flowable] = [
-        Paragraph("Supplies", style(20, bold=True, after=2)),
-        Paragraph(spares, style(10, after=8)),
+        paragraph("Supplies", style(20, bold=True, after=2)),
+        paragraph(spares, style(10, after=8)),
     ]
-    story += [Paragraph("Whole job", style(13, bold=True, after=3)), _supply_table(plan.supplies, plan.job)]
+    story += [paragraph("Whole job", style(13, bold=True, after=3)), _supply_table(plan.supplies, plan.job)]
     for piece in plan.pieces:
         copies = len(piece.piece.copies)
         title = f"{piece.piece.name}: {copies} cop{'y' if copies == 1 else 'ies'}"
-        story += [Spacer(1, 10), Paragraph(escape(title), style(13, bold=True, after=3))]
+        story += [Spacer(1, 10), paragraph(title, style(13, bold=True, after=3))]
         story.append(_supply_table(piece.supplies, plan.job))
     return story
 
 
 def _supply_table(lines: Sequence[SupplyLine], job: Job) -> LongTable:
     heads = ["Nominal", "", "Colour", "Needed", "Spares", "Total"]
-    cells: list[list[Any]] = [[Paragraph(h, style(9, bold=True)) for h in heads]]
+    cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
     for line in lines:
         colour = job.colour(line.colour)
         name = colour.name if colour.finish.value == "plain" else f"{colour.name}, {colour.finish.value}"
         numbers = [str(line.needed), str(line.spares), str(line.total)]
         cells.append(
             [
-                Paragraph(format_nominal(line.nominal_in), style(10)),
+                paragraph(format_nominal(line.nominal_in), style(10)),
                 swatches([colour]),
-                Paragraph(escape(name), style(10)),
-                *(Paragraph(n, style(10)) for n in numbers),
+                paragraph(name, style(10)),
+                *(paragraph(n, style(10)) for n in numbers),
             ]
         )
     all_lines = totals(lines)
@@ -255,8 +253,8 @@ def _supply_table(lines: Sequence[SupplyLine], job: Job) -> LongTable:
         [
             "",
             "",
-            Paragraph("Balloons in all", style(10, bold=True)),
-            *(Paragraph(s, style(10, bold=True)) for s in sums),
+            paragraph("Balloons in all", style(10, bold=True)),
+            *(paragraph(s, style(10, bold=True)) for s in sums),
         ]
     )
     table = LongTable(cells, colWidths=[20 * mm, 14 * mm, 70 * mm, 22 * mm, 22 * mm, 22 * mm], repeatRows=1)

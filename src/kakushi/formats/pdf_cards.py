@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Any
-from xml.sax.saxutils import escape
 
 from reportlab.graphics.shapes import Circle, Drawing, PolyLine, String
 from reportlab.lib import colors
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, KeepTogether, LongTable, Paragraph, Spacer, Table
+from reportlab.platypus import Flowable, KeepTogether, LongTable, Spacer, Table
 
 from kakushi.colour.card import (
     HIGH,
@@ -28,6 +27,7 @@ from kakushi.colour.card import (
 )
 from kakushi.colour.rgb import is_dark
 from kakushi.colour.tying import Card
+from kakushi.formats.pdf_text import in_one_face, paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 from kakushi.plan.values import Plan
@@ -47,11 +47,11 @@ def card_pages(plan: Plan, piece: int, units: UnitSystem, style: Style, fonts: t
     ]
     if not mine:
         return []
-    story: list[Flowable] = [Spacer(1, 12), Paragraph("Tying cards", style(14, bold=True, after=4))]
+    story: list[Flowable] = [Spacer(1, 12), paragraph("Tying cards", style(14, bold=True, after=4))]
     for name, card in mine:
-        words = [Paragraph(title_words(name, card), style(11, bold=True, after=2))]
+        words = [paragraph(title_words(name, card), style(11, bold=True, after=2))]
         lines = [sizes_words(card.cluster.balloons, units), *steps(card, plan.job), *rows_words(card, names)]
-        words += [Paragraph(escape(line), style(9.5)) for line in lines]
+        words += [paragraph(line, style(9.5)) for line in lines]
         table = Table([[_drawing(card, plan.job, fonts), words]], colWidths=[WIDE * _SHRUNK + 6, None])
         table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])
         story.append(KeepTogether([table, Spacer(1, 6)]))
@@ -87,7 +87,8 @@ def _parts(shape: Shape, fonts: tuple[str, str]) -> list[Any]:
 
 
 def _string(x: float, y: float, text: str, font: str, size: float, ink: colors.Color) -> String:
-    return String(x, y, text, textAnchor="middle", fontName=font, fontSize=size, fillColor=ink)
+    face, shown = in_one_face(text, font)
+    return String(x, y, shown, textAnchor="middle", fontName=face, fontSize=size, fillColor=ink)
 
 
 def tied_table(plan: Plan, units: UnitSystem, style: Style, grid: list[Any]) -> list[Flowable]:
@@ -96,7 +97,7 @@ def tied_table(plan: Plan, units: UnitSystem, style: Style, grid: list[Any]) -> 
     if not kinds:
         return []
     heads = ["How many", "Colours", "Nominal", "Sized to", "For"]
-    cells: list[list[Any]] = [[Paragraph(h, style(9, bold=True)) for h in heads]]
+    cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
     for kind in kinds:
         listed = [plan.job.colour(balloon.colour) for balloon in kind.balloons]
         names = " + ".join(f"{colour.name} ({colour.code})" for colour in listed)
@@ -105,7 +106,7 @@ def tied_table(plan: Plan, units: UnitSystem, style: Style, grid: list[Any]) -> 
             dict.fromkeys(format_diameter(b.diameter_mm, units) if b.diameter_mm else "–" for b in kind.balloons)
         )
         words = [str(kind.count), names, nominals, sizes, kind.part.value]
-        cells.append([Paragraph(escape(w), style(10)) for w in words])
+        cells.append([paragraph(w, style(10)) for w in words])
     table = LongTable(cells, colWidths=[22 * mm, None, 22 * mm, 28 * mm, 30 * mm], repeatRows=1)
     table.setStyle(grid)
-    return [Paragraph("To inflate and tie, all copies", style(13, bold=True, after=3)), table, Spacer(1, 10)]
+    return [paragraph("To inflate and tie, all copies", style(13, bold=True, after=3)), table, Spacer(1, 10)]

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import dataclasses
 from typing import Any
-from xml.sax.saxutils import escape
 
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, LongTable, Paragraph
+from reportlab.platypus import Flowable, LongTable
 
 from kakushi.formats.pdf_style import GRID, QUIET, style, swatches
+from kakushi.formats.pdf_text import paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
 from kakushi.production.table_words import cell_words
@@ -29,7 +29,7 @@ def list_flowables(listing: Listing, job: Job, units: UnitSystem) -> list[Flowab
     if not listing.rows:
         return []
     listing = without_empty(listing)
-    heads = [Paragraph(escape(column.head), style(8.5, bold=True)) for column in listing.columns]
+    heads = [paragraph(column.head, style(8.5, bold=True)) for column in listing.columns]
     cells: list[list[Any]] = [heads]
     cells += [
         [_cell(column, cell, job, units) for column, cell in zip(listing.columns, row, strict=True)]
@@ -42,8 +42,8 @@ def list_flowables(listing: Listing, job: Job, units: UnitSystem) -> list[Flowab
     table = LongTable(cells, colWidths=[weight * unit * mm for weight in weights], repeatRows=1)
     table.setStyle(GRID)
     return [
-        Paragraph(escape(listing.title), style(16, bold=True, after=2)),
-        Paragraph(escape(listing.note), style(9, colour=QUIET, after=5)),
+        paragraph(listing.title, style(16, bold=True, after=2)),
+        paragraph(listing.note, style(9, colour=QUIET, after=5)),
         table,
     ]
 
@@ -65,13 +65,13 @@ def _weight(column: Column) -> float:
 def _cell(column: Column, cell: Cell, job: Job, units: UnitSystem) -> Flowable | list[Flowable]:
     words = cell_words(column, cell, job, units)
     if column.kind == "colour":
-        return [swatches([job.colour(str(cell))]), Paragraph(escape(words), style(8.5))]
-    return Paragraph(escape(words), style(8.5))
+        return [swatches([job.colour(str(cell))]), paragraph(words, style(8.5))]
+    return paragraph(words, style(8.5))
 
 
 def _sums(listing: Listing, units: UnitSystem) -> list[Flowable | str]:
     shown: list[Flowable | str] = []
     for column in listing.columns:
         words = cell_words(column, listing.total(column.key), None, units) if column.summed else ""
-        shown.append(Paragraph(words or ("In all" if not shown else ""), style(8.5, bold=True)))
+        shown.append(paragraph(words or ("In all" if not shown else ""), style(8.5, bold=True)))
     return shown

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from xml.sax.saxutils import escape
-
 from reportlab.lib import colors
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, LongTable, Paragraph, Spacer, Table
+from reportlab.platypus import Flowable, LongTable, Spacer, Table
 
 from kakushi.formats.pdf import job_picture
 from kakushi.formats.pdf_lists import list_flowables
-from kakushi.formats.pdf_style import GRID, QUIET, brief_line, chapters_pdf, fonts, short, style
+from kakushi.formats.pdf_style import GRID, QUIET, brief_line, chapters_pdf, short, style
+from kakushi.formats.pdf_text import fonts, paragraph
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.production.dossier import Dossier
@@ -23,41 +22,41 @@ def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     """A quote for the client: pieces, price and tax, cautions; no costs."""
     fonts()
     plan, brief, cost = dossier.plan, dossier.plan.job.brief, dossier.preparation.cost
-    currency = escape(plan.job.pricing.currency)
-    cells = [[Paragraph(h, style(9, bold=True)) for h in ("Piece", "Pieces", "Height")]]
+    currency = plan.job.pricing.currency
+    cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Pieces", "Height")]]
     for piece_plan in plan.pieces:
         topper = piece_plan.overall_height_mm > piece_plan.height_mm
         height = format_length(piece_plan.overall_height_mm, units) + (" with topper" if topper else "")
         words = (piece_plan.piece.name, str(len(piece_plan.piece.copies)), height)
-        cells.append([Paragraph(escape(w), style(10.5)) for w in words])
+        cells.append([paragraph(w, style(10.5)) for w in words])
     pieces = LongTable(cells, colWidths=[100 * mm, 25 * mm, None], repeatRows=1)
     pieces.setStyle(GRID)
     lines = [("Balloon work", cost.net - cost.delivery), ("Delivery", cost.delivery)]
     lines = [line for line in lines if line[1] or line[0] == "Balloon work"]
     if cost.tax:
         lines.append((f"Tax, {plan.job.pricing.tax_percent:g} %", cost.tax))
-    sums = [[Paragraph(a, style(10.5)), _money(b, currency)] for a, b in lines]
-    sums.append([Paragraph("Price", style(13, bold=True)), _money(cost.price, currency, bold=True)])
+    sums = [[paragraph(a, style(10.5)), _money(b, currency)] for a, b in lines]
+    sums.append([paragraph("Price", style(13, bold=True)), _money(cost.price, currency, bold=True)])
     price = Table(sums, colWidths=[125 * mm, None])
     price.setStyle(GRID)
     story: list[Flowable] = [
-        Paragraph("Quote", style(26, bold=True, after=2)),
-        Paragraph(escape(brief.title), style(15, bold=True, after=2)),
-        Paragraph(escape(brief_line(brief)), style(11, colour=QUIET, after=10)),
+        paragraph("Quote", style(26, bold=True, after=2)),
+        paragraph(brief.title, style(15, bold=True, after=2)),
+        paragraph(brief_line(brief), style(11, colour=QUIET, after=10)),
         job_picture(plan, 170 * mm, 100 * mm),
         Spacer(1, 12),
         pieces,
         Spacer(1, 12),
         price,
         Spacer(1, 12),
-        *(Paragraph(escape(text), style(9, colour=QUIET)) for text in GENERAL),
+        *(paragraph(text, style(9, colour=QUIET)) for text in GENERAL),
     ]
     return chapters_pdf(brief.title, [("Quote", story)])
 
 
-def _money(value: float, currency: str, bold: bool = False) -> Paragraph:
+def _money(value: float, currency: str, bold: bool = False) -> Flowable:
     shown = style(13 if bold else 10.5, bold=bold)
-    return Paragraph(f"{value:.2f} {currency}".strip(), shown)
+    return paragraph(f"{value:.2f} {currency}".strip(), shown)
 
 
 def cost_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
@@ -65,7 +64,7 @@ def cost_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     fonts()
     job, lists = dossier.plan.job, dossier.lists
     price = f"Price: {dossier.preparation.cost.price:.2f} {job.pricing.currency}".strip()
-    story = [*list_flowables(lists["cost"], job, units), Paragraph(escape(price), style(13, bold=True, after=8))]
+    story = [*list_flowables(lists["cost"], job, units), paragraph(price, style(13, bold=True, after=8))]
     for key in ("buying", "materials"):
         story += [Spacer(1, 10), *list_flowables(lists[key], job, units)]
     return chapters_pdf(job.brief.title, [("Cost sheet", story)])
@@ -88,7 +87,7 @@ def labels_pdf(dossier: Dossier) -> bytes:
 def _label(bag: TransportBag, job: str) -> list[Flowable]:
     content = short("; ".join(bag.contents), 150)
     return [
-        Paragraph(escape(short(bag.name, 40)), style(12, bold=True, after=2)),
-        Paragraph(escape(content), style(8.5)),
-        Paragraph(escape(short(job, 60)), style(8, colour=QUIET)),
+        paragraph(short(bag.name, 40), style(12, bold=True, after=2)),
+        paragraph(content, style(8.5)),
+        paragraph(short(job, 60), style(8, colour=QUIET)),
     ]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from functools import lru_cache
 from typing import Any
 
 from reportlab.graphics.shapes import Drawing, Rect, String
@@ -12,28 +11,17 @@ from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, NextPageTemplate, PageBreak, PageTemplate, Spacer
 
 from kakushi.colour.rgb import is_dark
-from kakushi.formats.paths import data_path
+from kakushi.formats.pdf_text import draw_line, fonts, in_one_face, width_of
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Brief
 
 MARGIN = 16 * mm
 INK, QUIET, LINE = colors.HexColor("#1f1d1a"), colors.HexColor("#5c574f"), colors.HexColor("#b9b2a6")
 SWATCH_W, _SWATCH_H = 25.0, 13.0
-
-
-@lru_cache(maxsize=1)
-def fonts() -> tuple[str, str]:
-    """The names of the plain and the bold typeface, made known to reportlab."""
-    for name, file in (("Lato", "Lato-Regular.ttf"), ("Lato-Bold", "Lato-Bold.ttf")):
-        pdfmetrics.registerFont(TTFont(name, str(data_path("fonts", file))))
-    pdfmetrics.registerFontFamily("Lato", normal="Lato", bold="Lato-Bold", italic="Lato", boldItalic="Lato-Bold")
-    return "Lato", "Lato-Bold"
 
 
 def style(size: float, bold: bool = False, colour: colors.Color = INK, after: float = 0) -> ParagraphStyle:
@@ -87,10 +75,10 @@ def _template(document: BaseDocTemplate, key: str, title: str, heading: str) -> 
     def heads(canvas: Canvas, _: object) -> None:
         canvas.saveState()
         canvas.setFillColor(QUIET)
-        canvas.setFont(fonts()[0], 9)
         top = A4[1] - 14 * mm
-        canvas.drawString(MARGIN, top, short(title, 60))
-        canvas.drawRightString(A4[0] - MARGIN, top, short(heading, 50))
+        draw_line(canvas, MARGIN, top, short(title, 60), 9)
+        chapter = short(heading, 50)
+        draw_line(canvas, A4[0] - MARGIN - width_of(chapter, 9), top, chapter, 9)
         canvas.setStrokeColor(LINE)
         canvas.line(MARGIN, top - 2 * mm, A4[0] - MARGIN, top - 2 * mm)
         canvas.restoreState()
@@ -135,15 +123,15 @@ def swatches(used: Sequence[BalloonColour]) -> Drawing:
     drawing = Drawing(SWATCH_W * len(used), _SWATCH_H)
     for index, colour in enumerate(used):
         x = index * SWATCH_W
-        fill = colors.HexColor(colour.hex)
+        fill, (face, code) = colors.HexColor(colour.hex), in_one_face(colour.code, fonts()[1])
         drawing.add(Rect(x, 0, SWATCH_W - 2, _SWATCH_H, fillColor=fill, strokeColor=INK, strokeWidth=0.5))
         drawing.add(
             String(
                 x + SWATCH_W / 2 - 1,
                 3.4,
-                colour.code,
+                code,
                 textAnchor="middle",
-                fontName=fonts()[1],
+                fontName=face,
                 fontSize=8.5,
                 fillColor=colors.white if is_dark(colour.hex) else INK,
             )

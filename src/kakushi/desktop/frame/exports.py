@@ -119,8 +119,10 @@ class Exports:
         job = self._document.job.brief.title
         path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
         if path is not None:
+            from kakushi.formats.pdf_text import not_printed
+
             units = self._document.units
-            self._write(path, lambda dossier: make(dossier, units))
+            self._write(path, lambda dossier: make(dossier, units), not_printed(self._document.job))
 
     def export_workbook(self) -> None:
         """All lists as a workbook."""
@@ -165,11 +167,12 @@ class Exports:
         stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
         return self._files.place_to_write(title, f"{stem}{suffix}", kind, suffix)
 
-    def _write(self, path: Path, make: Callable[[Dossier], bytes]) -> None:
-        """Write what is made of everything the job comes to."""
+    def _write(self, path: Path, make: Callable[[Dossier], bytes], note: str = "") -> None:
+        """Write what is made of everything the job comes to, and say so, with a note."""
         content = self._made(make, path)
         if content is not None:
-            self._files.written(lambda: write_atomically(path, content), f"Written: {path.name}")
+            told = f"Written: {path.name}" + (f". {note}" if note else "")
+            self._files.written(lambda: write_atomically(path, content), told)
 
     def _made(self, make: Callable[[Dossier], T], path: Path) -> T | None:
         """What is made of everything the job as it is now comes to; None where it was stopped, or failed and was told.

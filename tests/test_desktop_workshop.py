@@ -136,6 +136,7 @@ def test_a_forecast_that_lies_is_told_and_left_out(workshop, packed):
     packed(window)
     assert "makes no sense" in told[0]
     assert window.document.dossier.gust is None
+    window.show_stage("stand")
     assert "No forecast" in words(window.stage("stand").panel)
 
 
@@ -208,6 +209,7 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
     line = next(b for b in window.document.dossier.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
     assert line.on_hand == 25
+    window.show_stage("supplies")
     assert "Short of" in words(window.stage("supplies").panel)
 
 

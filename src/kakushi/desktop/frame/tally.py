@@ -27,6 +27,7 @@ _SHIFT_SAID_MM = 2.0
 POOR_MATCH = 0.75
 MAX_WORDS = 60
 _MARGIN_PX = 8
+_USUAL_FIGURES = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +135,9 @@ class Tally(QWidget):
         self._buttons: list[QPushButton] = []
         self._layout.addStretch(1)
         self._layout.addWidget(self._job)
+        # Made ahead: they would take their time just when the first plan is to be drawn.
+        while len(self._buttons) < _USUAL_FIGURES:
+            self._add_button()
         for changed in (
             document.plan_changed,
             document.selection.changed,
@@ -180,6 +184,7 @@ class Tally(QWidget):
         button = QPushButton()
         button.setProperty("flat-figure", True)
         button.clicked.connect(lambda: self._go_to(str(button.property("stage-id"))))
+        button.hide()
         self._layout.insertWidget(len(self._buttons), button)
         self._buttons.append(button)
 

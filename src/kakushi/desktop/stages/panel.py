@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QAbstractSpinBox, QFrame, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
@@ -27,6 +28,7 @@ class Panel(QScrollArea):
         self.problem.setProperty("role", "wrong")
         self.problem.setWordWrap(True)
         self.problem.hide()
+        self._is_stale = True
 
     def section(self, title: str, content: QLayout | QWidget, first: bool = False) -> None:
         """Add a titled section."""
@@ -61,8 +63,16 @@ class Panel(QScrollArea):
         """Put the keyboard where work in this panel begins; panels that have such a place override it."""
 
     def _refresh(self) -> None:
-        self.show_problem("")
-        self.refresh()
+        """Follow the document; a panel that is not seen does so when it is shown."""
+        self._is_stale = not self.isVisible()
+        if not self._is_stale:
+            self.show_problem("")
+            self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._is_stale:
+            self._refresh()
 
     def refresh(self) -> None:
         """Show the document's values."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -221,7 +222,8 @@ class ColourPanel(Panel):
             if not pair.to
         ]
 
-    def showEvent(self, event: object) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
         self._show_plan()
 
     def _show_plan(self) -> None:

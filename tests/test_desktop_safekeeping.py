@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from driving import words
 from kakushi.desktop.app import _hook_exceptions, failure_report
 from kakushi.desktop.document import recovery_keeper
 from kakushi.formats.job_file import load_job, save_job
@@ -153,7 +154,7 @@ def test_a_held_studio_file_blocks_nobody_and_loses_nothing(make_window, tmp_pat
     assert (studio.sizing_scatter_mm, studio.stock) == (2.0, STOCK)
 
 
-def test_a_failure_is_told_written_down_and_leaves_a_copy(window, tmp_path: Path, monkeypatch) -> None:
+def test_a_failure_is_told_written_down_and_leaves_a_copy(window, make_window, tmp_path: Path, monkeypatch) -> None:
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     _hook_exceptions(window)
     window.document.apply(edits.set_brief(title="Nearly done"))
@@ -166,6 +167,11 @@ def test_a_failure_is_told_written_down_and_leaves_a_copy(window, tmp_path: Path
     assert "a balloon popped" in report.read_text()
     assert report.name in window.notice.text
     assert "a copy of it was kept" in window.notice.text
+    # The program dies after all: its lock goes with it.
+    window.document.recovery._store.release()
+    again = make_window()
+    assert "“Nearly done” was not saved" in again.notice.text
+    assert "Nearly done" in words(again.start_page)
 
 
 def test_reports_hold_nobody_s_name() -> None:

@@ -64,6 +64,8 @@ SVG_OFFERED = _limit(_SVG, "shapes offered", 12, "shapes", "the largest; more no
 _PICTURE = "picture (.png, .jpg)"
 PICTURE_BYTES = _limit(_PICTURE, "file", 64 * MB, "bytes", "photographs have 5 to 20 MB")
 PICTURE_PIXELS = _limit(_PICTURE, "picture", 50_000_000, "pixels", "cameras take 12 to 50 million")
+PICTURE_SCANNED = _limit(_PICTURE, "pixels times scans of a JPEG", 600_000_000, "pixels", "50 million in 12 scans")
+PICTURE_MARKERS = _limit(_PICTURE, "markers of a JPEG", 200_000, "markers", "a photograph has dozens; read in a second")
 
 _OUTLINE_CSV = "outline (.csv)"
 OUTLINE_CSV_BYTES = _limit(_OUTLINE_CSV, "file", 2 * MB, "bytes", "5000 lines of three numbers")

@@ -13,7 +13,7 @@ from PIL import Image, UnidentifiedImageError
 from scipy.ndimage import binary_closing, binary_opening
 
 from kakushi.formats.atomic import read_limited
-from kakushi.formats.limits import PICTURE_BYTES, PICTURE_PIXELS
+from kakushi.formats.limits import PICTURE_BYTES, PICTURE_MARKERS, PICTURE_PIXELS, PICTURE_SCANNED
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
@@ -21,6 +21,7 @@ from kakushi.shape.silhouette import lean_deg, outline_of_mask
 
 WORKING_SIDE = 1600
 _FORMATS = ("PNG", "JPEG")
+_JPEG, _SCAN = b"\xff\xd8", b"\xff\xda"
 _OPAQUE_FROM = 128
 _MIN_CONTRAST = 24.0
 _WIDEST_COLOUR = 441.7
@@ -73,11 +74,14 @@ def traced(image: Image.Image, how: Trace, name: str, height_mm: float) -> tuple
 def open_picture(path: Path) -> Image.Image:
     """A PNG or JPEG, scaled down to WORKING_SIDE, turned as its camera said. Raises JobFileError or BadInput."""
     data = read_limited(path, PICTURE_BYTES, "a picture")
+    _check_markers(data, path.name)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=_FORMATS)
-            if image.width * image.height > PICTURE_PIXELS:
+            # A JPEG is read whole once for each of its scans.
+            scanned = image.width * image.height * max(data.count(_SCAN) if image.format == "JPEG" else 1, 1)
+            if image.width * image.height > PICTURE_PIXELS or scanned > PICTURE_SCANNED:
                 raise BadInput(f"“{path.name}” is too large a picture ({image.width} × {image.height}).", "outline")
             if getattr(image, "n_frames", 1) > 1:
                 raise BadInput(f"“{path.name}” is an animation; save one picture of it.", "outline")
@@ -91,6 +95,14 @@ def open_picture(path: Path) -> Image.Image:
     if max(image.size) > WORKING_SIDE:
         image.thumbnail((WORKING_SIDE, WORKING_SIDE))
     return image
+
+
+def _check_markers(data: bytes, name: str) -> None:
+    """Raise BadInput for a JPEG of so many markers that walking through them would take minutes."""
+    if data.startswith(_JPEG):
+        within = data.count(b"\xff\x00") + sum(data.count(bytes((0xFF, 0xD0 + k))) for k in range(8))
+        if data.count(b"\xff") - within > PICTURE_MARKERS:
+            raise BadInput(f"“{name}” is damaged: it has too many parts to be a picture.", "outline")
 
 
 def subject_mask(image: Image.Image, name: str, how: Trace = USUAL) -> NDArray[np.bool_]:

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 
 _SPREAD_DELAY_MS = 500
 """So that the spread does not slow what is being dragged or typed."""
+_SPREAD_ROWS = 300
+"""Forty builds of a taller piece would take from everything else for minutes."""
 _DRAFTS_EVERY_S = 0.5
 """While pieces are planned: every draft is drawn, and drawing takes from planning."""
 
@@ -131,7 +133,9 @@ class Planner(QObject):
 
     def _ask_spread(self) -> None:
         piece_plan, studio = self.piece_plan, self._asked[1] if self._asked else None
-        if piece_plan is None or studio is None or not piece_plan.piece.rows or self.spread is not None:
+        if piece_plan is None or studio is None or self.spread is not None:
+            return
+        if not 0 < len(piece_plan.piece.rows) <= _SPREAD_ROWS:
             return
         if self._is_busy_elsewhere():
             self._spread_timer.start()

@@ -31,7 +31,7 @@ from kakushi.picture.scene import extent_of
 from kakushi.plan.values import PiecePlan
 from kakushi.production.stability import foot_of, pole_length
 
-_RULER_PX = 52.0
+_RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
 _TURN_PER_PX = math.radians(0.6)
 _KEY_TURN = math.radians(15)
 _CLICK_PX = 4.0
@@ -253,11 +253,12 @@ class Elevation(QWidget):
             painter.setPen(self._theme.colour("quiet"))
             box = QRectF(0, y - 12, _RULER_PX - 11, 24)
             # The corner with the unit would cut it.
-            if box.top() < self.fontMetrics().height():
+            high = self.fontMetrics().height()
+            if y - high / 2 < high + _CORNER_SPARE_PX:
                 continue
             number = index * step / (10 if units is UnitSystem.METRIC else MM_PER_INCH)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{number:.0f}")
-        corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + 8)
+        corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + _CORNER_SPARE_PX)
         painter.fillRect(corner, self._theme.colour("paper"))
         painter.setPen(self._theme.colour("quiet"))
         painter.drawText(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 
 from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtWidgets import QWidget
 
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.main_window import MainWindow
@@ -47,7 +48,10 @@ class WarmUp(QObject):
             return
         left = [stage.name for stage in STAGES if not self._window.is_built(stage.name)]
         if left:
-            self._window.stage(left[0])
+            panel = self._window.stage(left[0]).panel
+            # The style sheet reaches a widget when it is first shown; all of a stage at once take a while.
+            for part in (panel, *panel.findChildren(QWidget)):
+                part.ensurePolished()
         else:
             self._timer.stop()
 

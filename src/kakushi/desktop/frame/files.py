@@ -149,9 +149,11 @@ class Files:
         # Before reading: what is written while we read counts as changed.
         stamp = stamp_of(path)
         try:
-            job = load_job(path)
+            job = self._read(path, lambda: load_job(path))
         except KakushiError as error:
             self._document.refused.emit(str(error))
+            return False
+        if job is None:
             return False
         self._document.open_job(job, path, stamp)
         self._remember(path)

@@ -27,7 +27,7 @@ from kakushi.model.errors import BadInput
 def test_cards_stay_in_the_room_in_order_and_apart(wanted: list[float], room: float, focus: int) -> None:
     wanted = sorted(wanted, reverse=True)
     focus = min(focus, len(wanted) - 1)
-    placed = place_cards(wanted, room, 24, 4, focus)
+    placed = place_cards(tuple(wanted), room, 24, 4, focus)
     assert placed[focus].full
     for lower, upper in itertools.pairwise(placed):
         assert lower.middle - lower.height / 2 >= upper.middle + upper.height / 2 - 1e-6
@@ -36,7 +36,7 @@ def test_cards_stay_in_the_room_in_order_and_apart(wanted: list[float], room: fl
 
 
 def test_cards_with_room_stand_exactly_at_their_rows() -> None:
-    placed = place_cards([300.0, 200.0, 100.0], 400, 24, 4, 0)
+    placed = place_cards((300.0, 200.0, 100.0), 400, 24, 4, 0)
     assert [card.middle for card in placed] == pytest.approx([299, 199, 99], abs=1.01)
     assert all(card.full for card in placed)
 

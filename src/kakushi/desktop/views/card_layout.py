@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 _GAPS_SHARE, _THINNEST = 0.4, 0.1
 
@@ -17,16 +18,17 @@ class Placed:
     full: bool
 
 
+@lru_cache(maxsize=8)
 def place_cards(
-    wanted: Sequence[float], room: float, full: float, sliver: float, focus: int, gap: float = 2.0
-) -> list[Placed]:
+    wanted: tuple[float, ...], room: float, full: float, sliver: float, focus: int, gap: float = 2.0
+) -> tuple[Placed, ...]:
     """Cards for rows whose knots are at pixel rows `wanted`, in any order of height, within 0..room.
 
     All cards are full where they fit; otherwise those around index `focus` stay full and
     the rest shrink to slivers. Cards never overlap; each stays as near as it can.
     """
     if not wanted:
-        return []
+        return ()
     # Where cards are many and room is scarce the gaps shrink before the slivers vanish.
     gap = min(gap, _GAPS_SHARE * max(room - full, 0.0) / len(wanted))
     heights = _heights(len(wanted), room, full, sliver, focus, gap)
@@ -36,7 +38,7 @@ def place_cards(
     placed: dict[int, Placed] = {
         i: Placed(middle, heights[i], heights[i] == full) for i, middle in zip(order, middles, strict=True)
     }
-    return [placed[i] for i in range(len(wanted))]
+    return tuple(placed[i] for i in range(len(wanted)))
 
 
 def _heights(count: int, room: float, full: float, sliver: float, focus: int, gap: float) -> list[float]:

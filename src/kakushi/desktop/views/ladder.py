@@ -57,7 +57,7 @@ class RowLadder(QWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
-        self._cards: list[Placed] = []
+        self._cards: tuple[Placed, ...] = ()
         self._others: list[_Other] = []
         self._wheel = 0
         self._is_brief = False
@@ -113,7 +113,7 @@ class RowLadder(QWidget):
 
     def _lay_out(self) -> None:
         piece_plan = self._document.piece_plan
-        self._cards, self._others = [], []
+        self._cards, self._others = (), []
         if piece_plan is None:
             return
         knots = [float(z) for z in piece_plan.geometry.knots]
@@ -130,7 +130,7 @@ class RowLadder(QWidget):
             if self._document.selection.row_index is None
             else self._document.selection.row_index
         )
-        cards = place_cards(wanted, self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
+        cards = place_cards(tuple(wanted), self.height() - 4.0, self._card_height, _SLIVER_PX, focus or 0)
         self._cards = cards[: len(knots)]
         self._others = [
             _Other(words, middle, card) for (words, middle), card in zip(others, cards[len(knots) :], strict=True)

@@ -167,6 +167,7 @@ class Skin(QWidget):
             strict=True,
         )
         plain, marked = (QPen(self._theme.colour(role), 1.2) for role in ("line", "accent"))
+        dots: dict[str, list[QRectF]] = {key: [] for key in colours}
         for left, down, radius, row, slot, key in seats:
             chosen = cursor == (row, slot)
             edge = QPen(marked.color(), 3) if chosen else marked if row in lit else plain
@@ -174,9 +175,15 @@ class Skin(QWidget):
                 if -radius < across < width + radius:
                     middle, corner = QPointF(across, down), QPointF(radius, radius)
                     if radius < _DOT_PX and not chosen:
-                        painter.fillRect(QRectF(middle - corner, middle + corner), grounds[key])
+                        dots[key].append(QRectF(middle - corner, middle + corner))
                     else:
                         self._paint_disc(painter, middle, radius, grounds[key], edge, colours[key].code)
+
+        painter.setPen(Qt.PenStyle.NoPen)
+        for key, boxes in dots.items():
+            painter.setBrush(grounds[key])
+            if boxes:
+                painter.drawRects(*boxes)
 
     def _paint_disc(
         self, painter: QPainter, middle: QPointF, radius: float, ground: QColor, edge: QPen, code: str

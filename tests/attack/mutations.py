@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import io
 import json
 import random
@@ -86,7 +87,7 @@ def _with_other_value(data: bytes, rng: random.Random) -> bytes:
             holder.insert(at, holder[at])
         case 2:
             other, place = rng.choice(spots)
-            holder[at] = other[place]
+            holder[at] = copy.deepcopy(other[place])
         case 3 if isinstance(holder[at], int | float):
             holder[at] = holder[at] * rng.choice((0, -1, 0.5, 2, 10, 1000))
         case _:

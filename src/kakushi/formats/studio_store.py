@@ -98,7 +98,8 @@ class StudioStore:
             return Studio(), ()
         with self._connection() as connection:
             known = select(_SETTINGS).where(_SETTINGS.c.key.in_(_KEPT))
-            settings = {str(key): value for key, value in connection.execute(known)}
+            # In a damaged file an index may say another key than the row.
+            settings = {str(key): value for key, value in connection.execute(known) if key in _KEPT}
             packings = connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value).limit(STUDIO_ROWS)).all()
         unusable = [key.replace("_", " ") for key, value in settings.items() if not _is_usable_setting(key, value)]
         unusable += [f"packing “{name[:60]}”" for name, value in packings if not _is_usable_packing(name, value)]

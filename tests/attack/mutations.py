@@ -74,7 +74,7 @@ def _with_other_value(data: bytes, rng: random.Random) -> bytes:
     """JSON in which one value is another, gone, or there twice: what a careless program would write."""
     try:
         tree = json.loads(data)
-    except ValueError:
+    except (ValueError, RecursionError):
         return data
     spots = list(_spots(tree))
     if not spots:

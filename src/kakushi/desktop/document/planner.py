@@ -23,8 +23,8 @@ _SPREAD_DELAY_MS = 500
 """So that the spread does not slow what is being dragged or typed."""
 _SPREAD_ROWS = 300
 """Forty builds of a taller piece would take from everything else for minutes."""
-_DRAFTS_EVERY_S = 0.5
-"""While pieces are planned: every draft is drawn, and drawing takes from planning."""
+_DRAFTS_EVERY_S, _WHOLE_DRAFTS_EVERY_S = 0.5, 4.0
+"""While pieces are planned, and once all are seen: every draft is drawn, and drawing takes from planning."""
 
 
 class Planner(QObject):
@@ -86,11 +86,14 @@ class Planner(QObject):
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Plan | None:
             from kakushi.plan.pipeline import plans_as_they_come
 
-            told, plan = 0.0, None
+            told, seen, plan = -_DRAFTS_EVERY_S, 0, None
             for plan in plans_as_they_come(job, studio, last, first, cancelled):
-                if plan.is_draft and time.monotonic() - told > _DRAFTS_EVERY_S:
+                is_last_to_come = len(plan.pieces) == len(job.pieces) > seen
+                pause = _WHOLE_DRAFTS_EVERY_S if len(plan.pieces) == len(job.pieces) else _DRAFTS_EVERY_S
+                if plan.is_draft and (is_last_to_come or time.monotonic() - told > pause):
                     self._drafted.emit(plan)
                     told = time.monotonic()
+                seen = len(plan.pieces)
             return plan
 
         self._runner.submit(work)

@@ -37,8 +37,8 @@ _KEY_TURN = math.radians(15)
 _CLICK_PX = 4.0
 _REFINE_MS = 250
 _FINE_RATIO = 2.0
-_METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
-_INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60))
+_METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10_000.0, 20_000.0)
+_INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60, 120, 240, 600))
 
 
 class Elevation(QWidget):

@@ -90,6 +90,10 @@ def _csv_sheet(data: bytes, name: str) -> Sheet:
     return _sheet(name, lines)
 
 
+_HEADS_WITHIN = 100
+"""Lines from the top that may say what the columns are; a list may begin below a letterhead."""
+
+
 def _xlsx_sheets(data: bytes, name: str) -> list[Sheet]:
     from openpyxl import load_workbook  # noqa: PLC0415 - large, and only needed here
 
@@ -120,7 +124,10 @@ def _xlsx_sheets(data: bytes, name: str) -> list[Sheet]:
 def _xlsx_lines(sheet: Any, name: str) -> list[list[str]]:
     lines = []
     for line in sheet.iter_rows(values_only=True, max_row=STOCK_LINES + 1, max_col=STOCK_COLUMNS):
-        lines.append(["" if cell is None else str(cell)[:STOCK_CELL] for cell in line])
+        cells = ["" if cell is None else str(cell)[:STOCK_CELL] for cell in line]
+        while cells and not cells[-1]:
+            cells.pop()
+        lines.append(cells)
         if len(lines) > STOCK_LINES:
             raise BadInput(f"“{name}” has more than {STOCK_LINES} lines.")
     return lines
@@ -129,7 +136,8 @@ def _xlsx_lines(sheet: Any, name: str) -> list[list[str]]:
 def _sheet(name: str, lines: Sequence[Sequence[str]]) -> Sheet:
     """The first line that looks like heads, and what follows."""
     filled = [[cell[:STOCK_CELL].strip() for cell in line[:STOCK_COLUMNS]] for line in lines]
-    start = next((i for i, line in enumerate(filled) if sum(bool(_field(cell)) for cell in line) >= 2), None)
+    first = filled[:_HEADS_WITHIN]
+    start = next((i for i, line in enumerate(first) if sum(bool(cell and _field(cell)) for cell in line) >= 2), None)
     if start is None:
         start = next((i for i, line in enumerate(filled) if sum(map(bool, line)) >= 2), None)
     if start is None:

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 _SPREAD_DELAY_MS = 500
 """So that the spread does not slow what is being dragged or typed."""
 _SPREAD_ROWS = 300
-"""Forty builds of a taller piece would take from everything else for minutes."""
+"""Forty builds of 1,000 rows take over a minute, from everything else too; of a 20 m piece five seconds."""
 _DRAFTS_EVERY_S, _WHOLE_DRAFTS_EVERY_S = 0.5, 4.0
 """While pieces are planned, and once all are seen: every draft is drawn, and drawing takes from planning."""
 

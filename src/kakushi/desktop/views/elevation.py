@@ -29,7 +29,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.picture.scene import extent_of
 from kakushi.plan.values import PiecePlan
-from kakushi.production.stability import foot_of, pole_length
+from kakushi.production.stability import pole_length
 
 _RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
 _TURN_PER_PX = math.radians(0.6)
@@ -69,7 +69,7 @@ class Elevation(QWidget):
         self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
         document.plan_changed.connect(self._on_plan_changed)
         document.selection.changed.connect(self._on_plan_changed)
-        document.dossier_changed.connect(self.update)
+        document.dossier_changed.connect(self._on_plan_changed)
         document.selection.hover_changed.connect(self.update)
         document.preferences_changed.connect(self.update)
         scale.changed.connect(self.update)
@@ -117,8 +117,8 @@ class Elevation(QWidget):
         if piece_plan is not None:
             wide, tall = extent_of(piece_plan.drawn)
             outline = 2 * max(float(piece_plan.profile.left.max()), float(piece_plan.profile.right.max()))
-            if self._stand_shown:
-                wide, tall = max(wide, 2 * foot_of(piece_plan).radius), max(tall, pole_length(piece_plan))
+            if self._stand_shown and (stance := self._document.stance):
+                wide, tall = max(wide, 2 * stance.foot.radius), max(tall, pole_length(piece_plan))
             self._scale.show(max(wide, outline), max(tall, piece_plan.column_target_mm))
         elif self._document.planner.plan is None:
             self._drawing.forget()

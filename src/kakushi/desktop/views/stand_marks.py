@@ -12,8 +12,8 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.table import kind_of, name_of, spot_of
 from kakushi.model.parts import Extended, Part
 from kakushi.plan.values import PiecePlan
-from kakushi.production.stability import foot_of, pole_length
-from kakushi.stand.stance import Stance, StepStance
+from kakushi.production.stability import pole_length
+from kakushi.stand.stance import Foot, Stance, StepStance
 from kakushi.stand.words import tilt_words
 
 _MARK_PX = 8.0
@@ -31,9 +31,10 @@ def paint_stand(
     azimuth: float,
     theme: Theme,
 ) -> None:
-    """Draw the stand of a piece as seen from `azimuth` (radians), its middle at `centre_px`; its balance if known."""
+    """Draw the stand of a piece as seen from `azimuth` (radians), its middle at `centre_px`, as far as it is known."""
     marks = _Marks(painter, scale, centre_px, azimuth, theme)
-    marks.base(piece_plan)
+    if stance is not None:
+        marks.base(piece_plan, stance.foot)
     for part in piece_plan.piece.parts:
         if kind_of(part).is_marked:
             marks.part(part, piece_plan)
@@ -50,9 +51,9 @@ class _Marks:
         across = x * self._cos + y * self._sin
         return QPointF(self._centre + across / self._scale.mm_per_px, self._scale.y(z))
 
-    def base(self, piece_plan: PiecePlan) -> None:
+    def base(self, piece_plan: PiecePlan, foot: Foot) -> None:
         """The base as a block on the floor, and the pole's end above the column."""
-        painter, theme, foot = self._painter, self._theme, foot_of(piece_plan)
+        painter, theme = self._painter, self._theme
         painter.setPen(QPen(theme.colour("ink"), 1.4))
         painter.setBrush(theme.colour("line"))
         wide = 2 * foot.radius / self._scale.mm_per_px

@@ -71,7 +71,7 @@ def _as_seen(text: str) -> str:
     if not any(unicodedata.bidirectional(sign) in {"R", "AL", "AN"} for sign in text):
         return text
     from arabic_reshaper import reshape  # noqa: PLC0415 - few jobs need it
-    from bidi import get_display  # noqa: PLC0415
+    from bidi import get_display  # noqa: PLC0415 - as above
 
     return str(get_display(reshape(text)))
 

@@ -219,7 +219,9 @@ def test_a_picture_on_its_way_makes_room_for_the_newest_wish(demo, qtbot) -> Non
         made.append(name)
         return name
 
-    for name in ("first", "second", "third"):
+    drawing.want("first", lambda: draw("first"))
+    qtbot.waitUntil(begun.is_set, timeout=5000)
+    for name in ("second", "third"):
         drawing.want(name, lambda name=name: draw(name))
     drawing.want("third", lambda: draw("third again"))
     shown = []
@@ -230,7 +232,7 @@ def test_a_picture_on_its_way_makes_room_for_the_newest_wish(demo, qtbot) -> Non
     going.clear()
     begun.clear()
     drawing.want("late", lambda: draw("late"))
-    assert begun.wait(5)
+    qtbot.waitUntil(begun.is_set, timeout=5000)
     drawing.forget()
     going.set()
     qtbot.waitUntil(lambda: "late" in made, timeout=5000)

@@ -199,6 +199,7 @@ class MainWindow(QMainWindow):
     def show_stage(self, name: str) -> None:
         """Open a stage; what is typed elsewhere counts first."""
         take_over()
+        self.document.planner.put_off_spread()
         self._stage = name
         self.stages.show_stage(name)
         self._show_view()

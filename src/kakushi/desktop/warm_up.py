@@ -52,6 +52,7 @@ class WarmUp(QObject):
             # The style sheet reaches a widget when it is first shown; all of a stage at once take a while.
             for part in (panel, *panel.findChildren(QWidget)):
                 part.ensurePolished()
+            panel.warm_up()
         else:
             self._timer.stop()
 

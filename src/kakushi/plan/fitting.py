@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,7 +17,8 @@ from kakushi.model.units import format_length
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
-from kakushi.plan.geometry import assembly_of, packing_of, rows_span_mm, topper_rise_mm
+from kakushi.picture.core_seen import CoreSeen
+from kakushi.plan.geometry import assembly_of, core_seen_of, packing_of, rows_span_mm, topper_rise_mm
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.fit import Progress, alternatives, fit, sketch
 from kakushi.shape.fit_result import FitResult
@@ -24,6 +26,14 @@ from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.profile import profile_of
 
 _TOPPER_WITHIN_MM = 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class Alternative:
+    """A fit beside others, with what is seen of its pole or line."""
+
+    fit: FitResult
+    core_seen: CoreSeen
 
 
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
@@ -109,9 +119,11 @@ def fit_alternatives(
     studio: Studio,
     progress: Progress = lambda _: None,
     cancelled: Callable[[], bool] = lambda: False,
-) -> tuple[FitResult, ...]:
+) -> tuple[Alternative, ...]:
     """Fits with fewer and fewer sizes, for the trade-off. Raises as `fit_piece` does."""
-    return alternatives(fit_request(piece, studio), progress, cancelled)
+    found = alternatives(fit_request(piece, studio), progress, cancelled)
+    radius = piece.frame.pole_radius_mm
+    return tuple(Alternative(fit, core_seen_of(fit.geometry, radius, (range(len(fit.rows)),))) for fit in found)
 
 
 def fit_piece(

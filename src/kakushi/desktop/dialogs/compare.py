@@ -9,13 +9,15 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSlider, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
 from kakushi.picture.core_seen import core_words
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
-from kakushi.plan.geometry import core_seen_of
+from kakushi.plan.fitting import Alternative
 from kakushi.session import row_edits
 from kakushi.shape.fit_result import FitResult
 from kakushi.shape.words import fit_words, sizes_words
@@ -32,10 +34,10 @@ class CompareDialog(Dialog):
         super().__init__("Compare fits", parent)
         self._document, self._theme = document, theme
         self._piece = document.piece
-        self._found: tuple[FitResult, ...] = ()
+        self._found: tuple[Alternative, ...] = ()
         self._words = QLabel("Looking for fits with fewer and fewer sizes…")
         self._words.setWordWrap(True)
-        self._cards = _Cards(theme)
+        self._cards = _Cards(document, theme)
         self._slider = QSlider(Qt.Orientation.Horizontal)
         self._slider.setAccessibleName("From the closest shape to the fewest sizes")
         self._chart = pyqtgraph.PlotWidget(background=theme.field)
@@ -84,21 +86,21 @@ class CompareDialog(Dialog):
     @property
     def current(self) -> FitResult | None:
         """The alternative that is looked at."""
-        return self._found[self._slider.value()] if self._found else None
+        return self._found[self._slider.value()].fit if self._found else None
 
-    def _on_found(self, fits: tuple[FitResult, ...]) -> None:
-        self._found = fits
-        self._slider.setRange(0, len(fits) - 1)
+    def _on_found(self, found: tuple[Alternative, ...]) -> None:
+        self._found = found
+        self._slider.setRange(0, len(found) - 1)
         self._slider.setEnabled(True)
         self._use.setEnabled(True)
-        self._cards.show_fits(fits)
+        self._cards.show_fits(tuple(each.fit for each in found))
         self._show(self._slider.value())
 
     def _show(self, index: int) -> None:
         if not self._found:
             return
-        sizes = [result.size_count for result in self._found]
-        shares = [100 * result.match.mean for result in self._found]
+        sizes = [each.fit.size_count for each in self._found]
+        shares = [100 * each.fit.match.mean for each in self._found]
         accent, quiet_ink = self._theme.accent, self._theme.quiet
         self._line.setData(sizes, shares)
         self._points.setData(
@@ -113,11 +115,10 @@ class CompareDialog(Dialog):
         plot.setXRange(min(sizes) - 0.5, max(sizes) + 0.5)
         plot.setYRange(min(shares) - _MARGIN, max(shares) + _MARGIN)
         self._cards.choose(index)
-        result = self._found[index]
-        radius = self._piece.frame.pole_radius_mm if self._piece else 0.0
-        seen = core_seen_of(result.geometry, radius, (range(len(result.rows)),))
-        words = core_words(seen, "pole" if radius else "line")
-        self._words.setText(f"{fit_words(result, self._document.units)} {words[0].upper()}{words[1:]}.")
+        chosen = self._found[index]
+        has_pole = self._piece is not None and self._piece.frame.pole_radius_mm > 0
+        words = core_words(chosen.core_seen, "pole" if has_pole else "line")
+        self._words.setText(f"{fit_words(chosen.fit, self._document.units)} {words[0].upper()}{words[1:]}.")
 
     def _apply(self) -> None:
         if self.current is not None and self._piece is not None:
@@ -130,11 +131,12 @@ class _Cards(QWidget):
 
     chosen = pyqtSignal(int)
 
-    def __init__(self, theme: Theme) -> None:
+    def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self._theme = theme
+        self._drawing = Drawing(document, self)
+        self._drawing.drawn.connect(self.update)
         self._found: tuple[FitResult, ...] = ()
-        self._images: list[QImage] = []
         self._current = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Alternatives")
@@ -157,17 +159,9 @@ class _Cards(QWidget):
         self._draw()
 
     def _draw(self) -> None:
-        self._images = []
-        wide, high = self._card_size()
-        for result in self._found:
-            paints = [_PLAIN] * len(result.geometry.radii)
-            pixels = portrait(result.geometry, Frame(kind="line"), paints, wide * 2, high * 2)
-            image = QImage(
-                pixels.tobytes(), pixels.shape[1], pixels.shape[0], pixels.shape[1] * 4, QImage.Format.Format_RGBA8888
-            ).copy()
-            image.setDevicePixelRatio(2)
-            self._images.append(image)
-        self.update()
+        if (found := self._found) and self.isVisible():
+            size = self._card_size()
+            self._drawing.want((found, size), lambda: [_portrait(result, size) for result in found])
 
     def _card_size(self) -> tuple[int, int]:
         wide = min(_CARD_W, max(self.width() // max(len(self._found), 1) - 6, 40))
@@ -176,14 +170,16 @@ class _Cards(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         wide, high = self._card_size()
-        for index, (result, image) in enumerate(zip(self._found, self._images, strict=True)):
+        images = self._drawing.picture or [None] * len(self._found)
+        for index, (result, image) in enumerate(zip(self._found, images, strict=True)):
             left = index * (wide + 6)
             box = QRectF(left + 1, 1, wide - 2, self.height() - 2)
             chosen = index == self._current
             painter.setPen(QPen(self._theme.colour("accent" if chosen else "line"), 2 if chosen else 1))
             painter.setBrush(self._theme.colour("accent_soft" if chosen else "field"))
             painter.drawRoundedRect(box, 5, 5)
-            painter.drawImage(left, 2, image)
+            if image is not None:
+                painter.drawImage(QRectF(left, 2, wide, high), image)
             painter.setPen(self._theme.colour("ink"))
             words = QRectF(left, high + 4, wide, 2 * self.fontMetrics().height())
             text = f"{sizes_words(result)}\n{result.match.mean:.1%}"
@@ -194,3 +190,10 @@ class _Cards(QWidget):
         if event and self._found:
             wide, _ = self._card_size()
             self.chosen.emit(min(int(event.position().x() // (wide + 6)), len(self._found) - 1))
+
+
+def _portrait(result: FitResult, size: tuple[int, int]) -> QImage:
+    """A fit in one colour at two pixels per widget pixel."""
+    wide, high = size
+    paints = [_PLAIN] * len(result.geometry.radii)
+    return image_of(portrait(result.geometry, Frame(kind="line"), paints, wide * 2, high * 2), 2)

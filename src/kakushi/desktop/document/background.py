@@ -60,6 +60,12 @@ class Runner(QObject):
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
+        # What the window does about the same change comes first: two threads share one interpreter, and the first
+        # layout of a view takes four times as long beside a plan.
+        self._start = QTimer(self)
+        self._start.setSingleShot(True)
+        self._start.timeout.connect(self._begin)
+        self._task: _Task | None = None
         self._revision = 0
         self._busy = self._closed = False
         self._signals = _Signals()
@@ -76,19 +82,30 @@ class Runner(QObject):
         """Ask for work; whatever was asked before is cancelled."""
         if self._closed:
             return
-        self._revision += 1
-        self._pool.clear()
-        self._pool.start(_Task(self._revision, work, self._signals, self._stale))
+        self._forget()
+        self._task = _Task(self._revision, work, self._signals, self._stale)
+        self._start.start()
         self._set_busy(True)
 
     def cancel(self) -> None:
         """Forget the request that runs; its answer never arrives."""
-        self._revision += 1
-        self._pool.clear()
+        self._forget()
         self._set_busy(False)
+
+    def _forget(self) -> None:
+        self._revision += 1
+        self._start.stop()
+        self._task = None
+        self._pool.clear()
+
+    def _begin(self) -> None:
+        if self._task is not None:
+            self._pool.start(self._task)
+        self._task = None
 
     def finish(self) -> None:
         """Wait for what was asked for, and hand on its answer."""
+        self._begin()
         self._pool.waitForDone()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
 
@@ -100,7 +117,7 @@ class Runner(QObject):
 
     def delete_when_done(self) -> None:
         """Be gone as soon as nothing runs any more, without anybody waiting for it."""
-        if self._pool.activeThreadCount():
+        if self._task is not None or self._pool.activeThreadCount():
             QTimer.singleShot(_LOOK_AGAIN_MS, self.delete_when_done)
         else:
             self.deleteLater()

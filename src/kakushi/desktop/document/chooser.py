@@ -17,6 +17,7 @@ from kakushi.session import edits, row_edits
 from kakushi.session.session import Edit
 
 if TYPE_CHECKING:
+    from kakushi.plan.fitting import Alternative
     from kakushi.shape.fit_result import FitResult
 
 
@@ -99,7 +100,7 @@ class Chooser(QObject):
         if piece is None:
             return
 
-        def work(progress: Progress, cancelled: Stop) -> tuple[FitResult, ...]:
+        def work(progress: Progress, cancelled: Stop) -> tuple[Alternative, ...]:
             from kakushi.plan.fitting import fit_alternatives
 
             return fit_alternatives(piece, studio, progress, cancelled)

@@ -134,6 +134,12 @@ class Planner(QObject):
         """What careless sizing does to the piece that is shown, once that is known for its plan."""
         return self._spread[1] if self._spread and self._spread[0] is self.piece_plan else None
 
+    def put_off_spread(self) -> None:
+        """Work the spread out a little later: the window has more to do than it can beside such work."""
+        if self._spreader.is_busy:
+            self._spreader.cancel()
+            self._spread_timer.start()
+
     def _ask_spread(self) -> None:
         piece_plan, studio = self.piece_plan, self._asked[1] if self._asked else None
         if piece_plan is None or studio is None or self.spread is not None:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
@@ -156,7 +157,8 @@ class Files:
         if job is None:
             return False
         self._document.open_job(job, path, stamp)
-        self._remember(path)
+        # The job is in sight before the list of recent files is written.
+        QTimer.singleShot(0, lambda: self._remember(path))
         return True
 
     def open_demo(self) -> None:

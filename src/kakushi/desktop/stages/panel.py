@@ -62,6 +62,9 @@ class Panel(QScrollArea):
     def focus_first(self) -> None:
         """Put the keyboard where work in this panel begins; panels that have such a place override it."""
 
+    def warm_up(self) -> None:
+        """Build what takes long to build, before the panel is first shown; panels with such parts override it."""
+
     def _refresh(self) -> None:
         """Follow the document; a panel that is not seen does so when it is shown."""
         self._is_stale = not self.isVisible()

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Container
+from collections.abc import Container, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QResizeEvent,
@@ -179,6 +180,8 @@ class RowLadder(QWidget):
         if piece_plan is not None and len(self._cards) == len(piece_plan.piece.rows):
             marked = {self._document.selection.row_index, self._document.selection.hovered_row}
             told_apart = self._told_apart(marked)
+            self._paint_slivers(painter, piece_plan, [index for index in told_apart if not self._cards[index].full])
+            told_apart = [index for index in told_apart if self._cards[index].full or index in marked]
             for index in told_apart:
                 self._paint_leader(painter, piece_plan, index, index in marked)
             for index in told_apart:
@@ -198,6 +201,33 @@ class RowLadder(QWidget):
                 shown.append(index)
                 last = card.middle
         return shown
+
+    def _paint_slivers(self, painter: QPainter, piece_plan: PiecePlan, rows: Sequence[int]) -> None:
+        """Cards too thin for words, with their leaders: plain lines and boxes, all of a colour at once."""
+        lines: list[QLineF] = []
+        cards: list[QRectF] = []
+        boxes: dict[str, list[QRectF]] = {}
+        heights = piece_plan.geometry.knots
+        for index in rows:
+            box = self.card_box(index)
+            lines += self._leader(float(heights[index]), box)
+            cards.append(QRectF(box.left() - 1, box.top(), box.width() + 1, max(box.height() - 1, 1)))
+            colours = piece_plan.colouring[index]
+            wide = box.width() / len(colours)
+            for place, key in enumerate(colours):
+                part = QRectF(box.left() + place * wide, box.top(), wide - 1, max(box.height() - 1, 1))
+                boxes.setdefault(key, []).append(part)
+        painter.setPen(QPen(self._theme.colour("line"), 1))
+        if lines:
+            painter.drawLines(*lines)
+        painter.setPen(Qt.PenStyle.NoPen)
+        if cards:
+            # Seen between the colours: white ones would be lost on the paper.
+            painter.setBrush(self._theme.colour("line"))
+            painter.drawRects(*cards)
+        for key, parts in boxes.items():
+            painter.setBrush(QColor(self._document.plan.job.colour(key).hex))
+            painter.drawRects(*parts)
 
     def _paint_leader(self, painter: QPainter, piece_plan: PiecePlan, index: int, marked: bool) -> None:
         pen = QPen(self._theme.colour("accent"), 1.5) if marked else QPen(self._theme.colour("line"), 1)
@@ -219,21 +249,22 @@ class RowLadder(QWidget):
 
     def _paint_line(self, painter: QPainter, height_mm: float, box: QRectF, pen: QPen) -> None:
         """The leader from a height on the elevation to its card."""
-        knot, card = self._scale.y(height_mm), box.center().y()
-        path = QPainterPath(QPointF(0, knot))
-        path.lineTo(8, knot)
-        path.lineTo(_LEADER_PX - 10, card)
-        path.lineTo(_LEADER_PX, card)
         painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPath(path)
+        painter.drawLines(*self._leader(height_mm, box))
+
+    def _leader(self, height_mm: float, box: QRectF) -> list[QLineF]:
+        knot, card = self._scale.y(height_mm), box.center().y()
+        bends = [QPointF(0, knot), QPointF(8, knot), QPointF(_LEADER_PX - 10, card), QPointF(_LEADER_PX, card)]
+        return [QLineF(a, b) for a, b in pairwise(bends)]
 
     def _paint_card(self, painter: QPainter, piece_plan: PiecePlan, index: int, marked: bool) -> None:
         box = self.card_box(index)
         if self._cards[index].full:
             self._paint_full(painter, piece_plan, index, box, marked)
         else:
-            self._paint_sliver(painter, piece_plan, index, box, marked)
+            painter.setPen(QPen(self._theme.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box)
 
     def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF, marked: bool) -> None:
         theme = self._theme
@@ -276,17 +307,6 @@ class RowLadder(QWidget):
             draw_code_chip(painter, chip, colour, self._theme.colour("line"), named)
         painter.restore()
         return start
-
-    def _paint_sliver(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF, marked: bool) -> None:
-        colours = [self._document.plan.job.colour(key) for key in piece_plan.colouring[index]]
-        wide = box.width() / len(colours)
-        for place, colour in enumerate(colours):
-            part = QRectF(box.left() + place * wide, box.top(), wide - 1, max(box.height() - 1, 1))
-            draw_code_chip(painter, part, colour, self._theme.colour("line"), words=False)
-        if marked:
-            painter.setPen(QPen(self._theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(box)
 
     # --- pointer, wheel and keys ---------------------------------------------------------------
 

@@ -158,27 +158,25 @@ class Skin(QWidget):
         cursor = self._cursor if self.hasFocus() else None
         painter.setFont(scaled(self.font(), 0.85))
         order = np.argsort(piece_plan.surface.rings, kind="stable")
-        x, y, radii = self._places(piece_plan)
-        order = order[((y > -radii) & (y < self.height() + radii))[order]]
-        geometry, width = piece_plan.geometry, self.width()
-        seats = zip(
-            *(each[order].tolist() for each in (x, y, radii, geometry.row_of, geometry.slot_of)),
-            (keys[balloon] for balloon in order.tolist()),
-            strict=True,
-        )
+        x, y, radii = (each[order] for each in self._places(piece_plan))
+        # Both ends of the unrolled skin show what lies beyond the other.
+        across = x[:, None] + np.array([-around, 0.0, around])
+        in_sight = (across > -radii[:, None]) & (across < self.width() + radii[:, None])
+        seats, sides = np.nonzero(in_sight & ((y > -radii) & (y < self.height() + radii))[:, None])
+        balloons = order[seats]
+        geometry = piece_plan.geometry
+        numbers = (across[seats, sides], y[seats], radii[seats], geometry.row_of[balloons], geometry.slot_of[balloons])
         plain, marked = (QPen(self._theme.colour(role), 1.2) for role in ("line", "accent"))
         dots: dict[str, list[QRectF]] = {key: [] for key in colours}
-        for left, down, radius, row, slot, key in seats:
-            chosen = cursor == (row, slot)
-            edge = QPen(marked.color(), 3) if chosen else marked if row in lit else plain
-            for across in (left - around, left, left + around):
-                if -radius < across < width + radius:
-                    middle, corner = QPointF(across, down), QPointF(radius, radius)
-                    if radius < _DOT_PX and not chosen:
-                        dots[key].append(QRectF(middle - corner, middle + corner))
-                    else:
-                        self._paint_disc(painter, middle, radius, grounds[key], edge, colours[key].code)
-
+        for balloon, left, down, radius, row, slot in zip(
+            balloons.tolist(), *(each.tolist() for each in numbers), strict=True
+        ):
+            key, chosen = keys[balloon], cursor == (row, slot)
+            if radius < _DOT_PX and not chosen:
+                dots[key].append(QRectF(left - radius, down - radius, 2 * radius, 2 * radius))
+            else:
+                edge = QPen(marked.color(), 3) if chosen else marked if row in lit else plain
+                self._paint_disc(painter, QPointF(left, down), radius, grounds[key], edge, colours[key].code)
         painter.setPen(Qt.PenStyle.NoPen)
         for key, boxes in dots.items():
             painter.setBrush(grounds[key])

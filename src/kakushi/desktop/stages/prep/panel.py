@@ -143,13 +143,16 @@ class PrepPanel(Panel):
         self.destroyed.connect(self._runner.close)
 
     def showEvent(self, event: QShowEvent | None) -> None:
+        self.warm_up()
+        super().showEvent(event)
+
+    def warm_up(self) -> None:
         if self._chart is None:
             from kakushi.desktop.widgets.calibration_chart import CalibrationChart
 
             self._chart = CalibrationChart(self._theme)
             self._chart_room.addWidget(self._chart)
             self._show_trials()
-        super().showEvent(event)
 
     def set_theme(self, theme: Theme) -> None:
         """Show in another theme."""

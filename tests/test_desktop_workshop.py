@@ -43,11 +43,13 @@ def test_a_heavy_sign_leans_until_the_advised_weight_is_added(workshop, packed):
     window.show_stage("stand")
     choose(part(panel, "Base"), "foam")
     packed(window)
-    box = panel.parts
+    window.show_stage("dress")
+    box = window.stage("dress").panel.parts
     choose(part(box, "Kind of part to add"), "hung load")
     QTest.mouseClick(box.add, Qt.MouseButton.LeftButton)
     put_number(part(box, "Mass"), 0.3)
     type_into(part(box, "distance from the pole"), "30 cm")
+    window.show_stage("stand")
     packed(window)
     stance = stance_of_piece(window)
     assert not stance.stands
@@ -147,7 +149,9 @@ def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
     before = window.document.piece_plan.height_mm
     type_into(part(panel, "bare pole below the first row"), "25 cm")
     choose(part(panel, "Wrapping of the bare pole"), "plait")
-    type_into(part(panel, "What else it uses"), "2 foil stars; light")
+    window.show_stage("dress")
+    type_into(part(window.stage("dress").panel.parts, "What else it uses"), "2 foil stars; light")
+    window.show_stage("stand")
     packed(window)
     assert window.document.piece_plan.height_mm == pytest.approx(before + 250)
     put_number(part(panel, "Strands that wrap the bare pole"), 3)

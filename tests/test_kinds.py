@@ -107,7 +107,7 @@ OLD_PART = {
 @pytest.mark.parametrize("old", ["topper", "filler", "collar", "accent", "hung load", "weight", "cap"])
 def test_parts_of_version_3_keep_what_means_something_for_their_kind(old: str) -> None:
     part = opened({"pieces": [{"key": 1, "name": "x", "parts": [OLD_PART | {"kind": old}]}]}, 3).pieces[0].parts[0]
-    assert part.kind == {"filler": "cluster"}.get(old, old)
+    assert part.kind == {"filler": "fillers"}.get(old, old)
     for field in ("name", "mass_g", "strips"):
         assert getattr(part, field) == OLD_PART[field]
     assert part.balloons[0].count == 3

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
-from kakushi.model.parts import BalloonRole, Cap
+from kakushi.model.parts import BalloonRole, Cap, Fillers
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from strategies import jobs
@@ -34,8 +34,9 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
                         total[slot.nominal_in, slot.colour or job.palette[0].key] += 1
                         total[slot.nominal_in, slot.inner_colour or ""] += bool(slot.inner_colour)
             for part in piece.parts:
+                each = len(part.seats) or part.wanted if isinstance(part, Fillers) else 1
                 for b in part.balloons:
-                    total[b.nominal_in, b.colour] += b.count
+                    total[b.nominal_in, b.colour] += b.count * each
             if piece.frame.has_pole and piece.frame.capped and not any(isinstance(p, Cap) for p in piece.parts):
                 # Poles of the shared jobs are 25 mm thick: five inches are pulled over them.
                 shown_rows = plan(replace(job, pieces=(shown,)), Studio()).pieces[0].colouring

@@ -76,6 +76,7 @@ class PartKind(Generic[P]):
     `words` names it; `order` is its place in the build; `counted_as` what the rules for materials count it as;
     `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
     `things(part)`: how many things of it are tied or stuck on, each with its own strip or dots.
+    `balloons(part)`: all it takes.
     `spot(part, top_mm)`: where its mass is on a column `top_mm` high; `standing(part)`: its height above what it
     stands on, 0 for what does not stand on the column; `wind(part)`; `uses(part)`: what it consumes besides balloons
     and strips; `wishes(part)`: what is not as it should be, in sentences; `made(key, surroundings)`: a new one.
@@ -93,7 +94,8 @@ class PartKind(Generic[P]):
     wind: Callable[[P], WindArea] = lambda _part: NO_WIND
     uses: Callable[[P], Iterable[Used]] = lambda _part: ()
     wishes: Callable[[P], Iterable[str]] = lambda _part: ()
-    things: Callable[[P], int] = lambda _part: 1
+    things: Callable[[P], float] = lambda _part: 1
+    balloons: Callable[[P], tuple[PartBalloons, ...]] = lambda part: part.balloons
 
 
 def placed_spot(part: Placed, _top_mm: float) -> Spot:
@@ -111,6 +113,6 @@ def extended_wind(part: Extended) -> WindArea:
     return WindArea(face, part.tall_mm * part.deep_mm, math.radians(part.azimuth_deg), part.height_mm)
 
 
-def latex_mass(part: PartValue, masses: Mapping[float, float]) -> float:
-    """Mass of a part's balloons, g; `masses` by nominal size."""
-    return sum(masses.get(balloons.nominal_in, 0.0) * balloons.count for balloons in part.balloons)
+def latex_mass(balloons: Iterable[PartBalloons], masses: Mapping[float, float]) -> float:
+    """Mass of balloons, g; `masses` by nominal size."""
+    return sum(masses.get(line.nominal_in, 0.0) * line.count for line in balloons)

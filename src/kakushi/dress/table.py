@@ -6,11 +6,11 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from kakushi.dress.kind import STRIPS, PartKind, Spot, Used, WindArea, latex_mass
-from kakushi.dress.kinds import accent, cap, cluster, collar, hung_load, topper, weight
+from kakushi.dress.kinds import accent, cap, collar, fillers, hung_load, topper, weight
 from kakushi.model.parts import BalloonRole, Cap, Part, PartBalloons
 from kakushi.model.units import inches
 
-_IN_THE_MENU = (hung_load, weight, topper, cluster, accent, collar, cap)
+_IN_THE_MENU = (hung_load, weight, topper, fillers, accent, collar, cap)
 KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
 """By the word for the kind, in the order in which they are offered."""
 
@@ -42,7 +42,7 @@ def spot_of(part: Part, top_mm: float) -> Spot:
 
 def mass_of(part: Part, masses: Mapping[float, float]) -> float:
     """Mass of a part, g: its own, or that of its balloons (`masses` by nominal size)."""
-    return part.mass_g or latex_mass(part, masses)
+    return part.mass_g or latex_mass(balloons_of(part), masses)
 
 
 def wind_of(part: Part) -> WindArea:
@@ -50,9 +50,14 @@ def wind_of(part: Part) -> WindArea:
     return kind_of(part).wind(part)
 
 
-def things_of(part: Part) -> int:
+def things_of(part: Part) -> float:
     """How many things of a part are tied or stuck on."""
     return kind_of(part).things(part)
+
+
+def balloons_of(part: Part) -> tuple[PartBalloons, ...]:
+    """All balloons a part takes: of a set of fillers those of all its clusters."""
+    return kind_of(part).balloons(part)
 
 
 _USUAL_FILL = 0.8

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from kakushi.model.parts import Accent, Cap, Cluster, Collar, HungLoad, PartValue, Topper, Weight
+from kakushi.model.parts import Accent, Cap, Collar, Fillers, HungLoad, PartValue, Topper, Weight
 
 Json = dict[str, Any]
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 
 
 def _without_flat_spares(job: Json) -> Json:
@@ -21,7 +21,6 @@ def _without_flat_spares(job: Json) -> Json:
 
 _PART_KINDS: Mapping[str, type[PartValue]] = {
     "topper": Topper,
-    "filler": Cluster,
     "collar": Collar,
     "accent": Accent,
     "hung load": HungLoad,
@@ -31,18 +30,18 @@ _PART_KINDS: Mapping[str, type[PartValue]] = {
 
 
 def _with_kinds_of_parts(job: Json) -> Json:
-    """Version 4 gives every kind of part the fields that mean something for it; fillers are called clusters."""
+    """Version 4 gives every kind of part the fields that mean something for it."""
     pieces = job.get("pieces")
     if not isinstance(pieces, list):
         return job
-    return {**job, "pieces": [_piece_with_kinds_of_parts(piece) for piece in pieces]}
+    return {**job, "pieces": [_with_parts(piece, _part_of_its_kind) for piece in pieces]}
 
 
-def _piece_with_kinds_of_parts(piece: Any) -> Any:
+def _with_parts(piece: Any, change: Callable[[Any], Any]) -> Any:
     parts = piece.get("parts") if isinstance(piece, dict) else None
     if not isinstance(parts, list):
         return piece
-    return {**piece, "parts": [_part_of_its_kind(part) for part in parts]}
+    return {**piece, "parts": [change(part) for part in parts]}
 
 
 def _part_of_its_kind(part: Any) -> Any:
@@ -60,6 +59,35 @@ def _part_of_its_kind(part: Any) -> Any:
 _OLD_FIELDS = frozenset({"height_mm", "azimuth_deg", "offset_mm", "tall_mm", "wide_mm", "follows_swirl", "fixings"})
 """Fields that every part had before version 4."""
 
+_FILLERS = ("filler", "cluster")
+"""What sets of fillers were called up to version 3, and in versions 4 and 5."""
+_A_CLUSTER = 4
+
+
+def _with_sets_of_fillers(job: Json) -> Json:
+    """Version 6 gives fillers a number of clusters and their seats; before, one part was all balloons of a height."""
+    pieces = job.get("pieces")
+    if not isinstance(pieces, list):
+        return job
+    return {**job, "pieces": [_with_parts(piece, _set_of_fillers) for piece in pieces]}
+
+
+def _set_of_fillers(part: Any) -> Any:
+    if not isinstance(part, dict) or part.get("kind") not in _FILLERS:
+        return part
+    kept = {name: part[name] for name in Fillers.model_fields if name in part}
+    kept["kind"] = "fillers"
+    balloons = part.get("balloons")
+    if not isinstance(balloons, list):
+        return kept
+    # As many clusters of four as before where the balloons can be shared out; else one of all of them.
+    counts = [line.get("count") if isinstance(line, dict) else None for line in balloons]
+    if len(counts) == 1 and isinstance(counts[0], int) and counts[0] and counts[0] % _A_CLUSTER == 0:
+        kept["wanted"] = counts[0] // _A_CLUSTER
+        kept["balloons"] = [{**balloons[0], "count": _A_CLUSTER}]
+    return kept
+
+
 MIGRATIONS: Mapping[int, Callable[[Json], Json]] = {
     # Version 2 added kinds of layers, hand paint that can be hidden and tying habits; nothing changed its meaning.
     1: lambda job: job,
@@ -67,5 +95,6 @@ MIGRATIONS: Mapping[int, Callable[[Json], Json]] = {
     3: _with_kinds_of_parts,
     # Version 5 added the twist of rows of several sizes; without one they turn as they lie lowest, as before.
     4: lambda job: job,
+    5: _with_sets_of_fillers,
 }
 """From each older schema version, the step to the next one."""

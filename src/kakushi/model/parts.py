@@ -22,11 +22,15 @@ class BalloonRole(StrEnum):
     INNER = "inner balloon"
     TOPPER = "topper"
     COLLAR = "collar"
-    CLUSTER = "cluster"
+    FILLERS = "fillers"
     ACCENT = "accent"
     HUNG = "hung load"
     WEIGHT = "weight"
     CAP = "cap"
+
+
+Diameter = Annotated[float, Field(gt=0, le=3000)]
+"""Sized, mm."""
 
 
 class PartBalloons(Value):
@@ -80,6 +84,27 @@ class Extended(Placed):
     deep_mm: Length | None = None
 
 
+class LookFrom(Value):
+    """An eye: direction from the pole (degrees anticlockwise from the front), height, distance from the pole."""
+
+    name: Name = ""
+    azimuth_deg: float = Field(default=0.0, ge=-360, le=360)
+    height_mm: float = Field(default=1600.0, ge=0, le=20_000)
+    distance_mm: float = Field(default=2500.0, ge=300, le=100_000)
+
+
+class Dressing(Value):
+    """How a piece is judged and finished: the eyes it is seen by, and what is done with the necks of its balloons.
+
+    Without `eyes` somebody stands at every side that is seen. `necks_out`: the tails of the knots stick out between
+    the balloons, `neck_mm` long, instead of being tucked in.
+    """
+
+    eyes: Annotated[tuple[LookFrom, ...], Field(max_length=24, fail_fast=True)] = ()
+    necks_out: bool = True
+    neck_mm: float = Field(default=25.0, ge=0, le=300)
+
+
 class Topper(Extended):
     """What ends the column. Without a height it stands on the highest balloons.
 
@@ -90,10 +115,76 @@ class Topper(Extended):
     follows_swirl: bool = False
 
 
-class Cluster(Extended):
-    """Balloons tied in afterwards, to hide mechanics or to add volume."""
+class FillerTie(StrEnum):
+    """How a filler cluster is held."""
 
-    kind: Literal["cluster"] = "cluster"
+    ASTRIDE = "strip astride a balloon"
+    LOOP = "loop round a neck"
+    BAND = "doubled band"
+    NECK = "by its neck"
+    DOT = "adhesive dot"
+    CHAIN = "chained on a hanging strip"
+
+
+class FillerLook(StrEnum):
+    """What a set of fillers is to look like."""
+
+    ROUND = "round"
+    CLOUD = "cloud"
+    ORGANIC = "organic"
+    DRIP = "drip"
+
+
+class Seat(Value):
+    """Where one filler cluster sits: beside a balloon of a row.
+
+    `along`: so far of the way to the next slot, anticlockwise; `up`: from the row's knot, in mean diameters of the row.
+    It moves with its row and keeps its place when the row is resized. `turn_deg` about its way out from the pole;
+    `colours` of its balloons in order, the set's where there are none; `diameters_mm` likewise. A locked one stays
+    where it is when the others are placed again.
+    """
+
+    row: Key
+    slot: int = Field(ge=0, lt=100)
+    along: float = Field(default=0.5, ge=0, le=1)
+    up: float = Field(default=0.0, ge=-3, le=3)
+    turn_deg: float = Field(default=0.0, ge=-360, le=360)
+    colours: Annotated[tuple[ColourKey, ...], Field(max_length=12, fail_fast=True)] = ()
+    diameters_mm: Annotated[tuple[Diameter, ...], Field(max_length=12, fail_fast=True)] = ()
+    locked: bool = False
+
+
+class FillerZone(Value):
+    """Where fillers may sit: between two rows (keys; None: from the first, to the last) and between two directions.
+
+    `from_deg` to `to_deg` anticlockwise from the front; None: wherever somebody looks from.
+    """
+
+    first_row: Key | None = None
+    last_row: Key | None = None
+    from_deg: float | None = Field(default=None, ge=-360, le=360)
+    to_deg: float | None = Field(default=None, ge=-360, le=360)
+
+
+class Fillers(PartValue):
+    """A set of small clusters tied in afterwards, to hide mechanics or to add volume.
+
+    `balloons`: those of one cluster; `wanted` clusters, at their `seats` once they are placed. `is_split`: each balloon
+    is half filled and twisted in the middle, two of them together: two used, four bubbles seen. `odd`: an odd number
+    is preferred. `bridges`: each takes its colours from the rows it touches. `sizes_mm`: what the balloons of an
+    assorted set are sized to, a few different sizes.
+    """
+
+    kind: Literal["fillers"] = "fillers"
+    wanted: int = Field(default=1, ge=1, le=1000)
+    tie: FillerTie = FillerTie.ASTRIDE
+    look: FillerLook = FillerLook.ROUND
+    zone: FillerZone = FillerZone()
+    is_split: bool = False
+    odd: bool = False
+    bridges: bool = False
+    sizes_mm: Annotated[tuple[Diameter, ...], Field(max_length=20, fail_fast=True)] = ()
+    seats: Annotated[tuple[Seat, ...], Field(max_length=1000, fail_fast=True)] = ()
 
 
 class Collar(Extended):
@@ -127,4 +218,4 @@ class Cap(PartValue):
     kind: Literal["cap"] = "cap"
 
 
-Part = Annotated[Topper | Cluster | Collar | Accent | HungLoad | Weight | Cap, Field(discriminator="kind")]
+Part = Annotated[Topper | Fillers | Collar | Accent | HungLoad | Weight | Cap, Field(discriminator="kind")]

@@ -22,7 +22,7 @@ from kakushi.model.limits import (
     Name,
 )
 from kakushi.model.outline import Outline, PresetOutline
-from kakushi.model.parts import Part
+from kakushi.model.parts import Dressing, Part
 from kakushi.model.values import Value, replace
 
 MAX_GROUPS = 40
@@ -111,6 +111,7 @@ class Piece(Value):
     packing_name: Name | None = None
     frame: Frame = Frame()
     parts: Annotated[tuple[Part, ...], Field(max_length=500, fail_fast=True)] = ()
+    dressing: Dressing = Dressing()
     layers: Annotated[tuple[ColourLayer, ...], Field(max_length=50, fail_fast=True)] = ()
     paint_shown: bool = True
     locked: bool = False

@@ -21,6 +21,7 @@ from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.groups.table import balloon_lines, without_paint
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_seen
+from kakushi.plan.dressing import seated_fillers
 
 TAU = {Tightness.LOOSE: LOOSE, Tightness.SNUG: SNUG, Tightness.TIGHT: TIGHT}
 
@@ -78,19 +79,33 @@ def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
     return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
 
 
+def drawn_parts(piece: Piece, assembly: Assembly) -> list[tuple[Part, int]]:
+    """Parts that are drawn, in the order in which `with_parts` puts them after rows and balls, with their balloons."""
+    fillers = [(each.part, len(each.radii)) for each in seated_fillers(piece, assembly)]
+    return [*((part, 1) for part, _ in drawn_toppers(piece)), *fillers]
+
+
+def part_colours(piece: Piece, assembly: Assembly) -> list[str]:
+    """Colour key of each balloon of `drawn_parts`."""
+    fillers = [colour for each in seated_fillers(piece, assembly) for colour in each.colours]
+    return [*(part.balloons[0].colour for part, _ in drawn_toppers(piece)), *fillers]
+
+
 @remembered(512, lambda assembly: len(assembly.rows.radii))
-def with_balls_and_toppers(assembly: Assembly, piece: Piece) -> Geometry:
-    """The rows, balls and drawn toppers of a piece as one geometry; row and slot of the others are -1."""
+def with_parts(assembly: Assembly, piece: Piece) -> Geometry:
+    """The rows, balls, drawn toppers and fillers of a piece as one geometry; row and slot of the others are -1."""
     centres, radii = assembly.spheres
     toppers = [tall / 2 for _, tall in drawn_toppers(piece)]
     stand = [[0.0, 0.0, resting_height(centres, radii, radius)] for radius in toppers]
+    fillers = seated_fillers(piece, assembly)
+    put_on = np.concatenate([toppers, *(each.radii for each in fillers)])
     geometry = assembly.rows
-    none = np.full(len(radii) - len(geometry.radii) + len(toppers), -1)
+    none = np.full(len(radii) - len(geometry.radii) + len(put_on), -1)
     return dataclasses.replace(
         geometry,
-        centres=np.concatenate([centres, np.array(stand).reshape(-1, 3)]),
-        radii=np.concatenate([assembly.sized_radii, toppers]),
-        shape_radii=np.concatenate([radii, toppers]),
+        centres=np.concatenate([centres, np.array(stand).reshape(-1, 3), *(each.centres for each in fillers)]),
+        radii=np.concatenate([assembly.sized_radii, put_on]),
+        shape_radii=np.concatenate([radii, put_on]),
         row_of=np.concatenate([geometry.row_of, none]),
         slot_of=np.concatenate([geometry.slot_of, none]),
     )

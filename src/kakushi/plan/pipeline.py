@@ -21,6 +21,7 @@ from kakushi.plan.advice import advice, overlap_warnings, packing_warnings, row_
 from kakushi.plan.bare import bare_plan
 from kakushi.plan.copies import balloons_of_all, plans_of_copies
 from kakushi.plan.doming import doming_of
+from kakushi.plan.dressing import fillers_warnings
 from kakushi.plan.geometry import (
     assembly_of,
     core_seen_of,
@@ -174,6 +175,7 @@ def _piece_plan(
             *overlap_warnings(piece, assembly),
             *row_warnings(piece.rows, studio.nominals),
             *settling_warnings(geometry, doming, packing, cancelled),
+            *fillers_warnings(piece),
         ),
         advice=advice(piece, assembly, packing, studio, doming, cancelled),
         faults=colour_faults(surface, piece.layers, bare.colouring, pattern),

@@ -19,11 +19,11 @@ from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
 from kakushi.plan.geometry import (
-    drawn_toppers,
     measures_of,
+    part_colours,
     rows_span_mm,
     topper_rise_mm,
-    with_balls_and_toppers,
+    with_parts,
 )
 from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
@@ -74,8 +74,8 @@ class PiecePlan:
 
     @property
     def drawn(self) -> Geometry:
-        """The rows with the piece's balls and the toppers that rest on it (their row is -1)."""
-        return with_balls_and_toppers(self.assembly, self.piece)
+        """The rows with the piece's balls, the toppers that rest on it and its fillers (their row is -1)."""
+        return with_parts(self.assembly, self.piece)
 
     @property
     def measures(self) -> tuple[RowMeasure, ...]:
@@ -158,7 +158,7 @@ class PiecePlan:
         """Colour key per balloon of `drawn`."""
         lines = [line for line in balloon_lines(self.piece.groups) if not line.takes_pattern]
         balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
-        return [*self.balloon_colours(), *balls, *(part.balloons[0].colour for part, _ in drawn_toppers(self.piece))]
+        return [*self.balloon_colours(), *balls, *part_colours(self.piece, self.assembly)]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from kakushi.colour.colouring import Colouring
+from kakushi.dress.table import balloons_of
 from kakushi.model.frame import Frame
 from kakushi.model.groups import Group, Slot, rows_of
 from kakushi.model.parts import BalloonRole, Cap, Part, PartBalloons
@@ -76,7 +77,7 @@ def count_balloons(
             colour = patterned[index] if patterned else slot.colour or fallback
             _count(tally, line.role, slot, colour, two)
     for part in parts:
-        for balloons in part.balloons:
+        for balloons in balloons_of(part):
             tally[BalloonRole(part.kind), balloons.nominal_in, balloons.colour, balloons.seen] += balloons.count
     if frame is not None and (cap := cap_of(groups, colouring, parts, frame, fallback)):
         tally[BalloonRole.CAP, cap.nominal_in, cap.colour, False] += cap.count

@@ -64,7 +64,7 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
 def _counted(piece_plan: PiecePlan, studio: Studio) -> dict[Per, float]:
     """What the rules count, in one copy."""
     design = piece_plan.piece
-    parts: Counter[Per] = Counter()
+    parts: defaultdict[Per, float] = defaultdict(float)
     for part in design.parts:
         if counted_as := kind_of(part).counted_as:
             parts[counted_as] += things_of(part)
@@ -77,7 +77,7 @@ def _counted(piece_plan: PiecePlan, studio: Studio) -> dict[Per, float]:
         "row": len(design.rows),
         "joint": max(len(design.rows) - groups, 0),
         "balloon": piece_plan.consumed_count,
-        **{counted_as: float(many) for counted_as, many in parts.items()},
+        **parts,
         "metre of pole": pole / 1000,
         "metre of height": piece_plan.assembly.top / 1000,
         "pole joint": joined,

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from kakushi.dress.kind import WindArea
+from kakushi.dress.kind import Spot, WindArea
 from kakushi.dress.table import in_build_order, mass_of, name_of, spot_of, wind_of, wishes_of
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import Studio
@@ -15,11 +15,11 @@ from kakushi.model.groups import Slot
 from kakushi.model.job import Brief, Settings
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import BalloonRole
+from kakushi.model.parts import BalloonRole, Fillers
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import Silhouettes, silhouettes
-from kakushi.plan.geometry import drawn_toppers
+from kakushi.plan.geometry import drawn_parts
 from kakushi.plan.values import PiecePlan
 from kakushi.prep.fill import Climate
 from kakushi.sim.forecast import Forecast
@@ -171,15 +171,18 @@ class _Builder:
         self._step(name, (Load(name, mass, float(x), float(y), float(z)),))
 
     def _put_on(self) -> None:
-        drawn = [part.key for part, _ in drawn_toppers(self._piece_plan.piece)]
-        first_drawn = len(self._geometry.radii) - len(drawn)
+        drawn = drawn_parts(self._piece_plan.piece, self._piece_plan.assembly)
+        owner = np.repeat([part.key for part, _ in drawn], [count for _, count in drawn]).astype(int)
+        first_drawn = len(self._geometry.radii) - len(owner)
         for part in in_build_order(self._piece_plan.piece.parts):
-            if part.key in drawn:
-                self._step_of[first_drawn + drawn.index(part.key)] = len(self._names)
-            else:
+            mine = first_drawn + np.flatnonzero(owner == part.key)
+            self._step_of[mine] = len(self._names)
+            if not len(mine):
                 self._winds.append((len(self._names), wind_of(part)))
             name = f"with “{name_of(part)}” on"
             spot = spot_of(part, self._piece_plan.height_mm)
+            if len(mine) and isinstance(part, Fillers):
+                spot = Spot(*self._geometry.centres[mine].mean(axis=0).tolist())
             self._step(name, (Load(name, mass_of(part, self._masses), *spot),))
 
     def _step(self, name: str, added: tuple[Load, ...]) -> None:

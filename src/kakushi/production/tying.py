@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from kakushi.colour.tying import Balloon, JobTying, Kind, PlannedRow, habits_of, tie
-from kakushi.dress.table import role_of, sized_mm
+from kakushi.dress.table import balloons_of, role_of, sized_mm
 from kakushi.model.groups import Slot
 from kakushi.model.parts import BalloonRole
 from kakushi.packing.groups.table import balloon_lines
@@ -53,7 +53,7 @@ def _others(piece_plan: PiecePlan, plan: Plan) -> Iterator[Other]:
             yield BalloonRole.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
-        for used in part.balloons:
+        for used in balloons_of(part):
             size = round(sized_mm(part, used), 2)
             yield role_of(part), (Balloon(used.nominal_in, size, used.colour),), used.count * copies
 

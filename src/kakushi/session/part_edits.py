@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Any
 
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS, kind_of
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
-from kakushi.model.parts import Part, PartItem, Weight
+from kakushi.model.parts import Fillers, Part, PartItem, Seat, Weight
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.session.edits import find_piece, piece_edit, validated
@@ -88,3 +89,52 @@ def read_items(text: str) -> tuple[PartItem, ...]:
             raise BadInput(f"“{words[:40]}” is not understood: write “2 foil stars; 1 light”.", "items")
         items.append(PartItem(item=match[2].strip(), count=count))
     return tuple(items)
+
+
+# --- fillers ------------------------------------------------------------------------------------
+
+
+def set_seats(key: int, part: Fillers, seats: Sequence[Seat], name: str = "Place fillers") -> Edit:
+    """The clusters of a set of fillers; so many are wanted from now on."""
+    changes = {"seats": tuple(seats), "wanted": max(len(seats), 1)}
+
+    def change(piece: Piece) -> Piece:
+        parts = tuple(validated(p, "fillers", **changes) if p.key == part.key else p for p in piece.parts)
+        return replace(piece, parts=parts)
+
+    return piece_edit(name, key, change)
+
+
+def change_seat(key: int, part: Fillers, place: int, **changes: object) -> Edit:
+    """Move, turn, colour, lock one cluster; what is changed by hand is locked unless it is said otherwise."""
+
+    def change(piece: Piece) -> Piece:
+        mine = _fillers(piece, part.key)
+        if not 0 <= place < len(mine.seats):
+            raise BadInput("That cluster is gone.", "cluster")
+        seat = validated(mine.seats[place], "cluster", **({"locked": True} | changes))
+        seats = (*mine.seats[:place], seat, *mine.seats[place + 1 :])
+        return replace(piece, parts=tuple(replace(p, seats=seats) if p is mine else p for p in piece.parts))
+
+    return piece_edit("Change cluster", key, change, ("seat", key, part.key, place, tuple(changes)))
+
+
+def remove_seat(key: int, part: Fillers, place: int) -> Edit:
+    """Take one cluster away."""
+    return set_seats(key, part, part.seats[:place] + part.seats[place + 1 :], "Remove cluster")
+
+
+def set_dressing(key: int, **changes: object) -> Edit:
+    """The eyes a piece is judged by, and what is done with the necks."""
+
+    def change(piece: Piece) -> Piece:
+        return replace(piece, dressing=validated(piece.dressing, "eyes", **changes))
+
+    return piece_edit("Change how it is seen", key, change, ("dressing", key, tuple(changes)))
+
+
+def _fillers(piece: Piece, key: int) -> Fillers:
+    mine = next((part for part in piece.parts if part.key == key), None)
+    if not isinstance(mine, Fillers):
+        raise BadInput("Those fillers are gone.", "fillers")
+    return mine

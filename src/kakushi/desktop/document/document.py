@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.chooser import Chooser
+from kakushi.desktop.document.dresser import Dresser
 from kakushi.desktop.document.planner import Planner
 from kakushi.desktop.document.recovery_keeper import RecoveryKeeper, Unsaved
 from kakushi.desktop.document.selection import Selection
@@ -67,6 +68,7 @@ class Document(QObject):
         )
         self.planner = Planner(lambda: self.chooser.is_busy, self)
         self.workshop = Workshop(self)
+        self.dresser = Dresser(lambda: self.piece_plan, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
 
@@ -74,11 +76,13 @@ class Document(QObject):
         self.planner.planned.connect(self._on_planned)
         self.workshop.dossier_changed.connect(self.dossier_changed)
         self.selection.changed.connect(self._show_selected)
+        for changed in (self.plan_changed, self.selection.changed):
+            changed.connect(self.dresser.follow)
         self.chooser.told.connect(self.told)
         self.chooser.running.connect(lambda on: self.recovery.soon(before_heavy_work=True) if on else None)
         self.studio_keeper.taken.connect(self.set_studio)
         self.studio_keeper.told.connect(self.told)
-        for part in (self.planner, self.workshop, self.chooser, self.recovery, self.studio_keeper):
+        for part in (self.planner, self.workshop, self.dresser, self.chooser, self.recovery, self.studio_keeper):
             part.failed.connect(self.refused)
 
     # --- what widgets read ------------------------------------------------------------
@@ -200,6 +204,7 @@ class Document(QObject):
 
     def _after_change(self) -> None:
         self.chooser.forget()
+        self.dresser.forget()
         self.selection.follow()
         self.recovery.soon(before_heavy_work=balloons_in_rows(self.job) > _HEAVY_BALLOONS)
         self._follow_job()
@@ -279,5 +284,5 @@ class Document(QObject):
         """Stop background work, that of views too, and forget the recovery copy: the window closes on purpose."""
         self.recovery.drop()
         self.closing.emit()
-        for part in (self.studio_keeper, self.workshop, self.planner, self.chooser):
+        for part in (self.studio_keeper, self.workshop, self.planner, self.chooser, self.dresser):
             part.close()

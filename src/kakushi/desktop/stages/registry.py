@@ -24,6 +24,12 @@ def _colour(context: StageContext) -> StageParts:
     return build(context)
 
 
+def _dress(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.dress.stage import build
+
+    return build(context)
+
+
 def _stand(context: StageContext) -> StageParts:
     from kakushi.desktop.stages.stand.stage import build
 
@@ -75,6 +81,7 @@ STAGES = (
     Stage("brief", "What, when, where", _brief, _needs_date),
     Stage("shape", "Height, outline, rows", _shape, _needs_rows),
     Stage("colour", "Palette and pattern", _colour, _needs_colour),
+    Stage("dress", "What shows, and what hides it", _dress),
     Stage("stand", "Frame, balance, wind", _stand, _needs_pole),
     Stage("supplies", "What to buy, and the price", _supplies),
     Stage("prep", "Inflate and tie", _prep, _needs_inflator),

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from kakushi.desktop.frame.exports import Exports
     from kakushi.desktop.frame.files import Files
     from kakushi.desktop.frame.studio_dialogs import StudioDialogs
+    from kakushi.desktop.views.dress_marks import Dressing
     from kakushi.desktop.views.workbench import Workbench
 
 
@@ -41,11 +42,12 @@ class StageContext:
     import_outline: Callable[[], None]
     say: Callable[[str], None]
 
-    def elevation(self, skin: bool = False, stand: bool = False) -> QWidget:
-        """The elevation with its ladder, with the unrolled skin or the stand drawn on it."""
+    def elevation(self, skin: bool = False, stand: bool = False, dressing: Dressing | None = None) -> QWidget:
+        """The elevation with its ladder, with the unrolled skin beside it, or the stand or the dressing drawn on it."""
         workbench = self.workbench()
         workbench.show_skin(skin)
         workbench.elevation.show_stand(stand)
+        workbench.elevation.show_dressing(dressing)
         return workbench
 
 

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
+from kakushi.desktop.views.dress_marks import Dressing, DressMarks
 from kakushi.desktop.views.outline_handles import OutlineHandles
 from kakushi.desktop.views.piece_image import Look, Picture, Wish, picture_of
 from kakushi.desktop.views.scale import ZOOM_STEP, Scale
@@ -28,6 +29,7 @@ from kakushi.desktop.widgets.painting import draw_focus
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.picture.scene import extent_of
+from kakushi.plan.dressing import Seated
 from kakushi.plan.values import PiecePlan
 from kakushi.production.stability import pole_length
 
@@ -35,6 +37,8 @@ _RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
 _TURN_PER_PX = math.radians(0.6)
 _KEY_TURN = math.radians(15)
 _CLICK_PX = 4.0
+_GHOST_PX = 12.0
+"""Ring at the pointer while a cluster is dragged."""
 _REFINE_MS = 250
 _FINE_RATIO = 2.0
 _METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10_000.0, 20_000.0)
@@ -59,6 +63,9 @@ class Elevation(QWidget):
         self.handles = OutlineHandles(document, scale, lambda: self._centre, self)
         self.handles.changed.connect(self.update)
         self._stand_shown = False
+        self._dressing: Dressing | None = None
+        self._dragged: Seated | None = None
+        self._dragged_to: QPointF | None = None
         self._pressed: QPointF | None = None
         self._turning = False
         self.setMouseTracking(True)
@@ -72,6 +79,7 @@ class Elevation(QWidget):
         document.dossier_changed.connect(self._on_plan_changed)
         document.selection.hover_changed.connect(self.update)
         document.preferences_changed.connect(self.update)
+        document.dresser.showing_changed.connect(self.update)
         scale.changed.connect(self.update)
 
     def minimumSizeHint(self) -> QSize:
@@ -107,6 +115,16 @@ class Elevation(QWidget):
         if on != self._stand_shown:
             self._stand_shown = on
             self._on_plan_changed()
+
+    def show_dressing(self, dressing: Dressing | None) -> None:
+        """Light what shows and let clusters be dragged; None: no more."""
+        if dressing is not self._dressing:
+            self._dressing = dressing
+            self.update()
+
+    @property
+    def _dress_marks(self) -> DressMarks:
+        return DressMarks(self._scale, self._centre, self._azimuth, self._theme)
 
     @property
     def _centre(self) -> float:
@@ -151,6 +169,11 @@ class Elevation(QWidget):
                     azimuth=self._azimuth,
                     theme=self._theme,
                 )
+            if self._dressing is not None:
+                showing = self._document.dresser.showing
+                self._dress_marks.paint(painter, piece_plan, showing, self._dressing.chosen_cluster())
+                if self._dragged_to is not None:
+                    painter.drawEllipse(self._dragged_to, _GHOST_PX, _GHOST_PX)
             self.handles.paint(painter, self._theme)
             if not piece_plan.piece.rows:
                 self._paint_invitation(painter)
@@ -283,7 +306,12 @@ class Elevation(QWidget):
         if event.button() == Qt.MouseButton.RightButton:
             self.handles.right_click(event.position())
         elif event.button() == Qt.MouseButton.LeftButton and not self.handles.press(event.position()):
-            self._pressed = event.position()
+            self._dragged = self._cluster_at(event.position())
+            if self._dragged is not None and self._dressing is not None:
+                self._dressing.choose_cluster(self._dragged.part.key, self._dragged.place)
+                self.update()
+            else:
+                self._pressed = event.position()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         if event and not self.handles.double_click(event.position()):
@@ -291,6 +319,10 @@ class Elevation(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.handles.drag(event.position()):
+            return
+        if self._dragged is not None:
+            self._dragged_to = event.position()
+            self.update()
             return
         if self._pressed is not None:
             moved = event.position().x() - self._pressed.x()
@@ -307,12 +339,29 @@ class Elevation(QWidget):
             if self.handles.with_rows:
                 self._document.chooser.choose_rows()
             return
+        if event is not None and self._dragged is not None:
+            self._drop_cluster(event.position())
+            return
         if event is None or self._pressed is None:
             return
         if not self._turning and (row := self._row_at(event.position())) is not None:
             self._document.selection.select_row_at(row)
         self._pressed, self._turning = None, False
         self._refine.start()
+        self.update()
+
+    def _cluster_at(self, at: QPointF) -> Seated | None:
+        piece_plan = self._document.piece_plan
+        if self._dressing is None or piece_plan is None:
+            return None
+        return self._dress_marks.cluster_at(piece_plan, at)
+
+    def _drop_cluster(self, at: QPointF) -> None:
+        dragged, was_moved = self._dragged, self._dragged_to is not None
+        self._dragged = self._dragged_to = None
+        if dragged is not None and was_moved and self._dressing is not None:
+            azimuth, height = self._dress_marks.place_of(dragged, at)
+            self._dressing.move_cluster(dragged.part.key, dragged.place, azimuth, height)
         self.update()
 
     def leaveEvent(self, event: object) -> None:

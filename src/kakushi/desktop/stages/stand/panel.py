@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.stages.stand.parts_box import PartsBox
+from kakushi.desktop.stages.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
@@ -91,7 +91,7 @@ class StandPanel(Panel):
             label.setWordWrap(True)
         self.ballast = QPushButton()
         self._assumed = quiet()
-        self.parts = PartsBox(document)
+        self.parts = PartsBox(document, ("weight", "cap"), "Weights keep it upright; caps cover a sharp pole end.")
         self._build()
         self._connect()
         self.finish()
@@ -119,7 +119,7 @@ class StandPanel(Panel):
         frame.addRow("Base lies", self._lies)
         self._frame_form = frame
         self.section("Frame", frame)
-        self.section("On the frame", self.parts)
+        self.section("Weights and caps", self.parts)
         wind = form()
         wind.addRow("Gust", self._gust)
         wind.addRow("Drag", self._drag)

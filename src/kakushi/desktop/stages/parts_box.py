@@ -1,6 +1,8 @@
-"""What is on a piece besides its rows: toppers, hung loads, weights, fillers, accents; listed and edited."""
+"""Parts of a piece that are listed and edited one by one: toppers, hung loads, collars, accents, weights, caps."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -17,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
-from kakushi.dress.table import KINDS, kind_of, name_of
+from kakushi.dress.table import kind_of, name_of
 from kakushi.model.errors import BadInput
 from kakushi.model.parts import Part
 from kakushi.model.units import format_nominal
@@ -28,20 +30,19 @@ _FAR_MM = 20_000.0
 
 
 class PartsBox(QWidget):
-    """The list of parts of the selected piece and a form for the chosen one. `problem` tells what is wrong."""
+    """The parts of some kinds of the selected piece and a form for the chosen one. `problem` tells what is wrong."""
 
     problem = pyqtSignal(str)
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, kinds: Sequence[str], empty: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document = document
+        self._document, self._shown_kinds = document, tuple(kinds)
         self._key: int | None = None
         self._list = QListWidget()
         self._list.setAccessibleName("Parts")
         self._list.setFixedHeight(self.fontMetrics().height() * 5)
         self._kinds = QComboBox()
-        for kind in KINDS.values():
-            self._kinds.addItem(kind.words)
+        self._kinds.addItems(self._shown_kinds)
         self._kinds.setAccessibleName("Kind of part to add")
         self.add, self.remove = QPushButton("Add"), QPushButton("Remove")
         self._name = QLineEdit()
@@ -84,7 +85,7 @@ class PartsBox(QWidget):
         self._items.setPlaceholderText("2 foil stars; 1 light")
         self._items.setAccessibleName("What else it uses")
         self._form = QWidget()
-        self._empty = quiet("Toppers, hung signs and weights change how it stands.")
+        self._empty = quiet(empty)
         self._build()
         self._connect()
 
@@ -142,8 +143,12 @@ class PartsBox(QWidget):
     @property
     def part(self) -> Part | None:
         """The chosen part."""
+        return next((part for part in self._mine if part.key == self._key), None)
+
+    @property
+    def _mine(self) -> list[Part]:
         piece = self._document.piece
-        return next((p for p in piece.parts if p.key == self._key), None) if piece else None
+        return [part for part in piece.parts if part.kind in self._shown_kinds] if piece else []
 
     def _on_add(self) -> None:
         piece = self._document.piece
@@ -175,17 +180,15 @@ class PartsBox(QWidget):
             self.problem.emit(str(error))
 
     def _on_chosen(self, row: int) -> None:
-        piece = self._document.piece
-        if piece and 0 <= row < len(piece.parts):
-            self._key = piece.parts[row].key
+        if 0 <= row < len(self._mine):
+            self._key = self._mine[row].key
             self._show_form()
 
     # --- showing --------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the selected piece's parts."""
-        piece = self._document.piece
-        parts = piece.parts if piece else ()
+        parts = self._mine
         if self.part is None:
             self._key = parts[0].key if parts else None
         with QSignalBlocker(self._list):

@@ -1,0 +1,121 @@
+"""What shows of the selected piece, and placing its fillers, off the GUI thread."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from kakushi.desktop.document.background import Runner
+
+if TYPE_CHECKING:
+    from kakushi.dress.placing import Placed
+    from kakushi.dress.shows import Showing
+    from kakushi.plan.values import PiecePlan
+
+_DELAY_MS = 120
+"""After a plan: while something is dragged nobody reads what shows."""
+_CURVE_BEYOND, _CURVE_LEAST = 1.6, 12
+"""The curve goes on beyond what is wanted, so that one sees what more clusters would hide."""
+
+
+class Dresser(QObject):
+    """Answers for the selected piece. What shows follows the plan once somebody wants it."""
+
+    showing_changed = pyqtSignal()
+    placed = pyqtSignal(object, int, int)
+    """Clusters placed for a set: the placement, the key of the piece and of the set."""
+    progressed = pyqtSignal(float)
+    placing_changed = pyqtSignal(bool)
+    failed = pyqtSignal(str)
+
+    def __init__(self, piece_plan: Callable[[], PiecePlan | None], parent: QObject) -> None:
+        super().__init__(parent)
+        self._piece_plan = piece_plan
+        self._showing: tuple[PiecePlan, Showing] | None = None
+        self._is_wanted = False
+        self._looker, self._placer = Runner(self), Runner(self)
+        self._looker.finished.connect(self._on_showing)
+        self._looker.failed.connect(self.failed)
+        self._placer.finished.connect(self._on_placed)
+        self._placer.failed.connect(self.failed)
+        self._placer.progressed.connect(self.progressed)
+        self._placer.busy_changed.connect(self.placing_changed)
+        self._asked: tuple[int, int] = (0, 0)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_DELAY_MS)
+        self._timer.timeout.connect(self._look)
+
+    @property
+    def showing(self) -> Showing | None:
+        """What shows of the selected piece as it was planned last; None until that is known."""
+        return self._showing[1] if self._showing and self._showing[0] is self._piece_plan() else None
+
+    @property
+    def is_placing(self) -> bool:
+        """Whether clusters are being placed."""
+        return self._placer.is_busy
+
+    def want_showing(self, on: bool) -> None:
+        """Whether somebody looks at what shows."""
+        self._is_wanted = on
+        if on:
+            self.follow()
+
+    def follow(self) -> None:
+        """The plan or the selected piece changed."""
+        if self._is_wanted and self.showing is None:
+            self._timer.start()
+
+    def _look(self) -> None:
+        piece_plan = self._piece_plan()
+        if piece_plan is None or not self._is_wanted:
+            return
+
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[PiecePlan, Showing]:
+            from kakushi.plan.showing import showing_of
+
+            return piece_plan, showing_of(piece_plan, cancelled=cancelled)
+
+        self._looker.submit(work)
+
+    def _on_showing(self, answer: tuple[PiecePlan, Showing]) -> None:
+        self._showing = answer
+        self.showing_changed.emit()
+
+    def place(self, key: int) -> None:
+        """Place the clusters of a set of fillers of the selected piece; what is being placed is cancelled."""
+        piece_plan = self._piece_plan()
+        if piece_plan is None:
+            return
+        part = next((part for part in piece_plan.piece.parts if part.key == key), None)
+        if part is None:
+            return
+        self._asked = piece_plan.piece.key, key
+        most = max(round(getattr(part, "wanted", 1) * _CURVE_BEYOND), _CURVE_LEAST)
+
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Placed:
+            from kakushi.plan.showing import placed_fillers
+
+            return placed_fillers(piece_plan, key, progress, cancelled, most)
+
+        self._placer.submit(work)
+
+    def stop_placing(self) -> None:
+        """Stop; the clusters stay as they were."""
+        self._placer.cancel()
+
+    def forget(self) -> None:
+        """The job changed: what is being placed is for another one."""
+        self._placer.cancel()
+
+    def _on_placed(self, placed: Placed) -> None:
+        self.placed.emit(placed, *self._asked)
+
+    def close(self) -> None:
+        """Stop, and wait until nothing runs."""
+        self._timer.stop()
+        for runner in (self._looker, self._placer):
+            runner.close()

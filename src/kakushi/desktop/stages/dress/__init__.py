@@ -1,0 +1,1 @@
+"""The Dress stage: what shows, fillers, toppers and hung things."""

@@ -1,0 +1,22 @@
+"""Builds the Dress stage."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QWidget
+
+from kakushi.desktop.stages.dress.panel import DressPanel
+from kakushi.desktop.stages.stage import StageContext, StageParts
+
+
+def build(context: StageContext) -> StageParts:
+    """What shows and what hides it, beside the elevation on which both are lit."""
+    panel = DressPanel(context.document, context.theme())
+
+    def view() -> QWidget:
+        return context.elevation(dressing=panel.fillers)
+
+    def show_cluster() -> None:
+        context.workbench().elevation.update()
+
+    panel.fillers.cluster_chosen.connect(show_cluster)
+    return StageParts(panel, view, themed=(panel.set_theme,))

@@ -1,0 +1,274 @@
+"""Where the balloons of a filler cluster come to lie at their seat: settled against the column by the packing law.
+
+A cluster's knot is drawn inwards along the line of its seat by its strip; its balloons hang on the knot by their necks
+and press on each other and on the column, which is taken as it stands. Lengths mm, pressure 1 as in `packing.law`.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from kakushi.dress.kinds.fillers import cluster_balloons
+from kakushi.model.arrays import Floats, Ints
+from kakushi.model.groups import Row
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.parts import Fillers, PartBalloons, Seat
+from kakushi.model.units import inches
+from kakushi.packing.law import LAW, neck, pair_stiffness, skin
+from kakushi.packing.stack import Geometry, neck_slack
+
+USUAL_FILL = 0.8
+"""Of nominal: round, and not yet fragile."""
+HALF = 0.5 ** (1 / 3)
+"""A balloon twisted in the middle: each bubble has half the air, so 0.79 of the diameter."""
+_PULL = 0.12
+"""τ of the strip: a tenth of what presses rows together. So hard that the cluster rests on the column, so loosely that
+it overlaps less than the column's own balloons do."""
+_BLOCK = 400
+"""Clusters settled side by side: some MB."""
+_STEPS, _STILL = 600, 2e-4
+"""At most, and the largest force over π·p·r·r that is still: the eye sees no tenth of a millimetre."""
+_NEAREST = 16
+"""Balloons of the column that a balloon of a cluster can come to touch."""
+_STRIDE, _LONGEST, _SPEED_UP, _MIXING, _WAIT = 0.2, 0.5, 1.1, 0.1, 5
+"""Of the inertial relaxation: first and longest stride over √(1/stiffness), and its usual settings."""
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """The balloons of a cluster by radius and neck slack, mm, in the order of its own colours."""
+
+    radii: tuple[float, ...]
+    slacks: tuple[float, ...]
+
+
+def bubbles_of(part: Fillers, seat: Seat | None = None) -> list[tuple[PartBalloons, float]]:
+    """What is seen of one cluster: each balloon, or bubble of a split one, with its radius, mm."""
+    seen = []
+    for line in cluster_balloons(part, seat):
+        diameter = line.diameter_mm or USUAL_FILL * inches(line.nominal_in)
+        seen += [(line, diameter / 2 * HALF)] * 2 if part.is_split else [(line, diameter / 2)]
+    return seen
+
+
+def shape_of(part: Fillers, seat: Seat | None = None) -> Shape:
+    """How the cluster at a seat is made."""
+    seen = bubbles_of(part, seat)
+    slacks = [
+        # What is twisted in the middle has no neck there.
+        0.0 if part.is_split else neck_slack(inches(line.nominal_in), 2 * radius)
+        for line, radius in seen
+    ]
+    return Shape(tuple(radius for _, radius in seen), tuple(slacks))
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """Where a seat's knot may lie: from the pole outwards at a height, in a direction (radians from the front)."""
+
+    azimuth: float
+    height: float
+    turn: float
+
+
+def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> Line | None:
+    """The line of a seat; None where its row or slot is gone."""
+    row = next((index for index, each in enumerate(rows) if each.key == seat.row), None)
+    if row is None or seat.slot >= rows[row].count:
+        return None
+    mine = geometry.centres[geometry.of_row(row)] - geometry.frames.origins[row]
+    angles = np.arctan2(mine[:, 0], -mine[:, 1])
+    step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
+    return Line(
+        float(angles[seat.slot] + seat.along * step),
+        float(geometry.frames.origins[row, 2] + seat.up * rows[row].diameter_mm),
+        math.radians(seat.turn_deg),
+    )
+
+
+def seat_near(
+    azimuth: float, height: float, rows: Sequence[Row], geometry: Geometry, row: int | None = None
+) -> Seat | None:
+    """The seat in a direction (radians from the front) at a height, mm, of the nearest `row` unless one is given.
+
+    None without rows.
+    """
+    if not rows:
+        return None
+    origins = geometry.frames.origins
+    row = int(np.abs(origins[:, 2] - height).argmin()) if row is None else row
+    mine = geometry.centres[geometry.of_row(row)] - origins[row]
+    angles = np.arctan2(mine[:, 0], -mine[:, 1])
+    back = (azimuth - angles) % (2 * math.pi)
+    slot = int(back.argmin())
+    step = float((angles[(slot + 1) % len(angles)] - angles[slot]) % (2 * math.pi)) or 2 * math.pi
+    up = (height - float(origins[row, 2])) / rows[row].diameter_mm
+    along = min(max(float(back[slot]) / step, 0.0), 1.0)
+    return Seat(row=rows[row].key, slot=slot, along=along, up=min(max(up, -3.0), 3.0))
+
+
+def settled_clusters(
+    lines: Sequence[Line],
+    shapes: Sequence[Shape],
+    column: tuple[Floats, Floats],
+    pole_radius: float,
+    cancelled: Cancelled = never,
+) -> list[Floats]:
+    """Centres (k, 3) of each cluster's balloons, mm, among the column's balloons (centres (n, 3), swollen radii (n,)).
+
+    Clusters do not know of each other. Raises `errors.Cancelled`.
+    """
+    answers: list[Floats] = [np.zeros((0, 3))] * len(lines)
+    sizes: dict[int, list[int]] = {}
+    for index, shape in enumerate(shapes):
+        sizes.setdefault(len(shape.radii), []).append(index)
+    for count, mine in sizes.items():
+        for begin in range(0, len(mine) if count else 0, _BLOCK):
+            block = mine[begin : begin + _BLOCK]
+            many = _Many([lines[i] for i in block], [shapes[i] for i in block], column, pole_radius)
+            for index, centres in zip(block, many.settled(cancelled), strict=True):
+                answers[index] = centres
+    return answers
+
+
+class _Many:
+    """Clusters of one number of balloons, (b, k), settled side by side."""
+
+    def __init__(
+        self, lines: Sequence[Line], shapes: Sequence[Shape], column: tuple[Floats, Floats], pole_radius: float
+    ) -> None:
+        self._radii = np.array([shape.radii for shape in shapes])
+        self._slacks = np.array([shape.slacks for shape in shapes])
+        azimuth = np.array([line.azimuth for line in lines])
+        self._out = np.stack([np.sin(azimuth), -np.cos(azimuth), np.zeros(len(lines))], axis=1)
+        side = np.stack([np.cos(azimuth), np.sin(azimuth), np.zeros(len(lines))], axis=1)
+        self._foot = np.stack([np.zeros(len(lines)), np.zeros(len(lines)), [line.height for line in lines]], axis=1)
+        self._pole_radius = pole_radius
+        self._pull = _PULL * (2 * self._radii.mean(axis=1)) ** 2
+        self._unit = np.pi * self._radii.mean(axis=1)
+        self._pairs = np.triu_indices(self._radii.shape[1], 1)
+        self._tree = cKDTree(column[0]) if len(column[0]) else None
+        self._column = column
+        self._knots, self._centres = self._begin(lines, side)
+        self._near, self._near_radii = self._neighbours()
+
+    def _begin(self, lines: Sequence[Line], side: Floats) -> tuple[Floats, Floats]:
+        """Knots clear of the column, the balloons in a ring about the way out, leaning outwards."""
+        many, count = self._radii.shape
+        widest = self._radii.max(axis=1)
+        reach = np.full(many, self._pole_radius) + widest
+        centres, radii = self._column
+        if len(radii):
+            # As far out as the farthest balloon of the column that lies beside the cluster.
+            span = 2 * widest[:, None] + radii[None, :]
+            beside = np.abs(centres[None, :, 2] - self._foot[:, None, 2]) < span
+            along = centres @ self._out.T
+            across = np.linalg.norm(centres[None, :, :2] - along.T[:, :, None] * self._out[:, None, :2], axis=2)
+            touching = beside & (across < span)
+            # The cluster's centre is clear of a balloon it could meet.
+            reach = np.maximum(reach, np.where(touching, along.T + radii[None, :] * 0.6, 0.0).max(axis=1))
+        angles = np.array([line.turn for line in lines])[:, None] + np.arange(count) * 2 * np.pi / count
+        up = np.array([0.0, 0.0, 1.0])
+        lean = 0.0 if count > 1 else 1.0
+        ways = np.cos(angles)[..., None] * up + np.sin(angles)[..., None] * side[:, None, :]
+        ways = (1 - lean) * ways + (0.45 if count > 1 else lean) * self._out[:, None, :]
+        ways /= np.linalg.norm(ways, axis=2, keepdims=True)
+        # In a ring they just touch each other.
+        ring = self._radii / max(math.sin(math.pi / count), 0.35) if count > 1 else self._radii
+        knots = self._foot + reach[:, None] * self._out
+        return reach, knots[:, None, :] + ways * np.maximum(ring, self._radii + self._slacks)[..., None]
+
+    def _neighbours(self) -> tuple[Floats, Floats]:
+        """The column's balloons that each balloon may touch, (b, k, m, 3), (b, k, m); far ones have no radius."""
+        many, count = self._radii.shape
+        if self._tree is None:
+            return np.zeros((many, count, 1, 3)), np.zeros((many, count, 1))
+        most = min(_NEAREST, len(self._column[1]))
+        # Where it comes to lie: nearer to the pole by about a balloon.
+        aim = self._centres - self._out[:, None, :] * self._radii[..., None]
+        _, index = self._tree.query(aim, k=[*range(1, most + 1)])
+        return self._column[0][index], self._column[1][index]
+
+    def settled(self, cancelled: Cancelled) -> Floats:
+        """Centres (b, k, 3) at rest."""
+        many = len(self._knots)
+        knots, centres, still = self._knots, self._centres, _STILL * self._unit * self._radii.mean(axis=1)
+        speeds = np.zeros((many, 1 + centres[0].size))
+        stride, mixing, uphill = np.full(many, _STRIDE), np.full(many, _MIXING), np.zeros(many, dtype=int)
+        going = np.arange(many)
+        for step in range(_STEPS):
+            if step % 20 == 0:
+                stop_if(cancelled)
+            force = self._forces(going, knots[going], centres[going]) / self._unit[going, None]
+            moving = np.abs(force).max(axis=1) > still[going] / self._unit[going]
+            going, force = going[moving], force[moving]
+            if not len(going):
+                break
+            # Fast inertial relaxation: what moves uphill stops and starts again more slowly.
+            speed, mix = speeds[going], mixing[going]
+            gains = (force * speed).sum(axis=1) > 0
+            size = np.linalg.norm(speed, axis=1) / np.maximum(np.linalg.norm(force, axis=1), 1e-12)
+            speed = np.where(gains[:, None], (1 - mix)[:, None] * speed + (mix * size)[:, None] * force, 0.0)
+            uphill[going] = np.where(gains, uphill[going] + 1, 0)
+            fast = uphill[going] > _WAIT
+            mixing[going] = np.where(gains, np.where(fast, mix * 0.99, mix), _MIXING)
+            stride[going] = np.where(
+                gains, np.where(fast, np.minimum(stride[going] * _SPEED_UP, _LONGEST), stride[going]), stride[going] / 2
+            )
+            dt = stride[going][:, None]
+            speed = speed + dt * force
+            speeds[going] = speed
+            moved = dt * speed
+            knots[going] += moved[:, 0]
+            centres[going] += moved[:, 1:].reshape(len(going), -1, 3)
+        return centres
+
+    def _forces(self, which: Ints, knots: Floats, centres: Floats) -> Floats:
+        """Forces on the knots outwards and on the balloons of clusters `which` (b,), (b, 1 + 3·k)."""
+        out, radii = self._out[which], self._radii[which]
+        pull = -self._pull[which]
+        push = np.zeros_like(centres)
+        away = centres - (self._foot[which] + knots[:, None] * out)[:, None, :]
+        far = np.maximum(np.linalg.norm(away, axis=2), 1e-6)
+        slope = neck(LAW, far, radii + self._slacks[which], radii).slope
+        force = (slope / far)[..., None] * away
+        push -= force
+        pull = pull + np.einsum("bkx,bx->b", force, out)
+        one, other = self._pairs
+        if len(one):
+            push += self._among(radii, centres, one, other)
+        near_radii = self._near_radii[which]
+        between = centres[:, :, None, :] - self._near[which]
+        gap = np.maximum(np.linalg.norm(between, axis=3), 1e-6)
+        mine = np.broadcast_to(radii[..., None], gap.shape)
+        reach = np.where(near_radii > 0, mine + near_radii, 1e-6)
+        slope = skin(LAW, gap, reach, pair_stiffness(mine, np.maximum(near_radii, 1e-6))).slope
+        push -= ((slope / gap)[..., None] * between).sum(axis=2)
+        return np.concatenate([pull[:, None], push.reshape(len(which), -1)], axis=1)
+
+    def _among(self, radii: Floats, centres: Floats, one: Ints, other: Ints) -> Floats:
+        """Forces of the balloons of each cluster on each other, (b, k, 3)."""
+        push = np.zeros_like(centres)
+        between = centres[:, other] - centres[:, one]
+        gap = np.maximum(np.linalg.norm(between, axis=2), 1e-6)
+        reach = radii[:, one] + radii[:, other]
+        slope = skin(LAW, gap, reach, pair_stiffness(radii[:, one], radii[:, other])).slope
+        force = (slope / gap)[..., None] * between
+        for place, (a, b) in enumerate(zip(one, other, strict=True)):
+            push[:, a] += force[:, place]
+            push[:, b] -= force[:, place]
+        return push
+
+
+def overlap_share(centres: Floats, radii: Floats, others: Floats, other_radii: Floats) -> float:
+    """The largest overlap of balloons (k, 3), (k,) with others (n, 3), (n,), over the sum of the two radii."""
+    if not len(radii) or not len(other_radii):
+        return 0.0
+    away = np.linalg.norm(centres[:, None, :] - others[None, :, :], axis=2)
+    reach = radii[:, None] + other_radii[None, :]
+    return float(max(((reach - away) / reach).max(), 0.0))

@@ -1,0 +1,81 @@
+"""Fillers: small clusters tied in afterwards. Where each one sits: `kakushi.dress.clusters`."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+
+from kakushi.dress.kind import PartKind, Spot, Surroundings, Used
+from kakushi.model.parts import Fillers, FillerTie, PartBalloons, Seat
+
+GLUE_DOTS = "glue dots"
+"""Adhesive dots, as they are named on the lists."""
+_DOTS_EACH = 2
+"""Two hold one small cluster on latex."""
+STRIP_SHARE = {
+    FillerTie.ASTRIDE: 1.0,
+    FillerTie.LOOP: 1.0,
+    # Laid double, a band takes twice the strip.
+    FillerTie.BAND: 2.0,
+    FillerTie.NECK: 0.0,
+    FillerTie.DOT: 0.0,
+    FillerTie.CHAIN: 1.0,
+}
+"""So many times the strip that the studio's rule for a cluster says."""
+
+
+def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
+    """The balloons of one cluster one by one, in the colours and sizes of its seat where it has its own."""
+    own = [line.model_copy(update={"count": 1}) for line in part.balloons for _ in range(line.count)]
+    if seat is None:
+        return tuple(own)
+    for place, line in enumerate(own):
+        colour = seat.colours[place % len(seat.colours)] if seat.colours else line.colour
+        sized = seat.diameters_mm[place % len(seat.diameters_mm)] if seat.diameters_mm else line.diameter_mm
+        own[place] = line.model_copy(update={"colour": colour, "diameter_mm": sized})
+    return tuple(own)
+
+
+def many(part: Fillers) -> int:
+    """Clusters of a set: those that are placed, or as many as are wanted."""
+    return len(part.seats) or part.wanted
+
+
+def _balloons(part: Fillers) -> tuple[PartBalloons, ...]:
+    if not part.seats:
+        return tuple(line.model_copy(update={"count": line.count * part.wanted}) for line in part.balloons)
+    counted: Counter[PartBalloons] = Counter()
+    for seat in part.seats:
+        counted.update(cluster_balloons(part, seat))
+    return tuple(line.model_copy(update={"count": count}) for line, count in counted.items())
+
+
+def _uses(part: Fillers) -> Iterator[Used]:
+    if part.tie is FillerTie.DOT:
+        yield Used(GLUE_DOTS, "pcs", float(_DOTS_EACH * many(part)))
+
+
+def _wishes(part: Fillers) -> Iterator[str]:
+    if part.odd and many(part) % 2 == 0:
+        yield f"“{part.name or 'Fillers'}”: {many(part)} clusters are an even number."
+
+
+def _made(key: int, around: Surroundings) -> Fillers:
+    four = tuple(line.model_copy(update={"count": 4}) for line in around.balloon())
+    return Fillers(key=key, name="fillers", wanted=7, balloons=four)
+
+
+KIND = PartKind(
+    value=Fillers,
+    words="fillers",
+    order=0,
+    made=_made,
+    counted_as="cluster",
+    things=lambda part: STRIP_SHARE[part.tie] * many(part),
+    balloons=_balloons,
+    has_balloons=True,
+    # Spread over the column: half way up it, unless it is known where each one sits.
+    spot=lambda _part, top_mm: Spot(0.0, 0.0, top_mm / 2),
+    uses=_uses,
+    wishes=_wishes,
+)

@@ -1,0 +1,297 @@
+"""Where filler clusters hide most: one after the other, each to the place where it hides most of what still shows.
+
+Greedy choice is within 1 − 1/e of the best possible (Nemhauser, Wolsey and Fisher 1978), in practice within a few per
+cent. Where nothing shows any more, clusters are spread as evenly as they can be.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+from scipy.spatial import cKDTree
+
+from kakushi.dress.clusters import Line, Shape, line_of, settled_clusters, shape_of
+from kakushi.dress.shows import Showing, Visible
+from kakushi.model.arrays import Floats, Ints
+from kakushi.model.groups import Row
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.parts import FillerLook, Fillers, Seat
+from kakushi.packing.stack import Geometry
+
+MOST_CLUSTERS = 1000
+_PLACES = ((0.5, 0.0), (0.25, 0.35), (0.75, 0.35))
+"""Of each balloon, as `along` and `up` of a seat: the gap beside it, and the two hollows under the row above."""
+_SEEN_FROM = math.radians(80)
+"""Beyond that from every eye a cluster is at the edge of the piece and hides nothing."""
+_MOST_RAYS = 20_000
+"""Of what shows: more are thinned out, evenly."""
+_RAYS_AT_ONCE = 4000
+_NEARLY, _NOTHING_MM2 = 0.95, 5.0
+"""Of the most that can be hidden: those are as good as each other. And what is not worth a cluster."""
+_TOUCH = 0.02
+"""Of the reach: two clusters may press each other so much; less than the balloons of a column do."""
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """Clusters in the order of what they hide; `hidden[n]` is the share of what showed that the first n hide.
+
+    The first `kept` are locked ones. `is_full`: there is no room for more.
+    """
+
+    seats: tuple[Seat, ...]
+    hidden: tuple[float, ...]
+    kept: int
+    is_full: bool = False
+
+    def enough_for(self, share: float) -> int | None:
+        """The smallest number that hides so much; None where all together hide less."""
+        return next((n for n, hidden in enumerate(self.hidden) if hidden >= share), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """What clusters are placed on: rows with their settled geometry, all balloons and the pole's radius, mm.
+
+    Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons.
+    """
+
+    rows: tuple[Row, ...]
+    geometry: Geometry
+    centres: Floats
+    radii: Floats
+    colours: Sequence[str]
+    pole_radius: float
+
+
+def places_of(part: Fillers, column: Column, showing: Showing) -> list[Seat]:
+    """Seats that are worth looking at: in the zone of the set, where an eye can see them."""
+    keys = [row.key for row in column.rows]
+    first = keys.index(part.zone.first_row) if part.zone.first_row in keys else 0
+    last = keys.index(part.zone.last_row) if part.zone.last_row in keys else len(keys) - 1
+    seats = []
+    for row in column.rows[first : last + 1]:
+        seats += [Seat(row=row.key, slot=slot, along=a, up=u) for slot in range(row.count) for a, u in _PLACES]
+    return [seat for seat in seats if _is_wanted(part, line_of(seat, column.rows, column.geometry), showing)]
+
+
+def _is_wanted(part: Fillers, line: Line | None, showing: Showing) -> bool:
+    if line is None:
+        return False
+    zone = part.zone
+    if zone.from_deg is not None and zone.to_deg is not None:
+        wide = (zone.to_deg - zone.from_deg) % 360 or 360.0
+        return (math.degrees(line.azimuth) - zone.from_deg) % 360 <= wide + 1e-6
+    turns = [abs((line.azimuth - eye.azimuth + math.pi) % (2 * math.pi) - math.pi) for eye in showing.eyes]
+    return min(turns, default=0.0) <= _SEEN_FROM
+
+
+def place_fillers(
+    part: Fillers,
+    column: Column,
+    showing: Showing,
+    most: int | None = None,
+    progress: Progress = lambda _: None,
+    cancelled: Cancelled = never,
+) -> Placed:
+    """Seats for the clusters of a set, `most` of them (default: as many as are wanted); locked ones stay, first.
+
+    `showing`: what shows without this set. Raises `errors.Cancelled`.
+    """
+    kept = [seat for seat in part.seats if seat.locked and line_of(seat, column.rows, column.geometry)]
+    seats = [*kept, *places_of(part, column, showing)]
+    lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]
+    shapes = [shape_of(part, seat) for seat in kept] + [_shape(part, n) for n in range(len(seats) - len(kept))]
+    balloons: list[Floats] = []
+    for begin in range(0, len(seats), _AT_ONCE):
+        block = slice(begin, begin + _AT_ONCE)
+        settled = settled_clusters(
+            lines[block], shapes[block], (column.centres, column.radii), column.pole_radius, cancelled
+        )
+        balloons += settled
+        progress(0.6 * min(begin + _AT_ONCE, len(seats)) / max(len(seats), 1))
+    radii = [np.array(shape.radii) for shape in shapes]
+    rays = _Rays(showing.visible)
+    hides = rays.hidden_by(balloons, radii, cancelled, lambda share: progress(0.6 + 0.3 * share))
+    wanted = min(part.wanted if most is None else most, MOST_CLUSTERS)
+    if part.odd and wanted % 2 == 0:
+        wanted = min(wanted + 1, MOST_CLUSTERS - 1)
+    choice = _Choice(part, hides, rays.weights, balloons, radii)
+    for place in range(len(kept)):
+        choice.take(place)
+    while len(choice.taken) < wanted and (best := choice.best()) is not None:
+        stop_if(cancelled)
+        choice.take(best)
+    progress(1.0)
+    chosen = [_dressed(part, seats[place], place < len(kept), balloons[place], column, number)
+              for number, place in enumerate(choice.taken)]  # fmt: skip
+    return Placed(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
+
+
+_AT_ONCE = 200
+
+
+def _shape(part: Fillers, number: int) -> Shape:
+    return shape_of(part, Seat(row=1, slot=0, diameters_mm=_sizes(part, number)))
+
+
+def _sizes(part: Fillers, number: int) -> tuple[float, ...]:
+    """Sizes of the balloons of the cluster with that number, of an assorted set: each different from the next."""
+    if not part.sizes_mm:
+        return ()
+    count = sum(line.count for line in part.balloons)
+    return tuple(part.sizes_mm[(number * 2 + place * 3) % len(part.sizes_mm)] for place in range(min(count, 12)))
+
+
+def _dressed(part: Fillers, seat: Seat, is_kept: bool, centres: Floats, column: Column, number: int) -> Seat:
+    """A chosen seat with its own colours and sizes, where the set asks for them."""
+    if is_kept:
+        return seat
+    changes: dict[str, object] = {"diameters_mm": _sizes(part, number)}
+    if part.bridges and len(column.radii):
+        per_balloon = 2 if part.is_split else 1
+        nearest = np.linalg.norm(column.centres[None] - centres[::per_balloon, None], axis=2) - column.radii
+        changes["colours"] = tuple(column.colours[index] for index in nearest.argmin(axis=1)[:12].tolist())
+    return seat.model_copy(update=changes)
+
+
+class _Rays:
+    """The rays of all eyes that end on something that shows."""
+
+    def __init__(self, visible: Sequence[Visible]) -> None:
+        parts = [part for part in visible if len(part.weights)]
+        self.origins = _joined([np.broadcast_to(part.origin, part.rays.shape) for part in parts], 3)
+        self.rays = _joined([part.rays for part in parts], 3)
+        self.ends = _joined([part.ends for part in parts])
+        self.weights = _joined([part.weights for part in parts])
+        if len(self.weights) > _MOST_RAYS:
+            every = np.linspace(0, len(self.weights) - 1, _MOST_RAYS).astype(int)
+            whole = self.weights.sum()
+            self.origins, self.rays, self.ends = self.origins[every], self.rays[every], self.ends[every]
+            self.weights = self.weights[every]
+            self.weights = self.weights * (whole / self.weights.sum())
+
+    def hidden_by(
+        self, balloons: Sequence[Floats], radii: Sequence[Floats], cancelled: Cancelled, progress: Progress
+    ) -> csr_matrix:
+        """Which rays each cluster cuts off, (clusters, rays)."""
+        owner = np.repeat(np.arange(len(balloons)), [len(each) for each in radii])
+        centres = np.concatenate([np.zeros((0, 3)), *balloons])
+        reach = np.concatenate([np.zeros(0), *radii])
+        rows, columns = [], []
+        square = (self.rays**2).sum(axis=1)
+        # A ray that passes nearer than the radius to the middle of a balloon, before its end.
+        for begin in range(0, len(self.weights), _RAYS_AT_ONCE):
+            stop_if(cancelled)
+            part = slice(begin, begin + _RAYS_AT_ONCE)
+            for first in range(0, len(reach), _SPHERES_AT_ONCE):
+                mine = slice(first, first + _SPHERES_AT_ONCE)
+                ray, sphere = self._met(part, centres[mine], reach[mine], square[part])
+                rows.append(owner[sphere + first])
+                columns.append(ray + begin)
+            progress(min(begin + _RAYS_AT_ONCE, len(self.weights)) / len(self.weights))
+        where = (np.concatenate([np.zeros(0, int), *rows]), np.concatenate([np.zeros(0, int), *columns]))
+        matrix = csr_matrix((np.ones(len(where[0])), where), shape=(len(balloons), len(self.weights)))
+        # A ray that two balloons of one cluster cut off is cut off once.
+        matrix.data[:] = 1.0
+        return matrix
+
+    def _met(self, part: slice, centres: Floats, reach: Floats, square: Floats) -> tuple[Ints, Ints]:
+        rays, origins = self.rays[part], self.origins[part]
+        along = (rays @ centres.T - (rays * origins).sum(axis=1)[:, None]) / square[:, None]
+        away = (origins**2).sum(axis=1)[:, None] - 2 * origins @ centres.T + (centres**2).sum(axis=1)[None]
+        # Squared distance of the middle from the ray, and how far before it the skin begins.
+        inside = reach[None] ** 2 - (away - along**2 * square[:, None])
+        enters = along - np.sqrt(np.maximum(inside, 0.0) / square[:, None])
+        ray, sphere = np.nonzero((inside > 0) & (enters > 0) & (enters < self.ends[part][:, None]))
+        return np.asarray(ray), np.asarray(sphere)
+
+
+_SPHERES_AT_ONCE = 500
+
+
+def _joined(parts: Sequence[Floats], wide: int = 0) -> Floats:
+    return np.concatenate([np.zeros((0, wide) if wide else 0), *parts])
+
+
+class _Choice:
+    """Clusters taken one by one."""
+
+    def __init__(
+        self, part: Fillers, hides: csr_matrix, weights: Floats, balloons: Sequence[Floats], radii: Sequence[Floats]
+    ) -> None:
+        self._look, self._hides, self._left_over = part.look, hides, weights.copy()
+        self._whole = float(weights.sum())
+        self._middles = np.array([each.mean(axis=0) for each in balloons]).reshape(-1, 3)
+        self._clash = _clashes(balloons, radii)
+        self._free: NDArray[np.bool_] = np.ones(len(balloons), dtype=bool)
+        self._nearest = np.full(len(balloons), np.inf)
+        self._aside = 0.0
+        self.taken: list[int] = []
+        self.hidden = [0.0]
+
+    def best(self) -> int | None:
+        """The cluster to take next; None where there is no place left."""
+        if not self._free.any():
+            return None
+        gains = np.where(self._free, self._hides @ self._left_over, -1.0)
+        most = float(gains.max())
+        good = np.flatnonzero(gains >= (most * _NEARLY if most > _NOTHING_MM2 else 0.0))
+        good = good[self._free[good]]
+        # Of equally good ones: what balances left and right, and lies farthest from those that are there.
+        x = self._middles[good, 0]
+        apart = np.minimum(self._nearest[good], 4 * self._span)
+        if self._look is FillerLook.DRIP and self.taken:
+            apart = -self._below(good)
+        balance = np.abs(self._aside + np.sign(np.round(x, 3)))
+        return int(good[np.lexsort((good, -apart, balance if self._look is not FillerLook.DRIP else 0 * apart))[0]])
+
+    @property
+    def _span(self) -> float:
+        return float(np.ptp(self._middles[:, 2])) + 1.0
+
+    def _below(self, places: Ints) -> Floats:
+        """How far places are from where the next drop would hang: straight under the last one."""
+        last = self._middles[self.taken[-1]]
+        down = last[2] - self._middles[places, 2]
+        aside = np.linalg.norm(self._middles[places, :2] - last[:2], axis=1)
+        return np.asarray(np.where(down > 0, down, self._span) + 3 * aside)
+
+    def take(self, place: int) -> None:
+        """Take a cluster, and what it hides."""
+        self.taken.append(place)
+        self._free[place] = False
+        self._free[self._clash[place].indices] = False
+        self._left_over[self._hides[place].indices] = 0.0
+        self._nearest = np.minimum(self._nearest, np.linalg.norm(self._middles - self._middles[place], axis=1))
+        self._aside += float(np.sign(np.round(self._middles[place, 0], 3)))
+        gone = self._whole - float(self._left_over.sum())
+        self.hidden.append(gone / self._whole if self._whole else 0.0)
+
+
+def _clashes(balloons: Sequence[Floats], radii: Sequence[Floats]) -> csr_matrix:
+    """Which clusters would press into each other."""
+    many = len(balloons)
+    centres = np.concatenate([np.zeros((0, 3)), *balloons])
+    reach = np.concatenate([np.zeros(0), *radii])
+    owner = np.repeat(np.arange(many), [len(each) for each in radii])
+    if not len(reach):
+        return csr_matrix((many, many))
+    pairs = cKDTree(centres).query_pairs(2 * float(reach.max()), output_type="ndarray")
+    away = np.linalg.norm(centres[pairs[:, 0]] - centres[pairs[:, 1]], axis=1)
+    pressed = away < (1 - _TOUCH) * (reach[pairs[:, 0]] + reach[pairs[:, 1]])
+    a, b = owner[pairs[pressed, 0]], owner[pairs[pressed, 1]]
+    return csr_matrix((np.ones(2 * len(a)), (np.append(a, b), np.append(b, a))), shape=(many, many))
+
+
+def lost_seats(part: Fillers, rows: Sequence[Row]) -> list[Seat]:
+    """Seats whose row or slot is gone."""
+    counts = {row.key: row.count for row in rows}
+    return [seat for seat in part.seats if seat.slot >= counts.get(seat.row, 0)]

@@ -1,0 +1,293 @@
+"""What shows of a piece's mechanics: pole, line, knots, necks and gaps, from the eyes that will look at it.
+
+Every eye's picture of balloons and mechanics is drawn twice, with the balloons and without: what is left is what shows.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.model.arrays import Floats, Ints
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.parts import Dressing
+from kakushi.model.piece import Piece, SeenSides
+from kakushi.packing.stack import Geometry, place
+from kakushi.picture.eyes import NOTHING, PIXEL_MM, Eye, Sight, Tube, sight
+
+
+class Mechanic(StrEnum):
+    """What ought not to be seen."""
+
+    POLE = "pole"
+    LINE = "line"
+    KNOTS = "knots"
+    NECKS = "necks"
+    GAPS = "gaps"
+
+
+STANDING_MM, SITTING_MM, CHILD_MM = 1600.0, 1200.0, 1050.0
+"""Eye heights of grown people who stand and sit, and of a child of six to eight, who stands."""
+DISTANCE_MM = 2500.0
+"""From where a piece is looked at in a room."""
+_LINE_RADIUS_MM = 2.0
+"""Line and the knots on it: as `picture.core_seen`."""
+_KNOT_MM, _NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 4.0
+"""Radii of the crossing of a row and of a rolled neck, and how far apart a neck is drawn as beads."""
+_SIDES = 24
+"""Directions that spots are told apart by: 15° each."""
+_MOST_SPOTS = 12
+_SMALLEST_SPOT_CM2 = 0.3
+"""As large as a fingernail's tip: less nobody notices from two steps away."""
+
+
+def eyes_of(piece: Piece) -> tuple[Eye, ...]:
+    """The eyes a piece is judged by: its own, else somebody who stands at every side that is seen."""
+    if piece.dressing.eyes:
+        return tuple(
+            Eye(look.name, math.radians(look.azimuth_deg), look.height_mm, look.distance_mm)
+            for look in piece.dressing.eyes
+        )
+    step = 45
+    sides: Mapping[SeenSides, Sequence[int]] = {
+        SeenSides.FRONT: (-step, 0, step),
+        SeenSides.FRONT_AND_BACK: (-step, 0, step, 180 - step, 180, 180 + step),
+        SeenSides.ALL_ROUND: range(0, 360, step),
+    }
+    return tuple(
+        Eye(side_name(degrees), math.radians(degrees), STANDING_MM, DISTANCE_MM) for degrees in sides[piece.seen_sides]
+    )
+
+
+_NAMES = ("front", "front right", "right", "back right", "back", "back left", "left", "front left")
+
+
+def side_name(degrees: float) -> str:
+    """A direction from the pole in a word, to the nearest eighth; right is the viewer's right who stands in front."""
+    return _NAMES[round(degrees / 45) % 8]
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A place that shows: what, at which row (index), in which direction (radians) and how much, cm²."""
+
+    mechanic: Mechanic
+    row: int
+    azimuth: float
+    seen_cm2: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Visible:
+    """What one eye sees of the mechanics, pixel by pixel, (k,): rays from the eye's `origin` in the axes of the piece.
+
+    A ray ends where `origin + ends · rays` lies on the mechanic; of gaps, which have no end, at the pole's line.
+    `weights` are areas, mm².
+    """
+
+    origin: Floats
+    rays: Floats
+    ends: Floats
+    weights: Floats
+    rows: Ints
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Showing:
+    """What shows from all eyes together. Areas cm², means over the eyes; shares of what would show without balloons.
+
+    `by_row` (m,) share of each row's mechanics; `by_eye` shares in the eyes' order; `spots` the worst, worst first.
+    """
+
+    eyes: tuple[Eye, ...]
+    seen_cm2: Mapping[Mechanic, float]
+    all_cm2: Mapping[Mechanic, float]
+    by_row: Floats
+    by_eye: tuple[float, ...]
+    spots: tuple[Spot, ...]
+    visible: tuple[Visible, ...]
+
+    @property
+    def total_cm2(self) -> float:
+        """Of all mechanics."""
+        return sum(self.seen_cm2.values())
+
+    @property
+    def share(self) -> float:
+        """Of all mechanics; 0 where there are none."""
+        whole = sum(self.all_cm2.values())
+        return self.total_cm2 / whole if whole else 0.0
+
+    def share_of(self, mechanic: Mechanic) -> float:
+        """Of one mechanic; 0 where there is none of it."""
+        whole = self.all_cm2.get(mechanic, 0.0)
+        return self.seen_cm2[mechanic] / whole if whole else 0.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Mechanics:
+    """The mechanics of a piece as spheres (k, 3), (k,) and tubes, mm, each with what it is."""
+
+    centres: Floats
+    radii: Floats
+    kinds: tuple[Mechanic, ...]
+    tubes: tuple[Tube, ...]
+    tube_kinds: tuple[Mechanic, ...]
+    spans: tuple[tuple[float, float], ...]
+
+
+def mechanics_of(piece: Piece, rows: Geometry, groups: Sequence[range]) -> Mechanics:
+    """Pole or line between the knots of each group of rows (index ranges), a knot for each row, and necks that are out.
+
+    Below the first knot and above the last the pole may be meant to be seen: collars and caps see to that.
+    """
+    knots = rows.knots
+    spans = tuple((float(knots[r.start]), float(knots[r.stop - 1])) for r in groups if len(r) > 1)
+    radius = piece.frame.pole_radius_mm
+    core = Mechanic.POLE if radius else Mechanic.LINE
+    tubes = tuple(Tube(radius or _LINE_RADIUS_MM, low, high) for low, high in spans)
+    centres = [rows.frames.origins] if len(knots) else []
+    radii = [np.full(len(knots), max(radius, 0.0) + _KNOT_MM)] if len(knots) else []
+    kinds = [Mechanic.KNOTS] * len(knots)
+    if piece.dressing.necks_out:
+        for beads in _necks(rows, radius, piece.dressing):
+            centres.append(beads)
+            radii.append(np.full(len(beads), _NECK_MM))
+            kinds += [Mechanic.NECKS] * len(beads)
+    return Mechanics(
+        np.concatenate(centres) if centres else np.zeros((0, 3)),
+        np.concatenate(radii) if radii else np.zeros(0),
+        tuple(kinds),
+        tubes,
+        (core,) * len(tubes),
+        spans,
+    )
+
+
+def _necks(rows: Geometry, pole_radius: float, dressing: Dressing) -> Iterator[Floats]:
+    """Beads along the tails of each row's knot: one in every gap between neighbours, from the pole outwards."""
+    along = np.arange(0.0, dressing.neck_mm + _NECK_STEP_MM / 2, _NECK_STEP_MM) + pole_radius + _KNOT_MM
+    for row, origin in enumerate(rows.frames.origins):
+        angles = _gaps_of(rows, row)
+        x, y = place(np.tile(along, len(angles)), np.repeat(angles, len(along)))
+        yield np.stack([origin[0] + x, origin[1] + y, np.full(len(x), origin[2])], axis=1)
+
+
+def _gaps_of(rows: Geometry, row: int) -> Floats:
+    """Directions halfway between neighbours of a row, radians."""
+    centres = rows.centres[rows.of_row(row)] - rows.frames.origins[row]
+    angles = np.sort(np.arctan2(centres[:, 0], -centres[:, 1]))
+    return np.asarray((angles + np.append(angles[1:], angles[0] + 2 * np.pi)) / 2)
+
+
+def what_shows(
+    mechanics: Mechanics,
+    eyes: Sequence[Eye],
+    rows: Geometry,
+    balloons: tuple[Floats, Floats],
+    pixel: float = PIXEL_MM,
+    cancelled: Cancelled = never,
+) -> Showing:
+    """What `eyes` see of mechanics among all `balloons` of a piece with those rows.
+
+    `balloons`: centres (n, 3) and swollen radii (n,), mm. Raises `errors.Cancelled`.
+    """
+    seen, whole = dict.fromkeys(Mechanic, 0.0), dict.fromkeys(Mechanic, 0.0)
+    row_seen, row_whole = np.zeros(len(rows.knots)), np.zeros(len(rows.knots))
+    by_eye, visible = [], []
+    spots: dict[tuple[Mechanic, int, int], float] = {}
+    middles = (rows.knots[1:] + rows.knots[:-1]) / 2
+    for eye in eyes:
+        stop_if(cancelled)
+        parts = [_Part(mechanics, eye, rows, each, pixel) for each in (balloons, (np.zeros((0, 3)), np.zeros(0)))]
+        shown, alone = parts
+        for mechanic in Mechanic:
+            seen[mechanic] += float(shown.areas[shown.kinds == mechanic].sum())
+            whole[mechanic] += float(alone.areas[alone.kinds == mechanic].sum())
+        for part, by_row in ((shown, row_seen), (alone, row_whole)):
+            np.add.at(by_row, np.searchsorted(middles, part.points[:, 2]), part.areas)
+        by_eye.append(float(shown.areas.sum() / alone.areas.sum()) if alone.areas.sum() else 0.0)
+        at_row = np.searchsorted(middles, shown.points[:, 2])
+        # Where it lies as seen from the pole; of what lies on the line itself, towards the eye.
+        out = np.hypot(shown.points[:, 0], shown.points[:, 1])
+        towards = np.where(out > 1.0, np.arctan2(shown.points[:, 0], -shown.points[:, 1]), eye.azimuth)
+        sector = np.round(towards / (2 * np.pi) * _SIDES).astype(int) % _SIDES
+        for kind, row, side, area in zip(shown.kinds, at_row, sector, shown.areas, strict=True):
+            key = (Mechanic(kind), int(row), int(side))
+            spots[key] = spots.get(key, 0.0) + float(area)
+        visible.append(Visible(eye.place, shown.rays, shown.ends, shown.areas, at_row))
+    many = max(len(eyes), 1)
+    worst = [
+        Spot(kind, row, side * 2 * math.pi / _SIDES, area / many / 100) for (kind, row, side), area in spots.items()
+    ]
+    worst = sorted((spot for spot in worst if spot.seen_cm2 >= _SMALLEST_SPOT_CM2), key=lambda spot: -spot.seen_cm2)
+    shares = np.divide(row_seen, row_whole, out=np.zeros_like(row_seen), where=row_whole > 0)
+    return Showing(
+        tuple(eyes),
+        {kind: area / many / 100 for kind, area in seen.items()},
+        {kind: area / many / 100 for kind, area in whole.items()},
+        shares,
+        tuple(by_eye),
+        tuple(worst[:_MOST_SPOTS]),
+        tuple(visible),
+    )
+
+
+class _Part:
+    """What an eye sees of the mechanics with some balloons before them: arrays over its pixels."""
+
+    def __init__(
+        self, mechanics: Mechanics, eye: Eye, rows: Geometry, balloons: tuple[Floats, Floats], pixel: float
+    ) -> None:
+        centres, radii = balloons
+        many = len(radii)
+        window = _window(mechanics, rows)
+        seen = sight(
+            eye,
+            np.concatenate([centres, mechanics.centres]),
+            np.concatenate([radii, mechanics.radii]),
+            mechanics.tubes,
+            window,
+            pixel,
+        )
+        kinds = np.array([*mechanics.kinds, *mechanics.tube_kinds, Mechanic.GAPS])
+        is_gap = (seen.identity == NOTHING) & _is_inside(seen, mechanics, rows)
+        met = (seen.identity >= many) | is_gap
+        which = np.where(is_gap, len(kinds) - 1, seen.identity - many)[met]
+        # A ray through a gap is cut off at the pole's line, where it counts as long and wide as the pixel there.
+        ends = np.where(is_gap, 1.0, seen.distance)[met]
+        self.kinds: NDArray[np.str_] = kinds[which]
+        rays = seen.rays[met]
+        turned = eye.world(rays) - eye.world(np.zeros((1, 3)))
+        self.rays, self.ends = turned, ends
+        self.points = eye.place + turned * ends[:, None]
+        self.areas = (pixel * ends) ** 2
+
+
+def _window(mechanics: Mechanics, rows: Geometry) -> tuple[float, float, float]:
+    """Half width, bottom and top on the plane through the pole that hold all mechanics."""
+    reach = np.hypot(mechanics.centres[:, 0], mechanics.centres[:, 1]) + mechanics.radii
+    half = max([float(reach.max(initial=0.0)), *(tube.radius for tube in mechanics.tubes), _ring(rows)]) * 1.25 + 5.0
+    low = min([float(rows.knots.min(initial=0.0)), *(tube.bottom for tube in mechanics.tubes)])
+    high = max([float(rows.knots.max(initial=0.0)), *(tube.top for tube in mechanics.tubes)])
+    return half, low - 60.0, high + 60.0
+
+
+def _ring(rows: Geometry) -> float:
+    """How far from the line a look may pass and still go through the piece: half as far as the nearest balloons lie."""
+    out = np.hypot(rows.centres[:, 0] - rows.frames.origins[rows.row_of, 0], rows.centres[:, 1])
+    return float(out.min(initial=0.0)) / 2 if len(out) else 0.0
+
+
+def _is_inside(seen: Sight, mechanics: Mechanics, rows: Geometry) -> NDArray[np.bool_]:
+    """Pixels whose rays pass the pole's line nearer than `_ring`, between the knots of a group."""
+    heights = seen.rays[:, 0, 2] + seen.eye.height_mm
+    between = np.zeros(len(heights), dtype=bool)
+    for low, high in mechanics.spans:
+        between |= (heights >= low) & (heights <= high)
+    return np.asarray(between[:, None] & (np.abs(seen.rays[0, :, 0]) < _ring(rows))[None, :])

@@ -1,0 +1,148 @@
+"""What somebody sees who stands or sits before a piece: which balloon or which part of its mechanics a ray meets first.
+
+Unlike `buffers` this is a look in perspective, from an eye at a height and a distance; it measures, nobody looks at it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.model.arrays import Floats
+
+NOTHING = -1
+PIXEL_MM = 3.0
+"""A pole of 25 mm is eight pixels wide: its share of what is seen comes out within half a per cent."""
+_NEAREST_MM = 10.0
+"""What is nearer than that to the eye's plane is behind it, or all around it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Eye:
+    """Where somebody looks from: direction from the pole (radians, anticlockwise from the front), height, distance."""
+
+    name: str
+    azimuth: float
+    height_mm: float
+    distance_mm: float
+
+    @property
+    def place(self) -> Floats:
+        """The eye in the axes of the piece, (3,) mm."""
+        across = self.distance_mm
+        return np.array([across * math.sin(self.azimuth), -across * math.cos(self.azimuth), self.height_mm])
+
+    def local(self, points: Floats) -> Floats:
+        """Points (n, 3) as seen from the eye: to the right, away from it, above it; mm."""
+        c, s = math.cos(self.azimuth), math.sin(self.azimuth)
+        x, y = points[:, 0], points[:, 1]
+        return np.stack([x * c + y * s, y * c - x * s + self.distance_mm, points[:, 2] - self.height_mm], axis=1)
+
+    def world(self, local: Floats) -> Floats:
+        """The inverse of `local`."""
+        c, s = math.cos(self.azimuth), math.sin(self.azimuth)
+        right, away = local[:, 0], local[:, 1] - self.distance_mm
+        return np.stack([right * c - away * s, right * s + away * c, local[:, 2] + self.height_mm], axis=1)
+
+
+@dataclass(frozen=True, slots=True)
+class Tube:
+    """An upright cylinder about the pole's line, mm: pole, line, base."""
+
+    radius: float
+    bottom: float
+    top: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sight:
+    """What an eye sees of spheres and tubes on a plane through the pole's line, pixel by pixel.
+
+    `identity` (h, w): index of the sphere, the tubes counted on from the last sphere, or NOTHING. `distance` (h, w):
+    how far along the pixel's ray, in units of `rays` (whose second entry is the eye's distance); inf for nothing.
+    `rays` (h, w, 3): to the right, away, up. `pixel` mm on the plane.
+    """
+
+    eye: Eye
+    identity: NDArray[np.int32]
+    distance: Floats
+    rays: Floats
+    pixel: float
+
+    def areas(self) -> Floats:
+        """What each pixel is wide and high where it hits, times each other, (h, w) mm²; 0 where it hits nothing."""
+        met = np.isfinite(self.distance)
+        return np.asarray(np.where(met, (self.pixel * np.where(met, self.distance, 0.0)) ** 2, 0.0))
+
+    def points(self, pixels: NDArray[np.bool_]) -> Floats:
+        """Where the rays of some pixels hit, in the axes of the piece, (k, 3) mm."""
+        return self.eye.world(self.rays[pixels] * self.distance[pixels][:, None])
+
+
+def sight(
+    eye: Eye, centres: Floats, radii: Floats, tubes: Sequence[Tube], window: tuple[float, float, float], pixel: float
+) -> Sight:
+    """What `eye` sees of spheres (n, 3), (n,) and tubes in a `window`: half width, bottom and top on the plane, mm."""
+    half, bottom, top = window
+    columns, lines = max(round(2 * half / pixel), 1), max(round((top - bottom) / pixel), 1)
+    right = (np.arange(columns) + 0.5) * pixel - half
+    up = top - (np.arange(lines) + 0.5) * pixel - eye.height_mm
+    rays = np.empty((lines, columns, 3))
+    rays[..., 0], rays[..., 1], rays[..., 2] = right[None, :], eye.distance_mm, up[:, None]
+    seen = Sight(eye, np.full((lines, columns), NOTHING, np.int32), np.full((lines, columns), np.inf), rays, pixel)
+    local = eye.local(centres)
+    for index in np.flatnonzero(local[:, 1] > radii + _NEAREST_MM).tolist():
+        _draw_sphere(seen, local[index], float(radii[index]), index, (half, top))
+    for place, tube in enumerate(tubes):
+        _draw_tube(seen, tube, len(radii) + place)
+    return seen
+
+
+def _draw_sphere(seen: Sight, centre: Floats, radius: float, index: int, corner: tuple[float, float]) -> None:
+    x, y, z = centre.tolist()
+    far, (half, top) = seen.eye.distance_mm, corner
+    lefts, rights = _extent(x, y, radius, far)
+    lows, highs = _extent(z, y, radius, far)
+    lines, columns = seen.identity.shape
+    first, last = max(int((lefts + half) / seen.pixel) - 1, 0), min(int((rights + half) / seen.pixel) + 2, columns)
+    above = top - seen.eye.height_mm
+    begin, end = max(int((above - highs) / seen.pixel) - 1, 0), min(int((above - lows) / seen.pixel) + 2, lines)
+    if first >= last or begin >= end:
+        return
+    area = np.s_[begin:end, first:last]
+    rays = seen.rays[area]
+    # |t·ray − centre| = radius, the nearer of the two.
+    along, square = rays @ centre, (rays * rays).sum(axis=-1)
+    inside = along**2 - square * (x * x + y * y + z * z - radius**2)
+    distance = (along - np.sqrt(np.maximum(inside, 0.0))) / square
+    nearer = (inside > 0) & (distance < seen.distance[area])
+    np.copyto(seen.distance[area], distance, where=nearer)
+    np.copyto(seen.identity[area], np.int32(index), where=nearer)
+
+
+def _extent(aside: float, away: float, radius: float, far: float) -> tuple[float, float]:
+    """From where to where a sphere reaches on the plane at `far`, by its tangents from the eye."""
+    angle, half = math.atan2(aside, away), math.asin(min(radius / math.hypot(aside, away), 1.0))
+    limit = math.pi / 2 - 1e-3
+    return far * math.tan(max(angle - half, -limit)), far * math.tan(min(angle + half, limit))
+
+
+def _draw_tube(seen: Sight, tube: Tube, index: int) -> None:
+    far = seen.eye.distance_mm
+    right, up = seen.rays[0, :, 0], seen.rays[:, 0, 2]
+    # In the plan: rays (right, far) from the eye meet the circle about (0, far).
+    square = right**2 + far**2
+    inside = far**4 - square * (far**2 - tube.radius**2)
+    columns = np.flatnonzero(inside > 0)
+    if not len(columns):
+        return
+    distance = (far**2 - np.sqrt(inside[columns])) / square[columns]
+    heights = seen.eye.height_mm + up[:, None] * distance[None, :]
+    area = np.s_[:, columns[0] : columns[-1] + 1]
+    nearer = (heights >= tube.bottom) & (heights <= tube.top) & (distance[None, :] < seen.distance[area])
+    np.copyto(seen.distance[area], np.broadcast_to(distance, heights.shape), where=nearer)
+    np.copyto(seen.identity[area], np.int32(index), where=nearer)

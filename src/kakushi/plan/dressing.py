@@ -1,0 +1,114 @@
+"""Fillers of a piece where they come to lie, what shows of its mechanics, and the clusters that would hide it."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.dress.clusters import Line, Shape, bubbles_of, line_of, settled_clusters, shape_of
+from kakushi.dress.placing import lost_seats
+from kakushi.model.arrays import Floats
+from kakushi.model.groups import Row
+from kakushi.model.parts import Fillers, Seat
+from kakushi.model.piece import Piece
+from kakushi.packing.assembly import Assembly
+
+_MOST_KEPT = 4000
+"""Settled clusters that are remembered one by one: moving one of 300 settles one."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Seated:
+    """One cluster where it lies: its set and seat (place in the set), centres (k, 3), radii (k,), mm, colours (k,)."""
+
+    part: Fillers
+    place: int
+    centres: Floats
+    radii: Floats
+    colours: tuple[str, ...]
+
+    @property
+    def seat(self) -> Seat:
+        """Its seat."""
+        return self.part.seats[self.place]
+
+
+def fillers_of(piece: Piece) -> list[Fillers]:
+    """The sets of fillers of a piece."""
+    return [part for part in piece.parts if isinstance(part, Fillers)]
+
+
+def seated_fillers(piece: Piece, assembly: Assembly) -> list[Seated]:
+    """The placed clusters of all sets whose rows are there, on the settled groups of a piece."""
+    wanted = [
+        (part, place, line, shape_of(part, seat))
+        for part in fillers_of(piece)
+        for place, (seat, line) in enumerate(_lines(part, piece.rows, assembly))
+        if line is not None
+    ]
+    centres = _settled(assembly, [(line, shape) for _, _, line, shape in wanted], piece.frame.pole_radius_mm)
+    return [
+        Seated(
+            part,
+            place,
+            each,
+            np.array(shape.radii),
+            tuple(line.colour for line, _ in bubbles_of(part, part.seats[place])),
+        )
+        for (part, place, _, shape), each in zip(wanted, centres, strict=True)
+    ]
+
+
+def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[tuple[Seat, Line | None]]:
+    for seat in part.seats:
+        yield seat, line_of(seat, rows, assembly.rows)
+
+
+class _Kept:
+    """Settled clusters by column and seat, the least recently asked going first. Safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._answers: OrderedDict[tuple[int, Line, Shape, float], tuple[Assembly, Floats]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, assembly: Assembly, line: Line, shape: Shape, pole: float) -> Floats | None:
+        """What was kept for a seat."""
+        with self._lock:
+            kept = self._answers.get((id(assembly), line, shape, pole))
+            return kept[1] if kept else None
+
+    def keep(self, assembly: Assembly, line: Line, shape: Shape, pole: float, centres: Floats) -> None:
+        """Keep where a cluster lies; the column is held so that its identity stays its own."""
+        with self._lock:
+            self._answers[id(assembly), line, shape, pole] = assembly, centres
+            while len(self._answers) > _MOST_KEPT:
+                self._answers.popitem(last=False)
+
+
+_KEPT = _Kept()
+
+
+def _settled(assembly: Assembly, wanted: Sequence[tuple[Line, Shape]], pole_radius: float) -> list[Floats]:
+    found = [_KEPT.get(assembly, line, shape, pole_radius) for line, shape in wanted]
+    missing = [index for index, centres in enumerate(found) if centres is None]
+    if missing:
+        new = settled_clusters(
+            [wanted[i][0] for i in missing], [wanted[i][1] for i in missing], assembly.spheres, pole_radius
+        )
+        for index, centres in zip(missing, new, strict=True):
+            _KEPT.keep(assembly, *wanted[index], pole_radius, centres)
+            found[index] = centres
+    return [centres for centres in found if centres is not None]
+
+
+def fillers_warnings(piece: Piece) -> Iterator[str]:
+    """Clusters whose row or slot is gone."""
+    for part in fillers_of(piece):
+        lost = len(lost_seats(part, piece.rows))
+        if lost:
+            many = "1 cluster has" if lost == 1 else f"{lost} clusters have"
+            yield f"{many} lost their row in “{part.name or 'fillers'}”: place them again."

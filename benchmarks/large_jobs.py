@@ -139,7 +139,7 @@ def _opened_and_edited(window: MainWindow, path: Path, job: Job) -> str:
     _until(lambda: document.is_planned)
     edited = time.monotonic() - begun
     QTest.qWait(int(_STILL_S * 1000))
-    for stage in ("colour", "stand", "supplies", "prep", "shape"):
+    for stage in ("colour", "dress", "stand", "supplies", "prep", "shape"):
         window.show_stage(stage)
         QTest.qWait(400)
     return (

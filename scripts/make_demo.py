@@ -11,13 +11,16 @@ from kakushi.formats.job_file import save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import BallGroup, RowsGroup, Slot
+from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot
 from kakushi.model.job import Brief, Job, Pricing
 from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
 from kakushi.model.outline import Handle, PresetOutline
-from kakushi.model.parts import HungLoad, PartBalloons, Topper
+from kakushi.model.parts import FillerLook, Fillers, HungLoad, PartBalloons, Topper
 from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
+from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
+from kakushi.plan.pipeline import plan
+from kakushi.plan.showing import placed_fillers
 
 
 def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:
@@ -37,6 +40,17 @@ def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:
 
 def _outline(name: str, **handles: float) -> PresetOutline:
     return PresetOutline(preset=name, handles=tuple(Handle(name=n, value=v) for n, v in handles.items()))
+
+
+_KELP = 5
+"""The table pieces have no outline: a ball on a pipe."""
+
+
+def _kelp(pipe_mm: float) -> tuple[BarePoleGroup, BallGroup]:
+    """A ball of ten on a wrapped pipe, its balloons coloured one by one so that no two alike touch."""
+    colours = ("deep-teal", "sea-glass", "rope", "sea-glass", "deep-teal", "rope", "sea-glass", "deep-teal", "rope")
+    slots = tuple(Slot(nominal_in=5, diameter_mm=110, colour=colour) for colour in (*colours, "sea-glass"))
+    return BarePoleGroup(height_mm=pipe_mm, wrap="coil", colour="deep-teal"), BallGroup(slots=slots)
 
 
 PIECES = (
@@ -120,19 +134,13 @@ PIECES = (
         key=5,
         name="Kelp",
         target_height_mm=700,
-        outline=_outline("cone", foot=300, top=150),
-        copies=(Copy(), Copy(), Copy(), Copy()),
-        frame=_frame("plastic pipe 20 mm", 680, "foam block for tables"),
-        layers=(
-            MixLayer(
-                shares=(
-                    Share(colour="deep-teal", parts=50),
-                    Share(colour="sea-glass", parts=25),
-                    Share(colour="rope", parts=25),
-                )
-            ),
+        groups=_kelp(408),
+        copies=(
+            Copy(),
+            Copy(),
+            *(Copy(label=f"low {n}", target_height_mm=560, pole_length_mm=360, groups=_kelp(268)) for n in (1, 2)),
         ),
-        fit=FitControls(counts=(4,), nominals=(5,), max_sizes=4),
+        frame=_frame("plastic pipe 20 mm", 500, "foam block for tables"),
     ),
     Piece(
         key=6,
@@ -147,10 +155,81 @@ PIECES = (
 )
 
 
+CORAL = Piece(
+    key=7,
+    name="Coral",
+    target_height_mm=1300,
+    outline=_outline("vase", foot=420, belly=460, neck=300),
+    frame=_frame("plastic pipe 20 mm", 1250, "steel plate"),
+    parts=(
+        Fillers(
+            key=1,
+            name="buds",
+            wanted=15,
+            balloons=(PartBalloons(nominal_in=5, diameter_mm=95, colour="lantern-yellow", count=3),),
+            look=FillerLook.ORGANIC,
+            sizes_mm=(70, 90, 110),
+            odd=True,
+            bridges=True,
+        ),
+    ),
+    layers=(
+        MixLayer(
+            shares=(
+                Share(colour="rope", parts=40),
+                Share(colour="lantern-yellow", parts=30),
+                Share(colour="dusk-violet", parts=30),
+            )
+        ),
+    ),
+    fit=FitControls(counts=(4,), nominals=(5, 9, 11), max_sizes=5),
+)
+
+FIGUREHEAD = Piece(
+    key=8,
+    name="Figurehead",
+    target_height_mm=1700,
+    outline=_outline("straight", width=480, top=1),
+    seen_sides=SeenSides.FRONT,
+    frame=_frame("plastic pipe 25 mm", 1640, "wide steel plate", painted=True),
+    parts=(
+        HungLoad(
+            key=1,
+            name="anchor",
+            height_mm=1150,
+            offset_mm=280,
+            tall_mm=320,
+            wide_mm=240,
+            deep_mm=40,
+            mass_g=1800,
+            fixings=2,
+        ),
+    ),
+    layers=(SpiralLayer(lanes=("dusk-violet", "sail-white", "dusk-violet", "rope")),),
+    fit=FitControls(counts=(4,), nominals=(9, 11), max_sizes=1),
+)
+
+
+def _dressed(piece: Piece, studio: Studio) -> Piece:
+    """The piece with its fillers placed."""
+    planned = plan(Job(pieces=(piece,)), studio).pieces[0]
+    parts = tuple(
+        replace(part, seats=(found := placed_fillers(planned, part.key)).seats, wanted=len(found.seats))
+        if isinstance(part, Fillers)
+        else part
+        for part in piece.parts
+    )
+    return replace(piece, parts=parts)
+
+
 def main() -> None:
     """Fit every piece and write the job."""
     studio = Studio()
-    pieces = tuple(with_rows(piece, fit_piece(piece, studio).rows) for piece in PIECES)
+    pieces = [
+        with_rows(piece, fit_piece(piece, studio).rows) if piece.key != _KELP else piece
+        for piece in (*PIECES, CORAL, FIGUREHEAD)
+    ]
+    pieces = [_dressed(piece, studio) for piece in pieces]
     brief = Brief(
         title="Lantern Quay",
         event="Harbour evening market",
@@ -159,7 +238,7 @@ def main() -> None:
         notes="Gate columns stand left and right of the quay steps. Lighthouse by the ferry kiosk.",
     )
     pricing = Pricing(currency="crowns", hourly=28, delivery=45, margin_percent=30, tax_percent=20)
-    save_job(Job(brief=brief, pieces=pieces, pricing=pricing), demo_job_path())
+    save_job(Job(brief=brief, pieces=tuple(pieces), pricing=pricing), demo_job_path())
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ from kakushi.model.catalogue import DEFAULT_NOMINALS, DEFAULT_PALETTE
 from kakushi.model.groups import BallGroup, Row, RowsGroup, Slot
 from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.layers import Band, BandsLayer, Hand, SolidLayer, SpiralLayer
-from kakushi.model.parts import Part, PartBalloons
+from kakushi.model.parts import Fillers, Part, PartBalloons, Seat
 from kakushi.model.piece import Copy, Piece, Tightness
 from kakushi.model.values import replace
 
@@ -53,12 +53,29 @@ part_balloons = st.builds(
 )
 
 
+seats = st.builds(
+    Seat,
+    row=st.integers(1, 7),
+    slot=st.integers(0, 5),
+    along=st.floats(0, 1),
+    up=st.floats(-1, 1),
+    colours=st.lists(colours, max_size=2).map(tuple),
+    locked=st.booleans(),
+)
+
+
 @st.composite
 def parts(draw: st.DrawFn) -> tuple[Part, ...]:
     kinds = draw(st.lists(st.sampled_from(sorted(KINDS)), max_size=3))
     around = Surroundings(2000.0, draw(colours))
     made = [KINDS[kind].made(key, around) for key, kind in enumerate(kinds, 1)]
-    return tuple(replace(part, balloons=tuple(draw(st.lists(part_balloons, max_size=2)))) for part in made)
+    with_balloons = [replace(part, balloons=tuple(draw(st.lists(part_balloons, max_size=2)))) for part in made]
+    return tuple(
+        replace(part, wanted=draw(st.integers(1, 9)), seats=tuple(draw(st.lists(seats, max_size=3))))
+        if isinstance(part, Fillers)
+        else part
+        for part in with_balloons
+    )
 
 
 @st.composite

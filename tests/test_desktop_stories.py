@@ -189,7 +189,7 @@ def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> Non
     forecast_for = []
     demo.files.ask_unsaved = lambda: forecast_for.append(1) or "cancel"
     demo.files.new()
-    assert (forecast_for, len(demo.document.job.pieces)) == ([1], 6)
+    assert (forecast_for, len(demo.document.job.pieces)) == ([1], 8)
     assert not demo.close()
     demo.files.ask_unsaved = lambda: "save"
     demo.files.new()
@@ -326,12 +326,12 @@ def test_pieces_are_added_duplicated_and_removed(demo, planned, qtbot) -> None:
         1
     ] == "Gate column 2 × 2"
     press(qtbot, demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert demo.shelf_column.shelf.count() == 6
+    assert demo.shelf_column.shelf.count() == 8
     press(qtbot, demo.shelf_column.shelf, Key.Key_Home, Key.Key_Right)
     assert demo.document.piece.name == "Lighthouse"
 
 
-@pytest.mark.parametrize("stage", ["brief", "shape", "colour", "supplies"])
+@pytest.mark.parametrize("stage", ["brief", "shape", "colour", "dress", "supplies"])
 def test_the_window_works_at_1100_by_700(demo, planned, qtbot, stage: str) -> None:
     demo.show_stage(stage)
     demo.resize(1100, 700)

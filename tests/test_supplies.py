@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
-from kakushi.model.parts import BalloonRole, Cap, Fillers
+from kakushi.model.parts import BalloonRole, Cap, Fillers, Part
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from strategies import jobs
@@ -34,14 +34,25 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
                         total[slot.nominal_in, slot.colour or job.palette[0].key] += 1
                         total[slot.nominal_in, slot.inner_colour or ""] += bool(slot.inner_colour)
             for part in piece.parts:
-                each = len(part.seats) or part.wanted if isinstance(part, Fillers) else 1
-                for b in part.balloons:
-                    total[b.nominal_in, b.colour] += b.count * each
+                total.update(_of_part(part))
             if piece.frame.has_pole and piece.frame.capped and not any(isinstance(p, Cap) for p in piece.parts):
                 # Poles of the shared jobs are 25 mm thick: five inches are pulled over them.
                 shown_rows = plan(replace(job, pieces=(shown,)), Studio()).pieces[0].colouring
                 total[5.0, shown_rows[-1][0] if shown_rows else job.palette[0].key] += 1
     return +total
+
+
+def _of_part(part: Part) -> Counter[tuple[float, str]]:
+    own = [(b.nominal_in, b.colour) for b in part.balloons for _ in range(b.count)]
+    if not isinstance(part, Fillers):
+        return Counter(own)
+    if not part.seats:
+        return Counter(own * part.wanted)
+    return Counter(
+        (nominal, seat.colours[place % len(seat.colours)] if seat.colours else colour)
+        for seat in part.seats
+        for place, (nominal, colour) in enumerate(own)
+    )
 
 
 @settings(max_examples=15)

@@ -65,7 +65,7 @@ _MODIFIERS = (
 )
 _LEFT = Qt.MouseButton.LeftButton
 _NOT_PRESSED = ("quit", "close window", "exit")
-_STAGES = ("brief", "shape", "colour", "stand", "supplies", "prep")
+_STAGES = ("brief", "shape", "colour", "dress", "stand", "supplies", "prep")
 
 
 class _Closer(QObject):

@@ -31,8 +31,10 @@ _SEEN_FROM = math.radians(80)
 _MOST_RAYS = 20_000
 """Of what shows: more are thinned out, evenly."""
 _RAYS_AT_ONCE = 4000
-_NEARLY, _NOTHING_MM2 = 0.95, 5.0
-"""Of the most that can be hidden: those are as good as each other. And what is not worth a cluster."""
+_NEARLY = {FillerLook.CLOUD: 0.5, FillerLook.ORGANIC: 0.5}
+"""Of the most that can be hidden: those are as good as each other, 0.95 where the look is not to be full and loose."""
+_NOTHING_MM2 = {FillerLook.CLOUD: 30.0, FillerLook.ORGANIC: 30.0}
+"""What is not worth a cluster, to one eye: 2 mm², a pin's head, where the look does not want volume anyway."""
 _TOUCH = 0.02
 """Of the reach: two clusters may press each other so much; less than the balloons of a column do."""
 
@@ -123,7 +125,7 @@ def place_fillers(
     wanted = min(part.wanted if most is None else most, MOST_CLUSTERS)
     if part.odd and wanted % 2 == 0:
         wanted = min(wanted + 1, MOST_CLUSTERS - 1)
-    choice = _Choice(part, hides, rays.weights, balloons, radii)
+    choice = _Choice(part, hides, rays, balloons, radii)
     for place in range(len(kept)):
         choice.take(place)
     while len(choice.taken) < wanted and (best := choice.best()) is not None:
@@ -166,6 +168,7 @@ class _Rays:
     """The rays of all eyes that end on something that shows."""
 
     def __init__(self, visible: Sequence[Visible]) -> None:
+        self.eyes = len(visible)
         parts = [part for part in visible if len(part.weights)]
         self.origins = _joined([np.broadcast_to(part.origin, part.rays.shape) for part in parts], 3)
         self.rays = _joined([part.rays for part in parts], 3)
@@ -225,9 +228,12 @@ class _Choice:
     """Clusters taken one by one."""
 
     def __init__(
-        self, part: Fillers, hides: csr_matrix, weights: Floats, balloons: Sequence[Floats], radii: Sequence[Floats]
+        self, part: Fillers, hides: csr_matrix, rays: _Rays, balloons: Sequence[Floats], radii: Sequence[Floats]
     ) -> None:
+        weights, eyes = rays.weights, rays.eyes
         self._look, self._hides, self._left_over = part.look, hides, weights.copy()
+        self._nearly = _NEARLY.get(part.look, 0.95)
+        self._nothing = _NOTHING_MM2.get(part.look, 2.0) * eyes
         self._whole = float(weights.sum())
         self._middles = np.array([each.mean(axis=0) for each in balloons]).reshape(-1, 3)
         self._clash = _clashes(balloons, radii)
@@ -243,7 +249,7 @@ class _Choice:
             return None
         gains = np.where(self._free, self._hides @ self._left_over, -1.0)
         most = float(gains.max())
-        good = np.flatnonzero(gains >= (most * _NEARLY if most > _NOTHING_MM2 else 0.0))
+        good = np.flatnonzero(gains >= (most * self._nearly if most > self._nothing else 0.0))
         good = good[self._free[good]]
         # Of equally good ones: what balances left and right, and lies farthest from those that are there.
         x = self._middles[good, 0]

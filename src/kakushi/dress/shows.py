@@ -37,7 +37,7 @@ DISTANCE_MM = 2500.0
 """From where a piece is looked at in a room."""
 _LINE_RADIUS_MM = 2.0
 """Line and the knots on it: as `picture.core_seen`."""
-_KNOT_MM, _NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 4.0
+_KNOT_MM, _NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
 """Radii of the crossing of a row and of a rolled neck, and how far apart a neck is drawn as beads."""
 _SIDES = 24
 """Directions that spots are told apart by: 15° each."""
@@ -140,6 +140,11 @@ class Mechanics:
     tube_kinds: tuple[Mechanic, ...]
     spans: tuple[tuple[float, float], ...]
 
+    @property
+    def many(self) -> int:
+        """Spheres and tubes."""
+        return len(self.kinds) + len(self.tube_kinds)
+
 
 def mechanics_of(piece: Piece, rows: Geometry, groups: Sequence[range]) -> Mechanics:
     """Pole or line between the knots of each group of rows (index ranges), a knot for each row, and necks that are out.
@@ -204,8 +209,9 @@ def what_shows(
     middles = (rows.knots[1:] + rows.knots[:-1]) / 2
     for eye in eyes:
         stop_if(cancelled)
-        parts = [_Part(mechanics, eye, rows, each, pixel) for each in (balloons, (np.zeros((0, 3)), np.zeros(0)))]
-        shown, alone = parts
+        bare = sight(eye, mechanics.centres, mechanics.radii, mechanics.tubes, _window(mechanics, rows), pixel)
+        dressed = bare.behind(*balloons, first=mechanics.many)
+        shown, alone = (_Part(mechanics, rows, each) for each in (dressed, bare))
         for mechanic in Mechanic:
             seen[mechanic] += float(shown.areas[shown.kinds == mechanic].sum())
             whole[mechanic] += float(alone.areas[alone.kinds == mechanic].sum())
@@ -241,24 +247,12 @@ def what_shows(
 class _Part:
     """What an eye sees of the mechanics with some balloons before them: arrays over its pixels."""
 
-    def __init__(
-        self, mechanics: Mechanics, eye: Eye, rows: Geometry, balloons: tuple[Floats, Floats], pixel: float
-    ) -> None:
-        centres, radii = balloons
-        many = len(radii)
-        window = _window(mechanics, rows)
-        seen = sight(
-            eye,
-            np.concatenate([centres, mechanics.centres]),
-            np.concatenate([radii, mechanics.radii]),
-            mechanics.tubes,
-            window,
-            pixel,
-        )
+    def __init__(self, mechanics: Mechanics, rows: Geometry, seen: Sight) -> None:
+        eye = seen.eye
         kinds = np.array([*mechanics.kinds, *mechanics.tube_kinds, Mechanic.GAPS])
         is_gap = (seen.identity == NOTHING) & _is_inside(seen, mechanics, rows)
-        met = (seen.identity >= many) | is_gap
-        which = np.where(is_gap, len(kinds) - 1, seen.identity - many)[met]
+        met = ((seen.identity >= 0) & (seen.identity < mechanics.many)) | is_gap
+        which = np.where(is_gap, len(kinds) - 1, seen.identity)[met]
         # A ray through a gap is cut off at the pole's line, where it counts as long and wide as the pixel there.
         ends = np.where(is_gap, 1.0, seen.distance)[met]
         self.kinds: NDArray[np.str_] = kinds[which]
@@ -266,7 +260,7 @@ class _Part:
         turned = eye.world(rays) - eye.world(np.zeros((1, 3)))
         self.rays, self.ends = turned, ends
         self.points = eye.place + turned * ends[:, None]
-        self.areas = (pixel * ends) ** 2
+        self.areas = seen.pixel[0] * seen.pixel[1] * ends**2
 
 
 def _window(mechanics: Mechanics, rows: Geometry) -> tuple[float, float, float]:

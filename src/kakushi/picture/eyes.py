@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from kakushi.model.arrays import Floats
 
 NOTHING = -1
-PIXEL_MM = 3.0
-"""A pole of 25 mm is eight pixels wide: its share of what is seen comes out within half a per cent."""
+PIXEL_MM = 2.5
+"""A pole of 25 mm is ten pixels wide: its share of what is seen comes out within half a per cent."""
 _NEAREST_MM = 10.0
 """What is nearer than that to the eye's plane is behind it, or all around it."""
 
@@ -64,19 +64,33 @@ class Sight:
 
     `identity` (h, w): index of the sphere, the tubes counted on from the last sphere, or NOTHING. `distance` (h, w):
     how far along the pixel's ray, in units of `rays` (whose second entry is the eye's distance); inf for nothing.
-    `rays` (h, w, 3): to the right, away, up. `pixel` mm on the plane.
+    `rays` (h, w, 3): to the right, away, up. `pixel`: width and height on the plane, mm;
+    `squares` (h, w) of the rays' lengths.
     """
 
     eye: Eye
     identity: NDArray[np.int32]
     distance: Floats
     rays: Floats
-    pixel: float
+    pixel: tuple[float, float]
+    squares: Floats
 
     def areas(self) -> Floats:
         """What each pixel is wide and high where it hits, times each other, (h, w) mm²; 0 where it hits nothing."""
         met = np.isfinite(self.distance)
-        return np.asarray(np.where(met, (self.pixel * np.where(met, self.distance, 0.0)) ** 2, 0.0))
+        return np.asarray(self.pixel[0] * self.pixel[1] * np.where(met, self.distance, 0.0) ** 2)
+
+    def behind(self, centres: Floats, radii: Floats, first: int) -> Sight:
+        """The same with more spheres (n, 3), (n,), whose identities count from `first`."""
+        seen = replace(self, identity=self.identity.copy(), distance=self.distance.copy())
+        _draw_spheres(seen, centres, radii, first)
+        return seen
+
+    @property
+    def corner(self) -> tuple[float, float]:
+        """Half the width, and the top above the eye, on the plane, mm."""
+        right, up = self.rays[0, -1, 0], self.rays[0, 0, 2]
+        return float(right) + self.pixel[0] / 2, float(up) + self.pixel[1] / 2
 
     def points(self, pixels: NDArray[np.bool_]) -> Floats:
         """Where the rays of some pixels hit, in the axes of the piece, (k, 3) mm."""
@@ -86,37 +100,56 @@ class Sight:
 def sight(
     eye: Eye, centres: Floats, radii: Floats, tubes: Sequence[Tube], window: tuple[float, float, float], pixel: float
 ) -> Sight:
-    """What `eye` sees of spheres (n, 3), (n,) and tubes in a `window`: half width, bottom and top on the plane, mm."""
+    """What `eye` sees of spheres (n, 3), (n,) and tubes in a `window`: half width, bottom and top on the plane, mm.
+
+    Pixels are as narrow as makes a whole number of them over the first tube, about `pixel` mm wide and high.
+    """
     half, bottom, top = window
-    columns, lines = max(round(2 * half / pixel), 1), max(round((top - bottom) / pixel), 1)
-    right = (np.arange(columns) + 0.5) * pixel - half
+    edge = _extent(0.0, eye.distance_mm, tubes[0].radius, eye.distance_mm)[1] if tubes else pixel
+    wide = edge / max(round(edge / pixel), 1)
+    beside = max(math.ceil(half / wide), 1)
+    half = beside * wide
+    lines = max(round((top - bottom) / pixel), 1)
+    right = (np.arange(2 * beside) + 0.5) * wide - half
+    columns = len(right)
     up = top - (np.arange(lines) + 0.5) * pixel - eye.height_mm
     rays = np.empty((lines, columns, 3))
     rays[..., 0], rays[..., 1], rays[..., 2] = right[None, :], eye.distance_mm, up[:, None]
-    seen = Sight(eye, np.full((lines, columns), NOTHING, np.int32), np.full((lines, columns), np.inf), rays, pixel)
-    local = eye.local(centres)
-    for index in np.flatnonzero(local[:, 1] > radii + _NEAREST_MM).tolist():
-        _draw_sphere(seen, local[index], float(radii[index]), index, (half, top))
+    seen = Sight(
+        eye,
+        np.full((lines, columns), NOTHING, np.int32),
+        np.full((lines, columns), np.inf),
+        rays,
+        (wide, pixel),
+        (rays * rays).sum(axis=-1),
+    )
+    _draw_spheres(seen, centres, radii, 0)
     for place, tube in enumerate(tubes):
         _draw_tube(seen, tube, len(radii) + place)
     return seen
 
 
-def _draw_sphere(seen: Sight, centre: Floats, radius: float, index: int, corner: tuple[float, float]) -> None:
+def _draw_spheres(seen: Sight, centres: Floats, radii: Floats, first: int) -> None:
+    local = seen.eye.local(centres)
+    for index in np.flatnonzero(local[:, 1] > radii + _NEAREST_MM).tolist():
+        _draw_sphere(seen, local[index], float(radii[index]), first + index)
+
+
+def _draw_sphere(seen: Sight, centre: Floats, radius: float, index: int) -> None:
     x, y, z = centre.tolist()
-    far, (half, top) = seen.eye.distance_mm, corner
+    far, (half, above) = seen.eye.distance_mm, seen.corner
     lefts, rights = _extent(x, y, radius, far)
     lows, highs = _extent(z, y, radius, far)
     lines, columns = seen.identity.shape
-    first, last = max(int((lefts + half) / seen.pixel) - 1, 0), min(int((rights + half) / seen.pixel) + 2, columns)
-    above = top - seen.eye.height_mm
-    begin, end = max(int((above - highs) / seen.pixel) - 1, 0), min(int((above - lows) / seen.pixel) + 2, lines)
+    wide, high = seen.pixel
+    first, last = max(int((lefts + half) / wide) - 1, 0), min(int((rights + half) / wide) + 2, columns)
+    begin, end = max(int((above - highs) / high) - 1, 0), min(int((above - lows) / high) + 2, lines)
     if first >= last or begin >= end:
         return
     area = np.s_[begin:end, first:last]
     rays = seen.rays[area]
     # |t·ray − centre| = radius, the nearer of the two.
-    along, square = rays @ centre, (rays * rays).sum(axis=-1)
+    along, square = rays @ centre, seen.squares[area]
     inside = along**2 - square * (x * x + y * y + z * z - radius**2)
     distance = (along - np.sqrt(np.maximum(inside, 0.0))) / square
     nearer = (inside > 0) & (distance < seen.distance[area])

@@ -107,7 +107,7 @@ def curve_words(placed: Placed) -> str:
     if not steps and most < _NOTHING:
         return "Nothing shows that clusters could hide: they are spread evenly."
     told = ", ".join(f"{many} hide {share:.0%}" for share, many in steps)
-    if most < 0.95:
+    if most < 0.95 or placed.is_full:
         last = f"{len(placed.seats)} hide {most:.0%}"
         told = ", ".join(filter(None, [told, f"{last}, and there is no room for more" if placed.is_full else last]))
     return f"Of what shows {told}."

@@ -27,7 +27,6 @@ class StageBar(QWidget):
             button = QToolButton()
             button.setText(stage.name.capitalize())
             button.setAccessibleName(f"Stage {stage.name}")
-            button.setShortcut(f"Alt+{index + 1}")
             button.setCheckable(True)
             button.setProperty("stage", True)
             self._group.addButton(button, index)
@@ -47,6 +46,8 @@ class StageBar(QWidget):
                 continue
             needs = stage.needs(self._document) if pieces else ""
             button.setText(stage.name.capitalize() + (" ·" if needs else ""))
+            # A new text takes the shortcut away.
+            button.setShortcut(f"Alt+{index + 1}")
             button.setToolTip(f"{stage.words} (Alt+{index + 1})" + (f"\n{needs}" if needs else ""))
 
     def show_stage(self, name: str) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.stage import Stage, StageContext, StageParts
+from kakushi.model.groups import rows_groups
 
 
 def _brief(context: StageContext) -> StageParts:
@@ -65,7 +66,7 @@ def _needs_rows(document: Document) -> str:
 
 
 def _needs_colour(document: Document) -> str:
-    return _named(document, [not piece.layers for piece in document.job.pieces], "No colours yet")
+    return _named(document, [bool(rows_groups(piece.groups)) and not piece.layers for piece in document.job.pieces], "No colours yet")
 
 
 def _needs_pole(document: Document) -> str:

@@ -1,0 +1,141 @@
+"""The Dress stage in the real window: eyes, fillers placed and moved by hand, undone, stopped, left in the middle."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+
+from driving import choose, part, press, put_number, type_into, words
+from kakushi.model.piece import Tightness
+from kakushi.model.values import replace
+from kakushi.plan.dressing import seated_fillers
+from kakushi.session.edits import piece_edit
+
+
+@pytest.fixture
+def dressing(demo, planned, qtbot):
+    """The lighthouse wound loosely, so that its pole shows, in the Dress stage."""
+    document = demo.document
+    document.selection.select_piece(2)
+    document.apply(piece_edit("Loose", 2, lambda piece: replace(piece, tightness=Tightness.LOOSE)))
+    demo.show_stage("dress")
+    planned(demo)
+    qtbot.waitUntil(lambda: document.dresser.showing is not None, timeout=20_000)
+    return demo
+
+
+def panel_of(window):
+    return window.stage("dress").panel
+
+
+def fillers(window):
+    return next(p for p in window.document.piece.parts if p.kind == "fillers")
+
+
+def place(window, planned, qtbot) -> None:
+    press(panel_of(window), "Place the clusters")
+    qtbot.waitUntil(lambda: not window.document.dresser.is_placing, timeout=30_000)
+    planned(window)
+
+
+def test_what_shows_is_told_and_follows_the_eye(dressing, qtbot) -> None:
+    panel, dresser = panel_of(dressing), dressing.document.dresser
+    assert "From 8 sides" in words(panel)
+    assert part(panel, "Worst spots").count() > 3
+    before = dresser.showing
+    choose(part(panel, "Sides looked from"), "the front")
+    choose(part(panel, "Who looks"), "a child")
+    qtbot.waitUntil(lambda: dresser.showing not in (None, before), timeout=20_000)
+    (eye,) = dresser.showing.eyes
+    assert (eye.azimuth, eye.height_mm) == (0.0, 1050.0)
+    type_into(part(panel, "height of the eye"), "3 m")
+    assert [e.height_mm for e in dressing.document.piece.dressing.eyes] == [1050.0], "a child’s height is known"
+    choose(part(panel, "Who looks"), "an eye at my height")
+    type_into(part(panel, "height of the eye"), "3 m")
+    assert [e.height_mm for e in dressing.document.piece.dressing.eyes] == [3000.0]
+    choose(part(panel, "Who looks"), "somebody standing")
+    choose(part(panel, "Sides looked from"), "the sides that are seen")
+    assert dressing.document.piece.dressing.eyes == ()
+
+
+def test_fillers_are_placed_chosen_on_the_curve_moved_and_undone(dressing, planned, qtbot) -> None:
+    panel, document = panel_of(dressing), dressing.document
+    press(panel, "Add a set of fillers")
+    put_number(part(panel, "Clusters wanted"), 5)
+    planned(dressing)
+    place(dressing, planned, qtbot)
+    assert len(fillers(dressing).seats) == 5
+    assert "hide" in words(panel)
+    chart = part(panel, "What clusters hide")
+    chart.setFocus()
+    QTest.keyClick(chart, Qt.Key.Key_Right)
+    QTest.keyClick(chart, Qt.Key.Key_Right)
+    assert len(fillers(dressing).seats) == 7
+    planned(dressing)
+    clusters = part(panel, "Clusters")
+    assert clusters.count() == 7
+    clusters.setCurrentRow(1)
+    assert panel.fillers.chosen_cluster() == (fillers(dressing).key, 1)
+    put_number(part(panel, "Row of the cluster"), 4)
+    planned(dressing)
+    seat = fillers(dressing).seats[1]
+    assert document.piece.rows[3].key == seat.row
+    assert seat.locked
+    place(dressing, planned, qtbot)
+    assert seat in fillers(dressing).seats, "what was moved by hand stays"
+    press(panel, "Remove cluster")
+    assert len(fillers(dressing).seats) == 6
+    for _ in range(20):
+        document.undo()
+    assert all(p.kind != "fillers" for p in document.piece.parts)
+    assert panel.fillers.part is None
+
+
+def test_a_cluster_is_dragged_on_the_elevation(dressing, planned, qtbot) -> None:
+    panel, document = panel_of(dressing), dressing.document
+    press(panel, "Add a set of fillers")
+    choose(part(panel, "Sides where fillers may sit"), "front half")
+    planned(dressing)
+    place(dressing, planned, qtbot)
+    elevation = dressing.workbench.elevation
+    piece_plan = document.piece_plan
+    front = min(seated_fillers(piece_plan.piece, piece_plan.assembly), key=lambda each: abs(each.centres[:, 0].mean()))
+    x, z = float(front.centres[:, 0].mean()), float(front.centres[:, 2].mean())
+    scale = dressing.workbench.scale
+    at = elevation._point(x, z).toPoint()
+    goal = QPointF(at) + QPointF(0, 200 / scale.mm_per_px)
+    QTest.mousePress(elevation, Qt.MouseButton.LeftButton, pos=at)
+    QTest.mouseMove(elevation, (QPointF(at) + QPointF(2, 8)).toPoint())
+    QTest.mouseMove(elevation, goal.toPoint())
+    QTest.mouseRelease(elevation, Qt.MouseButton.LeftButton, pos=goal.toPoint())
+    planned(dressing)
+    moved = fillers(dressing).seats[front.place]
+    assert moved.locked
+    after = seated_fillers(document.piece, document.piece_plan.assembly)[front.place]
+    assert after.centres[:, 2].mean() == pytest.approx(z - 200, abs=60)
+    assert elevation.azimuth == 0.0, "the piece was not turned"
+    QTest.mouseClick(elevation, Qt.MouseButton.LeftButton, pos=QPoint(70, 60))
+
+
+def test_placing_is_stopped_and_a_change_meanwhile_drops_it(dressing, planned, qtbot) -> None:
+    panel, document = panel_of(dressing), dressing.document
+    press(panel, "Add a set of fillers")
+    planned(dressing)
+    press(panel, "Place the clusters")
+    press(panel, "Stop")
+    assert fillers(dressing).seats == ()
+    press(panel, "Place the clusters")
+    put_number(part(panel, "Balloons in a cluster"), 3)
+    assert not document.dresser.is_placing
+    planned(dressing)
+    qtbot.wait(50)
+    assert fillers(dressing).seats == ()
+    assert fillers(dressing).balloons[0].count == 3
+    press(panel, "Place the clusters")
+    document.undo()
+    dressing.show_stage("stand")
+    document.selection.select_piece(1)
+    qtbot.wait(100)
+    dressing.show_stage("dress")
+    assert panel_of(dressing).isVisible()

@@ -1,0 +1,336 @@
+"""What shows is what an independent ray cast sees; clusters hide it where they are placed, and stay there."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+
+from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
+from kakushi.dress.placing import Column, place_fillers, places_of
+from kakushi.dress.shows import Mechanic, eyes_of, mechanics_of, what_shows
+from kakushi.formats.job_file import load_job, save_job
+from kakushi.model.catalogue import Studio
+from kakushi.model.frame import Frame
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.joints import JointKind
+from kakushi.model.parts import Dressing, Fillers, FillerTie, FillerZone, LookFrom, PartBalloons, Seat
+from kakushi.model.piece import Piece, Tightness
+from kakushi.model.values import replace
+from kakushi.picture.eyes import Eye, Tube, sight
+from kakushi.plan.dressing import seated_fillers
+from kakushi.plan.geometry import group_ranges
+from kakushi.plan.pipeline import plan
+from kakushi.plan.showing import curve_words, placed_fillers, showing_of, spot_words
+from kakushi.production.materials import piece_materials
+from kakushi.session.part_edits import change_seat, set_seats
+from kakushi.session.row_edits import delete_row, insert_row, resize_row
+from kakushi.session.session import Session
+
+SMALL = Fillers(key=1, wanted=9, balloons=(PartBalloons(nominal_in=5, colour="rope", count=4),))
+
+
+def piece_of(
+    count: int = 4, rows: int = 6, diameter: float = 215.0, pole: float = 25.0, dressing: Dressing | None = None
+) -> Piece:
+    """A loose column: its pole shows."""
+    group = RowsGroup(rows=tuple(uniform_row(k + 1, count, 11, diameter - 4 * (k % 3)) for k in range(rows)))
+    frame = Frame(kind="pole" if pole else "line", pole_diameter_mm=pole or 25.0)
+    return Piece(
+        key=1,
+        name="Gate",
+        groups=(group,),
+        frame=frame,
+        tightness=Tightness.LOOSE,
+        joint=JointKind.RIBBON,
+        dressing=dressing or Dressing(necks_out=False),
+    )
+
+
+def planned(piece: Piece):
+    return plan(Job(pieces=(piece,)), Studio()).pieces[0]
+
+
+def column_of(found) -> Column:
+    drawn = found.drawn
+    return Column(
+        found.piece.rows, found.geometry, drawn.centres, drawn.shape_radii, found.drawn_colours(),
+        found.packing.pole_radius,
+    )  # fmt: skip
+
+
+# --- what shows -----------------------------------------------------------------------------------
+
+
+def share_by_rays(found, eye: Eye) -> tuple[float, float]:
+    """Area of pole that shows and all of it, mm² across the look: points of its skin, each looked at by itself."""
+    radius = found.packing.pole_radius or 2.0
+    knots = found.geometry.knots
+    high = np.arange(knots[0] + 0.75, knots[-1], 1.5)
+    round_it = (np.arange(240) + 0.5) / 240 * 2 * math.pi
+    angle, z = (each.ravel() for each in np.meshgrid(round_it, high))
+    normal = np.stack([np.sin(angle), -np.cos(angle), 0 * angle], axis=1)
+    points = normal * radius + np.stack([0 * z, 0 * z, z], axis=1)
+    way = eye.place - points
+    far = np.linalg.norm(way, axis=1)
+    way /= far[:, None]
+    faces = (normal * way).sum(axis=1)
+    forward = np.array([math.sin(eye.azimuth), -math.cos(eye.azimuth), 0.0])
+    area = np.maximum(faces, 0.0) / (way @ forward) * (2 * math.pi * radius / 240) * 1.5
+    hidden_by_knots, hidden = np.zeros(len(z), dtype=bool), np.zeros(len(z), dtype=bool)
+    knot_radius = found.packing.pole_radius + 7.0
+    spheres = [(origin, knot_radius, True) for origin in found.geometry.frames.origins]
+    spheres += [(c, r, False) for c, r in zip(found.drawn.centres, found.drawn.shape_radii, strict=True)]
+    for centre, reach, is_knot in spheres:
+        to = centre - points
+        along = (to * way).sum(axis=1)
+        nearest = (to * to).sum(axis=1) - along**2
+        cut = (nearest < reach**2) & (along + np.sqrt(np.maximum(reach**2 - nearest, 0.0)) > 0) & (along < far)
+        (hidden_by_knots if is_knot else hidden)[cut] = True
+    there = ~hidden_by_knots
+    return float(area[there & ~hidden].sum()), float(area[there].sum())
+
+
+@pytest.mark.parametrize(
+    ("count", "diameter", "pole", "eye"),
+    [
+        (4, 215, 25, LookFrom()), (4, 215, 25, LookFrom(azimuth_deg=45)), (4, 230, 40, LookFrom(height_mm=400)),
+        (5, 215, 25, LookFrom(azimuth_deg=20)), (3, 200, 20, LookFrom(azimuth_deg=100)), (3, 215, 60, LookFrom()),
+        (6, 180, 25, LookFrom(azimuth_deg=10, distance_mm=1200)), (2, 215, 25, LookFrom(azimuth_deg=90)),
+        (2, 160, 32, LookFrom(azimuth_deg=200, height_mm=1050)), (4, 215, 20, LookFrom(distance_mm=6000)),
+    ],
+)  # fmt: skip
+def test_what_shows_of_the_pole_is_what_single_rays_see(count, diameter, pole, eye) -> None:
+    found = planned(piece_of(count, 5, diameter, pole, Dressing(eyes=(eye,), necks_out=False)))
+    showing = showing_of(found)
+    seen, whole = share_by_rays(found, showing.eyes[0])
+    assert showing.all_cm2[Mechanic.POLE] == pytest.approx(whole / 100, rel=0.01)
+    assert showing.seen_cm2[Mechanic.POLE] == pytest.approx(seen / 100, abs=0.01 * whole / 100)
+
+
+def test_a_ball_before_a_wall_is_seen_where_its_tangents_say() -> None:
+    eye = Eye("", math.pi / 3, 1200.0, 2000.0)
+    centre = eye.world(np.array([[150.0, 1500.0, -90.0]]))
+    seen = sight(eye, centre, np.array([200.0]), (), (800.0, 0.0, 2400.0), 2.0)
+    lines, columns = np.nonzero(seen.identity == 0)
+    across, reach = math.atan2(150.0, 1500.0), math.asin(200.0 / math.hypot(150.0, 1500.0))
+    assert columns.min() * 2.0 - 800 == pytest.approx(2000 * math.tan(across - reach), abs=4)
+    assert (columns.max() + 1) * 2.0 - 800 == pytest.approx(2000 * math.tan(across + reach), abs=4)
+    high = math.atan2(-90.0, 1500.0) + math.asin(200.0 / math.hypot(-90.0, 1500.0))
+    assert 2400 - lines.min() * 2.0 - 1200 == pytest.approx(2000 * math.tan(high), abs=4)
+    assert np.linalg.norm(seen.points(seen.identity == 0) - centre, axis=1) == pytest.approx(200.0)
+    tube = sight(eye, np.zeros((0, 3)), np.zeros(0), (Tube(50.0, 300.0, 900.0),), (200.0, 0.0, 1500.0), 1.0)
+    assert np.hypot(*tube.points(tube.identity == 0)[:, :2].T) == pytest.approx(50.0)
+    assert tube.areas().sum() == pytest.approx(600 * 2 * 50, rel=0.03)
+
+
+def test_necks_that_are_out_show_more_and_spots_name_row_and_side() -> None:
+    out = showing_of(planned(piece_of(2, 5, dressing=Dressing(neck_mm=120))))
+    tucked = showing_of(planned(piece_of(2, 5)))
+    assert out.seen_cm2[Mechanic.NECKS] > 1 > 0 == tucked.seen_cm2[Mechanic.NECKS]
+    assert out.spots == tuple(sorted(out.spots, key=lambda spot: -spot.seen_cm2))
+    row = out.spots[0].row + 1
+    assert spot_words(out)[0].startswith(f"Row {row}, ")
+    assert showing_of(planned(piece_of(4, 1))).total_cm2 == pytest.approx(
+        showing_of(planned(piece_of(4, 1))).seen_cm2[Mechanic.KNOTS]
+    ), "one row has a knot and no pole between rows"
+
+
+# --- clusters ---------------------------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def loose():
+    return planned(replace(piece_of(4, 8), parts=(SMALL,)))
+
+
+def test_clusters_lie_on_the_column_and_press_it_less_than_it_presses_itself(loose) -> None:
+    column = column_of(loose)
+    seats = [Seat(row=3, slot=s, along=a, up=u) for s in range(4) for a, u in ((0.5, 0.0), (0.2, 0.4), (0.0, 0.0))]
+    lines = [line_of(seat, column.rows, column.geometry) for seat in seats]
+    shape = shape_of(SMALL)
+    for centres in settled_clusters(lines, [shape] * len(seats), (column.centres, column.radii), column.pole_radius):
+        away = np.linalg.norm(centres[:, None] - column.centres[None], axis=2)
+        overlap = 1 - away / (np.array(shape.radii)[:, None] + column.radii[None])
+        assert 0 < overlap.max() <= loose.geometry.report.overlap_ratio + 0.02
+        own = np.linalg.norm(centres[:, None] - centres[None], axis=2)[np.triu_indices(4, 1)]
+        assert (1 - own / (2 * shape.radii[0])).max() < 0.15
+    mirrored = [line_of(Seat(row=1, slot=0, along=a), column.rows, column.geometry) for a in (0.5, 0.5)]
+    one, same = settled_clusters(mirrored, [shape] * 2, (column.centres, column.radii), column.pole_radius)
+    assert one == pytest.approx(same)
+
+
+def test_a_single_balloon_rests_where_the_closed_form_says() -> None:
+    # One ball of the column on the line of the seat: they lie one behind the other, pulled by the strip.
+    part = Fillers(key=1, balloons=(PartBalloons(nominal_in=5, diameter_mm=100, colour="rope", count=1),))
+    column = np.array([[0.0, -100.0, 500.0]]), np.array([80.0])
+    (centres,) = settled_clusters([Line(0.0, 500.0, 0.0)], [shape_of(part)], column, 12.0)
+    pull, radius = 0.12 * 100.0**2, 2 * 50 * 80 / 130
+    overlap = pull / (math.pi * radius)
+    assert centres[0] == pytest.approx([0.0, -100 - 130 + overlap, 500.0], abs=0.2)
+
+
+def test_each_cluster_hides_what_was_said_and_more_never_hide_less(loose) -> None:
+    placed = placed_fillers(loose, 1)
+    assert len(placed.seats) == 9
+    assert list(placed.hidden) == sorted(placed.hidden)
+    before = showing_of(loose)
+    for many in (1, 4, 9):
+        dressed = planned(replace(loose.piece, parts=(replace(SMALL, seats=placed.seats[:many]),)))
+        after = showing_of(dressed)
+        assert 1 - after.total_cm2 / before.total_cm2 == pytest.approx(placed.hidden[many], abs=1e-6)
+    clusters = seated_fillers(dressed.piece, dressed.assembly)
+    limit = loose.geometry.report.overlap_ratio + 0.02
+    for one, other in itertools.combinations(clusters, 2):
+        away = np.linalg.norm(one.centres[:, None] - other.centres[None], axis=2)
+        assert (1 - away / (one.radii[:, None] + other.radii[None])).max() <= limit
+    assert placed.enough_for(placed.hidden[4]) == 4
+    assert placed.enough_for(1.01) is None
+    assert f"9 hide {placed.hidden[-1]:.0%}" in curve_words(placed)
+
+
+def test_taking_the_best_first_is_nearly_the_best_there_is(loose) -> None:
+    small = planned(piece_of(3, 4, 200))
+    eyes = (Eye("front", 0.2, 1000.0, 2000.0),)
+    column, part = column_of(small), replace(SMALL, wanted=3, zone=FillerZone(from_deg=-50, to_deg=60, last_row=2))
+    mechanics = mechanics_of(small.piece, small.geometry, group_ranges(small.piece))
+    showing = what_shows(mechanics, eyes, small.geometry, (column.centres, column.radii))
+    seats = places_of(part, column, showing)
+    assert 4 <= len(seats) <= 14
+    lines = [line_of(seat, column.rows, column.geometry) for seat in seats]
+    shape = shape_of(part)
+    laid = settled_clusters(lines, [shape] * len(seats), (column.centres, column.radii), column.pole_radius)
+
+    def hidden(chosen: tuple[int, ...]) -> float:
+        spheres = np.concatenate([column.centres, *(laid[i] for i in chosen)])
+        radii = np.concatenate([column.radii, *(np.array(shape.radii) for _ in chosen)])
+        left = what_shows(mechanics, eyes, small.geometry, (spheres, radii), 6.0).total_cm2
+        return 1 - left / what_shows(mechanics, eyes, small.geometry, (column.centres, column.radii), 6.0).total_cm2
+
+    def clash(one: int, other: int) -> bool:
+        away = np.linalg.norm(laid[one][:, None] - laid[other][None], axis=2)
+        return bool(away.min() < 0.98 * 2 * shape.radii[0])
+
+    placed = place_fillers(part, column, showing)
+    many = len(placed.seats)
+    free = [c for c in itertools.combinations(range(len(seats)), many)
+            if not any(clash(a, b) for a, b in itertools.combinations(c, 2))]  # fmt: skip
+    best = max(hidden(chosen) for chosen in free)
+    assert placed.hidden[-1] >= 0.9 * best - 0.01
+
+
+def test_where_nothing_shows_clusters_are_spread_and_balanced() -> None:
+    snug = planned(replace(piece_of(4, 10), tightness=Tightness.SNUG, joint=JointKind.WRAPPED, parts=(SMALL,)))
+    assert showing_of(snug).share < 0.001
+    placed = placed_fillers(snug, 1, most=8)
+    dressed = planned(replace(snug.piece, parts=(replace(SMALL, seats=placed.seats),)))
+    middles = np.array([each.centres.mean(axis=0) for each in seated_fillers(dressed.piece, dressed.assembly)])
+    assert abs((middles[:, 0] > 20).sum() - (middles[:, 0] < -20).sum()) <= 1
+    assert np.ptp(middles[:, 2]) > 0.6 * snug.height_mm
+    odd = placed_fillers(planned(replace(snug.piece, parts=(replace(SMALL, wanted=4, odd=True),))), 1)
+    assert len(odd.seats) == 5
+
+
+def test_colours_bridge_the_rows_and_sizes_of_an_assorted_set_differ(loose) -> None:
+    part = replace(SMALL, bridges=True, sizes_mm=(80.0, 95.0, 110.0), is_split=True)
+    placed = placed_fillers(planned(replace(loose.piece, parts=(part,))), 1)
+    used = {colour for line in loose.colouring for colour in line}
+    assert all(set(seat.colours) <= used and len(seat.colours) == 4 for seat in placed.seats)
+    assert {d for seat in placed.seats for d in seat.diameters_mm} <= set(part.sizes_mm)
+    assert all(a.diameters_mm != b.diameters_mm for a, b in itertools.pairwise(placed.seats))
+    dressed = planned(replace(loose.piece, parts=(replace(part, seats=placed.seats),)))
+    (first, *_) = seated_fillers(dressed.piece, dressed.assembly)
+    assert len(first.radii) == 8, "two bubbles for each balloon"
+    volumes = (2 * first.radii) ** 3
+    assert volumes[0] + volumes[1] == pytest.approx(placed.seats[0].diameters_mm[0] ** 3)
+    counted = sum(u.count for u in dressed.balloon_counts if u.kind.value == "fillers")
+    assert counted == 4 * len(placed.seats)
+
+
+# --- they stay where they are -------------------------------------------------------------------------
+
+
+def test_a_cluster_keeps_its_place_through_saving_undo_and_changes_of_rows(tmp_path) -> None:
+    seats = (Seat(row=4, slot=2, along=0.5), Seat(row=6, slot=0, along=0.3, up=0.2, locked=True))
+    session = Session(Job(pieces=(replace(piece_of(4, 7), parts=(replace(SMALL, seats=seats),)),)))
+
+    def middles() -> list[np.ndarray]:
+        found = plan(session.job, Studio()).pieces[0]
+        return [each.centres.mean(axis=0) for each in seated_fillers(found.piece, found.assembly)]
+
+    def row_height(key: int) -> float:
+        found = plan(session.job, Studio()).pieces[0]
+        return float(found.geometry.knots[[row.key for row in found.piece.rows].index(key)])
+
+    before, height = middles(), row_height(4)
+    path = tmp_path / "x.kakushi"
+    save_job(session.job, path)
+    assert load_job(path) == session.job
+    session.apply(resize_row(1, 2, 2, Studio()))
+    assert middles()[0][2] - row_height(4) == pytest.approx(before[0][2] - height, abs=12)
+    session.apply(insert_row(1, uniform_row(90, 4, 11, 215.0), 1))
+    assert middles()[0][2] > before[0][2] + 60
+    session.apply(change_seat(1, replace(SMALL, seats=seats), 0, turn_deg=40.0))
+    assert session.job.pieces[0].parts[0].seats[0].locked
+    session.apply(delete_row(1, 4))
+    assert len(middles()) == 1
+    assert any(
+        "lost their row" in words or "has lost" in words for words in plan(session.job, Studio()).pieces[0].warnings
+    )
+    while session.undo():
+        pass
+    assert np.allclose(middles(), before)
+
+
+def test_locked_clusters_stay_and_the_others_are_placed_round_them(loose) -> None:
+    mine = Seat(row=5, slot=1, along=0.5, up=0.1, locked=True)
+    found = planned(replace(loose.piece, parts=(replace(SMALL, seats=(mine,), wanted=5),)))
+    placed = placed_fillers(found, 1)
+    assert placed.seats[0] == mine
+    assert (len(placed.seats), placed.kept) == (5, 1)
+
+
+def test_a_seat_is_found_again_where_it_lies(loose) -> None:
+    rows, geometry = loose.piece.rows, loose.geometry
+    for seat in (Seat(row=3, slot=1, along=0.25), Seat(row=7, slot=3, along=0.9, up=0.3)):
+        line = line_of(seat, rows, geometry)
+        again = line_of(seat_near(line.azimuth, line.height, rows, geometry), rows, geometry)
+        assert math.remainder(again.azimuth - line.azimuth, 2 * math.pi) == pytest.approx(0, abs=1e-9)
+        assert again.height == pytest.approx(line.height)
+
+
+def test_a_thousand_clusters_are_as_many_as_have_room_and_odd_wishes_are_told(loose) -> None:
+    many = planned(replace(loose.piece, parts=(replace(SMALL, wanted=1000),)))
+    placed = placed_fillers(many, 1)
+    assert placed.is_full
+    assert 20 < len(placed.seats) < 1000
+    assert "no room for more" in curve_words(placed)
+    nowhere = replace(SMALL, zone=FillerZone(from_deg=10, to_deg=10.5))
+    assert len(placed_fillers(planned(replace(loose.piece, parts=(nowhere,))), 1).seats) <= 8
+    bare = planned(Piece(key=1, name="x", parts=(SMALL,)))
+    assert placed_fillers(bare, 1).seats == ()
+    assert eyes_of(bare.piece)[0].distance_mm == 2500
+
+
+@pytest.mark.parametrize("tie", FillerTie)
+def test_every_way_to_hold_a_cluster_takes_its_strips_or_dots(tie) -> None:
+    part = replace(SMALL, tie=tie, wanted=6)
+    job = Job(pieces=(replace(piece_of(4, 3), parts=(part,)),))
+    without = Job(pieces=(piece_of(4, 3),))
+    amounts = []
+    for each in (job, without):
+        found = plan(each, Studio())
+        amounts.append({m.item: m.amount for m in piece_materials(found.pieces[0], found)})
+    more = {item: amounts[0].get(item, 0) - amounts[1].get(item, 0) for item in amounts[0]}
+    strips = {FillerTie.NECK: 0.0, FillerTie.DOT: 0.0, FillerTie.BAND: 6.0}.get(tie, 3.0)
+    assert more.get("modelling balloons 260", 0.0) == pytest.approx(strips)
+    assert more.get("glue dots", 0.0) == (12 if tie is FillerTie.DOT else 0)
+
+
+def test_set_seats_says_how_many_are_wanted() -> None:
+    session = Session(Job(pieces=(replace(piece_of(4, 3), parts=(SMALL,)),)))
+    session.apply(set_seats(1, SMALL, [Seat(row=1, slot=0)] * 3))
+    assert session.job.pieces[0].parts[0].wanted == 3

@@ -7,8 +7,11 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
+from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.placing import Column, place_fillers, places_of
 from kakushi.dress.shows import Mechanic, eyes_of, mechanics_of, what_shows
 from kakushi.formats.job_file import load_job, save_job
@@ -17,18 +20,33 @@ from kakushi.model.frame import Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
-from kakushi.model.parts import Dressing, Fillers, FillerTie, FillerZone, LookFrom, PartBalloons, Seat
-from kakushi.model.piece import Piece, Tightness
+from kakushi.model.parts import (
+    Dressing,
+    Fillers,
+    FillerTie,
+    FillerZone,
+    Fixing,
+    HungLoad,
+    LookFrom,
+    PartBalloons,
+    Seat,
+    Topper,
+)
+from kakushi.model.piece import Copy, Piece, Tightness
 from kakushi.model.values import replace
 from kakushi.picture.eyes import Eye, Tube, sight
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import curve_words, placed_fillers, showing_of, spot_words
+from kakushi.plan.toppers import bearable_g, top_row_width
 from kakushi.production.materials import piece_materials
+from kakushi.production.order import order_words, safest_order
+from kakushi.production.stability import build_loads, foot_of
 from kakushi.session.part_edits import change_seat, set_seats
 from kakushi.session.row_edits import delete_row, insert_row, resize_row
 from kakushi.session.session import Session
+from kakushi.stand.balance import balance
 
 SMALL = Fillers(key=1, wanted=9, balloons=(PartBalloons(nominal_in=5, colour="rope", count=4),))
 
@@ -334,3 +352,82 @@ def test_set_seats_says_how_many_are_wanted() -> None:
     session = Session(Job(pieces=(replace(piece_of(4, 3), parts=(SMALL,)),)))
     session.apply(set_seats(1, SMALL, [Seat(row=1, slot=0)] * 3))
     assert session.job.pieces[0].parts[0].wanted == 3
+
+
+# --- toppers, fixings, order ----------------------------------------------------------------------------
+
+
+def topped(**changes) -> Topper:
+    return Topper(
+        key=1, name="lantern", tall_mm=380, wide_mm=380,
+        balloons=(PartBalloons(nominal_in=16, colour="rope", count=1),), **changes,
+    )  # fmt: skip
+
+
+def test_a_topper_that_follows_the_swirl_rests_on_the_last_row_and_leans() -> None:
+    upright = planned(replace(piece_of(4, 6), parts=(topped(),)))
+    leaning = planned(replace(piece_of(4, 6), parts=(topped(follows_swirl=True),)))
+    for found in (upright, leaning):
+        away = np.linalg.norm(found.drawn.centres[:-1] - found.drawn.centres[-1], axis=1)
+        assert (away - found.drawn.shape_radii[:-1]).min() == pytest.approx(190.0, abs=0.01), "it just touches"
+    x, y, _ = leaning.drawn.centres[-1]
+    rows = leaning.geometry
+    next_turn = rows.turns[-1] + (rows.turns[-1] - rows.turns[-2])
+    assert math.remainder(math.atan2(x, -y) - next_turn, 2 * math.pi) == pytest.approx(0, abs=1e-6)
+    assert not upright.drawn.centres[-1, :2].any()
+    told = [words for words in leaning.advice if "follows the swirl and leans" in words]
+    assert len(told) == 1
+
+
+def test_a_topper_narrower_than_the_top_row_or_too_heavy_is_told() -> None:
+    row_width = top_row_width(planned(piece_of(4, 6)).geometry)
+    for width, mass, words in ((row_width - 30, 50.0, "times as wide"), (row_width + 30, 50.0, None),
+                               (row_width + 30, 9000.0, "bears about")):  # fmt: skip
+        part = replace(topped(), tall_mm=width, wide_mm=width, mass_g=mass)
+        told = " ".join(planned(replace(piece_of(4, 6), parts=(part,))).advice)
+        assert words is None or words in told
+        assert ("times as wide" in told) == (width < row_width)
+    # Four balloons of 10 cm pressed a tenth flatter, closed form.
+    (rows,) = [planned(piece_of(4, 3, 200)).geometry]
+    radii = rows.radii[rows.of_row(2)] / 1000
+    assert bearable_g(rows) == pytest.approx(
+        sum(2500 * math.pi * r * 0.2 * r for r in radii) / math.sqrt(2) / 9.81 * 1000
+    )
+
+
+@given(masses=st.lists(st.floats(50, 6000), min_size=2, max_size=5), data=st.data())
+@settings(max_examples=12)
+def test_the_safest_order_is_the_best_of_all_orders(masses, data) -> None:
+    parts = tuple(
+        HungLoad(
+            key=k, name=f"load {k}", mass_g=mass, height_mm=data.draw(st.floats(100, 900)), fixings=2,
+            azimuth_deg=data.draw(st.floats(-180, 180)), offset_mm=data.draw(st.floats(0, 400)),
+        )
+        for k, mass in enumerate(masses, 1)
+    )  # fmt: skip
+    found = planned(replace(piece_of(4, 4), parts=parts))
+    order = safest_order(found, Studio())
+    before, loads = build_loads(found, {size.nominal_in: size.mass_g for size in Studio().nominals})
+    foot = foot_of(found)
+
+    def worst(parts) -> float:
+        return min(balance([*before, *(loads[p.key] for p in parts[: n + 1])], foot.on).tilt for n in range(len(parts)))
+
+    best = max(worst(each) for each in itertools.permutations(parts))
+    assert order.least_tilt == pytest.approx(best)
+    assert worst(order.parts) == pytest.approx(best)
+    assert order_words(order)
+
+
+@pytest.mark.parametrize("fixing", Fixing)
+def test_what_a_fixing_says_it_takes_is_on_the_lists(fixing) -> None:
+    hung = HungLoad(key=1, name="anchor", mass_g=500, fixings=3, fixing=fixing)
+    job = Job(pieces=(replace(piece_of(4, 3), parts=(hung,), copies=(Copy(), Copy())),))
+    without = Job(pieces=(replace(job.pieces[0], parts=(replace(hung, fixing=Fixing.LISTED),)),))
+    with_it, bare = (
+        {m.item: m.amount for m in piece_materials(plan(each, Studio()).pieces[0], plan(each, Studio()))}
+        for each in (job, without)
+    )
+    more = {item: with_it[item] - bare.get(item, 0) for item in with_it if with_it[item] != bare.get(item, 0)}
+    assert more == pytest.approx({used.item: 6 * used.amount for used in FIXINGS[fixing].uses})
+    assert bool(FIXINGS[fixing].words) == (fixing is not Fixing.LISTED)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
+from kakushi.dress.fixings import fixing_uses
 from kakushi.dress.kind import STRIPS, PartKind, Spot, Used, WindArea, latex_mass
 from kakushi.dress.kinds import accent, cap, collar, fillers, hung_load, topper, weight
-from kakushi.model.parts import BalloonRole, Cap, Part, PartBalloons
+from kakushi.model.parts import BalloonRole, Cap, Extended, HungLoad, Part, PartBalloons
 from kakushi.model.units import inches
 
 _IN_THE_MENU = (hung_load, weight, topper, fillers, accent, collar, cap)
@@ -91,6 +92,8 @@ def materials_of(part: Part) -> Iterator[Used]:
     yield from (Used(item.item, item.unit, item.count) for item in part.items)
     if part.strips:
         yield Used(STRIPS, "pcs", part.strips)
+    if isinstance(part, Extended):
+        yield from fixing_uses(part, part.fixings if isinstance(part, HungLoad) else 1)
     yield from kind_of(part).uses(part)
 
 

@@ -73,15 +73,28 @@ class Placed(PartValue):
     offset_mm: Length = 0.0
 
 
+class Fixing(StrEnum):
+    """How a part is held."""
+
+    LISTED = "as listed"
+    STRIP = "strip round the top two rows"
+    VALVE = "rolled valve with a strip"
+    RIBBON = "ribbon and tape"
+    DOTS = "adhesive dots"
+    MAGNET = "magnet disc"
+
+
 class Extended(Placed):
     """A placed part that the wind meets: how tall and wide it is; 0 for a thing too small to count.
 
-    `deep_mm`: from its face to its back, of a flat thing like a sign that faces where it hangs; None: as deep as wide.
+    `fixing`: how it is held; "as listed" takes only its own strips and items. `deep_mm`: from its face to its back, of
+    a flat thing like a sign that faces where it hangs; None: as deep as wide.
     """
 
     tall_mm: Length = 0.0
     wide_mm: Length = 0.0
     deep_mm: Length | None = None
+    fixing: Fixing = Fixing.LISTED
 
 
 class LookFrom(Value):
@@ -108,7 +121,7 @@ class Dressing(Value):
 class Topper(Extended):
     """What ends the column. Without a height it stands on the highest balloons.
 
-    `follows_swirl`: it is turned as the last row is instead of standing straight; dressing will read it.
+    `follows_swirl`: it leans on along the swirl of the last rows instead of standing straight.
     """
 
     kind: Literal["topper"] = "topper"

@@ -117,14 +117,14 @@ def _lift(anchor: Anchor, bottom: float, top: float, floor: float) -> float:
             return floor - bottom
 
 
-def resting_height(centres: Floats, radii: Floats, radius: float) -> float:
-    """Height, mm, of the centre of a ball of `radius` on the centreline that rests on spheres (n, 3), (n,).
+def resting_height(centres: Floats, radii: Floats, radius: float, at: tuple[float, float] = (0.0, 0.0)) -> float:
+    """Height, mm, of the centre of a ball of `radius` over a place `at` that rests on spheres (n, 3), (n,).
 
     Where it would fall through the hole between them it is held level with their tops.
     """
-    out = np.hypot(centres[:, 0], centres[:, 1])
+    out = np.hypot(centres[:, 0] - at[0], centres[:, 1] - at[1])
     reach = radii + radius
-    # Spheres farther out cannot be touched from the centreline.
+    # Spheres farther out cannot be touched from there.
     touching = out < reach
     rests = centres[touching, 2] + np.sqrt(reach[touching] ** 2 - out[touching] ** 2)
     top = float((centres[:, 2] + radii).max())

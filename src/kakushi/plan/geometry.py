@@ -14,7 +14,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Group, Row, balloons_in, first_rows_group, rows_groups
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import Part
+from kakushi.model.parts import Part, Topper
 from kakushi.model.piece import Piece, Tightness
 from kakushi.packing.assembly import Assembly, assemble, resting_height
 from kakushi.packing.contacts import RowMeasure, row_measures
@@ -64,12 +64,33 @@ def surface_for(rows: tuple[Row, ...], geometry: Geometry) -> Surface:
 
 def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
     """How far the tallest topper stands above the column, mm; toppers sink into the hollow of the last row."""
-    toppers = [tall for _, tall in standing_parts(piece.parts)]
-    centres, radii = assembly.spheres
-    if not len(radii):
-        return max(toppers, default=0.0)
-    tops = [resting_height(centres, radii, tall / 2) + tall / 2 for tall in toppers]
+    toppers = list(standing_parts(piece.parts))
+    if not len(assembly.spheres[1]):
+        return max((tall for _, tall in toppers), default=0.0)
+    tops = [topper_place(assembly, part, tall)[2] + tall / 2 for part, tall in toppers]
     return max([0.0, *(top - assembly.top for top in tops)])
+
+
+def topper_place(assembly: Assembly, part: Part, tall: float) -> tuple[float, float, float]:
+    """Centre, mm, of a topper that rests on the highest balloons: on the centreline, or leaning on along the swirl.
+
+    Along the swirl it lies half way out to where the next row's first balloon would come, the last joint repeated.
+    """
+    rows, (centres, radii) = assembly.rows, assembly.spheres
+    at = (0.0, 0.0)
+    if isinstance(part, Topper) and part.follows_swirl and len(rows.turns):
+        last = rows.centres[rows.of_row(len(rows.turns) - 1), :2]
+        next_turn = float(rows.turns[-1]) + (rows.turn_of(len(rows.turns) - 1) if len(rows.turns) > 1 else 0.0)
+        out = float(np.hypot(last[:, 0], last[:, 1]).mean()) / 2
+        at = (out * math.sin(next_turn), -out * math.cos(next_turn))
+    return (*at, resting_height(centres, radii, tall / 2, at))
+
+
+def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
+    """How far a topper leans off the upright, radians, seen from the last knot."""
+    x, y, z = topper_place(assembly, part, tall)
+    knots = assembly.rows.knots
+    return math.atan2(math.hypot(x, y), max(z - (float(knots.max()) if len(knots) else 0.0), 1.0))
 
 
 def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
@@ -96,7 +117,7 @@ def with_parts(assembly: Assembly, piece: Piece) -> Geometry:
     """The rows, balls, drawn toppers and fillers of a piece as one geometry; row and slot of the others are -1."""
     centres, radii = assembly.spheres
     toppers = [tall / 2 for _, tall in drawn_toppers(piece)]
-    stand = [[0.0, 0.0, resting_height(centres, radii, radius)] for radius in toppers]
+    stand = [topper_place(assembly, part, tall) for part, tall in drawn_toppers(piece)]
     fillers = seated_fillers(piece, assembly)
     put_on = np.concatenate([toppers, *(each.radii for each in fillers)])
     geometry = assembly.rows

@@ -30,6 +30,7 @@ from kakushi.plan.geometry import (
     rows_of_first_group,
     rows_span_mm,
 )
+from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, with_spares
 from kakushi.shape.match import Match, match_of
@@ -177,7 +178,10 @@ def _piece_plan(
             *settling_warnings(geometry, doming, packing, cancelled),
             *fillers_warnings(piece),
         ),
-        advice=advice(piece, assembly, packing, studio, doming, cancelled),
+        advice=(
+            *advice(piece, assembly, packing, studio, doming, cancelled),
+            *topper_notes(piece, assembly, studio),
+        ),
         faults=colour_faults(surface, piece.layers, bare.colouring, pattern),
         lies_flat=tuple(bool(flat) for group in doming for flat in group.lies_flat),
         core_seen=core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),

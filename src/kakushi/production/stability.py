@@ -77,6 +77,11 @@ def build_steps(piece_plan: PiecePlan, masses: dict[float, float], cancelled: Ca
     return _Builder(piece_plan, masses, cancelled).steps()
 
 
+def build_loads(piece_plan: PiecePlan, masses: dict[float, float]) -> tuple[list[Load], dict[int, Load]]:
+    """The frame and the balloons of the groups, and the parts by their keys; `masses` as of `build_steps`."""
+    return _Builder(piece_plan, masses, never).loads()
+
+
 def foot_of(piece_plan: PiecePlan) -> Foot:
     """What a piece stands on: the base under it, else the lowest points of its balloons or the weight between them."""
     base = piece_plan.piece.frame.base
@@ -139,6 +144,16 @@ class _Builder:
             Step(name, added, self._exposures(seen, step, foot), float(tops[step]))
             for step, (name, added) in enumerate(zip(self._names, self._added, strict=True))
         ]
+
+    def loads(self) -> tuple[list[Load], dict[int, Load]]:
+        """What stands before the parts are put on, and the parts by their keys."""
+        self._frame()
+        self._groups()
+        before = [load for added in self._added for load in added]
+        many = len(self._added)
+        self._put_on()
+        parts = in_build_order(self._piece_plan.piece.parts)
+        return before, {part.key: added[0] for part, added in zip(parts, self._added[many:], strict=True)}
 
     def _frame(self) -> None:
         frame = self._piece_plan.piece.frame

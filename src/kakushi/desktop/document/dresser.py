@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.model.catalogue import Studio
 
 if TYPE_CHECKING:
     from kakushi.dress.placing import Placed
@@ -30,10 +31,12 @@ class Dresser(QObject):
     placing_changed = pyqtSignal(bool)
     failed = pyqtSignal(str)
 
-    def __init__(self, piece_plan: Callable[[], PiecePlan | None], parent: QObject) -> None:
+    def __init__(
+        self, piece_plan: Callable[[], PiecePlan | None], studio: Callable[[], Studio], parent: QObject
+    ) -> None:
         super().__init__(parent)
-        self._piece_plan = piece_plan
-        self._showing: tuple[PiecePlan, Showing] | None = None
+        self._piece_plan, self._studio = piece_plan, studio
+        self._showing: tuple[PiecePlan, Showing, str] | None = None
         self._is_wanted = False
         self._looker, self._placer = Runner(self), Runner(self)
         self._looker.finished.connect(self._on_showing)
@@ -52,6 +55,11 @@ class Dresser(QObject):
     def showing(self) -> Showing | None:
         """What shows of the selected piece as it was planned last; None until that is known."""
         return self._showing[1] if self._showing and self._showing[0] is self._piece_plan() else None
+
+    @property
+    def order_words(self) -> str:
+        """The safest order of the parts; "" until that is known, or without two parts."""
+        return self._showing[2] if self._showing and self._showing[0] is self._piece_plan() else ""
 
     @property
     def is_placing(self) -> bool:
@@ -74,14 +82,19 @@ class Dresser(QObject):
         if piece_plan is None or not self._is_wanted:
             return
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[PiecePlan, Showing]:
-            from kakushi.plan.showing import showing_of
+        studio = self._studio()
 
-            return piece_plan, showing_of(piece_plan, cancelled=cancelled)
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[PiecePlan, Showing, str]:
+            from kakushi.plan.showing import showing_of
+            from kakushi.production.order import order_words, safest_order
+
+            showing = showing_of(piece_plan, cancelled=cancelled)
+            order = safest_order(piece_plan, studio)
+            return piece_plan, showing, order_words(order) if order else ""
 
         self._looker.submit(work)
 
-    def _on_showing(self, answer: tuple[PiecePlan, Showing]) -> None:
+    def _on_showing(self, answer: tuple[PiecePlan, Showing, str]) -> None:
         self._showing = answer
         self.showing_changed.emit()
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDoubleSpinBox,
     QHBoxLayout,
@@ -19,9 +20,10 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.errors import BadInput
-from kakushi.model.parts import Part
+from kakushi.model.parts import Extended, Fixing, Part
 from kakushi.model.units import format_nominal
 from kakushi.session import part_edits
 from kakushi.stand.words import mass_words
@@ -66,6 +68,7 @@ class PartsBox(QWidget):
         self._mass.setSingleStep(0.1)
         self._mass.setSuffix(" kg")
         self._mass.setAccessibleName("Mass")
+        self._fixing, self._how, self._swirl = _fixing_box(), quiet(""), QCheckBox("Leans on along the swirl")
         self._fixings = QSpinBox()
         self._fixings.setRange(0, 20)
         self._fixings.setAccessibleName("Fixings")
@@ -105,6 +108,8 @@ class PartsBox(QWidget):
             ("Mass", self._mass),
             ("Tall", self._lengths["tall_mm"]),
             ("Wide", self._lengths["wide_mm"]),
+            ("", self._swirl),
+            ("Held by", self._fixing),
             ("Fixings", self._fixings),
             ("Balloons", self._balloons),
             ("Size", self._nominal),
@@ -113,6 +118,7 @@ class PartsBox(QWidget):
             ("Also uses", self._items),
         ):
             fields.addRow(words, widget)
+        fields.addRow(self._how)
         self._form.setLayout(fields)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -133,6 +139,8 @@ class PartsBox(QWidget):
         self._mass.valueChanged.connect(lambda kg: self._set(mass_g=kg * 1000))
         self._strips.valueChanged.connect(lambda strips: self._set(strips=strips))
         self._items.editingFinished.connect(self._set_items)
+        self._fixing.activated.connect(lambda index: self._set(fixing=list(Fixing)[index]))
+        self._swirl.toggled.connect(lambda on: self._set(follows_swirl=on))
         self._fixings.valueChanged.connect(lambda count: self._set(fixings=count))
         self._balloons.valueChanged.connect(lambda _: self._set_balloons())
         self._nominal.activated.connect(lambda _: self._set_balloons())
@@ -207,7 +215,7 @@ class PartsBox(QWidget):
         self.remove.setEnabled(part is not None)
         if part is None:
             return
-        widgets = (self._azimuth, self._mass, self._fixings, self._balloons, self._name, self._strips)
+        widgets = (self._swirl, self._azimuth, self._mass, self._fixings, self._balloons, self._name, self._strips)
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self._name.setText(part.name)
         fields = type(part).model_fields
@@ -218,10 +226,14 @@ class PartsBox(QWidget):
         for name, widget, shown in (
             ("azimuth_deg", self._azimuth, lambda degrees: self._azimuth.setValue(round(degrees))),
             ("fixings", self._fixings, self._fixings.setValue),
+            ("follows_swirl", self._swirl, self._swirl.setChecked),
+            ("fixing", self._fixing, lambda fixing: self._fixing.setCurrentText(fixing.value)),
         ):
             if name in fields:
                 shown(getattr(part, name))
             self._fields.setRowVisible(widget, name in fields)
+        self._how.setText(FIXINGS[part.fixing].words if isinstance(part, Extended) else "")
+        self._how.setVisible(bool(self._how.text()))
         self._mass.setValue(part.mass_g / 1000)
         self._strips.setValue(part.strips)
         if not self._items.hasFocus():
@@ -237,3 +249,13 @@ class PartsBox(QWidget):
         for box in (self._balloons, self._nominal, self._colour):
             self._fields.setRowVisible(box, kind_of(part).has_balloons)
         del blockers
+
+
+def _fixing_box() -> QComboBox:
+    """The ways in which a part can be held."""
+    box = QComboBox()
+    box.addItems([fixing.value for fixing in Fixing])
+    box.setAccessibleName("Held by")
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(12)
+    return box

@@ -66,7 +66,11 @@ def _needs_rows(document: Document) -> str:
 
 
 def _needs_colour(document: Document) -> str:
-    return _named(document, [bool(rows_groups(piece.groups)) and not piece.layers for piece in document.job.pieces], "No colours yet")
+    return _named(
+        document,
+        [bool(rows_groups(piece.groups)) and not piece.layers for piece in document.job.pieces],
+        "No colours yet",
+    )
 
 
 def _needs_pole(document: Document) -> str:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from kakushi.dress.kind import PartKind, Spot, Surroundings, extended_wind, placed_spot
-from kakushi.model.parts import Topper
+from kakushi.model.parts import Fixing, Topper
 
 
 def _made(key: int, around: Surroundings) -> Topper:
-    return Topper(key=key, name="topper", tall_mm=300, wide_mm=300, strips=1, balloons=around.balloon())
+    return Topper(key=key, name="topper", tall_mm=300, wide_mm=300, fixing=Fixing.STRIP, balloons=around.balloon(16.0))
 
 
 def _spot(part: Topper, top_mm: float) -> Spot:

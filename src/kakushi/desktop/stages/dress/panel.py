@@ -10,12 +10,13 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts_box import PartsBox
-from kakushi.desktop.widgets.fields import LengthField, form
+from kakushi.desktop.widgets.fields import LengthField, form, quiet
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SITTING_MM, STANDING_MM
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece, SeenSides
 from kakushi.plan.showing import showing_words, spot_words
+from kakushi.plan.toppers import topper_notes
 from kakushi.session import part_edits
 
 _HEIGHTS = {"somebody standing": STANDING_MM, "somebody sitting": SITTING_MM, "a child": CHILD_MM}
@@ -43,6 +44,7 @@ class DressPanel(Panel):
         self._neck = LengthField(document, "length of the necks", 0.0, 300.0)
         self._told = QLabel()
         self._told.setWordWrap(True)
+        self._order = quiet("")
         self._spots = QListWidget()
         self._spots.setAccessibleName("Worst spots")
         self._spots.setFixedHeight(self.fontMetrics().height() * 5)
@@ -74,6 +76,7 @@ class DressPanel(Panel):
         self.column.addLayout(eyes)
         self.section("Fillers", self.fillers)
         self.section("Toppers and hung things", self.parts)
+        self.column.addWidget(self._order)
 
     def _connect(self) -> None:
         self._eye.activated.connect(lambda _: self._set_eyes())
@@ -164,6 +167,9 @@ class DressPanel(Panel):
 
     def _show_showing(self) -> None:
         showing = self.document.dresser.showing
+        piece_plan = self.document.piece_plan
+        notes = topper_notes(piece_plan.piece, piece_plan.assembly, self.document.studio) if piece_plan else ()
+        self._order.setText(" ".join(filter(None, [*notes, self.document.dresser.order_words])))
         if showing is None:
             self._told.setText("Looking…" if self.document.piece and self.document.piece.rows else "No rows yet.")
             return

@@ -1,0 +1,60 @@
+"""What there is to say of a topper: wide and light enough for the row it stands on, and how far it leans."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from kakushi.dress.table import mass_of, name_of, standing_parts
+from kakushi.model.catalogue import Studio
+from kakushi.model.parts import Extended
+from kakushi.model.piece import Piece
+from kakushi.model.units import format_length
+from kakushi.packing.assembly import Assembly
+from kakushi.packing.stack import Geometry
+from kakushi.plan.geometry import lean_of
+
+_AIR_PA = 2500.0
+"""Pressure over that of the air in a round latex balloon: 2 to 3 kPa, whatever its size. Assumed."""
+_PRESSED = 0.1
+"""Of its diameter: so much flatter a balloon of the top row is pressed by the most it should bear."""
+_GRAVITY = 9.81
+
+
+def topper_notes(piece: Piece, assembly: Assembly, studio: Studio) -> Iterator[str]:
+    """Toppers narrower than the top row, or heavier than it bears, and the lean of those that follow the swirl."""
+    rows, masses = assembly.rows, {size.nominal_in: size.mass_g for size in studio.nominals}
+    if not len(rows.knots):
+        return
+    wide = top_row_width(rows)
+    for part, tall in standing_parts(piece.parts):
+        width = (part.wide_mm if isinstance(part, Extended) else 0.0) or tall
+        if width < wide:
+            share = f"{width / wide:.2f} times as wide as the top row"
+            yield f"“{name_of(part)}” is {share}: from {format_length(wide)} on it looks right."
+        bears, weighs = bearable_g(rows), mass_of(part, masses)
+        if weighs > bears:
+            limit = f"the top row bears about {bears:.0f} g"
+            yield f"“{name_of(part)}” weighs {weighs:.0f} g; {limit}: hold it on the pole."
+        lean = lean_of(assembly, part, tall)
+        if lean > 0:
+            yield f"“{name_of(part)}” follows the swirl and leans {math.degrees(lean):.0f}°."
+
+
+def top_row_width(rows: Geometry) -> float:
+    """Width of the last row, mm, over the swollen balloons."""
+    mine = rows.of_row(len(rows.knots) - 1)
+    out = np.hypot(rows.centres[mine, 0], rows.centres[mine, 1]) + rows.shape_radii[mine]
+    return float(2 * out.max())
+
+
+def bearable_g(rows: Geometry) -> float:
+    """What the last row bears, g: as much as presses each of its balloons a tenth of its diameter flatter.
+
+    Force of a flat on a balloon: pressure times π·r·δ; taken at 45°, as a topper in its hollow leans on them.
+    """
+    radii = rows.radii[rows.of_row(len(rows.knots) - 1)] / 1000
+    force = float((_AIR_PA * math.pi * radii * _PRESSED * 2 * radii).sum()) * math.cos(math.pi / 4)
+    return force / _GRAVITY * 1000

@@ -12,8 +12,10 @@ from hypothesis import strategies as st
 
 from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
 from kakushi.dress.fixings import KINDS as FIXINGS
+from kakushi.dress.foils import balls_of, mask_of
 from kakushi.dress.placing import Column, place_fillers, places_of
 from kakushi.dress.shows import Mechanic, eyes_of, mechanics_of, what_shows
+from kakushi.dress.table import wishes_of
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
@@ -26,6 +28,7 @@ from kakushi.model.parts import (
     FillerTie,
     FillerZone,
     Fixing,
+    FoilShape,
     HungLoad,
     LookFrom,
     PartBalloons,
@@ -42,7 +45,7 @@ from kakushi.plan.showing import curve_words, placed_fillers, showing_of, spot_w
 from kakushi.plan.toppers import bearable_g, top_row_width
 from kakushi.production.materials import piece_materials
 from kakushi.production.order import order_words, safest_order
-from kakushi.production.stability import build_loads, foot_of
+from kakushi.production.stability import build_loads, foot_of, stance_of
 from kakushi.session.part_edits import change_seat, set_seats
 from kakushi.session.row_edits import delete_row, insert_row, resize_row
 from kakushi.session.session import Session
@@ -431,3 +434,85 @@ def test_what_a_fixing_says_it_takes_is_on_the_lists(fixing) -> None:
     more = {item: with_it[item] - bare.get(item, 0) for item in with_it if with_it[item] != bare.get(item, 0)}
     assert more == pytest.approx({used.item: 6 * used.amount for used in FIXINGS[fixing].uses})
     assert bool(FIXINGS[fixing].words) == (fixing is not Fixing.LISTED)
+
+
+# --- foil shapes --------------------------------------------------------------------------------------------
+
+
+def silhouette_mm2(part: FoilShape) -> float:
+    """Area of the shadow of its balls on the wall, counted by points."""
+    middles, radii = balls_of(part)
+    x, z = np.meshgrid(np.arange(-part.wide_mm / 2, part.wide_mm / 2, 2) + 1, np.arange(-300, 300, 2) + 1)
+    shaded = np.zeros(x.shape, dtype=bool)
+    for (a, _, b), radius in zip(middles, radii, strict=True):
+        shaded |= (x - a) ** 2 + (z - b) ** 2 < radius**2
+    return float(shaded.sum() * 4)
+
+
+# Ten triangles with the corners at 1 and 0.45 of the radius, drawn out to 500 by 500 mm.
+STAR_MM2 = 5 * 0.45 * math.sin(math.pi / 5) * 500**2 / (2 * math.sin(2 * math.pi / 5)) / (1 + math.cos(math.pi / 5))
+
+
+@pytest.mark.parametrize(
+    ("shape", "area"),
+    [("round", math.pi * 250**2), ("ring", math.pi * 250**2 * (1 - 0.55**2)),
+     ("star", STAR_MM2)],
+)  # fmt: skip
+def test_the_balls_of_a_foil_fill_its_shape(shape, area) -> None:
+    part = FoilShape(key=1, shape=shape, tall_mm=500, wide_mm=500, deep_mm=160)
+    assert silhouette_mm2(part) == pytest.approx(area, rel=0.03)
+    middles, radii = balls_of(part)
+    assert radii.max() <= 80
+    assert (np.abs(middles[:, [0, 2]]) + radii[:, None]).max() <= 250 + 3
+
+
+def test_letters_are_told_apart_and_counted(loose) -> None:
+    areas = {}
+    for text in "ILOQUAY270":
+        areas[text] = mask_of(FoilShape(key=1, shape="letters", text=text, tall_mm=400, wide_mm=300)).tobytes()
+    assert len(set(areas.values())) == len(set("ILQUAY27")) + 1, "only 0 and O look alike"
+    part = FoilShape(key=1, shape="letters", text="quay ö27 2", tall_mm=400, wide_mm=1500, colour="rope")
+    job = Job(pieces=(replace(loose.piece, parts=(part,)),))
+    found = plan(job, Studio())
+    named = {m.item: m.amount for m in piece_materials(found.pieces[0], found) if m.item.startswith("foil")}
+    assert named == {"foil “Q”, 40 cm": 1, "foil “U”, 40 cm": 1, "foil “A”, 40 cm": 1, "foil “Y”, 40 cm": 1,
+                     "foil “2”, 40 cm": 2, "foil “7”, 40 cm": 1}  # fmt: skip
+    assert any("no foil for Ö" in words for words in wishes_of((part,)))
+
+
+def test_a_foil_that_stands_touches_the_top_row_and_one_that_hangs_faces_outwards(loose) -> None:
+    star = FoilShape(key=1, tall_mm=450, wide_mm=450, deep_mm=150, colour="rope")
+    found = planned(replace(loose.piece, parts=(star,)))
+    balls = slice(len(loose.drawn.radii), None)
+    away = np.linalg.norm(found.drawn.centres[balls, None] - loose.drawn.centres[None], axis=2)
+    gaps = away - found.drawn.radii[balls, None] - loose.drawn.shape_radii[None]
+    assert gaps.min() == pytest.approx(0.0, abs=0.01)
+    assert found.overall_height_mm == pytest.approx(
+        (found.drawn.centres[balls, 2] + found.drawn.radii[balls]).max(), abs=6
+    )
+    hung = planned(
+        replace(loose.piece, parts=(replace(star, stands=False, azimuth_deg=90, offset_mm=300, height_mm=600),))
+    ).drawn.centres[balls]
+    assert hung[:, 0] == pytest.approx(300), "it faces the right, from where it is seen whole"
+    assert np.ptp(hung[:, 1]) > 300
+    assert hung.mean(axis=0)[2] == pytest.approx(600, abs=40)
+
+
+@pytest.mark.parametrize(
+    "part",
+    [FoilShape(key=1), FoilShape(key=1, shape="letters", text="", tall_mm=400, wide_mm=10),
+     FoilShape(key=1, tall_mm=5000, wide_mm=1, deep_mm=0), FoilShape(key=1, tall_mm=3, wide_mm=5000, colour="x"),
+     FoilShape(key=1, shape="letters", text="<&>ÄÖ\x00", tall_mm=300, wide_mm=300),
+     HungLoad(key=1, mass_g=500_000, height_mm=90_000, offset_mm=90_000, fixing=Fixing.MAGNET),
+     Fillers(key=1, wanted=1000, balloons=(), seats=(Seat(row=99, slot=99),)),
+     Fillers(key=1, balloons=(PartBalloons(nominal_in=5, colour="gone", count=1000),), seats=(Seat(row=1, slot=0),))],
+)  # fmt: skip
+def test_odd_parts_are_planned_listed_and_drawn(part) -> None:
+    job = Job(pieces=(replace(piece_of(4, 3), parts=(part,)),))
+    found = plan(job, Studio())
+    assert len(found.pieces[0].drawn_colours()) == len(found.pieces[0].drawn.radii)
+    assert np.isfinite(found.pieces[0].drawn.centres).all()
+    assert found.pieces[0].overall_height_mm > 0
+    piece_materials(found.pieces[0], found)
+    stance_of(found.pieces[0], job.settings, Studio(), None)
+    showing_of(found.pieces[0])

@@ -16,6 +16,7 @@ from scipy.sparse import csr_matrix
 from scipy.spatial import cKDTree
 
 from kakushi.dress.clusters import Line, Shape, line_of, settled_clusters, shape_of
+from kakushi.dress.kinds.fillers import is_placeable
 from kakushi.dress.shows import Showing, Visible
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
@@ -107,6 +108,8 @@ def place_fillers(
 
     `showing`: what shows without this set. Raises `errors.Cancelled`.
     """
+    if not is_placeable(part):
+        return Placed((), (0.0,), 0)
     kept = [seat for seat in part.seats if seat.locked and line_of(seat, column.rows, column.geometry)]
     seats = [*kept, *places_of(part, column, showing)]
     lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]

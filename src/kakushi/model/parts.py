@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from kakushi.model.limits import ColourKey, Key, Length, Mass, Name
+from kakushi.model.outline import PointsOutline
 from kakushi.model.values import Value
 
 
@@ -24,6 +25,7 @@ class BalloonRole(StrEnum):
     COLLAR = "collar"
     FILLERS = "fillers"
     ACCENT = "accent"
+    FOIL = "foil shape"
     HUNG = "hung load"
     WEIGHT = "weight"
     CAP = "cap"
@@ -95,6 +97,25 @@ class Extended(Placed):
     wide_mm: Length = 0.0
     deep_mm: Length | None = None
     fixing: Fixing = Fixing.LISTED
+
+
+class FoilShape(Extended):
+    """A balloon of metallised film: a `shape` of `dress.foils`, `text` in letters, or any `outline`.
+
+    `tall_mm`, `wide_mm` and `deep_mm` are those of the full foil. It `stands` on the highest balloons, or is fixed at
+    its height, facing where it hangs. `valve`: where it is filled, and held.
+    """
+
+    kind: Literal["foil shape"] = "foil shape"
+    # None larger is made.
+    tall_mm: float = Field(default=0.0, ge=0, le=5000)
+    wide_mm: float = Field(default=0.0, ge=0, le=5000)
+    shape: Literal["star", "heart", "round", "ring", "crescent", "fish", "letters"] = "star"
+    text: str = Field(default="", max_length=12)
+    outline: PointsOutline | None = None
+    colour: ColourKey = ""
+    stands: bool = True
+    valve: Literal["below", "at the side", "above"] = "below"
 
 
 class LookFrom(Value):
@@ -231,4 +252,4 @@ class Cap(PartValue):
     kind: Literal["cap"] = "cap"
 
 
-Part = Annotated[Topper | Fillers | Collar | Accent | HungLoad | Weight | Cap, Field(discriminator="kind")]
+Part = Annotated[Topper | Fillers | Collar | Accent | FoilShape | HungLoad | Weight | Cap, Field(discriminator="kind")]

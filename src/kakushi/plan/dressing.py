@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.dress.clusters import Line, Shape, bubbles_of, line_of, settled_clusters, shape_of
+from kakushi.dress.kinds.fillers import is_placeable
 from kakushi.dress.placing import lost_seats
 from kakushi.model.arrays import Floats
 from kakushi.model.groups import Row
@@ -47,6 +48,7 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> list[Seated]:
     wanted = [
         (part, place, line, shape_of(part, seat))
         for part in fillers_of(piece)
+        if is_placeable(part)
         for place, (seat, line) in enumerate(_lines(part, piece.rows, assembly))
         if line is not None
     ]

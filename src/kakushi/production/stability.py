@@ -15,7 +15,7 @@ from kakushi.model.groups import Slot
 from kakushi.model.job import Brief, Settings
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import BalloonRole, Fillers
+from kakushi.model.parts import BalloonRole, Fillers, FoilShape
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import Silhouettes, silhouettes
@@ -196,7 +196,7 @@ class _Builder:
                 self._winds.append((len(self._names), wind_of(part)))
             name = f"with “{name_of(part)}” on"
             spot = spot_of(part, self._piece_plan.height_mm)
-            if len(mine) and isinstance(part, Fillers):
+            if len(mine) and isinstance(part, Fillers | FoilShape):
                 spot = Spot(*self._geometry.centres[mine].mean(axis=0).tolist())
             self._step(name, (Load(name, mass_of(part, self._masses), *spot),))
 

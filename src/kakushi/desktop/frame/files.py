@@ -31,6 +31,8 @@ if TYPE_CHECKING:
 T = TypeVar("T")
 _EVEN = 0.02
 _MIN_COLUMNS = 9
+_FOIL_MM = 1000.0
+"""To what height outlines of foil shapes are read: they are scaled to the foil anyway."""
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 
 
@@ -229,27 +231,34 @@ class Files:
 
     def import_outline(self, theme: Theme) -> QImage | None:
         """Give the selected piece an outline from a file; the picture to show behind it, where wanted."""
+        piece = self._document.piece
+        picked = self._picked_outline(theme, piece.target_height_mm) if piece else None
+        if piece is None or picked is None:
+            return None
+        name, outline, picture = picked
+        if self._document.apply(edits.set_outline(piece.key, outline)):
+            self._document.told.emit(f"Outline from “{name}”. Press F5 to choose rows for it.")
+        return picture
+
+    def foil_outline(self, theme: Theme) -> PointsOutline | None:
+        """An outline from a file for a foil shape."""
+        picked = self._picked_outline(theme, _FOIL_MM)
+        return picked[1] if picked else None
+
+    def _picked_outline(self, theme: Theme, height_mm: float) -> tuple[str, PointsOutline, QImage | None] | None:
+        """An outline from a file that is asked for, with its file's name and a picture."""
         from kakushi.formats.outline_file import read_outlines
 
-        piece = self._document.piece
-        path = self.ask_outline() if piece else None
-        if piece is None or path is None:
+        path = self.ask_outline()
+        if path is None:
             return None
         try:
-            found = self._read(path, lambda: read_outlines(path, piece.target_height_mm))
+            found = self._read(path, lambda: read_outlines(path, height_mm))
         except KakushiError as error:
             self._document.refused.emit(str(error))
             return None
-        if found is None:
-            return None
-        outlines, image = found
-        picked = self.ask_import(path.name, outlines, image, theme)
-        if picked is None:
-            return None
-        outline, picture = picked
-        if self._document.apply(edits.set_outline(piece.key, outline)):
-            self._document.told.emit(f"Outline from “{path.name}”. Press F5 to choose rows for it.")
-        return picture
+        picked = self.ask_import(path.name, *found, theme) if found else None
+        return (path.name, *picked) if picked else None
 
     def _read(self, path: Path, read: Callable[[], T]) -> T | None:
         """What is read off the GUI thread; None where it was stopped. Raises KakushiError."""

@@ -19,11 +19,13 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.dress.foil_fields import FoilFields
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.errors import BadInput
-from kakushi.model.parts import Extended, Fixing, Part
+from kakushi.model.outline import PointsOutline
+from kakushi.model.parts import Extended, Fixing, FoilShape, Part
 from kakushi.model.units import format_nominal
 from kakushi.session import part_edits
 from kakushi.stand.words import mass_words
@@ -56,6 +58,7 @@ class PartsBox(QWidget):
                 ("offset_mm", "distance from the pole"),
                 ("tall_mm", "height of the part"),
                 ("wide_mm", "width of the part"),
+                ("deep_mm", "depth of the part"),
             )
         }
         self._azimuth = QSpinBox()
@@ -87,6 +90,7 @@ class PartsBox(QWidget):
         self._items = QLineEdit()
         self._items.setPlaceholderText("2 foil stars; 1 light")
         self._items.setAccessibleName("What else it uses")
+        self.foil = FoilFields()
         self._form = QWidget()
         self._empty = quiet(empty)
         self._build()
@@ -108,6 +112,7 @@ class PartsBox(QWidget):
             ("Mass", self._mass),
             ("Tall", self._lengths["tall_mm"]),
             ("Wide", self._lengths["wide_mm"]),
+            ("Deep", self._lengths["deep_mm"]),
             ("", self._swirl),
             ("Held by", self._fixing),
             ("Fixings", self._fixings),
@@ -119,6 +124,7 @@ class PartsBox(QWidget):
         ):
             fields.addRow(words, widget)
         fields.addRow(self._how)
+        fields.insertRow(1, self.foil)
         self._form.setLayout(fields)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -139,6 +145,7 @@ class PartsBox(QWidget):
         self._mass.valueChanged.connect(lambda kg: self._set(mass_g=kg * 1000))
         self._strips.valueChanged.connect(lambda strips: self._set(strips=strips))
         self._items.editingFinished.connect(self._set_items)
+        self.foil.changed.connect(lambda changes: self._set(**changes))
         self._fixing.activated.connect(lambda index: self._set(fixing=list(Fixing)[index]))
         self._swirl.toggled.connect(lambda on: self._set(follows_swirl=on))
         self._fixings.valueChanged.connect(lambda count: self._set(fixings=count))
@@ -168,6 +175,11 @@ class PartsBox(QWidget):
         piece, part = self._document.piece, self.part
         if piece and part:
             self._document.apply(part_edits.remove_part(piece.key, part))
+
+    def set_foil_outline(self, outline: PointsOutline) -> None:
+        """Give the chosen foil shape an outline of its own."""
+        if isinstance(self.part, FoilShape):
+            self._set(outline=outline)
 
     def _set(self, **changes: object) -> None:
         piece, part = self._document.piece, self.part
@@ -246,6 +258,9 @@ class PartsBox(QWidget):
         self._nominal.setCurrentIndex(max(self._nominal.findData(used.nominal_in if used else 5.0), 0))
         palette = self._document.job.palette
         self._colour.show_colours(palette, used.colour if used else palette[0].key)
+        self._fields.setRowVisible(self.foil, isinstance(part, FoilShape))
+        if isinstance(part, FoilShape):
+            self.foil.show_part(part, palette)
         for box in (self._balloons, self._nominal, self._colour):
             self._fields.setRowVisible(box, kind_of(part).has_balloons)
         del blockers

@@ -12,6 +12,8 @@ GLUE_DOTS = "glue dots"
 """Adhesive dots, as they are named on the lists."""
 _DOTS_EACH = 2
 """Two hold one small cluster on latex."""
+MOST_IN_CLUSTER = 12
+"""Balloons of a cluster that is placed and drawn: more are no filler, and take long to settle."""
 STRIP_SHARE = {
     FillerTie.ASTRIDE: 1.0,
     FillerTie.LOOP: 1.0,
@@ -55,7 +57,15 @@ def _uses(part: Fillers) -> Iterator[Used]:
         yield Used(GLUE_DOTS, "pcs", float(_DOTS_EACH * many(part)))
 
 
+def is_placeable(part: Fillers) -> bool:
+    """Whether its clusters can be placed: neither empty nor too many balloons."""
+    return 0 < sum(line.count for line in part.balloons) <= MOST_IN_CLUSTER
+
+
 def _wishes(part: Fillers) -> Iterator[str]:
+    if not is_placeable(part):
+        each = sum(line.count for line in part.balloons)
+        yield f"“{part.name or 'Fillers'}” has {each} balloons in a cluster: 1 to {MOST_IN_CLUSTER} can be placed."
     if part.odd and many(part) % 2 == 0:
         yield f"“{part.name or 'Fillers'}”: {many(part)} clusters are an even number."
 

@@ -24,6 +24,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import USUAL_FILL, line_of, seat_near
 from kakushi.dress.placing import Placed
 from kakushi.dress.shows import side_name
+from kakushi.dress.table import wishes_of
 from kakushi.model.parts import FillerLook, Fillers, FillerTie, FillerZone, Seat
 from kakushi.model.units import format_nominal, inches
 from kakushi.plan.dressing import fillers_of
@@ -279,7 +280,8 @@ class FillersBox(QWidget):
             return
         self._placed = placed, piece_key, key
         if not placed.seats:
-            self.problem.emit("There is no place for a cluster there: choose more rows or other sides.")
+            wishes = wishes_of((part,))
+            self.problem.emit(wishes[0] if wishes else "There is no place there: choose more rows or other sides.")
             return
         wanted = part.wanted + (part.odd and part.wanted % 2 == 0)
         self._document.apply(part_edits.set_seats(piece_key, part, placed.seats[: max(wanted, placed.kept)]))

@@ -51,7 +51,7 @@ class DressPanel(Panel):
         self.fillers = FillersBox(document, theme)
         self.parts = PartsBox(
             document,
-            ("topper", "collar", "accent", "hung load"),
+            ("topper", "foil shape", "collar", "accent", "hung load"),
             "What ends the column, hides a joint, decorates it or hangs on it.",
         )
         self._build()

@@ -15,8 +15,13 @@ def build(context: StageContext) -> StageParts:
     def view() -> QWidget:
         return context.elevation(dressing=panel.fillers)
 
+    def shape_from_file() -> None:
+        if (outline := context.files.foil_outline(context.theme())) is not None:
+            panel.parts.set_foil_outline(outline)
+
     def show_cluster() -> None:
         context.workbench().elevation.update()
 
     panel.fillers.cluster_chosen.connect(show_cluster)
+    panel.parts.foil.outline_wanted.connect(shape_from_file)
     return StageParts(panel, view, themed=(panel.set_theme,))

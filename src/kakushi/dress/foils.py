@@ -1,0 +1,189 @@
+"""The shape of a foil balloon as balls that fill it: silhouette and fullness to a few millimetres, drawn like balloons.
+
+Shapes are given on a unit square, as polygons or, for digits and letters, as strokes; all drawn for this program.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from functools import lru_cache
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.model.arrays import Floats
+from kakushi.model.outline import PointsOutline
+from kakushi.model.parts import FoilShape
+
+_LINES = 96
+"""Pixels over the height of a shape: a metre of foil is true to a centimetre."""
+_COVERED, _MOST_BALLS = 0.985, 160
+"""Of the silhouette; and at most so many balls, which draw in a few milliseconds."""
+_STROKE = 0.17
+"""Width of a stroke of a letter over its height: as letter foils are made."""
+
+
+def _star(points: int = 5, inner: float = 0.45) -> Floats:
+    angle = np.arange(2 * points) * math.pi / points
+    out = np.where(np.arange(2 * points) % 2 == 0, 1.0, inner)
+    return np.stack([out * np.sin(angle), out * np.cos(angle)], axis=1)
+
+
+def _heart() -> Floats:
+    t = np.linspace(0, 2 * math.pi, 80, endpoint=False)
+    return np.stack(
+        [16 * np.sin(t) ** 3, 13 * np.cos(t) - 5 * np.cos(2 * t) - 2 * np.cos(3 * t) - np.cos(4 * t)], axis=1
+    )
+
+
+def _round(radius: float = 1.0, x: float = 0.0) -> Floats:
+    t = np.linspace(0, 2 * math.pi, 64, endpoint=False)
+    return np.stack([x + radius * np.cos(t), radius * np.sin(t)], axis=1)
+
+
+def _fish() -> Floats:
+    t = np.linspace(math.radians(25), math.radians(335), 50)
+    body = np.stack([-0.25 + 0.75 * -np.cos(t + math.pi), 0.45 * np.sin(t)], axis=1)
+    tail = np.array([[0.95, -0.5], [0.8, 0.0], [0.95, 0.5]])
+    return np.concatenate([body, tail])
+
+
+_WITH_HOLES: Mapping[str, tuple[Floats, ...]] = {
+    "star": (_star(),),
+    "heart": (_heart(),),
+    "round": (_round(),),
+    "ring": (_round(), _round(0.55)),
+    "crescent": (_round(), _round(0.8, 0.42)),
+    "fish": (_fish(),),
+}
+"""The first polygon less the others."""
+SHAPES = (*_WITH_HOLES, "letters")
+_GLYPHS = {
+    "0": "10 01 05 16 36 45 41 30 10", "1": "15 26 20;10 30", "2": "05 16 36 45 44 00 40",
+    "3": "05 16 36 45 44 33 13;33 42 41 30 10 01", "4": "30 36 02 42", "5": "46 06 03 33 42 41 30 10 01",
+    "6": "45 36 16 05 01 10 30 41 42 33 13 02", "7": "06 46 20", "8": "13 04 05 16 36 45 44 33 13 02 01 10 30 41 42 33",
+    "9": "01 10 30 41 45 36 16 05 04 13 33 44", "A": "00 26 40;12 32", "B": "00 06 36 45 44 33 03;33 42 41 30 00",
+    "C": "45 36 16 05 01 10 30 41", "D": "00 06 26 44 42 20 00", "E": "46 06 00 40;03 33", "F": "46 06 00;03 33",
+    "G": "45 36 16 05 01 10 30 41 43 23", "H": "00 06;40 46;03 43", "I": "20 26;10 30;16 36", "J": "46 41 30 10 01",
+    "K": "00 06;46 03 40", "L": "06 00 40", "M": "00 06 23 46 40", "N": "00 06 40 46",
+    "O": "10 01 05 16 36 45 41 30 10", "P": "00 06 36 45 44 33 03", "Q": "10 01 05 16 36 45 41 30 10;22 40",
+    "R": "00 06 36 45 44 33 03;23 40", "S": "45 36 16 05 04 13 33 42 41 30 10 01", "T": "06 46;20 26",
+    "U": "06 01 10 30 41 46", "V": "06 20 46", "W": "06 10 23 30 46", "X": "00 46;06 40", "Y": "06 23 46;23 20",
+    "Z": "06 46 00 40", "&": "40 05 16 25 01 10 20 43", "!": "26 22;20 20", "-": "13 33", "+": "13 33;22 24",
+}  # fmt: skip
+"""Strokes on a grid of 4 by 6: corners as two digits, x and y; strokes parted by semicolons."""
+LETTERS = frozenset(_GLYPHS) | {" "}
+"""Signs there is a shape for."""
+_WIDE, _HIGH, _APART, _NARROWEST = 4.0, 6.0, 0.5, 0.15
+"""Of the grid; between letters; and how far letters are pressed together at most."""
+
+
+def letters_of(text: str) -> str:
+    """The signs of a text that have a shape, in capitals."""
+    return "".join(sign for sign in text.upper() if sign in LETTERS)
+
+
+def balls_of(part: FoilShape) -> tuple[Floats, Floats]:
+    """Balls that fill a full foil: middles (k, 3) to the right, away and up from its middle, radii (k,), mm."""
+    mask = mask_of(part)
+    middles, radii = _filled(mask.tobytes(), mask.shape, part.wide_mm, part.tall_mm, part.deep_mm or part.tall_mm)
+    return middles, radii
+
+
+def mask_of(part: FoilShape) -> NDArray[np.bool_]:
+    """The silhouette of a shape on pixels, the top line first; all of it where nothing else is known."""
+    lines = _LINES
+    columns = int(np.clip(round(lines * part.wide_mm / max(part.tall_mm, 1.0)), 12, 6 * _LINES))
+    x, y = np.meshgrid((np.arange(columns) + 0.5) / columns, 1 - (np.arange(lines) + 0.5) / lines)
+    if isinstance(part.outline, PointsOutline):
+        mask = _of_outline(part.outline, x, y)
+    elif part.shape == "letters":
+        mask = _of_letters(letters_of(part.text), x, y, part.wide_mm / max(part.tall_mm, 1.0))
+    else:
+        mask = _of_polygons(_WITH_HOLES.get(part.shape, (_round(),)), x, y)
+    return mask if mask.any() else np.ones_like(mask)
+
+
+def _of_polygons(polygons: tuple[Floats, ...], x: Floats, y: Floats) -> NDArray[np.bool_]:
+    first = polygons[0]
+    low, high = first.min(axis=0), first.max(axis=0)
+    points = np.stack([x.ravel(), y.ravel()], axis=1) * (high - low) + low
+    inside = _inside(first, points)
+    for hole in polygons[1:]:
+        inside &= ~_inside(hole, points)
+    return inside.reshape(x.shape)
+
+
+def _inside(polygon: Floats, points: Floats) -> NDArray[np.bool_]:
+    """Even-odd rule."""
+    inside = np.zeros(len(points), dtype=bool)
+    for (ax, ay), (bx, by) in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
+        if ay == by:
+            continue
+        crosses = (points[:, 1] < ay) != (points[:, 1] < by)
+        inside ^= crosses & (points[:, 0] < ax + (points[:, 1] - ay) / (by - ay) * (bx - ax))
+    return inside
+
+
+def _of_outline(outline: PointsOutline, x: Floats, y: Floats) -> NDArray[np.bool_]:
+    heights = np.array([point.height_mm for point in outline.points])
+    left = np.array([point.left_mm for point in outline.points])
+    right = np.array([point.right_mm for point in outline.points])
+    at = heights[0] + y * (heights[-1] - heights[0])
+    wide = max(float(left.max() + right.max()), 1e-9)
+    across = x * wide - float(left.max())
+    return np.asarray((across >= -np.interp(at, heights, left)) & (across <= np.interp(at, heights, right)))
+
+
+def _of_letters(text: str, x: Floats, y: Floats, ratio: float) -> NDArray[np.bool_]:
+    if not text.strip():
+        return np.zeros(x.shape, dtype=bool)
+    # As tall as the shape, drawn out or pressed together sideways so that all fit its width; strokes stay round.
+    edge = _STROKE * _HIGH / 2
+    wide, gap = ratio * (_HIGH + 2 * edge), 2 * edge + _APART
+    squeeze = max((wide - 2 * edge - (len(text) - 1) * gap) / (_WIDE * len(text)), _NARROWEST)
+    across, up = x * wide - edge, y * (_HIGH + 2 * edge) - edge
+    mask = np.zeros(x.shape, dtype=bool)
+    for place, sign in enumerate(text):
+        begin = place * (_WIDE * squeeze + gap)
+        for stroke in filter(None, _GLYPHS.get(sign, "").split(";")):
+            corners = [(begin + float(c[0]) * squeeze, float(c[1])) for c in stroke.split()]
+            for a, b in pairwise(corners):
+                mask |= _near(a, b, across, up) <= edge
+    return mask
+
+
+def _near(a: tuple[float, float], b: tuple[float, float], x: Floats, y: Floats) -> Floats:
+    """Distance of points from the stroke from a to b."""
+    along = np.array([b[0] - a[0], b[1] - a[1]])
+    dx, dy = x - a[0], y - a[1]
+    square = float(along @ along)
+    share = np.clip((dx * along[0] + dy * along[1]) / square, 0.0, 1.0) if square else np.zeros_like(dx)
+    return np.asarray(np.hypot(dx - share * along[0], dy - share * along[1]))
+
+
+@lru_cache(maxsize=64)
+def _filled(mask: bytes, shape: tuple[int, int], wide: float, tall: float, deep: float) -> tuple[Floats, Floats]:
+    """Balls within a silhouette, the largest first, none deeper than the shape: middles and radii, mm."""
+    from scipy.ndimage import distance_transform_edt  # noqa: PLC0415 - needed for foils only
+
+    inside = np.pad(np.frombuffer(mask, dtype=bool).reshape(shape), 1)
+    step = (tall / shape[0], wide / shape[1])
+    room = np.minimum(distance_transform_edt(inside, sampling=step), deep / 2)
+    lines, columns = np.meshgrid(np.arange(inside.shape[0]), np.arange(inside.shape[1]), indexing="ij")
+    left_over, whole = inside.copy(), int(inside.sum())
+    middles: list[tuple[float, float, float]] = []
+    radii: list[float] = []
+    while left_over.sum() > (1 - _COVERED) * whole and len(radii) < _MOST_BALLS:
+        # What is not covered yet, and has most room: of a wide flat part the balls stand close together.
+        line, column = np.unravel_index(int(np.where(left_over, room, 0.0).argmax()), room.shape)
+        radius = float(room[line, column])
+        if radius <= 0:
+            break
+        away = np.hypot((lines - line) * step[0], (columns - column) * step[1])
+        left_over &= away > radius * 0.8
+        middles.append(((column - 0.5) * step[1] - wide / 2, 0.0, tall / 2 - (line - 0.5) * step[0]))
+        radii.append(radius)
+    return np.array(middles).reshape(-1, 3), np.array(radii)

@@ -1,0 +1,58 @@
+"""Foil shapes: star, heart, letters and others, standing on top or fixed where they hang."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from kakushi.dress.foils import letters_of
+from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.model.parts import Fixing, FoilShape
+
+FOIL_G_PER_M2 = 60.0
+"""Two sheets of metallised film of 30 g/m²: 0.02 mm, as foil balloons are made of."""
+
+
+def _made(key: int, around: Surroundings) -> FoilShape:
+    return FoilShape(
+        key=key, name="star", shape="star", tall_mm=450, wide_mm=450, deep_mm=150, colour=around.colour,
+        mass_g=round(FOIL_G_PER_M2 * 0.45 * 0.45 * 0.6, 0), fixing=Fixing.VALVE,
+    )  # fmt: skip
+
+
+def _spot(part: FoilShape, top_mm: float) -> Spot:
+    spot = placed_spot(part, top_mm)
+    return Spot(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else spot
+
+
+def _uses(part: FoilShape) -> Iterator[Used]:
+    if part.shape == "letters" and part.outline is None:
+        signs = [sign for sign in letters_of(part.text) if sign != " "]
+        for sign in dict.fromkeys(signs):
+            yield Used(f"foil “{sign}”, {part.tall_mm / 10:.0f} cm", "pcs", float(signs.count(sign)))
+    else:
+        shape = part.outline.name or "own shape" if part.outline else part.shape
+        yield Used(f"foil {shape}, {part.tall_mm / 10:.0f} cm", "pcs", 1.0)
+
+
+def _wishes(part: FoilShape) -> Iterator[str]:
+    name = f"“{part.name or 'Foil shape'}”"
+    if part.fixing is Fixing.DOTS:
+        yield f"{name}: dots hold on latex, not on foil: stick them to the balloon it touches."
+    if part.fixing is Fixing.STRIP:
+        yield f"{name}: a strip strangles a foil’s valve: roll the valve up and tie the roll."
+    gone = [sign for sign in dict.fromkeys(part.text.upper()) if sign not in letters_of(part.text)]
+    if part.shape == "letters" and gone:
+        yield f"{name}: there is no foil for {' '.join(gone)}."
+
+
+KIND = PartKind(
+    value=FoilShape,
+    words="foil shape",
+    order=6,
+    made=_made,
+    spot=_spot,
+    standing=lambda part: part.tall_mm if part.stands else 0.0,
+    wind=extended_wind,
+    uses=_uses,
+    wishes=_wishes,
+)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from xml.etree import ElementTree
 
 import numpy as np
 import pytest
@@ -13,10 +14,13 @@ from hypothesis import strategies as st
 from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
 from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.foils import balls_of, mask_of
+from kakushi.dress.lettering import lay_out, signs_left_out
 from kakushi.dress.placing import Column, place_fillers, places_of
 from kakushi.dress.shows import Mechanic, eyes_of, mechanics_of, what_shows
 from kakushi.dress.table import wishes_of
 from kakushi.formats.job_file import load_job, save_job
+from kakushi.formats.lettering_svg import lettering_svg
+from kakushi.formats.png import piece_image
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import RowsGroup, uniform_row
@@ -30,6 +34,7 @@ from kakushi.model.parts import (
     Fixing,
     FoilShape,
     HungLoad,
+    Lettering,
     LookFrom,
     PartBalloons,
     Seat,
@@ -38,11 +43,13 @@ from kakushi.model.parts import (
 from kakushi.model.piece import Copy, Piece, Tightness
 from kakushi.model.values import replace
 from kakushi.picture.eyes import Eye, Tube, sight
+from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import curve_words, placed_fillers, showing_of, spot_words
 from kakushi.plan.toppers import bearable_g, top_row_width
+from kakushi.plan.words_on_balloons import words_on_balloons
 from kakushi.production.materials import piece_materials
 from kakushi.production.order import order_words, safest_order
 from kakushi.production.stability import build_loads, foot_of, stance_of
@@ -516,3 +523,93 @@ def test_odd_parts_are_planned_listed_and_drawn(part) -> None:
     piece_materials(found.pieces[0], found)
     stance_of(found.pieces[0], job.settings, Studio(), None)
     showing_of(found.pieces[0])
+
+
+# --- lettering ------------------------------------------------------------------------------------------------
+
+
+def on_sphere(film, radius, middle):
+    """Film laid on a ball with its point `middle` where it lies on the whole film, seen from the front."""
+    spot = np.hypot(*middle) / radius
+    way = np.array([*middle, 0.0]) / max(np.hypot(*middle), 1e-12)
+    centre = math.cos(spot) * np.array([0, 0, 1.0]) + math.sin(spot) * way
+    north = np.array([0, 1.0, 0]) - centre[1] * centre
+    north /= np.linalg.norm(north)
+    east = np.cross(north, centre)
+    x, y = (np.asarray(film) - middle).T
+    far = np.hypot(x, y)
+    direction = (x[:, None] * east + y[:, None] * north) / np.maximum(far, 1e-12)[:, None]
+    return radius * (np.cos(far / radius)[:, None] * centre + np.sin(far / radius)[:, None] * direction)[:, :2]
+
+
+@pytest.mark.parametrize("text", ["HHH", "HHHHHHHH", "HH\nHHHH\nHH"])
+def test_letters_of_film_on_the_ball_look_equally_tall_and_evenly_spaced(text) -> None:
+    layout = lay_out(text, 250.0)
+    seen = []
+    for letter, film in zip(layout.letters, layout.film, strict=True):
+        corners = np.concatenate(film)
+        box = (corners.min(axis=0) + corners.max(axis=0)) / 2
+        # The middle of the letter as it looks, on the whole film.
+        ((u, v),) = [letter.middle]
+        far = math.asin(math.hypot(u, v) / 250.0) * 250.0
+        middle = np.array([u, v]) / max(math.hypot(u, v), 1e-12) * far
+        assert np.abs(box - middle).max() < 0.1 * layout.letter_mm
+        flat = on_sphere(corners, 250.0, middle)
+        seen.append((np.ptp(flat[:, 1]), flat[:, 0].min(), flat[:, 0].max(), flat[:, 1].mean(), np.ptp(corners[:, 1])))
+    for line in set(np.round([s[3] for s in seen], -1)):
+        mine = [s for s in seen if abs(s[3] - line) < 8]
+        heights = np.array([s[0] for s in mine])
+        assert np.ptp(heights) < 0.03 * heights.mean()
+        steps = np.diff([s[1] for s in mine])
+        assert len(steps) < 2 or np.ptp(steps) < 0.03 * steps.mean()
+    assert seen[0][0] == pytest.approx(layout.letter_mm, rel=0.03)
+    assert all(np.hypot(*np.concatenate(letter.polygons).T).max() <= 0.8 * 250 * 1.02 for letter in layout.letters)
+
+
+def test_words_are_the_biggest_the_cap_takes_and_drawn_where_they_are() -> None:
+    big, small = lay_out("Lantern\nQuay", 300.0), lay_out("Lantern\nQuay", 150.0)
+    assert big.letter_mm == pytest.approx(2 * small.letter_mm)
+    assert lay_out("Lantern Quay", 300.0).letter_mm < big.letter_mm
+    reach = max(np.hypot(*np.concatenate(letter.polygons).T).max() for letter in lay_out("HHHHH", 300.0).letters)
+    assert 0.95 * 0.8 * 300 < reach <= 0.8 * 300 * 1.01
+    assert big.film_size[0] > np.ptp([x for letter in big.letters for x in np.concatenate(letter.polygons)[:, 0]])
+    part = Lettering(key=2, text="HHHHH", colour="signal-red")
+    ball = replace(topped(), tall_mm=600.0, wide_mm=600.0)
+    job = Job(pieces=(replace(piece_of(4, 2), parts=(ball, part)),))
+    found = plan(job, Studio()).pieces[0]
+    picture = np.asarray(piece_image(found, job, 800, 1000)).astype(int)
+    red = (picture[..., 0] > picture[..., 1] + 60) & (picture[..., 0] > picture[..., 2] + 60)
+    lines = np.flatnonzero(red.any(axis=1))
+    columns = np.flatnonzero(red[(lines[0] + lines[-1]) // 2])
+    scale = (
+        800 * 0.92 / extent_of(found.drawn)[0]
+        if extent_of(found.drawn)[0] > extent_of(found.drawn)[1] * 0.8
+        else (1000 * 0.92 / extent_of(found.drawn)[1])
+    )
+    (words,) = words_on_balloons(found)
+    assert (lines[-1] - lines[0] + 1) / scale == pytest.approx(words.layout.letter_mm, rel=0.03)
+    wide = 2 * max(abs(x) for letter in words.layout.letters for x in np.concatenate(letter.polygons)[:, 0])
+    assert (columns[-1] - columns[0] + 1) / scale == pytest.approx(wide, rel=0.03)
+    back = np.asarray(piece_image(found, job, 400, 500, math.pi)).astype(int)
+    assert not ((back[..., 0] > back[..., 1] + 60) & (back[..., 0] > back[..., 2] + 60)).any()
+
+
+def test_letters_for_the_cutter_are_at_full_size_and_mirrored_when_asked() -> None:
+    layout = lay_out("Quay <27>\n&", 300.0)
+    plain, mirrored = lettering_svg(layout, title="a & b"), lettering_svg(layout, mirrored=True)
+    root = ElementTree.fromstring(plain)
+    assert float(root.get("width")[:-2]) == pytest.approx(layout.film_size[0], abs=0.1)
+    assert root.get("width")[:-2] == f"{float(root.get('viewBox').split()[2]):.2f}"
+    assert "scale(-1 1)" in mirrored
+    assert "scale" not in plain
+    cuts = [path for path in root.iter("{http://www.w3.org/2000/svg}path") if path.get("class") == "cut"]
+    assert len(cuts) == len("Quay<27>&")
+
+
+def test_words_that_cannot_be_cut_say_so() -> None:
+    assert lay_out("", 200.0) is None
+    assert lay_out("\u4e2d\u6587", 200.0) is None
+    assert signs_left_out("Q\u4e2du\u4e2d") == "\u4e2d"
+    assert not lay_out("A very long sentence that nobody could ever cut out", 60.0).is_readable
+    lost = Lettering(key=1, text="Quay", colour="gone", on=99)
+    assert words_on_balloons(planned(replace(piece_of(4, 2), parts=(lost,)))) == ()

@@ -7,11 +7,11 @@ from typing import Any
 
 from kakushi.dress.fixings import fixing_uses
 from kakushi.dress.kind import STRIPS, PartKind, Spot, Used, WindArea, latex_mass
-from kakushi.dress.kinds import accent, cap, collar, fillers, foil_shape, hung_load, topper, weight
+from kakushi.dress.kinds import accent, cap, collar, fillers, foil_shape, hung_load, lettering, topper, weight
 from kakushi.model.parts import BalloonRole, Cap, Extended, HungLoad, Part, PartBalloons
 from kakushi.model.units import inches
 
-_IN_THE_MENU = (hung_load, weight, topper, foil_shape, fillers, accent, collar, cap)
+_IN_THE_MENU = (hung_load, weight, topper, lettering, foil_shape, fillers, accent, collar, cap)
 KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
 """By the word for the kind, in the order in which they are offered."""
 

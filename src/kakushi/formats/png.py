@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from kakushi.dress.lettering import mask_of
 from kakushi.model.job import Job
 from kakushi.picture.scene import portrait
-from kakushi.picture.shading import Paint, paint_of
+from kakushi.picture.shading import Letters, Paint, paint_of
 from kakushi.plan.values import PiecePlan
+from kakushi.plan.words_on_balloons import words_on_balloons
 
 PAPER = (255, 255, 255)
 _SUPERSAMPLE = 2
@@ -21,7 +24,11 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
     """Paint per drawn balloon of a piece."""
     keys = piece.drawn_colours()
     colours = {key: job.colour(key) for key in set(keys)}
-    return [paint_of(colours[key].hex, colours[key].finish) for key in keys]
+    paints = [paint_of(colours[key].hex, colours[key].finish) for key in keys]
+    for words in words_on_balloons(piece):
+        letters = Letters(mask_of(words.layout), paint_of(job.colour(words.part.colour).hex).rgb)
+        paints[words.balloon] = replace(paints[words.balloon], letters=letters)
+    return paints
 
 
 def piece_image(

@@ -26,6 +26,7 @@ class BalloonRole(StrEnum):
     FILLERS = "fillers"
     ACCENT = "accent"
     FOIL = "foil shape"
+    LETTERING = "lettering"
     HUNG = "hung load"
     WEIGHT = "weight"
     CAP = "cap"
@@ -116,6 +117,19 @@ class FoilShape(Extended):
     colour: ColourKey = ""
     stands: bool = True
     valve: Literal["below", "at the side", "above"] = "below"
+
+
+class Lettering(PartValue):
+    """Words of film on a big balloon, line by line, the first one biggest.
+
+    `on`: key of the topper, the first one without it. `cap`: how far out it may reach, over the balloon's radius.
+    """
+
+    kind: Literal["lettering"] = "lettering"
+    text: str = Field(default="", max_length=80)
+    on: Key | None = None
+    colour: ColourKey = ""
+    cap: float = Field(default=0.8, ge=0.2, le=0.95)
 
 
 class LookFrom(Value):
@@ -252,4 +266,6 @@ class Cap(PartValue):
     kind: Literal["cap"] = "cap"
 
 
-Part = Annotated[Topper | Fillers | Collar | Accent | FoilShape | HungLoad | Weight | Cap, Field(discriminator="kind")]
+Part = Annotated[
+    Topper | Fillers | Collar | Accent | FoilShape | Lettering | HungLoad | Weight | Cap, Field(discriminator="kind")
+]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -22,12 +23,21 @@ _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Letters:
+    """What of a balloon's front is covered by film, a square of pixels over its disc, and the film's colour."""
+
+    mask: NDArray[np.bool_]
+    rgb: tuple[float, float, float]
+
+
 @dataclass(frozen=True, slots=True)
 class Paint:
-    """A balloon's colour (r, g, b in 0 to 1) and finish."""
+    """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it."""
 
     rgb: tuple[float, float, float]
     finish: Finish = Finish.PLAIN
+    letters: Letters | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +87,12 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     shine = _shine_table(gloss)[finish[owner], _step(_dot(nx, ny, nz, _HALF_XYZ))]
     away = 1 - nz
     shine = shine + np.float32(0.10) * away * away * away
-    colour = _with_print(rgb[owner], finish[owner], nx, ny) * light[:, None]
+    colour = _with_print(rgb[owner], finish[owner], nx, ny)
+    for balloon, paint in enumerate(paints):
+        if paint.letters is not None:
+            mine = np.flatnonzero(owner == balloon)
+            _write(colour, mine, paint.letters, (nx[mine], ny[mine], nz[mine]), buffers.view.azimuth)
+    colour = colour * light[:, None]
     colour += (1 - colour) * shine[:, None]
     picture[line, column, :3] = np.clip(colour * 255 + 0.5, 0, 255)
     opacity = np.array([g.opacity for g in gloss], dtype=np.float32)[finish[owner]]
@@ -120,6 +135,24 @@ def _with_print(
         light = colour[dots].mean(axis=1, keepdims=True) > 0.5
         colour[dots] = np.where(light, colour[dots] * 0.62, colour[dots] + (1 - colour[dots]) * 0.55)
     return colour
+
+
+def _write(
+    colour: NDArray[np.float32],
+    mine: NDArray[np.int64],
+    letters: Letters,
+    normals: tuple[NDArray[np.float32], ...],
+    azimuth: float,
+) -> None:
+    """Colour the pixels `mine` of a balloon that its letters cover; normals right, up and towards the viewer."""
+    nx, ny, nz = normals
+    c, s = math.cos(azimuth), math.sin(azimuth)
+    # As seen from the front: `View.project` turned back.
+    across, towards = nx * c + nz * s, nz * c - nx * s
+    size = len(letters.mask)
+    column = np.clip(((across + 1) / 2 * size).astype(int), 0, size - 1)
+    line = np.clip(((1 - ny) / 2 * size).astype(int), 0, size - 1)
+    colour[mine[(towards > 0) & letters.mask[line, column]]] = letters.rgb
 
 
 def _borders_nothing(identity: NDArray[np.int32]) -> NDArray[np.bool_]:

@@ -14,11 +14,16 @@ if TYPE_CHECKING:
     from kakushi.dress.placing import Placed
     from kakushi.dress.shows import Showing
     from kakushi.plan.values import PiecePlan
+    from kakushi.plan.words_on_balloons import WordsOnBalloon
 
 _DELAY_MS = 120
 """After a plan: while something is dragged nobody reads what shows."""
 _CURVE_BEYOND, _CURVE_LEAST = 1.6, 12
 """The curve goes on beyond what is wanted, so that one sees what more clusters would hide."""
+
+
+_Answer = tuple["PiecePlan", "Showing", str, "tuple[WordsOnBalloon, ...]"]
+"""Of a planned piece: what shows, the safest order of its parts in words, the words on its balloons."""
 
 
 class Dresser(QObject):
@@ -36,7 +41,7 @@ class Dresser(QObject):
     ) -> None:
         super().__init__(parent)
         self._piece_plan, self._studio = piece_plan, studio
-        self._showing: tuple[PiecePlan, Showing, str] | None = None
+        self._showing: _Answer | None = None
         self._is_wanted = False
         self._looker, self._placer = Runner(self), Runner(self)
         self._looker.finished.connect(self._on_showing)
@@ -62,6 +67,11 @@ class Dresser(QObject):
         return self._showing[2] if self._showing and self._showing[0] is self._piece_plan() else ""
 
     @property
+    def words(self) -> tuple[WordsOnBalloon, ...]:
+        """The words on its balloons, once they are laid out."""
+        return self._showing[3] if self._showing and self._showing[0] is self._piece_plan() else ()
+
+    @property
     def is_placing(self) -> bool:
         """Whether clusters are being placed."""
         return self._placer.is_busy
@@ -84,17 +94,18 @@ class Dresser(QObject):
 
         studio = self._studio()
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[PiecePlan, Showing, str]:
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
             from kakushi.plan.showing import showing_of
+            from kakushi.plan.words_on_balloons import words_on_balloons
             from kakushi.production.order import order_words, safest_order
 
             showing = showing_of(piece_plan, cancelled=cancelled)
             order = safest_order(piece_plan, studio)
-            return piece_plan, showing, order_words(order) if order else ""
+            return piece_plan, showing, order_words(order) if order else "", words_on_balloons(piece_plan)
 
         self._looker.submit(work)
 
-    def _on_showing(self, answer: tuple[PiecePlan, Showing, str]) -> None:
+    def _on_showing(self, answer: _Answer) -> None:
         self._showing = answer
         self.showing_changed.emit()
 

@@ -91,6 +91,23 @@ class Exports:
             text = outline_svg(profile_of(piece.outline, piece.target_height_mm), piece.name)
             self._files.written(lambda: write_atomically(path, text.encode()), f"Written: {path.name}")
 
+    def export_lettering(self, key: int, mirrored: bool) -> None:
+        """The words of a lettering as SVG for the cutter, at full size."""
+        from kakushi.formats.lettering_svg import lettering_svg
+        from kakushi.plan.words_on_balloons import words_on_balloons
+
+        piece_plan = self._document.piece_plan
+        found = words_on_balloons(piece_plan) if piece_plan else ()
+        words = next((each for each in found if each.part.key == key), None)
+        if words is None:
+            self._document.refused.emit("These words have no balloon to be on: add a topper of one balloon.")
+            return
+        name = words.part.text.splitlines()[0].replace("/", "-")[:40]
+        path = self._ask_export("Save the letters", ".svg", "SVG (*.svg)", f"{name} letters")
+        if path is not None:
+            text = lettering_svg(words.layout, mirrored, name)
+            self._files.written(lambda: write_atomically(path, text.encode()), f"Saved as “{path.name}”.")
+
     def export_pdf(self) -> None:
         """Everything the build needs as PDF."""
         from kakushi.formats.pdf import dossier_pdf

@@ -20,13 +20,15 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.dress.foil_fields import FoilFields
+from kakushi.desktop.stages.dress.lettering_fields import LetteringFields
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
-from kakushi.model.parts import Extended, Fixing, FoilShape, Part
+from kakushi.model.parts import Extended, Fixing, FoilShape, Lettering, Part
 from kakushi.model.units import format_nominal
+from kakushi.plan.words_on_balloons import lettering_words
 from kakushi.session import part_edits
 from kakushi.stand.words import mass_words
 
@@ -90,7 +92,7 @@ class PartsBox(QWidget):
         self._items = QLineEdit()
         self._items.setPlaceholderText("2 foil stars; 1 light")
         self._items.setAccessibleName("What else it uses")
-        self.foil = FoilFields()
+        self.foil, self.lettering = FoilFields(), LetteringFields()
         self._form = QWidget()
         self._empty = quiet(empty)
         self._build()
@@ -125,6 +127,7 @@ class PartsBox(QWidget):
             fields.addRow(words, widget)
         fields.addRow(self._how)
         fields.insertRow(1, self.foil)
+        fields.insertRow(2, self.lettering)
         self._form.setLayout(fields)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -145,7 +148,8 @@ class PartsBox(QWidget):
         self._mass.valueChanged.connect(lambda kg: self._set(mass_g=kg * 1000))
         self._strips.valueChanged.connect(lambda strips: self._set(strips=strips))
         self._items.editingFinished.connect(self._set_items)
-        self.foil.changed.connect(lambda changes: self._set(**changes))
+        for own in (self.foil, self.lettering):
+            own.changed.connect(lambda changes: self._set(**changes))
         self._fixing.activated.connect(lambda index: self._set(fixing=list(Fixing)[index]))
         self._swirl.toggled.connect(lambda on: self._set(follows_swirl=on))
         self._fixings.valueChanged.connect(lambda count: self._set(fixings=count))
@@ -175,6 +179,11 @@ class PartsBox(QWidget):
         piece, part = self._document.piece, self.part
         if piece and part:
             self._document.apply(part_edits.remove_part(piece.key, part))
+
+    def _told_of(self, part: Lettering) -> str:
+        """Letter height and film of lettering as it was planned last."""
+        found = self._document.dresser.words
+        return next((lettering_words(words, self._document.units) for words in found if words.part == part), "")
 
     def set_foil_outline(self, outline: PointsOutline) -> None:
         """Give the chosen foil shape an outline of its own."""
@@ -261,6 +270,9 @@ class PartsBox(QWidget):
         self._fields.setRowVisible(self.foil, isinstance(part, FoilShape))
         if isinstance(part, FoilShape):
             self.foil.show_part(part, palette)
+        self._fields.setRowVisible(self.lettering, isinstance(part, Lettering))
+        if isinstance(part, Lettering):
+            self.lettering.show_part(part, palette, self._told_of(part))
         for box in (self._balloons, self._nominal, self._colour):
             self._fields.setRowVisible(box, kind_of(part).has_balloons)
         del blockers

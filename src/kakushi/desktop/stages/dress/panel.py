@@ -51,7 +51,7 @@ class DressPanel(Panel):
         self.fillers = FillersBox(document, theme)
         self.parts = PartsBox(
             document,
-            ("topper", "foil shape", "collar", "accent", "hung load"),
+            ("topper", "lettering", "foil shape", "collar", "accent", "hung load"),
             "What ends the column, hides a joint, decorates it or hangs on it.",
         )
         self._build()
@@ -90,7 +90,8 @@ class DressPanel(Panel):
         self.fillers.problem.connect(self.show_problem)
         self.parts.problem.connect(self.show_problem)
         self._spots.currentRowChanged.connect(self._on_spot)
-        self.document.dresser.showing_changed.connect(self._show_showing)
+        for follow in (self._show_showing, self.parts.refresh):
+            self.document.dresser.showing_changed.connect(follow)
         self.document.plan_changed.connect(self._on_plan)
 
     # --- edits ---------------------------------------------------------------------------------

@@ -19,9 +19,14 @@ def build(context: StageContext) -> StageParts:
         if (outline := context.files.foil_outline(context.theme())) is not None:
             panel.parts.set_foil_outline(outline)
 
+    def save_letters(mirrored: bool) -> None:
+        if panel.parts.part is not None:
+            context.exports.export_lettering(panel.parts.part.key, mirrored)
+
     def show_cluster() -> None:
         context.workbench().elevation.update()
 
     panel.fillers.cluster_chosen.connect(show_cluster)
+    panel.parts.lettering.svg_wanted.connect(save_letters)
     panel.parts.foil.outline_wanted.connect(shape_from_file)
     return StageParts(panel, view, themed=(panel.set_theme,))

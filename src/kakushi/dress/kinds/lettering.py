@@ -1,0 +1,38 @@
+"""Lettering: words of film on a big balloon."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from kakushi.dress.kind import PartKind, Spot, Surroundings, Used
+from kakushi.dress.lettering import signs_left_out
+from kakushi.model.parts import Lettering
+
+FILM = "lettering film"
+"""One sheet for each; its size is told with the words."""
+_FILM_G = 5.0
+"""A sheet of a few square decimetres of 0.08 mm film."""
+
+
+def _made(key: int, around: Surroundings) -> Lettering:
+    return Lettering(key=key, name="words", text="Lantern\nQuay", colour=around.colour, mass_g=_FILM_G)
+
+
+def _uses(_part: Lettering) -> Iterator[Used]:
+    yield Used(FILM, "pcs", 1.0)
+
+
+def _wishes(part: Lettering) -> Iterator[str]:
+    if gone := signs_left_out(part.text):
+        yield f"“{part.name or 'Words'}”: there are no letters for {' '.join(gone)}."
+
+
+KIND = PartKind(
+    value=Lettering,
+    words="lettering",
+    order=7,
+    made=_made,
+    spot=lambda _part, top_mm: Spot(0.0, 0.0, top_mm),
+    uses=_uses,
+    wishes=_wishes,
+)

@@ -1,0 +1,50 @@
+"""Lettering of a planned piece: on which balloon it is, and how it is laid out there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kakushi.dress.lettering import Layout, lay_out
+from kakushi.model.memo import remembered
+from kakushi.model.parts import Lettering
+from kakushi.model.units import UnitSystem, format_length
+from kakushi.plan.geometry import drawn_toppers
+from kakushi.plan.values import PiecePlan
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class WordsOnBalloon:
+    """A lettering, the index of its balloon among those drawn, and its layout."""
+
+    part: Lettering
+    balloon: int
+    layout: Layout
+
+
+@remembered(64, lambda piece_plan: len(piece_plan.geometry.radii))
+def words_on_balloons(piece_plan: PiecePlan) -> tuple[WordsOnBalloon, ...]:
+    """The lettering of a piece that has a balloon to be on: the topper it names, else the first one."""
+    toppers = drawn_toppers(piece_plan.piece)
+    first = len(piece_plan.assembly.spheres[1])
+    found = []
+    for part in piece_plan.piece.parts:
+        if not isinstance(part, Lettering) or not toppers:
+            continue
+        place = next((k for k, (topper, _) in enumerate(toppers) if topper.key == part.on), 0)
+        layout = _laid_out(part.text, toppers[place][1] / 2, part.cap)
+        if layout is not None:
+            found.append(WordsOnBalloon(part, first + place, layout))
+    return tuple(found)
+
+
+@remembered(64)
+def _laid_out(text: str, radius: float, cap: float) -> Layout | None:
+    return lay_out(text, radius, cap)
+
+
+def lettering_words(words: WordsOnBalloon, units: UnitSystem) -> str:
+    """Letter height and film size, in a sentence."""
+    layout = words.layout
+    wide, tall = (format_length(each, units) for each in layout.film_size)
+    told = f"Letters {format_length(layout.letter_mm, units)} tall; film {wide} wide and {tall} tall."
+    return told if layout.is_readable else f"{told} Too small to cut: fewer or shorter words, or a bigger balloon."

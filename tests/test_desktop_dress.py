@@ -139,3 +139,49 @@ def test_placing_is_stopped_and_a_change_meanwhile_drops_it(dressing, planned, q
     qtbot.wait(100)
     dressing.show_stage("dress")
     assert panel_of(dressing).isVisible()
+
+
+def test_foils_and_words_are_added_changed_and_saved_for_the_cutter(dressing, planned, qtbot, tmp_path) -> None:
+    panel, document = panel_of(dressing), dressing.document
+    box = panel.parts
+    choose(part(box, "Kind of part to add"), "foil shape")
+    press(box, "Add")
+    choose(part(box, "Shape of the foil"), "letters")
+    type_into(part(box, "Letters of the foil"), "quay")
+    foil = document.piece.parts[-1]
+    assert (foil.shape, foil.text) == ("letters", "quay")
+    dressing.files.ask_import = lambda _name, outlines, _image, _theme: (outlines[0], None)
+    (tmp_path / "bell.csv").write_text("height,width\n0,100\n200,300\n400,50\n", encoding="utf-8")
+    dressing.files.ask_outline = lambda: tmp_path / "bell.csv"
+    press(box, "Shape from a file…")
+    assert document.piece.parts[-1].outline is not None
+    choose(part(box, "Shape of the foil"), "star")
+    assert document.piece.parts[-1].outline is None
+    planned(dressing)
+    choose(part(box, "Kind of part to add"), "lettering")
+    press(box, "Add")
+    type_into(part(box, "Words on the balloon"), "Ferry / Kiosk")
+    assert document.piece.parts[-1].text == "Ferry\nKiosk"
+    planned(dressing)
+    qtbot.waitUntil(lambda: "tall; film" in words(box), timeout=20_000)
+    dressing.exports._ask_export = lambda *_: tmp_path / "ferry.svg"
+    part(box, "Mirrored, cut from the back").setChecked(True)
+    press(box, "Save for the cutter…")
+    svg = (tmp_path / "ferry.svg").read_text("utf-8")
+    assert "scale(-1 1)" in svg
+    assert svg.count('class="cut"') == len("FerryKiosk")
+    while document.undo_name not in (None, "Loose"):
+        document.undo()
+    assert [p.kind for p in document.piece.parts] == ["topper"]
+
+
+def test_the_order_and_the_fit_of_a_topper_are_told(dressing, planned, qtbot) -> None:
+    panel = panel_of(dressing)
+    assert "times as wide as the top row" in words(panel)
+    choose(part(panel.parts, "Kind of part to add"), "hung load")
+    press(panel.parts, "Add")
+    put_number(part(panel.parts, "Mass"), 4)
+    planned(dressing)
+    qtbot.waitUntil(lambda: "order" in words(panel), timeout=20_000)
+    choose(part(panel.parts, "Held by"), "ribbon and tape")
+    assert "Tie a metre of ribbon" in words(panel)

@@ -82,13 +82,16 @@ def _draw_pole(buffers: Buffers, pole: Pole) -> None:
     view = buffers.view
     across = pole_across(view, pole, np.arange(view.width))
     seen = np.flatnonzero(np.abs(across) < 1)
+    if not len(seen):
+        # Thinner than a pixel it is still drawn: a ball on a pipe does not float.
+        seen = np.array([int(np.abs(across).argmin())])
     first = int(np.clip(np.ceil(view.y_px(pole.top) - 0.5), 0, view.height))
     last = int(np.clip(np.ceil(view.y_px(pole.bottom) - 0.5), 0, view.height))
     if not len(seen) or first >= last:
         return
     area = np.s_[first:last, seen[0] : seen[-1] + 1]
     buffers.identity[area] = POLE
-    buffers.depth[area] = -pole.radius * np.sqrt(1 - across[seen] ** 2)
+    buffers.depth[area] = -pole.radius * np.sqrt(np.maximum(1 - across[seen] ** 2, 0.0))
 
 
 def _draw_small(buffers: Buffers, which: NDArray[np.int64]) -> None:

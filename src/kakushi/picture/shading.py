@@ -119,7 +119,7 @@ def _surface(
     scale = 1 / np.maximum(radius, away)
     nx, ny = dx * scale, -dy * scale
     if buffers.pole is not None:
-        nx[on_pole] = pole_across(buffers.view, buffers.pole, column[on_pole])
+        nx[on_pole] = np.clip(pole_across(buffers.view, buffers.pole, column[on_pole]), -1.0, 1.0)
         ny[on_pole] = 0.0
     return owner, nx.astype(np.float32), ny.astype(np.float32), coverage
 

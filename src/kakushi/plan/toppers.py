@@ -9,7 +9,7 @@ import numpy as np
 
 from kakushi.dress.table import mass_of, name_of, standing_parts
 from kakushi.model.catalogue import Studio
-from kakushi.model.parts import Extended, FoilShape
+from kakushi.model.parts import Extended, FoilShape, Part
 from kakushi.model.piece import Piece
 from kakushi.model.units import format_length
 from kakushi.packing.assembly import Assembly
@@ -30,7 +30,8 @@ def topper_notes(piece: Piece, assembly: Assembly, studio: Studio) -> Iterator[s
         return
     wide = top_row_width(rows)
     for part, tall in standing_parts(piece.parts):
-        width = (part.wide_mm if isinstance(part, Extended) else 0.0) or tall
+        # A single balloon is as wide as it is tall, whatever its box is said to be.
+        width = tall if sum(line.count for line in part.balloons) == 1 else _width_of(part) or tall
         if width < wide:
             share = f"{width / wide:.2f} times as wide as the top row"
             yield f"“{name_of(part)}” is {share}: from {format_length(wide)} on it looks right."
@@ -41,6 +42,10 @@ def topper_notes(piece: Piece, assembly: Assembly, studio: Studio) -> Iterator[s
         lean = 0.0 if isinstance(part, FoilShape) else lean_of(assembly, part, tall)
         if lean > 0:
             yield f"“{name_of(part)}” follows the swirl and leans {math.degrees(lean):.0f}°."
+
+
+def _width_of(part: Part) -> float:
+    return part.wide_mm if isinstance(part, Extended) else 0.0
 
 
 def top_row_width(rows: Geometry) -> float:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QListWidget,
     QPushButton,
+    QSizePolicy,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -79,6 +80,7 @@ class FillersBox(QWidget):
             box.setAccessibleName(name)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(12)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._first, self._last = _spin("First row with fillers", 1, 1), _spin("Last row with fillers", 1, 1)
         self._odd, self._bridges = QCheckBox("An odd number"), QCheckBox("Colours of the rows they touch")
         self._split = QCheckBox("Split: each twisted in the middle")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QListWidget, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QListWidget, QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
@@ -38,6 +38,7 @@ class DressPanel(Panel):
             box.setAccessibleName(name)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(14)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._height = LengthField(document, "height of the eye", 0.0, 20_000.0)
         self._distance = LengthField(document, "distance of the eye", 300.0, 100_000.0)
         self._necks = QCheckBox("Necks stick out")

@@ -11,11 +11,21 @@ from kakushi.formats.job_file import save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot
+from kakushi.model.groups import BallGroup, BarePoleGroup, Row, RowsGroup, Slot
 from kakushi.model.job import Brief, Job, Pricing
-from kakushi.model.layers import Band, BandsLayer, GradientLayer, MixLayer, MotifLayer, Share, Side, SpiralLayer
+from kakushi.model.layers import (
+    Band,
+    BandsLayer,
+    GradientLayer,
+    MixLayer,
+    MotifLayer,
+    Share,
+    Side,
+    SolidLayer,
+    SpiralLayer,
+)
 from kakushi.model.outline import Handle, PresetOutline
-from kakushi.model.parts import FillerLook, Fillers, HungLoad, PartBalloons, Topper
+from kakushi.model.parts import FillerLook, Fillers, Fixing, FoilShape, HungLoad, PartBalloons, Topper
 from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
@@ -210,6 +220,40 @@ FIGUREHEAD = Piece(
 )
 
 
+CRAB = Piece(
+    key=9,
+    name="Bollard crab",
+    target_height_mm=415,
+    groups=(
+        RowsGroup(
+            rows=tuple(
+                Row(
+                    key=key,
+                    slots=(Slot(nominal_in=11, diameter_mm=size, colour="signal-red", inner_colour="lantern-yellow"),)
+                    * 4,
+                )
+                for key, size in ((1, 230.0), (2, 200.0))
+            )
+        ),
+    ),
+    frame=_frame("plastic pipe 20 mm", 330, "foam block for tables"),
+    parts=(
+        FoilShape(
+            key=1,
+            name="head",
+            shape="round",
+            tall_mm=280,
+            wide_mm=330,
+            deep_mm=140,
+            mass_g=10,
+            colour="lantern-yellow",
+            fixing=Fixing.VALVE,
+        ),
+    ),
+    layers=(SolidLayer(colour="signal-red"),),
+)
+
+
 def _dressed(piece: Piece, studio: Studio) -> Piece:
     """The piece with its fillers placed."""
     planned = plan(Job(pieces=(piece,)), studio).pieces[0]
@@ -229,7 +273,7 @@ def main() -> None:
         with_rows(piece, fit_piece(piece, studio).rows) if piece.key != _KELP else piece
         for piece in (*PIECES, CORAL, FIGUREHEAD)
     ]
-    pieces = [_dressed(piece, studio) for piece in pieces]
+    pieces = [*(_dressed(piece, studio) for piece in pieces), CRAB]
     brief = Brief(
         title="Lantern Quay",
         event="Harbour evening market",

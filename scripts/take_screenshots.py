@@ -65,6 +65,19 @@ def _palette(window: MainWindow) -> None:
     dialog.close()
 
 
+def _dress(window: MainWindow) -> None:
+    """The coral’s buds, placed again for their curve."""
+    window.document.selection.select_piece(7)
+    window.show_stage("dress")
+    window.stage("dress").panel.fillers.place.click()
+    while window.document.dresser.is_placing:
+        QTest.qWait(20)
+    _settle(window)
+    window.stage("dress").panel.fillers.choose_cluster(1, 2)
+    window.stage("dress").panel.verticalScrollBar().setValue(560)
+    _take(window, "dress")
+
+
 def _prep(window: MainWindow) -> None:
     """A timer calibrated with trials of the simulated one, and a first line in work."""
     device = SimulatedTwinTimer(PRACTICE_TIMER, lambda: 0.0, seed=4)
@@ -113,15 +126,7 @@ def main() -> None:
         _take(window, "cards")
         window.stage("colour").panel.cards.setChecked(False)
         _palette(window)
-        window.document.selection.select_piece(7)
-        window.show_stage("dress")
-        window.stage("dress").panel.fillers.place.click()
-        while window.document.dresser.is_placing:
-            QTest.qWait(20)
-        _settle(window)
-        window.stage("dress").panel.fillers.choose_cluster(1, 2)
-        window.stage("dress").panel.verticalScrollBar().setValue(560)
-        _take(window, "dress")
+        _dress(window)
         window.document.selection.select_piece(4)
         window.show_stage("stand")
         _take(window, "stand")

@@ -185,3 +185,25 @@ def test_the_order_and_the_fit_of_a_topper_are_told(dressing, planned, qtbot) ->
     qtbot.waitUntil(lambda: "order" in words(panel), timeout=20_000)
     choose(part(panel.parts, "Held by"), "ribbon and tape")
     assert "Tie a metre of ribbon" in words(panel)
+
+
+def test_a_ball_on_a_pipe_is_coloured_so_that_no_two_alike_touch(demo, planned, qtbot) -> None:
+    demo.document.selection.select_piece(5)
+    demo.show_stage("dress")
+    planned(demo)
+    panel = panel_of(demo)
+    balloons = part(panel, "Balloons of the ball")
+    assert balloons.count() == 10
+    for place in range(3):
+        balloons.setCurrentRow(place)
+        choose(part(panel, "Colour of this balloon of the ball"), "lantern yellow")
+    planned(demo)
+    assert "of one colour touch" in words(panel)
+    press(panel, "No two alike touching")
+    planned(demo)
+    assert "No two alike touch." in words(panel)
+    colours = [slot.colour for slot in demo.document.piece.groups[1].slots]
+    assert colours.count("lantern-yellow") == 3
+    demo.document.selection.select_piece(1)
+    qtbot.wait(20)
+    assert not balloons.isVisible()

@@ -189,7 +189,7 @@ def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> Non
     forecast_for = []
     demo.files.ask_unsaved = lambda: forecast_for.append(1) or "cancel"
     demo.files.new()
-    assert (forecast_for, len(demo.document.job.pieces)) == ([1], 8)
+    assert (forecast_for, len(demo.document.job.pieces)) == ([1], 9)
     assert not demo.close()
     demo.files.ask_unsaved = lambda: "save"
     demo.files.new()
@@ -326,7 +326,7 @@ def test_pieces_are_added_duplicated_and_removed(demo, planned, qtbot) -> None:
         1
     ] == "Gate column 2 × 2"
     press(qtbot, demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert demo.shelf_column.shelf.count() == 8
+    assert demo.shelf_column.shelf.count() == 9
     press(qtbot, demo.shelf_column.shelf, Key.Key_Home, Key.Key_Right)
     assert demo.document.piece.name == "Lighthouse"
 

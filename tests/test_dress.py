@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kakushi.dress.ball_colours import alike, colours_apart, touching
 from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
 from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.foils import balls_of, mask_of
@@ -22,11 +23,13 @@ from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.lettering_svg import lettering_svg
 from kakushi.formats.png import piece_image
 from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
-from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import (
+    BalloonRole,
     Dressing,
     Fillers,
     FillerTie,
@@ -42,6 +45,7 @@ from kakushi.model.parts import (
 )
 from kakushi.model.piece import Copy, Piece, Tightness
 from kakushi.model.values import replace
+from kakushi.packing.ball import settle_ball
 from kakushi.picture.eyes import Eye, Tube, sight
 from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import seated_fillers
@@ -53,6 +57,8 @@ from kakushi.plan.words_on_balloons import words_on_balloons
 from kakushi.production.materials import piece_materials
 from kakushi.production.order import order_words, safest_order
 from kakushi.production.stability import build_loads, foot_of, stance_of
+from kakushi.production.tying import tying_of
+from kakushi.session.group_edits import change_ball, set_ball_colours
 from kakushi.session.part_edits import change_seat, set_seats
 from kakushi.session.row_edits import delete_row, insert_row, resize_row
 from kakushi.session.session import Session
@@ -613,3 +619,43 @@ def test_words_that_cannot_be_cut_say_so() -> None:
     assert not lay_out("A very long sentence that nobody could ever cut out", 60.0).is_readable
     lost = Lettering(key=1, text="Quay", colour="gone", on=99)
     assert words_on_balloons(planned(replace(piece_of(4, 2), parts=(lost,)))) == ()
+
+
+def test_fillers_are_tied_as_duplets_and_triplets() -> None:
+    part = replace(SMALL, balloons=(PartBalloons(nominal_in=5, diameter_mm=90, colour="rope", count=5),), wanted=3)
+    job = Job(pieces=(replace(piece_of(4, 2), parts=(part,), copies=(Copy(), Copy())),))
+    tied = [line for line in tying_of(plan(job, Studio())).kinds if line.part is BalloonRole.FILLERS]
+    assert sorted((len(line.balloons), line.count) for line in tied) == [(2, 6), (3, 6)]
+    assert {b.diameter_mm for line in tied for b in line.balloons} == {90}
+    seats = (Seat(row=1, slot=0, colours=("rope", "sail-white")), Seat(row=2, slot=1))
+    mixed = replace(part, balloons=(replace(part.balloons[0], count=4),), seats=seats)
+    tied = tying_of(plan(Job(pieces=(replace(piece_of(4, 2), parts=(mixed,)),)), Studio())).kinds
+    pairs = {tuple(b.colour for b in line.balloons): line.count for line in tied if line.part is BalloonRole.FILLERS}
+    assert pairs == {("rope", "sail-white"): 2, ("rope", "rope"): 2}
+
+
+# --- balls -------------------------------------------------------------------------------------------------------
+
+
+@given(st.lists(st.sampled_from(["rope", "sail-white", "deep-teal"]), min_size=4, max_size=7))
+@settings(max_examples=25)
+def test_colours_of_a_ball_are_kept_apart_as_well_as_any_order_can(colours) -> None:
+    ball = settle_ball([110.0] * len(colours), [10.0] * len(colours))
+    pairs = touching(ball)
+    found = colours_apart(colours, pairs)
+    assert sorted(found) == sorted(colours)
+    assert alike(found, pairs) == min(alike(order, pairs) for order in set(itertools.permutations(colours)))
+
+
+def test_balloons_of_a_ball_are_coloured_one_by_one() -> None:
+    slots = tuple(Slot(nominal_in=5, diameter_mm=110, colour=c) for c in ("rope",) * 5 + ("deep-teal",) * 5)
+    session = Session(Job(pieces=(Piece(key=1, name="Kelp", groups=(BallGroup(slots=slots),)),)))
+    colours = ["rope", "deep-teal"] * 5
+    session.apply(set_ball_colours(1, 0, colours))
+    assert [slot.colour for slot in session.job.pieces[0].groups[0].slots] == colours
+    session.apply(change_ball(1, 0, 11, diameter_mm=100.0))
+    changed = session.job.pieces[0].groups[0].slots
+    assert [slot.colour for slot in changed] == [*colours, "rope"]
+    assert {slot.diameter_mm for slot in changed} == {100.0}
+    with pytest.raises(BadInput, match="changed"):
+        session.apply(set_ball_colours(1, 0, colours))

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from functools import lru_cache
 
 from kakushi.colour.tying import Balloon, JobTying, Kind, PlannedRow, habits_of, tie
+from kakushi.dress.kinds.fillers import cluster_balloons
 from kakushi.dress.table import balloons_of, role_of, sized_mm
 from kakushi.model.groups import Slot
-from kakushi.model.parts import BalloonRole
+from kakushi.model.parts import BalloonRole, Fillers, Seat
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import cap_of
@@ -53,9 +55,30 @@ def _others(piece_plan: PiecePlan, plan: Plan) -> Iterator[Other]:
             yield BalloonRole.CAP, (Balloon(cap.nominal_in, 0.0, cap.colour),), many
     copies = len(piece_plan.piece.copies)
     for part in piece_plan.piece.parts:
+        if isinstance(part, Fillers):
+            yield from _clusters(part, copies)
+            continue
         for used in balloons_of(part):
             size = round(sized_mm(part, used), 2)
             yield role_of(part), (Balloon(used.nominal_in, size, used.colour),), used.count * copies
+
+
+def _clusters(part: Fillers, copies: int) -> Iterator[Other]:
+    """Clusters of fillers as they are tied: in duplets and triplets."""
+    alike = Counter[Kind]()
+    if part.seats:
+        alike.update(_kind_of_cluster(part, seat) for seat in part.seats)
+    else:
+        alike[_kind_of_cluster(part, None)] = part.wanted
+    for kind, many in alike.items():
+        if kind:
+            yield from _in_duplets(role_of(part), kind, many * copies)
+
+
+def _kind_of_cluster(part: Fillers, seat: Seat | None) -> Kind:
+    return tuple(
+        Balloon(line.nominal_in, round(sized_mm(part, line), 2), line.colour) for line in cluster_balloons(part, seat)
+    )
 
 
 def _inner(slots: tuple[Slot, ...], colours: tuple[str, ...], stuffed: dict[str, str], many: int) -> Iterator[Other]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from typing import Any
 
 from kakushi.model.errors import BadInput
@@ -47,17 +48,32 @@ def change_group(key: int, place: int, **changes: Any) -> Edit:
 
 
 def change_ball(key: int, place: int, count: int, **changes: Any) -> Edit:
-    """Make the ball at `place` of `count` balloons like its first, with `changes` of that. Raises BadInput."""
+    """Make the ball at `place` of `count` balloons, new ones like the first, with `changes` of all. Raises BadInput."""
 
     def change(piece: Piece) -> Piece:
         group = _group_at(piece, place)
         if not isinstance(group, BallGroup):
             raise BadInput("That group is no ball.", "group")
-        slot = validated(group.slots[0], "ball", **changes)
-        ball = validated(group, "ball", slots=(slot,) * count)
+        more = (group.slots[0],) * max(count - len(group.slots), 0)
+        slots = tuple(validated(slot, "ball", **changes) for slot in (*group.slots, *more)[:count])
+        ball = validated(group, "ball", slots=slots)
         return replace(piece, groups=(*piece.groups[:place], ball, *piece.groups[place + 1 :]))
 
     return piece_edit("Change group", key, change, ("group", key, place))
+
+
+def set_ball_colours(key: int, place: int, colours: Sequence[str]) -> Edit:
+    """Colour the balloons of the ball at `place` one by one. Raises BadInput."""
+
+    def change(piece: Piece) -> Piece:
+        group = _group_at(piece, place)
+        if not isinstance(group, BallGroup) or len(colours) != len(group.slots):
+            raise BadInput("That ball has changed.", "group")
+        slots = tuple(validated(slot, "ball", colour=colour) for slot, colour in zip(group.slots, colours, strict=True))
+        ball = replace(group, slots=slots)
+        return replace(piece, groups=(*piece.groups[:place], ball, *piece.groups[place + 1 :]))
+
+    return piece_edit("Colour the ball", key, change, ("ball colours", key, place))
 
 
 def set_bare_pole(key: int, height_mm: float, wrap: str = "none") -> Edit:

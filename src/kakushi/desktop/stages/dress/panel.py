@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QListWidget, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QListWidget, QSizePolicy, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.dress.ball_box import BallBox
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts_box import PartsBox
-from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet, rule
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SITTING_MM, STANDING_MM
 from kakushi.model.parts import LookFrom
@@ -50,6 +51,7 @@ class DressPanel(Panel):
         self._spots.setAccessibleName("Worst spots")
         self._spots.setFixedHeight(self.fontMetrics().height() * 5)
         self.fillers = FillersBox(document, theme)
+        self.ball = BallBox(document)
         self.parts = PartsBox(
             document,
             ("topper", "lettering", "foil shape", "collar", "accent", "hung load"),
@@ -76,6 +78,13 @@ class DressPanel(Panel):
         self._eye_form = eyes
         self.column.addLayout(eyes)
         self.section("Fillers", self.fillers)
+        self._ball_section = QWidget()
+        holder = QVBoxLayout(self._ball_section)
+        holder.setContentsMargins(0, 0, 0, 0)
+        holder.addWidget(rule())
+        holder.addWidget(heading("Ball"))
+        holder.addWidget(self.ball)
+        self.column.addWidget(self._ball_section)
         self.section("Toppers and hung things", self.parts)
         self.column.addWidget(self._order)
 
@@ -142,6 +151,7 @@ class DressPanel(Panel):
     def _on_plan(self) -> None:
         if self.isVisible():
             self.fillers.refresh()
+            self.ball.refresh()
             self._show_showing()
 
     def refresh(self) -> None:
@@ -149,6 +159,8 @@ class DressPanel(Panel):
         if piece is not None:
             self._show_eyes(piece)
         self.fillers.refresh()
+        self._ball_section.setVisible(self.ball.ball is not None)
+        self.ball.refresh()
         self.parts.refresh()
         self._show_showing()
 

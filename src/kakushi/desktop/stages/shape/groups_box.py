@@ -126,11 +126,12 @@ class GroupsBox(QWidget):
     def _set_ball(self, colour: str | None = None) -> None:
         piece, place, group = self._document.piece, self.place, self._chosen()
         if piece and place is not None and isinstance(group, BallGroup):
-            changes = {
+            changes: dict[str, object] = {
                 "nominal_in": float(self._nominal.currentData() or 11),
                 "diameter_mm": self._diameter.value or group.slots[0].diameter_mm,
-                "colour": colour or group.slots[0].colour,
             }
+            if colour is not None:
+                changes["colour"] = colour
             self._document.apply(group_edits.change_ball(piece.key, place, self._count.value(), **changes))
 
     # --- showing --------------------------------------------------------------------------------

@@ -19,8 +19,11 @@ from kakushi.model.parts import FoilShape
 
 _LINES = 96
 """Pixels over the height of a shape: a metre of foil is true to a centimetre."""
-_COVERED, _MOST_BALLS, _APART_SHARE = 0.985, 300, 0.5
-"""Of the silhouette; so many balls at most; and how near they stand, over their radius: film is smooth."""
+_COVERED, _MOST_BALLS = 0.99, 400
+"""Of the silhouette; and so many balls at most, which draw in some milliseconds."""
+_APART_SHARE, _ALONG_EDGES, _FLAT = 0.5, 0.95, 0.05
+"""How near balls stand, over their radius: close where the film is full and smooth, in a line along edges and tips,
+where they are smaller than a twentieth of the height."""
 _STROKE = 0.17
 """Width of a stroke of a letter over its height: as letter foils are made."""
 
@@ -171,8 +174,9 @@ def _filled(mask: bytes, shape: tuple[int, int], wide: float, tall: float, deep:
 
     inside = np.pad(np.frombuffer(mask, dtype=bool).reshape(shape), 1)
     step = (tall / shape[0], wide / shape[1])
-    # To the edge of the next pixel, not to its middle.
-    room = np.minimum(distance_transform_edt(inside, sampling=step) - min(step) / 2, deep / 2)
+    # To the edge of the next pixel, not to its middle; tips are one pixel wide.
+    edge = min(step) / 2
+    room = np.minimum(np.maximum(distance_transform_edt(inside, sampling=step) - edge, edge * inside), deep / 2)
     lines, columns = np.meshgrid(np.arange(inside.shape[0]), np.arange(inside.shape[1]), indexing="ij")
     left_over, whole = inside.copy(), int(inside.sum())
     middles: list[tuple[float, float, float]] = []
@@ -184,7 +188,7 @@ def _filled(mask: bytes, shape: tuple[int, int], wide: float, tall: float, deep:
         if radius <= 0:
             break
         away = np.hypot((lines - line) * step[0], (columns - column) * step[1])
-        left_over &= away > radius * _APART_SHARE
+        left_over &= away > radius * (_APART_SHARE if radius > _FLAT * tall else _ALONG_EDGES)
         middles.append(((column - 0.5) * step[1] - wide / 2, 0.0, tall / 2 - (line - 0.5) * step[0]))
         radii.append(radius)
     return np.array(middles).reshape(-1, 3), np.array(radii)

@@ -14,6 +14,7 @@ from kakushi.dress.kinds.fillers import is_placeable
 from kakushi.dress.placing import lost_seats
 from kakushi.model.arrays import Floats
 from kakushi.model.groups import Row
+from kakushi.model.memo import remembered
 from kakushi.model.parts import Fillers, Seat
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
@@ -43,7 +44,8 @@ def fillers_of(piece: Piece) -> list[Fillers]:
     return [part for part in piece.parts if isinstance(part, Fillers)]
 
 
-def seated_fillers(piece: Piece, assembly: Assembly) -> list[Seated]:
+@remembered(64, lambda piece: sum(len(part.seats) for part in fillers_of(piece)))
+def seated_fillers(piece: Piece, assembly: Assembly) -> tuple[Seated, ...]:
     """The placed clusters of all sets whose rows are there, on the settled groups of a piece."""
     wanted = [
         (part, place, line, shape_of(part, seat))
@@ -53,7 +55,7 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> list[Seated]:
         if line is not None
     ]
     centres = _settled(assembly, [(line, shape) for _, _, line, shape in wanted], piece.frame.pole_radius_mm)
-    return [
+    return tuple(
         Seated(
             part,
             place,
@@ -62,7 +64,7 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> list[Seated]:
             tuple(line.colour for line, _ in bubbles_of(part, part.seats[place])),
         )
         for (part, place, _, shape), each in zip(wanted, centres, strict=True)
-    ]
+    )
 
 
 def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[tuple[Seat, Line | None]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from functools import lru_cache
 
 from kakushi.dress.kind import PartKind, Spot, Surroundings, Used
 from kakushi.model.parts import Fillers, FillerTie, PartBalloons, Seat
@@ -28,14 +29,20 @@ STRIP_SHARE = {
 
 def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
     """The balloons of one cluster one by one, in the colours and sizes of its seat where it has its own."""
-    own = [line.model_copy(update={"count": 1}) for line in part.balloons for _ in range(line.count)]
-    if seat is None:
-        return tuple(own)
+    usual = _one_by_one(part.balloons)
+    if seat is None or not (seat.colours or seat.diameters_mm):
+        return usual
+    own = list(usual)
     for place, line in enumerate(own):
         colour = seat.colours[place % len(seat.colours)] if seat.colours else line.colour
         sized = seat.diameters_mm[place % len(seat.diameters_mm)] if seat.diameters_mm else line.diameter_mm
         own[place] = line.model_copy(update={"colour": colour, "diameter_mm": sized})
     return tuple(own)
+
+
+@lru_cache(maxsize=256)
+def _one_by_one(balloons: tuple[PartBalloons, ...]) -> tuple[PartBalloons, ...]:
+    return tuple(line.model_copy(update={"count": 1}) for line in balloons for _ in range(line.count))
 
 
 def many(part: Fillers) -> int:

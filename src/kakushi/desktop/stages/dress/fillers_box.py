@@ -57,6 +57,7 @@ class FillersBox(QWidget):
         self._document = document
         self._key: int | None = None
         self._placed: tuple[Placed, int, int] | None = None
+        self._shown_words: list[str] = []
         self._sets = QComboBox()
         self._sets.setAccessibleName("Sets of fillers")
         self.add, self.remove = QPushButton("Add"), QPushButton("Remove")
@@ -408,11 +409,13 @@ class FillersBox(QWidget):
 
     def _show_clusters(self, part: Fillers) -> None:
         kept = self._clusters.currentRow()
-        with QSignalBlocker(self._clusters):
-            self._clusters.clear()
-            for number, seat in enumerate(part.seats, 1):
-                self._clusters.addItem(f"{number}: {self._seat_words(seat)}")
-            self._clusters.setCurrentRow(min(kept, self._clusters.count() - 1))
+        words = [f"{number}: {self._seat_words(seat)}" for number, seat in enumerate(part.seats, 1)]
+        if words != self._shown_words:
+            self._shown_words = words
+            with QSignalBlocker(self._clusters):
+                self._clusters.clear()
+                self._clusters.addItems(words)
+                self._clusters.setCurrentRow(min(kept, self._clusters.count() - 1))
         self._clusters.setVisible(bool(part.seats))
         self._show_cluster()
 

@@ -42,6 +42,8 @@ _KNOT_MM, _NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
 _SIDES = 24
 """Directions that spots are told apart by: 15° each."""
 _MOST_SPOTS = 12
+_MOST_LINES = 4000
+"""Lines of pixels: of a piece taller than 10 m they are coarser, which keeps a look within some 20 MB."""
 _SMALLEST_SPOT_CM2 = 0.3
 """As large as a fingernail's tip: less nobody notices from two steps away."""
 
@@ -209,7 +211,9 @@ def what_shows(
     middles = (rows.knots[1:] + rows.knots[:-1]) / 2
     for eye in eyes:
         stop_if(cancelled)
-        bare = sight(eye, mechanics.centres, mechanics.radii, mechanics.tubes, _window(mechanics, rows), pixel)
+        window = _window(mechanics, rows)
+        fine = max(pixel, (window[2] - window[1]) / _MOST_LINES)
+        bare = sight(eye, mechanics.centres, mechanics.radii, mechanics.tubes, window, fine)
         dressed = bare.behind(*balloons, first=mechanics.many)
         shown, alone = (_Part(mechanics, rows, each) for each in (dressed, bare))
         for mechanic in Mechanic:

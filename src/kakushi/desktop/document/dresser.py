@@ -81,6 +81,10 @@ class Dresser(QObject):
         self._is_wanted = on
         if on:
             self.follow()
+        else:
+            # Nobody looks any more: the next stage has the machine to itself.
+            self._timer.stop()
+            self._looker.cancel()
 
     def follow(self) -> None:
         """The plan or the selected piece changed."""

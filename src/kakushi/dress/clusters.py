@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
+from kakushi.dress.kind import USUAL_FILL
 from kakushi.dress.kinds.fillers import cluster_balloons
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
@@ -20,10 +21,8 @@ from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import Fillers, PartBalloons, Seat
 from kakushi.model.units import inches
 from kakushi.packing.law import LAW, neck, pair_stiffness, skin
-from kakushi.packing.stack import Geometry, neck_slack
+from kakushi.packing.stack import Geometry, angle_of, neck_slack
 
-USUAL_FILL = 0.8
-"""Of nominal: round, and not yet fragile."""
 HALF = 0.5 ** (1 / 3)
 """A balloon twisted in the middle: each bubble has half the air, so 0.79 of the diameter."""
 _PULL = 0.12
@@ -82,7 +81,7 @@ def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> Line | None:
     if row is None or seat.slot >= rows[row].count:
         return None
     mine = geometry.centres[geometry.of_row(row)] - geometry.frames.origins[row]
-    angles = np.arctan2(mine[:, 0], -mine[:, 1])
+    angles = angle_of(mine[:, 0], mine[:, 1])
     step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
     return Line(
         float(angles[seat.slot] + seat.along * step),
@@ -103,7 +102,7 @@ def seat_near(
     origins = geometry.frames.origins
     row = int(np.abs(origins[:, 2] - height).argmin()) if row is None else row
     mine = geometry.centres[geometry.of_row(row)] - origins[row]
-    angles = np.arctan2(mine[:, 0], -mine[:, 1])
+    angles = angle_of(mine[:, 0], mine[:, 1])
     back = (azimuth - angles) % (2 * math.pi)
     slot = int(back.argmin())
     step = float((angles[(slot + 1) % len(angles)] - angles[slot]) % (2 * math.pi)) or 2 * math.pi
@@ -263,12 +262,3 @@ class _Many:
             push[:, a] += force[:, place]
             push[:, b] -= force[:, place]
         return push
-
-
-def overlap_share(centres: Floats, radii: Floats, others: Floats, other_radii: Floats) -> float:
-    """The largest overlap of balloons (k, 3), (k,) with others (n, 3), (n,), over the sum of the two radii."""
-    if not len(radii) or not len(other_radii):
-        return 0.0
-    away = np.linalg.norm(centres[:, None, :] - others[None, :, :], axis=2)
-    reach = radii[:, None] + other_radii[None, :]
-    return float(max(((reach - away) / reach).max(), 0.0))

@@ -15,6 +15,10 @@ P = TypeVar("P", bound=PartValue)
 STRIPS = "modelling balloons 260"
 
 
+USUAL_FILL = 0.8
+"""What balloons without a size of their own are sized to, over nominal: round, and not yet fragile."""
+
+
 class Spot(NamedTuple):
     """A place in a piece, mm: x right, y away from the viewer, z above the floor."""
 

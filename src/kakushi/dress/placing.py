@@ -16,7 +16,7 @@ from scipy.sparse import csr_matrix
 from scipy.spatial import cKDTree
 
 from kakushi.dress.clusters import Line, Shape, line_of, settled_clusters, shape_of
-from kakushi.dress.kinds.fillers import is_placeable
+from kakushi.dress.kinds.fillers import asked_for, is_placeable
 from kakushi.dress.shows import Showing, Visible
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
@@ -31,7 +31,10 @@ _SEEN_FROM = math.radians(80)
 """Beyond that from every eye a cluster is at the edge of the piece and hides nothing."""
 _MOST_RAYS = 20_000
 """Of what shows: more are thinned out, evenly."""
-_RAYS_AT_ONCE = 4000
+_RAYS_AT_ONCE, _SPHERES_AT_ONCE = 4000, 500
+"""Tested against each other in a block of some 16 MB."""
+_AT_ONCE = 200
+"""Clusters settled between two reports of progress, about half a second."""
 _NEARLY = {FillerLook.CLOUD: 0.5, FillerLook.ORGANIC: 0.5}
 """Of the most that can be hidden: those are as good as each other, 0.95 where the look is not to be full and loose."""
 _NOTHING_MM2 = {FillerLook.CLOUD: 30.0, FillerLook.ORGANIC: 30.0}
@@ -125,9 +128,7 @@ def place_fillers(
     radii = [np.array(shape.radii) for shape in shapes]
     rays = _Rays(showing.visible)
     hides = rays.hidden_by(balloons, radii, cancelled, lambda share: progress(0.6 + 0.3 * share))
-    wanted = min(part.wanted if most is None else most, MOST_CLUSTERS)
-    if part.odd and wanted % 2 == 0:
-        wanted = min(wanted + 1, MOST_CLUSTERS - 1)
+    wanted = min(asked_for(part, most), MOST_CLUSTERS)
     choice = _Choice(part, hides, rays, balloons, radii)
     for place in range(len(kept)):
         choice.take(place)
@@ -138,9 +139,6 @@ def place_fillers(
     chosen = [_dressed(part, seats[place], place < len(kept), balloons[place], column, number)
               for number, place in enumerate(choice.taken)]  # fmt: skip
     return Placed(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
-
-
-_AT_ONCE = 200
 
 
 def _shape(part: Fillers, number: int) -> Shape:
@@ -218,9 +216,6 @@ class _Rays:
         enters = along - np.sqrt(np.maximum(inside, 0.0) / square[:, None])
         ray, sphere = np.nonzero((inside > 0) & (enters > 0) & (enters < self.ends[part][:, None]))
         return np.asarray(ray), np.asarray(sphere)
-
-
-_SPHERES_AT_ONCE = 500
 
 
 def _joined(parts: Sequence[Floats], wide: int = 0) -> Floats:

@@ -13,11 +13,11 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.model.arrays import Floats, Ints
+from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import Dressing
 from kakushi.model.piece import Piece, SeenSides
-from kakushi.packing.stack import Geometry, place
+from kakushi.packing.stack import Geometry, angle_of, place
 from kakushi.picture.eyes import NOTHING, PIXEL_MM, Eye, Sight, Tube, sight
 
 
@@ -48,6 +48,14 @@ _SMALLEST_SPOT_CM2 = 0.3
 """As large as a fingernail's tip: less nobody notices from two steps away."""
 
 
+SEEN_FROM_DEG: Mapping[SeenSides, tuple[int, ...]] = {
+    SeenSides.FRONT: (-45, 0, 45),
+    SeenSides.FRONT_AND_BACK: (-45, 0, 45, 135, 180, 225),
+    SeenSides.ALL_ROUND: tuple(range(0, 360, 45)),
+}
+"""Directions that a piece is looked at from, degrees anticlockwise from the front."""
+
+
 def eyes_of(piece: Piece) -> tuple[Eye, ...]:
     """The eyes a piece is judged by: its own, else somebody who stands at every side that is seen."""
     if piece.dressing.eyes:
@@ -55,14 +63,9 @@ def eyes_of(piece: Piece) -> tuple[Eye, ...]:
             Eye(look.name, math.radians(look.azimuth_deg), look.height_mm, look.distance_mm)
             for look in piece.dressing.eyes
         )
-    step = 45
-    sides: Mapping[SeenSides, Sequence[int]] = {
-        SeenSides.FRONT: (-step, 0, step),
-        SeenSides.FRONT_AND_BACK: (-step, 0, step, 180 - step, 180, 180 + step),
-        SeenSides.ALL_ROUND: range(0, 360, step),
-    }
     return tuple(
-        Eye(side_name(degrees), math.radians(degrees), STANDING_MM, DISTANCE_MM) for degrees in sides[piece.seen_sides]
+        Eye(side_name(degrees), math.radians(degrees), STANDING_MM, DISTANCE_MM)
+        for degrees in SEEN_FROM_DEG[piece.seen_sides]
     )
 
 
@@ -96,7 +99,6 @@ class Visible:
     rays: Floats
     ends: Floats
     weights: Floats
-    rows: Ints
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -188,7 +190,7 @@ def _necks(rows: Geometry, pole_radius: float, dressing: Dressing) -> Iterator[F
 def _gaps_of(rows: Geometry, row: int) -> Floats:
     """Directions halfway between neighbours of a row, radians."""
     centres = rows.centres[rows.of_row(row)] - rows.frames.origins[row]
-    angles = np.sort(np.arctan2(centres[:, 0], -centres[:, 1]))
+    angles = np.sort(angle_of(centres[:, 0], centres[:, 1]))
     return np.asarray((angles + np.append(angles[1:], angles[0] + 2 * np.pi)) / 2)
 
 
@@ -209,10 +211,10 @@ def what_shows(
     by_eye, visible = [], []
     spots: dict[tuple[Mechanic, int, int], float] = {}
     middles = (rows.knots[1:] + rows.knots[:-1]) / 2
+    window = _window(mechanics, rows)
+    fine = max(pixel, (window[2] - window[1]) / _MOST_LINES)
     for eye in eyes:
         stop_if(cancelled)
-        window = _window(mechanics, rows)
-        fine = max(pixel, (window[2] - window[1]) / _MOST_LINES)
         bare = sight(eye, mechanics.centres, mechanics.radii, mechanics.tubes, window, fine)
         dressed = bare.behind(*balloons, first=mechanics.many)
         shown, alone = (_Part(mechanics, rows, each) for each in (dressed, bare))
@@ -225,12 +227,12 @@ def what_shows(
         at_row = np.searchsorted(middles, shown.points[:, 2])
         # Where it lies as seen from the pole; of what lies on the line itself, towards the eye.
         out = np.hypot(shown.points[:, 0], shown.points[:, 1])
-        towards = np.where(out > 1.0, np.arctan2(shown.points[:, 0], -shown.points[:, 1]), eye.azimuth)
+        towards = np.where(out > 1.0, angle_of(shown.points[:, 0], shown.points[:, 1]), eye.azimuth)
         sector = np.round(towards / (2 * np.pi) * _SIDES).astype(int) % _SIDES
         for kind, row, side, area in zip(shown.kinds, at_row, sector, shown.areas, strict=True):
             key = (Mechanic(kind), int(row), int(side))
             spots[key] = spots.get(key, 0.0) + float(area)
-        visible.append(Visible(eye.place, shown.rays, shown.ends, shown.areas, at_row))
+        visible.append(Visible(eye.place, shown.rays, shown.ends, shown.areas))
     many = max(len(eyes), 1)
     worst = [
         Spot(kind, row, side * 2 * math.pi / _SIDES, area / many / 100) for (kind, row, side), area in spots.items()

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from kakushi.dress.fixings import fixing_uses
-from kakushi.dress.kind import STRIPS, PartKind, Spot, Used, WindArea, latex_mass
+from kakushi.dress.kind import STRIPS, USUAL_FILL, PartKind, Spot, Used, WindArea, latex_mass
 from kakushi.dress.kinds import accent, cap, collar, fillers, foil_shape, hung_load, lettering, topper, weight
 from kakushi.model.parts import BalloonRole, Cap, Extended, HungLoad, Part, PartBalloons
 from kakushi.model.units import inches
@@ -61,10 +61,6 @@ def balloons_of(part: Part) -> tuple[PartBalloons, ...]:
     return kind_of(part).balloons(part)
 
 
-_USUAL_FILL = 0.8
-"""Of nominal: round, and not yet fragile."""
-
-
 def sized_mm(part: Part, balloons: PartBalloons) -> float:
     """What a part's balloons are sized to, mm: as said, a single topper as tall as it stands, else to a usual fill.
 
@@ -77,7 +73,7 @@ def sized_mm(part: Part, balloons: PartBalloons) -> float:
     tall = kind_of(part).standing(part)
     if tall and sum(each.count for each in part.balloons) == 1:
         return min(tall, inches(balloons.nominal_in))
-    return _USUAL_FILL * inches(balloons.nominal_in)
+    return USUAL_FILL * inches(balloons.nominal_in)
 
 
 def standing_parts(parts: Iterable[Part]) -> Iterator[tuple[Part, float]]:

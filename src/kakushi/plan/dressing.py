@@ -73,22 +73,27 @@ def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[t
 
 
 class _Kept:
-    """Settled clusters by column and seat, the least recently asked going first. Safe to use from several threads."""
+    """Settled clusters by column and seat, the least recently asked going first. Safe to use from several threads.
+
+    `model.memo` remembers one answer to one question; here all that are missing are settled side by side.
+    """
 
     def __init__(self) -> None:
-        self._answers: OrderedDict[tuple[int, Line, Shape, float], tuple[Assembly, Floats]] = OrderedDict()
+        self._answers: OrderedDict[tuple[Assembly, Line, Shape, float], Floats] = OrderedDict()
         self._lock = threading.Lock()
 
     def get(self, assembly: Assembly, line: Line, shape: Shape, pole: float) -> Floats | None:
         """What was kept for a seat."""
         with self._lock:
-            kept = self._answers.get((id(assembly), line, shape, pole))
-            return kept[1] if kept else None
+            seat = (assembly, line, shape, pole)
+            if seat in self._answers:
+                self._answers.move_to_end(seat)
+            return self._answers.get(seat)
 
     def keep(self, assembly: Assembly, line: Line, shape: Shape, pole: float, centres: Floats) -> None:
-        """Keep where a cluster lies; the column is held so that its identity stays its own."""
+        """Keep where a cluster lies."""
         with self._lock:
-            self._answers[id(assembly), line, shape, pole] = assembly, centres
+            self._answers[assembly, line, shape, pole] = centres
             while len(self._answers) > _MOST_KEPT:
                 self._answers.popitem(last=False)
 

@@ -6,11 +6,10 @@ from collections import Counter
 from collections.abc import Iterator
 from functools import lru_cache
 
+from kakushi.dress.fixings import GLUE_DOTS
 from kakushi.dress.kind import PartKind, Spot, Surroundings, Used
 from kakushi.model.parts import Fillers, FillerTie, PartBalloons, Seat
 
-GLUE_DOTS = "glue dots"
-"""Adhesive dots, as they are named on the lists."""
 _DOTS_EACH = 2
 """Two hold one small cluster on latex."""
 MOST_IN_CLUSTER = 12
@@ -48,6 +47,12 @@ def _one_by_one(balloons: tuple[PartBalloons, ...]) -> tuple[PartBalloons, ...]:
 def many(part: Fillers) -> int:
     """Clusters of a set: those that are placed, or as many as are wanted."""
     return len(part.seats) or part.wanted
+
+
+def asked_for(part: Fillers, wanted: int | None = None) -> int:
+    """How many clusters are placed: as many as are wanted, one more where an even number is not to be."""
+    many = part.wanted if wanted is None else wanted
+    return many + 1 if part.odd and many % 2 == 0 else many
 
 
 def _balloons(part: Fillers) -> tuple[PartBalloons, ...]:

@@ -22,7 +22,9 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.cover_chart import CoverChart
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.dress.clusters import USUAL_FILL, line_of, seat_near
+from kakushi.dress.clusters import line_of, seat_near
+from kakushi.dress.kind import USUAL_FILL
+from kakushi.dress.kinds.fillers import asked_for
 from kakushi.dress.placing import Placed
 from kakushi.dress.shows import side_name
 from kakushi.dress.table import wishes_of
@@ -286,8 +288,8 @@ class FillersBox(QWidget):
             wishes = wishes_of((part,))
             self.problem.emit(wishes[0] if wishes else "There is no place there: choose more rows or other sides.")
             return
-        wanted = part.wanted + (part.odd and part.wanted % 2 == 0)
-        self._document.apply(part_edits.set_seats(piece_key, part, placed.seats[: max(wanted, placed.kept)]))
+        seats = placed.seats[: max(asked_for(part), placed.kept)]
+        self._document.apply(part_edits.set_seats(piece_key, part, seats))
         self._show_told()
 
     def _take(self, number: int) -> None:

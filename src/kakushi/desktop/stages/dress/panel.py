@@ -13,17 +13,15 @@ from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet, rule
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SITTING_MM, STANDING_MM
+from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SEEN_FROM_DEG, SITTING_MM, STANDING_MM
 from kakushi.model.parts import LookFrom
-from kakushi.model.piece import Piece, SeenSides
+from kakushi.model.piece import Piece
 from kakushi.plan.showing import showing_words, spot_words
 from kakushi.plan.toppers import topper_notes
 from kakushi.session import part_edits
 
 _HEIGHTS = {"somebody standing": STANDING_MM, "somebody sitting": SITTING_MM, "a child": CHILD_MM}
 _OWN = "an eye at my height"
-_SIDES = {SeenSides.FRONT: (-45, 0, 45), SeenSides.FRONT_AND_BACK: (-45, 0, 45, 135, 180, 225),
-          SeenSides.ALL_ROUND: tuple(range(0, 360, 45))}  # fmt: skip
 _ONE_SIDE = {"the sides that are seen": None, "the front": 0, "the right": 90, "the back": 180, "the left": 270}
 
 
@@ -117,7 +115,7 @@ class DressPanel(Panel):
             return
         height = _HEIGHTS.get(self._eye.currentText(), self._height.value or STANDING_MM)
         side = _ONE_SIDE[self._from.currentText()]
-        sides = _SIDES[piece.seen_sides] if side is None else (side,)
+        sides = SEEN_FROM_DEG[piece.seen_sides] if side is None else (side,)
         distance = self._distance.value or DISTANCE_MM
         if side is None and (height, distance) == (STANDING_MM, DISTANCE_MM):
             self._set(eyes=())

@@ -31,7 +31,7 @@ from kakushi.formats.pdf_style import (
 from kakushi.formats.pdf_text import fonts, paragraph
 from kakushi.formats.png import piece_image, png_bytes
 from kakushi.model.catalogue import BalloonColour
-from kakushi.model.cautions import ESTIMATE, GENERAL, STAND
+from kakushi.model.cautions import DRESS, ESTIMATE, GENERAL, STAND
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.plan.values import PiecePlan, Plan
@@ -146,7 +146,7 @@ def _stand(dossier: Dossier) -> list[Flowable]:
     if dossier.forecast and dossier.gust is not None:
         words = f"Weather: {dossier.forecast.source}, gusts {dossier.forecast.gust_mps:g} m/s."
         story.append(paragraph(words, style(9, colour=QUIET)))
-    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in STAND)]
+    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in (*STAND, *DRESS))]
 
 
 def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[Flowable]:

@@ -10,6 +10,11 @@ GENERAL = (
     "Keep away from heat, flame, spotlights, sprinklers and alarm beams; public buildings follow the fire authority.",
     "Never release balloons; collect and bin everything.",
 )
+DRESS = (
+    "Metallised foil conducts: away from power lines and live parts. Never cut a foil’s valve off or let it fly.",
+    "What hangs takes two fixings, each able to hold it alone, and hangs where nobody stands.",
+    "Blades for film, ladders, hot glue: follow their makers; work from the floor where you can.",
+)
 STAND = (
     "A falling column hurts people. These figures are estimates with stated assumptions, never an approval: "
     "try it by hand, keep people away while building, take it down when the wind rises.",

@@ -14,6 +14,7 @@ from kakushi.desktop.stages.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet, rule
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SEEN_FROM_DEG, SITTING_MM, STANDING_MM
+from kakushi.model.cautions import DRESS
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
 from kakushi.plan.showing import showing_words, spot_words
@@ -85,6 +86,7 @@ class DressPanel(Panel):
         self.column.addWidget(self._ball_section)
         self.section("Toppers and hung things", self.parts)
         self.column.addWidget(self._order)
+        self.section("Cautions", quiet("\n\n".join(DRESS)))
 
     def _connect(self) -> None:
         self._eye.activated.connect(lambda _: self._set_eyes())

@@ -224,6 +224,7 @@ CRAB = Piece(
     key=9,
     name="Bollard crab",
     target_height_mm=415,
+    outline=_outline("cone", foot=520, top=400),
     groups=(
         RowsGroup(
             rows=tuple(

@@ -25,12 +25,25 @@ from kakushi.model.layers import (
     SpiralLayer,
 )
 from kakushi.model.outline import Handle, PresetOutline
-from kakushi.model.parts import FillerLook, Fillers, Fixing, FoilShape, HungLoad, PartBalloons, Topper
+from kakushi.model.parts import (
+    Accent,
+    Board,
+    Collar,
+    FillerLook,
+    Fillers,
+    Fixing,
+    FoilShape,
+    HungLoad,
+    PartBalloons,
+    Plants,
+    Topper,
+)
 from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
-from kakushi.plan.showing import placed_fillers
+from kakushi.plan.showing import placed_fillers, placed_ring
+from kakushi.session.part_edits import set_ring
 
 
 def _frame(pole: str, length: float, base: str, painted: bool = False) -> Frame:
@@ -92,6 +105,7 @@ PIECES = (
                 balloons=(PartBalloons(nominal_in=16, colour="lantern-yellow", count=1),),
                 strips=1,
             ),
+            Plants(key=2, name="dune grass", tall_mm=260, wide_mm=760, stems=24, mass_g=150, colour="sea-glass"),
         ),
         fit=FitControls(counts=(4,), max_sizes=7),
     ),
@@ -112,15 +126,17 @@ PIECES = (
         seen_sides=SeenSides.FRONT_AND_BACK,
         frame=_frame("plastic pipe 25 mm", 1700, "wide steel plate", painted=True),
         parts=(
-            HungLoad(
+            Board(
                 key=1,
                 name="quay board",
                 height_mm=1350,
                 offset_mm=300,
                 tall_mm=260,
                 wide_mm=420,
+                deep_mm=8,
                 mass_g=900,
                 fixings=2,
+                colour="rope",
             ),
         ),
         layers=(
@@ -159,6 +175,14 @@ PIECES = (
         outline=_outline("cone", foot=420, top=250),
         groups=(RowsGroup(), BallGroup(slots=(Slot(nominal_in=11, diameter_mm=215.9, colour="lantern-yellow"),) * 10)),
         frame=_frame("plastic pipe 20 mm", 900, "steel plate"),
+        parts=(
+            Collar(
+                key=1,
+                name="foam ring",
+                balloons=(PartBalloons(nominal_in=5, diameter_mm=90, colour="sea-glass", count=8),),
+                strips=1,
+            ),
+        ),
         layers=(BandsLayer(bands=(Band(colour="signal-red", rows=1), Band(colour="sail-white", rows=1))),),
         fit=FitControls(counts=(4,), nominals=(5, 9, 11), max_sizes=4),
     ),
@@ -213,6 +237,7 @@ FIGUREHEAD = Piece(
             deep_mm=40,
             mass_g=1800,
             fixings=2,
+            colour="deep-teal",
         ),
     ),
     layers=(SpiralLayer(lanes=("dusk-violet", "sail-white", "dusk-violet", "rope")),),
@@ -250,6 +275,18 @@ CRAB = Piece(
             colour="lantern-yellow",
             fixing=Fixing.VALVE,
         ),
+        *(
+            Accent(
+                key=key,
+                name="claw",
+                row=2,
+                height_mm=300,
+                up_mm=20,
+                azimuth_deg=azimuth,
+                balloons=(PartBalloons(nominal_in=5, diameter_mm=100, colour="signal-red", count=2),),
+            )
+            for key, azimuth in ((2, -50), (3, 50))
+        ),
     ),
     layers=(SolidLayer(colour="signal-red"),),
 )
@@ -258,6 +295,12 @@ CRAB = Piece(
 def _dressed(piece: Piece, studio: Studio) -> Piece:
     """The piece with its fillers placed."""
     planned = plan(Job(pieces=(piece,)), studio).pieces[0]
+    knots = {row.key: float(knot) for row, knot in zip(piece.rows, planned.geometry.knots, strict=True)}
+    for part in piece.parts:
+        if isinstance(part, Collar) and (ring := placed_ring(planned, part.key)):
+            height = knots[ring.row] + ring.up_mm
+            edit = set_ring(piece.key, part, ring.row, ring.up_mm, height, ring.count)
+            piece = edit.change(Job(pieces=(piece,))).pieces[0]
     parts = tuple(
         replace(part, seats=(found := placed_fillers(planned, part.key)).seats, wanted=len(found.seats))
         if isinstance(part, Fillers)

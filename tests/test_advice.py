@@ -151,7 +151,7 @@ def test_row_edits_change_one_row_and_undo() -> None:
         row_edits.set_row_sizes(1, 3, (200.0, 150.0, 200.0, 150.0)),
         row_edits.set_row_turn(1, 4, 30.0),
         row_edits.pin_row(1, 5, True),
-        row_edits.assort_row(1, 6, 0.2, 7, STUDIO),
+        row_edits.assort_row(1, 6, 0.2, 3, 7, STUDIO),
     ):
         assert session.apply(edit)
     rows = session.job.pieces[0].rows
@@ -172,8 +172,15 @@ def test_row_edits_change_one_row_and_undo() -> None:
 
 def test_assorted_rows_come_again_from_their_seed() -> None:
     job = Job(pieces=(column(*QUADS),))
-    first, again, other = (row_edits.assort_row(1, 2, 0.15, seed, STUDIO).change(job) for seed in (1, 1, 2))
-    assert first == again != other
+    first, again, *others = (
+        row_edits.assort_row(1, 2, 0.15, 3, seed, STUDIO).change(job) for seed in (1, 1, *range(9))
+    )
+    assert first == again
+    assert any(other != first for other in others), "another seed gives another mix"
+    sizes = [slot.diameter_mm for slot in first.pieces[0].rows[1].slots]
+    assert len(set(sizes)) == 3
+    assert set(sizes) <= set(STUDIO.sizer.diameters(STUDIO.nominal(11)))
+    assert all(a != b for a, b in zip(sizes, sizes[1:] + sizes[:1], strict=True)), "neighbours are not alike"
 
 
 def test_a_pinned_turn_is_kept_by_the_settling() -> None:

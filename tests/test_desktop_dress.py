@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QSpinBox
 
 from driving import choose, part, press, put_number, type_into, words
 from kakushi.model.piece import Tightness
@@ -172,7 +173,7 @@ def test_foils_and_words_are_added_changed_and_saved_for_the_cutter(dressing, pl
     assert svg.count('class="cut"') == len("FerryKiosk")
     while document.undo_name not in (None, "Loose"):
         document.undo()
-    assert [p.kind for p in document.piece.parts] == ["topper"]
+    assert [p.kind for p in document.piece.parts] == ["topper", "flowers or grass"]
 
 
 def test_the_order_and_the_fit_of_a_topper_are_told(dressing, planned, qtbot) -> None:
@@ -207,3 +208,42 @@ def test_a_ball_on_a_pipe_is_coloured_so_that_no_two_alike_touch(demo, planned, 
     demo.document.selection.select_piece(1)
     qtbot.wait(20)
     assert not balloons.isVisible()
+
+
+def test_a_collar_is_placed_and_a_board_moves_with_its_row(dressing, planned, qtbot) -> None:
+    document, box = dressing.document, panel_of(dressing).parts
+    choose(part(box, "Kind of part to add"), "collar")
+    press(box, "Add")
+    planned(dressing)
+    press(box, "Place it where it hides most")
+    qtbot.waitUntil(lambda: document.piece.parts[-1].row is not None, timeout=20_000)
+    planned(dressing)
+    collar = document.piece.parts[-1]
+    assert collar.balloons[0].count > 3
+    assert part(box, "Height counted from").currentText().startswith("the knot of row")
+    document.undo()
+    assert document.piece.parts[-1].row is None
+    choose(part(box, "Kind of part to add"), "board")
+    press(box, "Add")
+    planned(dressing)
+    choose(part(box, "Height counted from"), "the knot of row 5")
+    planned(dressing)
+    board = document.piece_plan.parts[-1]
+    assert board.row == document.piece.rows[4].key
+    assert board.height_mm == pytest.approx(1200), "it stays where it was"
+    type_into(part(box, "height above the row or part"), "-5 cm")
+    planned(dressing)
+    assert document.piece_plan.parts[-1].height_mm == pytest.approx(document.piece_plan.geometry.knots[4] - 50)
+    choose(part(box, "Height counted from"), "the middle of “lantern”")
+    assert document.piece.parts[-1].on == document.piece.parts[0].key
+
+
+def test_fillers_of_several_sizes_and_colours(dressing, planned) -> None:
+    panel = panel_of(dressing)
+    press(panel.fillers, "Add a set of fillers")
+    put_number(part(panel, "Different sizes of the fillers"), 3)
+    assert len(fillers(dressing).sizes_mm) == 3
+    put_number(part(panel, "Number of filler colours", QSpinBox), 2)
+    assert [line.count for line in fillers(dressing).balloons] == [2, 2]
+    press(panel, "The darker colours below")
+    assert fillers(dressing).dark_below

@@ -14,10 +14,15 @@ def rgb_of(hex_colour: str) -> tuple[float, float, float]:
     return r, g, b
 
 
-def is_dark(hex_colour: str) -> bool:
-    """Whether light ink reads better on a colour: luma (Rec. 601) under 0.55."""
+def luma(hex_colour: str) -> float:
+    """How light a colour looks, 0 to 1 (luma, Rec. 601)."""
     r, g, b = rgb_of(hex_colour)
-    return 0.299 * r + 0.587 * g + 0.114 * b <= _DARK
+    return 0.299 * r + 0.587 * g + 0.114 * b
+
+
+def is_dark(hex_colour: str) -> bool:
+    """Whether light ink reads better on a colour: luma under 0.55."""
+    return luma(hex_colour) <= _DARK
 
 
 def hex_of(rgb: Iterable[float]) -> str:

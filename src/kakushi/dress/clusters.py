@@ -66,6 +66,13 @@ def shape_of(part: Fillers, seat: Seat | None = None) -> Shape:
     return Shape(tuple(radius for _, radius in seen), tuple(slacks))
 
 
+def shape_of_balloons(balloons: Sequence[PartBalloons]) -> Shape:
+    """How a cluster of whole balloons is made, each line one balloon with its size."""
+    sizes = [line.diameter_mm or USUAL_FILL * inches(line.nominal_in) for line in balloons]
+    slacks = [neck_slack(inches(line.nominal_in), size) for line, size in zip(balloons, sizes, strict=True)]
+    return Shape(tuple(size / 2 for size in sizes), tuple(slacks))
+
+
 @dataclass(frozen=True, slots=True)
 class Line:
     """Where a seat's knot may lie: from the pole outwards at a height, in a direction (radians from the front)."""

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Generic, NamedTuple, TypeVar
 
+from kakushi.dress.bodies import NO_BODY, Body
 from kakushi.model.parts import Extended, PartBalloons, PartValue, Placed
 from kakushi.model.workshop import Per
 
@@ -80,6 +81,9 @@ class PartKind(Generic[P]):
     `words` names it; `order` is its place in the build; `counted_as` what the rules for materials count it as;
     `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
     `things(part)`: how many things of it are tied or stuck on, each with its own strip or dots.
+    `body(part)`: what is drawn of it besides balloons, about its own middle. `is_smooth`: its skin
+    runs on from ball to ball. `lies_on`: its balloons lie on the column,
+    in one cluster or, with `is_ring`, one by one round it.
     `balloons(part)`: all it takes.
     `spot(part, top_mm)`: where its mass is on a column `top_mm` high; `standing(part)`: its height above what it
     stands on, 0 for what does not stand on the column; `wind(part)`; `uses(part)`: what it consumes besides balloons
@@ -99,6 +103,10 @@ class PartKind(Generic[P]):
     uses: Callable[[P], Iterable[Used]] = lambda _part: ()
     wishes: Callable[[P], Iterable[str]] = lambda _part: ()
     things: Callable[[P], float] = lambda _part: 1
+    body: Callable[[P], Body] = lambda _part: NO_BODY
+    is_smooth: bool = False
+    lies_on: bool = False
+    is_ring: bool = False
     balloons: Callable[[P], tuple[PartBalloons, ...]] = lambda part: part.balloons
 
 

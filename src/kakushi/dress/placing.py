@@ -7,8 +7,8 @@ cent. Where nothing shows any more, clusters are spread as evenly as they can be
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,6 +43,8 @@ _TOUCH = 0.02
 """Of the reach: two clusters may press each other so much; less than the balloons of a column do."""
 
 Progress = Callable[[float], None]
+Sketch = tuple[tuple[Floats, Floats], ...]
+"""Clusters as centres (k, 3) and radii (k,), mm."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +68,7 @@ class Placed:
 class Column:
     """What clusters are placed on: rows with their settled geometry, all balloons and the pole's radius, mm.
 
-    Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons.
+    Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons; `lightness` of colours by key.
     """
 
     rows: tuple[Row, ...]
@@ -75,6 +77,7 @@ class Column:
     radii: Floats
     colours: Sequence[str]
     pole_radius: float
+    lightness: Mapping[str, float] = field(default_factory=dict)
 
 
 def places_of(part: Fillers, column: Column, showing: Showing) -> list[Seat]:
@@ -106,10 +109,12 @@ def place_fillers(
     most: int | None = None,
     progress: Progress = lambda _: None,
     cancelled: Cancelled = never,
+    sketch: Callable[[Sketch], None] = lambda _: None,
 ) -> Placed:
     """Seats for the clusters of a set, `most` of them (default: as many as are wanted); locked ones stay, first.
 
-    `showing`: what shows without this set. Raises `errors.Cancelled`.
+    `showing`: what shows without this set. `sketch` is told once where clusters would sit if only some places were
+    looked at, to be seen until all are. Raises `errors.Cancelled`.
     """
     if not is_placeable(part):
         return Placed((), (0.0,), 0)
@@ -117,28 +122,63 @@ def place_fillers(
     seats = [*kept, *places_of(part, column, showing)]
     lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]
     shapes = [shape_of(part, seat) for seat in kept] + [_shape(part, n) for n in range(len(seats) - len(kept))]
-    balloons: list[Floats] = []
-    for begin in range(0, len(seats), _AT_ONCE):
-        block = slice(begin, begin + _AT_ONCE)
-        settled = settled_clusters(
-            lines[block], shapes[block], (column.centres, column.radii), column.pole_radius, cancelled
-        )
-        balloons += settled
-        progress(0.6 * min(begin + _AT_ONCE, len(seats)) / max(len(seats), 1))
     radii = [np.array(shape.radii) for shape in shapes]
-    rays = _Rays(showing.visible)
+    rays, wanted = Rays(showing.visible), min(asked_for(part, most), MOST_CLUSTERS)
+    settled: dict[int, Floats] = {}
+    for block in _blocks(len(seats)):
+        found = settled_clusters(
+            [lines[k] for k in block], [shapes[k] for k in block], (column.centres, column.radii), column.pole_radius,
+            cancelled,
+        )  # fmt: skip
+        settled.update(zip(block, found, strict=True))
+        if len(settled) < len(seats) and len(settled) == len(block):
+            few = [settled[k] for k in block], [radii[k] for k in block]
+            first = _Choice(part, rays.hidden_by(*few, cancelled, lambda _: None), rays, *few)
+            first.take_best(wanted)
+            sketch(tuple((few[0][place], few[1][place]) for place in first.taken))
+        progress(0.6 * len(settled) / max(len(seats), 1))
+    balloons = [settled[k] for k in range(len(seats))]
     hides = rays.hidden_by(balloons, radii, cancelled, lambda share: progress(0.6 + 0.3 * share))
-    wanted = min(asked_for(part, most), MOST_CLUSTERS)
     choice = _Choice(part, hides, rays, balloons, radii)
     for place in range(len(kept)):
         choice.take(place)
-    while len(choice.taken) < wanted and (best := choice.best()) is not None:
-        stop_if(cancelled)
-        choice.take(best)
+    choice.take_best(wanted, cancelled)
     progress(1.0)
     chosen = [_dressed(part, seats[place], place < len(kept), balloons[place], column, number)
               for number, place in enumerate(choice.taken)]  # fmt: skip
+    if part.dark_below and not part.bridges:
+        heights = [float(balloons[place][:, 2].mean()) for place in choice.taken]
+        chosen = _darker_below(part, chosen, heights, column.lightness, len(kept))
     return Placed(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
+
+
+def _blocks(many: int) -> list[list[int]]:
+    """Places in blocks of `_AT_ONCE`, the first one spread evenly over all of them."""
+    first = sorted({round(k * (many - 1) / (_AT_ONCE - 1)) for k in range(_AT_ONCE)}) if many > _AT_ONCE else []
+    chosen = set(first)
+    rest = [k for k in range(many) if k not in chosen]
+    return [block for block in (first, *(rest[k : k + _AT_ONCE] for k in range(0, len(rest), _AT_ONCE))) if block]
+
+
+def _darker_below(
+    part: Fillers, seats: Sequence[Seat], heights: Sequence[float], lightness: Mapping[str, float], kept: int
+) -> list[Seat]:
+    """Seats with the colours of the set shared out by height, the darkest lowest; neighbours in a cluster differ."""
+    keys = sorted(dict.fromkeys(line.colour for line in part.balloons), key=lambda key: lightness.get(key, 0.5))
+    order = sorted(range(len(seats)), key=lambda place: heights[place])
+    count = sum(line.count for line in part.balloons)
+    dressed = list(seats)
+    for rank, place in enumerate(order):
+        if place < kept:
+            continue
+        at = rank / max(len(seats) - 1, 1) * (len(keys) - 1)
+        # Between two colours, more of the nearer one.
+        low = min(int(at), len(keys) - 1)
+        high = min(low + 1, len(keys) - 1)
+        many = round((at - low) * count)
+        colours = [keys[high] if (k + 1) * many // count > k * many // count else keys[low] for k in range(count)]
+        dressed[place] = seats[place].model_copy(update={"colours": tuple(colours[:12])})
+    return dressed
 
 
 def _shape(part: Fillers, number: int) -> Shape:
@@ -165,7 +205,7 @@ def _dressed(part: Fillers, seat: Seat, is_kept: bool, centres: Floats, column: 
     return seat.model_copy(update=changes)
 
 
-class _Rays:
+class Rays:
     """The rays of all eyes that end on something that shows."""
 
     def __init__(self, visible: Sequence[Visible]) -> None:
@@ -226,7 +266,7 @@ class _Choice:
     """Clusters taken one by one."""
 
     def __init__(
-        self, part: Fillers, hides: csr_matrix, rays: _Rays, balloons: Sequence[Floats], radii: Sequence[Floats]
+        self, part: Fillers, hides: csr_matrix, rays: Rays, balloons: Sequence[Floats], radii: Sequence[Floats]
     ) -> None:
         weights, eyes = rays.weights, rays.eyes
         self._look, self._hides, self._left_over = part.look, hides, weights.copy()
@@ -256,6 +296,12 @@ class _Choice:
             apart = -self._below(good)
         balance = np.abs(self._aside + np.sign(np.round(x, 3)))
         return int(good[np.lexsort((good, -apart, balance if self._look is not FillerLook.DRIP else 0 * apart))[0]])
+
+    def take_best(self, wanted: int, cancelled: Cancelled = never) -> None:
+        """Take the best one after the other until `wanted` are taken, or no place is left."""
+        while len(self.taken) < wanted and (best := self.best()) is not None:
+            stop_if(cancelled)
+            self.take(best)
 
     @property
     def _span(self) -> float:

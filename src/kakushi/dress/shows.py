@@ -29,7 +29,12 @@ class Mechanic(StrEnum):
     KNOTS = "knots"
     NECKS = "necks"
     GAPS = "gaps"
+    STRIPS = "strips"
+    BASE = "base"
 
+
+HIDEABLE = (Mechanic.POLE, Mechanic.LINE, Mechanic.KNOTS, Mechanic.NECKS, Mechanic.GAPS)
+"""What balloons can hide. Strips come with what they hold, and of a base a collar hides a part."""
 
 STANDING_MM, SITTING_MM, CHILD_MM = 1600.0, 1200.0, 1050.0
 """Eye heights of grown people who stand and sit, and of a child of six to eight, who stands."""
@@ -39,6 +44,10 @@ _LINE_RADIUS_MM = 2.0
 """Line and the knots on it: as `picture.core_seen`."""
 _KNOT_MM, _NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
 """Radii of the crossing of a row and of a rolled neck, and how far apart a neck is drawn as beads."""
+_STRIP_MM, _STRIP_STEP_MM = 2.5, 10.0
+"""Half the width of a stretched strip, and how far apart it is drawn as beads."""
+_BASE_PIXEL_MM = 5.0
+"""A base is large: its share comes out within a per cent."""
 _SIDES = 24
 """Directions that spots are told apart by: 15° each."""
 _MOST_SPOTS = 12
@@ -106,6 +115,7 @@ class Showing:
     """What shows from all eyes together. Areas cm², means over the eyes; shares of what would show without balloons.
 
     `by_row` (m,) share of each row's mechanics; `by_eye` shares in the eyes' order; `spots` the worst, worst first.
+    Strips and the base count among neither, nor as `visible`.
     """
 
     eyes: tuple[Eye, ...]
@@ -118,14 +128,18 @@ class Showing:
 
     @property
     def total_cm2(self) -> float:
-        """Of all mechanics."""
-        return sum(self.seen_cm2.values())
+        """Of all mechanics that balloons can hide."""
+        return sum(self.seen_cm2[mechanic] for mechanic in HIDEABLE)
+
+    @property
+    def whole_cm2(self) -> float:
+        """What would show of them without balloons."""
+        return sum(self.all_cm2[mechanic] for mechanic in HIDEABLE)
 
     @property
     def share(self) -> float:
-        """Of all mechanics; 0 where there are none."""
-        whole = sum(self.all_cm2.values())
-        return self.total_cm2 / whole if whole else 0.0
+        """Of all mechanics that balloons can hide; 0 where there are none."""
+        return self.total_cm2 / self.whole_cm2 if self.whole_cm2 else 0.0
 
     def share_of(self, mechanic: Mechanic) -> float:
         """Of one mechanic; 0 where there is none of it."""
@@ -135,7 +149,10 @@ class Showing:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Mechanics:
-    """The mechanics of a piece as spheres (k, 3), (k,) and tubes, mm, each with what it is."""
+    """The mechanics of a piece as spheres (k, 3), (k,) and tubes, mm, each with what it is.
+
+    `strips` (s, 3): beads along them; thin as they are they hide nothing else. `base`: what the piece stands on.
+    """
 
     centres: Floats
     radii: Floats
@@ -143,6 +160,8 @@ class Mechanics:
     tubes: tuple[Tube, ...]
     tube_kinds: tuple[Mechanic, ...]
     spans: tuple[tuple[float, float], ...]
+    strips: Floats
+    base: Tube | None
 
     @property
     def many(self) -> int:
@@ -150,8 +169,12 @@ class Mechanics:
         return len(self.kinds) + len(self.tube_kinds)
 
 
-def mechanics_of(piece: Piece, rows: Geometry, groups: Sequence[range]) -> Mechanics:
+def mechanics_of(
+    piece: Piece, rows: Geometry, groups: Sequence[range], strips: Sequence[tuple[Floats, Floats]] = ()
+) -> Mechanics:
     """Pole or line between the knots of each group of rows (index ranges), a knot for each row, and necks that are out.
+
+    `strips`: from where to where each runs, (3,) mm.
 
     Below the first knot and above the last the pole may be meant to be seen: collars and caps see to that.
     """
@@ -168,6 +191,7 @@ def mechanics_of(piece: Piece, rows: Geometry, groups: Sequence[range]) -> Mecha
             centres.append(beads)
             radii.append(np.full(len(beads), _NECK_MM))
             kinds += [Mechanic.NECKS] * len(beads)
+    base = piece.frame.base
     return Mechanics(
         np.concatenate(centres) if centres else np.zeros((0, 3)),
         np.concatenate(radii) if radii else np.zeros(0),
@@ -175,7 +199,17 @@ def mechanics_of(piece: Piece, rows: Geometry, groups: Sequence[range]) -> Mecha
         tubes,
         (core,) * len(tubes),
         spans,
+        _strip_beads(strips),
+        Tube(base.radius_mm, 0.0, base.height_mm) if base.is_under and base.height_mm and base.radius_mm else None,
     )
+
+
+def _strip_beads(strips: Sequence[tuple[Floats, Floats]]) -> Floats:
+    beads = [np.zeros((0, 3))]
+    for begin, end in strips:
+        steps = max(int(np.linalg.norm(end - begin) / _STRIP_STEP_MM), 1)
+        beads.append(begin + np.linspace(0.0, 1.0, steps + 1)[:, None] * (end - begin))
+    return np.concatenate(beads)
 
 
 def _necks(rows: Geometry, pole_radius: float, dressing: Dressing) -> Iterator[Floats]:
@@ -218,9 +252,13 @@ def what_shows(
         bare = sight(eye, mechanics.centres, mechanics.radii, mechanics.tubes, window, fine)
         dressed = bare.behind(*balloons, first=mechanics.many)
         shown, alone = (_Part(mechanics, rows, each) for each in (dressed, bare))
-        for mechanic in Mechanic:
-            seen[mechanic] += float(shown.areas[shown.kinds == mechanic].sum())
-            whole[mechanic] += float(alone.areas[alone.kinds == mechanic].sum())
+        for areas, part, behind in ((seen, shown, dressed), (whole, alone, bare)):
+            for mechanic in HIDEABLE:
+                areas[mechanic] += float(part.areas[part.kinds == mechanic].sum())
+            areas[Mechanic.STRIPS] += _strips_seen(behind, mechanics, len(balloons[1]))
+        if mechanics.base is not None:
+            for areas, part_of in ((seen, balloons), (whole, _NO_BALLOONS)):
+                areas[Mechanic.BASE] += _base_seen(eye, mechanics.base, part_of)
         for part, by_row in ((shown, row_seen), (alone, row_whole)):
             np.add.at(by_row, np.searchsorted(middles, part.points[:, 2]), part.areas)
         by_eye.append(float(shown.areas.sum() / alone.areas.sum()) if alone.areas.sum() else 0.0)
@@ -248,6 +286,30 @@ def what_shows(
         tuple(worst[:_MOST_SPOTS]),
         tuple(visible),
     )
+
+
+_NO_BALLOONS = (np.zeros((0, 3)), np.zeros(0))
+
+
+def _strips_seen(behind: Sight, mechanics: Mechanics, balloons: int) -> float:
+    """What is seen of the strips among what an eye sees without them, mm²."""
+    if not len(mechanics.strips):
+        return 0.0
+    first = mechanics.many + balloons
+    seen = behind.behind(mechanics.strips, np.full(len(mechanics.strips), _STRIP_MM), first)
+    return float(seen.areas()[seen.identity >= first].sum())
+
+
+def _base_seen(eye: Eye, base: Tube, balloons: tuple[Floats, Floats]) -> float:
+    """What an eye sees of the side of a base behind balloons, mm²."""
+    # On the plane through the pole its near side is seen larger, and lower or higher than it is.
+    nearer = eye.distance_mm / max(eye.distance_mm - base.radius, 1.0)
+    ends = [eye.height_mm + (z - eye.height_mm) * scale for z in (base.bottom, base.top) for scale in (1.0, nearer)]
+    window = (base.radius * nearer, min(ends) - _BASE_PIXEL_MM, max(ends) + _BASE_PIXEL_MM)
+    bare = sight(eye, *_NO_BALLOONS, (base,), window, _BASE_PIXEL_MM)
+    near = balloons[0][:, 2] - balloons[1] < base.top + 2 * base.radius
+    seen = bare.behind(balloons[0][near], balloons[1][near], first=1)
+    return float(seen.areas()[seen.identity == 0].sum())
 
 
 class _Part:

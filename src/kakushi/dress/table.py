@@ -7,11 +7,30 @@ from typing import Any
 
 from kakushi.dress.fixings import fixing_uses
 from kakushi.dress.kind import STRIPS, USUAL_FILL, PartKind, Spot, Used, WindArea, latex_mass
-from kakushi.dress.kinds import accent, cap, collar, fillers, foil_shape, hung_load, lettering, topper, weight
-from kakushi.model.parts import BalloonRole, Cap, Extended, HungLoad, Part, PartBalloons
+from kakushi.dress.kinds import (
+    accent,
+    board,
+    bow,
+    cap,
+    collar,
+    fillers,
+    foil_shape,
+    hung_load,
+    lettering,
+    plants,
+    ribbons,
+    starburst,
+    topper,
+    toy,
+    weight,
+)
+from kakushi.model.parts import BalloonRole, Cap, Extended, Hung, Part, PartBalloons
 from kakushi.model.units import inches
 
-_IN_THE_MENU = (hung_load, weight, topper, lettering, foil_shape, fillers, accent, collar, cap)
+_IN_THE_MENU = (
+    hung_load, weight, topper, foil_shape, starburst, lettering, bow, ribbons, accent, collar, board, toy, plants,
+    fillers, cap,
+)  # fmt: skip
 KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
 """By the word for the kind, in the order in which they are offered."""
 
@@ -89,7 +108,7 @@ def materials_of(part: Part) -> Iterator[Used]:
     if part.strips:
         yield Used(STRIPS, "pcs", part.strips)
     if isinstance(part, Extended):
-        yield from fixing_uses(part, part.fixings if isinstance(part, HungLoad) else 1)
+        yield from fixing_uses(part, part.fixings if isinstance(part, Hung) else 1)
     yield from kind_of(part).uses(part)
 
 

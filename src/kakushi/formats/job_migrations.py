@@ -8,7 +8,7 @@ from typing import Any
 from kakushi.model.parts import Accent, Cap, Collar, Fillers, HungLoad, PartValue, Topper, Weight
 
 Json = dict[str, Any]
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 
 
 def _without_flat_spares(job: Json) -> Json:
@@ -96,5 +96,7 @@ MIGRATIONS: Mapping[int, Callable[[Json], Json]] = {
     # Version 5 added the twist of rows of several sizes; without one they turn as they lie lowest, as before.
     4: lambda job: job,
     5: _with_sets_of_fillers,
+    # Version 7 added kinds of parts, and rows that parts move with; nothing changed its meaning.
+    6: lambda job: job,
 }
 """From each older schema version, the step to the next one."""

@@ -24,7 +24,10 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
     """Paint per drawn balloon of a piece."""
     keys = piece.drawn_colours()
     colours = {key: job.colour(key) for key in set(keys)}
-    paints = [paint_of(colours[key].hex, colours[key].finish) for key in keys]
+    smooth = piece.drawn_smooth()
+    paints = [
+        paint_of(colours[key].hex, colours[key].finish, is_smooth) for key, is_smooth in zip(keys, smooth, strict=True)
+    ]
     for words in words_on_balloons(piece):
         letters = Letters(mask_of(words.layout), paint_of(job.colour(words.part.colour).hex).rgb)
         paints[words.balloon] = replace(paints[words.balloon], letters=letters)

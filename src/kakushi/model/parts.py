@@ -26,8 +26,14 @@ class BalloonRole(StrEnum):
     FILLERS = "fillers"
     ACCENT = "accent"
     FOIL = "foil shape"
+    STARBURST = "starburst"
+    BOW = "bow"
+    RIBBONS = "ribbons"
     LETTERING = "lettering"
     HUNG = "hung load"
+    BOARD = "board"
+    TOY = "cloth or toy"
+    PLANTS = "flowers or grass"
     WEIGHT = "weight"
     CAP = "cap"
 
@@ -69,9 +75,14 @@ class PartValue(Value):
 
 
 class Placed(PartValue):
-    """A part that hangs or lies somewhere: height above the floor, direction from the front, distance from the pole."""
+    """A part that hangs or lies somewhere: height above the floor, direction from the front, distance from the pole.
+
+    With a `row` (key) it moves with the row: `up_mm` above its knot; `height_mm` holds where that row is gone.
+    """
 
     height_mm: Length = 0.0
+    row: Key | None = None
+    up_mm: float = Field(default=0.0, ge=-20_000, le=20_000)
     azimuth_deg: float = Field(default=0.0, ge=-360, le=360)
     offset_mm: Length = 0.0
 
@@ -91,13 +102,17 @@ class Extended(Placed):
     """A placed part that the wind meets: how tall and wide it is; 0 for a thing too small to count.
 
     `fixing`: how it is held; "as listed" takes only its own strips and items. `deep_mm`: from its face to its back, of
-    a flat thing like a sign that faces where it hangs; None: as deep as wide.
+    a flat thing like a sign that faces where it hangs; None: as deep as wide. `colour`: what it is drawn in; "": it is
+    not drawn, but for its balloons. `on`: key of another part that it is fixed to, so far above, beside and before the
+    middle of that one as it says of the pole.
     """
 
     tall_mm: Length = 0.0
     wide_mm: Length = 0.0
     deep_mm: Length | None = None
     fixing: Fixing = Fixing.LISTED
+    colour: ColourKey = ""
+    on: Key | None = None
 
 
 class FoilShape(Extended):
@@ -114,9 +129,31 @@ class FoilShape(Extended):
     shape: Literal["star", "heart", "round", "ring", "crescent", "fish", "letters"] = "star"
     text: str = Field(default="", max_length=12)
     outline: PointsOutline | None = None
-    colour: ColourKey = ""
     stands: bool = True
     valve: Literal["below", "at the side", "above"] = "below"
+
+
+class Starburst(Extended):
+    """Cones of foil tied together by their tips' ends, `cones` of them, pointing all ways; as tall as it is wide."""
+
+    kind: Literal["starburst"] = "starburst"
+    cones: int = Field(default=12, ge=4, le=40)
+    stands: bool = True
+
+
+class Bow(Extended):
+    """A bow of ribbon: two loops, and `tails` that hang down `tail_mm`."""
+
+    kind: Literal["bow"] = "bow"
+    tails: int = Field(default=2, ge=0, le=20)
+    tail_mm: float = Field(default=300.0, ge=0, le=5000)
+
+
+class Ribbons(Extended):
+    """Tails of ribbon that hang down from one place, `tails` of them, `tall_mm` long."""
+
+    kind: Literal["ribbons"] = "ribbons"
+    tails: int = Field(default=5, ge=1, le=60)
 
 
 class Lettering(PartValue):
@@ -219,7 +256,8 @@ class Fillers(PartValue):
 
     `balloons`: those of one cluster; `wanted` clusters, at their `seats` once they are placed. `is_split`: each balloon
     is half filled and twisted in the middle, two of them together: two used, four bubbles seen. `odd`: an odd number
-    is preferred. `bridges`: each takes its colours from the rows it touches. `sizes_mm`: what the balloons of an
+    is preferred. `bridges`: each takes its colours from the rows it touches. `dark_below`: of the
+    set's colours the lower clusters take the darker ones. `sizes_mm`: what the balloons of an
     assorted set are sized to, a few different sizes.
     """
 
@@ -231,6 +269,7 @@ class Fillers(PartValue):
     is_split: bool = False
     odd: bool = False
     bridges: bool = False
+    dark_below: bool = False
     sizes_mm: Annotated[tuple[Diameter, ...], Field(max_length=20, fail_fast=True)] = ()
     seats: Annotated[tuple[Seat, ...], Field(max_length=1000, fail_fast=True)] = ()
 
@@ -247,11 +286,37 @@ class Accent(Extended):
     kind: Literal["accent"] = "accent"
 
 
-class HungLoad(Extended):
-    """Something heavy that hangs on the piece, by so many fixings."""
+class Hung(Extended):
+    """What hangs on the piece by so many fixings."""
+
+    fixings: int = Field(default=1, ge=0, le=20)
+
+
+class HungLoad(Hung):
+    """Something heavy that hangs on the piece."""
 
     kind: Literal["hung load"] = "hung load"
-    fixings: int = Field(default=1, ge=0, le=20)
+
+
+class Board(Hung):
+    """A flat board or sign, its face away from the pole."""
+
+    kind: Literal["board"] = "board"
+
+
+class Toy(Hung):
+    """A cloth or a toy held at two places: its own, and one `to_deg` further round and `to_up_mm` higher."""
+
+    kind: Literal["cloth or toy"] = "cloth or toy"
+    to_deg: float = Field(default=60.0, ge=-180, le=180)
+    to_up_mm: float = Field(default=0.0, ge=-5000, le=5000)
+
+
+class Plants(Extended):
+    """Flowers or grass, `stems` of them, spread about the foot or wherever they stand."""
+
+    kind: Literal["flowers or grass"] = "flowers or grass"
+    stems: int = Field(default=12, ge=1, le=200)
 
 
 class Weight(Placed):
@@ -267,5 +332,20 @@ class Cap(PartValue):
 
 
 Part = Annotated[
-    Topper | Fillers | Collar | Accent | FoilShape | Lettering | HungLoad | Weight | Cap, Field(discriminator="kind")
+    Topper
+    | Fillers
+    | Collar
+    | Accent
+    | FoilShape
+    | Starburst
+    | Bow
+    | Ribbons
+    | Lettering
+    | HungLoad
+    | Board
+    | Toy
+    | Plants
+    | Weight
+    | Cap,
+    Field(discriminator="kind"),
 ]

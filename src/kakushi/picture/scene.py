@@ -43,11 +43,15 @@ def draw_piece(
     return buffers, shade(buffers, paints, lit)
 
 
+def portrait_view(geometry: Geometry, frame: Frame, width: int, height: int, azimuth: float = 0.0) -> View:
+    """The view that a portrait of that size is drawn in."""
+    wide, tall = extent_of(geometry)
+    pole = pole_of(frame, geometry)
+    return framing(width, height, wide, max(tall, pole.top if pole else 0.0), azimuth)
+
+
 def portrait(
     geometry: Geometry, frame: Frame, paints: Sequence[Paint], width: int, height: int, azimuth: float = 0.0
 ) -> NDArray[np.uint8]:
     """Shaded RGBA picture of a whole piece, (height, width, 4), framed to fit."""
-    wide, tall = extent_of(geometry)
-    pole = pole_of(frame, geometry)
-    view = framing(width, height, wide, max(tall, pole.top if pole else 0.0), azimuth)
-    return draw_piece(geometry, frame, paints, view)[1]
+    return draw_piece(geometry, frame, paints, portrait_view(geometry, frame, width, height, azimuth))[1]

@@ -21,6 +21,8 @@ _STEPS = 1024
 _DOTS, _DOT_EDGE = 8.0, 0.45
 _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
+_EVENED_MM = 24.0
+"""Over that the skin of what is drawn as balls is evened out: farther than its balls stand apart."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -33,11 +35,16 @@ class Letters:
 
 @dataclass(frozen=True, slots=True)
 class Paint:
-    """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it."""
+    """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it.
+
+    `is_smooth`: a ball of something that is no balloon, like a board or a foil shape, whose skin runs on from ball to
+    ball.
+    """
 
     rgb: tuple[float, float, float]
     finish: Finish = Finish.PLAIN
     letters: Letters | None = None
+    is_smooth: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,12 +64,12 @@ _GLOSS = {
 }
 
 
-def paint_of(hex_colour: str, finish: Finish = Finish.PLAIN) -> Paint:
+def paint_of(hex_colour: str, finish: Finish = Finish.PLAIN, is_smooth: bool = False) -> Paint:
     """Paint from ``#rrggbb``. Raises ValueError for anything else."""
     if len(hex_colour) != 7:
         raise ValueError(f"not a colour: {hex_colour}")
     r, g, b = (int(hex_colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    return Paint((r, g, b), finish)
+    return Paint((r, g, b), finish, is_smooth=is_smooth)
 
 
 def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:
@@ -80,6 +87,10 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     crease = crease[line, column]
     line, column = line + crop[0].start, column + crop[1].start
     owner, nx, ny, coverage = _surface(buffers, line, column)
+    smooth = np.array([paint.is_smooth for paint in paints] + [False])[owner]
+    if smooth.any():
+        nx[smooth], ny[smooth] = _smoothed(buffers, line[smooth], column[smooth])
+        crease[smooth] = 1.0
     rgb, finish, gloss = _tables(paints, lit)
     nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
     light = _light_table(gloss)[finish[owner], _step(0.5 + 0.5 * _dot(nx, ny, nz, _LIGHT_XYZ))]
@@ -122,6 +133,27 @@ def _surface(
         nx[on_pole] = np.clip(pole_across(buffers.view, buffers.pole, column[on_pole]), -1.0, 1.0)
         ny[on_pole] = 0.0
     return owner, nx.astype(np.float32), ny.astype(np.float32), coverage
+
+
+def _smoothed(
+    buffers: Buffers, line: NDArray[np.int64], column: NDArray[np.int64]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Normal x and y of pixels whose skin runs on from one to the next: the slope of the depth, evened out."""
+    window = max(int(_EVENED_MM / buffers.view.mm_per_px) | 1, 3)
+    top, left = max(int(line.min()) - window, 0), max(int(column.min()) - window, 0)
+    area = np.s_[top : int(line.max()) + window + 1, left : int(column.max()) + window + 1]
+    there = np.zeros(buffers.depth[area].shape, dtype=np.float32)
+    there[line - top, column - left] = 1
+    depth: NDArray[np.float32] = np.where(there > 0, buffers.depth[area], 0).astype(np.float32)
+    # Twice a running mean over what is there.
+    for _ in range(2):
+        share = _box_mean(_box_mean(there, window, 0), window, 1)
+        evened = _box_mean(_box_mean(depth * there, window, 0), window, 1) / np.maximum(share, 1e-6)
+        depth = evened.astype(np.float32)
+    down, across = (np.gradient(depth, buffers.view.mm_per_px, axis=axis) for axis in (0, 1))
+    x, y = across[line - top, column - left], -down[line - top, column - left]
+    long = np.sqrt(1 + x * x + y * y)
+    return (x / long).astype(np.float32), (y / long).astype(np.float32)
 
 
 def _with_print(

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from kakushi.dress.clusters import Line, Shape, bubbles_of, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import is_placeable
@@ -54,7 +55,7 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> tuple[Seated, ...]:
         for place, (seat, line) in enumerate(_lines(part, piece.rows, assembly))
         if line is not None
     ]
-    centres = _settled(assembly, [(line, shape) for _, _, line, shape in wanted], piece.frame.pole_radius_mm)
+    centres = settled_on(assembly, [(line, shape) for _, _, line, shape in wanted], piece.frame.pole_radius_mm)
     return tuple(
         Seated(
             part,
@@ -101,7 +102,8 @@ class _Kept:
 _KEPT = _Kept()
 
 
-def _settled(assembly: Assembly, wanted: Sequence[tuple[Line, Shape]], pole_radius: float) -> list[Floats]:
+def settled_on(assembly: Assembly, wanted: Sequence[tuple[Line, Shape]], pole_radius: float) -> list[Floats]:
+    """Centres of clusters settled on the balloons of a piece, each (k, 3) mm; what was settled before is remembered."""
     found = [_KEPT.get(assembly, line, shape, pole_radius) for line, shape in wanted]
     missing = [index for index, centres in enumerate(found) if centres is None]
     if missing:
@@ -114,10 +116,31 @@ def _settled(assembly: Assembly, wanted: Sequence[tuple[Line, Shape]], pole_radi
     return [centres for centres in found if centres is not None]
 
 
-def fillers_warnings(piece: Piece) -> Iterator[str]:
-    """Clusters whose row or slot is gone."""
+def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[str]:
+    """Clusters whose row or slot is gone, and those that lie in each other."""
     for part in fillers_of(piece):
         lost = len(lost_seats(part, piece.rows))
         if lost:
             many = "1 cluster has" if lost == 1 else f"{lost} clusters have"
             yield f"{many} lost their row in “{part.name or 'fillers'}”: place them again."
+    if pressed := _pressed_pairs(seated_fillers(piece, assembly)):
+        many = "2 clusters press" if pressed == 1 else f"{pressed} pairs of clusters press"
+        yield f"{many} into each other: move one, or place them again."
+
+
+_PRESSED = 0.15
+"""Of the reach: two balloons of clusters that lie that deep in each other have no room there."""
+
+
+def _pressed_pairs(clusters: Sequence[Seated]) -> int:
+    """Pairs of clusters that lie deep in each other."""
+    if len(clusters) < 2:
+        return 0
+    centres = np.concatenate([each.centres for each in clusters])
+    radii = np.concatenate([each.radii for each in clusters])
+    owner = np.repeat(np.arange(len(clusters)), [len(each.radii) for each in clusters])
+    pairs = cKDTree(centres).query_pairs(2 * float(radii.max()), output_type="ndarray")
+    reach = radii[pairs[:, 0]] + radii[pairs[:, 1]]
+    deep = np.linalg.norm(centres[pairs[:, 0]] - centres[pairs[:, 1]], axis=1) < (1 - _PRESSED) * reach
+    met = owner[pairs[deep]]
+    return len(np.unique(met[met[:, 0] != met[:, 1]], axis=0))

@@ -9,21 +9,19 @@ from itertools import accumulate
 import numpy as np
 
 from kakushi.colour.surface import Surface, surface_of
-from kakushi.dress.foils import balls_of
-from kakushi.dress.table import spot_of, standing_parts
-from kakushi.model.arrays import Floats
+from kakushi.dress.bodies import joined
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Group, Row, balloons_in, first_rows_group, rows_groups
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import FoilShape, Part, Topper
+from kakushi.model.parts import Part
 from kakushi.model.piece import Piece, Tightness
-from kakushi.packing.assembly import Assembly, assemble, resting_height
+from kakushi.packing.assembly import Assembly, assemble
 from kakushi.packing.contacts import RowMeasure, row_measures
-from kakushi.packing.groups.table import balloon_lines, without_paint
+from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_seen
-from kakushi.plan.dressing import seated_fillers
+from kakushi.plan.parts import bodies_of, topper_rise_mm
 
 TAU = {Tightness.LOOSE: LOOSE, Tightness.SNUG: SNUG, Tightness.TIGHT: TIGHT}
 
@@ -64,117 +62,28 @@ def surface_for(rows: tuple[Row, ...], geometry: Geometry) -> Surface:
     return surface_of(geometry, tuple(row.count for row in rows))
 
 
-def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
-    """How far the tallest topper stands above the column, mm; toppers sink into the hollow of the last row."""
-    toppers = list(standing_parts(piece.parts))
-    if not len(assembly.spheres[1]):
-        return max((tall for _, tall in toppers), default=0.0)
-    tops = [
-        foil_place(assembly, part)[2] + tall / 2
-        if isinstance(part, FoilShape)
-        else topper_place(assembly, part, tall)[2] + tall / 2
-        for part, tall in toppers
-    ]
-    return max([0.0, *(top - assembly.top for top in tops)])
-
-
-def topper_place(assembly: Assembly, part: Part, tall: float) -> tuple[float, float, float]:
-    """Centre, mm, of a topper that rests on the highest balloons: on the centreline, or leaning on along the swirl.
-
-    Along the swirl it lies half way out to where the next row's first balloon would come, the last joint repeated.
-    """
-    rows, (centres, radii) = assembly.rows, assembly.spheres
-    at = (0.0, 0.0)
-    if isinstance(part, Topper) and part.follows_swirl and len(rows.turns):
-        last = rows.centres[rows.of_row(len(rows.turns) - 1), :2]
-        next_turn = float(rows.turns[-1]) + (rows.turn_of(len(rows.turns) - 1) if len(rows.turns) > 1 else 0.0)
-        out = float(np.hypot(last[:, 0], last[:, 1]).mean()) / 2
-        at = (out * math.sin(next_turn), -out * math.cos(next_turn))
-    return (*at, resting_height(centres, radii, tall / 2, at))
-
-
-def foil_place(assembly: Assembly, part: FoilShape) -> tuple[float, float, float]:
-    """Middle, mm, of a foil shape: let down until it touches the highest balloons, or where it is fixed."""
-    if not part.stands:
-        return spot_of(part, assembly.top)
-    centres, radii = assembly.spheres
-    middles, own = balls_of(part)
-    aside = np.hypot(centres[None, :, 0] - middles[:, None, 0], centres[None, :, 1] - middles[:, None, 1])
-    reach = own[:, None] + radii[None]
-    rests = centres[None, :, 2] + np.sqrt(np.maximum(reach**2 - aside**2, 0.0)) - middles[:, None, 2]
-    touching = rests[aside < reach]
-    return 0.0, 0.0, float(touching.max()) if len(touching) else assembly.top + part.tall_mm / 2
-
-
-def foil_balls(assembly: Assembly, part: FoilShape) -> tuple[Floats, Floats]:
-    """Balls of a foil shape where it is, facing the front or away from the pole: centres (k, 3), radii (k,), mm."""
-    middles, radii = balls_of(part)
-    turn = 0.0 if part.stands else math.radians(part.azimuth_deg)
-    c, s = math.cos(turn), math.sin(turn)
-    turned = np.stack(
-        [middles[:, 0] * c - middles[:, 1] * s, middles[:, 0] * s + middles[:, 1] * c, middles[:, 2]], axis=1
-    )
-    return turned + np.array(foil_place(assembly, part)), radii
-
-
-def drawn_foils(piece: Piece) -> list[FoilShape]:
-    """The foil shapes of a piece that has balloons."""
-    if not any(line.slots for line in balloon_lines(piece.groups)):
-        return []
-    return [part for part in piece.parts if isinstance(part, FoilShape)]
-
-
-def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
-    """How far a topper leans off the upright, radians, seen from the last knot."""
-    x, y, z = topper_place(assembly, part, tall)
-    knots = assembly.rows.knots
-    return math.atan2(math.hypot(x, y), max(z - (float(knots.max()) if len(knots) else 0.0), 1.0))
-
-
-def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
-    """Parts on top of the column that can be drawn, having balloons, with their heights, mm."""
-    if not any(line.slots for line in balloon_lines(piece.groups)):
-        return []
-    return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
-
-
 def drawn_parts(piece: Piece, assembly: Assembly) -> list[tuple[Part, int]]:
-    """Parts that are drawn, in the order in which `with_parts` puts them after rows and balls, with their balloons."""
-    fillers = [(each.part, len(each.radii)) for each in seated_fillers(piece, assembly)]
-    foils: list[tuple[Part, int]] = [(part, len(balls_of(part)[1])) for part in drawn_foils(piece)]
-    return [*((part, 1) for part, _ in drawn_toppers(piece)), *fillers, *foils]
+    """Parts that are drawn, in the order in which `with_parts` puts them after rows and balls, with their balls."""
+    return [(part, len(body)) for part, body in bodies_of(piece, assembly)]
 
 
 def part_colours(piece: Piece, assembly: Assembly) -> list[str]:
-    """Colour key of each balloon of `drawn_parts`."""
-    fillers = [colour for each in seated_fillers(piece, assembly) for colour in each.colours]
-    foils = [part.colour for part in drawn_foils(piece) for _ in balls_of(part)[1]]
-    return [*(part.balloons[0].colour for part, _ in drawn_toppers(piece)), *fillers, *foils]
+    """Colour key of each ball of `drawn_parts`."""
+    return [colour for _, body in bodies_of(piece, assembly) for colour in body.colours]
 
 
 @remembered(512, lambda assembly: len(assembly.rows.radii))
 def with_parts(assembly: Assembly, piece: Piece) -> Geometry:
-    """The rows, balls, drawn toppers and fillers of a piece as one geometry; row and slot of the others are -1."""
+    """The rows, balls and drawn parts of a piece as one geometry; row and slot of the others are -1."""
     centres, radii = assembly.spheres
-    toppers = [tall / 2 for _, tall in drawn_toppers(piece)]
-    stand = [topper_place(assembly, part, tall) for part, tall in drawn_toppers(piece)]
-    fillers = seated_fillers(piece, assembly)
-    foils = [foil_balls(assembly, part) for part in drawn_foils(piece)]
-    put_on = np.concatenate([toppers, *(each.radii for each in fillers), *(reach for _, reach in foils)])
+    bodies = joined([body for _, body in bodies_of(piece, assembly)])
     geometry = assembly.rows
-    none = np.full(len(radii) - len(geometry.radii) + len(put_on), -1)
+    none = np.full(len(radii) - len(geometry.radii) + len(bodies), -1)
     return dataclasses.replace(
         geometry,
-        centres=np.concatenate(
-            [
-                centres,
-                np.array(stand).reshape(-1, 3),
-                *(each.centres for each in fillers),
-                *(middles for middles, _ in foils),
-            ]
-        ),
-        radii=np.concatenate([assembly.sized_radii, put_on]),
-        shape_radii=np.concatenate([radii, put_on]),
+        centres=np.concatenate([centres, bodies.centres]),
+        radii=np.concatenate([assembly.sized_radii, bodies.radii]),
+        shape_radii=np.concatenate([radii, bodies.radii]),
         row_of=np.concatenate([geometry.row_of, none]),
         slot_of=np.concatenate([geometry.slot_of, none]),
     )

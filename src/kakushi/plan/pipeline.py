@@ -30,6 +30,7 @@ from kakushi.plan.geometry import (
     rows_of_first_group,
     rows_span_mm,
 )
+from kakushi.plan.parts import lost_parts
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, with_spares
@@ -176,7 +177,8 @@ def _piece_plan(
             *overlap_warnings(piece, assembly),
             *row_warnings(piece.rows, studio.nominals),
             *settling_warnings(geometry, doming, packing, cancelled),
-            *fillers_warnings(piece),
+            *fillers_warnings(piece, assembly),
+            *lost_parts(piece),
         ),
         advice=(
             *advice(piece, assembly, packing, studio, doming, cancelled),

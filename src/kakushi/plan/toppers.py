@@ -9,12 +9,12 @@ import numpy as np
 
 from kakushi.dress.table import mass_of, name_of, standing_parts
 from kakushi.model.catalogue import Studio
-from kakushi.model.parts import Extended, FoilShape, Part
+from kakushi.model.parts import Extended, Part
 from kakushi.model.piece import Piece
 from kakushi.model.units import format_length
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.stack import Geometry
-from kakushi.plan.geometry import lean_of
+from kakushi.plan.parts import lean_of
 
 _AIR_PA = 2500.0
 """Pressure over that of the air in a round latex balloon: 2 to 3 kPa, whatever its size. Assumed."""
@@ -39,7 +39,7 @@ def topper_notes(piece: Piece, assembly: Assembly, studio: Studio) -> Iterator[s
         if weighs > bears:
             limit = f"the top row bears about {bears:.0f} g"
             yield f"“{name_of(part)}” weighs {weighs:.0f} g; {limit}: hold it on the pole."
-        lean = 0.0 if isinstance(part, FoilShape) else lean_of(assembly, part, tall)
+        lean = 0.0 if not part.balloons else lean_of(assembly, part, tall)
         if lean > 0:
             yield f"“{name_of(part)}” follows the swirl and leans {math.degrees(lean):.0f}°."
 

@@ -9,9 +9,12 @@ from kakushi.colour.colouring import Colouring
 from kakushi.colour.faults import Fault
 from kakushi.colour.surface import Surface
 from kakushi.colour.words import turn_words
+from kakushi.dress.kind import Spot
+from kakushi.dress.table import kind_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import size_count
 from kakushi.model.job import Job
+from kakushi.model.parts import Part
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
@@ -19,12 +22,13 @@ from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
 from kakushi.plan.geometry import (
+    drawn_parts,
     measures_of,
     part_colours,
     rows_span_mm,
-    topper_rise_mm,
     with_parts,
 )
+from kakushi.plan.parts import parts_in_place, place_of, topper_rise_mm
 from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
@@ -71,6 +75,15 @@ class PiecePlan:
     def geometry(self) -> Geometry:
         """The rows."""
         return self.assembly.rows
+
+    @property
+    def parts(self) -> tuple[Part, ...]:
+        """The parts, those that move with a row at the height where they are."""
+        return parts_in_place(self.piece, self.assembly)
+
+    def place_of(self, part: Part) -> Spot:
+        """The middle of one of the parts, mm."""
+        return place_of(part, self.parts, self.assembly)
 
     @property
     def drawn(self) -> Geometry:
@@ -159,6 +172,16 @@ class PiecePlan:
         lines = [line for line in balloon_lines(self.piece.groups) if not line.takes_pattern]
         balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
         return [*self.balloon_colours(), *balls, *part_colours(self.piece, self.assembly)]
+
+    def drawn_smooth(self) -> list[bool]:
+        """Of each balloon of `drawn` whether its skin runs on into the next, as on boards and foil shapes."""
+        put_on = [is_smooth for part, many in self.drawn_parts for is_smooth in (kind_of(part).is_smooth,) * many]
+        return [*(False,) * (len(self.drawn.radii) - len(put_on)), *put_on]
+
+    @property
+    def drawn_parts(self) -> list[tuple[Part, int]]:
+        """Parts that are drawn, in the order of `drawn`, with their balls; those of the column come before them."""
+        return drawn_parts(self.piece, self.assembly)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -8,7 +8,7 @@ from kakushi.dress.lettering import Layout, lay_out
 from kakushi.model.memo import remembered
 from kakushi.model.parts import Lettering
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.plan.geometry import drawn_toppers
+from kakushi.plan.parts import drawn_toppers
 from kakushi.plan.values import PiecePlan
 
 

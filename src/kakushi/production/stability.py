@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from kakushi.dress.kind import Spot, WindArea
-from kakushi.dress.table import in_build_order, mass_of, name_of, spot_of, wind_of, wishes_of
+from kakushi.dress.table import in_build_order, kind_of, mass_of, name_of, wind_of, wishes_of
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
@@ -15,7 +15,7 @@ from kakushi.model.groups import Slot
 from kakushi.model.job import Brief, Settings
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import BalloonRole, Fillers, FoilShape
+from kakushi.model.parts import BalloonRole, Fillers
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import Silhouettes, silhouettes
@@ -98,9 +98,10 @@ def _contact_corners(piece_plan: PiecePlan) -> tuple[tuple[float, float], ...]:
     """Corners of what the lowest balloons touch of the floor, mm, anticlockwise; none where they span no area."""
     from scipy.spatial import ConvexHull, QhullError  # noqa: PLC0415 - needed for few pieces only
 
-    g = piece_plan.drawn
-    lows = g.centres[:, 2] - g.shape_radii
-    touching = g.centres[lows <= lows.min(initial=0.0) + _TOUCHES * g.radii, :2]
+    # What is put on bears nothing: grass about the foot is no foot.
+    centres, radii = piece_plan.assembly.spheres
+    lows = centres[:, 2] - radii
+    touching = centres[lows <= lows.min(initial=0.0) + _TOUCHES * piece_plan.assembly.sized_radii, :2]
     try:
         hull = ConvexHull(touching)
     except (QhullError, ValueError):
@@ -187,16 +188,17 @@ class _Builder:
 
     def _put_on(self) -> None:
         drawn = drawn_parts(self._piece_plan.piece, self._piece_plan.assembly)
+        in_place = {part.key: part for part in self._piece_plan.parts}
         owner = np.repeat([part.key for part, _ in drawn], [count for _, count in drawn]).astype(int)
         first_drawn = len(self._geometry.radii) - len(owner)
         for part in in_build_order(self._piece_plan.piece.parts):
             mine = first_drawn + np.flatnonzero(owner == part.key)
             self._step_of[mine] = len(self._names)
             if not len(mine):
-                self._winds.append((len(self._names), wind_of(part)))
+                self._winds.append((len(self._names), wind_of(in_place[part.key])))
             name = f"with “{name_of(part)}” on"
-            spot = spot_of(part, self._piece_plan.height_mm)
-            if len(mine) and isinstance(part, Fillers | FoilShape):
+            spot = self._piece_plan.place_of(in_place[part.key])
+            if len(mine) and (isinstance(part, Fillers) or kind_of(part).lies_on):
                 spot = Spot(*self._geometry.centres[mine].mean(axis=0).tolist())
             self._step(name, (Load(name, mass_of(part, self._masses), *spot),))
 

@@ -6,12 +6,14 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from kakushi.dress.kind import Surroundings
+from kakushi.dress.kind import USUAL_FILL, Surroundings
 from kakushi.dress.table import KINDS, kind_of
+from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
-from kakushi.model.parts import Fillers, Part, PartItem, Seat, Weight
+from kakushi.model.parts import Collar, Fillers, Part, PartItem, Seat, Weight
 from kakushi.model.piece import Piece
+from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.session.edits import find_piece, piece_edit, validated
 from kakushi.session.session import Edit
@@ -79,6 +81,30 @@ def set_part_balloons(key: int, part: Part, nominal_in: float, colour: str, coun
     return change_part(key, part, balloons=(*balloons, *part.balloons[1:]))
 
 
+def shared_out(nominal_in: float, diameter_mm: float | None, colours: Sequence[str], many: int) -> tuple[object, ...]:
+    """The balloons of a cluster, `many` of them in turn in some colours, at least one of each."""
+    keys = list(dict.fromkeys(colours))
+    share, over = divmod(max(many, len(keys)), len(keys))
+    # As plain values: bad ones are refused when the edit is applied.
+    return tuple(
+        {"nominal_in": nominal_in, "diameter_mm": diameter_mm, "colour": key, "count": share + (place < over)}
+        for place, key in enumerate(keys)
+    )
+
+
+_UNLIKE = 0.25
+"""How far the sizes of an assorted set lie from its middle one, as a share."""
+
+
+def filler_sizes(studio: Studio, nominal_in: float, diameter_mm: float | None, many: int) -> tuple[float, ...]:
+    """At most `many` different sizes that the studio can size fillers to, about the one they have, mm."""
+    size = studio.nominal(nominal_in)
+    if size is None:
+        return ()
+    middle = diameter_mm or USUAL_FILL * inches(nominal_in)
+    return studio.sizer.few(size, many, middle * (1 - _UNLIKE), middle * (1 + _UNLIKE))
+
+
 def read_items(text: str) -> tuple[PartItem, ...]:
     """Things and their numbers, parted by semicolons, like “2 foil stars; 1 light”. Raises BadInput."""
     items = []
@@ -103,6 +129,19 @@ def set_seats(key: int, part: Fillers, seats: Sequence[Seat], name: str = "Place
         return replace(piece, parts=parts)
 
     return piece_edit(name, key, change)
+
+
+def set_ring(key: int, part: Collar, row: int, up_mm: float, height_mm: float, count: int) -> Edit:
+    """Put a collar of `count` balloons `up_mm` above the knot of a row (key), now `height_mm` above the floor."""
+    rest = sum(line.count for line in part.balloons[1:])
+    first = replace(part.balloons[0], count=max(count - rest, 1))
+    changes = {"row": row, "up_mm": up_mm, "height_mm": max(height_mm, 0.0), "balloons": (first, *part.balloons[1:])}
+
+    def change(piece: Piece) -> Piece:
+        parts = tuple(validated(p, "collar", **changes) if p.key == part.key else p for p in piece.parts)
+        return replace(piece, parts=parts)
+
+    return piece_edit("Place collar", key, change)
 
 
 def change_seat(key: int, part: Fillers, place: int, **changes: object) -> Edit:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Hashable, Sequence
 from random import Random
 
@@ -83,22 +84,28 @@ def set_row_sizes(key: int, row_key: int, diameters: Sequence[float]) -> Edit:
     return _row_edit("Size slot by slot", key, row_key, change)
 
 
-def assort_row(key: int, row_key: int, spread: float, seed: int, studio: Studio) -> Edit:
-    """Sizes spread evenly at random over +-`spread` (a share) of the row's mean, on the sizer; seeded."""
+def assort_row(key: int, row_key: int, spread: float, many: int, seed: int, studio: Studio) -> Edit:
+    """At most `many` sizes of the sizer within +-`spread` (a share) of the row's mean, in an order by the seed.
+
+    Neighbours are not alike where the number of sizes allows it.
+    """
 
     def change(row: Row) -> Row:
-        random = Random(seed)
-        mean = row.diameter_mm
-        sized = [
-            replace(
-                slot,
-                diameter_mm=min(
-                    max(mean * random.uniform(1 - spread, 1 + spread), SMALLEST_DIAMETER_MM), LARGEST_DIAMETER_MM
-                ),
-            )
-            for slot in row.slots
-        ]
-        return replace(row, slots=tuple(resized_slot(slot, 0, studio) for slot in sized))
+        random, mean = Random(seed), row.diameter_mm
+        slots: list[Slot] = []
+        for slot in row.slots:
+            size = studio.nominal(slot.nominal_in)
+            sizes = studio.sizer.few(size, many, mean * (1 - spread), mean * (1 + spread)) if size else (mean,)
+            beside = {slots[-1].diameter_mm} if slots else set()
+            if len(slots) == row.count - 1 and slots:
+                beside.add(slots[0].diameter_mm)
+            free = [each for each in sizes if each not in beside] or list(sizes)
+            # The one used least so far: every size appears.
+            used = Counter(each.diameter_mm for each in slots)
+            least = min(used[each] for each in free)
+            chosen = random.choice([each for each in free if used[each] == least])
+            slots.append(replace(slot, diameter_mm=min(max(chosen, SMALLEST_DIAMETER_MM), LARGEST_DIAMETER_MM)))
+        return replace(row, slots=tuple(slots))
 
     return _row_edit("Assort sizes", key, row_key, change, ("assort", key, row_key))
 

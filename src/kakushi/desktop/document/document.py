@@ -68,7 +68,7 @@ class Document(QObject):
         )
         self.planner = Planner(lambda: self.chooser.is_busy, self)
         self.workshop = Workshop(self)
-        self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, self)
+        self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
-from kakushi.model.catalogue import Studio
+from kakushi.model.catalogue import BalloonColour, Studio
 
 if TYPE_CHECKING:
-    from kakushi.dress.placing import Placed
+    from kakushi.dress.collars import PlacedRing
+    from kakushi.dress.placing import Placed, Sketch
     from kakushi.dress.shows import Showing
     from kakushi.plan.values import PiecePlan
     from kakushi.plan.words_on_balloons import WordsOnBalloon
@@ -32,15 +33,23 @@ class Dresser(QObject):
     showing_changed = pyqtSignal()
     placed = pyqtSignal(object, int, int)
     """Clusters placed for a set: the placement, the key of the piece and of the set."""
+    ring_placed = pyqtSignal(object, int, int)
+    """A collar placed, or None: its place, the key of the piece and of the collar."""
     progressed = pyqtSignal(float)
     placing_changed = pyqtSignal(bool)
+    _sketched = pyqtSignal(object, object)
+    sketch_changed = pyqtSignal()
     failed = pyqtSignal(str)
 
     def __init__(
-        self, piece_plan: Callable[[], PiecePlan | None], studio: Callable[[], Studio], parent: QObject
+        self,
+        piece_plan: Callable[[], PiecePlan | None],
+        studio: Callable[[], Studio],
+        palette: Callable[[], Sequence[BalloonColour]],
+        parent: QObject,
     ) -> None:
         super().__init__(parent)
-        self._piece_plan, self._studio = piece_plan, studio
+        self._piece_plan, self._studio, self._palette = piece_plan, studio, palette
         self._showing: _Answer | None = None
         self._is_wanted = False
         self._looker, self._placer = Runner(self), Runner(self)
@@ -49,7 +58,9 @@ class Dresser(QObject):
         self._placer.finished.connect(self._on_placed)
         self._placer.failed.connect(self.failed)
         self._placer.progressed.connect(self.progressed)
-        self._placer.busy_changed.connect(self.placing_changed)
+        self._placer.busy_changed.connect(self._on_busy)
+        self._sketched.connect(self._on_sketched)
+        self._sketch: tuple[PiecePlan, Sketch] | None = None
         self._asked: tuple[int, int] = (0, 0)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -70,6 +81,21 @@ class Dresser(QObject):
     def words(self) -> tuple[WordsOnBalloon, ...]:
         """The words on its balloons, once they are laid out."""
         return self._showing[3] if self._showing and self._showing[0] is self._piece_plan() else ()
+
+    @property
+    def sketch(self) -> Sketch:
+        """Clusters of the selected piece as they would sit by what is known while they are placed."""
+        return self._sketch[1] if self._sketch and self._sketch[0] is self._piece_plan() else ()
+
+    def _on_sketched(self, piece_plan: PiecePlan, clusters: Sketch) -> None:
+        if self._placer.is_busy:
+            self._sketch = piece_plan, clusters
+            self.sketch_changed.emit()
+
+    def _on_busy(self, on: bool) -> None:
+        self._sketch = None
+        self.placing_changed.emit(on)
+        self.sketch_changed.emit()
 
     @property
     def is_placing(self) -> bool:
@@ -122,12 +148,31 @@ class Dresser(QObject):
         if part is None:
             return
         self._asked = piece_plan.piece.key, key
+        palette = self._palette()
         most = max(round(getattr(part, "wanted", 1) * _CURVE_BEYOND), _CURVE_LEAST)
 
         def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Placed:
             from kakushi.plan.showing import placed_fillers
 
-            return placed_fillers(piece_plan, key, progress, cancelled, most)
+            def sketch(clusters: Sketch) -> None:
+                if not cancelled():
+                    self._sketched.emit(piece_plan, clusters)
+
+            return placed_fillers(piece_plan, key, progress, cancelled, most, palette, sketch)
+
+        self._placer.submit(work)
+
+    def place_ring(self, key: int) -> None:
+        """Place a collar of the selected piece; what is being placed is cancelled."""
+        piece_plan = self._piece_plan()
+        if piece_plan is None or all(part.key != key for part in piece_plan.piece.parts):
+            return
+        self._asked = piece_plan.piece.key, key
+
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> PlacedRing | None:
+            from kakushi.plan.showing import placed_ring
+
+            return placed_ring(piece_plan, key, cancelled)
 
         self._placer.submit(work)
 
@@ -139,8 +184,9 @@ class Dresser(QObject):
         """The job changed: what is being placed is for another one."""
         self._placer.cancel()
 
-    def _on_placed(self, placed: Placed) -> None:
-        self.placed.emit(placed, *self._asked)
+    def _on_placed(self, placed: Placed | PlacedRing | None) -> None:
+        of_fillers = placed is not None and hasattr(placed, "seats")
+        (self.placed if of_fillers else self.ring_placed).emit(placed, *self._asked)
 
     def close(self) -> None:
         """Stop, and wait until nothing runs."""

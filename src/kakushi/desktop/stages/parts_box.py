@@ -22,13 +22,17 @@ from PyQt6.QtWidgets import (
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.dress.foil_fields import FoilFields
 from kakushi.desktop.stages.dress.lettering_fields import LetteringFields
+from kakushi.desktop.stages.kind_fields import KindFields
+from kakushi.desktop.stages.place_fields import PlaceFields
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.dress.collars import PlacedRing
 from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
-from kakushi.model.parts import Extended, Fixing, FoilShape, Lettering, Part
+from kakushi.model.parts import Collar, Extended, Fixing, FoilShape, Lettering, Part, Placed
 from kakushi.model.units import format_nominal
+from kakushi.plan.showing import ring_words
 from kakushi.plan.words_on_balloons import lettering_words
 from kakushi.session import part_edits
 from kakushi.stand.words import mass_words
@@ -57,17 +61,11 @@ class PartsBox(QWidget):
         self._lengths = {
             name: LengthField(document, words, 0.0, _FAR_MM)
             for name, words in (
-                ("height_mm", "height above the floor"),
-                ("offset_mm", "distance from the pole"),
                 ("tall_mm", "height of the part"),
                 ("wide_mm", "width of the part"),
                 ("deep_mm", "depth of the part"),
             )
         }
-        self._azimuth = QSpinBox()
-        self._azimuth.setRange(-180, 360)
-        self._azimuth.setSuffix("° from the front")
-        self._azimuth.setAccessibleName("Direction")
         self._mass = QDoubleSpinBox()
         self._mass.setRange(0, 1000)
         self._mass.setDecimals(2)
@@ -75,9 +73,6 @@ class PartsBox(QWidget):
         self._mass.setSuffix(" kg")
         self._mass.setAccessibleName("Mass")
         self._fixing, self._how, self._swirl = _fixing_box(), quiet(""), QCheckBox("Leans on along the swirl")
-        self._fixings = QSpinBox()
-        self._fixings.setRange(0, 20)
-        self._fixings.setAccessibleName("Fixings")
         self._balloons = QSpinBox()
         self._balloons.setRange(0, 1000)
         self._balloons.setAccessibleName("Balloons used")
@@ -94,6 +89,8 @@ class PartsBox(QWidget):
         self._items.setPlaceholderText("2 foil stars; 1 light")
         self._items.setAccessibleName("What else it uses")
         self.foil, self.lettering = FoilFields(), LetteringFields()
+        self.place, self.kind_fields = PlaceFields(document), KindFields(document)
+        self.place_ring = QPushButton("Place it where it hides most")
         self._form = QWidget()
         self._empty = quiet(empty)
         self._build()
@@ -109,16 +106,12 @@ class PartsBox(QWidget):
         self._fields = fields
         fields.addRow("Name", self._name)
         for words, widget in (
-            ("At height", self._lengths["height_mm"]),
-            ("Off the pole", self._lengths["offset_mm"]),
-            ("Towards", self._azimuth),
             ("Mass", self._mass),
             ("Tall", self._lengths["tall_mm"]),
             ("Wide", self._lengths["wide_mm"]),
             ("Deep", self._lengths["deep_mm"]),
             ("", self._swirl),
             ("Held by", self._fixing),
-            ("Fixings", self._fixings),
             ("Balloons", self._balloons),
             ("Size", self._nominal),
             ("Colour", self._colour),
@@ -129,6 +122,9 @@ class PartsBox(QWidget):
         fields.addRow(self._how)
         fields.insertRow(1, self.foil)
         fields.insertRow(2, self.lettering)
+        fields.insertRow(3, self.place_ring)
+        fields.insertRow(3, self.place)
+        fields.insertRow(4, self.kind_fields)
         self._form.setLayout(fields)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -141,19 +137,21 @@ class PartsBox(QWidget):
         self.add.clicked.connect(self._on_add)
         self.remove.clicked.connect(self._on_remove)
         self._list.currentRowChanged.connect(self._on_chosen)
+        self.place_ring.clicked.connect(self._on_place_ring)
+        self._document.dresser.ring_placed.connect(self._on_ring)
         self._name.editingFinished.connect(lambda: self._set(name=self._name.text().strip()[:120]))
         for name, field in self._lengths.items():
             field.entered.connect(lambda mm, name=name: self._set(**{name: mm}))
             field.problem.connect(self.problem)
-        self._azimuth.valueChanged.connect(lambda degrees: self._set(azimuth_deg=float(degrees)))
         self._mass.valueChanged.connect(lambda kg: self._set(mass_g=kg * 1000))
         self._strips.valueChanged.connect(lambda strips: self._set(strips=strips))
         self._items.editingFinished.connect(self._set_items)
-        for own in (self.foil, self.lettering):
+        for own in (self.foil, self.lettering, self.place, self.kind_fields):
             own.changed.connect(lambda changes: self._set(**changes))
+        for fields in (self.place, self.kind_fields):
+            fields.problem.connect(self.problem)
         self._fixing.activated.connect(lambda index: self._set(fixing=list(Fixing)[index]))
         self._swirl.toggled.connect(lambda on: self._set(follows_swirl=on))
-        self._fixings.valueChanged.connect(lambda count: self._set(fixings=count))
         self._balloons.valueChanged.connect(lambda _: self._set_balloons())
         self._nominal.activated.connect(lambda _: self._set_balloons())
         self._colour.chosen.connect(lambda _: self._set_balloons())
@@ -209,6 +207,27 @@ class PartsBox(QWidget):
         except BadInput as error:
             self.problem.emit(str(error))
 
+    def _on_place_ring(self) -> None:
+        if not self._document.is_planned:
+            self.problem.emit("The rows are still being worked out: try again in a moment.")
+        elif isinstance(self.part, Collar):
+            self._document.dresser.place_ring(self.part.key)
+
+    def _on_ring(self, placed: PlacedRing | None, piece_key: int, key: int) -> None:
+        piece, piece_plan = self._document.job.piece(piece_key), self._document.piece_plan
+        part = next((part for part in piece.parts if part.key == key), None) if piece else None
+        if piece is None or piece_plan is None or not isinstance(part, Collar) or part.kind not in self._shown_kinds:
+            return
+        knots = {row.key: float(knot) for row, knot in zip(piece.rows, piece_plan.geometry.knots, strict=False)}
+        if placed is None or placed.row not in knots or not part.balloons:
+            self.problem.emit("A collar needs rows and balloons of its own.")
+            return
+        height = knots[placed.row] + placed.up_mm
+        edit = part_edits.set_ring(piece_key, part, placed.row, placed.up_mm, height, placed.count)
+        self._document.apply(edit)
+        self._how.setText(ring_words(placed, piece.rows))
+        self._how.show()
+
     def _on_chosen(self, row: int) -> None:
         if 0 <= row < len(self._mine):
             self._key = self._mine[row].key
@@ -237,7 +256,7 @@ class PartsBox(QWidget):
         self.remove.setEnabled(part is not None)
         if part is None:
             return
-        widgets = (self._swirl, self._azimuth, self._mass, self._fixings, self._balloons, self._name, self._strips)
+        widgets = (self._swirl, self._mass, self._balloons, self._name, self._strips)
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self._name.setText(part.name)
         fields = type(part).model_fields
@@ -246,8 +265,6 @@ class PartsBox(QWidget):
                 field.set_value(getattr(part, name))
             self._fields.setRowVisible(field, name in fields)
         for name, widget, shown in (
-            ("azimuth_deg", self._azimuth, lambda degrees: self._azimuth.setValue(round(degrees))),
-            ("fixings", self._fixings, self._fixings.setValue),
             ("follows_swirl", self._swirl, self._swirl.setChecked),
             ("fixing", self._fixing, lambda fixing: self._fixing.setCurrentText(fixing.value)),
         ):
@@ -274,6 +291,11 @@ class PartsBox(QWidget):
         self._fields.setRowVisible(self.lettering, isinstance(part, Lettering))
         if isinstance(part, Lettering):
             self.lettering.show_part(part, palette, self._told_of(part))
+        self._fields.setRowVisible(self.place, isinstance(part, Placed))
+        if isinstance(part, Placed):
+            self.place.show_part(part, self._document.piece.parts if self._document.piece else ())
+        self._fields.setRowVisible(self.place_ring, isinstance(part, Collar))
+        self.kind_fields.show_part(part, palette)
         for box in (self._balloons, self._nominal, self._colour):
             self._fields.setRowVisible(box, kind_of(part).has_balloons)
         del blockers

@@ -4,29 +4,37 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.dress.shows import Showing
 from kakushi.formats.png import paints_for
 from kakushi.model.job import Job
-from kakushi.picture.scene import portrait
+from kakushi.picture.scene import portrait, portrait_view
 from kakushi.plan.values import PiecePlan
 
 _SIDES = (("front", 0.0), ("right", math.pi / 2), ("back", math.pi), ("left", -math.pi / 2))
 _DELAY_MS = 120
+_POINT_PX, _MOST_POINTS = 1.5, 400
+_FACING = math.cos(math.radians(50))
+"""An eye sees a side when it looks from no farther round than that."""
 
 
 class AllRound(QWidget):
     """Four small pictures, drawn anew a moment after the plan changes."""
 
-    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, document: Document, theme: Theme, parent: QWidget | None = None, lights_mechanics: bool = False
+    ) -> None:
         super().__init__(parent)
-        self._document, self._theme = document, theme
+        self._document, self._theme, self._lights = document, theme, lights_mechanics
+        if lights_mechanics:
+            document.dresser.showing_changed.connect(self.update)
         self._drawing = Drawing(document, self)
         self._drawing.drawn.connect(self.update)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -88,6 +96,25 @@ class AllRound(QWidget):
             left = place * self.width() / len(_SIDES)
             painter.drawImage(QRectF(left + 2, 0, width, height), image)
             painter.drawText(QRectF(left, height, width + 4, words), Qt.AlignmentFlag.AlignCenter, side)
+        showing, piece_plan = self._document.dresser.showing, self._document.piece_plan
+        if self._lights and showing is not None and piece_plan is not None:
+            self._light(painter, piece_plan, showing)
+
+    def _light(self, painter: QPainter, piece_plan: PiecePlan, showing: Showing) -> None:
+        """What shows of the mechanics to the eyes on each side."""
+        width, height, _ = self._size
+        painter.setPen(QPen(self._theme.colour("warning"), _POINT_PX, cap=Qt.PenCapStyle.RoundCap))
+        for place, (_, azimuth) in enumerate(_SIDES):
+            left = place * self.width() / len(_SIDES) + 2
+            view = portrait_view(piece_plan.drawn, piece_plan.piece.frame, width, height, azimuth)
+            for eye, visible in zip(showing.eyes, showing.visible, strict=True):
+                if math.cos(eye.azimuth - azimuth) < _FACING:
+                    continue
+                points = view.project(visible.origin + visible.rays * visible.ends[:, None])
+                every = max(len(points) // _MOST_POINTS, 1)
+                lit = [QPointF(left + x, y) for x, y in points[::every, :2].tolist()]
+                if lit:
+                    painter.drawPoints(QPolygonF(lit))
 
 
 def _portraits(piece_plan: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> list[QImage]:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.dress.placing import Sketch
 from kakushi.dress.shows import Showing
 from kakushi.plan.dressing import Seated, seated_fillers
 from kakushi.plan.values import PiecePlan
@@ -56,6 +57,19 @@ class DressMarks:
                 painter.setPen(QPen(self._theme.colour("accent"), 2.5))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(middle, radius, radius)
+
+    def paint_sketch(self, painter: QPainter, clusters: Sketch) -> None:
+        """Outlines of clusters that are being placed, those on this side."""
+        painter.setPen(QPen(self._theme.colour("accent"), 1.5))
+        ground = self._theme.colour("field")
+        ground.setAlpha(150)
+        painter.setBrush(ground)
+        for centres, radii in clusters:
+            for (x, y, z), radius in zip(centres.tolist(), radii.tolist(), strict=True):
+                if y * self._cos - x * self._sin < 0:
+                    painter.drawEllipse(
+                        self._at(x, y, z), radius / self._scale.mm_per_px, radius / self._scale.mm_per_px
+                    )
 
     def _paint_seen(self, painter: QPainter, showing: Showing) -> None:
         turns = [abs(math.remainder(eye.azimuth - self._azimuth, 2 * math.pi)) for eye in showing.eyes]

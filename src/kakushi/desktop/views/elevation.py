@@ -80,6 +80,7 @@ class Elevation(QWidget):
         document.selection.hover_changed.connect(self.update)
         document.preferences_changed.connect(self.update)
         document.dresser.showing_changed.connect(self.update)
+        document.dresser.sketch_changed.connect(self.update)
         scale.changed.connect(self.update)
 
     def minimumSizeHint(self) -> QSize:
@@ -172,6 +173,7 @@ class Elevation(QWidget):
             if self._dressing is not None:
                 showing = self._document.dresser.showing
                 self._dress_marks.paint(painter, piece_plan, showing, self._dressing.chosen_cluster())
+                self._dress_marks.paint_sketch(painter, self._document.dresser.sketch)
                 if self._dragged_to is not None:
                     painter.drawEllipse(self._dragged_to, _GHOST_PX, _GHOST_PX)
             self.handles.paint(painter, self._theme)

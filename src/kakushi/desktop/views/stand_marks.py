@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.dress.table import kind_of, name_of, spot_of
+from kakushi.dress.table import kind_of, name_of
 from kakushi.model.parts import Extended, Part
 from kakushi.plan.values import PiecePlan
 from kakushi.production.stability import pole_length
@@ -35,7 +35,7 @@ def paint_stand(
     marks = _Marks(painter, scale, centre_px, azimuth, theme)
     if stance is not None:
         marks.base(piece_plan, stance.foot)
-    for part in piece_plan.piece.parts:
+    for part in piece_plan.parts:
         if kind_of(part).is_marked:
             marks.part(part, piece_plan)
     if piece_plan.piece.rows and stance is not None:
@@ -69,7 +69,7 @@ class _Marks:
     def part(self, part: Part, piece_plan: PiecePlan) -> None:
         """A hung thing or a weight as a labelled box, tied to the pole by a thin line."""
         painter, theme = self._painter, self._theme
-        x, y, z = spot_of(part, piece_plan.height_mm)
+        x, y, z = piece_plan.place_of(part)
         middle = self._at(x, y, z)
         tall_mm, wide_mm = (part.tall_mm, part.wide_mm) if isinstance(part, Extended) else (0.0, 0.0)
         wide = max((wide_mm or _WEIGHT_WIDE_MM) * abs(self._cos) / self._scale.mm_per_px, 14.0)

@@ -39,4 +39,5 @@ KIND = PartKind(
     has_balloons=True,
     spot=placed_spot,
     wind=extended_wind,
+    lies_on=True,
 )

@@ -11,5 +11,13 @@ def _made(key: int, around: Surroundings) -> Collar:
 
 
 KIND = PartKind(
-    value=Collar, words="collar", order=1, made=_made, has_balloons=True, spot=placed_spot, wind=extended_wind
+    value=Collar,
+    words="collar",
+    order=1,
+    made=_made,
+    has_balloons=True,
+    spot=placed_spot,
+    wind=extended_wind,
+    lies_on=True,
+    is_ring=True,
 )

@@ -28,7 +28,7 @@ STRIP_SHARE = {
 
 def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
     """The balloons of one cluster one by one, in the colours and sizes of its seat where it has its own."""
-    usual = _one_by_one(part.balloons)
+    usual = one_by_one(part.balloons)
     if seat is None or not (seat.colours or seat.diameters_mm):
         return usual
     own = list(usual)
@@ -40,7 +40,8 @@ def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBallo
 
 
 @lru_cache(maxsize=256)
-def _one_by_one(balloons: tuple[PartBalloons, ...]) -> tuple[PartBalloons, ...]:
+def one_by_one(balloons: tuple[PartBalloons, ...]) -> tuple[PartBalloons, ...]:
+    """Every balloon on a line of its own."""
     return tuple(line.model_copy(update={"count": 1}) for line in balloons for _ in range(line.count))
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kakushi.dress.foils import letters_of
+from kakushi.dress.bodies import Body, balls
+from kakushi.dress.foils import balls_of, letters_of
 from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
 from kakushi.model.parts import Fixing, FoilShape
 
@@ -17,6 +18,10 @@ def _made(key: int, around: Surroundings) -> FoilShape:
         key=key, name="star", shape="star", tall_mm=450, wide_mm=450, deep_mm=150, colour=around.colour,
         mass_g=round(FOIL_G_PER_M2 * 0.45 * 0.45 * 0.6, 0), fixing=Fixing.VALVE,
     )  # fmt: skip
+
+
+def _body(part: FoilShape) -> Body:
+    return balls(*balls_of(part), part.colour)
 
 
 def _spot(part: FoilShape, top_mm: float) -> Spot:
@@ -55,4 +60,6 @@ KIND = PartKind(
     wind=extended_wind,
     uses=_uses,
     wishes=_wishes,
+    body=_body,
+    is_smooth=True,
 )

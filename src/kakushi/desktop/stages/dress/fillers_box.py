@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -20,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.cover_chart import CoverChart
-from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.desktop.widgets.fields import ColourChooser, ColourList, LengthField, form, quiet
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of, seat_near
 from kakushi.dress.kind import USUAL_FILL
@@ -70,7 +71,9 @@ class FillersBox(QWidget):
         self._nominal = QComboBox()
         self._nominal.setAccessibleName("Nominal size of the fillers")
         self._sized = LengthField(document, "sized diameter of the fillers", 20.0, 1000.0, diameter=True)
-        self._colour = ColourChooser("Colour of the fillers")
+        self._colours = ColourList("filler colour", 1, 6)
+        self._different = _spin("Different sizes of the fillers", 1, 6)
+        self._different.setSpecialValueText("all alike")
         self._tie, self._look, self._sides = QComboBox(), QComboBox(), QComboBox()
         self._tie.addItems([tie.value for tie in FillerTie])
         self._look.addItems([look.value for look in FillerLook])
@@ -87,6 +90,7 @@ class FillersBox(QWidget):
         self._first, self._last = _spin("First row with fillers", 1, 1), _spin("Last row with fillers", 1, 1)
         self._odd, self._bridges = QCheckBox("An odd number"), QCheckBox("Colours of the rows they touch")
         self._split = QCheckBox("Split: each twisted in the middle")
+        self._dark_below = QCheckBox("The darker colours below")
         self.place, self.stop = QPushButton("Place the clusters"), QPushButton("Stop")
         self.place.setProperty("main", True)
         self.stop.hide()
@@ -119,8 +123,10 @@ class FillersBox(QWidget):
             ("Of", self._each),
             ("Size", self._nominal),
             ("Sized to", self._sized),
-            ("Colour", self._colour),
+            ("Sizes", self._different),
+            ("Colours", self._colours),
             ("", self._bridges),
+            ("", self._dark_below),
             ("", self._split),
             ("Held by", self._tie),
             ("Look", self._look),
@@ -167,13 +173,19 @@ class FillersBox(QWidget):
         self._nominal.activated.connect(lambda _: self._set_balloons(is_other_size=True))
         self._sized.entered.connect(lambda _: self._set_balloons())
         self._sized.problem.connect(self.problem)
-        self._colour.chosen.connect(lambda _: self._set_balloons())
+        self._colours.changed.connect(lambda entries: self._set_balloons(colours=[key for key, _ in entries]))
+        self._different.valueChanged.connect(lambda _: self._set_sizes())
         self._tie.activated.connect(lambda index: self._set(tie=list(FillerTie)[index]))
         self._look.activated.connect(lambda index: self._set(look=list(FillerLook)[index]))
         for spin in (self._first, self._last):
             spin.valueChanged.connect(lambda _: self._set_zone())
         self._sides.activated.connect(lambda _: self._set_zone())
-        for box, name in ((self._odd, "odd"), (self._bridges, "bridges"), (self._split, "is_split")):
+        for box, name in (
+            (self._odd, "odd"),
+            (self._bridges, "bridges"),
+            (self._split, "is_split"),
+            (self._dark_below, "dark_below"),
+        ):
             box.toggled.connect(lambda on, name=name: self._set(**{name: on}))
         self.place.clicked.connect(self._on_place)
         self.stop.clicked.connect(self._document.dresser.stop_placing)
@@ -236,15 +248,26 @@ class FillersBox(QWidget):
         # Fewer are wanted than are placed: the last ones, which hide least, go.
         self._set(wanted=wanted, seats=part.seats[:wanted] if wanted < len(part.seats) else part.seats)
 
-    def _set_balloons(self, is_other_size: bool = False) -> None:
+    def _set_balloons(self, is_other_size: bool = False, colours: Sequence[str] = ()) -> None:
         part = self.part
         if part is None:
             return
         nominal = float(self._nominal.currentData() or 5.0)
         sized = None if is_other_size else self._sized.value
-        colour = str(self._colour.currentData())
-        balloons = ({"nominal_in": nominal, "colour": colour, "count": self._each.value(), "diameter_mm": sized},)
-        self._set(balloons=(*balloons, *part.balloons[1:]))
+        keys = list(colours) or [line.colour for line in part.balloons] or [self._document.job.palette[0].key]
+        changes: dict[str, object] = {"balloons": part_edits.shared_out(nominal, sized, keys, self._each.value())}
+        if is_other_size and part.sizes_mm:
+            changes["sizes_mm"] = part_edits.filler_sizes(self._document.studio, nominal, None, len(part.sizes_mm))
+        self._set(**changes)
+
+    def _set_sizes(self) -> None:
+        """So many different sizes of the sizer, about the one they are sized to."""
+        part, many = self.part, self._different.value()
+        if part is None or not part.balloons:
+            return
+        line = part.balloons[0]
+        sizes = part_edits.filler_sizes(self._document.studio, line.nominal_in, line.diameter_mm, many)
+        self._set(sizes_mm=sizes if many > 1 else ())
 
     def _set_zone(self) -> None:
         piece, part = self._document.piece, self.part
@@ -379,11 +402,15 @@ class FillersBox(QWidget):
         self._show_told()
 
     def _show_form(self, part: Fillers, many_rows: int) -> None:
-        boxes = (self._wanted, self._each, self._first, self._last, self._odd, self._bridges, self._split)
+        boxes = (
+            self._wanted, self._each, self._first, self._last, self._odd, self._bridges, self._split, self._dark_below,
+            self._different,
+        )  # fmt: skip
         blockers = [QSignalBlocker(box) for box in boxes]
         line = part.balloons[0] if part.balloons else None
         self._wanted.setValue(part.wanted)
-        self._each.setValue(line.count if line else 1)
+        self._each.setValue(sum(each.count for each in part.balloons) or 1)
+        self._different.setValue(max(len(part.sizes_mm), 1))
         self._nominal.clear()
         for size in self._document.studio.nominals:
             self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
@@ -392,8 +419,11 @@ class FillersBox(QWidget):
         sized = line.diameter_mm if line and line.diameter_mm else USUAL_FILL * inches(nominal)
         self._sized.set_value(sized)
         palette = self._document.job.palette
-        self._colour.show_colours(palette, line.colour if line else palette[0].key)
-        self._colour.setEnabled(not part.bridges)
+        colours = list(dict.fromkeys(each.colour for each in part.balloons)) or [palette[0].key]
+        self._colours.show_entries(palette, [(key, 1) for key in colours[:6]])
+        self._colours.setEnabled(not part.bridges)
+        self._dark_below.setEnabled(not part.bridges and len(colours) > 1)
+        self._sized.setEnabled(not part.sizes_mm)
         self._tie.setCurrentIndex(list(FillerTie).index(part.tie))
         self._look.setCurrentIndex(list(FillerLook).index(part.look))
         keys = [row.key for row in self._document.piece.rows] if self._document.piece else []
@@ -407,6 +437,7 @@ class FillersBox(QWidget):
         self._odd.setChecked(part.odd)
         self._bridges.setChecked(part.bridges)
         self._split.setChecked(part.is_split)
+        self._dark_below.setChecked(part.dark_below)
         del blockers
 
     def _show_clusters(self, part: Fillers) -> None:

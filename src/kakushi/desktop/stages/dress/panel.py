@@ -11,9 +11,11 @@ from kakushi.desktop.stages.dress.ball_box import BallBox
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts_box import PartsBox
+from kakushi.desktop.views.all_round import AllRound
 from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet, rule
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SEEN_FROM_DEG, SITTING_MM, STANDING_MM
+from kakushi.dress.table import KINDS
 from kakushi.model.cautions import DRESS
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
@@ -49,11 +51,12 @@ class DressPanel(Panel):
         self._spots = QListWidget()
         self._spots.setAccessibleName("Worst spots")
         self._spots.setFixedHeight(self.fontMetrics().height() * 5)
+        self.all_round = AllRound(document, theme, lights_mechanics=True)
         self.fillers = FillersBox(document, theme)
         self.ball = BallBox(document)
         self.parts = PartsBox(
             document,
-            ("topper", "lettering", "foil shape", "collar", "accent", "hung load"),
+            tuple(kind for kind in KINDS if kind not in ("weight", "cap", "fillers")),
             "What ends the column, hides a joint, decorates it or hangs on it.",
         )
         self._build()
@@ -62,6 +65,7 @@ class DressPanel(Panel):
 
     def _build(self) -> None:
         self.section("What shows", self._told, first=True)
+        self.column.addWidget(self.all_round)
         self.column.addWidget(self._spots)
         self.column.addWidget(self.problem)
         eyes = form()
@@ -147,6 +151,7 @@ class DressPanel(Panel):
     def set_theme(self, theme: Theme) -> None:
         """Show in another theme."""
         self.fillers.set_theme(theme)
+        self.all_round.set_theme(theme)
 
     def _on_plan(self) -> None:
         if self.isVisible():

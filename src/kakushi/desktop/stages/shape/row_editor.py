@@ -54,6 +54,11 @@ class RowEditor(QWidget):
         self._slots.setToolTip("One size per balloon, from slot 1 anticlockwise, like 8 1/2, 6, 8 1/2, 6")
         self._assort = QPushButton("Assort")
         self._assort.setToolTip("Deliberately uneven sizes; press again for another mix")
+        self._sizes = QSpinBox()
+        self._sizes.setRange(2, 6)
+        self._sizes.setValue(3)
+        self._sizes.setSuffix(" sizes")
+        self._sizes.setAccessibleName("Different sizes of an assorted row")
         self._turned, self._turn = QCheckBox("at"), QSpinBox()
         self._turn.setRange(-180, 180)
         self._turn.setSuffix("°")
@@ -87,10 +92,12 @@ class RowEditor(QWidget):
         fields.addRow("Sized to", self._stepped(self._size, "smaller", "larger"))
         fields.addRow("Balloons", self._stepped(self._count, "fewer", "more"))
         fields.addRow("Nominal", self._nominal)
-        slots = QHBoxLayout()
-        slots.addWidget(self._slots, 1)
-        slots.addWidget(self._assort)
-        fields.addRow("Slots", slots)
+        fields.addRow("Slots", self._slots)
+        uneven = QHBoxLayout()
+        uneven.addWidget(self._sizes)
+        uneven.addWidget(self._assort)
+        uneven.addStretch(1)
+        fields.addRow("Uneven", uneven)
         turn = QHBoxLayout()
         turn.addWidget(self._turned)
         turn.addWidget(self._turn)
@@ -166,7 +173,10 @@ class RowEditor(QWidget):
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             self._seed += 1
-            self._document.apply(row_edits.assort_row(piece.key, row.key, _ASSORTED, self._seed, self._document.studio))
+            edit = row_edits.assort_row(
+                piece.key, row.key, _ASSORTED, self._sizes.value(), self._seed, self._document.studio
+            )
+            self._document.apply(edit)
 
     def _on_turn(self) -> None:
         piece, row = self._document.piece, self._document.selection.row

@@ -1,0 +1,122 @@
+"""What parts look like as balls: chains, sheets and boxes, about a part's own middle; mm.
+
+Axes of a part: to the right, away from who looks at its face, up. A part that hangs faces away from the pole.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.model.arrays import Floats
+
+_APART = 0.8
+"""How far apart balls of a chain or sheet stand, over their radius: close enough to look like one thing."""
+MOST_BALLS = 300
+"""Of one part: they draw in some milliseconds."""
+_CORNER = 1.2
+"""Of a box from -1 to 1, how far from its middle it reaches into its corners."""
+_GOLDEN = math.pi * (3 - math.sqrt(5))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Body:
+    """Balls of a part: middles (k, 3) and radii (k,), mm, and the colour key of each (k,)."""
+
+    centres: Floats
+    radii: Floats
+    colours: tuple[str, ...]
+
+    def __len__(self) -> int:
+        return len(self.radii)
+
+
+NO_BODY = Body(np.zeros((0, 3)), np.zeros(0), ())
+
+
+def joined(parts: Sequence[Body]) -> Body:
+    """Several bodies as one."""
+    if not parts:
+        return NO_BODY
+    return Body(
+        np.concatenate([part.centres for part in parts]),
+        np.concatenate([part.radii for part in parts]),
+        tuple(colour for part in parts for colour in part.colours),
+    )
+
+
+def balls(centres: Floats, radii: Floats, colour: str) -> Body:
+    """Balls of one colour."""
+    return Body(centres, radii, (colour,) * len(radii))
+
+
+def chain(
+    points: Sequence[Sequence[float]], thick: float, colour: str, end: float | None = None, most: int = MOST_BALLS
+) -> Body:
+    """A line through points (n, 3), `thick` mm wide, `end` mm at its end where it tapers, of `most` balls."""
+    corners = np.array(points, dtype=float).reshape(-1, 3)
+    steps = np.linalg.norm(np.diff(corners, axis=0), axis=1)
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    thin = thick if end is None else end
+    many = int(np.clip(along[-1] / max(_APART * (thick + thin) / 4, along[-1] / most, 1e-6), 1, most))
+    at = np.linspace(0.0, along[-1], many + 1)
+    middles = np.stack([np.interp(at, along, corners[:, axis]) for axis in range(3)], axis=1)
+    share = at / along[-1] if along[-1] else np.zeros_like(at)
+    return balls(middles, np.maximum((thick + (thin - thick) * share) / 2, 0.5), colour)
+
+
+def sheet(wide: float, tall: float, thick: float, colour: str) -> Body:
+    """An upright sheet of balls about its middle, as thick as so many balls need to close it, at least `thick`."""
+    if min(wide, tall) <= 0:
+        return NO_BODY
+    radius = max(thick / 2, math.sqrt(wide * tall / MOST_BALLS) / _APART / 2, 1.0)
+    radius = min(radius, wide / 2, tall / 2)
+    columns, lines = (max(math.ceil((side - 2 * radius) / (2 * _APART * radius)) + 1, 1) for side in (wide, tall))
+    x = np.linspace(-1, 1, columns) * (wide / 2 - radius) if columns > 1 else np.zeros(1)
+    z = np.linspace(-1, 1, lines) * (tall / 2 - radius) if lines > 1 else np.zeros(1)
+    across, up = (each.ravel() for each in np.meshgrid(x, z))
+    middles = np.stack([across, np.zeros_like(across), up], axis=1)[: 2 * MOST_BALLS]
+    return balls(middles, np.full(len(middles), radius), colour)
+
+
+def lump(wide: float, deep: float, tall: float, colour: str) -> Body:
+    """A round thing that wide, deep and tall about its middle: a row of balls along its longest side."""
+    sides = np.array([wide, deep, tall], dtype=float)
+    if sides.min() <= 0:
+        return NO_BODY
+    flat, long = int(sides.argmin()), int(sides.argmax())
+    broad = 3 - flat - long if flat != long else (long + 1) % 3
+    radius = float(sides[flat]) / 2
+    rows, columns = (
+        int(np.clip(math.ceil((side - 2 * radius) / (_APART * radius)) + 1, 1, math.isqrt(MOST_BALLS)))
+        for side in (float(sides[broad]), float(sides[long]))
+    )
+    middles = np.zeros((rows * columns, 3))
+    middles[:, broad] = np.repeat(np.linspace(-1, 1, rows) if rows > 1 else np.zeros(1), columns)
+    middles[:, long] = np.tile(np.linspace(-1, 1, columns) if columns > 1 else np.zeros(1), rows)
+    if min(rows, columns) > 3:
+        # Rounded corners.
+        middles = middles[np.hypot(middles[:, broad], middles[:, long]) < _CORNER]
+    middles[:, broad] *= float(sides[broad]) / 2 - radius
+    middles[:, long] *= float(sides[long]) / 2 - radius
+    return balls(middles, np.full(len(middles), radius), colour)
+
+
+def directions(many: int) -> Floats:
+    """`many` directions spread evenly over the sphere, (many, 3)."""
+    up = 1 - (2 * np.arange(many) + 1) / many
+    across = np.sqrt(1 - up**2)
+    turn = np.arange(many) * _GOLDEN
+    return np.stack([across * np.cos(turn), across * np.sin(turn), up], axis=1)
+
+
+def turned(body: Body, azimuth: float, spot: Sequence[float]) -> Body:
+    """A body with its middle at `spot`, its face `azimuth` radians anticlockwise from the front."""
+    c, s = math.cos(azimuth), math.sin(azimuth)
+    x, y, z = body.centres.T if len(body) else np.zeros((3, 0))
+    return Body(
+        np.stack([x * c - y * s, x * s + y * c, z], axis=1) + np.array(spot, dtype=float), body.radii, body.colours
+    )

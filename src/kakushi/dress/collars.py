@@ -1,0 +1,84 @@
+"""Where a ring of small balloons hides most of what shows, and how many balloons close it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.dress.clusters import Line, settled_clusters, shape_of_balloons
+from kakushi.dress.placing import Column, Rays
+from kakushi.dress.shows import Showing
+from kakushi.model.arrays import Floats
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.parts import PartBalloons
+
+_PRESSED = 0.97
+"""Neighbours of a closed ring press each other that little."""
+_PROBES = 8
+"""Directions in which it is tried how far from the pole a balloon comes to lie."""
+MOST_IN_RING = 60
+_NOTHING_MM2 = 30.0
+"""To all eyes together: less is not worth a collar."""
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedRing:
+    """A ring at the row with that key, `up_mm` above its knot, of `count` balloons; `hidden`: share of what showed."""
+
+    row: int
+    up_mm: float
+    count: int
+    hidden: float
+
+
+def ring_lines(azimuth: float, height: float, many: int) -> list[Line]:
+    """Where the balloons of a ring lie: evenly round the pole."""
+    return [Line(azimuth + 2 * math.pi * k / many, height, 0.0) for k in range(many)]
+
+
+def place_ring(
+    balloon: PartBalloons, column: Column, showing: Showing, cancelled: Cancelled = never
+) -> PlacedRing | None:
+    """The ring of such balloons that hides most; where nothing shows, the one at the foot. None without rows.
+
+    Raises `errors.Cancelled`.
+    """
+    knots = column.geometry.knots
+    if not len(knots):
+        return None
+    halves = [column.rows[0].diameter_mm / 2, *(np.diff(knots) / 2)]
+    heights = [float(knot - half) for knot, half in zip(knots, halves, strict=True)]
+    counts = _closing(balloon, column, heights, cancelled)
+    lines = [ring_lines(0.0, height, many) for height, many in zip(heights, counts, strict=True)]
+    balloons = _settled(balloon, column, [line for ring in lines for line in ring], cancelled)
+    ends = np.cumsum(counts)
+    rings = [balloons[end - many : end] for end, many in zip(ends, counts, strict=True)]
+    rays = Rays(showing.visible)
+    radius = shape_of_balloons((balloon,)).radii[0]
+    hides = rays.hidden_by(rings, [np.full(many, radius) for many in counts], cancelled, lambda _: None)
+    gains = hides @ rays.weights if len(rays.weights) else np.zeros(len(rings))
+    best = int(np.argmax(gains)) if gains.max(initial=0.0) > _NOTHING_MM2 else 0
+    whole = float(rays.weights.sum())
+    up = heights[best] - float(knots[best])
+    return PlacedRing(column.rows[best].key, up, counts[best], float(gains[best]) / whole if whole else 0.0)
+
+
+def _closing(balloon: PartBalloons, column: Column, heights: Sequence[float], cancelled: Cancelled) -> list[int]:
+    """How many balloons close a ring at each height: neighbours touch."""
+    lines = [line for height in heights for line in ring_lines(0.0, height, _PROBES)]
+    centres = _settled(balloon, column, lines, cancelled)
+    out = np.hypot(centres[:, 0], centres[:, 1]).reshape(len(heights), _PROBES).mean(axis=1)
+    half = shape_of_balloons((balloon,)).radii[0] * _PRESSED
+    return [int(np.clip(math.pi / math.asin(min(half / each, 1.0)) + 1e-9, 2, MOST_IN_RING)) for each in out.tolist()]
+
+
+def _settled(balloon: PartBalloons, column: Column, lines: Sequence[Line], cancelled: Cancelled) -> Floats:
+    stop_if(cancelled)
+    shape = shape_of_balloons((balloon,))
+    settled = settled_clusters(
+        lines, [shape] * len(lines), (column.centres, column.radii), column.pole_radius, cancelled
+    )
+    return np.concatenate([np.zeros((0, 3)), *settled])

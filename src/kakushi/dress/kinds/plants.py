@@ -1,0 +1,71 @@
+"""Flowers and grass about the foot, or wherever they stand."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, balls, chain, joined
+from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.model.parts import Plants
+
+_STEM_MM = 10.0
+_LEANS = 0.25
+"""How far the tip of a stem leans outwards, over its height."""
+_GOLDEN = math.pi * (3 - math.sqrt(5))
+
+
+def _made(key: int, around: Surroundings) -> Plants:
+    return Plants(
+        key=key, name="grass", mass_g=100, offset_mm=0, wide_mm=500, tall_mm=min(250.0, around.at_most(250)),
+        colour=around.colour,
+    )  # fmt: skip
+
+
+def _spot(part: Plants, top_mm: float) -> Spot:
+    """Stems stand on their height: the middle lies half their height above."""
+    spot = placed_spot(part, top_mm)
+    return spot._replace(z=spot.z + part.tall_mm / 2)
+
+
+def _body(part: Plants) -> Body:
+    """Stems in a ring about the middle, each with its head."""
+    if not part.colour or not part.tall_mm:
+        return NO_BODY
+    stems, most = [], max(2 * MOST_BALLS // part.stems, 3)
+    for stem in range(part.stems):
+        turn = stem * _GOLDEN
+        out = part.wide_mm / 2 * (0.7 + 0.3 * (stem % 3) / 2)
+        tall = part.tall_mm * (0.75 + 0.25 * ((stem * 7) % 5) / 4)
+        way = np.array([math.sin(turn), -math.cos(turn), 0.0])
+        foot = way * max(out - _LEANS * tall, 0.0) - np.array([0.0, 0.0, part.tall_mm / 2])
+        tip = foot + way * _LEANS * tall + np.array([0.0, 0.0, tall])
+        stems += [
+            chain(
+                [foot, (foot + tip) / 2 + np.array([0.0, 0.0, tall * 0.08]), tip],
+                _STEM_MM,
+                part.colour,
+                _STEM_MM / 2,
+                most,
+            ),
+            balls(tip[None], np.array([_STEM_MM * 1.5]), part.colour),
+        ]
+    return joined(stems)
+
+
+def _uses(part: Plants) -> Iterator[Used]:
+    yield Used(part.name or "flowers or grass", "stems", float(part.stems))
+
+
+KIND = PartKind(
+    value=Plants,
+    words="flowers or grass",
+    order=5,
+    made=_made,
+    spot=_spot,
+    wind=extended_wind,
+    uses=_uses,
+    body=_body,
+)

@@ -1,0 +1,52 @@
+"""Starbursts: cones of foil that point all ways, standing on top or fixed where they hang."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from kakushi.dress.bodies import Body, chain, directions, joined
+from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kinds.foil_shape import FOIL_G_PER_M2
+from kakushi.model.parts import Fixing, Starburst
+
+_THICK = 0.18
+"""A cone's foot over the width of the whole."""
+
+
+def _made(key: int, around: Surroundings) -> Starburst:
+    return Starburst(
+        key=key, name="starburst", tall_mm=500, wide_mm=500, colour=around.colour,
+        # Twelve cones, each a foil about half as long as wide as the whole.
+        mass_g=round(FOIL_G_PER_M2 * 12 * 0.25 * 0.12, 0), fixing=Fixing.VALVE,
+    )  # fmt: skip
+
+
+def _body(part: Starburst) -> Body:
+    size = np.array([part.wide_mm, part.wide_mm, part.tall_mm]) / 2
+    thick = _THICK * min(part.wide_mm, part.tall_mm)
+    cones = [chain([way * size * 0.2, way * size], thick, part.colour, thick / 12) for way in directions(part.cones)]
+    return joined(cones)
+
+
+def _spot(part: Starburst, top_mm: float) -> Spot:
+    return Spot(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else placed_spot(part, top_mm)
+
+
+def _uses(part: Starburst) -> Iterator[Used]:
+    yield Used(f"foil starburst, {part.tall_mm / 10:.0f} cm", "pcs", 1.0)
+
+
+KIND = PartKind(
+    value=Starburst,
+    words="starburst",
+    order=6,
+    made=_made,
+    spot=_spot,
+    standing=lambda part: part.tall_mm if part.stands else 0.0,
+    wind=extended_wind,
+    uses=_uses,
+    body=_body,
+    is_smooth=True,
+)

@@ -1,0 +1,70 @@
+"""Cloths and toys: soft things held at two places of the piece."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from kakushi.dress.bodies import NO_BODY, Body, chain, joined, lump, turned
+from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind
+from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
+from kakushi.model.parts import Toy
+
+_CORD_MM = 8.0
+_SAGS = 0.15
+"""How far a cloth hangs through between its two places, over the way between them."""
+
+
+def _made(key: int, around: Surroundings) -> Toy:
+    high = around.at_most(1000)
+    return Toy(
+        key=key, name="toy", height_mm=high, offset_mm=min(OFF_POLE_MM, round(high / 4, -1)), mass_g=200,
+        wide_mm=200, tall_mm=300, deep_mm=150, fixings=FIXINGS_WANTED, colour=around.colour,
+    )  # fmt: skip
+
+
+def _spot(part: Toy, _top_mm: float) -> Spot:
+    """Half way between its two places, hanging down by half its height."""
+    x = y = 0.0
+    for azimuth in (math.radians(part.azimuth_deg), math.radians(part.azimuth_deg + part.to_deg)):
+        x += part.offset_mm * math.sin(azimuth) / 2
+        y -= part.offset_mm * math.cos(azimuth) / 2
+    return Spot(x, y, max(part.height_mm + part.to_up_mm / 2 - part.tall_mm / 2, 0.0))
+
+
+def _body(part: Toy) -> Body:
+    """It hangs on a cord between its two places."""
+    if not part.colour or not part.tall_mm or not part.wide_mm:
+        return NO_BODY
+    half = math.radians(part.to_deg) / 2
+    apart, top, tilt = part.offset_mm * math.sin(half), part.tall_mm / 2, part.to_up_mm / 2
+    ends = [(-apart, 0.0, top - tilt), (0.0, 0.0, top - _SAGS * abs(apart)), (apart, 0.0, top + tilt)]
+    thing = lump(part.wide_mm, part.wide_mm if part.deep_mm is None else part.deep_mm, part.tall_mm, part.colour)
+    # Its face is turned to the middle between its two places.
+    return turned(joined([chain(ends, _CORD_MM, part.colour), thing]), half, (0.0, 0.0, 0.0))
+
+
+def _uses(part: Toy) -> Iterator[Used]:
+    yield Used(f"cloth or toy: {part.name or 'toy'}", "pcs", 1.0)
+
+
+def _wishes(part: Toy) -> Iterator[str]:
+    yield from fixing_wishes(part, "Cloth or toy")
+    if part.to_deg == 0 and part.to_up_mm == 0:
+        yield f"“{part.name or 'Cloth or toy'}”: both its fixings are at the same place: it turns round."
+
+
+KIND = PartKind(
+    value=Toy,
+    words="cloth or toy",
+    order=3,
+    made=_made,
+    counted_as="hung load",
+    is_marked=True,
+    spot=_spot,
+    wind=extended_wind,
+    uses=_uses,
+    wishes=_wishes,
+    body=_body,
+    is_smooth=True,
+)

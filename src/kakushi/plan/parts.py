@@ -1,0 +1,155 @@
+"""Parts of a piece where they are: the heights of those that move with a row, and what is drawn of each."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from kakushi.dress.bodies import Body, balls, joined, turned
+from kakushi.dress.clusters import Line, shape_of_balloons
+from kakushi.dress.collars import MOST_IN_RING, ring_lines
+from kakushi.dress.kind import Spot
+from kakushi.dress.kinds.fillers import MOST_IN_CLUSTER, one_by_one
+from kakushi.dress.table import kind_of, name_of, sized_mm, spot_of, standing_parts
+from kakushi.model.memo import remembered
+from kakushi.model.parts import Extended, Part, Placed, Topper
+from kakushi.model.piece import Piece
+from kakushi.model.values import replace
+from kakushi.packing.assembly import Assembly, resting_height
+from kakushi.packing.groups.table import balloon_lines
+from kakushi.plan.dressing import seated_fillers, settled_on
+
+
+def parts_in_place(piece: Piece, assembly: Assembly) -> tuple[Part, ...]:
+    """The parts of a piece, those that move with a row at the height above the floor where they are now."""
+    if not any(isinstance(part, Placed) and part.row is not None for part in piece.parts):
+        return piece.parts
+    knots = assembly.rows.knots
+    of_row = {row.key: float(knots[index]) for index, row in enumerate(piece.rows) if index < len(knots)}
+    return tuple(
+        replace(part, height_mm=max(of_row[part.row] + part.up_mm, 0.0))
+        if isinstance(part, Placed) and part.row in of_row
+        else part
+        for part in piece.parts
+    )
+
+
+def lost_parts(piece: Piece) -> Iterator[str]:
+    """Parts whose row, or whose part that they are fixed to, is gone, in sentences."""
+    rows, keys = {row.key for row in piece.rows}, {part.key for part in piece.parts}
+    for part in piece.parts:
+        if isinstance(part, Placed) and part.row is not None and part.row not in rows:
+            yield f"“{name_of(part)}” has lost its row: it stays at the height it had."
+        if isinstance(part, Extended) and part.on is not None and part.on not in keys - {part.key}:
+            yield f"“{name_of(part)}” has lost the part it was fixed to: it is placed from the floor."
+
+
+def has_balloons(piece: Piece) -> bool:
+    """Whether there is anything that parts could be put on."""
+    return any(line.slots for line in balloon_lines(piece.groups))
+
+
+def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
+    """Parts on top of the column that are balloons, with their heights, mm."""
+    if not has_balloons(piece):
+        return []
+    return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
+
+
+def topper_place(assembly: Assembly, part: Part, tall: float) -> Spot:
+    """Centre, mm, of a topper that rests on the highest balloons: on the centreline, or leaning on along the swirl.
+
+    Along the swirl it lies half way out to where the next row's first balloon would come, the last joint repeated.
+    """
+    rows, (centres, radii) = assembly.rows, assembly.spheres
+    at = (0.0, 0.0)
+    if isinstance(part, Topper) and part.follows_swirl and len(rows.turns):
+        last = rows.centres[rows.of_row(len(rows.turns) - 1), :2]
+        next_turn = float(rows.turns[-1]) + (rows.turn_of(len(rows.turns) - 1) if len(rows.turns) > 1 else 0.0)
+        out = float(np.hypot(last[:, 0], last[:, 1]).mean()) / 2
+        at = (out * math.sin(next_turn), -out * math.cos(next_turn))
+    return Spot(*at, resting_height(centres, radii, tall / 2, at))
+
+
+def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
+    """How far a topper leans off the upright, radians, seen from the last knot."""
+    x, y, z = topper_place(assembly, part, tall)
+    knots = assembly.rows.knots
+    return math.atan2(math.hypot(x, y), max(z - (float(knots.max()) if len(knots) else 0.0), 1.0))
+
+
+def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> Spot:
+    """Middle, mm, of a part among all `parts` in place: on top, where it hangs, or by the part that it is fixed to."""
+    base = next((other for other in parts if isinstance(part, Extended) and other.key == part.on != part.key), None)
+    if base is not None and isinstance(part, Extended) and not (isinstance(base, Extended) and base.on is not None):
+        x, y, z = place_of(base, parts, assembly)
+        azimuth = math.radians(part.azimuth_deg)
+        return Spot(x + part.offset_mm * math.sin(azimuth), y - part.offset_mm * math.cos(azimuth), z + part.up_mm)
+    tall = kind_of(part).standing(part)
+    if not tall or not len(assembly.spheres[1]):
+        return spot_of(part, assembly.top)
+    if part.balloons:
+        return topper_place(assembly, part, tall)
+    return Spot(0.0, 0.0, _let_down(assembly, kind_of(part).body(part), tall))
+
+
+def _let_down(assembly: Assembly, body: Body, tall: float) -> float:
+    """Height of the middle of a body, on the centreline, that is let down until it touches the highest balloons, mm."""
+    centres, radii = assembly.spheres
+    aside = np.hypot(centres[None, :, 0] - body.centres[:, None, 0], centres[None, :, 1] - body.centres[:, None, 1])
+    reach = body.radii[:, None] + radii[None]
+    rests = centres[None, :, 2] + np.sqrt(np.maximum(reach**2 - aside**2, 0.0)) - body.centres[:, None, 2]
+    touching = rests[aside < reach]
+    return float(touching.max()) if len(touching) else assembly.top + tall / 2
+
+
+def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
+    """How far the tallest topper stands above the column, mm; toppers sink into the hollow of the last row."""
+    toppers = list(standing_parts(piece.parts))
+    if not len(assembly.spheres[1]):
+        return max((tall for _, tall in toppers), default=0.0)
+    tops = [place_of(part, piece.parts, assembly).z + tall / 2 for part, tall in toppers]
+    return max([0.0, *(top - assembly.top for top in tops)])
+
+
+@remembered(256, lambda piece: len(piece.parts))
+def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]:
+    """What is drawn of each part, in place: toppers, then filler clusters, then all others in their order."""
+    if not has_balloons(piece):
+        return ()
+    parts = parts_in_place(piece, assembly)
+    drawn: list[tuple[Part, Body]] = []
+    for part, tall in drawn_toppers(piece):
+        spot = place_of(part, parts, assembly)
+        drawn.append((part, balls(np.array([spot]), np.array([tall / 2]), part.balloons[0].colour)))
+    drawn += [(each.part, Body(each.centres, each.radii, each.colours)) for each in seated_fillers(piece, assembly)]
+    for part in parts:
+        body = _lying(part, piece, assembly) if kind_of(part).lies_on else kind_of(part).body(part)
+        if not kind_of(part).lies_on and len(body):
+            # What stands on top faces the front.
+            faces = isinstance(part, Placed) and not kind_of(part).standing(part)
+            azimuth = math.radians(getattr(part, "azimuth_deg", 0.0)) if faces else 0.0
+            body = turned(body, azimuth, place_of(part, parts, assembly))
+        if len(body):
+            drawn.append((part, body))
+    return tuple(drawn)
+
+
+def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:
+    """The balloons of a part that lies on the column: in one cluster, or one by one in a ring round it."""
+    balloons = one_by_one(part.balloons)
+    kind = kind_of(part)
+    if not isinstance(part, Placed) or not 0 < len(balloons) <= (MOST_IN_RING if kind.is_ring else MOST_IN_CLUSTER):
+        return joined(())
+    azimuth, many = math.radians(part.azimuth_deg), len(balloons)
+    sized = [replace(line, diameter_mm=sized_mm(part, line)) for line in balloons]
+    if kind.is_ring:
+        lines = ring_lines(azimuth, part.height_mm, many)
+        wanted = [(line, shape_of_balloons((each,))) for line, each in zip(lines, sized, strict=True)]
+    else:
+        wanted = [(Line(azimuth, part.height_mm, 0.0), shape_of_balloons(tuple(sized)))]
+    centres = np.concatenate(settled_on(assembly, wanted, piece.frame.pole_radius_mm))
+    radii = np.array([line.diameter_mm or 0.0 for line in sized]) / 2
+    return Body(centres, radii, tuple(line.colour for line in sized))

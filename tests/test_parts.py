@@ -1,0 +1,245 @@
+"""Parts are where they are said to be: with their row, on another part, on the column; collars hide what they say."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kakushi.dress.bodies import chain, lump, sheet, turned
+from kakushi.dress.kind import Surroundings
+from kakushi.dress.placing import place_fillers
+from kakushi.dress.shows import HIDEABLE, Mechanic
+from kakushi.dress.table import KINDS, materials_of
+from kakushi.model.catalogue import DEFAULT_PALETTE, Sizer, Studio
+from kakushi.model.frame import Base
+from kakushi.model.job import Job
+from kakushi.model.parts import (
+    Accent,
+    Board,
+    Bow,
+    Collar,
+    Fillers,
+    FillerTie,
+    FoilShape,
+    HungLoad,
+    LookFrom,
+    PartBalloons,
+    Plants,
+    Ribbons,
+    Topper,
+    Toy,
+)
+from kakushi.model.values import replace
+from kakushi.plan.pipeline import plan
+from kakushi.plan.showing import placed_fillers, placed_ring, showing_of, showing_words
+from kakushi.production.materials import piece_materials
+from kakushi.production.stability import build_loads, foot_of
+from kakushi.session.part_edits import filler_sizes, set_ring, shared_out
+from kakushi.session.row_edits import delete_row, insert_row
+from test_dress import SMALL, column_of, piece_of, planned
+
+AROUND = Surroundings(2000, "signal-red")
+BOARD = Board(key=1, name="sign", row=3, up_mm=20, offset_mm=200, wide_mm=300, tall_mm=200, deep_mm=5, colour="rope")
+
+
+@pytest.fixture(scope="module")
+def loose():
+    return planned(piece_of())
+
+
+def drawn_of(found, key: int) -> tuple[np.ndarray, np.ndarray]:
+    """Centres and radii of what is drawn of a part."""
+    owner = np.repeat([part.key for part, _ in found.drawn_parts], [many for _, many in found.drawn_parts])
+    first = len(found.drawn.radii) - len(owner)
+    mine = first + np.flatnonzero(owner == key)
+    return found.drawn.centres[mine], found.drawn.shape_radii[mine]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_new_part_of_every_kind_is_drawn_where_it_is_and_weighed_there(kind, loose) -> None:
+    part = KINDS[kind].made(1, AROUND)
+    found = planned(replace(loose.piece, parts=(part,)))
+    if KINDS[kind].body(part) is not None and len(KINDS[kind].body(part)):
+        centres, radii = drawn_of(found, 1)
+        middle = np.array(found.place_of(found.parts[0]))
+        low, high = (centres - radii[:, None]).min(axis=0), (centres + radii[:, None]).max(axis=0)
+        assert (low - 1 <= middle).all(), "it lies about its middle"
+        assert (middle <= high + 1).all(), "it lies about its middle"
+        (load,) = build_loads(found, {})[1].values()
+        assert np.array([load.x, load.y, load.z]) == pytest.approx(middle, abs=0.35 * float((high - low).max()))
+    assert found.height_mm == loose.height_mm, "what is put on is not the column"
+    assert foot_of(found).on.reach == pytest.approx(foot_of(loose).on.reach), "and bears nothing"
+    assert all(used.amount > 0 for used in materials_of(part))
+
+
+def test_a_part_moves_with_its_row_and_says_when_it_is_gone(loose) -> None:
+    job = Job(pieces=(replace(loose.piece, parts=(BOARD,)),))
+    found = planned(job.pieces[0])
+    knots = found.geometry.knots
+    assert found.parts[0].height_mm == pytest.approx(knots[2] + 20)
+    assert drawn_of(found, 1)[0][:, 2].mean() == pytest.approx(knots[2] + 20, abs=2)
+    taller = planned(insert_row(1, loose.piece.rows[0], None).change(job).pieces[0])
+    assert taller.parts[0].height_mm == pytest.approx(taller.geometry.knots[3] + 20), "a row below lifts it"
+    gone = planned(delete_row(1, 3).change(job).pieces[0])
+    assert any("sign” has lost its row" in words for words in gone.warnings)
+    assert gone.parts[0].height_mm == BOARD.height_mm
+
+
+def test_a_part_can_be_fixed_to_another_one(loose) -> None:
+    ball = Topper(key=1, tall_mm=300, wide_mm=300, balloons=(PartBalloons(nominal_in=16, colour="rope", count=1),))
+    eye = HungLoad(key=2, on=1, up_mm=40, offset_mm=150, azimuth_deg=90, wide_mm=30, tall_mm=30, colour="rope")
+    found = planned(replace(loose.piece, parts=(ball, eye)))
+    (middle,), _ = drawn_of(found, 1)
+    assert drawn_of(found, 2)[0].mean(axis=0) == pytest.approx(middle + np.array([150, 0, 40]), abs=1e-6)
+    lost = planned(replace(loose.piece, parts=(eye,)))
+    assert any("lost the part it was fixed to" in words for words in lost.warnings)
+    round_trip = planned(replace(loose.piece, parts=(replace(ball, on=2), eye)))
+    assert np.isfinite(round_trip.drawn.centres).all(), "two parts on each other end nowhere else"
+
+
+def test_accents_rest_on_the_column_and_toys_hang_between_their_two_places(loose) -> None:
+    balloon = PartBalloons(nominal_in=5, diameter_mm=90, colour="rope", count=2)
+    found = planned(replace(loose.piece, parts=(Accent(key=1, row=3, azimuth_deg=30, balloons=(balloon,)),)))
+    centres, radii = drawn_of(found, 1)
+    away = np.linalg.norm(centres[:, None] - loose.drawn.centres[None], axis=2)
+    gaps = (away - radii[:, None] - loose.drawn.shape_radii[None]).min(axis=1)
+    assert (np.abs(gaps) < 0.06 * 90).all(), "they touch the column and hardly press it"
+    toy = Toy(key=1, azimuth_deg=-30, to_deg=60, to_up_mm=100, offset_mm=300, height_mm=800, wide_mm=100, tall_mm=200,
+              deep_mm=100, colour="rope")  # fmt: skip
+    centres, _ = drawn_of(planned(replace(loose.piece, parts=(toy,))), 1)
+    for degrees, height in ((-30, 800), (30, 900)):
+        place = [300 * math.sin(math.radians(degrees)), -300 * math.cos(math.radians(degrees)), height]
+        assert np.linalg.norm(centres - place, axis=1).min() < 1, "its cord reaches both places"
+
+
+# --- collars, strips and the base ------------------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def ringed(loose):
+    """The loose column with its collar placed, and where."""
+    collar = Collar(key=1, balloons=(PartBalloons(nominal_in=5, diameter_mm=100, colour="rope", count=3),))
+    bare = planned(replace(loose.piece, parts=(collar,)))
+    placed = placed_ring(bare, 1)
+    height = float(loose.geometry.knots[placed.row - 1]) + placed.up_mm
+    job = set_ring(1, collar, placed.row, placed.up_mm, height, placed.count).change(Job(pieces=(bare.piece,)))
+    return placed, planned(job.pieces[0])
+
+
+def test_a_collar_is_closed_and_hides_what_was_said(loose, ringed) -> None:
+    placed, found = ringed
+    centres, radii = drawn_of(found, 1)
+    assert len(centres) == placed.count
+    out = np.hypot(centres[:, 0], centres[:, 1]).mean()
+    assert 2 * out * math.sin(math.pi / placed.count) == pytest.approx(2 * radii[0], rel=0.12), "neighbours touch"
+    before, after = showing_of(loose), showing_of(found)
+    assert 1 - after.total_cm2 / before.total_cm2 == pytest.approx(placed.hidden, abs=0.02)
+    middles = [replace(found.piece.parts[0], row=key, up_mm=placed.up_mm) for key in (2, 4, 6)]
+    others = [showing_of(planned(replace(found.piece, parts=(part,)))).total_cm2 for part in middles]
+    assert after.total_cm2 <= min(others) * 1.1, "hardly a better place"
+
+
+def test_strips_and_the_base_are_told_beside_what_balloons_hide(loose) -> None:
+    base = Base(kind="plate", height_mm=60, radius_mm=260, mass_g=4000)
+    frame = replace(loose.piece.frame, base=base)
+    found = planned(replace(loose.piece, frame=frame))
+    showing = showing_of(found)
+    # Nothing hides the edge of a plate wider than the column: what of its skin faces the eye, as it looks from there.
+    turn, z = (each.ravel() for each in np.meshgrid(np.linspace(-math.pi, math.pi, 721)[:-1], np.arange(0.5, 60)))
+    normal = np.stack([np.sin(turn), -np.cos(turn), 0 * turn], axis=1)
+    front = showing_of(planned(replace(found.piece, dressing=replace(found.piece.dressing, eyes=(LookFrom(),)))))
+    way = front.eyes[0].place - normal * 260 - np.stack([0 * z, 0 * z, z], axis=1)
+    faces = np.maximum((normal * way).sum(axis=1) / -way[:, 1], 0.0)
+    assert front.all_cm2[Mechanic.BASE] == pytest.approx(faces.sum() * 260 * math.tau / 720 / 100, rel=0.02)
+    assert showing.seen_cm2[Mechanic.BASE] == pytest.approx(showing.all_cm2[Mechanic.BASE], rel=0.02)
+    assert "base" in " ".join(showing_words(showing))
+    assert showing.total_cm2 == pytest.approx(sum(showing.seen_cm2[each] for each in HIDEABLE))
+    seats = placed_fillers(loose, 1) if loose.piece.parts else place_fillers(SMALL, column_of(loose), showing_of(loose))
+    astride, dots = (
+        showing_of(planned(replace(loose.piece, parts=(replace(SMALL, seats=seats.seats, tie=tie),))))
+        for tie in (FillerTie.ASTRIDE, FillerTie.DOT)
+    )
+    assert astride.all_cm2[Mechanic.STRIPS] > 0 == dots.all_cm2[Mechanic.STRIPS]
+    assert astride.total_cm2 == pytest.approx(dots.total_cm2), "strips hide nothing"
+    assert astride.seen_cm2[Mechanic.STRIPS] < astride.all_cm2[Mechanic.STRIPS], "clusters hide their own strips"
+
+
+# --- assorted sets ---------------------------------------------------------------------------------------------
+
+
+@given(step=st.floats(1, 40), many=st.integers(1, 9), low=st.floats(0, 300), wide=st.floats(0, 200))
+@settings(max_examples=60)
+def test_few_sizes_are_sizes_of_the_sizer_spread_over_their_limits(step, many, low, wide) -> None:
+    size, sizer = Studio().nominal(11), Sizer(step_mm=step)
+    found, every = sizer.few(size, many, low, low + wide), sizer.diameters(size)
+    within = [each for each in every if low <= each <= low + wide]
+    assert set(found) <= set(every)
+    assert list(found) == sorted(set(found))
+    assert len(found) == min(many, max(len(within), 1)) or not every
+    if len(within) > 1 and many > 1:
+        assert (found[0], found[-1]) == pytest.approx((within[0], within[-1]))
+
+
+def test_the_darker_colours_go_below_and_every_cluster_keeps_its_number(loose) -> None:
+    colours = ("sail-white", "deep-teal", "sea-glass")
+    part = Fillers(key=1, wanted=9, dark_below=True, balloons=shared_out(5.0, None, colours, 4))
+    found = planned(replace(loose.piece, parts=(part,)))
+    sketched = []
+    placed = placed_fillers(found, 1, palette=DEFAULT_PALETTE, sketch=sketched.append)
+    heights = {row.key: index for index, row in enumerate(loose.piece.rows)}
+    order = sorted(placed.seats, key=lambda seat: heights[seat.row] + seat.up / 2)
+    assert set(order[0].colours) == {"deep-teal"}
+    assert set(order[-1].colours) == {"sail-white"}
+    assert {len(seat.colours) for seat in placed.seats} == {4}
+    sizes = filler_sizes(Studio(), 5.0, None, 3)
+    assert len(sizes) == 3
+    assert set(sizes) <= set(Studio().sizer.diameters(Studio().nominal(5)))
+
+
+# --- materials and bodies --------------------------------------------------------------------------------------
+
+
+def test_ribbon_boards_and_stems_are_on_the_lists(loose) -> None:
+    parts = (
+        Ribbons(key=1, tails=4, tall_mm=500), Bow(key=2, wide_mm=200, tall_mm=100, tails=3, tail_mm=400), BOARD,
+        Plants(key=4, name="grass", stems=30),
+    )  # fmt: skip
+    found = planned(replace(loose.piece, parts=parts))
+    listed = {m.item: m.amount for m in piece_materials(found, found_plan(found))}
+    assert listed["board: sign"] == 1
+    assert listed["grass"] == 30
+    wound = {m.item: m.amount for m in piece_materials(loose, found_plan(loose))}.get("ribbon", 0)
+    # Four tails of half a metre; three of 0.4 m and two loops there and back; a knot of 0.3 m each.
+    assert listed["ribbon"] - wound == pytest.approx(4 * 0.5 + 0.3 + 3 * 0.4 + 0.6 + 0.3)
+
+
+def found_plan(found):
+    return plan(Job(pieces=(found.piece,)), Studio())
+
+
+@given(
+    wide=st.floats(1, 3000), deep=st.floats(1, 3000), tall=st.floats(1, 3000), azimuth=st.floats(-4, 4),
+)  # fmt: skip
+@settings(max_examples=50)
+def test_bodies_keep_within_their_measures(wide, deep, tall, azimuth) -> None:
+    for body in (lump(wide, deep, tall, "a"), sheet(wide, tall, 5.0, "a")):
+        assert 0 < len(body) < 700
+        x, _, z = np.abs(body.centres).max(axis=0) + body.radii.max()
+        assert x <= max(wide / 2, body.radii.max()) + 1e-6
+        assert z <= max(tall / 2, body.radii.max()) + 1e-6
+    line = chain([(0, 0, 0), (wide, 0, tall)], 5, "a", 1)
+    assert np.linalg.norm(line.centres[-1] - [wide, 0, tall]) == pytest.approx(0, abs=1e-6)
+    moved = turned(line, azimuth, (1, 2, 3))
+    assert np.linalg.norm(moved.centres - [1, 2, 3], axis=1) == pytest.approx(np.linalg.norm(line.centres, axis=1))
+
+
+def test_a_foil_fixed_to_a_ball_of_balloons_faces_outwards(loose) -> None:
+    ball = Topper(key=1, tall_mm=300, balloons=(PartBalloons(nominal_in=16, colour="rope", count=1),))
+    foil = FoilShape(key=2, shape="round", tall_mm=100, wide_mm=100, deep_mm=30, stands=False, on=1, offset_mm=150,
+                     azimuth_deg=90, colour="rope")  # fmt: skip
+    centres, _ = drawn_of(planned(replace(loose.piece, parts=(ball, foil))), 2)
+    assert np.ptp(centres[:, 0]) < 1 < np.ptp(centres[:, 1]), "its face is turned to the right"

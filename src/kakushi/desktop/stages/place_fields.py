@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QComboBox, QSizePolicy, QSpinBox, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import LengthField, form
-from kakushi.dress.table import kind_of, name_of
-from kakushi.model.parts import Extended, Part, Placed
+from kakushi.dress.table import name_of
+from kakushi.model.parts import Accent, Collar, Extended, Part, Placed
 
 _FAR_MM = 20_000.0
 _FLOOR = "the floor"
@@ -101,7 +101,7 @@ class PlaceFields(QWidget):
         with QSignalBlocker(self._azimuth):
             self._azimuth.setValue(round(part.azimuth_deg))
         # What lies on the column is as far out as it comes to lie.
-        self._fields.setRowVisible(self._lengths["offset_mm"], not kind_of(part).lies_on)
+        self._fields.setRowVisible(self._lengths["offset_mm"], not isinstance(part, Accent | Collar))
         self._fields.setRowVisible(self._lengths["height_mm"], index == 0)
         self._fields.setRowVisible(self._lengths["up_mm"], index > 0)
         self._part = part

@@ -41,10 +41,17 @@ def _render() -> AddArguments:
     return add_arguments
 
 
+def _steps() -> AddArguments:
+    from kakushi.cli.steps import add_arguments
+
+    return add_arguments
+
+
 COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
     "fit": ("choose rows for an outline and a height", _fit),
     "plan": ("print what follows from a job", _plan),
     "export": ("write documents of a job", _export),
+    "steps": ("list what to do, step by step", _steps),
     "render": ("draw a piece as PNG", _render),
 }
 """What each command does, and how its module is reached."""

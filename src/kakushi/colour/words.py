@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,7 @@ _ABOVE = 0.2
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where a slot (from 0) comes to lie: between two slots of the row below, or on one of them (twice).
+    """Where a slot (from 0) comes to lie: between two slots of the row it is laid on, or on one of them (twice).
 
     Left and right as seen from outside.
     """
@@ -33,10 +33,11 @@ class Place:
         return self.right == self.left
 
 
-def places(surface: Surface, row: int) -> tuple[Place, ...]:
-    """Where every slot of a row (from 0, not the first) lies on the row below."""
+def places(surface: Surface, row: int, other: int | None = None) -> tuple[Place, ...]:
+    """Where every slot of a row (from 0) lies on the `other` row it is laid on, the one below where none is named."""
     firsts = surface.firsts
-    below = surface.angles[firsts[row - 1] : firsts[row]]
+    other = row - 1 if other is None else other
+    below = surface.angles[firsts[other] : firsts[other + 1]]
     mine = surface.angles[firsts[row] : firsts[row + 1]]
     sentences = []
     for slot, angle in enumerate(mine):
@@ -58,10 +59,10 @@ def turn_words(surface: Surface, row: int, colours: Sequence[str], below: Sequen
 
     Names the slot that can be mistaken least: the one whose colours and sizes occur least often in the row.
     """
-    mine = _labels(surface, row, colours, names)
+    mine = labels(surface, row, colours, names)
     if not row:
         return f"Slot 1 ({mine[0]}) faces the front mark."
-    every, under = places(surface, row), _labels(surface, row - 1, below, names)
+    every, under = places(surface, row), labels(surface, row - 1, below, names)
     if len(set(mine)) == 1 and len(set(under)) == 1:
         return (
             "Each balloon into a gap of the row below; all gaps are alike."
@@ -80,7 +81,7 @@ def turn_words(surface: Surface, row: int, colours: Sequence[str], below: Sequen
     return f"{which.capitalize()} of slot {place.slot + 1} goes into {gap}."
 
 
-def _labels(surface: Surface, row: int, colours: Sequence[str], names: dict[str, str]) -> list[str]:
+def labels(surface: Surface, row: int, colours: Sequence[str], names: Mapping[str, str]) -> list[str]:
     """What every balloon of a row is called: its colour, and in a row of several sizes whether it is a large one."""
     if not surface.is_mixed[row]:
         return [names[colour] for colour in colours]

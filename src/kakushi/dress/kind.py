@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Generic, NamedTuple, TypeVar
+from typing import Generic, Literal, NamedTuple, TypeVar
 
 from kakushi.dress.bodies import NO_BODY, Body
 from kakushi.model.parts import Extended, PartBalloons, PartValue, Placed
@@ -81,6 +81,7 @@ class PartKind(Generic[P]):
     `words` names it; `order` is its place in the build; `counted_as` what the rules for materials count it as;
     `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
     `things(part)`: how many things of it are tied or stuck on, each with its own strip or dots.
+    `step`: what kind of step puts it on.
     `body(part)`: what is drawn of it besides balloons, about its own middle. `is_smooth`: its skin
     runs on from ball to ball. `lies_on`: its balloons lie on the column,
     in one cluster or, with `is_ring`, one by one round it.
@@ -104,6 +105,7 @@ class PartKind(Generic[P]):
     wishes: Callable[[P], Iterable[str]] = lambda _part: ()
     things: Callable[[P], float] = lambda _part: 1
     body: Callable[[P], Body] = lambda _part: NO_BODY
+    step: Literal["accent", "hang", "topper", "weight", "cap", "cluster"] = "accent"
     is_smooth: bool = False
     lies_on: bool = False
     is_ring: bool = False

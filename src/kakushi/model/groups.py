@@ -85,13 +85,38 @@ class Twist(StrEnum):
     LEFT = "all to the left"
 
 
+class Direction(StrEnum):
+    """In which order rows are built: foot up, top down, or from both ends to a join half-way."""
+
+    UP = "foot up"
+    DOWN = "top down"
+    BOTH = "from both ends"
+
+
 class RowsGroup(Value):
-    """Consecutive rows that touch, foot first."""
+    """Consecutive rows that touch, foot first. `direction` None: foot up, or top down where the group hangs."""
 
     kind: Literal["rows"] = "rows"
     anchor: Anchor = Anchor()
     rows: Annotated[tuple[Row, ...], Field(max_length=MAX_ROWS, fail_fast=True)] = ()
     twist: Twist = Twist.FREE
+    direction: Direction | None = None
+
+    @property
+    def built(self) -> Direction:
+        """The order in which its rows are built."""
+        return self.direction or (Direction.DOWN if self.anchor.kind == "hanging below" else Direction.UP)
+
+    def build_order(self) -> tuple[int, ...]:
+        """Indices of its rows in the order in which they are built."""
+        many = len(self.rows)
+        if self.built is Direction.UP:
+            return tuple(range(many))
+        if self.built is Direction.DOWN:
+            return tuple(reversed(range(many)))
+        # The join is the last one to go in, with a row laid on either side of it.
+        join = (many + 1) // 2
+        return (*range(join), *reversed(range(join, many)))
 
 
 class BallGroup(Value):

@@ -47,7 +47,7 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
     used: list[Material] = []
     counted: defaultdict[Per, float] = defaultdict(float)
     for _, many, design in piece_plan.built:
-        for per, amount in _counted(design, plan.studio).items():
+        for per, amount in counted_in(design, plan.studio).items():
             counted[per] += amount * many
         used += [Material(m.item, m.unit, m.amount * many) for m in _frame_materials(design, plan.studio, plan.job)]
     used += by_rules(counted, plan.studio.rules)
@@ -56,12 +56,12 @@ def piece_materials(piece_plan: PiecePlan, plan: Plan) -> tuple[Material, ...]:
         used += [Material(u.item, u.unit, u.amount * copies) for u in materials_of(part)]
     if piece_plan.piece.frame.base.kind == "foam" and plan.studio.frame_rules.glue_g:
         used.append(Material(GLUE, "g", plan.studio.frame_rules.glue_g * copies))
-    if base := _base_name(piece_plan.piece, plan.studio):
+    if base := base_name(piece_plan.piece, plan.studio):
         used.append(Material(base, "pcs", copies))
     return summed(used)
 
 
-def _counted(piece_plan: PiecePlan, studio: Studio) -> dict[Per, float]:
+def counted_in(piece_plan: PiecePlan, studio: Studio) -> dict[Per, float]:
     """What the rules count, in one copy."""
     design = piece_plan.piece
     parts: defaultdict[Per, float] = defaultdict(float)
@@ -86,38 +86,54 @@ def _counted(piece_plan: PiecePlan, studio: Studio) -> dict[Per, float]:
 
 def _frame_materials(piece_plan: PiecePlan, studio: Studio, job: Job) -> Iterator[Material]:
     """Strips, line, ribbon and wrapping of one copy."""
-    rules, design, assembly = studio.frame_rules, piece_plan.piece, piece_plan.assembly
-    strips = line = ribbon = 0.0
-    rises, index = assembly.rows.frames.rises, 0
+    for _, wrapping in wrap_materials(piece_plan, studio, job):
+        yield wrapping
+    yield from summed([m for joint in joint_materials(piece_plan).values() for m in joint])
+    yield from core_materials(piece_plan, studio)
+
+
+def joint_materials(piece_plan: PiecePlan) -> dict[int, tuple[Material, ...]]:
+    """What joins each row (index) to the row below, in one copy; rows of different groups are not joined."""
+    design, index, found = piece_plan.piece, 0, {}
+    rises = piece_plan.assembly.rows.frames.rises
     for _, group in rows_groups(design.groups):
-        # Rows of different groups are not joined to each other.
         for row in group.rows[1:]:
             index += 1
             sizes = tuple(slot.diameter_mm for slot in row.slots)
             needs = JOINTS[row.joint or design.joint].needs(float(rises[index - 1]), sizes)
-            strips, line, ribbon = strips + needs.strips, line + needs.line, ribbon + needs.ribbon
+            found[index] = tuple(
+                Material(item, unit, amount)
+                for item, unit, amount in (
+                    (STRIPS, "pcs", needs.strips), (LINE, "m", needs.line / 1000), (RIBBON, "m", needs.ribbon / 1000),
+                )
+                if amount
+            )  # fmt: skip
         index += bool(group.rows)
-    # A column wound with ribbon hangs on its ribbon.
-    if design.frame.kind == "line" and not ribbon:
-        line += assembly.top + 2 * rules.line_tail_mm
+    return found
+
+
+def core_materials(piece_plan: PiecePlan, studio: Studio) -> Iterator[Material]:
+    """The line that one copy without a pole hangs on; a column wound with ribbon hangs on its ribbon."""
+    wound = any(m.item == RIBBON for joint in joint_materials(piece_plan).values() for m in joint)
+    if piece_plan.piece.frame.kind == "line" and not wound:
+        yield Material(LINE, "m", (piece_plan.assembly.top + 2 * studio.frame_rules.line_tail_mm) / 1000)
+
+
+def wrap_materials(piece_plan: PiecePlan, studio: Studio, job: Job) -> Iterator[tuple[int, Material]]:
+    """Modelling balloons that wrap bare pole in one copy, with the places of the groups."""
+    design = piece_plan.piece
     for place, wrapping in wrappings_of(design.groups):
-        low, high = assembly.spans[place]
+        low, high = piece_plan.assembly.spans[place]
         many = wrapping_balloons(
             high - low,
             design.frame.pole_diameter_mm,
             wrapping.style,
-            rules,
+            studio.frame_rules,
             wrapping.strands,
             wrapping.inflated,
         )
         of = f", {job.colour(wrapping.colour).name}" if wrapping.colour else ""
-        yield Material(f"{STRIPS}{of}", "pcs", many)
-    if strips:
-        yield Material(STRIPS, "pcs", strips)
-    if line:
-        yield Material(LINE, "m", line / 1000)
-    if ribbon:
-        yield Material(RIBBON, "m", ribbon / 1000)
+        yield place, Material(f"{STRIPS}{of}", "pcs", many)
 
 
 def pole_kind(piece: Piece, studio: Studio) -> PoleKind | None:
@@ -125,7 +141,8 @@ def pole_kind(piece: Piece, studio: Studio) -> PoleKind | None:
     return next((kind for kind in studio.poles if kind.name == piece.frame.pole_name), None)
 
 
-def _base_name(piece: Piece, studio: Studio) -> str:
+def base_name(piece: Piece, studio: Studio) -> str:
+    """The base as it is named on the lists; "" without one."""
     base = piece.frame.base
     if not base.is_there:
         return ""

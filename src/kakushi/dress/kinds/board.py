@@ -30,6 +30,7 @@ KIND = PartKind(
     value=Board,
     words="board",
     order=3,
+    step="hang",
     made=_made,
     counted_as="hung load",
     is_marked=True,

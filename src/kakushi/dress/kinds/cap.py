@@ -10,4 +10,12 @@ def _made(key: int, around: Surroundings) -> Cap:
     return Cap(key=key, name="cap", balloons=around.balloon())
 
 
-KIND = PartKind(value=Cap, words="cap", order=5, made=_made, has_balloons=True, spot=lambda _part, top: Spot(0, 0, top))
+KIND = PartKind(
+    value=Cap,
+    words="cap",
+    order=5,
+    step="cap",
+    made=_made,
+    has_balloons=True,
+    spot=lambda _part, top: Spot(0, 0, top),
+)

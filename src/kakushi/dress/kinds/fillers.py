@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 
 from kakushi.dress.fixings import GLUE_DOTS
@@ -24,6 +24,17 @@ STRIP_SHARE = {
     FillerTie.CHAIN: 1.0,
 }
 """So many times the strip that the studio's rule for a cluster says."""
+
+
+TIED: Mapping[FillerTie, str] = {
+    FillerTie.ASTRIDE: "Hang two clusters on one strip astride a balloon; twist one balloon of each together.",
+    FillerTie.LOOP: "Loop a strip round a neck of the row and tie the cluster on.",
+    FillerTie.BAND: "Tie it on with a doubled band.",
+    FillerTie.NECK: "Tie its neck to a neck of the row.",
+    FillerTie.DOT: "Stick it on with two dots.",
+    FillerTie.CHAIN: "Chain it on to the strip that hangs down.",
+}
+"""How a cluster is put on."""
 
 
 def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
@@ -92,6 +103,7 @@ KIND = PartKind(
     value=Fillers,
     words="fillers",
     order=0,
+    step="cluster",
     made=_made,
     counted_as="cluster",
     things=lambda part: STRIP_SHARE[part.tie] * many(part),

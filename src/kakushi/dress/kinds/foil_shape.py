@@ -54,6 +54,7 @@ KIND = PartKind(
     value=FoilShape,
     words="foil shape",
     order=6,
+    step="topper",
     made=_made,
     spot=_spot,
     standing=lambda part: part.tall_mm if part.stands else 0.0,

@@ -46,6 +46,7 @@ KIND = PartKind(
     value=HungLoad,
     words="hung load",
     order=3,
+    step="hang",
     made=_made,
     counted_as="hung load",
     is_marked=True,

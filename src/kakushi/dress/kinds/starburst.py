@@ -42,6 +42,7 @@ KIND = PartKind(
     value=Starburst,
     words="starburst",
     order=6,
+    step="topper",
     made=_made,
     spot=_spot,
     standing=lambda part: part.tall_mm if part.stands else 0.0,

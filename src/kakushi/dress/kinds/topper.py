@@ -19,6 +19,7 @@ KIND = PartKind(
     value=Topper,
     words="topper",
     order=6,
+    step="topper",
     made=_made,
     counted_as="topper",
     has_balloons=True,

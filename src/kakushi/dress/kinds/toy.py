@@ -58,6 +58,7 @@ KIND = PartKind(
     value=Toy,
     words="cloth or toy",
     order=3,
+    step="hang",
     made=_made,
     counted_as="hung load",
     is_marked=True,

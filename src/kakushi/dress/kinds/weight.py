@@ -20,4 +20,13 @@ def _uses(part: Weight) -> Iterator[Used]:
         yield Used(WEIGHTS, "kg", part.mass_g / 1000)
 
 
-KIND = PartKind(value=Weight, words="weight", order=4, made=_made, is_marked=True, spot=placed_spot, uses=_uses)
+KIND = PartKind(
+    value=Weight,
+    words="weight",
+    order=4,
+    step="weight",
+    made=_made,
+    is_marked=True,
+    spot=placed_spot,
+    uses=_uses,
+)

@@ -1,0 +1,68 @@
+"""Steps as JSON, with the keys other tools rely on (`docs/build.md`)."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+from kakushi.build.step import Balloon, Step
+from kakushi.plan.values import Plan
+
+
+def steps_json(steps: Iterable[Step], plan: Plan) -> dict[str, Any]:
+    """The steps; rows, slots, copies and places count from 1."""
+    names = {piece.piece.key: piece.piece.name for piece in plan.pieces}
+    return {"job": plan.job.brief.title, "steps": [_step(step, names) for step in steps]}
+
+
+def _step(step: Step, names: dict[int, str]) -> dict[str, Any]:
+    told: dict[str, Any] = {
+        "step": step.key,
+        "piece": None if step.piece is None else names[step.piece],
+        "copy": None if step.copy is None else step.copy + 1,
+        "kind": step.kind.value,
+        "words": step.words,
+        "after": list(step.after),
+        "minutes": round(step.minutes, 2),
+        "wait_minutes": round(step.wait_minutes, 2),
+        "row": None if step.row is None else step.row.index + 1,
+        "group": None if step.row is None else step.row.group + 1,
+        "run": step.run,
+        "uses": [
+            {
+                "item": use.item,
+                "nominal_in": use.nominal_in,
+                "colour": use.colour,
+                "count": use.count if isinstance(use.count, int) else round(use.count, 6),
+                "unit": use.unit,
+            }
+            for use in step.uses
+        ],
+        "ties": [],
+        "half_turns": None,
+        "lock": None,
+        "places": [
+            {"slot": spot.slot + 1, "azimuth_deg": round(math.degrees(spot.azimuth) % 360, 2), **_balloon(spot.balloon)}
+            for spot in step.places
+        ],
+    }
+    if step.laid is not None:
+        laid = step.laid
+        told |= {
+            "ties": [[_balloon(balloon) for balloon in bunch] for bunch in laid.ties],
+            "half_turns": laid.half_turns,
+            "lock": None if laid.lock is None else [place + 1 for place in laid.lock],
+            "school": laid.school,
+            "first_slot": laid.first + 1,
+            "taught": laid.is_taught,
+        }
+    return told
+
+
+def _balloon(balloon: Balloon) -> dict[str, Any]:
+    return {
+        "colour": balloon.colour,
+        "nominal_in": balloon.nominal_in,
+        "diameter_mm": round(balloon.diameter_mm, 2),
+    }

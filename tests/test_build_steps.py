@@ -1,0 +1,268 @@
+"""A literal builder who knows only the steps, and how hands land clusters, builds what was planned and uses it up."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections import Counter
+from itertools import pairwise
+from random import Random
+
+import networkx as nx
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kakushi.build.row_words import facing, relation
+from kakushi.build.step import StepKind
+from kakushi.build.steps import steps_of
+from kakushi.build.words import steps_words
+from kakushi.cli.main import main
+from kakushi.colour.surface import surface_of
+from kakushi.dress.kind import Surroundings
+from kakushi.dress.table import KINDS
+from kakushi.formats.job_file import load_job, save_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.steps_json import steps_json
+from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour, Studio, TaughtLanding
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import (
+    Anchor,
+    BallGroup,
+    BarePoleGroup,
+    Direction,
+    RoomGroup,
+    Row,
+    RowsGroup,
+    Slot,
+    uniform_row,
+)
+from kakushi.model.job import Job
+from kakushi.model.joints import JointKind
+from kakushi.model.layers import Band, BandsLayer, SpiralLayer
+from kakushi.model.parts import Fillers, Seat
+from kakushi.model.piece import Copy, LandingSchool, Piece
+from kakushi.model.values import replace
+from kakushi.model.workshop import ItemRule
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import SNUG, Packing, stack_row
+from kakushi.plan.pipeline import plan
+from kakushi.production.dossier import Dossier
+
+COLOURS = [colour.key for colour in DEFAULT_PALETTE]
+TWO = BalloonColour(key="lamp", name="lamp", code="L", hex="#ffcc00", outer="sail-white", inner="lantern-yellow")
+RULES = (
+    ItemRule(item="line", unit="m", per="row", amount=0.3), ItemRule(item="tape", unit="m", per="joint", amount=0.1),
+    ItemRule(item="wipes", per="job", amount=2), ItemRule(item="talc", unit="g", per="balloon", amount=0.25),
+    ItemRule(item="glue dots", per="accent", amount=2),
+    ItemRule(item="modelling balloons 260", per="cluster", amount=0.5),
+    ItemRule(item="hooks", per="hung load", amount=2), ItemRule(item="wire", unit="m", per="metre of height", amount=1),
+    ItemRule(item="bag", per="copy", amount=1), ItemRule(item="strip", per="topper", amount=1),
+)  # fmt: skip
+
+
+@st.composite
+def rows_groups(draw, first_key: int, stands: bool = True):
+    """A group of rows of any count, sizes and direction."""
+    many = draw(st.integers(1, 5))
+    count = draw(st.integers(3, 6))
+    rows = []
+    for k in range(many):
+        mixed = draw(st.booleans())
+        sizes = [draw(st.sampled_from([170.0, 190.0, 215.0])) for _ in range(count if mixed else 1)] * (
+            1 if mixed else count
+        )
+        inner = draw(st.sampled_from([None, None, "rope"]))
+        slots = tuple(Slot(nominal_in=11, diameter_mm=size, inner_colour=inner) for size in sizes)
+        rows.append(Row(key=first_key + k, slots=slots, joint=draw(st.sampled_from([None, *JointKind]))))
+    anchor = Anchor() if stands else Anchor(kind="hanging below", height_mm=3000)
+    return RowsGroup(anchor=anchor, rows=tuple(rows), direction=draw(st.sampled_from([None, *Direction])))
+
+
+@st.composite
+def jobs(draw):
+    """A job of one piece with every kind of group, all schools and hands, parts of all kinds, several copies."""
+    groups = [draw(rows_groups(1))]
+    if draw(st.booleans()):
+        slots = tuple(
+            Slot(nominal_in=9, diameter_mm=170, colour=draw(st.sampled_from([None, "rope"]))) for _ in range(8)
+        )
+        groups.append(BallGroup(slots=slots))
+    if draw(st.booleans()):
+        groups.insert(0, BarePoleGroup(height_mm=150, wrap="coil", colour="rope"))
+    if draw(st.booleans()):
+        groups.append(RoomGroup(height_mm=100))
+    if draw(st.booleans()):
+        groups.append(draw(rows_groups(20, stands=False)))
+    kinds = draw(st.lists(st.sampled_from(sorted(KINDS)), max_size=4))
+    parts = tuple(KINDS[kind].made(key, Surroundings(1500, "signal-red")) for key, kind in enumerate(kinds, 1))
+    parts = tuple(
+        replace(part, seats=tuple(Seat(row=1, slot=k % 3, along=0.5) for k in range(2)))
+        if isinstance(part, Fillers) and draw(st.booleans())
+        else part
+        for part in parts
+    )
+    copies = [Copy()] * draw(st.integers(1, 2))
+    if draw(st.booleans()):
+        copies.append(Copy(label="low", groups=(draw(rows_groups(1)),)))
+    layers = draw(st.sampled_from([
+        (), (SpiralLayer(lanes=("signal-red", "sail-white", "lamp")),),
+        (BandsLayer(bands=(Band(colour="sail-white", rows=2), Band(colour="rope", rows=1))),),
+    ]))  # fmt: skip
+    frame = draw(st.sampled_from([
+        Frame(), Frame(pole_length_mm=1500, pole_name="plastic pipe 25 mm", painted=True), Frame(kind="line"),
+        Frame(pole_length_mm=900, pole_name="plastic pipe 20 mm", base=Base(kind="foam", mass_g=300)),
+        Frame(kind="frameless", base=Base(kind="none")),
+    ]))  # fmt: skip
+    piece = Piece(
+        key=1, name="Buoy", groups=tuple(groups), copies=tuple(copies), parts=parts, layers=layers, frame=frame,
+        school=draw(st.sampled_from(LandingSchool)), half_turns=draw(st.integers(0, 3)), locked=draw(st.booleans()),
+        tie_mixed=draw(st.booleans()), joint=draw(st.sampled_from(JointKind)),
+    )  # fmt: skip
+    return Job(pieces=(piece,), palette=(*DEFAULT_PALETTE, TWO))
+
+
+@st.composite
+def studios(draw):
+    """A studio whose hands may have been taught, each count and school in its own way."""
+    taught = []
+    for school in LandingSchool:
+        for count in draw(st.lists(st.integers(3, 6), max_size=2, unique=True)):
+            order, locked = list(range(count)), draw(st.booleans())
+            Random(draw(st.integers(0, 99))).shuffle(order)
+            taught.append(TaughtLanding(school=school.value, count=count, locked=locked, order=tuple(order)))
+    return Studio(landings=tuple(taught), rules=RULES)
+
+
+def landed(step: dict, studio: Studio, locked: bool) -> list[dict]:
+    """The balloons of a row anticlockwise from above as the hands leave them, by what the step says alone."""
+    ties = step["ties"]
+    many = sum(map(len, ties))
+    if step["school"] == LandingSchool.DUPLETS_LAID_ON:
+        cluster = [balloon for bunch in ties for balloon in bunch]
+    else:
+        cluster = [ties[k % len(ties)][k // len(ties)] for k in range(many)]
+    taught = studio.landing(step["school"], many, locked)
+    if taught is not None:
+        return [cluster[number] for number in taught.order]
+    for _ in range(step["half_turns"] or 0):
+        cluster[0], cluster[-1] = cluster[-1], cluster[0]
+    if step["lock"] is not None:
+        a, b = (place - 1 for place in step["lock"])
+        assert b == a + 1, "neighbours"
+        cluster[a], cluster[b] = cluster[b], cluster[a]
+    return cluster
+
+
+def is_ring(found: list[dict], wanted: list[dict]) -> bool:
+    """Whether two rings are the same but for where they begin."""
+    return any(found[k:] + found[:k] == wanted for k in range(len(found)))
+
+
+@given(job=jobs(), studio=studios())
+@settings(max_examples=60, deadline=None)
+def test_a_literal_builder_builds_the_plan_and_uses_up_the_lists(job, studio) -> None:
+    found = plan(job, studio)
+    steps = steps_json(steps_of(found), found)["steps"]
+    piece_plan = found.pieces[0]
+    # Order: everything comes after what it waits for, and nothing waits for itself.
+    seen = set()
+    for step in steps:
+        assert set(step["after"]) <= seen, step["step"]
+        seen.add(step["step"])
+    assert len(seen) == len(steps)
+    # Landing: every row of every copy comes out as it was planned.
+    own = iter(piece_plan.own_copies)
+    for number, copy in enumerate(job.pieces[0].copies, 1):
+        design = next(own)[1] if copy.groups is not None else piece_plan
+        rows = [step for step in steps if step["copy"] == number and step["kind"] == "row"]
+        assert sorted(step["row"] for step in rows) == list(range(1, len(design.piece.rows) + 1))
+        for step in rows:
+            index = step["row"] - 1
+            wanted = [
+                {"colour": colour, "nominal_in": slot.nominal_in, "diameter_mm": round(slot.diameter_mm, 2)}
+                for slot, colour in zip(design.piece.rows[index].slots, design.colouring[index], strict=True)
+            ]
+            told = [{key: place[key] for key in ("colour", "nominal_in", "diameter_mm")} for place in step["places"]]
+            assert told == wanted
+            # Slots count from the first one on, each where it really lies.
+            angles = [place["azimuth_deg"] for place in step["places"]]
+            assert all((b - a) % 360 < 180 for a, b in pairwise(angles)) or len(angles) == 2
+            assert is_ring(landed(step, studio, job.pieces[0].locked), wanted), step
+    # Consumption: what the steps use is what the lists say.
+    balloons, things = Counter(), Counter()
+    for step in steps:
+        for use in step["uses"]:
+            (balloons if use["item"] == "balloon" else things)[
+                (use["nominal_in"], use["colour"]) if use["item"] == "balloon" else (use["item"], use["unit"])
+            ] += use["count"]
+    assert dict(balloons) == {(line.nominal_in, line.colour): line.needed for line in found.supplies if line.needed}
+    listed = {(line.item, line.unit): line.needed for line in Dossier(found).preparation.materials}
+    assert {key: count for key, count in things.items() if count} == pytest.approx(
+        {key: count for key, count in listed.items() if count}, abs=1e-4
+    )
+
+
+def test_rows_are_built_in_their_direction_each_on_one_that_is_there() -> None:
+    rows = tuple(uniform_row(key, 4, 11, 215) for key in range(1, 8))
+    for direction, order in (
+        (Direction.UP, [1, 2, 3, 4, 5, 6, 7]), (Direction.DOWN, [7, 6, 5, 4, 3, 2, 1]),
+        (Direction.BOTH, [1, 2, 3, 4, 7, 6, 5]),
+    ):  # fmt: skip
+        piece = Piece(key=1, name="Gate", groups=(RowsGroup(rows=rows, direction=direction),), joint=JointKind.RIBBON,
+                      layers=(SpiralLayer(lanes=("signal-red", "sail-white")),))  # fmt: skip
+        steps = [s for s in steps_of(plan(Job(pieces=(piece,)), Studio())) if s.kind is StepKind.ROW]
+        assert [step.row.index + 1 for step in steps] == order
+        words = " ".join(step.words for step in steps[1:])
+        assert ("below" in words) == (direction is not Direction.DOWN)
+        assert ("above" in words) == (direction is not Direction.UP)
+    hung = RowsGroup(rows=rows[:3], anchor=Anchor(kind="hanging below", height_mm=2000))
+    assert hung.built is Direction.DOWN, "what hangs is built from the top"
+
+
+@pytest.mark.parametrize("other", [0, 2])
+def test_what_is_said_of_a_row_is_true_of_every_balloon_it_names(other) -> None:
+    geometry = settle(
+        tuple(stack_row(uniform_row(k, 4, 11, 215), Packing(SNUG, 12.5), JointKind.WRAPPED) for k in (1, 2, 3)),
+        Packing(SNUG, 12.5),
+    )
+    surface = surface_of(geometry, (4, 4, 4))
+    names = {"r": "red", "w": "white"}
+    colours = ["r", "w", "w", "w"]
+    found = relation(surface, 1, other, colours, colours, names)
+    assert "The red goes" in found.words
+    mine, its = (surface.angles[surface.firsts[row]] for row in (1, other))
+    to_the_right = math.remainder(mine - its, 2 * math.pi) > 0
+    assert ("right" in found.words) == to_the_right, "anticlockwise from above is to the right seen from outside"
+    assert ("below" if other == 0 else "above") in found.words
+    assert "faces the front mark" in facing(surface, 0, colours, names).words
+
+
+def test_runs_say_once_what_repeats_and_copies_alike_are_said_once() -> None:
+    found = plan(load_job(demo_job_path()), Studio())
+    steps = steps_of(found)
+    lines = list(steps_words(steps, found))
+    assert lines.count("  as the copy before") == 3, "the gate columns, and the kelp in each height"
+    assert any(line.startswith("  Rows 2 to 4: 4 × 11″") for line in lines)
+    runs = Counter(step.run for step in steps if step.run is not None)
+    assert max(runs.values()) >= 3
+    graph = nx.DiGraph((before, step.key) for step in steps for before in step.after)
+    assert nx.is_directed_acyclic_graph(graph)
+    order = [step.kind for step in steps if step.piece == 2]
+    assert order.index(StepKind.CAP) < order.index(StepKind.TOPPER) < order.index(StepKind.PACK)
+    coral = [step for step in steps if step.piece == 7 and step.kind is StepKind.CLUSTER]
+    assert len(coral) == 15
+    rows = [int(step.words.split(" at row ")[1].split(",")[0]) for step in coral]
+    assert rows == sorted(rows), "side by side in turn, row by row"
+
+
+def test_steps_are_printed_and_wrong_names_are_told(tmp_path, capsys) -> None:
+    path = tmp_path / "job.kakushi"
+    save_job(load_job(demo_job_path()), path)
+    assert main(["steps", str(path), "--piece", "Kelp", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert {step["piece"] for step in told["steps"]} == {"Kelp"}
+    assert {step["kind"] for step in told["steps"]} >= {"base", "glue", "wait", "ball", "look", "pack"}
+    assert main(["steps", str(path)]) == 0
+    assert "Gate column, copy 1" in capsys.readouterr().out
+    assert main(["steps", str(path), "--piece", "Gate"]) == 2

@@ -31,6 +31,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote),
         Command("File", "Cost sheet (PDF)…", "", exports.export_cost),
         Command("File", "Labels for the bags (PDF)…", "", exports.export_labels),
+        Command("File", "Steps of the build (PDF)…", "", lambda: exports.export_steps(1)),
         Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
         Command("File", "Save supplies as CSV…", "", exports.export_csv),
         Command("File", "Save picture of the piece…", "", lambda: _save_picture(window)),
@@ -81,6 +82,7 @@ def _view_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("View", "-", "", lambda: None),
         Command("View", "Inches or centimetres", "Ctrl+U", window.switch_units),
         Command("View", "Light or dark", "Ctrl+T", window.switch_theme),
+        Command("View", "Full screen", "F11", window.toggle_full_screen),
     )
 
 

@@ -99,6 +99,7 @@ class MainWindow(QMainWindow):
             go_to=self.go_to,
             import_outline=self.import_outline,
             say=self.notice.tell,
+            full_screen=self.toggle_full_screen,
         )
 
     @cached_property
@@ -214,6 +215,8 @@ class MainWindow(QMainWindow):
             self.show_stage(place)
 
     def _show_view(self) -> None:
+        if self.isFullScreen() and self._tools.isHidden():
+            return
         empty = not self.document.job.pieces
         self._tools.setVisible(not empty or self._stage == "brief")
         self.shelf_column.setVisible(not empty)
@@ -237,6 +240,19 @@ class MainWindow(QMainWindow):
         panel = self.stage("colour").panel
         if isinstance(panel, ColourPanel):
             panel.cards.setChecked(on)
+
+    def toggle_full_screen(self) -> None:
+        """The middle alone on the whole screen, or the window again."""
+        alone = not self.isFullScreen()
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        for part in (self.header, self.stages, self.shelf_column, self._tools, self.tally):
+            part.setVisible(not alone)
+        if (bar := self.menuBar()) is not None:
+            bar.setVisible(not alone)
+        if not alone:
+            self._show_view()
+        if (page := self._centre.currentWidget()) is not None:
+            page.setFocus()
 
     def toggle_cards(self) -> None:
         """Show the tying cards, or the colours again."""
@@ -269,7 +285,9 @@ class MainWindow(QMainWindow):
             self.workbench.elevation.update()
 
     def stop(self) -> None:
-        """Stop what runs: the fit, or shaping by hand."""
+        """Stop what runs: the fit, shaping by hand, the full screen."""
+        if self.isFullScreen():
+            self.toggle_full_screen()
         if self.document.piece is not None:
             self._shape_by_hand(False)
         self.document.chooser.stop_choosing()

@@ -1,4 +1,4 @@
-"""The `.kakushi` job file: a zip with `job.json` and `photos/`. See `docs/format.md`."""
+"""The `.kakushi` job file: a zip with `job.json`, `record.json` and `photos/`. See `docs/format.md`."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import lzma
 import zipfile
 import zlib
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
@@ -18,46 +18,92 @@ from kakushi.formats.limits import JOB_DEPTH, JOB_ENTRIES, JOB_FILE_BYTES, JOB_J
 from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.job import Job
 from kakushi.model.outline import PresetOutline
+from kakushi.model.record import Record
 from kakushi.model.values import first_fault
 from kakushi.shape.presets import preset
 
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
-_ENTRY = "job.json"
+RECORD_FORMAT, RECORD_VERSION = "kakushi-record", 1
+_ENTRY, _RECORD = "job.json", "record.json"
 _BROKEN_ARCHIVE = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, ValueError, RuntimeError, NotImplementedError,
     OverflowError, MemoryError,
 )  # fmt: skip
 
 
-def job_bytes(job: Job) -> bytes:
+class JobFile(NamedTuple):
+    """What a job file holds: the design, and what happened while it was built."""
+
+    job: Job
+    record: Record
+
+
+def job_bytes(job: Job, record: Record | None = None) -> bytes:
     """The job file's content."""
     text = (
         f'{{"format": "{FORMAT_NAME}", "schema_version": {SCHEMA_VERSION}, "job":\n{job.model_dump_json(indent=1)}}}\n'
     )
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-        # A fixed date: equal jobs make equal files.
-        entry = zipfile.ZipInfo(_ENTRY, (2020, 1, 1, 0, 0, 0))
-        entry.compress_type = zipfile.ZIP_DEFLATED
-        archive.writestr(entry, text)
+        _write(archive, _ENTRY, text)
+        if record is not None and record.events:
+            told = record.model_dump_json(exclude_defaults=True)
+            head = f'{{"format": "{RECORD_FORMAT}", "schema_version": {RECORD_VERSION}, "record":\n'
+            _write(archive, _RECORD, f"{head}{told}}}\n")
     return buffer.getvalue()
 
 
-def save_job(job: Job, path: Path) -> None:
+def _write(archive: zipfile.ZipFile, name: str, text: str) -> None:
+    # A fixed date: equal jobs make equal files.
+    entry = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
+    entry.compress_type = zipfile.ZIP_DEFLATED
+    archive.writestr(entry, text)
+
+
+def save_job(job: Job, path: Path, record: Record | None = None) -> None:
     """Write the job file, whole or not at all. Raises JobFileError."""
-    write_atomically(path, job_bytes(job))
+    write_atomically(path, job_bytes(job, record))
 
 
 def load_job(path: Path) -> Job:
-    """Read a job file. Raises JobFileError with one sentence for anything that is not one."""
+    """The design in a job file. Raises JobFileError with one sentence for anything that is not one."""
     return job_from_bytes(read_limited(path, JOB_FILE_BYTES, "a job"), path)
 
 
+def load_job_file(path: Path) -> JobFile:
+    """Read a job file, record included. Raises JobFileError with one sentence for anything that is not one."""
+    data = read_limited(path, JOB_FILE_BYTES, "a job")
+    return JobFile(job_from_bytes(data, path), record_from_bytes(data, path))
+
+
+def record_from_bytes(data: bytes, path: Path) -> Record:
+    """What happened, in a job file's content; nothing where there is no record. Raises JobFileError."""
+    text = _entry(data, path, _RECORD)
+    if text is None:
+        return Record()
+    document = _document(text, path)
+    version = document.get("schema_version")
+    if document.get("format") != RECORD_FORMAT or not isinstance(version, int) or isinstance(version, bool):
+        raise JobFileError(f"“{path.name}” is damaged: its record is none.", path)
+    if version > RECORD_VERSION:
+        raise JobFileError(f"“{path.name}” was made by a newer version of Kakushi; update to open it.", path)
+    try:
+        return Record.model_validate(document.get("record"))
+    except ValidationError as error:
+        where, fault = first_fault(error)
+        raise JobFileError(f"“{path.name}” is damaged in its record at {where}: {fault}.", path) from error
+    except RecursionError as error:
+        raise JobFileError(f"“{path.name}” is damaged: it is nested too deeply.", path) from error
+
+
 def job_from_bytes(data: bytes, path: Path) -> Job:
-    """Read a job file's content; `path` is for messages. Raises JobFileError."""
+    """The design in a job file's content; `path` is for messages. Raises JobFileError."""
     name = path.name
-    document = _document(_job_json(data, path), path)
+    text = _entry(data, path, _ENTRY)
+    if text is None:
+        raise JobFileError(f"“{name}” is not a Kakushi job.", path)
+    document = _document(text, path)
     version = document.get("schema_version")
     if document.get("format") != FORMAT_NAME or not isinstance(version, int) or isinstance(version, bool):
         raise JobFileError(f"“{name}” is not a Kakushi job.", path)
@@ -89,7 +135,8 @@ def _check_outlines(job: Job, path: Path) -> None:
                 raise JobFileError(f"“{path.name}” cannot be planned at “{piece.name}”: {error}", path) from error
 
 
-def _job_json(data: bytes, path: Path) -> bytes:
+def _entry(data: bytes, path: Path, wanted: str) -> bytes | None:
+    """One file of the archive; None where it is not there."""
     name = path.name
     if not data:
         raise JobFileError(f"“{name}” is empty.", path)
@@ -98,13 +145,15 @@ def _job_json(data: bytes, path: Path) -> bytes:
             entries = archive.infolist()
             if len(entries) > JOB_ENTRIES:
                 raise JobFileError(f"“{name}” holds too many files to be a job.", path)
-            entries_named_job = [e for e in entries if e.filename == _ENTRY]
-            if len(entries_named_job) != 1:
+            named = [entry for entry in entries if entry.filename == wanted]
+            if not named:
+                return None
+            if len(named) > 1:
                 raise JobFileError(f"“{name}” is not a Kakushi job.", path)
-            if entries_named_job[0].compress_type not in {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}:
+            if named[0].compress_type not in {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}:
                 raise JobFileError(f"“{name}” is packed in a way that jobs are not.", path)
             # The size an archive states may lie; the read itself is bounded too.
-            with archive.open(entries_named_job[0]) as file:
+            with archive.open(named[0]) as file:
                 text = file.read(JOB_JSON_BYTES + 1)
     except _BROKEN_ARCHIVE as error:
         if data[:2] == b"PK":

@@ -35,10 +35,11 @@ JOB_ENTRIES = _limit(_JOB, "files within", 2000, "files", "a job has one, and it
 JOB_JSON_BYTES = _limit(_JOB, "job.json, unpacked", 48 * MB, "bytes", "the largest job a piece list may hold")
 JOB_VALUES = _limit(_JOB, "values in job.json", 1_500_000, "values", "twice what the largest job holds")
 JOB_DEPTH = _limit(_JOB, "nesting in job.json", 24, "levels", "a job is nested 9 deep")
-JOB_LIST = _limit(_JOB, "entries of any list", 10_000, "entries", "the longest list a job may have")
+JOB_LIST = _limit(_JOB, "entries of any list", 100_000, "entries", "the longest list, that of what happened")
 
 _RECOVERY = "recovery copies"
 RECOVERY_COPIES = _limit(_RECOVERY, "copies offered", 20, "copies", "the newest; more nobody looks through")
+RECOVERY_JOURNAL_BYTES = _limit(_RECOVERY, "journal of what was done", 32 * MB, "bytes", "100,000 events")
 RECOVERY_NOTE_BYTES = _limit(_RECOVERY, "note beside a copy", 64 * KB, "bytes", "it holds one path")
 
 PREFERENCES_BYTES = _limit("preferences", "file", 100 * KB, "bytes", "units, theme and eight paths")

@@ -15,8 +15,10 @@ from reportlab.platypus import (
     Table,
 )
 
+from kakushi.build.steps import steps_of, steps_of_copy
 from kakushi.formats.pdf_cards import card_pages, tied_table
 from kakushi.formats.pdf_lists import list_flowables
+from kakushi.formats.pdf_steps import step_table
 from kakushi.formats.pdf_style import (
     GRID,
     QUIET,
@@ -161,8 +163,17 @@ def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[
         Spacer(1, 8),
         _rows_table(piece, job, units),
         Spacer(1, 10),
+        *_parts(piece, dossier.plan),
         *(paragraph(text, style(8.5, colour=QUIET)) for text in (ESTIMATE, *GENERAL)),
     ]
+
+
+def _parts(piece: PiecePlan, plan: Plan) -> list[Flowable]:
+    """The parts where they sit, in the order in which they are put on."""
+    put_on = [step for step in steps_of_copy(steps_of(plan), piece.piece.key, 0) if step.part is not None]
+    if not put_on:
+        return []
+    return [paragraph("Dressing, in this order", style(11, bold=True, after=3)), step_table(put_on), Spacer(1, 10)]
 
 
 def _facts(piece: PiecePlan, units: UnitSystem) -> Table:

@@ -12,18 +12,19 @@ import json
 import os
 import time
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from uuid import uuid4
 
-from kakushi.formats.atomic import read_limited, write_atomically
+from kakushi.formats.atomic import read_limited, reason, write_atomically
 from kakushi.formats.file_stamp import Stamp
-from kakushi.formats.job_file import SUFFIX, job_bytes, load_job
-from kakushi.formats.limits import RECOVERY_COPIES, RECOVERY_NOTE_BYTES
+from kakushi.formats.job_file import SUFFIX, job_bytes, load_job_file
+from kakushi.formats.limits import RECOVERY_COPIES, RECOVERY_JOURNAL_BYTES, RECOVERY_NOTE_BYTES
 from kakushi.model.errors import JobFileError
 from kakushi.model.job import Job
+from kakushi.model.record import MOST_EVENTS, Event, Record
 
-_LOCK, _NOTE, _REPORT = ".lock", ".json", ".report.txt"
+_LOCK, _NOTE, _JOURNAL, _REPORT = ".lock", ".json", ".record", ".report.txt"
 _HELD = {errno.EWOULDBLOCK, errno.EAGAIN, errno.EACCES}
 _REPORTS_KEPT = 10
 """Reports of crashes that are kept, the newest."""
@@ -31,12 +32,13 @@ _REPORTS_KEPT = 10
 
 @dataclass(frozen=True, slots=True)
 class Recovery:
-    """A recovery copy: the job, the file it belonged to, if it had one, and that file's stamp when it was read."""
+    """A recovery copy: the job, the file it belonged to, if any, that file's stamp when it was read, and the record."""
 
     copy: Path
     original: Path | None
     job: Job
     stamp: Stamp | None = None
+    record: Record = field(default_factory=Record)
 
 
 class RecoveryStore:
@@ -51,16 +53,39 @@ class RecoveryStore:
     def _own(self) -> Path:
         return self._folder / f"{self._name}{SUFFIX}"
 
-    def write(self, job: Job, original: Path | None, stamp: Stamp | None = None) -> None:
+    def write(self, job: Job, original: Path | None, stamp: Stamp | None = None, record: Record | None = None) -> None:
         """Keep a copy of an unsaved job. Raises JobFileError when that is not possible."""
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             self._hold()
         except OSError as error:
             raise JobFileError("No recovery copy could be kept.", self._folder) from error
-        write_atomically(self._own, job_bytes(job))
+        write_atomically(self._own, job_bytes(job, record))
         where = json.dumps({"original": str(original) if original else None, "stamp": stamp})
         write_atomically(self._own.with_suffix(_NOTE), where.encode())
+
+    @property
+    def has_copy(self) -> bool:
+        """Whether there is a copy of this program's own."""
+        return self._own.exists()
+
+    def append(self, number: int, event: Event) -> None:
+        """Have an event (its number in the record) on the disk before this returns. Raises JobFileError.
+
+        It counts once there is a copy of the job that it belongs to.
+        """
+        line = json.dumps([number, event.model_dump(mode="json", exclude_defaults=True)]).encode() + b"\n"
+        try:
+            handle = os.open(
+                self._own.with_suffix(_JOURNAL), os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o600
+            )
+            try:
+                os.write(handle, line)
+                os.fsync(handle)
+            finally:
+                os.close(handle)
+        except OSError as error:
+            raise JobFileError(f"What was done could not be kept because {reason(error)}.", self._folder) from error
 
     def _hold(self) -> None:
         """Hold the lock that tells others that this program runs."""
@@ -122,18 +147,34 @@ def _is_held(copy: Path) -> bool:
 
 def discard(copy: Path) -> None:
     """Remove a recovery copy."""
-    for path in (copy, copy.with_suffix(_NOTE), copy.with_suffix(_LOCK)):
+    for path in (copy, copy.with_suffix(_NOTE), copy.with_suffix(_JOURNAL), copy.with_suffix(_LOCK)):
         with suppress(OSError):
             path.unlink()
 
 
 def _read(copy: Path) -> Recovery | None:
     try:
-        job = load_job(copy)
+        job, record = load_job_file(copy)
     except JobFileError:
         return None
     original, stamp = _note_beside(copy)
-    return Recovery(copy, original, job, stamp)
+    return Recovery(copy, original, job, stamp, _with_journal(record, copy))
+
+
+def _with_journal(record: Record, copy: Path) -> Record:
+    """The record of a copy with what was journalled after it was written, up to the first line that was cut off."""
+    try:
+        lines = read_limited(copy.with_suffix(_JOURNAL), RECOVERY_JOURNAL_BYTES, "a journal").splitlines()
+    except JobFileError:
+        return record
+    for line in lines[:MOST_EVENTS]:
+        try:
+            number, event = json.loads(line)
+            if number == len(record.events):
+                record = record.with_event(Event.model_validate(event))
+        except (ValueError, TypeError, RecursionError):
+            break
+    return record
 
 
 def _note_beside(copy: Path) -> tuple[Path | None, Stamp | None]:

@@ -39,7 +39,7 @@ def _step(step: Step, names: dict[int, str]) -> dict[str, Any]:
             }
             for use in step.uses
         ],
-        "ties": [],
+        "ties": [[_balloon(balloon) for balloon in bunch] for bunch in step.ties],
         "half_turns": None,
         "lock": None,
         "places": [

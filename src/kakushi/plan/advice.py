@@ -149,18 +149,27 @@ def _hand_words(group: GroupDoming) -> list[str]:
 
 def _pole_hints(piece: Piece, geometry: Geometry, packing: Packing, studio: Studio, cancelled: Cancelled) -> list[str]:
     """How many rows the pole takes, of the group that ends at its end."""
+    found = pole_range(piece, geometry, packing, studio, cancelled)
+    if found is None:
+        return []
+    of = "" if len(rows_groups(piece.groups)) == 1 else " above the others"
+    return [_pole_words(*found, of)]
+
+
+def pole_range(
+    piece: Piece, geometry: Geometry, packing: Packing, studio: Studio, cancelled: Cancelled = never
+) -> tuple[int, PoleRange] | None:
+    """Rows of the group that ends at the pole's end, and how many the pole takes; None where none does."""
     length = piece.frame.pole_length_mm
     groups = rows_groups(piece.groups)
     if not (length and piece.frame.has_pole and groups) or groups[-1][0] != len(piece.groups) - 1:
-        return []
+        return None
     group = groups[-1][1]
     if not group.rows or group.anchor.kind == "hanging below":
-        return []
+        return None
     stack = stack_of(group, packing, piece)
     foot = _bottom_mm(group, geometry, len(piece.rows) - len(stack))
-    on_pole = _on_pole(stack, packing, length - foot, piece.frame.capped, studio, cancelled=cancelled)
-    of = "" if len(groups) == 1 else " above the others"
-    return [_pole_words(len(stack), on_pole, of)]
+    return len(stack), _on_pole(stack, packing, length - foot, piece.frame.capped, studio, cancelled=cancelled)
 
 
 def _bottom_mm(group: RowsGroup, geometry: Geometry, first: int) -> float:

@@ -109,11 +109,15 @@ class Runner(QObject):
         self._pool.waitForDone()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
 
-    def close(self) -> None:
-        """Cancel and wait for the thread to end; nothing is done any more."""
-        self._closed = True
+    def stop(self) -> None:
+        """Cancel, and wait until nothing runs; what is asked for afterwards is done."""
         self.cancel()
         self._pool.waitForDone()
+
+    def close(self) -> None:
+        """Stop for good: nothing is done any more."""
+        self._closed = True
+        self.stop()
 
     def delete_when_done(self) -> None:
         """Be gone as soon as nothing runs any more, without anybody waiting for it."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from kakushi.desktop.document.builder import Builder
 from kakushi.desktop.document.chooser import Chooser
 from kakushi.desktop.document.dresser import Dresser
 from kakushi.desktop.document.planner import Planner
@@ -24,6 +25,7 @@ from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, balloons_in_rows
 from kakushi.model.memo import Cancelled
 from kakushi.model.piece import Piece
+from kakushi.model.record import Event, Record
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.session.session import Edit, Session
@@ -44,6 +46,7 @@ class Document(QObject):
     """
 
     job_changed = pyqtSignal()
+    record_changed = pyqtSignal()
     plan_changed = pyqtSignal()
     dossier_changed = pyqtSignal()
     preferences_changed = pyqtSignal()
@@ -62,6 +65,7 @@ class Document(QObject):
         self.stamp: Stamp | None = None
         self.preferences = preferences
         self._session = Session(Job())
+        self.record = self._saved_record = Record()
         self.selection = Selection(lambda: self.job, self)
         self.chooser = Chooser(
             lambda: self.piece, lambda: self.studio, self.apply, lambda: self.preferences.units, self
@@ -69,6 +73,7 @@ class Document(QObject):
         self.planner = Planner(lambda: self.chooser.is_busy, self)
         self.workshop = Workshop(self)
         self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
+        self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
 
@@ -76,13 +81,16 @@ class Document(QObject):
         self.planner.planned.connect(self._on_planned)
         self.workshop.dossier_changed.connect(self.dossier_changed)
         self.selection.changed.connect(self._show_selected)
+        self.plan_changed.connect(self.builder.follow)
         for changed in (self.plan_changed, self.selection.changed):
             changed.connect(self.dresser.follow)
         self.chooser.told.connect(self.told)
         self.chooser.running.connect(lambda on: self.recovery.soon(before_heavy_work=True) if on else None)
         self.studio_keeper.taken.connect(self.set_studio)
         self.studio_keeper.told.connect(self.told)
-        for part in (self.planner, self.workshop, self.dresser, self.chooser, self.recovery, self.studio_keeper):
+        for part in (
+            self.planner, self.workshop, self.dresser, self.builder, self.chooser, self.recovery, self.studio_keeper,
+        ):  # fmt: skip
             part.failed.connect(self.refused)
 
     # --- what widgets read ------------------------------------------------------------
@@ -152,7 +160,7 @@ class Document(QObject):
     @property
     def is_dirty(self) -> bool:
         """Whether there is something unsaved."""
-        return self._session.is_dirty
+        return self._session.is_dirty or self.record is not self._saved_record
 
     @property
     def undo_name(self) -> str | None:
@@ -202,6 +210,12 @@ class Document(QObject):
         if self._session.redo():
             self._after_change()
 
+    def log(self, event: Event) -> None:
+        """Add what happened to the record: on the disk before this returns."""
+        self.record = self.record.with_event(event)
+        self.recovery.append(len(self.record.events) - 1, event)
+        self.record_changed.emit()
+
     def _after_change(self) -> None:
         self.chooser.forget()
         self.dresser.forget()
@@ -248,7 +262,14 @@ class Document(QObject):
 
     # --- files -------------------------------------------------------------------------------
 
-    def open_job(self, job: Job, path: Path | None, stamp: Stamp | None = None, recovered: bool = False) -> bool:
+    def open_job(
+        self,
+        job: Job,
+        path: Path | None,
+        stamp: Stamp | None = None,
+        recovered: bool = False,
+        record: Record | None = None,
+    ) -> bool:
         """Make `job`, as it stands in the file of that stamp, the document. The former one is gone: ask before.
 
         Of a `recovered` job a copy of this program's own is kept at once; False where that failed.
@@ -256,8 +277,10 @@ class Document(QObject):
         self.chooser.forget()
         self.planner.forget()
         self.workshop.forget()
+        self.builder.forget()
         self.recovery.drop()
         self._session = Session(job, path)
+        self.record = self._saved_record = record or Record()
         self.stamp = stamp
         kept = True
         if recovered:
@@ -270,19 +293,20 @@ class Document(QObject):
         self.plan_changed.emit()
         return kept
 
-    def mark_saved(self, path: Path, job: Job) -> None:
-        """The job stands in the file at `path` now."""
+    def mark_saved(self, path: Path, job: Job, record: Record) -> None:
+        """The job and what happened stand in the file at `path` now."""
         self._session.mark_saved(path, job)
+        self._saved_record = record
         self.stamp = stamp_of(path)
         self.recovery.drop()
         self.job_changed.emit()
 
     def _unsaved(self) -> Unsaved | None:
-        return (self.job, self.path, self.stamp) if self.is_dirty else None
+        return (self.job, self.path, self.stamp, self.record) if self.is_dirty else None
 
     def close(self) -> None:
         """Stop background work, that of views too, and forget the recovery copy: the window closes on purpose."""
-        self.recovery.drop()
+        self.recovery.close()
         self.closing.emit()
-        for part in (self.studio_keeper, self.workshop, self.planner, self.chooser, self.dresser):
+        for part in (self.studio_keeper, self.workshop, self.planner, self.chooser, self.dresser, self.builder):
             part.close()

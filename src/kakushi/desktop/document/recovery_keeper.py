@@ -13,13 +13,14 @@ from kakushi.formats.file_stamp import Stamp
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
+from kakushi.model.record import Event, Record
 
 _DELAY_MS = 1500
 """After the last edit, so that typing is not slowed by writing."""
 _LONGEST_DELAY_S = 5.0
 """After the first edit that is not in a copy, however steadily somebody goes on."""
 
-Unsaved = tuple[Job, Path | None, Stamp | None]
+Unsaved = tuple[Job, Path | None, Stamp | None, Record]
 """A job, its file and that file's stamp."""
 
 
@@ -70,7 +71,7 @@ class RecoveryKeeper(QObject):
         """Keep a copy before going on; False, and why, where that fails."""
         self._timer.stop()
         self._since = None
-        self._runner.close()
+        self._runner.stop()
         unsaved = self._unsaved()
         if unsaved is None:
             return True
@@ -81,13 +82,31 @@ class RecoveryKeeper(QObject):
             return False
         return True
 
+    def append(self, number: int, event: Event) -> bool:
+        """Have an event on the disk, with a copy of the job it belongs to; False, and why, where that fails."""
+        try:
+            unsaved = self._unsaved()
+            if unsaved is not None and not self._store.has_copy:
+                self._runner.stop()
+                self._store.write(*unsaved)
+            self._store.append(number, event)
+        except KakushiError as error:
+            self.failed.emit(f"{error} Save the job to be safe.")
+            return False
+        return True
+
     def drop(self) -> None:
         """The job was saved, or left on purpose."""
         self._timer.stop()
         self._since = None
         # What is being written now would come after.
-        self._runner.close()
+        self._runner.stop()
         self._store.drop()
+
+    def close(self) -> None:
+        """The window closes on purpose: forget the copy, and keep none any more."""
+        self.drop()
+        self._runner.close()
 
     def report(self, text: str) -> Path | None:
         """Write down how the program failed, next to the copy."""

@@ -132,6 +132,12 @@ class Exports:
 
         self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
 
+    def export_steps(self, people: int) -> None:
+        """The steps as lists for so many people, as PDF."""
+        from kakushi.formats.pdf_steps import steps_pdf
+
+        self._export_print("Lists for the build", "steps", lambda dossier, _units: steps_pdf(dossier, people))
+
     def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
         job = self._document.job.brief.title
         path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())

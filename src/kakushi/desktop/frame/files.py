@@ -14,7 +14,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.file_stamp import Stamp, stamp_of
-from kakushi.formats.job_file import SUFFIX, load_job, save_job
+from kakushi.formats.job_file import SUFFIX, load_job, load_job_file, save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.errors import KakushiError
@@ -152,13 +152,13 @@ class Files:
         # Before reading: what is written while we read counts as changed.
         stamp = stamp_of(path)
         try:
-            job = self._read(path, lambda: load_job(path))
+            read = self._read(path, lambda: load_job_file(path))
         except KakushiError as error:
             self._document.refused.emit(str(error))
             return False
-        if job is None:
+        if read is None:
             return False
-        self._document.open_job(job, path, stamp)
+        self._document.open_job(read.job, path, stamp, record=read.record)
         # The job is in sight before the list of recent files is written.
         QTimer.singleShot(0, lambda: self._remember(path))
         return True
@@ -214,18 +214,18 @@ class Files:
         return path is not None and self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
-        job = self._document.job
+        job, record = self._document.job, self._document.record
 
         def write() -> None:
-            save_job(job, path)
-            self._document.mark_saved(path, job)
+            save_job(job, path, record)
+            self._document.mark_saved(path, job, record)
             self._remember(path)
 
         return self.written(write, f"Saved as “{path.name}”.")
 
     def recover(self, recovery: Recovery) -> None:
         """Make a recovery copy the open job; it still has to be saved."""
-        if self._document.open_job(recovery.job, recovery.original, recovery.stamp, recovered=True):
+        if self._document.open_job(recovery.job, recovery.original, recovery.stamp, True, recovery.record):
             discard(recovery.copy)
             self._document.told.emit("Recovered. Save it to keep it.")
 

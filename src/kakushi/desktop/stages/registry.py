@@ -49,6 +49,12 @@ def _prep(context: StageContext) -> StageParts:
     return build(context)
 
 
+def _build(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.build.stage import build
+
+    return build(context)
+
+
 def _named(document: Document, is_missing: list[bool], words: str) -> str:
     """“words: names”, of the pieces where something is missing."""
     names = [piece.name for piece, missing in zip(document.job.pieces, is_missing, strict=True) if missing]
@@ -90,4 +96,5 @@ STAGES = (
     Stage("stand", "Frame, balance, wind", _stand, _needs_pole),
     Stage("supplies", "What to buy, and the price", _supplies),
     Stage("prep", "Inflate and tie", _prep, _needs_inflator),
+    Stage("build", "One step at a time", _build),
 )

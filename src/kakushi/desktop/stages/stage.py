@@ -26,7 +26,8 @@ if TYPE_CHECKING:
 class StageContext:
     """What stages are built with. `workbench` and `theme` are asked when needed.
 
-    `refresh_view`: the stage wants another view shown; `go_to(stage)`: open another stage; `say(words)`: a notice.
+    `refresh_view`: the stage wants another view shown; `go_to(stage)`: open another stage; `say(words)`: a notice;
+    `full_screen()`: the page alone on the screen, or the window again.
     """
 
     document: Document
@@ -41,6 +42,7 @@ class StageContext:
     go_to: Callable[[str], None]
     import_outline: Callable[[], None]
     say: Callable[[str], None]
+    full_screen: Callable[[], None]
 
     def elevation(self, skin: bool = False, stand: bool = False, dressing: Dressing | None = None) -> QWidget:
         """The elevation with its ladder, with the unrolled skin beside it, or the stand or the dressing drawn on it."""

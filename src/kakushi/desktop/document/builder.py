@@ -1,0 +1,225 @@
+"""The build of the open job: its steps, how far it is, and the ticks, put on the disk as they come."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kakushi.desktop.document.background import Runner
+from kakushi.model.record import Event, Record, What
+
+if TYPE_CHECKING:
+    from kakushi.build.progress import Copy, Progress
+    from kakushi.build.step import Step
+    from kakushi.plan.values import Plan
+
+_Answer = tuple["Plan", "tuple[Step, ...]"]
+
+
+class Builder(QObject):
+    """Steps follow the plan once somebody wants them. `changed`: steps, progress or the copy that is built."""
+
+    changed = pyqtSignal()
+    failed = pyqtSignal(str)
+
+    def __init__(
+        self,
+        plan: Callable[[], Plan],
+        record: Callable[[], Record],
+        log: Callable[[Event], None],
+        parent: QObject,
+        clock: Callable[[], float] = time.time,
+    ) -> None:
+        super().__init__(parent)
+        self._plan, self._record, self._log, self._clock = plan, record, log, clock
+        self._steps: _Answer | None = None
+        self._progress: tuple[Record, Progress] | None = None
+        self._copy: Copy | None = None
+        self._chosen: str | None = None
+        self.who = ""
+        """Which of the helpers ticks."""
+        self._is_wanted = False
+        self._began: tuple[str, float] | None = None
+        self._runner = Runner(self)
+        self._runner.finished.connect(self._on_steps)
+        self._runner.failed.connect(self.failed)
+
+    # --- what there is ---------------------------------------------------------------------------
+
+    @property
+    def is_ready(self) -> bool:
+        """Whether the steps are those of the plan as it is now."""
+        return self._steps is not None and self._steps[0] is self._plan()
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """The newest steps that are ready."""
+        return self._steps[1] if self._steps else ()
+
+    @property
+    def plan(self) -> Plan:
+        """The plan the steps are of."""
+        return self._steps[0] if self._steps else self._plan()
+
+    @property
+    def progress(self) -> Progress:
+        """How far it is."""
+        from kakushi.build.progress import progress_of
+
+        record = self._record()
+        if self._progress is None or self._progress[0] is not record:
+            self._progress = record, progress_of(record)
+        return self._progress[1]
+
+    @property
+    def copies(self) -> list[Copy]:
+        """The copies that are built, what is done once for the whole job first."""
+        from kakushi.build.progress import copies_of
+
+        return copies_of(self.steps)
+
+    @property
+    def copy(self) -> Copy | None:
+        """The copy that is built: the chosen one, else the first that is not done."""
+        from kakushi.build.progress import next_step
+
+        copies = self.copies
+        if self._copy in copies:
+            return self._copy
+        return next(
+            (copy for copy in copies if next_step(self.steps, self.progress, copy)), copies[0] if copies else None
+        )
+
+    @property
+    def mine(self) -> list[Step]:
+        """The steps of the copy that is built."""
+        copy = self.copy
+        return self.of(copy) if copy else []
+
+    def of(self, copy: Copy) -> list[Step]:
+        """The steps of a copy."""
+        return [step for step in self.steps if (step.piece, step.copy) == copy]
+
+    @property
+    def step(self) -> Step | None:
+        """The step at hand: the chosen one where it can be done, else the next one."""
+        from kakushi.build.progress import possible
+
+        able = list(possible(self.mine, self.progress))
+        return next((step for step in able if step.key == self._chosen), able[0] if able else None)
+
+    # --- what is asked --------------------------------------------------------------------------
+
+    def want(self, on: bool) -> None:
+        """Whether somebody builds."""
+        self._is_wanted = on
+        self._began = None
+        if on:
+            self.follow()
+
+    def follow(self) -> None:
+        """The plan changed."""
+        plan = self._plan()
+        if not self._is_wanted or plan.is_draft or self.is_ready or not plan.pieces:
+            return
+
+        def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> _Answer:
+            from kakushi.build.steps import steps_of
+
+            return plan, steps_of(plan)
+
+        self._runner.submit(work)
+
+    def _on_steps(self, answer: _Answer) -> None:
+        self._steps = answer
+        self._begin()
+        self.changed.emit()
+
+    def choose_copy(self, copy: Copy) -> None:
+        """Go on with another copy."""
+        self._copy, self._chosen = copy, None
+        self._begin()
+        self.changed.emit()
+
+    def choose_step(self, key: str) -> None:
+        """Do another step first, one that can be done now."""
+        self._chosen = key
+        self._begin()
+        self.changed.emit()
+
+    # --- ticks ----------------------------------------------------------------------------------
+
+    def done(self) -> None:
+        """The step at hand is done."""
+        from kakushi.build.progress import worked_s
+
+        step = self.step
+        if step is None:
+            return
+        elapsed = self._clock() - self._began[1] if self._began and self._began[0] == step.key else 0.0
+        # It stays with its copy, also when that one is done.
+        self._copy = self.copy
+        seconds = round(worked_s(step, elapsed), 1)
+        self._tell(Event(what=What.DONE, step=step.key, at=self._clock(), seconds=seconds, who=self.who))
+
+    def _next_of(self, copy: Copy | None) -> Step | None:
+        """The next step of a copy."""
+        from kakushi.build.progress import next_step
+
+        return next_step(self.steps, self.progress, copy) if copy else None
+
+    @property
+    def next_copy(self) -> Copy | None:
+        """The copy to go on with once this one is done."""
+        return next((copy for copy in self.copies if copy != self.copy and self._next_of(copy)), None)
+
+    def back(self) -> None:
+        """The last step of this copy is not done after all."""
+        from kakushi.build.progress import taken_back
+
+        copy = self.copy
+        step = taken_back(self.steps, self.progress, copy) if copy else None
+        if step is not None:
+            self._copy = copy
+            self._tell(Event(what=What.UNDONE, step=step.key, at=self._clock()))
+            self.choose_step(step.key)
+
+    def later(self) -> None:
+        """Put the step at hand off."""
+        if self.step is not None:
+            self._tell(Event(what=What.LATER, step=self.step.key, at=self._clock()))
+
+    def popped(self, nominal_in: float, colour: str) -> None:
+        """A balloon popped: a spare takes its place."""
+        key = self.step.key if self.step else ""
+        event = Event(what=What.POP, step=key, at=self._clock(), nominal_in=nominal_in, colour=colour)
+        self._tell(event, is_same=True)
+
+    def note(self, text: str) -> None:
+        """Write something down."""
+        key = self.step.key if self.step else ""
+        self._tell(Event(what=What.NOTE, step=key, at=self._clock(), text=text[:2000]), is_same=True)
+
+    def _tell(self, event: Event, is_same: bool = False) -> None:
+        self._log(event)
+        if not is_same:
+            self._chosen = None
+            self._begin()
+        self.changed.emit()
+
+    def _begin(self) -> None:
+        """Work on the step at hand begins now."""
+        step = self.step
+        self._began = (step.key, self._clock()) if step is not None else None
+
+    def forget(self) -> None:
+        """Another job is opened."""
+        self._runner.cancel()
+        self._steps, self._copy, self._chosen, self._began = None, None, None, None
+
+    def close(self) -> None:
+        """Stop, and wait until nothing runs."""
+        self._runner.close()

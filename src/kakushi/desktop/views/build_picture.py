@@ -1,0 +1,74 @@
+"""The piece as it stands at a step of its build: what is done drawn, what this step puts on lit."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.build.picture import part_of, standing
+from kakushi.build.step import Step
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.drawing import Drawing
+from kakushi.desktop.widgets.painting import image_of
+from kakushi.formats.png import paints_for
+from kakushi.model.job import Job
+from kakushi.picture.buffers import draw_buffers
+from kakushi.picture.scene import pole_of, portrait_view
+from kakushi.picture.shading import shade
+from kakushi.plan.values import PiecePlan
+
+
+class BuildPicture(QWidget):
+    """Drawn in another thread; the last picture stays in sight until the next is ready."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._drawing = Drawing(document, self)
+        self._drawing.drawn.connect(self.update)
+        self._wanted: tuple[PiecePlan, Job, tuple[Step, ...], Step | None] | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(QSize(120, 160))
+        self.setAccessibleName("The piece as it stands, with what comes now lit")
+
+    def show_step(self, design: PiecePlan | None, job: Job, done: tuple[Step, ...], step: Step | None) -> None:
+        """Show a design with the steps that are done and the one at hand."""
+        self._wanted = (design, job, done, step) if design is not None else None
+        if self._wanted is None:
+            self._drawing.forget()
+        self._draw()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._draw()
+
+    def showEvent(self, event: object) -> None:
+        self._draw()
+
+    def _draw(self) -> None:
+        if self._wanted is None or not self.isVisible() or min(self.width(), self.height()) < 8:
+            self.update()
+            return
+        design, job, done, step = self._wanted
+        ratio = self.devicePixelRatioF()
+        size = int(self.width() * ratio), int(self.height() * ratio)
+        wanted = (design, job.palette, tuple(each.key for each in done), step.key if step else None, size)
+        self._drawing.want(wanted, lambda: _drawn(design, job, done, step, size, ratio))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        if isinstance(self._drawing.picture, QImage):
+            painter.drawImage(QRectF(self.rect()), self._drawing.picture)
+        painter.end()
+
+
+def _drawn(
+    design: PiecePlan, job: Job, done: tuple[Step, ...], step: Step | None, size: tuple[int, int], ratio: float
+) -> QImage:
+    shown, lit = standing(design, done, step)
+    frame, drawn = design.piece.frame, design.drawn
+    paints = [paint for paint, there in zip(paints_for(design, job), shown, strict=True) if there]
+    # As large as the whole piece, so that it grows as it is built.
+    view = portrait_view(drawn, frame, *size)
+    buffers = draw_buffers(part_of(drawn, shown), view, pole_of(frame, drawn))
+    places = {index: place for place, index in enumerate(index for index, there in enumerate(shown) if there)}
+    return image_of(shade(buffers, paints, [places[index] for index in lit]), ratio)

@@ -1,0 +1,142 @@
+"""The guided build in the real window: keys, one step at a time, popped, put off, taken back, killed, shared out."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from driving import part, press, put_number, words
+from kakushi.build.step import StepKind
+from kakushi.desktop.document import recovery_keeper
+from kakushi.formats.job_file import load_job_file, save_job
+from kakushi.formats.recovery import RecoveryStore
+from kakushi.model.record import What
+from kakushi.session import edits
+
+
+@pytest.fixture
+def building(demo, qtbot):
+    """The demo in the Build stage, its steps worked out."""
+    demo.show_stage("build")
+    qtbot.waitUntil(lambda: demo.document.builder.is_ready, timeout=20_000)
+    return demo
+
+
+def page_of(window):
+    return window.stage("build").page
+
+
+def press_key(window, key) -> None:
+    QTest.keyClick(page_of(window), key)
+
+
+def done_keys(window) -> list[str]:
+    return [event.step for event in window.document.record.events if event.what is What.DONE]
+
+
+def test_space_and_enter_tick_and_the_rest_follows(building, qtbot) -> None:
+    page, builder = page_of(building), building.document.builder
+    assert page.hasFocus(), "the keys tick from the beginning"
+    assert "Cut plastic pipe" in words(page)
+    for key in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        press_key(building, key)
+    assert done_keys(building) == ["cut", "paint", "dry"]
+    assert "Go on: Gate column, left" in page.done.text()
+    press_key(building, Qt.Key.Key_Space)
+    press_key(building, Qt.Key.Key_Space)
+    assert "Row 1: 4 × 11″" in words(page)
+    assert building.document.is_dirty
+    ties = part(page, "Bunches to pick up").accessibleDescription()
+    assert "sail white and harbour blue" in ties
+    press_key(building, Qt.Key.Key_Backspace)
+    assert builder.step.kind is StepKind.BASE
+    press_key(building, Qt.Key.Key_Space)
+    press_key(building, Qt.Key.Key_Space)
+    press_key(building, Qt.Key.Key_L)
+    assert builder.step.row is None or builder.step.row.index == 1, "the only one left is done though it was put off"
+    page.ask_note = lambda: "a small gap"
+    press_key(building, Qt.Key.Key_N)
+    assert "a small gap" in words(building.stage("build").panel)
+
+
+def test_a_popped_balloon_takes_a_spare(building, qtbot) -> None:
+    page, builder = page_of(building), building.document.builder
+    for _ in range(6):
+        press_key(building, Qt.Key.Key_Space)
+    assert builder.step.row is not None
+    asked = []
+    page.ask_popped = lambda kinds: asked.append(kinds) or kinds[0]
+    press_key(building, Qt.Key.Key_P)
+    assert asked, "of two colours somebody has to say which"
+    (event,) = [event for event in building.document.record.events if event.what is What.POP]
+    assert (event.nominal_in, event.colour) == asked[0][0]
+    assert "spare" in words(page)
+
+
+def test_ticks_survive_a_crash_and_are_saved_with_the_job(building, make_window, tmp_path, qtbot) -> None:
+    for _ in range(5):
+        press_key(building, Qt.Key.Key_Space)
+    ticked = done_keys(building)
+    # Nothing says goodbye: the copy and its journal are what another program finds.
+    building.document.recovery._store.release()
+    (kept,) = RecoveryStore(tmp_path / "recovery").abandoned()
+    assert [event.step for event in kept.record.events] == ticked
+    building.files.ask_save = lambda *_: tmp_path / "quay.kakushi"
+    assert building.files.save()
+    assert not building.document.is_dirty
+    assert [event.step for event in load_job_file(tmp_path / "quay.kakushi").record.events] == ticked
+    other = make_window()
+    assert other.files.load(tmp_path / "quay.kakushi")
+    assert done_keys(other) == ticked
+    press_key(building, Qt.Key.Key_Space)
+    assert building.document.is_dirty
+
+
+def test_recovery_copies_go_on_after_a_job_was_opened_or_saved(window, tmp_path, qtbot, monkeypatch) -> None:
+    monkeypatch.setattr(recovery_keeper, "_DELAY_MS", 50)
+    save_job(window.document.job, tmp_path / "a.kakushi")
+    window.files.load(tmp_path / "a.kakushi")
+
+    def copies() -> list:
+        return list((tmp_path / "recovery").glob("*.kakushi"))
+
+    for title in ("opened", "saved"):
+        window.document.apply(edits.set_brief(title=title))
+        qtbot.waitUntil(lambda: bool(copies()), timeout=5000)
+        assert window.files.save()
+        assert not copies()
+
+
+def test_helpers_share_the_work_and_another_piece_is_chosen(building, tmp_path, qtbot, packed) -> None:
+    panel, builder = building.stage("build").panel, building.document.builder
+    put_number(part(panel, "People who build"), 2)
+    assert "1: " in words(panel)
+    assert "2: " in words(panel)
+    copies = part(panel, "Copies to build")
+    copies.setCurrentRow(3)
+    assert builder.copy == (2, 0)
+    assert "waits" in copies.item(1).text()
+    building.document.selection.select_piece(3)
+    assert builder.copy == (3, 0)
+    building.exports._ask_export = lambda *_: tmp_path / "steps.pdf"
+    packed(building)
+    press(panel, "Print the lists…")
+    assert (tmp_path / "steps.pdf").read_bytes().startswith(b"%PDF")
+    building.toggle_full_screen()
+    assert panel.isHidden() or not panel.isVisible()
+    press_key(building, Qt.Key.Key_Space)
+    building.stop()
+    assert panel.isVisible()
+
+
+def test_closing_and_editing_in_the_middle_of_a_build(building, planned, qtbot) -> None:
+    press_key(building, Qt.Key.Key_Space)
+    building.document.apply(edits.set_brief(title="Other"))
+    press_key(building, Qt.Key.Key_Space)
+    planned(building)
+    qtbot.waitUntil(lambda: building.document.builder.is_ready, timeout=20_000)
+    assert done_keys(building)[0] == "cut"
+    building.document.undo()
+    press_key(building, Qt.Key.Key_Space)
+    assert done_keys(building)[0] == "cut", "undo of an edit takes back no tick"

@@ -14,15 +14,18 @@ from kakushi.formats.paths import studio_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
+from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.production.dossier import Dossier
 from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, forecast_for
 
 
-def planned(path: Path) -> Plan:
-    """The plan of a job file. Raises JobFileError."""
-    return plan(load_job(path), studio_of_user())
+def planned(path: Path, only: str | None = None) -> Plan:
+    """The plan of a job file; `only` of the pieces of that name, where there are some. Raises JobFileError."""
+    job = load_job(path)
+    mine = tuple(piece for piece in job.pieces if piece.name == only)
+    return plan(replace(job, pieces=mine) if mine else job, studio_of_user())
 
 
 def dossier_of(job_plan: Plan) -> Dossier:

@@ -47,11 +47,18 @@ def _steps() -> AddArguments:
     return add_arguments
 
 
+def _rescue() -> AddArguments:
+    from kakushi.cli.rescue import add_arguments
+
+    return add_arguments
+
+
 COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
     "fit": ("choose rows for an outline and a height", _fit),
     "plan": ("print what follows from a job", _plan),
     "export": ("write documents of a job", _export),
     "steps": ("list what to do, step by step", _steps),
+    "rescue": ("ways out when a build goes wrong", _rescue),
     "render": ("draw a piece as PNG", _render),
 }
 """What each command does, and how its module is reached."""

@@ -91,6 +91,7 @@ class Copy(Value):
 class Piece(Value):
     """One thing that stands on the floor, in one or more copies.
 
+    `learnt_tau`: packing force measured on what stands of it, instead of tightness and measured packing.
     `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
     """
 
@@ -109,6 +110,7 @@ class Piece(Value):
     school: LandingSchool = LandingSchool.CLUSTER_FIRST
     tightness: Tightness = Tightness.SNUG
     packing_name: Name | None = None
+    learnt_tau: float | None = Field(default=None, gt=0, le=20)
     frame: Frame = Frame()
     parts: Annotated[tuple[Part, ...], Field(max_length=500, fail_fast=True)] = ()
     dressing: Dressing = Dressing()

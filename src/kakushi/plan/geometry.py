@@ -27,12 +27,14 @@ TAU = {Tightness.LOOSE: LOOSE, Tightness.SNUG: SNUG, Tightness.TIGHT: TIGHT}
 
 
 def packing_of(piece: Piece, studio: Studio) -> Packing:
-    """How a piece is packed: the studio's measured packing of that name, else its tightness; and its pole."""
+    """How a piece is packed: as measured on itself, else as the studio's packing of that name, else its tightness."""
     pole_radius = piece.frame.pole_radius_mm
     measured = studio.packing(piece.packing_name)
     if measured is not None:
-        return Packing(measured.tau, pole_radius, measured.slack, joint=measured.joint)
-    return Packing(TAU[piece.tightness], pole_radius)
+        usual = Packing(measured.tau, pole_radius, measured.slack, joint=measured.joint)
+    else:
+        usual = Packing(TAU[piece.tightness], pole_radius)
+    return usual if piece.learnt_tau is None else dataclasses.replace(usual, tau=piece.learnt_tau)
 
 
 def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio, cancelled: Cancelled = never) -> Assembly:

@@ -35,6 +35,10 @@ _BUILT = ("pole", "line", "frameless")
 _USUAL_RATIO, _USUAL_ROWS = 1.4, 12
 
 
+_LEARNT = "\0learnt"
+"""No packing has a NUL in its name."""
+
+
 class FitControlsBox(QWidget):
     """Edits `Piece.fit`, its packing and its pole."""
 
@@ -194,10 +198,12 @@ class FitControlsBox(QWidget):
         if piece is None:
             return
         name = self._packing.itemData(index)
+        if name == _LEARNT:
+            return
         if name in [t.value for t in Tightness]:
-            changes: dict[str, object] = {"tightness": Tightness(name), "packing_name": None}
+            changes: dict[str, object] = {"tightness": Tightness(name), "packing_name": None, "learnt_tau": None}
         else:
-            changes = {"packing_name": name}
+            changes = {"packing_name": name, "learnt_tau": None}
         self._document.apply(edits.set_piece(piece.key, "Change packing", **changes))
 
     def _set_frame(self, **changes: object) -> None:
@@ -281,7 +287,10 @@ class FitControlsBox(QWidget):
                 self._packing.addItem(tightness.value, tightness.value)
             for name in names:
                 self._packing.addItem(f"measured: {name}", name)
-            self._packing.setCurrentIndex(self._packing.findData(piece.packing_name or piece.tightness.value))
+            if piece.learnt_tau is not None:
+                self._packing.addItem("measured on what stands", _LEARNT)
+            shown = _LEARNT if piece.learnt_tau is not None else piece.packing_name or piece.tightness.value
+            self._packing.setCurrentIndex(self._packing.findData(shown))
 
 
 def parse_stock(text: str) -> tuple[StockLine, ...]:

@@ -1,0 +1,72 @@
+"""`kakushi rescue`: ways out when a build goes wrong."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+from kakushi.build.rescue import Kind, aimed_again, short_of
+from kakushi.cli.common import piece_named, planned
+from kakushi.cli.parser import Parser
+from kakushi.formats.rescue_json import ways_json
+from kakushi.model.errors import BadInput
+from kakushi.model.job import Job
+from kakushi.model.limits import LARGEST_HEIGHT_MM
+from kakushi.model.units import parse_length_between
+
+
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
+    p.add_argument("job", type=Path)
+    p.add_argument("--piece", required=True)
+    p.add_argument("--built", type=int, required=True, metavar="ROWS", help="rows that stand, from the foot")
+    p.add_argument("--height", metavar="MM", help="measured height of the knot of the last row that stands, mm")
+    p.add_argument("--left", help='balloons left of some kinds, like "11:signal red=3, 5:rope=0"')
+    p.add_argument("--json", action="store_true", help="print JSON")
+    p.set_defaults(run=_rescue)
+
+
+def _rescue(arguments: argparse.Namespace) -> None:
+    plan = planned(arguments.job, arguments.piece)
+    piece_plan = piece_named(plan, arguments.piece)
+    if arguments.left is not None:
+        ways = short_of(plan, piece_plan, arguments.built, left_of(arguments.left, plan.job))
+    else:
+        ways = aimed_again(plan, piece_plan, arguments.built, height_of(arguments.height))
+    if arguments.json:
+        print(json.dumps(ways_json(ways), indent=1))
+        return
+    for number, way in enumerate(ways, 1):
+        cost = f"{way.balloons:+d} balloons, {way.minutes:+.0f} min" if way.balloons or way.minutes else "no more work"
+        print(f"{number}. {way.words} ({cost})")
+
+
+def height_of(text: str | None) -> float | None:
+    """A height in mm; a number without a unit is in mm here. Raises BadInput."""
+    if text is None:
+        return None
+    bare = text.strip().replace(".", "", 1).isdigit()
+    return parse_length_between(f"{text.strip()} mm" if bare else text, 0.0, LARGEST_HEIGHT_MM, what="height")
+
+
+def left_of(text: str, job: Job) -> dict[Kind, int]:
+    """Balloons left from words like “11:signal red=3, 5:rope=0”; colours by name, code or key. Raises BadInput."""
+    found: dict[Kind, int] = {}
+    for words in filter(None, (part.strip() for part in text.split(","))):
+        size, colon, rest = words.partition(":")
+        name, equals, count = rest.rpartition("=")
+        wanted = name.strip().casefold()
+        said = {c.key: (c.name.casefold(), c.key.casefold(), c.code.casefold()) for c in job.palette}
+        colour = next((c for c in job.palette if wanted in said[c.key]), None)
+        try:
+            nominal, many = float(size.strip().rstrip('"″')), int(count)
+        except ValueError as error:
+            raise BadInput(f"“{words[:40]}” is not understood: write 11:signal red=3.", "left") from error
+        if not colon or not equals or many < 0:
+            raise BadInput(f"“{words[:40]}” is not understood: write 11:signal red=3.", "left")
+        if colour is None:
+            names = ", ".join(c.name for c in job.palette[:12])
+            raise BadInput(f"No colour of the job is called “{name.strip()[:40]}”; there are {names}.", "left")
+        found[nominal, colour.key] = many
+    return found

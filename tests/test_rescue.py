@@ -1,0 +1,195 @@
+"""Ways out keep what is built, are what planning the edited job gives, and end where other hands need it."""
+
+from __future__ import annotations
+
+import json
+from random import Random
+
+import pytest
+
+from kakushi.build.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
+from kakushi.cli.main import main
+from kakushi.cli.rescue import height_of, left_of
+from kakushi.formats.job_file import save_job
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.groups import Direction, Row, RowsGroup, Slot, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.layers import GradientLayer, SpiralLayer
+from kakushi.model.piece import Piece, SeenSides, Tightness
+from kakushi.model.values import replace
+from kakushi.plan.pipeline import plan
+
+STUDIO = Studio()
+STEP = STUDIO.sizer.step_mm
+
+
+def piece_of(sizes: tuple[float, ...], count: int = 4, **changes) -> Piece:
+    rows = tuple(uniform_row(k, count, 11 if size > 130 else 5, size) for k, size in enumerate(sizes, 1))
+    layers = (SpiralLayer(lanes=("signal-red", "sail-white", "signal-red", "rope")),)
+    piece = Piece(key=1, name="Quay", groups=(RowsGroup(rows=rows),), layers=layers, **changes)
+    return replace(piece, target_height_mm=round(planned(piece).pieces[0].height_mm))
+
+
+def planned(piece: Piece):
+    return plan(Job(pieces=(piece,)), STUDIO)
+
+
+def knot_with(piece: Piece, tau: float, row: int) -> float:
+    """Where the knot of a row (from 0) comes to lie in hands of that strength, with nothing above it."""
+    rows = piece.rows[: row + 1]
+    group = piece.groups[0]
+    built = replace(piece, learnt_tau=tau, groups=(replace(group, rows=rows), *piece.groups[1:]))
+    return float(planned(built).pieces[0].geometry.knots[row])
+
+
+TALL = (216.0,) * 10
+VASE = (165.0, 190.0, 216.0, 216.0, 203.0, 178.0, 152.4, 140.0, 139.7, 152.4)
+
+
+@pytest.mark.parametrize(("sizes", "built", "tau"), [(TALL, 4, 0.6), (TALL, 6, 2.2), (VASE, 5, 0.9), (VASE, 3, 1.8)])
+def test_aimed_again_it_ends_where_it_must_in_the_hands_that_build_it(sizes, built, tau) -> None:
+    piece = piece_of(sizes)
+    whole = planned(piece)
+    measured = knot_with(piece, tau, built - 1)
+    assert learnt_tau(whole.pieces[0], built, measured, STUDIO) == pytest.approx(tau, rel=0.02)
+    ways = aimed_again(whole, whole.pieces[0], built, measured)
+    assert ways
+    reached = [way for way in ways if "reach no farther" not in way.words]
+    assert reached, [way.words for way in ways]
+    for way in reached:
+        # The same rows, in the hands that built the first ones.
+        real = planned(replace(way.piece, learnt_tau=tau)).pieces[0]
+        assert real.height_mm == pytest.approx(piece.target_height_mm, abs=STEP / 2 + 0.5), way.words
+    for way in ways:
+        assert way.piece.rows[:built] == piece.rows[:built], "what is built stays"
+        again = planned(way.piece).pieces[0]
+        assert (again.height_mm, again.colouring) == (way.planned.height_mm, way.planned.colouring)
+        sizes = {slot.diameter_mm for row in way.piece.rows[built:] for slot in row.slots}
+        known = {slot.diameter_mm for row in piece.rows for slot in row.slots}
+        assert all(size in known or abs(size / STEP - round(size / STEP)) < 1e-6 for size in sizes), (
+            "sizes of the sizer"
+        )
+
+
+def test_a_measure_that_cannot_be_is_told() -> None:
+    whole = planned(piece_of(TALL))
+    bad = ((1, 120.0, "two rows"), (5, 40.0, "can lie between"), (50, None, "10 rows"), (-1, None, "10 rows"))
+    for built, height, words in bad:
+        with pytest.raises(BadInput, match=words):
+            aimed_again(whole, whole.pieces[0], built, height)
+    hung = piece_of(TALL)
+    hung = replace(hung, groups=(replace(hung.groups[0], direction=Direction.DOWN),))
+    with pytest.raises(BadInput, match="from the top"):
+        aimed_again(planned(hung), planned(hung).pieces[0], 3, None)
+
+
+def test_colours_of_built_rows_stay_though_the_pattern_is_stretched() -> None:
+    piece = replace(piece_of(TALL), layers=(GradientLayer(colours=("deep-teal", "sail-white")),))
+    whole = planned(piece)
+    for way in aimed_again(whole, whole.pieces[0], 5, knot_with(piece, 0.5, 4)):
+        assert way.planned.colouring[:5] == whole.pieces[0].colouring[:5], way.words
+
+
+def sizes_of(piece: Piece) -> list[list[tuple[float, float]]]:
+    return [[(slot.nominal_in, slot.diameter_mm) for slot in row.slots] for row in piece.rows]
+
+
+def accident(random: Random):
+    """A random piece, so many rows of which stand."""
+    many = random.randint(4, 12)
+    sizes = tuple(STEP * random.randint(22, 38) for _ in range(many))
+    sides = random.choice(list(SeenSides))
+    piece = piece_of(sizes, random.choice((4, 5)), seen_sides=sides, tightness=random.choice(list(Tightness)))
+    return piece, random.randint(2, many - 1)
+
+
+@pytest.mark.parametrize("seed", range(25))
+def test_ways_out_of_random_accidents(seed) -> None:
+    random = Random(seed)
+    piece, built = accident(random)
+    whole = planned(piece)
+    found = whole.pieces[0]
+    needed = {(11.0, key): 0 for key in ("signal-red", "sail-white", "rope")}
+    for row, line in zip(piece.rows[built:], found.colouring[built:], strict=True):
+        for slot, key in zip(row.slots, line, strict=True):
+            needed[slot.nominal_in, key] = needed.get((slot.nominal_in, key), 0) + 1
+    kind = random.choice(sorted(needed, key=str))
+    left = {kind: max(needed[kind] - random.randint(1, 5), 0)}
+    ways = short_of(whole, found, built, left)
+    assert [way.noticed for way in ways] == sorted(way.noticed for way in ways)
+    if needed[kind] <= left[kind]:
+        assert ways[0].words.startswith("There is enough")
+        return
+    assert any("Fetch" in way.words for way in ways)
+    for way in ways:
+        if way.piece is None:
+            continue
+        assert sizes_of(way.piece)[:built] == sizes_of(piece)[:built]
+        assert way.planned.colouring[:built] == found.colouring[:built], "built rows look as they do"
+        used = {(use.nominal_in, use.colour): use.count for use in way.uses}
+        assert used.get(kind, 0) <= left[kind], way.words
+        assert planned(way.piece).pieces[0].colouring == way.planned.colouring
+        assert sum(used.values()) == sum(needed.values())
+    if piece.seen_sides is SeenSides.FRONT and any("nobody sees" in way.words for way in ways):
+        way = next(way for way in ways if "nobody sees" in way.words)
+        changed = [
+            float(found.surface.angles[found.surface.firsts[k] + n])
+            for k in range(built, len(piece.rows))
+            for n in range(piece.rows[k].count)
+            if way.planned.colouring[k][n] != found.colouring[k][n]
+        ]
+        assert sum(1 for angle in changed if abs((angle + 3.1416) % 6.2832 - 3.1416) > 1.5) >= len(changed) / 2
+
+
+def test_a_wrong_colour_and_a_wrong_size_have_ways() -> None:
+    piece = piece_of(TALL)
+    whole = planned(piece)
+    line = whole.pieces[0].colouring[2]
+    slot = line.index("rope")
+    ways = wrong_colour(whole, whole.pieces[0], 5, 2, slot, "sail-white")
+    words = " ".join(way.words for way in ways)
+    for part in ("exchange the two", "pulled twice", "Leave it", "look meant"):
+        assert part in words
+    meant = next(way for way in ways if way.piece is not None)
+    assert meant.piece.rows[:5] == piece.rows[:5]
+    assert sum(s.colour == "sail-white" for row in meant.piece.rows[5:] for s in row.slots) == 2
+    (same,) = wrong_colour(whole, whole.pieces[0], 5, 2, slot, "rope")
+    assert "as planned" in same.words
+    live, redo = sorted(wrong_size(whole, whole.pieces[0], 5, 2, 180.0), key=lambda way: "Live" not in way.words)
+    assert "lower" in live.words
+    assert redo.minutes > live.minutes
+    with pytest.raises(BadInput, match="not built"):
+        wrong_colour(whole, whole.pieces[0], 5, 7, 0, "rope")
+    with pytest.raises(BadInput, match="No balloon"):
+        wrong_size(whole, whole.pieces[0], 5, 2, 9e9)
+
+
+def test_rescue_is_printed_and_bad_words_are_told(tmp_path, capsys) -> None:
+    piece = piece_of(TALL)
+    save_job(Job(pieces=(piece,)), tmp_path / "a.kakushi")
+    base = ["rescue", str(tmp_path / "a.kakushi"), "--piece", "Quay", "--built", "5"]
+    measured = knot_with(piece, 0.7, 4)
+    assert main([*base, "--height", f"{measured:.0f}", "--json"]) == 0
+    ways = json.loads(capsys.readouterr().out)["ways"]
+    assert {"words", "rows", "height_mm", "match_mean", "uses"} <= set(ways[0])
+    assert abs(ways[0]["height_mm"] - piece.target_height_mm) <= STEP / 2 + 0.5
+    assert main([*base, "--left", "11:signal red=3"]) == 0
+    assert "Fetch" in capsys.readouterr().out
+    for words in ("11:nothing=3", "red", "11:rope", "11:rope=-2", "x:rope=1"):
+        assert main([*base, "--left", words]) == 2, words
+    assert main([*base, "--height", "high"]) == 2
+    assert left_of("11:SR=3, 5:rope=0", Job()) == {(11.0, "signal-red"): 3, (5.0, "rope"): 0}
+    assert height_of("640") == 640.0
+    assert height_of("64 cm") == pytest.approx(640.0)
+
+
+def test_mixed_rows_are_stepped_slot_by_slot() -> None:
+    slots = (Slot(nominal_in=11, diameter_mm=216.0), Slot(nominal_in=5, diameter_mm=114.3)) * 2
+    rows = tuple(Row(key=k, slots=slots) for k in range(1, 6))
+    piece = Piece(key=1, name="Mixed", groups=(RowsGroup(rows=rows),))
+    piece = replace(piece, target_height_mm=round(planned(piece).pieces[0].height_mm) + 40)
+    whole = planned(piece)
+    for way in aimed_again(whole, whole.pieces[0], 2, None):
+        assert way.piece.rows[:2] == rows[:2]
+        assert all(not row.is_uniform for row in way.piece.rows[2:])

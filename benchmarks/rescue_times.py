@@ -24,7 +24,8 @@ def main() -> None:
     for seed in range(50):
         random = Random(seed)
         many, count = random.randint(5, 16), random.choice((4, 5))
-        rows = tuple(uniform_row(k, count, 11, studio.sizer.step_mm * random.randint(24, 38)) for k in range(1, many + 1))
+        sizes = [studio.sizer.step_mm * random.randint(24, 38) for _ in range(many)]
+        rows = tuple(uniform_row(k, count, 11, size) for k, size in enumerate(sizes, 1))
         layers = (SpiralLayer(lanes=("signal-red", "sail-white", "rope")),)
         piece = Piece(key=1, name="Quay", groups=(RowsGroup(rows=rows),), layers=layers)
         found = plan(Job(pieces=(piece,)), studio).pieces[0]
@@ -33,7 +34,8 @@ def main() -> None:
         built = random.randint(2, many - 1)
         began = time.perf_counter()
         if seed % 2:
-            aimed_again(whole, whole.pieces[0], built, float(found.geometry.knots[built - 1]) * random.uniform(0.98, 1.02))
+            measured = float(found.geometry.knots[built - 1]) * random.uniform(0.98, 1.02)
+            aimed_again(whole, whole.pieces[0], built, measured)
         else:
             short_of(whole, whole.pieces[0], built, {(11.0, "rope"): 1})
         taken.append(time.perf_counter() - began)

@@ -6,13 +6,15 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from driving import part, press, put_number, words
+from driving import choose, part, press, put_number, type_into, words
 from kakushi.build.step import StepKind
 from kakushi.desktop.document import recovery_keeper
 from kakushi.formats.job_file import load_job_file, save_job
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.record import What
+from kakushi.model.values import replace
 from kakushi.session import edits
+from kakushi.session.build_edits import take_way
 
 
 @pytest.fixture
@@ -140,3 +142,57 @@ def test_closing_and_editing_in_the_middle_of_a_build(building, planned, qtbot) 
     building.document.undo()
     press_key(building, Qt.Key.Key_Space)
     assert done_keys(building)[0] == "cut", "undo of an edit takes back no tick"
+
+
+def test_a_way_out_is_shown_taken_and_undone(building, planned, qtbot) -> None:
+    document, builder = building.document, building.document.builder
+    panel = building.stage("build").panel
+    builder.choose_copy((3, 0))
+    for _ in range(3):
+        press_key(building, Qt.Key.Key_Space)
+    for key in (Qt.Key.Key_Space,) * 3:
+        press_key(building, key)
+    builder.choose_copy((3, 0))
+    for _ in range(6):
+        page_of(building).done.click()
+    built = panel.rescue._built
+    assert built >= 2
+    before = document.job.piece(3)
+    type_into(
+        part(panel, "height of the last knot"),
+        f"{document.builder.plan.piece(3).geometry.knots[built - 1] * 0.98:.0f} mm",
+    )
+    press(panel, "Show the ways out")
+    ways = part(panel, "Ways out")
+    qtbot.waitUntil(lambda: ways.count() > 0, timeout=20_000)
+    press(panel, "Take this way")
+    after = document.job.piece(3)
+    assert after.rows[:built] == before.rows[:built]
+    assert after.learnt_tau is not None
+    planned(building)
+    qtbot.waitUntil(lambda: builder.is_ready, timeout=20_000)
+    assert panel.rescue._built == built, "what is ticked stays ticked"
+    document.undo()
+    assert document.job.piece(3) == before
+    planned(building)
+    choose(part(panel, "What went wrong"), "short of balloons")
+    put_number(part(panel, "How many are left"), 1)
+    qtbot.waitUntil(lambda: builder.is_ready, timeout=20_000)
+    press(panel, "Show the ways out")
+    qtbot.waitUntil(lambda: ways.count() > 1, timeout=20_000)
+    choose(part(panel, "What went wrong"), "a wrong size")
+    type_into(part(panel, "size that was built"), "99 m")
+    assert "99" in words(panel) or "between" in words(panel)
+
+
+def test_one_of_several_copies_gets_rows_of_its_own(building, planned) -> None:
+    document = building.document
+    piece = document.job.piece(1)
+    edited = replace(piece, groups=(replace(piece.groups[0], rows=piece.groups[0].rows[:-1]),), learnt_tau=1.0)
+    document.apply(take_way(1, 1, edited))
+    now = document.job.piece(1)
+    assert now.groups == piece.groups
+    assert len(now.copies[1].groups[0].rows) == len(piece.rows) - 1
+    planned(building)
+    document.undo()
+    assert document.job.piece(1) == piece

@@ -14,6 +14,7 @@ from kakushi.desktop.document.chooser import Chooser
 from kakushi.desktop.document.dresser import Dresser
 from kakushi.desktop.document.planner import Planner
 from kakushi.desktop.document.recovery_keeper import RecoveryKeeper, Unsaved
+from kakushi.desktop.document.rescuer import Rescuer
 from kakushi.desktop.document.selection import Selection
 from kakushi.desktop.document.studio_keeper import StudioKeeper
 from kakushi.desktop.document.workshop import Workshop
@@ -74,6 +75,7 @@ class Document(QObject):
         self.workshop = Workshop(self)
         self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
         self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
+        self.rescuer = Rescuer(self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
 
@@ -89,7 +91,8 @@ class Document(QObject):
         self.studio_keeper.taken.connect(self.set_studio)
         self.studio_keeper.told.connect(self.told)
         for part in (
-            self.planner, self.workshop, self.dresser, self.builder, self.chooser, self.recovery, self.studio_keeper,
+            self.planner, self.workshop, self.dresser, self.builder, self.rescuer, self.chooser, self.recovery,
+            self.studio_keeper,
         ):  # fmt: skip
             part.failed.connect(self.refused)
 
@@ -219,6 +222,7 @@ class Document(QObject):
     def _after_change(self) -> None:
         self.chooser.forget()
         self.dresser.forget()
+        self.rescuer.forget()
         self.selection.follow()
         self.recovery.soon(before_heavy_work=balloons_in_rows(self.job) > _HEAVY_BALLOONS)
         self._follow_job()
@@ -278,6 +282,7 @@ class Document(QObject):
         self.planner.forget()
         self.workshop.forget()
         self.builder.forget()
+        self.rescuer.forget()
         self.recovery.drop()
         self._session = Session(job, path)
         self.record = self._saved_record = record or Record()
@@ -308,5 +313,13 @@ class Document(QObject):
         """Stop background work, that of views too, and forget the recovery copy: the window closes on purpose."""
         self.recovery.close()
         self.closing.emit()
-        for part in (self.studio_keeper, self.workshop, self.planner, self.chooser, self.dresser, self.builder):
+        for part in (
+            self.studio_keeper,
+            self.workshop,
+            self.planner,
+            self.chooser,
+            self.dresser,
+            self.builder,
+            self.rescuer,
+        ):
             part.close()

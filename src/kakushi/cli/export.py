@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import datetime as dt
 import re
 import sys
 from collections.abc import Callable, Iterator, Sequence
@@ -20,7 +21,7 @@ from kakushi.production.dossier import Dossier
 Document = tuple[str, Callable[[], bytes]]
 """A file's name and what makes its content."""
 
-FORMATS = ("pdf", "xlsx", "csv", "png", "svg")
+FORMATS = ("pdf", "xlsx", "csv", "png", "svg", "ics")
 
 
 def add_arguments(p: Parser) -> None:
@@ -72,6 +73,13 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
         from kakushi.formats.workbook import workbook_bytes
 
         yield f"{stem}.xlsx", lambda: workbook_bytes(dossier.lists.values(), job_plan.job)
+    if "ics" in formats and job_plan.job.brief.event_date is not None:
+        from kakushi.build.schedule import scheduled
+        from kakushi.formats.schedule_ics import schedule_ics
+
+        now = dt.datetime.now(dt.UTC)
+        title = job_plan.job.brief.title
+        yield f"{stem}.ics", lambda: schedule_ics(scheduled(dossier, dt.datetime.now()), title, now)
     for piece in job_plan.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
         yield from _pictures(piece, job_plan, f"{stem}-{piece.piece.key}-{slug[:60]}", formats, arguments)
@@ -80,11 +88,13 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
 def _prints(dossier: Dossier, stem: str, units: UnitSystem) -> Iterator[Document]:
     from kakushi.formats.pdf import dossier_pdf
     from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
+    from kakushi.formats.pdf_steps import steps_pdf
 
     yield f"{stem}.pdf", lambda: dossier_pdf(dossier, units)
     yield f"{stem}-quote.pdf", lambda: quote_pdf(dossier, units)
     yield f"{stem}-cost.pdf", lambda: cost_pdf(dossier, units)
     yield f"{stem}-labels.pdf", lambda: labels_pdf(dossier)
+    yield f"{stem}-steps.pdf", lambda: steps_pdf(dossier, dossier.plan.job.days.people)
 
 
 def _pictures(

@@ -53,11 +53,18 @@ def _rescue() -> AddArguments:
     return add_arguments
 
 
+def _schedule() -> AddArguments:
+    from kakushi.cli.schedule import add_arguments
+
+    return add_arguments
+
+
 COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
     "fit": ("choose rows for an outline and a height", _fit),
     "plan": ("print what follows from a job", _plan),
     "export": ("write documents of a job", _export),
     "steps": ("list what to do, step by step", _steps),
+    "schedule": ("plan the days before it must stand", _schedule),
     "rescue": ("ways out when a build goes wrong", _rescue),
     "render": ("draw a piece as PNG", _render),
 }

@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour
+from kakushi.model.days import Days
 from kakushi.model.groups import balloons_in
 from kakushi.model.limits import MAX_JOB_BALLOONS, MAX_PIECES, Name
 from kakushi.model.piece import Piece, groups_built
@@ -70,6 +71,7 @@ class Job(Value):
     palette: Annotated[tuple[BalloonColour, ...], Field(min_length=1, max_length=200, fail_fast=True)] = DEFAULT_PALETTE
     pieces: Annotated[tuple[Piece, ...], Field(max_length=MAX_PIECES, fail_fast=True)] = ()
     pricing: Pricing = Pricing()
+    days: Days = Days()
     done: Annotated[tuple[Done, ...], Field(max_length=10_000, fail_fast=True)] = ()
 
     @model_validator(mode="after")

@@ -1,0 +1,45 @@
+"""`kakushi schedule`: plan the days before a job must stand."""
+
+from __future__ import annotations
+
+import argparse
+import datetime as dt
+import json
+from pathlib import Path
+
+from kakushi.build.schedule import scheduled, when
+from kakushi.cli.common import dossier_of, planned
+from kakushi.cli.parser import Parser
+from kakushi.formats.schedule_json import schedule_json
+from kakushi.model.errors import BadInput
+
+
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
+    p.add_argument("job", type=Path)
+    p.add_argument("--now", help="plan as if it were then, like 2027-06-01T08:00 (default: now)")
+    p.add_argument("--json", action="store_true", help="print JSON")
+    p.set_defaults(run=_schedule)
+
+
+def _schedule(arguments: argparse.Namespace) -> None:
+    schedule = scheduled(dossier_of(planned(arguments.job)), now_of(arguments.now))
+    if arguments.json:
+        print(json.dumps(schedule_json(schedule), indent=1))
+        return
+    for placed in schedule.tasks:
+        who = f"person {placed.people[0]}" if placed.people else "nobody"
+        print(f"{when(placed.start)} to {placed.end.hour}:{placed.end.minute:02d}, {who}: {placed.task.words}")
+    print(f"{when(schedule.deadline)}: it must stand")
+    for words in schedule.problems:
+        print(f"note: {words}")
+
+
+def now_of(text: str | None) -> dt.datetime:
+    """A local time from ISO text, else now. Raises BadInput."""
+    if text is None:
+        return dt.datetime.now()
+    try:
+        return dt.datetime.fromisoformat(text).replace(tzinfo=None)
+    except ValueError as error:
+        raise BadInput(f"“{text[:40]}” is no time: write 2027-06-01T08:00.", "now") from error

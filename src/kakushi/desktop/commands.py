@@ -32,6 +32,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Cost sheet (PDF)…", "", exports.export_cost),
         Command("File", "Labels for the bags (PDF)…", "", exports.export_labels),
         Command("File", "Steps of the build (PDF)…", "", lambda: exports.export_steps(1)),
+        Command("File", "Days before as a calendar (ICS)…", "", exports.export_calendar),
         Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
         Command("File", "Save supplies as CSV…", "", exports.export_csv),
         Command("File", "Save picture of the piece…", "", lambda: _save_picture(window)),

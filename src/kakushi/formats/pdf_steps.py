@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import Any
@@ -10,8 +11,10 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, LongTable, Spacer
 
 from kakushi.build.progress import shared_out
+from kakushi.build.schedule import Schedule, scheduled, when
 from kakushi.build.step import Step
 from kakushi.build.steps import steps_of
+from kakushi.build.transport import transport_words
 from kakushi.build.words import run_lines
 from kakushi.formats.pdf_style import GRID, QUIET, Chapter, chapters_pdf, style
 from kakushi.formats.pdf_text import fonts, paragraph
@@ -33,7 +36,31 @@ def steps_pdf(dossier: Dossier, people: int = 1) -> bytes:
         for number, mine in enumerate(shares, 1)
         if mine
     ]
+    if plan.job.brief.event_date is not None:
+        chapters.insert(0, ("Days", list(_days(scheduled(dossier, dt.datetime.now()), plan))))
     return chapters_pdf(plan.job.brief.title, chapters)
+
+
+def _days(schedule: Schedule, plan: Plan) -> Iterator[Flowable]:
+    """The days before, task by task."""
+    yield paragraph("Days until it must stand", style(20, bold=True, after=4))
+    heads = ("", "From", "To", "Who", "Task")
+    cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
+    for placed in schedule.tasks:
+        who = f"person {placed.people[0]}" if placed.people else "–"
+        end = f"{placed.end.hour}:{placed.end.minute:02d}"
+        words = (_BOX, when(placed.start), end, who, placed.task.words)
+        cells.append([paragraph(each, style(10)) for each in words])
+    cells.append(
+        [paragraph(each, style(10, bold=True)) for each in ("", when(schedule.deadline), "", "", "It must stand")]
+    )
+    table = LongTable(cells, colWidths=[8 * mm, 58 * mm, 16 * mm, 22 * mm, None], repeatRows=1)
+    table.setStyle(GRID)
+    yield table
+    yield Spacer(1, 6)
+    yield from (paragraph(words, style(10)) for words in schedule.problems)
+    yield paragraph("On the way", style(13, bold=True, after=3))
+    yield from (paragraph(words, style(10)) for words in transport_words(plan))
 
 
 def _list_of(mine: Sequence[Step], number: int, people: int, plan: Plan) -> Iterator[Flowable]:

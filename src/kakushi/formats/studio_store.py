@@ -60,7 +60,7 @@ _STACKS = Table(
 _OUTLINES = Table("outline", _META, Column("name", String, primary_key=True), Column("value", String, nullable=False))
 _KEPT = (
     "nominals", "sizer", "sizing_scatter_mm", "landings", "palette", "poles", "bases", "frame_rules", "stock", "bags",
-    "pops", "rules", "rates", "inflators",
+    "pops", "rules", "rates", "inflators", "way",
 )  # fmt: skip
 
 

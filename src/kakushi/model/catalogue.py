@@ -25,6 +25,7 @@ from kakushi.model.workshop import (
     PopRecord,
     Rates,
     StockItem,
+    Way,
 )
 
 _SKIN_G_PER_SQUARE_INCH = 0.024
@@ -199,6 +200,7 @@ class Studio(Value):
     rules: Annotated[tuple[ItemRule, ...], Field(max_length=200)] = DEFAULT_RULES
     rates: Rates = Rates()
     inflators: Annotated[tuple[Inflator, ...], Field(max_length=30)] = ()
+    way: Way = Way()
 
     def mass_g(self, nominal_in: float) -> float:
         """Mass of one balloon of a nominal size, g."""

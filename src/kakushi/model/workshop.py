@@ -130,6 +130,16 @@ class ItemRule(Value):
     price: Price = 0.0
 
 
+class Way(Value):
+    """What pieces go through and into, mm: the narrowest door on the way, and the room in the vehicle."""
+
+    door_wide_mm: float = Field(default=800.0, ge=100, le=20_000)
+    door_tall_mm: float = Field(default=2000.0, ge=100, le=20_000)
+    room_long_mm: float = Field(default=2400.0, ge=100, le=20_000)
+    room_wide_mm: float = Field(default=1200.0, ge=100, le=20_000)
+    room_tall_mm: float = Field(default=1250.0, ge=100, le=20_000)
+
+
 class FrameRules(Value):
     """Saw kerf (mm), paint cover (m² per can and coat), coats, waiting times (h), rest of the frame's habits."""
 

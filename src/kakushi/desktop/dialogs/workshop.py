@@ -25,6 +25,7 @@ from kakushi.model.workshop import (
     PopRecord,
     Rates,
     StockItem,
+    Way,
 )
 from kakushi.session.edits import validated
 
@@ -54,6 +55,10 @@ _FRAME = (("kerf_mm", "Saw kerf, mm"), ("cover_m2", "A can covers, m²"), ("coat
           ("glue_g", "Glue for a foam base, g"), ("glue_dry_h", "Glue sets, h"),
           ("modelling_in", "Modelling balloon, long, in"),
           ("modelling_wide_mm", "Modelling balloon, thick, mm"), ("line_tail_mm", "Tail of line, mm"))  # fmt: skip
+
+
+_WAY = (("door_wide_mm", "Door, wide, mm"), ("door_tall_mm", "Door, tall, mm"), ("room_long_mm", "Vehicle, long, mm"),
+        ("room_wide_mm", "Vehicle, wide, mm"), ("room_tall_mm", "Vehicle, tall, mm"))  # fmt: skip
 
 
 def _lengths(text: str) -> tuple[float, ...]:
@@ -143,7 +148,9 @@ class WorkshopDialog(Dialog):
         )
         self._frame = _NumberForm(studio.frame_rules, _FRAME, "Cutting, painting, gluing, wrapping.")
         self.tabs.addTab(self._rates, "Work")
+        self._way = _NumberForm(studio.way, _WAY, "What pieces go through, and the room in your vehicle.")
         self.tabs.addTab(self._frame, "Frames")
+        self.tabs.addTab(self._way, "Way")
         self.column.addWidget(self.tabs, 1)
 
     def ask_file(self) -> Path | None:
@@ -191,6 +198,7 @@ class WorkshopDialog(Dialog):
                 nominals=self.nominals.values(),
                 rates=self._rates.value(Rates),
                 frame_rules=self._frame.value(FrameRules),
+                way=self._way.value(Way),
             )
         except BadInput as error:
             self.say(str(error))

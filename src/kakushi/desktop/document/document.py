@@ -15,6 +15,7 @@ from kakushi.desktop.document.dresser import Dresser
 from kakushi.desktop.document.planner import Planner
 from kakushi.desktop.document.recovery_keeper import RecoveryKeeper, Unsaved
 from kakushi.desktop.document.rescuer import Rescuer
+from kakushi.desktop.document.scheduler import Scheduler
 from kakushi.desktop.document.selection import Selection
 from kakushi.desktop.document.studio_keeper import StudioKeeper
 from kakushi.desktop.document.workshop import Workshop
@@ -76,12 +77,14 @@ class Document(QObject):
         self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
         self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
         self.rescuer = Rescuer(self)
+        self.scheduler = Scheduler(lambda: self.workshop.dossier, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
 
     def _connect(self) -> None:
         self.planner.planned.connect(self._on_planned)
         self.workshop.dossier_changed.connect(self.dossier_changed)
+        self.dossier_changed.connect(self.scheduler.follow)
         self.selection.changed.connect(self._show_selected)
         self.plan_changed.connect(self.builder.follow)
         for changed in (self.plan_changed, self.selection.changed):
@@ -91,8 +94,8 @@ class Document(QObject):
         self.studio_keeper.taken.connect(self.set_studio)
         self.studio_keeper.told.connect(self.told)
         for part in (
-            self.planner, self.workshop, self.dresser, self.builder, self.rescuer, self.chooser, self.recovery,
-            self.studio_keeper,
+            self.planner, self.workshop, self.dresser, self.builder, self.rescuer, self.scheduler, self.chooser,
+            self.recovery, self.studio_keeper,
         ):  # fmt: skip
             part.failed.connect(self.refused)
 
@@ -283,6 +286,7 @@ class Document(QObject):
         self.workshop.forget()
         self.builder.forget()
         self.rescuer.forget()
+        self.scheduler.forget()
         self.recovery.drop()
         self._session = Session(job, path)
         self.record = self._saved_record = record or Record()
@@ -321,5 +325,6 @@ class Document(QObject):
             self.dresser,
             self.builder,
             self.rescuer,
+            self.scheduler,
         ):
             part.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
@@ -137,6 +138,16 @@ class Exports:
         from kakushi.formats.pdf_steps import steps_pdf
 
         self._export_print("Lists for the build", "steps", lambda dossier, _units: steps_pdf(dossier, people))
+
+    def export_calendar(self) -> None:
+        """The days before as an iCalendar file."""
+        from kakushi.build.schedule import scheduled
+        from kakushi.formats.schedule_ics import schedule_ics
+
+        path = self._ask_export("Save the days as a calendar", ".ics", "Calendars (*.ics)")
+        if path is not None:
+            title, stamp, now = self._document.job.brief.title, dt.datetime.now(dt.UTC), dt.datetime.now()
+            self._write(path, lambda dossier: schedule_ics(scheduled(dossier, now), title, stamp))
 
     def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
         job = self._document.job.brief.title

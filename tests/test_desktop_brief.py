@@ -1,0 +1,85 @@
+"""The Brief in the real window: the whole job on one floor, and the days before, pinned by dragging and by keys."""
+
+from __future__ import annotations
+
+import datetime as dt
+from itertools import pairwise
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from driving import choose, part, press, put_number, words
+
+
+@pytest.fixture
+def brief(demo, packed, qtbot):
+    """The demo in the Brief, its days worked out."""
+    demo.show_stage("brief")
+    packed(demo)
+    qtbot.waitUntil(lambda: demo.document.scheduler.schedule is not None, timeout=20_000)
+    return demo
+
+
+def page_of(window):
+    return window.stage("brief").page
+
+
+def starts(window) -> dict[str, dt.datetime]:
+    return {placed.task.key: placed.start for placed in window.document.scheduler.schedule.tasks}
+
+
+def test_all_copies_stand_on_one_floor(brief, qtbot) -> None:
+    scene = page_of(brief).scene
+    qtbot.waitUntil(lambda: scene._drawing.picture is not None, timeout=20_000)
+    shown = scene._drawing.picture
+    assert len(shown) == sum(len(piece.copies) for piece in brief.document.job.pieces)
+    assert all(a[0] + a[1] < b[0] + 1 for a, b in pairwise(shown)), "side by side"
+
+
+def test_a_task_is_dragged_moved_by_keys_and_let_go(brief, packed, qtbot) -> None:
+    strip, document = page_of(brief).strip, brief.document
+    schedule = document.scheduler.schedule
+    box = strip._box(schedule.tasks[0], strip._axis(schedule))
+    at = box.center().toPoint()
+    assert strip.task_at(box.center()).task.key == schedule.tasks[0].task.key
+    before = starts(brief)[schedule.tasks[0].task.key]
+    QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=at)
+    QTest.mouseMove(strip, at - QPoint(60, 0))
+    QTest.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=at - QPoint(60, 0))
+    (pin,) = document.job.days.pins
+    assert pin.task == schedule.tasks[0].task.key
+    assert pin.start < before
+    packed(brief)
+    qtbot.waitUntil(lambda: starts(brief)[pin.task] == pin.start, timeout=20_000)
+    QTest.keyClick(strip, Qt.Key.Key_Right)
+    assert document.job.days.pins[0].start == pin.start + dt.timedelta(minutes=15)
+    QTest.keyClick(strip, Qt.Key.Key_Delete)
+    assert document.job.days.pins == ()
+    document.undo()
+    assert len(document.job.days.pins) == 1
+
+
+def test_what_does_not_fit_is_told_and_more_people_help(brief, packed, qtbot, tmp_path) -> None:
+    panel, document = brief.stage("brief").panel, brief.document
+    put_number(part(panel, "Hours balloons may wait"), 20)
+    packed(brief)
+    qtbot.waitUntil(lambda: "shrink" in words(page_of(brief)), timeout=20_000)
+    put_number(part(panel, "People who work"), 4)
+    choose(part(panel, "Built"), "on site")
+    assert (document.job.days.people, document.job.days.builds) == (4, "on site")
+    packed(brief)
+    qtbot.waitUntil(lambda: any(p.people == (4,) for p in document.scheduler.schedule.tasks), timeout=20_000)
+    brief.exports._ask_export = lambda *_: tmp_path / "days.ics"
+    press(panel, "Save the days as a calendar…")
+    assert (tmp_path / "days.ics").read_bytes().startswith(b"BEGIN:VCALENDAR")
+    put_number(part(panel, "Work ends"), 5)
+    assert document.job.days.to_hour == 19, "a day that ends before it begins is refused"
+
+
+def test_a_job_without_a_date_says_what_it_needs(window, packed, planned, qtbot) -> None:
+    window.add_piece()
+    planned(window)
+    window.show_stage("brief")
+    packed(window)
+    qtbot.waitUntil(lambda: "no date" in window.document.scheduler.reason, timeout=20_000)

@@ -95,6 +95,20 @@ def _prep(window: MainWindow) -> None:
     _take(window, "prep")
 
 
+def _build(window: MainWindow) -> None:
+    """The vase, half built."""
+    window.show_stage("build")
+    while not window.document.builder.is_ready:
+        QTest.qWait(50)
+    page = window.stage("build").page
+    for _ in range(3):
+        page.done.click()
+    window.document.builder.choose_copy((3, 0))
+    for _ in range(5):
+        page.done.click()
+    _take(window, "build")
+
+
 def main() -> None:
     """Walk through the window as a sculptor would and keep one picture of each view."""
     app = build_application(["kakushi"])
@@ -133,7 +147,10 @@ def main() -> None:
         window.show_stage("supplies")
         _take(window, "supplies")
         _prep(window)
+        _build(window)
         window.show_stage("brief")
+        while window.document.scheduler.schedule is None:
+            QTest.qWait(50)
         _take(window, "brief")
         window.files.ask_unsaved = lambda: "discard"
         window.close()

@@ -116,6 +116,16 @@ def test_helpers_share_the_work_and_another_piece_is_chosen(building, tmp_path, 
     assert "1: " in words(panel)
     assert "2: " in words(panel)
     copies = part(panel, "Copies to build")
+    every = copies.count()
+    shown = []
+    for helper in ("helper 1", "helper 2"):
+        choose(part(panel, "Whose steps are shown"), helper)
+        shown.append(copies.count())
+    assert sum(shown) == every, "each has a list of their own"
+    press_key(building, Qt.Key.Key_Space)
+    assert building.document.record.events[-1].who == "helper 2"
+    press_key(building, Qt.Key.Key_Backspace)
+    choose(part(panel, "Whose steps are shown"), "all steps")
     copies.setCurrentRow(3)
     assert builder.copy == (2, 0)
     assert "waits" in copies.item(1).text()

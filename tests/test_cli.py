@@ -89,7 +89,7 @@ def test_bad_input_is_one_line_and_exit_2(
 def test_export_and_render_write_what_they_name(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["export", DEMO, "--to", str(tmp_path / "out"), "--units", "in"]) == 0
     written = {Path(line).suffix for line in capsys.readouterr().out.split("\n") if line}
-    assert written == {".pdf", ".xlsx", ".csv", ".png", ".svg"}
+    assert written == {".pdf", ".xlsx", ".csv", ".png", ".svg", ".ics"}
     assert main(["export", DEMO, "--to", str(tmp_path / "out"), "--formats", "svg", "--scale", "7"]) == 2
     front, side = tmp_path / "front.png", tmp_path / "side.png"
     assert main(["render", DEMO, "--piece", "Glass-float vase", "--size", "200x300", "-o", str(front)]) == 0

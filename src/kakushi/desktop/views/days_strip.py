@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from kakushi.build.schedule import Placed, Schedule, when
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.production.preparation import hours_words
 from kakushi.session.day_edits import pin_task
 
 _STEP = dt.timedelta(minutes=15)
@@ -255,5 +256,5 @@ class DaysStrip(QWidget):
         schedule = self._schedule
         slack = schedule.slack(placed.task.key) if schedule else 0.0
         who = f"person {placed.people[0]}" if placed.people else "nobody has to be there"
-        spare = f", {slack:.0f} min to spare" if slack >= 1 else ""
+        spare = f", {hours_words(slack * 60)} to spare" if slack >= 1 else ""
         return f"{placed.task.words}: {when(placed.start)} to {placed.end.hour}:{placed.end.minute:02d}, {who}{spare}."

@@ -3,19 +3,26 @@
 from __future__ import annotations
 
 import math
+from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
+from skimage.color import deltaE_ciede2000, rgb2lab
 
-from kakushi.model.catalogue import Finish, Studio
+from kakushi.formats.job_file import load_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.scene import scene_image, standing
+from kakushi.model.catalogue import DEFAULT_PALETTE, Finish, Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.parts import Part, PartBalloons, Topper
 from kakushi.model.piece import Piece
 from kakushi.model.units import inches
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Packing
 from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
-from kakushi.picture.scene import draw_piece, portrait
+from kakushi.picture.scene import draw_piece, portrait, shaded, with_shadow
 from kakushi.picture.shading import Paint, paint_of, shade
 from kakushi.picture.view import View
 from kakushi.plan.pipeline import plan
@@ -124,3 +131,88 @@ def test_pictures_are_the_same_every_time_and_pick_nothing_outside() -> None:
     assert drawn.pick(0, 0) is None
     with pytest.raises(ValueError, match="not a colour"):
         paint_of("red")
+
+
+# --- balloons that look like balloons -------------------------------------------------------------------------
+
+
+def one_balloon(hex_colour: str, finish: Finish = Finish.PLAIN, pixels: int = 200) -> tuple[np.ndarray, np.ndarray]:
+    """A balloon alone, (h, w, 4), and how far each pixel is from its middle over its radius."""
+    alone = settle((), Packing(1.0)).with_more(np.array([[0.0, 0.0, pixels / 2]]), np.array([pixels * 0.45]))
+    view = View(pixels, pixels, 1.0, -pixels / 2, float(pixels))
+    y, x = np.mgrid[0:pixels, 0:pixels] + 0.5 - pixels / 2
+    return shade(draw_buffers(alone, view), [paint_of(hex_colour, finish)]), np.hypot(x, y) / (pixels * 0.45)
+
+
+@pytest.mark.parametrize("hex_colour", [c.hex for c in DEFAULT_PALETTE] + ["#000000", "#ffffff", "#808080", "#e00080"])
+def test_the_broad_lit_area_shows_the_palette_s_colour(hex_colour) -> None:
+    picture, away = one_balloon(hex_colour)
+    seen = np.median(picture[away < 0.7][:, :3], axis=0)
+    wanted = [int(hex_colour[i : i + 2], 16) for i in (1, 3, 5)]
+    lab = [rgb2lab(np.array(rgb, dtype=float).reshape(1, 1, 3) / 255) for rgb in (seen, wanted)]
+    assert deltaE_ciede2000(*lab)[0, 0] < 6
+
+
+def test_rims_and_shadows_stay_saturated_and_reflections_are_there() -> None:
+    picture, away = one_balloon("#c8322b")
+    inside = picture[(away < 0.97)][:, :3].astype(float)
+    dark = inside[inside.sum(axis=1) < np.quantile(inside.sum(axis=1), 0.1)]
+    grey = dark.min(axis=1) / dark.max(axis=1)
+    assert np.median(grey) < 0.25, "light through the skin: the shade of red is red, not grey"
+    assert dark[:, 0].mean() < 0.75 * 200
+    window = (inside[:, 1] > 110) & (inside[:, 2] > 110)
+    assert 0.005 < window.mean() < 0.06, "a window is reflected, no more than that"
+
+
+def test_finishes_differ_at_a_glance() -> None:
+    looks = {finish: one_balloon("#2f5f9e", finish, 80)[0].astype(float) for finish in Finish}
+    for one, other in combinations(Finish, 2):
+        assert np.abs(looks[one] - looks[other]).mean() > 2.0, f"{one} and {other} look alike"
+    dull, plain, mirror = (looks[finish][..., :3].max() for finish in (Finish.MATTE, Finish.PLAIN, Finish.MIRROR))
+    assert dull < plain <= mirror
+
+
+def test_rims_are_softened_and_one_sees_through_clear_balloons() -> None:
+    centres = np.array([[-40.0, 60.0, 100.0], [30.0, -60.0, 100.0]])
+    pair = settle((), Packing(1.0)).with_more(centres, np.array([80.0, 80.0]))
+    view = View(260, 220, 1.0, -130.0, 210.0)
+    buffers = draw_buffers(pair, view)
+    black, white = paint_of("#101010", Finish.MATTE), paint_of("#f8f8f8", Finish.MATTE)
+    picture = shaded(pair, buffers, [white, black])
+    rim = (buffers.identity[:, 1:] == 1) & (buffers.identity[:, :-1] == 0)
+    line, column = np.nonzero(rim)
+    mixed = picture[line, column + 1, 0]
+    assert ((mixed > 50) & (mixed < 215)).mean() > 0.25, "where black covers a part of a pixel it is grey"
+    through = shaded(pair, buffers, [white, paint_of("#c8322b", Finish.CLEAR)])
+    both = (buffers.identity == 1) & (draw_buffers(pair.only(np.array([True, False])), view).identity == 0)
+    assert (through[both][:, 3] > 250).mean() > 0.97, "what is behind closes the picture"
+    alone = (buffers.identity == 1) & ~both
+    assert through[alone][:, 3].mean() < 200
+
+
+def test_a_shadow_lies_on_the_floor_behind_the_piece() -> None:
+    found = straight_column(3)
+    view = View(300, 400, 3.0, -450.0, 1100.0)
+    bare = draw_piece(found.drawn, found.piece.frame, paints(found), view)[1]
+    shadowed = with_shadow(bare.copy(), found.drawn, view)
+    new = (shadowed[..., 3] > 0) & (bare[..., 3] == 0)
+    lines = np.flatnonzero(new.any(axis=1))
+    assert abs(lines.mean() - view.y_px(0.0)) < 15
+    assert (shadowed[new][:, :3] == 0).all()
+    assert shadowed[new][:, 3].max() < 100
+    opaque = bare[..., 3] == 255
+    assert np.array_equal(shadowed[opaque], bare[opaque])
+
+
+def test_the_scene_has_every_copy_on_one_floor() -> None:
+    job = load_job(demo_job_path())
+    found = plan(job, Studio())
+    copies = standing(found, 900, 500)
+    assert len(copies) == sum(len(piece.copies) for piece in job.pieces)
+    assert all(a.left + a.wide < b.left + 1 for a, b in pairwise(copies))
+    image = scene_image(found, 900, 500, paper=None)
+    alpha = np.array(image)[..., 3]
+    assert alpha.max() == 255
+    assert (alpha[:100] == 0).mean() > 0.3
+    columns = (alpha > 200).any(axis=0)
+    assert np.count_nonzero(np.diff(columns.astype(int)) == 1) >= 8, "pieces stand apart"

@@ -36,6 +36,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
         Command("File", "Save supplies as CSV…", "", exports.export_csv),
         Command("File", "Save picture of the piece…", "", lambda: _save_picture(window)),
+        Command("File", "Save picture of the whole job…", "", exports.export_scene),
         Command("File", "Save the skin as SVG…", "", exports.export_skin),
         Command("File", "-", "", lambda: None),
         Command("File", "Quit", "Ctrl+Q", window.close),

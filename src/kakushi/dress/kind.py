@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from enum import Enum
 from typing import Generic, Literal, NamedTuple, TypeVar
 
 from kakushi.dress.bodies import NO_BODY, Body
@@ -18,6 +19,14 @@ STRIPS = "modelling balloons 260"
 
 USUAL_FILL = 0.8
 """What balloons without a size of their own are sized to, over nominal: round, and not yet fragile."""
+
+
+class Skin(Enum):
+    """What is drawn as balls: balloons, or one thing of foil, or of wood and cloth, whose skin runs on."""
+
+    BALLOON = "balloon"
+    FOIL = "foil"
+    SOLID = "solid"
 
 
 class Spot(NamedTuple):
@@ -82,8 +91,8 @@ class PartKind(Generic[P]):
     `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
     `things(part)`: how many things of it are tied or stuck on, each with its own strip or dots.
     `step`: what kind of step puts it on.
-    `body(part)`: what is drawn of it besides balloons, about its own middle. `is_smooth`: its skin
-    runs on from ball to ball. `lies_on`: its balloons lie on the column,
+    `body(part)`: what is drawn of it besides balloons, about its own middle. `skin`: what
+    it is drawn as. `lies_on`: its balloons lie on the column,
     in one cluster or, with `is_ring`, one by one round it.
     `balloons(part)`: all it takes.
     `spot(part, top_mm)`: where its mass is on a column `top_mm` high; `standing(part)`: its height above what it
@@ -106,7 +115,7 @@ class PartKind(Generic[P]):
     things: Callable[[P], float] = lambda _part: 1
     body: Callable[[P], Body] = lambda _part: NO_BODY
     step: Literal["accent", "hang", "topper", "weight", "cap", "cluster"] = "accent"
-    is_smooth: bool = False
+    skin: Skin = Skin.BALLOON
     lies_on: bool = False
     is_ring: bool = False
     balloons: Callable[[P], tuple[PartBalloons, ...]] = lambda part: part.balloons

@@ -32,6 +32,7 @@ from kakushi.formats.pdf_style import (
 )
 from kakushi.formats.pdf_text import fonts, paragraph
 from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.scene import scene_image
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.cautions import DRESS, ESTIMATE, GENERAL, STAND
 from kakushi.model.job import Job
@@ -93,37 +94,15 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
 
 
 def job_picture(plan: Plan, wide: float, tall: float) -> Flowable:
-    """The pieces of a job side by side to one scale, within a room in points."""
-    drawn = [piece_plan for piece_plan in plan.pieces if piece_plan.piece.rows]
-    if not drawn:
+    """All pieces of a job on one floor to one scale, within a room in points."""
+    if not any(piece_plan.balloon_count for piece_plan in plan.pieces):
         return Spacer(1, 1)
-    tallest = max(piece_plan.overall_height_mm for piece_plan in drawn)
-    widths = [max(_width(piece_plan), 150.0) + 120 for piece_plan in drawn]
-    per_mm = min(tall / (tallest * 1.08), wide / sum(widths))
-    pictures = []
-    for piece_plan, width in zip(drawn, widths, strict=True):
-        # `portrait` leaves 4 % around a piece; at one scale every picture is as tall as its own piece.
-        height = piece_plan.overall_height_mm * 1.09
-        image = piece_image(piece_plan, plan.job, int(width * per_mm * _DOTS) + 1, int(height * per_mm * _DOTS) + 1)
-        pictures.append(Image(io.BytesIO(png_bytes(image)), width * per_mm, height * per_mm))
-    table = Table([pictures], colWidths=[width * per_mm for width in widths])
-    table.setStyle(
-        [
-            ("VALIGN", (0, 0), (-1, -1), "BOTTOM"),
-            ("LEFTPADDING", (0, 0), (-1, -1), 0),
-            ("RIGHTPADDING", (0, 0), (-1, -1), 0),
-            ("LINEBELOW", (0, 0), (-1, -1), 0.6, QUIET),
-        ]
-    )
-    return table
+    image = scene_image(plan, round(wide * _DOTS), round(tall * _DOTS))
+    return Image(io.BytesIO(png_bytes(image)), wide, tall)
 
 
-_DOTS = 2.0
-
-
-def _width(piece_plan: PiecePlan) -> float:
-    g = piece_plan.drawn
-    return float(2 * (abs(g.centres[:, 0]) + g.shape_radii).max()) if len(g.radii) else 0.0
+_DOTS = 200 / 72
+"""Pixels over a point: 200 dpi."""
 
 
 def _materials(dossier: Dossier, units: UnitSystem) -> list[Flowable]:

@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from kakushi.dress.kind import Skin
 from kakushi.dress.lettering import mask_of
+from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.job import Job
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Letters, Paint, paint_of
@@ -24,14 +26,22 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
     """Paint per drawn balloon of a piece."""
     keys = piece.drawn_colours()
     colours = {key: job.colour(key) for key in set(keys)}
-    smooth = piece.drawn_smooth()
-    paints = [
-        paint_of(colours[key].hex, colours[key].finish, is_smooth) for key, is_smooth in zip(keys, smooth, strict=True)
-    ]
+    paints = [_paint(colours[key], skin) for key, skin in zip(keys, piece.drawn_skins(), strict=True)]
     for words in words_on_balloons(piece):
         letters = Letters(mask_of(words.layout), paint_of(job.colour(words.part.colour).hex).rgb)
         paints[words.balloon] = replace(paints[words.balloon], letters=letters)
     return paints
+
+
+def _paint(colour: BalloonColour, skin: Skin) -> Paint:
+    """A colour as balloon, as foil, which mirrors, or as something dull."""
+    match skin:
+        case Skin.BALLOON:
+            return paint_of(colour.hex, colour.finish)
+        case Skin.FOIL:
+            return paint_of(colour.hex, Finish.MIRROR, is_smooth=True)
+        case Skin.SOLID:
+            return paint_of(colour.hex, Finish.MATTE, is_smooth=True)
 
 
 def piece_image(

@@ -37,6 +37,8 @@ class Finish(StrEnum):
     PLAIN = "plain"
     PEARL = "pearl"
     METALLIC = "metallic"
+    MIRROR = "mirror"
+    MATTE = "matte"
     CLEAR = "clear"
     PRINTED = "printed"
 

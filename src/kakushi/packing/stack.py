@@ -149,6 +149,29 @@ class Geometry:
     softest: Floats
     report: Report
 
+    def only(self, kept: NDArray[np.bool_]) -> Geometry:
+        """Some of these balloons (n,); the rows stay."""
+        return replace(
+            self,
+            centres=self.centres[kept],
+            radii=self.radii[kept],
+            shape_radii=self.shape_radii[kept],
+            row_of=self.row_of[kept],
+            slot_of=self.slot_of[kept],
+        )
+
+    def with_more(self, centres: Floats, radii: Floats, shape_radii: Floats | None = None) -> Geometry:
+        """These balloons and others (k, 3), (k,) that are in no row: their row and slot are -1."""
+        none = np.full(len(radii), -1)
+        return replace(
+            self,
+            centres=np.concatenate([self.centres, centres]),
+            radii=np.concatenate([self.radii, radii]),
+            shape_radii=np.concatenate([self.shape_radii, radii if shape_radii is None else shape_radii]),
+            row_of=np.concatenate([self.row_of, none]),
+            slot_of=np.concatenate([self.slot_of, none]),
+        )
+
     @property
     def knots(self) -> Floats:
         """Heights of the rows' knots above the floor, (m,) mm."""

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.model.catalogue import Finish
 from kakushi.model.frame import Frame
 from kakushi.packing.stack import Geometry
 from kakushi.picture.buffers import Buffers, Pole, draw_buffers
@@ -40,7 +41,27 @@ def draw_piece(
 ) -> tuple[Buffers, NDArray[np.uint8]]:
     """Buffers and shaded RGBA picture (height, width, 4) of a piece in a view."""
     buffers = draw_buffers(geometry, view, pole_of(frame, geometry))
-    return buffers, shade(buffers, paints, lit)
+    return buffers, shaded(geometry, buffers, paints, lit)
+
+
+def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:
+    """RGBA picture of the balloons of a geometry that were drawn; through clear ones one sees what is behind."""
+    picture = shade(buffers, paints, lit)
+    clear = np.array([paint.finish is Finish.CLEAR for paint in paints], dtype=bool)
+    if not clear.any():
+        return picture
+    numbers = np.cumsum(~clear) - 1
+    behind = draw_buffers(geometry.only(~clear), buffers.view, buffers.pole)
+    rest = [paint for paint, through in zip(paints, clear, strict=True) if not through]
+    under = shade(behind, rest, [int(numbers[index]) for index in lit if not clear[index]])
+    mine = np.append(clear, [False])[np.where(buffers.identity >= 0, buffers.identity, len(clear))]
+    over, back = picture[mine].astype(np.float32), under[mine].astype(np.float32)
+    alpha = over[:, 3:] / 255
+    whole = alpha + (1 - alpha) * back[:, 3:] / 255
+    mixed = over[:, :3] * alpha + back[:, :3] * (back[:, 3:] / 255) * (1 - alpha)
+    picture[mine, :3] = np.rint(mixed / np.maximum(whole, 1e-6))
+    picture[mine, 3] = np.rint(whole[:, 0] * 255)
+    return picture
 
 
 def portrait_view(geometry: Geometry, frame: Frame, width: int, height: int, azimuth: float = 0.0) -> View:
@@ -53,5 +74,42 @@ def portrait_view(geometry: Geometry, frame: Frame, width: int, height: int, azi
 def portrait(
     geometry: Geometry, frame: Frame, paints: Sequence[Paint], width: int, height: int, azimuth: float = 0.0
 ) -> NDArray[np.uint8]:
-    """Shaded RGBA picture of a whole piece, (height, width, 4), framed to fit."""
-    return draw_piece(geometry, frame, paints, portrait_view(geometry, frame, width, height, azimuth))[1]
+    """Shaded RGBA picture of a whole piece, (height, width, 4), framed to fit, with its shadow on the floor."""
+    view = portrait_view(geometry, frame, width, height, azimuth)
+    return with_shadow(draw_piece(geometry, frame, paints, view)[1], geometry, view)
+
+
+def with_shadow(picture: NDArray[np.uint8], geometry: Geometry, view: View) -> NDArray[np.uint8]:
+    """A picture with the soft shadow of what is near the floor, behind everything that is drawn; the picture itself.
+
+    The floor is looked at level, so the shadow is an ellipse a tenth as deep as wide, drawn by eye.
+    """
+    lows = geometry.centres[:, 2] - geometry.shape_radii
+    near = np.flatnonzero(lows < _NEAR_FLOOR_MM)
+    if not len(near):
+        return picture
+    placed = view.project(geometry.centres[near])
+    radii = geometry.shape_radii[near] / view.mm_per_px
+    left, right = float((placed[:, 0] - radii).min()), float((placed[:, 0] + radii).max())
+    half, middle, floor = (right - left) / 2 * 1.06, (left + right) / 2, view.y_px(0.0)
+    deep = half * _DEEP
+    first, last = max(int(floor - 2 * deep), 0), min(int(floor + 2 * deep) + 1, view.height)
+    if first >= last or half < 1:
+        return picture
+    y, x = np.mgrid[first:last, 0 : view.width]
+    away = ((x + 0.5 - middle) / half) ** 2 + ((y + 0.5 - floor) / deep) ** 2
+    shadow = _DARK * np.exp(-1.6 * away)
+    part = picture[first:last].astype(np.float64)
+    alpha = part[..., 3] / 255
+    whole = alpha + (1 - alpha) * shadow
+    # Black behind what is there: only where something is seen through does it darken.
+    kept = np.divide(alpha, whole, out=np.zeros_like(whole), where=whole > 0)
+    part[..., :3] *= kept[..., None]
+    part[..., 3] = whole * 255
+    picture[first:last] = np.rint(part).astype(np.uint8)
+    return picture
+
+
+_NEAR_FLOOR_MM = 120.0
+"""What hangs higher throws a shadow too faint and broad to draw."""
+_DEEP, _DARK = 0.10, 0.34

@@ -6,8 +6,6 @@ import dataclasses
 import math
 from itertools import accumulate
 
-import numpy as np
-
 from kakushi.colour.surface import Surface, surface_of
 from kakushi.dress.bodies import joined
 from kakushi.model.catalogue import Studio
@@ -77,18 +75,12 @@ def part_colours(piece: Piece, assembly: Assembly) -> list[str]:
 @remembered(512, lambda assembly: len(assembly.rows.radii))
 def with_parts(assembly: Assembly, piece: Piece) -> Geometry:
     """The rows, balls and drawn parts of a piece as one geometry; row and slot of the others are -1."""
+    rows = assembly.rows
+    balls = len(rows.radii)
     centres, radii = assembly.spheres
     bodies = joined([body for _, body in bodies_of(piece, assembly)])
-    geometry = assembly.rows
-    none = np.full(len(radii) - len(geometry.radii) + len(bodies), -1)
-    return dataclasses.replace(
-        geometry,
-        centres=np.concatenate([centres, bodies.centres]),
-        radii=np.concatenate([assembly.sized_radii, bodies.radii]),
-        shape_radii=np.concatenate([radii, bodies.radii]),
-        row_of=np.concatenate([geometry.row_of, none]),
-        slot_of=np.concatenate([geometry.slot_of, none]),
-    )
+    column = rows.with_more(centres[balls:], assembly.sized_radii[balls:], radii[balls:])
+    return column.with_more(bodies.centres, bodies.radii)
 
 
 @remembered(512, lambda geometry: len(geometry.radii))
@@ -151,12 +143,4 @@ def rows_of_first_group(piece: Piece, geometry: Geometry) -> Geometry:
     ranges = group_ranges(piece)
     if len(ranges) < 2:
         return geometry
-    mine = geometry.row_of < ranges[0].stop
-    return dataclasses.replace(
-        geometry,
-        centres=geometry.centres[mine],
-        radii=geometry.radii[mine],
-        shape_radii=geometry.shape_radii[mine],
-        row_of=geometry.row_of[mine],
-        slot_of=geometry.slot_of[mine],
-    )
+    return geometry.only(geometry.row_of < ranges[0].stop)

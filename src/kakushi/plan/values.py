@@ -9,7 +9,7 @@ from kakushi.colour.colouring import Colouring
 from kakushi.colour.faults import Fault
 from kakushi.colour.surface import Surface
 from kakushi.colour.words import turn_words
-from kakushi.dress.kind import Spot
+from kakushi.dress.kind import Skin, Spot
 from kakushi.dress.table import kind_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import size_count
@@ -173,10 +173,10 @@ class PiecePlan:
         balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
         return [*self.balloon_colours(), *balls, *part_colours(self.piece, self.assembly)]
 
-    def drawn_smooth(self) -> list[bool]:
-        """Of each balloon of `drawn` whether its skin runs on into the next, as on boards and foil shapes."""
-        put_on = [is_smooth for part, many in self.drawn_parts for is_smooth in (kind_of(part).is_smooth,) * many]
-        return [*(False,) * (len(self.drawn.radii) - len(put_on)), *put_on]
+    def drawn_skins(self) -> list[Skin]:
+        """What each balloon of `drawn` is drawn as: on boards and foil shapes the skin runs on into the next."""
+        put_on = [skin for part, many in self.drawn_parts for skin in (kind_of(part).skin,) * many]
+        return [*(Skin.BALLOON,) * (len(self.drawn.radii) - len(put_on)), *put_on]
 
     @property
     def drawn_parts(self) -> list[tuple[Part, int]]:

@@ -24,7 +24,8 @@ from PyQt6.QtWidgets import (
 from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import ColourChooser, chip_icon, form, quiet
+from kakushi.desktop.widgets.balloon_icon import SIDE, balloon_icon
+from kakushi.desktop.widgets.fields import ColourChooser, form, quiet
 from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.motif_picture import palette_of, read_picture
@@ -54,7 +55,7 @@ class PaletteDialog(Dialog):
         super().__init__("Palette of the job", parent)
         self._document, self._place_to_write = document, place_to_write
         self.list = QListWidget()
-        self.list.setIconSize(QSize(30, 20))
+        self.list.setIconSize(QSize(SIDE, SIDE))
         self.list.setAccessibleName("Palette")
         self.list.setMinimumSize(250, 330)
         self.name, self.code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
@@ -142,7 +143,9 @@ class PaletteDialog(Dialog):
             self.list.clear()
             for colour in palette:
                 seen = replace(colour, hex=seen_with(deficit, colour.hex)) if deficit else colour
-                self.list.addItem(QListWidgetItem(chip_icon(seen), colour.name))
+                self.list.addItem(
+                    QListWidgetItem(balloon_icon(seen, self.devicePixelRatioF()), f"{colour.name} ({colour.code})")
+                )
             self.list.setCurrentRow(min(max(row, 0), len(palette) - 1))
         for place, chooser in enumerate((self._outer, self._inner)):
             if self._chosen[place] not in {c.key for c in palette}:

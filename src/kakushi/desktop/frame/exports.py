@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 _SCALES = (1, 2, 5, 10)
-_PICTURE_SIZE = (1200, 1500)
+_PICTURE_SIZE, _SCENE_SIZE = (1200, 1500), (2400, 1350)
 
 
 class Exports:
@@ -196,6 +196,15 @@ class Exports:
                 piece_image(_piece_plan(dossier, piece), dossier.plan.job, *_PICTURE_SIZE, azimuth)
             ),
         )
+
+    def export_scene(self) -> None:
+        """The whole job on one floor as PNG, its ground transparent."""
+        from kakushi.formats.png import png_bytes
+        from kakushi.formats.scene import scene_image
+
+        path = self._ask_export("Save picture of the whole job", ".png", "PNG (*.png)")
+        if path is not None:
+            self._write(path, lambda dossier: png_bytes(scene_image(dossier.plan, *_SCENE_SIZE, paper=None)))
 
     def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
         stem = (name or self._document.job.brief.title).replace("/", "-")[:80]

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from kakushi.build.picture import part_of, standing
+from kakushi.build.picture import standing
 from kakushi.build.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
@@ -14,8 +14,7 @@ from kakushi.desktop.widgets.painting import image_of
 from kakushi.formats.png import paints_for
 from kakushi.model.job import Job
 from kakushi.picture.buffers import draw_buffers
-from kakushi.picture.scene import pole_of, portrait_view
-from kakushi.picture.shading import shade
+from kakushi.picture.scene import pole_of, portrait_view, shaded
 from kakushi.plan.values import PiecePlan
 
 
@@ -69,6 +68,7 @@ def _drawn(
     paints = [paint for paint, there in zip(paints_for(design, job), shown, strict=True) if there]
     # As large as the whole piece, so that it grows as it is built.
     view = portrait_view(drawn, frame, *size)
-    buffers = draw_buffers(part_of(drawn, shown), view, pole_of(frame, drawn))
     places = {index: place for place, index in enumerate(index for index, there in enumerate(shown) if there)}
-    return image_of(shade(buffers, paints, [places[index] for index in lit]), ratio)
+    standing_now = drawn.only(shown)
+    buffers = draw_buffers(standing_now, view, pole_of(frame, drawn))
+    return image_of(shaded(standing_now, buffers, paints, [places[index] for index in lit]), ratio)

@@ -10,8 +10,7 @@ from kakushi.desktop.widgets.painting import image_of
 from kakushi.formats.png import paints_for
 from kakushi.model.job import Job
 from kakushi.picture.buffers import Buffers, draw_buffers
-from kakushi.picture.scene import pole_of
-from kakushi.picture.shading import shade
+from kakushi.picture.scene import pole_of, shaded
 from kakushi.picture.view import View
 from kakushi.plan.values import PiecePlan
 
@@ -72,10 +71,10 @@ def picture_of(wish: Wish, last: Picture | None = None) -> Picture:
         wish.look,
         wish.ratio,
     )
+    drawn = wish.piece_plan.drawn
     if last is not None and same:
         buffers = last.buffers
     else:
-        drawn = wish.piece_plan.drawn
         buffers = draw_buffers(drawn, wish.look.view(wish.ratio), pole_of(wish.piece_plan.piece.frame, drawn))
-    pixels = shade(buffers, paints_for(wish.piece_plan, wish.job), wish.lit)
+    pixels = shaded(drawn, buffers, paints_for(wish.piece_plan, wish.job), wish.lit)
     return Picture(wish, buffers, image_of(pixels, wish.ratio))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, sheet
-from kakushi.dress.kind import PartKind, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, Used, extended_wind, placed_spot
 from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
 from kakushi.model.parts import Board
 
@@ -39,5 +39,5 @@ KIND = PartKind(
     uses=_uses,
     wishes=lambda part: fixing_wishes(part, "Board"),
     body=_body,
-    is_smooth=True,
+    skin=Skin.SOLID,
 )

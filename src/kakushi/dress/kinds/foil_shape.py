@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import Body, balls
 from kakushi.dress.foils import balls_of, letters_of
-from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind, placed_spot
 from kakushi.model.parts import Fixing, FoilShape
 
 FOIL_G_PER_M2 = 60.0
@@ -62,5 +62,5 @@ KIND = PartKind(
     uses=_uses,
     wishes=_wishes,
     body=_body,
-    is_smooth=True,
+    skin=Skin.FOIL,
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, lump
-from kakushi.dress.kind import PartKind, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Hung, HungLoad
 
 FIXINGS_WANTED = 2
@@ -54,5 +54,5 @@ KIND = PartKind(
     wind=extended_wind,
     wishes=lambda part: fixing_wishes(part, "Hung load"),
     body=_body,
-    is_smooth=True,
+    skin=Skin.SOLID,
 )

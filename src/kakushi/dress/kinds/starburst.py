@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from kakushi.dress.bodies import Body, chain, directions, joined
-from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind, placed_spot
 from kakushi.dress.kinds.foil_shape import FOIL_G_PER_M2
 from kakushi.model.parts import Fixing, Starburst
 
@@ -49,5 +49,5 @@ KIND = PartKind(
     wind=extended_wind,
     uses=_uses,
     body=_body,
-    is_smooth=True,
+    skin=Skin.FOIL,
 )

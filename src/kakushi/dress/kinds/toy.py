@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, chain, joined, lump, turned
-from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind
+from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind
 from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
 from kakushi.model.parts import Toy
 
@@ -67,5 +67,5 @@ KIND = PartKind(
     uses=_uses,
     wishes=_wishes,
     body=_body,
-    is_smooth=True,
+    skin=Skin.SOLID,
 )

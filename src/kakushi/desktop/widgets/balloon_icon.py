@@ -1,0 +1,33 @@
+"""A colour as a small rendered balloon, in its finish."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from PyQt6.QtGui import QIcon, QPixmap
+
+from kakushi.desktop.widgets.painting import image_of
+from kakushi.model.catalogue import BalloonColour
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Packing
+from kakushi.picture.buffers import draw_buffers
+from kakushi.picture.shading import paint_of, shade
+from kakushi.picture.view import View
+
+SIDE = 40
+"""Width and height, px."""
+
+
+@lru_cache(maxsize=512)
+def balloon_icon(colour: BalloonColour, ratio: float = 2.0) -> QIcon:
+    """One balloon of a colour, at `ratio` pixels per widget pixel."""
+    size = round(SIDE * ratio)
+    radius = size * 0.46
+    one = settle((), Packing(1.0)).with_more(np.array([[0.0, 0.0, size / 2]]), np.array([radius]))
+    view = View(size, size, 1.0, -size / 2, float(size))
+    pixels = shade(draw_buffers(one, view), [paint_of(colour.hex, colour.finish)])
+    icon = QIcon()
+    for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
+        icon.addPixmap(QPixmap.fromImage(image_of(pixels, ratio)), mode)
+    return icon

@@ -1,0 +1,88 @@
+"""The whole job on one floor: all pieces with all their copies, side by side to one scale."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from kakushi.formats.png import PAPER, paints_for
+from kakushi.model.job import Job
+from kakushi.picture.scene import draw_piece, extent_of, with_shadow
+from kakushi.picture.view import View
+from kakushi.plan.values import PiecePlan, Plan
+
+_GAP_MM = 160.0
+"""Between pieces: an arm's width."""
+_BELOW_MM = 60.0
+"""Room below the floor line for the shadows."""
+_MOST_COPIES = 24
+"""Drawn: more nobody tells apart on one line."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Standing:
+    """One copy: where it stands and how wide it is drawn, its piece's name, its picture; px of the picture.
+
+    `below`: so many lines of the picture lie below the floor line.
+    """
+
+    left: float
+    wide: float
+    name: str
+    pixels: NDArray[np.uint8]
+    below: int
+
+
+def standing(plan: Plan, width: int, height: int) -> list[Standing]:
+    """The copies of a job in a room of pixels, on a floor line at its foot, as they are listed."""
+    copies = [(p, number) for p in plan.pieces for number in range(len(p.piece.copies)) if p.balloon_count]
+    copies = copies[:_MOST_COPIES]
+    if not copies or min(width, height) < 8:
+        return []
+    designs = [_design(piece, number) for piece, number in copies]
+    extents = [extent_of(design.drawn) for design in designs]
+    whole = sum(wide for wide, _ in extents) + _GAP_MM * len(copies)
+    mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.05 / height, 0.1)
+    x = (width - whole / mm_per_px) / 2 + _GAP_MM / 2 / mm_per_px
+    found: list[Standing] = []
+    drawn: dict[int, NDArray[np.uint8]] = {}
+    for (piece, _), design, (wide, tall) in zip(copies, designs, extents, strict=True):
+        if id(design) not in drawn:
+            drawn[id(design)] = _portrait(design, plan.job, wide, tall, mm_per_px)
+        found.append(Standing(x, wide / mm_per_px, piece.piece.name, drawn[id(design)], round(_BELOW_MM / mm_per_px)))
+        x += (wide + _GAP_MM) / mm_per_px
+    return found
+
+
+def _design(piece: PiecePlan, number: int) -> PiecePlan:
+    copies = piece.piece.copies
+    if copies[number].groups is None:
+        return piece
+    return piece.own_copies[sum(1 for copy in copies[:number] if copy.groups is not None)][1]
+
+
+def _portrait(design: PiecePlan, job: Job, wide: float, tall: float, mm_per_px: float) -> NDArray[np.uint8]:
+    """Wider than the piece by the gap, so that its shadow has room."""
+    width = max(round((wide + _GAP_MM) / mm_per_px), 1)
+    height = max(round(tall / mm_per_px), 1) + round(_BELOW_MM / mm_per_px)
+    view = View(width, height, mm_per_px, -width / 2 * mm_per_px, tall)
+    pixels = draw_piece(design.drawn, design.piece.frame, paints_for(design, job), view)[1]
+    return with_shadow(pixels, design.drawn, view)
+
+
+def scene_image(plan: Plan, width: int, height: int, paper: tuple[int, int, int] | None = PAPER) -> Image.Image:
+    """The job as one picture; `paper` None leaves the ground transparent."""
+    fine = 2
+    room = Image.new("RGBA", (width * fine, height * fine), (*paper, 255) if paper is not None else (0, 0, 0, 0))
+    floor = round(height * fine * 0.94)
+    for copy in standing(plan, width * fine, floor):
+        picture = Image.fromarray(copy.pixels)
+        left = round(copy.left + copy.wide / 2 - picture.width / 2)
+        layer = Image.new("RGBA", room.size, (0, 0, 0, 0))
+        layer.paste(picture, (left, floor - (picture.height - copy.below)))
+        room = Image.alpha_composite(room, layer)
+    small = room.resize((width, height), Image.Resampling.LANCZOS)
+    return small.convert("RGB") if paper is not None else small

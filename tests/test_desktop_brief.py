@@ -34,7 +34,7 @@ def test_all_copies_stand_on_one_floor(brief, qtbot) -> None:
     qtbot.waitUntil(lambda: scene._drawing.picture is not None, timeout=20_000)
     shown = scene._drawing.picture
     assert len(shown) == sum(len(piece.copies) for piece in brief.document.job.pieces)
-    assert all(a[0] + a[1] < b[0] + 1 for a, b in pairwise(shown)), "side by side"
+    assert all(a.left + a.wide < b.left + 1 for (a, _), (b, _) in pairwise(shown)), "side by side"
 
 
 def test_a_task_is_dragged_moved_by_keys_and_let_go(brief, packed, qtbot) -> None:

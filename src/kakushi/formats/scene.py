@@ -1,7 +1,8 @@
-"""The whole job on one floor: all pieces with all their copies, side by side to one scale."""
+"""The whole job on one floor: all pieces with all their copies, side by side to one scale, as a client sees them."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +19,8 @@ _GAP_MM = 160.0
 """Between pieces: an arm's width."""
 _BELOW_MM = 60.0
 """Room below the floor line for the shadows."""
+_AWAY_MM, _AWAY = 3000.0, 1.1
+"""How far away the client stands: as far as one steps back to see one piece, and farther than a row of them is wide."""
 _MOST_COPIES = 24
 """Drawn: more nobody tells apart on one line."""
 
@@ -48,11 +51,12 @@ def standing(plan: Plan, width: int, height: int) -> list[Standing]:
     mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.05 / height, 0.1)
     x = (width - whole / mm_per_px) / 2 + _GAP_MM / 2 / mm_per_px
     found: list[Standing] = []
-    drawn: dict[int, NDArray[np.uint8]] = {}
+    away = max(_AWAY_MM, _AWAY * whole)
     for (piece, _), design, (wide, tall) in zip(copies, designs, extents, strict=True):
-        if id(design) not in drawn:
-            drawn[id(design)] = _portrait(design, plan.job, wide, tall, mm_per_px)
-        found.append(Standing(x, wide / mm_per_px, piece.piece.name, drawn[id(design)], round(_BELOW_MM / mm_per_px)))
+        # Each is turned as it shows to somebody before the middle of the floor.
+        aside = (x + wide / 2 / mm_per_px - width / 2) * mm_per_px
+        pixels = _portrait(design, plan.job, (wide, tall), mm_per_px, math.atan2(-aside, away))
+        found.append(Standing(x, wide / mm_per_px, piece.piece.name, pixels, round(_BELOW_MM / mm_per_px)))
         x += (wide + _GAP_MM) / mm_per_px
     return found
 
@@ -64,11 +68,14 @@ def _design(piece: PiecePlan, number: int) -> PiecePlan:
     return piece.own_copies[sum(1 for copy in copies[:number] if copy.groups is not None)][1]
 
 
-def _portrait(design: PiecePlan, job: Job, wide: float, tall: float, mm_per_px: float) -> NDArray[np.uint8]:
+def _portrait(
+    design: PiecePlan, job: Job, size: tuple[float, float], mm_per_px: float, azimuth: float
+) -> NDArray[np.uint8]:
     """Wider than the piece by the gap, so that its shadow has room."""
+    wide, tall = size
     width = max(round((wide + _GAP_MM) / mm_per_px), 1)
     height = max(round(tall / mm_per_px), 1) + round(_BELOW_MM / mm_per_px)
-    view = View(width, height, mm_per_px, -width / 2 * mm_per_px, tall)
+    view = View(width, height, mm_per_px, -width / 2 * mm_per_px, tall, azimuth)
     pixels = draw_piece(design.drawn, design.piece.frame, paints_for(design, job), view)[1]
     return with_shadow(pixels, design.drawn, view)
 

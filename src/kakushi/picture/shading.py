@@ -65,9 +65,10 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     crease = _crease(buffers.depth[crop], window, skin)
     if any(paint.is_smooth for paint in paints):
         smooth = np.array([*(paint.is_smooth for paint in paints), False])[skin.owner]
-        line, column = np.divmod(skin.at[smooth], skin.shape[1])
-        skin.nx[smooth], skin.ny[smooth] = _smoothed(buffers, line + crop[0].start, column + crop[1].start)
-        crease[smooth] = 1.0
+        if smooth.any():
+            line, column = np.divmod(skin.at[smooth], skin.shape[1])
+            skin.nx[smooth], skin.ny[smooth] = _smoothed(buffers, line + crop[0].start, column + crop[1].start)
+            crease[smooth] = 1.0
     colour, opacity = _lit(skin, crease, paints, lit, buffers.view.azimuth)
     drawn = np.empty((len(skin.at), 4), dtype=np.float32)
     np.multiply(colour, np.float32(255), out=drawn[:, :3])

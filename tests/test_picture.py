@@ -22,6 +22,7 @@ from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
 from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
+from kakushi.picture.prints import PRINTS, printed_share
 from kakushi.picture.scene import draw_piece, portrait, shaded, with_shadow
 from kakushi.picture.shading import Paint, paint_of, shade
 from kakushi.picture.view import View
@@ -170,6 +171,43 @@ def test_finishes_differ_at_a_glance() -> None:
         assert np.abs(looks[one] - looks[other]).mean() > 2.0, f"{one} and {other} look alike"
     dull, plain, mirror = (looks[finish][..., :3].max() for finish in (Finish.MATTE, Finish.PLAIN, Finish.MIRROR))
     assert dull < plain <= mirror
+
+
+def test_marks_cover_as_much_of_a_balloon_as_their_shapes_say() -> None:
+    rng = np.random.default_rng(3)
+    ways = rng.normal(size=(40_000, 3))
+    x, y, z = (ways / np.linalg.norm(ways, axis=1, keepdims=True)).T.astype(np.float32)
+    pixel = np.full(len(x), 1e-3, dtype=np.float32)
+    star = 5 * 0.42 * math.sin(math.pi / 5)
+    for finish, area in ((Finish.PRINTED, math.pi), (Finish.STARS, star), (Finish.CONFETTI, 4.0)):
+        kind = PRINTS[finish]
+        wanted = kind.many * area * kind.size**2 / (4 * math.pi)
+        assert printed_share(finish, (x, y, z), pixel).mean() == pytest.approx(wanted, rel=0.08), finish
+
+
+def test_the_outer_one_of_two_balloons_shows_at_the_rim() -> None:
+    alone = settle((), Packing(1.0)).with_more(np.array([[0.0, 0.0, 100.0]]), np.array([90.0]))
+    buffers = draw_buffers(alone, View(200, 200, 1.0, -100.0, 200.0))
+    doubled, single = (shade(buffers, [paint_of("#8080a0", Finish.MATTE, outer=o)]) for o in ("#c02020", None))
+    redder = doubled[..., 0].astype(float) - single[..., 0]
+    assert abs(redder[100, 100]) < 3
+    assert redder[100, 14:20].mean() > 15
+
+
+def test_where_balloons_cut_each_other_a_pixel_shows_both() -> None:
+    pair = settle((), Packing(1.0)).with_more(
+        np.array([[-40.0, 0.0, 90.0], [45.0, 12.0, 120.0]]), np.array([70.0, 65.0])
+    )
+    skins = [paint_of("#101010", Finish.MATTE), paint_of("#f8f8f8", Finish.MATTE)]
+    coarse, fine = (draw_buffers(pair, View(260 * times, 220 * times, 1 / times, -130.0, 220.0)) for times in (1, 4))
+    picture = shade(coarse, skins)[..., 0].astype(float)
+    wanted = shade(fine, skins)[..., 0].reshape(220, 4, 260, 4).mean(axis=(1, 3))
+    one, other = coarse.identity[:, :-1], coarse.identity[:, 1:]
+    line, column = np.nonzero((one == 0) & (other == 1))
+    inner = (line > 70) & (line < 150)
+    line, column = line[inner], column[inner]
+    assert len(line) > 40
+    assert np.abs(picture[line, column] - wanted[line, column]).mean() < 12
 
 
 def test_rims_are_softened_and_one_sees_through_clear_balloons() -> None:

@@ -14,7 +14,9 @@ import numpy as np
 from kakushi.model.arrays import Floats
 
 _APART = 0.8
-"""How far apart balls of a chain or sheet stand, over their radius: close enough to look like one thing."""
+"""How far apart balls of a chain stand, over their radius: close enough to look like one thing."""
+_SHEET_APART = 1.3
+"""Of a sheet: four balls still close the middle between them, where they would meet at 1.41."""
 MOST_BALLS = 300
 """Of one part: they draw in some milliseconds."""
 _CORNER = 1.2
@@ -72,9 +74,9 @@ def sheet(wide: float, tall: float, thick: float, colour: str) -> Body:
     """An upright sheet of balls about its middle, as thick as so many balls need to close it, at least `thick`."""
     if min(wide, tall) <= 0:
         return NO_BODY
-    radius = max(thick / 2, math.sqrt(wide * tall / MOST_BALLS) / _APART / 2, 1.0)
+    radius = max(thick / 2, math.sqrt(wide * tall / MOST_BALLS) / _SHEET_APART, 1.0)
     radius = min(radius, wide / 2, tall / 2)
-    columns, lines = (max(math.ceil((side - 2 * radius) / (2 * _APART * radius)) + 1, 1) for side in (wide, tall))
+    columns, lines = (max(math.ceil((side - 2 * radius) / (_SHEET_APART * radius)) + 1, 1) for side in (wide, tall))
     x = np.linspace(-1, 1, columns) * (wide / 2 - radius) if columns > 1 else np.zeros(1)
     z = np.linspace(-1, 1, lines) * (tall / 2 - radius) if lines > 1 else np.zeros(1)
     across, up = (each.ravel() for each in np.meshgrid(x, z))

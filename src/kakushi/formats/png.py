@@ -26,18 +26,19 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
     """Paint per drawn balloon of a piece."""
     keys = piece.drawn_colours()
     colours = {key: job.colour(key) for key in set(keys)}
-    paints = [_paint(colours[key], skin) for key, skin in zip(keys, piece.drawn_skins(), strict=True)]
+    outer = {key: job.colour(colour.outer).hex if colour.outer else None for key, colour in colours.items()}
+    paints = [_paint(colours[key], skin, outer[key]) for key, skin in zip(keys, piece.drawn_skins(), strict=True)]
     for words in words_on_balloons(piece):
         letters = Letters(mask_of(words.layout), paint_of(job.colour(words.part.colour).hex).rgb)
         paints[words.balloon] = replace(paints[words.balloon], letters=letters)
     return paints
 
 
-def _paint(colour: BalloonColour, skin: Skin) -> Paint:
+def _paint(colour: BalloonColour, skin: Skin, outer: str | None) -> Paint:
     """A colour as balloon, as foil, which mirrors, or as something dull."""
     match skin:
         case Skin.BALLOON:
-            return paint_of(colour.hex, colour.finish)
+            return paint_of(colour.hex, colour.finish, outer=outer)
         case Skin.FOIL:
             return paint_of(colour.hex, Finish.MIRROR, is_smooth=True)
         case Skin.SOLID:

@@ -41,6 +41,13 @@ class Finish(StrEnum):
     MATTE = "matte"
     CLEAR = "clear"
     PRINTED = "printed"
+    STARS = "printed with stars"
+    CONFETTI = "clear with confetti"
+
+    @property
+    def is_clear(self) -> bool:
+        """Whether one sees through it."""
+        return self in {Finish.CLEAR, Finish.CONFETTI}
 
 
 class NominalSize(Value):

@@ -57,6 +57,8 @@ LOOKS = {
     Finish.MATTE: _Look(contrast=0.85, glow=0.8, window=0.05, spot=0.0, floor=0.02, sheen=0.06),
     Finish.CLEAR: _Look(contrast=0.5, glow=0.3, window=0.60, spot=0.6, floor=0.2, sheen=0.5, opacity=0.40),
     Finish.PRINTED: _Look(),
+    Finish.STARS: _Look(),
+    Finish.CONFETTI: _Look(contrast=0.5, glow=0.3, window=0.60, spot=0.6, floor=0.2, sheen=0.5, opacity=0.28),
 }
 FINISHES = tuple(LOOKS)
 POLE_LOOK = _Look(contrast=1.1, glow=0.0, window=0.25, spot=0.1, sheen=0.1)

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.model.catalogue import Finish
 from kakushi.model.frame import Frame
 from kakushi.packing.stack import Geometry
 from kakushi.picture.buffers import Buffers, Pole, draw_buffers
@@ -47,7 +46,7 @@ def draw_piece(
 def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:
     """RGBA picture of the balloons of a geometry that were drawn; through clear ones one sees what is behind."""
     picture = shade(buffers, paints, lit)
-    clear = np.array([paint.finish is Finish.CLEAR for paint in paints], dtype=bool)
+    clear = np.array([paint.finish.is_clear for paint in paints], dtype=bool)
     if not clear.any():
         return picture
     numbers = np.cumsum(~clear) - 1

@@ -11,10 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.catalogue import Finish
-from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
+from kakushi.picture.buffers import NOTHING, Buffers
+from kakushi.picture.edges import soften_cuts, soften_rims
 from kakushi.picture.materials import FINISHES, GRID, LEVELS, MOST_GAMMA, index_of, tables
+from kakushi.picture.prints import PRINTS, printed_share
+from kakushi.picture.skin import Skin, skin_of
 
-_DOTS, _DOT_EDGE = 8.0, 0.45
 _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
 _EVENED_MM = 38.0
@@ -33,6 +35,7 @@ class Letters:
 class Paint:
     """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it.
 
+    `outer`: the colour of the outer one of two balloons, which shows at the rim, where one looks along its skin.
     `is_smooth`: a ball of something that is no balloon, like a board or a foil shape, whose skin runs on from ball to
     ball.
     """
@@ -41,14 +44,21 @@ class Paint:
     finish: Finish = Finish.PLAIN
     letters: Letters | None = None
     is_smooth: bool = False
+    outer: tuple[float, float, float] | None = None
 
 
-def paint_of(hex_colour: str, finish: Finish = Finish.PLAIN, is_smooth: bool = False) -> Paint:
+def paint_of(
+    hex_colour: str, finish: Finish = Finish.PLAIN, is_smooth: bool = False, outer: str | None = None
+) -> Paint:
     """Paint from ``#rrggbb``. Raises ValueError for anything else."""
+    return Paint(_rgb(hex_colour), finish, is_smooth=is_smooth, outer=None if outer is None else _rgb(outer))
+
+
+def _rgb(hex_colour: str) -> tuple[float, float, float]:
     if len(hex_colour) != 7:
         raise ValueError(f"not a colour: {hex_colour}")
     r, g, b = (int(hex_colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    return Paint((r, g, b), finish, is_smooth=is_smooth)
+    return r, g, b
 
 
 def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:
@@ -61,7 +71,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     crop = _drawn_area(buffers.identity != NOTHING, window)
     if crop is None:
         return picture
-    skin = _skin(buffers, crop)
+    skin = skin_of(buffers, crop)
     crease = _crease(buffers.depth[crop], window, skin)
     if any(paint.is_smooth for paint in paints):
         smooth = np.array([*(paint.is_smooth for paint in paints), False])[skin.owner]
@@ -78,13 +88,14 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     packed = np.zeros(skin.shape[0] * skin.shape[1], dtype=np.uint32)
     packed[skin.at] = drawn.astype(np.uint8).view(np.uint32)[:, 0]
     whole = packed.view(np.uint8).reshape(-1, 4)
-    _soften_rims(whole, skin, len(buffers.radii))
+    soften_rims(whole, skin, len(buffers.radii))
+    soften_cuts(whole, skin, buffers, crop)
     picture[crop] = whole.reshape(*skin.shape, 4)
     return picture
 
 
 def _lit(
-    skin: _Skin, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
+    skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Colour (k, 3) and opacity (k,) of pixels; `crease` is the light left where balloons press."""
     known, (rows, ramps) = tables(), _paint_rows(paints, lit)
@@ -97,14 +108,16 @@ def _lit(
     colour = ramps.take(rows.ramp[skin.owner] * np.int32(LEVELS) + step, axis=0)
     gain *= 1 - np.float32(_CREASE_DARKENS) * dark
     white *= crease
-    if rows.is_printed.any():
-        colour = _with_print(colour, rows.is_printed[skin.owner], skin.nx, skin.ny)
+    away = 1 - np.sqrt(np.maximum(1 - skin.nx * skin.nx - skin.ny * skin.ny, 0.0))
+    _show_outer(colour, skin, paints, away)
+    marked = _print(colour, skin, paints, azimuth)
     for balloon, paint in enumerate(paints):
         if paint.letters is not None:
             mine = np.flatnonzero(skin.owner == balloon)
             nx, ny = skin.nx[mine], skin.ny[mine]
             nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
             _write(colour, mine, paint.letters, (nx, ny, nz), azimuth)
+    _bleed(colour, skin, dark)
     # The colour times the light, then so much of the way to white.
     gain *= 1 - white
     colour *= gain[:, None]
@@ -112,8 +125,7 @@ def _lit(
     np.minimum(colour, np.float32(1.0), out=colour)
     opacity = known.opacity[rows.finish[skin.owner]]
     if (opacity < 1).any():
-        away = 1 - np.sqrt(np.maximum(1 - skin.nx * skin.nx - skin.ny * skin.ny, 0.0))
-        opacity = np.maximum(opacity + (1 - opacity) * away * away, white)
+        opacity = np.maximum(np.maximum(opacity + (1 - opacity) * away * away, white), marked)
     return colour, opacity
 
 
@@ -122,11 +134,10 @@ _CREASE_LEVELS, _CREASE_DARKENS = 12.0, 0.55
 
 
 class _Rows(NamedTuple):
-    """Of each balloon, the pole last: its finish's table, the row of its colour, whether it is printed."""
+    """Of each balloon, the pole last: its finish's table, the row of its colour."""
 
     finish: NDArray[np.int32]
     ramp: NDArray[np.int32]
-    is_printed: NDArray[np.bool_]
 
 
 def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDArray[np.float32]]:
@@ -145,7 +156,6 @@ def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDA
     rows = _Rows(
         np.array([*(finishes[paint.finish] for paint in paints), len(FINISHES)], dtype=np.int32),
         np.array(ramp, dtype=np.int32),
-        np.array([*(paint.finish is Finish.PRINTED for paint in paints), False]),
     )
     base = np.array(list(colours), dtype=np.float64)[:, None, :]
     gamma = 1 + (MOST_GAMMA - 1) * np.arange(LEVELS)[None, :, None] / (LEVELS - 1)
@@ -153,74 +163,6 @@ def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDA
     strongest = np.maximum(base.max(axis=2, keepdims=True), 1e-3)
     ramps = strongest * (base / strongest) ** gamma
     return rows, ramps.reshape(-1, 3).astype(np.float32)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Skin:
-    """The pixels of a crop that show something, (k,): `at` in the crop, line by line, `owner` (the pole last).
-
-    `dx`, `dy`, `away`: from the middle of its balloon of that `radius`, px; `nx`, `ny`: the normal to the right and up;
-    `coverage`: how much of the pixel is covered where nothing lies behind.
-    """
-
-    shape: tuple[int, int]
-    at: NDArray[np.int64]
-    owner: NDArray[np.int32]
-    dx: NDArray[np.float32]
-    dy: NDArray[np.float32]
-    away: NDArray[np.float32]
-    radius: NDArray[np.float32]
-    nx: NDArray[np.float32]
-    ny: NDArray[np.float32]
-    coverage: NDArray[np.float32]
-
-
-def _skin(buffers: Buffers, crop: tuple[slice, slice]) -> _Skin:
-    identity = buffers.identity[crop]
-    height, width = identity.shape
-    at = np.flatnonzero(identity != NOTHING)
-    found = identity.reshape(-1).take(at)
-    on_pole = found == POLE
-    owner = np.where(on_pole, np.int32(len(buffers.radii)), found)
-    line, column = np.divmod(at, width)
-    # The middles in the crop, half a pixel off: pixels are looked at in their middles.
-    middles = np.concatenate([buffers.placed, np.zeros((1, 3), dtype=np.float32)])
-    radii = np.concatenate([buffers.radii, np.ones(1, dtype=np.float32)])
-    left, top = np.float32(crop[1].start + 0.5), np.float32(crop[0].start + 0.5)
-    dx = column.astype(np.float32) + (left - middles[:, 0]).take(owner)
-    dy = line.astype(np.float32) + (top - middles[:, 1]).take(owner)
-    radius = radii.take(owner)
-    away = np.sqrt(dx * dx + dy * dy)
-    scale = 1 / np.maximum(radius, away)
-    nx, ny = dx * scale, -dy * scale
-    # Rims fade over one pixel against the empty ground.
-    coverage = np.ones(len(at), dtype=np.float32)
-    edge = np.flatnonzero(_borders_nothing(identity).reshape(-1).take(at) & ~on_pole)
-    coverage[edge] = np.clip(radius[edge] + np.float32(0.5) - away[edge], 0.0, 1.0)
-    if buffers.pole is not None and on_pole.any():
-        nx[on_pole] = np.clip(pole_across(buffers.view, buffers.pole, column[on_pole] + crop[1].start), -1.0, 1.0)
-        ny[on_pole] = 0.0
-        away[on_pole] = 0.0
-    return _Skin((height, width), at, owner, dx, dy, away, radius, nx, ny, coverage)
-
-
-def _soften_rims(drawn: NDArray[np.uint8], skin: _Skin, balloons: int) -> None:
-    """Rims before other balloons fade over one pixel into what is behind: the pixel just outside, which shows it."""
-    rim = np.flatnonzero((skin.away > skin.radius - np.float32(0.5)) & (skin.owner < balloons))
-    if not len(rim):
-        return
-    dx, dy, away, radius = skin.dx[rim], skin.dy[rim], skin.away[rim], skin.radius[rim]
-    line, column = np.divmod(skin.at[rim], skin.shape[1])
-    # One and a half pixels farther out.
-    out_line = np.clip(np.rint(line + 1.5 * dy / away).astype(int), 0, skin.shape[0] - 1)
-    out_column = np.clip(np.rint(column + 1.5 * dx / away).astype(int), 0, skin.shape[1] - 1)
-    behind = drawn[out_line * skin.shape[1] + out_column].astype(np.float32)
-    covered = np.clip(radius + np.float32(0.5) - away, 0.0, 1.0)[:, None]
-    front = drawn[skin.at[rim]].astype(np.float32)
-    mixed = front * covered + behind * (1 - covered) + np.float32(0.5)
-    mixed[:, 3] = front[:, 3]
-    # Before the empty ground they fade by their coverage.
-    drawn[skin.at[rim]] = np.where((behind[:, 3] > 252)[:, None], mixed, front).astype(np.uint8)
 
 
 def _smoothed(
@@ -244,17 +186,65 @@ def _smoothed(
     return (x / long).astype(np.float32), (y / long).astype(np.float32)
 
 
-def _with_print(
-    colour: NDArray[np.float32], printed: NDArray[np.bool_], nx: NDArray[np.float32], ny: NDArray[np.float32]
-) -> NDArray[np.float32]:
-    """Dots on printed balloons, (k, 3): lighter on dark colours, darker on light ones."""
-    mine = np.flatnonzero(printed)
-    if len(mine):
-        across, up = np.arcsin(np.clip(nx[mine], -1, 1)), np.arcsin(np.clip(ny[mine], -1, 1))
-        dots = mine[np.cos(_DOTS * across) * np.cos(_DOTS * up) > _DOT_EDGE]
-        light = colour[dots].mean(axis=1, keepdims=True) > 0.5
-        colour[dots] = np.where(light, colour[dots] * 0.62, colour[dots] + (1 - colour[dots]) * 0.55)
-    return colour
+def _print(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint], azimuth: float) -> NDArray[np.float32]:
+    """Print on the balloons that have marks: lighter on dark colours, darker on light ones; the share covered, (k,)."""
+    covered = np.zeros(len(skin.at), dtype=np.float32)
+    for finish in PRINTS:
+        has = np.array([*(paint.finish is finish for paint in paints), False])
+        if not has.any():
+            continue
+        mine = np.flatnonzero(has[skin.owner])
+        nx, ny = skin.nx[mine], skin.ny[mine]
+        nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
+        across, towards = _from_front(nx, nz, azimuth)
+        pixel: NDArray[np.float32] = (1 / np.maximum(skin.radius[mine], 1)).astype(np.float32)
+        share = printed_share(finish, (across, towards, ny), pixel)
+        base = np.array([*(paint.rgb for paint in paints), _POLE_RGB], dtype=np.float32)
+        if finish is Finish.CONFETTI:
+            # The skin is clear, with a breath of the confetti's colour.
+            marks = base
+            colour[mine] = 1 - (1 - colour[mine]) * np.float32(0.25)
+        else:
+            is_light = base.mean(axis=1, keepdims=True) > 0.5
+            marks = np.where(is_light, base * np.float32(0.55), 1 - (1 - base) * np.float32(0.4))
+        colour[mine] += (marks[skin.owner[mine]] - colour[mine]) * share[:, None]
+        covered[mine] = share
+    return covered
+
+
+def _show_outer(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint], away: NDArray[np.float32]) -> None:
+    """Of two balloons in one another the outer one's colour, the more the skin faces `away` (0 to 1)."""
+    if all(paint.outer is None for paint in paints):
+        return
+    has = np.array([*(paint.outer is not None for paint in paints), False])
+    outer = np.array([*(paint.outer or paint.rgb for paint in paints), _POLE_RGB], dtype=np.float32)
+    mine = np.flatnonzero(has[skin.owner])
+    colour[mine] += (outer[skin.owner[mine]] - colour[mine]) * away[mine, None]
+
+
+def _bleed(colour: NDArray[np.float32], skin: Skin, dark: NDArray[np.float32]) -> None:
+    """Where balloons press they take some of the colour of those about them; `dark`: how much they press, (k,)."""
+    deep = np.flatnonzero(dark > 0)
+    if not len(deep):
+        return
+    # Colours as they are about it, on every fourth pixel each way.
+    height, width = skin.shape
+    whole = np.zeros((height * width, 4), dtype=np.float32)
+    whole[skin.at, :3] = colour
+    whole[skin.at, 3] = 1
+    coarse = whole.reshape(height, width, 4)[::_BLEED_STEP, ::_BLEED_STEP]
+    window = max(int(2 * float(np.median(skin.radius)) * _BLEED_REACH / _BLEED_STEP) | 1, 3)
+    around = np.stack(
+        [_box_mean(_box_mean(coarse[..., each], window, 0), window, 1) for each in range(4)], axis=-1
+    ).reshape(-1, 4)
+    line, column = np.divmod(skin.at[deep], width)
+    near = around[line // _BLEED_STEP * coarse.shape[1] + column // _BLEED_STEP]
+    mean = near[:, :3] / np.maximum(near[:, 3:], np.float32(1e-3))
+    colour[deep] += (mean - colour[deep]) * (dark[deep] * np.float32(_BLEEDS))[:, None]
+
+
+_BLEED_STEP, _BLEED_REACH, _BLEEDS = 4, 0.5, 0.5
+"""Colour bleeds over half a balloon's width; where balloons press hardest, a quarter of it is the neighbours'."""
 
 
 def _write(
@@ -266,24 +256,19 @@ def _write(
 ) -> None:
     """Colour the pixels `mine` of a balloon that its letters cover; normals right, up and towards the viewer."""
     nx, ny, nz = normals
-    c, s = math.cos(azimuth), math.sin(azimuth)
-    # As seen from the front: `View.project` turned back.
-    across, towards = nx * c + nz * s, nz * c - nx * s
+    across, towards = _from_front(nx, nz, azimuth)
     size = len(letters.mask)
     column = np.clip(((across + 1) / 2 * size).astype(int), 0, size - 1)
     line = np.clip(((1 - ny) / 2 * size).astype(int), 0, size - 1)
     colour[mine[(towards > 0) & letters.mask[line, column]]] = letters.rgb
 
 
-def _borders_nothing(identity: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """Pixels beside an empty one, (h, w)."""
-    empty = np.asarray(identity == NOTHING)
-    beside = np.zeros_like(empty)
-    beside[1:] |= empty[:-1]
-    beside[:-1] |= empty[1:]
-    beside[:, 1:] |= empty[:, :-1]
-    beside[:, :-1] |= empty[:, 1:]
-    return np.asarray(beside)
+def _from_front(
+    nx: NDArray[np.float32], nz: NDArray[np.float32], azimuth: float
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Normals to the right and to the viewer as seen from the front: `View.project` turned back."""
+    c, s = math.cos(azimuth), math.sin(azimuth)
+    return (nx * c + nz * s).astype(np.float32), (nz * c - nx * s).astype(np.float32)
 
 
 def _drawn_area(drawn: NDArray[np.bool_], margin: int) -> tuple[slice, slice] | None:
@@ -297,7 +282,7 @@ def _drawn_area(drawn: NDArray[np.bool_], margin: int) -> tuple[slice, slice] | 
     )
 
 
-def _crease(depth: NDArray[np.float32], window: int, skin: _Skin) -> NDArray[np.float32]:
+def _crease(depth: NDArray[np.float32], window: int, skin: Skin) -> NDArray[np.float32]:
     """Light left at the pixels of a skin that lie deeper than their surroundings, (k,), 0.5 to 1.
 
     Worked out on every second pixel each way: surroundings are wide.

@@ -138,14 +138,14 @@ class PaletteDialog(Dialog):
     def _show(self) -> None:
         palette = self._document.job.palette
         deficit = self._seen.currentText() if self._seen.currentIndex() else ""
+        looks = {c.key: seen_with(deficit, c.hex) if deficit else c.hex for c in palette}
         with QSignalBlocker(self.list):
             row = self.list.currentRow()
             self.list.clear()
             for colour in palette:
                 seen = replace(colour, hex=seen_with(deficit, colour.hex)) if deficit else colour
-                self.list.addItem(
-                    QListWidgetItem(balloon_icon(seen, self.devicePixelRatioF()), f"{colour.name} ({colour.code})")
-                )
+                icon = balloon_icon(seen, self.devicePixelRatioF(), looks.get(colour.outer or ""))
+                self.list.addItem(QListWidgetItem(icon, f"{colour.name} ({colour.code})"))
             self.list.setCurrentRow(min(max(row, 0), len(palette) - 1))
         for place, chooser in enumerate((self._outer, self._inner)):
             if self._chosen[place] not in {c.key for c in palette}:

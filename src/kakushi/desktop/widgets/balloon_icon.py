@@ -20,13 +20,13 @@ SIDE = 40
 
 
 @lru_cache(maxsize=512)
-def balloon_icon(colour: BalloonColour, ratio: float = 2.0) -> QIcon:
-    """One balloon of a colour, at `ratio` pixels per widget pixel."""
+def balloon_icon(colour: BalloonColour, ratio: float = 2.0, outer: str | None = None) -> QIcon:
+    """One balloon of a colour, at `ratio` pixels per widget pixel; `outer`: the look of the outer one of two."""
     size = round(SIDE * ratio)
     radius = size * 0.46
     one = settle((), Packing(1.0)).with_more(np.array([[0.0, 0.0, size / 2]]), np.array([radius]))
     view = View(size, size, 1.0, -size / 2, float(size))
-    pixels = shade(draw_buffers(one, view), [paint_of(colour.hex, colour.finish)])
+    pixels = shade(draw_buffers(one, view), [paint_of(colour.hex, colour.finish, outer=outer)])
     icon = QIcon()
     for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
         icon.addPixmap(QPixmap.fromImage(image_of(pixels, ratio)), mode)

@@ -14,6 +14,8 @@ from kakushi.model.parts import Plants
 _STEM_MM = 10.0
 _LEANS = 0.25
 """How far the tip of a stem leans outwards, over its height."""
+_MOST_BALLS = 3 * MOST_BALLS
+"""Of all stems: thin as they are, fewer would show as dots; they draw in some milliseconds."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
 
 
@@ -34,7 +36,7 @@ def _body(part: Plants) -> Body:
     """Stems in a ring about the middle, each with its head."""
     if not part.colour or not part.tall_mm:
         return NO_BODY
-    stems, most = [], max(2 * MOST_BALLS // part.stems, 3)
+    stems, most = [], max(_MOST_BALLS // part.stems, 3)
     for stem in range(part.stems):
         turn = stem * _GOLDEN
         out = part.wide_mm / 2 * (0.7 + 0.3 * (stem % 3) / 2)

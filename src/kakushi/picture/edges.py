@@ -1,0 +1,68 @@
+"""Rims and cuts of balloons, softened over one pixel: what a finer picture would show, without drawing one."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.picture.buffers import NOTHING, Buffers
+from kakushi.picture.skin import Skin
+
+
+def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
+    """Rims before other balloons fade over one pixel into what is behind: the pixel just outside, which shows it."""
+    rim = np.flatnonzero((skin.away > skin.radius - np.float32(0.5)) & (skin.owner < balloons))
+    if not len(rim):
+        return
+    dx, dy, away, radius = skin.dx[rim], skin.dy[rim], skin.away[rim], skin.radius[rim]
+    line, column = np.divmod(skin.at[rim], skin.shape[1])
+    # One and a half pixels farther out.
+    out_line = np.clip(np.rint(line + 1.5 * dy / away).astype(int), 0, skin.shape[0] - 1)
+    out_column = np.clip(np.rint(column + 1.5 * dx / away).astype(int), 0, skin.shape[1] - 1)
+    behind = drawn[out_line * skin.shape[1] + out_column].astype(np.float32)
+    covered = np.clip(radius + np.float32(0.5) - away, 0.0, 1.0)[:, None]
+    front = drawn[skin.at[rim]].astype(np.float32)
+    mixed = front * covered + behind * (1 - covered) + np.float32(0.5)
+    mixed[:, 3] = front[:, 3]
+    # Before the empty ground they fade by their coverage.
+    drawn[skin.at[rim]] = np.where((behind[:, 3] > 252)[:, None], mixed, front).astype(np.uint8)
+
+
+def soften_cuts(drawn: NDArray[np.uint8], skin: Skin, buffers: Buffers, crop: tuple[slice, slice]) -> None:
+    """Lines where balloons cut each other fade over one pixel: by how far off the line a pixel's middle lies."""
+    height, width = skin.shape
+    owner = np.full(height * width, NOTHING, dtype=np.int32)
+    owner[skin.at] = np.where(skin.owner < len(buffers.radii), skin.owner, NOTHING)
+    before, most = drawn.copy(), np.zeros(height * width, dtype=np.float32)
+    for step in (1, width):
+        differ = (owner[:-step] != owner[step:]) & (owner[:-step] >= 0) & (owner[step:] >= 0)
+        first = np.flatnonzero(differ)
+        if step == 1:
+            first = first[(first + 1) % width != 0]
+        for at, other in ((first, first + step), (first + step, first)):
+            line, column = np.divmod(at, width)
+            x, y = column + np.float32(crop[1].start + 0.5), line + np.float32(crop[0].start + 0.5)
+            share = _beyond_cut(buffers, (owner[at], owner[other]), x, y)
+            more = share > most[at]
+            mine, theirs, part = at[more], other[more], share[more, None]
+            most[mine] = part[:, 0]
+            mixed = before[mine, :3] * (1 - part) + before[theirs, :3] * part + np.float32(0.5)
+            drawn[mine, :3] = mixed.astype(np.uint8)
+
+
+def _beyond_cut(
+    buffers: Buffers, pair: tuple[NDArray[np.int32], NDArray[np.int32]], x: NDArray[np.float32], y: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Share of pixels at (x, y) beyond the line where the balloon in front is cut by its neighbour, 0 to 1/2."""
+    found = []
+    for balloon in pair:
+        dx, dy = x - buffers.placed[balloon, 0], y - buffers.placed[balloon, 1]
+        inward = buffers.radii[balloon] ** 2 - dx * dx - dy * dy
+        deep = np.sqrt(np.maximum(inward, 1.0))
+        # Within a pixel of its rim there is no cut, but a rim.
+        inside = inward > 2 * buffers.radii[balloon]
+        depth = buffers.placed[balloon, 2] / buffers.view.mm_per_px - deep
+        found.append((depth, dx / deep, dy / deep, inside))
+    (front, x1, y1, in1), (behind, x2, y2, in2) = found
+    off = (behind - front) / np.maximum(np.hypot(x2 - x1, y2 - y1), 1e-3)
+    return np.where(in1 & in2, np.clip(0.5 - off, 0.0, 0.5), 0.0).astype(np.float32)

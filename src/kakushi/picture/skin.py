@@ -1,0 +1,71 @@
+"""What the pixels of a picture show of balloons and pole: whose skin, how far from its middle, which way it faces."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Skin:
+    """The pixels of a crop that show something, (k,): `at` in the crop, line by line, `owner` (the pole last).
+
+    `dx`, `dy`, `away`: from the middle of its balloon of that `radius`, px; `nx`, `ny`: the normal to the right and up;
+    `coverage`: how much of the pixel is covered where nothing lies behind.
+    """
+
+    shape: tuple[int, int]
+    at: NDArray[np.int64]
+    owner: NDArray[np.int32]
+    dx: NDArray[np.float32]
+    dy: NDArray[np.float32]
+    away: NDArray[np.float32]
+    radius: NDArray[np.float32]
+    nx: NDArray[np.float32]
+    ny: NDArray[np.float32]
+    coverage: NDArray[np.float32]
+
+
+def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> Skin:
+    """The skin that a crop of the buffers shows."""
+    identity = buffers.identity[crop]
+    height, width = identity.shape
+    at = np.flatnonzero(identity != NOTHING)
+    found = identity.reshape(-1).take(at)
+    on_pole = found == POLE
+    owner = np.where(on_pole, np.int32(len(buffers.radii)), found)
+    line, column = np.divmod(at, width)
+    # The middles in the crop, half a pixel off: pixels are looked at in their middles.
+    middles = np.concatenate([buffers.placed, np.zeros((1, 3), dtype=np.float32)])
+    radii = np.concatenate([buffers.radii, np.ones(1, dtype=np.float32)])
+    left, top = np.float32(crop[1].start + 0.5), np.float32(crop[0].start + 0.5)
+    dx = column.astype(np.float32) + (left - middles[:, 0]).take(owner)
+    dy = line.astype(np.float32) + (top - middles[:, 1]).take(owner)
+    radius = radii.take(owner)
+    away = np.sqrt(dx * dx + dy * dy)
+    scale = 1 / np.maximum(radius, away)
+    nx, ny = dx * scale, -dy * scale
+    # Rims fade over one pixel against the empty ground.
+    coverage = np.ones(len(at), dtype=np.float32)
+    edge = np.flatnonzero(_borders_nothing(identity).reshape(-1).take(at) & ~on_pole)
+    coverage[edge] = np.clip(radius[edge] + np.float32(0.5) - away[edge], 0.0, 1.0)
+    if buffers.pole is not None and on_pole.any():
+        nx[on_pole] = np.clip(pole_across(buffers.view, buffers.pole, column[on_pole] + crop[1].start), -1.0, 1.0)
+        ny[on_pole] = 0.0
+        away[on_pole] = 0.0
+    return Skin((height, width), at, owner, dx, dy, away, radius, nx, ny, coverage)
+
+
+def _borders_nothing(identity: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Pixels beside an empty one, (h, w)."""
+    empty = np.asarray(identity == NOTHING)
+    beside = np.zeros_like(empty)
+    beside[1:] |= empty[:-1]
+    beside[:-1] |= empty[1:]
+    beside[:, 1:] |= empty[:, :-1]
+    beside[:, :-1] |= empty[:, 1:]
+    return np.asarray(beside)

@@ -17,6 +17,8 @@ _APART = 0.8
 """How far apart balls of a chain stand, over their radius: close enough to look like one thing."""
 _SHEET_APART = 1.3
 """Of a sheet: four balls still close the middle between them, where they would meet at 1.41."""
+_BORDER, _BORDER_APART = 0.3, 1.0
+"""Balls along a sheet's edges: their radius over that of the others, and how far apart they stand over it."""
 MOST_BALLS = 300
 """Of one part: they draw in some milliseconds."""
 _CORNER = 1.2
@@ -81,7 +83,20 @@ def sheet(wide: float, tall: float, thick: float, colour: str) -> Body:
     z = np.linspace(-1, 1, lines) * (tall / 2 - radius) if lines > 1 else np.zeros(1)
     across, up = (each.ravel() for each in np.meshgrid(x, z))
     middles = np.stack([across, np.zeros_like(across), up], axis=1)[: 2 * MOST_BALLS]
-    return balls(middles, np.full(len(middles), radius), colour)
+    return joined([balls(middles, np.full(len(middles), radius), colour), _border(wide, tall, radius, colour)])
+
+
+def _border(wide: float, tall: float, radius: float, colour: str) -> Body:
+    """Small balls along the edges of a sheet of balls of a radius: straight edges, sharp corners."""
+    small = max(radius * _BORDER, 2 * (wide + tall) / (_BORDER_APART * MOST_BALLS))
+    if small >= min(radius, wide / 2, tall / 2):
+        return NO_BODY
+    x, z = wide / 2 - small, tall / 2 - small
+    corners = [(-x, 0.0, -z), (x, 0.0, -z), (x, 0.0, z), (-x, 0.0, z), (-x, 0.0, -z)]
+    many = int(4 * (x + z) / (_BORDER_APART * small)) + 1
+    at, along = np.linspace(0.0, 4 * (x + z), many), np.cumsum([0.0, 2 * x, 2 * z, 2 * x, 2 * z])
+    middles = np.stack([np.interp(at, along, [corner[axis] for corner in corners]) for axis in range(3)], axis=1)
+    return balls(middles, np.full(many, small), colour)
 
 
 def lump(wide: float, deep: float, tall: float, colour: str) -> Body:

@@ -80,13 +80,12 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
             skin.nx[smooth], skin.ny[smooth] = _smoothed(buffers, line + crop[0].start, column + crop[1].start)
             crease[smooth] = 1.0
     colour, opacity = _lit(skin, crease, paints, lit, buffers.view.azimuth)
-    drawn = np.empty((len(skin.at), 4), dtype=np.float32)
-    np.multiply(colour, np.float32(255), out=drawn[:, :3])
-    np.multiply(skin.coverage, opacity * np.float32(255), out=drawn[:, 3])
-    drawn += np.float32(0.5)
+    drawn = np.empty((len(skin.at), 4), dtype=np.uint8)
+    for channel, values in enumerate((*colour, skin.coverage * opacity)):
+        drawn[:, channel] = values * np.float32(255) + np.float32(0.5)
     # Four bytes are moved at once.
     packed = np.zeros(skin.shape[0] * skin.shape[1], dtype=np.uint32)
-    packed[skin.at] = drawn.astype(np.uint8).view(np.uint32)[:, 0]
+    packed[skin.at] = drawn.view(np.uint32)[:, 0]
     whole = packed.view(np.uint8).reshape(-1, 4)
     soften_rims(whole, skin, len(buffers.radii))
     soften_cuts(whole, skin, buffers, crop)
@@ -97,7 +96,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
 def _lit(
     skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Colour (k, 3) and opacity (k,) of pixels; `crease` is the light left where balloons press."""
+    """Colour (3, k) and opacity (k,) of pixels; `crease` is the light left where balloons press."""
     known, (rows, ramps) = tables(), _paint_rows(paints, lit)
     at = index_of(skin.nx, skin.ny) + rows.finish[skin.owner] * np.int32(GRID * GRID)
     gain, level, white = (table.reshape(-1).take(at) for table in (known.gain, known.level, known.white))
@@ -105,7 +104,10 @@ def _lit(
     dark = 1 - crease
     level += dark * np.float32(_CREASE_LEVELS)
     step = np.minimum(level, np.float32(LEVELS - 1)).astype(np.int32)
-    colour = ramps.take(rows.ramp[skin.owner] * np.int32(LEVELS) + step, axis=0)
+    step += rows.ramp[skin.owner] * np.int32(LEVELS)
+    colour = np.empty((3, len(step)), dtype=np.float32)
+    for channel in range(3):
+        ramps[channel].take(step, out=colour[channel])
     gain *= 1 - np.float32(_CREASE_DARKENS) * dark
     white *= crease
     away = 1 - np.sqrt(np.maximum(1 - skin.nx * skin.nx - skin.ny * skin.ny, 0.0))
@@ -120,8 +122,8 @@ def _lit(
     _bleed(colour, skin, dark)
     # The colour times the light, then so much of the way to white.
     gain *= 1 - white
-    colour *= gain[:, None]
-    colour += white[:, None]
+    colour *= gain
+    colour += white
     np.minimum(colour, np.float32(1.0), out=colour)
     opacity = known.opacity[rows.finish[skin.owner]]
     if (opacity < 1).any():
@@ -141,7 +143,7 @@ class _Rows(NamedTuple):
 
 
 def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDArray[np.float32]]:
-    """Rows of the paints, and every colour at every saturation, (colours · LEVELS, 3)."""
+    """Rows of the paints, and every colour at every saturation, (3, colours · LEVELS)."""
     bright = set(lit)
     colours: dict[tuple[float, float, float], int] = {}
     ramp = []
@@ -162,7 +164,7 @@ def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDA
     # As light as before by the strongest of the three: only the weaker ones fade, which saturates.
     strongest = np.maximum(base.max(axis=2, keepdims=True), 1e-3)
     ramps = strongest * (base / strongest) ** gamma
-    return rows, ramps.reshape(-1, 3).astype(np.float32)
+    return rows, np.ascontiguousarray(ramps.reshape(-1, 3).T, dtype=np.float32)
 
 
 def _smoothed(
@@ -177,8 +179,8 @@ def _smoothed(
     depth: NDArray[np.float32] = np.where(there > 0, buffers.depth[area], 0).astype(np.float32)
     # Three times a running mean over what is there: nearly a Gaussian one.
     for _ in range(3):
-        share = _box_mean(_box_mean(there, window, 0), window, 1)
-        evened = _box_mean(_box_mean(depth * there, window, 0), window, 1) / np.maximum(share, 1e-6)
+        share = _evened(there, window)
+        evened = _evened(depth * there, window) / np.maximum(share, 1e-6)
         depth = evened.astype(np.float32)
     down, across = (np.gradient(depth, buffers.view.mm_per_px, axis=axis) for axis in (0, 1))
     x, y = across[line - top, column - left], -down[line - top, column - left]
@@ -203,11 +205,11 @@ def _print(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint], azi
         if finish is Finish.CONFETTI:
             # The skin is clear, with a breath of the confetti's colour.
             marks = base
-            colour[mine] = 1 - (1 - colour[mine]) * np.float32(0.25)
+            colour[:, mine] = 1 - (1 - colour[:, mine]) * np.float32(0.25)
         else:
             is_light = base.mean(axis=1, keepdims=True) > 0.5
             marks = np.where(is_light, base * np.float32(0.55), 1 - (1 - base) * np.float32(0.4))
-        colour[mine] += (marks[skin.owner[mine]] - colour[mine]) * share[:, None]
+        colour[:, mine] += (marks.T[:, skin.owner[mine]] - colour[:, mine]) * share
         covered[mine] = share
     return covered
 
@@ -219,32 +221,40 @@ def _show_outer(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint]
     has = np.array([*(paint.outer is not None for paint in paints), False])
     outer = np.array([*(paint.outer or paint.rgb for paint in paints), _POLE_RGB], dtype=np.float32)
     mine = np.flatnonzero(has[skin.owner])
-    colour[mine] += (outer[skin.owner[mine]] - colour[mine]) * away[mine, None]
+    colour[:, mine] += (outer.T[:, skin.owner[mine]] - colour[:, mine]) * away[mine]
 
 
 def _bleed(colour: NDArray[np.float32], skin: Skin, dark: NDArray[np.float32]) -> None:
     """Where balloons press they take some of the colour of those about them; `dark`: how much they press, (k,)."""
-    deep = np.flatnonzero(dark > 0)
+    deep = np.flatnonzero(dark > _BLEED_FROM)
     if not len(deep):
         return
     # Colours as they are about it, on every fourth pixel each way.
     height, width = skin.shape
-    whole = np.zeros((height * width, 4), dtype=np.float32)
-    whole[skin.at, :3] = colour
-    whole[skin.at, 3] = 1
-    coarse = whole.reshape(height, width, 4)[::_BLEED_STEP, ::_BLEED_STEP]
-    window = max(int(2 * float(np.median(skin.radius)) * _BLEED_REACH / _BLEED_STEP) | 1, 3)
-    around = np.stack(
-        [_box_mean(_box_mean(coarse[..., each], window, 0), window, 1) for each in range(4)], axis=-1
-    ).reshape(-1, 4)
-    line, column = np.divmod(skin.at[deep], width)
-    near = around[line // _BLEED_STEP * coarse.shape[1] + column // _BLEED_STEP]
-    mean = near[:, :3] / np.maximum(near[:, 3:], np.float32(1e-3))
-    colour[deep] += (mean - colour[deep]) * (dark[deep] * np.float32(_BLEEDS))[:, None]
+    place = np.full(height * width, -1, dtype=np.int32)
+    place[skin.at] = np.arange(len(skin.at), dtype=np.int32)
+    coarse = place.reshape(height, width)[::_BLEED_STEP, ::_BLEED_STEP]
+    window = max(int(2 * float(skin.radius.mean()) * _BLEED_REACH / _BLEED_STEP) | 1, 3)
+    seen = coarse >= 0
+    weight = _evened(seen.astype(np.float32), window)
+    lines, columns = (np.arange(side, dtype=np.int32) // _BLEED_STEP for side in (height, width))
+    cell = (lines[:, None] * np.int32(coarse.shape[1]) + columns[None]).reshape(-1).take(skin.at[deep])
+    amount = (dark[deep] - np.float32(_BLEED_FROM)) * np.float32(_BLEEDS)
+    for channel in colour:
+        near = _evened(np.where(seen, channel.take(coarse), np.float32(0)), window)
+        near /= np.maximum(weight, np.float32(1e-3))
+        mine = channel.take(deep)
+        mine += (near.reshape(-1).take(cell) - mine) * amount
+        channel[deep] = mine
 
 
-_BLEED_STEP, _BLEED_REACH, _BLEEDS = 4, 0.5, 0.5
-"""Colour bleeds over half a balloon's width; where balloons press hardest, a quarter of it is the neighbours'."""
+_BLEED_STEP, _BLEED_REACH, _BLEED_FROM, _BLEEDS = 4, 0.5, 0.05, 0.55
+"""Colour bleeds over half a balloon's width, from a twentieth of light lost on; where balloons press hardest, a quarter
+of it is the neighbours'."""
+
+
+def _evened(values: NDArray[np.float32], window: int) -> NDArray[np.float32]:
+    return _box_mean(_box_mean(values, window, 0), window, 1)
 
 
 def _write(
@@ -260,7 +270,7 @@ def _write(
     size = len(letters.mask)
     column = np.clip(((across + 1) / 2 * size).astype(int), 0, size - 1)
     line = np.clip(((1 - ny) / 2 * size).astype(int), 0, size - 1)
-    colour[mine[(towards > 0) & letters.mask[line, column]]] = letters.rgb
+    colour[:, mine[(towards > 0) & letters.mask[line, column]]] = np.array(letters.rgb, dtype=np.float32)[:, None]
 
 
 def _from_front(
@@ -292,7 +302,7 @@ def _crease(depth: NDArray[np.float32], window: int, skin: Skin) -> NDArray[np.f
     behind = coarse[seen].max(initial=0.0)
     filled = np.where(seen, coarse, behind)
     half = max(window // 2 | 1, 3)
-    around = _box_mean(_box_mean(filled, half, 0), half, 1)
+    around = _evened(filled, half)
     whole = np.repeat(np.repeat(around, 2, axis=0), 2, axis=1)[: skin.shape[0], : skin.shape[1]]
     sunk = (depth - whole).reshape(-1).take(skin.at)
     return np.asarray(1 - 0.5 * np.clip(sunk / _CREASE_DEPTH_MM, 0.0, 1.0), dtype=np.float32)

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from kakushi.dress.foils import film_of
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.scene import scene_image, standing
@@ -16,12 +17,14 @@ from kakushi.model.catalogue import DEFAULT_PALETTE, Finish, Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
-from kakushi.model.parts import Part, PartBalloons, Topper
+from kakushi.model.parts import FoilShape, Part, PartBalloons, Topper
 from kakushi.model.piece import Piece
 from kakushi.model.units import inches
+from kakushi.model.values import replace
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
 from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
+from kakushi.picture.film import Film, flat_film, with_films
 from kakushi.picture.prints import PRINTS, printed_share
 from kakushi.picture.scene import draw_piece, portrait, shaded, with_shadow
 from kakushi.picture.shading import Paint, paint_of, shade
@@ -254,3 +257,35 @@ def test_the_scene_has_every_copy_on_one_floor() -> None:
     assert (alpha[:100] == 0).mean() > 0.3
     columns = (alpha > 200).any(axis=0)
     assert np.count_nonzero(np.diff(columns.astype(int)) == 1) >= 8, "pieces stand apart"
+
+
+# --- flat bodies -----------------------------------------------------------------------------------------------------
+
+
+def film_alone(film: Film, azimuth: float = 0.0) -> np.ndarray:
+    """A picture of one film in the middle, 1 mm to the pixel, before a ball and instead of another."""
+    balls = settle((), Packing(1.0)).with_more(
+        np.array([[0.0, 300.0, 400.0], [0.0, 0.0, 400.0]]), np.array([60.0, 45.0])
+    )
+    view = View(800, 800, 1.0, -400.0, 800.0, azimuth)
+    return with_films(draw_buffers(balls, view), [(1, 1, film.moved(0.0, (0.0, 0.0, 400.0)))]).identity
+
+
+@pytest.mark.parametrize("turn", [0.0, 0.6, -1.2, math.pi / 2])
+def test_a_board_covers_what_its_sides_say(turn) -> None:
+    shown = film_alone(flat_film(300.0, 200.0, 10.0), turn)
+    wide = 300 * abs(math.cos(turn)) + 10 * abs(math.sin(turn))
+    assert (shown == 1).sum() == pytest.approx(wide * 200, rel=0.03, abs=400)
+    assert (shown == 0).any() == (wide < 120 or abs(turn) > 0.3), "its own ball is gone, the other one shows behind it"
+
+
+def test_a_foil_star_has_the_area_of_a_star() -> None:
+    star = FoilShape(key=1, shape="star", tall_mm=500, wide_mm=500, deep_mm=150)
+    film = film_of(star)
+    shown = film_alone(film)
+    # Ten triangles between the tips' circle and the inner one, stretched to half a metre both ways.
+    tip = 500 / (1 + math.cos(math.pi / 5))
+    stretched = 500 / (2 * tip * math.sin(2 * math.pi / 5))
+    assert (shown == 1).sum() == pytest.approx(5 * 0.45 * tip**2 * math.sin(math.pi / 5) * stretched, rel=0.03)
+    assert film.half.max() == pytest.approx(75, abs=4)
+    assert film_of(replace(star, tall_mm=0)) is None

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from kakushi.model.arrays import Floats
+from kakushi.picture.film import Film, flat_film
 
 _APART = 0.8
 """How far apart balls of a chain stand, over their radius: close enough to look like one thing."""
@@ -28,11 +29,15 @@ _GOLDEN = math.pi * (3 - math.sqrt(5))
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Body:
-    """Balls of a part: middles (k, 3) and radii (k,), mm, and the colour key of each (k,)."""
+    """Balls of a part: middles (k, 3) and radii (k,), mm, and the colour key of each (k,).
+
+    `film`: what they stand for where pictures can show it as what it is.
+    """
 
     centres: Floats
     radii: Floats
     colours: tuple[str, ...]
+    film: Film | None = None
 
     def __len__(self) -> int:
         return len(self.radii)
@@ -83,7 +88,8 @@ def sheet(wide: float, tall: float, thick: float, colour: str) -> Body:
     z = np.linspace(-1, 1, lines) * (tall / 2 - radius) if lines > 1 else np.zeros(1)
     across, up = (each.ravel() for each in np.meshgrid(x, z))
     middles = np.stack([across, np.zeros_like(across), up], axis=1)[: 2 * MOST_BALLS]
-    return joined([balls(middles, np.full(len(middles), radius), colour), _border(wide, tall, radius, colour)])
+    inner = balls(middles, np.full(len(middles), radius), colour)
+    return replace(joined([inner, _border(wide, tall, radius, colour)]), film=flat_film(wide, tall, thick))
 
 
 def _border(wide: float, tall: float, radius: float, colour: str) -> Body:
@@ -135,5 +141,8 @@ def turned(body: Body, azimuth: float, spot: Sequence[float]) -> Body:
     c, s = math.cos(azimuth), math.sin(azimuth)
     x, y, z = body.centres.T if len(body) else np.zeros((3, 0))
     return Body(
-        np.stack([x * c - y * s, x * s + y * c, z], axis=1) + np.array(spot, dtype=float), body.radii, body.colours
+        np.stack([x * c - y * s, x * s + y * c, z], axis=1) + np.array(spot, dtype=float),
+        body.radii,
+        body.colours,
+        body.film.moved(azimuth, spot) if body.film else None,
     )

@@ -16,9 +16,12 @@ from numpy.typing import NDArray
 from kakushi.model.arrays import Floats
 from kakushi.model.outline import PointsOutline
 from kakushi.model.parts import FoilShape
+from kakushi.picture.film import Film, puffed_film
 
 _LINES = 96
 """Pixels over the height of a shape: a metre of foil is true to a centimetre."""
+_FILM_LINES = 192
+"""Where it is drawn as film: half a metre to three millimetres, evened out."""
 _COVERED, _MOST_BALLS = 0.99, 400
 """Of the silhouette; and so many balls at most, which draw in some milliseconds."""
 _APART_SHARE, _ALONG_EDGES, _FLAT = 0.5, 0.95, 0.05
@@ -95,10 +98,17 @@ def balls_of(part: FoilShape) -> tuple[Floats, Floats]:
     return middles, radii
 
 
-def mask_of(part: FoilShape) -> NDArray[np.bool_]:
+def film_of(part: FoilShape) -> Film | None:
+    """The shape as it is drawn, full; None of one without width or height."""
+    if min(part.wide_mm, part.tall_mm) <= 0:
+        return None
+    mask = mask_of(part, _FILM_LINES)
+    return _film(mask.tobytes(), mask.shape, part.wide_mm, part.tall_mm, part.deep_mm or part.tall_mm)
+
+
+def mask_of(part: FoilShape, lines: int = _LINES) -> NDArray[np.bool_]:
     """The silhouette of a shape on pixels, the top line first; all of it where nothing else is known."""
-    lines = _LINES
-    columns = int(np.clip(round(lines * part.wide_mm / max(part.tall_mm, 1.0)), 12, 6 * _LINES))
+    columns = int(np.clip(round(lines * part.wide_mm / max(part.tall_mm, 1.0)), 12, 6 * lines))
     x, y = np.meshgrid((np.arange(columns) + 0.5) / columns, 1 - (np.arange(lines) + 0.5) / lines)
     if isinstance(part.outline, PointsOutline):
         mask = _of_outline(part.outline, x, y)
@@ -165,6 +175,11 @@ def _near(a: tuple[float, float], b: tuple[float, float], x: Floats, y: Floats) 
     square = float(along @ along)
     share = np.clip((dx * along[0] + dy * along[1]) / square, 0.0, 1.0) if square else np.zeros_like(dx)
     return np.asarray(np.hypot(dx - share * along[0], dy - share * along[1]))
+
+
+@lru_cache(maxsize=32)
+def _film(mask: bytes, shape: tuple[int, int], wide: float, tall: float, deep: float) -> Film:
+    return puffed_film(np.frombuffer(mask, dtype=bool).reshape(shape), wide, tall, deep)
 
 
 @lru_cache(maxsize=64)

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from kakushi.model.catalogue import Finish
 from kakushi.picture.buffers import NOTHING, Buffers
 from kakushi.picture.edges import soften_cuts, soften_rims
+from kakushi.picture.film import Film, with_films
 from kakushi.picture.materials import FINISHES, GRID, LEVELS, MOST_GAMMA, index_of, tables
 from kakushi.picture.prints import PRINTS, printed_share
 from kakushi.picture.skin import Skin, skin_of
@@ -21,6 +22,8 @@ _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
 _EVENED_MM = 38.0
 """Over that the skin of what is drawn as balls is evened out: farther than its balls stand apart."""
+_FILM_EVENED_MM = 9.0
+"""And that of films: creases stay."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -36,6 +39,7 @@ class Paint:
     """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it.
 
     `outer`: the colour of the outer one of two balloons, which shows at the rim, where one looks along its skin.
+    `film`: from this ball on, so many stand for a film.
     `is_smooth`: a ball of something that is no balloon, like a board or a foil shape, whose skin runs on from ball to
     ball.
     """
@@ -45,6 +49,7 @@ class Paint:
     letters: Letters | None = None
     is_smooth: bool = False
     outer: tuple[float, float, float] | None = None
+    film: tuple[int, Film] | None = None
 
 
 def paint_of(
@@ -66,6 +71,9 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
 
     `paints` has one entry per balloon; balloons in `lit` are brightened (pointed at).
     """
+    films = [(index, *paint.film) for index, paint in enumerate(paints) if paint.film]
+    if films:
+        buffers = with_films(buffers, films)
     picture = np.zeros((*buffers.identity.shape, 4), dtype=np.uint8)
     window = max(int(_CREASE_MM / buffers.view.mm_per_px) | 1, 3)
     crop = _drawn_area(buffers.identity != NOTHING, window)
@@ -73,12 +81,14 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
         return picture
     skin = skin_of(buffers, crop)
     crease = _crease(buffers.depth[crop], window, skin)
-    if any(paint.is_smooth for paint in paints):
-        smooth = np.array([*(paint.is_smooth for paint in paints), False])[skin.owner]
-        if smooth.any():
-            line, column = np.divmod(skin.at[smooth], skin.shape[1])
-            skin.nx[smooth], skin.ny[smooth] = _smoothed(buffers, line + crop[0].start, column + crop[1].start)
-            crease[smooth] = 1.0
+    smooth = np.array([*(paint.is_smooth for paint in paints), False])[skin.owner]
+    for first, _, _ in films:
+        mine = skin.owner == first
+        _lay_film(skin, mine, buffers, crop)
+        crease[mine], smooth[mine] = 1.0, False
+    if smooth.any():
+        _even_out(skin, smooth, buffers, crop, _EVENED_MM)
+        crease[smooth] = 1.0
     colour, opacity = _lit(skin, crease, paints, lit, buffers.view.azimuth)
     drawn = np.empty((len(skin.at), 4), dtype=np.uint8)
     for channel, values in enumerate((*colour, skin.coverage * opacity)):
@@ -167,11 +177,30 @@ def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDA
     return rows, np.ascontiguousarray(ramps.reshape(-1, 3).T, dtype=np.float32)
 
 
+def _even_out(
+    skin: Skin, which: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice], evened_mm: float
+) -> None:
+    """Turn the normals of pixels to those of one skin that runs on over all of them."""
+    line, column = np.divmod(skin.at[which], skin.shape[1])
+    skin.nx[which], skin.ny[which] = _smoothed(buffers, line + crop[0].start, column + crop[1].start, evened_mm)
+
+
+def _lay_film(skin: Skin, mine: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice]) -> None:
+    """The pixels `mine` show a film: no rim of a ball, an edge that fades by how much of its surroundings it covers."""
+    if not mine.any():
+        return
+    _even_out(skin, mine, buffers, crop, _FILM_EVENED_MM)
+    skin.away[mine] = 0.0
+    covered = _evened((buffers.identity[crop] != NOTHING).astype(np.float32), 3).reshape(-1).take(skin.at[mine])
+    # A straight edge has two thirds about its pixels, which then are half covered.
+    skin.coverage[mine] = np.clip(1.5 * covered - 0.5, 0.0, 1.0)
+
+
 def _smoothed(
-    buffers: Buffers, line: NDArray[np.int64], column: NDArray[np.int64]
+    buffers: Buffers, line: NDArray[np.int64], column: NDArray[np.int64], evened_mm: float
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Normal x and y of pixels whose skin runs on from one to the next: the slope of the depth, evened out."""
-    window = max(int(_EVENED_MM / buffers.view.mm_per_px) | 1, 3)
+    window = max(int(evened_mm / buffers.view.mm_per_px) | 1, 3)
     top, left = max(int(line.min()) - window, 0), max(int(column.min()) - window, 0)
     area = np.s_[top : int(line.max()) + window + 1, left : int(column.max()) + window + 1]
     there = np.zeros(buffers.depth[area].shape, dtype=np.float32)

@@ -21,6 +21,7 @@ from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
+from kakushi.picture.film import Film
 from kakushi.plan.geometry import (
     drawn_parts,
     measures_of,
@@ -28,7 +29,7 @@ from kakushi.plan.geometry import (
     rows_span_mm,
     with_parts,
 )
-from kakushi.plan.parts import parts_in_place, place_of, topper_rise_mm
+from kakushi.plan.parts import bodies_of, parts_in_place, place_of, topper_rise_mm
 from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
@@ -177,6 +178,16 @@ class PiecePlan:
         """What each balloon of `drawn` is drawn as: on boards and foil shapes the skin runs on into the next."""
         put_on = [skin for part, many in self.drawn_parts for skin in (kind_of(part).skin,) * many]
         return [*(Skin.BALLOON,) * (len(self.drawn.radii) - len(put_on)), *put_on]
+
+    def drawn_films(self) -> list[tuple[int, int, Film]]:
+        """Flat parts of `drawn`: their first ball, how many they have, and what they look like."""
+        at = len(self.drawn.radii) - sum(many for _, many in self.drawn_parts)
+        found = []
+        for _, body in bodies_of(self.piece, self.assembly):
+            if body.film is not None:
+                found.append((at, len(body), body.film))
+            at += len(body)
+        return found
 
     @property
     def drawn_parts(self) -> list[tuple[Part, int]]:

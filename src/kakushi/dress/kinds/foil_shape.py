@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from kakushi.dress.bodies import Body, balls
-from kakushi.dress.foils import balls_of, letters_of
+from kakushi.dress.foils import balls_of, film_of, letters_of
 from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind, placed_spot
 from kakushi.model.parts import Fixing, FoilShape
 
@@ -21,7 +22,7 @@ def _made(key: int, around: Surroundings) -> FoilShape:
 
 
 def _body(part: FoilShape) -> Body:
-    return balls(*balls_of(part), part.colour)
+    return replace(balls(*balls_of(part), part.colour), film=film_of(part))
 
 
 def _spot(part: FoilShape, top_mm: float) -> Spot:

@@ -1,0 +1,188 @@
+"""Flat bodies with an outline, as what they are: boards, and foil shapes puffed from their outline to a seam."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
+from kakushi.picture.view import View
+
+_APART_PX = 0.7
+"""How far apart the points of a film are drawn: no pixel is left out."""
+_MOST_POINTS = 1_000_000
+"""Of one face: they draw in some 0.1 s."""
+_BLOCK = 2000
+"""Pixels compared with all balls at once: some 10 MB at a few hundred balls."""
+_SEAM = 0.012
+"""Width of the flat seam over the height of a shape: 6 mm of half a metre."""
+_SEAM_DEEP_MM = 1.0
+_EVENED_PX = 1.6
+"""Over so much of its silhouette an edge is evened out, so that it does not show the pixels."""
+_CREASES, _CREASE_DEEP, _CREASE_REACH = 26, 0.07, 0.22
+"""Creases all round, how deep they are over the fullness, and how far in they reach over the widest room."""
+_LEVEL = 0.02
+"""Sine of the turn up to which a film is seen from the front: its far face would show by less than a pixel."""
+_ROUNDED = 0.03
+"""Over so much of the height ridges are rounded."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Film:
+    """A flat body about its middle: how far inside its edge it is, and how thick.
+
+    `inside` (lines, columns), the top line first: mm from the edge, below 0 outside; `half`: half its thickness there,
+    mm; values are `step` (down, across) mm apart.
+    `spot`: its middle, mm, and `azimuth`: where its face looks, radians anticlockwise from the front.
+    """
+
+    inside: NDArray[np.float32]
+    half: NDArray[np.float32]
+    step: tuple[float, float]
+    spot: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    azimuth: float = 0.0
+
+    def moved(self, azimuth: float, spot: Sequence[float]) -> Film:
+        """The same film elsewhere."""
+        x, y, z = spot
+        return replace(self, azimuth=azimuth, spot=(float(x), float(y), float(z)))
+
+
+def flat_film(wide: float, tall: float, deep: float) -> Film:
+    """A board."""
+    lines = columns = 9
+    down, across = np.abs(np.linspace(-1, 1, lines)) * tall / 2, np.abs(np.linspace(-1, 1, columns)) * wide / 2
+    inside = np.minimum(tall / 2 - down[:, None], wide / 2 - across[None]).astype(np.float32)
+    return Film(inside, np.full_like(inside, deep / 2), (tall / (lines - 1), wide / (columns - 1)))
+
+
+def puffed_film(mask: NDArray[np.bool_], wide: float, tall: float, deep: float) -> Film:
+    """A foil shape, full: from a seam along the edge of its silhouette (lines, columns) it swells, creased at first."""
+    from scipy.ndimage import distance_transform_edt, gaussian_filter  # noqa: PLC0415 - needed for foils only
+
+    inside = np.pad(mask, 2)
+    step = (tall / mask.shape[0], wide / mask.shape[1])
+    within, without = (distance_transform_edt(area, sampling=step) for area in (inside, ~inside))
+    # Half a pixel to the edge on either side of it.
+    away = gaussian_filter(np.where(inside, within - min(step) / 2, min(step) / 2 - without), _EVENED_PX)
+    seam = _SEAM * tall
+    share = np.clip((away - seam) / max(float(away.max()) - seam, 1e-6), 0.0, 1.0)
+    lines, columns = inside.shape
+    turn = np.arctan2(*np.meshgrid(np.arange(columns) - (columns - 1) / 2, (lines - 1) / 2 - np.arange(lines)))
+    creases = 1 - _CREASE_DEEP * (0.5 + 0.5 * np.cos(_CREASES * turn)) * np.exp(-share / _CREASE_REACH)
+    full = gaussian_filter(np.sqrt(1 - (1 - share) ** 2), _ROUNDED * mask.shape[0] * np.array([1.0, step[0] / step[1]]))
+    half = deep / 2 * full / max(float(full.max()), 1e-6) * creases * np.clip(share * 12, 0.0, 1.0) + _SEAM_DEEP_MM
+    return Film(away.astype(np.float32), half.astype(np.float32), step)
+
+
+def with_films(buffers: Buffers, films: Sequence[tuple[int, int, Film]]) -> Buffers:
+    """Buffers in which films are drawn instead of their balls: (first ball, number of balls, film) each.
+
+    A film's pixels show its first ball.
+    """
+    shown = replace(buffers, identity=buffers.identity.copy(), depth=buffers.depth.copy())
+    for first, many, film in films:
+        _draw(shown, range(first, first + many), film)
+    return shown
+
+
+def _draw(buffers: Buffers, balls: range, film: Film) -> None:
+    top, left, depth = _depth(film, buffers.view)
+    window = np.s_[top : top + depth.shape[0], left : left + depth.shape[1]]
+    kept, owner = buffers.depth[window], buffers.identity[window]
+    own = (buffers.identity >= balls.start) & (buffers.identity < balls.stop)
+    nearer = np.isfinite(depth) & ((depth < kept) | own[window])
+    kept[nearer], owner[nearer] = depth[nearer], balls.start
+    own[window][nearer] = False
+    _leave_out(buffers, balls, np.argwhere(own))
+
+
+def _leave_out(buffers: Buffers, balls: range, pixels: NDArray[np.int64]) -> None:
+    """Show at pixels (k, 2), lines and columns, what is there without some of the balls."""
+    if not len(pixels):
+        return
+    view, pole = buffers.view, buffers.pole
+    (low_y, low_x), (high_y, high_x) = pixels.min(axis=0), pixels.max(axis=0) + 1
+    x, y, radii = buffers.placed[:, 0], buffers.placed[:, 1], buffers.radii
+    near = (x + radii > low_x - 1) & (x - radii < high_x + 1) & (y + radii > low_y - 1) & (y - radii < high_y + 1)
+    near[balls.start : balls.stop] = False
+    rest = np.flatnonzero(near)
+    for begin in range(0, len(pixels), _BLOCK):
+        line, column = pixels[begin : begin + _BLOCK].T
+        owner = np.full(len(line), NOTHING, dtype=np.int32)
+        depth = np.full(len(line), np.inf)
+        if pole is not None:
+            across, up = pole_across(view, pole, column), view.top - (line + 0.5) * view.mm_per_px
+            there = (np.abs(across) < 1) & (up > pole.bottom) & (up < pole.top)
+            owner[there], depth[there] = POLE, -pole.radius * np.sqrt(1 - across[there] ** 2)
+        if len(rest):
+            dx, dy = column[:, None] + 0.5 - x[rest], line[:, None] + 0.5 - y[rest]
+            inward = radii[rest] ** 2 - dx * dx - dy * dy
+            skins = buffers.placed[rest, 2] - view.mm_per_px * np.sqrt(np.maximum(inward, 0.0))
+            skins[inward <= -(radii[rest] + 0.25)] = np.inf
+            first = skins.argmin(axis=1)
+            nearest = skins[np.arange(len(line)), first]
+            owner = np.where(nearest < depth, rest[first], owner)
+            depth = np.minimum(depth, nearest)
+        buffers.identity[line, column], buffers.depth[line, column] = owner, depth
+
+
+def _depth(film: Film, view: View) -> tuple[int, int, NDArray[np.float32]]:
+    """How far away a film's nearest point is, (h, w) mm, inf where it is not; the line and column it begins at."""
+    faces = [view.project(points) for points in _faces(film, view)]
+    low = np.min([points[:, :2].min(axis=0) for points in faces if len(points)], axis=0)
+    high = np.max([points[:, :2].max(axis=0) for points in faces if len(points)], axis=0) + 1
+    (left, top), (right, bottom) = (
+        np.clip(at, 0, (view.width, view.height)).astype(int).tolist() for at in (low, high)
+    )
+    areas = []
+    for points in faces:
+        area = np.full((bottom - top, right - left), np.inf, dtype=np.float32)
+        column, line = np.floor(points[:, :2]).astype(np.int64).T - np.array([[left], [top]])
+        there = (column >= 0) & (column < area.shape[1]) & (line >= 0) & (line < area.shape[0])
+        area[line[there], column[there]] = points[there, 2]
+        # Where a face curves away its points lie farther apart than pixels: what lies between two of them is filled.
+        for each in (area, area.T):
+            between = np.isinf(each[1:-1]) & np.isfinite(each[:-2]) & np.isfinite(each[2:])
+            each[1:-1][between] = np.maximum(each[:-2], each[2:])[between]
+        areas.append(area)
+    return top, left, np.minimum.reduce(areas)
+
+
+def _faces(film: Film, view: View) -> list[NDArray[np.float64]]:
+    """Points (n, 3) mm of the faces that can be seen, near enough for every pixel, in each the farther ones first."""
+    lines, columns = film.inside.shape
+    tall, wide = (lines - 1) * film.step[0], (columns - 1) * film.step[1]
+    apart = max(_APART_PX * view.mm_per_px, math.sqrt(tall * wide / _MOST_POINTS))
+    turned = film.azimuth - view.azimuth
+    across = np.linspace(0, columns - 1, math.ceil(wide / apart) + 1)[:: -1 if math.sin(turned) > 0 else 1]
+    down = np.linspace(0, lines - 1, math.ceil(tall / apart) + 1)
+    inside, half = (_between(_between(values, down).T, across).T for values in (film.inside, film.half))
+    seen = inside > -view.mm_per_px / 2
+    up = np.broadcast_to(((lines - 1) / 2 - down[:, None]) * film.step[0], seen.shape)[seen]
+    right = np.broadcast_to((across[None] - (columns - 1) / 2) * film.step[1], seen.shape)[seen]
+    inside, half = inside[seen], half[seen] * (1 if math.cos(turned) > 0 else -1)
+    faces = [(right, -half, up)]
+    if abs(math.sin(turned)) > _LEVEL:
+        # Of a film that is turned its far face shows beyond the rim of the near one, and its edge.
+        edge = np.flatnonzero(inside < apart)
+        thick = 2 * float(np.abs(half[edge]).max(initial=0.0))
+        many = int(min(math.ceil(thick / apart) + 1, _MOST_POINTS // max(len(edge), 1) + 1))
+        layers = np.repeat(np.linspace(1, -1, many), len(edge))
+        faces += [
+            (right, half, up),
+            (np.tile(right[edge], many), np.tile(half[edge], many) * layers, np.tile(up[edge], many)),
+        ]
+    c, s = math.cos(film.azimuth), math.sin(film.azimuth)
+    return [np.stack([x * c - y * s, x * s + y * c, z], axis=1) + np.array(film.spot) for x, y, z in faces]
+
+
+def _between(values: NDArray[np.floating], at: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Lines of values at places between them."""
+    low = np.minimum(at.astype(np.int64), len(values) - 2)
+    share = (at - low)[:, None]
+    return np.asarray(values[low] * (1 - share) + values[low + 1] * share)

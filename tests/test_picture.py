@@ -12,7 +12,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from kakushi.dress.foils import film_of
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
-from kakushi.formats.scene import scene_image, standing
+from kakushi.formats.scene import scene_image, scene_on_paper, standing
 from kakushi.model.catalogue import DEFAULT_PALETTE, Finish, Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import RowsGroup, uniform_row
@@ -252,6 +252,10 @@ def test_the_scene_has_every_copy_on_one_floor() -> None:
     assert len(copies) == sum(len(piece.copies) for piece in job.pieces)
     assert all(a.left + a.wide < b.left + 1 for a, b in pairwise(copies))
     image = scene_image(found, 900, 500, paper=None)
+    printed = np.asarray(scene_on_paper(found, 900, 500, 20))
+    assert printed.shape[0] <= 500
+    assert (printed[:19] == 255).all()
+    assert (printed[20:24] < 255).any(), "no more sky than wanted"
     alpha = np.array(image)[..., 3]
     assert alpha.max() == 255
     assert (alpha[:100] == 0).mean() > 0.3

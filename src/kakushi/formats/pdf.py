@@ -32,7 +32,7 @@ from kakushi.formats.pdf_style import (
 )
 from kakushi.formats.pdf_text import fonts, paragraph
 from kakushi.formats.png import piece_image, png_bytes
-from kakushi.formats.scene import scene_image
+from kakushi.formats.scene import scene_on_paper
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.cautions import DRESS, ESTIMATE, GENERAL, STAND
 from kakushi.model.job import Job
@@ -97,10 +97,12 @@ def job_picture(plan: Plan, wide: float, tall: float) -> Flowable:
     """All pieces of a job on one floor to one scale, within a room in points."""
     if not any(piece_plan.balloon_count for piece_plan in plan.pieces):
         return Spacer(1, 1)
-    image = scene_image(plan, round(wide * _DOTS), round(tall * _DOTS))
-    return Image(io.BytesIO(png_bytes(image)), wide, tall)
+    image = scene_on_paper(plan, round(wide * _DOTS), round(tall * _DOTS), round(_SKY_PT * _DOTS))
+    return Image(io.BytesIO(png_bytes(image)), wide, image.height / _DOTS)
 
 
+_SKY_PT = 12
+"""Over the tallest piece."""
 _DOTS = 200 / 72
 """Pixels over a point: 200 dpi."""
 

@@ -1,0 +1,350 @@
+"""The guided build: one step fills the page, readable from two metres, done with one key or one large button."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMenu,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kakushi.build.progress import Copy, minutes_left, spares_left, waited_for
+from kakushi.build.step import BALLOON, Step, StepKind
+from kakushi.desktop.document.builder import Builder
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.build_picture import BuildPicture
+from kakushi.desktop.views.bunches import Bunches
+from kakushi.desktop.views.plan_view import PlanView, Shown
+from kakushi.desktop.widgets.awake import Awake
+from kakushi.desktop.widgets.painting import scaled
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.units import format_nominal
+from kakushi.plan.values import PiecePlan
+from kakushi.production.preparation import hours_words
+
+_KEYS = {
+    Qt.Key.Key_Space: "done", Qt.Key.Key_Return: "done", Qt.Key.Key_Enter: "done", Qt.Key.Key_P: "pop",
+    Qt.Key.Key_Backspace: "back", Qt.Key.Key_L: "later", Qt.Key.Key_N: "note",
+}  # fmt: skip
+_WORDS = 1.55
+"""The step's sentence over the usual type, and over that again where the page is large."""
+_LARGE_PX = 1100
+
+
+class BuildPage(QWidget):
+    """One step. `full_screen_wanted`: somebody wants the page alone, or the window again."""
+
+    full_screen_wanted = pyqtSignal()
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self._document, self._theme = document, theme
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Guided build")
+        self._title, self._count = QLabel(), QLabel()
+        self._bar = QProgressBar()
+        self._bar.setTextVisible(False)
+        self._bar.setFixedHeight(8)
+        self._bar.setAccessibleName("Progress of this copy")
+        self.picture = BuildPicture(document)
+        self._words, self._next, self._told = QLabel(), QLabel(), QLabel()
+        self.bunches = Bunches(theme)
+        self.plan_view = PlanView(document, theme, shown=self._shown_row)
+        self.done, self.pop = QPushButton("Done"), QPushButton("Popped")
+        self.back, self.later, self.note = QPushButton("Back"), QPushButton("Later"), QPushButton("Note…")
+        self.full = QPushButton("Full screen")
+        self._awake = Awake()
+        self._build()
+        self._connect()
+
+    @property
+    def _builder(self) -> Builder:
+        return self._document.builder
+
+    def _build(self) -> None:
+        for label in (self._words, self._next, self._told):
+            label.setWordWrap(True)
+        self._title.setProperty("role", "title")
+        self._next.setProperty("role", "quiet")
+        self._told.setProperty("role", "wrong")
+        self.done.setProperty("primary", True)
+        for button, tip in (
+            (self.done, "This step is done (Space or Enter)"),
+            (self.pop, "A balloon popped: take a spare (P)"),
+            (self.back, "The last step is not done after all (Backspace)"),
+            (self.later, "Do this one later (L)"),
+            (self.note, "Write something down (N)"),
+            (self.full, "The page alone, in large type (F11)"),
+        ):
+            button.setToolTip(tip)
+            # The keys belong to the page: Space on a button would press that one.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        head = QHBoxLayout()
+        head.addWidget(self._title, 1)
+        head.addWidget(self._count)
+        right = QVBoxLayout()
+        right.addWidget(self._words)
+        right.addWidget(self.bunches)
+        right.addWidget(self.plan_view, 8)
+        right.addStretch(1)
+        right.addWidget(self._told)
+        right.addWidget(self._next)
+        self.plan_view.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        middle = QHBoxLayout()
+        middle.addWidget(self.picture, 2)
+        middle.addLayout(right, 3)
+        small = QHBoxLayout()
+        for button in (self.back, self.later, self.note, self.full):
+            small.addWidget(button)
+        large = QHBoxLayout()
+        large.addWidget(self.done, 3)
+        large.addWidget(self.pop, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 14, 20, 14)
+        column.setSpacing(9)
+        column.addLayout(head)
+        column.addWidget(self._bar)
+        column.addLayout(middle, 1)
+        column.addLayout(large)
+        column.addLayout(small)
+        self._scale_type()
+
+    def _connect(self) -> None:
+        self.done.clicked.connect(lambda: self._run("done"))
+        self.pop.clicked.connect(lambda: self._run("pop"))
+        self.back.clicked.connect(lambda: self._run("back"))
+        self.later.clicked.connect(lambda: self._run("later"))
+        self.note.clicked.connect(lambda: self._run("note"))
+        self.full.clicked.connect(self.full_screen_wanted)
+        self._builder.changed.connect(self._show_if_seen)
+        self._document.plan_changed.connect(self._show_if_seen)
+        self._document.selection.changed.connect(self._on_selected)
+        self._document.preferences_changed.connect(self._show_if_seen)
+
+    def _scale_type(self) -> None:
+        """Larger type where there is room for it."""
+        factor = _WORDS * max(self.width() / _LARGE_PX, 1.0)
+        usual = self.font()
+        self._words.setFont(scaled(usual, factor, bold=False))
+        self._next.setFont(scaled(usual, 1.0 + (factor - 1) * 0.4))
+        self._count.setFont(scaled(usual, 1.2))
+        for button in (self.done, self.pop):
+            button.setFont(scaled(usual, 1.5, bold=True))
+            button.setMinimumHeight(self.fontMetrics().height() * 3 + 12)
+        self.bunches.setMinimumHeight(round(self.fontMetrics().height() * 3.6 * max(self.width() / _LARGE_PX, 1.0)))
+
+    def resizeEvent(self, event: object) -> None:
+        self._scale_type()
+
+    def sizeHint(self) -> QSize:
+        return QSize(620, 560)
+
+    # --- keys -----------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() == Qt.Key.Key_F11:
+            self.full_screen_wanted.emit()
+        elif (what := _KEYS.get(Qt.Key(event.key()))) and not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            # A key that is held down ticks one step, not twenty.
+            if not event.isAutoRepeat():
+                self._run(what)
+        else:
+            super().keyPressEvent(event)
+
+    def _run(self, what: str) -> None:
+        builder = self._builder
+        if not builder.is_ready:
+            return
+        match what:
+            case "done":
+                if builder.step is not None:
+                    builder.done()
+                elif (copy := builder.next_copy) is not None:
+                    builder.choose_copy(copy)
+            case "pop":
+                self._on_pop()
+            case "back":
+                builder.back()
+            case "later":
+                builder.later()
+            case "note":
+                text = self.ask_note()
+                if text:
+                    builder.note(text)
+        self.setFocus()
+
+    def ask_note(self) -> str:
+        """Ask for a note."""
+        text, is_given = QInputDialog.getMultiLineText(self, "Note", "What is to be remembered of this step?")
+        return text.strip() if is_given else ""
+
+    def _on_pop(self) -> None:
+        """Which balloon: the only kind of the step, or one chosen."""
+        kinds = self._kinds()
+        if len(kinds) == 1:
+            self._builder.popped(*kinds[0])
+        elif kinds:
+            chosen = self.ask_popped(kinds)
+            if chosen is not None:
+                self._builder.popped(*chosen)
+
+    def ask_popped(self, kinds: list[tuple[float, str]]) -> tuple[float, str] | None:
+        """Ask which balloon popped."""
+        menu = QMenu(self)
+        menu.setFont(scaled(self.font(), 1.5))
+        actions = {menu.addAction(self._kind_words(kind)): kind for kind in kinds}
+        chosen = menu.exec(self.pop.mapToGlobal(self.pop.rect().topLeft()))
+        return actions.get(chosen) if chosen is not None else None
+
+    def _kinds(self) -> list[tuple[float, str]]:
+        """Nominal sizes and colours of the step at hand; of the whole copy where it has none."""
+        step = self._builder.step
+        steps = [step] if step is not None and any(use.item == BALLOON for use in step.uses) else self._builder.mine
+        found = {
+            (use.nominal_in, use.colour): None
+            for each in steps
+            for use in each.uses
+            if use.item == BALLOON and use.nominal_in is not None and use.colour is not None
+        }
+        return list(found)
+
+    def _kind_words(self, kind: tuple[float, str]) -> str:
+        nominal, colour = kind
+        return f"{format_nominal(nominal)} {self._builder.plan.job.colour(colour).name}"
+
+    # --- showing --------------------------------------------------------------------------------
+
+    def set_theme(self, theme: Theme) -> None:
+        """Show in another theme."""
+        self._theme = theme
+        self.bunches.set_theme(theme)
+        self.plan_view.set_theme(theme)
+
+    def showEvent(self, event: object) -> None:
+        self._builder.want(True)
+        self._awake.keep(True)
+        self._show()
+
+    def hideEvent(self, event: object) -> None:
+        self._builder.want(False)
+        self._awake.keep(False)
+
+    def take_keyboard(self) -> None:
+        """Space and Enter tick from now on."""
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _on_selected(self) -> None:
+        """A piece chosen on the shelf is built next: its first copy that is not done."""
+        piece, copy = self._document.piece, self._builder.copy
+        if not self.isVisible() or piece is None or (copy is not None and copy[0] == piece.key):
+            return
+        mine = [each for each in self._builder.copies if each[0] == piece.key]
+        going = (each for each in mine if any(s.key not in self._builder.progress.done for s in self._builder.of(each)))
+        if mine:
+            self._builder.choose_copy(next(going, mine[0]))
+
+    def _show_if_seen(self) -> None:
+        if self.isVisible():
+            self._builder.follow()
+            self._show()
+
+    @property
+    def design(self) -> PiecePlan | None:
+        """The plan of the copy that is built."""
+        copy = self._builder.copy
+        piece_plan = self._builder.plan.piece(copy[0]) if copy and copy[0] is not None else None
+        if piece_plan is None or copy is None or copy[1] is None:
+            return None
+        copies = piece_plan.piece.copies
+        own = sum(1 for each in copies[: copy[1]] if each.groups is not None)
+        return piece_plan.own_copies[own][1] if copies[copy[1]].groups is not None else piece_plan
+
+    def _shown_row(self) -> Shown | None:
+        step, design = self._builder.step, self.design
+        if step is None or step.row is None or design is None:
+            return None
+        return design, step.row.index, step.row.on
+
+    def _show(self) -> None:
+        builder, step = self._builder, self._builder.step
+        mine, progress = builder.mine, builder.progress
+        ready = builder.is_ready
+        other = builder.next_copy if step is None else None
+        self.done.setText(f"Go on: {self._copy_words(other)}" if other is not None else "Done")
+        self.done.setEnabled(ready and (step is not None or other is not None))
+        self.later.setEnabled(ready and step is not None)
+        self.pop.setEnabled(ready and bool(self._kinds()))
+        self.back.setEnabled(ready)
+        self._title.setText(self._copy_words(builder.copy) if mine else "Build")
+        finished = sum(1 for each in mine if each.key in progress.done)
+        self._count.setText(f"{finished} of {len(mine)} done" if mine else "")
+        self._bar.setRange(0, max(len(mine), 1))
+        self._bar.setValue(finished)
+        self._words.setText(self._step_words(step, ready))
+        self._next.setText(self._next_words(step))
+        self._told.setText(self._spare_words())
+        self._told.setVisible(bool(self._told.text()))
+        job = builder.plan.job
+        laid = step.laid if step else None
+        self.bunches.show_ties(job, laid.ties if laid else step.ties if step else (), laid)
+        is_row = step is not None and step.row is not None
+        self.plan_view.setVisible(is_row)
+        self.plan_view.update()
+        done = tuple(each for each in mine if each.key in progress.done)
+        self.picture.setVisible(self.design is not None)
+        self.picture.show_step(self.design, job, done, step)
+
+    def _copy_words(self, copy: Copy | None) -> str:
+        if copy is None or copy[0] is None or copy[1] is None:
+            return "For the whole job"
+        piece_plan = self._builder.plan.piece(copy[0])
+        if piece_plan is None:
+            return "Build"
+        copies = piece_plan.piece.copies
+        label = copies[copy[1]].label or f"copy {copy[1] + 1}"
+        return piece_plan.piece.name + (f", {label}" if len(copies) > 1 else "")
+
+    def _step_words(self, step: Step | None, ready: bool) -> str:
+        if step is not None:
+            return step.words
+        if not ready:
+            return "The steps are being worked out…"
+        copy = self._builder.copy
+        waiting = waited_for(self._builder.steps, self._builder.progress, copy) if copy else []
+        if waiting:
+            return f"First, for the whole job: {waiting[0].words}"
+        return "This one is done." if self._builder.mine else "Nothing to build yet."
+
+    def _next_words(self, step: Step | None) -> str:
+        mine, progress = self._builder.mine, self._builder.progress
+        left = [each for each in mine if each.key not in progress.done and each is not step]
+        words = f"Next: {left[0].words}" if left else ""
+        if len(words) > 110:
+            words = f"{words[:107].rsplit(' ', 1)[0]}…"
+        minutes = minutes_left(mine, progress)
+        if minutes and mine:
+            words += f" About {hours_words(minutes * 60)} left of this one."
+        if step is not None and step.kind is StepKind.WAIT:
+            words += f" It takes {hours_words(step.wait_minutes * 60)}; go on with another one meanwhile."
+        return words.strip()
+
+    def _spare_words(self) -> str:
+        """Spares of what popped."""
+        left = spares_left(self._builder.plan.supplies, self._builder.progress)
+        told = []
+        for kind in self._builder.progress.popped:
+            spare = left.get(kind, 0)
+            words = f"{spare} spare{'' if spare == 1 else 's'} left" if spare >= 0 else f"{-spare} short"
+            told.append(f"{self._kind_words(kind)}: {words}")
+        return "; ".join(told) + ("." if told else "")

@@ -1,0 +1,222 @@
+"""When it goes wrong: what happened, the ways out with a picture of each, and taking one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QComboBox, QLabel, QListWidget, QPushButton, QSizePolicy, QSpinBox, QVBoxLayout, QWidget
+
+from kakushi.build.rescue import Way, aimed_again, short_of, wrong_colour, wrong_size
+from kakushi.build.step import Step
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.document.rescuer import Ask
+from kakushi.desktop.views.drawing import Drawing
+from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.desktop.widgets.painting import image_of
+from kakushi.formats.png import paints_for
+from kakushi.model.job import Job
+from kakushi.model.units import format_nominal
+from kakushi.picture.scene import portrait
+from kakushi.plan.values import PiecePlan
+from kakushi.session.build_edits import take_way
+
+_AIM, _SHORT, _COLOUR, _SIZE = "it ends too high or too low", "short of balloons", "a wrong colour", "a wrong size"
+_PICTURE_LINES = 15
+
+
+class RescueBox(QWidget):
+    """Questions about the copy that is built. `problem` tells what is wrong with what was typed."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, document: Document, design: Callable[[], PiecePlan | None]) -> None:
+        super().__init__()
+        self._document, self._design = document, design
+        self._ways: list[Way] = []
+        self._of = (0, 0)
+        self._trouble = QComboBox()
+        self._trouble.addItems([_AIM, _SHORT, _COLOUR, _SIZE])
+        self._trouble.setAccessibleName("What went wrong")
+        self._knot = LengthField(document, "height of the last knot", 0.0, 20_000.0)
+        self._kind, self._left = QComboBox(), QSpinBox()
+        self._kind.setAccessibleName("Balloons there are too few of")
+        self._left.setRange(0, 100_000)
+        self._left.setAccessibleName("How many are left")
+        self._row, self._slot = QSpinBox(), QSpinBox()
+        self._row.setAccessibleName("Row that is wrong")
+        self._slot.setAccessibleName("Slot that is wrong")
+        self._colour = ColourChooser("Colour that is there")
+        self._size = LengthField(document, "size that was built", 20.0, 2000.0, diameter=True)
+        self.ask, self.take = QPushButton("Show the ways out"), QPushButton("Take this way")
+        self._list = QListWidget()
+        self._list.setAccessibleName("Ways out")
+        self._list.setWordWrap(True)
+        self._list.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._list.setMinimumHeight(self.fontMetrics().height() * 12)
+        self._picture, self._told = QLabel(), quiet("")
+        self._picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._picture.setAccessibleName("How the piece would look")
+        self._drawing = Drawing(document, self)
+        self._drawing.drawn.connect(self._show_picture)
+        self._build()
+        self._connect()
+        self._show_fields()
+        self._show_ways([], 0, 0)
+
+    def _build(self) -> None:
+        fields = self._fields = form()
+        for words, widget in (
+            ("What", self._trouble), ("Last knot at", self._knot), ("Of", self._kind), ("Left", self._left),
+            ("Row", self._row), ("Slot", self._slot), ("There is", self._colour), ("Sized to", self._size),
+        ):  # fmt: skip
+            fields.addRow(words, widget)
+        for box in (self._trouble, self._kind):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(12)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(fields)
+        for below in (self.ask, self._told, self._list, self._picture, self.take):
+            column.addWidget(below)
+
+    def _connect(self) -> None:
+        self._trouble.currentTextChanged.connect(lambda _: self._show_fields())
+        self._knot.problem.connect(self.problem)
+        self._size.problem.connect(self.problem)
+        self.ask.clicked.connect(self._on_ask)
+        self.take.clicked.connect(self._on_take)
+        self._list.currentRowChanged.connect(lambda _: self._show_way())
+        rescuer = self._document.rescuer
+        rescuer.found.connect(self._show_ways)
+        rescuer.busy_changed.connect(self._on_busy)
+        self._document.job_changed.connect(lambda: self._show_ways([], 0, 0))
+
+    # --- what is asked ---------------------------------------------------------------------------
+
+    @property
+    def _built(self) -> int:
+        """Rows of the first group that stand, from the foot."""
+        builder = self._document.builder
+        rows: list[Step] = [step for step in builder.mine if step.row is not None]
+        group = min((step.row.group for step in rows if step.row is not None), default=0)
+        mine = [step for step in rows if step.row is not None and step.row.group == group]
+        return sum(1 for step in mine if step.key in builder.progress.done)
+
+    def _on_ask(self) -> None:
+        builder, design, copy = self._document.builder, self._design(), self._document.builder.copy
+        if design is None or copy is None or copy[0] is None or copy[1] is None or not builder.is_ready:
+            self.problem.emit("Choose a copy with rows first.")
+            return
+        question = self._question(design)
+        if question is not None:
+            self._document.rescuer.ask(question, copy[0], copy[1])
+
+    def _question(self, design: PiecePlan) -> Ask | None:
+        whole, built = self._document.builder.plan, self._built
+        match self._trouble.currentText():
+            case trouble if trouble == _AIM:
+                knot = self._knot.value
+                return lambda cancelled: aimed_again(whole, design, built, knot, cancelled)
+            case trouble if trouble == _SHORT:
+                kind = self._kind.currentData()
+                if kind is None:
+                    return None
+                left = {tuple(kind): self._left.value()}
+                return lambda cancelled: short_of(whole, design, built, left, cancelled)
+            case trouble if trouble == _COLOUR:
+                row, slot, colour = self._row.value() - 1, self._slot.value() - 1, str(self._colour.currentData())
+                return lambda cancelled: wrong_colour(whole, design, built, row, slot, colour, cancelled)
+        size, row = self._size.value, self._row.value() - 1
+        if size is None:
+            self.problem.emit("Type the size that was built.")
+            return None
+        return lambda cancelled: wrong_size(whole, design, built, row, size, cancelled)
+
+    def _on_busy(self, on: bool) -> None:
+        self.ask.setEnabled(not on)
+        if on:
+            self._told.setText("Looking for ways…")
+            self._told.show()
+
+    def _on_take(self) -> None:
+        way = self._way
+        if way is not None and way.piece is not None:
+            self._document.apply(take_way(self._of[0], self._of[1], way.piece))
+
+    @property
+    def _way(self) -> Way | None:
+        row = self._list.currentRow()
+        return self._ways[row] if 0 <= row < len(self._ways) else None
+
+    # --- showing --------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Follow the copy that is built."""
+        builder, design = self._document.builder, self._design()
+        job = builder.plan.job
+        kinds = {
+            (use.nominal_in, use.colour): None
+            for step in builder.mine
+            for use in step.uses
+            if use.nominal_in is not None and use.colour is not None
+        }
+        kept = self._kind.currentText()
+        self._kind.clear()
+        for nominal, colour in kinds:
+            self._kind.addItem(f"{format_nominal(nominal)} {job.colour(colour).name}", (nominal, colour))
+        if (index := self._kind.findText(kept)) >= 0:
+            self._kind.setCurrentIndex(index)
+        built = self._built
+        self._row.setRange(1, max(built, 1))
+        counts = [row.count for row in design.piece.rows] if design else []
+        self._slot.setRange(1, max(counts, default=1))
+        self._colour.show_colours(job.palette, str(self._colour.currentData() or job.palette[0].key))
+        if not self._knot.hasFocus() and not self._knot.isModified():
+            self._knot.set_value(float(design.geometry.knots[built - 1]) if design and 0 < built <= len(counts) else None)
+
+    def _show_fields(self) -> None:
+        trouble = self._trouble.currentText()
+        for widget, troubles in (
+            (self._knot, (_AIM,)), (self._kind, (_SHORT,)), (self._left, (_SHORT,)), (self._row, (_COLOUR, _SIZE)),
+            (self._slot, (_COLOUR,)), (self._colour, (_COLOUR,)), (self._size, (_SIZE,)),
+        ):  # fmt: skip
+            self._fields.setRowVisible(widget, trouble in troubles)
+
+    def _show_ways(self, ways: list[Way], piece: int, copy: int) -> None:
+        self._ways, self._of = ways, (piece, copy)
+        self._list.clear()
+        for way in ways:
+            more = [f"{way.balloons:+d} balloons"] if way.balloons else []
+            more += [f"{way.minutes:+.0f} min"] if round(way.minutes) else []
+            self._list.addItem(way.words + (f" ({', '.join(more)})" if more else ""))
+        self._list.setVisible(bool(ways))
+        self._told.setText("The one that is noticed least comes first." if ways else "")
+        self._told.setVisible(bool(ways))
+        if ways:
+            self._list.setCurrentRow(0)
+        self._show_way()
+
+    def _show_way(self) -> None:
+        way = self._way
+        self.take.setVisible(way is not None)
+        self.take.setEnabled(way is not None and way.piece is not None)
+        self._picture.setVisible(way is not None)
+        if way is None:
+            self._drawing.forget()
+            return
+        job, ratio = self._document.builder.plan.job, self.devicePixelRatioF()
+        tall = self.fontMetrics().height() * _PICTURE_LINES
+        size = int(tall * 0.7 * ratio), int(tall * ratio)
+        self._drawing.want((way, size), lambda: _drawn(way.planned, job, size, ratio))
+
+    def _show_picture(self) -> None:
+        if self._drawing.picture is not None:
+            self._picture.setPixmap(QPixmap.fromImage(self._drawing.picture))
+
+
+def _drawn(found: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> object:
+    return image_of(portrait(found.drawn, found.piece.frame, paints_for(found, job), *size), ratio)

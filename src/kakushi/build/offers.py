@@ -65,9 +65,7 @@ def _refitted(piece: Piece, factor: float, whole: Plan, cancelled: Cancelled) ->
     frame = replace(piece.frame, pole_length_mm=pole * factor) if pole else piece.frame
     # Copies of other heights follow the piece in an offer.
     copies = tuple(replace(copy, groups=None, target_height_mm=None, pole_length_mm=None) for copy in piece.copies)
-    sized = replace(
-        piece, target_height_mm=height, outline=_scaled(piece.outline, factor), frame=frame, copies=copies
-    )
+    sized = replace(piece, target_height_mm=height, outline=_scaled(piece.outline, factor), frame=frame, copies=copies)
     return with_rows(sized, fit_piece(sized, whole.studio, cancelled=cancelled).rows)
 
 
@@ -90,6 +88,13 @@ def offer_words(found: list[Offer], currency: str, units: UnitSystem = UnitSyste
     for offer in found:
         heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]
         low, high = min(heights, default=0.0), max(heights, default=0.0)
-        tall = format_length(high, units) if high - low < 1 else f"{format_length(low, units)} to {format_length(high, units)}"
-        yield f"{offer.name.capitalize()}: {tall} tall, {offer.balloons} balloons, {offer.price:.2f} {currency}".rstrip() + "."
+        tall = (
+            format_length(high, units)
+            if high - low < 1
+            else f"{format_length(low, units)} to {format_length(high, units)}"
+        )
+        yield (
+            f"{offer.name.capitalize()}: {tall} tall, {offer.balloons} balloons, {offer.price:.2f} {currency}".rstrip()
+            + "."
+        )
         yield from offer.problems

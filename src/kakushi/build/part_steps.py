@@ -58,7 +58,9 @@ def put_on(part: Part, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
         yield from _clusters(part, design, plan)
         return
     kind = StepKind(kind_of(part).step)
-    yield PutOn(part, 0, kind, _words(part, kind, design), _uses(part, balloons_of(part), plan, 1.0), (), _on(part), 1.0)
+    yield PutOn(
+        part, 0, kind, _words(part, kind, design), _uses(part, balloons_of(part), plan, 1.0), (), _on(part), 1.0
+    )
 
 
 def _on(part: Part) -> int | None:

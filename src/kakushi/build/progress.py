@@ -120,7 +120,7 @@ def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
     goes to the first.
     """
     people = max(people, 1)
-    loads, mine = [0.0] * people, {copy: 0 for copy in copies_of(steps)}
+    loads, mine = [0.0] * people, dict.fromkeys(copies_of(steps), 0)
     minutes: defaultdict[Copy, float] = defaultdict(float)
     for step in steps:
         minutes[step.piece, step.copy] += step.minutes

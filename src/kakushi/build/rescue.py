@@ -342,7 +342,9 @@ def _for_lack_of(job: _Job, kind: Kind, many: int, left: Mapping[Kind, int]) -> 
 
 
 def _bought(job: _Job, name: str, many: int) -> Way:
-    return job.stay(f"Fetch {many} more {name}, from a shop or the spares: nobody will notice.", 0.9, many, _BUY_MINUTES)
+    return job.stay(
+        f"Fetch {many} more {name}, from a shop or the spares: nobody will notice.", 0.9, many, _BUY_MINUTES
+    )
 
 
 def _other_nominals(job: _Job, kind: Kind, many: int, places: Sequence[tuple[int, int]]) -> Iterator[Way]:
@@ -360,7 +362,8 @@ def _other_nominals(job: _Job, kind: Kind, many: int, places: Sequence[tuple[int
             replace(
                 row,
                 slots=tuple(
-                    replace(s, nominal_in=size.nominal_in) if (k, slot) in chosen else s for slot, s in enumerate(row.slots)
+                    replace(s, nominal_in=size.nominal_in) if (k, slot) in chosen else s
+                    for slot, s in enumerate(row.slots)
                 ),
             )
             for k, row in enumerate(job.left, job.built)
@@ -380,9 +383,7 @@ def _other_colours(job: _Job, kind: Kind, left: Mapping[Kind, int]) -> list[str]
     return [key for key, _ in counted.most_common() if key != colour and left.get((nominal, key), 1) > 0]
 
 
-def _recoloured(
-    job: _Job, places: Sequence[tuple[int, int]], others: Sequence[str], noticed: float, said: str
-) -> Way:
+def _recoloured(job: _Job, places: Sequence[tuple[int, int]], others: Sequence[str], noticed: float, said: str) -> Way:
     """Some slots in another colour: the one that fewest of their neighbours have."""
     painted: dict[tuple[int, int], str] = {}
     for k, slot in places:
@@ -427,9 +428,13 @@ def wrong_colour(
     mirror = [other for other, key in enumerate(line) if key == colour]
     if mirror:
         nearest = min(mirror, key=lambda other: min(abs(other - slot), len(line) - abs(other - slot)))
-        words = f"If slot {nearest + 1} has the {planned} one, exchange the two: untie both necks and tie them crosswise."
+        words = (
+            f"If slot {nearest + 1} has the {planned} one, exchange the two: untie both necks and tie them crosswise."
+        )
         ways.append(job.stay(words, 0.2, 0, _REDO_MINUTES))
-    untie = f"Untie slot {slot + 1} of row {row + 1}: a knot pulled twice over the same way opens again. Put {planned} in."
+    untie = (
+        f"Untie slot {slot + 1} of row {row + 1}: a knot pulled twice over the same way opens again. Put {planned} in."
+    )
     ways.append(job.stay(untie, 0.1 + 0.3 * (built - 1 - row), 1, _REDO_MINUTES * (built - row)))
     ways.append(job.stay(f"Leave it: one {there} among {planned}.", 2.0))
     if job.left:
@@ -448,7 +453,9 @@ def _meant(job: _Job, row: int, slot: int, colour: str) -> Iterator[Way]:
         painted = tuple(replace(s, colour=colour) if n == nearest else s for n, s in enumerate(each.slots))
         left.append(replace(each, slots=painted if (k - row) % 2 == 0 else each.slots))
     name = job.whole.job.colour(colour).name
-    yield job.way(lambda _: f"Make it look meant: {name} on that side in every other row to come.", job.with_left(left), 1.5)
+    yield job.way(
+        lambda _: f"Make it look meant: {name} on that side in every other row to come.", job.with_left(left), 1.5
+    )
 
 
 def wrong_size(

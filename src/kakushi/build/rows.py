@@ -14,8 +14,8 @@ from kakushi.colour.tying import Card, RowAt
 from kakushi.model.groups import BallGroup, Direction, RowsGroup, Slot
 from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool
-from kakushi.packing.groups.table import balloon_lines
 from kakushi.model.units import format_length
+from kakushi.packing.groups.table import balloon_lines
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.production.tying import tying_of
 
@@ -34,8 +34,6 @@ class LaidRow:
     uses: tuple[Use, ...]
     words: str
     alike: tuple[object, ...]
-
-
 
 
 @lru_cache(maxsize=8)
@@ -87,9 +85,7 @@ def laid_rows(design: PiecePlan, label: str, plan: Plan) -> Iterator[list[LaidRo
             yield []
 
 
-def _laid_row(
-    design: PiecePlan, label: str, plan: Plan, place: int, group: RowsGroup, first: int, k: int
-) -> LaidRow:
+def _laid_row(design: PiecePlan, label: str, plan: Plan, place: int, group: RowsGroup, first: int, k: int) -> LaidRow:
     index, row = first + k, group.rows[k]
     colours = tuple(design.colouring[index])
     balloons = [
@@ -174,5 +170,3 @@ def ball_colours(design: PiecePlan) -> list[tuple[str, ...]]:
     """Colours of each ball of a design in slot order."""
     lines = [line for line in balloon_lines(design.piece.groups) if not line.takes_pattern]
     return [tuple(slot.colour or design.fallback for slot in line.slots) for line in lines]
-
-

@@ -118,7 +118,9 @@ def tasks_of(dossier: Dossier) -> list[Task]:
     # What each copy waits for: its pole cut, painted and dry, its glue set.
     if foamed:
         minutes = sum(step.minutes for step in foamed)
-        mixed = _in_parts(tasks, "glue", "Glue poles into their foam", minutes, dry if _any_painted(plan, foamed) else poles)
+        mixed = _in_parts(
+            tasks, "glue", "Glue poles into their foam", minutes, dry if _any_painted(plan, foamed) else poles
+        )
         tasks.append(Task("set", "The glue sets", plan.studio.frame_rules.glue_dry_h * 60, mixed, is_wait=True))
         glued = ("set",)
     there: tuple[str, ...] = ()
@@ -267,7 +269,9 @@ def _orders(tasks: Sequence[Task]) -> Iterator[list[Task]]:
         while left:
             able = [task for task in left if followers[task.key] <= placed]
             # What has most before it goes in last of all, that is first here.
-            chosen = max(able, key=lambda task: (ahead[task.key] * (random.uniform(0.6, 1.4) if attempt else 1.0), task.key))
+            chosen = max(
+                able, key=lambda task: (ahead[task.key] * (random.uniform(0.6, 1.4) if attempt else 1.0), task.key)
+            )
             order.append(chosen)
             placed.add(chosen.key)
             left.remove(chosen)
@@ -407,8 +411,8 @@ def _problems(
     if early:
         hours = max((deadline - placed.start) / dt.timedelta(hours=1) for placed in early)
         yield (
-            f"Balloons would be inflated {hours:.0f} hours before they must stand, more than the {days.early_h:g} wished: "
-            "they shrink meanwhile."
+            f"Balloons would be inflated {hours:.0f} hours before they must stand, more than the {days.early_h:g} "
+            "wished: they shrink meanwhile."
         )
     for people in range(days.people + 1, min(days.people + 4, 13)):
         helped = schedule(tasks, deadline, days.model_copy(update={"people": people}))

@@ -103,7 +103,7 @@ class RowRef:
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One thing to do. `key` stays the same while the plan changes elsewhere; `after` are keys of steps that come first.
+    """One thing to do. `key` stays the same while the plan changes elsewhere; `after`: keys of steps that come first.
 
     `piece` (key) and `copy` (from 0) are None for what is done once for the whole job. Minutes of work, and of
     waiting afterwards in which something else can be done. Rows laid alike share a `run`. `part`: key and, of

@@ -10,8 +10,8 @@ from dataclasses import replace
 from functools import lru_cache
 
 from kakushi.build.part_steps import parts_in_order, put_on
-from kakushi.build.rows import LaidRow, ball_colours, ball_words, has_inner, laid_rows, used_balloons
 from kakushi.build.row_words import INNER_NECK
+from kakushi.build.rows import LaidRow, ball_colours, ball_words, has_inner, laid_rows, used_balloons
 from kakushi.build.step import BALLOON, Balloon, Laid, RowRef, Spot, Step, StepKind, Use
 from kakushi.dress.table import kind_of
 from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup
@@ -114,14 +114,13 @@ class _Steps:
         yield Step(
             PAINT,
             StepKind.PAINT,
-            f"Wipe the poles of {names} clean and paint them {coats}, thinly, out of doors or in moving air, with a mask.",
+            f"Wipe the poles of {names} clean and paint them {coats}, thinly, out of doors or in moving air, "
+            "with a mask.",
             (CUT,) if self._poles else (),
             minutes=_PAINT_MINUTES * poles * self._rules.coats,
             uses=_uses_of(paint_needed(self._plan)),
         )
-        yield Step(
-            DRY, StepKind.WAIT, "Let the paint dry.", (PAINT,), wait_minutes=60 * self._rules.paint_dry_h
-        )
+        yield Step(DRY, StepKind.WAIT, "Let the paint dry.", (PAINT,), wait_minutes=60 * self._rules.paint_dry_h)
 
 
 def _cut_words(pole: PoleCuts) -> str:
@@ -215,17 +214,13 @@ class _Copy:
         words = [f"Stand {self._base_words()} level where it is built; mark the front on it."]
         if counted["pole joint"]:
             words.insert(0, "Screw the sections together and tape the joints.")
-        key = self._add(
-            "base", StepKind.BASE, " ".join(words), after, minutes=self._rates.set_up_s / 60, uses=uses
-        )
+        key = self._add("base", StepKind.BASE, " ".join(words), after, minutes=self._rates.set_up_s / 60, uses=uses)
         rules_of = self._studio.frame_rules
         if frame.base.kind != "foam":
             return [key]
         glue = [Use(GLUE, rules_of.glue_g, unit="g")] if rules_of.glue_g else []
         glued = self._add("glue", StepKind.GLUE, "Glue the pole into the foam, upright.", [key], minutes=3, uses=glue)
-        waited = self._add(
-            "set", StepKind.WAIT, "Let the glue set.", [glued], wait_minutes=60 * rules_of.glue_dry_h
-        )
+        waited = self._add("set", StepKind.WAIT, "Let the glue set.", [glued], wait_minutes=60 * rules_of.glue_dry_h)
         return [waited]
 
     def _base_words(self) -> str:
@@ -252,12 +247,16 @@ class _Copy:
                 if has_inner(group.slots, colours, self._plan.job):
                     words += f" {INNER_NECK}"
                 uses = used_balloons(group.slots, colours, self._plan.job)
-                below = [self._add(f"ball.{place}", StepKind.BALL, words, below, minutes=self._rates.row_s / 60, uses=uses)]
+                below = [
+                    self._add(f"ball.{place}", StepKind.BALL, words, below, minutes=self._rates.row_s / 60, uses=uses)
+                ]
             elif isinstance(group, BarePoleGroup) and place in wraps:
                 words = f"Wrap the bare pole with {group.strands} {'strand' if group.strands == 1 else 'strands'}"
                 words += f" of modelling balloons as a {group.wrap}."
                 uses = _uses_of([wraps[place]])
-                below = [self._add(f"wrap.{place}", StepKind.WRAP, words, below, minutes=self._rates.row_s / 60, uses=uses)]
+                below = [
+                    self._add(f"wrap.{place}", StepKind.WRAP, words, below, minutes=self._rates.row_s / 60, uses=uses)
+                ]
             else:
                 continue
             lasts = below
@@ -315,7 +314,9 @@ class _Copy:
         cap = cap_of(design.piece.groups, design.colouring, design.piece.parts, design.piece.frame, design.fallback)
         if cap is None:
             return lasts
-        words = f"Pull an uninflated {cap.nominal_in:g}-inch balloon over the pole end; it also keeps the last row down."
+        words = (
+            f"Pull an uninflated {cap.nominal_in:g}-inch balloon over the pole end; it also keeps the last row down."
+        )
         uses = [Use(BALLOON, cap.count, cap.nominal_in, cap.colour)]
         return [self._add("cap", StepKind.CAP, words, lasts, minutes=1, uses=uses)]
 
@@ -327,8 +328,8 @@ class _Copy:
             return lasts
         rows, on_pole = found
         words = (
-            f"The pole takes {on_pole.fewest} to {on_pole.most} rows, and {rows} are on: does one more fit? Then make it as "
-            "the last one, or smaller; else go on."
+            f"The pole takes {on_pole.fewest} to {on_pole.most} rows, and {rows} are on: does one more fit? "
+            "Then make it as the last one, or smaller; else go on."
         )
         return [self._add("look.more", StepKind.LOOK, words, lasts, minutes=_LOOK_MINUTES)]
 

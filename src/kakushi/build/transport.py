@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -71,7 +72,7 @@ def _split(design: PiecePlan, many: int) -> list[tuple[float, float]]:
     geometry, rows = design.geometry, len(design.piece.rows)
     cuts = [rows * k // many for k in range(many + 1)]
     boxes = []
-    for low, high in zip(cuts, cuts[1:], strict=False):
+    for low, high in pairwise(cuts):
         mine = (geometry.row_of >= low) & (geometry.row_of < high)
         z, radii = geometry.centres[mine, 2], geometry.shape_radii[mine]
         boxes.append((float((z + radii).max() - (z - radii).min()), float(radii.max())))

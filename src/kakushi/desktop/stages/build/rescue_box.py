@@ -176,7 +176,9 @@ class RescueBox(QWidget):
         self._slot.setRange(1, max(counts, default=1))
         self._colour.show_colours(job.palette, str(self._colour.currentData() or job.palette[0].key))
         if not self._knot.hasFocus() and not self._knot.isModified():
-            self._knot.set_value(float(design.geometry.knots[built - 1]) if design and 0 < built <= len(counts) else None)
+            self._knot.set_value(
+                float(design.geometry.knots[built - 1]) if design and 0 < built <= len(counts) else None
+            )
 
     def _show_fields(self) -> None:
         trouble = self._trouble.currentText()

@@ -11,7 +11,7 @@ from kakushi.picture.skin import Skin
 
 def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
     """Rims before other balloons fade over one pixel into what is behind: the pixel just outside, which shows it."""
-    rim = np.flatnonzero((skin.away > skin.radius - np.float32(0.5)) & (skin.owner < balloons))
+    rim = np.flatnonzero((skin.away > np.maximum(skin.radius - np.float32(0.5), 0)) & (skin.owner < balloons))
     if not len(rim):
         return
     dx, dy, away, radius = skin.dx[rim], skin.dy[rim], skin.away[rim], skin.radius[rim]

@@ -217,7 +217,7 @@ def test_a_senseless_user_breaks_nothing(
     # New jobs and the demo are opened on the way, where nothing is unsaved.
     document.open_job = lambda job, *more, **how: (opened.append(job), open_job(job, *more, **how))[1]
     try:
-        for _ in range(5000 if attack else 200):
+        for _ in range(5000 if attack else 140):
             user.act()
     finally:
         closer.stop()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -131,8 +132,12 @@ def _leave_out(buffers: Buffers, balls: range, pixels: NDArray[np.int64]) -> Non
         buffers.identity[line, column], buffers.depth[line, column] = owner, depth
 
 
+@lru_cache(maxsize=8)
 def _depth(film: Film, view: View) -> tuple[int, int, NDArray[np.float32]]:
-    """How far away a film's nearest point is, (h, w) mm, inf where it is not; the line and column it begins at."""
+    """How far away a film's nearest point is, (h, w) mm, inf where it is not; the line and column it begins at.
+
+    Remembered: when only the light on a row changes, what is drawn stays where it is.
+    """
     faces = [view.project(points) for points in _faces(film, view)]
     low = np.min([points[:, :2].min(axis=0) for points in faces if len(points)], axis=0)
     high = np.max([points[:, :2].max(axis=0) for points in faces if len(points)], axis=0) + 1

@@ -132,10 +132,14 @@ def _draw_sphere(buffers: Buffers, index: int) -> None:
         return
     dx = np.arange(x0, x1, dtype=np.float32) + np.float32(0.5 - x)
     dy = np.arange(y0, y1, dtype=np.float32) + np.float32(0.5 - y)
-    inward = np.float32(radius**2) - (dx * dx)[None, :] - (dy * dy)[:, None]
-    depth = np.float32(centre_depth) - np.float32(view.mm_per_px) * np.sqrt(np.maximum(inward, 0))
-    kept = buffers.depth[y0:y1, x0:x1]
+    inward = np.subtract((np.float32(radius**2) - dx * dx)[None, :], (dy * dy)[:, None])
     # Half a pixel beyond the rim, (r + 1/2)^2 - r^2 = r + 1/4.
-    nearer = (depth < kept) & (inward > -(radius + 0.25))
+    nearer = inward > -(radius + 0.25)
+    # In place: what is left of the time goes into new arrays.
+    depth = np.sqrt(np.maximum(inward, 0, out=inward), out=inward)
+    depth *= np.float32(-view.mm_per_px)
+    depth += np.float32(centre_depth)
+    kept = buffers.depth[y0:y1, x0:x1]
+    nearer &= depth < kept
     np.copyto(kept, depth, where=nearer)
     np.copyto(buffers.identity[y0:y1, x0:x1], np.int32(index), where=nearer)

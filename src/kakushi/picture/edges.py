@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.picture.buffers import NOTHING, Buffers
-from kakushi.picture.skin import Skin
+from kakushi.picture.buffers import Buffers
+from kakushi.picture.skin import Skin, places
 
 
 def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
@@ -15,7 +15,7 @@ def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
     if not len(rim):
         return
     dx, dy, away, radius = skin.dx[rim], skin.dy[rim], skin.away[rim], skin.radius[rim]
-    line, column = np.divmod(skin.at[rim], skin.shape[1])
+    line, column = skin.places(rim)
     # One and a half pixels farther out.
     out_line = np.clip(np.rint(line + 1.5 * dy / away).astype(int), 0, skin.shape[0] - 1)
     out_column = np.clip(np.rint(column + 1.5 * dx / away).astype(int), 0, skin.shape[1] - 1)
@@ -30,17 +30,15 @@ def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
 
 def soften_cuts(drawn: NDArray[np.uint8], skin: Skin, buffers: Buffers, crop: tuple[slice, slice]) -> None:
     """Lines where balloons cut each other fade over one pixel: by how far off the line a pixel's middle lies."""
-    height, width = skin.shape
-    owner = np.full(height * width, NOTHING, dtype=np.int32)
-    owner[skin.at] = np.where(skin.owner < len(buffers.radii), skin.owner, NOTHING)
-    before, most = drawn.copy(), np.zeros(height * width, dtype=np.float32)
+    width, owner = skin.shape[1], skin.identity.reshape(-1)
+    before, most = drawn.copy(), np.zeros(len(owner), dtype=np.float32)
     for step in (1, width):
         differ = (owner[:-step] != owner[step:]) & (owner[:-step] >= 0) & (owner[step:] >= 0)
         first = np.flatnonzero(differ)
         if step == 1:
             first = first[(first + 1) % width != 0]
         for at, other in ((first, first + step), (first + step, first)):
-            line, column = np.divmod(at, width)
+            line, column = places(at, width)
             x, y = column + np.float32(crop[1].start + 0.5), line + np.float32(crop[0].start + 0.5)
             share = _beyond_cut(buffers, (owner[at], owner[other]), x, y)
             more = share > most[at]

@@ -95,7 +95,9 @@ def index_of(nx: NDArray[np.float32], ny: NDArray[np.float32]) -> NDArray[np.int
     half = np.float32((GRID - 1) / 2)
     column = ((nx + 1) * half + np.float32(0.5)).astype(np.int32)
     line = ((1 - ny) * half + np.float32(0.5)).astype(np.int32)
-    return np.asarray(np.clip(line, 0, GRID - 1) * GRID + np.clip(column, 0, GRID - 1), dtype=np.int32)
+    line *= np.int32(GRID)
+    line += column
+    return np.asarray(np.clip(line, 0, GRID * GRID - 1, out=line))
 
 
 def _made(look: _Look) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:

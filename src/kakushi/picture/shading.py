@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,6 +51,11 @@ class Paint:
     outer: tuple[float, float, float] | None = None
     film: tuple[int, Film] | None = None
 
+    @property
+    def has_marks(self) -> bool:
+        """Whether its skin is not the same all round."""
+        return self.letters is not None or self.outer is not None or self.finish in PRINTS
+
 
 def paint_of(
     hex_colour: str, finish: Finish = Finish.PLAIN, is_smooth: bool = False, outer: str | None = None
@@ -81,21 +86,14 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
         return picture
     skin = skin_of(buffers, crop)
     crease = _crease(buffers.depth[crop], window, skin)
-    smooth = np.array([*(paint.is_smooth for paint in paints), False])[skin.owner]
     for first, _, _ in films:
         mine = skin.owner == first
         _lay_film(skin, mine, buffers, crop)
-        crease[mine], smooth[mine] = 1.0, False
-    if smooth.any():
-        _even_out(skin, smooth, buffers, crop, _EVENED_MM)
-        crease[smooth] = 1.0
-    colour, opacity = _lit(skin, crease, paints, lit, buffers.view.azimuth)
-    drawn = np.empty((len(skin.at), 4), dtype=np.uint8)
-    for channel, values in enumerate((*colour, skin.coverage * opacity)):
-        drawn[:, channel] = values * np.float32(255) + np.float32(0.5)
+        crease[mine] = 1.0
+    _even_out_balls(skin, crease, paints, buffers, crop)
     # Four bytes are moved at once.
     packed = np.zeros(skin.shape[0] * skin.shape[1], dtype=np.uint32)
-    packed[skin.at] = drawn.view(np.uint32)[:, 0]
+    packed[skin.at] = _coloured(skin, crease, paints, lit, buffers.view.azimuth)
     whole = packed.view(np.uint8).reshape(-1, 4)
     soften_rims(whole, skin, len(buffers.radii))
     soften_cuts(whole, skin, buffers, crop)
@@ -103,24 +101,36 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     return picture
 
 
-def _lit(
+def _coloured(
     skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
+) -> NDArray[np.uint32]:
+    """The pixels of a skin, (k,), four bytes each; `crease` is the light left where balloons press."""
+    rows = _rows(paints, lit)
+    # Most skin is bare and does not press: a look by its colour, its finish and where it faces.
+    drawn = _looks(rows).reshape(-1).take(index_of(skin.nx, skin.ny) + (rows.look * (GRID * GRID)).take(skin.owner))
+    marked = np.array([*(paint.has_marks for paint in paints), False])
+    rest = np.flatnonzero((crease < 1) | marked.take(skin.owner) if marked.any() else crease < 1)
+    if len(rest):
+        drawn[rest] = _pixels(*_lit(skin.only(rest), crease[rest], paints, rows, azimuth))
+    fading = np.flatnonzero(skin.coverage < 1)
+    opacity = drawn.view(np.uint8)[3::4]
+    opacity[fading] = opacity[fading] * skin.coverage[fading] + np.float32(0.5)
+    return drawn
+
+
+def _lit(
+    skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], rows: _Rows, azimuth: float
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Colour (3, k) and opacity (k,) of pixels; `crease` is the light left where balloons press."""
-    known, (rows, ramps) = tables(), _paint_rows(paints, lit)
-    at = index_of(skin.nx, skin.ny) + rows.finish[skin.owner] * np.int32(GRID * GRID)
+    """Colour (3, k) and opacity (k,) of pixels."""
+    known, dark = tables(), 1 - crease
+    at = index_of(skin.nx, skin.ny) + (rows.finish * (GRID * GRID)).take(skin.owner)
     gain, level, white = (table.reshape(-1).take(at) for table in (known.gain, known.level, known.white))
     # Where balloons press there is less light, and what there is has come through skins: saturated, not grey.
-    dark = 1 - crease
     level += dark * np.float32(_CREASE_LEVELS)
-    step = np.minimum(level, np.float32(LEVELS - 1)).astype(np.int32)
-    step += rows.ramp[skin.owner] * np.int32(LEVELS)
-    colour = np.empty((3, len(step)), dtype=np.float32)
-    for channel in range(3):
-        ramps[channel].take(step, out=colour[channel])
+    colour = rows.saturated(level, skin.owner)
     gain *= 1 - np.float32(_CREASE_DARKENS) * dark
     white *= crease
-    away = 1 - np.sqrt(np.maximum(1 - skin.nx * skin.nx - skin.ny * skin.ny, 0.0))
+    away = _turned_away(skin.nx, skin.ny)
     _show_outer(colour, skin, paints, away)
     marked = _print(colour, skin, paints, azimuth)
     for balloon, paint in enumerate(paints):
@@ -129,59 +139,131 @@ def _lit(
             nx, ny = skin.nx[mine], skin.ny[mine]
             nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
             _write(colour, mine, paint.letters, (nx, ny, nz), azimuth)
-    _bleed(colour, skin, dark)
-    # The colour times the light, then so much of the way to white.
-    gain *= 1 - white
-    colour *= gain
-    colour += white
-    np.minimum(colour, np.float32(1.0), out=colour)
+    _bleed(colour, skin, dark, rows)
     opacity = known.opacity[rows.finish[skin.owner]]
-    if (opacity < 1).any():
-        opacity = np.maximum(np.maximum(opacity + (1 - opacity) * away * away, white), marked)
-    return colour, opacity
+    return _in_light(colour, gain, white), _seen_through(opacity, away, white, marked)
+
+
+def _in_light(
+    colour: NDArray[np.float32], gain: NDArray[np.float32], white: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """The colour (3, k) times the light, then so much of the way to white."""
+    colour *= gain * (1 - white)
+    colour += white
+    return np.minimum(colour, np.float32(1.0), out=colour)
+
+
+def _seen_through(
+    opacity: NDArray[np.float32], away: NDArray[np.float32], white: NDArray[np.float32], marked: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Opacity of skin: more where it is looked at along itself, where it reflects, and where it is printed on."""
+    through = np.maximum(np.maximum(opacity + (1 - opacity) * away * away, white), marked)
+    return np.where(opacity < 1, through, opacity)
+
+
+def _turned_away(nx: NDArray[np.float32], ny: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How far skin faces away from the viewer, 0 to 1."""
+    return np.asarray(1 - np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0)))
+
+
+def _pixels(colour: NDArray[np.float32], opacity: NDArray[np.float32]) -> NDArray[np.uint32]:
+    """Four bytes each, (k,), of colour (3, k) and opacity (k,)."""
+    drawn = np.empty((len(opacity), 4), dtype=np.uint8)
+    for channel, values in enumerate((*colour, opacity)):
+        drawn[:, channel] = values * np.float32(255) + np.float32(0.5)
+    return drawn.view(np.uint32)[:, 0]
 
 
 _CREASE_LEVELS, _CREASE_DARKENS = 12.0, 0.55
 """Where it is darkest: so many steps of saturation more, and so much less light."""
 
 
-class _Rows(NamedTuple):
-    """Of each balloon, the pole last: its finish's table, the row of its colour."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Rows:
+    """Of each balloon, the pole last, (n,): rows of its finish's table, of its colour and of its look.
 
-    finish: NDArray[np.int32]
-    ramp: NDArray[np.int32]
+    `looks`: each a row of a finish and a colour; `ramps`: every colour at every saturation, (3, colours · LEVELS).
+    """
+
+    finish: NDArray[np.int64]
+    ramp: NDArray[np.int64]
+    look: NDArray[np.int64]
+    looks: tuple[tuple[int, tuple[float, float, float]], ...]
+    ramps: NDArray[np.float32]
+
+    @property
+    def base(self) -> NDArray[np.float32]:
+        """Each one's own colour, (3, n)."""
+        return self.ramps[:, self.ramp * LEVELS]
+
+    def saturated(self, level: NDArray[np.float32], owner: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Colours (3, k) of the balloons `owner` at levels of saturation."""
+        step = np.minimum(level, np.float32(LEVELS - 1)).astype(np.int64) + (self.ramp * LEVELS).take(owner)
+        return np.stack([channel.take(step) for channel in self.ramps])
 
 
-def _paint_rows(paints: Sequence[Paint], lit: Sequence[int]) -> tuple[_Rows, NDArray[np.float32]]:
-    """Rows of the paints, and every colour at every saturation, (3, colours · LEVELS)."""
+def _rows(paints: Sequence[Paint], lit: Sequence[int]) -> _Rows:
     bright = set(lit)
     colours: dict[tuple[float, float, float], int] = {}
-    ramp = []
-    for index, paint in enumerate(paints):
-        rgb = paint.rgb
+    looks: dict[tuple[int, tuple[float, float, float]], int] = {}
+    rows = []
+    numbers = {finish: row for row, finish in enumerate(FINISHES)}
+    for index, paint in enumerate((*paints, None)):
+        finish, rgb = (len(FINISHES), _POLE_RGB) if paint is None else (numbers[paint.finish], paint.rgb)
         if index in bright:
             r, g, b = (each + (1 - each) * 0.35 for each in rgb)
             rgb = (r, g, b)
-        ramp.append(colours.setdefault(rgb, len(colours)))
-    ramp.append(colours.setdefault(_POLE_RGB, len(colours)))
-    finishes = {finish: row for row, finish in enumerate(FINISHES)}
-    rows = _Rows(
-        np.array([*(finishes[paint.finish] for paint in paints), len(FINISHES)], dtype=np.int32),
-        np.array(ramp, dtype=np.int32),
-    )
-    base = np.array(list(colours), dtype=np.float64)[:, None, :]
-    gamma = 1 + (MOST_GAMMA - 1) * np.arange(LEVELS)[None, :, None] / (LEVELS - 1)
-    # As light as before by the strongest of the three: only the weaker ones fade, which saturates.
-    strongest = np.maximum(base.max(axis=2, keepdims=True), 1e-3)
-    ramps = strongest * (base / strongest) ** gamma
-    return rows, np.ascontiguousarray(ramps.reshape(-1, 3).T, dtype=np.float32)
+        rows.append((finish, colours.setdefault(rgb, len(colours)), looks.setdefault((finish, rgb), len(looks))))
+    ramps = np.concatenate([_ramp(rgb) for rgb in colours], axis=1)
+    finish_of, ramp_of, look_of = np.array(rows, dtype=np.int64).T
+    return _Rows(finish_of, ramp_of, look_of, tuple(looks), ramps)
+
+
+def _ramp(rgb: tuple[float, float, float]) -> NDArray[np.float32]:
+    """A colour at every saturation, (3, LEVELS): as light as before by the strongest of the three.
+
+    Only the weaker ones fade, which saturates.
+    """
+    base = np.array(rgb)[:, None]
+    gamma = 1 + (MOST_GAMMA - 1) * np.arange(LEVELS) / (LEVELS - 1)
+    strongest = max(*rgb, 1e-3)
+    return (strongest * (base / strongest) ** gamma).astype(np.float32)
+
+
+def _looks(rows: _Rows) -> NDArray[np.uint32]:
+    """Pixels of bare skin by where it faces, of every look, (looks, GRID · GRID)."""
+    return np.stack([_look(*look) for look in rows.looks])
+
+
+@lru_cache(maxsize=64)
+def _look(finish: int, rgb: tuple[float, float, float]) -> NDArray[np.uint32]:
+    """Pixels of bare skin by where it faces, (GRID · GRID,): a quarter of a megabyte."""
+    known, axis = tables(), np.linspace(-1, 1, GRID, dtype=np.float32)
+    step = np.minimum(known.level[finish], np.float32(LEVELS - 1)).astype(np.int64)
+    white = known.white[finish]
+    colour = _in_light(_ramp(rgb)[:, step], known.gain[finish], white)
+    away = _turned_away(np.tile(axis, GRID), np.repeat(-axis, GRID))
+    opacity = np.full(GRID * GRID, known.opacity[finish], dtype=np.float32)
+    return _pixels(colour, _seen_through(opacity, away, white, np.zeros_like(white)))
+
+
+def _even_out_balls(
+    skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], buffers: Buffers, crop: tuple[slice, slice]
+) -> None:
+    """What is drawn as balls but is no balloon, and no film, has one skin."""
+    smooth = np.array([*(paint.is_smooth and paint.film is None for paint in paints), False])
+    if smooth.any():
+        mine = smooth.take(skin.owner)
+        if mine.any():
+            _even_out(skin, mine, buffers, crop, _EVENED_MM)
+            crease[mine] = 1.0
 
 
 def _even_out(
     skin: Skin, which: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice], evened_mm: float
 ) -> None:
     """Turn the normals of pixels to those of one skin that runs on over all of them."""
-    line, column = np.divmod(skin.at[which], skin.shape[1])
+    line, column = skin.places(which)
     skin.nx[which], skin.ny[which] = _smoothed(buffers, line + crop[0].start, column + crop[1].start, evened_mm)
 
 
@@ -253,25 +335,21 @@ def _show_outer(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint]
     colour[:, mine] += (outer.T[:, skin.owner[mine]] - colour[:, mine]) * away[mine]
 
 
-def _bleed(colour: NDArray[np.float32], skin: Skin, dark: NDArray[np.float32]) -> None:
+def _bleed(colour: NDArray[np.float32], skin: Skin, dark: NDArray[np.float32], rows: _Rows) -> None:
     """Where balloons press they take some of the colour of those about them; `dark`: how much they press, (k,)."""
     deep = np.flatnonzero(dark > _BLEED_FROM)
     if not len(deep):
         return
-    # Colours as they are about it, on every fourth pixel each way.
-    height, width = skin.shape
-    place = np.full(height * width, -1, dtype=np.int32)
-    place[skin.at] = np.arange(len(skin.at), dtype=np.int32)
-    coarse = place.reshape(height, width)[::_BLEED_STEP, ::_BLEED_STEP]
+    # Balloons' own colours on every fourth pixel each way; of the empty ground there is nothing.
+    coarse = skin.identity[::_BLEED_STEP, ::_BLEED_STEP]
+    seen, whose = coarse != NOTHING, np.where(coarse >= 0, coarse, len(rows.ramp) - 1)
     window = max(int(2 * float(skin.radius.mean()) * _BLEED_REACH / _BLEED_STEP) | 1, 3)
-    seen = coarse >= 0
-    weight = _evened(seen.astype(np.float32), window)
-    lines, columns = (np.arange(side, dtype=np.int32) // _BLEED_STEP for side in (height, width))
-    cell = (lines[:, None] * np.int32(coarse.shape[1]) + columns[None]).reshape(-1).take(skin.at[deep])
+    weight = np.maximum(_evened(seen.astype(np.float32), window), np.float32(1e-3))
+    line, column = skin.places(deep)
+    cell = (line // _BLEED_STEP) * np.int32(coarse.shape[1]) + column // _BLEED_STEP
     amount = (dark[deep] - np.float32(_BLEED_FROM)) * np.float32(_BLEEDS)
-    for channel in colour:
-        near = _evened(np.where(seen, channel.take(coarse), np.float32(0)), window)
-        near /= np.maximum(weight, np.float32(1e-3))
+    for channel, base in zip(colour, rows.base, strict=True):
+        near = _evened(np.where(seen, base.take(whose), np.float32(0)), window) / weight
         mine = channel.take(deep)
         mine += (near.reshape(-1).take(cell) - mine) * amount
         channel[deep] = mine
@@ -333,8 +411,9 @@ def _crease(depth: NDArray[np.float32], window: int, skin: Skin) -> NDArray[np.f
     half = max(window // 2 | 1, 3)
     around = _evened(filled, half)
     whole = np.repeat(np.repeat(around, 2, axis=0), 2, axis=1)[: skin.shape[0], : skin.shape[1]]
-    sunk = (depth - whole).reshape(-1).take(skin.at)
-    return np.asarray(1 - 0.5 * np.clip(sunk / _CREASE_DEPTH_MM, 0.0, 1.0), dtype=np.float32)
+    sunk = np.subtract(depth, whole, out=whole).reshape(-1).take(skin.at)
+    sunk *= np.float32(0.5 / _CREASE_DEPTH_MM)
+    return np.asarray(np.subtract(1, np.clip(sunk, 0.0, 0.5, out=sunk), out=sunk))
 
 
 def _box_mean(values: NDArray[np.float32], window: int, axis: int) -> NDArray[np.float32]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,13 +14,14 @@ from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
 class Skin:
     """The pixels of a crop that show something, (k,): `at` in the crop, line by line, `owner` (the pole last).
 
+    `identity` is the crop's, of all its pixels.
     `dx`, `dy`, `away`: from the middle of its balloon of that `radius`, px; `nx`, `ny`: the normal to the right and up;
     `coverage`: how much of the pixel is covered where nothing lies behind.
     """
 
-    shape: tuple[int, int]
+    identity: NDArray[np.int32]
     at: NDArray[np.int64]
-    owner: NDArray[np.int32]
+    owner: NDArray[np.int64]
     dx: NDArray[np.float32]
     dy: NDArray[np.float32]
     away: NDArray[np.float32]
@@ -29,16 +30,31 @@ class Skin:
     ny: NDArray[np.float32]
     coverage: NDArray[np.float32]
 
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Lines and columns of the crop."""
+        height, width = self.identity.shape
+        return height, width
+
+    def only(self, which: NDArray[np.int64]) -> Skin:
+        """Some of the pixels."""
+        at, owner, *rest = (getattr(self, each.name).take(which) for each in fields(self)[1:])
+        return Skin(self.identity, at, owner, *rest)
+
+    def places(self, which: NDArray[np.int64] | NDArray[np.bool_]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """Lines and columns of some of the pixels."""
+        return places(self.at[which], self.shape[1])
+
 
 def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> Skin:
     """The skin that a crop of the buffers shows."""
     identity = buffers.identity[crop]
-    height, width = identity.shape
+    width = identity.shape[1]
     at = np.flatnonzero(identity != NOTHING)
     found = identity.reshape(-1).take(at)
     on_pole = found == POLE
-    owner = np.where(on_pole, np.int32(len(buffers.radii)), found)
-    line, column = np.divmod(at, width)
+    owner = np.where(on_pole, len(buffers.radii), found).astype(np.int64)
+    line, column = places(at, width)
     # The middles in the crop, half a pixel off: pixels are looked at in their middles.
     middles = np.concatenate([buffers.placed, np.zeros((1, 3), dtype=np.float32)])
     radii = np.concatenate([buffers.radii, np.ones(1, dtype=np.float32)])
@@ -51,13 +67,20 @@ def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> Skin:
     nx, ny = dx * scale, -dy * scale
     # Rims fade over one pixel against the empty ground.
     coverage = np.ones(len(at), dtype=np.float32)
-    edge = np.flatnonzero(_borders_nothing(identity).reshape(-1).take(at) & ~on_pole)
+    edge = np.searchsorted(at, np.flatnonzero(_borders_nothing(identity) & (identity >= 0)))
     coverage[edge] = np.clip(radius[edge] + np.float32(0.5) - away[edge], 0.0, 1.0)
     if buffers.pole is not None and on_pole.any():
         nx[on_pole] = np.clip(pole_across(buffers.view, buffers.pole, column[on_pole] + crop[1].start), -1.0, 1.0)
         ny[on_pole] = 0.0
         away[on_pole] = 0.0
-    return Skin((height, width), at, owner, dx, dy, away, radius, nx, ny, coverage)
+    return Skin(identity, at, owner, dx, dy, away, radius, nx, ny, coverage)
+
+
+def places(at: NDArray[np.int64], width: int) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """Lines and columns of places that count line by line. In 32 bits: dividing takes a fifth of the time."""
+    flat, wide = at.astype(np.int32), np.int32(width)
+    line = flat // wide
+    return line, flat - line * wide
 
 
 def _borders_nothing(identity: NDArray[np.int32]) -> NDArray[np.bool_]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from itertools import combinations, pairwise
+from typing import Literal
 
 import numpy as np
 import pytest
@@ -12,21 +13,22 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from kakushi.dress.foils import film_of
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
+from kakushi.formats.png import pictured
 from kakushi.formats.scene import scene_image, scene_on_paper, standing
 from kakushi.model.catalogue import DEFAULT_PALETTE, Finish, Studio
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Job
-from kakushi.model.parts import FoilShape, Part, PartBalloons, Topper
+from kakushi.model.parts import Dressing, FoilShape, Part, PartBalloons, Topper
 from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
 from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
-from kakushi.picture.film import Film, flat_film, with_films
+from kakushi.picture.film import Film, flat_film, rounded_film, with_films
 from kakushi.picture.prints import PRINTS, printed_share
-from kakushi.picture.scene import draw_piece, portrait, shaded, with_shadow
+from kakushi.picture.scene import draw_piece, in_perspective, pole_of, portrait, shaded, with_shadow
 from kakushi.picture.shading import Paint, paint_of, shade
 from kakushi.picture.view import View
 from kakushi.plan.pipeline import plan
@@ -293,3 +295,67 @@ def test_a_foil_star_has_the_area_of_a_star() -> None:
     assert (shown == 1).sum() == pytest.approx(5 * 0.45 * tip**2 * math.sin(math.pi / 5) * stretched, rel=0.03)
     assert film.half.max() == pytest.approx(75, abs=4)
     assert film_of(replace(star, tall_mm=0)) is None
+
+
+# --- wrapped pole, necks, perspective --------------------------------------------------------------------------------
+
+
+def wrapped_pole(style: Literal["none", "coil", "plait"], neck_mm: float = 25.0) -> PiecePlan:
+    rows = RowsGroup(rows=tuple(uniform_row(k + 1, 4, 5, 100) for k in range(4)))
+    piece = Piece(
+        key=1,
+        name="Lamp",
+        groups=(BarePoleGroup(height_mm=400, wrap=style, strands=2), rows),
+        frame=Frame(pole_diameter_mm=25, pole_length_mm=900, base=Base(height_mm=0)),
+        dressing=Dressing(neck_mm=neck_mm),
+    )
+    return plan(Job(pieces=(piece,)), Studio()).pieces[0]
+
+
+@pytest.mark.parametrize(("style", "least", "most"), [("none", 1.0, 1.0), ("plait", 0.2, 0.7), ("coil", 0.0, 0.06)])
+def test_a_wrapped_pole_shows_between_its_strands_only(style, least, most) -> None:
+    found = wrapped_pole(style)
+    drawn, painted = pictured(found, Job(pieces=(found.piece,)))
+    assert len(drawn.radii) == len(painted)
+    view = View(200, 400, 1.0, -100.0, 400.0, 0.6)
+    shown = draw_buffers(drawn, view, pole_of(found.piece.frame, drawn)).identity
+    # The pole's own 25 pixels across, below the rows.
+    middle = shown[40:380, 100 - 12 : 100 + 12]
+    assert least <= (middle == POLE).mean() <= most
+
+
+def test_necks_are_drawn_where_they_come_out_between_balloons() -> None:
+    short, long = (wrapped_pole("none", neck_mm) for neck_mm in (5.0, 60.0))
+    assert len(short.trimmings) == 0
+    ring = np.hypot(long.geometry.centres[:, 0], long.geometry.centres[:, 1]).max()
+    out = np.hypot(long.trimmings.centres[:, 0], long.trimmings.centres[:, 1])
+    # A neck, and its lip, in each gap of four rows of four, out beyond where the balloons touch.
+    lips = long.trimmings.radii > np.median(long.trimmings.radii)
+    assert lips.sum() == 16
+    assert out[lips].min() > ring * math.cos(math.pi / 4) - 1
+    assert set(long.trimmings.colours) <= set(long.balloon_colours())
+
+
+def test_perspective_keeps_the_middle_and_enlarges_what_is_near() -> None:
+    balls = settle((), Packing(1.0)).with_more(
+        np.array([[0.0, 0.0, 500.0], [0.0, -1000.0, 1500.0], [300.0, 1000.0, 500.0]]), np.full(3, 100.0)
+    )
+    seen = in_perspective(balls, 0.0, 4000.0, 1500.0)
+    assert seen.centres[0] == pytest.approx([0, 0, 500])
+    assert seen.centres[1] == pytest.approx([0, -1000, 1500]), "at the height of the eye nothing goes up or down"
+    assert seen.radii == pytest.approx([100, 100 * 4 / 3, 80])
+    assert seen.centres[2] == pytest.approx([240, 1000, 1500 - 0.8 * 1000])
+    with pytest.raises(ValueError, match="among"):
+        in_perspective(balls, 0.0, 1050.0, 1500.0)
+
+
+def test_a_cloth_hangs_behind_a_balloon_in_front_of_it() -> None:
+    balls = settle((), Packing(1.0)).with_more(
+        np.array([[0.0, -200.0, 400.0], [0.0, -210.0, 400.0], [0.0, 0.0, 400.0]]), np.array([60.0, 5.0, 45.0])
+    )
+    view = View(800, 800, 1.0, -400.0, 800.0)
+    cloth = rounded_film(300.0, 200.0, 8.0).moved(0.0, (0.0, 0.0, 400.0))
+    shown = with_films(draw_buffers(balls, view), [(2, 1, cloth)]).identity
+    assert (shown == 0).sum() == pytest.approx(math.pi * 60**2, rel=0.03), "all of the balloon in front"
+    corners = (4 - math.pi) * 16**2
+    assert (shown == 2).sum() == pytest.approx(300 * 200 - corners - math.pi * 60**2, rel=0.02)

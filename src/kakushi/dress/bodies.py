@@ -12,10 +12,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.picture.film import Film, flat_film
+from kakushi.picture.film import Film, flat_film, rounded_film
 
-_APART = 0.8
-"""How far apart balls of a chain stand, over their radius: close enough to look like one thing."""
+_EVEN = 1e-3
+"""Logarithm of the ratio of radii from which on a line tapers."""
+_APART = 0.5
+"""How far apart balls of a chain stand, over their radius: its skin is even within 3 % of its radius."""
+_MOST_TUBE_BALLS = 2000
+"""They draw in some 50 ms."""
 _SHEET_APART = 1.3
 """Of a sheet: four balls still close the middle between them, where they would meet at 1.41."""
 _BORDER, _BORDER_APART = 0.3, 1.0
@@ -24,6 +28,8 @@ MOST_BALLS = 300
 """Of one part: they draw in some milliseconds."""
 _CORNER = 1.2
 """Of a box from -1 to 1, how far from its middle it reaches into its corners."""
+_THIN = 0.3
+"""A thing less deep than so much of its shorter side is drawn as the flat thing it is, like a cloth."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
 
 
@@ -31,13 +37,14 @@ _GOLDEN = math.pi * (3 - math.sqrt(5))
 class Body:
     """Balls of a part: middles (k, 3) and radii (k,), mm, and the colour key of each (k,).
 
-    `film`: what they stand for where pictures can show it as what it is.
+    `film`: what they stand for where pictures can show it as what it is: all of them, or the first `filmed`.
     """
 
     centres: Floats
     radii: Floats
     colours: tuple[str, ...]
     film: Film | None = None
+    filmed: int | None = None
 
     def __len__(self) -> int:
         return len(self.radii)
@@ -63,18 +70,32 @@ def balls(centres: Floats, radii: Floats, colour: str) -> Body:
 
 
 def chain(
-    points: Sequence[Sequence[float]], thick: float, colour: str, end: float | None = None, most: int = MOST_BALLS
+    points: Sequence[Sequence[float]] | Floats,
+    thick: float,
+    colour: str,
+    end: float | None = None,
+    most: int = MOST_BALLS,
 ) -> Body:
-    """A line through points (n, 3), `thick` mm wide, `end` mm at its end where it tapers, of `most` balls."""
+    """A line through points (n, 3), `thick` mm wide, `end` mm at its end where it tapers, of `most` balls.
+
+    Its balls stand apart in proportion to their radii.
+    """
     corners = np.array(points, dtype=float).reshape(-1, 3)
-    steps = np.linalg.norm(np.diff(corners, axis=0), axis=1)
-    along = np.concatenate([[0.0], np.cumsum(steps)])
-    thin = thick if end is None else end
-    many = int(np.clip(along[-1] / max(_APART * (thick + thin) / 4, along[-1] / most, 1e-6), 1, most))
-    at = np.linspace(0.0, along[-1], many + 1)
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
+    first, last = max(thick / 2, 0.5), max((thick if end is None else end) / 2, 0.5)
+    tapers = abs(math.log(last / first)) > _EVEN
+    # Steps of the line over the radii along it: its length over their logarithmic mean.
+    steps = along[-1] * (math.log(last / first) / (last - first) if tapers else 1 / first)
+    share = np.linspace(0.0, 1.0, min(math.ceil(steps / _APART), most) + 1)
+    radii = first * (last / first) ** share if tapers else np.full(len(share), first)
+    at = along[-1] * ((radii - first) / (last - first) if tapers else share)
     middles = np.stack([np.interp(at, along, corners[:, axis]) for axis in range(3)], axis=1)
-    share = at / along[-1] if along[-1] else np.zeros_like(at)
-    return balls(middles, np.maximum((thick + (thin - thick) * share) / 2, 0.5), colour)
+    return balls(middles, radii, colour)
+
+
+def tube(points: Sequence[Sequence[float]] | Floats, thick: float, colour: str) -> Body:
+    """A long balloon `thick` mm wide along a line through points (n, 3), round at its ends: many more balls."""
+    return chain(points, thick, colour, most=_MOST_TUBE_BALLS)
 
 
 def sheet(wide: float, tall: float, thick: float, colour: str) -> Body:
@@ -125,7 +146,9 @@ def lump(wide: float, deep: float, tall: float, colour: str) -> Body:
         middles = middles[np.hypot(middles[:, broad], middles[:, long]) < _CORNER]
     middles[:, broad] *= float(sides[broad]) / 2 - radius
     middles[:, long] *= float(sides[long]) / 2 - radius
-    return balls(middles, np.full(len(middles), radius), colour)
+    thing = balls(middles, np.full(len(middles), radius), colour)
+    is_thin = deep < _THIN * min(wide, tall)
+    return replace(thing, film=rounded_film(wide, tall, deep)) if is_thin else thing
 
 
 def directions(many: int) -> Floats:
@@ -145,4 +168,5 @@ def turned(body: Body, azimuth: float, spot: Sequence[float]) -> Body:
         body.radii,
         body.colours,
         body.film.moved(azimuth, spot) if body.film else None,
+        body.filmed,
     )

@@ -22,11 +22,12 @@ USUAL_FILL = 0.8
 
 
 class Skin(Enum):
-    """What is drawn as balls: balloons, or one thing of foil, or of wood and cloth, whose skin runs on."""
+    """What is drawn as balls: balloons, or one thing of foil, of wood and cloth, or of ribbon, whose skin runs on."""
 
     BALLOON = "balloon"
     FOIL = "foil"
     SOLID = "solid"
+    RIBBON = "ribbon"
 
 
 class Spot(NamedTuple):

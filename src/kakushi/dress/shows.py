@@ -9,6 +9,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,7 +43,7 @@ DISTANCE_MM = 2500.0
 """From where a piece is looked at in a room."""
 _LINE_RADIUS_MM = 2.0
 """Line and the knots on it: as `picture.core_seen`."""
-_KNOT_MM, _NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
+_KNOT_MM, NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
 """Radii of the crossing of a row and of a rolled neck, and how far apart a neck is drawn as beads."""
 _STRIP_MM, _STRIP_STEP_MM = 2.5, 10.0
 """Half the width of a stretched strip, and how far apart it is drawn as beads."""
@@ -189,7 +190,7 @@ def mechanics_of(
     if piece.dressing.necks_out:
         for beads in _necks(rows, radius, piece.dressing):
             centres.append(beads)
-            radii.append(np.full(len(beads), _NECK_MM))
+            radii.append(np.full(len(beads), NECK_MM))
             kinds += [Mechanic.NECKS] * len(beads)
     base = piece.frame.base
     return Mechanics(
@@ -216,16 +217,36 @@ def _necks(rows: Geometry, pole_radius: float, dressing: Dressing) -> Iterator[F
     """Beads along the tails of each row's knot: one in every gap between neighbours, from the pole outwards."""
     along = np.arange(0.0, dressing.neck_mm + _NECK_STEP_MM / 2, _NECK_STEP_MM) + pole_radius + _KNOT_MM
     for row, origin in enumerate(rows.frames.origins):
-        angles = _gaps_of(rows, row)
+        angles = np.array([gap.angle for gap in gaps_of(rows, row)])
         x, y = place(np.tile(along, len(angles)), np.repeat(angles, len(along)))
         yield np.stack([origin[0] + x, origin[1] + y, np.full(len(x), origin[2])], axis=1)
 
 
-def _gaps_of(rows: Geometry, row: int) -> Floats:
-    """Directions halfway between neighbours of a row, radians."""
+class Gap(NamedTuple):
+    """Between two neighbours of a row: its direction, radians, and the balloon before it among those of the row.
+
+    `touching`: how far from the row's knot the two touch, mm.
+    """
+
+    angle: float
+    balloon: int
+    touching: float
+
+
+def gaps_of(rows: Geometry, row: int) -> list[Gap]:
+    """The gaps of a row."""
     centres = rows.centres[rows.of_row(row)] - rows.frames.origins[row]
-    angles = np.sort(angle_of(centres[:, 0], centres[:, 1]))
-    return np.asarray((angles + np.append(angles[1:], angles[0] + 2 * np.pi)) / 2)
+    angles = angle_of(centres[:, 0], centres[:, 1])
+    order = np.argsort(angles)
+    angles, out = angles[order], np.hypot(centres[order, 0], centres[order, 1])
+    ends = np.append(angles[1:], angles[0] + 2 * np.pi)
+    touching = out * np.cos((ends - angles) / 2)
+    return [Gap(*each) for each in zip(((angles + ends) / 2).tolist(), order.tolist(), touching.tolist(), strict=True)]
+
+
+def neck_tip_mm(pole_radius: float, dressing: Dressing) -> float:
+    """How far from the middle of the pole the tails of knots end that stick out, mm."""
+    return max(pole_radius, 0.0) + _KNOT_MM + dressing.neck_mm
 
 
 def what_shows(

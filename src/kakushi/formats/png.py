@@ -13,8 +13,9 @@ from kakushi.dress.kind import Skin
 from kakushi.dress.lettering import mask_of
 from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.job import Job
+from kakushi.packing.stack import Geometry
 from kakushi.picture.scene import portrait
-from kakushi.picture.shading import Letters, Paint, paint_of
+from kakushi.picture.shading import SOLID_EVENED_MM, TUBE_EVENED_MM, Letters, Paint, paint_of
 from kakushi.plan.values import PiecePlan
 from kakushi.plan.words_on_balloons import words_on_balloons
 
@@ -36,15 +37,28 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
     return paints
 
 
+def pictured(piece: PiecePlan, job: Job) -> tuple[Geometry, list[Paint]]:
+    """All that a picture of a piece shows, and the paint of each: what is drawn, and its trimmings."""
+    trimmings = piece.trimmings
+    painted = {key: job.colour(key) for key in set(trimmings.colours)}
+    paints = {key: paint_of(colour.hex, colour.finish, TUBE_EVENED_MM) for key, colour in painted.items()}
+    return (
+        piece.drawn.with_more(trimmings.centres, trimmings.radii),
+        [*paints_for(piece, job), *(paints[key] for key in trimmings.colours)],
+    )
+
+
 def _paint(colour: BalloonColour, skin: Skin, outer: str | None) -> Paint:
     """A colour as balloon, as foil, which mirrors, or as something dull."""
     match skin:
         case Skin.BALLOON:
             return paint_of(colour.hex, colour.finish, outer=outer)
         case Skin.FOIL:
-            return paint_of(colour.hex, Finish.MIRROR, is_smooth=True)
+            return paint_of(colour.hex, Finish.MIRROR, SOLID_EVENED_MM)
+        case Skin.RIBBON:
+            return paint_of(colour.hex, Finish.PEARL, TUBE_EVENED_MM)
         case Skin.SOLID:
-            return paint_of(colour.hex, Finish.MATTE, is_smooth=True)
+            return paint_of(colour.hex, Finish.MATTE, SOLID_EVENED_MM)
 
 
 def piece_image(
@@ -56,8 +70,9 @@ def piece_image(
     paper: tuple[int, int, int] | None = PAPER,
 ) -> Image.Image:
     """Picture of a piece; `paper` None leaves the ground transparent. Azimuth in radians."""
+    drawn, paints = pictured(piece, job)
     pixels: NDArray[np.uint8] = portrait(
-        piece.drawn, piece.piece.frame, paints_for(piece, job), width * _SUPERSAMPLE, height * _SUPERSAMPLE, azimuth
+        drawn, piece.piece.frame, paints, width * _SUPERSAMPLE, height * _SUPERSAMPLE, azimuth
     )
     image = Image.fromarray(pixels)
     if paper is not None:

@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from kakushi.formats.png import PAPER, paints_for
+from kakushi.formats.png import PAPER, pictured
 from kakushi.model.job import Job
-from kakushi.picture.scene import draw_piece, extent_of, with_shadow
+from kakushi.picture.scene import draw_piece, extent_of, in_perspective, with_shadow
 from kakushi.picture.view import View
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -21,6 +21,8 @@ _BELOW_MM = 60.0
 """Room below the floor line for the shadows."""
 _AWAY_MM, _AWAY = 3000.0, 1.1
 """How far away the client stands: as far as one steps back to see one piece, and farther than a row of them is wide."""
+_EYE_MM = 1600.0
+"""Height of a client's eye."""
 _MOST_COPIES = 24
 """Drawn: more nobody tells apart on one line."""
 
@@ -48,15 +50,15 @@ def standing(plan: Plan, width: int, height: int) -> list[Standing]:
     designs = [_design(piece, number) for piece, number in copies]
     extents = [extent_of(design.drawn) for design in designs]
     whole = sum(wide for wide, _ in extents) + _GAP_MM * len(copies)
-    mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.05 / height, 0.1)
+    mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.08 / height, 0.1)
     x = (width - whole / mm_per_px) / 2 + _GAP_MM / 2 / mm_per_px
     found: list[Standing] = []
     away = max(_AWAY_MM, _AWAY * whole)
     for (piece, _), design, (wide, tall) in zip(copies, designs, extents, strict=True):
         # Each is turned as it shows to somebody before the middle of the floor.
         aside = (x + wide / 2 / mm_per_px - width / 2) * mm_per_px
-        pixels = _portrait(design, plan.job, (wide, tall), mm_per_px, math.atan2(-aside, away))
-        found.append(Standing(x, wide / mm_per_px, piece.piece.name, pixels, round(_BELOW_MM / mm_per_px)))
+        pixels, below = _portrait(design, plan.job, (wide, tall), mm_per_px, math.atan2(-aside, away), away)
+        found.append(Standing(x, wide / mm_per_px, piece.piece.name, pixels, below))
         x += (wide + _GAP_MM) / mm_per_px
     return found
 
@@ -69,15 +71,20 @@ def _design(piece: PiecePlan, number: int) -> PiecePlan:
 
 
 def _portrait(
-    design: PiecePlan, job: Job, size: tuple[float, float], mm_per_px: float, azimuth: float
-) -> NDArray[np.uint8]:
-    """Wider than the piece by the gap, so that its shadow has room."""
+    design: PiecePlan, job: Job, size: tuple[float, float], mm_per_px: float, azimuth: float, away: float
+) -> tuple[NDArray[np.uint8], int]:
+    """Wider than the piece by the gap, so that its shadow has room; and how many lines of it are below the floor."""
     wide, tall = size
+    drawn, paints = pictured(design, job)
+    seen = in_perspective(drawn, azimuth, away, _EYE_MM)
+    tops, feet = seen.centres[:, 2] + seen.shape_radii, seen.centres[:, 2] - seen.shape_radii
+    below = round(max(_BELOW_MM, -float(feet.min()) + _BELOW_MM / 2) / mm_per_px)
     width = max(round((wide + _GAP_MM) / mm_per_px), 1)
-    height = max(round(tall / mm_per_px), 1) + round(_BELOW_MM / mm_per_px)
-    view = View(width, height, mm_per_px, -width / 2 * mm_per_px, tall, azimuth)
-    pixels = draw_piece(design.drawn, design.piece.frame, paints_for(design, job), view)[1]
-    return with_shadow(pixels, design.drawn, view)
+    top = max(tall, float(tops.max()))
+    height = max(round(top / mm_per_px), 1) + below
+    view = View(width, height, mm_per_px, -width / 2 * mm_per_px, top, azimuth)
+    pixels = draw_piece(seen, design.piece.frame, paints, view)[1]
+    return with_shadow(pixels, seen, view), below
 
 
 def scene_image(plan: Plan, width: int, height: int, paper: tuple[int, int, int] | None = PAPER) -> Image.Image:

@@ -48,27 +48,32 @@ class Buffers:
         index = int(self.identity[line, column])
         return index if index >= 0 else None
 
+    def again(self, which: NDArray[np.bool_]) -> Buffers:
+        """The same view of some of the balloons only, by their numbers among all."""
+        return _drawn(self.view, self.placed, self.radii, self.pole, np.flatnonzero(which))
+
 
 def draw_buffers(geometry: Geometry, view: View, pole: Pole | None = None) -> Buffers:
     """Draw the balloons of a geometry, and the pole behind and between them.
 
     Pixels are sampled at their centres.
     """
-    shape = (view.height, view.width)
     placed = view.project(geometry.centres).astype(np.float32)
-    buffers = Buffers(
-        view,
-        np.full(shape, NOTHING, dtype=np.int32),
-        np.full(shape, np.inf, dtype=np.float32),
-        placed,
-        (geometry.shape_radii / view.mm_per_px).astype(np.float32),
-        pole,
-    )
+    radii = (geometry.shape_radii / view.mm_per_px).astype(np.float32)
+    return _drawn(view, placed, radii, pole, np.arange(len(radii)))
+
+
+def _drawn(
+    view: View, placed: NDArray[np.float32], radii: NDArray[np.float32], pole: Pole | None, which: NDArray[np.int64]
+) -> Buffers:
+    shape = (view.height, view.width)
+    identity, depth = np.full(shape, NOTHING, dtype=np.int32), np.full(shape, np.inf, dtype=np.float32)
+    buffers = Buffers(view, identity, depth, placed, radii, pole)
     if pole is not None:
         _draw_pole(buffers, pole)
-    small = np.flatnonzero(buffers.radii < _SMALL_PX)
-    _draw_small(buffers, small)
-    for index in np.flatnonzero(buffers.radii >= _SMALL_PX).tolist():
+    is_small = radii[which] < _SMALL_PX
+    _draw_small(buffers, which[is_small])
+    for index in which[~is_small].tolist():
         _draw_sphere(buffers, index)
     return buffers
 

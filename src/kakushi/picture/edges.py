@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.picture.buffers import Buffers
+from kakushi.picture.buffers import NOTHING, Buffers
 from kakushi.picture.skin import Skin, places
 
 
@@ -46,6 +48,24 @@ def soften_cuts(drawn: NDArray[np.uint8], skin: Skin, buffers: Buffers, crop: tu
             most[mine] = part[:, 0]
             mixed = before[mine, :3] * (1 - part) + before[theirs, :3] * part + np.float32(0.5)
             drawn[mine, :3] = mixed.astype(np.uint8)
+
+
+def soften_contours(drawn: NDArray[np.uint8], skin: Skin, films: Sequence[int]) -> None:
+    """Contours of films, by the number that their pixels show, before what is drawn behind: mixed with their sides."""
+    width, owner = skin.shape[1], skin.identity.reshape(-1)
+    is_film = np.isin(owner, films)
+    changes = np.zeros(len(owner), dtype=bool)
+    for step in (1, width):
+        differ = (owner[:-step] != owner[step:]) & (is_film[:-step] | is_film[step:])
+        changes[:-step] |= differ
+        changes[step:] |= differ
+    # Before the empty ground they fade by their coverage; at the border of the picture nothing is mixed.
+    at = np.flatnonzero(changes)
+    at = at[(at >= width) & (at < len(owner) - width)]
+    sides = at[:, None] + np.array([-width, -1, 1, width])
+    at, sides = (each[(owner[sides] != NOTHING).all(axis=1)] for each in (at, sides))
+    mixed = 2 * drawn[at, :3].astype(np.float32) + drawn[sides, :3].sum(axis=1, dtype=np.float32)
+    drawn[at, :3] = mixed / 6 + np.float32(0.5)
 
 
 def _beyond_cut(

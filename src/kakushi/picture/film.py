@@ -10,15 +10,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
+from kakushi.picture.buffers import Buffers
 from kakushi.picture.view import View
 
 _APART_PX = 0.7
 """How far apart the points of a film are drawn: no pixel is left out."""
 _MOST_POINTS = 1_000_000
 """Of one face: they draw in some 0.1 s."""
-_BLOCK = 2000
-"""Pixels compared with all balls at once: some 10 MB at a few hundred balls."""
 _SEAM = 0.012
 """Width of the flat seam over the height of a shape: 6 mm of half a metre."""
 _SEAM_DEEP_MM = 1.0
@@ -28,6 +26,8 @@ _CREASES, _CREASE_DEEP, _CREASE_REACH = 26, 0.07, 0.22
 """Creases all round, how deep they are over the fullness, and how far in they reach over the widest room."""
 _LEVEL = 0.02
 """Sine of the turn up to which a film is seen from the front: its far face would show by less than a pixel."""
+_CORNER, _CORNER_STEPS, _MOST_LINES = 0.08, 12, 240
+"""Of things of cloth or wood: corners over the shorter side, values along a corner's radius, and at most so many."""
 _ROUNDED = 0.03
 """Over so much of the height ridges are rounded."""
 
@@ -61,6 +61,20 @@ def flat_film(wide: float, tall: float, deep: float) -> Film:
     return Film(inside, np.full_like(inside, deep / 2), (tall / (lines - 1), wide / (columns - 1)))
 
 
+def rounded_film(wide: float, tall: float, deep: float) -> Film:
+    """A thing of wood or cloth with round corners and edges: as round as it is deep; what is thin, like a cloth."""
+    corner = min(max(deep / 2, _CORNER * min(wide, tall)), wide / 2, tall / 2)
+    lines, columns = (max(math.ceil(side / corner * _CORNER_STEPS), 2 * _CORNER_STEPS) + 1 for side in (tall, wide))
+    lines, columns = min(lines, _MOST_LINES), min(columns, _MOST_LINES)
+    down, across = (np.abs(np.linspace(-1, 1, many)) * side / 2 for many, side in ((lines, tall), (columns, wide)))
+    y, x = (down - (tall / 2 - corner))[:, None], (across - (wide / 2 - corner))[None]
+    inside = corner - np.hypot(np.maximum(x, 0), np.maximum(y, 0)) - np.minimum(np.maximum(x, y), 0)
+    edge = min(deep / 2, float(inside.max()))
+    share = np.clip(inside / max(edge, 1e-6), 0.0, 1.0)
+    half = deep / 2 * np.sqrt(1 - (1 - share) ** 2)
+    return Film(inside.astype(np.float32), half.astype(np.float32), (tall / (lines - 1), wide / (columns - 1)))
+
+
 def puffed_film(mask: NDArray[np.bool_], wide: float, tall: float, deep: float) -> Film:
     """A foil shape, full: from a seam along the edge of its silhouette (lines, columns) it swells, creased at first."""
     from scipy.ndimage import distance_transform_edt, gaussian_filter  # noqa: PLC0415 - needed for foils only
@@ -85,51 +99,16 @@ def with_films(buffers: Buffers, films: Sequence[tuple[int, int, Film]]) -> Buff
 
     A film's pixels show its first ball.
     """
-    shown = replace(buffers, identity=buffers.identity.copy(), depth=buffers.depth.copy())
-    for first, many, film in films:
-        _draw(shown, range(first, first + many), film)
+    drawn = np.ones(len(buffers.radii), dtype=bool)
+    for first, many, _ in films:
+        drawn[first : first + many] = False
+    shown = buffers.again(drawn)
+    for first, _, film in films:
+        top, left, depth = _depth(film, buffers.view)
+        window = np.s_[top : top + depth.shape[0], left : left + depth.shape[1]]
+        nearer = depth < shown.depth[window]
+        shown.depth[window][nearer], shown.identity[window][nearer] = depth[nearer], first
     return shown
-
-
-def _draw(buffers: Buffers, balls: range, film: Film) -> None:
-    top, left, depth = _depth(film, buffers.view)
-    window = np.s_[top : top + depth.shape[0], left : left + depth.shape[1]]
-    kept, owner = buffers.depth[window], buffers.identity[window]
-    own = (buffers.identity >= balls.start) & (buffers.identity < balls.stop)
-    nearer = np.isfinite(depth) & ((depth < kept) | own[window])
-    kept[nearer], owner[nearer] = depth[nearer], balls.start
-    own[window][nearer] = False
-    _leave_out(buffers, balls, np.argwhere(own))
-
-
-def _leave_out(buffers: Buffers, balls: range, pixels: NDArray[np.int64]) -> None:
-    """Show at pixels (k, 2), lines and columns, what is there without some of the balls."""
-    if not len(pixels):
-        return
-    view, pole = buffers.view, buffers.pole
-    (low_y, low_x), (high_y, high_x) = pixels.min(axis=0), pixels.max(axis=0) + 1
-    x, y, radii = buffers.placed[:, 0], buffers.placed[:, 1], buffers.radii
-    near = (x + radii > low_x - 1) & (x - radii < high_x + 1) & (y + radii > low_y - 1) & (y - radii < high_y + 1)
-    near[balls.start : balls.stop] = False
-    rest = np.flatnonzero(near)
-    for begin in range(0, len(pixels), _BLOCK):
-        line, column = pixels[begin : begin + _BLOCK].T
-        owner = np.full(len(line), NOTHING, dtype=np.int32)
-        depth = np.full(len(line), np.inf)
-        if pole is not None:
-            across, up = pole_across(view, pole, column), view.top - (line + 0.5) * view.mm_per_px
-            there = (np.abs(across) < 1) & (up > pole.bottom) & (up < pole.top)
-            owner[there], depth[there] = POLE, -pole.radius * np.sqrt(1 - across[there] ** 2)
-        if len(rest):
-            dx, dy = column[:, None] + 0.5 - x[rest], line[:, None] + 0.5 - y[rest]
-            inward = radii[rest] ** 2 - dx * dx - dy * dy
-            skins = buffers.placed[rest, 2] - view.mm_per_px * np.sqrt(np.maximum(inward, 0.0))
-            skins[inward <= -(radii[rest] + 0.25)] = np.inf
-            first = skins.argmin(axis=1)
-            nearest = skins[np.arange(len(line)), first]
-            owner = np.where(nearest < depth, rest[first], owner)
-            depth = np.minimum(depth, nearest)
-        buffers.identity[line, column], buffers.depth[line, column] = owner, depth
 
 
 @lru_cache(maxsize=8)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,6 +62,27 @@ def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: S
     picture[mine, :3] = np.rint(mixed / np.maximum(whole, 1e-6))
     picture[mine, 3] = np.rint(whole[:, 0] * 255)
     return picture
+
+
+def in_perspective(geometry: Geometry, azimuth: float, away_mm: float, eye_mm: float) -> Geometry:
+    """Balloons moved and scaled as an eye sees them that stands `away_mm` off at that azimuth, `eye_mm` high.
+
+    What stands at the centreline keeps its place and size. Balls stay balls, which is true within a fiftieth of their
+    width up to 15° off the middle of what is looked at. Raises ValueError for an eye among the balloons.
+    """
+    c, s = np.cos(azimuth), np.sin(azimuth)
+    x, y, z = geometry.centres.T
+    across, deep = x * c + y * s, y * c - x * s
+    if len(deep) and float((deep - geometry.shape_radii).min()) <= -away_mm:
+        raise ValueError("the eye stands among the balloons")
+    scale = away_mm / (away_mm + deep)
+    across = across * scale
+    return replace(
+        geometry,
+        centres=np.stack([across * c - deep * s, across * s + deep * c, eye_mm + (z - eye_mm) * scale], axis=1),
+        radii=geometry.radii * scale,
+        shape_radii=geometry.shape_radii * scale,
+    )
 
 
 def portrait_view(geometry: Geometry, frame: Frame, width: int, height: int, azimuth: float = 0.0) -> View:

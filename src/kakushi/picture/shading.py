@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kakushi.model.catalogue import Finish
 from kakushi.picture.buffers import NOTHING, Buffers
-from kakushi.picture.edges import soften_cuts, soften_rims
+from kakushi.picture.edges import soften_contours, soften_cuts, soften_rims
 from kakushi.picture.film import Film, with_films
 from kakushi.picture.materials import FINISHES, GRID, LEVELS, MOST_GAMMA, index_of, tables
 from kakushi.picture.prints import PRINTS, printed_share
@@ -20,8 +20,10 @@ from kakushi.picture.skin import Skin, skin_of
 
 _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
-_EVENED_MM = 38.0
-"""Over that the skin of what is drawn as balls is evened out: farther than its balls stand apart."""
+SOLID_EVENED_MM = 38.0
+"""Over that the skin of a thing drawn as balls is evened out: farther than its balls stand apart."""
+TUBE_EVENED_MM = 10.0
+"""And that of tubes, whose balls are small and close."""
 _FILM_EVENED_MM = 9.0
 """And that of films: creases stay."""
 
@@ -40,14 +42,14 @@ class Paint:
 
     `outer`: the colour of the outer one of two balloons, which shows at the rim, where one looks along its skin.
     `film`: from this ball on, so many stand for a film.
-    `is_smooth`: a ball of something that is no balloon, like a board or a foil shape, whose skin runs on from ball to
-    ball.
+    `evened_mm`: of a ball of something that is no round balloon, whose skin runs on from ball to ball, over how much it
+    is evened out.
     """
 
     rgb: tuple[float, float, float]
     finish: Finish = Finish.PLAIN
     letters: Letters | None = None
-    is_smooth: bool = False
+    evened_mm: float = 0.0
     outer: tuple[float, float, float] | None = None
     film: tuple[int, Film] | None = None
 
@@ -57,11 +59,9 @@ class Paint:
         return self.letters is not None or self.outer is not None or self.finish in PRINTS
 
 
-def paint_of(
-    hex_colour: str, finish: Finish = Finish.PLAIN, is_smooth: bool = False, outer: str | None = None
-) -> Paint:
+def paint_of(hex_colour: str, finish: Finish = Finish.PLAIN, evened_mm: float = 0.0, outer: str | None = None) -> Paint:
     """Paint from ``#rrggbb``. Raises ValueError for anything else."""
-    return Paint(_rgb(hex_colour), finish, is_smooth=is_smooth, outer=None if outer is None else _rgb(outer))
+    return Paint(_rgb(hex_colour), finish, evened_mm=evened_mm, outer=None if outer is None else _rgb(outer))
 
 
 def _rgb(hex_colour: str) -> tuple[float, float, float]:
@@ -97,6 +97,8 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     whole = packed.view(np.uint8).reshape(-1, 4)
     soften_rims(whole, skin, len(buffers.radii))
     soften_cuts(whole, skin, buffers, crop)
+    if films:
+        soften_contours(whole, skin, [first for first, _, _ in films])
     picture[crop] = whole.reshape(*skin.shape, 4)
     return picture
 
@@ -251,11 +253,11 @@ def _even_out_balls(
     skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], buffers: Buffers, crop: tuple[slice, slice]
 ) -> None:
     """What is drawn as balls but is no balloon, and no film, has one skin."""
-    smooth = np.array([*(paint.is_smooth and paint.film is None for paint in paints), False])
-    if smooth.any():
-        mine = smooth.take(skin.owner)
+    over = np.array([*(0.0 if paint.film else paint.evened_mm for paint in paints), 0.0])
+    for evened_mm in sorted(set(over[over > 0].tolist())):
+        mine = (over == evened_mm).take(skin.owner)
         if mine.any():
-            _even_out(skin, mine, buffers, crop, _EVENED_MM)
+            _even_out(skin, mine, buffers, crop, evened_mm)
             crease[mine] = 1.0
 
 

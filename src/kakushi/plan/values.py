@@ -9,6 +9,7 @@ from kakushi.colour.colouring import Colouring
 from kakushi.colour.faults import Fault
 from kakushi.colour.surface import Surface
 from kakushi.colour.words import turn_words
+from kakushi.dress.bodies import Body, joined
 from kakushi.dress.kind import Skin, Spot
 from kakushi.dress.table import kind_of
 from kakushi.model.catalogue import Studio
@@ -18,7 +19,7 @@ from kakushi.model.parts import Part
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
-from kakushi.packing.groups.table import balloon_lines
+from kakushi.packing.groups.table import balloon_lines, wrappings_of
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
 from kakushi.picture.film import Film
@@ -30,6 +31,7 @@ from kakushi.plan.geometry import (
     with_parts,
 )
 from kakushi.plan.parts import bodies_of, parts_in_place, place_of, topper_rise_mm
+from kakushi.plan.trimmings import necks_out, wrapped
 from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
@@ -185,9 +187,19 @@ class PiecePlan:
         found = []
         for _, body in bodies_of(self.piece, self.assembly):
             if body.film is not None:
-                found.append((at, len(body), body.film))
+                found.append((at, len(body) if body.filmed is None else body.filmed, body.film))
             at += len(body)
         return found
+
+    @property
+    def trimmings(self) -> Body:
+        """What pictures show besides `drawn`: wrapped pole, and necks that stick out between balloons."""
+        design, radius = self.piece, self.packing.pole_radius
+        bodies = [
+            wrapped(wrapping, *self.assembly.spans[place], radius, wrapping.colour or self.fallback)
+            for place, wrapping in wrappings_of(design.groups)
+        ]
+        return joined([*bodies, *necks_out(self.geometry, radius, design.dressing, self.balloon_colours())])
 
     @property
     def drawn_parts(self) -> list[tuple[Part, int]]:

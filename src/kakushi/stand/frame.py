@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 from kakushi.model.workshop import FrameRules
 
@@ -30,14 +31,40 @@ def wrapping_balloons(
     A balloon `w` wide lies on a helix of diameter D + w; coiled strands climb their widths per turn, each of the (at
     least two) strands of a plait 4 w. Every balloon loses its two ends to knots; each strand is tied anew.
     """
-    wide = rules.modelling_wide_mm * (1.0 if inflated else _FLAT_WIDE)
-    if style == "none" or length <= 0:
+    laid = strands_of(style, strands, inflated, rules)
+    if not laid or length <= 0:
         return 0
-    many = strands if style == "coil" else max(strands, 2)
-    pitch = many * wide if style == "coil" else _PLAIT_PITCH * wide
+    wide, pitch = laid[0].wide, laid[0].pitch
     turn = math.hypot(math.pi * (pole_diameter + wide), pitch)
     each = rules.modelling_in * 25.4 * (1.0 if inflated else _FLAT_LONG) - 2 * _END_MM
-    return many * math.ceil(length / pitch * turn / max(each, 1.0) - 1e-9)
+    return len(laid) * math.ceil(length / pitch * turn / max(each, 1.0) - 1e-9)
+
+
+class Strand(NamedTuple):
+    """A strand round a pole: its width, how far it climbs in a turn, mm, where it begins, radians, which way it goes.
+
+    Anticlockwise is 1, clockwise -1.
+    """
+
+    wide: float
+    pitch: float
+    begins: float
+    way: int
+
+
+def strands_of(style: str, strands: int, inflated: bool, rules: FrameRules) -> list[Strand]:
+    """The strands of a wrapping, as `wrapping_balloons` counts them."""
+    wide = rules.modelling_wide_mm * (1.0 if inflated else _FLAT_WIDE)
+    match style:
+        case "coil":
+            return [Strand(wide, strands * wide, 2 * math.pi * k / strands, 1) for k in range(strands)]
+        case "plait":
+            many = max(strands, 2)
+            return [
+                Strand(wide, _PLAIT_PITCH * wide, 2 * math.pi * (k // 2) / many, 1 - 2 * (k % 2)) for k in range(many)
+            ]
+        case _:
+            return []
 
 
 def paint_cans(pole_lengths: list[float], diameter: float, rules: FrameRules) -> int:

@@ -146,12 +146,12 @@ class Shelf(QListWidget):
 
 
 def _pixels(piece_plan: PiecePlan, job: Job, mm_per_px: float, ratio: float) -> QImage:
-    from kakushi.formats.png import paints_for
+    from kakushi.formats.png import pictured
     from kakushi.picture.scene import draw_piece
     from kakushi.picture.view import View
 
     fine = mm_per_px / ratio
     width, height = int(_CELL_W * ratio), int(_CELL_H * ratio)
     view = View(width, height, fine, -width / 2 * fine, (height - 6 * ratio) * fine)
-    paints = paints_for(piece_plan, job)
-    return image_of(draw_piece(piece_plan.drawn, piece_plan.piece.frame, paints, view)[1], ratio)
+    drawn, paints = pictured(piece_plan, job)
+    return image_of(draw_piece(drawn, piece_plan.piece.frame, paints, view)[1], ratio)

@@ -13,7 +13,7 @@ from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import Showing
-from kakushi.formats.png import paints_for
+from kakushi.formats.png import pictured
 from kakushi.model.job import Job
 from kakushi.picture.scene import portrait, portrait_view
 from kakushi.plan.values import PiecePlan
@@ -118,5 +118,5 @@ class AllRound(QWidget):
 
 
 def _portraits(piece_plan: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> list[QImage]:
-    paints, frame = paints_for(piece_plan, job), piece_plan.piece.frame
-    return [image_of(portrait(piece_plan.drawn, frame, paints, *size, azimuth), ratio) for _, azimuth in _SIDES]
+    (drawn, paints), frame = pictured(piece_plan, job), piece_plan.piece.frame
+    return [image_of(portrait(drawn, frame, paints, *size, azimuth), ratio) for _, azimuth in _SIDES]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PyQt6.QtGui import QImage
 
 from kakushi.desktop.widgets.painting import image_of
-from kakushi.formats.png import paints_for
+from kakushi.formats.png import pictured
 from kakushi.model.job import Job
 from kakushi.picture.buffers import Buffers, draw_buffers
 from kakushi.picture.scene import pole_of, shaded
@@ -71,10 +71,10 @@ def picture_of(wish: Wish, last: Picture | None = None) -> Picture:
         wish.look,
         wish.ratio,
     )
-    drawn = wish.piece_plan.drawn
+    drawn, paints = pictured(wish.piece_plan, wish.job)
     if last is not None and same:
         buffers = last.buffers
     else:
         buffers = draw_buffers(drawn, wish.look.view(wish.ratio), pole_of(wish.piece_plan.piece.frame, drawn))
-    pixels = shaded(drawn, buffers, paints_for(wish.piece_plan, wish.job), wish.lit)
+    pixels = shaded(drawn, buffers, paints, wish.lit)
     return Picture(wish, buffers, image_of(pixels, wish.ratio))

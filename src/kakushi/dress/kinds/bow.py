@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, balls, chain, joined, lump
 from kakushi.dress.fixings import RIBBON
-from kakushi.dress.kind import PartKind, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, Used, extended_wind, placed_spot
 from kakushi.dress.kinds.ribbons import KNOT_M, tails_body
 from kakushi.model.parts import Bow
 
@@ -47,5 +47,13 @@ def _uses(part: Bow) -> Iterator[Used]:
 
 
 KIND = PartKind(
-    value=Bow, words="bow", order=2, made=_made, spot=placed_spot, wind=extended_wind, uses=_uses, body=_body
+    value=Bow,
+    words="bow",
+    order=2,
+    made=_made,
+    spot=placed_spot,
+    wind=extended_wind,
+    uses=_uses,
+    body=_body,
+    skin=Skin.RIBBON,
 )

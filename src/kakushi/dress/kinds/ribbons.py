@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, chain, joined, turned
 from kakushi.dress.fixings import RIBBON
-from kakushi.dress.kind import PartKind, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, Used, extended_wind, placed_spot
 from kakushi.model.parts import Ribbons
 
 KNOT_M = 0.3
@@ -54,5 +54,13 @@ def _uses(part: Ribbons) -> Iterator[Used]:
 
 
 KIND = PartKind(
-    value=Ribbons, words="ribbons", order=2, made=_made, spot=placed_spot, wind=extended_wind, uses=_uses, body=_body
+    value=Ribbons,
+    words="ribbons",
+    order=2,
+    made=_made,
+    spot=placed_spot,
+    wind=extended_wind,
+    uses=_uses,
+    body=_body,
+    skin=Skin.RIBBON,
 )

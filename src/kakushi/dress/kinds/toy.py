@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 from kakushi.dress.bodies import NO_BODY, Body, chain, joined, lump, turned
 from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind
@@ -41,7 +42,10 @@ def _body(part: Toy) -> Body:
     ends = [(-apart, 0.0, top - tilt), (0.0, 0.0, top - _SAGS * abs(apart)), (apart, 0.0, top + tilt)]
     thing = lump(part.wide_mm, part.wide_mm if part.deep_mm is None else part.deep_mm, part.tall_mm, part.colour)
     # Its face is turned to the middle between its two places.
-    return turned(joined([chain(ends, _CORD_MM, part.colour), thing]), half, (0.0, 0.0, 0.0))
+    whole = replace(
+        joined([thing, chain(ends, _CORD_MM, part.colour)]), film=thing.film, filmed=len(thing) if thing.film else None
+    )
+    return turned(whole, half, (0.0, 0.0, 0.0))
 
 
 def _uses(part: Toy) -> Iterator[Used]:

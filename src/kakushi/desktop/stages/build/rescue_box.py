@@ -15,7 +15,7 @@ from kakushi.desktop.document.rescuer import Ask
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.desktop.widgets.painting import image_of
-from kakushi.formats.png import paints_for
+from kakushi.formats.png import pictured
 from kakushi.model.job import Job
 from kakushi.model.units import format_nominal
 from kakushi.picture.scene import portrait
@@ -221,4 +221,5 @@ class RescueBox(QWidget):
 
 
 def _drawn(found: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> object:
-    return image_of(portrait(found.drawn, found.piece.frame, paints_for(found, job), *size), ratio)
+    drawn, paints = pictured(found, job)
+    return image_of(portrait(drawn, found.piece.frame, paints, *size), ratio)

@@ -1,0 +1,217 @@
+"""Where a photograph was taken from: a coarse search by colours and edges, then finer."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.expected import Balls, Expected, Window, expected
+from kakushi.check.image import Image
+from kakushi.check.pinhole import Ends, Pose, pose_of_ends
+from kakushi.check.subject import Subject
+from kakushi.model.arrays import Floats, Ints
+from kakushi.model.memo import Cancelled, never, stop_if
+
+_STEP_DEG = 5.0
+"""Azimuths tried at first: a pattern of four or six balloons a row looks much the same 3° off."""
+_FAR = (1.5, 2.3, 3.6)
+_EYES = (900.0, 1400.0, 1900.0)
+"""Distances over the height of the piece, and heights of the eye, mm, tried for the best azimuths."""
+_BEST = 4
+_INSIDE = 0.80
+"""Colour is looked at that far out on a disc: nearer to the rim light has come through skin."""
+_FARTHEST = 0.7
+"""Logarithm of colour ratios: what is farther off its balloons' median counts as this far off; it is something else."""
+_EDGE_WEIGHT = 0.45
+_AWAY_DEG = 12.0
+"""Over so much the azimuth is thought to be off the one that was told."""
+_AWAY_COST = 0.012
+"""Cost of an azimuth that far off the told one: less than what any fault of colour makes."""
+_FOCAL, _FOCAL_SPREAD = 0.85, 0.45
+"""Focal length of telephones over the longer side of the picture, and its spread in logarithms."""
+_FOCAL_TOLD = 0.06
+"""Its spread where the photograph tells it."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Fitted:
+    """A pose that was found, with the ends it goes by, and how badly colours and edges agree with it: lower is better.
+
+    `edges` and `scatter` are what `cost` is made of, both 0 to 1.
+    """
+
+    pose: Pose
+    ends: Ends
+    cost: float
+    edges: float
+    scatter: float
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What is known beforehand: the azimuth one means, radians; the focal length over the longer side, or None."""
+
+    azimuth: float = 0.0
+    focal: float | None = None
+
+
+class Search:
+    """Poses of a subject in an image, compared. `ends` in pixels of that image."""
+
+    def __init__(self, image: Image, subject: Subject, told: Told) -> None:
+        self.image, self.told = image, told
+        # What hangs on a pole's foot or grows before it says nothing of the pose.
+        self.subject = subject
+        self._colours = np.where(subject.is_balloon, subject.colours, -1)
+        self._used = np.unique(subject.colours[subject.is_balloon])
+        height, width = image.shape
+        self._middle = (width / 2, height / 2)
+        self._long = max(image.shape)
+
+    def pose(self, values: Floats, ends: Ends) -> tuple[Pose, Ends] | None:
+        """The pose of (azimuth, log distance, height of the eye, and both ends moved by px (4))."""
+        azimuth, far, eye, *moved = values.tolist()
+        there = replace(
+            ends,
+            foot=(ends.foot[0] + moved[0], ends.foot[1] + moved[1]),
+            top=(ends.top[0] + moved[2], ends.top[1] + moved[3]),
+        )
+        pose = pose_of_ends(azimuth, math.exp(far), eye, there, self._middle)
+        return None if pose is None else (pose, there)
+
+    def shown(self, pose: Pose, margin: float = 0.0) -> Expected:
+        """What the image should show, in a window about the piece."""
+        balls = Balls(pose.local(self.subject.centres), self.subject.radii)
+        return expected(pose, balls, window_of(pose, balls, self.image.shape, margin))
+
+    def judged(self, pose: Pose, ends: Ends) -> Fitted:
+        """How well a pose agrees."""
+        shown = self.shown(pose)
+        edges, scatter = self._edges(shown), self._scatter(shown)
+        unlikely = math.log(pose.focal / self._long / (self.told.focal or _FOCAL))
+        unlikely = (unlikely / (_FOCAL_TOLD if self.told.focal else _FOCAL_SPREAD)) ** 2
+        off = abs((pose.azimuth - self.told.azimuth + math.pi) % (2 * math.pi) - math.pi)
+        cost = scatter - _EDGE_WEIGHT * edges + 0.01 * min(unlikely, 6.0)
+        cost += _AWAY_COST * min(off / math.radians(_AWAY_DEG), 2.0)
+        return Fitted(pose, ends, cost, edges, scatter)
+
+    def coarse(self, ends: Ends, cancelled: Cancelled = never) -> list[Fitted]:
+        """The best poses with different azimuths, best first."""
+        tall = max(ends.top_mm - ends.foot_mm, 1.0)
+        usual = (math.log(_FAR[1] * tall), _EYES[1])
+        found = []
+        for step in range(round(360 / _STEP_DEG)):
+            stop_if(cancelled)
+            found += self._tried(math.radians(step * _STEP_DEG), *usual, ends)
+        found = apart(found)[:_BEST]
+        finer = []
+        for each in found:
+            for far in _FAR:
+                for eye in _EYES:
+                    stop_if(cancelled)
+                    finer += self._tried(each.pose.azimuth, math.log(far * tall), eye, ends)
+        return apart(finer or found)
+
+    def _tried(self, azimuth: float, far: float, eye: float, ends: Ends) -> list[Fitted]:
+        placed = self.pose(np.array([azimuth, far, eye, 0.0, 0.0, 0.0, 0.0]), ends)
+        return [self.judged(*placed)] if placed else []
+
+    def finer(self, start: Fitted, rounds: int, px: float, cancelled: Cancelled = never) -> Fitted:
+        """The best pose near one, by a simplex; ends may move by some `px`."""
+        from scipy.optimize import minimize  # noqa: PLC0415 - large, and only needed here
+
+        pose, ends = start.pose, start.ends
+        begin = np.array([pose.azimuth, math.log(pose.distance), pose.eye, 0.0, 0.0, 0.0, 0.0])
+        steps = np.array([math.radians(4), 0.15, 200.0, px, px, px, px])
+        best = [start]
+
+        def cost(values: Floats) -> float:
+            stop_if(cancelled)
+            placed = self.pose(begin + values * steps, ends)
+            if placed is None:
+                return 10.0
+            found = self.judged(*placed)
+            # Ends that were told are nearly right.
+            total = found.cost + 0.004 * float((values[3:] ** 2).sum()) + 0.004 * float((values[:3] ** 2).sum())
+            if total < best[0].cost:
+                best[0] = replace(found, cost=total)
+            return total
+
+        simplex = np.vstack([np.zeros(7), np.eye(7)])
+        minimize(cost, np.zeros(7), method="Nelder-Mead", options={"initial_simplex": simplex, "maxfev": rounds, "fatol": 1e-4})
+        return best[0]
+
+    def _scatter(self, shown: Expected) -> float:
+        """How far colours lie from the median of all balloons that should have the same."""
+        lines, columns = shown.window.slices
+        owner = np.where(shown.identity >= 0, self._colours[shown.identity], -1)
+        mine = (owner >= 0) & (shown.rim < _INSIDE) & self.image.clear[lines, columns]
+        whose = owner[mine]
+        if len(whose) < 30:
+            return _FARTHEST
+        red, blue = self.image.red[lines, columns][mine], self.image.blue[lines, columns][mine]
+        off = np.zeros(len(whose), dtype=np.float32)
+        for colour in self._used.tolist():
+            which = whose == colour
+            if which.any():
+                off[which] = np.abs(red[which] - np.median(red[which])) + np.abs(blue[which] - np.median(blue[which]))
+        return float(np.minimum(off, _FARTHEST).mean())
+
+    def _edges(self, shown: Expected) -> float:
+        """How much stronger edges are where balloons end than elsewhere on the piece."""
+        lines, columns = shown.window.slices
+        edges = self.image.edges[lines, columns]
+        border = borders(shown.identity)
+        piece = shown.identity >= 0
+        if not border.any() or not piece.any():
+            return 0.0
+        return float(edges[border].mean() - edges[piece & ~border].mean())
+
+
+def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
+    """The best of poses, best first, of which no two have nearly the same azimuth."""
+    kept: list[Fitted] = []
+    for each in sorted(found, key=lambda one: one.cost):
+        turns = [abs((each.pose.azimuth - other.pose.azimuth + math.pi) % (2 * math.pi) - math.pi) for other in kept]
+        if all(turn > math.radians(by_deg) for turn in turns):
+            kept.append(each)
+    return kept
+
+
+def borders(identity: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Pixels beside one that shows another ball, or none, (h, w)."""
+    found = np.zeros(identity.shape, dtype=bool)
+    across, down = identity[:, 1:] != identity[:, :-1], identity[1:] != identity[:-1]
+    found[:, 1:] |= across
+    found[1:] |= down
+    return found
+
+
+def window_of(pose: Pose, balls: Balls, shape: tuple[int, int], margin: float = 0.0) -> Window:
+    """The part of a picture (lines, columns) that the balls lie in, with a margin over the largest ball's radius."""
+    circles = pose.circles(balls.local, balls.radii)
+    reach = 1.12 * circles[:, 2] + 3 + margin * float(circles[:, 2].max(initial=0.0))
+    left, top = ((circles[:, axis] - reach).min() for axis in (0, 1))
+    right, bottom = ((circles[:, axis] + reach).max() for axis in (0, 1))
+    x0, y0 = int(np.clip(left, 0, shape[1] - 1)), int(np.clip(top, 0, shape[0] - 1))
+    x1, y1 = int(np.clip(right, x0 + 1, shape[1])), int(np.clip(bottom, y0 + 1, shape[0]))
+    return Window(x0, y0, x1 - x0, y1 - y0)
+
+
+def planned_share(subject: Subject) -> dict[int, float]:
+    """How much of the skin of a subject has each colour."""
+    areas = subject.radii**2
+    total = float(areas[subject.is_balloon].sum()) or 1.0
+    return {
+        int(colour): float(areas[subject.is_balloon & (subject.colours == colour)].sum()) / total
+        for colour in np.unique(subject.colours[subject.is_balloon])
+    }
+
+
+def ints(values: Sequence[int]) -> Ints:
+    """Whole numbers as an array."""
+    return np.asarray(values, dtype=np.int64)

@@ -1,0 +1,154 @@
+"""Photographs for practice: a planned piece as somebody built it, with faults, before the simulated camera."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from kakushi.check.expected import Balls, Window, expected
+from kakushi.check.pinhole import Ends, pose_of_ends
+from kakushi.check.subject import Subject
+from kakushi.colour.lab import differences
+from kakushi.model.errors import BadInput
+from kakushi.sim.camera import Photograph, Shot, Things, leaned, photograph
+
+KINDS = ("colour", "swap", "missing", "size")
+_PLACE_MM, _SIZE = 3.0, 0.015
+"""How carefully balloons are placed, and sized over their own size: standard deviations of good work."""
+_WELL_SEEN = 0.55
+_PLAIN_DIFFERENCE = 20.0
+"""ΔE00 from which on everybody calls two colours different."""
+_GLOSS = {"matte": 0.2, "metallic": 2.0, "mirror": 4.0, "pearl": 1.2}
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A fault that was made: its kind, row and slot from 0, and for colours what is there; sizes over the planned."""
+
+    kind: str
+    row: int
+    slot: int
+    colour: str = ""
+    size: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Practice:
+    """A simulated photograph, how it was taken, what is wrong in it, and which balloons are well seen (row, slot)."""
+
+    photograph: Photograph
+    shot: Shot
+    made: tuple[Made, ...]
+    lean: float
+    seen: tuple[tuple[int, int, float], ...]
+
+
+def usual_shot(subject: Subject, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)) -> Shot:
+    """A camera in the hand of somebody who wants the piece to fill the picture."""
+    tall = subject.top_mm
+    distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, 500)), float(chance.uniform(800, 1800))
+    fill = chance.uniform(0.68, 0.88)
+    focal = fill * math.hypot(distance, eye - tall / 2) / max(tall, 1.0)
+    return Shot(
+        azimuth=azimuth,
+        distance_mm=distance,
+        eye_mm=eye,
+        roll=math.radians(chance.normal(0, 1.2)),
+        focal=float(np.clip(focal * size[1] / max(size), 0.4, 4.0)),
+        aim=(float(chance.normal(0, 0.04) * tall), tall / 2 + float(chance.normal(0, 0.02) * tall)),
+        size=size,
+        outdoors=bool(chance.random() < 0.4),
+        quality=int(chance.integers(72, 95)),
+        distortion=float(chance.normal(0, 0.015)),
+    )
+
+
+def practise(subject: Subject, shot: Shot, seed: int, faults: Sequence[str] = (), lean: float = 0.0) -> Practice:
+    """Build the piece with small errors and the wished kinds of faults, and take its photograph.
+
+    `lean` to the right, radians. Raises BadInput for more faults than well-seen balloons have room for.
+    """
+    chance = np.random.default_rng(seed)
+    seen = well_seen(subject, shot)
+    order = [int(i) for i in chance.permutation(np.flatnonzero((seen >= _WELL_SEEN) & (subject.rows >= 0)))]
+    centres = subject.centres + chance.normal(0, _PLACE_MM, subject.centres.shape)
+    radii = subject.radii * (1 + chance.normal(0, _SIZE, len(subject)))
+    colours, kept, made = subject.colours.copy(), np.ones(len(subject), dtype=bool), []
+    for kind in faults:
+        if not order:
+            raise BadInput(f"So many faults do not fit: only {len(made)} were made.")
+        index = order.pop()
+        made += _make(kind, index, order, subject, (centres, radii, colours, kept), chance)
+    gloss = np.array([_GLOSS.get(subject.palette[k].finish.value, 1.0) for k in colours])
+    pole = (subject.pole[0], subject.pole[2]) if subject.pole else None
+    things = Things(centres[kept], radii[kept], subject.albedo[colours[kept]], gloss[kept], pole)
+    if lean:
+        things = leaned(things, lean, shot)
+    shares = [(int(subject.rows[i]), int(subject.slots[i]), float(seen[i])) for i in range(len(subject)) if seen[i] > 0]
+    return Practice(photograph(things, shot, seed + 1), shot, tuple(made), lean, tuple(shares))
+
+
+def well_seen(subject: Subject, shot: Shot) -> np.ndarray:
+    """How much of each ball's disc that camera sees, (n,) 0 to 1."""
+    ends = Ends((0.0, 400.0), (0.0, -400.0), 0.0, subject.top_mm)
+    pose = pose_of_ends(shot.azimuth, shot.distance_mm, shot.eye_mm, ends, (0.0, 0.0))
+    if pose is None:
+        return np.zeros(len(subject))
+    balls = Balls(pose.local(subject.centres), subject.radii)
+    shown = expected(pose, balls, Window(-500, -500, 1000, 1000))
+    return np.asarray(shown.shares(pose.circles(balls.local, balls.radii)))
+
+
+def _make(
+    kind: str,
+    index: int,
+    order: list[int],
+    subject: Subject,
+    built: tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray],
+    chance: np.random.Generator,
+) -> list[Made]:
+    """Make one fault in what is built: middles, radii, colours and which balloons are there."""
+    centres, radii, colours, kept = built
+    row, slot = int(subject.rows[index]), int(subject.slots[index])
+    match kind:
+        case "colour":
+            others = [k for k in range(len(subject.palette)) if _differ(subject, k, int(colours[index]))]
+            if not others:
+                return []
+            colours[index] = int(chance.choice(others))
+            return [Made("colour", row, slot, subject.palette[int(colours[index])].key)]
+        case "swap":
+            others = [i for i in order if _differ(subject, int(colours[i]), int(colours[index]))]
+            if not others:
+                return []
+            other = min(others, key=lambda i: float(np.linalg.norm(centres[i] - centres[index])))
+            order.remove(other)
+            colours[index], colours[other] = colours[other], colours[index]
+            return [
+                Made("colour", int(subject.rows[i]), int(subject.slots[i]), subject.palette[int(colours[i])].key)
+                for i in (index, other)
+            ]
+        case "missing":
+            kept[index] = False
+            return [Made("missing", row, slot)]
+        case "size":
+            factor = 0.67 if chance.random() < 0.5 else 1.33
+            # It hangs on the same neck: its foot stays where it was.
+            centres[index, :2] *= 1 + (factor - 1) * radii[index] / max(float(np.hypot(*centres[index, :2])), 1.0)
+            radii[index] *= factor
+            return [Made("size", row, slot, size=factor)]
+        case _:
+            raise BadInput(f"There is no fault “{kind[:40]}”: {', '.join(KINDS)}.")
+
+
+def _differ(subject: Subject, one: int, other: int) -> bool:
+    apart = differences((subject.palette[one].hex, subject.palette[other].hex))
+    return bool(apart[0, 1] >= _PLAIN_DIFFERENCE)
+
+
+def with_size(shot: Shot, size: tuple[int, int]) -> Shot:
+    """The same view in a picture of another size."""
+    return replace(shot, size=size)

@@ -1,0 +1,175 @@
+"""Rims: the pose, and then every balloon, moved to where the photograph has its rims."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from kakushi.check.expected import Expected
+from kakushi.check.image import between
+from kakushi.check.pinhole import Ends, Pose
+from kakushi.check.pose import Fitted, Search
+from kakushi.model.arrays import Floats, Ints
+from kakushi.model.memo import Cancelled, never, stop_if
+
+_MOST_POINTS = 2400
+"""Points on rims that are looked at: some 30 to a balloon."""
+_ROUNDS = 7
+_PRIOR = np.array([math.radians(6.0), 0.35, 300.0, 6.0, 6.0, 6.0, 6.0])
+"""How far azimuth, log distance, height of the eye, mm, and both ends, px, may be off before the rims are seen."""
+_SEEN_FROM = 0.12
+"""Edges weaker than that are none."""
+_PLACE, _SIZE = 0.10, 0.09
+"""How far a balloon lies off its place, and is larger or smaller, over its radius: what a rim has to overcome."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Rims:
+    """Points on visible rims, (k,): which ball, where, and which way is outwards, (k, 2)."""
+
+    ball: Ints
+    at: Floats
+    out: Floats
+
+
+def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Cancelled = never) -> Fitted:
+    """The pose at which visible rims lie on edges, from one that is nearly right.
+
+    Edges are looked for `reach_px` to both sides at first, then ever nearer, at last within 3 px.
+    """
+    pose, ends = start.pose, start.ends
+    values = np.array([pose.azimuth, math.log(pose.distance), pose.eye, 0.0, 0.0, 0.0, 0.0])
+    begin = values.copy()
+    best = start
+    for round_ in range(_ROUNDS):
+        stop_if(cancelled)
+        placed = search.pose(values, ends)
+        if placed is None:
+            break
+        reach = max(reach_px * 0.62**round_, 3.0)
+        rims = rims_of(search.shown(placed[0]), _circles(search, placed[0]))
+        if len(rims.ball) < 20:
+            break
+        off, weight = edges_near(search, rims, reach)
+        moved = _step(search, values, ends, rims, off, weight, reach, (values - begin) / _PRIOR)
+        if moved is None:
+            break
+        values = values + moved
+        if search.pose(values, ends) is None:
+            break
+        if np.abs(moved / _PRIOR).max() < 0.01:
+            break
+    placed = search.pose(values, ends)
+    if placed is not None:
+        found = search.judged(*placed)
+        # Rims may lead astray where everything has one colour; colours then speak against it.
+        if found.cost < start.cost + 0.05:
+            best = found
+    return best
+
+
+def _circles(search: Search, pose: Pose) -> Floats:
+    return pose.circles(pose.local(search.subject.centres), search.subject.radii)
+
+
+def rims_of(shown: Expected, circles: Floats) -> _Rims:
+    """Points where a ball ends before something that lies behind it."""
+    identity, depth = shown.identity, shown.depth
+    height, width = identity.shape
+    points = []
+    for down, across in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+        here = np.s_[max(-down, 0) : height - max(down, 0), max(-across, 0) : width - max(across, 0)]
+        there = np.s_[max(down, 0) : height + min(down, 0), max(across, 0) : width + min(across, 0)]
+        is_rim = (identity[here] >= 0) & (identity[here] != identity[there]) & (depth[here] < depth[there])
+        is_rim &= shown.rim[here] > 0.93
+        line, column = np.nonzero(is_rim)
+        points.append((line + max(-down, 0), column + max(-across, 0)))
+    line, column = (np.concatenate([each[axis] for each in points]) for axis in (0, 1))
+    flat = np.unique(line * width + column)
+    flat = flat[:: max(len(flat) // _MOST_POINTS, 1)]
+    line, column = np.divmod(flat, width)
+    ball = identity[line, column].astype(np.int64)
+    middle = circles[ball]
+    away = np.stack([column + shown.window.left + 0.5, line + shown.window.top + 0.5], axis=1) - middle[:, :2]
+    out = away / np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-6)
+    # Half a pixel out: the last pixel of a ball lies within it.
+    return _Rims(ball, middle[:, :2] + away + 0.5 * out, out)
+
+
+def edges_near(search: Search, rims: _Rims, reach: float) -> tuple[Floats, Floats]:
+    """How far out from rims the nearest strong edges lie, (k,) px, and how much they count, 0 to 1."""
+    steps = np.arange(-math.ceil(reach), math.ceil(reach) + 1)
+    x = rims.at[:, :1] + rims.out[:, :1] * steps
+    y = rims.at[:, 1:] + rims.out[:, 1:] * steps
+    strength = between(search.image.edges, x, y) * np.exp(-0.5 * (steps / (0.6 * reach)) ** 2)
+    top = strength.argmax(axis=1)
+    rows = np.arange(len(top))
+    inner = np.clip(top, 1, len(steps) - 2)
+    left, mid, right = (strength[rows, inner + k] for k in (-1, 0, 1))
+    # A parabola through three values has its top there.
+    bend = left - 2 * mid + right
+    part = np.where(bend < -1e-6, 0.5 * (left - right) / np.minimum(bend, -1e-6), 0.0)
+    off = steps[inner] + np.clip(part, -1, 1)
+    weight = np.where((strength[rows, top] > _SEEN_FROM) & (top > 0) & (top < len(steps) - 1), strength[rows, top], 0.0)
+    return off, weight
+
+
+def _step(
+    search: Search, values: Floats, ends: Ends, rims: _Rims, off: Floats, weight: Floats, reach: float, away: Floats
+) -> Floats | None:
+    """How to move the seven values, by least squares with a soft loss."""
+    steps = _PRIOR * 0.02
+    slopes = []
+    for index in range(len(values)):
+        sides = []
+        for sign in (1.0, -1.0):
+            moved = values.copy()
+            moved[index] += sign * steps[index]
+            placed = search.pose(moved, ends)
+            if placed is None:
+                return None
+            sides.append(_circles(search, placed[0])[rims.ball])
+        change = (sides[0] - sides[1]) / 2
+        slopes.append((change[:, :2] * rims.out).sum(axis=1) + change[:, 2])
+    slope = np.stack(slopes, axis=1) / steps * _PRIOR
+    # Far edges are those of something else.
+    soft = weight / (1 + (off / (0.5 * reach)) ** 2)
+    spread = max(0.35 * reach, 1.0)
+    normal = slope.T @ (slope * soft[:, None]) / spread**2 + np.eye(len(values)) * 2.0
+    right = slope.T @ (soft * off) / spread**2 - 2.0 * away
+    return np.asarray(np.linalg.solve(normal, right) * _PRIOR)
+
+
+def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floats]:
+    """How far every ball lies off its place in the picture, (n, 3): right, down and larger, px; and how sure, (n,).
+
+    `reach`: how far off, over a ball's radius, its rim is looked for.
+    """
+    circles = _circles(search, pose)
+    shown = search.shown(pose)
+    moved = np.zeros((len(circles), 3))
+    sure = np.zeros(len(circles))
+    rims = rims_of(shown, circles)
+    if not len(rims.ball):
+        return moved, sure
+    off, weight = edges_near(search, rims, max(reach * float(np.median(circles[rims.ball, 2])), 2.5))
+    for ball in np.unique(rims.ball).tolist():
+        mine = rims.ball == ball
+        radius = circles[ball, 2]
+        slope = np.column_stack([rims.out[mine], np.ones(int(mine.sum()))])
+        soft = weight[mine] / (1 + (off[mine] / (0.12 * radius)) ** 2)
+        # Neighbouring points see the same edge: about one in three counts.
+        soft = soft / 3
+        spread = max(0.04 * radius, 0.7)
+        prior = np.diag([1 / (_PLACE * radius) ** 2, 1 / (_PLACE * radius) ** 2, 1 / (_SIZE * radius) ** 2])
+        normal = slope.T @ (slope * soft[:, None]) / spread**2 + prior
+        moved[ball] = np.linalg.solve(normal, slope.T @ (soft * off[mine]) / spread**2)
+        sure[ball] = float(soft.sum())
+    return moved, sure
+
+
+def with_ends(found: Fitted, ends: Ends) -> Fitted:
+    """A fit that goes by other ends."""
+    return replace(found, ends=ends)

@@ -13,7 +13,7 @@ from kakushi.check.expected import Balls, Expected, Window, expected
 from kakushi.check.image import Image
 from kakushi.check.pinhole import Ends, Pose, pose_of_ends
 from kakushi.check.subject import Subject
-from kakushi.model.arrays import Floats, Ints
+from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
 
 _STEP_DEG = 5.0
@@ -22,6 +22,8 @@ _FAR = (1.5, 2.3, 3.6)
 _EYES = (900.0, 1400.0, 1900.0)
 """Distances over the height of the piece, and heights of the eye, mm, tried for the best azimuths."""
 _BEST = 4
+_SMALL = 0.45
+"""Balloons smaller than that, over the middle one of the rows, say little of the pose."""
 _INSIDE = 0.80
 """Colour is looked at that far out on a disc: nearer to the rim light has come through skin."""
 _FARTHEST = 0.7
@@ -64,8 +66,8 @@ class Search:
 
     def __init__(self, image: Image, subject: Subject, told: Told) -> None:
         self.image, self.told = image, told
-        # What hangs on a pole's foot or grows before it says nothing of the pose.
         self.subject = subject
+        self.has_rims = is_large(subject)
         self._colours = np.where(subject.is_balloon, subject.colours, -1)
         self._used = np.unique(subject.colours[subject.is_balloon])
         height, width = image.shape
@@ -172,6 +174,12 @@ class Search:
         return float(edges[border].mean() - edges[piece & ~border].mean())
 
 
+def is_large(subject: Subject) -> NDArray[np.bool_]:
+    """Balloons large enough to say something of the pose, (n,): others are small beside those of the rows."""
+    rows = subject.rows >= 0 if (subject.rows >= 0).any() else np.ones(len(subject), dtype=bool)
+    return np.asarray(subject.is_balloon & (subject.radii >= _SMALL * float(np.median(subject.radii[rows]))))
+
+
 def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
     """The best of poses, best first, of which no two have nearly the same azimuth."""
     kept: list[Fitted] = []
@@ -201,17 +209,3 @@ def window_of(pose: Pose, balls: Balls, shape: tuple[int, int], margin: float = 
     x1, y1 = int(np.clip(right, x0 + 1, shape[1])), int(np.clip(bottom, y0 + 1, shape[0]))
     return Window(x0, y0, x1 - x0, y1 - y0)
 
-
-def planned_share(subject: Subject) -> dict[int, float]:
-    """How much of the skin of a subject has each colour."""
-    areas = subject.radii**2
-    total = float(areas[subject.is_balloon].sum()) or 1.0
-    return {
-        int(colour): float(areas[subject.is_balloon & (subject.colours == colour)].sum()) / total
-        for colour in np.unique(subject.colours[subject.is_balloon])
-    }
-
-
-def ints(values: Sequence[int]) -> Ints:
-    """Whole numbers as an array."""
-    return np.asarray(values, dtype=np.int64)

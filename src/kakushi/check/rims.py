@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kakushi.check.expected import Expected
 from kakushi.check.image import between
@@ -49,7 +50,7 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
         if placed is None:
             break
         reach = max(reach_px * 0.62**round_, 3.0)
-        rims = rims_of(search.shown(placed[0]), _circles(search, placed[0]))
+        rims = rims_of(search.shown(placed[0]), _circles(search, placed[0]), search.has_rims)
         if len(rims.ball) < 20:
             break
         off, weight = edges_near(search, rims, reach)
@@ -74,8 +75,8 @@ def _circles(search: Search, pose: Pose) -> Floats:
     return pose.circles(pose.local(search.subject.centres), search.subject.radii)
 
 
-def rims_of(shown: Expected, circles: Floats) -> _Rims:
-    """Points where a ball ends before something that lies behind it."""
+def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_]) -> _Rims:
+    """Points where one of some balls (n,) ends before something that lies behind it."""
     identity, depth = shown.identity, shown.depth
     height, width = identity.shape
     points = []
@@ -88,6 +89,7 @@ def rims_of(shown: Expected, circles: Floats) -> _Rims:
         points.append((line + max(-down, 0), column + max(-across, 0)))
     line, column = (np.concatenate([each[axis] for each in points]) for axis in (0, 1))
     flat = np.unique(line * width + column)
+    flat = flat[of[identity.reshape(-1)[flat]]]
     flat = flat[:: max(len(flat) // _MOST_POINTS, 1)]
     line, column = np.divmod(flat, width)
     ball = identity[line, column].astype(np.int64)
@@ -151,7 +153,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
     shown = search.shown(pose)
     moved = np.zeros((len(circles), 3))
     sure = np.zeros(len(circles))
-    rims = rims_of(shown, circles)
+    rims = rims_of(shown, circles, search.subject.is_balloon)
     if not len(rims.ball):
         return moved, sure
     off, weight = edges_near(search, rims, max(reach * float(np.median(circles[rims.ball, 2])), 2.5))

@@ -1,0 +1,320 @@
+"""The check itself: pose, light, colours, places, lean and rows, and what is wrong with them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.expected import Balls, Expected, expected
+from kakushi.check.faults import found_faults
+from kakushi.check.front import hidden_balls, strange_pixels
+from kakushi.check.image import Image, Pixels, image_of
+from kakushi.check.light import Judged, Sample, judged, sampled
+from kakushi.check.pinhole import Ends, Point, Pose
+from kakushi.check.places import Places, looks_of, places
+from kakushi.check.pose import Fitted, Search, Told, apart, is_large, window_of
+from kakushi.check.rims import fitted_balls, fitted_to_rims
+from kakushi.check.rows import sides_of
+from kakushi.check.subject import Subject
+from kakushi.check.upright import Lean, lean_by_edge, lean_of
+from kakushi.check.values import Result, SeenBalloon
+from kakushi.check.variants import other_piece_words
+from kakushi.model.arrays import Floats
+from kakushi.model.memo import Cancelled, never, stop_if
+
+_COARSE_PX, _RIM_PX, _JUDGE_PX = 170.0, 450.0, 800.0
+"""Height of the piece in the pictures that are searched, fitted to rims and judged."""
+_ROUNDS, _FINER = 60, 2
+_RIM_REACH, _LAST_REACH, _BALL_REACH = 12.0, 6.0, 0.25
+_ALIKE = 0.012
+"""Poses whose costs differ by less look the same."""
+_SMALL = 0.45
+"""Balls smaller than that, over the middle one of the rows, say little of the pose."""
+_THIN_MM = 7.0
+SHARE_JUDGED = 0.25
+"""Of a balloon less of which is seen nothing is said."""
+_EDGES_HALF, _EDGES_WIDE = 0.17, 0.035
+_AGREE_HALF, _AGREE_WIDE = 0.62, 0.08
+"""Edges on rims, and share of balloons in their planned colour, at which a photograph is as likely another piece."""
+_SUSPECT = 0.80
+"""Confidence below which other numbers of rows, the mirror and a wrong piece are thought of."""
+REFUSED_BELOW = 0.25
+_MARGIN = 0.9
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What is known and wished: the ends, px of the photograph; the azimuth one means and the lens, where told.
+
+    `upright`: lower and upper end of an edge that is upright, px; `hidden`: (h, w) of the photograph, what is in front.
+    """
+
+    ends: Ends
+    told: Told = Told()
+    upright: tuple[Point, Point] | None = None
+    hidden: NDArray[np.bool_] | None = None
+
+
+def check_photo(
+    subject: Subject,
+    linear: Pixels,
+    wish: Wish,
+    on_pose: Callable[[Pose], None] = lambda _: None,
+    cancelled: Cancelled = never,
+) -> Result:
+    """Check a photograph in linear light (h, w, 3) against a subject; `on_pose` hears of the first pose. Raises Cancelled."""
+    fits = _poses(subject, linear, wish, on_pose, cancelled)
+    if not fits:
+        return refused(wish, linear, "Foot and top do not fit a photograph of this piece: set them again.")
+    best = fits[0]
+    azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
+    looked = _Looked(subject, linear, wish, best, cancelled)
+    confidence = looked.confidence()
+    if confidence < _SUSPECT:
+        words, better = other_piece_words(subject, linear, wish, best, cancelled)
+        if words:
+            return replace(
+                refused(wish, linear, words), pose=best.pose, confidence=confidence
+            )
+    if confidence < REFUSED_BELOW:
+        return replace(
+            refused(wish, linear, "This photograph does not show this piece, or too little of it."),
+            pose=best.pose,
+            confidence=confidence,
+        )
+    return looked.result(confidence, azimuths, cancelled)
+
+
+def refused(wish: Wish, linear: Pixels, words: str) -> Result:
+    """A result of which only the words count."""
+    height, width = linear.shape[:2]
+    pose = Pose(0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]]))
+    return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 0.0, (), None, (), (), (), refused=words)
+
+
+def for_pose(subject: Subject) -> Subject:
+    """What of a subject a pose is searched by."""
+    return subject.only(is_large(subject))
+
+
+def for_rims(subject: Subject) -> Subject:
+    """And what it is fitted by: boards and toys hide rims. Stems and ribbons hide little."""
+    return subject.only(is_large(subject) | (subject.radii > _THIN_MM))
+
+
+def _poses(
+    subject: Subject, linear: Pixels, wish: Wish, on_pose: Callable[[Pose], None], cancelled: Cancelled
+) -> list[Fitted]:
+    """The best poses, best first, in pixels of the photograph."""
+    thing = for_pose(subject)
+    coarse, rim = (min(px / max(wish.ends.long_px, 1.0), 1.0) for px in (_COARSE_PX, _RIM_PX))
+    search = Search(image_of(linear, coarse), thing, wish.told)
+    found = search.coarse(wish.ends.scaled(coarse), cancelled)
+    if not found:
+        return []
+    on_pose(found[0].pose.scaled(1 / coarse))
+    finer = [search.finer(each, _ROUNDS, 1.5, cancelled) for each in found[:_FINER]]
+    finer += [each for each in found[_FINER:] if each.cost < found[0].cost + 0.08]
+    fine = Search(image_of(linear, rim), for_rims(subject), wish.told)
+    by = rim / coarse
+    fits = []
+    for each in finer:
+        start = fine.judged(each.pose.scaled(by), each.ends.scaled(by))
+        fits.append(fitted_to_rims(fine, start, _RIM_REACH, cancelled))
+    return [
+        replace(each, pose=each.pose.scaled(1 / rim), ends=each.ends.scaled(1 / rim)) for each in apart(fits)
+    ]
+
+
+class _Looked:
+    """A photograph looked at from a pose: balloons moved to their rims, their colours."""
+
+    def __init__(self, subject: Subject, linear: Pixels, wish: Wish, fitted: Fitted, cancelled: Cancelled) -> None:
+        self.subject, self.wish = subject, wish
+        self.scale = min(_JUDGE_PX / max(wish.ends.long_px, 1.0), 1.0)
+        self.image = image_of(linear, self.scale)
+        search = Search(self.image, for_rims(subject), wish.told)
+        start = search.judged(fitted.pose.scaled(self.scale), fitted.ends.scaled(self.scale))
+        self.fitted = fitted_to_rims(search, start, _LAST_REACH, cancelled)
+        self.pose = self.fitted.pose
+        whole = Search(self.image, subject, wish.told)
+        self.moved, self.sure = fitted_balls(whole, self.pose, _BALL_REACH)
+        self.planned = self.pose.local(subject.centres)
+        per_px = self.planned[:, 2] / self.pose.focal
+        local = self.planned.copy()
+        local[:, :2] += self.moved[:, :2] * per_px[:, None]
+        self.balls = Balls(local, subject.radii + self.moved[:, 2] * per_px)
+        self.circles = self.pose.circles(local, self.balls.radii)
+        self.pole = None
+        if subject.pole is not None:
+            radius, low, high = subject.pole
+            ends = self.pose.local(np.array([[0.0, 0.0, low], [0.0, 0.0, high]]))
+            self.pole = (ends[0], ends[1], radius)
+        self.shown = expected(
+            self.pose, self.balls, window_of(self.pose, self.balls, self.image.shape, _MARGIN), self.pole
+        )
+        self._look(wish.hidden)
+
+    def _look(self, hidden: NDArray[np.bool_] | None) -> None:
+        """Colours, without what something in front hides: told, or found."""
+        subject = self.subject
+        mask = None if hidden is None else self._of_photo(hidden)
+        self.sample: Sample = sampled(self.image, self.shown, self.circles, mask)
+        places_of = (self.circles[:, :2] - self.circles[:, :2].mean(axis=0)) / max(_JUDGE_PX * 1.0, 1.0)
+        self.judged: Judged = judged(self.sample, subject, places_of)
+        self.in_front = np.zeros(len(subject), dtype=bool)
+        if mask is not None:
+            covered = np.bincount(self.shown.identity[mask & (self.shown.identity >= 0)], minlength=len(subject))
+            whole = np.bincount(self.shown.identity[self.shown.identity >= 0], minlength=len(subject))
+            self.in_front = covered > 0.4 * np.maximum(whole, 1)
+        strange = strange_pixels(self.image, self.shown, self.judged, subject)
+        if mask is not None:
+            strange &= ~mask
+        self.in_front |= hidden_balls(self.shown, strange, self.sample, self.judged, self.circles)
+        self.mask = strange if mask is None else strange | mask
+        if self.in_front.any():
+            self.sample = sampled(self.image, self.shown, self.circles, self.mask)
+            kept = replace(self.sample, red=np.where(self.in_front, np.nan, self.sample.red))
+            self.judged = judged(kept, subject, places_of)
+
+    def _of_photo(self, hidden: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """A mask of the photograph in the window."""
+        window = self.shown.window
+        line = ((window.top + np.arange(window.height) + 0.5) / self.scale).astype(int)
+        column = ((window.left + np.arange(window.width) + 0.5) / self.scale).astype(int)
+        return np.asarray(
+            hidden[np.clip(line, 0, hidden.shape[0] - 1)[:, None], np.clip(column, 0, hidden.shape[1] - 1)[None]]
+        )
+
+    @property
+    def is_cut(self) -> NDArray[np.bool_]:
+        """Balls of which the border of the photograph cuts something off, (n,)."""
+        x, y, r = self.circles.T
+        height, width = self.image.shape
+        return np.asarray((x - 0.7 * r < 0) | (y - 0.7 * r < 0) | (x + 0.7 * r > width) | (y + 0.7 * r > height))
+
+    def is_judged(self) -> NDArray[np.bool_]:
+        """Balloons of rows that anything can be said of, (n,)."""
+        enough = (self.sample.share >= SHARE_JUDGED) & self.sample.known
+        return np.asarray(enough & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut)
+
+    def confidence(self) -> float:
+        """That the photograph shows this piece from there, 0 to 1: edges on rims, and planned colours."""
+        edges = 1 / (1 + math.exp(-(self.fitted.edges - _EDGES_HALF) / _EDGES_WIDE))
+        mine = self.is_judged()
+        if mine.sum() < 3:
+            return 0.5 * edges
+        agree = float(np.mean(self.judged.seen[mine] == self.subject.colours[mine]))
+        colours = 1 / (1 + math.exp(-(agree - _AGREE_HALF) / _AGREE_WIDE))
+        if len(np.unique(self.subject.colours[mine])) < 2:
+            # One colour agrees with anything.
+            colours = 0.5 + 0.5 * colours
+        return edges * colours
+
+    def placed(self, cancelled: Cancelled) -> Places:
+        """Whether balloons are there and how large."""
+        window = self.shown.window
+        looks = looks_of(self.image, window, self.shown.identity, self.sample, self.judged, self.subject)
+        hidden = np.zeros(self.image.shape, dtype=bool)
+        if self.in_front.any() or self.wish.hidden is not None:
+            hidden[window.slices] = self.mask & (self.in_front[np.maximum(self.shown.identity, 0)])
+        which = np.flatnonzero((self.sample.share >= SHARE_JUDGED) & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut)
+        return places(self.image, self.pose, self.balls, looks, which, self.pole, hidden, cancelled)
+
+    def lean(self) -> Lean | None:
+        """Against an upright edge that was marked, or those of the background."""
+        if self.wish.upright is not None:
+            low, high = ((x * self.scale, y * self.scale) for x, y in self.wish.upright)
+            return lean_by_edge(self.pose, low, high)
+        piece = np.zeros(self.image.shape, dtype=bool)
+        piece[self.shown.window.slices] = _grown(self.shown)
+        return lean_of(self.image, self.pose, piece)
+
+    def result(self, confidence: float, azimuths: tuple[float, ...], cancelled: Cancelled) -> Result:
+        """Everything that was found, in pixels of the photograph."""
+        stop_if(cancelled)
+        placed = self.placed(cancelled)
+        lean = self.lean()
+        by = 1 / self.scale
+        circles = self.circles * by
+        sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.sample, self.is_judged(), self.sure)
+        balloons = self._balloons(placed, circles)
+        faults = found_faults(
+            self.subject, self.sample, self.judged, placed, self.is_judged(), circles, sides, lean
+        )
+        notes = []
+        if self.in_front.any():
+            many = int((self.in_front & (self.subject.rows >= 0) & (self.sample.share > 0.1)).sum())
+            notes.append(f"Something in front? {many} balloons behind it were not judged.")
+        if lean is None:
+            notes.append("No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall.")
+        feet = self.fitted.ends.scaled(by)
+        return Result(
+            self.pose.scaled(by),
+            _azimuth(self.pose, lean),
+            feet.foot,
+            feet.top,
+            confidence,
+            azimuths,
+            lean.angle if lean else None,
+            balloons,
+            faults,
+            sides,
+            tuple(notes),
+        )
+
+    def _balloons(self, placed: Places, circles: Floats) -> tuple[SeenBalloon, ...]:
+        subject, found = self.subject, []
+        ok = self.is_judged()
+        for ball in np.flatnonzero(subject.rows >= 0).tolist():
+            why = "" if ok[ball] else self._why_not(ball)
+            planned, seen = int(subject.colours[ball]), int(self.judged.seen[ball])
+            x, y, radius = circles[ball].tolist()
+            found.append(
+                SeenBalloon(
+                    int(subject.rows[ball]),
+                    int(subject.slots[ball]),
+                    subject.palette[planned].key,
+                    "" if why else subject.palette[seen].key,
+                    0.0 if why else float(self.judged.likely[ball, seen]),
+                    x,
+                    y,
+                    radius,
+                    float(self.sample.share[ball]),
+                    why,
+                )
+            )
+        return tuple(found)
+
+    def _why_not(self, ball: int) -> str:
+        if self.in_front[ball]:
+            return "something in front"
+        if self.is_cut[ball]:
+            return "cut off by the border"
+        if self.sample.share[ball] < SHARE_JUDGED:
+            return "hidden by others"
+        if self.sample.glare[ball] > 0.6:
+            return "in glare or in the dark"
+        return "too small to judge"
+
+
+def _azimuth(pose: Pose, lean: Lean | None) -> float:
+    """Where the camera stands. A piece that leans to the right turns as much as the eye is high above its foot."""
+    turned = math.atan2(pose.eye * math.sin(lean.angle), pose.distance) if lean else 0.0
+    return (pose.azimuth + turned + math.pi) % (2 * math.pi) - math.pi
+
+
+def _grown(shown: Expected) -> NDArray[np.bool_]:
+    """The piece and a little about it, (h, w)."""
+    from scipy.ndimage import binary_dilation  # noqa: PLC0415 - large, and only needed here
+
+    return np.asarray(binary_dilation(shown.identity != -1, iterations=5))
+
+
+def image_for(linear: Pixels, ends: Ends) -> Image:
+    """The picture in which balloons are judged."""
+    return image_of(linear, min(_JUDGE_PX / max(ends.long_px, 1.0), 1.0))

@@ -1,0 +1,85 @@
+"""Something in front of the piece: which balloons cannot be judged for it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.expected import Expected
+from kakushi.check.image import Image
+from kakushi.check.light import Judged, Sample
+from kakushi.check.subject import Subject
+from kakushi.model.arrays import Floats
+
+_OFF, _DIM = 0.38, 1.6
+"""Colour ratios and brightness, logarithms, farther off the planned colour than that are something else."""
+_SCATTER = 3.5
+"""So many times the usual scatter of a colour's pixels is something else."""
+_TOUCHED, _PARTLY = 0.30, 0.14
+"""Shares of a balloon's pixels that something else shows at, of one that is hidden and of one beside it."""
+_AT_LEAST = 4
+"""So many balloons beside each other are hidden by something; fewer may be faults."""
+_ODD = 0.4
+"""Share of them that look like no balloon: half and half, or no colour of the palette."""
+_BESIDE = 1.35
+"""Balloons nearer than that, over the sum of their radii, are beside each other."""
+
+
+def strange_pixels(image: Image, shown: Expected, judged: Judged, subject: Subject) -> NDArray[np.bool_]:
+    """Pixels of balloons that show neither the planned colour nor the one that was found there, (h, w)."""
+    lines, columns = shown.window.slices
+    mine = shown.identity >= 0
+    found = np.zeros(shown.identity.shape, dtype=bool)
+    whose = shown.identity[mine]
+    red, blue = image.red[lines, columns][mine], image.blue[lines, columns][mine]
+    strange = np.ones(len(whose), dtype=bool)
+    for colours in (subject.colours, judged.seen):
+        colour = colours[whose]
+        off = np.hypot(red - judged.means[colour, 0], blue - judged.means[colour, 1])
+        # Dark and deep colours scatter more from pixel to pixel.
+        usual = np.array([np.median(off[colour == k]) if (colour == k).any() else 0.0 for k in range(len(judged.means))])
+        strange &= off > np.maximum(_OFF, _SCATTER * usual)[colour]
+    found[mine] = strange & image.clear[lines, columns][mine]
+    return found
+
+
+def hidden_balls(shown: Expected, strange: NDArray[np.bool_], sample: Sample, judged: Judged, circles: Floats) -> NDArray[np.bool_]:
+    """Balls that something in front hides, (n,)."""
+    many = len(circles)
+    inside = (shown.identity >= 0) & (shown.rim < 0.9)
+    whole = np.bincount(shown.identity[inside], minlength=many)
+    share = np.bincount(shown.identity[inside & strange], minlength=many) / np.maximum(whole, 1)
+    share[whole < 20] = 0.0
+    odd = judged.strange | (sample.mixed > 0.28) | ((share > _TOUCHED) & (share < 0.9))
+    wrong = judged.far > 6
+    touched = (share > _TOUCHED) | (wrong & odd)
+    hidden = np.zeros(many, dtype=bool)
+    for group in _groups(np.flatnonzero(touched).tolist(), circles):
+        if len(group) >= _AT_LEAST and np.mean([odd[ball] for ball in group]) >= _ODD:
+            hidden[group] = True
+    if hidden.any():
+        for ball in np.flatnonzero(~hidden & (whole > 0) & ((share > _PARTLY) | wrong)).tolist():
+            hidden[ball] = bool((_gaps(circles, ball)[hidden] < _BESIDE).any())
+    return hidden
+
+
+def _groups(balls: list[int], circles: Floats) -> list[list[int]]:
+    """Balls beside each other, group by group."""
+    left, groups = set(balls), []
+    while left:
+        group, wave = [], [left.pop()]
+        while wave:
+            ball = wave.pop()
+            group.append(ball)
+            gaps = _gaps(circles, ball)
+            near = [other for other in left if gaps[other] < _BESIDE]
+            left.difference_update(near)
+            wave += near
+        groups.append(sorted(group))
+    return groups
+
+
+def _gaps(circles: Floats, ball: int) -> Floats:
+    """How far all balls lie from one, over the sum of both radii."""
+    apart = np.hypot(circles[:, 0] - circles[ball, 0], circles[:, 1] - circles[ball, 1])
+    return np.asarray(apart / np.maximum(circles[:, 2] + circles[ball, 2], 1e-6))

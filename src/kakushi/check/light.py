@@ -1,0 +1,248 @@
+"""The light of a photograph, found from the piece itself, and the colour of each balloon in it.
+
+What a camera sees of a skin is gain × (albedo^γ × shading + veil): the gain is that of light and white balance, γ tells
+how saturated skins are in this light, the veil is what they mirror. Only ratios of channels are looked at, so that
+shading drops out but for the veil.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.expected import Expected
+from kakushi.check.image import Image
+from kakushi.check.subject import Subject
+from kakushi.model.arrays import Floats, Ints
+
+_INSIDE = 0.86
+"""Colour is taken that far out on a disc."""
+_DARK_SHARE, _LIGHT_SHARE = 0.12, 0.82
+"""Shadows and highlights left out: below and above these shares of a balloon's pixels by brightness."""
+LEAST_PIXELS = 24
+_FREEDOM = 4.0
+"""Of Student's t: a balloon far off is not as unlikely as a normal law would have it."""
+_CHROMA_SPREAD, _LIGHT_SPREAD = 0.045, 0.22
+"""Least spread of colour ratios and of brightness, logarithms: what lamps and neighbours do to balloons of one colour."""
+_UNKNOWN_SPREAD = 0.13
+"""What is not known of a colour that the photograph shows nowhere else: skins differ from their swatches."""
+_PLANNED = 0.97
+"""How likely a balloon has its planned colour before one looks."""
+_STRANGE = 4.5
+"""So many spreads from every colour of the palette it is something else: somebody in front, or nothing at all."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sample:
+    """What is seen of each ball, (n,): colour ratios and brightness (logarithms), their spread within it, px, share.
+
+    `share`: how much of its disc is seen. Balls of too few pixels have NaN.
+    """
+
+    red: Floats
+    blue: Floats
+    light: Floats
+    mixed: Floats
+    pixels: Ints
+    share: Floats
+    glare: Floats
+
+    @property
+    def known(self) -> NDArray[np.bool_]:
+        """Balls whose colour was taken."""
+        return np.isfinite(self.red)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Judged:
+    """Colours of balls: how likely each of the palette, (n, p); the likeliest, (n,); `strange` ones fit none, (n,).
+
+    `far` (n,): how many spreads off the planned colour. `means` (p, 3): what the palette looks like in this light.
+    """
+
+    likely: Floats
+    seen: Ints
+    strange: NDArray[np.bool_]
+    far: Floats
+    means: Floats
+    spread: Floats
+
+
+def sampled(
+    image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.bool_] | None = None
+) -> Sample:
+    """The colour of each ball, from pixels inside it that neither shine nor lie in shadow.
+
+    `hidden` (h, w) of the window: pixels where something else is in front.
+    """
+    many = len(circles)
+    lines, columns = shown.window.slices
+    inside = (shown.identity >= 0) & (shown.rim < _INSIDE)
+    free = inside & image.clear[lines, columns]
+    if hidden is not None:
+        free &= ~hidden
+    whose = shown.identity[free]
+    values = [channel[lines, columns][free] for channel in (image.red, image.blue, image.light)]
+    # By ball, and within it by brightness.
+    order = np.lexsort((values[2], whose))
+    whose, values = whose[order], [each[order] for each in values]
+    begins = np.searchsorted(whose, np.arange(many + 1))
+    found = np.full((4, many), np.nan)
+    pixels = np.diff(begins)
+    for ball in np.flatnonzero(pixels >= LEAST_PIXELS).tolist():
+        first, count = int(begins[ball]), int(pixels[ball])
+        part = slice(first + int(_DARK_SHARE * count), first + max(int(_LIGHT_SHARE * count), 1))
+        red, blue, light = (each[part] for each in values)
+        found[:3, ball] = np.median(red), np.median(blue), np.median(light)
+        found[3, ball] = np.median(np.abs(red - found[0, ball]) + np.abs(blue - found[1, ball]))
+    all_inside = np.bincount(shown.identity[inside], minlength=many)
+    glare = 1 - pixels / np.maximum(all_inside, 1)
+    return Sample(*found, pixels, shown.shares(circles), glare)
+
+
+def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
+    """Colours of balls from samples; `places` (n, 2) in the picture over the piece's height, for light that falls off.
+
+    The light is fitted to the planned colours, balloons far off it counting ever less.
+    """
+    known = sample.known & subject.is_balloon
+    planned = subject.colours
+    albedo = subject.albedo
+    weight = np.where(known, np.clip(sample.share, 0.05, 1.0), 0.0)
+    log_gain, gamma, veil = _light(sample, planned, albedo, weight)
+    means = _look(albedo, log_gain, gamma, veil)
+    observed = np.column_stack([sample.red, sample.blue, sample.light])
+    chroma_off = observed[:, :2] - means[planned, :2]
+    drift = _drift(chroma_off, weight, places)
+    observed[:, :2] -= drift
+    spread = np.maximum(1.48 * _median_off(observed[:, :2] - means[planned, :2], weight), _CHROMA_SPREAD)
+    means, counted = _settled(means, observed, planned, weight, spread)
+    spread = np.maximum(1.48 * _median_off(observed[:, :2] - means[planned, :2], weight), _CHROMA_SPREAD)
+    light = _brightness(observed[:, 2] - means[planned, 2], weight, places)
+    light_spread = max(1.48 * float(_median(np.abs(observed[:, 2] - light - means[planned, 2]), weight)), _LIGHT_SPREAD)
+    unknown = _UNKNOWN_SPREAD / (1 + counted)
+    scale = np.sqrt(spread[None, :2] ** 2 + unknown[:, None] ** 2)
+    # Small and half hidden balloons are told less surely.
+    unsure = np.sqrt(1 + 0.25 / np.clip(sample.share, 0.05, 1) + 60 / np.maximum(sample.pixels, 1))
+    off = (observed[:, None, :2] - means[None, :, :2]) / (scale[None] * unsure[:, None, None])
+    square = (off**2).sum(axis=2)
+    dim = (observed[:, None, 2] - light[:, None] - means[None, :, 2]) / (1.6 * light_spread * unsure[:, None])
+    logs = -(_FREEDOM + 2) / 2 * np.log1p(square / _FREEDOM) - (_FREEDOM + 1) / 2 * np.log1p(dim**2 / _FREEDOM)
+    logs -= np.log(scale).sum(axis=1)[None]
+    others = max(len(albedo) - 1, 1)
+    prior = np.full(logs.shape, np.log((1 - _PLANNED) / others))
+    prior[np.arange(len(planned)), planned] = np.log(_PLANNED)
+    logs = np.where(np.isfinite(logs), logs, 0.0) + prior
+    likely = np.exp(logs - logs.max(axis=1, keepdims=True))
+    likely /= likely.sum(axis=1, keepdims=True)
+    nearest = np.sqrt(np.where(np.isfinite(square), square, 0.0).min(axis=1))
+    far = np.sqrt(np.where(np.isfinite(square), square, 0.0)[np.arange(len(planned)), planned])
+    return Judged(likely, likely.argmax(axis=1), known & (nearest > _STRANGE), far, means, spread)
+
+
+def _look(albedo: Floats, log_gain: Floats, gamma: float, veil: float) -> Floats:
+    """Colour ratios and brightness (logarithms) of colours (p, 3) in a light."""
+    seen = np.log(np.maximum(albedo, 1e-3) ** gamma + veil) + np.array([log_gain[0], 0.0, log_gain[1]])
+    return np.column_stack([seen[:, 0] - seen[:, 1], seen[:, 2] - seen[:, 1], np.log(np.exp(seen).mean(axis=1))])
+
+
+def _light(sample: Sample, planned: Ints, albedo: Floats, weight: Floats) -> tuple[Floats, float, float]:
+    """Gains of red and blue over green (logarithms), γ and veil."""
+    from scipy.optimize import least_squares  # noqa: PLC0415 - large, and only needed here
+
+    used = weight > 0
+    if used.sum() < 3:
+        return np.zeros(2), 1.0, 0.03
+    observed = np.column_stack([sample.red, sample.blue])[used]
+    mine, root = planned[used], np.sqrt(weight[used])[:, None]
+
+    def off(values: Floats) -> Floats:
+        look = _look(albedo, values[:2], float(np.exp(values[2])), float(np.exp(values[3])))
+        apart = (observed - look[mine, :2]) * root / 0.08
+        # What is known of skins before one looks.
+        return np.concatenate([apart.ravel(), [values[2] / 0.25, (values[3] - np.log(0.03)) / 0.9]])
+
+    starts = []
+    for gamma in (0.8, 1.1):
+        first = _look(albedo, np.zeros(2), gamma, 0.03)
+        gain = np.median(observed - first[mine, :2], axis=0)
+        starts.append(np.array([*gain, np.log(gamma), np.log(0.03)]))
+    low, high = [-3, -3, np.log(0.5), np.log(0.002)], [3, 3, np.log(2.0), np.log(0.25)]
+    found = [
+        least_squares(off, np.clip(start, low, high), bounds=(low, high), loss="cauchy", max_nfev=60)
+        for start in starts
+    ]
+    best = min(found, key=lambda each: float(each.cost)).x
+    return best[:2], float(np.exp(best[2])), float(np.exp(best[3]))
+
+
+def _settled(
+    means: Floats, observed: Floats, planned: Ints, weight: Floats, spread: Floats
+) -> tuple[Floats, Floats]:
+    """What each colour looks like here: as computed, moved to the median of its balloons the more, the more there are.
+
+    Also how many balloons speak for it, (p,).
+    """
+    found, counted = means.copy(), np.zeros(len(means))
+    for colour in range(len(means)):
+        mine = (planned == colour) & (weight > 0)
+        many = int(mine.sum())
+        if many < 3:
+            continue
+        off = observed[mine] - means[colour]
+        middle = np.array([_median(off[:, axis], weight[mine]) for axis in range(3)])
+        # A wrong colour planned for most of its balloons is seen as that, and not learnt.
+        near = np.abs(middle[:2]) < 6 * spread + 0.12
+        if near.all():
+            found[colour] += middle * many / (many + 2)
+            counted[colour] = many
+    return found, counted
+
+
+def _drift(off: Floats, weight: Floats, places: Floats) -> Floats:
+    """Slow change of the light's colour over the picture, (n, 2): a robust plane through what balloons are off."""
+    known = (weight > 0) & np.isfinite(off).all(axis=1)
+    found = np.zeros_like(off)
+    if known.sum() < 12:
+        return found
+    across = np.column_stack([np.ones(len(off)), places])
+    for axis in range(2):
+        value, share = off[known, axis], weight[known]
+        plane = np.zeros(3)
+        for _ in range(8):
+            rest = value - across[known] @ plane
+            soft = share / (1 + (rest / 0.08) ** 2)
+            normal = across[known].T @ (across[known] * soft[:, None]) + np.diag([0.0, 1.0, 1.0])
+            plane = np.linalg.solve(normal, across[known].T @ (soft * value))
+        found[:, axis] = across @ plane
+    return found - (found[known] * weight[known, None]).sum(axis=0) / weight[known].sum()
+
+
+def _brightness(off: Floats, weight: Floats, places: Floats) -> Floats:
+    """Slow change of brightness, (n,), with its mean."""
+    known = (weight > 0) & np.isfinite(off)
+    if known.sum() < 4:
+        return np.full(len(off), float(np.median(off[known])) if known.any() else 0.0)
+    across = np.column_stack([np.ones(len(off)), places])
+    plane = np.zeros(3)
+    for _ in range(8):
+        rest = off[known] - across[known] @ plane
+        soft = weight[known] / (1 + (rest / 0.3) ** 2)
+        normal = across[known].T @ (across[known] * soft[:, None]) + np.diag([0.0, 0.3, 0.3])
+        plane = np.linalg.solve(normal, across[known].T @ (soft * off[known]))
+    return np.asarray(across @ plane)
+
+
+def _median(values: Floats, weight: Floats) -> float:
+    known = (weight > 0) & np.isfinite(values)
+    if not known.any():
+        return 0.0
+    order = np.argsort(values[known])
+    share = np.cumsum(weight[known][order])
+    return float(values[known][order][np.searchsorted(share, share[-1] / 2)])
+
+
+def _median_off(off: Floats, weight: Floats) -> Floats:
+    return np.array([_median(np.abs(off[:, axis]), weight) for axis in range(off.shape[1])])

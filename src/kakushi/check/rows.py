@@ -1,0 +1,72 @@
+"""Rows as seen: how far they reach to both sides, how far they rise, whether one is turned."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.expected import Balls
+from kakushi.check.light import Judged, Sample
+from kakushi.check.pinhole import Pose
+from kakushi.check.subject import Subject
+from kakushi.check.values import RowSides
+from kakushi.model.arrays import Floats
+
+_LEAST_SEEN = 2
+
+
+def sides_of(
+    subject: Subject,
+    pose: Pose,
+    balls: Balls,
+    planned: Floats,
+    sample: Sample,
+    is_judged: NDArray[np.bool_],
+    sure: Floats,
+) -> tuple[RowSides, ...]:
+    """How far each row reaches left and right of the axis, and how much higher it lies than planned; mm of the plan.
+
+    `planned` (n, 3): middles as planned, in the camera's axes; `balls`: where they are seen.
+    """
+    axis = pose.local(np.array([[0.0, 0.0, 0.0]]))[0]
+    up = pose.turn[:, 2]
+    right = pose.turn[:, 0]
+
+    def reach(local: Floats, radii: Floats) -> tuple[Floats, Floats]:
+        aside = (local - axis) @ right
+        return aside - radii, aside + radii
+
+    found = []
+    low, high = reach(balls.local, balls.radii)
+    low_planned, high_planned = reach(planned, subject.radii)
+    rises = (balls.local - planned) @ up
+    for row in range(subject.row_count):
+        mine = np.flatnonzero(subject.rows == row)
+        outer_left = mine[np.argmin(low_planned[mine])] if len(mine) else -1
+        outer_right = mine[np.argmax(high_planned[mine])] if len(mine) else -1
+        seen = mine[is_judged[mine] & (sure[mine] > 1.0)] if len(mine) else mine
+        if outer_left < 0:
+            continue
+        left = -low[outer_left] if is_judged[outer_left] and sure[outer_left] > 1 else np.nan
+        over = high[outer_right] if is_judged[outer_right] and sure[outer_right] > 1 else np.nan
+        rise = float(np.median(rises[seen])) if len(seen) >= _LEAST_SEEN else float("nan")
+        found.append(
+            RowSides(row, float(left), float(over), float(-low_planned[outer_left]), float(high_planned[outer_right]), rise)
+        )
+    return tuple(found)
+
+
+def turned_by(subject: Subject, judged: Judged, is_judged: NDArray[np.bool_], row: int) -> int:
+    """By how many places a row is turned if that explains its colours, anticlockwise; 0 where it is as planned."""
+    mine = np.flatnonzero(subject.rows == row)
+    mine = mine[np.argsort(subject.slots[mine])]
+    seen = judged.seen[mine]
+    ok = is_judged[mine]
+    planned = subject.colours[mine]
+    many = len(mine)
+    if many < 2 or ok.sum() < 2 or int((seen[ok] != planned[ok]).sum()) < 2:
+        return 0
+    for by in sorted(range(1, many), key=lambda each: min(each, many - each)):
+        if (seen[ok] == np.roll(planned, by)[ok]).all():
+            return by if by <= many // 2 else by - many
+    return 0

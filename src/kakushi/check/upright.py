@@ -1,0 +1,88 @@
+"""How far a piece leans: against the upright edges of what stands behind it.
+
+A lean and a rolled camera look the same on the piece alone. Upright edges of walls, doors and windows tell them apart.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.image import Image
+from kakushi.check.pinhole import Point, Pose
+
+_MOST, _STEP = math.radians(14), math.radians(0.25)
+_STRONG = 0.45
+"""Edges of the strongest twentieth count whole; weaker than that they are grain."""
+_ALONG = math.radians(9)
+"""Edges that run farther off the upright are none."""
+_LEAST_SHARE = 0.18
+"""So much of the picture's height must one upright edge, or several in line, be long."""
+_CLEAR = 5.0
+"""The best direction stands out over all others by so many of their spreads."""
+
+
+@dataclass(frozen=True, slots=True)
+class Lean:
+    """How far a piece leans to the right in the picture, radians; `sure`: 0 to 1."""
+
+    angle: float
+    sure: float
+
+
+def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
+    """The lean, or None where nothing upright is seen; `piece` (h, w): what of the image is the piece itself."""
+    down, across = np.gradient(image.light)
+    strong = (image.edges > _STRONG) & ~piece
+    line, column = np.nonzero(strong)
+    if len(line) < 60:
+        return None
+    x, y = column + 0.5, line + 0.5
+    upright = pose.upright_at(np.stack([x, y], axis=1))
+    # The gradient of an upright edge lies square to it.
+    gx, gy = across[line, column], down[line, column]
+    length = np.maximum(np.hypot(gx, gy), 1e-9)
+    off = np.arcsin(np.clip((gx * upright[:, 0] + gy * upright[:, 1]) / length, -1, 1))
+    near = np.abs(off) < _MOST + _ALONG
+    x, y, off = x[near], y[near], off[near]
+    if len(x) < 60:
+        return None
+    # Seen on an upright plane every upright edge is a line straight up.
+    flat = np.stack([(x - pose.middle[0]) / pose.focal, (y - pose.middle[1]) / pose.focal, np.ones_like(x)], axis=1)
+    right, away, up = (flat @ pose.turn).T
+    side, high = right / away, up / away
+    angles = np.arange(-_MOST, _MOST + _STEP / 2, _STEP)
+    width = 1.3 / pose.focal
+    scores = np.zeros(len(angles))
+    longest = np.zeros(len(angles))
+    for index, angle in enumerate(angles.tolist()):
+        mine = np.abs(off - angle) < _ALONG
+        if mine.sum() < 30:
+            continue
+        place = np.round((side[mine] * math.cos(angle) - high[mine] * math.sin(angle)) / width).astype(int)
+        counts = np.bincount(place - place.min())
+        counts = np.maximum(counts - 8, 0)
+        scores[index] = float((counts.astype(float) ** 2).sum())
+        longest[index] = float(counts.max())
+    best = int(scores.argmax())
+    others = scores[np.abs(angles - angles[best]) > math.radians(1.5)]
+    stands_out = (scores[best] - np.median(others)) / max(float(np.std(others)), 1.0)
+    if longest[best] < _LEAST_SHARE * image.shape[0] * 0.7 or stands_out < _CLEAR:
+        return None
+    near = np.abs(angles - angles[best]) < math.radians(0.8)
+    exact = float((angles[near] * scores[near] ** 2).sum() / (scores[near] ** 2).sum())
+    return Lean(-exact, float(np.clip((stands_out - _CLEAR) / 15 + 0.6, 0.6, 0.99)))
+
+
+def lean_by_edge(pose: Pose, low: Point, high: Point) -> Lean:
+    """The lean against an edge that somebody marked as upright, from its lower to its upper end, px."""
+    (x0, y0), (x1, y1) = low, high
+    middle = np.array([[(x0 + x1) / 2, (y0 + y1) / 2]])
+    upright = pose.upright_at(middle)[0]
+    way = np.array([x1 - x0, y1 - y0]) * (1 if y1 < y0 else -1)
+    way = way / max(float(np.linalg.norm(way)), 1e-9)
+    angle = math.asin(float(np.clip(upright[0] * way[1] - upright[1] * way[0], -1, 1)))
+    return Lean(-angle, 0.9)

@@ -1,0 +1,108 @@
+"""What a check of a photograph finds, as values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from kakushi.check.pinhole import Point, Pose
+
+
+class FaultKind(StrEnum):
+    """What can be wrong; the values are those of the JSON."""
+
+    COLOUR = "colour"
+    MISSING = "missing"
+    SIZE = "size"
+    GAP = "gap"
+    LEAN = "lean"
+    SIDES = "sides"
+    MECHANICS = "mechanics"
+    TURNED = "turned"
+    ROWS = "rows"
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """Something that is not as planned: row and slot from 0 (-1: of a whole row, or of the piece), where, px, and words.
+
+    `likely`: 0 to 1. `look`: it may well be right; somebody should look. `with_row`, `with_slot`: the balloon that it
+    is to be exchanged with, -1 for none. `seen` and `planned`: keys of colours, "" where they do not matter.
+    """
+
+    kind: FaultKind
+    row: int
+    slot: int
+    at: tuple[float, float, float]
+    likely: float
+    words: str
+    look: bool = False
+    with_row: int = -1
+    with_slot: int = -1
+    planned: str = ""
+    seen: str = ""
+
+    @property
+    def key(self) -> str:
+        """What it is told by when it was dismissed."""
+        return f"{self.kind.value} {self.row} {self.slot}"
+
+
+@dataclass(frozen=True, slots=True)
+class SeenBalloon:
+    """One balloon of a row: row and slot from 0; colours by key; how sure, 0 to 1; where it is seen, px.
+
+    `why_not`: why it was not judged; "" when it was.
+    """
+
+    row: int
+    slot: int
+    planned: str
+    seen: str
+    sure: float
+    x: float
+    y: float
+    radius: float
+    share: float
+    why_not: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class RowSides:
+    """How far a row reaches left and right of the axis, mm as the plan counts them, as seen and as planned; NaN unseen."""
+
+    row: int
+    left: float
+    right: float
+    planned_left: float
+    planned_right: float
+    rise: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Result:
+    """What a photograph shows of a piece. `pose` in pixels of the photograph; lean in radians, None: it cannot be told.
+
+    `azimuth`: where the photograph was taken from; the pose's is that from which the piece is seen, which leans with it.
+
+    `confidence` that the photograph shows this piece, from there: 0 to 1. `azimuths`: others from which it would look
+    the same. `refused`: why nothing was judged; "" otherwise. `notes`: what somebody should know of the photograph.
+    """
+
+    pose: Pose
+    azimuth: float
+    foot: Point
+    top: Point
+    confidence: float
+    azimuths: tuple[float, ...]
+    lean: float | None
+    balloons: tuple[SeenBalloon, ...]
+    faults: tuple[Fault, ...]
+    sides: tuple[RowSides, ...]
+    notes: tuple[str, ...] = ()
+    refused: str = ""
+
+    @property
+    def px_per_m(self) -> float:
+        """Pixels to the metre at the axis of the piece."""
+        return self.pose.focal / self.pose.distance * 1000

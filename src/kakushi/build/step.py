@@ -28,6 +28,7 @@ class StepKind(StrEnum):
     WEIGHT = "weight"
     TOPPER = "topper"
     LOOK = "look"
+    FIX = "put right"
     PACK = "pack"
 
 

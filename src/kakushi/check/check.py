@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,8 @@ from kakushi.check.light import Judged, Sample, judged, sampled
 from kakushi.check.pinhole import Ends, Point, Pose
 from kakushi.check.places import Places, looks_of, places
 from kakushi.check.pose import Fitted, Search, Told, apart, is_large, window_of
-from kakushi.check.rims import fitted_balls, fitted_to_rims
+from kakushi.check.presence import features, presence
+from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.rows import sides_of
 from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean, lean_by_edge, lean_of
@@ -54,7 +55,7 @@ class Wish:
     """
 
     ends: Ends
-    told: Told = Told()
+    told: Told = field(default_factory=Told)
     upright: tuple[Point, Point] | None = None
     hidden: NDArray[np.bool_] | None = None
 
@@ -66,7 +67,10 @@ def check_photo(
     on_pose: Callable[[Pose], None] = lambda _: None,
     cancelled: Cancelled = never,
 ) -> Result:
-    """Check a photograph in linear light (h, w, 3) against a subject; `on_pose` hears of the first pose. Raises Cancelled."""
+    """Check a photograph in linear light (h, w, 3) against a subject; `on_pose` hears of the first pose.
+
+    Raises Cancelled.
+    """
     fits = _poses(subject, linear, wish, on_pose, cancelled)
     if not fits:
         return refused(wish, linear, "Foot and top do not fit a photograph of this piece: set them again.")
@@ -75,11 +79,9 @@ def check_photo(
     looked = _Looked(subject, linear, wish, best, cancelled)
     confidence = looked.confidence()
     if confidence < _SUSPECT:
-        words, better = other_piece_words(subject, linear, wish, best, cancelled)
+        words = other_piece_words(subject, linear, wish, best, cancelled)
         if words:
-            return replace(
-                refused(wish, linear, words), pose=best.pose, confidence=confidence
-            )
+            return replace(refused(wish, linear, words), pose=best.pose, confidence=confidence)
     if confidence < REFUSED_BELOW:
         return replace(
             refused(wish, linear, "This photograph does not show this piece, or too little of it."),
@@ -92,7 +94,9 @@ def check_photo(
 def refused(wish: Wish, linear: Pixels, words: str) -> Result:
     """A result of which only the words count."""
     height, width = linear.shape[:2]
-    pose = Pose(0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]]))
+    pose = Pose(
+        0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
+    )
     return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 0.0, (), None, (), (), (), refused=words)
 
 
@@ -125,9 +129,7 @@ def _poses(
     for each in finer:
         start = fine.judged(each.pose.scaled(by), each.ends.scaled(by))
         fits.append(fitted_to_rims(fine, start, _RIM_REACH, cancelled))
-    return [
-        replace(each, pose=each.pose.scaled(1 / rim), ends=each.ends.scaled(1 / rim)) for each in apart(fits)
-    ]
+    return [replace(each, pose=each.pose.scaled(1 / rim), ends=each.ends.scaled(1 / rim)) for each in apart(fits)]
 
 
 class _Looked:
@@ -157,6 +159,7 @@ class _Looked:
         self.shown = expected(
             self.pose, self.balls, window_of(self.pose, self.balls, self.image.shape, _MARGIN), self.pole
         )
+        self.rims = rim_strength(whole, self.shown, self.circles)
         self._look(wish.hidden)
 
     def _look(self, hidden: NDArray[np.bool_] | None) -> None:
@@ -222,7 +225,9 @@ class _Looked:
         hidden = np.zeros(self.image.shape, dtype=bool)
         if self.in_front.any() or self.wish.hidden is not None:
             hidden[window.slices] = self.mask & (self.in_front[np.maximum(self.shown.identity, 0)])
-        which = np.flatnonzero((self.sample.share >= SHARE_JUDGED) & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut)
+        which = np.flatnonzero(
+            (self.sample.share >= SHARE_JUDGED) & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut
+        )
         return places(self.image, self.pose, self.balls, looks, which, self.pole, hidden, cancelled)
 
     def lean(self) -> Lean | None:
@@ -241,11 +246,10 @@ class _Looked:
         lean = self.lean()
         by = 1 / self.scale
         circles = self.circles * by
-        sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.sample, self.is_judged(), self.sure)
-        balloons = self._balloons(placed, circles)
-        faults = found_faults(
-            self.subject, self.sample, self.judged, placed, self.is_judged(), circles, sides, lean
-        )
+        sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.is_judged(), self.sure)
+        balloons = self._balloons(circles)
+        there = presence(features(placed, self.sample, self.judged, self.subject, self.rims))
+        faults = found_faults(self.subject, self.judged, (placed, there), self.is_judged(), circles, sides, lean)
         notes = []
         if self.in_front.any():
             many = int((self.in_front & (self.subject.rows >= 0) & (self.sample.share > 0.1)).sum())
@@ -267,7 +271,7 @@ class _Looked:
             tuple(notes),
         )
 
-    def _balloons(self, placed: Places, circles: Floats) -> tuple[SeenBalloon, ...]:
+    def _balloons(self, circles: Floats) -> tuple[SeenBalloon, ...]:
         subject, found = self.subject, []
         ok = self.is_judged()
         for ball in np.flatnonzero(subject.rows >= 0).tolist():

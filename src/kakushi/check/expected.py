@@ -51,7 +51,7 @@ class Expected:
     def shares(self, circles: Floats) -> Floats:
         """Of balls with circles (n, 3) px, how much of each disc is seen, (n,) 0 to 1."""
         seen = np.bincount(self.identity[self.identity >= 0], minlength=len(circles))
-        return np.minimum(seen / np.maximum(np.pi * circles[:, 2] ** 2, 1.0), 1.0)
+        return np.asarray(np.minimum(seen / np.maximum(np.pi * circles[:, 2] ** 2, 1.0), 1.0))
 
 
 def expected(
@@ -81,7 +81,9 @@ def expected(
         x0, x1 = max(int(column - reach) - window.left, 0), min(int(column + reach) + 2 - window.left, window.width)
         y0, y1 = max(int(line - reach) - window.top, 0), min(int(line + reach) + 2 - window.top, window.height)
         if x0 < x1 and y0 < y1:
-            _draw_ball(found, x[x0:x1], y[y0:y1], (y0, y1, x0, x1), index, balls.local[index], float(balls.radii[index]))
+            _draw_ball(
+                found, x[x0:x1], y[y0:y1], (y0, y1, x0, x1), index, balls.local[index], float(balls.radii[index])
+            )
     return found
 
 

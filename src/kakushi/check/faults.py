@@ -8,8 +8,9 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.light import Judged, Sample
+from kakushi.check.light import Judged
 from kakushi.check.places import Places
+from kakushi.check.presence import MISSING, OTHER_SIZE
 from kakushi.check.rows import turned_by
 from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean
@@ -21,14 +22,8 @@ _COLOUR_FROM, _COLOUR_LOOK = 0.80, 0.40
 """How unlikely the planned colour must be for a fault, and for a second look."""
 _PLAIN = 20.0
 """ΔE00 from which on two colours are plainly different; below, one is asked to look."""
-_MISSING_FROM, _SIZE_FROM = 25.0, 40.0
-"""Logarithms of how much likelier a balloon is missing, or of another size, than there as planned: pixels and edges of
-one balloon are not independent, so that these are far from the 3 or 5 that independent ones would ask for."""
-_SCALE = 12.0
-_HARDLY_THERE, _NEARLY = 0.75, 0.1
-_LEAST_LARGER, _LEAST_SMALLER = 1.17, 0.83
-_COULD = 18.0
-"""Expected difference below which a missing balloon would hardly be seen: one of its colour lies behind it."""
+_GONE_FROM, _SIZE_FROM, _LOOK_FROM = 0.55, 0.60, 0.45
+"""How likely a balloon must be missing or of another size for a fault, and either for a second look."""
 _LEAN_FROM = math.radians(4.0)
 _GAP_SHARE, _GAP_MM = 0.22, 20.0
 """Of a row's rise, and at least so much: what opens between two rows that are farther apart than planned."""
@@ -37,22 +32,24 @@ _SIDES_SHARE, _SIDES_MM = 0.10, 25.0
 
 def found_faults(
     subject: Subject,
-    sample: Sample,
     judged: Judged,
-    places: Places,
+    placed: tuple[Places, Floats],
     is_judged: NDArray[np.bool_],
     circles: Floats,
     sides: tuple[RowSides, ...],
     lean: Lean | None,
 ) -> tuple[Fault, ...]:
-    """All faults, those of the whole piece first, then by row and slot."""
+    """All faults, those of the whole piece first, then by row and slot.
+
+    `placed`: places of balls, and how likely each is there as planned, in another size, or missing (n, 3).
+    """
     names = [colour.name for colour in subject.palette]
     faults: list[Fault] = []
     turned = {row: by for row in range(subject.row_count) if (by := turned_by(subject, judged, is_judged, row))}
     for row, by in turned.items():
         faults.append(_turned(subject, row, by, circles))
     for ball in np.flatnonzero(is_judged).tolist():
-        fault = _of_ball(subject, sample, judged, places, ball, circles, names)
+        fault = _of_ball(subject, judged, placed, ball, circles, names)
         if fault is None:
             continue
         if fault.kind is FaultKind.COLOUR and int(subject.rows[ball]) in turned:
@@ -62,7 +59,7 @@ def found_faults(
     faults += _gaps(subject, sides, circles)
     faults += _uneven(sides, subject, circles)
     if lean is not None and abs(lean.angle) >= _LEAN_FROM:
-        faults.insert(0, _lean(subject, lean, circles))
+        faults.insert(0, _lean(lean, circles))
     order = {FaultKind.ROWS: 0, FaultKind.LEAN: 1}
     return tuple(sorted(faults, key=lambda fault: (order.get(fault.kind, 2), fault.row, fault.slot)))
 
@@ -73,25 +70,21 @@ def place_words(row: int, slot: int) -> str:
 
 
 def _of_ball(
-    subject: Subject, sample: Sample, judged: Judged, places: Places, ball: int, circles: Floats, names: list[str]
+    subject: Subject, judged: Judged, placed: tuple[Places, Floats], ball: int, circles: Floats, names: list[str]
 ) -> Fault | None:
+    places, there_of = placed
     row, slot = int(subject.rows[ball]), int(subject.slots[ball])
     x, y, radius = circles[ball].tolist()
     at = (x, y, radius)
     where = place_words(row, slot)
     where = where[0].upper() + where[1:]
     planned, seen = int(subject.colours[ball]), int(judged.seen[ball])
-    missing, other_size = float(places.missing[ball]), float(places.other_size[ball])
-    size = float(places.size[ball])
-    is_other = other_size > _SIZE_FROM and not _LEAST_SMALLER < size < _LEAST_LARGER
-    # A balloon of less than two thirds in a place that is better explained without it is none.
-    is_gone = missing > _MISSING_FROM
-    if is_other and size <= _HARDLY_THERE:
-        # What is seen behind it fills most of its place: so small a balloon nobody ties in by mistake.
-        is_gone = is_gone or seen != planned or missing > -_NEARLY * float(places.could[ball])
-    if math.isfinite(missing) and is_gone:
+    there, size = there_of[ball], float(places.size[ball])
+    gone = float(there[MISSING]) if np.isfinite(there).all() else 0.0
+    other_size = float(there[OTHER_SIZE]) if np.isfinite(there).all() else 0.0
+    if gone > _GONE_FROM:
         words = f"{where}: the balloon is missing, or burst. Put one in: {names[planned]}."
-        return Fault(FaultKind.MISSING, row, slot, at, _chance(max(missing, other_size), _MISSING_FROM), words)
+        return Fault(FaultKind.MISSING, row, slot, at, gone, words)
     likely = float(judged.likely[ball, planned])
     if seen != planned and 1 - likely > _COLOUR_LOOK and not judged.strange[ball]:
         apart = differences((subject.palette[planned].hex, subject.palette[seen].hex))[0, 1]
@@ -103,18 +96,18 @@ def _of_ball(
             FaultKind.COLOUR, row, slot, at, 1 - likely, words, look,
             planned=subject.palette[planned].key, seen=subject.palette[seen].key,
         )  # fmt: skip
-    if is_other:
+    if other_size > _SIZE_FROM:
         what = "larger" if size > 1 else "smaller"
         words = f"{where}: clearly {what} than planned, about {size:.0%} of its size. Change it."
-        return Fault(FaultKind.SIZE, row, slot, at, _chance(other_size, _SIZE_FROM), words)
+        return Fault(FaultKind.SIZE, row, slot, at, other_size, words)
+    if gone + other_size > _LOOK_FROM:
+        words = f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
+        kind = FaultKind.MISSING if gone > other_size else FaultKind.SIZE
+        return Fault(kind, row, slot, at, gone + other_size, words, look=True)
     if judged.strange[ball]:
         words = f"{where}: look here, it has no colour of the palette. Is it there, and nothing before it?"
         return Fault(FaultKind.COLOUR, row, slot, at, 0.5, words, look=True, planned=subject.palette[planned].key)
     return None
-
-
-def _chance(score: float, half: float) -> float:
-    return 1 / (1 + math.exp(-min((score - half) / _SCALE + 1.0, 30.0)))
 
 
 def _turned(subject: Subject, row: int, by: int, circles: Floats) -> Fault:
@@ -174,7 +167,9 @@ def _gaps(subject: Subject, sides: tuple[RowSides, ...], circles: Floats) -> lis
         opens = by_row[row].rise - by_row[row - 1].rise
         rise = heights[row] - heights[row - 1]
         if opens > max(_GAP_SHARE * rise, _GAP_MM):
-            words = f"Between rows {row} and {row + 1} there is a gap of about {round(opens / 10):d} cm: press them together."
+            words = (
+                f"Between rows {row} and {row + 1} there is a gap of about {opens / 10:.0f} cm: press them together."
+            )
             found.append(Fault(FaultKind.GAP, row, -1, _row_circle(subject, row, circles), 0.85, words))
     return found
 
@@ -191,12 +186,15 @@ def _uneven(sides: tuple[RowSides, ...], subject: Subject, circles: Floats) -> l
         limit = max(_SIDES_SHARE * width[row], _SIDES_MM)
         if abs(value) > limit and row + 1 in off and abs(off[row + 1]) > limit and off[row + 1] * value > 0:
             wide, thin = ("right", "left") if value > 0 else ("left", "right")
-            words = f"Rows {row + 1} and {row + 2} reach {abs(value) / 10:.0f} cm farther {wide} than {thin}: press them in."
+            words = (
+                f"Rows {row + 1} and {row + 2} reach {abs(value) / 10:.0f} cm farther {wide} than {thin}: "
+                "press them in."
+            )
             found.append(Fault(FaultKind.SIDES, row, -1, _row_circle(subject, row, circles), 0.8, words))
     return found
 
 
-def _lean(subject: Subject, lean: Lean, circles: Floats) -> Fault:
+def _lean(lean: Lean, circles: Floats) -> Fault:
     side = "right" if lean.angle > 0 else "left"
     words = f"The piece leans {abs(math.degrees(lean.angle)):.0f}° to the {side} in the photograph: set it upright."
     low, high = (circles[:, :2] - circles[:, 2:]).min(axis=0), (circles[:, :2] + circles[:, 2:]).max(axis=0)

@@ -37,13 +37,17 @@ def strange_pixels(image: Image, shown: Expected, judged: Judged, subject: Subje
         colour = colours[whose]
         off = np.hypot(red - judged.means[colour, 0], blue - judged.means[colour, 1])
         # Dark and deep colours scatter more from pixel to pixel.
-        usual = np.array([np.median(off[colour == k]) if (colour == k).any() else 0.0 for k in range(len(judged.means))])
+        usual = np.array(
+            [np.median(off[colour == k]) if (colour == k).any() else 0.0 for k in range(len(judged.means))]
+        )
         strange &= off > np.maximum(_OFF, _SCATTER * usual)[colour]
     found[mine] = strange & image.clear[lines, columns][mine]
     return found
 
 
-def hidden_balls(shown: Expected, strange: NDArray[np.bool_], sample: Sample, judged: Judged, circles: Floats) -> NDArray[np.bool_]:
+def hidden_balls(
+    shown: Expected, strange: NDArray[np.bool_], sample: Sample, judged: Judged, circles: Floats
+) -> NDArray[np.bool_]:
     """Balls that something in front hides, (n,)."""
     many = len(circles)
     inside = (shown.identity >= 0) & (shown.rim < 0.9)

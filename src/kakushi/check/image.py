@@ -20,7 +20,7 @@ _EDGE_QUANTILE = 0.95
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Image:
-    """A picture (h, w), float32: `red` and `blue` over green and `light`, all logarithms; where `clear`; `edges` 0 to 1.
+    """A picture (h, w), float32: `red` and `blue` over green and `light`, logarithms; where `clear`; `edges` 0 to 1.
 
     `scale`: its size over that of the photograph.
     """
@@ -41,7 +41,7 @@ class Image:
 
 def linear_of(pixels: NDArray[np.uint8]) -> Pixels:
     """Linear light, (h, w, 3) 0 to 1, of sRGB bytes."""
-    return _TABLE[pixels]
+    return np.asarray(_TABLE[pixels])
 
 
 def _table() -> Pixels:
@@ -86,10 +86,8 @@ def _smaller(linear: Pixels, scale: float) -> Pixels:
         lines, columns = (max(int(side * scale), 1) for side in linear.shape[:2])
         small = gaussian_filter(small, (0.35 / rest, 0.35 / rest, 0))
         at = np.meshgrid((np.arange(lines) + 0.5) / rest - 0.5, (np.arange(columns) + 0.5) / rest - 0.5, indexing="ij")
-        small = np.stack(
-            [map_coordinates(small[..., k], at, order=1, mode="nearest") for k in range(3)], axis=-1
-        )
-    return small.astype(np.float32)
+        small = np.stack([map_coordinates(small[..., k], at, order=1, mode="nearest") for k in range(3)], axis=-1)
+    return np.asarray(small, dtype=np.float32)
 
 
 def between(values: Pixels, x: Floats, y: Floats) -> Floats:

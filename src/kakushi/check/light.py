@@ -25,7 +25,7 @@ LEAST_PIXELS = 24
 _FREEDOM = 4.0
 """Of Student's t: a balloon far off is not as unlikely as a normal law would have it."""
 _CHROMA_SPREAD, _LIGHT_SPREAD = 0.045, 0.22
-"""Least spread of colour ratios and of brightness, logarithms: what lamps and neighbours do to balloons of one colour."""
+"""Least spread of colour ratios and of brightness, logarithms: what lamps and neighbours do to one colour."""
 _UNKNOWN_SPREAD = 0.13
 """What is not known of a colour that the photograph shows nowhere else: skins differ from their swatches."""
 _PLANNED = 0.97
@@ -70,9 +70,7 @@ class Judged:
     spread: Floats
 
 
-def sampled(
-    image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.bool_] | None = None
-) -> Sample:
+def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.bool_] | None = None) -> Sample:
     """The colour of each ball, from pixels inside it that neither shine nor lie in shadow.
 
     `hidden` (h, w) of the window: pixels where something else is in front.
@@ -99,7 +97,8 @@ def sampled(
         found[3, ball] = np.median(np.abs(red - found[0, ball]) + np.abs(blue - found[1, ball]))
     all_inside = np.bincount(shown.identity[inside], minlength=many)
     glare = 1 - pixels / np.maximum(all_inside, 1)
-    return Sample(*found, pixels, shown.shares(circles), glare)
+    red_of, blue_of, light_of, mixed = found
+    return Sample(red_of, blue_of, light_of, mixed, pixels, shown.shares(circles), glare)
 
 
 def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
@@ -178,9 +177,7 @@ def _light(sample: Sample, planned: Ints, albedo: Floats, weight: Floats) -> tup
     return best[:2], float(np.exp(best[2])), float(np.exp(best[3]))
 
 
-def _settled(
-    means: Floats, observed: Floats, planned: Ints, weight: Floats, spread: Floats
-) -> tuple[Floats, Floats]:
+def _settled(means: Floats, observed: Floats, planned: Ints, weight: Floats, spread: Floats) -> tuple[Floats, Floats]:
     """What each colour looks like here: as computed, moved to the median of its balloons the more, the more there are.
 
     Also how many balloons speak for it, (p,).
@@ -217,7 +214,7 @@ def _drift(off: Floats, weight: Floats, places: Floats) -> Floats:
             normal = across[known].T @ (across[known] * soft[:, None]) + np.diag([0.0, 1.0, 1.0])
             plane = np.linalg.solve(normal, across[known].T @ (soft * value))
         found[:, axis] = across @ plane
-    return found - (found[known] * weight[known, None]).sum(axis=0) / weight[known].sum()
+    return np.asarray(found - (found[known] * weight[known, None]).sum(axis=0) / weight[known].sum())
 
 
 def _brightness(off: Floats, weight: Floats, places: Floats) -> Floats:
@@ -226,7 +223,7 @@ def _brightness(off: Floats, weight: Floats, places: Floats) -> Floats:
     if known.sum() < 4:
         return np.full(len(off), float(np.median(off[known])) if known.any() else 0.0)
     across = np.column_stack([np.ones(len(off)), places])
-    plane = np.zeros(3)
+    plane: Floats = np.zeros(3)
     for _ in range(8):
         rest = off[known] - across[known] @ plane
         soft = weight[known] / (1 + (rest / 0.3) ** 2)

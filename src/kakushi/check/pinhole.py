@@ -28,9 +28,7 @@ class Ends:
 
     def scaled(self, by: float) -> Ends:
         """The same in a picture `by` times as large."""
-        return replace(
-            self, foot=(self.foot[0] * by, self.foot[1] * by), top=(self.top[0] * by, self.top[1] * by)
-        )
+        return replace(self, foot=(self.foot[0] * by, self.foot[1] * by), top=(self.top[0] * by, self.top[1] * by))
 
 
 @dataclass(frozen=True, slots=True, eq=False)

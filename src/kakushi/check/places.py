@@ -1,4 +1,4 @@
-"""Whether a balloon is there, and how large: the picture round its place made up without it, and with it in other sizes.
+"""Whether a balloon is there, and how large: its surroundings made up without it, and with it in other sizes.
 
 For each size the pixels about a balloon are given to what they would show: the balloon, those behind it, pole or
 ground. Each pixel has a likelihood for what it is given to, and every edge one for lying where something ends.
@@ -46,11 +46,13 @@ _HANGS_IN = 0.75
 class Places:
     """For each ball (n,): log-likelihood of every one of SIZES over the planned, NaN where it was not looked at.
 
-    `could` (n,): how much a missing balloon would have told, as far as one can know beforehand.
+    `could` (n,): how much a missing balloon would have told, as far as one can know beforehand. `rims` (n, sizes): how
+    strong edges are along the rim that the balloon would have in that size, 0 to 1.
     """
 
     gains: Floats
     could: Floats
+    rims: Floats
 
     @property
     def missing(self) -> Floats:
@@ -62,7 +64,7 @@ class Places:
     def size(self) -> Floats:
         """Its likeliest size over the planned."""
         filled = np.where(np.isfinite(self.gains), self.gains, -np.inf)
-        return np.array(SIZES)[1:][filled[:, 1:].argmax(axis=1)]
+        return np.asarray(np.array(SIZES)[1:][filled[:, 1:].argmax(axis=1)])
 
     @property
     def other_size(self) -> Floats:
@@ -99,8 +101,10 @@ def looks_of(
     balls = np.where(fits[:, None], usual + offsets, usual + np.array([0.0, 0.0, light]))
     # Dark and deep colours scatter more from pixel to pixel.
     mixed = np.array(
-        [np.median(sample.mixed[fits & (subject.colours == k)]) if (fits & (subject.colours == k)).any() else 0.0
-         for k in range(len(subject.palette))]
+        [
+            np.median(sample.mixed[fits & (subject.colours == k)]) if (fits & (subject.colours == k)).any() else 0.0
+            for k in range(len(subject.palette))
+        ]
     )
     spread = np.maximum(_SKIN_SPREAD, _MIXED * mixed)[judged.seen]
     lines, columns = window.slices
@@ -113,8 +117,9 @@ def looks_of(
     )
     ground = ground / max(float(ground.sum()), 1.0) / (2 * _RANGE / _BINS) ** 2
     # Grey in this light.
-    grey = float(np.median(judged.means[:, 0] - _planned_ratio(subject, 0))), float(
-        np.median(judged.means[:, 1] - _planned_ratio(subject, 2))
+    grey = (
+        float(np.median(judged.means[:, 0] - _planned_ratio(subject, 0))),
+        float(np.median(judged.means[:, 1] - _planned_ratio(subject, 2))),
     )
     return Looks(balls, spread, np.array([*grey, float(np.nanmedian(balls[:, 2])) - 0.7]), ground)
 
@@ -136,7 +141,7 @@ def places(
 ) -> Places:
     """Judge the places of some balls. `hidden` (h, w) of the image: something else is in front. Raises Cancelled."""
     gains = np.full((len(balls.radii), len(SIZES)), np.nan)
-    could = np.zeros(len(balls.radii))
+    could, rims = np.zeros(len(balls.radii)), np.full_like(gains, np.nan)
     circles = pose.circles(balls.local, balls.radii)
     for ball in which.tolist():
         stop_if(cancelled)
@@ -147,8 +152,8 @@ def places(
         if x1 - x0 < 8 or y1 - y0 < 8:
             continue
         window = Window(x0, y0, x1 - x0, y1 - y0)
-        gains[ball], could[ball] = _place(image, pose, balls, looks, ball, window, pole, hidden)
-    return Places(gains, could)
+        gains[ball], rims[ball], could[ball] = _place(image, pose, balls, looks, ball, window, pole, hidden)
+    return Places(gains, could, rims)
 
 
 def _place(
@@ -160,7 +165,9 @@ def _place(
     window: Window,
     pole: tuple[Floats, Floats, float] | None,
     hidden: NDArray[np.bool_] | None,
-) -> tuple[Floats, float]:
+) -> tuple[Floats, Floats, float]:
+    from scipy.ndimage import maximum_filter  # noqa: PLC0415 - large, and only needed here
+
     near = _near(pose, balls, ball, window)
     part = Balls(balls.local[near], balls.radii[near])
     mine = int(np.flatnonzero(near == ball)[0])
@@ -175,7 +182,8 @@ def _place(
     own = _likely(image, window, np.full_like(behind, ball), looks)
     x = ((window.left + np.arange(window.width) + 0.5 - pose.middle[0]) / pose.focal).astype(np.float32)
     y = ((window.top + np.arange(window.height) + 0.5 - pose.middle[1]) / pose.focal).astype(np.float32)
-    found = np.empty(len(SIZES))
+    found, rims = np.empty(len(SIZES)), np.full(len(SIZES), np.nan)
+    wide = maximum_filter(edges, 3)
     labels_planned = behind
     for index, size in enumerate(SIZES):
         labels, likely = behind, rest
@@ -185,6 +193,8 @@ def _place(
             front = depth < without.depth
             labels = np.where(front, ball, behind)
             likely = np.where(front, own, rest)
+            along = _outline(front) & use
+            rims[index] = float(wide[along].mean()) if along.any() else np.nan
         if size == 1.0:
             labels_planned = labels
         found[index] = likely[use].sum() / _PIXELS_TO_ONE + _ends(labels, edges, use)
@@ -194,7 +204,14 @@ def _place(
     scale = np.array([looks.spread[ball], looks.spread[ball], _LIGHT_SPREAD])
     told = float(np.minimum((apart / scale) ** 2, 6.0).sum() / 2 / _PIXELS_TO_ONE) if differs.any() else 0.0
     usual = SIZES.index(1.0)
-    return found - found[usual], told
+    return found - found[usual], rims, told
+
+
+def _outline(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The outermost pixels of a mask, but for those at the border of the picture."""
+    found = np.zeros_like(mask)
+    found[1:-1, 1:-1] = mask[1:-1, 1:-1] & ~(mask[:-2, 1:-1] & mask[2:, 1:-1] & mask[1:-1, :-2] & mask[1:-1, 2:])
+    return found
 
 
 def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
@@ -238,9 +255,7 @@ def _likely(image: Image, window: Window, labels: NDArray[np.int64], looks: Look
     dim = ((light - means[..., 2]) / _LIGHT_SPREAD) ** 2
     # What lies deeper is darker: brightness says less than colour.
     shaded = (1 + dim / _FREEDOM) ** (-(_FREEDOM + 1) / 2) / _LIGHT_SPREAD * 0.37
-    cell = [
-        np.clip(((each + _RANGE) / (2 * _RANGE) * _BINS).astype(int), 0, _BINS - 1) for each in (red, blue)
-    ]
+    cell = [np.clip(((each + _RANGE) / (2 * _RANGE) * _BINS).astype(int), 0, _BINS - 1) for each in (red, blue)]
     ground = 0.7 * looks.ground[cell[0], cell[1]] + 0.3 * _UNIFORM
     found = np.where(labels == NOTHING, ground * 0.35, (0.94 * density + 0.06 * _UNIFORM) * (0.9 * shaded + 0.035))
     return np.asarray(np.log(np.maximum(found, 1e-9)))

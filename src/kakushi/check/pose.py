@@ -21,7 +21,7 @@ _STEP_DEG = 5.0
 _FAR = (1.5, 2.3, 3.6)
 _EYES = (900.0, 1400.0, 1900.0)
 """Distances over the height of the piece, and heights of the eye, mm, tried for the best azimuths."""
-_BEST = 4
+_BEST, _GLANCES = 4, 24
 _SMALL = 0.45
 """Balloons smaller than that, over the middle one of the rows, say little of the pose."""
 _INSIDE = 0.80
@@ -118,6 +118,15 @@ class Search:
                     finer += self._tried(each.pose.azimuth, math.log(far * tall), eye, ends)
         return apart(finer or found)
 
+    def glance(self, ends: Ends, cancelled: Cancelled = never) -> Fitted | None:
+        """The best of few poses, to compare places with."""
+        tall = max(ends.top_mm - ends.foot_mm, 1.0)
+        found = []
+        for step in range(_GLANCES):
+            stop_if(cancelled)
+            found += self._tried(2 * math.pi * step / _GLANCES, math.log(_FAR[1] * tall), _EYES[1], ends)
+        return min(found, key=lambda each: each.cost, default=None)
+
     def _tried(self, azimuth: float, far: float, eye: float, ends: Ends) -> list[Fitted]:
         placed = self.pose(np.array([azimuth, far, eye, 0.0, 0.0, 0.0, 0.0]), ends)
         return [self.judged(*placed)] if placed else []
@@ -144,7 +153,12 @@ class Search:
             return total
 
         simplex = np.vstack([np.zeros(7), np.eye(7)])
-        minimize(cost, np.zeros(7), method="Nelder-Mead", options={"initial_simplex": simplex, "maxfev": rounds, "fatol": 1e-4})
+        minimize(
+            cost,
+            np.zeros(7),
+            method="Nelder-Mead",
+            options={"initial_simplex": simplex, "maxfev": rounds, "fatol": 1e-4},
+        )
         return best[0]
 
     def _scatter(self, shown: Expected) -> float:
@@ -208,4 +222,3 @@ def window_of(pose: Pose, balls: Balls, shape: tuple[int, int], margin: float = 
     x0, y0 = int(np.clip(left, 0, shape[1] - 1)), int(np.clip(top, 0, shape[0] - 1))
     x1, y1 = int(np.clip(right, x0 + 1, shape[1])), int(np.clip(bottom, y0 + 1, shape[0]))
     return Window(x0, y0, x1 - x0, y1 - y0)
-

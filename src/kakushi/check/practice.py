@@ -46,7 +46,9 @@ class Practice:
     seen: tuple[tuple[int, int, float], ...]
 
 
-def usual_shot(subject: Subject, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)) -> Shot:
+def usual_shot(
+    subject: Subject, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)
+) -> Shot:
     """A camera in the hand of somebody who wants the piece to fill the picture."""
     tall = subject.top_mm
     distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, 500)), float(chance.uniform(800, 1800))
@@ -76,7 +78,8 @@ def practise(subject: Subject, shot: Shot, seed: int, faults: Sequence[str] = ()
     order = [int(i) for i in chance.permutation(np.flatnonzero((seen >= _WELL_SEEN) & (subject.rows >= 0)))]
     centres = subject.centres + chance.normal(0, _PLACE_MM, subject.centres.shape)
     radii = subject.radii * (1 + chance.normal(0, _SIZE, len(subject)))
-    colours, kept, made = subject.colours.copy(), np.ones(len(subject), dtype=bool), []
+    colours, kept = subject.colours.copy(), np.ones(len(subject), dtype=bool)
+    made: list[Made] = []
     for kind in faults:
         if not order:
             raise BadInput(f"So many faults do not fit: only {len(made)} were made.")

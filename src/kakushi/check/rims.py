@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,7 @@ _PRIOR = np.array([math.radians(6.0), 0.35, 300.0, 6.0, 6.0, 6.0, 6.0])
 """How far azimuth, log distance, height of the eye, mm, and both ends, px, may be off before the rims are seen."""
 _SEEN_FROM = 0.12
 """Edges weaker than that are none."""
+_NEAR_PX = 3.0
 _PLACE, _SIZE = 0.10, 0.09
 """How far a balloon lies off its place, and is larger or smaller, over its radius: what a rim has to overcome."""
 
@@ -172,6 +173,13 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
     return moved, sure
 
 
-def with_ends(found: Fitted, ends: Ends) -> Fitted:
-    """A fit that goes by other ends."""
-    return replace(found, ends=ends)
+def rim_strength(search: Search, shown: Expected, circles: Floats) -> Floats:
+    """How strong edges are along the visible rims of balls, (n,) 0 to 1; NaN where no rim is seen."""
+    found = np.full(len(circles), np.nan)
+    rims = rims_of(shown, circles, search.subject.is_balloon)
+    if len(rims.ball):
+        _, weight = edges_near(search, rims, _NEAR_PX)
+        many = np.bincount(rims.ball, minlength=len(circles))
+        total = np.bincount(rims.ball, weights=weight, minlength=len(circles))
+        found[many > 0] = total[many > 0] / many[many > 0]
+    return found

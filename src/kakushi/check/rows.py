@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.check.expected import Balls
-from kakushi.check.light import Judged, Sample
+from kakushi.check.light import Judged
 from kakushi.check.pinhole import Pose
 from kakushi.check.subject import Subject
 from kakushi.check.values import RowSides
@@ -20,7 +20,6 @@ def sides_of(
     pose: Pose,
     balls: Balls,
     planned: Floats,
-    sample: Sample,
     is_judged: NDArray[np.bool_],
     sure: Floats,
 ) -> tuple[RowSides, ...]:
@@ -50,9 +49,9 @@ def sides_of(
         left = -low[outer_left] if is_judged[outer_left] and sure[outer_left] > 1 else np.nan
         over = high[outer_right] if is_judged[outer_right] and sure[outer_right] > 1 else np.nan
         rise = float(np.median(rises[seen])) if len(seen) >= _LEAST_SEEN else float("nan")
-        found.append(
-            RowSides(row, float(left), float(over), float(-low_planned[outer_left]), float(high_planned[outer_right]), rise)
-        )
+        planned_sides = float(-low_planned[outer_left]), float(high_planned[outer_right])
+        height = float(subject.centres[mine, 2].mean())
+        found.append(RowSides(row, float(left), float(over), *planned_sides, rise, height))
     return tuple(found)
 
 

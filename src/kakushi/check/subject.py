@@ -93,4 +93,3 @@ def subject_of(piece_plan: PiecePlan, job: Job) -> Subject:
         (pole.radius, pole.bottom, pole.top) if pole else None,
         len(piece_plan.piece.rows),
     )
-

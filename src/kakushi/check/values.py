@@ -24,7 +24,7 @@ class FaultKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """Something that is not as planned: row and slot from 0 (-1: of a whole row, or of the piece), where, px, and words.
+    """Something that is not as planned: row and slot from 0 (-1: of a row, or the piece), where, px, and words.
 
     `likely`: 0 to 1. `look`: it may well be right; somebody should look. `with_row`, `with_slot`: the balloon that it
     is to be exchanged with, -1 for none. `seen` and `planned`: keys of colours, "" where they do not matter.
@@ -69,7 +69,10 @@ class SeenBalloon:
 
 @dataclass(frozen=True, slots=True)
 class RowSides:
-    """How far a row reaches left and right of the axis, mm as the plan counts them, as seen and as planned; NaN unseen."""
+    """How far a row reaches left and right of the axis, as seen and as planned, mm as the plan counts them; NaN unseen.
+
+    `rise`: how much higher it is than planned; `height`: how high it is planned.
+    """
 
     row: int
     left: float
@@ -77,13 +80,14 @@ class RowSides:
     planned_left: float
     planned_right: float
     rise: float
+    height: float
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Result:
     """What a photograph shows of a piece. `pose` in pixels of the photograph; lean in radians, None: it cannot be told.
 
-    `azimuth`: where the photograph was taken from; the pose's is that from which the piece is seen, which leans with it.
+    `azimuth`: where the photograph was taken from; the pose's azimuth leans with the piece.
 
     `confidence` that the photograph shows this piece, from there: 0 to 1. `azimuths`: others from which it would look
     the same. `refused`: why nothing was judged; "" otherwise. `notes`: what somebody should know of the photograph.

@@ -22,10 +22,8 @@ _BETTER = 0.05
 _ROWS = (-3, -2, -1, 1, 2, 3)
 
 
-def other_piece_words(
-    subject: Subject, linear: Pixels, wish: Wish, best: Fitted, cancelled: Cancelled
-) -> tuple[str, float]:
-    """What the photograph shows instead of the planned piece, in words, "" for nothing better; and how much better."""
+def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, best: Fitted, cancelled: Cancelled) -> str:
+    """What the photograph shows instead of the planned piece, in words; "" where nothing else fits much better."""
     from kakushi.check.check import for_pose  # noqa: PLC0415 - the check asks this module too
 
     scale = min(_PX / max(wish.ends.long_px, 1.0), 1.0)
@@ -53,11 +51,14 @@ def other_piece_words(
         if other is not None:
             more = "more" if rows > 0 else "fewer"
             many = f"{abs(rows)} row{'s' if abs(rows) > 1 else ''}"
-            found[f"The photograph shows {many} {more} than planned. Count them first: all else follows from it."] = cost(other)
-    found["The spiral runs the other way round than planned: it is mirrored."] = cost(subject.mirrored(), whole_turn=True)
+            found[f"The photograph shows {many} {more} than planned. Count them first: all else follows from it."] = (
+                cost(other)
+            )
+    found["The spiral runs the other way round than planned: it is mirrored."] = cost(
+        subject.mirrored(), whole_turn=True
+    )
     words = min(found, key=lambda each: found[each])
-    better = usual - found[words]
-    return (words, better) if better > _BETTER else ("", 0.0)
+    return words if usual - found[words] > _BETTER else ""
 
 
 def with_rows(subject: Subject, rows: int) -> Subject | None:

@@ -59,6 +59,18 @@ def _schedule() -> AddArguments:
     return add_arguments
 
 
+def _photo() -> AddArguments:
+    from kakushi.cli.photo import add_arguments
+
+    return add_arguments
+
+
+def _check() -> AddArguments:
+    from kakushi.cli.check import add_arguments
+
+    return add_arguments
+
+
 COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
     "fit": ("choose rows for an outline and a height", _fit),
     "plan": ("print what follows from a job", _plan),
@@ -66,6 +78,8 @@ COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
     "steps": ("list what to do, step by step", _steps),
     "schedule": ("plan the days before it must stand", _schedule),
     "rescue": ("ways out when a build goes wrong", _rescue),
+    "check": ("check a photograph of a piece against its plan", _check),
+    "photo": ("take a simulated photograph of a piece", _photo),
     "render": ("draw a piece as PNG", _render),
 }
 """What each command does, and how its module is reached."""

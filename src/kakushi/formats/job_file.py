@@ -14,7 +14,15 @@ from pydantic import ValidationError
 from kakushi.formats.atomic import read_limited, write_atomically
 from kakushi.formats.bounded_json import bounded_json
 from kakushi.formats.job_migrations import MIGRATIONS, SCHEMA_VERSION
-from kakushi.formats.limits import JOB_DEPTH, JOB_ENTRIES, JOB_FILE_BYTES, JOB_JSON_BYTES, JOB_LIST, JOB_VALUES
+from kakushi.formats.limits import (
+    JOB_DEPTH,
+    JOB_ENTRIES,
+    JOB_FILE_BYTES,
+    JOB_JSON_BYTES,
+    JOB_LIST,
+    JOB_VALUES,
+    PHOTO_KEPT_BYTES,
+)
 from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.job import Job
 from kakushi.model.outline import PresetOutline
@@ -24,7 +32,7 @@ from kakushi.shape.presets import preset
 
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
-RECORD_FORMAT, RECORD_VERSION = "kakushi-record", 1
+RECORD_FORMAT, RECORD_VERSION = "kakushi-record", 2
 _ENTRY, _RECORD = "job.json", "record.json"
 _BROKEN_ARCHIVE = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, ValueError, RuntimeError, NotImplementedError,
@@ -47,10 +55,15 @@ def job_bytes(job: Job, record: Record | None = None) -> bytes:
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         _write(archive, _ENTRY, text)
-        if record is not None and record.events:
+        if record is not None and (record.events or record.photos):
             told = record.model_dump_json(exclude_defaults=True)
             head = f'{{"format": "{RECORD_FORMAT}", "schema_version": {RECORD_VERSION}, "record":\n'
             _write(archive, _RECORD, f"{head}{told}}}\n")
+            for photo in record.photos:
+                if photo.picture:
+                    # A JPEG cannot be packed any further.
+                    entry = zipfile.ZipInfo(_photo_entry(photo.name), (2020, 1, 1, 0, 0, 0))
+                    archive.writestr(entry, photo.picture, zipfile.ZIP_STORED)
     return buffer.getvalue()
 
 
@@ -59,6 +72,10 @@ def _write(archive: zipfile.ZipFile, name: str, text: str) -> None:
     entry = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
     entry.compress_type = zipfile.ZIP_DEFLATED
     archive.writestr(entry, text)
+
+
+def _photo_entry(name: str) -> str:
+    return f"photos/{name}.jpg"
 
 
 def save_job(job: Job, path: Path, record: Record | None = None) -> None:
@@ -89,12 +106,23 @@ def record_from_bytes(data: bytes, path: Path) -> Record:
     if version > RECORD_VERSION:
         raise JobFileError(f"“{path.name}” was made by a newer version of Kakushi; update to open it.", path)
     try:
-        return Record.model_validate(document.get("record"))
+        return _with_pictures(Record.model_validate(document.get("record")), data, path)
     except ValidationError as error:
         where, fault = first_fault(error)
         raise JobFileError(f"“{path.name}” is damaged in its record at {where}: {fault}.", path) from error
     except RecursionError as error:
         raise JobFileError(f"“{path.name}” is damaged: it is nested too deeply.", path) from error
+
+
+def _with_pictures(record: Record, data: bytes, path: Path) -> Record:
+    """The record with its photographs; one whose picture is not there keeps what was found in it."""
+    if not record.photos:
+        return record
+    photos = [
+        photo.model_copy(update={"picture": _entry(data, path, _photo_entry(photo.name), PHOTO_KEPT_BYTES) or b""})
+        for photo in record.photos
+    ]
+    return record.model_copy(update={"photos": tuple(photos)})
 
 
 def job_from_bytes(data: bytes, path: Path) -> Job:
@@ -135,8 +163,8 @@ def _check_outlines(job: Job, path: Path) -> None:
                 raise JobFileError(f"“{path.name}” cannot be planned at “{piece.name}”: {error}", path) from error
 
 
-def _entry(data: bytes, path: Path, wanted: str) -> bytes | None:
-    """One file of the archive; None where it is not there."""
+def _entry(data: bytes, path: Path, wanted: str, most: int = JOB_JSON_BYTES) -> bytes | None:
+    """One file of the archive of at most so many bytes; None where it is not there."""
     name = path.name
     if not data:
         raise JobFileError(f"“{name}” is empty.", path)
@@ -154,12 +182,12 @@ def _entry(data: bytes, path: Path, wanted: str) -> bytes | None:
                 raise JobFileError(f"“{name}” is packed in a way that jobs are not.", path)
             # The size an archive states may lie; the read itself is bounded too.
             with archive.open(named[0]) as file:
-                text = file.read(JOB_JSON_BYTES + 1)
+                text = file.read(most + 1)
     except _BROKEN_ARCHIVE as error:
         if data[:2] == b"PK":
             raise JobFileError(f"“{name}” is damaged or cut short.", path) from error
         raise JobFileError(f"“{name}” is not a Kakushi job.", path) from error
-    if len(text) > JOB_JSON_BYTES:
+    if len(text) > most:
         raise JobFileError(f"“{name}” is too large to be a job.", path)
     return text
 

@@ -68,6 +68,9 @@ PICTURE_PIXELS = _limit(_PICTURE, "picture", 50_000_000, "pixels", "cameras take
 PICTURE_SCANNED = _limit(_PICTURE, "pixels times scans of a JPEG", 600_000_000, "pixels", "50 million in 12 scans")
 PICTURE_MARKERS = _limit(_PICTURE, "markers of a JPEG", 200_000, "markers", "a photograph has dozens; read in a second")
 
+_PHOTO = "photograph kept in a job"
+PHOTO_KEPT_BYTES = _limit(_PHOTO, "file", 4 * MB, "bytes", "2400 pixels a side take about one")
+
 _OUTLINE_CSV = "outline (.csv)"
 OUTLINE_CSV_BYTES = _limit(_OUTLINE_CSV, "file", 2 * MB, "bytes", "5000 lines of three numbers")
 OUTLINE_POINTS = _limit(_OUTLINE_CSV, "points", 5000, "points", "one each millimetre of a tall piece")

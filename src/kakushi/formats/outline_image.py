@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import io
-import warnings
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, UnidentifiedImageError
+from PIL import Image
 from scipy.ndimage import binary_closing, binary_opening
 
 from kakushi.formats.atomic import read_limited
-from kakushi.formats.limits import PICTURE_BYTES, PICTURE_MARKERS, PICTURE_PIXELS, PICTURE_SCANNED
+from kakushi.formats.limits import PICTURE_BYTES
+from kakushi.formats.picture_file import opened
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
@@ -21,7 +20,6 @@ from kakushi.shape.silhouette import lean_deg, outline_of_mask
 
 WORKING_SIDE = 1600
 _FORMATS = ("PNG", "JPEG")
-_JPEG, _SCAN = b"\xff\xd8", b"\xff\xda"
 _OPAQUE_FROM = 128
 _MIN_CONTRAST = 24.0
 _WIDEST_COLOUR = 441.7
@@ -74,35 +72,10 @@ def traced(image: Image.Image, how: Trace, name: str, height_mm: float) -> tuple
 def open_picture(path: Path) -> Image.Image:
     """A PNG or JPEG, scaled down to WORKING_SIDE, turned as its camera said. Raises JobFileError or BadInput."""
     data = read_limited(path, PICTURE_BYTES, "a picture")
-    _check_markers(data, path.name)
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            image = Image.open(io.BytesIO(data), formats=_FORMATS)
-            # A JPEG is read whole once for each of its scans.
-            scanned = image.width * image.height * max(data.count(_SCAN) if image.format == "JPEG" else 1, 1)
-            if image.width * image.height > PICTURE_PIXELS or scanned > PICTURE_SCANNED:
-                raise BadInput(f"“{path.name}” is too large a picture ({image.width} × {image.height}).", "outline")
-            if getattr(image, "n_frames", 1) > 1:
-                raise BadInput(f"“{path.name}” is an animation; save one picture of it.", "outline")
-            image.load()
-    except UnidentifiedImageError as error:
-        raise BadInput(f"“{path.name}” is not a PNG or JPEG picture.", "outline") from error
-    except (OSError, ValueError, SyntaxError, EOFError, MemoryError, Image.DecompressionBombError) as error:
-        raise BadInput(f"“{path.name}” is damaged or cut short.", "outline") from error
-    except Image.DecompressionBombWarning as error:
-        raise BadInput(f"“{path.name}” is too large a picture.", "outline") from error
+    image = opened(data, path.name, _FORMATS, "PNG or JPEG", "outline")
     if max(image.size) > WORKING_SIDE:
         image.thumbnail((WORKING_SIDE, WORKING_SIDE))
     return image
-
-
-def _check_markers(data: bytes, name: str) -> None:
-    """Raise BadInput for a JPEG of so many markers that walking through them would take minutes."""
-    if data.startswith(_JPEG):
-        within = data.count(b"\xff\x00") + sum(data.count(bytes((0xFF, 0xD0 + k))) for k in range(8))
-        if data.count(b"\xff") - within > PICTURE_MARKERS:
-            raise BadInput(f"“{name}” is damaged: it has too many parts to be a picture.", "outline")
 
 
 def subject_mask(image: Image.Image, name: str, how: Trace = USUAL) -> NDArray[np.bool_]:

@@ -337,7 +337,7 @@ def _surroundings(
 ) -> Floats:
     """Floor, wall and what stands about, (h, w, 3)."""
     c, s = math.cos(shot.azimuth), math.sin(shot.azimuth)
-    across, ahead = rays[..., 0] * c + rays[..., 1] * s, rays[..., 1] * c - rays[..., 0] * s
+    ahead = rays[..., 1] * c - rays[..., 0] * s
     wall = chance.uniform(6000, 15000) if shot.outdoors else chance.uniform(700, 3000)
     to_wall = np.where(ahead > 1e-6, (shot.distance_mm + wall) / np.maximum(ahead, 1e-6), np.inf)
     to_floor = np.where(rays[..., 2] < -1e-6, -shot.eye_mm / np.minimum(rays[..., 2], -1e-6), np.inf)
@@ -363,7 +363,7 @@ def _surroundings(
     own = np.unique(things.albedo, axis=0)
     for _ in range(int(9 * shot.clutter)):
         _put_thing(colour, u, z, on_floor, own, chance, wall)
-    colour *= 1 + 0.05 * _grain(colour.shape[:2], chance)[..., None]
+    colour *= 1 + 0.05 * _grain(shot.size, chance)[..., None]
     if shot.outdoors:
         sky = (z > chance.uniform(3500, 9000)) & ~on_floor
         colour[sky] = np.array([0.55, 0.65, 0.8])
@@ -377,11 +377,17 @@ def _surroundings(
     lit[near] = light.on(few.reshape(-1, 3)[near], normals[near], np.ones((int(near.sum()), 3)), 0.0)
     whole = np.repeat(np.repeat(lit.reshape(few.shape), _COARSE, axis=0), _COARSE, axis=1)
     soft = gaussian_filter(whole[: rays.shape[0], : rays.shape[1]], (_COARSE / 2, _COARSE / 2, 0))
-    return np.clip(colour, 0.02, 0.9) * soft
+    return np.asarray(np.clip(colour, 0.02, 0.9) * soft)
 
 
 def _put_thing(
-    colour: Floats, u: Floats, z: Floats, on_floor: NDArray[np.bool_], own: Floats, chance: np.random.Generator, wall: float
+    colour: Floats,
+    u: Floats,
+    z: Floats,
+    on_floor: NDArray[np.bool_],
+    own: Floats,
+    chance: np.random.Generator,
+    wall: float,
 ) -> None:
     """A picture, a door, a lamp or a box on the wall, now and then in one of the piece's own colours."""
     scale = 1 + wall / 4000
@@ -403,7 +409,8 @@ def _put_thing(
         colour[stripes] *= 0.7
 
 
-def _grain(shape: tuple[int, int], chance: np.random.Generator) -> Floats:
+def _grain(size: tuple[int, int], chance: np.random.Generator) -> Floats:
+    shape = size[1], size[0]
     fine, coarse = chance.normal(size=shape), chance.normal(size=shape)
     coarse = gaussian_filter(coarse, 12)
     return np.asarray(0.5 * fine + coarse / max(float(coarse.std()), 1e-9))

@@ -37,6 +37,7 @@ class Builder(QObject):
         self._plan, self._record, self._log, self._clock = plan, record, log, clock
         self._steps: _Answer | None = None
         self._progress: tuple[Record, Progress] | None = None
+        self._fixed: tuple[Record, tuple[Step, ...], tuple[Step, ...]] | None = None
         self._copy: Copy | None = None
         self._chosen: str | None = None
         self.who = ""
@@ -56,8 +57,17 @@ class Builder(QObject):
 
     @property
     def steps(self) -> tuple[Step, ...]:
-        """The newest steps that are ready."""
-        return self._steps[1] if self._steps else ()
+        """The newest steps that are ready; what a check asked to be put right comes first."""
+        if self._steps is None:
+            return ()
+        record, (plan, steps) = self._record(), self._steps
+        if self._fixed is None or self._fixed[0] is not record or self._fixed[1] is not steps:
+            from kakushi.build.fixes import fixes_of
+
+            there = {(piece.piece.key, copy) for piece in plan.pieces for copy in range(len(piece.piece.copies))}
+            fixes = tuple(step for step in fixes_of(record) if (step.piece, step.copy) in there)
+            self._fixed = record, steps, (*fixes, *steps)
+        return self._fixed[2]
 
     @property
     def plan(self) -> Plan:
@@ -202,6 +212,15 @@ class Builder(QObject):
         """Write something down."""
         key = self.step.key if self.step else ""
         self._tell(Event(what=What.NOTE, step=key, at=self._clock(), text=text[:2000]), is_same=True)
+
+    def put_right(self, piece: int, copy: int, words: str) -> bool:
+        """Ask for something to be put right in a piece; False where that was asked for already."""
+        from kakushi.build.fixes import fix_event, is_asked
+
+        if is_asked(self._record(), piece, words):
+            return False
+        self._tell(fix_event(self._record(), piece, copy, words, self._clock()))
+        return True
 
     def _tell(self, event: Event, is_same: bool = False) -> None:
         self._log(event)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.builder import Builder
+from kakushi.desktop.document.checker import Checker
 from kakushi.desktop.document.chooser import Chooser
 from kakushi.desktop.document.dresser import Dresser
 from kakushi.desktop.document.planner import Planner
@@ -77,6 +78,7 @@ class Document(QObject):
         self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
         self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
         self.rescuer = Rescuer(self)
+        self.checker = Checker(lambda: self.piece_plan, lambda: self.job, lambda: self.record, self.keep_record, self)
         self.scheduler = Scheduler(lambda: self.workshop.dossier, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
@@ -95,7 +97,7 @@ class Document(QObject):
         self.studio_keeper.told.connect(self.told)
         for part in (
             self.planner, self.workshop, self.dresser, self.builder, self.rescuer, self.scheduler, self.chooser,
-            self.recovery, self.studio_keeper,
+            self.recovery, self.studio_keeper, self.checker,
         ):  # fmt: skip
             part.failed.connect(self.refused)
 
@@ -222,6 +224,12 @@ class Document(QObject):
         self.recovery.append(len(self.record.events) - 1, event)
         self.record_changed.emit()
 
+    def keep_record(self, record: Record) -> None:
+        """Take what happened as it is told now, photographs included; a recovery copy follows."""
+        self.record = record
+        self.recovery.soon()
+        self.record_changed.emit()
+
     def _after_change(self) -> None:
         self.chooser.forget()
         self.dresser.forget()
@@ -286,6 +294,7 @@ class Document(QObject):
         self.workshop.forget()
         self.builder.forget()
         self.rescuer.forget()
+        self.checker.forget()
         self.scheduler.forget()
         self.recovery.drop()
         self._session = Session(job, path)
@@ -325,6 +334,7 @@ class Document(QObject):
             self.dresser,
             self.builder,
             self.rescuer,
+            self.checker,
             self.scheduler,
         ):
             part.close()

@@ -139,6 +139,19 @@ class Exports:
 
         self._export_print("Lists for the build", "steps", lambda dossier, _units: steps_pdf(dossier, people))
 
+    def export_check(self) -> None:
+        """The photograph that is checked and what was found in it, on one page."""
+        from kakushi.formats.pdf_check import check_pdf
+
+        current, piece = self._document.checker.current, self._document.piece
+        if current is None or current.result is None or piece is None:
+            self._document.told.emit("There is no checked photograph to print.")
+            return
+        photo, pixels, job = current.photo, current.pixels, self._document.job
+        path = self._ask_export("Print the check", ".pdf", "PDF (*.pdf)", f"{piece.name} check")
+        if path is not None:
+            self._write(path, lambda _dossier: check_pdf(photo, pixels, piece.name, job.brief.title))
+
     def export_calendar(self) -> None:
         """The days before as an iCalendar file."""
         from kakushi.build.schedule import scheduled

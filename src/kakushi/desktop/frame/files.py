@@ -58,6 +58,16 @@ class Files:
         )
         return Path(text) if text else None
 
+    def ask_photo(self) -> Path | None:
+        """Ask for a photograph to check."""
+        from kakushi.formats.photograph import SUFFIXES
+
+        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
+        text, _ = QFileDialog.getOpenFileName(
+            self.window, "Photograph of the piece", str(self._folder()), f"Photographs ({kinds})"
+        )
+        return Path(text) if text else None
+
     def ask_save(self, title: str, name: str, kind: str) -> Path | None:
         """Ask where to write."""
         # The finished name may differ from the one typed, so we ask ourselves before a file is replaced.

@@ -55,6 +55,12 @@ def _build(context: StageContext) -> StageParts:
     return build(context)
 
 
+def _check(context: StageContext) -> StageParts:
+    from kakushi.desktop.stages.check.stage import build
+
+    return build(context)
+
+
 def _named(document: Document, is_missing: list[bool], words: str) -> str:
     """“words: names”, of the pieces where something is missing."""
     names = [piece.name for piece, missing in zip(document.job.pieces, is_missing, strict=True) if missing]
@@ -97,4 +103,5 @@ STAGES = (
     Stage("supplies", "What to buy, and the price", _supplies),
     Stage("prep", "Inflate and tie", _prep, _needs_inflator),
     Stage("build", "One step at a time", _build),
+    Stage("check", "A photograph against the plan", _check),
 )

@@ -1,0 +1,93 @@
+"""Fit the weights of `kakushi.check.presence` to simulated photographs, those from 1000 on.
+
+.venv/bin/python benchmarks/fit_presence.py --photos 160 --folder /tmp/photos
+"""
+
+from __future__ import annotations
+
+import argparse
+import pickle
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from check_photos import WELL_SEEN, photograph, wish_of
+from scipy.optimize import minimize
+
+from kakushi.check.check import _Looked, _poses
+from kakushi.check.image import linear_of
+from kakushi.check.presence import FEATURES, features
+
+FIRST = 1000
+RIDGE = 0.02
+"""Of the weights, so that none grows beyond what so many balloons can tell."""
+KINDS = {"": 0, "colour": 0, "size": 1, "missing": 2}
+
+
+def measured(number: int, folder: Path) -> list[tuple[int, np.ndarray]]:
+    """What is measured of the well-seen balloons of a photograph, and what is wrong with each."""
+    path = folder / f"{number}.measured"
+    if path.exists():
+        return pickle.loads(path.read_bytes())
+    subject, taken = photograph(number, folder)
+    wish, linear = wish_of(number, subject, taken), linear_of(taken.photograph.pixels)
+    found = []
+    fits = _poses(subject, linear, wish, lambda _: None, lambda: False)
+    if fits and abs((fits[0].pose.azimuth - taken.shot.azimuth + np.pi) % (2 * np.pi) - np.pi) < 0.15:
+        looked = _Looked(subject, linear, wish, fits[0], lambda: False)
+        values = features(looked.placed(lambda: False), looked.sample, looked.judged, subject, looked.rims)
+        made = {(fault.row, fault.slot): fault.kind for fault in taken.made}
+        seen = {(row, slot): share for row, slot, share in taken.seen}
+        for ball in np.flatnonzero(np.isfinite(values).all(axis=1) & (subject.rows >= 0)).tolist():
+            place = int(subject.rows[ball]), int(subject.slots[ball])
+            if seen.get(place, 0) >= WELL_SEEN - 0.1 and not looked.in_front[ball]:
+                found.append((KINDS[made.get(place, "")], values[ball]))
+    path.write_bytes(pickle.dumps(found))
+    return found
+
+
+def main() -> None:
+    """Measure and fit."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--photos", type=int, default=160)
+    parser.add_argument("--folder", type=Path, required=True)
+    parser.add_argument("--workers", type=int, default=2)
+    arguments = parser.parse_args()
+    arguments.folder.mkdir(parents=True, exist_ok=True)
+    numbers = range(FIRST, FIRST + arguments.photos)
+    with ProcessPoolExecutor(arguments.workers) as pool:
+        every = [each for found in pool.map(measured, numbers, [arguments.folder] * len(numbers)) for each in found]
+    kinds, values = np.array([kind for kind, _ in every]), np.array([value for _, value in every])
+    print(f"{len(kinds)} balloons: {np.bincount(kinds, minlength=3).tolist()} as planned, of another size, missing")
+    mean, spread = values.mean(axis=0), values.std(axis=0) + 1e-9
+    design = np.column_stack([np.ones(len(values)), (values - mean) / spread])
+
+    def cost(flat: np.ndarray) -> tuple[float, np.ndarray]:
+        weights = np.vstack([np.zeros(design.shape[1]), flat.reshape(2, -1)])
+        logs = design @ weights.T
+        logs -= logs.max(axis=1, keepdims=True)
+        likely = np.exp(logs) / np.exp(logs).sum(axis=1, keepdims=True)
+        wanted = np.eye(3)[kinds]
+        ridge = weights.copy()
+        ridge[:, 0] = 0
+        slope = ((likely - wanted).T @ design / 10 + RIDGE * ridge * 10)[1:]
+        value = -np.log(likely[np.arange(len(kinds)), kinds] + 1e-12).sum() / 10 + RIDGE * 5 * (ridge**2).sum()
+        return float(value), slope.ravel()
+
+    best = minimize(cost, np.zeros(2 * design.shape[1]), jac=True, method="L-BFGS-B").x.reshape(2, -1)
+    weights = np.vstack([np.zeros(design.shape[1]), best])
+    weights[:, 1:] /= spread
+    weights[:, 0] -= weights[:, 1:] @ mean
+    likely = np.exp(np.column_stack([np.ones(len(values)), values]) @ weights.T)
+    likely /= likely.sum(axis=1, keepdims=True)
+    for kind, name in enumerate(("as planned", "other size", "missing")):
+        mine = kinds == kind
+        told = likely[mine].argmax(axis=1)
+        print(f"{name}: told as {np.bincount(told, minlength=3).tolist()}")
+    print("constant", *FEATURES)
+    for line in weights:
+        print("        [" + ", ".join(f"{each:.3f}" for each in line) + "],")
+
+
+if __name__ == "__main__":
+    main()

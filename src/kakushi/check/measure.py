@@ -1,0 +1,91 @@
+"""Measuring a piece by its photograph, from one length that is known."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from kakushi.check.pinhole import Point
+from kakushi.check.values import Result
+
+_CLICK_PX = 2.5
+"""How far off a mark is set, px of the photograph."""
+_LEAST_PX = 20.0
+_DEEP_SHARE = 0.02
+"""What is not known of how far before or behind the axis the known length lies: a third of a balloon in five metres."""
+_RIM_MM = 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A piece measured, mm, with standard deviations (`_off`): height of its highest balloon, rise from row to row.
+
+    `share`: its size over the planned one.
+    """
+
+    height_mm: float
+    height_off_mm: float
+    rise_mm: float
+    rise_off_mm: float
+    width_mm: float
+    share: float
+    rises: tuple[float, ...]
+
+
+def measured(result: Result, line: tuple[Point, Point], known_mm: float) -> Measured | None:
+    """The piece measured by a length at the distance of its axis, from one end to the other; None for a short one.
+
+    What the camera sees tells shape, not size: everything grows with the known length.
+    """
+    long_px = math.dist(*line)
+    if long_px < _LEAST_PX or result.refused or not result.balloons:
+        return None
+    pose = result.pose
+    # On the upright plane through the axis: where each end's ray meets it.
+    ends = []
+    for x, y in line:
+        ray = np.array([(x - pose.middle[0]) / pose.focal, (y - pose.middle[1]) / pose.focal, 1.0]) @ pose.turn
+        ends.append(ray / ray[1] * pose.distance)
+    planned = float(np.linalg.norm(ends[0] - ends[1]))
+    if planned < 1:
+        return None
+    share = known_mm / planned
+    unsure = math.hypot(_CLICK_PX * math.sqrt(2) / long_px, _DEEP_SHARE)
+    rows = sorted({each.row for each in result.balloons})
+    top = _height(result, result.top)
+    heights = {side.row: side.rise for side in result.sides if math.isfinite(side.rise)}
+    rises = [
+        (row_height(result, row) + heights[row] - row_height(result, row - 1) - heights[row - 1]) * share
+        for row in rows
+        if row in heights and row - 1 in heights
+    ]
+    rise = float(np.mean(rises)) if rises else float("nan")
+    spread = float(np.std(rises) / math.sqrt(len(rises))) if len(rises) > 1 else _RIM_MM
+    widths = [side.left + side.right for side in result.sides if math.isfinite(side.left + side.right)]
+    width = max(widths, default=float("nan")) * share
+    return Measured(
+        top * share,
+        math.hypot(top * share * unsure, _RIM_MM),
+        rise,
+        math.hypot(rise * unsure, spread),
+        width,
+        share,
+        tuple(rises),
+    )
+
+
+def _height(result: Result, at: Point) -> float:
+    """Height above the foot of what is seen at a place of the axis, mm of the plan."""
+    pose = result.pose
+    found = []
+    for x, y in (result.foot, at):
+        ray = np.array([(x - pose.middle[0]) / pose.focal, (y - pose.middle[1]) / pose.focal, 1.0]) @ pose.turn
+        found.append(float(ray[2] / ray[1] * pose.distance))
+    return found[1] - found[0]
+
+
+def row_height(result: Result, row: int) -> float:
+    """Height of a row as planned, mm; 0 where there is none."""
+    return next((side.height for side in result.sides if side.row == row), 0.0)

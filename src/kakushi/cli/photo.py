@@ -1,0 +1,56 @@
+"""`kakushi photo`: a simulated photograph of a piece, with faults to find."""
+
+from __future__ import annotations
+
+import argparse
+import io
+import json
+import math
+from pathlib import Path
+
+from kakushi.cli.common import add_force, check_free, piece_named, planned, write_told
+from kakushi.cli.parser import Parser
+from kakushi.model.errors import BadInput
+
+_MOST_FAULTS = 40
+
+
+def add_arguments(p: Parser) -> None:
+    """Give the parser of the command its arguments."""
+    p.add_argument("job", type=Path)
+    p.add_argument("--piece", required=True)
+    p.add_argument("-o", "--output", type=Path, required=True, help="FILE.png; what is in it goes to FILE.json")
+    p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")
+    p.add_argument("--seed", type=int, default=1, help="the same seed makes the same photograph (default 1)")
+    p.add_argument("--faults", type=int, default=0, help="how many faults to make (default 0)")
+    p.add_argument("--lean", type=float, default=0.0, help="degrees to the right (default 0)")
+    add_force(p)
+    p.set_defaults(run=_photo)
+
+
+def _photo(arguments: argparse.Namespace) -> None:
+    import numpy as np
+    from PIL import Image
+
+    from kakushi.check.practice import KINDS, practise, usual_shot
+    from kakushi.check.subject import subject_of
+    from kakushi.formats.check_json import practice_json
+
+    if not 0 <= arguments.faults <= _MOST_FAULTS or arguments.seed < 0:
+        raise BadInput(f"--faults takes 0 to {_MOST_FAULTS}, --seed a number from 0.")
+    if not math.isfinite(arguments.azimuth) or not -20 <= arguments.lean <= 20:
+        raise BadInput("--azimuth takes degrees, --lean degrees from -20 to 20.")
+    told = arguments.output.with_suffix(".json")
+    check_free([arguments.output, told], arguments.force)
+    job_plan = planned(arguments.job, arguments.piece)
+    subject = subject_of(piece_named(job_plan, arguments.piece), job_plan.job)
+    if not (subject.rows >= 0).any():
+        raise BadInput(f"“{arguments.piece}” has no rows to photograph.")
+    chance = np.random.default_rng(arguments.seed)
+    shot = usual_shot(subject, math.radians(arguments.azimuth), chance)
+    kinds = [str(each) for each in chance.choice(KINDS, size=arguments.faults)]
+    practice = practise(subject, shot, arguments.seed, kinds, math.radians(arguments.lean))
+    buffer = io.BytesIO()
+    Image.fromarray(practice.photograph.pixels).save(buffer, "PNG")
+    write_told(arguments.output, buffer.getvalue())
+    write_told(told, (json.dumps(practice_json(practice, subject), indent=1) + "\n").encode())

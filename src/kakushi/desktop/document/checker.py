@@ -1,0 +1,320 @@
+"""The photograph that is checked: where its foot and top are, what was found in it, and what is kept of it."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+from uuid import uuid4
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from kakushi.desktop.document.background import Runner
+from kakushi.model.record import Found, Photo, Record
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from kakushi.check.pinhole import Ends, Pose
+    from kakushi.check.values import Result
+    from kakushi.formats.photograph import PhotoFile
+    from kakushi.model.job import Job
+    from kakushi.plan.values import PiecePlan
+
+Line = tuple[tuple[float, float], tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Checked:
+    """A photograph and how far its check is. Places in pixels of `pixels` (h, w, 3).
+
+    `pose` is the newest one there is, `overlay` the plan seen from there; `hidden` (h, w): what somebody painted over.
+    """
+
+    photo: Photo
+    pixels: NDArray[np.uint8]
+    ends: Ends
+    pose: Pose | None = None
+    overlay: NDArray[np.uint8] | None = None
+    result: Result | None = None
+    upright: Line | None = None
+    hidden: NDArray[np.bool_] | None = None
+
+
+class Checker(QObject):
+    """One photograph at a time. `changed`: another one, or more is known of it."""
+
+    changed = pyqtSignal()
+    busy_changed = pyqtSignal(bool)
+    failed = pyqtSignal(str)
+    _posed = pyqtSignal(object, object)
+
+    def __init__(
+        self,
+        piece_plan: Callable[[], PiecePlan | None],
+        job: Callable[[], Job],
+        record: Callable[[], Record],
+        keep: Callable[[Record], None],
+        parent: QObject,
+    ) -> None:
+        super().__init__(parent)
+        self._piece_plan, self._job, self._record, self._keep = piece_plan, job, record, keep
+        self.current: Checked | None = None
+        self._coarse: NDArray[np.uint8] | None = None
+        self._runner = Runner(self)
+        self._runner.finished.connect(self._on_answer)
+        self._runner.failed.connect(self.failed)
+        self._runner.busy_changed.connect(self.busy_changed)
+        self._posed.connect(self._on_pose)
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether a photograph is read or checked."""
+        return self._runner.is_busy
+
+    @property
+    def overlay(self) -> NDArray[np.uint8] | None:
+        """The plan as the camera sees it, (h, w, 4): from the newest pose there is, while it is worked out."""
+        if self._coarse is not None and self.is_busy:
+            return self._coarse
+        return self.current.overlay if self.current else None
+
+    @property
+    def photos(self) -> tuple[Photo, ...]:
+        """The photographs of the selected piece that the job keeps, the newest first."""
+        piece_plan = self._piece_plan()
+        key = piece_plan.piece.key if piece_plan else -1
+        return tuple(photo for photo in reversed(self._record().photos) if photo.piece == key)
+
+    # --- what is asked --------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Read a photograph of the selected piece and check it."""
+
+        def read() -> PhotoFile:
+            from kakushi.formats.photograph import load_photo
+
+            return load_photo(path)
+
+        self._begin(read, path.stem[:100])
+
+    def practise(self, seed: int, faults: int) -> None:
+        """Take a simulated photograph of the selected piece and check it."""
+        piece_plan, job = self._piece_plan(), self._job()
+        if piece_plan is None:
+            return
+
+        def take() -> PhotoFile:
+            import numpy as np
+
+            from kakushi.check.practice import KINDS, practise, usual_shot
+            from kakushi.check.subject import subject_of
+            from kakushi.formats.photograph import photo_from_bytes
+
+            chance = np.random.default_rng(seed)
+            subject = subject_of(piece_plan, job)
+            shot = usual_shot(subject, float(np.radians(chance.uniform(-12, 12))), chance)
+            kinds = [str(kind) for kind in chance.choice(KINDS, size=faults)]
+            return photo_from_bytes(practise(subject, shot, seed, kinds).photograph.jpeg, "practice photograph")
+
+        self._begin(take, f"practice {seed}")
+
+    def reopen(self, name: str) -> None:
+        """Show a photograph that the job keeps."""
+        photo = next((each for each in self._record().photos if each.name == name), None)
+        if photo is None or not photo.picture:
+            self.failed.emit("The picture of this photograph is lost; what was found in it is kept.")
+            return
+
+        def read() -> PhotoFile:
+            from kakushi.formats.photograph import photo_from_bytes
+
+            return photo_from_bytes(photo.picture, photo.title or "photograph")
+
+        self._begin(read, photo.title, photo)
+
+    def _begin(self, read: Callable[[], PhotoFile], title: str, kept: Photo | None = None) -> None:
+        piece_plan, job = self._piece_plan(), self._job()
+        if piece_plan is None or not piece_plan.piece.rows:
+            self.failed.emit("This piece has no rows to check a photograph against.")
+            return
+        rows = kept.rows if kept else None
+
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
+            from kakushi.check.image import linear_of
+            from kakushi.check.locate import proposed_ends
+            from kakushi.check.pinhole import Ends
+            from kakushi.check.subject import subject_of
+            from kakushi.formats.photograph import kept_bytes, photo_from_bytes
+
+            found = read()
+            # What is kept is what is judged, so that places mean the same when it is opened again.
+            picture = kept.picture if kept else kept_bytes(found)
+            pixels = photo_from_bytes(picture, title).pixels
+            subject = subject_of(piece_plan, job)
+            subject = subject.up_to_row(rows) if rows else subject
+            if kept and kept.foot and kept.top:
+                ends = Ends(kept.foot, kept.top, 0.0, subject.top_mm)
+            else:
+                ends = proposed_ends(linear_of(pixels), subject, cancelled)
+            photo = kept or Photo(
+                name=uuid4().hex, piece=piece_plan.piece.key, title=title, at=time.time(), focal=found.focal,
+                picture=picture,
+            )  # fmt: skip
+            return Checked(photo, pixels, ends)
+
+        self.current = self._coarse = None
+        self.changed.emit()
+        self._runner.submit(work)
+
+    def check(self) -> None:
+        """Check the photograph with the ends, rows and marks as they are now."""
+        current, piece_plan, job = self.current, self._piece_plan(), self._job()
+        if current is None or piece_plan is None or piece_plan.piece.key != current.photo.piece:
+            return
+
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
+            import math
+
+            from kakushi.check.check import Wish, check_photo
+            from kakushi.check.image import linear_of
+            from kakushi.check.overlay import plan_picture
+            from kakushi.check.pose import Told
+            from kakushi.check.subject import subject_of
+
+            photo = current.photo
+            subject = subject_of(piece_plan, job)
+            subject = subject.up_to_row(photo.rows) if photo.rows else subject
+            ends = replace(current.ends, top_mm=subject.top_mm)
+            told = Told(math.radians(photo.azimuth_deg), photo.focal)
+            height, width = current.pixels.shape[:2]
+
+            def overlay(pose: Pose) -> NDArray[np.uint8]:
+                return plan_picture(subject, pose, width, height)
+
+            def on_pose(pose: Pose) -> None:
+                self._posed.emit(current, (pose, overlay(pose)))
+
+            result = check_photo(
+                subject,
+                linear_of(current.pixels),
+                Wish(ends, told, current.upright, current.hidden),
+                on_pose,
+                cancelled,
+            )
+            return replace(current, pose=result.pose, overlay=overlay(result.pose), result=result)
+
+        self._coarse = None
+        self._runner.submit(work)
+
+    # --- what is marked in it -------------------------------------------------------------------
+
+    def set_ends(self, foot: tuple[float, float], top: tuple[float, float]) -> None:
+        """Foot and top are elsewhere; what was found before counts no more."""
+        if self.current is not None:
+            ends = replace(self.current.ends, foot=foot, top=top)
+            self._set(replace(self.current, ends=ends, result=None))
+
+    def set_rows(self, rows: int | None) -> None:
+        """Half-way: only so many rows are built; None: all are."""
+        if self.current is not None and self.current.photo.rows != rows:
+            photo = self.current.photo.model_copy(update={"rows": rows})
+            self._set(replace(self.current, photo=photo, result=None))
+
+    def set_azimuth(self, degrees: float) -> None:
+        """About where it was taken from."""
+        if self.current is not None and self.current.photo.azimuth_deg != degrees:
+            photo = self.current.photo.model_copy(update={"azimuth_deg": degrees})
+            self._set(replace(self.current, photo=photo, result=None))
+
+    def mark_upright(self, line: Line | None) -> None:
+        """An edge that is upright, from its lower to its upper end."""
+        if self.current is not None:
+            self._set(replace(self.current, upright=line))
+
+    def mark_hidden(self, hidden: NDArray[np.bool_] | None) -> None:
+        """What somebody or something in front of the piece hides."""
+        if self.current is not None:
+            self._set(replace(self.current, hidden=hidden))
+
+    def dismiss(self, place: int, dismissed: bool = True) -> None:
+        """A fault is none, or is one after all."""
+        current = self.current
+        if current is None or not 0 <= place < len(current.photo.faults):
+            return
+        faults = list(current.photo.faults)
+        faults[place] = faults[place].model_copy(update={"dismissed": dismissed})
+        self._set_photo(current, current.photo.model_copy(update={"faults": tuple(faults)}))
+
+    def remove(self) -> None:
+        """Keep the photograph no more."""
+        if self.current is not None:
+            self._keep(self._record().without_photo(self.current.photo.name))
+            self.forget()
+            self.changed.emit()
+
+    def _set(self, checked: Checked) -> None:
+        self.current = checked
+        self.changed.emit()
+
+    def _set_photo(self, current: Checked, photo: Photo) -> None:
+        self.current = replace(current, photo=photo)
+        self._keep(self._record().with_photo(photo))
+        self.changed.emit()
+
+    # --- answers --------------------------------------------------------------------------------
+
+    def _on_pose(self, asked: Checked, found: tuple[Pose, NDArray[np.uint8]]) -> None:
+        if self.current is asked:
+            self._coarse = found[1]
+            self.changed.emit()
+
+    def _on_answer(self, checked: Checked) -> None:
+        result = checked.result
+        if result is None:
+            self.current = checked
+            self.changed.emit()
+            self.check()
+            return
+        from kakushi.check.words import pose_words, summary_words
+
+        dismissed = {(each.kind, each.row, each.slot) for each in checked.photo.faults if each.dismissed}
+        words = (
+            (result.refused, *result.notes)
+            if result.refused
+            else (pose_words(result), *summary_words(result), *result.notes)
+        )
+        photo = checked.photo.model_copy(
+            update={
+                "foot": checked.ends.foot,
+                "top": checked.ends.top,
+                "words": tuple(each[:400] for each in words if each),
+                "faults": tuple(
+                    Found(
+                        kind=each.kind.value, row=each.row, slot=each.slot, x=each.at[0], y=each.at[1],
+                        radius=each.at[2], likely=each.likely, words=each.words[:400], look=each.look,
+                        with_row=each.with_row, with_slot=each.with_slot,
+                        dismissed=(each.kind.value, each.row, each.slot) in dismissed,
+                    )
+                    for each in result.faults
+                ),
+            }
+        )  # fmt: skip
+        self._set_photo(checked, photo)
+
+    def stop(self) -> None:
+        """Stop what is being worked out; the photograph stays."""
+        self._runner.cancel()
+        self.changed.emit()
+
+    def forget(self) -> None:
+        """Another job or piece: nothing is shown any more."""
+        self._runner.cancel()
+        self.current = None
+
+    def close(self) -> None:
+        """Stop, and wait until nothing runs."""
+        self._runner.close()

@@ -1,0 +1,230 @@
+"""Tools of the Check stage: photographs, what is known of them, and the faults that were found."""
+
+from __future__ import annotations
+
+import math
+import time
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QSpinBox
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.check.photo_view import PhotoView
+from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.model.record import Found
+from kakushi.model.units import format_length
+
+_PRACTICE_FAULTS = 3
+_SIDES = {"front": 0.0, "right": 90.0, "back": 180.0, "left": 270.0}
+_PLACE = Qt.ItemDataRole.UserRole
+_MANY_LINES = 11
+
+
+class FaultList(QListWidget):
+    """Faults to walk through. Delete dismisses one or takes it back; B sends it to Build."""
+
+    def __init__(self, panel: CheckPanel) -> None:
+        super().__init__()
+        self._panel = panel
+        self.setAccessibleName("Faults found")
+        self.setWordWrap(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        key = Qt.Key(event.key()) if event is not None else Qt.Key.Key_unknown
+        if key == Qt.Key.Key_Delete:
+            self._panel.dismiss_chosen()
+        elif key == Qt.Key.Key_B:
+            self._panel.send_chosen()
+        else:
+            super().keyPressEvent(event)
+
+
+class CheckPanel(Panel):
+    """Photographs of the selected piece and what differs in them."""
+
+    def __init__(self, document: Document, view: PhotoView) -> None:
+        super().__init__(document)
+        self._view = view
+        self.open = QPushButton("Open a photograph…")
+        self.practice = QPushButton("Practice photograph")
+        self.practice.setToolTip("The simulated camera takes one, with three faults in it to find")
+        self.remove = QPushButton("Remove it")
+        self.print_it = QPushButton("Print this check…")
+        self._photos = QComboBox()
+        self._photos.setAccessibleName("Photographs of this piece")
+        self._rows = QSpinBox()
+        self._rows.setAccessibleName("Rows built so far")
+        self._rows.setSpecialValueText("all")
+        self._side = QComboBox()
+        self._side.addItems(list(_SIDES))
+        self._side.setAccessibleName("Taken from about")
+        self.again = QPushButton("Check again")
+        self.faults = FaultList(self)
+        self.faults.setMinimumHeight(self.fontMetrics().height() * _MANY_LINES)
+        self.dismiss, self.send = QPushButton("Dismiss"), QPushButton("Send to Build")
+        self.dismiss.setToolTip("It is right as it is (Delete)")
+        self.send.setToolTip("Becomes a step of the build (B)")
+        self._length = LengthField(document, "Known length", 10, 20_000)
+        self._measured = QLabel()
+        self._measured.setWordWrap(True)
+        self._build()
+        self._connect()
+        self.finish()
+
+    def _build(self) -> None:
+        photos = QGridLayout()
+        photos.addWidget(self.open, 0, 0)
+        photos.addWidget(self.practice, 0, 1)
+        photos.addWidget(self._photos, 1, 0)
+        photos.addWidget(self.remove, 1, 1)
+        photos.setColumnStretch(0, 1)
+        photos.setColumnStretch(1, 1)
+        self.section("Photograph", photos, first=True)
+        self.column.addWidget(self.problem)
+        known = form()
+        known.addRow("Rows built", self._rows)
+        known.addRow("Taken from", self._side)
+        known.addRow("", self.again)
+        self.section("What is known", known)
+        self.section("Faults", self.faults)
+        buttons = QGridLayout()
+        buttons.addWidget(self.dismiss, 0, 0)
+        buttons.addWidget(self.send, 0, 1)
+        buttons.addWidget(self.print_it, 1, 0, 1, 2)
+        self.column.addLayout(buttons)
+        measure = form()
+        measure.addRow("Known length", self._length)
+        self.section("Measure by it", measure)
+        self.column.addWidget(self._measured)
+        self.column.addWidget(quiet("Draw a line along it with “Known length”, then say how long it is."))
+
+    def _connect(self) -> None:
+        checker = self.document.checker
+        checker.changed.connect(self._refresh)
+        checker.busy_changed.connect(lambda _: self._refresh())
+        checker.failed.connect(self.show_problem)
+        self.practice.clicked.connect(lambda: checker.practise(int(time.time()) % 100_000, _PRACTICE_FAULTS))
+        self.remove.clicked.connect(checker.remove)
+        self._photos.activated.connect(lambda place: checker.reopen(self._photos.itemData(place)))
+        self._rows.valueChanged.connect(self._on_rows)
+        self._side.activated.connect(self._on_side)
+        self.again.clicked.connect(checker.check)
+        self.faults.currentRowChanged.connect(self._on_fault)
+        self._view.chosen.connect(self._choose)
+        self.dismiss.clicked.connect(self.dismiss_chosen)
+        self.send.clicked.connect(self.send_chosen)
+        self._length.entered.connect(lambda _: self._show_measured())
+        self._view.measured.connect(self._show_measured)
+
+    def focus_first(self) -> None:
+        """Put the keyboard on the faults where there are some."""
+        (self.faults if self.faults.count() else self.open).setFocus()
+
+    def refresh(self) -> None:
+        """Show photographs and faults."""
+        checker, piece_plan = self.document.checker, self.document.piece_plan
+        current = checker.current
+        with QSignalBlocker(self._photos):
+            self._photos.clear()
+            for photo in checker.photos:
+                when = time.strftime("%d.%m. %H:%M", time.localtime(photo.at))
+                self._photos.addItem(f"{photo.title or 'photograph'}, {when}", photo.name)
+            place = self._photos.findData(current.photo.name) if current else -1
+            self._photos.setCurrentIndex(place)
+        self._photos.setEnabled(self._photos.count() > 0)
+        has_rows = piece_plan is not None and bool(piece_plan.piece.rows)
+        self.open.setEnabled(has_rows)
+        self.practice.setEnabled(has_rows)
+        with QSignalBlocker(self._rows):
+            self._rows.setRange(0, len(piece_plan.piece.rows) if piece_plan else 0)
+            self._rows.setValue((current.photo.rows or 0) if current else 0)
+        for widget in (self._rows, self._side, self.again, self.remove, self._length, self.print_it):
+            widget.setEnabled(current is not None and not checker.is_busy)
+        self._show_faults(current.photo.faults if current and current.result else ())
+        self._show_measured()
+
+    def _show_faults(self, faults: tuple[Found, ...]) -> None:
+        chosen = self._view.fault
+        with QSignalBlocker(self.faults):
+            self.faults.clear()
+            for place, fault in enumerate(faults):
+                words = f"{place + 1}  {fault.words}"
+                item = QListWidgetItem(f"{words} (dismissed)" if fault.dismissed else words)
+                item.setData(_PLACE, place)
+                if fault.dismissed:
+                    font = item.font()
+                    font.setStrikeOut(True)
+                    item.setFont(font)
+                self.faults.addItem(item)
+            if not faults and self.document.checker.current is not None and not self.document.checker.is_busy:
+                nothing = QListWidgetItem("Nothing wrong was found.")
+                nothing.setFlags(Qt.ItemFlag.NoItemFlags)
+                self.faults.addItem(nothing)
+            if 0 <= chosen < len(faults):
+                self.faults.setCurrentRow(chosen)
+        is_one = 0 <= chosen < len(faults)
+        self.dismiss.setEnabled(is_one)
+        self.send.setEnabled(is_one and not faults[chosen].dismissed)
+        self.dismiss.setText("Take back" if is_one and faults[chosen].dismissed else "Dismiss")
+
+    def _choose(self, place: int) -> None:
+        self.faults.setCurrentRow(place)
+        self.faults.setFocus()
+
+    def _on_fault(self, row: int) -> None:
+        item = self.faults.item(row)
+        place = item.data(_PLACE) if item is not None else None
+        self._view.set_fault(-1 if place is None else place)
+        self._refresh()
+
+    @property
+    def _chosen(self) -> Found | None:
+        current = self.document.checker.current
+        place = self._view.fault
+        faults = current.photo.faults if current is not None and current.result is not None else ()
+        return faults[place] if 0 <= place < len(faults) else None
+
+    def dismiss_chosen(self) -> None:
+        """The fault that is looked at is none, or is one after all."""
+        fault = self._chosen
+        if fault is not None:
+            self.document.checker.dismiss(self._view.fault, not fault.dismissed)
+
+    def send_chosen(self) -> None:
+        """The fault that is looked at becomes a step of the build."""
+        fault, current = self._chosen, self.document.checker.current
+        if fault is None or current is None:
+            return
+        is_new = self.document.builder.put_right(current.photo.piece, 0, fault.words)
+        self.document.told.emit("It is the next step in Build." if is_new else "It is a step in Build already.")
+
+    def _on_rows(self, rows: int) -> None:
+        self.document.checker.set_rows(rows or None)
+        self.document.checker.check()
+
+    def _on_side(self) -> None:
+        self.document.checker.set_azimuth(_SIDES[self._side.currentText()])
+        self.document.checker.check()
+
+    def _show_measured(self) -> None:
+        current, line, known = self.document.checker.current, self._view.length, self._length.value
+        if current is None or current.result is None or line is None or not known:
+            self._measured.setText("")
+            return
+        from kakushi.check.measure import measured
+
+        found = measured(current.result, line, known)
+        units = self.document.units
+        if found is None:
+            self._measured.setText("This line is too short, or the piece was not recognised.")
+            return
+        rises = f"rows rise {format_length(found.rise_mm, units)} ± {found.rise_off_mm:.0f} mm each"
+        wide = f"the widest row is {format_length(found.width_mm, units)} wide"
+        share = f"{abs(found.share - 1) * 100:.0f} % {'larger' if found.share > 1 else 'smaller'} than planned"
+        same = "as planned" if math.isclose(found.share, 1, abs_tol=0.01) else share
+        self._measured.setText(
+            f"{format_length(found.height_mm, units)} ± {found.height_off_mm:.0f} mm high, {same}; {rises}; {wide}."
+        )

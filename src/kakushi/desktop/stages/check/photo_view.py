@@ -1,0 +1,439 @@
+"""The photograph with the plan over it: foot and top to drag, faults circled, marks drawn with the mouse."""
+
+from __future__ import annotations
+
+import math
+from enum import Enum
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.painting import draw_focus, image_of
+from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.record import Found
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from kakushi.desktop.document.checker import Checked, Line
+
+_GRAB_PX = 22.0
+_HANDLE_PX = 9.0
+_BRUSH_SHARE = 0.03
+"""Width of the brush over the height of the photograph."""
+_NUDGES = {
+    Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
+}  # fmt: skip
+_FAR_NUDGE = 10.0
+_SIDES_SHARE = 0.16
+"""Room for the bars of left and right, over the width of the view."""
+
+
+class Tool(Enum):
+    """What the mouse does in the photograph."""
+
+    ENDS = "foot and top"
+    UPRIGHT = "upright edge"
+    FRONT = "in front"
+    LENGTH = "known length"
+
+
+class PhotoView(QWidget):
+    """The photograph that is checked. `ends_moved`: foot and top were let go; `chosen`: a fault was clicked.
+
+    `measured`: a line of known length was drawn.
+    """
+
+    ends_moved = pyqtSignal()
+    chosen = pyqtSignal(int)
+    measured = pyqtSignal()
+    dropped = pyqtSignal(str)
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._theme = document, theme
+        self.tool = Tool.ENDS
+        self.share = 0.0
+        """Of the slider: 0 the photograph, 1/2 the plan, 1 the difference."""
+        self.fault = -1
+        """The fault that is looked at, its place among those found."""
+        self.length: Line | None = None
+        self._image: QImage | None = None
+        self._plan: QImage | None = None
+        self._shown: tuple[object, object] = (None, None)
+        self._held: str | None = None
+        self._end = "foot"
+        self._drawn: list[tuple[float, float]] = []
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Photograph with the plan over it")
+        self.setAccessibleDescription("F takes the foot, T the top, arrows nudge it, Return checks")
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
+        document.checker.changed.connect(self._on_changed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(620, 560)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in another theme."""
+        self._theme = theme
+        self.update()
+
+    def set_share(self, share: float) -> None:
+        """Move from the photograph (0) over the plan (1/2) to the difference (1)."""
+        self.share = share
+        self.update()
+
+    def set_fault(self, place: int) -> None:
+        """Look at a fault."""
+        self.fault = place
+        self.update()
+
+    @property
+    def _current(self) -> Checked | None:
+        return self._document.checker.current
+
+    def _on_changed(self) -> None:
+        current, overlay = self._current, self._document.checker.overlay
+        pixels = current.pixels if current else None
+        if self._shown[0] is not pixels:
+            self._image = None if pixels is None else _opaque(pixels)
+            self._drawn, self.length, self.fault, self._held = [], None, -1, None
+        if self._shown[1] is not overlay:
+            self._plan = None if overlay is None else image_of(overlay)
+        self._shown = pixels, overlay
+        self.update()
+
+    # --- places -----------------------------------------------------------------------------------
+
+    def _frame(self) -> QRectF:
+        """Where the photograph is drawn."""
+        if self._image is None:
+            return QRectF()
+        room = self.width() * (1 - _SIDES_SHARE), float(self.height())
+        by = min(room[0] / self._image.width(), room[1] / self._image.height())
+        wide, tall = self._image.width() * by, self._image.height() * by
+        return QRectF((room[0] - wide) / 2, (room[1] - tall) / 2, wide, tall)
+
+    @property
+    def _by(self) -> float:
+        return self._frame().width() / self._image.width() if self._image is not None else 1.0
+
+    def _to_view(self, x: float, y: float) -> QPointF:
+        frame = self._frame()
+        return QPointF(frame.left() + x * self._by, frame.top() + y * self._by)
+
+    def _to_photo(self, at: QPointF) -> tuple[float, float]:
+        frame = self._frame()
+        return (at.x() - frame.left()) / max(self._by, 1e-9), (at.y() - frame.top()) / max(self._by, 1e-9)
+
+    # --- painting -------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        current = self._current
+        if self._image is None or current is None:
+            painter.setPen(self._theme.colour("quiet"))
+            painter.drawText(
+                self.rect().adjusted(40, 40, -40, -40),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                self._empty_words(),
+            )
+        else:
+            self._paint_photo(painter, current)
+        draw_focus(painter, self, self._theme)
+        painter.end()
+
+    def _empty_words(self) -> str:
+        if self._document.checker.is_busy:
+            return "Reading the photograph…"
+        return (
+            "Step back, take a picture of the whole piece from its front, foot to top, and drop it here.\n\n"
+            "Or take a practice photograph: the simulated camera hides some faults in it for you to find."
+        )
+
+    def _paint_photo(self, painter: QPainter, current: Checked) -> None:
+        frame = self._frame()
+        if self._image is not None:
+            painter.drawImage(frame, self._image)
+        plan, difference = min(2 * self.share, 1.0), max(2 * self.share - 1, 0.0)
+        if self._plan is not None and plan > 0:
+            painter.setOpacity(plan * (1 - difference))
+            painter.drawImage(frame, self._plan)
+            painter.setOpacity(1.0)
+        faults = current.photo.faults if current.result is not None else ()
+        if difference > 0:
+            veil = QColor(self._theme.paper)
+            veil.setAlphaF(0.86 * difference)
+            painter.fillRect(frame, veil)
+            self._paint_windows(painter, frame, faults)
+        if current.hidden is not None:
+            painter.setOpacity(0.55)
+            painter.drawImage(frame, _mask_image(current.hidden, self._theme.colour("quiet")))
+            painter.setOpacity(1.0)
+        self._paint_faults(painter, faults)
+        self._paint_marks(painter, current)
+        self._paint_sides(painter, current, frame)
+
+    def _paint_windows(self, painter: QPainter, frame: QRectF, faults: tuple[Found, ...]) -> None:
+        """Of the difference: the photograph shows only where something is not as planned."""
+        for fault in faults:
+            if fault.dismissed or fault.slot < 0 or self._image is None:
+                continue
+            middle, radius = self._to_view(fault.x, fault.y), fault.radius * self._by * 1.15
+            box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+            painter.save()
+            round_window = QPainterPath()
+            round_window.addEllipse(box)
+            painter.setClipPath(round_window)
+            painter.drawImage(frame, self._image)
+            painter.restore()
+
+    def _paint_faults(self, painter: QPainter, faults: tuple[Found, ...]) -> None:
+        font = painter.font()
+        font.setBold(True)
+        painter.setFont(font)
+        for place, fault in enumerate(faults):
+            if fault.dismissed:
+                continue
+            middle, radius = self._to_view(fault.x, fault.y), max(fault.radius * self._by, 6.0) * 1.08
+            is_chosen = place == self.fault
+            style = Qt.PenStyle.DashLine if fault.look else Qt.PenStyle.SolidLine
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            # Dark under light: seen on balloons of any colour.
+            for ink, wide in ((QColor(20, 18, 15, 200), 5.5), (QColor("#ffd24a"), 3.4 if is_chosen else 2.2)):
+                painter.setPen(QPen(ink, wide + (1.5 if is_chosen else 0.0), style))
+                if fault.slot < 0:
+                    painter.drawRoundedRect(
+                        QRectF(middle.x() - radius, middle.y() - min(radius, 14), 2 * radius, 2 * min(radius, 14)), 6, 6
+                    )
+                else:
+                    painter.drawEllipse(middle, radius, radius)
+            self._paint_number(painter, middle, radius, str(place + 1))
+
+    def _paint_number(self, painter: QPainter, middle: QPointF, radius: float, text: str) -> None:
+        metrics = painter.fontMetrics()
+        wide = max(metrics.horizontalAdvance(text), metrics.height()) + 6
+        box = QRectF(
+            middle.x() + radius * 0.7, middle.y() - radius * 0.7 - metrics.height(), wide, metrics.height() + 2
+        )
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#ffd24a"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(QColor("#1a1815"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_marks(self, painter: QPainter, current: Checked) -> None:
+        foot, top = (self._to_view(*each) for each in (current.ends.foot, current.ends.top))
+        accent = self._theme.colour("accent")
+        for ink, wide in ((QColor(255, 255, 255, 190), 4.0), (accent, 1.8)):
+            painter.setPen(QPen(ink, wide))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawLine(foot, top)
+        for name, at in (("foot", foot), ("top", top)):
+            is_mine = self.hasFocus() and name == self._end
+            painter.setPen(QPen(QColor("white"), 2.5))
+            painter.setBrush(accent if is_mine else self._theme.colour("quiet"))
+            painter.drawEllipse(at, _HANDLE_PX, _HANDLE_PX)
+        for line, words in ((current.upright, "upright"), (self.length, "known length")):
+            if line is not None:
+                self._paint_line(painter, line, words)
+        if self._drawn and self.tool in {Tool.UPRIGHT, Tool.LENGTH}:
+            self._paint_line(painter, (self._drawn[0], self._drawn[-1]), "")
+
+    def _paint_line(self, painter: QPainter, line: Line, words: str) -> None:
+        ends = [self._to_view(*each) for each in line]
+        for ink, wide in ((QColor(20, 18, 15, 200), 5.0), (QColor("#7fe0ff"), 2.2)):
+            painter.setPen(QPen(ink, wide))
+            painter.drawLine(*ends)
+        if words:
+            painter.drawText(ends[0] + QPointF(8, -4), words)
+
+    def _paint_sides(self, painter: QPainter, current: Checked, frame: QRectF) -> None:
+        """Beside the photograph: how far each row reaches left and right, and where that differs from the plan."""
+        result = current.result
+        if result is None or not result.sides:
+            return
+        room = QRectF(
+            self.width() * (1 - _SIDES_SHARE) + 8, frame.top(), self.width() * _SIDES_SHARE - 16, frame.height()
+        )
+        widest = max(max(each.planned_left, each.planned_right) for each in result.sides) * 1.25
+        middle, by = room.center().x(), room.width() / 2 / max(widest, 1.0)
+        heights = {each.row: 0.0 for each in result.sides}
+        for balloon in result.balloons:
+            heights[balloon.row] = max(heights.get(balloon.row, 0.0), balloon.y)
+        painter.setPen(QPen(self._theme.colour("line"), 1))
+        painter.drawLine(QPointF(middle, room.top()), QPointF(middle, room.bottom()))
+        painter.setPen(self._theme.colour("quiet"))
+        painter.drawText(
+            QRectF(room.left(), room.top(), room.width(), 40), Qt.AlignmentFlag.AlignHCenter, "left · right"
+        )
+        tall = max(0.5 * frame.height() / max(len(result.sides), 1) * 0.8, 3.0)
+        for each in result.sides:
+            y = self._to_view(0.0, float(np.mean([b.y for b in result.balloons if b.row == each.row]))).y()
+            for sign, seen, planned in ((-1, each.left, each.planned_left), (1, each.right, each.planned_right)):
+                painter.setPen(QPen(self._theme.colour("quiet"), 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(_bar(middle, y, sign * planned * by, tall))
+                if math.isfinite(seen):
+                    differs = abs(seen - planned) > max(0.08 * planned, 15.0)
+                    painter.setPen(Qt.PenStyle.NoPen)
+                    painter.setBrush(self._theme.colour("warning" if differs else "accent"))
+                    painter.drawRect(_bar(middle, y, sign * seen * by, tall * 0.55))
+
+    # --- mouse and keys ----------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        current = self._current
+        if event is None or current is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        at = event.position()
+        if self.tool is Tool.ENDS:
+            apart = {
+                name: math.dist((at.x(), at.y()), (point.x(), point.y()))
+                for name, point in (
+                    ("foot", self._to_view(*current.ends.foot)),
+                    ("top", self._to_view(*current.ends.top)),
+                )
+            }
+            near = min(apart, key=lambda name: apart[name])
+            if apart[near] <= _GRAB_PX:
+                self._held = self._end = near
+                self.update()
+                return
+            self._choose_at(at)
+            return
+        self._drawn = [self._to_photo(at)]
+
+    def _choose_at(self, at: QPointF) -> None:
+        current = self._current
+        faults = current.photo.faults if current is not None and current.result is not None else ()
+        for place, fault in enumerate(faults):
+            middle = self._to_view(fault.x, fault.y)
+            if (
+                not fault.dismissed
+                and fault.slot >= 0
+                and math.dist((at.x(), at.y()), (middle.x(), middle.y())) <= fault.radius * self._by
+            ):
+                self.chosen.emit(place)
+                return
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._held is not None:
+            self._move(self._held, self._to_photo(event.position()))
+        elif self._drawn:
+            self._drawn.append(self._to_photo(event.position()))
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._held is not None:
+            self._held = None
+            self.ends_moved.emit()
+        elif self._drawn:
+            self._drawn.append(self._to_photo(event.position()))
+            self._finish_drawing()
+
+    def _finish_drawing(self) -> None:
+        drawn, self._drawn = self._drawn, []
+        current = self._current
+        if current is None:
+            return
+        first, last = drawn[0], drawn[-1]
+        long_enough = math.dist(first, last) * self._by > 12
+        match self.tool:
+            case Tool.UPRIGHT if long_enough:
+                self._document.checker.mark_upright((first, last) if first[1] > last[1] else (last, first))
+                self.ends_moved.emit()
+            case Tool.LENGTH if long_enough:
+                self.length = first, last
+                self.measured.emit()
+            case Tool.FRONT:
+                self._document.checker.mark_hidden(_painted(current.hidden, current.pixels.shape[:2], drawn))
+                self.ends_moved.emit()
+            case _:
+                pass
+        self.update()
+
+    def _move(self, end: str, to: tuple[float, float]) -> None:
+        current = self._current
+        if current is not None:
+            foot, top = (to, current.ends.top) if end == "foot" else (current.ends.foot, to)
+            self._document.checker.set_ends(foot, top)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        current = self._current
+        if event is None or current is None:
+            super().keyPressEvent(event)
+            return
+        key = Qt.Key(event.key())
+        far = _FAR_NUDGE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        if key in _NUDGES:
+            x, y = current.ends.foot if self._end == "foot" else current.ends.top
+            dx, dy = _NUDGES[key]
+            self._move(self._end, (x + far * dx, y + far * dy))
+        elif key in {Qt.Key.Key_F, Qt.Key.Key_T}:
+            self._end = "foot" if key == Qt.Key.Key_F else "top"
+            self.update()
+        elif key in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:
+            self.ends_moved.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: object) -> None:
+        if _dropped_path(event):
+            event.acceptProposedAction()  # type: ignore[attr-defined]  # a QDragEnterEvent
+
+    def dropEvent(self, event: object) -> None:
+        path = _dropped_path(event)
+        if path:
+            self.dropped.emit(path)
+
+
+def _dropped_path(event: object) -> str:
+    data = event.mimeData() if hasattr(event, "mimeData") else None
+    urls = data.urls() if data is not None and data.hasUrls() else []
+    return urls[0].toLocalFile() if len(urls) == 1 else ""
+
+
+def _bar(middle: float, y: float, long: float, tall: float) -> QRectF:
+    return QRectF(min(middle, middle + long), y - tall / 2, abs(long), tall)
+
+
+def _opaque(pixels: NDArray[np.uint8]) -> QImage:
+    height, width, _ = pixels.shape
+    return QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+
+
+def _mask_image(mask: NDArray[np.bool_], ink: QColor) -> QImage:
+    picture = np.zeros((*mask.shape, 4), dtype=np.uint8)
+    picture[mask] = (ink.red(), ink.green(), ink.blue(), 255)
+    return image_of(picture)
+
+
+def _painted(
+    before: NDArray[np.bool_] | None, shape: tuple[int, ...], drawn: list[tuple[float, float]]
+) -> NDArray[np.bool_]:
+    """A mask with one more stroke of the brush."""
+    found = np.zeros(shape[:2], dtype=bool) if before is None else before.copy()
+    radius = max(_BRUSH_SHARE * shape[0], 3.0)
+    points = np.array(drawn)
+    steps = np.concatenate([np.linspace(a, b, 12) for a, b in pairwise(points)] or [points])
+    for x, y in steps.tolist():
+        x0, x1 = max(int(x - radius), 0), min(int(x + radius) + 1, shape[1])
+        y0, y1 = max(int(y - radius), 0), min(int(y + radius) + 1, shape[0])
+        if x0 >= x1 or y0 >= y1:
+            continue
+        line, column = np.ogrid[y0:y1, x0:x1]
+        found[y0:y1, x0:x1] |= (column - x) ** 2 + (line - y) ** 2 < radius**2
+    return found

@@ -1,0 +1,26 @@
+"""Builds the Check stage."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from kakushi.desktop.stages.check.page import CheckPage
+from kakushi.desktop.stages.check.panel import CheckPanel
+from kakushi.desktop.stages.stage import StageContext, StageParts
+
+
+def build(context: StageContext) -> StageParts:
+    """The photograph in the middle, what was found in it beside it."""
+    document = context.document
+    page = CheckPage(document, context.theme())
+    panel = CheckPanel(document, page.view)
+
+    def ask() -> None:
+        path = context.files.ask_photo()
+        if path is not None:
+            document.checker.open(path)
+
+    panel.open.clicked.connect(ask)
+    panel.print_it.clicked.connect(context.exports.export_check)
+    page.view.dropped.connect(lambda path: document.checker.open(Path(path)))
+    return StageParts(panel, lambda: page, page, themed=(page.set_theme,), opened=page.take_keyboard)

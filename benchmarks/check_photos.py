@@ -20,8 +20,9 @@ import numpy as np
 from kakushi.check.check import Wish, check_photo
 from kakushi.check.image import linear_of
 from kakushi.check.pinhole import Ends
-from kakushi.check.practice import KINDS, Practice, practise, usual_shot
+from kakushi.check.practice import KINDS, Made, Practice, practise, usual_shot
 from kakushi.check.subject import Subject, subject_of
+from kakushi.check.values import Result
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
@@ -43,6 +44,7 @@ from kakushi.plan.showing import placed_fillers
 
 WELL_SEEN = 0.55
 CLICK_PX = 6.0
+SMALL_MM, LEANS = 700.0, 0.05
 
 
 def made_up(seed: int) -> Subject:
@@ -129,66 +131,87 @@ def checked(number: int, folder: Path) -> dict:
     return found
 
 
-def score(found: dict[int, dict]) -> None:
-    """Print what was found, missed and accused."""
-    counts: Counter[str] = Counter()
-    azimuths, leans, seconds = [], [], []
-    for number, each in found.items():
-        result = each["result"]
-        seconds.append(each["seconds"])
+class Score:
+    """Counts of what was found, missed and accused; single cases are printed as they come."""
+
+    def __init__(self) -> None:
+        self.counts: Counter[str] = Counter()
+        self.azimuths: list[float] = []
+        self.leans: list[float] = []
+        self.seconds: list[float] = []
+        self.sure: list[tuple[float, bool]] = []
+
+    def add(self, number: int, found: dict) -> None:
+        """One photograph."""
+        result = found["result"]
+        self.seconds.append(found["seconds"])
         if result.refused:
-            counts["refused"] += 1
+            self.counts["refused"] += 1
             print(number, "refused:", result.refused)
-            continue
-        off = (math.degrees(result.azimuth - each["azimuth"]) + 180) % 360 - 180
-        azimuths.append(abs(off))
-        if abs(off) > (4 if each["tall"] < 700 else 2):
+            return
+        off = (math.degrees(result.azimuth - found["azimuth"]) + 180) % 360 - 180
+        self.azimuths.append(abs(off))
+        if abs(off) > (4 if found["tall"] < SMALL_MM else 2):
             print(number, f"azimuth off by {off:.1f}°, others {[round(math.degrees(a)) for a in result.azimuths]}")
         if result.lean is None:
-            counts["lean not told"] += 1
+            self.counts["lean not told"] += 1
         else:
-            leans.append(abs(math.degrees(result.lean - each["lean"])))
-        well = {(row, slot) for row, slot, share in each["seen"] if share >= WELL_SEEN and row >= 0}
-        made = {(fault.row, fault.slot): fault for fault in each["made"]}
-        judged = {(balloon.row, balloon.slot): balloon for balloon in result.balloons}
-        turned = {fault.row for fault in result.faults if fault.kind.value == "turned"}
-        told = {(fault.row, fault.slot): fault for fault in result.faults if fault.slot >= 0}
+            self.leans.append(abs(math.degrees(result.lean - found["lean"])))
+        made = {(fault.row, fault.slot): fault for fault in found["made"]}
         for place, fault in made.items():
-            counts[f"made {fault.kind}"] += 1
-            mine = told.get(place)
-            if mine is not None and not mine.look and mine.kind.value == fault.kind:
-                counts[f"found {fault.kind}"] += 1
-            elif mine is not None:
-                counts[f"{fault.kind} as {'look' if mine.look else mine.kind.value}"] += 1
-                print(number, place, fault.kind, fault.size, "told as", "look" if mine.look else "", mine.kind.value)
-            elif fault.kind == "colour" and place[0] in turned:
-                counts["colour as turned row"] += 1
-            elif judged[place].why_not:
-                counts[f"{fault.kind} not judged"] += 1
-                print(number, place, fault.kind, "not judged:", judged[place].why_not)
-            else:
-                counts[f"{fault.kind} lost"] += 1
-                print(number, place, fault.kind, fault.size, "lost")
-        for place in sorted(well - set(made)):
-            counts["right"] += 1
-            mine = told.get(place)
-            if mine is not None:
-                counts[f"right accused of {mine.kind.value}" if not mine.look else "right to look at"] += 1
-                if not mine.look:
-                    print(number, place, "accused:", mine.words)
-            elif judged[place].why_not:
-                counts[f"right not judged: {judged[place].why_not}"] += 1
+            self._add_made(number, place, fault, result)
+        for row, slot, share in found["seen"]:
+            if share >= WELL_SEEN and row >= 0 and (row, slot) not in made:
+                self._add_right(number, (row, slot), result)
         for fault in result.faults:
-            if fault.slot < 0 and not (fault.kind.value == "lean" and abs(each["lean"]) > 0.05):
-                counts[f"false {fault.kind.value}"] += 1
+            if fault.slot < 0 and not (fault.kind.value == "lean" and abs(found["lean"]) > LEANS):
+                self.counts[f"false {fault.kind.value}"] += 1
                 print(number, "false:", fault.words)
-    print()
-    for name, many in sorted(counts.items()):
-        print(f"{many:6d}  {name}")
-    print(f"azimuth off by {np.mean(azimuths):.2f}° on average, at most {np.max(azimuths):.1f}°")
-    if leans:
-        print(f"lean off by {np.mean(leans):.2f}° on average, at most {np.max(leans):.1f}°")
-    print(f"{np.mean(seconds):.1f} s each, at most {np.max(seconds):.1f} s")
+
+    def _add_made(self, number: int, place: tuple[int, int], fault: Made, result: Result) -> None:
+        kind = fault.kind
+        self.counts[f"made {kind}"] += 1
+        mine = next((each for each in result.faults if (each.row, each.slot) == place), None)
+        balloon = next(each for each in result.balloons if (each.row, each.slot) == place)
+        if mine is not None and not mine.look and mine.kind.value == kind:
+            self.counts[f"found {kind}"] += 1
+            self.sure.append((mine.likely, True))
+            return
+        if mine is not None:
+            how = "look" if mine.look else mine.kind.value
+        elif kind == "colour" and any(each.kind.value == "turned" and each.row == place[0] for each in result.faults):
+            how = "turned row"
+        else:
+            how = f"not judged: {balloon.why_not}" if balloon.why_not else "lost"
+        self.counts[f"{kind}: {how}"] += 1
+        print(number, place, kind, fault.size, how)
+
+    def _add_right(self, number: int, place: tuple[int, int], result: Result) -> None:
+        self.counts["right"] += 1
+        mine = next((each for each in result.faults if (each.row, each.slot) == place), None)
+        balloon = next(each for each in result.balloons if (each.row, each.slot) == place)
+        if mine is not None and not mine.look:
+            self.counts[f"right, accused of {mine.kind.value}"] += 1
+            self.sure.append((mine.likely, False))
+            print(number, place, "accused:", mine.words)
+        elif mine is not None:
+            self.counts["right, to look at"] += 1
+        elif balloon.why_not:
+            self.counts[f"right, not judged: {balloon.why_not}"] += 1
+
+    def told(self) -> None:
+        """Print the sums."""
+        print()
+        for name, many in sorted(self.counts.items()):
+            print(f"{many:6d}  {name}")
+        print(f"azimuth off by {np.mean(self.azimuths):.2f}° on average, at most {np.max(self.azimuths):.1f}°")
+        if self.leans:
+            print(f"lean off by {np.mean(self.leans):.2f}° on average, at most {np.max(self.leans):.1f}°")
+        for low, high in ((0.5, 0.8), (0.8, 0.95), (0.95, 1.01)):
+            mine = [is_right for likely, is_right in self.sure if low <= likely < high]
+            if mine:
+                print(f"of {len(mine)} faults told at {low:.0%} to {min(high, 1):.0%} {np.mean(mine):.0%} are right")
+        print(f"{np.mean(self.seconds):.1f} s each, at most {np.max(self.seconds):.1f} s")
 
 
 def main() -> None:
@@ -203,7 +226,10 @@ def main() -> None:
     numbers = range(arguments.first, arguments.first + arguments.photos)
     with ProcessPoolExecutor(arguments.workers) as pool:
         found = dict(zip(numbers, pool.map(checked, numbers, [arguments.folder] * len(numbers)), strict=True))
-    score(found)
+    score = Score()
+    for number, each in found.items():
+        score.add(number, each)
+    score.told()
 
 
 if __name__ == "__main__":

@@ -116,7 +116,7 @@ def _poses(
     """The best poses, best first, in pixels of the photograph."""
     thing = for_pose(subject)
     coarse, rim = (min(px / max(wish.ends.long_px, 1.0), 1.0) for px in (_COARSE_PX, _RIM_PX))
-    search = Search(image_of(linear, coarse), thing, wish.told)
+    search = Search(image_of(linear, coarse), thing, wish.told, is_quick=True)
     found = search.coarse(wish.ends.scaled(coarse), cancelled)
     if not found:
         return []

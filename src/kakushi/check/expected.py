@@ -55,11 +55,15 @@ class Expected:
 
 
 def expected(
-    pose: Pose, balls: Balls, window: Window, pole: tuple[Floats, Floats, float] | None = None, left_out: int = -1
+    pose: Pose,
+    balls: Balls,
+    window: Window,
+    pole: tuple[Floats, Floats, float] | None = None,
+    drawn: NDArray[np.bool_] | None = None,
 ) -> Expected:
     """What a window of a picture shows of balls, and of a pole between two points of the camera's axes, with a radius.
 
-    Balls interpenetrate, so that pixels are compared and not balls.
+    Balls interpenetrate, so that pixels are compared and not balls. `drawn` (n,): those that count, all without it.
     """
     x = ((window.left + np.arange(window.width) + 0.5 - pose.middle[0]) / pose.focal).astype(np.float32)
     y = ((window.top + np.arange(window.height) + 0.5 - pose.middle[1]) / pose.focal).astype(np.float32)
@@ -73,9 +77,9 @@ def expected(
     if pole is not None:
         _draw_pole(found, x, y, *pole)
     circles = pose.circles(balls.local, balls.radii)
-    for index, (column, line, radius) in enumerate(circles.tolist()):
-        if index == left_out or balls.local[index, 2] < 2 * balls.radii[index]:
-            continue
+    ahead = balls.local[:, 2] > 2 * balls.radii
+    for index in np.flatnonzero(ahead if drawn is None else ahead & drawn).tolist():
+        column, line, radius = circles[index].tolist()
         # Off the middle of the picture balls look longer than wide: a tenth at most in what is photographed.
         reach = 1.12 * radius + 1
         x0, x1 = max(int(column - reach) - window.left, 0), min(int(column + reach) + 2 - window.left, window.width)

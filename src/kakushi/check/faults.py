@@ -60,8 +60,7 @@ def found_faults(
     faults += _uneven(sides, subject, circles)
     if lean is not None and abs(lean.angle) >= _LEAN_FROM:
         faults.insert(0, _lean(lean, circles))
-    order = {FaultKind.ROWS: 0, FaultKind.LEAN: 1}
-    return tuple(sorted(faults, key=lambda fault: (order.get(fault.kind, 2), fault.row, fault.slot)))
+    return tuple(sorted(faults, key=lambda fault: (fault.row, fault.slot)))
 
 
 def place_words(row: int, slot: int) -> str:

@@ -65,7 +65,7 @@ def _best(candidates: list[Ends], linear: Pixels, subject: Subject, cancelled: C
     for ends in candidates:
         stop_if(cancelled)
         scale = min(_COARSE_PX / max(ends.long_px, 1.0), 1.0)
-        search = Search(image_of(linear, scale), thing, Told())
+        search = Search(image_of(linear, scale), thing, Told(), is_quick=True)
         fit = search.glance(ends.scaled(scale), cancelled)
         if fit is not None:
             glances.append((fit, search, scale))

@@ -171,7 +171,7 @@ def _place(
     near = _near(pose, balls, ball, window)
     part = Balls(balls.local[near], balls.radii[near])
     mine = int(np.flatnonzero(near == ball)[0])
-    without = expected(pose, part, window, pole, left_out=mine)
+    without = expected(pose, part, window, pole, np.arange(len(near)) != mine)
     behind = np.where(without.identity >= 0, near[without.identity], without.identity)
     lines, columns = window.slices
     use = image.clear[lines, columns].copy()

@@ -24,6 +24,8 @@ _EYES = (900.0, 1400.0, 1900.0)
 _BEST, _GLANCES = 4, 24
 _SMALL = 0.45
 """Balloons smaller than that, over the middle one of the rows, say little of the pose."""
+_BEHIND = 0.35
+"""Balls farther behind the axis than that, over their radius, do not count in a quick search."""
 _INSIDE = 0.80
 """Colour is looked at that far out on a disc: nearer to the rim light has come through skin."""
 _FARTHEST = 0.7
@@ -62,11 +64,12 @@ class Told:
 
 
 class Search:
-    """Poses of a subject in an image, compared. `ends` in pixels of that image."""
+    """Poses of a subject in an image, compared; `is_quick`: by the balls before its axis only. `ends` in px of it."""
 
-    def __init__(self, image: Image, subject: Subject, told: Told) -> None:
+    def __init__(self, image: Image, subject: Subject, told: Told, is_quick: bool = False) -> None:
         self.image, self.told = image, told
         self.subject = subject
+        self._is_quick = is_quick
         self.has_rims = is_large(subject)
         self._colours = np.where(subject.is_balloon, subject.colours, -1)
         self._used = np.unique(subject.colours[subject.is_balloon])
@@ -87,8 +90,14 @@ class Search:
 
     def shown(self, pose: Pose, margin: float = 0.0) -> Expected:
         """What the image should show, in a window about the piece."""
-        balls = Balls(pose.local(self.subject.centres), self.subject.radii)
-        return expected(pose, balls, window_of(pose, balls, self.image.shape, margin))
+        centres, radii = self.subject.centres, self.subject.radii
+        balls = Balls(pose.local(centres), radii)
+        front = None
+        if self._is_quick:
+            # What stands behind the axis is hidden but for a little.
+            deep = centres[:, 1] * math.cos(pose.azimuth) - centres[:, 0] * math.sin(pose.azimuth)
+            front = deep < _BEHIND * radii
+        return expected(pose, balls, window_of(pose, balls, self.image.shape, margin), None, front)
 
     def judged(self, pose: Pose, ends: Ends) -> Fitted:
         """How well a pose agrees."""

@@ -17,9 +17,7 @@ class FaultKind(StrEnum):
     GAP = "gap"
     LEAN = "lean"
     SIDES = "sides"
-    MECHANICS = "mechanics"
     TURNED = "turned"
-    ROWS = "rows"
 
 
 @dataclass(frozen=True, slots=True)

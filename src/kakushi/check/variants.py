@@ -32,7 +32,7 @@ def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, best: Fitted
     def cost(other: Subject, whole_turn: bool = False) -> float:
         stop_if(cancelled)
         thing = for_pose(other)
-        search = Search(image, thing, wish.told)
+        search = Search(image, thing, wish.told, is_quick=True)
         ends = replace(wish.ends, top_mm=other.top_mm).scaled(scale)
         starts = search.coarse(ends, cancelled)[:2] if whole_turn else []
         if not whole_turn:

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QGuiApplication
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -34,6 +34,7 @@ from kakushi.desktop.frame.tally import Tally
 from kakushi.desktop.stages.bar import StageBar
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.stages.stage import StageContext, StageParts
+from kakushi.desktop.widgets.dropped import dropped_file
 from kakushi.desktop.widgets.fields import rule
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.desktop.widgets.typing import TypingGuard, take_over
@@ -65,6 +66,7 @@ class MainWindow(QMainWindow):
         self._built: dict[str, StageParts] = {}
         self._shown: set[str] = set()
         self.setWindowTitle("Kakushi")
+        self.setAcceptDrops(True)
         self._build_parts()
         self._build_layout()
         self._menus: Menus | None = None
@@ -365,6 +367,17 @@ class MainWindow(QMainWindow):
         if event is not None and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
             # Once whatever brought the window to the front is done.
             QTimer.singleShot(0, self.files.notice_changes)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and dropped_file(event.mimeData()) and self.document.piece is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A photograph of the selected piece was dropped on the window: it is checked."""
+        path = dropped_file(event.mimeData()) if event is not None else None
+        if path is not None:
+            self.show_stage("check")
+            self.document.checker.open(path)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:

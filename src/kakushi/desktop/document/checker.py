@@ -305,6 +305,15 @@ class Checker(QObject):
         )  # fmt: skip
         self._set_photo(checked, photo)
 
+    def follow(self, piece: int | None, has_changed: bool = False) -> None:
+        """Another piece is selected: its photograph is not open; or the job changed: what was found counts no more."""
+        current = self.current
+        if current is not None and current.photo.piece != piece:
+            self.forget()
+            self.changed.emit()
+        elif current is not None and has_changed and current.result is not None:
+            self._set(replace(current, result=None))
+
     def stop(self) -> None:
         """Stop what is being worked out; the photograph stays."""
         self._runner.cancel()

@@ -234,6 +234,7 @@ class Document(QObject):
         self.chooser.forget()
         self.dresser.forget()
         self.rescuer.forget()
+        self.checker.follow(self.piece.key if self.piece else None, has_changed=True)
         self.selection.follow()
         self.recovery.soon(before_heavy_work=balloons_in_rows(self.job) > _HEAVY_BALLOONS)
         self._follow_job()
@@ -252,6 +253,7 @@ class Document(QObject):
     def _show_selected(self) -> None:
         piece = self.piece
         self.planner.show_piece(piece.key if piece else None)
+        self.checker.follow(piece.key if piece else None)
 
     def keep_studio(self, **changes: object) -> None:
         """Change settings of the studio, by name, and keep those that differ in its file."""

@@ -30,6 +30,8 @@ class FaultList(QListWidget):
         self._panel = panel
         self.setAccessibleName("Faults found")
         self.setWordWrap(True)
+        self.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self.setSpacing(2)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -52,7 +54,7 @@ class CheckPanel(Panel):
         self.practice = QPushButton("Practice photograph")
         self.practice.setToolTip("The simulated camera takes one, with three faults in it to find")
         self.remove = QPushButton("Remove it")
-        self.print_it = QPushButton("Print this check…")
+        self.print_it = QPushButton("Print it…")
         self._photos = QComboBox()
         self._photos.setAccessibleName("Photographs of this piece")
         self._rows = QSpinBox()
@@ -78,8 +80,9 @@ class CheckPanel(Panel):
         photos = QGridLayout()
         photos.addWidget(self.open, 0, 0)
         photos.addWidget(self.practice, 0, 1)
-        photos.addWidget(self._photos, 1, 0)
-        photos.addWidget(self.remove, 1, 1)
+        photos.addWidget(self._photos, 1, 0, 1, 2)
+        photos.addWidget(self.remove, 2, 0)
+        photos.addWidget(self.print_it, 2, 1)
         photos.setColumnStretch(0, 1)
         photos.setColumnStretch(1, 1)
         self.section("Photograph", photos, first=True)
@@ -93,7 +96,6 @@ class CheckPanel(Panel):
         buttons = QGridLayout()
         buttons.addWidget(self.dismiss, 0, 0)
         buttons.addWidget(self.send, 0, 1)
-        buttons.addWidget(self.print_it, 1, 0, 1, 2)
         self.column.addLayout(buttons)
         measure = form()
         measure.addRow("Known length", self._length)

@@ -52,7 +52,6 @@ class PhotoView(QWidget):
     ends_moved = pyqtSignal()
     chosen = pyqtSignal(int)
     measured = pyqtSignal()
-    dropped = pyqtSignal(str)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -74,7 +73,6 @@ class PhotoView(QWidget):
         self.setAccessibleName("Photograph with the plan over it")
         self.setAccessibleDescription("F takes the foot, T the top, arrows nudge it, Return checks")
         self.setMouseTracking(True)
-        self.setAcceptDrops(True)
         document.checker.changed.connect(self._on_changed)
 
     def sizeHint(self) -> QSize:
@@ -389,21 +387,6 @@ class PhotoView(QWidget):
             self.ends_moved.emit()
         else:
             super().keyPressEvent(event)
-
-    def dragEnterEvent(self, event: object) -> None:
-        if _dropped_path(event):
-            event.acceptProposedAction()  # type: ignore[attr-defined]  # a QDragEnterEvent
-
-    def dropEvent(self, event: object) -> None:
-        path = _dropped_path(event)
-        if path:
-            self.dropped.emit(path)
-
-
-def _dropped_path(event: object) -> str:
-    data = event.mimeData() if hasattr(event, "mimeData") else None
-    urls = data.urls() if data is not None and data.hasUrls() else []
-    return urls[0].toLocalFile() if len(urls) == 1 else ""
 
 
 def _bar(middle: float, y: float, long: float, tall: float) -> QRectF:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from kakushi.desktop.stages.check.page import CheckPage
 from kakushi.desktop.stages.check.panel import CheckPanel
 from kakushi.desktop.stages.stage import StageContext, StageParts
@@ -22,5 +20,4 @@ def build(context: StageContext) -> StageParts:
 
     panel.open.clicked.connect(ask)
     panel.print_it.clicked.connect(context.exports.export_check)
-    page.view.dropped.connect(lambda path: document.checker.open(Path(path)))
     return StageParts(panel, lambda: page, page, themed=(page.set_theme,), opened=page.take_keyboard)

@@ -1,0 +1,396 @@
+"""A photograph against the plan: camera and light against closed forms; photographs from the practice camera."""
+
+from __future__ import annotations
+
+import io
+import json
+import math
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+
+from kakushi.check.check import Wish, check_photo
+from kakushi.check.expected import NOTHING, Balls, Window, expected
+from kakushi.check.image import between, image_of, linear_of
+from kakushi.check.light import Judged, Sample, judged
+from kakushi.check.locate import proposed_ends
+from kakushi.check.measure import measured
+from kakushi.check.pinhole import Ends, Pose, pose_of_ends
+from kakushi.check.practice import Practice, practise, usual_shot
+from kakushi.check.rows import turned_by
+from kakushi.check.subject import Subject, subject_of
+from kakushi.check.upright import lean_by_edge
+from kakushi.check.values import FaultKind, Result
+from kakushi.check.variants import with_rows
+from kakushi.cli.main import main
+from kakushi.formats.job_file import load_job_file, save_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.pdf_check import check_pdf
+from kakushi.formats.photograph import kept_bytes, load_photo, photo_from_bytes
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput, Cancelled, KakushiError
+from kakushi.model.frame import Frame
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.layers import SpiralLayer
+from kakushi.model.piece import Piece
+from kakushi.model.record import MOST_PHOTOS, Found, Photo, Record
+from kakushi.plan.pipeline import plan
+
+
+@lru_cache(maxsize=4)
+def column(rows: int = 7, count: int = 4) -> Subject:
+    """A straight column in three colours, so that it looks different from every side."""
+    group = RowsGroup(rows=tuple(uniform_row(k + 1, count, 11, 220) for k in range(rows)))
+    layer = SpiralLayer(lanes=("harbour-blue", "sail-white", "signal-red", "lantern-yellow")[: max(count - 1, 3)])
+    piece = Piece(key=1, name="Gate", groups=(group,), layers=(layer,), frame=Frame(pole_length_mm=1500))
+    job = Job(pieces=(piece,))
+    return subject_of(plan(job, Studio()).pieces[0], job)
+
+
+@lru_cache(maxsize=8)
+def taken(seed: int, faults: tuple[str, ...] = (), lean: float = 0.0, covered: float = 0.0) -> Practice:
+    subject, chance = column(), np.random.default_rng(seed)
+    shot = usual_shot(subject, math.radians(8.0), chance, (600, 800))
+    return practise(subject, type(shot)(**{**_fields(shot), "covered": covered}), seed, faults, lean)
+
+
+def _fields(shot: object) -> dict[str, object]:
+    return {name: getattr(shot, name) for name in shot.__dataclass_fields__}  # type: ignore[attr-defined]
+
+
+def ends_of(practice: Practice, off: float = 4.0) -> Ends:
+    """Foot and top, clicked a little off."""
+    (fx, fy), (tx, ty) = practice.photograph.foot, practice.photograph.top
+    return Ends((fx + off, fy - off), (tx - off, ty + off), 0.0, column().top_mm)
+
+
+@lru_cache(maxsize=8)
+def found_in(seed: int, faults: tuple[str, ...] = (), lean: float = 0.0, covered: float = 0.0) -> Result:
+    practice = taken(seed, faults, lean, covered)
+    return check_photo(column(), linear_of(practice.photograph.pixels), Wish(ends_of(practice)))
+
+
+# --- the camera ------------------------------------------------------------------------------------------------------
+
+
+@given(
+    st.floats(-3, 3), st.floats(1500, 9000), st.floats(300, 2200), st.floats(0.5, 3.0), st.floats(-0.2, 0.2),
+    st.floats(-0.15, 0.15),
+)  # fmt: skip
+def test_the_camera_that_sees_both_ends_is_found_in_closed_form(azimuth, distance, eye, focal, tilt, roll) -> None:
+    f = focal * 1000
+    turned = np.array([[math.cos(roll), 0, -math.sin(roll)], [0, 1, 0], [math.sin(roll), 0, math.cos(roll)]])
+    tilted = np.array([[1, 0, 0], [0, math.cos(tilt), math.sin(tilt)], [0, -math.sin(tilt), math.cos(tilt)]])
+    level = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
+    made = Pose(azimuth, distance, eye, f, (300.0, 400.0), level @ tilted @ turned)
+    points = np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 1800.0], [200.0, -100.0, 700.0]])
+    seen = made.pixels(made.local(points))
+    ends = Ends(tuple(seen[0].tolist()), tuple(seen[1].tolist()), 0.0, 1800.0)
+    pose = pose_of_ends(azimuth, distance, eye, ends, (300.0, 400.0))
+    assert pose is not None
+    assert pose.focal == pytest.approx(f, rel=1e-5)
+    assert pose.pixels(pose.local(points)) == pytest.approx(seen, abs=1e-3)
+    assert pose.scaled(0.5).pixels(pose.local(points)) == pytest.approx(seen / 2, abs=1e-3)
+
+
+def level_camera(focal: float = 1000.0) -> Pose:
+    return Pose(0.0, 5000.0, 1000.0, focal, (200.0, 200.0), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]]))
+
+
+def test_a_ball_covers_its_disc_and_the_nearer_one_is_seen() -> None:
+    pose = level_camera()
+    centres = np.array([[0.0, 0.0, 1000.0], [100.0, -400.0, 1000.0]])
+    balls = Balls(pose.local(centres), np.array([300.0, 100.0]))
+    alone = expected(pose, balls, Window(0, 0, 400, 400), drawn=np.array([True, False]))
+    # A ball on the optical axis is seen under asin(r / d).
+    radius = 1000 * math.tan(math.asin(300 / 5000))
+    assert (alone.identity == 0).sum() == pytest.approx(math.pi * radius**2, rel=0.01)
+    assert pose.circles(balls.local, balls.radii)[0] == pytest.approx([200, 200, radius], rel=1e-3)
+    both = expected(pose, balls, Window(0, 0, 400, 400))
+    assert both.identity[200, int(200 + 1000 * 100 / 4600)] == 1
+    assert both.identity[5, 5] == NOTHING
+    assert alone.depth[200, 200] == pytest.approx(4700, rel=1e-3)
+    assert both.rim[200, 180] < 0.5 < both.rim[200, int(200 - 0.9 * radius)]
+
+
+def test_an_upright_edge_tells_the_lean() -> None:
+    pose = level_camera()
+    leaned = math.radians(5)
+    high = (200 + 300 * math.tan(-leaned), 50.0)
+    assert math.degrees(lean_by_edge(pose, (200.0, 350.0), high).angle) == pytest.approx(5, abs=0.1)
+    assert lean_by_edge(pose, (120.0, 350.0), (120.0, 50.0)).angle == pytest.approx(0, abs=1e-6)
+
+
+# --- the light -------------------------------------------------------------------------------------------------------
+
+
+@given(st.floats(-0.8, 0.8), st.floats(-0.8, 0.8), st.floats(0.7, 1.4), st.integers(0, 500))
+def test_a_wrong_balloon_is_found_in_any_light(red, blue, gamma, seed) -> None:
+    """Samples made from the law itself, in a tinted light, with one wrong balloon that must not shift the rest."""
+    subject, chance = column(), np.random.default_rng(seed)
+    really = subject.colours.copy()
+    rows = np.flatnonzero(subject.rows >= 0)
+    wrong = int(chance.choice(rows))
+    others = [k for k in np.unique(subject.colours) if k != subject.colours[wrong]]
+    really[wrong] = int(chance.choice(others))
+    logs = np.log(np.maximum(subject.albedo[really], 1e-3) ** gamma + 0.02) + chance.normal(0, 0.02, (len(really), 3))
+    many = len(subject)
+    sample = Sample(
+        logs[:, 0] - logs[:, 1] + red, logs[:, 2] - logs[:, 1] + blue, logs.mean(axis=1), np.full(many, 0.05),
+        np.full(many, 500), np.full(many, 0.8), np.zeros(many),
+    )  # fmt: skip
+    found = judged(sample, subject, chance.uniform(-0.5, 0.5, (many, 2)))
+    assert found.seen[wrong] == really[wrong]
+    assert (found.seen == really).all()
+    assert found.likely[wrong, subject.colours[wrong]] < 0.05
+
+
+def test_a_turned_row_is_told_by_its_places() -> None:
+    subject = column()
+    seen = subject.colours.copy()
+    row = np.flatnonzero(subject.rows == 3)
+    row = row[np.argsort(subject.slots[row])]
+    seen[row] = np.roll(subject.colours[row], 1)
+    ok = np.ones(len(subject), dtype=bool)
+    likely = np.zeros((len(subject), len(subject.palette)))
+    found = replace_judged(likely, seen)
+    assert turned_by(subject, found, ok, 3) == 1
+    assert turned_by(subject, found, ok, 2) == 0
+
+
+def replace_judged(likely: np.ndarray, seen: np.ndarray) -> Judged:
+    none = np.zeros(len(seen))
+    return Judged(likely, seen, none.astype(bool), none, np.zeros((likely.shape[1], 3)), np.ones(2))
+
+
+def test_rows_are_left_out_and_go_on() -> None:
+    subject = column()
+    fewer, more = with_rows(subject, 5), with_rows(subject, 8)
+    assert fewer is not None
+    assert more is not None
+    assert fewer.row_count == 5
+    assert fewer.rows.max() == 4
+    assert more.row_count == 8
+    assert (more.rows == 7).sum() == 4
+    rises = [float(more.centres[more.rows == k, 2].mean()) for k in range(8)]
+    assert rises[7] - rises[5] == pytest.approx(rises[6] - rises[4], rel=0.02)
+    assert with_rows(subject, 1) is None
+
+
+# --- whole photographs -----------------------------------------------------------------------------------------------
+
+
+def test_photographs_follow_from_their_seed_and_say_what_is_in_them() -> None:
+    one, again = taken(3, ("colour",)), practise(column(), taken(3, ("colour",)).shot, 3, ("colour",))
+    assert np.array_equal(one.photograph.pixels, again.photograph.pixels)
+    assert [fault.kind for fault in one.made] == ["colour"]
+    with pytest.raises(BadInput, match="So many faults"):
+        practise(column(), one.shot, 3, ("missing",) * 60)
+    with pytest.raises(BadInput, match="no fault"):
+        practise(column(), one.shot, 3, ("sour",))
+
+
+def test_colour_and_place_are_found_and_nothing_else() -> None:
+    practice, result = taken(11, ("colour", "missing", "size")), found_in(11, ("colour", "missing", "size"))
+    made = {(fault.row, fault.slot): fault.kind for fault in practice.made}
+    told = {(fault.row, fault.slot): fault.kind.value for fault in result.faults if fault.slot >= 0 and not fault.look}
+    assert told == made
+    assert math.degrees(result.azimuth) == pytest.approx(8, abs=2)
+    assert result.confidence > 0.8
+    balloons = {(balloon.row, balloon.slot): balloon for balloon in result.balloons}
+    assert len(balloons) == 28
+    for row, slot, share in practice.seen:
+        if share < 0.1:
+            assert balloons[row, slot].why_not, "what is hidden is not passed"
+    for fault in result.faults:
+        if fault.slot >= 0:
+            assert f"slot {fault.slot + 1}" in fault.words
+    assert len(check_pdf(photo_of(practice, result), practice.photograph.pixels, "Gate", "Quay")) > 5000
+
+
+def photo_of(practice: Practice, result: Result) -> Photo:
+    faults = tuple(
+        Found(kind=f.kind.value, row=f.row, slot=f.slot, x=f.at[0], y=f.at[1], radius=f.at[2], words=f.words)
+        for f in result.faults
+    )
+    return Photo(name="a1", piece=1, title="<b>&", at=0, faults=faults, words=("x & y",))
+
+
+def test_a_lean_is_told_by_what_stands_behind() -> None:
+    result = found_in(12, (), math.radians(6))
+    assert result.lean is not None
+    assert math.degrees(result.lean) == pytest.approx(6, abs=1.5)
+    assert any(fault.kind is FaultKind.LEAN and "right" in fault.words for fault in result.faults)
+    upright = found_in(11, ("colour", "missing", "size"))
+    assert not any(fault.kind is FaultKind.LEAN for fault in upright.faults)
+
+
+def test_what_stands_in_front_is_said_and_not_judged() -> None:
+    practice, result = taken(14, (), 0.0, 0.2), found_in(14, (), 0.0, 0.2)
+    assert any("in front" in note for note in result.notes)
+    wrong = [fault for fault in result.faults if fault.slot >= 0 and not fault.look]
+    assert len(wrong) <= 1
+    height, width = practice.photograph.pixels.shape[:2]
+    everything = np.ones((height, width), dtype=bool)
+    hidden = check_photo(column(), linear_of(practice.photograph.pixels), Wish(ends_of(practice), hidden=everything))
+    assert not any(fault.slot >= 0 for fault in hidden.faults)
+
+
+def test_another_piece_is_refused_and_rows_are_counted_first() -> None:
+    practice = taken(11, ("colour", "missing", "size"))
+    linear = linear_of(practice.photograph.pixels)
+    fewer = with_rows(column(), 5)
+    assert fewer is not None
+    short = check_photo(fewer, linear, Wish(replace_top(ends_of(practice), fewer)))
+    assert "2 rows more" in short.refused
+    nothing = np.random.default_rng(1).uniform(0.2, 0.4, linear.shape).astype(np.float32)
+    assert "does not show" in check_photo(column(), nothing, Wish(ends_of(practice))).refused
+
+
+def replace_top(ends: Ends, subject: Subject) -> Ends:
+    return Ends(ends.foot, ends.top, 0.0, subject.top_mm)
+
+
+def test_foot_and_top_are_proposed_and_a_known_length_measures() -> None:
+    practice, result = taken(11, ("colour", "missing", "size")), found_in(11, ("colour", "missing", "size"))
+    ends = proposed_ends(linear_of(practice.photograph.pixels), column())
+    long = math.dist(practice.photograph.foot, practice.photograph.top)
+    assert math.dist(ends.foot, practice.photograph.foot) < 0.08 * long
+    assert math.dist(ends.top, practice.photograph.top) < 0.08 * long
+    found = measured(result, (practice.photograph.foot, practice.photograph.top), column().top_mm)
+    assert found is not None
+    assert found.height_mm == pytest.approx(column().top_mm, rel=0.03)
+    assert found.rise_off_mm < 15
+    twice = measured(result, (practice.photograph.foot, practice.photograph.top), 2 * column().top_mm)
+    assert twice is not None
+    assert twice.share == pytest.approx(2 * found.share)
+    assert measured(result, ((0.0, 0.0), (1.0, 1.0)), 100) is None
+
+
+def test_a_check_can_be_stopped() -> None:
+    practice = taken(11, ("colour", "missing", "size"))
+    calls = []
+
+    def stopped() -> bool:
+        calls.append(1)
+        return len(calls) > 3
+
+    with pytest.raises(Cancelled):
+        check_photo(column(), linear_of(practice.photograph.pixels), Wish(ends_of(practice)), cancelled=stopped)
+
+
+# --- files -----------------------------------------------------------------------------------------------------------
+
+
+def jpeg(size: tuple[int, int] = (120, 160), **more: object) -> bytes:
+    buffer = io.BytesIO()
+    Image.new("RGB", size, (200, 30, 30)).save(buffer, "JPEG", **more)
+    return buffer.getvalue()
+
+
+def test_photographs_are_turned_and_told_their_lens() -> None:
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    exif.get_ifd(0x8769)[0xA405] = 27
+    photo = photo_from_bytes(jpeg((160, 120), exif=exif), "quay.jpg")
+    assert photo.pixels.shape == (160, 120, 3)
+    assert photo.focal == pytest.approx(0.75)
+    kept = Image.open(io.BytesIO(kept_bytes(photo)))
+    assert kept.size == (120, 160)
+    assert not kept.getexif(), "neither place nor time goes into the job"
+
+
+@pytest.mark.parametrize("kind", ["PNG", "WEBP"])
+def test_other_pictures_are_photographs_too(kind: str, tmp_path: Path) -> None:
+    path = tmp_path / f"quay.{kind.lower()}"
+    Image.new("RGBA", (100, 90), (0, 0, 255, 0)).save(path, kind)
+    assert load_photo(path).pixels.shape == (90, 100, 3)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "empty|not a JPEG"),
+        (b"no picture at all", "not a JPEG"),
+        (jpeg()[:900], "damaged"),
+        (jpeg((40, 40)), "too small"),
+        (b"\xff\xd8" + b"\xff\xe0" * 300_000, "damaged"),
+    ],
+)
+def test_bad_photographs_get_one_sentence(data: bytes, words: str) -> None:
+    with pytest.raises(KakushiError, match=words):
+        photo_from_bytes(data, "quay.jpg")
+
+
+def test_pictures_of_absurd_size_are_refused_before_they_are_read() -> None:
+    buffer = io.BytesIO()
+    Image.new("1", (60_000, 2000)).save(buffer, "PNG")
+    with pytest.raises(BadInput, match="too large"):
+        photo_from_bytes(buffer.getvalue(), "bomb.png")
+
+
+def test_photographs_are_kept_in_the_job_and_lost_pictures_leave_what_was_found(tmp_path: Path) -> None:
+    found = Found(kind="colour", row=2, slot=1, x=10, y=20, radius=5, words="Row 3, slot 2: wrong.", dismissed=True)
+    photo = Photo(name="ab12", piece=3, title="left", at=5.0, foot=(1, 2), top=(3, 4), faults=(found,), picture=jpeg())
+    path = tmp_path / "quay.kakushi"
+    save_job(Job(), path, Record().with_photo(photo))
+    assert load_job_file(path).record.photos == (photo,)
+    assert load_job_file(path).record.photos[0].picture == photo.picture
+    save_job(Job(), path, Record().with_photo(photo.model_copy(update={"picture": b""})))
+    assert load_job_file(path).record.photos[0].faults == (found,)
+    record = Record().with_photo(photo).with_photo(photo.model_copy(update={"title": "right"}))
+    assert [each.title for each in record.photos] == ["right"]
+    for number in range(MOST_PHOTOS + 5):
+        record = record.with_photo(photo.model_copy(update={"name": f"n{number}"}))
+    assert len(record.photos) == MOST_PHOTOS
+    assert not Record().with_photo(photo).without_photo("ab12").photos
+
+
+def test_the_commands_keep_their_contract(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    job, out = str(demo_job_path()), tmp_path / "vase.png"
+    asked = ["photo", job, "--piece", "Glass-float vase", "-o", str(out), "--seed", "5", "--faults", "2"]
+    assert main([*asked, "--azimuth", "6"]) == 0
+    assert main(asked) == 2, "nothing is replaced unasked"
+    capsys.readouterr()
+    told = json.loads(out.with_suffix(".json").read_text())
+    assert len(told["faults"]) >= 2
+    ends = [f"{told[end][0]},{told[end][1]}" for end in ("foot", "top")]
+    asked = ["check", job, "--piece", "Glass-float vase", "--photo", str(out), "--foot", ends[0], "--top", ends[1]]
+    assert main([*asked, "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["pose"].keys() >= {"azimuth_deg", "lean_deg", "px_per_m", "confidence"}
+    assert found["pose"]["azimuth_deg"] == pytest.approx(6, abs=2)
+    assert found["balloons"][0].keys() >= {"row", "slot", "planned", "seen", "confidence", "x_px", "y_px", "r_px"}
+    for fault in found["faults"]:
+        assert fault.keys() >= {"kind", "row", "slot", "x_px", "y_px", "words"}
+    colours = {(f["row"], f["slot"]) for f in told["faults"] if f["kind"] == "colour"}
+    assert colours <= {(f["row"], f["slot"]) for f in found["faults"]}
+
+
+@pytest.mark.parametrize(
+    "more",
+    [["--foot", "1,2"], ["--foot", "a,b", "--top", "1,2"], ["--foot", "9999,1", "--top", "1,2"],
+     ["--foot", "10,10", "--top", "11,11"], ["--rows", "0"], ["--azimuth", "nan"]],
+)  # fmt: skip
+def test_bad_wishes_of_a_check_are_one_line(more: list[str], tmp_path: Path, capsys) -> None:
+    path = tmp_path / "quay.jpg"
+    path.write_bytes(jpeg())
+    assert main(["check", str(demo_job_path()), "--piece", "Lighthouse", "--photo", str(path), *more]) == 2
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_pictures_are_made_smaller_by_means_of_light() -> None:
+    linear = np.zeros((90, 60, 3), dtype=np.float32)
+    linear[::2] = 0.8
+    small = image_of(linear, 1 / 2)
+    assert small.shape == (45, 30)
+    assert np.exp(small.light).mean() == pytest.approx(0.4, abs=0.02)
+    assert image_of(linear, 0.4).shape == (36, 24)
+    ramp = np.tile(np.arange(10, dtype=np.float32), (5, 1))
+    assert between(ramp, np.array([3.5, 4.0]), np.array([2.5, 2.5])) == pytest.approx([3.0, 3.5])

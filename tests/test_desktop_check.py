@@ -1,0 +1,130 @@
+"""Check in the real window: a practice photograph, its faults walked through, dismissed, sent to Build; ends nudged."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+
+from driving import part, press, words
+from kakushi.build.step import StepKind
+from kakushi.formats.job_file import load_job_file, save_job
+from kakushi.model.record import Found, Photo, What
+
+VASE = 3
+
+
+@pytest.fixture
+def checking(demo, qtbot):
+    """The demo in the Check stage, its vase selected."""
+    demo.document.selection.select_piece(VASE)
+    demo.show_stage("check")
+    return demo
+
+
+def done(window, qtbot) -> None:
+    qtbot.waitUntil(lambda: not window.document.checker.is_busy, timeout=90_000)
+
+
+def panel_of(window):
+    return window.stage("check").panel
+
+
+def test_a_practice_photograph_from_the_camera_to_build(checking, qtbot, tmp_path: Path) -> None:
+    panel, page, document = panel_of(checking), checking.stage("check").page, checking.document
+    assert "drop it here" in page.view._empty_words()  # noqa: SLF001 - what is painted has no label
+    document.checker.practise(4, 3)
+    assert page.stop.isVisibleTo(page)
+    done(checking, qtbot)
+    current = document.checker.current
+    assert current is not None
+    assert current.result is not None
+    assert not current.result.refused
+    faults = current.photo.faults
+    assert any(not fault.look for fault in faults), "three faults were made; some are plainly seen"
+    assert "Taken" in words(page)
+    # Walk through them by keys: the one that is looked at is dismissed, taken back, and sent to Build.
+    panel.focus_first()
+    QTest.keyClick(panel.faults, Qt.Key.Key_Down)
+    QTest.keyClick(panel.faults, Qt.Key.Key_Home)
+    assert page.view.fault == 0
+    QTest.keyClick(panel.faults, Qt.Key.Key_Delete)
+    assert document.checker.current.photo.faults[0].dismissed
+    assert "dismissed" in panel.faults.item(0).text()
+    assert not part(panel, "Send to Build").isEnabled()
+    press(panel, "Take back")
+    assert not document.checker.current.photo.faults[0].dismissed
+    press(panel, "Send to Build")
+    press(panel, "Send to Build")
+    fixes = [event for event in document.record.events if event.what is What.FIX]
+    assert [event.text for event in fixes] == [faults[0].words], "asked for once"
+    checking.show_stage("build")
+    qtbot.waitUntil(lambda: document.builder.is_ready, timeout=20_000)
+    document.builder.choose_copy((VASE, 0))
+    assert document.builder.step.kind is StepKind.FIX
+    assert faults[0].words in words(checking.stage("build").page)
+    # What was found is kept in the job, the picture too.
+    path = tmp_path / "quay.kakushi"
+    save_job(document.job, path, document.record)
+    kept = load_job_file(path).record.photos
+    assert [photo.faults for photo in kept] == [faults]
+    assert kept[0].picture
+
+
+def test_ends_are_nudged_and_work_is_stopped_in_the_middle(checking, qtbot) -> None:
+    view, checker = checking.stage("check").page.view, checking.document.checker
+    checker.practise(4, 0)
+    qtbot.waitUntil(lambda: checker.current is not None, timeout=60_000)
+    checker.stop()
+    before = checker.current.ends
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_T)
+    QTest.keyClick(view, Qt.Key.Key_Up)
+    QTest.keyClick(view, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    top = checker.current.ends.top
+    assert (top[0] - before.top[0], top[1] - before.top[1]) == pytest.approx((-10, -1))
+    assert checker.current.ends.foot == before.foot
+    # Return checks; undo, another piece and closing in the middle do no harm.
+    QTest.keyClick(view, Qt.Key.Key_Return)
+    assert checker.is_busy
+    checking.document.undo()
+    checking.document.selection.select_piece(1)
+    checker.stop()
+    assert not checker.is_busy
+
+
+def test_what_is_no_photograph_is_said_in_a_sentence(checking, qtbot, tmp_path: Path) -> None:
+    bad = tmp_path / "letter.jpg"
+    bad.write_text("dear harbour")
+    drop = QMimeData()
+    drop.setUrls([QUrl.fromLocalFile(str(bad))])
+    event = QDropEvent(
+        QPointF(5, 5), Qt.DropAction.CopyAction, drop, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    checking.dropEvent(event)
+    done(checking, qtbot)
+    assert "not a JPEG" in panel_of(checking).problem.text()
+    assert checking.document.checker.current is None
+
+
+def test_a_kept_photograph_whose_picture_is_lost_keeps_what_was_found(checking, qtbot, tmp_path: Path) -> None:
+    document = checking.document
+    found = Found(kind="colour", x=1, y=2, radius=3, words="Row 1, slot 1: wrong.")
+    document.keep_record(document.record.with_photo(Photo(name="ab", piece=VASE, title="left", at=0, faults=(found,))))
+    panel = panel_of(checking)
+    panel.refresh()
+    assert part(panel, "Photographs of this piece").count() == 1
+    document.checker.reopen("ab")
+    assert "lost" in panel.problem.text()
+    path = tmp_path / "grey.png"
+    Image.new("RGB", (300, 400), (90, 90, 90)).save(path)
+    document.checker.open(path)
+    done(checking, qtbot)
+    assert document.checker.current is not None
+    assert document.checker.current.result.refused, "a grey wall is no vase"
+    document.checker.remove()
+    assert [photo.name for photo in document.record.photos] == ["ab"]

@@ -79,7 +79,7 @@ def check_photo(
     looked = _Looked(subject, linear, wish, best, cancelled)
     confidence = looked.confidence()
     if confidence < _SUSPECT:
-        words = other_piece_words(subject, linear, wish, best, cancelled)
+        words = other_piece_words(subject, linear, wish, cancelled)
         if words:
             return replace(refused(wish, linear, words), pose=best.pose, confidence=confidence)
     if confidence < REFUSED_BELOW:

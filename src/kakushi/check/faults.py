@@ -23,6 +23,7 @@ _COLOUR_FROM, _COLOUR_LOOK = 0.80, 0.40
 _PLAIN = 20.0
 """ΔE00 from which on two colours are plainly different; below, one is asked to look."""
 _GONE_FROM, _SIZE_FROM, _LOOK_FROM = 0.55, 0.60, 0.45
+_GONE_BEHIND = 0.2
 """How likely a balloon must be missing or of another size for a fault, and either for a second look."""
 _LEAN_FROM = math.radians(4.0)
 _GAP_SHARE, _GAP_MM = 0.22, 20.0
@@ -81,7 +82,8 @@ def _of_ball(
     there, size = there_of[ball], float(places.size[ball])
     gone = float(there[MISSING]) if np.isfinite(there).all() else 0.0
     other_size = float(there[OTHER_SIZE]) if np.isfinite(there).all() else 0.0
-    if gone > _GONE_FROM:
+    # What is seen behind a balloon that is not there has the wrong colour more often than not.
+    if gone > (_GONE_FROM if seen == planned else _GONE_BEHIND):
         words = f"{where}: the balloon is missing, or burst. Put one in: {names[planned]}."
         return Fault(FaultKind.MISSING, row, slot, at, gone, words)
     likely = float(judged.likely[ball, planned])

@@ -19,28 +19,29 @@ _TOUCHED, _PARTLY = 0.30, 0.14
 """Shares of a balloon's pixels that something else shows at, of one that is hidden and of one beside it."""
 _AT_LEAST = 4
 """So many balloons beside each other are hidden by something; fewer may be faults."""
-_ODD = 0.4
-"""Share of them that look like no balloon: half and half, or no colour of the palette."""
+_FAR, _MIXED = 6.0, 0.25
+"""A balloon beside them so many spreads off its colour, and so mixed, is hidden in part."""
 _BESIDE = 1.35
 """Balloons nearer than that, over the sum of their radii, are beside each other."""
 
 
 def strange_pixels(image: Image, shown: Expected, judged: Judged, subject: Subject) -> NDArray[np.bool_]:
-    """Pixels of balloons that show neither the planned colour nor the one that was found there, (h, w)."""
+    """Pixels of balloons that show none of the piece's colours, planned or found, (h, w); dark hollows are none."""
     lines, columns = shown.window.slices
     mine = shown.identity >= 0
     found = np.zeros(shown.identity.shape, dtype=bool)
     whose = shown.identity[mine]
-    red, blue = image.red[lines, columns][mine], image.blue[lines, columns][mine]
-    strange = np.ones(len(whose), dtype=bool)
-    for colours in (subject.colours, judged.seen):
-        colour = colours[whose]
+    red, blue, light = (channel[lines, columns][mine] for channel in (image.red, image.blue, image.light))
+    planned = subject.colours[whose]
+    strange = light > np.median(light) - _DIM
+    for colour in np.unique(
+        np.concatenate([subject.colours[subject.is_balloon], judged.seen[~judged.strange]])
+    ).tolist():
         off = np.hypot(red - judged.means[colour, 0], blue - judged.means[colour, 1])
         # Dark and deep colours scatter more from pixel to pixel.
-        usual = np.array(
-            [np.median(off[colour == k]) if (colour == k).any() else 0.0 for k in range(len(judged.means))]
-        )
-        strange &= off > np.maximum(_OFF, _SCATTER * usual)[colour]
+        own = planned == colour
+        usual = float(np.median(off[own])) if own.any() else 0.0
+        strange &= off > max(_OFF, _SCATTER * usual)
     found[mine] = strange & image.clear[lines, columns][mine]
     return found
 
@@ -54,15 +55,14 @@ def hidden_balls(
     whole = np.bincount(shown.identity[inside], minlength=many)
     share = np.bincount(shown.identity[inside & strange], minlength=many) / np.maximum(whole, 1)
     share[whole < 20] = 0.0
-    odd = judged.strange | (sample.mixed > 0.28) | ((share > _TOUCHED) & (share < 0.9))
-    wrong = judged.far > 6
-    touched = (share > _TOUCHED) | (wrong & odd)
     hidden = np.zeros(many, dtype=bool)
-    for group in _groups(np.flatnonzero(touched).tolist(), circles):
-        if len(group) >= _AT_LEAST and np.mean([odd[ball] for ball in group]) >= _ODD:
+    for group in _groups(np.flatnonzero(share > _TOUCHED).tolist(), circles):
+        if len(group) >= _AT_LEAST:
             hidden[group] = True
     if hidden.any():
-        for ball in np.flatnonzero(~hidden & (whole > 0) & ((share > _PARTLY) | wrong)).tolist():
+        # What is in front ends somewhere on the balloons about it.
+        partly = (share > _PARTLY) | ((judged.far > _FAR) & (sample.mixed > _MIXED))
+        for ball in np.flatnonzero(~hidden & (whole > 0) & partly).tolist():
             hidden[ball] = bool((_gaps(circles, ball)[hidden] < _BESIDE).any())
     return hidden
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from kakushi.check.image import Image, Pixels, image_of
 from kakushi.check.pinhole import Ends
-from kakushi.check.pose import Search, Told, is_large
+from kakushi.check.pose import Fitted, Search, Told, is_large
 from kakushi.check.subject import Subject
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
@@ -22,8 +22,9 @@ _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
 _ALIKE = 0.45
 """Logarithm of colour ratios over which a kind of pixel is still like a colour of the plan: tints are not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
-_TRIED, _EACH = 14, 4
-"""Places that are looked at, and of each height."""
+_UNLIKE_WEIGHT = 0.8
+_TRIED, _EACH, _NEAR = 22, 6, 0.10
+"""Places that are looked at, and of each height; nearer to each other than that, over the height, they are one."""
 _COARSE_PX = 80.0
 _ROUNDS, _FINER = 60, 4
 
@@ -49,8 +50,16 @@ def proposed_ends(linear: Pixels, subject: Subject, cancelled: Cancelled = never
             scores[max(line - 6, 0) : line + 7, max(column - 6, 0) : column + 7] = -np.inf
     if not found:
         return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, subject.top_mm)
-    found.sort(reverse=True)
-    return _best([_ends(each, subject, scale) for each in found[:_TRIED]], linear, subject, cancelled)
+    return _best([_ends(each, subject, scale) for each in _apart(found)[:_TRIED]], linear, subject, cancelled)
+
+
+def _apart(found: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
+    """Places (score, column, line of the foot, height), best first, of which no two are nearly the same."""
+    kept: list[tuple[float, float, float, float]] = []
+    for each in sorted(found, reverse=True):
+        if all(max(abs(a - b) for a, b in zip(each[1:], other[1:], strict=True)) > _NEAR * each[3] for other in kept):
+            kept.append(each)
+    return kept
 
 
 def _ends(found: tuple[float, float, float, float], subject: Subject, scale: float) -> Ends:
@@ -69,12 +78,17 @@ def _best(candidates: list[Ends], linear: Pixels, subject: Subject, cancelled: C
         fit = search.glance(ends.scaled(scale), cancelled)
         if fit is not None:
             glances.append((fit, search, scale))
-    glances.sort(key=lambda each: each[0].cost)
+    glances.sort(key=lambda each: _cost(each[0]))
     fits = [(search.finer(fit, _ROUNDS, 3.0, cancelled), scale) for fit, search, scale in glances[:_FINER]]
     if not fits:
         return candidates[0]
-    best, scale = min(fits, key=lambda each: each[0].cost)
+    best, scale = min(fits, key=lambda each: _cost(each[0]))
     return best.ends.scaled(1 / scale)
+
+
+def _cost(fit: Fitted) -> float:
+    """A plain wall has no scatter and hardly an edge: only its colours are not the planned ones."""
+    return fit.cost + _UNLIKE_WEIGHT * fit.unlike
 
 
 def _kinds(image: Image) -> tuple[NDArray[np.int64], Floats]:

@@ -30,7 +30,9 @@ _INSIDE = 0.80
 """Colour is looked at that far out on a disc: nearer to the rim light has come through skin."""
 _FARTHEST = 0.7
 """Logarithm of colour ratios: what is farther off its balloons' median counts as this far off; it is something else."""
-_EDGE_WEIGHT = 0.45
+_EDGE_WEIGHT, _UNLIKE_WEIGHT = 0.45, 0.15
+_FARTHEST_COLOUR = 2.0
+"""What colours may at most be unlike the planned ones: a plain wall scatters little, but all its colours are one."""
 _AWAY_DEG = 12.0
 """Over so much the azimuth is thought to be off the one that was told."""
 _AWAY_COST = 0.012
@@ -45,7 +47,7 @@ _FOCAL_TOLD = 0.06
 class Fitted:
     """A pose that was found, with the ends it goes by, and how badly colours and edges agree with it: lower is better.
 
-    `edges` and `scatter` are what `cost` is made of, both 0 to 1.
+    `edges`, `scatter` (0 to 1) and how `unlike` the planned colours are (0 to 2) are what `cost` is made of.
     """
 
     pose: Pose
@@ -53,6 +55,7 @@ class Fitted:
     cost: float
     edges: float
     scatter: float
+    unlike: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +75,10 @@ class Search:
         self._is_quick = is_quick
         self.has_rims = is_large(subject)
         self._colours = np.where(subject.is_balloon, subject.colours, -1)
-        self._used = np.unique(subject.colours[subject.is_balloon])
+        used = subject.colours[subject.is_balloon]
+        self._used = np.unique(used[used >= 0])
+        albedo = np.log(np.maximum(subject.albedo, 2e-3))
+        self._ratios = np.column_stack([albedo[:, 0] - albedo[:, 1], albedo[:, 2] - albedo[:, 1]])
         height, width = image.shape
         self._middle = (width / 2, height / 2)
         self._long = max(image.shape)
@@ -102,13 +108,13 @@ class Search:
     def judged(self, pose: Pose, ends: Ends) -> Fitted:
         """How well a pose agrees."""
         shown = self.shown(pose)
-        edges, scatter = self._edges(shown), self._scatter(shown)
+        edges, (scatter, unlike) = self._edges(shown), self._colours_off(shown)
         unlikely = math.log(pose.focal / self._long / (self.told.focal or _FOCAL))
         unlikely = (unlikely / (_FOCAL_TOLD if self.told.focal else _FOCAL_SPREAD)) ** 2
         off = abs((pose.azimuth - self.told.azimuth + math.pi) % (2 * math.pi) - math.pi)
-        cost = scatter - _EDGE_WEIGHT * edges + 0.01 * min(unlikely, 6.0)
+        cost = scatter + _UNLIKE_WEIGHT * unlike - _EDGE_WEIGHT * edges + 0.01 * min(unlikely, 6.0)
         cost += _AWAY_COST * min(off / math.radians(_AWAY_DEG), 2.0)
-        return Fitted(pose, ends, cost, edges, scatter)
+        return Fitted(pose, ends, cost, edges, scatter, unlike)
 
     def coarse(self, ends: Ends, cancelled: Cancelled = never) -> list[Fitted]:
         """The best poses with different azimuths, best first."""
@@ -170,21 +176,31 @@ class Search:
         )
         return best[0]
 
-    def _scatter(self, shown: Expected) -> float:
-        """How far colours lie from the median of all balloons that should have the same."""
+    def _colours_off(self, shown: Expected) -> tuple[float, float]:
+        """How far colours lie from the median of all that should have the same, and these from what was planned."""
         lines, columns = shown.window.slices
         owner = np.where(shown.identity >= 0, self._colours[shown.identity], -1)
         mine = (owner >= 0) & (shown.rim < _INSIDE) & self.image.clear[lines, columns]
         whose = owner[mine]
         if len(whose) < 30:
-            return _FARTHEST
+            return _FARTHEST, _FARTHEST_COLOUR
         red, blue = self.image.red[lines, columns][mine], self.image.blue[lines, columns][mine]
         off = np.zeros(len(whose), dtype=np.float32)
+        medians, weights, known = [], [], []
         for colour in self._used.tolist():
             which = whose == colour
-            if which.any():
-                off[which] = np.abs(red[which] - np.median(red[which])) + np.abs(blue[which] - np.median(blue[which]))
-        return float(np.minimum(off, _FARTHEST).mean())
+            if not which.any():
+                continue
+            middle = float(np.median(red[which])), float(np.median(blue[which]))
+            off[which] = np.abs(red[which] - middle[0]) + np.abs(blue[which] - middle[1])
+            medians.append(middle)
+            weights.append(float(which.mean()))
+            known.append(colour)
+        # The light's own colour is the same for all.
+        apart = np.array(medians) - self._ratios[known]
+        apart = np.abs(apart - np.average(apart, axis=0, weights=weights)).sum(axis=1)
+        unlike = float(np.average(np.minimum(apart, _FARTHEST_COLOUR), weights=weights))
+        return float(np.minimum(off, _FARTHEST).mean()), unlike
 
     def _edges(self, shown: Expected) -> float:
         """How much stronger edges are where balloons end than elsewhere on the piece."""

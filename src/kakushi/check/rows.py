@@ -12,7 +12,7 @@ from kakushi.check.subject import Subject
 from kakushi.check.values import RowSides
 from kakushi.model.arrays import Floats
 
-_LEAST_SEEN = 2
+_LEAST_SEEN, _LEAST_WRONG = 2, 3
 
 
 def sides_of(
@@ -63,7 +63,8 @@ def turned_by(subject: Subject, judged: Judged, is_judged: NDArray[np.bool_], ro
     ok = is_judged[mine]
     planned = subject.colours[mine]
     many = len(mine)
-    if many < 2 or ok.sum() < 2 or int((seen[ok] != planned[ok]).sum()) < 2:
+    # Two wrong ones are two that were exchanged.
+    if int((seen[ok] != planned[ok]).sum()) < _LEAST_WRONG:
         return 0
     for by in sorted(range(1, many), key=lambda each: min(each, many - each)):
         if (seen[ok] == np.roll(planned, by)[ok]).all():

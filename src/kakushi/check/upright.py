@@ -19,8 +19,10 @@ _STRONG = 0.45
 """Edges of the strongest twentieth count whole; weaker than that they are grain."""
 _ALONG = math.radians(9)
 """Edges that run farther off the upright are none."""
-_LEAST_SHARE = 0.18
+_LEAST_SHARE = 0.16
 """So much of the picture's height must one upright edge, or several in line, be long."""
+_BELOW = 0.3
+"""What edges below the height of the eye count for."""
 _CLEAR = 5.0
 """The best direction stands out over all others by so many of their spreads."""
 
@@ -54,6 +56,8 @@ def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
     flat = np.stack([(x - pose.middle[0]) / pose.focal, (y - pose.middle[1]) / pose.focal, np.ones_like(x)], axis=1)
     right, away, up = (flat @ pose.turn).T
     side, high = right / away, up / away
+    # Boards of the floor run away from the viewer; above the height of the eye there is no floor.
+    worth = np.where(high > 0, 1.0, _BELOW)
     angles = np.arange(-_MOST, _MOST + _STEP / 2, _STEP)
     width = 1.3 / pose.focal
     scores = np.zeros(len(angles))
@@ -63,13 +67,15 @@ def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
         if mine.sum() < 30:
             continue
         place = np.round((side[mine] * math.cos(angle) - high[mine] * math.sin(angle)) / width).astype(int)
-        counts = np.bincount(place - place.min())
+        counts = np.bincount(place - place.min(), weights=worth[mine])
         counts = np.maximum(counts - 8, 0)
         scores[index] = float((counts.astype(float) ** 2).sum())
         longest[index] = float(counts.max())
     best = int(scores.argmax())
     others = scores[np.abs(angles - angles[best]) > math.radians(1.5)]
     stands_out = (scores[best] - np.median(others)) / max(float(np.std(others)), 1.0)
+    if best in {0, 1, len(angles) - 2, len(angles) - 1}:
+        return None
     if longest[best] < _LEAST_SHARE * image.shape[0] * 0.7 or stands_out < _CLEAR:
         return None
     near = np.abs(angles - angles[best]) < math.radians(0.8)

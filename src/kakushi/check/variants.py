@@ -16,49 +16,40 @@ from kakushi.model.memo import Cancelled, stop_if
 if TYPE_CHECKING:
     from kakushi.check.check import Wish
 
-_PX = 240.0
-_BETTER = 0.05
-"""By so much less must another piece cost to be the one that is seen."""
+_PX, _ROUNDS = 200.0, 45
+_SHARPER, _BETTER = 0.08, 0.05
+"""So much stronger edges on rims must another number of rows have, and so much less its mirror image cost."""
 _ROWS = (-3, -2, -1, 1, 2, 3)
 
 
-def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, best: Fitted, cancelled: Cancelled) -> str:
+def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: Cancelled) -> str:
     """What the photograph shows instead of the planned piece, in words; "" where nothing else fits much better."""
     from kakushi.check.check import for_pose  # noqa: PLC0415 - the check asks this module too
 
     scale = min(_PX / max(wish.ends.long_px, 1.0), 1.0)
     image = image_of(linear, scale)
 
-    def cost(other: Subject, whole_turn: bool = False) -> float:
+    def fit(other: Subject) -> Fitted | None:
         stop_if(cancelled)
-        thing = for_pose(other)
-        search = Search(image, thing, wish.told, is_quick=True)
-        ends = replace(wish.ends, top_mm=other.top_mm).scaled(scale)
-        starts = search.coarse(ends, cancelled)[:2] if whole_turn else []
-        if not whole_turn:
-            values = np.array([best.pose.azimuth, np.log(best.pose.distance), best.pose.eye, 0.0, 0.0, 0.0, 0.0])
-            for turn in np.radians([-10.0, 0.0, 10.0]):
-                placed = search.pose(values + np.array([turn, 0, 0, 0, 0, 0, 0]), ends)
-                starts += [search.judged(*placed)] if placed else []
-        starts.sort(key=lambda each: each.cost)
-        fits = [fitted_to_rims(search, search.finer(each, 45, 2.0, cancelled), 8.0, cancelled) for each in starts[:2]]
-        return min((each.cost for each in fits), default=10.0)
+        search = Search(image, for_pose(other), wish.told, is_quick=True)
+        starts = search.coarse(replace(wish.ends, top_mm=other.top_mm).scaled(scale), cancelled)[:2]
+        fits = [fitted_to_rims(search, search.finer(each, _ROUNDS, 2.0, cancelled), 8.0, cancelled) for each in starts]
+        return min(fits, key=lambda each: each.cost, default=None)
 
-    usual = cost(subject)
-    found = {"": usual}
-    for rows in _ROWS:
-        other = with_rows(subject, subject.row_count + rows)
-        if other is not None:
-            more = "more" if rows > 0 else "fewer"
-            many = f"{abs(rows)} row{'s' if abs(rows) > 1 else ''}"
-            found[f"The photograph shows {many} {more} than planned. Count them first: all else follows from it."] = (
-                cost(other)
-            )
-    found["The spiral runs the other way round than planned: it is mirrored."] = cost(
-        subject.mirrored(), whole_turn=True
+    usual = fit(subject)
+    edges, cost = (usual.edges, usual.cost) if usual else (0.0, 10.0)
+    counts = {rows: fit(other) for rows in _ROWS if (other := with_rows(subject, subject.row_count + rows))}
+    # Where rows are miscounted no rims fit, whatever their colours.
+    rows, best = max(
+        ((r, each.edges) for r, each in counts.items() if each), key=lambda each: each[1], default=(0, 0.0)
     )
-    words = min(found, key=lambda each: found[each])
-    return words if usual - found[words] > _BETTER else ""
+    if best > edges + _SHARPER:
+        many = f"{abs(rows)} row{'s' if abs(rows) > 1 else ''} {'more' if rows > 0 else 'fewer'}"
+        return f"The photograph shows {many} than planned. Count them first: all else follows from it."
+    mirror = fit(subject.mirrored())
+    if mirror is not None and mirror.cost < cost - _BETTER and mirror.edges > edges - _SHARPER:
+        return "The spiral runs the other way round than planned: it is mirrored."
+    return ""
 
 
 def with_rows(subject: Subject, rows: int) -> Subject | None:
@@ -82,7 +73,8 @@ def with_rows(subject: Subject, rows: int) -> Subject | None:
             radii=np.concatenate([found.radii, found.radii[copy]]),
             rows=np.concatenate([found.rows, np.full(int(copy.sum()), last + 1)]),
             slots=np.concatenate([found.slots, found.slots[copy]]),
-            colours=np.concatenate([found.colours, found.colours[copy]]),
+            # Which colours they have nobody planned.
+            colours=np.concatenate([found.colours, np.full(int(copy.sum()), -1)]),
             is_balloon=np.concatenate([found.is_balloon, found.is_balloon[copy]]),
             row_count=last + 2,
         )

@@ -36,7 +36,7 @@ def panel_of(window):
 
 def test_a_practice_photograph_from_the_camera_to_build(checking, qtbot, tmp_path: Path) -> None:
     panel, page, document = panel_of(checking), checking.stage("check").page, checking.document
-    assert "drop it here" in page.view._empty_words()  # noqa: SLF001 - what is painted has no label
+    assert "drop it here" in page.view._empty_words()
     document.checker.practise(4, 3)
     assert page.stop.isVisibleTo(page)
     done(checking, qtbot)

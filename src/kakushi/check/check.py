@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from kakushi.check.expected import Balls, Expected, expected
 from kakushi.check.faults import found_faults
-from kakushi.check.front import hidden_balls, strange_pixels
+from kakushi.check.front import crowded_balls, hidden_balls, strange_pixels
 from kakushi.check.image import Image, Pixels, image_of
 from kakushi.check.light import Judged, Sample, judged, sampled
 from kakushi.check.pinhole import Ends, Point, Pose
 from kakushi.check.places import Places, looks_of, places
 from kakushi.check.pose import Fitted, Search, Told, apart, is_large, window_of
-from kakushi.check.presence import features, presence
+from kakushi.check.presence import PLANNED, features, presence
 from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.rows import sides_of
 from kakushi.check.subject import Subject
@@ -45,6 +45,9 @@ _SUSPECT = 0.80
 """Confidence below which other numbers of rows, the mirror and a wrong piece are thought of."""
 REFUSED_BELOW = 0.25
 _MARGIN = 0.9
+_OFF_PLACE = 0.10
+"""Over its radius: a balloon moved or resized by more is not where it was planned."""
+_DOUBT = 0.45
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,7 +144,12 @@ class _Looked:
         self.image = image_of(linear, self.scale)
         search = Search(self.image, for_rims(subject), wish.told)
         start = search.judged(fitted.pose.scaled(self.scale), fitted.ends.scaled(self.scale))
-        self.fitted = fitted_to_rims(search, start, _LAST_REACH, cancelled)
+        fitted = fitted_to_rims(search, start, _LAST_REACH, cancelled)
+        # Balloons that lie elsewhere, or are missing, say nothing of the camera.
+        moved, sure = fitted_balls(search, fitted.pose, _BALL_REACH)
+        off = np.abs(moved).max(axis=1) / np.maximum(search.circles(fitted.pose)[:, 2], 1e-6)
+        search.has_rims &= (off < _OFF_PLACE) & (sure > 0)
+        self.fitted = fitted_to_rims(search, fitted, _LAST_REACH, cancelled)
         self.pose = self.fitted.pose
         whole = Search(self.image, subject, wish.told)
         self.moved, self.sure = fitted_balls(whole, self.pose, _BALL_REACH)
@@ -167,7 +175,9 @@ class _Looked:
         subject = self.subject
         mask = None if hidden is None else self._of_photo(hidden)
         self.sample: Sample = sampled(self.image, self.shown, self.circles, mask)
-        places_of = (self.circles[:, :2] - self.circles[:, :2].mean(axis=0)) / max(_JUDGE_PX * 1.0, 1.0)
+        places_of = self._places_of = (self.circles[:, :2] - self.circles[:, :2].mean(axis=0)) / max(
+            _JUDGE_PX * 1.0, 1.0
+        )
         self.judged: Judged = judged(self.sample, subject, places_of)
         self.in_front = np.zeros(len(subject), dtype=bool)
         if mask is not None:
@@ -180,9 +190,24 @@ class _Looked:
         self.in_front |= hidden_balls(self.shown, strange, self.sample, self.judged, self.circles)
         self.mask = strange if mask is None else strange | mask
         if self.in_front.any():
-            self.sample = sampled(self.image, self.shown, self.circles, self.mask)
-            kept = replace(self.sample, red=np.where(self.in_front, np.nan, self.sample.red))
-            self.judged = judged(kept, subject, places_of)
+            self._look_again()
+
+    def _look_again(self) -> None:
+        """Colours anew, without the balls that something hides."""
+        self.sample = sampled(self.image, self.shown, self.circles, self.mask)
+        kept = replace(self.sample, red=np.where(self.in_front, np.nan, self.sample.red))
+        self.judged = judged(kept, self.subject, self._places_of)
+
+    def _present(self, placed: Places) -> Floats:
+        return presence(features(placed, self.sample, self.judged, self.subject, self.rims))
+
+    def _crowded(self, there: Floats, circles: Floats) -> NDArray[np.bool_]:
+        """Balls that seem wrong because something stands before them."""
+        ok = self.is_judged()
+        gone = ok & (np.nan_to_num(1 - there[:, PLANNED]) > _DOUBT)
+        planned = self.judged.likely[np.arange(len(self.subject)), self.subject.colours]
+        wrong = ok & ~gone & ((planned < 1 - _DOUBT) | self.judged.strange)
+        return crowded_balls(gone, wrong, self.in_front, circles)
 
     def _of_photo(self, hidden: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """A mask of the photograph in the window."""
@@ -200,18 +225,21 @@ class _Looked:
         height, width = self.image.shape
         return np.asarray((x - 0.7 * r < 0) | (y - 0.7 * r < 0) | (x + 0.7 * r > width) | (y + 0.7 * r > height))
 
-    def is_judged(self) -> NDArray[np.bool_]:
+    def is_judged(self, whatever_is_in_front: bool = False) -> NDArray[np.bool_]:
         """Balloons of rows that anything can be said of, (n,)."""
         enough = (self.sample.share >= SHARE_JUDGED) & self.sample.known
-        return np.asarray(enough & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut)
+        free = enough & (self.subject.rows >= 0) & ~self.is_cut
+        return np.asarray(free if whatever_is_in_front else free & ~self.in_front)
 
     def confidence(self) -> float:
         """That the photograph shows this piece from there, 0 to 1: edges on rims, and planned colours."""
         edges = 1 / (1 + math.exp(-(self.fitted.edges - _EDGES_HALF) / _EDGES_WIDE))
-        mine = self.is_judged()
+        # What seems to be hidden counts here: where half a piece seems so, it is another one.
+        mine = self.is_judged(whatever_is_in_front=self.wish.hidden is None)
         if mine.sum() < 3:
             return 0.5 * edges
-        agree = float(np.mean(self.judged.seen[mine] == self.subject.colours[mine]))
+        right = (self.judged.seen == self.subject.colours) & ~self.judged.strange
+        agree = float(np.mean(right[mine]))
         colours = 1 / (1 + math.exp(-(agree - _AGREE_HALF) / _AGREE_WIDE))
         if len(np.unique(self.subject.colours[mine])) < 2:
             # One colour agrees with anything.
@@ -247,8 +275,12 @@ class _Looked:
         by = 1 / self.scale
         circles = self.circles * by
         sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.is_judged(), self.sure)
-        balloons = self._balloons(circles)
-        there = presence(features(placed, self.sample, self.judged, self.subject, self.rims))
+        there = self._present(placed)
+        crowded = self._crowded(there, circles)
+        if crowded.any():
+            self.in_front |= crowded
+            self._look_again()
+            there = self._present(placed)
         faults = found_faults(self.subject, self.judged, (placed, there), self.is_judged(), circles, sides, lean)
         notes = []
         if self.in_front.any():
@@ -265,7 +297,7 @@ class _Looked:
             confidence,
             azimuths,
             lean.angle if lean else None,
-            balloons,
+            self._balloons(circles),
             faults,
             sides,
             tuple(notes),

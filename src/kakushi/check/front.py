@@ -19,6 +19,8 @@ _TOUCHED, _PARTLY = 0.30, 0.14
 """Shares of a balloon's pixels that something else shows at, of one that is hidden and of one beside it."""
 _AT_LEAST = 4
 """So many balloons beside each other are hidden by something; fewer may be faults."""
+_CROWD, _CROWD_GONE = 4, 2
+"""So many faults beside each other, and of them so many of missing balloons or sizes, are no faults."""
 _FAR, _MIXED = 6.0, 0.25
 """A balloon beside them so many spreads off its colour, and so mixed, is hidden in part."""
 _BESIDE = 1.35
@@ -65,6 +67,24 @@ def hidden_balls(
         for ball in np.flatnonzero(~hidden & (whole > 0) & partly).tolist():
             hidden[ball] = bool((_gaps(circles, ball)[hidden] < _BESIDE).any())
     return hidden
+
+
+def crowded_balls(
+    gone: NDArray[np.bool_], wrong: NDArray[np.bool_], hidden: NDArray[np.bool_], circles: Floats
+) -> NDArray[np.bool_]:
+    """Balls told as `gone` (missing, of another size) or `wrong` (of another colour) in one place, (n,).
+
+    Faults do not crowd: so many beside each other are hidden by something, whatever its colour. So are those that seem
+    gone beside `hidden` ones.
+    """
+    crowded = np.zeros(len(circles), dtype=bool)
+    for group in _groups(np.flatnonzero(gone | wrong).tolist(), circles):
+        if len(group) >= _CROWD and int(gone[group].sum()) >= _CROWD_GONE:
+            crowded[group] = True
+    for group in _groups(np.flatnonzero(gone | hidden | crowded).tolist(), circles):
+        if (hidden | crowded)[group].any():
+            crowded[group] = True
+    return crowded & ~hidden
 
 
 def _groups(balls: list[int], circles: Floats) -> list[list[int]]:

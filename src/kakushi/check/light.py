@@ -26,6 +26,8 @@ _FREEDOM = 4.0
 """Of Student's t: a balloon far off is not as unlikely as a normal law would have it."""
 _CHROMA_SPREAD, _LIGHT_SPREAD = 0.045, 0.22
 """Least spread of colour ratios and of brightness, logarithms: what lamps and neighbours do to one colour."""
+_MOST_SPREAD = 0.16
+"""Most spread of colour ratios: where balloons scatter more than that they have not the planned colours."""
 _UNKNOWN_SPREAD = 0.13
 """What is not known of a colour that the photograph shows nowhere else: skins differ from their swatches."""
 _PLANNED = 0.97
@@ -116,9 +118,9 @@ def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
     chroma_off = observed[:, :2] - means[planned, :2]
     drift = _drift(chroma_off, weight, places)
     observed[:, :2] -= drift
-    spread = np.maximum(1.48 * _median_off(observed[:, :2] - means[planned, :2], weight), _CHROMA_SPREAD)
+    spread = _spread(observed[:, :2] - means[planned, :2], weight)
     means, counted = _settled(means, observed, planned, weight, spread)
-    spread = np.maximum(1.48 * _median_off(observed[:, :2] - means[planned, :2], weight), _CHROMA_SPREAD)
+    spread = _spread(observed[:, :2] - means[planned, :2], weight)
     light = _brightness(observed[:, 2] - means[planned, 2], weight, places)
     light_spread = max(1.48 * float(_median(np.abs(observed[:, 2] - light - means[planned, 2]), weight)), _LIGHT_SPREAD)
     unknown = _UNKNOWN_SPREAD / (1 + counted)
@@ -139,6 +141,11 @@ def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
     nearest = np.sqrt(np.where(np.isfinite(square), square, 0.0).min(axis=1))
     far = np.sqrt(np.where(np.isfinite(square), square, 0.0)[np.arange(len(planned)), planned])
     return Judged(likely, likely.argmax(axis=1), known & (nearest > _STRANGE), far, means, spread)
+
+
+def _spread(off: Floats, weight: Floats) -> Floats:
+    """Spread of colour ratios, (2,), from the median distance from the planned colours."""
+    return np.asarray(np.clip(1.48 * _median_off(off, weight), _CHROMA_SPREAD, _MOST_SPREAD))
 
 
 def _look(albedo: Floats, log_gain: Floats, gamma: float, veil: float) -> Floats:

@@ -22,11 +22,12 @@ _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
 _ALIKE = 0.45
 """Logarithm of colour ratios over which a kind of pixel is still like a colour of the plan: tints are not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
-_UNLIKE_WEIGHT = 0.8
+_UNLIKE_WEIGHT, _UNLIKE_FROM = 1.0, 0.6
 _TRIED, _EACH, _NEAR = 22, 6, 0.10
 """Places that are looked at, and of each height; nearer to each other than that, over the height, they are one."""
 _COARSE_PX = 80.0
 _ROUNDS, _FINER = 60, 4
+_FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1), (0.1, 0), (0, -0.1))
 
 
 def proposed_ends(linear: Pixels, subject: Subject, cancelled: Cancelled = never) -> Ends:
@@ -79,16 +80,36 @@ def _best(candidates: list[Ends], linear: Pixels, subject: Subject, cancelled: C
         if fit is not None:
             glances.append((fit, search, scale))
     glances.sort(key=lambda each: _cost(each[0]))
-    fits = [(search.finer(fit, _ROUNDS, 3.0, cancelled), scale) for fit, search, scale in glances[:_FINER]]
+    fits = [(search.finer(fit, _ROUNDS, 5.0, cancelled), scale) for fit, search, scale in glances[:_FINER]]
     if not fits:
         return candidates[0]
     best, scale = min(fits, key=lambda each: _cost(each[0]))
+    ends = best.ends.scaled(1 / scale)
+    # A row too far up or down looks nearly as good from afar.
+    near = [_stretched(ends, foot, top) for foot, top in _STRETCHES]
+    fits = []
+    for each in near:
+        stop_if(cancelled)
+        scale = min(_FINE_PX / max(each.long_px, 1.0), 1.0)
+        search = Search(image_of(linear, scale), thing, Told(), is_quick=True)
+        values = np.array([best.pose.azimuth, math.log(best.pose.distance), best.pose.eye, 0.0, 0.0, 0.0, 0.0])
+        placed = search.pose(values, each.scaled(scale))
+        if placed is not None:
+            fits.append((search.finer(search.judged(*placed), _FINE_ROUNDS, 4.0, cancelled), scale))
+    best, scale = min(fits, key=lambda each: _cost(each[0]), default=(best, scale))
     return best.ends.scaled(1 / scale)
+
+
+def _stretched(ends: Ends, foot: float, top: float) -> Ends:
+    """Ends moved along their line, each by a share of its length downwards."""
+    (x0, y0), (x1, y1) = ends.foot, ends.top
+    dx, dy = x0 - x1, y0 - y1
+    return Ends((x0 + foot * dx, y0 + foot * dy), (x1 + top * dx, y1 + top * dy), ends.foot_mm, ends.top_mm)
 
 
 def _cost(fit: Fitted) -> float:
     """A plain wall has no scatter and hardly an edge: only its colours are not the planned ones."""
-    return fit.cost + _UNLIKE_WEIGHT * fit.unlike
+    return fit.cost + _UNLIKE_WEIGHT * max(fit.unlike - _UNLIKE_FROM, 0.0)
 
 
 def _kinds(image: Image) -> tuple[NDArray[np.int64], Floats]:

@@ -94,6 +94,10 @@ class Search:
         pose = pose_of_ends(azimuth, math.exp(far), eye, there, self._middle)
         return None if pose is None else (pose, there)
 
+    def circles(self, pose: Pose) -> Floats:
+        """Middles and radii of all balls in the image, (n, 3) px."""
+        return pose.circles(pose.local(self.subject.centres), self.subject.radii)
+
     def shown(self, pose: Pose, margin: float = 0.0) -> Expected:
         """What the image should show, in a window about the piece."""
         centres, radii = self.subject.centres, self.subject.radii

@@ -51,7 +51,7 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
         if placed is None:
             break
         reach = max(reach_px * 0.62**round_, 3.0)
-        rims = rims_of(search.shown(placed[0]), _circles(search, placed[0]), search.has_rims)
+        rims = rims_of(search.shown(placed[0]), search.circles(placed[0]), search.has_rims)
         if len(rims.ball) < 20:
             break
         off, weight = edges_near(search, rims, reach)
@@ -70,10 +70,6 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
         if found.cost < start.cost + 0.05:
             best = found
     return best
-
-
-def _circles(search: Search, pose: Pose) -> Floats:
-    return pose.circles(pose.local(search.subject.centres), search.subject.radii)
 
 
 def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_]) -> _Rims:
@@ -133,7 +129,7 @@ def _step(
             placed = search.pose(moved, ends)
             if placed is None:
                 return None
-            sides.append(_circles(search, placed[0])[rims.ball])
+            sides.append(search.circles(placed[0])[rims.ball])
         change = (sides[0] - sides[1]) / 2
         slopes.append((change[:, :2] * rims.out).sum(axis=1) + change[:, 2])
     slope = np.stack(slopes, axis=1) / steps * _PRIOR
@@ -150,7 +146,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
 
     `reach`: how far off, over a ball's radius, its rim is looked for.
     """
-    circles = _circles(search, pose)
+    circles = search.circles(pose)
     shown = search.shown(pose)
     moved = np.zeros((len(circles), 3))
     sure = np.zeros(len(circles))

@@ -95,6 +95,18 @@ def _prep(window: MainWindow) -> None:
     _take(window, "prep")
 
 
+def _check(window: MainWindow) -> None:
+    """A practice photograph of a gate column, its first fault looked at."""
+    window.document.selection.select_piece(1)
+    window.show_stage("check")
+    window.document.checker.practise(21, 3)
+    QTest.qWait(200)
+    while window.document.checker.is_busy:
+        QTest.qWait(50)
+    window.stage("check").panel.faults.setCurrentRow(0)
+    _take(window, "check")
+
+
 def _build(window: MainWindow) -> None:
     """The vase, half built."""
     window.show_stage("build")
@@ -148,6 +160,7 @@ def main() -> None:
         _take(window, "supplies")
         _prep(window)
         _build(window)
+        _check(window)
         window.show_stage("brief")
         while window.document.scheduler.schedule is None:
             QTest.qWait(50)

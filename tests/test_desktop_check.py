@@ -5,13 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PIL import Image
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLineEdit
 
-from driving import part, press, words
+from driving import part, press, type_into, words
 from kakushi.build.step import StepKind
+from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.formats.job_file import load_job_file, save_job
 from kakushi.model.record import Found, Photo, What
 
@@ -120,11 +121,27 @@ def test_a_kept_photograph_whose_picture_is_lost_keeps_what_was_found(checking, 
     assert part(panel, "Photographs of this piece").count() == 1
     document.checker.reopen("ab")
     assert "lost" in panel.problem.text()
-    path = tmp_path / "grey.png"
-    Image.new("RGB", (300, 400), (90, 90, 90)).save(path)
-    document.checker.open(path)
+
+
+def test_a_known_length_makes_a_test_stack(checking, qtbot) -> None:
+    document, panel, view = checking.document, panel_of(checking), checking.stage("check").page.view
+    document.selection.select_piece(1)
+    document.checker.practise(21, 0)
     done(checking, qtbot)
-    assert document.checker.current is not None
-    assert document.checker.current.result.refused, "a grey wall is no vase"
-    document.checker.remove()
-    assert [photo.name for photo in document.record.photos] == ["ab"]
+    current = document.checker.current
+    assert not part(panel, "Use as a test stack…").isEnabled()
+    # Draw along the whole column, and say how tall it is.
+    press(checking.stage("check").page, "Known length")
+    foot, top = (view._to_view(*each).toPoint() for each in (current.result.foot, current.result.top))
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=foot)
+    QTest.mouseMove(view, (foot + top) / 2)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=top)
+    assert view.length is not None
+    type_into(part(panel, "Known length", QLineEdit), "2.1 m")
+    assert "rows rise" in words(panel)
+    press(panel, "Use as a test stack…")
+    dialog = next(iter(checking.findChildren(StackDialog)))
+    height = part(dialog, "stack height").value
+    assert height == pytest.approx(2100 - document.piece_plan.foot_mm, abs=30)
+    assert part(dialog, "Rows in the stack").value() == len(document.piece.rows)
+    dialog.close()

@@ -9,6 +9,8 @@ import numpy as np
 
 from kakushi.check.pinhole import Point
 from kakushi.check.values import Result
+from kakushi.model.piece import Piece
+from kakushi.packing.calibration import TestStack
 
 _CLICK_PX = 2.5
 """How far off a mark is set, px of the photograph."""
@@ -73,6 +75,22 @@ def measured(result: Result, line: tuple[Point, Point], known_mm: float) -> Meas
         width,
         share,
         tuple(rises),
+    )
+
+
+def stack_of(found: Measured, piece: Piece, foot_mm: float) -> TestStack | None:
+    """A measured piece as a test stack that a packing is fitted to; None unless all its rows are of one size.
+
+    `foot_mm`: height above the floor of where its first balloons stand.
+    """
+    rows = piece.rows
+    slots = {(slot.nominal_in, slot.diameter_mm, row.count) for row in rows for slot in row.slots}
+    if len(slots) != 1 or len(rows) < 2 or len(piece.groups) != 1:
+        return None
+    nominal, diameter, count = slots.pop()
+    width = found.width_mm if math.isfinite(found.width_mm) else None
+    return TestStack(
+        len(rows), count, nominal, diameter, found.height_mm - foot_mm, width, piece.frame.pole_radius_mm, piece.joint
     )
 
 

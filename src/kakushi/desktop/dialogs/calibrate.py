@@ -85,6 +85,17 @@ class StackDialog(Dialog):
         self._show_packings()
         self.resize(760, 620)
 
+    def propose(self, stack: TestStack) -> None:
+        """Fill in what was measured elsewhere, to be looked over and added."""
+        self._rows.setValue(stack.rows)
+        self._count.setValue(stack.count)
+        self._nominal.setCurrentIndex(max(self._nominal.findData(stack.nominal_in), 0))
+        self._diameter.set_value(stack.diameter)
+        self._height.set_value(stack.height)
+        self._width.set_value(stack.width)
+        self._pole.set_value(2 * stack.pole_radius)
+        self._joint.setCurrentIndex(self._joint.findData(stack.joint.value))
+
     def _columns(self) -> tuple[_Column, ...]:
         units = self._document.units
         return (

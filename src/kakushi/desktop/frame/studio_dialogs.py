@@ -15,6 +15,7 @@ from kakushi.model.piece import LandingSchool
 
 if TYPE_CHECKING:
     from kakushi.formats.studio_store import StudioStore
+    from kakushi.packing.calibration import TestStack
 
 
 class StudioDialogs:
@@ -44,10 +45,20 @@ class StudioDialogs:
 
     def test_stack(self) -> None:
         """Measure how the studio packs."""
+        self._test_stack(None)
+
+    def use_as_stack(self, measured: TestStack) -> None:
+        """The same, with what was measured on a photograph filled in."""
+        self._test_stack(measured)
+
+    def _test_stack(self, measured: TestStack | None) -> None:
         from kakushi.desktop.dialogs.calibrate import StackDialog
 
         if (store := self.store()) is not None:
-            self.open(StackDialog(self._document, store, self._window))
+            dialog = StackDialog(self._document, store, self._window)
+            if measured is not None:
+                dialog.propose(measured)
+            self.open(dialog)
 
     def sizes(self) -> None:
         """The catalogue's ranges, the sizer, the scatter."""

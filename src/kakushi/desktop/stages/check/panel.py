@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 import time
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtCore import QRect, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QSpinBox
 
@@ -16,10 +17,14 @@ from kakushi.desktop.widgets.fields import LengthField, form, quiet
 from kakushi.model.record import Found
 from kakushi.model.units import format_length
 
+if TYPE_CHECKING:
+    from kakushi.packing.calibration import TestStack
+
 _PRACTICE_FAULTS = 3
 _SIDES = {"front": 0.0, "right": 90.0, "back": 180.0, "left": 270.0}
 _PLACE = Qt.ItemDataRole.UserRole
 _MANY_LINES = 11
+_FRAME_PX = 28
 
 
 class FaultList(QListWidget):
@@ -72,6 +77,10 @@ class CheckPanel(Panel):
         self._length = LengthField(document, "Known length", 10, 20_000)
         self._measured = QLabel()
         self._measured.setWordWrap(True)
+        self.as_stack = QPushButton("Use as a test stack…")
+        self.as_stack.setToolTip("A packing of your own is fitted to it: for pieces whose rows all have one size")
+        self.stack: TestStack | None = None
+        """What was measured, where it can be a test stack."""
         self._build()
         self._connect()
         self.finish()
@@ -101,6 +110,7 @@ class CheckPanel(Panel):
         measure.addRow("Known length", self._length)
         self.section("Measure by it", measure)
         self.column.addWidget(self._measured)
+        self.column.addWidget(self.as_stack)
         self.column.addWidget(quiet("Draw a line along it with “Known length”, then say how long it is."))
 
     def _connect(self) -> None:
@@ -156,6 +166,7 @@ class CheckPanel(Panel):
                 words = f"{place + 1}  {fault.words}"
                 item = QListWidgetItem(f"{words} (dismissed)" if fault.dismissed else words)
                 item.setData(_PLACE, place)
+                item.setSizeHint(self._size_of(item.text()))
                 if fault.dismissed:
                     font = item.font()
                     font.setStrikeOut(True)
@@ -171,6 +182,13 @@ class CheckPanel(Panel):
         self.dismiss.setEnabled(is_one)
         self.send.setEnabled(is_one and not faults[chosen].dismissed)
         self.dismiss.setText("Take back" if is_one and faults[chosen].dismissed else "Dismiss")
+
+    def _size_of(self, text: str) -> QSize:
+        """Room for all lines of a fault: the list itself forgets the frame about what is chosen."""
+        viewport = self.faults.viewport()
+        wide = max((viewport.width() if viewport else 0) - _FRAME_PX, 80)
+        lines = self.fontMetrics().boundingRect(QRect(0, 0, wide, 1000), Qt.TextFlag.TextWordWrap, text)
+        return QSize(wide, lines.height() + _FRAME_PX // 2)
 
     def _choose(self, place: int) -> None:
         self.faults.setCurrentRow(place)
@@ -213,12 +231,18 @@ class CheckPanel(Panel):
 
     def _show_measured(self) -> None:
         current, line, known = self.document.checker.current, self._view.length, self._length.value
-        if current is None or current.result is None or line is None or not known:
+        self.stack = None
+        self.as_stack.setEnabled(False)
+        piece_plan = self.document.piece_plan
+        if current is None or current.result is None or line is None or not known or piece_plan is None:
             self._measured.setText("")
             return
-        from kakushi.check.measure import measured
+        from kakushi.check.measure import measured, stack_of
 
         found = measured(current.result, line, known)
+        if found is not None and not current.photo.rows:
+            self.stack = stack_of(found, piece_plan.piece, piece_plan.foot_mm)
+            self.as_stack.setEnabled(self.stack is not None)
         units = self.document.units
         if found is None:
             self._measured.setText("This line is too short, or the piece was not recognised.")

@@ -268,11 +268,10 @@ class PhotoView(QWidget):
         for balloon in result.balloons:
             heights[balloon.row] = max(heights.get(balloon.row, 0.0), balloon.y)
         painter.setPen(QPen(self._theme.colour("line"), 1))
-        painter.drawLine(QPointF(middle, room.top()), QPointF(middle, room.bottom()))
+        painter.drawLine(QPointF(middle, room.top() + 32), QPointF(middle, room.bottom() - 8))
         painter.setPen(self._theme.colour("quiet"))
-        painter.drawText(
-            QRectF(room.left(), room.top(), room.width(), 40), Qt.AlignmentFlag.AlignHCenter, "left · right"
-        )
+        words = QRectF(room.left(), room.top() + 8, room.width(), 40)
+        painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, "left · right")
         tall = max(0.5 * frame.height() / max(len(result.sides), 1) * 0.8, 3.0)
         for each in result.sides:
             y = self._to_view(0.0, float(np.mean([b.y for b in result.balloons if b.row == each.row]))).y()

@@ -19,5 +19,11 @@ def build(context: StageContext) -> StageParts:
             document.checker.open(path)
 
     panel.open.clicked.connect(ask)
+
+    def use_as_stack() -> None:
+        if panel.stack is not None:
+            context.studio.use_as_stack(panel.stack)
+
+    panel.as_stack.clicked.connect(use_as_stack)
     panel.print_it.clicked.connect(context.exports.export_check)
     return StageParts(panel, lambda: page, page, themed=(page.set_theme,), opened=page.take_keyboard)

@@ -16,7 +16,7 @@ from kakushi.model.memo import Cancelled, stop_if
 if TYPE_CHECKING:
     from kakushi.check.check import Wish
 
-_PX, _ROUNDS = 200.0, 45
+_PX, _ROUNDS = 150.0, 45
 _SHARPER, _BETTER = 0.08, 0.05
 """So much stronger edges on rims must another number of rows have, and so much less its mirror image cost."""
 _ROWS = (-3, -2, -1, 1, 2, 3)
@@ -32,9 +32,8 @@ def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: C
     def fit(other: Subject) -> Fitted | None:
         stop_if(cancelled)
         search = Search(image, for_pose(other), wish.told, is_quick=True)
-        starts = search.coarse(replace(wish.ends, top_mm=other.top_mm).scaled(scale), cancelled)[:2]
-        fits = [fitted_to_rims(search, search.finer(each, _ROUNDS, 2.0, cancelled), 8.0, cancelled) for each in starts]
-        return min(fits, key=lambda each: each.cost, default=None)
+        start = search.glance(replace(wish.ends, top_mm=other.top_mm).scaled(scale), cancelled)
+        return start and fitted_to_rims(search, search.finer(start, _ROUNDS, 2.0, cancelled), 8.0, cancelled)
 
     usual = fit(subject)
     edges, cost = (usual.edges, usual.cost) if usual else (0.0, 10.0)

@@ -17,12 +17,13 @@ from pathlib import Path
 
 import numpy as np
 
-from kakushi.check.check import Wish, check_photo
+from kakushi.check.check import check_photo
 from kakushi.check.image import linear_of
 from kakushi.check.pinhole import Ends
 from kakushi.check.practice import KINDS, Made, Practice, practise, usual_shot
 from kakushi.check.subject import Subject, subject_of
 from kakushi.check.values import Result
+from kakushi.check.wish import Wish
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job

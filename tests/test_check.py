@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from kakushi.check.check import Wish, check_photo
+from kakushi.check.check import check_photo
 from kakushi.check.expected import NOTHING, Balls, Window, expected
 from kakushi.check.image import between, image_of, linear_of
 from kakushi.check.light import Judged, Sample, judged
@@ -28,6 +28,7 @@ from kakushi.check.subject import Subject, subject_of
 from kakushi.check.upright import lean_by_edge
 from kakushi.check.values import FaultKind, Result
 from kakushi.check.variants import other_piece_words, with_rows
+from kakushi.check.wish import Wish
 from kakushi.check.words import result_words
 from kakushi.cli.main import main
 from kakushi.formats.job_file import load_job_file, save_job

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,9 +14,9 @@ from kakushi.check.faults import found_faults
 from kakushi.check.front import crowded_balls, hidden_balls, strange_pixels
 from kakushi.check.image import Image, Pixels, image_of
 from kakushi.check.light import Judged, Sample, judged, sampled
-from kakushi.check.pinhole import Ends, Point, Pose
+from kakushi.check.pinhole import Ends, Pose
 from kakushi.check.places import Places, looks_of, places
-from kakushi.check.pose import Fitted, Search, Told, apart, is_large, window_of
+from kakushi.check.pose import Fitted, Search, apart, for_pose, is_large, window_of
 from kakushi.check.presence import PLANNED, features, presence
 from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.rows import sides_of
@@ -24,6 +24,7 @@ from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean, lean_by_edge, lean_of
 from kakushi.check.values import Result, SeenBalloon
 from kakushi.check.variants import other_piece_words
+from kakushi.check.wish import Wish
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
 
@@ -48,19 +49,6 @@ _MARGIN = 0.9
 _OFF_PLACE = 0.10
 """Over its radius: a balloon moved or resized by more is not where it was planned."""
 _DOUBT = 0.45
-
-
-@dataclass(frozen=True, slots=True)
-class Wish:
-    """What is known and wished: the ends, px of the photograph; the azimuth one means and the lens, where told.
-
-    `upright`: lower and upper end of an edge that is upright, px; `hidden`: (h, w) of the photograph, what is in front.
-    """
-
-    ends: Ends
-    told: Told = field(default_factory=Told)
-    upright: tuple[Point, Point] | None = None
-    hidden: NDArray[np.bool_] | None = None
 
 
 def check_photo(
@@ -101,11 +89,6 @@ def refused(wish: Wish, linear: Pixels, words: str) -> Result:
         0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
     )
     return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 0.0, (), None, (), (), (), refused=words)
-
-
-def for_pose(subject: Subject) -> Subject:
-    """What of a subject a pose is searched by."""
-    return subject.only(is_large(subject))
 
 
 def for_rims(subject: Subject) -> Subject:

@@ -223,6 +223,11 @@ def is_large(subject: Subject) -> NDArray[np.bool_]:
     return np.asarray(subject.is_balloon & (subject.radii >= _SMALL * float(np.median(subject.radii[rows]))))
 
 
+def for_pose(subject: Subject) -> Subject:
+    """What of a subject a pose is searched by."""
+    return subject.only(is_large(subject))
+
+
 def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
     """The best of poses, best first, of which no two have nearly the same azimuth."""
     kept: list[Fitted] = []

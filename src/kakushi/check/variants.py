@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from kakushi.check.image import Pixels, image_of
-from kakushi.check.pose import Fitted, Search
+from kakushi.check.pose import Fitted, Search, for_pose
 from kakushi.check.rims import fitted_to_rims
 from kakushi.check.subject import Subject
+from kakushi.check.wish import Wish
 from kakushi.model.memo import Cancelled, stop_if
-
-if TYPE_CHECKING:
-    from kakushi.check.check import Wish
 
 _PX, _ROUNDS = 150.0, 45
 _SHARPER, _BETTER = 0.08, 0.05
@@ -24,8 +21,6 @@ _ROWS = (-3, -2, -1, 1, 2, 3)
 
 def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: Cancelled) -> str:
     """What the photograph shows instead of the planned piece, in words; "" where nothing else fits much better."""
-    from kakushi.check.check import for_pose  # noqa: PLC0415 - the check asks this module too
-
     scale = min(_PX / max(wish.ends.long_px, 1.0), 1.0)
     image = image_of(linear, scale)
 

@@ -26,12 +26,13 @@ def add_arguments(p: Parser) -> None:
 
 
 def _check(arguments: argparse.Namespace) -> None:
-    from kakushi.check.check import Wish, check_photo
+    from kakushi.check.check import check_photo
     from kakushi.check.image import linear_of
     from kakushi.check.locate import proposed_ends
     from kakushi.check.pinhole import Ends
     from kakushi.check.pose import Told
     from kakushi.check.subject import subject_of
+    from kakushi.check.wish import Wish
     from kakushi.check.words import result_words
     from kakushi.formats.check_json import check_json
     from kakushi.formats.photograph import load_photo

@@ -179,11 +179,12 @@ class Checker(QObject):
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
             import math
 
-            from kakushi.check.check import Wish, check_photo
+            from kakushi.check.check import check_photo
             from kakushi.check.image import linear_of
             from kakushi.check.overlay import plan_picture
             from kakushi.check.pose import Told
             from kakushi.check.subject import subject_of
+            from kakushi.check.wish import Wish
 
             photo = current.photo
             subject = subject_of(piece_plan, job)

@@ -1,0 +1,24 @@
+"""What is known of a photograph, and wished."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.pinhole import Ends, Point
+from kakushi.check.pose import Told
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What is known and wished: the ends, px of the photograph; the azimuth one means and the lens, where told.
+
+    `upright`: lower and upper end of an edge that is upright, px; `hidden`: (h, w) of the photograph, what is in front.
+    """
+
+    ends: Ends
+    told: Told = field(default_factory=Told)
+    upright: tuple[Point, Point] | None = None
+    hidden: NDArray[np.bool_] | None = None

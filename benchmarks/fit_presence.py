@@ -14,7 +14,7 @@ import numpy as np
 from check_photos import WELL_SEEN, photograph, wish_of
 from scipy.optimize import minimize
 
-from kakushi.check.check import _Looked, _poses
+from kakushi.check.check import Looked, poses
 from kakushi.check.image import linear_of
 from kakushi.check.presence import FEATURES, features
 
@@ -32,9 +32,9 @@ def measured(number: int, folder: Path) -> list[tuple[int, np.ndarray]]:
     subject, taken = photograph(number, folder)
     wish, linear = wish_of(number, subject, taken), linear_of(taken.photograph.pixels)
     found = []
-    fits = _poses(subject, linear, wish, lambda _: None, lambda: False)
+    fits = poses(subject, linear, wish, lambda _: None, lambda: False)
     if fits and abs((fits[0].pose.azimuth - taken.shot.azimuth + np.pi) % (2 * np.pi) - np.pi) < 0.15:
-        looked = _Looked(subject, linear, wish, fits[0], lambda: False)
+        looked = Looked(subject, linear, wish, fits[0], lambda: False)
         values = features(looked.placed(lambda: False), looked.sample, looked.judged, subject, looked.rims)
         made = {(fault.row, fault.slot): fault.kind for fault in taken.made}
         seen = {(row, slot): share for row, slot, share in taken.seen}

@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from kakushi.check.expected import Balls, Expected, expected
 from kakushi.check.faults import found_faults
 from kakushi.check.front import crowded_balls, hidden_balls, strange_pixels
-from kakushi.check.image import Image, Pixels, image_of
+from kakushi.check.image import Pixels, image_of
 from kakushi.check.light import Judged, Sample, judged, sampled
-from kakushi.check.pinhole import Ends, Pose
+from kakushi.check.pinhole import Pose
 from kakushi.check.places import Places, looks_of, places
 from kakushi.check.pose import Fitted, Search, apart, for_pose, is_large, window_of
 from kakushi.check.presence import PLANNED, features, presence
@@ -62,12 +62,12 @@ def check_photo(
 
     Raises Cancelled.
     """
-    fits = _poses(subject, linear, wish, on_pose, cancelled)
+    fits = poses(subject, linear, wish, on_pose, cancelled)
     if not fits:
         return refused(wish, linear, "Foot and top do not fit a photograph of this piece: set them again.")
     best = fits[0]
     azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
-    looked = _Looked(subject, linear, wish, best, cancelled)
+    looked = Looked(subject, linear, wish, best, cancelled)
     confidence = looked.confidence()
     if confidence < _SUSPECT:
         words = other_piece_words(subject, linear, wish, cancelled)
@@ -96,7 +96,7 @@ def for_rims(subject: Subject) -> Subject:
     return subject.only(is_large(subject) | (subject.radii > _THIN_MM))
 
 
-def _poses(
+def poses(
     subject: Subject, linear: Pixels, wish: Wish, on_pose: Callable[[Pose], None], cancelled: Cancelled
 ) -> list[Fitted]:
     """The best poses, best first, in pixels of the photograph."""
@@ -118,7 +118,7 @@ def _poses(
     return [replace(each, pose=each.pose.scaled(1 / rim), ends=each.ends.scaled(1 / rim)) for each in apart(fits)]
 
 
-class _Looked:
+class Looked:
     """A photograph looked at from a pose: balloons moved to their rims, their colours."""
 
     def __init__(self, subject: Subject, linear: Pixels, wish: Wish, fitted: Fitted, cancelled: Cancelled) -> None:
@@ -332,8 +332,3 @@ def _grown(shown: Expected) -> NDArray[np.bool_]:
     from scipy.ndimage import binary_dilation  # noqa: PLC0415 - large, and only needed here
 
     return np.asarray(binary_dilation(shown.identity != -1, iterations=5))
-
-
-def image_for(linear: Pixels, ends: Ends) -> Image:
-    """The picture in which balloons are judged."""
-    return image_of(linear, min(_JUDGE_PX / max(ends.long_px, 1.0), 1.0))

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.check.pinhole import Pose
-from kakushi.model.arrays import Floats, Ints
+from kakushi.model.arrays import Floats
 
 NOTHING, POLE = -1, -2
 
@@ -145,8 +145,3 @@ def _draw_pole(
     found.identity[there] = POLE
     found.depth[there] = depth[there] - radius
     found.rim[there] = 0
-
-
-def visible_balls(found: Expected) -> Ints:
-    """The balls of which anything is seen."""
-    return np.unique(found.identity[found.identity >= 0])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -150,8 +150,3 @@ def _make(
 def _differ(subject: Subject, one: int, other: int) -> bool:
     apart = differences((subject.palette[one].hex, subject.palette[other].hex))
     return bool(apart[0, 1] >= _PLAIN_DIFFERENCE)
-
-
-def with_size(shot: Shot, size: tuple[int, int]) -> Shot:
-    """The same view in a picture of another size."""
-    return replace(shot, size=size)

@@ -83,7 +83,7 @@ def test_ends_are_nudged_and_work_is_stopped_in_the_middle(checking, qtbot) -> N
     checker.stop()
     before = checker.current.ends
     view.setFocus()
-    QTest.keyClick(view, Qt.Key.Key_T)
+    QTest.keyClick(view, Qt.Key.Key_PageUp)
     QTest.keyClick(view, Qt.Key.Key_Up)
     QTest.keyClick(view, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     top = checker.current.ends.top

@@ -10,6 +10,20 @@ from kakushi.desktop.document.row_actions import ROW_ACTIONS
 from kakushi.desktop.widgets.fields import heading, quiet
 
 _LADDER_KEYS = (("↑ / ↓", "Select the next row up or down"), ("Home / End", "Select the first or last row"))
+_BUILD_KEYS = (
+    ("Space / Enter", "This step is done"),
+    ("P", "A balloon popped"),
+    ("Backspace", "The last step is not done after all"),
+    ("L", "Later"),
+    ("N", "Write something down"),
+)
+_CHECK_KEYS = (
+    ("PgUp / PgDown", "Take the top, or the foot"),
+    ("← ↑ → ↓", "Nudge it; with Shift ten times as far"),
+    ("Enter", "Check the photograph"),
+    ("Delete", "Dismiss a fault, or take it back"),
+    ("B", "Send a fault to Build"),
+)
 _ELEVATION_KEYS = (
     ("← / →", "Turn the piece"),
     ("Home", "From the front"),
@@ -27,9 +41,11 @@ class ShortcutsDialog(QDialog):
         row_keys = [(" or ".join(action.keys), action.words) for action in ROW_ACTIONS]
         columns = QGridLayout()
         columns.setHorizontalSpacing(36)
-        columns.addLayout(_table("Anywhere", window_keys), 0, 0, 2, 1)
+        columns.addLayout(_table("Anywhere", window_keys), 0, 0, 4, 1)
         columns.addLayout(_table("In the row ladder", [*_LADDER_KEYS, *row_keys]), 0, 1)
         columns.addLayout(_table("In the elevation", _ELEVATION_KEYS), 1, 1)
+        columns.addLayout(_table("In Build", _BUILD_KEYS), 2, 1)
+        columns.addLayout(_table("In Check", _CHECK_KEYS), 3, 1)
         body = QWidget()
         body.setLayout(columns)
         scroll = QScrollArea()

@@ -71,7 +71,7 @@ class PhotoView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Photograph with the plan over it")
-        self.setAccessibleDescription("F takes the foot, T the top, arrows nudge it, Return checks")
+        self.setAccessibleDescription("Page up takes the top, page down the foot, arrows nudge it, Return checks")
         self.setMouseTracking(True)
         document.checker.changed.connect(self._on_changed)
 
@@ -379,8 +379,8 @@ class PhotoView(QWidget):
             x, y = current.ends.foot if self._end == "foot" else current.ends.top
             dx, dy = _NUDGES[key]
             self._move(self._end, (x + far * dx, y + far * dy))
-        elif key in {Qt.Key.Key_F, Qt.Key.Key_T}:
-            self._end = "foot" if key == Qt.Key.Key_F else "top"
+        elif key in {Qt.Key.Key_PageUp, Qt.Key.Key_PageDown}:
+            self._end = "foot" if key == Qt.Key.Key_PageDown else "top"
             self.update()
         elif key in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:
             self.ends_moved.emit()

@@ -17,7 +17,7 @@ from kakushi.check.light import Judged, Sample, judged, sampled
 from kakushi.check.pinhole import Pose
 from kakushi.check.places import Places, looks_of, places
 from kakushi.check.pose import Fitted, Search, apart, for_pose, is_large, window_of
-from kakushi.check.presence import PLANNED, features, presence
+from kakushi.check.presence import OTHER_SIZE, PLANNED, features, presence
 from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.rows import sides_of
 from kakushi.check.subject import Subject
@@ -48,7 +48,7 @@ REFUSED_BELOW = 0.25
 _MARGIN = 0.9
 _OFF_PLACE = 0.10
 """Over its radius: a balloon moved or resized by more is not where it was planned."""
-_DOUBT = 0.45
+_DOUBT, _PLAINLY = 0.45, 0.9
 
 
 def check_photo(
@@ -188,9 +188,9 @@ class Looked:
         """Balls that seem wrong because something stands before them."""
         ok = self.is_judged()
         gone = ok & (np.nan_to_num(1 - there[:, PLANNED]) > _DOUBT)
-        planned = self.judged.likely[np.arange(len(self.subject)), self.subject.colours]
-        wrong = ok & ~gone & ((planned < 1 - _DOUBT) | self.judged.strange)
-        return crowded_balls(gone, wrong, self.in_front, circles)
+        # What plainly is a balloon, of another size or colour, hides nothing.
+        gone &= np.nan_to_num(there[:, OTHER_SIZE]) < _PLAINLY
+        return crowded_balls(gone, ok & ~gone & self.judged.strange, self.in_front, circles)
 
     def _of_photo(self, hidden: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """A mask of the photograph in the window."""

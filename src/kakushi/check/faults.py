@@ -22,8 +22,7 @@ _COLOUR_FROM, _COLOUR_LOOK = 0.80, 0.40
 """How unlikely the planned colour must be for a fault, and for a second look."""
 _PLAIN = 20.0
 """ΔE00 from which on two colours are plainly different; below, one is asked to look."""
-_GONE_FROM, _SIZE_FROM, _LOOK_FROM = 0.55, 0.60, 0.45
-_GONE_BEHIND = 0.2
+_FROM, _LOOK_FROM, _GONE_BEHIND = 0.35, 0.20, 0.20
 """How likely a balloon must be missing or of another size for a fault, and either for a second look."""
 _LEAN_FROM = math.radians(4.0)
 _GAP_SHARE, _GAP_MM = 0.22, 20.0
@@ -83,9 +82,10 @@ def _of_ball(
     gone = float(there[MISSING]) if np.isfinite(there).all() else 0.0
     other_size = float(there[OTHER_SIZE]) if np.isfinite(there).all() else 0.0
     # What is seen behind a balloon that is not there has the wrong colour more often than not.
-    if gone > (_GONE_FROM if seen == planned else _GONE_BEHIND):
+    unlike = gone + other_size
+    if (gone > other_size and unlike > _FROM) or (seen != planned and gone > _GONE_BEHIND):
         words = f"{where}: the balloon is missing, or burst. Put one in: {names[planned]}."
-        return Fault(FaultKind.MISSING, row, slot, at, gone, words)
+        return Fault(FaultKind.MISSING, row, slot, at, unlike, words)
     likely = float(judged.likely[ball, planned])
     if seen != planned and 1 - likely > _COLOUR_LOOK and not judged.strange[ball]:
         apart = differences((subject.palette[planned].hex, subject.palette[seen].hex))[0, 1]
@@ -97,14 +97,14 @@ def _of_ball(
             FaultKind.COLOUR, row, slot, at, 1 - likely, words, look,
             planned=subject.palette[planned].key, seen=subject.palette[seen].key,
         )  # fmt: skip
-    if other_size > _SIZE_FROM:
+    if unlike > _FROM:
         what = "larger" if size > 1 else "smaller"
         words = f"{where}: clearly {what} than planned, about {size:.0%} of its size. Change it."
-        return Fault(FaultKind.SIZE, row, slot, at, other_size, words)
-    if gone + other_size > _LOOK_FROM:
+        return Fault(FaultKind.SIZE, row, slot, at, unlike, words)
+    if unlike > _LOOK_FROM:
         words = f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
         kind = FaultKind.MISSING if gone > other_size else FaultKind.SIZE
-        return Fault(kind, row, slot, at, gone + other_size, words, look=True)
+        return Fault(kind, row, slot, at, unlike, words, look=True)
     if judged.strange[ball]:
         words = f"{where}: look here, it has no colour of the palette. Is it there, and nothing before it?"
         return Fault(FaultKind.COLOUR, row, slot, at, 0.5, words, look=True, planned=subject.palette[planned].key)

@@ -19,7 +19,7 @@ _TOUCHED, _PARTLY = 0.30, 0.14
 """Shares of a balloon's pixels that something else shows at, of one that is hidden and of one beside it."""
 _AT_LEAST = 4
 """So many balloons beside each other are hidden by something; fewer may be faults."""
-_CROWD, _CROWD_GONE = 4, 2
+_CROWD, _CROWD_GONE = 3, 2
 """So many faults beside each other, and of them so many of missing balloons or sizes, are no faults."""
 _FAR, _MIXED = 6.0, 0.25
 """A balloon beside them so many spreads off its colour, and so mixed, is hidden in part."""
@@ -72,7 +72,7 @@ def hidden_balls(
 def crowded_balls(
     gone: NDArray[np.bool_], wrong: NDArray[np.bool_], hidden: NDArray[np.bool_], circles: Floats
 ) -> NDArray[np.bool_]:
-    """Balls told as `gone` (missing, of another size) or `wrong` (of another colour) in one place, (n,).
+    """Balls told as `gone` (missing, of another size) or `wrong` (of no colour that is known) in one place, (n,).
 
     Faults do not crowd: so many beside each other are hidden by something, whatever its colour. So are those that seem
     gone beside `hidden` ones.

@@ -24,7 +24,7 @@ _PRACTICE_FAULTS = 3
 _SIDES = {"front": 0.0, "right": 90.0, "back": 180.0, "left": 270.0}
 _PLACE = Qt.ItemDataRole.UserRole
 _MANY_LINES = 11
-_FRAME_PX = 28
+_FRAME_PX, _ABOVE_PX = 28, 6
 
 
 class FaultList(QListWidget):
@@ -188,7 +188,7 @@ class CheckPanel(Panel):
         viewport = self.faults.viewport()
         wide = max((viewport.width() if viewport else 0) - _FRAME_PX, 80)
         lines = self.fontMetrics().boundingRect(QRect(0, 0, wide, 1000), Qt.TextFlag.TextWordWrap, text)
-        return QSize(wide, lines.height() + _FRAME_PX // 2)
+        return QSize(wide, lines.height() + _ABOVE_PX)
 
     def _choose(self, place: int) -> None:
         self.faults.setCurrentRow(place)

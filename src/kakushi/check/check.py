@@ -31,24 +31,28 @@ from kakushi.model.memo import Cancelled, never, stop_if
 _COARSE_PX, _RIM_PX, _JUDGE_PX = 170.0, 450.0, 800.0
 """Height of the piece in the pictures that are searched, fitted to rims and judged."""
 _ROUNDS, _FINER = 60, 2
+"""Steps of the simplex, which find a pose within some degrees, and from how many poses it begins."""
 _RIM_REACH, _LAST_REACH, _BALL_REACH = 12.0, 6.0, 0.25
-_ALIKE = 0.012
-"""Poses whose costs differ by less look the same."""
-_SMALL = 0.45
-"""Balls smaller than that, over the middle one of the rows, say little of the pose."""
+"""How far from rims edges are looked for, px, at first and at last; of single balloons, over their radius."""
+_ALIKE = 0.034
+"""Poses whose costs differ by less look the same: 0.024 of it is what an azimuth costs that was not told."""
 _THIN_MM = 7.0
-SHARE_JUDGED = 0.25
+"""Radius up to which stems and ribbons hide too little to count."""
+_SHARE_JUDGED = 0.25
 """Of a balloon less of which is seen nothing is said."""
 _EDGES_HALF, _EDGES_WIDE = 0.17, 0.035
 _AGREE_HALF, _AGREE_WIDE = 0.62, 0.08
 """Edges on rims, and share of balloons in their planned colour, at which a photograph is as likely another piece."""
 _SUSPECT = 0.80
 """Confidence below which other numbers of rows, the mirror and a wrong piece are thought of."""
-REFUSED_BELOW = 0.25
+_REFUSED_BELOW = 0.25
+"""And below which nothing is judged."""
 _MARGIN = 0.9
+"""About the piece, over its largest radius, where balloons may stand that are larger than planned."""
 _OFF_PLACE = 0.10
 """Over its radius: a balloon moved or resized by more is not where it was planned."""
 _DOUBT, _PLAINLY = 0.45, 0.9
+"""How likely a balloon is not there as planned to count as gone; how likely it has another size to be plainly there."""
 
 
 def check_photo(
@@ -73,7 +77,7 @@ def check_photo(
         words = other_piece_words(subject, linear, wish, cancelled)
         if words:
             return replace(refused(wish, linear, words), pose=best.pose, confidence=confidence)
-    if confidence < REFUSED_BELOW:
+    if confidence < _REFUSED_BELOW:
         return replace(
             refused(wish, linear, "This photograph does not show this piece, or too little of it."),
             pose=best.pose,
@@ -92,7 +96,7 @@ def refused(wish: Wish, linear: Pixels, words: str) -> Result:
 
 
 def for_rims(subject: Subject) -> Subject:
-    """And what it is fitted by: boards and toys hide rims. Stems and ribbons hide little."""
+    """What rims are expected of and hidden by: boards and toys too, but no stems and ribbons."""
     return subject.only(is_large(subject) | (subject.radii > _THIN_MM))
 
 
@@ -158,9 +162,7 @@ class Looked:
         subject = self.subject
         mask = None if hidden is None else self._of_photo(hidden)
         self.sample: Sample = sampled(self.image, self.shown, self.circles, mask)
-        places_of = self._places_of = (self.circles[:, :2] - self.circles[:, :2].mean(axis=0)) / max(
-            _JUDGE_PX * 1.0, 1.0
-        )
+        places_of = self._places_of = (self.circles[:, :2] - self.circles[:, :2].mean(axis=0)) / _JUDGE_PX
         self.judged: Judged = judged(self.sample, subject, places_of)
         self.in_front = np.zeros(len(subject), dtype=bool)
         if mask is not None:
@@ -210,7 +212,7 @@ class Looked:
 
     def is_judged(self, whatever_is_in_front: bool = False) -> NDArray[np.bool_]:
         """Balloons of rows that anything can be said of, (n,)."""
-        enough = (self.sample.share >= SHARE_JUDGED) & self.sample.known
+        enough = (self.sample.share >= _SHARE_JUDGED) & self.sample.known
         free = enough & (self.subject.rows >= 0) & ~self.is_cut
         return np.asarray(free if whatever_is_in_front else free & ~self.in_front)
 
@@ -237,7 +239,7 @@ class Looked:
         if self.in_front.any() or self.wish.hidden is not None:
             hidden[window.slices] = self.mask & (self.in_front[np.maximum(self.shown.identity, 0)])
         which = np.flatnonzero(
-            (self.sample.share >= SHARE_JUDGED) & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut
+            (self.sample.share >= _SHARE_JUDGED) & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut
         )
         return places(self.image, self.pose, self.balls, looks, which, self.pole, hidden, cancelled)
 
@@ -314,7 +316,7 @@ class Looked:
             return "something in front"
         if self.is_cut[ball]:
             return "cut off by the border"
-        if self.sample.share[ball] < SHARE_JUDGED:
+        if self.sample.share[ball] < _SHARE_JUDGED:
             return "hidden by others"
         if self.sample.glare[ball] > 0.6:
             return "in glare or in the dark"

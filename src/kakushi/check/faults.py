@@ -25,9 +25,11 @@ _PLAIN = 20.0
 _FROM, _LOOK_FROM, _GONE_BEHIND = 0.35, 0.20, 0.20
 """How likely a balloon must be missing or of another size for a fault, and either for a second look."""
 _LEAN_FROM = math.radians(4.0)
+"""What leans less looks upright to a passer-by."""
 _GAP_SHARE, _GAP_MM = 0.22, 20.0
 """Of a row's rise, and at least so much: what opens between two rows that are farther apart than planned."""
 _SIDES_SHARE, _SIDES_MM = 0.10, 25.0
+"""Of a row's width, and at least so much: how much farther it reaches to one side than planned."""
 
 
 def found_faults(

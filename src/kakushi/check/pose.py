@@ -22,6 +22,7 @@ _FAR = (1.5, 2.3, 3.6)
 _EYES = (900.0, 1400.0, 1900.0)
 """Distances over the height of the piece, and heights of the eye, mm, tried for the best azimuths."""
 _BEST, _GLANCES = 4, 24
+"""Azimuths that are looked at nearer; azimuths tried where only places are compared."""
 _SMALL = 0.45
 """Balloons smaller than that, over the middle one of the rows, say little of the pose."""
 _BEHIND = 0.35
@@ -31,6 +32,7 @@ _INSIDE = 0.80
 _FARTHEST = 0.7
 """Logarithm of colour ratios: what is farther off its balloons' median counts as this far off; it is something else."""
 _EDGE_WEIGHT, _UNLIKE_WEIGHT = 0.45, 0.15
+"""What edges, and colours unlike the planned ones, count beside the scatter of colours."""
 _FARTHEST_COLOUR = 2.0
 """What colours may at most be unlike the planned ones: a plain wall scatters little, but all its colours are one."""
 _AWAY_DEG = 12.0

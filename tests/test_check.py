@@ -17,13 +17,15 @@ from PIL import Image
 
 from kakushi.check.check import check_photo
 from kakushi.check.expected import NOTHING, Balls, Window, expected
+from kakushi.check.faults import found_faults
 from kakushi.check.image import between, image_of, linear_of
 from kakushi.check.light import Judged, Sample, judged
 from kakushi.check.locate import proposed_ends
 from kakushi.check.measure import measured
 from kakushi.check.pinhole import Ends, Pose, pose_of_ends
+from kakushi.check.places import SIZES, Places
 from kakushi.check.practice import Practice, practise
-from kakushi.check.rows import turned_by
+from kakushi.check.rows import sides_of, turned_by
 from kakushi.check.subject import Subject, subject_of
 from kakushi.check.upright import lean_by_edge
 from kakushi.check.values import FaultKind, Result
@@ -173,14 +175,36 @@ def test_a_turned_row_is_told_by_its_places() -> None:
     seen[row] = np.roll(subject.colours[row], 1)
     ok = np.ones(len(subject), dtype=bool)
     likely = np.zeros((len(subject), len(subject.palette)))
-    found = replace_judged(likely, seen)
+    found = judged_as(likely, seen)
     assert turned_by(subject, found, ok, 3) == 1
     assert turned_by(subject, found, ok, 2) == 0
 
 
-def replace_judged(likely: np.ndarray, seen: np.ndarray) -> Judged:
+def judged_as(likely: np.ndarray, seen: np.ndarray) -> Judged:
     none = np.zeros(len(seen))
     return Judged(likely, seen, none.astype(bool), none, np.zeros((likely.shape[1], 3)), np.ones(2))
+
+
+def test_a_gap_and_uneven_rows_are_told_in_the_plan_s_millimetres() -> None:
+    """Rows from the fifth on stand 60 mm too high, and those two reach 50 mm too far right."""
+    subject, pose = column(), level_camera()
+    planned = pose.local(subject.centres)
+    seen = planned.copy()
+    seen[subject.rows >= 4] -= np.array([0.0, 60.0, 0.0])
+    seen[np.isin(subject.rows, (1, 2))] += np.array([50.0, 0.0, 0.0])
+    many = len(subject)
+    ok, none = np.ones(many, dtype=bool), np.full((many, len(SIZES)), np.nan)
+    sides = sides_of(subject, pose, Balls(seen, subject.radii), planned, ok, np.full(many, 5.0))
+    assert [round(each.rise) for each in sides] == [0, 0, 0, 0, 60, 60, 60]
+    assert sides[1].right - sides[1].planned_right == pytest.approx(50, abs=0.5)
+    assert sides[1].left - sides[1].planned_left == pytest.approx(-50, abs=0.5)
+    placed = Places(none, np.zeros(many), none), np.full((many, 3), np.nan)
+    likely = np.eye(len(subject.palette))[subject.colours]
+    circles = pose.circles(seen, subject.radii)
+    faults = found_faults(subject, judged_as(likely, subject.colours), placed, ok, circles, sides, None)
+    assert {(fault.kind, fault.row) for fault in faults} == {(FaultKind.GAP, 4), (FaultKind.SIDES, 1)}
+    assert "gap of about 6 cm" in faults[-1].words
+    assert "right" in faults[0].words
 
 
 def test_rows_are_left_out_and_go_on() -> None:

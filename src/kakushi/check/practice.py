@@ -18,6 +18,8 @@ from kakushi.sim.camera import Photograph, Shot, Things, leaned, photograph
 KINDS = ("colour", "swap", "missing", "size")
 _PLACE_MM, _SIZE = 3.0, 0.015
 """How carefully balloons are placed, and sized over their own size: standard deviations of good work."""
+_NEAREST_TALL_MM = 900.0
+"""Before a piece less tall than that nobody steps nearer."""
 _WELL_SEEN = 0.55
 _PLAIN_DIFFERENCE = 20.0
 """ΔE00 from which on everybody calls two colours different."""
@@ -51,7 +53,7 @@ def usual_shot(
 ) -> Shot:
     """A camera in the hand of somebody who wants the piece to fill the picture."""
     tall = subject.top_mm
-    distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, 500)), float(chance.uniform(800, 1800))
+    distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, _NEAREST_TALL_MM)), float(chance.uniform(800, 1800))
     fill = chance.uniform(0.68, 0.88)
     focal = fill * math.hypot(distance, eye - tall / 2) / max(tall, 1.0)
     return Shot(

@@ -76,8 +76,8 @@ def taken(covered: float = 0.0) -> Practice:
     return practise(column(), replace_shot(covered=covered), SEED, faults, lean)
 
 
-def replace_shot(**changed: object) -> Shot:
-    return dataclasses.replace(SHOT, **changed)  # type: ignore[arg-type]
+def replace_shot(covered: float = 0.0, size: tuple[int, int] = SHOT.size) -> Shot:
+    return dataclasses.replace(SHOT, covered=covered, size=size)
 
 
 def ends_of(practice: Practice, off: float = 4.0) -> Ends:

@@ -238,9 +238,7 @@ class Looked:
         hidden = np.zeros(self.image.shape, dtype=bool)
         if self.in_front.any() or self.wish.hidden is not None:
             hidden[window.slices] = self.mask & (self.in_front[np.maximum(self.shown.identity, 0)])
-        which = np.flatnonzero(
-            (self.sample.share >= _SHARE_JUDGED) & (self.subject.rows >= 0) & ~self.in_front & ~self.is_cut
-        )
+        which = np.flatnonzero(self.is_judged())
         return places(self.image, self.pose, self.balls, looks, which, self.pole, hidden, cancelled)
 
     def lean(self) -> Lean | None:
@@ -259,7 +257,7 @@ class Looked:
         lean = self.lean()
         by = 1 / self.scale
         circles = self.circles * by
-        sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.is_judged(), self.sure)
+        sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.is_judged(), self.sure, by)
         there = self._present(placed)
         crowded = self._crowded(there, circles)
         if crowded.any():

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.colour.lab import linear_light
 from kakushi.model.arrays import Floats
 
 Pixels = NDArray[np.float32]
@@ -44,13 +45,7 @@ def linear_of(pixels: NDArray[np.uint8]) -> Pixels:
     return np.asarray(_TABLE[pixels])
 
 
-def _table() -> Pixels:
-    encoded = np.arange(256) / 255
-    linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
-    return np.asarray(linear, dtype=np.float32)
-
-
-_TABLE = _table()
+_TABLE: Pixels = linear_light(np.arange(256) / 255).astype(np.float32)
 
 
 def image_of(linear: Pixels, scale: float) -> Image:

@@ -33,7 +33,6 @@ class Measured:
     rise_off_mm: float
     width_mm: float
     share: float
-    rises: tuple[float, ...]
 
 
 def measured(result: Result, line: tuple[Point, Point], known_mm: float) -> Measured | None:
@@ -45,24 +44,15 @@ def measured(result: Result, line: tuple[Point, Point], known_mm: float) -> Meas
     if long_px < _LEAST_PX or result.refused or not result.balloons:
         return None
     pose = result.pose
-    # On the upright plane through the axis: where each end's ray meets it.
-    ends = []
-    for x, y in line:
-        ray = np.array([(x - pose.middle[0]) / pose.focal, (y - pose.middle[1]) / pose.focal, 1.0]) @ pose.turn
-        ends.append(ray / ray[1] * pose.distance)
+    ends = [pose.on_axis_plane(point) for point in line]
     planned = float(np.linalg.norm(ends[0] - ends[1]))
     if planned < 1:
         return None
     share = known_mm / planned
     unsure = math.hypot(_CLICK_PX * math.sqrt(2) / long_px, _DEEP_SHARE)
-    rows = sorted({each.row for each in result.balloons})
-    top = _height(result, result.top)
-    heights = {side.row: side.rise for side in result.sides if math.isfinite(side.rise)}
-    rises = [
-        (row_height(result, row) + heights[row] - row_height(result, row - 1) - heights[row - 1]) * share
-        for row in rows
-        if row in heights and row - 1 in heights
-    ]
+    top = float(pose.on_axis_plane(result.top)[2] - pose.on_axis_plane(result.foot)[2])
+    heights = {side.row: side.height + side.rise for side in result.sides if math.isfinite(side.rise)}
+    rises = [(heights[row] - heights[row - 1]) * share for row in heights if row - 1 in heights]
     rise = float(np.mean(rises)) if rises else float("nan")
     spread = float(np.std(rises) / math.sqrt(len(rises))) if len(rises) > 1 else _RIM_MM
     widths = [side.left + side.right for side in result.sides if math.isfinite(side.left + side.right)]
@@ -74,7 +64,6 @@ def measured(result: Result, line: tuple[Point, Point], known_mm: float) -> Meas
         math.hypot(rise * unsure, spread),
         width,
         share,
-        tuple(rises),
     )
 
 
@@ -92,18 +81,3 @@ def stack_of(found: Measured, piece: Piece, foot_mm: float) -> TestStack | None:
     return TestStack(
         len(rows), count, nominal, diameter, found.height_mm - foot_mm, width, piece.frame.pole_radius_mm, piece.joint
     )
-
-
-def _height(result: Result, at: Point) -> float:
-    """Height above the foot of what is seen at a place of the axis, mm of the plan."""
-    pose = result.pose
-    found = []
-    for x, y in (result.foot, at):
-        ray = np.array([(x - pose.middle[0]) / pose.focal, (y - pose.middle[1]) / pose.focal, 1.0]) @ pose.turn
-        found.append(float(ray[2] / ray[1] * pose.distance))
-    return found[1] - found[0]
-
-
-def row_height(result: Result, row: int) -> float:
-    """Height of a row as planned, mm; 0 where there is none."""
-    return next((side.height for side in result.sides if side.row == row), 0.0)

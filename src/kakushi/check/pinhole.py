@@ -70,6 +70,12 @@ class Pose:
         up = self.turn[:, 2]
         return math.atan2(-up[0], -up[1])
 
+    def on_axis_plane(self, point: Point) -> Floats:
+        """Where the ray of a pixel meets the upright plane through the axis: right, away, up of the eye, (3,) mm."""
+        x, y = point
+        ray = np.array([(x - self.middle[0]) / self.focal, (y - self.middle[1]) / self.focal, 1.0]) @ self.turn
+        return np.asarray(ray / ray[1] * self.distance)
+
     def upright_at(self, pixels: Floats) -> Floats:
         """Directions (n, 2) in which upright edges run at pixels (n, 2), unit, upwards."""
         flat = (pixels - np.array(self.middle)) / self.focal

@@ -22,10 +22,12 @@ def sides_of(
     planned: Floats,
     is_judged: NDArray[np.bool_],
     sure: Floats,
+    by: float = 1.0,
 ) -> tuple[RowSides, ...]:
     """How far each row reaches left and right of the axis, and how much higher it lies than planned; mm of the plan.
 
     `planned` (n, 3): middles as planned, in the camera's axes; `balls`: where they are seen.
+    `by`: size of the photograph over that of the picture the pose is of.
     """
     axis = pose.local(np.array([[0.0, 0.0, 0.0]]))[0]
     up = pose.turn[:, 2]
@@ -35,6 +37,7 @@ def sides_of(
         aside = (local - axis) @ right
         return aside - radii, aside + radii
 
+    lines = pose.pixels(balls.local)[:, 1]
     found = []
     low, high = reach(balls.local, balls.radii)
     low_planned, high_planned = reach(planned, subject.radii)
@@ -51,7 +54,8 @@ def sides_of(
         rise = float(np.median(rises[seen])) if len(seen) >= _LEAST_SEEN else float("nan")
         planned_sides = float(-low_planned[outer_left]), float(high_planned[outer_right])
         height = float(subject.centres[mine, 2].mean())
-        found.append(RowSides(row, float(left), float(over), *planned_sides, rise, height))
+        y = float(lines[mine].mean()) * by
+        found.append(RowSides(row, float(left), float(over), *planned_sides, rise, height, y))
     return tuple(found)
 
 

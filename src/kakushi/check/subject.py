@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.colour.lab import linear_light
 from kakushi.colour.rgb import rgb_of
 from kakushi.dress.kind import Skin
 from kakushi.model.arrays import Floats, Ints
@@ -45,8 +46,7 @@ class Subject:
     @property
     def albedo(self) -> Floats:
         """The palette in linear light, (p, 3): what skins of these colours send back of white light."""
-        encoded = np.array([rgb_of(colour.hex) for colour in self.palette]).reshape(-1, 3)
-        return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+        return linear_light(np.array([rgb_of(colour.hex) for colour in self.palette]).reshape(-1, 3))
 
     def only(self, kept: NDArray[np.bool_]) -> Subject:
         """Some of the balls."""

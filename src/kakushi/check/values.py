@@ -7,6 +7,9 @@ from enum import StrEnum
 
 from kakushi.check.pinhole import Point, Pose
 
+_BAR_SHARE, _BAR_MM = 0.08, 15.0
+"""A side differs by so much of what was planned, and at least so much: hands are no better."""
+
 
 class FaultKind(StrEnum):
     """What can be wrong; the values are those of the JSON."""
@@ -40,11 +43,6 @@ class Fault:
     planned: str = ""
     seen: str = ""
 
-    @property
-    def key(self) -> str:
-        """What it is told by when it was dismissed."""
-        return f"{self.kind.value} {self.row} {self.slot}"
-
 
 @dataclass(frozen=True, slots=True)
 class SeenBalloon:
@@ -69,7 +67,7 @@ class SeenBalloon:
 class RowSides:
     """How far a row reaches left and right of the axis, as seen and as planned, mm as the plan counts them; NaN unseen.
 
-    `rise`: how much higher it is than planned; `height`: how high it is planned.
+    `rise`: how much higher it is than planned; `height`: how high it is planned; `y`: where it is seen, px.
     """
 
     row: int
@@ -79,6 +77,16 @@ class RowSides:
     planned_right: float
     rise: float
     height: float
+    y: float
+
+    @property
+    def bars(self) -> tuple[tuple[int, float, float, bool], ...]:
+        """Left (-1) and right (1): how far it reaches as seen and as planned, and whether that plainly differs."""
+        both = (-1, self.left, self.planned_left), (1, self.right, self.planned_right)
+        return tuple(
+            (side, seen, planned, abs(seen - planned) > max(_BAR_SHARE * planned, _BAR_MM))
+            for side, seen, planned in both
+        )
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -36,6 +36,11 @@ def lab_of(rgb: Floats) -> Floats:
     return np.asarray(rgb2lab(np.asarray(rgb, dtype=float).reshape(1, -1, 3))[0])
 
 
+def linear_light(rgb: Floats) -> Floats:
+    """Linear light, 0 to 1, of sRGB from 0 to 1, any shape: the curve of IEC 61966-2-1."""
+    return np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
+
+
 def rgb_of_lab(lab: Floats) -> Floats:
     """SRGB from 0 to 1, (n, 3), of CIELAB (n, 3)."""
     from skimage.color import lab2rgb  # noqa: PLC0415 - see above
@@ -59,10 +64,8 @@ def _ciede2000(one: Floats, other: Floats) -> Floats:
 
 def seen_with(deficit: str, hex_colour: str) -> str:
     """How a colour looks to somebody with one of DEFICITS."""
-    rgb = np.array(rgb_of(hex_colour))
-    # Gamma of sRGB, IEC 61966-2-1: cones add light, not code values.
-    linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
-    seen = np.clip(np.array(_DEFICITS[deficit]) @ linear, 0, 1)
+    # Cones add light, not code values.
+    seen = np.clip(np.array(_DEFICITS[deficit]) @ linear_light(np.array(rgb_of(hex_colour))), 0, 1)
     return hex_of(np.where(seen <= 0.0031308, seen * 12.92, 1.055 * seen ** (1 / 2.4) - 0.055))
 
 

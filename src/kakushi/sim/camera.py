@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import io
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -461,9 +460,3 @@ def _developed(radiance: Floats, shot: Shot, chance: np.random.Generator) -> tup
     buffer = io.BytesIO()
     image.save(buffer, "JPEG", quality=shot.quality)
     return np.asarray(Image.open(io.BytesIO(buffer.getvalue())).convert("RGB")), buffer.getvalue()
-
-
-def linear(colours: Sequence[Sequence[float]]) -> Floats:
-    """Colours in sRGB, 0 to 1, (n, 3), in linear light: what a skin of that colour sends back of white light."""
-    encoded = np.array(colours, dtype=float).reshape(-1, 3)
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)

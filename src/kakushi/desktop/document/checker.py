@@ -31,13 +31,12 @@ Line = tuple[tuple[float, float], tuple[float, float]]
 class Checked:
     """A photograph and how far its check is. Places in pixels of `pixels` (h, w, 3).
 
-    `pose` is the newest one there is, `overlay` the plan seen from there; `hidden` (h, w): what somebody painted over.
+    `overlay`: the plan as the camera sees it; `hidden` (h, w): what somebody painted over.
     """
 
     photo: Photo
     pixels: NDArray[np.uint8]
     ends: Ends
-    pose: Pose | None = None
     overlay: NDArray[np.uint8] | None = None
     result: Result | None = None
     upright: Line | None = None
@@ -63,6 +62,7 @@ class Checker(QObject):
         super().__init__(parent)
         self._piece_plan, self._job, self._record, self._keep = piece_plan, job, record, keep
         self.current: Checked | None = None
+        self._piece: int | None = None
         self._coarse: NDArray[np.uint8] | None = None
         self._runner = Runner(self)
         self._runner.finished.connect(self._on_answer)
@@ -167,6 +167,7 @@ class Checker(QObject):
             return Checked(photo, pixels, ends)
 
         self.current = self._coarse = None
+        self._piece = piece_plan.piece.key
         self.changed.emit()
         self._runner.submit(work)
 
@@ -206,7 +207,7 @@ class Checker(QObject):
                 on_pose,
                 cancelled,
             )
-            return replace(current, pose=result.pose, overlay=overlay(result.pose), result=result)
+            return replace(current, overlay=overlay(result.pose), result=result)
 
         self._coarse = None
         self._runner.submit(work)
@@ -258,6 +259,8 @@ class Checker(QObject):
             self.changed.emit()
 
     def _set(self, checked: Checked) -> None:
+        # What is being checked is no longer what is wished.
+        self._runner.cancel()
         self.current = checked
         self.changed.emit()
 
@@ -282,7 +285,8 @@ class Checker(QObject):
             return
         from kakushi.check.words import pose_words, summary_words
 
-        dismissed = {(each.kind, each.row, each.slot) for each in checked.photo.faults if each.dismissed}
+        faults = self.current.photo.faults if self.current is not None else ()
+        dismissed = {(each.kind, each.row, each.slot) for each in faults if each.dismissed}
         words = (
             (result.refused, *result.notes)
             if result.refused
@@ -309,7 +313,7 @@ class Checker(QObject):
     def follow(self, piece: int | None, has_changed: bool = False) -> None:
         """Another piece is selected: its photograph is not open; or the job changed: what was found counts no more."""
         current = self.current
-        if current is not None and current.photo.piece != piece:
+        if self._piece is not None and self._piece != piece:
             self.forget()
             self.changed.emit()
         elif current is not None and has_changed and current.result is not None:
@@ -323,7 +327,7 @@ class Checker(QObject):
     def forget(self) -> None:
         """Another job or piece: nothing is shown any more."""
         self._runner.cancel()
-        self.current = None
+        self.current = self._coarse = self._piece = None
 
     def close(self) -> None:
         """Stop, and wait until nothing runs."""

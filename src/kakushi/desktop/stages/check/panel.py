@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import time
 from typing import TYPE_CHECKING
 
@@ -15,7 +14,6 @@ from kakushi.desktop.stages.check.photo_view import PhotoView
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import LengthField, form, quiet
 from kakushi.model.record import Found
-from kakushi.model.units import format_length
 
 if TYPE_CHECKING:
     from kakushi.packing.calibration import TestStack
@@ -238,19 +236,11 @@ class CheckPanel(Panel):
             self._measured.setText("")
             return
         from kakushi.check.measure import measured, stack_of
+        from kakushi.check.words import measured_words
 
         found = measured(current.result, line, known)
         if found is not None and not current.photo.rows:
             self.stack = stack_of(found, piece_plan.piece, piece_plan.foot_mm)
             self.as_stack.setEnabled(self.stack is not None)
-        units = self.document.units
-        if found is None:
-            self._measured.setText("This line is too short, or the piece was not recognised.")
-            return
-        rises = f"rows rise {format_length(found.rise_mm, units)} ± {found.rise_off_mm:.0f} mm each"
-        wide = f"the widest row is {format_length(found.width_mm, units)} wide"
-        share = f"{abs(found.share - 1) * 100:.0f} % {'larger' if found.share > 1 else 'smaller'} than planned"
-        same = "as planned" if math.isclose(found.share, 1, abs_tol=0.01) else share
-        self._measured.setText(
-            f"{format_length(found.height_mm, units)} ± {found.height_off_mm:.0f} mm high, {same}; {rises}; {wide}."
-        )
+        short = "This line is too short, or the piece was not recognised."
+        self._measured.setText(short if found is None else measured_words(found, self.document.units))

@@ -64,7 +64,8 @@ class PhotoView(QWidget):
         self.length: Line | None = None
         self._image: QImage | None = None
         self._plan: QImage | None = None
-        self._shown: tuple[object, object] = (None, None)
+        self._mask: QImage | None = None
+        self._shown: tuple[object, object, object] = (None, None, None)
         self._held: str | None = None
         self._end = "foot"
         self._drawn: list[tuple[float, float]] = []
@@ -105,7 +106,10 @@ class PhotoView(QWidget):
             self._drawn, self.length, self.fault, self._held = [], None, -1, None
         if self._shown[1] is not overlay:
             self._plan = None if overlay is None else image_of(overlay)
-        self._shown = pixels, overlay
+        hidden = current.hidden if current else None
+        if self._shown[2] is not hidden:
+            self._mask = None if hidden is None else _mask_image(hidden, self._theme.colour("quiet"))
+        self._shown = pixels, overlay, hidden
         self.update()
 
     # --- places -----------------------------------------------------------------------------------
@@ -172,9 +176,9 @@ class PhotoView(QWidget):
             veil.setAlphaF(0.86 * difference)
             painter.fillRect(frame, veil)
             self._paint_windows(painter, frame, faults)
-        if current.hidden is not None:
+        if self._mask is not None:
             painter.setOpacity(0.55)
-            painter.drawImage(frame, _mask_image(current.hidden, self._theme.colour("quiet")))
+            painter.drawImage(frame, self._mask)
             painter.setOpacity(1.0)
         self._paint_faults(painter, faults)
         self._paint_marks(painter, current)
@@ -264,9 +268,6 @@ class PhotoView(QWidget):
         )
         widest = max(max(each.planned_left, each.planned_right) for each in result.sides) * 1.25
         middle, by = room.center().x(), room.width() / 2 / max(widest, 1.0)
-        heights = {each.row: 0.0 for each in result.sides}
-        for balloon in result.balloons:
-            heights[balloon.row] = max(heights.get(balloon.row, 0.0), balloon.y)
         painter.setPen(QPen(self._theme.colour("line"), 1))
         painter.drawLine(QPointF(middle, room.top() + 32), QPointF(middle, room.bottom() - 8))
         painter.setPen(self._theme.colour("quiet"))
@@ -274,16 +275,15 @@ class PhotoView(QWidget):
         painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, "left · right")
         tall = max(0.5 * frame.height() / max(len(result.sides), 1) * 0.8, 3.0)
         for each in result.sides:
-            y = self._to_view(0.0, float(np.mean([b.y for b in result.balloons if b.row == each.row]))).y()
-            for sign, seen, planned in ((-1, each.left, each.planned_left), (1, each.right, each.planned_right)):
+            y = self._to_view(0.0, each.y).y()
+            for side, seen, planned, differs in each.bars:
                 painter.setPen(QPen(self._theme.colour("quiet"), 1))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(_bar(middle, y, sign * planned * by, tall))
+                painter.drawRect(_bar(middle, y, side * planned * by, tall))
                 if math.isfinite(seen):
-                    differs = abs(seen - planned) > max(0.08 * planned, 15.0)
                     painter.setPen(Qt.PenStyle.NoPen)
                     painter.setBrush(self._theme.colour("warning" if differs else "accent"))
-                    painter.drawRect(_bar(middle, y, sign * seen * by, tall * 0.55))
+                    painter.drawRect(_bar(middle, y, side * seen * by, tall * 0.55))
 
     # --- mouse and keys ----------------------------------------------------------------------------
 

@@ -25,7 +25,7 @@ from kakushi.check.subject import Subject, subject_of
 from kakushi.check.values import Result
 from kakushi.check.wish import Wish
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.groups import Row, RowsGroup, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.layers import (
     Band,
@@ -34,6 +34,7 @@ from kakushi.model.layers import (
     DiamondsLayer,
     GradientLayer,
     MixLayer,
+    MotifLayer,
     Share,
     SpiralLayer,
 )
@@ -49,7 +50,7 @@ SMALL_MM, LEANS = 700.0, 0.05
 
 
 def made_up(seed: int) -> Subject:
-    """A piece as people build them: straight or tapered, four to six in a row, some with clusters."""
+    """A piece as people build them: straight or tapered, four to six in a row, one or two sizes, some with clusters."""
     chance = np.random.default_rng(seed)
     count = int(chance.choice([4, 4, 4, 5, 6]))
     rows = int(chance.integers(6, 15))
@@ -65,7 +66,11 @@ def made_up(seed: int) -> Subject:
         case _:
             shares = np.where(np.arange(rows) % 2 == 0, 1.0, 0.8)
     sized = [round(float(large * share), 0) for share in shares]
-    groups = (RowsGroup(rows=tuple(uniform_row(k + 1, count, size if d > 130 else 5, d) for k, d in enumerate(sized))),)
+    rows_of = [uniform_row(k + 1, count, size if d > 130 else 5, d) for k, d in enumerate(sized)]
+    more = np.random.default_rng(40_000 + seed)
+    if count % 2 == 0 and more.random() < 0.2:
+        rows_of = [_two_sizes(row) for row in rows_of]
+    groups = (RowsGroup(rows=tuple(rows_of)),)
     colours = [colour.key for colour in Job().palette]
     chosen = [str(each) for each in chance.choice(colours, size=4, replace=False)]
     layer = [
@@ -78,12 +83,13 @@ def made_up(seed: int) -> Subject:
         GradientLayer(colours=tuple(chosen[:3]), dithered=True),
         MixLayer(shares=tuple(Share(colour=each, parts=1) for each in chosen[:3])),
     ][int(chance.integers(8))]
+    layers = (layer, _motif(more, chosen[3])) if more.random() < 0.15 else (layer,)
     parts = ()
     if chance.random() < 0.2:
         parts = (
             Fillers(key=1, wanted=6, balloons=(PartBalloons(nominal_in=5, diameter_mm=90, count=2, colour=chosen[3]),)),
         )
-    piece = Piece(key=1, name="made up", groups=groups, layers=(layer,), parts=parts, target_height_mm=2000)
+    piece = Piece(key=1, name="made up", groups=groups, layers=layers, parts=parts, target_height_mm=2000)
     job = Job(pieces=(piece,))
     found = plan(job, Studio()).pieces[0]
     if parts:
@@ -92,6 +98,23 @@ def made_up(seed: int) -> Subject:
         job = Job(pieces=(dressed,))
         found = plan(job, Studio()).pieces[0]
     return subject_of(found, job)
+
+
+def _two_sizes(row: Row) -> Row:
+    """Every other balloon of a row at four fifths of its size."""
+    small = round(row.diameter_mm * 0.8)
+    nominal = row.slots[0].nominal_in if small > 130 else 5
+    return replace(
+        row,
+        slots=tuple(replace(s, nominal_in=nominal, diameter_mm=small) if k % 2 else s for k, s in enumerate(row.slots)),
+    )
+
+
+def _motif(chance: np.random.Generator, colour: str) -> MotifLayer:
+    """A small picture of some blots."""
+    cells = chance.random((5, 4)) < 0.5
+    lines = tuple(tuple(colour if cell else "" for cell in line) for line in cells)
+    return MotifLayer(cells=lines, tall=0.5)
 
 
 def photograph(number: int, folder: Path) -> tuple[Subject, Practice]:

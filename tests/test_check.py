@@ -198,7 +198,7 @@ def test_a_gap_and_uneven_rows_are_told_in_the_plan_s_millimetres() -> None:
     assert [round(each.rise) for each in sides] == [0, 0, 0, 0, 60, 60, 60]
     assert sides[1].right - sides[1].planned_right == pytest.approx(50, abs=0.5)
     assert sides[1].left - sides[1].planned_left == pytest.approx(-50, abs=0.5)
-    placed = Places(none, np.zeros(many), none), np.full((many, 3), np.nan)
+    placed = Places(none, *np.zeros((3, many))), np.full((many, 3), np.nan)
     likely = np.eye(len(subject.palette))[subject.colours]
     circles = pose.circles(seen, subject.radii)
     faults = found_faults(subject, judged_as(likely, subject.colours), placed, ok, circles, sides, None)

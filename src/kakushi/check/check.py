@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.check.circles import circle_scores, slopes_of
 from kakushi.check.expected import Balls, Expected, expected
 from kakushi.check.faults import found_faults
 from kakushi.check.front import crowded_balls, hidden_balls, strange_pixels
@@ -17,11 +18,11 @@ from kakushi.check.light import Judged, Sample, judged, sampled
 from kakushi.check.pinhole import Pose
 from kakushi.check.places import Places, looks_of, places
 from kakushi.check.pose import Fitted, Search, apart, for_pose, is_large, window_of
-from kakushi.check.presence import OTHER_SIZE, PLANNED, features, presence
+from kakushi.check.presence import PLANNED, features, presence
 from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.rows import sides_of
 from kakushi.check.subject import Subject
-from kakushi.check.upright import Lean, lean_by_edge, lean_of
+from kakushi.check.upright import Lean, lean_by_edge, lean_of, likely_lean
 from kakushi.check.values import Result, SeenBalloon
 from kakushi.check.variants import other_piece_words
 from kakushi.check.wish import Wish
@@ -34,8 +35,8 @@ _ROUNDS, _FINER = 60, 2
 """Steps of the simplex, which find a pose within some degrees, and from how many poses it begins."""
 _RIM_REACH, _LAST_REACH, _BALL_REACH = 12.0, 6.0, 0.25
 """How far from rims edges are looked for, px, at first and at last; of single balloons, over their radius."""
-_ALIKE = 0.034
-"""Poses whose costs differ by less look the same: 0.024 of it is what an azimuth costs that was not told."""
+_ALIKE = 0.058
+"""Poses whose costs differ by less look the same: 0.048 of it is what an azimuth costs that was not told."""
 _THIN_MM = 7.0
 """Radius up to which stems and ribbons hide too little to count."""
 _SHARE_JUDGED = 0.25
@@ -51,8 +52,8 @@ _MARGIN = 0.9
 """About the piece, over its largest radius, where balloons may stand that are larger than planned."""
 _OFF_PLACE = 0.10
 """Over its radius: a balloon moved or resized by more is not where it was planned."""
-_DOUBT, _PLAINLY = 0.45, 0.9
-"""How likely a balloon is not there as planned to count as gone; how likely it has another size to be plainly there."""
+_DOUBT = 0.45
+"""How likely a balloon is not there as planned to count as gone."""
 
 
 def check_photo(
@@ -183,16 +184,20 @@ class Looked:
         kept = replace(self.sample, red=np.where(self.in_front, np.nan, self.sample.red))
         self.judged = judged(kept, self.subject, self._places_of)
 
-    def _present(self, placed: Places) -> Floats:
-        return presence(features(placed, self.sample, self.judged, self.subject, self.rims))
+    def measured(self, placed: Places, closes: Floats) -> Floats:
+        """What presence is told by; `closes`: how well circles close."""
+        moved = np.hypot(self.moved[:, 0], self.moved[:, 1]) / np.maximum(self.circles[:, 2], 1.0)
+        return features(placed, closes, self.rims, moved, self.sample, self.judged)
 
-    def _crowded(self, there: Floats, circles: Floats) -> NDArray[np.bool_]:
+    def _crowded(self, placed: Places, there: Floats, circles: Floats) -> NDArray[np.bool_]:
         """Balls that seem wrong because something stands before them."""
         ok = self.is_judged()
         gone = ok & (np.nan_to_num(1 - there[:, PLANNED]) > _DOUBT)
-        # What plainly is a balloon, of another size or colour, hides nothing.
-        gone &= np.nan_to_num(there[:, OTHER_SIZE]) < _PLAINLY
-        return crowded_balls(gone, ok & ~gone & self.judged.strange, self.in_front, circles)
+        # Nothing stands before those whose place shows just what a fault leaves there.
+        rest = placed.explained[ok & ~gone]
+        usual = float(np.nanmedian(rest)) if np.isfinite(rest).any() else 0.0
+        plain = gone & (np.nan_to_num(placed.explained, nan=-np.inf) >= usual)
+        return crowded_balls(gone, plain, ok & ~gone & self.judged.strange, self.in_front, circles)
 
     def _of_photo(self, hidden: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """A mask of the photograph in the window."""
@@ -241,6 +246,11 @@ class Looked:
         which = np.flatnonzero(self.is_judged())
         return places(self.image, self.pose, self.balls, looks, which, self.pole, hidden, cancelled)
 
+    def closes(self) -> Floats:
+        """How well circles of several radii close about the places of balls."""
+        which = np.flatnonzero(self.is_judged())
+        return circle_scores(slopes_of(self.image), self.shown, self.circles, self.balls.local[:, 2], which)
+
     def lean(self) -> Lean | None:
         """Against an upright edge that was marked, or those of the background."""
         if self.wish.upright is not None:
@@ -253,17 +263,17 @@ class Looked:
     def result(self, confidence: float, azimuths: tuple[float, ...], cancelled: Cancelled) -> Result:
         """Everything that was found, in pixels of the photograph."""
         stop_if(cancelled)
-        placed = self.placed(cancelled)
+        placed, closes = self.placed(cancelled), self.closes()
         lean = self.lean()
         by = 1 / self.scale
         circles = self.circles * by
         sides = sides_of(self.subject, self.pose, self.balls, self.planned, self.is_judged(), self.sure, by)
-        there = self._present(placed)
-        crowded = self._crowded(there, circles)
+        there = presence(self.measured(placed, closes))
+        crowded = self._crowded(placed, there, circles)
         if crowded.any():
             self.in_front |= crowded
             self._look_again()
-            there = self._present(placed)
+            there = presence(self.measured(placed, closes))
         faults = found_faults(self.subject, self.judged, (placed, there), self.is_judged(), circles, sides, lean)
         notes = []
         if self.in_front.any():
@@ -323,7 +333,8 @@ class Looked:
 
 def _azimuth(pose: Pose, lean: Lean | None) -> float:
     """Where the camera stands. A piece that leans to the right turns as much as the eye is high above its foot."""
-    turned = math.atan2(pose.eye * math.sin(lean.angle), pose.distance) if lean else 0.0
+    angle = lean.angle if lean else likely_lean(pose)
+    turned = math.atan2(pose.eye * math.sin(angle), pose.distance)
     return (pose.azimuth + turned + math.pi) % (2 * math.pi) - math.pi
 
 

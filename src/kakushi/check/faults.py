@@ -85,9 +85,13 @@ def _of_ball(
     other_size = float(there[OTHER_SIZE]) if np.isfinite(there).all() else 0.0
     # What is seen behind a balloon that is not there has the wrong colour more often than not.
     unlike = gone + other_size
-    if (gone > other_size and unlike > _FROM) or (seen != planned and gone > _GONE_BEHIND):
+    if gone > other_size and unlike > (_GONE_BEHIND if seen != planned else _FROM):
         words = f"{where}: the balloon is missing, or burst. Put one in: {names[planned]}."
         return Fault(FaultKind.MISSING, row, slot, at, unlike, words)
+    if unlike > _FROM:
+        what = "larger" if size > 1 else "smaller"
+        words = f"{where}: clearly {what} than planned, about {size:.0%} of its size. Change it."
+        return Fault(FaultKind.SIZE, row, slot, at, unlike, words)
     likely = float(judged.likely[ball, planned])
     if seen != planned and 1 - likely > _COLOUR_LOOK and not judged.strange[ball]:
         apart = differences((subject.palette[planned].hex, subject.palette[seen].hex))[0, 1]
@@ -99,10 +103,6 @@ def _of_ball(
             FaultKind.COLOUR, row, slot, at, 1 - likely, words, look,
             planned=subject.palette[planned].key, seen=subject.palette[seen].key,
         )  # fmt: skip
-    if unlike > _FROM:
-        what = "larger" if size > 1 else "smaller"
-        words = f"{where}: clearly {what} than planned, about {size:.0%} of its size. Change it."
-        return Fault(FaultKind.SIZE, row, slot, at, unlike, words)
     if unlike > _LOOK_FROM:
         words = f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
         kind = FaultKind.MISSING if gone > other_size else FaultKind.SIZE

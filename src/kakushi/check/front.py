@@ -70,16 +70,21 @@ def hidden_balls(
 
 
 def crowded_balls(
-    gone: NDArray[np.bool_], wrong: NDArray[np.bool_], hidden: NDArray[np.bool_], circles: Floats
+    gone: NDArray[np.bool_],
+    plain: NDArray[np.bool_],
+    wrong: NDArray[np.bool_],
+    hidden: NDArray[np.bool_],
+    circles: Floats,
 ) -> NDArray[np.bool_]:
     """Balls told as `gone` (missing, of another size) or `wrong` (of no colour that is known) in one place, (n,).
 
-    Faults do not crowd: so many beside each other are hidden by something, whatever its colour. So are those that seem
-    gone beside `hidden` ones.
+    `plain`: those of the gone whose places show nothing strange. Other faults do not crowd: so many beside each other
+    are hidden by something, whatever its colour. So are those that seem gone beside `hidden` ones.
     """
     crowded = np.zeros(len(circles), dtype=bool)
-    for group in _groups(np.flatnonzero(gone | wrong).tolist(), circles):
-        if len(group) >= _CROWD and int(gone[group].sum()) >= _CROWD_GONE:
+    odd = gone & ~plain
+    for group in _groups(np.flatnonzero(odd | wrong).tolist(), circles):
+        if len(group) >= _CROWD and int(odd[group].sum()) >= _CROWD_GONE:
             crowded[group] = True
     for group in _groups(np.flatnonzero(gone | hidden | crowded).tolist(), circles):
         if (hidden | crowded)[group].any():

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.check.ends import Ends
 from kakushi.check.expected import NOTHING, POLE, Balls, Window, ball_depth, expected
 from kakushi.check.image import Image
 from kakushi.check.light import Judged, Sample
@@ -20,16 +21,12 @@ from kakushi.check.subject import Subject
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.memo import Cancelled, never, stop_if
 
-SIZES = (0.0, 0.55, 0.61, 0.67, 0.73, 0.80, 0.87, 0.94, 1.0, 1.06, 1.13, 1.20, 1.27, 1.33, 1.40, 1.48)
+SIZES = (0.0, 0.55, 0.61, 0.67, 0.73, 0.80, 0.87, 0.94, 1.0, 1.06, 1.13, 1.20, 1.27, 1.33, 1.40)
 """Sizes over the fitted one that are tried; 0 is a balloon that is not there."""
-_PRESENT = tuple(range(1, len(SIZES)))
 _PLANNED_NEAR = (0.92, 1.08)
 """Sizes that pass as the planned one."""
 _PIXELS_TO_ONE = 30.0
 """Neighbouring pixels tell the same: so many count as one."""
-_EDGE_TO_ONE = 5.0
-_EDGE_WORTH, _EDGE_LEVEL = 4.0, 0.36
-"""An edge of strength e speaks for an end there by worth × (e - level): log of what rims and skins show."""
 _FREEDOM = 3.0
 _SKIN_SPREAD, _LIGHT_SPREAD = 0.16, 0.55
 """Spread of colour ratios and brightness over one skin, logarithms."""
@@ -38,27 +35,28 @@ _MIXED = 1.1
 _UNIFORM = 0.04
 """Density of anything at all in the plane of colour ratios."""
 _BINS, _RANGE = 28, 2.8
-_HANGS_IN = 0.75
-"""A larger balloon stands out from the pole by so much of what its radius has more."""
+_HANGS_IN = (1.0, 0.5)
+"""A larger balloon stands out from the pole by so much of what its radius has more: on the same neck, or pressed in."""
+_TWO_FAULTS = 60.0
+"""What pixels must tell more for a balloon of another size that has another colour too."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Places:
     """For each ball (n,): log-likelihood of every one of SIZES over the planned, NaN where it was not looked at.
 
-    `could` (n,): how much a missing balloon would have told, as far as one can know beforehand. `rims` (n, sizes): how
-    strong edges are along the rim that the balloon would have in that size, 0 to 1.
+    `rough` (n,): how strong edges are inside it; `revealed` (n,): and where things end that it should hide; 0 to 1.
+    `explained` (n,): log-likelihood of its pixels, on average, in the likeliest size or without it.
     """
 
     gains: Floats
-    could: Floats
-    rims: Floats
+    rough: Floats
+    revealed: Floats
+    explained: Floats
 
-    @property
-    def missing(self) -> Floats:
-        """How much likelier it is missing than there in any size, logarithm."""
-        with np.errstate(invalid="ignore"):
-            return np.asarray(self.gains[:, 0] - np.max(self.gains[:, list(_PRESENT)], axis=1))
+    def best(self, low: float, high: float) -> Floats:
+        """How much likelier the likeliest size from `low` to `high` is than the likeliest about the planned, (n,)."""
+        return np.asarray(self._most(low, high) - self._most(*_PLANNED_NEAR))
 
     @property
     def size(self) -> Floats:
@@ -68,21 +66,25 @@ class Places:
 
     @property
     def other_size(self) -> Floats:
-        """How much likelier that size is than about the planned one, logarithm."""
+        """How much likelier any other size is than about the planned one, logarithm."""
+        low, high = _PLANNED_NEAR
+        smaller, larger = self.best(SIZES[1], low), self.best(high, SIZES[-1])
+        return np.asarray(np.fmax(smaller, larger))
+
+    def _most(self, low: float, high: float) -> Floats:
         sizes = np.array(SIZES)
-        usual = (sizes >= _PLANNED_NEAR[0]) & (sizes <= _PLANNED_NEAR[1])
-        other = (sizes > 0) & ~usual
-        return np.asarray(self.gains[:, other].max(axis=1) - self.gains[:, usual].max(axis=1))
+        return np.asarray(self.gains[:, (sizes >= low) & (sizes <= high)].max(axis=1))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Looks:
-    """Colour ratios and brightness of each ball as it is (n, 3), of pole and ground; `ground` is a density of both.
+    """Colour ratios and brightness of each ball as it is (n, 3), as `planned`, and of the pole; of `ground` a density.
 
     `spread` (n,): of colour ratios over each ball's skin.
     """
 
     balls: Floats
+    planned: Floats
     spread: Floats
     pole: Floats
     ground: NDArray[np.float64]
@@ -121,7 +123,10 @@ def looks_of(
         float(np.median(judged.means[:, 0] - _planned_ratio(subject, 0))),
         float(np.median(judged.means[:, 1] - _planned_ratio(subject, 2))),
     )
-    return Looks(balls, spread, np.array([*grey, float(np.nanmedian(balls[:, 2])) - 0.7]), ground)
+    as_planned = np.where(
+        (fits | ~subject.is_balloon)[:, None], balls, judged.means[subject.colours] + np.array([0.0, 0.0, light])
+    )
+    return Looks(balls, as_planned, spread, np.array([*grey, float(np.nanmedian(balls[:, 2])) - 0.7]), ground)
 
 
 def _planned_ratio(subject: Subject, channel: int) -> Floats:
@@ -140,8 +145,7 @@ def places(
     cancelled: Cancelled = never,
 ) -> Places:
     """Judge the places of some balls. `hidden` (h, w) of the image: something else is in front. Raises Cancelled."""
-    gains = np.full((len(balls.radii), len(SIZES)), np.nan)
-    could, rims = np.zeros(len(balls.radii)), np.full_like(gains, np.nan)
+    gains, within = np.full((len(balls.radii), len(SIZES)), np.nan), np.full((len(balls.radii), 3), np.nan)
     circles = pose.circles(balls.local, balls.radii)
     for ball in which.tolist():
         stop_if(cancelled)
@@ -152,8 +156,8 @@ def places(
         if x1 - x0 < 8 or y1 - y0 < 8:
             continue
         window = Window(x0, y0, x1 - x0, y1 - y0)
-        gains[ball], rims[ball], could[ball] = _place(image, pose, balls, looks, ball, window, pole, hidden)
-    return Places(gains, could, rims)
+        gains[ball], within[ball] = _place(image, pose, balls, looks, (ball, radius), window, pole, hidden)
+    return Places(gains, *within.T)
 
 
 def _place(
@@ -161,13 +165,13 @@ def _place(
     pose: Pose,
     balls: Balls,
     looks: Looks,
-    ball: int,
+    which: tuple[int, float],
     window: Window,
     pole: tuple[Floats, Floats, float] | None,
     hidden: NDArray[np.bool_] | None,
-) -> tuple[Floats, Floats, float]:
-    from scipy.ndimage import maximum_filter  # noqa: PLC0415 - large, and only needed here
-
+) -> tuple[Floats, tuple[float, float, float]]:
+    """Gains of a ball that has such a radius, px, and what shows within it."""
+    ball, radius = which
     near = _near(pose, balls, ball, window)
     part = Balls(balls.local[near], balls.radii[near])
     mine = int(np.flatnonzero(near == ball)[0])
@@ -177,41 +181,37 @@ def _place(
     use = image.clear[lines, columns].copy()
     if hidden is not None:
         use &= ~hidden[lines, columns]
-    edges = image.edges[lines, columns]
-    rest = _likely(image, window, behind, looks)
-    own = _likely(image, window, np.full_like(behind, ball), looks)
+    ends = Ends(image.edges[lines, columns], behind, use, radius)
+    rest = _likely(image, window, _means(behind.ravel(), looks).reshape(*behind.shape, 3), behind, looks)
+    # In its planned colour or in the one that is seen; what has another size has the planned colour.
+    owns = [
+        np.where(
+            use,
+            _likely(image, window, np.broadcast_to(look, (*behind.shape, 3)), np.full_like(behind, ball), looks) - rest,
+            0.0,
+        )
+        for look in (looks.planned[ball], looks.balls[ball])
+    ]
     x = ((window.left + np.arange(window.width) + 0.5 - pose.middle[0]) / pose.focal).astype(np.float32)
     y = ((window.top + np.arange(window.height) + 0.5 - pose.middle[1]) / pose.focal).astype(np.float32)
-    found, rims = np.empty(len(SIZES)), np.full(len(SIZES), np.nan)
-    wide = maximum_filter(edges, 3)
-    labels_planned = behind
-    for index, size in enumerate(SIZES):
-        labels, likely = behind, rest
-        if size > 0:
-            middle, radius = _resized(balls, pose, ball, size)
-            depth, _ = ball_depth(x, y, middle, radius)
-            front = depth < without.depth
-            labels = np.where(front, ball, behind)
-            likely = np.where(front, own, rest)
-            along = _outline(front) & use
-            rims[index] = float(wide[along].mean()) if along.any() else np.nan
-        if size == 1.0:
-            labels_planned = labels
-        found[index] = likely[use].sum() / _PIXELS_TO_ONE + _ends(labels, edges, use)
-    # What the same comparison would give on average if it were there.
-    differs = (labels_planned == ball) & use
-    apart = looks.balls[ball] - _means(behind[differs], looks)
-    scale = np.array([looks.spread[ball], looks.spread[ball], _LIGHT_SPREAD])
-    told = float(np.minimum((apart / scale) ** 2, 6.0).sum() / 2 / _PIXELS_TO_ONE) if differs.any() else 0.0
-    usual = SIZES.index(1.0)
-    return found - found[usual], rims, told
-
-
-def _outline(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """The outermost pixels of a mask, but for those at the border of the picture."""
-    found = np.zeros_like(mask)
-    found[1:-1, 1:-1] = mask[1:-1, 1:-1] & ~(mask[:-2, 1:-1] & mask[2:, 1:-1] & mask[1:-1, :-2] & mask[1:-1, 2:])
-    return found
+    found = np.full(len(SIZES), ends.rest)
+    # What its disc shows without it.
+    planned_front = ball_depth(x, y, balls.local[ball], float(balls.radii[ball]))[0] < without.depth
+    shown, rest_shown = planned_front & use, np.where(use, rest, 0.0)
+    best, best_value = rest_shown, ends.rest
+    for index, size in enumerate(SIZES[1:], 1):
+        found[index] = -np.inf
+        for hangs_in in _HANGS_IN[:1] if size == 1.0 else _HANGS_IN:
+            front = ball_depth(x, y, *_resized(balls, pose, ball, size, hangs_in))[0] < without.depth
+            planned, seen = (float(own[front].sum()) for own in owns)
+            seen -= 0.0 if size == 1.0 else _TWO_FAULTS
+            told = max(planned, seen) / _PIXELS_TO_ONE + ends.with_front(front)
+            found[index] = max(found[index], told)
+            if told > best_value:
+                best, best_value = rest_shown + np.where(front, owns[0] if planned > seen else owns[1], 0.0), told
+    explained = float(best[shown].mean()) if shown.any() else 0.0
+    within = *ends.within(planned_front), explained
+    return found - found[SIZES.index(1.0)], within
 
 
 def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
@@ -223,8 +223,8 @@ def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
     return np.flatnonzero(there)
 
 
-def _resized(balls: Balls, pose: Pose, ball: int, size: float) -> tuple[Floats, float]:
-    """A ball in another size: it hangs on the same neck, so that it stands out by what it is larger."""
+def _resized(balls: Balls, pose: Pose, ball: int, size: float, hangs_in: float) -> tuple[Floats, float]:
+    """A ball in another size: it stands out by `hangs_in` of what its radius has more."""
     radius = float(balls.radii[ball]) * size
     axis = pose.local(np.array([[0.0, 0.0, 0.0]]))[0]
     up = pose.turn[:, 2]
@@ -232,7 +232,7 @@ def _resized(balls: Balls, pose: Pose, ball: int, size: float) -> tuple[Floats, 
     away = away - (away @ up) * up
     long = float(np.linalg.norm(away))
     out = away / long if long > 1 else np.zeros(3)
-    return balls.local[ball] + out * (radius - float(balls.radii[ball])) * _HANGS_IN, radius
+    return balls.local[ball] + out * (radius - float(balls.radii[ball])) * hangs_in, radius
 
 
 def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
@@ -244,11 +244,10 @@ def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
     return np.where(np.isfinite(found), found, looks.pole)
 
 
-def _likely(image: Image, window: Window, labels: NDArray[np.int64], looks: Looks) -> Floats:
-    """Log-likelihood of each pixel for what it is given to, (h, w)."""
+def _likely(image: Image, window: Window, means: Floats, labels: NDArray[np.int64], looks: Looks) -> Floats:
+    """Log-likelihood of each pixel for what it is given to, with what that looks like, (h, w)."""
     lines, columns = window.slices
     red, blue, light = (channel[lines, columns] for channel in (image.red, image.blue, image.light))
-    means = _means(labels.ravel(), looks).reshape(*labels.shape, 3)
     spread = np.where(labels >= 0, looks.spread[np.maximum(labels, 0)], 2 * _SKIN_SPREAD)
     square = ((red - means[..., 0]) / spread) ** 2 + ((blue - means[..., 1]) / spread) ** 2
     density = (1 + square / _FREEDOM) ** (-(_FREEDOM + 2) / 2) / (2 * np.pi * spread**2)
@@ -259,13 +258,3 @@ def _likely(image: Image, window: Window, labels: NDArray[np.int64], looks: Look
     ground = 0.7 * looks.ground[cell[0], cell[1]] + 0.3 * _UNIFORM
     found = np.where(labels == NOTHING, ground * 0.35, (0.94 * density + 0.06 * _UNIFORM) * (0.9 * shaded + 0.035))
     return np.asarray(np.log(np.maximum(found, 1e-9)))
-
-
-def _ends(labels: NDArray[np.int64], edges: NDArray[np.float32], use: NDArray[np.bool_]) -> float:
-    """What edges say for things ending where labels change."""
-    across, down = labels[:, 1:] != labels[:, :-1], labels[1:] != labels[:-1]
-    # An edge lies between two pixels: the stronger of both.
-    between_columns = np.maximum(edges[:, 1:], edges[:, :-1])[across & use[:, 1:] & use[:, :-1]]
-    between_lines = np.maximum(edges[1:], edges[:-1])[down & use[1:] & use[:-1]]
-    worth = _EDGE_WORTH * (np.concatenate([between_columns, between_lines]) - _EDGE_LEVEL)
-    return float(worth.sum()) / _EDGE_TO_ONE

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,8 @@ _STEP_DEG = 5.0
 _FAR = (1.5, 2.3, 3.6)
 _EYES = (900.0, 1400.0, 1900.0)
 """Distances over the height of the piece, and heights of the eye, mm, tried for the best azimuths."""
+_NEAREST_TALL_MM, _LOW_MM = 1000.0, 1300.0
+"""Before a piece less tall than the first nobody steps nearer; those less tall than the other are seen from above."""
 _BEST, _GLANCES = 4, 24
 """Azimuths that are looked at nearer; azimuths tried where only places are compared."""
 _SMALL = 0.45
@@ -37,8 +40,8 @@ _FARTHEST_COLOUR = 2.0
 """What colours may at most be unlike the planned ones: a plain wall scatters little, but all its colours are one."""
 _AWAY_DEG = 12.0
 """Over so much the azimuth is thought to be off the one that was told."""
-_AWAY_COST = 0.012
-"""Cost of an azimuth that far off the told one: less than what any fault of colour makes."""
+_AWAY_COST, _AWAY_MOST = 0.012, 4.0
+"""Cost of an azimuth that far off the told one: less than a fault of colour makes; and how often it counts at most."""
 _FOCAL, _FOCAL_SPREAD = 0.85, 0.45
 """Focal length of telephones over the longer side of the picture, and its spread in logarithms."""
 _FOCAL_TOLD = 0.06
@@ -119,33 +122,34 @@ class Search:
         unlikely = (unlikely / (_FOCAL_TOLD if self.told.focal else _FOCAL_SPREAD)) ** 2
         off = abs((pose.azimuth - self.told.azimuth + math.pi) % (2 * math.pi) - math.pi)
         cost = scatter + _UNLIKE_WEIGHT * unlike - _EDGE_WEIGHT * edges + 0.01 * min(unlikely, 6.0)
-        cost += _AWAY_COST * min(off / math.radians(_AWAY_DEG), 2.0)
+        cost += _AWAY_COST * min(off / math.radians(_AWAY_DEG), _AWAY_MOST)
         return Fitted(pose, ends, cost, edges, scatter, unlike)
 
     def coarse(self, ends: Ends, cancelled: Cancelled = never) -> list[Fitted]:
         """The best poses with different azimuths, best first."""
         tall = max(ends.top_mm - ends.foot_mm, 1.0)
-        usual = (math.log(_FAR[1] * tall), _EYES[1])
+        away = max(tall, _NEAREST_TALL_MM)
         found = []
-        for step in range(round(360 / _STEP_DEG)):
-            stop_if(cancelled)
-            found += self._tried(math.radians(step * _STEP_DEG), *usual, ends)
+        for eye in _EYES[1:2] if tall > _LOW_MM else _EYES[:2]:
+            for step in range(round(360 / _STEP_DEG)):
+                stop_if(cancelled)
+                found += self._tried(math.radians(step * _STEP_DEG), math.log(_FAR[1] * away), eye, ends)
         found = apart(found)[:_BEST]
         finer = []
         for each in found:
             for far in _FAR:
                 for eye in _EYES:
                     stop_if(cancelled)
-                    finer += self._tried(each.pose.azimuth, math.log(far * tall), eye, ends)
+                    finer += self._tried(each.pose.azimuth, math.log(far * away), eye, ends)
         return apart(finer or found)
 
     def glance(self, ends: Ends, cancelled: Cancelled = never) -> Fitted | None:
         """The best of few poses, to compare places with."""
-        tall = max(ends.top_mm - ends.foot_mm, 1.0)
+        away = max(ends.top_mm - ends.foot_mm, _NEAREST_TALL_MM)
         found = []
         for step in range(_GLANCES):
             stop_if(cancelled)
-            found += self._tried(2 * math.pi * step / _GLANCES, math.log(_FAR[1] * tall), _EYES[1], ends)
+            found += self._tried(2 * math.pi * step / _GLANCES, math.log(_FAR[1] * away), _EYES[1], ends)
         return min(found, key=lambda each: each.cost, default=None)
 
     def _tried(self, azimuth: float, far: float, eye: float, ends: Ends) -> list[Fitted]:
@@ -240,7 +244,7 @@ def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
     return kept
 
 
-def borders(identity: NDArray[np.int32]) -> NDArray[np.bool_]:
+def borders(identity: NDArray[np.integer[Any]]) -> NDArray[np.bool_]:
     """Pixels beside one that shows another ball, or none, (h, w)."""
     found = np.zeros(identity.shape, dtype=bool)
     across, down = identity[:, 1:] != identity[:, :-1], identity[1:] != identity[:-1]

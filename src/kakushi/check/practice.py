@@ -16,6 +16,11 @@ from kakushi.model.errors import BadInput
 from kakushi.sim.camera import Photograph, Shot, Things, leaned, photograph
 
 KINDS = ("colour", "swap", "missing", "size")
+"""Faults of single balloons."""
+ROW_KINDS = ("gap", "turned", "sides")
+"""Faults of rows: pushed apart, turned by one place, pushed aside together with the next."""
+_GAP, _ASIDE = 0.45, 0.2
+"""How far rows are pushed apart over the rise of a row, and aside over their width."""
 _PLACE_MM, _SIZE = 3.0, 0.015
 """How carefully balloons are placed, and sized over their own size: standard deviations of good work."""
 _NEAREST_TALL_MM = 900.0
@@ -28,7 +33,10 @@ _GLOSS = {"matte": 0.2, "metallic": 2.0, "mirror": 4.0, "pearl": 1.2}
 
 @dataclass(frozen=True, slots=True)
 class Made:
-    """A fault that was made: its kind, row and slot from 0, and for colours what is there; sizes over the planned."""
+    """A fault that was made: its kind, row and slot from 0, and for colours what is there; sizes over the planned.
+
+    The slot is -1 for faults of rows.
+    """
 
     kind: str
     row: int
@@ -83,6 +91,9 @@ def practise(subject: Subject, shot: Shot, seed: int, faults: Sequence[str] = ()
     colours, kept = subject.colours.copy(), np.ones(len(subject), dtype=bool)
     made: list[Made] = []
     for kind in faults:
+        if kind in ROW_KINDS:
+            made += _make_of_row(kind, subject, shot, (centres, colours), chance)
+            continue
         if not order:
             raise BadInput(f"So many faults do not fit: only {len(made)} were made.")
         index = order.pop()
@@ -146,7 +157,36 @@ def _make(
             radii[index] *= factor
             return [Made("size", row, slot, size=factor)]
         case _:
-            raise BadInput(f"There is no fault “{kind[:40]}”: {', '.join(KINDS)}.")
+            raise BadInput(f"There is no fault “{kind[:40]}”: {', '.join((*KINDS, *ROW_KINDS))}.")
+
+
+def _make_of_row(
+    kind: str, subject: Subject, shot: Shot, built: tuple[np.ndarray, np.ndarray], chance: np.random.Generator
+) -> list[Made]:
+    """Make a fault of a row in what is built: middles and colours."""
+    centres, colours = built
+    heights = [float(subject.centres[subject.rows == row, 2].mean()) for row in range(subject.row_count)]
+    if len(heights) < 4:
+        return []
+    row = int(chance.integers(1, len(heights) - 1))
+    match kind:
+        case "gap":
+            above = subject.centres[:, 2] > (heights[row - 1] + heights[row]) / 2
+            above &= (subject.rows >= row) | (subject.rows < 0)
+            centres[above, 2] += _GAP * (heights[row] - heights[row - 1])
+        case "turned":
+            mine = np.flatnonzero(subject.rows == row)
+            mine = mine[np.argsort(subject.slots[mine])]
+            turned = np.roll(colours[mine], 1)
+            if (turned == colours[mine]).all():
+                return []
+            colours[mine] = turned
+        case "sides":
+            mine = (subject.rows == row) | (subject.rows == row + 1)
+            wide = float(2 * (np.hypot(*subject.centres[mine, :2].T) + subject.radii[mine]).max())
+            aside = _ASIDE * wide * chance.choice([-1, 1])
+            centres[mine, :2] += aside * np.array([math.cos(shot.azimuth), math.sin(shot.azimuth)])
+    return [Made(kind, row, -1)]
 
 
 def _differ(subject: Subject, one: int, other: int) -> bool:

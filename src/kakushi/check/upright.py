@@ -19,12 +19,20 @@ _STRONG = 0.45
 """Edges of the strongest twentieth count whole; weaker than that they are grain."""
 _ALONG = math.radians(9)
 """Edges that run farther off the upright are none."""
-_LEAST_SHARE = 0.16
-"""So much of the picture's height must one upright edge, or several in line, be long."""
+_LEAST_SHARE, _LEVEL_SHARE = 0.112, 0.045
+"""So much of the picture's height must one upright edge, or several in line, be long; less if the camera was level."""
+_LEVEL = math.radians(3.0)
+"""A camera rolled by less than that is held as most are."""
 _BELOW = 0.3
 """What edges below the height of the eye count for."""
 _CLEAR = 5.0
 """The best direction stands out over all others by so many of their spreads."""
+_ROLL, _MOST_ROLL = math.radians(4.0), math.radians(7.0)
+"""Nobody holds a camera rolled by much: edges that would have it so are sloping ones."""
+_USUAL_ROLL, _UPRIGHT, _LEANS = math.radians(1.5), math.radians(0.7), math.radians(5.0)
+"""Spreads of how a camera is rolled in the hand, of how pieces stand that are upright, and of those that lean."""
+_LEANING = 0.2
+"""How many pieces lean, before one looks."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,16 +79,35 @@ def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
         counts = np.maximum(counts - 8, 0)
         scores[index] = float((counts.astype(float) ** 2).sum())
         longest[index] = float(counts.max())
+    # The piece looks as if it stood upright before a camera with the roll of the pose.
+    scores *= np.exp(-0.5 * ((pose.roll - angles) / _ROLL) ** 2)
     best = int(scores.argmax())
     others = scores[np.abs(angles - angles[best]) > math.radians(1.5)]
     stands_out = (scores[best] - np.median(others)) / max(float(np.std(others)), 1.0)
-    if best in {0, 1, len(angles) - 2, len(angles) - 1}:
+    if best in {0, 1, len(angles) - 2, len(angles) - 1} or abs(pose.roll - angles[best]) > _MOST_ROLL:
         return None
-    if longest[best] < _LEAST_SHARE * image.shape[0] * 0.7 or stands_out < _CLEAR:
+    is_level = abs(pose.roll - angles[best]) < _LEVEL
+    least = _LEVEL_SHARE if is_level else _LEAST_SHARE
+    if longest[best] < least * image.shape[0] or stands_out < _CLEAR:
         return None
     near = np.abs(angles - angles[best]) < math.radians(0.8)
     exact = float((angles[near] * scores[near] ** 2).sum() / (scores[near] ** 2).sum())
     return Lean(-exact, float(np.clip((stands_out - _CLEAR) / 15 + 0.6, 0.6, 0.99)))
+
+
+def likely_lean(pose: Pose) -> float:
+    """How far the piece leans on average where nothing upright is seen, radians: most cameras are held level.
+
+    What looks oblique by an angle is rolled by a normal law, and leans by one of two: upright pieces and leaning ones.
+    """
+    oblique = -pose.roll
+
+    def density(spread: float) -> float:
+        both = spread**2 + _USUAL_ROLL**2
+        return math.exp(-(oblique**2) / (2 * both)) / math.sqrt(both)
+
+    leaning, upright = _LEANING * density(_LEANS), (1 - _LEANING) * density(_UPRIGHT)
+    return leaning / (leaning + upright) * oblique * _LEANS**2 / (_LEANS**2 + _USUAL_ROLL**2)
 
 
 def lean_by_edge(pose: Pose, low: Point, high: Point) -> Lean:

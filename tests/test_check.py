@@ -16,7 +16,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from kakushi.check.check import check_photo
-from kakushi.check.expected import NOTHING, Balls, Window, expected
+from kakushi.check.circles import RADII, circle_scores, slopes_of
+from kakushi.check.expected import NOTHING, Balls, Expected, Window, expected
 from kakushi.check.faults import found_faults
 from kakushi.check.image import between, image_of, linear_of
 from kakushi.check.light import Judged, Sample, judged
@@ -27,7 +28,7 @@ from kakushi.check.places import SIZES, Places
 from kakushi.check.practice import Practice, practise
 from kakushi.check.rows import sides_of, turned_by
 from kakushi.check.subject import Subject, subject_of
-from kakushi.check.upright import lean_by_edge
+from kakushi.check.upright import lean_by_edge, likely_lean
 from kakushi.check.values import FaultKind, Result
 from kakushi.check.variants import other_piece_words, with_rows
 from kakushi.check.wish import Wish
@@ -165,6 +166,40 @@ def test_a_wrong_balloon_is_found_in_any_light(red, blue, gamma, seed) -> None:
     assert found.seen[wrong] == really[wrong]
     assert (found.seen == really).all()
     assert found.likely[wrong, subject.colours[wrong]] < 0.05
+
+
+@pytest.mark.parametrize("size", [0.67, 1.0, 1.33, 0.0])
+def test_a_round_rim_closes_at_the_radius_that_is_there(size: float) -> None:
+    high, wide, radius, (x, y) = 240, 200, 40.0, (104.0, 117.0)
+    lines, columns = np.mgrid[:high, :wide] + 0.5
+    disc = np.hypot(columns - x, lines - y) < size * radius
+    picture = np.where(disc[..., None], (0.5, 0.1, 0.1), (0.2, 0.3, 0.5)).astype(np.float32)
+    # A straight edge beside it closes nowhere.
+    picture[:, 170:] = 0.8
+    empty = np.full((high, wide), np.inf, dtype=np.float32)
+    nothing = Expected(Window(0, 0, wide, high), np.full((high, wide), NOTHING, dtype=np.int32), empty, empty)
+    planned = np.array([[100.0, 120.0, radius]])
+    scores = circle_scores(slopes_of(image_of(picture, 1.0)), nothing, planned, np.array([3000.0]), np.array([0]))[0]
+    if size:
+        assert abs(RADII[int(scores.argmax())] - size) < 0.04
+        assert scores.max() > 0.6
+    else:
+        assert scores.max() < 0.2
+
+
+@given(st.floats(-0.2, 0.2))
+def test_a_picture_that_is_oblique_by_more_than_a_hand_rolls_it_is_thought_to_lean(roll: float) -> None:
+    pose = pose_of_ends(0.0, 3000, 1300, Ends((300, 700), (300, 100), 0, 1500), (300.0, 400.0))
+    assert pose is not None
+    c, s = math.cos(roll), math.sin(roll)
+    rolled = dataclasses.replace(pose, turn=np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]]) @ pose.turn)
+    lean = likely_lean(rolled)
+    assert lean * rolled.roll <= 0
+    assert abs(lean) <= abs(rolled.roll)
+    if abs(rolled.roll) > math.radians(5):
+        assert abs(lean) > 0.8 * abs(rolled.roll)
+    if abs(rolled.roll) < math.radians(1.5):
+        assert abs(lean) < 0.2 * math.radians(1.5)
 
 
 def test_a_turned_row_is_told_by_its_places() -> None:

@@ -145,3 +145,14 @@ def test_a_known_length_makes_a_test_stack(checking, qtbot) -> None:
     assert height == pytest.approx(2100 - document.piece_plan.foot_mm, abs=30)
     assert part(dialog, "Rows in the stack").value() == len(document.piece.rows)
     dialog.close()
+    # It was the other copy: what is sent to Build goes there.
+    copies = part(panel, "Copy that was photographed")
+    assert copies.isVisibleTo(panel)
+    QTest.keyClick(copies, Qt.Key.Key_End)
+    assert document.checker.current.photo.copy_number == 1
+    assert document.checker.is_busy
+    done(checking, qtbot)
+    assert document.record.photos[-1].copy_number == 1
+    assert document.builder.put_right(1, 1, "Row 1 leans.")
+    assert document.builder.put_right(1, 0, "Row 1 leans.")
+    assert not document.builder.put_right(1, 1, "Row 1 leans.")

@@ -15,9 +15,10 @@ def fix_event(record: Record, piece: int, copy: int, words: str, at: float) -> E
     return Event(what=What.FIX, step=f"fix {piece} {copy} {many + 1}", at=at, text=words)
 
 
-def is_asked(record: Record, piece: int, words: str) -> bool:
-    """Whether the same was asked for already, of the same piece."""
-    return any(e.what is What.FIX and e.text == words and e.step.split()[1:2] == [str(piece)] for e in record.events)
+def is_asked(record: Record, piece: int, copy: int, words: str) -> bool:
+    """Whether the same was asked for already, of the same copy."""
+    place = [str(piece), str(copy)]
+    return any(e.what is What.FIX and e.text == words and e.step.split()[1:3] == place for e in record.events)
 
 
 def fixes_of(record: Record) -> tuple[Step, ...]:

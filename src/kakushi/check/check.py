@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from kakushi.check.circles import circle_scores, slopes_of
 from kakushi.check.expected import Balls, Expected, expected
-from kakushi.check.faults import found_faults
+from kakushi.check.faults import LEAN_FROM, found_faults
 from kakushi.check.front import crowded_balls, hidden_balls, strange_pixels
 from kakushi.check.image import Pixels, image_of
 from kakushi.check.light import Judged, Sample, judged, sampled
@@ -280,7 +280,7 @@ class Looked:
             many = int((self.in_front & (self.subject.rows >= 0) & (self.sample.share > 0.1)).sum())
             notes.append(f"Something in front? {many} balloons behind it were not judged.")
         if lean is None:
-            notes.append("No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall.")
+            notes.append(_untold_lean(self.pose))
         feet = self.fitted.ends.scaled(by)
         return Result(
             self.pose.scaled(by),
@@ -329,6 +329,18 @@ class Looked:
         if self.sample.glare[ball] > 0.6:
             return "in glare or in the dark"
         return "too small to judge"
+
+
+def _untold_lean(pose: Pose) -> str:
+    """What is said of the lean where nothing upright is seen."""
+    words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."
+    if abs(pose.roll) < LEAN_FROM:
+        return words
+    way = "left" if pose.roll > 0 else "right"
+    degrees = f"{abs(math.degrees(pose.roll)):.0f}°"
+    return (
+        f"The piece stands {degrees} oblique to the {way} in the picture: it leans, or the camera was rolled. {words}"
+    )
 
 
 def _azimuth(pose: Pose, lean: Lean | None) -> float:

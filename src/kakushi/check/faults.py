@@ -24,7 +24,7 @@ _PLAIN = 20.0
 """ΔE00 from which on two colours are plainly different; below, one is asked to look."""
 _FROM, _LOOK_FROM, _GONE_BEHIND = 0.35, 0.20, 0.20
 """How likely a balloon must be missing or of another size for a fault, and either for a second look."""
-_LEAN_FROM = math.radians(4.0)
+LEAN_FROM = math.radians(4.0)
 """What leans less looks upright to a passer-by."""
 _GAP_SHARE, _GAP_MM = 0.22, 20.0
 """Of a row's rise, and at least so much: what opens between two rows that are farther apart than planned."""
@@ -60,7 +60,7 @@ def found_faults(
     faults = _exchanged(faults, names, subject)
     faults += _gaps(subject, sides, circles)
     faults += _uneven(sides, subject, circles)
-    if lean is not None and abs(lean.angle) >= _LEAN_FROM:
+    if lean is not None and abs(lean.angle) >= LEAN_FROM:
         faults.insert(0, _lean(lean, circles))
     return tuple(sorted(faults, key=lambda fault: (fault.row, fault.slot)))
 

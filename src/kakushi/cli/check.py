@@ -20,6 +20,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--foot", help="X,Y in pixels: where the piece's middle meets the floor")
     p.add_argument("--top", help="X,Y in pixels: its highest point, above its foot")
     p.add_argument("--azimuth", type=float, default=0.0, help="about where it was taken from, degrees (default 0)")
+    p.add_argument("--copy", type=int, default=1, help="which copy of the piece was photographed (default 1)")
     p.add_argument("--rows", type=int, help="half-way: only so many rows are built")
     p.add_argument("--json", action="store_true", help="print JSON")
     p.set_defaults(run=_check)
@@ -43,7 +44,10 @@ def _check(arguments: argparse.Namespace) -> None:
         raise BadInput("--azimuth takes degrees.")
     photo = load_photo(arguments.photo)
     job_plan = planned(arguments.job, arguments.piece)
-    subject = subject_of(piece_named(job_plan, arguments.piece), job_plan.job)
+    piece_plan = piece_named(job_plan, arguments.piece)
+    if not 1 <= arguments.copy <= len(piece_plan.piece.copies):
+        raise BadInput(f"--copy takes 1 to {len(piece_plan.piece.copies)}: the piece has so many copies.")
+    subject = subject_of(piece_plan.of_copy(arguments.copy - 1), job_plan.job)
     if arguments.rows is not None:
         if not 1 <= arguments.rows <= subject.row_count:
             raise BadInput(f"--rows takes 1 to {subject.row_count}: the piece has so many.")

@@ -32,7 +32,7 @@ from kakushi.shape.presets import preset
 
 SUFFIX = ".kakushi"
 FORMAT_NAME = "kakushi-job"
-RECORD_FORMAT, RECORD_VERSION = "kakushi-record", 2
+RECORD_FORMAT, RECORD_VERSION = "kakushi-record", 3
 _ENTRY, _RECORD = "job.json", "record.json"
 _BROKEN_ARCHIVE = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, ValueError, RuntimeError, NotImplementedError,

@@ -47,7 +47,7 @@ def standing(plan: Plan, width: int, height: int) -> list[Standing]:
     copies = copies[:_MOST_COPIES]
     if not copies or min(width, height) < 8:
         return []
-    designs = [_design(piece, number) for piece, number in copies]
+    designs = [piece.of_copy(number) for piece, number in copies]
     extents = [extent_of(design.drawn) for design in designs]
     whole = sum(wide for wide, _ in extents) + _GAP_MM * len(copies)
     mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.08 / height, 0.1)
@@ -61,13 +61,6 @@ def standing(plan: Plan, width: int, height: int) -> list[Standing]:
         found.append(Standing(x, wide / mm_per_px, piece.piece.name, pixels, below))
         x += (wide + _GAP_MM) / mm_per_px
     return found
-
-
-def _design(piece: PiecePlan, number: int) -> PiecePlan:
-    copies = piece.piece.copies
-    if copies[number].groups is None:
-        return piece
-    return piece.own_copies[sum(1 for copy in copies[:number] if copy.groups is not None)][1]
 
 
 def _portrait(

@@ -70,11 +70,13 @@ class Found(Value):
 class Photo(Value):
     """A photograph of a piece and what its check found; places in pixels of the picture that is kept.
 
-    `rows`: half-way, so many were built. `picture`: a JPEG, kept in `photos/`; empty where it is lost.
+    `copy_number`: which copy of the piece, from 0. `rows`: half-way, so many were built. `picture`: a JPEG, kept in
+    `photos/`; empty where it is lost.
     """
 
     name: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
     piece: int = Field(ge=0, le=10**9)
+    copy_number: int = Field(default=0, ge=0, le=10_000)
     title: str = Field(default="", max_length=200)
     at: float = Field(ge=0, le=1e11)
     foot: tuple[float, float] | None = None

@@ -74,6 +74,13 @@ class PiecePlan:
         for label, plan in self.own_copies:
             yield label, 1, plan
 
+    def of_copy(self, number: int) -> PiecePlan:
+        """The plan of a copy, from 0: its own, or that of the piece."""
+        copies = self.piece.copies
+        if not 0 <= number < len(copies) or copies[number].groups is None:
+            return self
+        return self.own_copies[sum(1 for copy in copies[:number] if copy.groups is not None)][1]
+
     @property
     def geometry(self) -> Geometry:
         """The rows."""

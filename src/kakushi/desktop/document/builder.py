@@ -217,7 +217,7 @@ class Builder(QObject):
         """Ask for something to be put right in a piece; False where that was asked for already."""
         from kakushi.build.fixes import fix_event, is_asked
 
-        if is_asked(self._record(), piece, words):
+        if is_asked(self._record(), piece, copy, words):
             return False
         self._tell(fix_event(self._record(), piece, copy, words, self._clock()))
         return True

@@ -154,7 +154,7 @@ class Checker(QObject):
             # What is kept is what is judged, so that places mean the same when it is opened again.
             picture = kept.picture if kept else kept_bytes(found)
             pixels = photo_from_bytes(picture, title).pixels
-            subject = subject_of(piece_plan, job)
+            subject = subject_of(piece_plan.of_copy(kept.copy_number if kept else 0), job)
             subject = subject.up_to_row(rows) if rows else subject
             if kept and kept.foot and kept.top:
                 ends = Ends(kept.foot, kept.top, 0.0, subject.top_mm)
@@ -188,7 +188,7 @@ class Checker(QObject):
             from kakushi.check.wish import Wish
 
             photo = current.photo
-            subject = subject_of(piece_plan, job)
+            subject = subject_of(piece_plan.of_copy(photo.copy_number), job)
             subject = subject.up_to_row(photo.rows) if photo.rows else subject
             ends = replace(current.ends, top_mm=subject.top_mm)
             told = Told(math.radians(photo.azimuth_deg), photo.focal)
@@ -224,6 +224,12 @@ class Checker(QObject):
         """Half-way: only so many rows are built; None: all are."""
         if self.current is not None and self.current.photo.rows != rows:
             photo = self.current.photo.model_copy(update={"rows": rows})
+            self._set(replace(self.current, photo=photo, result=None))
+
+    def set_copy(self, number: int) -> None:
+        """Another copy of the piece was photographed, from 0."""
+        if self.current is not None and self.current.photo.copy_number != number:
+            photo = self.current.photo.model_copy(update={"copy_number": number})
             self._set(replace(self.current, photo=photo, result=None))
 
     def set_azimuth(self, degrees: float) -> None:

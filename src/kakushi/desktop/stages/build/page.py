@@ -266,9 +266,7 @@ class BuildPage(QWidget):
         piece_plan = self._builder.plan.piece(copy[0]) if copy and copy[0] is not None else None
         if piece_plan is None or copy is None or copy[1] is None:
             return None
-        copies = piece_plan.piece.copies
-        own = sum(1 for each in copies[: copy[1]] if each.groups is not None)
-        return piece_plan.own_copies[own][1] if copies[copy[1]].groups is not None else piece_plan
+        return piece_plan.of_copy(copy[1])
 
     def _shown_row(self) -> Shown | None:
         step, design = self._builder.step, self.design

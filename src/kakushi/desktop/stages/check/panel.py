@@ -60,6 +60,8 @@ class CheckPanel(Panel):
         self.print_it = QPushButton("Print it…")
         self._photos = QComboBox()
         self._photos.setAccessibleName("Photographs of this piece")
+        self._copy = QComboBox()
+        self._copy.setAccessibleName("Copy that was photographed")
         self._rows = QSpinBox()
         self._rows.setAccessibleName("Rows built so far")
         self._rows.setSpecialValueText("all")
@@ -94,7 +96,8 @@ class CheckPanel(Panel):
         photos.setColumnStretch(1, 1)
         self.section("Photograph", photos, first=True)
         self.column.addWidget(self.problem)
-        known = form()
+        known = self._known = form()
+        known.addRow("Copy", self._copy)
         known.addRow("Rows built", self._rows)
         known.addRow("Taken from", self._side)
         known.addRow("", self.again)
@@ -119,6 +122,7 @@ class CheckPanel(Panel):
         self.practice.clicked.connect(lambda: checker.practise(int(time.time()) % 100_000, _PRACTICE_FAULTS))
         self.remove.clicked.connect(checker.remove)
         self._photos.activated.connect(lambda place: checker.reopen(self._photos.itemData(place)))
+        self._copy.activated.connect(self._on_copy)
         self._rows.valueChanged.connect(self._on_rows)
         self._side.activated.connect(self._on_side)
         self.again.clicked.connect(checker.check)
@@ -148,10 +152,16 @@ class CheckPanel(Panel):
         has_rows = piece_plan is not None and bool(piece_plan.piece.rows)
         self.open.setEnabled(has_rows)
         self.practice.setEnabled(has_rows)
+        copies = piece_plan.piece.copies if piece_plan else ()
+        with QSignalBlocker(self._copy):
+            self._copy.clear()
+            self._copy.addItems([each.label or f"copy {k}" for k, each in enumerate(copies, 1)])
+            self._copy.setCurrentIndex(current.photo.copy_number if current else 0)
+        self._known.setRowVisible(self._copy, len(copies) > 1)
         with QSignalBlocker(self._rows):
-            self._rows.setRange(0, len(piece_plan.piece.rows) if piece_plan else 0)
+            self._rows.setRange(0, self._row_count)
             self._rows.setValue((current.photo.rows or 0) if current else 0)
-        for widget in (self._rows, self._side, self.again, self.remove, self._length, self.print_it):
+        for widget in (self._copy, self._rows, self._side, self.again, self.remove, self._length, self.print_it):
             widget.setEnabled(current is not None and not checker.is_busy)
         self._show_faults(current.photo.faults if current and current.result else ())
         self._show_measured()
@@ -188,6 +198,14 @@ class CheckPanel(Panel):
         lines = self.fontMetrics().boundingRect(QRect(0, 0, wide, 1000), Qt.TextFlag.TextWordWrap, text)
         return QSize(wide, lines.height() + _ABOVE_PX)
 
+    @property
+    def _row_count(self) -> int:
+        """Rows of the copy that was photographed."""
+        current, piece_plan = self.document.checker.current, self.document.piece_plan
+        if piece_plan is None:
+            return 0
+        return len(piece_plan.of_copy(current.photo.copy_number if current else 0).piece.rows)
+
     def _choose(self, place: int) -> None:
         self.faults.setCurrentRow(place)
         self.faults.setFocus()
@@ -216,8 +234,14 @@ class CheckPanel(Panel):
         fault, current = self._chosen, self.document.checker.current
         if fault is None or current is None:
             return
-        is_new = self.document.builder.put_right(current.photo.piece, 0, fault.words)
+        # A copy may have gone since.
+        copy = max(self._copy.currentIndex(), 0)
+        is_new = self.document.builder.put_right(current.photo.piece, copy, fault.words)
         self.document.told.emit("It is the next step in Build." if is_new else "It is a step in Build already.")
+
+    def _on_copy(self, place: int) -> None:
+        self.document.checker.set_copy(place)
+        self.document.checker.check()
 
     def _on_rows(self, rows: int) -> None:
         self.document.checker.set_rows(rows or None)
@@ -240,7 +264,8 @@ class CheckPanel(Panel):
 
         found = measured(current.result, line, known)
         if found is not None and not current.photo.rows:
-            self.stack = stack_of(found, piece_plan.piece, piece_plan.foot_mm)
+            design = piece_plan.of_copy(current.photo.copy_number)
+            self.stack = stack_of(found, design.piece, design.foot_mm)
             self.as_stack.setEnabled(self.stack is not None)
         short = "This line is too short, or the piece was not recognised."
         self._measured.setText(short if found is None else measured_words(found, self.document.units))

@@ -45,14 +45,16 @@ class Ends:
         self.rest = float(self._behind[0].sum() + self._behind[1].sum())
         """What they say without the balloon, logarithm of how likely."""
 
-    def with_front(self, front: NDArray[np.bool_]) -> float:
-        """What they say for the balloon showing at `front` (h, w), and what is behind it elsewhere."""
-        total = 0.0
+    def with_front(self, area: tuple[slice, slice], front: NDArray[np.bool_]) -> float:
+        """What they say for the balloon showing at `front` of a part of the picture, and what is behind elsewhere."""
+        lines, columns = area
+        total = self.rest
         for own, behind, one, other in (
             (self._own[0], self._behind[0], front[:, 1:], front[:, :-1]),
             (self._own[1], self._behind[1], front[1:], front[:-1]),
         ):
-            total += float(own[one ^ other].sum() + behind[~(one | other)].sum())
+            part = np.s_[lines.start : lines.start + one.shape[0], columns.start : columns.start + one.shape[1]]
+            total += float(own[part][one ^ other].sum() - behind[part][one | other].sum())
         return total
 
     def within(self, front: NDArray[np.bool_]) -> tuple[float, float]:

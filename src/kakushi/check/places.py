@@ -37,8 +37,14 @@ _UNIFORM = 0.04
 _BINS, _RANGE = 28, 2.8
 _HANGS_IN = (1.0, 0.5)
 """A larger balloon stands out from the pole by so much of what its radius has more: on the same neck, or pressed in."""
+_TO_THE_SIDE = 0.15
+"""Share of that which must be seen from the side: of a balloon towards the camera one does not see it."""
 _TWO_FAULTS = 60.0
 """What pixels must tell more for a balloon of another size that has another colour too."""
+
+
+Front = tuple[tuple[slice, slice], NDArray[np.bool_]]
+"""A part of a picture, and where in it something shows."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -182,36 +188,77 @@ def _place(
     if hidden is not None:
         use &= ~hidden[lines, columns]
     ends = Ends(image.edges[lines, columns], behind, use, radius)
-    rest = _likely(image, window, _means(behind.ravel(), looks).reshape(*behind.shape, 3), behind, looks)
+    seen = _seen(image, window, looks)
+    spread = np.where(behind >= 0, looks.spread[np.maximum(behind, 0)], 2 * _SKIN_SPREAD)
+    rest = _likely(seen, _means(behind.ravel(), looks).reshape(*behind.shape, 3), spread, behind == NOTHING)
     # In its planned colour or in the one that is seen; what has another size has the planned colour.
-    owns = [
-        np.where(
-            use,
-            _likely(image, window, np.broadcast_to(look, (*behind.shape, 3)), np.full_like(behind, ball), looks) - rest,
-            0.0,
-        )
-        for look in (looks.planned[ball], looks.balls[ball])
-    ]
-    x = ((window.left + np.arange(window.width) + 0.5 - pose.middle[0]) / pose.focal).astype(np.float32)
-    y = ((window.top + np.arange(window.height) + 0.5 - pose.middle[1]) / pose.focal).astype(np.float32)
+    own = np.where(use, _likely(seen, looks.planned[ball], float(looks.spread[ball])) - rest, 0.0)
+    as_seen = own
+    if (looks.planned[ball] != looks.balls[ball]).any():
+        as_seen = np.where(use, _likely(seen, looks.balls[ball], float(looks.spread[ball])) - rest, 0.0)
+    hypotheses = _Hypotheses(pose, window, without.depth)
     found = np.full(len(SIZES), ends.rest)
-    # What its disc shows without it.
-    planned_front = ball_depth(x, y, balls.local[ball], float(balls.radii[ball]))[0] < without.depth
-    shown, rest_shown = planned_front & use, np.where(use, rest, 0.0)
-    best, best_value = rest_shown, ends.rest
+    planned_front = hypotheses.front(balls.local[ball], float(balls.radii[ball]))
+    # What its disc shows in the likeliest of all sizes.
+    shown, explained = _within(planned_front, window) & use, np.where(use, rest, 0.0)
+    best = ends.rest
     for index, size in enumerate(SIZES[1:], 1):
         found[index] = -np.inf
-        for hangs_in in _HANGS_IN[:1] if size == 1.0 else _HANGS_IN:
-            front = ball_depth(x, y, *_resized(balls, pose, ball, size, hangs_in))[0] < without.depth
-            planned, seen = (float(own[front].sum()) for own in owns)
-            seen -= 0.0 if size == 1.0 else _TWO_FAULTS
-            told = max(planned, seen) / _PIXELS_TO_ONE + ends.with_front(front)
+        for middle, size_mm in _resized(balls, pose, ball, size):
+            front = hypotheses.front(middle, size_mm)
+            area, mask = front
+            planned = float(own[area][mask].sum())
+            other = planned if as_seen is own else float(as_seen[area][mask].sum())
+            other -= 0.0 if size == 1.0 else _TWO_FAULTS
+            told = max(planned, other) / _PIXELS_TO_ONE + ends.with_front(*front)
             found[index] = max(found[index], told)
-            if told > best_value:
-                best, best_value = rest_shown + np.where(front, owns[0] if planned > seen else owns[1], 0.0), told
-    explained = float(best[shown].mean()) if shown.any() else 0.0
-    within = *ends.within(planned_front), explained
-    return found - found[SIZES.index(1.0)], within
+            if told > best:
+                best, explained = told, np.where(use, rest, 0.0)
+                explained[area] += np.where(mask, (own if planned >= other else as_seen)[area], 0.0)
+    usual = float(explained[shown].mean()) if shown.any() else 0.0
+    return found - found[SIZES.index(1.0)], (*ends.within(_within(planned_front, window)), usual)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Seen:
+    """Colour ratios and brightness of the pixels of a window, (h, w); how likely each is something of the ground."""
+
+    red: NDArray[np.float32]
+    blue: NDArray[np.float32]
+    light: NDArray[np.float32]
+    ground: Floats
+
+
+def _seen(image: Image, window: Window, looks: Looks) -> _Seen:
+    red, blue, light = (channel[window.slices] for channel in (image.red, image.blue, image.light))
+    cell = [np.clip(((each + _RANGE) / (2 * _RANGE) * _BINS).astype(int), 0, _BINS - 1) for each in (red, blue)]
+    return _Seen(red, blue, light, 0.35 * (0.7 * looks.ground[cell[0], cell[1]] + 0.3 * _UNIFORM))
+
+
+class _Hypotheses:
+    """Where a ball would show in a window before what is `deep` there, (h, w) mm."""
+
+    def __init__(self, pose: Pose, window: Window, deep: NDArray[np.float32]) -> None:
+        self._pose, self._window, self._deep = pose, window, deep
+        x = window.left + np.arange(window.width) + 0.5 - pose.middle[0]
+        y = window.top + np.arange(window.height) + 0.5 - pose.middle[1]
+        self._x, self._y = (x / pose.focal).astype(np.float32), (y / pose.focal).astype(np.float32)
+
+    def front(self, middle: Floats, radius: float) -> Front:
+        """The part of the window about it, and where in that part it shows."""
+        column, line, px = self._pose.circles(middle[None], np.array([radius]))[0].tolist()
+        reach = 1.12 * px + 2
+        x0, x1 = (int(np.clip(column + side * reach - self._window.left, 0, self._window.width)) for side in (-1, 1))
+        y0, y1 = (int(np.clip(line + side * reach - self._window.top, 0, self._window.height)) for side in (-1, 1))
+        area = np.s_[y0:y1, x0:x1]
+        return area, ball_depth(self._x[x0:x1], self._y[y0:y1], middle, radius)[0] < self._deep[area]
+
+
+def _within(front: Front, window: Window) -> NDArray[np.bool_]:
+    """Where in the whole window it shows."""
+    found = np.zeros((window.height, window.width), dtype=bool)
+    found[front[0]] = front[1]
+    return found
 
 
 def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
@@ -223,16 +270,21 @@ def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
     return np.flatnonzero(there)
 
 
-def _resized(balls: Balls, pose: Pose, ball: int, size: float, hangs_in: float) -> tuple[Floats, float]:
-    """A ball in another size: it stands out by `hangs_in` of what its radius has more."""
-    radius = float(balls.radii[ball]) * size
+def _resized(balls: Balls, pose: Pose, ball: int, size: float) -> list[tuple[Floats, float]]:
+    """Where a ball of another size may hang, and its radius; one place where all of them look the same."""
+    radius = float(balls.radii[ball])
+    middle = balls.local[ball]
+    if size == 1.0:
+        return [(middle, radius)]
     axis = pose.local(np.array([[0.0, 0.0, 0.0]]))[0]
     up = pose.turn[:, 2]
-    away = balls.local[ball] - axis
+    away = middle - axis
     away = away - (away @ up) * up
     long = float(np.linalg.norm(away))
     out = away / long if long > 1 else np.zeros(3)
-    return balls.local[ball] + out * (radius - float(balls.radii[ball])) * hangs_in, radius
+    aside = out - (out @ middle) / (middle @ middle) * middle
+    hangs = _HANGS_IN if float(np.linalg.norm(aside)) > _TO_THE_SIDE else _HANGS_IN[:1]
+    return [(middle + out * (size - 1) * radius * hangs_in, radius * size) for hangs_in in hangs]
 
 
 def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
@@ -244,17 +296,15 @@ def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
     return np.where(np.isfinite(found), found, looks.pole)
 
 
-def _likely(image: Image, window: Window, means: Floats, labels: NDArray[np.int64], looks: Looks) -> Floats:
-    """Log-likelihood of each pixel for what it is given to, with what that looks like, (h, w)."""
-    lines, columns = window.slices
-    red, blue, light = (channel[lines, columns] for channel in (image.red, image.blue, image.light))
-    spread = np.where(labels >= 0, looks.spread[np.maximum(labels, 0)], 2 * _SKIN_SPREAD)
-    square = ((red - means[..., 0]) / spread) ** 2 + ((blue - means[..., 1]) / spread) ** 2
-    density = (1 + square / _FREEDOM) ** (-(_FREEDOM + 2) / 2) / (2 * np.pi * spread**2)
-    dim = ((light - means[..., 2]) / _LIGHT_SPREAD) ** 2
+def _likely(seen: _Seen, means: Floats, spread: Floats | float, is_ground: NDArray[np.bool_] | None = None) -> Floats:
+    """Log-likelihood of each pixel for something that looks like `means` with a `spread`, (h, w)."""
+    colour = 1 + ((seen.red - means[..., 0]) ** 2 + (seen.blue - means[..., 1]) ** 2) / (_FREEDOM * spread**2)
+    # Student's t of two values and of one, with three degrees of freedom.
+    density = 1 / (colour * colour * np.sqrt(colour) * (2 * np.pi * spread**2))
+    dim = 1 + ((seen.light - means[..., 2]) / _LIGHT_SPREAD) ** 2 / _FREEDOM
     # What lies deeper is darker: brightness says less than colour.
-    shaded = (1 + dim / _FREEDOM) ** (-(_FREEDOM + 1) / 2) / _LIGHT_SPREAD * 0.37
-    cell = [np.clip(((each + _RANGE) / (2 * _RANGE) * _BINS).astype(int), 0, _BINS - 1) for each in (red, blue)]
-    ground = 0.7 * looks.ground[cell[0], cell[1]] + 0.3 * _UNIFORM
-    found = np.where(labels == NOTHING, ground * 0.35, (0.94 * density + 0.06 * _UNIFORM) * (0.9 * shaded + 0.035))
+    shaded = 0.37 / (dim * dim * _LIGHT_SPREAD)
+    found = (0.94 * density + 0.06 * _UNIFORM) * (0.9 * shaded + 0.035)
+    if is_ground is not None:
+        found = np.where(is_ground, seen.ground, found)
     return np.asarray(np.log(np.maximum(found, 1e-9)))

@@ -52,8 +52,12 @@ def other_plan(kind: str, number: int, folder: Path) -> list[str]:
         plans = {}
         for more in (-2, -1, 1, 2):
             other = with_rows(subject, subject.row_count - more)
-            if other is not None and (other.colours >= 0).all() and other.row_count >= 3:
-                plans[f"{more:+d} rows"] = other
+            if other is not None and other.row_count >= 3:
+                # Rows that go on have the colours of those two below.
+                colours = other.colours.copy()
+                for row in range(subject.row_count, other.row_count):
+                    colours[other.rows == row] = colours[other.rows == row - 2]
+                plans[f"{more:+d} rows"] = replace(other, colours=colours)
     said = []
     for name, other in plans.items():
         result = checked_as(number, other, taken)

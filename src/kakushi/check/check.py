@@ -24,7 +24,7 @@ from kakushi.check.rows import sides_of
 from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean, lean_by_edge, lean_of, likely_lean
 from kakushi.check.values import Result, SeenBalloon
-from kakushi.check.variants import other_piece_words
+from kakushi.check.variants import other_piece_words, rows_moved
 from kakushi.check.wish import Wish
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
@@ -46,6 +46,8 @@ _AGREE_HALF, _AGREE_WIDE = 0.62, 0.08
 """Edges on rims, and share of balloons in their planned colour, at which a photograph is as likely another piece."""
 _SUSPECT = 0.80
 """Confidence below which other numbers of rows, the mirror and a wrong piece are thought of."""
+_OFF_ROWS, _AGREE_PLAIN = 0.5, 0.88
+"""Foot or top so many rows off, and so few balloons in their planned colour, make one think of them too."""
 _REFUSED_BELOW = 0.25
 """And below which nothing is judged."""
 _MARGIN = 0.9
@@ -74,8 +76,9 @@ def check_photo(
     azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
     looked = Looked(subject, linear, wish, best, cancelled)
     confidence = looked.confidence()
-    if confidence < _SUSPECT:
-        words = other_piece_words(subject, linear, wish, cancelled)
+    off_count = confidence < _SUSPECT or rows_moved(subject, wish, best.ends) > _OFF_ROWS
+    if off_count or looked.agreement() < _AGREE_PLAIN:
+        words = other_piece_words(subject, linear, wish, cancelled, rows=off_count)
         if words:
             return replace(refused(wish, linear, words), pose=best.pose, confidence=confidence)
     if confidence < _REFUSED_BELOW:
@@ -228,13 +231,17 @@ class Looked:
         mine = self.is_judged(whatever_is_in_front=self.wish.hidden is None)
         if mine.sum() < 3:
             return 0.5 * edges
-        right = (self.judged.seen == self.subject.colours) & ~self.judged.strange
-        agree = float(np.mean(right[mine]))
-        colours = 1 / (1 + math.exp(-(agree - _AGREE_HALF) / _AGREE_WIDE))
+        colours = 1 / (1 + math.exp(-(self.agreement() - _AGREE_HALF) / _AGREE_WIDE))
         if len(np.unique(self.subject.colours[mine])) < 2:
             # One colour agrees with anything.
             colours = 0.5 + 0.5 * colours
         return edges * colours
+
+    def agreement(self) -> float:
+        """Share of the balloons in their planned colour."""
+        mine = self.is_judged(whatever_is_in_front=self.wish.hidden is None)
+        right = (self.judged.seen == self.subject.colours) & ~self.judged.strange
+        return float(np.mean(right[mine])) if mine.any() else 1.0
 
     def placed(self, cancelled: Cancelled) -> Places:
         """Whether balloons are there and how large."""

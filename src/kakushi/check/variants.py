@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import numpy as np
 
 from kakushi.check.image import Pixels, image_of
+from kakushi.check.pinhole import Ends
 from kakushi.check.pose import Fitted, Search, for_pose
 from kakushi.check.rims import fitted_to_rims
 from kakushi.check.subject import Subject
@@ -16,11 +18,18 @@ from kakushi.model.memo import Cancelled, stop_if
 _PX, _ROUNDS = 150.0, 45
 _SHARPER, _BETTER = 0.08, 0.05
 """So much stronger edges on rims must another number of rows have, and so much less its mirror image cost."""
+_SHARP = 0.18
+"""Edges on rims weaker than that are those of no piece."""
+_MOVED_EDGES, _MOVED_COST = 0.3, 0.15
+"""What counts against a fit that needs foot or top a row farther from where somebody set them."""
 _ROWS = (-3, -2, -1, 1, 2, 3)
 
 
-def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: Cancelled) -> str:
-    """What the photograph shows instead of the planned piece, in words; "" where nothing else fits much better."""
+def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: Cancelled, rows: bool = True) -> str:
+    """What the photograph shows instead of the planned piece, in words; "" where nothing else fits much better.
+
+    `rows`: whether other numbers of rows are thought of, and not the mirror image alone.
+    """
     scale = min(_PX / max(wish.ends.long_px, 1.0), 1.0)
     image = image_of(linear, scale)
 
@@ -30,20 +39,37 @@ def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: C
         start = search.glance(replace(wish.ends, top_mm=other.top_mm).scaled(scale), cancelled)
         return start and fitted_to_rims(search, search.finer(start, _ROUNDS, 2.0, cancelled), 8.0, cancelled)
 
-    usual = fit(subject)
-    edges, cost = (usual.edges, usual.cost) if usual else (0.0, 10.0)
-    counts = {rows: fit(other) for rows in _ROWS if (other := with_rows(subject, subject.row_count + rows))}
+    def moved(found: Fitted) -> float:
+        return rows_moved(subject, wish, found.ends.scaled(1 / scale))
+
+    def edges(found: Fitted | None) -> float:
+        return found.edges - _MOVED_EDGES * moved(found) if found else 0.0
+
+    def cost(found: Fitted | None) -> float:
+        return found.cost + _MOVED_COST * moved(found) if found else 10.0
+
+    usual, mirror = fit(subject), fit(subject.mirrored())
+    counts = {}
+    if rows:
+        counts = {more: fit(other) for more in _ROWS if (other := with_rows(subject, subject.row_count + more))}
     # Where rows are miscounted no rims fit, whatever their colours.
-    rows, best = max(
-        ((r, each.edges) for r, each in counts.items() if each), key=lambda each: each[1], default=(0, 0.0)
-    )
-    if best > edges + _SHARPER:
-        many = f"{abs(rows)} row{'s' if abs(rows) > 1 else ''} {'more' if rows > 0 else 'fewer'}"
-        return f"The photograph shows {many} than planned. Count them first: all else follows from it."
-    mirror = fit(subject.mirrored())
-    if mirror is not None and mirror.cost < cost - _BETTER and mirror.edges > edges - _SHARPER:
+    more = max(counts, key=lambda each: edges(counts[each]), default=0)
+    best = counts.get(more)
+    if best and edges(best) > max(edges(usual), edges(mirror)) + _SHARPER and cost(best) < cost(usual):
+        if best.edges > _SHARP:
+            many = f"{abs(more)} row{'s' if abs(more) > 1 else ''} {'more' if more > 0 else 'fewer'}"
+            return f"The photograph shows {many} than planned. Count them first: all else follows from it."
+    elif mirror and mirror.edges > max(edges(usual) - _SHARPER, _SHARP) and mirror.cost < cost(usual) - _BETTER:
         return "The spiral runs the other way round than planned: it is mirrored."
     return ""
+
+
+def rows_moved(subject: Subject, wish: Wish, ends: Ends) -> float:
+    """By how many rows foot or top lie farther from where somebody set them; 0 where nobody did."""
+    if not wish.ends_told:
+        return 0.0
+    off = max(math.dist(ends.foot, wish.ends.foot), math.dist(ends.top, wish.ends.top))
+    return off / max(wish.ends.long_px, 1.0) * max(subject.row_count, 1)
 
 
 def with_rows(subject: Subject, rows: int) -> Subject | None:

@@ -16,9 +16,11 @@ class Wish:
     """What is known and wished: the ends, px of the photograph; the azimuth one means and the lens, where told.
 
     `upright`: lower and upper end of an edge that is upright, px; `hidden`: (h, w) of the photograph, what is in front.
+    `ends_told`: whether somebody set the ends, or the program proposed them.
     """
 
     ends: Ends
     told: Told = field(default_factory=Told)
     upright: tuple[Point, Point] | None = None
     hidden: NDArray[np.bool_] | None = None
+    ends_told: bool = True

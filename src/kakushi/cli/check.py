@@ -64,7 +64,7 @@ def _check(arguments: argparse.Namespace) -> None:
         ends = Ends(foot, top, 0.0, subject.top_mm)
     else:
         ends = proposed_ends(linear, subject)
-    result = check_photo(subject, linear, Wish(ends, told))
+    result = check_photo(subject, linear, Wish(ends, told, ends_told=arguments.foot is not None))
     if arguments.json:
         print(json.dumps(check_json(result), indent=1))
         return

@@ -32,6 +32,7 @@ class Checked:
     """A photograph and how far its check is. Places in pixels of `pixels` (h, w, 3).
 
     `overlay`: the plan as the camera sees it; `hidden` (h, w): what somebody painted over.
+    `ends_told`: whether somebody set foot and top.
     """
 
     photo: Photo
@@ -41,6 +42,7 @@ class Checked:
     result: Result | None = None
     upright: Line | None = None
     hidden: NDArray[np.bool_] | None = None
+    ends_told: bool = False
 
 
 class Checker(QObject):
@@ -203,7 +205,7 @@ class Checker(QObject):
             result = check_photo(
                 subject,
                 linear_of(current.pixels),
-                Wish(ends, told, current.upright, current.hidden),
+                Wish(ends, told, current.upright, current.hidden, current.ends_told),
                 on_pose,
                 cancelled,
             )
@@ -218,7 +220,7 @@ class Checker(QObject):
         """Foot and top are elsewhere; what was found before counts no more."""
         if self.current is not None:
             ends = replace(self.current.ends, foot=foot, top=top)
-            self._set(replace(self.current, ends=ends, result=None))
+            self._set(replace(self.current, ends=ends, ends_told=True, result=None))
 
     def set_rows(self, rows: int | None) -> None:
         """Half-way: only so many rows are built; None: all are."""

@@ -15,7 +15,7 @@ from kakushi.check.faults import LEAN_FROM, found_faults
 from kakushi.check.front import crowded_balls, hidden_balls, strange_pixels
 from kakushi.check.image import Pixels, image_of
 from kakushi.check.light import Judged, Sample, judged, sampled
-from kakushi.check.pinhole import Pose
+from kakushi.check.pinhole import Ends, Pose
 from kakushi.check.places import Places, looks_of, places
 from kakushi.check.pose import Fitted, Search, apart, for_pose, is_large, window_of
 from kakushi.check.presence import PLANNED, features, presence
@@ -46,7 +46,7 @@ _AGREE_HALF, _AGREE_WIDE = 0.62, 0.08
 """Edges on rims, and share of balloons in their planned colour, at which a photograph is as likely another piece."""
 _SUSPECT = 0.80
 """Confidence below which other numbers of rows, the mirror and a wrong piece are thought of."""
-_OFF_ROWS, _AGREE_PLAIN = 0.5, 0.88
+_OFF_ROWS, _AGREE_PLAIN = 0.33, 0.88
 """Foot or top so many rows off, and so few balloons in their planned colour, make one think of them too."""
 _REFUSED_BELOW = 0.25
 """And below which nothing is judged."""
@@ -76,7 +76,7 @@ def check_photo(
     azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
     looked = Looked(subject, linear, wish, best, cancelled)
     confidence = looked.confidence()
-    off_count = confidence < _SUSPECT or rows_moved(subject, wish, best.ends) > _OFF_ROWS
+    off_count = confidence < _SUSPECT or rows_moved(subject, wish, looked.ends) > _OFF_ROWS
     if off_count or looked.agreement() < _AGREE_PLAIN:
         words = other_piece_words(subject, linear, wish, cancelled, rows=off_count)
         if words:
@@ -224,6 +224,11 @@ class Looked:
         free = enough & (self.subject.rows >= 0) & ~self.is_cut
         return np.asarray(free if whatever_is_in_front else free & ~self.in_front)
 
+    @property
+    def ends(self) -> Ends:
+        """Foot and top, px of the photograph."""
+        return self.fitted.ends.scaled(1 / self.scale)
+
     def confidence(self) -> float:
         """That the photograph shows this piece from there, 0 to 1: edges on rims, and planned colours."""
         edges = 1 / (1 + math.exp(-(self.fitted.edges - _EDGES_HALF) / _EDGES_WIDE))
@@ -288,7 +293,7 @@ class Looked:
             notes.append(f"Something in front? {many} balloons behind it were not judged.")
         if lean is None:
             notes.append(_untold_lean(self.pose))
-        feet = self.fitted.ends.scaled(by)
+        feet = self.ends
         return Result(
             self.pose.scaled(by),
             _azimuth(self.pose, lean),

@@ -15,12 +15,13 @@ from kakushi.check.subject import Subject
 from kakushi.check.wish import Wish
 from kakushi.model.memo import Cancelled, stop_if
 
-_PX, _ROUNDS = 150.0, 45
+_PX, _ROW_PX, _ROUNDS = 150.0, 16.0, 45
+"""Height of the piece in the pictures that are compared, or of a row where that is more; steps of the simplex."""
 _SHARPER, _BETTER = 0.08, 0.05
 """So much stronger edges on rims must another number of rows have, and so much less its mirror image cost."""
 _SHARP = 0.18
 """Edges on rims weaker than that are those of no piece."""
-_MOVED_EDGES, _MOVED_COST = 0.3, 0.15
+_MOVED_EDGES, _MOVED_COST = 0.4, 0.15
 """What counts against a fit that needs foot or top a row farther from where somebody set them."""
 _ROWS = (-3, -2, -1, 1, 2, 3)
 
@@ -30,7 +31,7 @@ def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: C
 
     `rows`: whether other numbers of rows are thought of, and not the mirror image alone.
     """
-    scale = min(_PX / max(wish.ends.long_px, 1.0), 1.0)
+    scale = min(max(_PX, _ROW_PX * subject.row_count) / max(wish.ends.long_px, 1.0), 1.0)
     image = image_of(linear, scale)
 
     def fit(other: Subject) -> Fitted | None:

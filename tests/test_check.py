@@ -25,7 +25,7 @@ from kakushi.check.locate import proposed_ends
 from kakushi.check.measure import measured
 from kakushi.check.pinhole import Ends, Pose, pose_of_ends
 from kakushi.check.places import SIZES, Places
-from kakushi.check.practice import Practice, practise
+from kakushi.check.practice import ROW_KINDS, Practice, practise
 from kakushi.check.rows import sides_of, turned_by
 from kakushi.check.subject import Subject, subject_of
 from kakushi.check.upright import lean_by_edge, likely_lean
@@ -268,6 +268,25 @@ def test_photographs_follow_from_their_seed_and_say_what_is_in_them() -> None:
         practise(column(), small, 3, ("missing",) * 60)
     with pytest.raises(BadInput, match="no fault"):
         practise(column(), small, 3, ("sour",))
+
+
+def test_rows_are_pushed_apart_aside_and_turned_for_practice() -> None:
+    small = replace_shot(size=(150, 200))
+    usual = practise(column(), small, 3).photograph
+    for kind in ROW_KINDS:
+        practice = practise(column(), small, 3, (kind,))
+        assert [fault.kind for fault in practice.made] == [kind]
+        row = practice.made[0].row
+        moved = practice.photograph.balloons - usual.balloons
+        up, aside = -moved[:, 1], np.abs(moved[:, 0])
+        is_at, is_above = column().rows == row, column().rows >= row
+        if kind == "gap":
+            assert up[is_above].min() > 5 > np.abs(up[~is_above]).max()
+        elif kind == "sides":
+            assert aside[is_at].min() > 5 > aside[column().rows < row].max()
+        else:
+            assert np.abs(moved).max() < 0.01, "a turned row is seen by its colours"
+            assert (practice.photograph.pixels != usual.pixels).any()
 
 
 def test_each_kind_of_fault_is_found_and_nothing_else() -> None:

@@ -21,6 +21,7 @@ from kakushi.check.pose import Fitted, Search, apart, for_pose, is_large, window
 from kakushi.check.presence import PLANNED, features, presence
 from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.rows import sides_of
+from kakushi.check.shifts import ASIDE, UP, row_shifts, shifted
 from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean, lean_by_edge, lean_of, likely_lean
 from kakushi.check.values import Result, SeenBalloon
@@ -136,17 +137,18 @@ class Looked:
         search = Search(self.image, for_rims(subject), wish.told)
         start = search.judged(fitted.pose.scaled(self.scale), fitted.ends.scaled(self.scale))
         fitted = fitted_to_rims(search, start, _LAST_REACH, cancelled)
+        stands, search, fitted = self._with_rows_in_place(search, fitted, cancelled)
         # Balloons that lie elsewhere, or are missing, say nothing of the camera.
         moved, sure = fitted_balls(search, fitted.pose, _BALL_REACH)
         off = np.abs(moved).max(axis=1) / np.maximum(search.circles(fitted.pose)[:, 2], 1e-6)
         search.has_rims &= (off < _OFF_PLACE) & (sure > 0)
         self.fitted = fitted_to_rims(search, fitted, _LAST_REACH, cancelled)
         self.pose = self.fitted.pose
-        whole = Search(self.image, subject, wish.told)
+        whole = Search(self.image, stands, wish.told)
         self.moved, self.sure = fitted_balls(whole, self.pose, _BALL_REACH)
         self.planned = self.pose.local(subject.centres)
         per_px = self.planned[:, 2] / self.pose.focal
-        local = self.planned.copy()
+        local = self.pose.local(stands.centres)
         local[:, :2] += self.moved[:, :2] * per_px[:, None]
         self.balls = Balls(local, subject.radii + self.moved[:, 2] * per_px)
         self.circles = self.pose.circles(local, self.balls.radii)
@@ -160,6 +162,28 @@ class Looked:
         )
         self.rims = rim_strength(whole, self.shown, self.circles)
         self._look(wish.hidden)
+
+    def _with_rows_in_place(
+        self, search: Search, fitted: Fitted, cancelled: Cancelled
+    ) -> tuple[Subject, Search, Fitted]:
+        """The subject with its rows where they are seen, and the pose with that."""
+        stands = self.subject
+        # Twice upwards: a gap stretches the piece, and foot and top were fitted to that.
+        for way in (UP, UP, ASIDE):
+            shifts = row_shifts(search, fitted.pose, way)
+            if not shifts.any():
+                continue
+            azimuth = fitted.pose.azimuth
+            axis = np.array([0.0, 0.0, 1.0]) if way == UP else np.array([math.cos(azimuth), math.sin(azimuth), 0.0])
+            stands = shifted(stands, shifts, axis)
+            search = Search(self.image, for_rims(stands), self.wish.told)
+            # What was fitted to rows out of their places had foot and top elsewhere.
+            asked = self.wish.ends.scaled(self.scale) if way == UP else fitted.ends
+            ends = replace(asked, top_mm=fitted.ends.top_mm + float(shifts[-1] * axis[2]))
+            again = search.pose(np.array([azimuth, math.log(fitted.pose.distance), fitted.pose.eye, 0, 0, 0, 0]), ends)
+            if again is not None:
+                fitted = fitted_to_rims(search, search.judged(*again), _RIM_REACH, cancelled)
+        return stands, search, fitted
 
     def _look(self, hidden: NDArray[np.bool_] | None) -> None:
         """Colours, without what something in front hides: told, or found."""

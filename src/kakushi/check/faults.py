@@ -181,8 +181,10 @@ def _uneven(sides: tuple[RowSides, ...], subject: Subject, circles: Floats) -> l
     """Two rows or more beside each other that reach farther to one side than planned."""
     off = {}
     for each in sides:
-        if math.isfinite(each.left) and math.isfinite(each.right):
-            off[each.row] = (each.right - each.planned_right) - (each.left - each.planned_left)
+        right, left = each.right - each.planned_right, each.left - each.planned_left
+        if math.isfinite(right) or math.isfinite(left):
+            # Of a row of which one side is not seen the other tells.
+            off[each.row] = (right if math.isfinite(right) else -left) - (left if math.isfinite(left) else -right)
     width = {each.row: each.planned_left + each.planned_right for each in sides}
     found = []
     for row, value in off.items():

@@ -1,0 +1,81 @@
+"""Whole rows that stand higher or lower than planned, or to one side: found before balloons are looked at one by one.
+
+Rims of a row's balloons are moved along together, and lie on edges where the row really is. A row stays where its
+neighbour is unless its rims say plainly that it does not.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from kakushi.check.image import between
+from kakushi.check.pinhole import Pose
+from kakushi.check.pose import Search
+from kakushi.check.rims import rims_of
+from kakushi.check.subject import Subject
+from kakushi.model.arrays import Floats, Ints
+
+UP, ASIDE = 2, 0
+"""Axes of the eye."""
+_MOST, _STEPS = {UP: 0.8, ASIDE: 1.2}, 32
+"""How far rows are looked for, over the radius of their balloons, and in how many steps to each side."""
+_LEAST = 0.25
+"""A row that is off its neighbour by less, over that radius, is in its place: single balloons are looked for so far."""
+_STEP_COST = 0.35
+"""What a shift by a radius from one row to the next costs, in strength of edges, 0 to 1, along the rims of one row."""
+_FEW = 40
+"""Points on rims from which on a row says all it can."""
+
+
+def row_shifts(search: Search, pose: Pose, way: int) -> Floats:
+    """How far each row stands off, mm, (rows,): UP, or ASIDE to the right as the camera sees it. Zeros for none."""
+    subject = search.subject
+    shown, circles = search.shown(pose), search.circles(pose)
+    rims = rims_of(shown, circles, subject.is_balloon & (subject.rows >= 0))
+    rows = subject.row_count
+    none = np.zeros(rows)
+    if rows < 2 or not len(rims.ball):
+        return none
+    radius = float(np.median(subject.radii[subject.rows >= 0]))
+    shifts = np.linspace(-_MOST[way], _MOST[way], 2 * _STEPS + 1)
+    local = pose.local(subject.centres)
+    # Where a shift by a radius takes a middle, px.
+    per_radius = pose.pixels(local + radius * pose.turn[:, way]) - pose.pixels(local)
+    at = rims.at[:, None] + per_radius[rims.ball][:, None] * shifts[:, None]
+    strength = between(search.image.edges, at[..., 0], at[..., 1])
+    row_of = subject.rows[rims.ball]
+    many = np.maximum(np.bincount(row_of, minlength=rows), 1).astype(float)
+    total = np.stack([np.bincount(row_of, weights=each, minlength=rows) for each in strength.T], axis=1)
+    told = total / many[:, None] * np.minimum(many / _FEW, 1.0)[:, None]
+    found = np.asarray(shifts[_cheapest(told, float(shifts[1] - shifts[0]))], dtype=float)
+    steps = np.diff(found, prepend=found[0] if way == UP else 0.0)
+    # Many small steps are a camera that is not quite known, and no rows out of their places.
+    return np.asarray(np.cumsum(np.where(np.abs(steps) > _LEAST, steps, 0.0)) * radius)
+
+
+def _cheapest(told: Floats, step: float) -> Ints:
+    """For each line of (rows, shifts) a column: strong edges, and little change from one row to the next."""
+    rows, many = told.shape
+    change = _STEP_COST * step * np.abs(np.arange(many)[:, None] - np.arange(many))
+    best = np.empty((rows, many), dtype=np.int64)
+    # Rows lie where they were planned before one looks.
+    total = told[0] - change[many // 2]
+    for row in range(1, rows):
+        ways = total[:, None] - change
+        best[row] = ways.argmax(axis=0)
+        total = ways.max(axis=0) + told[row]
+    path = np.empty(rows, dtype=np.int64)
+    path[-1] = int(total.argmax())
+    for row in range(rows - 1, 0, -1):
+        path[row - 1] = best[row, path[row]]
+    return path
+
+
+def shifted(subject: Subject, shifts: Floats, way: Floats) -> Subject:
+    """The subject with its rows moved by `shifts` (rows,) mm in a direction (3,); parts move with the nearest row."""
+    heights = np.array([subject.centres[subject.rows == row, 2].mean() for row in range(subject.row_count)])
+    nearest = np.abs(subject.centres[:, 2][:, None] - heights).argmin(axis=1)
+    row_of = np.where(subject.rows >= 0, subject.rows, nearest)
+    return replace(subject, centres=subject.centres + shifts[row_of][:, None] * way)

@@ -17,7 +17,7 @@ from kakushi.model.memo import Cancelled, stop_if
 
 _PX, _ROW_PX, _ROUNDS = 150.0, 16.0, 45
 """Height of the piece in the pictures that are compared, or of a row where that is more; steps of the simplex."""
-_SHARPER, _BETTER = 0.08, 0.05
+_SHARPER, _BETTER = 0.08, 0.10
 """So much stronger edges on rims must another number of rows have, and so much less its mirror image cost."""
 _SHARP = 0.18
 """Edges on rims weaker than that are those of no piece."""

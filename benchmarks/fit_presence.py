@@ -15,8 +15,9 @@ import numpy as np
 from check_photos import WELL_SEEN, made_up, photograph, wish_of
 from scipy.optimize import minimize
 
-from kakushi.check.check import Looked, poses
+from kakushi.check.check import poses
 from kakushi.check.image import linear_of
+from kakushi.check.looked import Looked
 from kakushi.check.practice import Practice, practise, usual_shot
 from kakushi.check.presence import FEATURES
 from kakushi.check.subject import Subject

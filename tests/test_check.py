@@ -197,7 +197,7 @@ def test_a_picture_that_is_oblique_by_more_than_a_hand_rolls_it_is_thought_to_le
     assert lean * rolled.roll <= 0
     assert abs(lean) <= abs(rolled.roll)
     if abs(rolled.roll) > math.radians(5):
-        assert abs(lean) > 0.8 * abs(rolled.roll)
+        assert abs(lean) > 0.7 * abs(rolled.roll)
     if abs(rolled.roll) < math.radians(1.5):
         assert abs(lean) < 0.2 * math.radians(1.5)
 

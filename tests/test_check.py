@@ -441,11 +441,17 @@ def test_photographs_are_kept_in_the_job_and_lost_pictures_leave_what_was_found(
 def test_the_commands_keep_their_contract(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     job, out = str(demo_job_path()), tmp_path / "vase.png"
     asked = ["photo", job, "--piece", "Glass-float vase", "-o", str(out), "--seed", "5", "--faults", "2"]
+    assert main([*asked, "--fault", "sour"]) == 2
+    assert main([*asked, "--covered", "0.9"]) == 2
     assert main([*asked, "--azimuth", "6"]) == 0
     assert main(asked) == 2, "nothing is replaced unasked"
-    capsys.readouterr()
     told = json.loads(out.with_suffix(".json").read_text())
     assert len(told["faults"]) >= 2
+    turned = ["photo", job, "--piece", "Glass-float vase", "-o", str(tmp_path / "turned.png"), "--fault", "turned"]
+    assert main(turned) == 0
+    capsys.readouterr()
+    found = json.loads((tmp_path / "turned.json").read_text())["faults"]
+    assert [(each["kind"], each["slot"]) for each in found] == [("turned", 0)]
     ends = [f"{told[end][0]},{told[end][1]}" for end in ("foot", "top")]
     asked = ["check", job, "--piece", "Glass-float vase", "--photo", str(out), "--foot", ends[0], "--top", ends[1]]
     assert main([*asked, "--json"]) == 0

@@ -6,13 +6,14 @@ import argparse
 import io
 import json
 import math
+from dataclasses import replace
 from pathlib import Path
 
 from kakushi.cli.common import add_force, check_free, piece_named, planned, write_told
 from kakushi.cli.parser import Parser
 from kakushi.model.errors import BadInput
 
-_MOST_FAULTS = 40
+_MOST_FAULTS, _MOST_COVERED = 40, 0.6
 
 
 def add_arguments(p: Parser) -> None:
@@ -23,6 +24,11 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")
     p.add_argument("--seed", type=int, default=1, help="the same seed makes the same photograph (default 1)")
     p.add_argument("--faults", type=int, default=0, help="how many faults to make (default 0)")
+    p.add_argument(
+        "--fault", action="append", default=[], metavar="KIND",
+        help="a fault of this kind, as often as it is given: colour, swap, missing, size, gap, turned, sides",
+    )  # fmt: skip
+    p.add_argument("--covered", type=float, default=0.0, help="share of the piece that somebody hides (default 0)")
     p.add_argument("--lean", type=float, default=0.0, help="degrees to the right (default 0)")
     add_force(p)
     p.set_defaults(run=_photo)
@@ -40,6 +46,8 @@ def _photo(arguments: argparse.Namespace) -> None:
         raise BadInput(f"--faults takes 0 to {_MOST_FAULTS}, --seed a number from 0.")
     if not math.isfinite(arguments.azimuth) or not -20 <= arguments.lean <= 20:
         raise BadInput("--azimuth takes degrees, --lean degrees from -20 to 20.")
+    if not 0 <= arguments.covered <= _MOST_COVERED or len(arguments.fault) > _MOST_FAULTS:
+        raise BadInput(f"--covered takes 0 to {_MOST_COVERED}, --fault at most {_MOST_FAULTS} times.")
     told = arguments.output.with_suffix(".json")
     check_free([arguments.output, told], arguments.force)
     job_plan = planned(arguments.job, arguments.piece)
@@ -48,7 +56,8 @@ def _photo(arguments: argparse.Namespace) -> None:
         raise BadInput(f"“{arguments.piece}” has no rows to photograph.")
     chance = np.random.default_rng(arguments.seed)
     shot = usual_shot(subject, math.radians(arguments.azimuth), chance)
-    kinds = [str(each) for each in chance.choice(KINDS, size=arguments.faults)]
+    shot = replace(shot, covered=arguments.covered)
+    kinds = [*(str(each) for each in chance.choice(KINDS, size=arguments.faults)), *arguments.fault]
     practice = practise(subject, shot, arguments.seed, kinds, math.radians(arguments.lean))
     buffer = io.BytesIO()
     Image.fromarray(practice.photograph.pixels).save(buffer, "PNG")

@@ -74,6 +74,11 @@ def practice_json(practice: Practice, subject: Subject) -> dict[str, Any]:
     """What is in a simulated photograph: how it was taken, where foot and top are, and its faults."""
     shot, photo = practice.shot, practice.photograph
     places = {(int(r), int(s)): k for k, (r, s) in enumerate(zip(subject.rows, subject.slots, strict=True)) if r >= 0}
+
+    def planned(row: int, slot: int) -> str:
+        ball = places.get((row, slot))
+        return "" if ball is None else subject.palette[int(subject.colours[ball])].key
+
     return {
         "azimuth_deg": round(math.degrees(shot.azimuth), 2),
         "lean_deg": round(math.degrees(practice.lean), 2),
@@ -86,7 +91,7 @@ def practice_json(practice: Practice, subject: Subject) -> dict[str, Any]:
                 "kind": each.kind,
                 "row": each.row + 1,
                 "slot": each.slot + 1,
-                "planned": subject.palette[int(subject.colours[places[each.row, each.slot]])].key,
+                "planned": planned(each.row, each.slot),
                 "there": each.colour,
                 "size": each.size,
             }

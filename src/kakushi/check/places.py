@@ -66,9 +66,11 @@ class Places:
 
     @property
     def size(self) -> Floats:
-        """Its likeliest size over the planned."""
-        filled = np.where(np.isfinite(self.gains), self.gains, -np.inf)
-        return np.asarray(np.array(SIZES)[1:][filled[:, 1:].argmax(axis=1)])
+        """The likeliest of its sizes over the planned that are plainly another, (n,)."""
+        sizes = np.array(SIZES)
+        other = (sizes > 0) & ((sizes < _PLANNED_NEAR[0]) | (sizes > _PLANNED_NEAR[1]))
+        filled = np.where(np.isfinite(self.gains[:, other]), self.gains[:, other], -np.inf)
+        return np.asarray(sizes[other][filled.argmax(axis=1)])
 
     @property
     def other_size(self) -> Floats:

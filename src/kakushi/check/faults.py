@@ -18,8 +18,10 @@ from kakushi.check.values import Fault, FaultKind, RowSides
 from kakushi.colour.lab import differences
 from kakushi.model.arrays import Floats
 
-_COLOUR_FROM, _COLOUR_LOOK = 0.80, 0.40
+_COLOUR_FROM, _COLOUR_LOOK = 0.60, 0.40
 """How unlikely the planned colour must be for a fault, and for a second look."""
+_FAR, _ODD = 8.0, 7.0
+"""So many spreads off the planned colour a balloon is plainly another one, whatever it is; and so many are odd."""
 _PLAIN = 20.0
 """ΔE00 from which on two colours are plainly different; below, one is asked to look."""
 _FROM, _LOOK_FROM, _GONE_BEHIND = 0.35, 0.20, 0.20
@@ -93,10 +95,13 @@ def _of_ball(
         words = f"{where}: clearly {what} than planned, about {size:.0%} of its size. Change it."
         return Fault(FaultKind.SIZE, row, slot, at, unlike, words)
     likely = float(judged.likely[ball, planned])
-    if seen != planned and 1 - likely > _COLOUR_LOOK and not judged.strange[ball]:
+    far = float(judged.far[ball])
+    if seen != planned and 1 - likely > _COLOUR_LOOK and (far > _FAR or not judged.strange[ball]):
         apart = differences((subject.palette[planned].hex, subject.palette[seen].hex))[0, 1]
         look = bool(apart < _PLAIN or 1 - likely < _COLOUR_FROM)
         words = f"{where}: {names[seen]} instead of {names[planned]}."
+        if judged.strange[ball]:
+            words = f"{where}: another colour than {names[planned]}, perhaps {names[seen]}."
         if look:
             words = f"{where}: look here, it seems {names[seen]} instead of {names[planned]}."
         return Fault(
@@ -107,7 +112,7 @@ def _of_ball(
         words = f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
         kind = FaultKind.MISSING if gone > other_size else FaultKind.SIZE
         return Fault(kind, row, slot, at, unlike, words, look=True)
-    if judged.strange[ball]:
+    if judged.strange[ball] and far > _ODD:
         words = f"{where}: look here, it has no colour of the palette. Is it there, and nothing before it?"
         return Fault(FaultKind.COLOUR, row, slot, at, 0.5, words, look=True, planned=subject.palette[planned].key)
     return None

@@ -32,6 +32,8 @@ _UNKNOWN_SPREAD = 0.13
 """What is not known of a colour that the photograph shows nowhere else: skins differ from their swatches."""
 _PLANNED = 0.97
 """How likely a balloon has its planned colour before one looks."""
+_EXCHANGED = 0.7
+"""How many wrong ones have another colour of the piece, and not one that it does not use."""
 _STRANGE = 4.5
 """So many spreads from every colour of the palette it is something else: somebody in front, or nothing at all."""
 
@@ -132,15 +134,21 @@ def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
     dim = (observed[:, None, 2] - light[:, None] - means[None, :, 2]) / (1.6 * light_spread * unsure[:, None])
     logs = -(_FREEDOM + 2) / 2 * np.log1p(square / _FREEDOM) - (_FREEDOM + 1) / 2 * np.log1p(dim**2 / _FREEDOM)
     logs -= np.log(scale).sum(axis=1)[None]
-    others = max(len(albedo) - 1, 1)
-    prior = np.full(logs.shape, np.log((1 - _PLANNED) / others))
-    prior[np.arange(len(planned)), planned] = np.log(_PLANNED)
-    logs = np.where(np.isfinite(logs), logs, 0.0) + prior
+    logs = np.where(np.isfinite(logs), logs, 0.0) + _prior(planned, len(albedo))
     likely = np.exp(logs - logs.max(axis=1, keepdims=True))
     likely /= likely.sum(axis=1, keepdims=True)
     nearest = np.sqrt(np.where(np.isfinite(square), square, 0.0).min(axis=1))
     far = np.sqrt(np.where(np.isfinite(square), square, 0.0)[np.arange(len(planned)), planned])
     return Judged(likely, likely.argmax(axis=1), known & (nearest > _STRANGE), far, means, spread)
+
+
+def _prior(planned: Ints, many: int) -> Floats:
+    """Logarithms of how likely each ball has each colour before one looks, (n, p): wrong ones are mostly exchanged."""
+    used = np.bincount(planned[planned >= 0], minlength=many) > 0
+    share = np.where(used, _EXCHANGED / max(int(used.sum()) - 1, 1), (1 - _EXCHANGED) / max(int((~used).sum()), 1))
+    found = np.tile(np.log((1 - _PLANNED) * share), (len(planned), 1))
+    found[np.arange(len(planned)), planned] = np.log(_PLANNED)
+    return found
 
 
 def _spread(off: Floats, weight: Floats) -> Floats:

@@ -32,6 +32,8 @@ _UNKNOWN_SPREAD = 0.13
 """What is not known of a colour that the photograph shows nowhere else: skins differ from their swatches."""
 _PLANNED = 0.97
 """How likely a balloon has its planned colour before one looks."""
+_TAIL = 7.0
+"""Beyond so many spreads off it a colour is as unlikely as an exponential law has it: Student's t forgives too much."""
 _EXCHANGED = 0.7
 """How many wrong ones have another colour of the piece, and not one that it does not use."""
 _STRANGE = 4.5
@@ -133,7 +135,7 @@ def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
     square = (off**2).sum(axis=2)
     dim = (observed[:, None, 2] - light[:, None] - means[None, :, 2]) / (1.6 * light_spread * unsure[:, None])
     logs = -(_FREEDOM + 2) / 2 * np.log1p(square / _FREEDOM) - (_FREEDOM + 1) / 2 * np.log1p(dim**2 / _FREEDOM)
-    logs -= np.log(scale).sum(axis=1)[None]
+    logs -= np.log(scale).sum(axis=1)[None] + np.maximum(np.sqrt(square) - _TAIL, 0.0)
     logs = np.where(np.isfinite(logs), logs, 0.0) + _prior(planned, len(albedo))
     likely = np.exp(logs - logs.max(axis=1, keepdims=True))
     likely /= likely.sum(axis=1, keepdims=True)

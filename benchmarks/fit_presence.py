@@ -103,9 +103,8 @@ def main() -> None:
         mine = kinds == kind
         told = likely[mine].argmax(axis=1)
         print(f"{name}: told as {np.bincount(told, minlength=3).tolist()}")
-    print("constant", *FEATURES)
-    for line in weights:
-        print("        [" + ", ".join(f"{each:.3f}" for each in line) + "],")
+    for name, (size, missing) in zip(("constant", *FEATURES), weights[1:].T, strict=True):
+        print(f'    "{name}": ({size:.3f}, {missing:.3f}),')
 
 
 if __name__ == "__main__":

@@ -16,6 +16,7 @@ _BEHIND_OFF, _BEHIND_LEVEL = 0.06, 0.50
 _INNER = 0.15
 """What lies nearer to the rim than that, over the radius, is not inside."""
 _LEAST_ENDS = 5
+"""Pixels from which on it is told how strong edges are where things end."""
 
 
 class Ends:

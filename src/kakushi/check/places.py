@@ -202,7 +202,8 @@ def _place(
     found = np.full(len(SIZES), ends.rest)
     planned_front = hypotheses.front(balls.local[ball], float(balls.radii[ball]))
     # What its disc shows in the likeliest of all sizes.
-    shown, explained = _within(planned_front, window) & use, np.where(use, rest, 0.0)
+    shown, alone = _within(planned_front, window) & use, np.where(use, rest, 0.0)
+    explained = alone
     best = ends.rest
     for index, size in enumerate(SIZES[1:], 1):
         found[index] = -np.inf
@@ -215,7 +216,7 @@ def _place(
             told = max(planned, other) / _PIXELS_TO_ONE + ends.with_front(*front)
             found[index] = max(found[index], told)
             if told > best:
-                best, explained = told, np.where(use, rest, 0.0)
+                best, explained = told, alone.copy()
                 explained[area] += np.where(mask, (own if planned >= other else as_seen)[area], 0.0)
     usual = float(explained[shown].mean()) if shown.any() else 0.0
     return found - found[SIZES.index(1.0)], (*ends.within(_within(planned_front, window)), usual)

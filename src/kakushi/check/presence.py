@@ -13,81 +13,36 @@ from kakushi.check.light import Judged, Sample
 from kakushi.check.places import SIZES, Places
 from kakushi.model.arrays import Floats
 
-FEATURES = (
-    "rim", "other size", "smaller", "larger", "smaller over missing", "smaller over tiny", "dim", "mixed", "far",
-    "share", "moved", "strange", "smaller circle", "planned circle", "larger circle", "rough", "revealed",
-)  # fmt: skip
 PLANNED, OTHER_SIZE, MISSING = 0, 1, 2
 _SMALLER, _LARGER = (0.6, 0.8), 1.2
 """Sizes over the planned that count as smaller, and from which on as larger."""
 _TELLS = 30.0
 """Logarithms of likelihoods up to about that count in proportion, larger ones ever less."""
 _FARTHEST = 8.0
-_WEIGHTS = np.array(
-    [
-        [
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-            0.000,
-        ],
-        [
-            -4.548,
-            -9.711,
-            0.568,
-            0.449,
-            0.350,
-            0.743,
-            0.129,
-            -0.434,
-            -3.195,
-            -0.159,
-            5.636,
-            22.634,
-            1.488,
-            8.483,
-            -5.704,
-            4.705,
-            4.642,
-            0.928,
-        ],
-        [
-            -6.988,
-            -7.103,
-            0.126,
-            0.288,
-            -0.583,
-            -0.216,
-            -0.544,
-            -1.230,
-            -3.367,
-            0.216,
-            4.148,
-            15.333,
-            -0.375,
-            -4.984,
-            -0.488,
-            -0.410,
-            -0.882,
-            8.984,
-        ],
-    ]
-)
-"""One line to each of PLANNED, OTHER_SIZE and MISSING: a constant, then one weight to a feature."""
+"""Spreads off the planned colour that count at most."""
+_LAW = {
+    "constant": (-4.548, -6.988),
+    "rim": (-9.711, -7.103),
+    "other size": (0.568, 0.126),
+    "smaller": (0.449, 0.288),
+    "larger": (0.350, -0.583),
+    "smaller over missing": (0.743, -0.216),
+    "smaller over tiny": (0.129, -0.544),
+    "dim": (-0.434, -1.230),
+    "mixed": (-3.195, -3.367),
+    "far": (-0.159, 0.216),
+    "share": (5.636, 4.148),
+    "moved": (22.634, 15.333),
+    "strange": (1.488, -0.375),
+    "smaller circle": (8.483, -4.984),
+    "planned circle": (-5.704, -0.488),
+    "larger circle": (4.705, -0.410),
+    "rough": (4.642, -0.882),
+    "revealed": (0.928, 8.984),
+}
+"""What each feature adds to the logarithms of OTHER_SIZE and MISSING over that of PLANNED."""
+FEATURES = tuple(_LAW)[1:]
+_WEIGHTS = np.column_stack([np.zeros(len(_LAW)), np.array(list(_LAW.values()))]).T
 
 
 def features(places: Places, closes: Floats, rims: Floats, moved: Floats, sample: Sample, judged: Judged) -> Floats:

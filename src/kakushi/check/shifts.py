@@ -75,7 +75,9 @@ def _cheapest(told: Floats, step: float) -> Ints:
 
 def shifted(subject: Subject, shifts: Floats, way: Floats) -> Subject:
     """The subject with its rows moved by `shifts` (rows,) mm in a direction (3,); parts move with the nearest row."""
-    heights = np.array([subject.centres[subject.rows == row, 2].mean() for row in range(subject.row_count)])
-    nearest = np.abs(subject.centres[:, 2][:, None] - heights).argmin(axis=1)
+    # Half-way the upper rows have no balloons.
+    there = np.unique(subject.rows[subject.rows >= 0])
+    heights = np.array([subject.centres[subject.rows == row, 2].mean() for row in there])
+    nearest = there[np.abs(subject.centres[:, 2][:, None] - heights).argmin(axis=1)]
     row_of = np.where(subject.rows >= 0, subject.rows, nearest)
     return replace(subject, centres=subject.centres + shifts[row_of][:, None] * way)

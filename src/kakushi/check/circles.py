@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.check.expected import Expected
-from kakushi.check.image import Image
+from kakushi.check.image import EDGE_BLUR, EDGE_QUANTILE, EDGE_WEIGHTS, Image
 from kakushi.model.arrays import Floats
 
 RADII = (0.55, 0.61, 0.67, 0.73, 0.80, 0.94, 1.0, 1.06, 1.20, 1.27, 1.33, 1.40)
@@ -24,9 +24,6 @@ _AROUND, _WITHIN = 40, ((0.35, 8), (0.6, 14), (0.78, 20))
 """Points on a circle; and inside it, at such shares of its radius."""
 _LEAST = 0.35
 """So much of a circle must be seen."""
-_BLUR = 1.0
-_TOP = 0.95
-"""The strongest twentieth of edges counts whole."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,13 +40,13 @@ def slopes_of(image: Image) -> Slopes:
     from scipy.ndimage import gaussian_filter  # noqa: PLC0415 - needed for photographs only
 
     xx, xy, yy = (np.zeros(image.shape, dtype=np.float32) for _ in range(3))
-    for channel, weight in ((image.red, 1.0), (image.blue, 1.0), (image.light, 0.7)):
-        down, across = np.gradient(gaussian_filter(channel, _BLUR))
+    for channel, weight in zip((image.red, image.blue, image.light), EDGE_WEIGHTS, strict=True):
+        down, across = np.gradient(gaussian_filter(channel, EDGE_BLUR))
         xx += np.float32(weight**2) * across * across
         xy += np.float32(weight**2) * across * down
         yy += np.float32(weight**2) * down * down
     few = np.s_[:: max(len(xx) // 300, 1)]
-    top = max(float(np.quantile(xx[few] + yy[few], _TOP)), 1e-9)
+    top = max(float(np.quantile(xx[few] + yy[few], EDGE_QUANTILE)), 1e-9)
     return Slopes(xx / top, xy / top, yy / top)
 
 

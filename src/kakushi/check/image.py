@@ -16,7 +16,10 @@ _DARK = 0.006
 """Of full light: what is darker is noise, and its colour counts for less."""
 _CLIPPED, _BLACK = 0.95, 0.003
 """Of full light: what is brighter in any channel, or darker in all, says nothing of colour."""
-_EDGE_QUANTILE = 0.95
+EDGE_QUANTILE = 0.95
+"""The strongest twentieth of edges counts whole."""
+EDGE_WEIGHTS, EDGE_BLUR = (1.0, 1.0, 0.7), 1.0
+"""What changes of `red`, `blue` and `light` count in an edge; how far they are smoothed before, px."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -59,11 +62,11 @@ def image_of(linear: Pixels, scale: float) -> Image:
     light = np.log(small.mean(axis=-1) + np.float32(_DARK))
     # Edges of colour count as those of light.
     strength = np.zeros(light.shape, dtype=np.float32)
-    for channel, weight in ((red, 1.0), (blue, 1.0), (light, 0.7)):
-        smooth = gaussian_filter(channel, 1.0)
+    for channel, weight in zip((red, blue, light), EDGE_WEIGHTS, strict=True):
+        smooth = gaussian_filter(channel, EDGE_BLUR)
         down, across = np.gradient(smooth)
         strength += np.float32(weight) * np.hypot(down, across)
-    top = float(np.quantile(strength[:: max(len(strength) // 300, 1)], _EDGE_QUANTILE))
+    top = float(np.quantile(strength[:: max(len(strength) // 300, 1)], EDGE_QUANTILE))
     return Image(red, blue, light, clear, np.minimum(strength / max(top, 1e-6), 1.0).astype(np.float32), scale)
 
 

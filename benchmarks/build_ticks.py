@@ -12,7 +12,7 @@ from pathlib import Path
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from kakushi.build.steps import steps_of
+from kakushi.building.steps import steps_of
 from kakushi.desktop.app import build_application, build_window
 from kakushi.formats.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio

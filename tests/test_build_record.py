@@ -15,7 +15,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.build.progress import (
+from kakushi.building.progress import (
     balloons_left,
     next_step,
     possible,
@@ -25,8 +25,8 @@ from kakushi.build.progress import (
     taken_back,
     worked_s,
 )
-from kakushi.build.step import Step, StepKind
-from kakushi.build.steps import steps_of
+from kakushi.building.step import Step, StepKind
+from kakushi.building.steps import steps_of
 from kakushi.formats.job_file import job_bytes, load_job, load_job_file, record_from_bytes, save_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.recovery import RecoveryStore

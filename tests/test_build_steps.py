@@ -13,10 +13,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.build.row_words import facing, relation
-from kakushi.build.step import StepKind
-from kakushi.build.steps import steps_of
-from kakushi.build.words import steps_words
+from kakushi.building.step import StepKind
+from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
 from kakushi.colour.surface import surface_of
 from kakushi.dress.kind import Surroundings
@@ -47,7 +45,9 @@ from kakushi.model.workshop import ItemRule
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import SNUG, Packing, stack_row
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
+from kakushi.words.rows import facing, relation
+from kakushi.words.steps import steps_words
+from kakushi.workshop.dossier import Dossier
 
 COLOURS = [colour.key for colour in DEFAULT_PALETTE]
 TWO = BalloonColour(key="lamp", name="lamp", code="L", hex="#ffcc00", outer="sail-white", inner="lantern-yellow")

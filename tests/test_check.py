@@ -32,7 +32,6 @@ from kakushi.check.upright import lean_by_edge, likely_lean
 from kakushi.check.values import FaultKind, Result
 from kakushi.check.variants import other_piece_words, with_rows
 from kakushi.check.wish import Wish
-from kakushi.check.words import result_words
 from kakushi.cli.main import main
 from kakushi.formats.job_file import load_job_file, save_job
 from kakushi.formats.paths import demo_job_path
@@ -49,6 +48,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.record import MOST_PHOTOS, Found, Photo, Record
 from kakushi.plan.pipeline import plan
 from kakushi.sim.camera import Shot
+from kakushi.words.check import result_words
 
 SEED = 11
 

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from kakushi.colour.words import places, turn_words
 
 from kakushi.colour.codes import letter_codes
 from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
@@ -17,7 +18,6 @@ from kakushi.colour.facing import rows_facing
 from kakushi.colour.faults import colour_faults
 from kakushi.colour.mix import FREE, mended, mixed
 from kakushi.colour.surface import Surface, surface_of, whole_steps
-from kakushi.colour.words import places, turn_words
 from kakushi.model.catalogue import DEFAULT_PALETTE
 from kakushi.model.groups import Row, uniform_row
 from kakushi.model.layers import (

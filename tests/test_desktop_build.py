@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, type_into, words
-from kakushi.build.step import StepKind
+from kakushi.building.step import StepKind
 from kakushi.desktop.document import recovery_keeper
 from kakushi.formats.job_file import load_job_file, save_job
 from kakushi.formats.recovery import RecoveryStore

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit
 
 from driving import part, press, type_into, words
-from kakushi.build.step import StepKind
+from kakushi.building.step import StepKind
 from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.formats.job_file import load_job_file, save_job
 from kakushi.model.record import Found, Photo, What

@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QSpinBox, QWidget
 
 from driving import part, press, words
+from kakushi.building.tying import tying_of
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.document.brush import Tool
@@ -18,7 +19,6 @@ from kakushi.formats.studio_store import StudioStore
 from kakushi.model.catalogue import Finish
 from kakushi.model.layers import BandsLayer, GradientLayer, MixLayer, MotifLayer, SpiralLayer
 from kakushi.model.piece import LandingSchool
-from kakushi.production.tying import tying_of
 from kakushi.session import edits, row_edits
 
 Key, Button = Qt.Key, Qt.MouseButton

@@ -8,8 +8,8 @@ from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.units import UnitSystem
 from kakushi.plan.pipeline import plan
-from kakushi.prep.supplies import totals
-from kakushi.production.dossier import Dossier
+from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.supplies import totals
 
 
 def test_the_list_on_the_screen_adds_up_to_the_plan_s_balloons(qtbot) -> None:

@@ -11,6 +11,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kakushi.building.materials import piece_materials
+from kakushi.building.part_order import order_words, safest_order
+from kakushi.building.tying import tying_of
 from kakushi.dress.ball_colours import alike, colours_apart, touching
 from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
 from kakushi.dress.fixings import KINDS as FIXINGS
@@ -52,12 +55,9 @@ from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import curve_words, placed_fillers, showing_of, spot_words
+from kakushi.plan.stability import build_loads, foot_of, stance_of
 from kakushi.plan.toppers import bearable_g, top_row_width
 from kakushi.plan.words_on_balloons import words_on_balloons
-from kakushi.production.materials import piece_materials
-from kakushi.production.order import order_words, safest_order
-from kakushi.production.stability import build_loads, foot_of, stance_of
-from kakushi.production.tying import tying_of
 from kakushi.session.group_edits import change_ball, set_ball_colours
 from kakushi.session.part_edits import change_seat, set_seats
 from kakushi.session.row_edits import delete_row, insert_row, resize_row

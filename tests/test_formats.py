@@ -31,7 +31,7 @@ from kakushi.model.job import Brief, Job
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
+from kakushi.workshop.dossier import Dossier
 from strategies import jobs
 
 HERE = Path("quay.kakushi")

@@ -13,8 +13,8 @@ from kakushi.formats.paths import demo_job_path
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
 from kakushi.sim.forecast import SimulatedForecast, forecast_for
+from kakushi.workshop.dossier import Dossier
 
 GOLDEN = Path(__file__).parent / "samples" / "demo-plan.json"
 OF_PIECE = (

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from kakushi.building.tying import tying_of
 from kakushi.colour.card import Disc, card_shapes, steps
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Row, RowsGroup, Slot, Twist, uniform_row
@@ -15,7 +16,6 @@ from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan
-from kakushi.production.tying import tying_of
 from kakushi.session.group_edits import change_group
 from kakushi.session.session import Session
 

@@ -20,8 +20,9 @@ from kakushi.model.catalogue import DEFAULT_PALETTE
 from kakushi.model.groups import Group
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import ColourLayer, Side
-from kakushi.model.parts import BalloonRole, Part
+from kakushi.model.parts import Part
 from kakushi.model.piece import Piece
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.groups import table as group_table
 from kakushi.packing.joints import JOINTS

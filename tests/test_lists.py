@@ -29,10 +29,10 @@ from kakushi.model.parts import Accent, PartItem
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.plan.pipeline import plan
-from kakushi.prep.supplies import totals
-from kakushi.production.dossier import Dossier
-from kakushi.production.tables import Column, Listing
 from kakushi.sim.forecast import SimulatedForecast
+from kakushi.words.lists import Column, Listing
+from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.supplies import totals
 
 
 @pytest.fixture(scope="module")

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kakushi.building.materials import piece_materials
 from kakushi.dress.bodies import chain, lump, sheet, turned
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.placing import place_fillers
@@ -36,8 +37,7 @@ from kakushi.model.parts import (
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers, placed_ring, showing_of, showing_words
-from kakushi.production.materials import piece_materials
-from kakushi.production.stability import build_loads, foot_of
+from kakushi.plan.stability import build_loads, foot_of
 from kakushi.session.part_edits import filler_sizes, set_ring, shared_out
 from kakushi.session.row_edits import delete_row, insert_row
 from test_dress import SMALL, column_of, piece_of, planned

@@ -8,6 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from kakushi.building.materials import piece_materials, pole_cuts
+from kakushi.building.tying import tying_of
 from kakushi.formats.job_file import job_from_bytes
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
@@ -16,21 +18,20 @@ from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, RoomGroup, Ro
 from kakushi.model.job import Job, Settings
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import MixLayer, Share, SolidLayer
-from kakushi.model.parts import Accent, BalloonRole, Cap, PartBalloons, Topper
+from kakushi.model.parts import Accent, Cap, PartBalloons, Topper
 from kakushi.model.piece import Copy, FitControls, Piece, Tightness, with_rows
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.model.workshop import ItemRule
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan, plans_as_they_come
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.production.materials import piece_materials, pole_cuts
-from kakushi.production.tables import stand_list
-from kakushi.production.tying import tying_of
 from kakushi.session.edits import set_layers, set_piece
 from kakushi.session.row_edits import resize_row
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import monotone_curve
+from kakushi.words.lists import stand_list
 
 STUDIO = Studio()
 

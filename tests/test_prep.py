@@ -18,8 +18,9 @@ from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Job, Pricing
 from kakushi.model.joints import JointKind
-from kakushi.model.parts import BalloonRole, PartItem, Topper, Weight
+from kakushi.model.parts import PartItem, Topper, Weight
 from kakushi.model.piece import Copy, Piece
+from kakushi.model.roles import BalloonRole
 from kakushi.model.shares import largest_remainder
 from kakushi.model.values import replace
 from kakushi.model.workshop import (
@@ -33,13 +34,6 @@ from kakushi.model.workshop import (
     Trials,
 )
 from kakushi.plan.pipeline import plan
-from kakushi.prep.bags import purchase
-from kakushi.prep.fill import Climate, fill_words, growth, largest_fill
-from kakushi.prep.inflation import calibrate, next_trial, scatter_of
-from kakushi.prep.materials import Material, by_rules, material_lines
-from kakushi.prep.sheet import seconds
-from kakushi.prep.spares import Need, PopRate, pop_rate, spares_for
-from kakushi.production.preparation import prepare
 from kakushi.sim.inflators import (
     PRACTICE_TIMER,
     Character,
@@ -50,6 +44,13 @@ from kakushi.sim.inflators import (
     SimulatedTwinTimer,
     run_once,
 )
+from kakushi.words.wording import prepare
+from kakushi.workshop.bags import purchase
+from kakushi.workshop.buying import Material, by_rules, material_lines
+from kakushi.workshop.fill import Climate, fill_words, growth, largest_fill
+from kakushi.workshop.inflation import calibrate, next_trial, scatter_of
+from kakushi.workshop.sheet import seconds
+from kakushi.workshop.spares import Need, PopRate, pop_rate, spares_for
 
 # --- spares --------------------------------------------------------------------------------------
 

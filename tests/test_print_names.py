@@ -16,7 +16,7 @@ from kakushi.model.job import Brief, Job
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
+from kakushi.workshop.dossier import Dossier
 
 NAMES = ("עמוד", "منارة", "灯塔の花瓶", "항구 표지", "Κέλπ и маяк", "ไทย", "Kelp 🎈")
 

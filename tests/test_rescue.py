@@ -7,7 +7,7 @@ from random import Random
 
 import pytest
 
-from kakushi.build.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
+from kakushi.building.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
 from kakushi.cli.main import main
 from kakushi.cli.rescue import height_of, left_of
 from kakushi.formats.job_file import save_job

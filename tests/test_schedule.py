@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 
-from kakushi.build.schedule import Placed, Task, schedule, scheduled, tasks_of
+from kakushi.building.schedule import Placed, Task, schedule, scheduled, tasks_of
 from kakushi.cli.main import main
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.paths import demo_job_path
@@ -21,7 +21,7 @@ from kakushi.model.days import Days, Pin
 from kakushi.model.job import Job
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
+from kakushi.workshop.dossier import Dossier
 
 END = dt.datetime(2027, 6, 18, 12)
 HOUR = dt.timedelta(hours=1)

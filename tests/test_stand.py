@@ -26,7 +26,7 @@ from kakushi.packing.joints import JOINTS
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import silhouettes
 from kakushi.plan.pipeline import plan
-from kakushi.production.stability import build_steps, climate_of, expected_gust, stance_of, stand_words
+from kakushi.plan.stability import build_steps, climate_of, expected_gust, stance_of, stand_words
 from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.stand.balance import (
     Exposure,

@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
-from kakushi.model.parts import BalloonRole, Cap, Fillers, Part
+from kakushi.model.parts import Cap, Fillers, Part
+from kakushi.model.roles import BalloonRole
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from strategies import jobs

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from kakushi.build.offers import offer_words, offers
-from kakushi.build.transport import Load, loads_of, transport_words, trips_of
+from kakushi.building.transport import Load, loads_of, transport_words, trips_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
@@ -16,8 +15,9 @@ from kakushi.model.values import replace
 from kakushi.model.workshop import Way
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
 from kakushi.shape.presets import default_outline
+from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.offers import offer_words, offers
 
 
 def column(rows: int, diameter: float = 215.0, copies: int = 1) -> Piece:

@@ -11,16 +11,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kakushi.building.tying import tying_of
 from kakushi.colour.landing import RowTying, crossed_groups, laid_groups, usual_landing
 from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, tie
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio, TaughtLanding
 from kakushi.model.job import Job
-from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import LandingSchool
+from kakushi.model.roles import BalloonRole
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
-from kakushi.production.tying import tying_of
+from kakushi.workshop.dossier import Dossier
 from strategies import jobs
 
 CLUSTER, LAID, LINE = LandingSchool.CLUSTER_FIRST, LandingSchool.DUPLETS_LAID_ON, LandingSchool.LINE_BUILT

@@ -36,8 +36,8 @@ from kakushi.model.parts import Cap
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.workshop import Inflator
 from kakushi.plan.pipeline import plan
-from kakushi.production.dossier import Dossier
 from kakushi.shape.profile import profile_of
+from kakushi.workshop.dossier import Dossier
 
 _PLANNED_OF = 12
 """Of so many damaged jobs that load one is planned: planning takes a hundred times as long as reading."""

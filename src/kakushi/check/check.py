@@ -13,8 +13,8 @@ from kakushi.check.pinhole import Pose
 from kakushi.check.pose import Fitted, Search, apart, for_pose
 from kakushi.check.rims import fitted_to_rims
 from kakushi.check.subject import Subject
-from kakushi.check.values import Result
-from kakushi.check.variants import other_piece_words, rows_moved
+from kakushi.check.values import Refusal, Result
+from kakushi.check.variants import other_piece, rows_moved
 from kakushi.check.wish import Wish
 from kakushi.model.memo import Cancelled, never
 
@@ -45,32 +45,28 @@ def check_photo(
     """
     fits = poses(subject, linear, wish, on_pose, cancelled)
     if not fits:
-        return refused(wish, linear, "Foot and top do not fit a photograph of this piece: set them again.")
+        return refused(wish, linear, Refusal("marks"))
     best = fits[0]
     azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
     looked = Looked(subject, linear, wish, best, cancelled)
     confidence = looked.confidence()
     off_count = confidence < _SUSPECT or rows_moved(subject, wish, looked.ends) > _OFF_ROWS
     if off_count or looked.agreement() < _AGREE_PLAIN:
-        words = other_piece_words(subject, linear, wish, cancelled, rows=off_count)
-        if words:
-            return replace(refused(wish, linear, words), pose=best.pose, confidence=confidence)
+        other = other_piece(subject, linear, wish, cancelled, rows=off_count)
+        if other:
+            return replace(refused(wish, linear, other), pose=best.pose, confidence=confidence)
     if confidence < _REFUSED_BELOW:
-        return replace(
-            refused(wish, linear, "This photograph does not show this piece, or too little of it."),
-            pose=best.pose,
-            confidence=confidence,
-        )
+        return replace(refused(wish, linear, Refusal("other piece")), pose=best.pose, confidence=confidence)
     return looked.result(confidence, azimuths, cancelled)
 
 
-def refused(wish: Wish, linear: Pixels, words: str) -> Result:
-    """A result of which only the words count."""
+def refused(wish: Wish, linear: Pixels, why: Refusal) -> Result:
+    """A result of which only that it was refused counts."""
     height, width = linear.shape[:2]
     pose = Pose(
         0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
     )
-    return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 0.0, (), None, (), (), (), refused=words)
+    return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 0.0, (), None, (), (), (), refused=why)
 
 
 def poses(

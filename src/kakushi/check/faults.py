@@ -1,4 +1,4 @@
-"""What is not as planned, with a sentence of what to do."""
+"""What is not as planned."""
 
 from __future__ import annotations
 
@@ -47,19 +47,18 @@ def found_faults(
 
     `placed`: places of balls, and how likely each is there as planned, in another size, or missing (n, 3).
     """
-    names = [colour.name for colour in subject.palette]
     faults: list[Fault] = []
     turned = {row: by for row in range(subject.row_count) if (by := turned_by(subject, judged, is_judged, row))}
     for row, by in turned.items():
         faults.append(_turned(subject, row, by, circles))
     for ball in np.flatnonzero(is_judged).tolist():
-        fault = _of_ball(subject, judged, placed, ball, circles, names)
+        fault = _of_ball(subject, judged, placed, ball, circles)
         if fault is None:
             continue
         if fault.kind is FaultKind.COLOUR and int(subject.rows[ball]) in turned:
             continue
         faults.append(fault)
-    faults = _exchanged(faults, names, subject)
+    faults = _exchanged(faults)
     faults += _gaps(subject, sides, circles)
     faults += _uneven(sides, subject, circles)
     if lean is not None and abs(lean.angle) >= LEAN_FROM:
@@ -67,20 +66,13 @@ def found_faults(
     return tuple(sorted(faults, key=lambda fault: (fault.row, fault.slot)))
 
 
-def place_words(row: int, slot: int) -> str:
-    """A place as people count."""
-    return f"row {row + 1}, slot {slot + 1}"
-
-
 def _of_ball(
-    subject: Subject, judged: Judged, placed: tuple[Places, Floats], ball: int, circles: Floats, names: list[str]
+    subject: Subject, judged: Judged, placed: tuple[Places, Floats], ball: int, circles: Floats
 ) -> Fault | None:
     places, there_of = placed
     row, slot = int(subject.rows[ball]), int(subject.slots[ball])
     x, y, radius = circles[ball].tolist()
     at = (x, y, radius)
-    where = place_words(row, slot)
-    where = where[0].upper() + where[1:]
     planned, seen = int(subject.colours[ball]), int(judged.seen[ball])
     there, size = there_of[ball], float(places.size[ball])
     gone = float(there[MISSING]) if np.isfinite(there).all() else 0.0
@@ -88,44 +80,30 @@ def _of_ball(
     # What is seen behind a balloon that is not there has the wrong colour more often than not.
     unlike = gone + other_size
     if gone > other_size and unlike > (_GONE_BEHIND if seen != planned else _FROM):
-        words = f"{where}: the balloon is missing, or burst. Put one in: {names[planned]}."
-        return Fault(FaultKind.MISSING, row, slot, at, unlike, words)
+        return Fault(FaultKind.MISSING, row, slot, at, unlike, planned=subject.palette[planned].key)
     if unlike > _FROM:
-        what = "larger" if size > 1 else "smaller"
-        words = f"{where}: clearly {what} than planned, about {size:.0%} of its size. Change it."
-        return Fault(FaultKind.SIZE, row, slot, at, unlike, words)
+        return Fault(FaultKind.SIZE, row, slot, at, unlike, amount=size)
     likely = float(judged.likely[ball, planned])
     far = float(judged.far[ball])
     if seen != planned and 1 - likely > _COLOUR_LOOK and (far > _FAR or not judged.strange[ball]):
         apart = differences((subject.palette[planned].hex, subject.palette[seen].hex))[0, 1]
         look = bool(apart < _PLAIN or 1 - likely < _COLOUR_FROM)
-        words = f"{where}: {names[seen]} instead of {names[planned]}."
-        if judged.strange[ball]:
-            words = f"{where}: another colour than {names[planned]}, perhaps {names[seen]}."
-        if look:
-            words = f"{where}: look here, it seems {names[seen]} instead of {names[planned]}."
         return Fault(
-            FaultKind.COLOUR, row, slot, at, 1 - likely, words, look,
-            planned=subject.palette[planned].key, seen=subject.palette[seen].key,
+            FaultKind.COLOUR, row, slot, at, 1 - likely, look, planned=subject.palette[planned].key,
+            seen=subject.palette[seen].key, strange=bool(judged.strange[ball]),
         )  # fmt: skip
     if unlike > _LOOK_FROM:
-        words = f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
         kind = FaultKind.MISSING if gone > other_size else FaultKind.SIZE
-        return Fault(kind, row, slot, at, unlike, words, look=True)
+        return Fault(kind, row, slot, at, unlike, look=True)
     if judged.strange[ball] and far > _ODD:
-        words = f"{where}: look here, it has no colour of the palette. Is it there, and nothing before it?"
-        return Fault(FaultKind.COLOUR, row, slot, at, 0.5, words, look=True, planned=subject.palette[planned].key)
+        key = subject.palette[planned].key
+        return Fault(FaultKind.COLOUR, row, slot, at, 0.5, look=True, planned=key, strange=True)
     return None
 
 
 def _turned(subject: Subject, row: int, by: int, circles: Floats) -> Fault:
     many = int((subject.rows == row).sum())
-    way = "anticlockwise" if by > 0 else "clockwise"
-    gaps = "one balloon" if abs(by) == 1 else f"{abs(by)} balloons"
-    words = f"Row {row + 1} is turned by {gaps} {way} seen from above: turn it back."
-    if many == 2 * abs(by):
-        words = f"Row {row + 1} is turned by {gaps}: turn it back."
-    return Fault(FaultKind.TURNED, row, -1, _row_circle(subject, row, circles), 0.95, words)
+    return Fault(FaultKind.TURNED, row, -1, _row_circle(subject, row, circles), 0.95, amount=by, slots=many)
 
 
 def _row_circle(subject: Subject, row: int, circles: Floats) -> tuple[float, float, float]:
@@ -135,9 +113,8 @@ def _row_circle(subject: Subject, row: int, circles: Floats) -> tuple[float, flo
     return x, y, float((high - low).max() / 2)
 
 
-def _exchanged(faults: list[Fault], names: list[str], subject: Subject) -> list[Fault]:
-    """Wrong colours that go away when two balloons are exchanged say so."""
-    name = {colour.key: words for colour, words in zip(subject.palette, names, strict=True)}
+def _exchanged(faults: list[Fault]) -> list[Fault]:
+    """Wrong colours that go away when two balloons are exchanged."""
     wrong = [k for k, fault in enumerate(faults) if fault.kind is FaultKind.COLOUR and fault.seen]
     found, used = list(faults), set()
     for k in wrong:
@@ -154,13 +131,7 @@ def _exchanged(faults: list[Fault], names: list[str], subject: Subject) -> list[
         other = min(pairs, key=lambda each: math.dist(faults[each].at[:2], mine.at[:2]))
         used |= {k, other}
         for here, there in ((k, other), (other, k)):
-            a, b = faults[here], faults[there]
-            words = place_words(a.row, a.slot)
-            words = (
-                f"{words[0].upper()}{words[1:]}: exchange {name[a.seen].lower()} for {name[a.planned].lower()}; "
-                f"the pair is at {place_words(b.row, b.slot)}."
-            )
-            found[here] = replace(a, words=words, with_row=b.row, with_slot=b.slot)
+            found[here] = replace(faults[here], with_row=faults[there].row, with_slot=faults[there].slot)
     return found
 
 
@@ -175,10 +146,7 @@ def _gaps(subject: Subject, sides: tuple[RowSides, ...], circles: Floats) -> lis
         opens = by_row[row].rise - by_row[row - 1].rise
         rise = heights[row] - heights[row - 1]
         if opens > max(_GAP_SHARE * rise, _GAP_MM):
-            words = (
-                f"Between rows {row} and {row + 1} there is a gap of about {opens / 10:.0f} cm: press them together."
-            )
-            found.append(Fault(FaultKind.GAP, row, -1, _row_circle(subject, row, circles), 0.85, words))
+            found.append(Fault(FaultKind.GAP, row, -1, _row_circle(subject, row, circles), 0.85, amount=opens))
     return found
 
 
@@ -195,18 +163,11 @@ def _uneven(sides: tuple[RowSides, ...], subject: Subject, circles: Floats) -> l
     for row, value in off.items():
         limit = max(_SIDES_SHARE * width[row], _SIDES_MM)
         if abs(value) > limit and row + 1 in off and abs(off[row + 1]) > limit and off[row + 1] * value > 0:
-            wide, thin = ("right", "left") if value > 0 else ("left", "right")
-            words = (
-                f"Rows {row + 1} and {row + 2} reach {abs(value) / 10:.0f} cm farther {wide} than {thin}: "
-                "press them in."
-            )
-            found.append(Fault(FaultKind.SIDES, row, -1, _row_circle(subject, row, circles), 0.8, words))
+            found.append(Fault(FaultKind.SIDES, row, -1, _row_circle(subject, row, circles), 0.8, amount=value))
     return found
 
 
 def _lean(lean: Lean, circles: Floats) -> Fault:
-    side = "right" if lean.angle > 0 else "left"
-    words = f"The piece leans {abs(math.degrees(lean.angle)):.0f}° to the {side} in the photograph: set it upright."
     low, high = (circles[:, :2] - circles[:, 2:]).min(axis=0), (circles[:, :2] + circles[:, 2:]).max(axis=0)
     x, y = ((low + high) / 2).tolist()
-    return Fault(FaultKind.LEAN, -1, -1, (x, y, float((high - low).max() / 2)), lean.sure, words)
+    return Fault(FaultKind.LEAN, -1, -1, (x, y, float((high - low).max() / 2)), lean.sure, amount=lean.angle)

@@ -23,7 +23,7 @@ from kakushi.check.rows import sides_of
 from kakushi.check.shifts import ASIDE, UP, row_shifts, shifted
 from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean, lean_by_edge, lean_of, likely_lean
-from kakushi.check.values import Result, SeenBalloon
+from kakushi.check.values import Hidden, LeanUntold, NotChecked, Result, SeenBalloon
 from kakushi.check.wish import Wish
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, stop_if
@@ -236,12 +236,12 @@ class Looked:
             self._look_again()
             there = presence(self.measured(placed, closes))
         faults = found_faults(self.subject, self.judged, (placed, there), self.is_judged(), circles, sides, lean)
-        notes = []
+        notes: list[NotChecked | LeanUntold] = []
         if self.in_front.any():
             many = int((self.in_front & (self.subject.rows >= 0) & (self.sample.share > 0.1)).sum())
-            notes.append(f"Something in front? {many} balloons behind it were not judged.")
+            notes.append(NotChecked(many))
         if lean is None:
-            notes.append(_untold_lean(self.pose))
+            notes.append(LeanUntold(self.pose.roll if abs(self.pose.roll) >= LEAN_FROM else 0.0))
         feet = self.ends
         return Result(
             self.pose.scaled(by),
@@ -261,7 +261,7 @@ class Looked:
         subject, found = self.subject, []
         ok = self.is_judged()
         for ball in np.flatnonzero(subject.rows >= 0).tolist():
-            why = "" if ok[ball] else self._why_not(ball)
+            why = None if ok[ball] else self._why_not(ball)
             planned, seen = int(subject.colours[ball]), int(self.judged.seen[ball])
             x, y, radius = circles[ball].tolist()
             found.append(
@@ -280,28 +280,16 @@ class Looked:
             )
         return tuple(found)
 
-    def _why_not(self, ball: int) -> str:
+    def _why_not(self, ball: int) -> Hidden:
         if self.in_front[ball]:
-            return "something in front"
+            return Hidden.IN_FRONT
         if self.is_cut[ball]:
-            return "cut off by the border"
+            return Hidden.CUT_OFF
         if self.sample.share[ball] < _SHARE_JUDGED:
-            return "hidden by others"
+            return Hidden.BEHIND
         if self.sample.glare[ball] > 0.6:
-            return "in glare or in the dark"
-        return "too small to judge"
-
-
-def _untold_lean(pose: Pose) -> str:
-    """What is said of the lean where nothing upright is seen."""
-    words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."
-    if abs(pose.roll) < LEAN_FROM:
-        return words
-    way = "left" if pose.roll > 0 else "right"
-    degrees = f"{abs(math.degrees(pose.roll)):.0f}°"
-    return (
-        f"The piece stands {degrees} oblique to the {way} in the picture: it leans, or the camera was rolled. {words}"
-    )
+            return Hidden.GLARE
+        return Hidden.SMALL
 
 
 def _azimuth(pose: Pose, lean: Lean | None) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Literal, NamedTuple
 
 from kakushi.check.pinhole import Point, Pose
 
@@ -25,10 +26,12 @@ class FaultKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """Something that is not as planned: row and slot from 0 (-1: of a row, or the piece), where, px, and words.
+    """Something that is not as planned: row and slot from 0 (-1: of a row, or the piece), and where, px.
 
     `likely`: 0 to 1. `look`: it may well be right; somebody should look. `with_row`, `with_slot`: the balloon that it
-    is to be exchanged with, -1 for none. `seen` and `planned`: keys of colours, "" where they do not matter.
+    is to be exchanged with, -1 for none. `seen` and `planned`: keys of colours, "" where they do not matter;
+    `strange`: the colour is none of the palette. `amount`: size over planned size; width of a gap (mm); how much
+    farther to the right it reaches (mm); lean to the right (radians); slots turned anticlockwise, of `slots`.
     """
 
     kind: FaultKind
@@ -36,19 +39,50 @@ class Fault:
     slot: int
     at: tuple[float, float, float]
     likely: float
-    words: str
     look: bool = False
     with_row: int = -1
     with_slot: int = -1
     planned: str = ""
     seen: str = ""
+    strange: bool = False
+    amount: float = 0.0
+    slots: int = 0
+
+
+class Hidden(StrEnum):
+    """Why a balloon was not judged."""
+
+    IN_FRONT = "something in front"
+    CUT_OFF = "cut off by the border"
+    BEHIND = "hidden by others"
+    GLARE = "in glare or in the dark"
+    SMALL = "too small to judge"
+
+
+class NotChecked(NamedTuple):
+    """So many balloons that something in front hides."""
+
+    balloons: int
+
+
+class LeanUntold(NamedTuple):
+    """Nothing upright is seen behind the piece; `roll`: how oblique it stands, radians to the left, 0 for upright."""
+
+    roll: float
+
+
+class Refusal(NamedTuple):
+    """Why nothing was judged; with `rows` more (negative: fewer) than planned in the photograph."""
+
+    why: Literal["marks", "other piece", "rows", "mirrored"]
+    rows: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class SeenBalloon:
     """One balloon of a row: row and slot from 0; colours by key; how sure, 0 to 1; where it is seen, px.
 
-    `why_not`: why it was not judged; "" when it was.
+    `why_not`: why it was not judged; None when it was.
     """
 
     row: int
@@ -60,7 +94,7 @@ class SeenBalloon:
     y: float
     radius: float
     share: float
-    why_not: str = ""
+    why_not: Hidden | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +130,7 @@ class Result:
     `azimuth`: where the photograph was taken from; the pose's azimuth leans with the piece.
 
     `confidence` that the photograph shows this piece, from there: 0 to 1. `azimuths`: others from which it would look
-    the same. `refused`: why nothing was judged; "" otherwise. `notes`: what somebody should know of the photograph.
+    the same. `refused`: why nothing was judged; None otherwise. `notes`: what somebody should know of the photograph.
     """
 
     pose: Pose
@@ -109,8 +143,8 @@ class Result:
     balloons: tuple[SeenBalloon, ...]
     faults: tuple[Fault, ...]
     sides: tuple[RowSides, ...]
-    notes: tuple[str, ...] = ()
-    refused: str = ""
+    notes: tuple[NotChecked | LeanUntold, ...] = ()
+    refused: Refusal | None = None
 
     @property
     def px_per_m(self) -> float:

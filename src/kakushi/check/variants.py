@@ -12,6 +12,7 @@ from kakushi.check.pinhole import Ends
 from kakushi.check.pose import Fitted, Search, for_pose
 from kakushi.check.rims import fitted_to_rims
 from kakushi.check.subject import Subject
+from kakushi.check.values import Refusal
 from kakushi.check.wish import Wish
 from kakushi.model.memo import Cancelled, stop_if
 
@@ -26,8 +27,10 @@ _MOVED_EDGES, _MOVED_COST = 0.4, 0.15
 _ROWS = (-3, -2, -1, 1, 2, 3)
 
 
-def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: Cancelled, rows: bool = True) -> str:
-    """What the photograph shows instead of the planned piece, in words; "" where nothing else fits much better.
+def other_piece(
+    subject: Subject, linear: Pixels, wish: Wish, cancelled: Cancelled, rows: bool = True
+) -> Refusal | None:
+    """What the photograph shows instead of the planned piece; None where nothing else fits much better.
 
     `rows`: whether other numbers of rows are thought of, and not the mirror image alone.
     """
@@ -58,11 +61,10 @@ def other_piece_words(subject: Subject, linear: Pixels, wish: Wish, cancelled: C
     best = counts.get(more)
     if best and edges(best) > max(edges(usual), edges(mirror)) + _SHARPER and cost(best) < cost(usual):
         if best.edges > _SHARP:
-            many = f"{abs(more)} row{'s' if abs(more) > 1 else ''} {'more' if more > 0 else 'fewer'}"
-            return f"The photograph shows {many} than planned. Count them first: all else follows from it."
+            return Refusal("rows", more)
     elif mirror and mirror.edges > max(edges(usual) - _SHARPER, _SHARP) and mirror.cost < cost(usual) - _BETTER:
-        return "The spiral runs the other way round than planned: it is mirrored."
-    return ""
+        return Refusal("mirrored")
+    return None
 
 
 def rows_moved(subject: Subject, wish: Wish, ends: Ends) -> float:

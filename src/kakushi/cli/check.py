@@ -7,7 +7,7 @@ import json
 import math
 from pathlib import Path
 
-from kakushi.cli.common import piece_named, planned
+from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.model.errors import BadInput
 
@@ -23,6 +23,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--copy", type=int, default=1, help="which copy of the piece was photographed (default 1)")
     p.add_argument("--rows", type=int, help="half-way: only so many rows are built")
     p.add_argument("--json", action="store_true", help="print JSON")
+    add_units(p)
     p.set_defaults(run=_check)
 
 
@@ -34,9 +35,9 @@ def _check(arguments: argparse.Namespace) -> None:
     from kakushi.check.pose import Told
     from kakushi.check.subject import subject_of
     from kakushi.check.wish import Wish
-    from kakushi.check.words import result_words
     from kakushi.formats.check_json import check_json
     from kakushi.formats.photograph import load_photo
+    from kakushi.words.check import result_words
 
     if (arguments.foot is None) != (arguments.top is None):
         raise BadInput("--foot and --top go together.")
@@ -65,10 +66,11 @@ def _check(arguments: argparse.Namespace) -> None:
     else:
         ends = proposed_ends(linear, subject)
     result = check_photo(subject, linear, Wish(ends, told, ends_told=arguments.foot is not None))
+    wording = wording_of(job_plan.job, arguments.units)
     if arguments.json:
-        print(json.dumps(check_json(result), indent=1))
+        print(json.dumps(check_json(result, wording), indent=1))
         return
-    print("\n".join(result_words(result)))
+    print("\n".join(result_words(result, wording)))
 
 
 def _point(text: str, width: int, height: int) -> tuple[float, float]:

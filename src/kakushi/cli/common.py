@@ -14,11 +14,14 @@ from kakushi.formats.paths import studio_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
+from kakushi.model.units import UnitSystem, format_nominal
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.production.dossier import Dossier
 from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, forecast_for
+from kakushi.words.plan import mechanics_words, note_words
+from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
 
 
 def planned(path: Path, only: str | None = None) -> Plan:
@@ -60,21 +63,31 @@ def piece_named(job_plan: Plan, name: str) -> PiecePlan:
     raise BadInput(f"No piece is called “{name[:60]}”; the job has {names}.")
 
 
-def piece_words(piece_plan: PiecePlan, job: Job) -> str:
+def piece_words(piece_plan: PiecePlan, wording: Wording) -> str:
     """A piece and its rows as lines of text."""
     match = f"{piece_plan.match.mean:.0%}" if piece_plan.match else "–"
+    height = f"{wording.length(piece_plan.height_mm)} of {wording.length(piece_plan.column_target_mm)}"
     lines = [
-        f"{piece_plan.piece.name}: {piece_plan.height_mm:.0f} of {piece_plan.column_target_mm:.0f} mm, match {match}, "
-        f"{piece_plan.balloon_count} balloons, {piece_plan.distinct_sizes} sizes, {piece_plan.core_words}"
+        f"{piece_plan.piece.name}: {height}, match {match}, {piece_plan.balloon_count} balloons, "
+        f"{piece_plan.distinct_sizes} sizes, {mechanics_words(piece_plan)}"
     ]
     for index, row in enumerate(piece_plan.piece.rows):
-        codes = " ".join(job.colour(key).code for key in piece_plan.colouring[index])
-        slot = row.slots[0]
-        lines.append(
-            f"  row {index + 1:>3}  {row.count} × {slot.nominal_in:g} in to {row.diameter_mm:.0f} mm  "
-            f"knot at {piece_plan.geometry.knots[index]:.0f} mm  {codes}"
-        )
-    return "\n".join([*lines, *(f"  note: {w}" for w in piece_plan.warnings)])
+        codes = " ".join(wording.code(key) for key in piece_plan.colouring[index])
+        size = f"{format_nominal(row.slots[0].nominal_in)} to {wording.diameter(row.diameter_mm)}"
+        knot = wording.length(float(piece_plan.geometry.knots[index]))
+        lines.append(f"  row {index + 1:>3}  {row.count} × {size}  knot at {knot}  {codes}")
+    return "\n".join([*lines, *(f"  note: {note_words(note, wording)}" for note in piece_plan.warnings)])
+
+
+def add_units(p: Parser) -> None:
+    """Give a command that prints sentences the argument for their units."""
+    units = [system.value for system in UnitSystem]
+    p.add_argument("--units", choices=units, default=UnitSystem.METRIC.value, help="of what is said (default cm)")
+
+
+def wording_of(job: Job, units: str) -> Wording:
+    """How the facts of a job are said with the units of `add_units`."""
+    return Wording(job, UnitSystem(units))
 
 
 def add_force(p: Parser) -> None:

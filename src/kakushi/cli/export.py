@@ -10,13 +10,14 @@ from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from pathlib import Path
 
-from kakushi.cli.common import add_force, check_free, dossier_of, planned, write_told
+from kakushi.cli.common import add_force, add_units, check_free, dossier_of, planned, write_told
 from kakushi.cli.parser import Parser
 from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
 from kakushi.model.errors import BadInput
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.production.dossier import Dossier
+from kakushi.words.lists import lists_of
+from kakushi.workshop.dossier import Dossier
 
 Document = tuple[str, Callable[[], bytes]]
 """A file's name and what makes its content."""
@@ -29,7 +30,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("job", type=Path)
     p.add_argument("--to", type=Path, required=True, help="folder, made if missing")
     p.add_argument("--formats", default=",".join(FORMATS), help=f"of {','.join(FORMATS)} (default all)")
-    p.add_argument("--units", choices=[u.value for u in UnitSystem], default=UnitSystem.METRIC.value)
+    add_units(p)
     p.add_argument("--scale", type=float, default=0.1, help="of the skin drawn as SVG, 1 is full size (default 0.1)")
     p.add_argument("--pages", action="store_true", help="the skin also in A4 pages with marks")
     add_force(p)
@@ -58,28 +59,27 @@ def _export(arguments: argparse.Namespace) -> None:
 
 def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Namespace) -> Iterator[Document]:
     """Every document that is wanted: its name, and what makes its content."""
-    stem, job_plan = arguments.job.stem, dossier.plan
+    stem, job_plan, units = arguments.job.stem, dossier.plan, UnitSystem(arguments.units)
     if "pdf" in formats:
-        yield from _prints(dossier, stem, UnitSystem(arguments.units))
+        yield from _prints(dossier, stem, units)
     if "csv" in formats:
         from kakushi.formats.lists_csv import list_csv
         from kakushi.formats.supplies_csv import supplies_csv
 
         yield f"{stem}-supplies.csv", lambda: supplies_csv(job_plan).encode()
-        for key, listing in dossier.lists.items():
+        for key, listing in lists_of(dossier, units).items():
             if key != "supplies":
                 yield f"{stem}-{key}.csv", partial(lambda one: list_csv(one, job_plan.job).encode(), listing)
     if "xlsx" in formats:
         from kakushi.formats.workbook import workbook_bytes
 
-        yield f"{stem}.xlsx", lambda: workbook_bytes(dossier.lists.values(), job_plan.job)
+        yield f"{stem}.xlsx", lambda: workbook_bytes(lists_of(dossier, units).values(), job_plan.job)
     if "ics" in formats and job_plan.job.brief.event_date is not None:
-        from kakushi.build.schedule import scheduled
+        from kakushi.building.schedule import scheduled
         from kakushi.formats.schedule_ics import schedule_ics
 
         now = dt.datetime.now(dt.UTC)
-        title = job_plan.job.brief.title
-        yield f"{stem}.ics", lambda: schedule_ics(scheduled(dossier, dt.datetime.now()), title, now)
+        yield f"{stem}.ics", lambda: schedule_ics(scheduled(job_plan, dt.datetime.now()), job_plan.job, now)
     for piece in job_plan.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
         yield from _pictures(piece, job_plan, f"{stem}-{piece.piece.key}-{slug[:60]}", formats, arguments)
@@ -94,7 +94,7 @@ def _prints(dossier: Dossier, stem: str, units: UnitSystem) -> Iterator[Document
     yield f"{stem}-quote.pdf", lambda: quote_pdf(dossier, units)
     yield f"{stem}-cost.pdf", lambda: cost_pdf(dossier, units)
     yield f"{stem}-labels.pdf", lambda: labels_pdf(dossier)
-    yield f"{stem}-steps.pdf", lambda: steps_pdf(dossier, dossier.plan.job.days.people)
+    yield f"{stem}-steps.pdf", lambda: steps_pdf(dossier, dossier.plan.job.days.people, units)
 
 
 def _pictures(

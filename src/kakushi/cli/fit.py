@@ -10,7 +10,7 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from kakushi.cli.common import add_force, check_free, piece_words, studio_of_user
+from kakushi.cli.common import add_force, add_units, check_free, dossier_of, piece_words, studio_of_user, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.formats.job_file import save_job
 from kakushi.formats.plan_json import miss_json, piece_json
@@ -27,6 +27,7 @@ from kakushi.model.values import first_fault
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.words.fit import note_words
 
 
 def add_arguments(p: Parser) -> None:
@@ -45,6 +46,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--geometry", action="store_true", help="list the balloons too")
     p.add_argument("--json", action="store_true", help="print JSON")
     p.add_argument("-o", "--output", type=Path, help="write a job with the piece")
+    add_units(p)
     add_force(p)
     p.set_defaults(run=_fit)
 
@@ -86,16 +88,20 @@ def _fit(arguments: argparse.Namespace) -> None:
     piece_plan = planned.pieces[0]
     if arguments.output:
         save_job(job, arguments.output)
-    notes = (*([_turned_words(turned)] if turned else []), *result.notes)
+    wording = wording_of(job, arguments.units)
+    notes = [_turned_words(turned)] if turned else []
+    notes += [note_words(note, wording.units) for note in result.notes]
     if arguments.json:
         told = {
-            "notes": list(notes),
+            "notes": notes,
             "straightened_deg": turned,
             "misses": [miss_json(miss) for miss in result.misses],
         }
-        print(json.dumps(piece_json(piece_plan, planned, arguments.geometry) | told, indent=1))
+        print(
+            json.dumps(piece_json(piece_plan, dossier_of(planned), arguments.geometry, wording.units) | told, indent=1)
+        )
     else:
-        print("\n".join([piece_words(piece_plan, job), *(f"  note: {note}" for note in notes)]))
+        print("\n".join([piece_words(piece_plan, wording), *(f"  note: {note}" for note in notes)]))
 
 
 def _turned_words(turned: float) -> str:

@@ -5,6 +5,7 @@ A command's module is imported when that command runs: help and version need non
 
 from __future__ import annotations
 
+import argparse
 import os
 import sys
 from collections.abc import Callable, Mapping, Sequence
@@ -87,11 +88,16 @@ COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
 
 def main(arguments: Sequence[str]) -> int:
     """Run a headless command; the exit code."""
+    parsed = argparse.Namespace(units="cm")
     try:
         parsed = _parser(arguments[0] if arguments else "").parse_args(arguments)
         parsed.run(parsed)
     except KakushiError as error:
-        print(f"kakushi: {' '.join(str(error).split())}", file=sys.stderr)
+        from kakushi.model.units import UnitSystem, format_length
+
+        units = UnitSystem(getattr(parsed, "units", "cm"))
+        words = error.said(lambda mm: format_length(mm, units))
+        print(f"kakushi: {' '.join(words.split())}", file=sys.stderr)
         return 2
     except BrokenPipeError:
         # Whoever read our output has seen enough.

@@ -6,14 +6,15 @@ import argparse
 import json
 from pathlib import Path
 
-from kakushi.build.rescue import Kind, aimed_again, short_of
-from kakushi.cli.common import piece_named, planned
+from kakushi.building.rescue import Kind, aimed_again, short_of
+from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.formats.rescue_json import ways_json
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
 from kakushi.model.limits import LARGEST_HEIGHT_MM
 from kakushi.model.units import parse_length_between
+from kakushi.words.rescue import cost_words, way_words
 
 
 def add_arguments(p: Parser) -> None:
@@ -24,6 +25,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--height", metavar="MM", help="measured height of the knot of the last row that stands, mm")
     p.add_argument("--left", help='balloons left of some kinds, like "11:signal red=3, 5:rope=0"')
     p.add_argument("--json", action="store_true", help="print JSON")
+    add_units(p)
     p.set_defaults(run=_rescue)
 
 
@@ -34,12 +36,12 @@ def _rescue(arguments: argparse.Namespace) -> None:
         ways = short_of(plan, piece_plan, arguments.built, left_of(arguments.left, plan.job))
     else:
         ways = aimed_again(plan, piece_plan, arguments.built, height_of(arguments.height))
+    wording = wording_of(plan.job, arguments.units)
     if arguments.json:
-        print(json.dumps(ways_json(ways), indent=1))
+        print(json.dumps(ways_json(ways, wording), indent=1))
         return
     for number, way in enumerate(ways, 1):
-        cost = f"{way.balloons:+d} balloons, {way.minutes:+.0f} min" if way.balloons or way.minutes else "no more work"
-        print(f"{number}. {way.words} ({cost})")
+        print(f"{number}. {way_words(way, wording)} ({cost_words(way)})")
 
 
 def height_of(text: str | None) -> float | None:

@@ -7,11 +7,13 @@ import datetime as dt
 import json
 from pathlib import Path
 
-from kakushi.build.schedule import scheduled, when
-from kakushi.cli.common import dossier_of, planned
+from kakushi.building.schedule import scheduled
+from kakushi.cli.common import planned
 from kakushi.cli.parser import Parser
 from kakushi.formats.schedule_json import schedule_json
 from kakushi.model.errors import BadInput
+from kakushi.words.schedule import placed_words, problem_words
+from kakushi.words.wording import when
 
 
 def add_arguments(p: Parser) -> None:
@@ -23,16 +25,15 @@ def add_arguments(p: Parser) -> None:
 
 
 def _schedule(arguments: argparse.Namespace) -> None:
-    schedule = scheduled(dossier_of(planned(arguments.job)), now_of(arguments.now))
+    schedule = scheduled(planned(arguments.job), now_of(arguments.now))
     if arguments.json:
         print(json.dumps(schedule_json(schedule), indent=1))
         return
     for placed in schedule.tasks:
-        who = f"person {placed.people[0]}" if placed.people else "nobody"
-        print(f"{when(placed.start)} to {placed.end.hour}:{placed.end.minute:02d}, {who}: {placed.task.words}")
+        print(placed_words(placed))
     print(f"{when(schedule.deadline)}: it must stand")
-    for words in schedule.problems:
-        print(f"note: {words}")
+    for problem in schedule.problems:
+        print(f"note: {problem_words(problem)}")
 
 
 def now_of(text: str | None) -> dt.datetime:

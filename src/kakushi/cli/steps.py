@@ -6,11 +6,11 @@ import argparse
 import json
 from pathlib import Path
 
-from kakushi.build.steps import steps_of
-from kakushi.build.words import steps_words
-from kakushi.cli.common import piece_named, planned
+from kakushi.building.steps import steps_of
+from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.formats.steps_json import steps_json
+from kakushi.words.steps import steps_words
 
 
 def add_arguments(p: Parser) -> None:
@@ -18,6 +18,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("job", type=Path)
     p.add_argument("--piece", help="only this piece")
     p.add_argument("--json", action="store_true", help="print JSON")
+    add_units(p)
     p.set_defaults(run=_steps)
 
 
@@ -27,7 +28,8 @@ def _steps(arguments: argparse.Namespace) -> None:
     if arguments.piece is not None:
         key = piece_named(plan, arguments.piece).piece.key
         steps = tuple(step for step in steps if step.piece == key)
+    wording = wording_of(plan.job, arguments.units)
     if arguments.json:
-        print(json.dumps(steps_json(steps, plan), indent=1))
+        print(json.dumps(steps_json(steps, plan, wording.units), indent=1))
         return
-    print("\n".join(steps_words(steps, plan)))
+    print("\n".join(steps_words(steps, plan, wording)))

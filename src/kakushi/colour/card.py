@@ -12,11 +12,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from kakushi.colour.landing import RowTying
-from kakushi.colour.surface import UNLIKE
-from kakushi.colour.tying import Balloon, Card, Kind
+from kakushi.colour.tying import Card
 from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool
-from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 
 # Units of a card's drawing.
 WIDE, HIGH = 320.0, 186.0
@@ -121,14 +119,6 @@ def _share(card: Card, slot: int) -> float:
     return max(card.cluster.balloons[slot].diameter_mm / largest, _SMALLEST) if largest else 1.0
 
 
-def _large(card: Card) -> list[int]:
-    """Slots of the large balloons of a cluster of several sizes; none where they are alike."""
-    sizes = [balloon.diameter_mm for balloon in card.cluster.balloons]
-    if max(sizes) <= min(sizes) * UNLIKE:
-        return []
-    return [slot for slot, size in enumerate(sizes) if size > math.sqrt(max(sizes) * min(sizes))]
-
-
 def _landed(card: Card, job: Job) -> list[Shape]:
     tying, centre = card.tying, _CENTRES[1]
     n = len(tying.crossed)
@@ -160,89 +150,3 @@ def _slot_one(card: Card, centre: tuple[float, float], count: int) -> Stroke:
 
 def _turn_words(half_turns: int) -> str:
     return {0: "", 1: "½ turn"}.get(half_turns, f"{half_turns} × ½ turn")
-
-
-# --- what a card says ------------------------------------------------------------------------
-
-
-def title_words(name: str, card: Card) -> str:
-    """A card's heading."""
-    return f"Card {name} · {card.many} cluster{'s' if card.many != 1 else ''}"
-
-
-def sizes_words(balloons: Kind, units: UnitSystem) -> str:
-    """Nominal and sized diameters of balloons, each once."""
-    return ", ".join(dict.fromkeys(_sized(balloon, units) for balloon in balloons))
-
-
-def _sized(balloon: Balloon, units: UnitSystem) -> str:
-    nominal = format_nominal(balloon.nominal_in)
-    return f"{nominal} to {format_diameter(balloon.diameter_mm, units)}" if balloon.diameter_mm else nominal
-
-
-def steps(card: Card, job: Job) -> list[str]:
-    """What to do, a sentence a step."""
-    tying = card.tying
-    number = {slot: str(i + 1) for i, slot in enumerate(tying.crossed)}
-    bunches = [" + ".join(number[slot] for slot in group) for group in tying.groups]
-    codes = [
-        " + ".join(job.colour(card.cluster.balloons[slot].colour).code for slot in group) for group in tying.groups
-    ]
-    tied = ", ".join(f"{bunch} ({code})" for bunch, code in zip(bunches, codes, strict=True))
-    sentences = [f"Tie together {tied}."]
-    if large := _large(card):
-        size = max(card.cluster.balloons[slot].diameter_mm for slot in large)
-        named = [number[slot] for slot in tying.crossed if slot in large]
-        are = "are the large ones" if len(named) > 1 else "is the large one"
-        sentences.append(f"{' and '.join(named)} {are}, {format_diameter(size)}.")
-    if tying.school is LandingSchool.DUPLETS_LAID_ON:
-        sentences.append("Lay them on the pole one beside the other, anticlockwise.")
-    else:
-        sentences.append(f"Cross them so that 1 to {len(number)} lie anticlockwise, seen from above.")
-    if tying.gap is not None:
-        last = len(number)
-        turns = tying.half_turns
-        moved = "they change places" if turns % 2 else "they come back to their places"
-        many = f"{turns} half turn{'s' if turns != 1 else ''}"
-        wrap = f"cross those two behind it, {many}: {moved}" if turns else "nothing is crossed behind it"
-        sentences.append(f"Pole into the gap between {last} and 1; {wrap}.")
-    if tying.lock is not None:
-        sentences.append(f"Lock: exchange {number[tying.lock[0]]} and {number[tying.lock[1]]}.")
-    if tying.learnt:
-        sentences.append("Written for your own hands, from your landing trial.")
-    return sentences
-
-
-def rows_words(card: Card, names: dict[int, str]) -> list[str]:
-    """The rows a card is for and which of its balloons lies in their slot 1; `names` of pieces by key."""
-    n = len(card.tying.crossed)
-    rows_of: dict[tuple[int, str, int], list[int]] = {}
-    for at in card.rows:
-        first = card.tying.crossed.index((-at.shift) % n) + 1
-        rows_of.setdefault((at.piece, at.label, first), []).append(at.row + 1)
-    lines = []
-    for (piece, label, first), rows in rows_of.items():
-        where = names[piece] + (f" ({label})" if label else "")
-        lines.append(f"{where}, row{'s' if len(rows) > 1 else ''} {_runs(rows)}: slot 1 is balloon {first}.")
-    return lines
-
-
-def _runs(numbers: list[int]) -> str:
-    """Numbers with runs shortened, like 1–4, 6."""
-    runs: list[list[int]] = []
-    for number in sorted(numbers):
-        if runs and number == runs[-1][-1] + 1:
-            runs[-1].append(number)
-        else:
-            runs.append([number])
-    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
-
-
-def card_name(index: int) -> str:
-    """Letters for cards: A, B to Z, then AA, AB and so on."""
-    letters = ""
-    index += 1
-    while index:
-        index, rest = divmod(index - 1, 26)
-        letters = chr(65 + rest) + letters
-    return letters

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -13,21 +13,23 @@ from kakushi.colour.layer_table import colours_of, kind_of
 from kakushi.colour.surface import Surface
 from kakushi.model.layers import ColourLayer
 
-# Rows named: more nobody reads.
-_MAX_NAMED = 5
 
+class ColourFault(NamedTuple):
+    """Something that is probably not meant, and the rows (from 0) where it is.
 
-@dataclass(frozen=True, slots=True)
-class Fault:
-    """Something that is probably not meant, in one sentence; `rows` (from 0) where it is."""
+    An odd count between rows of another one (`counts`: that of the row, that of its neighbours), a spiral that loses
+    its hand, paint that strays from the pattern, `touching` pairs of one colour in a mix.
+    """
 
-    words: str
+    what: Literal["odd count", "lost hand", "strayed paint", "touching"]
     rows: tuple[int, ...]
+    counts: tuple[int, int] = (0, 0)
+    touching: int = 0
 
 
 def colour_faults(
     surface: Surface, layers: Sequence[ColourLayer], colouring: Colouring, pattern: Colouring
-) -> tuple[Fault, ...]:
+) -> tuple[ColourFault, ...]:
     """Colours that leave their spiral, hands that change unasked, odd counts, colour conflicts in a mix.
 
     `pattern` is what the layers say without hand paint.
@@ -43,16 +45,16 @@ def colour_faults(
     return tuple(faults)
 
 
-def _odd_counts(surface: Surface) -> list[Fault]:
+def _odd_counts(surface: Surface) -> list[ColourFault]:
     counts = surface.counts
     return [
-        Fault(f"Row {row + 1} has {counts[row]} balloons between rows of {counts[row - 1]}.", (row,))
+        ColourFault("odd count", (row,), (counts[row], counts[row - 1]))
         for row in range(1, len(counts) - 1)
         if counts[row - 1] == counts[row + 1] != counts[row]
     ]
 
 
-def _changed_hands(surface: Surface) -> list[Fault]:
+def _changed_hands(surface: Surface) -> list[ColourFault]:
     """Rows of one count that are not turned half a slot: a spiral climbs there to neither hand, or to the other."""
     wrong = []
     for row in range(1, len(surface.counts)):
@@ -61,25 +63,18 @@ def _changed_hands(surface: Surface) -> list[Fault]:
         # Balloon on balloon is an even number of half slots; packed rows lie an odd number round.
         if surface.counts[row] == surface.counts[row - 1] and round(step / half) % 2 == 0:
             wrong.append(row)
-    words = f"The spiral loses its hand at {_named(wrong)}: a turn is pinned that stands balloon on balloon."
-    return [Fault(words, tuple(wrong))] if wrong else []
+    return [ColourFault("lost hand", tuple(wrong))] if wrong else []
 
 
-def _strayed(colouring: Colouring, pattern: Colouring) -> list[Fault]:
+def _strayed(colouring: Colouring, pattern: Colouring) -> list[ColourFault]:
     rows = [row for row, (line, meant) in enumerate(zip(colouring, pattern, strict=True)) if line != meant]
-    return [Fault(f"Painted colours leave the spiral in {_named(rows)}.", tuple(rows))] if rows else []
+    return [ColourFault("strayed paint", tuple(rows))] if rows else []
 
 
-def _conflicts(colouring: Colouring, surface: Surface, mixed: set[str]) -> list[Fault]:
+def _conflicts(colouring: Colouring, surface: Surface, mixed: set[str]) -> list[ColourFault]:
     flat = [key for line in colouring for key in line]
     touching = [pair for pair in colour_conflicts(colouring, surface) if flat[pair[0]] in mixed]
     if not touching:
         return []
     rows = sorted({int(row) for pair in touching for row in surface.row_of[np.array(pair)]})
-    many = "1 touching pair is" if len(touching) == 1 else f"{len(touching)} touching pairs are"
-    return [Fault(f"{many} of one colour, the fewest the search found: {_named(rows)}.", tuple(rows))]
-
-
-def _named(rows: Sequence[int]) -> str:
-    more = "…" if len(rows) > _MAX_NAMED else ""
-    return f"row{'s' if len(rows) > 1 else ''} {', '.join(str(row + 1) for row in rows[:_MAX_NAMED])}{more}"
+    return [ColourFault("touching", tuple(rows), touching=len(touching))]

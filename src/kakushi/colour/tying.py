@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 from kakushi.colour.landing import RowTying, landing_for, ways
 from kakushi.model.catalogue import Studio
-from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import LandingSchool, Piece
 
 # Rounds of the search for the fewest kinds.
@@ -81,31 +80,6 @@ class Card:
 
 
 @dataclass(frozen=True, slots=True)
-class TiedKind:
-    """So many duplets (triplets, singles) of one kind, used as one kind of part."""
-
-    part: BalloonRole
-    balloons: Kind
-    count: int
-
-
-@dataclass(frozen=True, slots=True)
-class JobTying:
-    """All cards of a job and what is to be inflated and tied for it, all copies together."""
-
-    cards: tuple[Card, ...]
-    kinds: tuple[TiedKind, ...]
-
-    def of_row(self, piece: int, row: int) -> RowTying | None:
-        """How a row (from 0) of a piece's main design is tied; slots as in the plan."""
-        for card in self.cards:
-            for at in card.rows:
-                if (at.piece, at.row, at.label) == (piece, row, ""):
-                    return card.tying.moved(at.shift)
-        return None
-
-
-@dataclass(frozen=True, slots=True)
 class PlannedRow:
     """A row as it is to come out: its place, its habits and its balloons in slot order."""
 
@@ -130,8 +104,8 @@ def cluster_of(row: PlannedRow) -> tuple[Cluster, int]:
     return Cluster(row.habits, row.balloons[shift:] + row.balloons[:shift]), shift
 
 
-def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[BalloonRole, Kind, int]], studio: Studio) -> JobTying:
-    """Cards for all `rows` of a job with the fewest kinds of duplets; `others` are tied as they are told.
+def cards_for(rows: Iterable[PlannedRow], studio: Studio) -> tuple[Card, ...]:
+    """Cards for all `rows` of a job with the fewest kinds of duplets.
 
     Of equally few, plain duplets are preferred, or mixed ones where a piece's habits say so.
     """
@@ -140,22 +114,22 @@ def tie(rows: Iterable[PlannedRow], others: Iterable[tuple[BalloonRole, Kind, in
         cluster, shift = cluster_of(row)
         takers.setdefault(cluster, []).append(RowAt(row.piece, row.label, row.row, shift, row.many))
     chosen = fewest_kinds({cluster: _ways(cluster, studio) for cluster in takers})
-    cards = tuple(Card(cluster, chosen[cluster], tuple(at)) for cluster, at in takers.items())
-    counts: Counter[tuple[BalloonRole, Kind]] = Counter()
+    return tuple(Card(cluster, chosen[cluster], tuple(at)) for cluster, at in takers.items())
+
+
+def tying_of_row(cards: Iterable[Card], piece: int, row: int) -> RowTying | None:
+    """How a row (from 0) of a piece's main design is tied; slots as in the plan."""
     for card in cards:
-        for kind in card.kinds():
-            counts[BalloonRole.ROW, kind] += card.many
-    for part, kind, many in others:
-        # Which balloon of a duplet is first is nothing to the one who ties it.
-        counts[part, tuple(sorted(kind))] += many
-    listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
-    return JobTying(cards, tuple(TiedKind(part, kind, many) for (part, kind), many in listed if many))
+        for at in card.rows:
+            if (at.piece, at.row, at.label) == (piece, row, ""):
+                return card.tying.moved(at.shift)
+    return None
 
 
-def _order(part: BalloonRole, kind: Kind) -> tuple[object, ...]:
-    """Rows first, then balls, the rest as it is listed; the largest first."""
-    largest = max(kind)
-    return list(BalloonRole).index(part), -largest.nominal_in, -largest.diameter_mm, -len(kind), kind
+def in_bunches(balloons: Kind) -> tuple[Kind, ...]:
+    """Balloons that are laid on no pole as they are tied: duplets in their order, an odd one makes a triplet."""
+    ends = list(range(2, len(balloons), 2))[: -1 if len(balloons) % 2 else None] if len(balloons) > 3 else []
+    return tuple(balloons[first:last] for first, last in zip([0, *ends], [*ends, len(balloons)], strict=True))
 
 
 def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:

@@ -13,7 +13,7 @@ from kakushi.desktop.stages.registry import STAGES
 
 _MODULES = (
     "kakushi.plan.pipeline",
-    "kakushi.production.dossier",
+    "kakushi.workshop.dossier",
     "kakushi.desktop.views.workbench",
     *(f"kakushi.desktop.stages.{stage.name}.stage" for stage in STAGES),
     "skimage.color.colorconv",

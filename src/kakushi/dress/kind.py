@@ -9,7 +9,9 @@ from enum import Enum
 from typing import Generic, Literal, NamedTuple, TypeVar
 
 from kakushi.dress.bodies import NO_BODY, Body
+from kakushi.dress.wishes import Wish
 from kakushi.model.parts import Extended, PartBalloons, PartValue, Placed
+from kakushi.model.used import Used
 from kakushi.model.workshop import Per
 
 P = TypeVar("P", bound=PartValue)
@@ -36,14 +38,6 @@ class Spot(NamedTuple):
     x: float
     y: float
     z: float
-
-
-class Used(NamedTuple):
-    """So much of an item."""
-
-    item: str
-    unit: str
-    amount: float
 
 
 class WindArea(NamedTuple):
@@ -98,7 +92,7 @@ class PartKind(Generic[P]):
     `balloons(part)`: all it takes.
     `spot(part, top_mm)`: where its mass is on a column `top_mm` high; `standing(part)`: its height above what it
     stands on, 0 for what does not stand on the column; `wind(part)`; `uses(part)`: what it consumes besides balloons
-    and strips; `wishes(part)`: what is not as it should be, in sentences; `made(key, surroundings)`: a new one.
+    and strips; `wishes(part)`: what is not as it should be; `made(key, surroundings)`: a new one.
     """
 
     value: type[P]
@@ -112,7 +106,7 @@ class PartKind(Generic[P]):
     standing: Callable[[P], float] = lambda _part: 0.0
     wind: Callable[[P], WindArea] = lambda _part: NO_WIND
     uses: Callable[[P], Iterable[Used]] = lambda _part: ()
-    wishes: Callable[[P], Iterable[str]] = lambda _part: ()
+    wishes: Callable[[P], Iterable[Wish]] = lambda _part: ()
     things: Callable[[P], float] = lambda _part: 1
     body: Callable[[P], Body] = lambda _part: NO_BODY
     step: Literal["accent", "hang", "topper", "weight", "cap", "cluster"] = "accent"

@@ -70,21 +70,9 @@ def eyes_of(piece: Piece) -> tuple[Eye, ...]:
     """The eyes a piece is judged by: its own, else somebody who stands at every side that is seen."""
     if piece.dressing.eyes:
         return tuple(
-            Eye(look.name, math.radians(look.azimuth_deg), look.height_mm, look.distance_mm)
-            for look in piece.dressing.eyes
+            Eye(math.radians(look.azimuth_deg), look.height_mm, look.distance_mm) for look in piece.dressing.eyes
         )
-    return tuple(
-        Eye(side_name(degrees), math.radians(degrees), STANDING_MM, DISTANCE_MM)
-        for degrees in SEEN_FROM_DEG[piece.seen_sides]
-    )
-
-
-_NAMES = ("front", "front right", "right", "back right", "back", "back left", "left", "front left")
-
-
-def side_name(degrees: float) -> str:
-    """A direction from the pole in a word, to the nearest eighth; right is the viewer's right who stands in front."""
-    return _NAMES[round(degrees / 45) % 8]
+    return tuple(Eye(math.radians(degrees), STANDING_MM, DISTANCE_MM) for degrees in SEEN_FROM_DEG[piece.seen_sides])
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from kakushi.dress.fixings import fixing_uses
-from kakushi.dress.kind import STRIPS, USUAL_FILL, PartKind, Spot, Used, WindArea, latex_mass
+from kakushi.dress.kind import STRIPS, USUAL_FILL, PartKind, Spot, WindArea, latex_mass
 from kakushi.dress.kinds import (
     accent,
     board,
@@ -24,8 +24,11 @@ from kakushi.dress.kinds import (
     toy,
     weight,
 )
-from kakushi.model.parts import BalloonRole, Cap, Extended, Hung, Part, PartBalloons
+from kakushi.dress.wishes import Wish
+from kakushi.model.parts import Cap, Extended, Hung, Part, PartBalloons
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import inches
+from kakushi.model.used import Used
 
 _IN_THE_MENU = (
     hung_load, weight, topper, foil_shape, starburst, lettering, bow, ribbons, accent, collar, board, toy, plants,
@@ -104,14 +107,14 @@ def standing_parts(parts: Iterable[Part]) -> Iterator[tuple[Part, float]]:
 
 def materials_of(part: Part) -> Iterator[Used]:
     """What a part consumes besides balloons."""
-    yield from (Used(item.item, item.unit, item.count) for item in part.items)
+    yield from part.items
     if part.strips:
-        yield Used(STRIPS, "pcs", part.strips)
+        yield Used(item=STRIPS, count=part.strips)
     if isinstance(part, Extended):
         yield from fixing_uses(part, part.fixings if isinstance(part, Hung) else 1)
     yield from kind_of(part).uses(part)
 
 
-def wishes_of(parts: Sequence[Part]) -> list[str]:
-    """What is not as it should be with parts, in sentences."""
-    return [words for part in parts for words in kind_of(part).wishes(part)]
+def wishes_of(parts: Sequence[Part]) -> list[Wish]:
+    """What is not as it should be with parts."""
+    return [wish for part in parts for wish in kind_of(part).wishes(part)]

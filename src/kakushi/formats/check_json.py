@@ -8,9 +8,11 @@ from typing import Any
 from kakushi.check.practice import Practice
 from kakushi.check.subject import Subject
 from kakushi.check.values import Result
+from kakushi.words.check import fault_words, note_words, refusal_words
+from kakushi.words.wording import Wording
 
 
-def check_json(result: Result) -> dict[str, Any]:
+def check_json(result: Result, wording: Wording) -> dict[str, Any]:
     """Pose, balloons and faults; rows and slots from 1, pixels of the photograph as it stands upright."""
     lean = None if result.lean is None else round(math.degrees(result.lean), 2)
     return {
@@ -25,8 +27,8 @@ def check_json(result: Result) -> dict[str, Any]:
             "foot": [round(each, 1) for each in result.foot],
             "top": [round(each, 1) for each in result.top],
         },
-        "refused": result.refused,
-        "notes": list(result.notes),
+        "refused": refusal_words(result.refused) if result.refused else "",
+        "notes": [note_words(note) for note in result.notes],
         "balloons": [
             {
                 "row": each.row + 1,
@@ -38,7 +40,7 @@ def check_json(result: Result) -> dict[str, Any]:
                 "y_px": round(each.y, 1),
                 "r_px": round(each.radius, 1),
                 "share": round(each.share, 3),
-                "unjudged": each.why_not,
+                "unjudged": each.why_not.value if each.why_not else "",
             }
             for each in result.balloons
         ],
@@ -52,7 +54,7 @@ def check_json(result: Result) -> dict[str, Any]:
                 "r_px": round(each.at[2], 1),
                 "confidence": round(each.likely, 3),
                 "look": each.look,
-                "words": each.words,
+                "words": fault_words(each, wording),
             }
             for each in result.faults
         ],

@@ -1,4 +1,4 @@
-"""Any list of a job as CSV: numbers plain, lengths in mm, colours by name."""
+"""Any list of a job as CSV: numbers plain, lengths in mm or inches as the list's units say, colours by name."""
 
 from __future__ import annotations
 
@@ -7,21 +7,28 @@ import io
 
 from kakushi.formats.spreadsheet_text import plain
 from kakushi.model.job import Job
-from kakushi.production.tables import Cell, Column, Listing
+from kakushi.words.cells import plain_cell, plain_key
+from kakushi.words.lists import Cell, Column, Listing
 
 
 def list_csv(listing: Listing, job: Job) -> str:
     """CSV text with the columns' keys as heads."""
     buffer = io.StringIO()
     writer = csv.writer(buffer, lineterminator="\n")
-    writer.writerow([plain(_key(column)) for column in listing.columns])
+    writer.writerow([plain(_key(column, listing)) for column in listing.columns])
     for row in listing.rows:
-        writer.writerow([_cell(column, cell, job) for column, cell in zip(listing.columns, row, strict=True)])
+        writer.writerow(
+            [
+                _cell(column, plain_cell(column, cell, listing.units), job)
+                for column, cell in zip(listing.columns, row, strict=True)
+            ]
+        )
     return buffer.getvalue()
 
 
-def _key(column: Column) -> str:
-    return column.head if column.key.startswith("piece") and column.key != "piece" else column.key
+def _key(column: Column, listing: Listing) -> str:
+    is_piece = column.key.startswith("piece") and column.key != "piece"
+    return column.head if is_piece else plain_key(column, listing)
 
 
 def _cell(column: Column, cell: Cell, job: Job) -> Cell:

@@ -11,38 +11,27 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, KeepTogether, LongTable, Spacer, Table
 
-from kakushi.colour.card import (
-    HIGH,
-    WIDE,
-    Disc,
-    Shape,
-    Stroke,
-    Words,
-    card_name,
-    card_shapes,
-    rows_words,
-    sizes_words,
-    steps,
-    title_words,
-)
+from kakushi.colour.card import HIGH, WIDE, Disc, Shape, Stroke, Words, card_shapes
 from kakushi.colour.rgb import is_dark
 from kakushi.colour.tying import Card
 from kakushi.formats.pdf_text import in_one_face, paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
-from kakushi.plan.values import Plan
-from kakushi.production.tying import tying_of
+from kakushi.words.cards import card_name, card_steps, rows_words, sizes_words, title_words
+from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
 
 Style = Callable[..., ParagraphStyle]
 _SHRUNK = 0.72
 
 
-def card_pages(plan: Plan, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:
+def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:
     """The tying cards of one piece."""
-    names = {p.piece.key: p.piece.name for p in plan.pieces}
+    plan = dossier.plan
+    names, wording = {p.piece.key: p.piece.name for p in plan.pieces}, Wording(plan.job, units)
     mine = [
         (card_name(index), card)
-        for index, card in enumerate(tying_of(plan).cards)
+        for index, card in enumerate(dossier.cards)
         if any(at.piece == piece for at in card.rows)
     ]
     if not mine:
@@ -50,7 +39,7 @@ def card_pages(plan: Plan, piece: int, units: UnitSystem, style: Style, fonts: t
     story: list[Flowable] = [Spacer(1, 12), paragraph("Tying cards", style(14, bold=True, after=4))]
     for name, card in mine:
         words = [paragraph(title_words(name, card), style(11, bold=True, after=2))]
-        lines = [sizes_words(card.cluster.balloons, units), *steps(card, plan.job), *rows_words(card, names)]
+        lines = [sizes_words(card.cluster.balloons, wording), *card_steps(card, wording), *rows_words(card, names)]
         words += [paragraph(line, style(9.5)) for line in lines]
         table = Table([[_drawing(card, plan.job, fonts), words]], colWidths=[WIDE * _SHRUNK + 6, None])
         table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])
@@ -91,15 +80,14 @@ def _string(x: float, y: float, text: str, font: str, size: float, ink: colors.C
     return String(x, y, shown, textAnchor="middle", fontName=face, fontSize=size, fillColor=ink)
 
 
-def tied_table(plan: Plan, units: UnitSystem, style: Style, grid: list[Any]) -> list[Flowable]:
+def tied_table(dossier: Dossier, units: UnitSystem, style: Style, grid: list[Any]) -> list[Flowable]:
     """What to inflate and tie for the whole job."""
-    kinds = tying_of(plan).kinds
-    if not kinds:
+    if not dossier.tied:
         return []
     heads = ["How many", "Colours", "Nominal", "Sized to", "For"]
     cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
-    for kind in kinds:
-        listed = [plan.job.colour(balloon.colour) for balloon in kind.balloons]
+    for kind in dossier.tied:
+        listed = [dossier.plan.job.colour(balloon.colour) for balloon in kind.balloons]
         names = " + ".join(f"{colour.name} ({colour.code})" for colour in listed)
         nominals = " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in kind.balloons))
         sizes = " / ".join(

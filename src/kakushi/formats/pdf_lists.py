@@ -12,8 +12,8 @@ from kakushi.formats.pdf_style import GRID, QUIET, style, swatches
 from kakushi.formats.pdf_text import paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
-from kakushi.production.table_words import cell_words
-from kakushi.production.tables import Cell, Column, Listing
+from kakushi.words.cells import cell_words
+from kakushi.words.lists import Cell, Column, Listing
 
 _WIDE = 178.0
 _WEIGHTS = {"text": 3.0, "colour": 3.4}
@@ -24,7 +24,7 @@ _WIDER = {
 _DIGITS = 1.7
 
 
-def list_flowables(listing: Listing, job: Job, units: UnitSystem) -> list[Flowable]:
+def list_flowables(listing: Listing, job: Job) -> list[Flowable]:
     """Heading, note and table; empty where the list is."""
     if not listing.rows:
         return []
@@ -32,11 +32,11 @@ def list_flowables(listing: Listing, job: Job, units: UnitSystem) -> list[Flowab
     heads = [paragraph(column.head, style(8.5, bold=True)) for column in listing.columns]
     cells: list[list[Any]] = [heads]
     cells += [
-        [_cell(column, cell, job, units) for column, cell in zip(listing.columns, row, strict=True)]
+        [_cell(column, cell, job, listing.units) for column, cell in zip(listing.columns, row, strict=True)]
         for row in listing.rows
     ]
     if any(column.summed for column in listing.columns):
-        cells.append(_sums(listing, units))
+        cells.append(_sums(listing))
     weights = [_weight(column) for column in listing.columns]
     unit = _WIDE / sum(weights)
     table = LongTable(cells, colWidths=[weight * unit * mm for weight in weights], repeatRows=1)
@@ -69,9 +69,9 @@ def _cell(column: Column, cell: Cell, job: Job, units: UnitSystem) -> Flowable |
     return paragraph(words, style(8.5))
 
 
-def _sums(listing: Listing, units: UnitSystem) -> list[Flowable | str]:
+def _sums(listing: Listing) -> list[Flowable | str]:
     shown: list[Flowable | str] = []
     for column in listing.columns:
-        words = cell_words(column, listing.total(column.key), None, units) if column.summed else ""
+        words = cell_words(column, listing.total(column.key), None, listing.units) if column.summed else ""
         shown.append(paragraph(words or ("In all" if not shown else ""), style(8.5, bold=True)))
     return shown

@@ -12,8 +12,8 @@ from kakushi.formats.pdf_style import GRID, QUIET, brief_line, chapters_pdf, sho
 from kakushi.formats.pdf_text import fonts, paragraph
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.production.dossier import Dossier
-from kakushi.production.preparation import TransportBag
+from kakushi.words.lists import lists_of, packed_bags
+from kakushi.workshop.dossier import Dossier
 
 _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
 
@@ -21,7 +21,7 @@ _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
 def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     """A quote for the client: pieces, price and tax, cautions; no costs."""
     fonts()
-    plan, brief, cost = dossier.plan, dossier.plan.job.brief, dossier.preparation.cost
+    plan, brief, cost = dossier.plan, dossier.plan.job.brief, dossier.cost
     currency = plan.job.pricing.currency
     cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Pieces", "Height")]]
     for piece_plan in plan.pieces:
@@ -62,18 +62,18 @@ def _money(value: float, currency: str, bold: bool = False) -> Flowable:
 def cost_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     """The cost sheet with what it rests on, for the studio."""
     fonts()
-    job, lists = dossier.plan.job, dossier.lists
-    price = f"Price: {dossier.preparation.cost.price:.2f} {job.pricing.currency}".strip()
-    story = [*list_flowables(lists["cost"], job, units), paragraph(price, style(13, bold=True, after=8))]
+    job, lists = dossier.plan.job, lists_of(dossier, units)
+    price = f"Price: {dossier.cost.price:.2f} {job.pricing.currency}".strip()
+    story = [*list_flowables(lists["cost"], job), paragraph(price, style(13, bold=True, after=8))]
     for key in ("buying", "materials"):
-        story += [Spacer(1, 10), *list_flowables(lists[key], job, units)]
+        story += [Spacer(1, 10), *list_flowables(lists[key], job)]
     return chapters_pdf(job.brief.title, [("Cost sheet", story)])
 
 
 def labels_pdf(dossier: Dossier) -> bytes:
     """Labels for the bags of the transport, two across, to cut out."""
     fonts()
-    labels = [_label(bag, dossier.plan.job.brief.title) for bag in dossier.preparation.bags]
+    labels = [_label(*bag, dossier.plan.job.brief.title) for bag in packed_bags(dossier)]
     labels += [[] for _ in range(-len(labels) % _LABELS_ACROSS)]
     rows = [labels[i : i + _LABELS_ACROSS] for i in range(0, len(labels), _LABELS_ACROSS)]
     story: list[Flowable] = []
@@ -84,10 +84,10 @@ def labels_pdf(dossier: Dossier) -> bytes:
     return chapters_pdf(dossier.plan.job.brief.title, [("Labels", story)])
 
 
-def _label(bag: TransportBag, job: str) -> list[Flowable]:
-    content = short("; ".join(bag.contents), 150)
+def _label(name: str, contents: tuple[str, ...], job: str) -> list[Flowable]:
+    content = short("; ".join(contents), 150)
     return [
-        paragraph(short(bag.name, 40), style(12, bold=True, after=2)),
+        paragraph(short(name, 40), style(12, bold=True, after=2)),
         paragraph(content, style(8.5)),
         paragraph(short(job, 60), style(8, colour=QUIET)),
     ]

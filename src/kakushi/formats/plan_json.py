@@ -5,31 +5,43 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from kakushi.building.steps import steps_of_copy
 from kakushi.colour.landing import RowTying
-from kakushi.colour.tying import TiedKind
+from kakushi.colour.tying import tying_of_row
+from kakushi.dress.table import kind_of, name_of
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
+from kakushi.model.roles import BalloonRole
+from kakushi.model.units import UnitSystem
 from kakushi.picture.core_seen import CoreSeen
-from kakushi.plan.values import PiecePlan, Plan
-from kakushi.prep.supplies import SupplyLine
-from kakushi.production.dossier import Dossier
-from kakushi.production.tables import Listing
-from kakushi.production.tying import tying_of
+from kakushi.plan.values import PiecePlan
 from kakushi.shape.report import Miss
+from kakushi.words.fit import reason_words
+from kakushi.words.lists import Listing, lists_of
+from kakushi.words.plan import fault_words, note_words
+from kakushi.words.stand import assumption_sentences, stage_words, stand_words
+from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.ledger import TiedKind, balloons_used
+from kakushi.workshop.supplies import SupplyLine
 
 
-def plan_json(dossier: Dossier, only: str | None = None, geometry: bool = False) -> dict[str, Any]:
-    """The whole plan with what follows for the workshop, or the piece named `only`."""
+def plan_json(
+    dossier: Dossier, only: str | None = None, geometry: bool = False, units: UnitSystem = UnitSystem.METRIC
+) -> dict[str, Any]:
+    """The whole plan with what follows for the workshop, or the piece named `only`; words in the units asked for."""
     plan = dossier.plan
     pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
+    lists = lists_of(dossier, UnitSystem.METRIC)
     return {
         "job": plan.job.brief.title,
-        "pieces": [piece_json(p, plan, geometry) | {"stand": _stand(p, dossier)} for p in pieces],
-        "supplies": [_supply(line, plan.job) for line in plan.supplies],
-        "duplets": [_tied(kind) for kind in tying_of(plan).kinds],
-        "spares_confidence": round(plan.confidence, 4),
-        **{key: _listing(listing) for key, listing in dossier.lists.items() if key not in ("supplies", "stand")},
-        "price": round(dossier.preparation.cost.price, 2),
+        "pieces": [piece_json(p, dossier, geometry, units) | {"stand": _stand(p, dossier, units)} for p in pieces],
+        "supplies": [_supply(line, plan.job) for line in dossier.supplies.whole],
+        "duplets": [_tied(kind) for kind in dossier.tied],
+        "spares_confidence": round(dossier.supplies.confidence, 4),
+        **{key: _listing(listing) for key, listing in lists.items() if key not in ("supplies", "stand")},
+        "work_minutes": {kind.value: round(minutes, 2) for kind, minutes in dossier.work.items()},
+        "price": round(dossier.cost.price, 2),
     }
 
 
@@ -41,7 +53,7 @@ def _listing(listing: Listing) -> list[dict[str, Any]]:
     ]
 
 
-def _stand(piece: PiecePlan, dossier: Dossier) -> dict[str, Any]:
+def _stand(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> dict[str, Any]:
     """How a piece stands, at every step of the build; masses g, lengths mm, gusts m/s."""
     stance = dossier.stance(piece)
     end = stance.finished.balance
@@ -50,20 +62,20 @@ def _stand(piece: PiecePlan, dossier: Dossier) -> dict[str, Any]:
         "centre_mm": [_mm(end.x), _mm(end.y), _mm(end.z)],
         "foot_radius_mm": _mm(stance.foot.radius),
         "tilt_deg": round(math.degrees(stance.leaning.balance.tilt), 2),
-        "tilt_worst_step": stance.leaning.name,
+        "tilt_worst_step": stage_words(stance.leaning.stage),
         "push_n": round(stance.pushed.push.newtons, 2),
         "push_height_mm": _mm(stance.pushed.push.height),
         "push_slides": stance.pushed.push.slides,
-        "push_worst_step": stance.pushed.name,
+        "push_worst_step": stage_words(stance.pushed.stage),
         "gust_mps": round(stance.windy.gust, 2) if math.isfinite(stance.windy.gust) else None,
-        "gust_worst_step": stance.windy.name,
+        "gust_worst_step": stage_words(stance.windy.stage),
         "gust_expected_mps": stance.gust,
         "ballast_g": None if stance.ballast is None else round(stance.ballast.mass_g, 1),
         "base_mass_needed_g": None if stance.base_mass is None else round(stance.base_mass, 1),
         "base_radius_mm": _mm(stance.base_radius),
         "drag": stance.assumed.drag,
-        "words": list(dossier.stand_words(piece)),
-        "assumptions": list(dossier.assumptions(piece)),
+        "words": list(stand_words(piece, stance, units)),
+        "assumptions": list(assumption_sentences(stance)),
     }
 
 
@@ -96,8 +108,11 @@ def _tied(kind: TiedKind) -> dict[str, Any]:
     }
 
 
-def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str, Any]:
-    """One piece; lengths in mm to the hundredth, match as a share of 1."""
+def piece_json(
+    piece: PiecePlan, dossier: Dossier, geometry: bool = False, units: UnitSystem = UnitSystem.METRIC
+) -> dict[str, Any]:
+    """One piece; lengths in mm to the hundredth, match as a share of 1, words in the units asked for."""
+    wording, key = Wording(dossier.plan.job, units), piece.piece.key
     told: dict[str, Any] = {
         "name": piece.piece.name,
         "copies": len(piece.piece.copies),
@@ -108,11 +123,11 @@ def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str
         "match_min": round(piece.match.worst, 4) if piece.match else None,
         "balloon_count": piece.balloon_count,
         "distinct_sizes": piece.distinct_sizes,
-        "rows": [_row(piece, index, plan) for index in range(len(piece.piece.rows))],
-        "supplies": [_supply(line, plan.job) for line in piece.supplies],
+        "rows": [_row(piece, index, dossier) for index in range(len(piece.piece.rows))],
+        "supplies": [_supply(line, dossier.plan.job) for line in dossier.supplies.pieces[key]],
         "uses": [
-            {"kind": u.kind.value, "nominal_in": u.nominal_in, "colour": u.colour, "count": u.count, "seen": u.seen}
-            for u in piece.balloon_counts
+            {"kind": u.role, "nominal_in": u.nominal_in, "colour": u.colour, "count": int(u.count), "seen": u.seen}
+            for u in balloons_used(steps_of_copy(dossier.steps, key, 0))
         ],
         "settled": {
             "converged": piece.geometry.report.converged,
@@ -120,9 +135,9 @@ def piece_json(piece: PiecePlan, plan: Plan, geometry: bool = False) -> dict[str
             "largest_squish": round(piece.geometry.report.overlap_ratio, 4),
         },
         "pole_seen": _core_seen(piece.core_seen) if piece.core_seen else None,
-        "warnings": list(piece.warnings),
-        "advice": list(piece.advice),
-        "colour_faults": [fault.words for fault in piece.faults],
+        "warnings": [note_words(note, wording) for note in piece.warnings],
+        "advice": [note_words(note, wording) for note in piece.advice],
+        "colour_faults": [fault_words(fault) for fault in piece.faults],
     }
     if geometry:
         told["balloons"] = _balloons(piece)
@@ -146,7 +161,7 @@ def miss_json(miss: Miss) -> dict[str, Any]:
         "to_mm": _mm(miss.high),
         "wanted_mm": _mm(miss.wanted),
         "reached_mm": _mm(miss.reached),
-        "reason": miss.reason,
+        "reason": reason_words(miss.reason, UnitSystem.METRIC),
     }
 
 
@@ -154,12 +169,12 @@ def _mm(value: float) -> float:
     return round(float(value), 2)
 
 
-def _row(piece: PiecePlan, index: int, plan: Plan) -> dict[str, Any]:
+def _row(piece: PiecePlan, index: int, dossier: Dossier) -> dict[str, Any]:
     row = piece.piece.rows[index]
     nominals = {slot.nominal_in for slot in row.slots}
     turn = piece.geometry.turn_of(index)
     measure = piece.measures[index]
-    way = tying_of(plan).of_row(piece.piece.key, index)
+    way = tying_of_row(dossier.cards, piece.piece.key, index)
     return {
         "row": index + 1,
         "count": row.count,
@@ -181,19 +196,31 @@ def _row(piece: PiecePlan, index: int, plan: Plan) -> dict[str, Any]:
 
 
 def _balloons(piece: PiecePlan) -> list[dict[str, Any]]:
-    g = piece.geometry
+    """Every balloon that is drawn; `part`: what it belongs to where it is of no row: a ball, or a part by its name."""
+    drawn = piece.drawn
+    balloons = [True] * len(piece.assembly.spheres[1])
+    owners: list[str | None] = [None] * len(piece.geometry.radii)
+    for part, many in piece.drawn_parts:
+        owners += [name_of(part)] * many
+        # Foil, ribbon, grass and toys are drawn of balls too.
+        balloons += [kind_of(part).has_balloons or kind_of(part).lies_on] * many
+    # Balls lie between rows and parts.
+    balls = len(drawn.radii) - len(owners)
+    owners[len(piece.geometry.radii) : len(piece.geometry.radii)] = [BalloonRole.BALL.value] * balls
     return [
         {
-            "row": int(g.row_of[i]) + 1,
-            "slot": int(g.slot_of[i]) + 1,
-            "x_mm": _mm(g.centres[i, 0]),
-            "y_mm": _mm(g.centres[i, 1]),
-            "z_mm": _mm(g.centres[i, 2]),
-            "diameter_mm": _mm(2 * g.radii[i]),
-            "shape_mm": _mm(2 * g.shape_radii[i]),
+            "row": None if owner else int(drawn.row_of[i]) + 1,
+            "slot": None if owner else int(drawn.slot_of[i]) + 1,
+            "part": owner,
+            "x_mm": _mm(drawn.centres[i, 0]),
+            "y_mm": _mm(drawn.centres[i, 1]),
+            "z_mm": _mm(drawn.centres[i, 2]),
+            "diameter_mm": _mm(2 * drawn.radii[i]),
+            "shape_mm": _mm(2 * drawn.shape_radii[i]),
             "colour": colour,
         }
-        for i, colour in enumerate(piece.balloon_colours())
+        for i, (colour, owner, is_one) in enumerate(zip(piece.drawn_colours(), owners, balloons, strict=True))
+        if is_one
     ]
 
 

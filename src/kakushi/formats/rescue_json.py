@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from kakushi.build.rescue import Way
+from kakushi.building.rescue import Way
+from kakushi.words.rescue import way_words
+from kakushi.words.wording import Wording
 
 
-def ways_json(ways: Iterable[Way]) -> dict[str, Any]:
+def ways_json(ways: Iterable[Way], wording: Wording) -> dict[str, Any]:
     """The ways, best first; rows from 1, lengths mm."""
-    return {"ways": [_way(way) for way in ways]}
+    return {"ways": [_way(way, wording) for way in ways]}
 
 
-def _way(way: Way) -> dict[str, Any]:
+def _way(way: Way, wording: Wording) -> dict[str, Any]:
     found = way.planned
     return {
-        "words": way.words,
+        "words": way_words(way, wording),
         "changes": way.piece is not None,
         "rows": [
             {

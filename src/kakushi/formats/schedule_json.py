@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
-from kakushi.build.schedule import Schedule
+from kakushi.building.schedule import Schedule
+from kakushi.words.schedule import problem_words, task_words
 
 
 def schedule_json(schedule: Schedule) -> dict[str, Any]:
     """The tasks in the order in which they begin; local times, ISO 8601."""
     return {
         "deadline": schedule.deadline.isoformat(),
-        "problems": list(schedule.problems),
+        "problems": [problem_words(problem) for problem in schedule.problems],
         "tasks": [
             {
                 "task": placed.task.key,
-                "words": placed.task.words,
+                "words": task_words(placed.task),
                 "start": placed.start.isoformat(),
                 "end": placed.end.isoformat(),
                 "people": list(placed.people),

@@ -6,23 +6,28 @@ import math
 from collections.abc import Iterable
 from typing import Any
 
-from kakushi.build.step import Balloon, Step
+from kakushi.building.step import Step
+from kakushi.colour.tying import Balloon
+from kakushi.model.units import UnitSystem
 from kakushi.plan.values import Plan
+from kakushi.words.steps import step_words
+from kakushi.words.wording import Wording
 
 
-def steps_json(steps: Iterable[Step], plan: Plan) -> dict[str, Any]:
-    """The steps; rows, slots, copies and places count from 1."""
+def steps_json(steps: Iterable[Step], plan: Plan, units: UnitSystem = UnitSystem.METRIC) -> dict[str, Any]:
+    """The steps, their words in the units asked for; rows, slots, copies and places count from 1."""
     names = {piece.piece.key: piece.piece.name for piece in plan.pieces}
-    return {"job": plan.job.brief.title, "steps": [_step(step, names) for step in steps]}
+    wording = Wording(plan.job, units)
+    return {"job": plan.job.brief.title, "steps": [_step(step, names, wording) for step in steps]}
 
 
-def _step(step: Step, names: dict[int, str]) -> dict[str, Any]:
+def _step(step: Step, names: dict[int, str], wording: Wording) -> dict[str, Any]:
     told: dict[str, Any] = {
         "step": step.key,
         "piece": None if step.piece is None else names[step.piece],
         "copy": None if step.copy is None else step.copy + 1,
         "kind": step.kind.value,
-        "words": step.words,
+        "words": step_words(step, wording),
         "after": list(step.after),
         "minutes": round(step.minutes, 2),
         "wait_minutes": round(step.wait_minutes, 2),
@@ -34,7 +39,7 @@ def _step(step: Step, names: dict[int, str]) -> dict[str, Any]:
                 "item": use.item,
                 "nominal_in": use.nominal_in,
                 "colour": use.colour,
-                "count": use.count if isinstance(use.count, int) else round(use.count, 6),
+                "count": int(use.count) if use.count.is_integer() else round(use.count, 6),
                 "unit": use.unit,
             }
             for use in step.uses

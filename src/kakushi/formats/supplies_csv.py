@@ -8,7 +8,7 @@ import io
 from kakushi.formats.spreadsheet_text import plain
 from kakushi.model.job import Job
 from kakushi.plan.values import Plan
-from kakushi.prep.supplies import SupplyLine
+from kakushi.workshop.supplies import SupplyLine, supplies_of
 
 COLUMNS = ("piece", "copies", "nominal_in", "colour", "code", "finish", "needed", "spares", "total")
 
@@ -19,7 +19,7 @@ def supplies_csv(plan: Plan) -> str:
     writer = csv.writer(buffer, lineterminator="\n")
     writer.writerow(COLUMNS)
     for piece in plan.pieces:
-        for line in piece.supplies:
+        for line in supplies_of(plan).pieces[piece.piece.key]:
             writer.writerow(_cells(piece.piece.name, len(piece.piece.copies), line, plan.job))
     return buffer.getvalue()
 

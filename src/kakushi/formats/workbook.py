@@ -14,11 +14,13 @@ from openpyxl.utils import get_column_letter
 from openpyxl.worksheet.worksheet import Worksheet
 
 from kakushi.model.job import Job
-from kakushi.production.tables import Cell, Column, Listing
+from kakushi.model.units import UnitSystem
+from kakushi.words.cells import plain_cell
+from kakushi.words.lists import Cell, Column, Listing
 
 _FORMATS = {
-    "money": "0.00", "amount": "0.##", "mm": "0", "count": "0", "setting": "0.00", "nominal": "0.##", "degrees": "0.0",
-    "speed": "0.0",
+    "money": "0.00", "amount": "0.##", "mm": "0.##", "minutes": "0", "count": "0", "setting": "0.00",
+    "nominal": "0.##", "degrees": "0.0", "speed": "0.0",
 }  # fmt: skip
 _HEAD_ROW = 4
 _WIDEST, _NARROWEST = 60, 9
@@ -47,11 +49,19 @@ def _fill(sheet: Worksheet, listing: Listing, job: Job) -> None:
     _text(sheet, 2, 1, listing.note)
     letters = {column.key: get_column_letter(place) for place, column in enumerate(listing.columns, 1)}
     for place, column in enumerate(listing.columns, 1):
-        head = _text(sheet, _HEAD_ROW, place, column.head)
+        head = _text(sheet, _HEAD_ROW, place, _head(column, listing))
         head.font, head.fill = Font(bold=True), _HEAD_FILL
     for line, row in enumerate(listing.rows, _HEAD_ROW + 1):
         for place, (column, cell) in enumerate(zip(listing.columns, row, strict=True), 1):
-            _put(sheet=sheet, line=line, place=place, column=column, cell=cell, letters=letters, job=job)
+            _put(
+                sheet=sheet,
+                line=line,
+                place=place,
+                column=column,
+                cell=plain_cell(column, cell, listing.units),
+                letters=letters,
+                job=job,
+            )
     last = _HEAD_ROW + len(listing.rows)
     for place, column in enumerate(listing.columns, 1):
         if column.summed and listing.rows:
@@ -62,6 +72,12 @@ def _fill(sheet: Worksheet, listing: Listing, job: Job) -> None:
         _text(sheet, last + 1, 1, "In all").font = Font(bold=True)
     _widths(sheet, listing, job)
     sheet.freeze_panes = sheet.cell(_HEAD_ROW + 1, 1)
+
+
+def _head(column: Column, listing: Listing) -> str:
+    """A heading; of lengths and times with their unit, since cells are plain numbers."""
+    units = {"mm": "in" if listing.units is UnitSystem.INCHES else "mm", "minutes": "min"}
+    return f"{column.head}, {units[column.kind]}" if column.kind in units else column.head
 
 
 def _put(

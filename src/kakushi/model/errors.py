@@ -2,15 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 _LONGEST = 600
 """Characters of a message: more nobody reads, and a file may hold anything."""
 
 
-class KakushiError(Exception):
-    """Base of everything the core raises on purpose."""
+class Length(float):
+    """A length, mm, in a message: it is said in the units that are asked for."""
 
-    def __init__(self, message: str = "") -> None:
-        super().__init__(_shown(message))
+
+class KakushiError(Exception):
+    """Base of everything the core raises on purpose.
+
+    With `facts` the message is a template whose names in braces they fill; lengths among them (`Length`) are said in the
+    units that are asked for, in centimetres by default.
+    """
+
+    def __init__(self, message: str = "", **facts: object) -> None:
+        self._template, self._facts = message, facts
+        super().__init__(self.said(lambda mm: f"{mm / 10:.4g} cm"))
+
+    def said(self, length: Callable[[float], str]) -> str:
+        """The message with its lengths said by `length`, a function of millimetres."""
+        shown = {name: length(fact) if isinstance(fact, Length) else fact for name, fact in self._facts.items()}
+        return _shown(self._template.format(**shown) if shown else self._template)
 
 
 def _shown(message: str) -> str:
@@ -26,8 +42,8 @@ class BadInput(KakushiError):
     `field` names the thing that was wrong, for forms that mark it.
     """
 
-    def __init__(self, message: str, field: str = "") -> None:
-        super().__init__(message)
+    def __init__(self, message: str, field: str = "", **facts: object) -> None:
+        super().__init__(message, **facts)
         self.field = field
 
 

@@ -8,35 +8,12 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from kakushi.model.limits import ColourKey, Key, Length, Mass, Name
 from kakushi.model.outline import PointsOutline
+from kakushi.model.used import Used
 from kakushi.model.values import Value
-
-
-class BalloonRole(StrEnum):
-    """What a balloon is used as. Supplies are counted per role; a part's role bears the name of its kind."""
-
-    ROW = "row"
-    BALL = "ball"
-    INNER = "inner balloon"
-    TOPPER = "topper"
-    COLLAR = "collar"
-    FILLERS = "fillers"
-    ACCENT = "accent"
-    FOIL = "foil shape"
-    STARBURST = "starburst"
-    BOW = "bow"
-    RIBBONS = "ribbons"
-    LETTERING = "lettering"
-    HUNG = "hung load"
-    BOARD = "board"
-    TOY = "cloth or toy"
-    PLANTS = "flowers or grass"
-    WEIGHT = "weight"
-    CAP = "cap"
-
 
 Diameter = Annotated[float, Field(gt=0, le=3000)]
 """Sized, mm."""
@@ -55,12 +32,13 @@ class PartBalloons(Value):
     seen: bool = True
 
 
-class PartItem(Value):
-    """Something else a part consumes: a foil shape, a disc, a light."""
+def _no_balloon(used: Used) -> Used:
+    if used != Used(item=used.item, count=used.count, unit=used.unit):
+        raise ValueError("balloons are listed as balloons")
+    return used
 
-    item: Name = Field(min_length=1)
-    count: float = Field(gt=0, le=10_000)
-    unit: str = Field(default="pcs", max_length=12)
+
+Listed = Annotated[Used, AfterValidator(_no_balloon), Field(description="Something else a part uses: a disc, a light")]
 
 
 class PartValue(Value):
@@ -71,7 +49,7 @@ class PartValue(Value):
     mass_g: Mass = 0.0
     balloons: Annotated[tuple[PartBalloons, ...], Field(max_length=50, fail_fast=True)] = ()
     strips: float = Field(default=0.0, ge=0, le=1000)
-    items: Annotated[tuple[PartItem, ...], Field(max_length=50, fail_fast=True)] = ()
+    items: Annotated[tuple[Listed, ...], Field(max_length=50, fail_fast=True)] = ()
 
 
 class Placed(PartValue):

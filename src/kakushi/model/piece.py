@@ -204,3 +204,9 @@ def with_rows(piece: Piece, rows: tuple[Row, ...], place: int | None = None) -> 
     else:
         groups[index] = replace(groups[index], rows=rows)
     return replace(piece, groups=tuple(groups))
+
+
+def copy_name(piece: Piece, number: int) -> str:
+    """What a copy (from 0) is called: the piece's name, with its label or its number where there are several."""
+    label = piece.copies[number].label or (str(number + 1) if len(piece.copies) > 1 else "")
+    return f"{piece.name} {label}".strip()

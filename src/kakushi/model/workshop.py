@@ -118,6 +118,10 @@ class Rates(Value):
     part_s: float = Field(default=240.0, ge=0, le=36_000)
     set_up_s: float = Field(default=1200.0, ge=0, le=360_000)
 
+    def bunch_s(self, size: int) -> float:
+        """Seconds to inflate so many balloons and tie them together; a single is not tied to anything."""
+        return size * self.inflate_s + (self.tie_s if size > 1 else 0.0)
+
 
 class ItemRule(Value):
     """How much of an item is used per something counted, and how it is bought (`pack` units at `price`)."""

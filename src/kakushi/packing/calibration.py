@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.arrays import Floats
-from kakushi.model.errors import BadInput
+from kakushi.model.errors import BadInput, Length
 from kakushi.model.joints import JointKind
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import SNUG, TIGHT, Packing, default_slack, equal_row
@@ -149,9 +149,13 @@ def _check(stack: TestStack) -> None:
     low, high = stack.diameter * (1 + 0.25 * (stack.rows - 1)), stack.diameter * stack.rows * 1.1
     if not low <= stack.height <= high:
         raise BadInput(
-            f"{stack.rows} rows of {stack.diameter:.0f} mm balloons stand between {low:.0f} and {high:.0f} mm tall; "
-            f"{stack.height:.0f} mm cannot be right.",
+            "{rows} rows of {size} balloons stand between {low} and {high} tall; {got} cannot be right.",
             "height",
+            rows=stack.rows,
+            size=Length(stack.diameter),
+            low=Length(low),
+            high=Length(high),
+            got=Length(stack.height),
         )
     if stack.width is not None and not stack.diameter <= stack.width <= 4 * stack.diameter:
-        raise BadInput(f"A width of {stack.width:.0f} mm cannot be right for these balloons.", "width")
+        raise BadInput("A width of {width} cannot be right for these balloons.", "width", width=Length(stack.width))

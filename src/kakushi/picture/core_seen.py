@@ -22,12 +22,10 @@ _LINE_MM, _ACROSS = 4.0, 7
 _LINE_RADIUS_MM = 2.0
 # Share of a row's height from its worst side that somebody notices.
 _NOTICED = 0.03
-# A share that is told as none.
-_NOTHING = 0.005
+NOTHING_SEEN = 0.005
+"""A share that is told as none."""
 # Shares up to which a core counts as hidden, on average and from the worst side: the figures of practice.
 _HIDDEN_MEAN, _HIDDEN_WORST = 0.01, 0.03
-# Rows named: more nobody reads.
-_MAX_NAMED = 6
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -94,19 +92,6 @@ def _seen(drawn: Geometry, radius: float, lines: Floats, sides: int) -> Floats:
         off = lines[first:last] - z
         seen[:, first:last] &= (reach**2 - off**2)[:, None] <= (aside**2 + behind**2)[:, None, :]
     return np.asarray(seen.mean(axis=2))
-
-
-def core_words(seen: CoreSeen, core: str) -> str:
-    """What is seen of a `core` (pole, line), like “pole seen 3 %, 8 % from the worst side: rows 1, 2”."""
-    if seen.worst < _NOTHING:
-        return f"no {core} seen between rows"
-    rows = ", ".join(str(row + 1) for row in seen.rows[:_MAX_NAMED]) + ("…" if len(seen.rows) > _MAX_NAMED else "")
-    which = f": row{'s' if len(seen.rows) > 1 else ''} {rows}" if rows else ""
-    return f"{core} seen {_percent(seen.mean)}, {_percent(seen.worst)} from the worst side{which}"
-
-
-def _percent(share: float) -> str:
-    return f"{share:.0%}" if share >= _NOTHING else "under 1%"
 
 
 def is_bare(seen: CoreSeen) -> bool:

@@ -25,7 +25,6 @@ _NEAREST_MM = 10.0
 class Eye:
     """Where somebody looks from: direction from the pole (radians, anticlockwise from the front), height, distance."""
 
-    name: str
     azimuth: float
     height_mm: float
     distance_mm: float

@@ -8,12 +8,11 @@ from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.plan.geometry import column_target_mm, packing_of, rows_span_mm, surface_for
 from kakushi.plan.values import PiecePlan
-from kakushi.prep.supplies import Stuffed, count_balloons
 from kakushi.shape.profile import profile_of
 
 
-def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
-    """The plan of a piece without match, mechanics seen, supplies, warnings, advice, faults and copies."""
+def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: frozenset[str]) -> PiecePlan:
+    """The plan of a piece without match, mechanics seen, warnings, advice, faults and copies."""
     surface = surface_for(piece.rows, assembly.rows)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     foot, top = rows_span_mm(piece, assembly)
@@ -26,8 +25,7 @@ def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, s
         profile=profile_of(piece.outline, max(top - foot, 1.0)),
         column_target_mm=column_target_mm(piece, assembly),
         match=None,
-        balloon_counts=count_balloons(piece.groups, colouring, piece.parts, fallback, stuffed, piece.frame),
-        supplies=(),
+        stuffed=stuffed,
         warnings=(),
         advice=(),
         faults=(),

@@ -1,4 +1,4 @@
-"""Copies with groups of their own: where their balloons lie, their colours, and what all copies consume."""
+"""Copies with groups of their own: where their balloons lie, and their colours."""
 
 from __future__ import annotations
 
@@ -12,11 +12,10 @@ from kakushi.model.piece import Piece, designs
 from kakushi.plan.bare import bare_plan
 from kakushi.plan.geometry import assembly_of
 from kakushi.plan.values import PiecePlan
-from kakushi.prep.supplies import BalloonCount, Stuffed, times
 
 
 def plans_of_copies(
-    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed, cancelled: Cancelled = never
+    piece: Piece, studio: Studio, fallback: str, stuffed: frozenset[str], cancelled: Cancelled = never
 ) -> Iterator[tuple[str, PiecePlan]]:
     """Label and plan of every copy of a piece that has groups of its own, with its own height and pole."""
     for design in designs(piece):
@@ -24,16 +23,8 @@ def plans_of_copies(
             yield design.label, _copy_plan(design.of(piece), studio, fallback, stuffed, cancelled=cancelled)
 
 
-def balloons_of_all(
-    piece: Piece, counts: tuple[BalloonCount, ...], copies: tuple[tuple[str, PiecePlan], ...]
-) -> tuple[BalloonCount, ...]:
-    """What all copies of a piece consume; `counts` is what one copy of the main design does."""
-    own = [count for _, copy in copies for count in copy.balloon_counts]
-    return (*times(counts, piece.copies_alike), *own)
-
-
 @remembered(2 * MAX_COPIES, lambda piece: balloons_in(piece.groups))
 def _copy_plan(
-    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed, *, cancelled: Cancelled = never
+    piece: Piece, studio: Studio, fallback: str, stuffed: frozenset[str], *, cancelled: Cancelled = never
 ) -> PiecePlan:
     return bare_plan(piece, assembly_of(piece, piece.groups, studio, cancelled), studio, fallback, stuffed)

@@ -19,6 +19,7 @@ from kakushi.model.memo import remembered
 from kakushi.model.parts import Fillers, Seat
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
+from kakushi.plan.facts import ClustersLost, ClustersPress, Note
 
 _MOST_KEPT = 4000
 """Settled clusters that are remembered one by one: moving one of 300 settles one."""
@@ -116,16 +117,13 @@ def settled_on(assembly: Assembly, wanted: Sequence[tuple[Line, Shape]], pole_ra
     return [centres for centres in found if centres is not None]
 
 
-def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[str]:
+def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
     """Clusters whose row or slot is gone, and those that lie in each other."""
     for part in fillers_of(piece):
-        lost = len(lost_seats(part, piece.rows))
-        if lost:
-            many = "1 cluster has" if lost == 1 else f"{lost} clusters have"
-            yield f"{many} lost their row in “{part.name or 'fillers'}”: place them again."
+        if lost := len(lost_seats(part, piece.rows)):
+            yield ClustersLost(part.name or "fillers", lost)
     if pressed := _pressed_pairs(seated_fillers(piece, assembly)):
-        many = "2 clusters press" if pressed == 1 else f"{pressed} pairs of clusters press"
-        yield f"{many} into each other: move one, or place them again."
+        yield ClustersPress(pressed)
 
 
 _PRESSED = 0.15

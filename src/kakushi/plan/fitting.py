@@ -9,11 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.catalogue import Studio
-from kakushi.model.errors import BadInput
+from kakushi.model.errors import BadInput, Length
 from kakushi.model.groups import Row, first_rows_group, rows_groups, rows_of
 from kakushi.model.limits import SMALLEST_HEIGHT_MM
 from kakushi.model.piece import Piece, with_rows
-from kakushi.model.units import format_length
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
@@ -43,9 +42,11 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
     height = top - foot
     if height < SMALLEST_HEIGHT_MM / 2:
         raise BadInput(
-            f"There is no room for the rows: they would stand from {format_length(foot)} to {format_length(top)}, "
-            "between base, topper and other groups. Move or take away one of them.",
+            "There is no room for the rows: they would stand from {foot} to {top}, between base, topper and other "
+            "groups. Move or take away one of them.",
             "height",
+            foot=Length(foot),
+            top=Length(top),
         )
     allowed = piece.fit.nominals
     nominals = tuple(n for n in studio.nominals if not allowed or n.nominal_in in allowed)

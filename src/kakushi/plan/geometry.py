@@ -143,4 +143,10 @@ def rows_of_first_group(piece: Piece, geometry: Geometry) -> Geometry:
     ranges = group_ranges(piece)
     if len(ranges) < 2:
         return geometry
-    return geometry.only(geometry.row_of < ranges[0].stop)
+    return _rows_below(geometry, ranges[0].stop)
+
+
+@remembered(512, lambda geometry: len(geometry.radii))
+def _rows_below(geometry: Geometry, stop: int) -> Geometry:
+    """One answer for one geometry, so that what is measured on it is remembered too."""
+    return geometry.only(geometry.row_of < stop)

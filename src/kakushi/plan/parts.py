@@ -20,6 +20,7 @@ from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly, resting_height
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.plan.dressing import seated_fillers, settled_on
+from kakushi.plan.facts import PartLost
 
 
 def parts_in_place(piece: Piece, assembly: Assembly) -> tuple[Part, ...]:
@@ -36,14 +37,14 @@ def parts_in_place(piece: Piece, assembly: Assembly) -> tuple[Part, ...]:
     )
 
 
-def lost_parts(piece: Piece) -> Iterator[str]:
-    """Parts whose row, or whose part that they are fixed to, is gone, in sentences."""
+def lost_parts(piece: Piece) -> Iterator[PartLost]:
+    """Parts whose row, or whose part that they are fixed to, is gone."""
     rows, keys = {row.key for row in piece.rows}, {part.key for part in piece.parts}
     for part in piece.parts:
         if isinstance(part, Placed) and part.row is not None and part.row not in rows:
-            yield f"“{name_of(part)}” has lost its row: it stays at the height it had."
+            yield PartLost(name_of(part), "row")
         if isinstance(part, Extended) and part.on is not None and part.on not in keys - {part.key}:
-            yield f"“{name_of(part)}” has lost the part it was fixed to: it is placed from the floor."
+            yield PartLost(name_of(part), "part")
 
 
 def has_balloons(piece: Piece) -> bool:

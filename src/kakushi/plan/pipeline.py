@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
 
 from kakushi.colour.colouring import pattern_of
@@ -19,7 +19,7 @@ from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import Geometry
 from kakushi.plan.advice import advice, overlap_warnings, packing_warnings, row_warnings, settling_warnings
 from kakushi.plan.bare import bare_plan
-from kakushi.plan.copies import balloons_of_all, plans_of_copies
+from kakushi.plan.copies import plans_of_copies
 from kakushi.plan.doming import doming_of
 from kakushi.plan.dressing import fillers_warnings
 from kakushi.plan.geometry import (
@@ -33,7 +33,6 @@ from kakushi.plan.geometry import (
 from kakushi.plan.parts import lost_parts
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.prep.supplies import Stuffed, SupplyLine, sum_lines, supply_lines, with_spares
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
 
@@ -47,7 +46,7 @@ def plan(job: Job, studio: Studio, cancelled: Cancelled = never) -> Plan:
     Raises `errors.Cancelled` soon after `cancelled()` answers True, however long a search would still take.
     """
     planning = _Planning(job, studio)
-    return planning.whole([planning.piece(piece, cancelled) for piece in job.pieces])
+    return planning.whole(planning.piece(piece, cancelled) for piece in job.pieces)
 
 
 def plans_as_they_come(
@@ -75,7 +74,7 @@ def plans_as_they_come(
             for other in new:
                 shown[other.key] = planning.bare(other, cancelled)
                 yield planning.so_far(shown)
-    yield planning.whole([shown[piece.key] for piece in job.pieces])
+    yield planning.whole(shown[piece.key] for piece in job.pieces)
 
 
 class _Planning:
@@ -84,10 +83,10 @@ class _Planning:
     def __init__(self, job: Job, studio: Studio) -> None:
         self._job, self._studio, self._settling = job, studio, _settling(studio)
         self._fallback = job.palette[0].key
-        self._stuffed = tuple((c.key, c.outer, c.inner) for c in job.palette if c.outer and c.inner)
+        self._stuffed = frozenset(c.key for c in job.palette if c.outer and c.inner)
 
     def piece(self, piece: Piece, cancelled: Cancelled) -> PiecePlan:
-        """The plan of a piece, its supplies aside."""
+        """The plan of a piece."""
         stop_if(cancelled)
         return _piece_plan(piece, self._settling, self._fallback, self._stuffed, cancelled=cancelled)
 
@@ -113,14 +112,11 @@ class _Planning:
     def so_far(self, ready: Mapping[int, PiecePlan]) -> Plan:
         """The draft of a plan with the pieces that are ready."""
         there = tuple(ready[piece.key] for piece in self._job.pieces if piece.key in ready)
-        return Plan(self._job, there, (), self._studio, is_draft=True)
+        return Plan(self._job, there, self._studio, is_draft=True)
 
-    def whole(self, bare: Sequence[PiecePlan]) -> Plan:
-        """The plan of the job, with the supplies of all its pieces."""
-        job = self._job
-        supplies = with_spares([p.supplies for p in bare], job.brief.place, self._studio.pops, job.settings.confidence)
-        pieces = tuple(_with_supplies(piece, lines) for piece, lines in zip(bare, supplies.pieces, strict=True))
-        return Plan(job, pieces, sum_lines(supplies.pieces), self._studio, supplies.confidence)
+    def whole(self, pieces: Iterable[PiecePlan]) -> Plan:
+        """The plan of the job."""
+        return Plan(self._job, tuple(pieces), self._studio)
 
 
 def _resettled(piece: Piece, piece_plan: PiecePlan, studio: Studio) -> Assembly | None:
@@ -150,16 +146,11 @@ def _settling(studio: Studio) -> Studio:
     return usual.model_copy(update={name: getattr(studio, name) for name in kept})
 
 
-@remembered(512, lambda piece_plan: len(piece_plan.geometry.radii))
-def _with_supplies(piece_plan: PiecePlan, supplies: tuple[SupplyLine, ...]) -> PiecePlan:
-    return dataclasses.replace(piece_plan, supplies=supplies)
-
-
 @remembered(512, lambda piece: sum(map(balloons_in, groups_built(piece))))
 def _piece_plan(
-    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = (), *, cancelled: Cancelled = never
+    piece: Piece, studio: Studio, fallback: str, stuffed: frozenset[str] = frozenset(), *, cancelled: Cancelled = never
 ) -> PiecePlan:
-    """All that follows from a piece, its spares aside."""
+    """All that follows from a piece."""
     assembly = assembly_of(piece, piece.groups, studio, cancelled)
     bare = bare_plan(piece, assembly, studio, fallback, stuffed)
     geometry, packing, surface = assembly.rows, bare.packing, bare.surface
@@ -171,7 +162,6 @@ def _piece_plan(
     return dataclasses.replace(
         bare,
         match=_match(bare),
-        supplies=supply_lines(balloons_of_all(piece, bare.balloon_counts, own_copies)),
         warnings=(
             *packing_warnings(piece, studio),
             *overlap_warnings(piece, assembly),
@@ -192,9 +182,9 @@ def _piece_plan(
 
 
 def _match(bare: PiecePlan) -> Match | None:
-    """How well the first group of rows follows the outline; None without rows."""
+    """How well the first group of rows follows the outline; None while it has no rows."""
     piece, (foot, top) = bare.piece, rows_span_mm(bare.piece, bare.assembly)
-    if not piece.rows:
+    if not any(group_ranges(piece)[:1]):
         return None
     return _match_of(rows_of_first_group(piece, bare.geometry), piece.outline, max(top - foot, 1.0), foot)
 

@@ -11,20 +11,16 @@ from kakushi.colour.rgb import luma
 from kakushi.dress.collars import PlacedRing, place_ring
 from kakushi.dress.kinds.fillers import STRIP_SHARE
 from kakushi.dress.placing import Column, Placed, Sketch, place_fillers
-from kakushi.dress.shows import HIDEABLE, Mechanic, Showing, eyes_of, mechanics_of, side_name, what_shows
+from kakushi.dress.shows import Showing, eyes_of, mechanics_of, what_shows
 from kakushi.dress.table import kind_of, sized_mm
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import BalloonColour
-from kakushi.model.groups import Row
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Collar, Extended, Fillers, Fixing
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import drawn_parts, group_ranges
 from kakushi.plan.parts import bodies_of
 from kakushi.plan.values import PiecePlan
-
-_NOTHING = 0.0005
-"""A share that is told as none."""
 
 
 @remembered(32, lambda piece_plan: len(piece_plan.geometry.radii))
@@ -107,69 +103,6 @@ def _without(piece_plan: PiecePlan, key: int, palette: Sequence[BalloonColour]) 
         {colour.key: luma(colour.hex) for colour in palette},
     )
     return column, there
-
-
-def ring_words(placed: PlacedRing, rows: Sequence[Row]) -> str:
-    """Where a collar was placed, in a sentence."""
-    row = next(index for index, row in enumerate(rows) if row.key == placed.row)
-    where = "below row 1" if row == 0 else f"between rows {row} and {row + 1}"
-    hides = f"hides {placed.hidden:.0%} of what shows" if placed.hidden >= _NOTHING else "hides nothing that shows"
-    return f"{placed.count} balloons close a ring {where}: it {hides}."
-
-
-def showing_words(showing: Showing) -> Iterator[str]:
-    """What shows, in sentences: the whole, then what of it."""
-    if not showing.whole_cm2:
-        yield "There is nothing to hide before there are two rows."
-        return
-    if showing.share < _NOTHING:
-        yield f"From {_eyes(showing)} nothing of pole, knots and necks shows between the rows."
-    else:
-        parts = [_told(showing, mechanic) for mechanic in HIDEABLE if showing.share_of(mechanic) >= _NOTHING]
-        yield f"From {_eyes(showing)} {_area(showing.total_cm2)} shows on average ({_percent(showing.share)}): " + (
-            ", ".join(parts) + "."
-        )
-    beside = [_told(showing, each) for each in (Mechanic.STRIPS, Mechanic.BASE) if showing.share_of(each) >= _NOTHING]
-    if beside:
-        yield f"Besides that {' and '.join(beside)}."
-
-
-def _told(showing: Showing, mechanic: Mechanic) -> str:
-    return f"{mechanic.value} {_area(showing.seen_cm2[mechanic])} ({_percent(showing.share_of(mechanic))})"
-
-
-def _eyes(showing: Showing) -> str:
-    many = len(showing.eyes)
-    return "one eye" if many == 1 else f"{many} sides"
-
-
-def _area(cm2: float) -> str:
-    return f"{cm2:.0f} cm²" if cm2 >= 10 else f"{cm2:.1f} cm²"
-
-
-def _percent(share: float) -> str:
-    return f"{share:.0%}" if share >= 0.1 else f"{share:.1%}"
-
-
-def spot_words(showing: Showing) -> list[str]:
-    """The worst spots, each in a line."""
-    return [
-        f"Row {spot.row + 1}, {side_name(np.degrees(spot.azimuth))}: {spot.mechanic.value}, {_area(spot.seen_cm2)}"
-        for spot in showing.spots
-    ]
-
-
-def curve_words(placed: Placed) -> str:
-    """How many clusters hide how much, in a sentence."""
-    steps = [(share, many) for share in (0.5, 0.8, 0.95) if (many := placed.enough_for(share)) is not None and many > 0]
-    most = placed.hidden[-1]
-    if not steps and most < _NOTHING:
-        return "Nothing shows that clusters could hide: they are spread evenly."
-    told = ", ".join(f"{many} hide {share:.0%}" for share, many in steps)
-    if most < 0.95 or placed.is_full:
-        last = f"{len(placed.seats)} hide {most:.0%}"
-        told = ", ".join(filter(None, [told, f"{last}, and there is no room for more" if placed.is_full else last]))
-    return f"Of what shows {told}."
 
 
 def side_counts(piece_plan: PiecePlan) -> tuple[int, int]:

@@ -11,9 +11,9 @@ from kakushi.dress.table import mass_of, name_of, standing_parts
 from kakushi.model.catalogue import Studio
 from kakushi.model.parts import Extended, Part
 from kakushi.model.piece import Piece
-from kakushi.model.units import format_length
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.stack import Geometry
+from kakushi.plan.facts import TopperHeavy, TopperLeans, TopperNarrow
 from kakushi.plan.parts import lean_of
 
 _AIR_PA = 2500.0
@@ -23,7 +23,9 @@ _PRESSED = 0.1
 _GRAVITY = 9.81
 
 
-def topper_notes(piece: Piece, assembly: Assembly, studio: Studio) -> Iterator[str]:
+def topper_notes(
+    piece: Piece, assembly: Assembly, studio: Studio
+) -> Iterator[TopperNarrow | TopperHeavy | TopperLeans]:
     """Toppers narrower than the top row, or heavier than it bears, and the lean of those that follow the swirl."""
     rows, masses = assembly.rows, {size.nominal_in: size.mass_g for size in studio.nominals}
     if not len(rows.knots):
@@ -33,15 +35,13 @@ def topper_notes(piece: Piece, assembly: Assembly, studio: Studio) -> Iterator[s
         # A single balloon is as wide as it is tall, whatever its box is said to be.
         width = tall if sum(line.count for line in part.balloons) == 1 else _width_of(part) or tall
         if width < wide:
-            share = f"{width / wide:.2f} times as wide as the top row"
-            yield f"“{name_of(part)}” is {share}: from {format_length(wide)} on it looks right."
+            yield TopperNarrow(name_of(part), width / wide, wide)
         bears, weighs = bearable_g(rows), mass_of(part, masses)
         if weighs > bears:
-            limit = f"the top row bears about {bears:.0f} g"
-            yield f"“{name_of(part)}” weighs {weighs:.0f} g; {limit}: hold it on the pole."
+            yield TopperHeavy(name_of(part), weighs, bears)
         lean = 0.0 if not part.balloons else lean_of(assembly, part, tall)
         if lean > 0:
-            yield f"“{name_of(part)}” follows the swirl and leans {math.degrees(lean):.0f}°."
+            yield TopperLeans(name_of(part), lean)
 
 
 def _width_of(part: Part) -> float:

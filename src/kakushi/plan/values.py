@@ -6,12 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from kakushi.colour.colouring import Colouring
-from kakushi.colour.faults import Fault
+from kakushi.colour.faults import ColourFault
 from kakushi.colour.surface import Surface
-from kakushi.colour.words import turn_words
 from kakushi.dress.bodies import Body, joined
 from kakushi.dress.kind import Skin, Spot
-from kakushi.dress.table import kind_of
+from kakushi.dress.table import balloons_of, kind_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import size_count
 from kakushi.model.job import Job
@@ -21,8 +20,9 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines, wrappings_of
 from kakushi.packing.stack import Geometry, Packing
-from kakushi.picture.core_seen import CoreSeen, core_words, is_bare
+from kakushi.picture.core_seen import CoreSeen, is_bare
 from kakushi.picture.film import Film
+from kakushi.plan.facts import Note
 from kakushi.plan.geometry import (
     drawn_parts,
     measures_of,
@@ -32,7 +32,6 @@ from kakushi.plan.geometry import (
 )
 from kakushi.plan.parts import bodies_of, parts_in_place, place_of, topper_rise_mm
 from kakushi.plan.trimmings import necks_out, wrapped
-from kakushi.prep.supplies import BalloonCount, SupplyLine
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
 
@@ -41,7 +40,8 @@ from kakushi.shape.profile import Profile
 class PiecePlan:
     """What follows from one piece. Heights mm from the floor; geometry stands at its true height.
 
-    `balloon_counts` are for one copy of the main design; `supplies` for all copies, spares included.
+    `stuffed`: keys of colours that are two balloons, one inside the other. What all copies use is told by the steps
+    (`building`).
     """
 
     piece: Piece
@@ -52,11 +52,10 @@ class PiecePlan:
     profile: Profile
     column_target_mm: float
     match: Match | None
-    balloon_counts: tuple[BalloonCount, ...]
-    supplies: tuple[SupplyLine, ...]
-    warnings: tuple[str, ...]
-    advice: tuple[str, ...]
-    faults: tuple[Fault, ...]
+    stuffed: frozenset[str]
+    warnings: tuple[Note, ...]
+    advice: tuple[Note, ...]
+    faults: tuple[ColourFault, ...]
     fallback: str
     lies_flat: tuple[bool, ...]
     """For every row whether it stays flat with no hand on it; of a bare plan, with its neighbours held."""
@@ -111,11 +110,6 @@ class PiecePlan:
         return "pole" if self.packing.pole_radius else "line"
 
     @property
-    def core_words(self) -> str:
-        """How much of it is seen, in words; "" of a bare plan."""
-        return core_words(self.core_seen, self.core) if self.core_seen else ""
-
-    @property
     def is_core_bare(self) -> bool:
         """Whether so much of it shows that something should be done about it."""
         return self.core_seen is not None and is_bare(self.core_seen)
@@ -152,26 +146,15 @@ class PiecePlan:
 
     @property
     def balloon_count(self) -> int:
-        """Balloons drawn in one copy."""
-        return sum(counted.count for counted in self.balloon_counts if counted.seen)
-
-    @property
-    def consumed_count(self) -> int:
-        """Balloons used up by one copy, inner ones and weights included."""
-        return sum(counted.count for counted in self.balloon_counts)
+        """Balloons seen of one copy."""
+        lines = balloon_lines(self.piece.groups)
+        parts = (line for part in self.piece.parts for line in balloons_of(part))
+        return sum(len(line.slots) for line in lines) + sum(line.count for line in parts if line.seen)
 
     @property
     def distinct_sizes(self) -> int:
         """Different sizer settings: pairs of nominal size and sized diameter."""
         return size_count(self.piece.rows)
-
-    def row_turn_text(self, row: int, job: Job) -> str:
-        """How a row (from 0) is brought on, in words: which colour into which gap of the row below."""
-        names = {colour.key: colour.name for colour in job.palette}
-        keys = {key for line in self.colouring for key in line}
-        names |= {key: job.colour(key).name for key in keys if key not in names}
-        below = self.colouring[row - 1] if row else ()
-        return turn_words(self.surface, row, self.colouring[row], below, names)
 
     def balloon_colours(self) -> list[str]:
         """Colour key per balloon of the column, in the geometry's order."""
@@ -216,17 +199,14 @@ class PiecePlan:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Plan:
-    """Everything derived from a job, piece by piece, and the supplies of the whole.
+    """Everything derived from a job, piece by piece.
 
-    `confidence` is the chance that no size and colour runs out. A draft is shown until the plan is ready: pieces may be
-    missing or bare, and it tells no supplies.
+    A draft is shown until the plan is ready: pieces may be missing or bare.
     """
 
     job: Job
     pieces: tuple[PiecePlan, ...]
-    supplies: tuple[SupplyLine, ...]
     studio: Studio = field(default_factory=Studio)
-    confidence: float = 1.0
     is_draft: bool = False
 
     def piece(self, key: int) -> PiecePlan | None:

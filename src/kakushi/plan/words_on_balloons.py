@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from kakushi.dress.lettering import Layout, lay_out
 from kakushi.model.memo import remembered
 from kakushi.model.parts import Lettering
-from kakushi.model.units import UnitSystem, format_length
 from kakushi.plan.parts import drawn_toppers
 from kakushi.plan.values import PiecePlan
 
@@ -40,11 +39,3 @@ def words_on_balloons(piece_plan: PiecePlan) -> tuple[WordsOnBalloon, ...]:
 @remembered(64)
 def _laid_out(text: str, radius: float, cap: float) -> Layout | None:
     return lay_out(text, radius, cap)
-
-
-def lettering_words(words: WordsOnBalloon, units: UnitSystem) -> str:
-    """Letter height and film size, in a sentence."""
-    layout = words.layout
-    wide, tall = (format_length(each, units) for each in layout.film_size)
-    told = f"Letters {format_length(layout.letter_mm, units)} tall; film {wide} wide and {tall} tall."
-    return told if layout.is_readable else f"{told} Too small to cut: fewer or shorter words, or a bigger balloon."

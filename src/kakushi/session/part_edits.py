@@ -11,9 +11,10 @@ from kakushi.dress.table import KINDS, kind_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
-from kakushi.model.parts import Collar, Fillers, Part, PartItem, Seat, Weight
+from kakushi.model.parts import Collar, Fillers, Part, Seat, Weight
 from kakushi.model.piece import Piece
 from kakushi.model.units import inches
+from kakushi.model.used import Used
 from kakushi.model.values import replace
 from kakushi.session.edits import find_piece, piece_edit, validated
 from kakushi.session.session import Edit
@@ -105,7 +106,7 @@ def filler_sizes(studio: Studio, nominal_in: float, diameter_mm: float | None, m
     return studio.sizer.few(size, many, middle * (1 - _UNLIKE), middle * (1 + _UNLIKE))
 
 
-def read_items(text: str) -> tuple[PartItem, ...]:
+def read_items(text: str) -> tuple[Used, ...]:
     """Things and their numbers, parted by semicolons, like “2 foil stars; 1 light”. Raises BadInput."""
     items = []
     for words in filter(None, (piece.strip() for piece in text.split(";"))):
@@ -113,7 +114,7 @@ def read_items(text: str) -> tuple[PartItem, ...]:
         count = float(match[1].replace(",", ".")) if match and match[1] else 1.0
         if match is None or count <= 0:
             raise BadInput(f"“{words[:40]}” is not understood: write “2 foil stars; 1 light”.", "items")
-        items.append(PartItem(item=match[2].strip(), count=count))
+        items.append(Used(item=match[2].strip(), count=count))
     return tuple(items)
 
 

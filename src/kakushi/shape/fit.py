@@ -10,16 +10,15 @@ import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.catalogue import Sizer
-from kakushi.model.errors import FitImpossible
 from kakushi.model.groups import Row
 from kakushi.shape.choices import Choices
-from kakushi.shape.fit_result import FitResult, allowed_choices, result_of, why_impossible
+from kakushi.shape.fit_result import FitResult, allowed_choices, impossible, result_of
 from kakushi.shape.judge import FitRequest, Judged, is_robust, judge, rows_of
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.row_programme import Pin, Rules, Stack, best_stack, change_penalties, useful_kinds
 from kakushi.shape.settings import FIT_SEARCH, ROW_PROGRAMME, SCORE
 from kakushi.shape.sizes import best_sets
-from kakushi.shape.straight import best_of_one_size, closing_words, is_straight
+from kakushi.shape.straight import best_of_one_size, is_straight, straight_ends
 from kakushi.shape.tuning import searched_small, tuned
 
 Progress = Callable[[float], None]
@@ -50,7 +49,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     if alike is not None:
         choices, judged = alike
         judged = dataclasses.replace(judged, robust=is_robust(request, judged))
-        return result_of(request, choices, judged, False, closing_words(request, choices, judged))
+        return result_of(request, choices, judged, False, straight_ends(request, choices, judged))
     begun = _begin(request, cancelled)
     progress(0.3)
     best = max(b.judged.score for b in begun)
@@ -151,7 +150,7 @@ def _begin(request: FitRequest, cancelled: Stop) -> list[_Begun]:
             rules, stack = _within_stock(request, choices, rules, stack, cancelled)
         begun.append(_Begun(choices, rules, stack, judge(request, choices, stack.kinds)))
     if not begun:
-        raise FitImpossible(why_impossible(request), "outline")
+        raise impossible(request)
     return begun
 
 

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kakushi.model.errors import FitImpossible, Length
 from kakushi.model.groups import Row, size_count
-from kakushi.model.units import format_length
 from kakushi.packing.stack import Geometry
 from kakushi.shape.choices import Choices, choices_for
+from kakushi.shape.facts import BeyondReach, Brittle, HeightMissed, Note, RowsImpossible, StockExceeded, StraightEnds
 from kakushi.shape.judge import FitRequest, Judged, is_robust, judge
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile
@@ -34,7 +35,7 @@ class FitResult:
     match: Match
     score: float
     misses: tuple[Miss, ...] = ()
-    notes: tuple[str, ...] = ()
+    notes: tuple[Note, ...] = ()
 
     @property
     def size_count(self) -> int:
@@ -54,9 +55,9 @@ def allowed_choices(request: FitRequest, count: int) -> Choices | None:
 
 
 def result_of(
-    request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool, closing: tuple[str, ...] | None = None
+    request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool, ends: StraightEnds | None = None
 ) -> FitResult:
-    """The chosen stack as rows, with what has to be said of it; `closing`: what would close the height, where known."""
+    """The chosen stack as rows, with what has to be said of it; `ends`: where a straight one ends."""
     if request.pinned:
         judged = judge(request, choices, judged.kinds, placed=True)
         judged = dataclasses.replace(judged, robust=is_robust(request, judged))
@@ -75,46 +76,34 @@ def result_of(
         match_of(judged.geometry, request.profile),
         judged.score,
         misses(judged.geometry, request.profile, reach),
-        _notes(request, reach, judged, closing),
+        _notes(request, reach, judged, ends),
     )
 
 
-def _notes(request: FitRequest, reach: Reach, judged: Judged, closing: tuple[str, ...] | None) -> tuple[str, ...]:
-    profile, notes = request.profile, []
+def _notes(request: FitRequest, reach: Reach, judged: Judged, ends: StraightEnds | None) -> tuple[Note, ...]:
+    profile, notes = request.profile, list[Note]()
     inner = np.linspace(FIT_SEARCH.ends, 1 - FIT_SEARCH.ends, 60) * profile.height
     widths = 2 * profile.mean_half_width(inner)
-    if reach.thinnest > widths.min() * FIT_SEARCH.too_thin:
-        notes.append(
-            f"The outline is {_mm(widths.min())} wide at {_mm(inner[widths.argmin()])}; your smallest "
-            f"cluster of {reach.count} is {_mm(reach.thinnest)} wide."
-        )
-    if reach.widest * FIT_SEARCH.too_thin < widths.max():
-        notes.append(
-            f"The outline is {_mm(widths.max())} wide at {_mm(inner[widths.argmax()])}; your largest "
-            f"cluster of {reach.count} is {_mm(reach.widest)} wide."
-        )
+    for is_thin, at, cluster in ((True, widths.argmin(), reach.thinnest), (False, widths.argmax(), reach.widest)):
+        wide, narrow = (cluster, widths[at]) if is_thin else (widths[at], cluster)
+        if narrow * FIT_SEARCH.too_thin < wide:
+            notes.append(BeyondReach(is_thin, float(widths[at]), float(inner[at]), cluster, reach.count))
     off = judged.span - profile.height
-    if closing is not None:
-        notes.extend(closing)
-    elif abs(off) > SCORE.free_height_mm:
-        notes.append(f"The height comes no nearer than {_mm(abs(off))} {'above' if off > 0 else 'below'} the target.")
+    if abs(off) > SCORE.free_height_mm:
+        notes.append(ends or HeightMissed(off))
     if request.row_count is not None and len(judged.rows) != request.row_count:
-        notes.append(f"{request.row_count} rows cannot be stacked to this height.")
+        notes.append(RowsImpossible(request.row_count))
     for nominal, have in request.stock:
         used = sum(1 for row in judged.rows for slot in row.slots if slot.nominal_in == nominal)
         if used > have:
-            notes.append(f"It takes {used} balloons of {nominal:g}″; there are {have}.")
+            notes.append(StockExceeded(nominal, used, have))
     if not judged.robust:
-        notes.append("Brittle: a little off in sizing or packing, and a row changes its place. Size carefully.")
+        notes.append(Brittle())
     return tuple(notes)
 
 
-def _mm(value: float) -> str:
-    return format_length(round(float(value)))
-
-
-def why_impossible(request: FitRequest) -> str:
-    """Why no row of the allowed balloons can follow the outline, in a sentence."""
+def impossible(request: FitRequest) -> FitImpossible:
+    """Why no row of the allowed balloons can follow the outline."""
     profile: Profile = request.profile
     widths: list[tuple[float, int]] = []
     for count in request.counts:
@@ -122,11 +111,18 @@ def why_impossible(request: FitRequest) -> str:
         if choices is not None:
             widths.append((float(choices.widest.min()), count))
     if not widths:
-        return "None of the chosen balloon sizes has a usable sized diameter on your sizer."
+        return FitImpossible("None of the chosen balloon sizes has a usable sized diameter on your sizer.", "outline")
     smallest, count = min(widths)
     if smallest > profile.widest * FIT_SEARCH.too_thin:
-        return (
-            f"The outline is only {format_length(profile.widest)} wide at its widest; your smallest "
-            f"cluster of {count} is {format_length(round(smallest))} wide."
+        return FitImpossible(
+            "The outline is only {outline} wide at its widest; your smallest cluster of {count} is {cluster} wide.",
+            "outline",
+            outline=Length(profile.widest),
+            count=count,
+            cluster=Length(smallest),
         )
-    return f"Nothing you chose fits under {format_length(profile.height)}: try smaller balloons or a taller outline."
+    return FitImpossible(
+        "Nothing you chose fits under {height}: try smaller balloons or a taller outline.",
+        "outline",
+        height=Length(profile.height),
+    )

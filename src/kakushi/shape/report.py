@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Literal
 
 import numpy as np
 
 from kakushi.model.arrays import Floats
 from kakushi.packing.stack import Geometry
+from kakushi.shape.facts import MissReason
 from kakushi.shape.match import SIDES
 from kakushi.shape.profile import Profile
 
@@ -25,7 +27,7 @@ class Miss:
     """A stretch of the outline that the column does not fill or overfills.
 
     Heights from the foot and widths in mm; `off` is the mean difference of the widths over the
-    outline's (negative: too thin); `reason` one clause.
+    outline's (negative: too thin); `reason`: why.
     """
 
     low: float
@@ -33,7 +35,7 @@ class Miss:
     wanted: float
     reached: float
     off: float
-    reason: str
+    reason: MissReason
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,17 +86,22 @@ def misses(geometry: Geometry, profile: Profile, reach: Reach) -> tuple[Miss, ..
     return tuple(miss for _, miss in runs[:MAX_NAMED])
 
 
-def _reason(row: int, wanted: float, off: float, diameters: Floats, reach: Reach) -> str:
+def _reason(row: int, wanted: float, off: float, diameters: Floats, reach: Reach) -> MissReason:
     if off > 0 and wanted < reach.thinnest * 1.02:
-        return f"your smallest cluster of {reach.count} is {reach.thinnest:.0f} mm wide"
+        return MissReason("smallest", reach.count, reach.thinnest)
     if off < 0 and wanted > reach.widest * 0.9:
-        return f"your largest cluster of {reach.count} is {reach.widest:.0f} mm wide"
-    if reach.few_sizes and row not in {0, len(diameters) - 1}:
-        return "too few different sizes to follow it"
+        return MissReason("largest", reach.count, reach.widest)
+    return MissReason(_why(row, diameters, reach), reach.count, 0.0)
+
+
+def _why(row: int, diameters: Floats, reach: Reach) -> Literal["few sizes", "unequal", "round end", "steep", "bulges"]:
+    is_end = row in {0, len(diameters) - 1}
+    if reach.few_sizes and not is_end:
+        return "few sizes"
     near = diameters[max(row - 1, 0) : row + 2]
-    if near.max() / near.min() > reach.ratio_limit * 0.95:
-        return "neighbouring sizes are as unequal as they may be"
-    if row in {0, len(diameters) - 1}:
-        return "a row is round at its end"
-    steep = near.max() / near.min() > 1.15
-    return "the outline steps faster than rows can follow" if steep else "rows bulge and nest between each other"
+    unlike = near.max() / near.min()
+    if unlike > reach.ratio_limit * 0.95:
+        return "unequal"
+    if is_end:
+        return "round end"
+    return "steep" if unlike > 1.15 else "bulges"

@@ -9,11 +9,11 @@ import numpy as np
 
 from kakushi.model.arrays import Ints
 from kakushi.model.errors import Cancelled
-from kakushi.model.units import format_diameter, format_length
 from kakushi.packing.pole import LET_BE, PRESSED, SMALL_RISE
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import stack_row
 from kakushi.shape.choices import Choices
+from kakushi.shape.facts import StraightEnds
 from kakushi.shape.fit_result import allowed_choices
 from kakushi.shape.judge import FitRequest, Judged, judge
 from kakushi.shape.profile import Profile
@@ -79,45 +79,47 @@ def _in_stock(request: FitRequest, choices: Choices, kind: int, rows: int) -> bo
     return have is None or rows * choices.count <= have
 
 
-def closing_words(request: FitRequest, choices: Choices, judged: Judged) -> tuple[str, ...]:
-    """What is left over of the height by rows of one size, and what would close it; nothing where it is as wished."""
+def straight_ends(request: FitRequest, choices: Choices, judged: Judged) -> StraightEnds | None:
+    """Where rows of one size end, and what would close what is left over of the height; None where it is as wished."""
     off = judged.span - request.profile.height
     if abs(off) <= SCORE.free_height_mm:
-        return ()
-    row, rows = judged.rows[0], len(judged.rows)
-    size, length = format_diameter(row.diameter_mm), format_length(round(abs(off)))
-    said = f"{rows} rows of {size} end {length} {'above' if off > 0 else 'below'} the target."
-    ways = [*_other_size(request, choices, judged), *_other_hands(request, judged), *_smaller_last(judged, off)]
-    return (f"{said} To close it: {', or '.join(ways)}." if ways else said,)
+        return None
+    return StraightEnds(
+        len(judged.rows),
+        judged.rows[0].diameter_mm,
+        off,
+        _other_size(request, choices, judged),
+        _other_hands(request, judged),
+        _smaller_last(judged, off),
+    )
 
 
-def _other_size(request: FitRequest, choices: Choices, judged: Judged) -> list[str]:
-    """The next size the other way, with where its rows end."""
+def _other_size(request: FitRequest, choices: Choices, judged: Judged) -> tuple[float, float] | None:
+    """The next size the other way, mm, with how far above the target its rows end."""
     kind, off = judged.kinds[0], judged.span - request.profile.height
     now, nominal = choices.diameters[kind], choices.nominals[kind]
     beyond = choices.diameters < now - 1e-6 if off > 0 else choices.diameters > now + 1e-6
     others = np.flatnonzero(beyond & (choices.nominals == nominal))
     if not len(others):
-        return []
+        return None
     other = int(others[np.argmin(np.abs(choices.diameters[others] - now))])
     there = judge(request, choices, (other,) * len(judged.kinds)).span - request.profile.height
-    ends = f"{format_length(round(abs(there)))} {'above' if there > 0 else 'below'}"
-    return [f"size all to {format_diameter(float(choices.diameters[other]))} (ends {ends})"]
+    return float(choices.diameters[other]), there
 
 
-def _other_hands(request: FitRequest, judged: Judged) -> list[str]:
-    """Packing a little looser or tighter, where hands can close it so."""
+def _other_hands(request: FitRequest, judged: Judged) -> bool | None:
+    """Whether packing a little tighter, or (False) looser, closes it; None where hands cannot."""
     off = judged.span - request.profile.height
-    factor, word = (PRESSED, "tighter") if off > 0 else (LET_BE, "looser")
+    factor = PRESSED if off > 0 else LET_BE
     hands = dataclasses.replace(request.packing, tau=request.packing.tau * factor)
     column = settle([stack_row(row, hands, request.joint) for row in judged.rows], hands)
     reach = column.top - column.bottom - judged.span
-    return [f"stack a little {word}"] if abs(reach) >= abs(off) else []
+    return off > 0 if abs(reach) >= abs(off) else None
 
 
-def _smaller_last(judged: Judged, off: float) -> list[str]:
-    """A smaller row on top: more of it than the height lacks is not needed, less is no row."""
+def _smaller_last(judged: Judged, off: float) -> float | None:
+    """A smaller row on top, mm: more of it than the height lacks is not needed, less is no row."""
     last = judged.rows[-1].diameter_mm
     # It rises about 0.4 (d + D) and ends d / 2 above its knot, where the last row ends D / 2 above its own.
     d = (-off + last / 2 - SMALL_RISE * last) / (SMALL_RISE + 0.5)
-    return [f"add a smaller row of about {format_diameter(d)}"] if 0.4 * last <= d <= 0.95 * last else []
+    return d if 0.4 * last <= d <= 0.95 * last else None

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from kakushi.model.errors import BadInput
+from kakushi.model.errors import BadInput, Length
 
 MAX_PATTERNS = 20_000
 MAX_CUTS = 20_000
@@ -55,8 +55,14 @@ def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -
     if not wishes:
         return CutList((), True)
     if not lengths or wishes[0][0] > lengths[0] + _HAIR_MM:
-        longest = f"the longest stock is {lengths[0]:.0f} mm" if lengths else "there is no stock length"
-        raise BadInput(f"A piece of {wishes[0][0]:.0f} mm cannot be cut: {longest}.", "stock")
+        if not lengths:
+            raise BadInput("There is no stock length to cut from.", "stock")
+        raise BadInput(
+            "A piece of {wanted} cannot be cut: the longest stock is {longest}.",
+            "stock",
+            wanted=Length(wishes[0][0]),
+            longest=Length(lengths[0]),
+        )
     if wishes[-1][0] <= 0 or sum(n for _, n in wishes) > MAX_CUTS:
         raise BadInput(f"A cut list takes 1 to {MAX_CUTS} pieces longer than nothing.", "pieces")
     return _cut(wishes, lengths, kerf)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal, NamedTuple
 
 from kakushi.stand.balance import (
     HAND_HEIGHT_MM,
@@ -23,11 +24,19 @@ from kakushi.stand.balance import (
 )
 
 
+class Stage(NamedTuple):
+    """How much of a piece stands: the bare frame, so many `rows`, a ball on, a part (by name) on."""
+
+    what: Literal["frame", "rows", "ball", "part"]
+    rows: int = 0
+    part: str = ""
+
+
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One step of the build: what it is called, what it adds, all sides the wind then meets, its top (mm)."""
+    """One step of the build: what stands after it, what it adds, all sides the wind then meets, its top (mm)."""
 
-    name: str
+    stage: Stage
     added: tuple[Load, ...]
     exposures: tuple[Exposure, ...]
     top: float = HAND_HEIGHT_MM
@@ -37,7 +46,7 @@ class Step:
 class StepStance:
     """How it stands after a step: centre of mass, the least push and the least gust (m/s) that tips or slides it."""
 
-    name: str
+    stage: Stage
     balance: Balance
     gust: float
     push: Push
@@ -130,7 +139,7 @@ def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | No
             continue
         tipping = min((tipping_gust(now, e, assumed.drag) for e in step.exposures), default=math.inf)
         push = least_push(now, min(HAND_HEIGHT_MM, max(step.top, 1.0)))
-        stances.append(StepStance(step.name, now, tipping, push))
+        stances.append(StepStance(step.stage, now, tipping, push))
     ballasts = [
         ballast_for(step.balance, assumed.tilt, foot.height / 2, assumed.push, step.push.height)
         for step in (

@@ -14,13 +14,14 @@ from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
-from kakushi.picture.core_seen import core_words
 from kakushi.picture.scene import portrait
 from kakushi.picture.shading import Paint
 from kakushi.plan.fitting import Alternative
 from kakushi.session import row_edits
 from kakushi.shape.fit_result import FitResult
-from kakushi.shape.words import fit_words, sizes_words
+from kakushi.words.fit import fit_words, sizes_words
+from kakushi.words.plan import core_words
+from kakushi.words.wording import capital
 
 _CARD_W, _CARD_H = 118, 250
 _PLAIN = Paint((0.79, 0.66, 0.47))
@@ -118,7 +119,7 @@ class CompareDialog(Dialog):
         chosen = self._found[index]
         has_pole = self._piece is not None and self._piece.frame.pole_radius_mm > 0
         words = core_words(chosen.core_seen, "pole" if has_pole else "line")
-        self._words.setText(f"{fit_words(chosen.fit, self._document.units)} {words[0].upper()}{words[1:]}.")
+        self._words.setText(f"{fit_words(chosen.fit, self._document.units)} {capital(words)}.")
 
     def _apply(self) -> None:
         if self.current is not None and self._piece is not None:

@@ -17,7 +17,7 @@ Work = Callable[[Callable[[float], None], Callable[[], bool]], Any]
 
 class _Signals(QObject):
     done = pyqtSignal(int, object)
-    failed = pyqtSignal(int, str)
+    failed = pyqtSignal(int, object)
     progress = pyqtSignal(int, float)
 
 
@@ -37,10 +37,10 @@ class _Task(QRunnable):
         except Cancelled:
             return
         except KakushiError as error:
-            self._signals.failed.emit(self._revision, str(error))
+            self._signals.failed.emit(self._revision, error)
         except Exception as error:  # the job runner is one of the three places that catch all
             traceback.print_exc()
-            self._signals.failed.emit(self._revision, f"Something went wrong while computing ({error}).")
+            self._signals.failed.emit(self._revision, KakushiError(f"Something went wrong while computing ({error})."))
         else:
             self._signals.done.emit(self._revision, answer)
 
@@ -48,7 +48,7 @@ class _Task(QRunnable):
 class Runner(QObject):
     """Runs one kind of work, one at a time, in its own thread.
 
-    `finished` carries the newest request's answer; older answers never arrive.
+    `finished` carries the newest request's answer; older answers never arrive. `said`: how an error is said.
     """
 
     finished = pyqtSignal(object)
@@ -56,8 +56,9 @@ class Runner(QObject):
     progressed = pyqtSignal(float)
     busy_changed = pyqtSignal(bool)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, said: Callable[[KakushiError], str] = str) -> None:
         super().__init__(parent)
+        self._said = said
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         # What the window does about the same change comes first: two threads share one interpreter, and the first
@@ -139,10 +140,10 @@ class Runner(QObject):
             self._set_busy(False)
             self.finished.emit(answer)
 
-    def _on_failed(self, revision: int, message: str) -> None:
+    def _on_failed(self, revision: int, error: KakushiError) -> None:
         if not self._stale(revision):
             self._set_busy(False)
-            self.failed.emit(message)
+            self.failed.emit(self._said(error))
 
     def _on_progress(self, revision: int, share: float) -> None:
         if not self._stale(revision):

@@ -12,8 +12,8 @@ from kakushi.desktop.document.background import Runner
 from kakushi.model.record import Event, Record, What
 
 if TYPE_CHECKING:
-    from kakushi.build.progress import Copy, Progress
-    from kakushi.build.step import Step
+    from kakushi.building.progress import Copy, Progress
+    from kakushi.building.step import Step
     from kakushi.plan.values import Plan
 
 _Answer = tuple["Plan", "tuple[Step, ...]"]
@@ -62,7 +62,7 @@ class Builder(QObject):
             return ()
         record, (plan, steps) = self._record(), self._steps
         if self._fixed is None or self._fixed[0] is not record or self._fixed[1] is not steps:
-            from kakushi.build.fixes import fixes_of
+            from kakushi.building.fixes import fixes_of
 
             there = {(piece.piece.key, copy) for piece in plan.pieces for copy in range(len(piece.piece.copies))}
             fixes = tuple(step for step in fixes_of(record) if (step.piece, step.copy) in there)
@@ -77,7 +77,7 @@ class Builder(QObject):
     @property
     def progress(self) -> Progress:
         """How far it is."""
-        from kakushi.build.progress import progress_of
+        from kakushi.building.progress import progress_of
 
         record = self._record()
         if self._progress is None or self._progress[0] is not record:
@@ -87,14 +87,14 @@ class Builder(QObject):
     @property
     def copies(self) -> list[Copy]:
         """The copies that are built, what is done once for the whole job first."""
-        from kakushi.build.progress import copies_of
+        from kakushi.building.progress import copies_of
 
         return copies_of(self.steps)
 
     @property
     def copy(self) -> Copy | None:
         """The copy that is built: the chosen one, else the first that is not done."""
-        from kakushi.build.progress import next_step
+        from kakushi.building.progress import next_step
 
         copies = self.copies
         if self._copy in copies:
@@ -116,7 +116,7 @@ class Builder(QObject):
     @property
     def step(self) -> Step | None:
         """The step at hand: the chosen one where it can be done, else the next one."""
-        from kakushi.build.progress import possible
+        from kakushi.building.progress import possible
 
         able = list(possible(self.mine, self.progress))
         return next((step for step in able if step.key == self._chosen), able[0] if able else None)
@@ -137,7 +137,7 @@ class Builder(QObject):
             return
 
         def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> _Answer:
-            from kakushi.build.steps import steps_of
+            from kakushi.building.steps import steps_of
 
             return plan, steps_of(plan)
 
@@ -164,7 +164,7 @@ class Builder(QObject):
 
     def done(self) -> None:
         """The step at hand is done."""
-        from kakushi.build.progress import worked_s
+        from kakushi.building.progress import worked_s
 
         step = self.step
         if step is None:
@@ -177,7 +177,7 @@ class Builder(QObject):
 
     def _next_of(self, copy: Copy | None) -> Step | None:
         """The next step of a copy."""
-        from kakushi.build.progress import next_step
+        from kakushi.building.progress import next_step
 
         return next_step(self.steps, self.progress, copy) if copy else None
 
@@ -188,7 +188,7 @@ class Builder(QObject):
 
     def back(self) -> None:
         """The last step of this copy is not done after all."""
-        from kakushi.build.progress import taken_back
+        from kakushi.building.progress import taken_back
 
         copy = self.copy
         step = taken_back(self.steps, self.progress, copy) if copy else None
@@ -215,7 +215,7 @@ class Builder(QObject):
 
     def put_right(self, piece: int, copy: int, words: str) -> bool:
         """Ask for something to be put right in a piece; False where that was asked for already."""
-        from kakushi.build.fixes import fix_event, is_asked
+        from kakushi.building.fixes import fix_event, is_asked
 
         if is_asked(self._record(), piece, copy, words):
             return False

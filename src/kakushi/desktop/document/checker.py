@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
 from kakushi.model.record import Found, Photo, Record
+from kakushi.words.wording import Wording
 
 if TYPE_CHECKING:
     import numpy as np
@@ -59,10 +60,12 @@ class Checker(QObject):
         job: Callable[[], Job],
         record: Callable[[], Record],
         keep: Callable[[Record], None],
+        wording: Callable[[], Wording],
         parent: QObject,
     ) -> None:
         super().__init__(parent)
         self._piece_plan, self._job, self._record, self._keep = piece_plan, job, record, keep
+        self._wording = wording
         self.current: Checked | None = None
         self._piece: int | None = None
         self._coarse: NDArray[np.uint8] | None = None
@@ -291,24 +294,20 @@ class Checker(QObject):
             self.changed.emit()
             self.check()
             return
-        from kakushi.check.words import pose_words, summary_words
+        from kakushi.words.check import fault_words, photo_words
 
         faults = self.current.photo.faults if self.current is not None else ()
         dismissed = {(each.kind, each.row, each.slot) for each in faults if each.dismissed}
-        words = (
-            (result.refused, *result.notes)
-            if result.refused
-            else (pose_words(result), *summary_words(result), *result.notes)
-        )
+        wording = self._wording()
         photo = checked.photo.model_copy(
             update={
                 "foot": checked.ends.foot,
                 "top": checked.ends.top,
-                "words": tuple(each[:400] for each in words if each),
+                "words": tuple(each[:400] for each in photo_words(result, wording)),
                 "faults": tuple(
                     Found(
                         kind=each.kind.value, row=each.row, slot=each.slot, x=each.at[0], y=each.at[1],
-                        radius=each.at[2], likely=each.likely, words=each.words[:400], look=each.look,
+                        radius=each.at[2], likely=each.likely, words=fault_words(each, wording)[:400], look=each.look,
                         with_row=each.with_row, with_slot=each.with_slot,
                         dismissed=(each.kind.value, each.row, each.slot) in dismissed,
                     )

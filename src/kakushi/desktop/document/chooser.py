@@ -15,6 +15,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits, row_edits
 from kakushi.session.session import Edit
+from kakushi.words.wording import error_words
 
 if TYPE_CHECKING:
     from kakushi.plan.fitting import Alternative
@@ -44,7 +45,7 @@ class Chooser(QObject):
         super().__init__(parent)
         self._piece, self._studio, self._apply, self._units = piece, studio, apply, units
         self._fitted_piece: int | None = None
-        self._fitter = Runner(self)
+        self._fitter = Runner(self, lambda error: error_words(error, self._units()))
         self._fitter.finished.connect(self._on_fitted)
         self._fitter.failed.connect(self.failed)
         self._fitter.busy_changed.connect(self.running)
@@ -85,14 +86,17 @@ class Chooser(QObject):
         self._fitter.cancel()
 
     def _on_fitted(self, result: FitResult) -> None:
-        from kakushi.shape.words import miss_words
+        from kakushi.words.fit import miss_words, note_words
 
         if self._fitted_piece is None:
             return
         if not self._apply(row_edits.replace_rows(self._fitted_piece, result.rows)):
             self.told.emit("The rows already are the best found.")
         elif result.notes or result.misses:
-            self.told.emit(" ".join([*result.notes, *miss_words(result, self._units(), most=1)]))
+            units = self._units()
+            words = [note_words(note, units) for note in result.notes]
+            words += miss_words(result.misses, units, most=1)
+            self.told.emit(" ".join(words))
 
     def compare(self) -> None:
         """Fit the selected piece with fewer and fewer sizes; the answers come with `alternatives_found`."""

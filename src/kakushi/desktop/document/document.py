@@ -32,11 +32,12 @@ from kakushi.model.record import Event, Record
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.session.session import Edit, Session
+from kakushi.words.wording import Wording, error_words
 
 if TYPE_CHECKING:
     from kakushi.plan.values import PiecePlan, Plan
-    from kakushi.production.dossier import Dossier
     from kakushi.stand.stance import Stance
+    from kakushi.workshop.dossier import Dossier
 
 _HEAVY_BALLOONS = 4000
 """In rows: planning that many takes seconds and hundreds of megabytes."""
@@ -74,11 +75,13 @@ class Document(QObject):
             lambda: self.piece, lambda: self.studio, self.apply, lambda: self.preferences.units, self
         )
         self.planner = Planner(lambda: self.chooser.is_busy, self)
-        self.workshop = Workshop(self)
+        self.workshop = Workshop(lambda: self.units, self)
         self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
         self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
-        self.rescuer = Rescuer(self)
-        self.checker = Checker(lambda: self.piece_plan, lambda: self.job, lambda: self.record, self.keep_record, self)
+        self.rescuer = Rescuer(self.said, self)
+        self.checker = Checker(
+            lambda: self.piece_plan, lambda: self.job, lambda: self.record, self.keep_record, lambda: self.wording, self
+        )
         self.scheduler = Scheduler(lambda: self.workshop.dossier, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
@@ -119,7 +122,7 @@ class Document(QObject):
     def _no_plan(self) -> Plan:
         from kakushi.plan.values import Plan
 
-        return Plan(Job(), (), ())
+        return Plan(Job(), ())
 
     @cached_property
     def _no_dossier(self) -> Dossier:
@@ -152,8 +155,11 @@ class Document(QObject):
     def current_dossier(self) -> Callable[[Cancelled], Dossier]:
         """Works out the dossier of the job as it is now, for prints: never stale, and nothing is computed twice."""
         job, studio = self.job, self.studio
+        ready = self.workshop.dossier if self.is_dossier_ready else None
 
         def work_out(cancelled: Cancelled) -> Dossier:
+            if ready is not None:
+                return ready
             from kakushi.plan.pipeline import plan
 
             return self.workshop.dossier_now(plan(job, studio, cancelled)).worked_out(cancelled)
@@ -186,6 +192,15 @@ class Document(QObject):
         return self.preferences.units
 
     @property
+    def wording(self) -> Wording:
+        """How facts about the job are written: with its colours, in the units that are shown."""
+        return Wording(self.job, self.units)
+
+    def said(self, error: KakushiError) -> str:
+        """What an error says, in the units that are shown."""
+        return error_words(error, self.units)
+
+    @property
     def piece(self) -> Piece | None:
         """The selected piece."""
         return self.selection.piece
@@ -202,7 +217,7 @@ class Document(QObject):
         try:
             changed = self._session.apply(edit)
         except KakushiError as error:
-            self.refused.emit(str(error))
+            self.refused.emit(self.said(error))
             return False
         if changed:
             self._after_change()

@@ -125,9 +125,10 @@ class Dresser(QObject):
         studio = self._studio()
 
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
+            from kakushi.building.part_order import safest_order
             from kakushi.plan.showing import showing_of
             from kakushi.plan.words_on_balloons import words_on_balloons
-            from kakushi.production.order import order_words, safest_order
+            from kakushi.words.parts import order_words
 
             showing = showing_of(piece_plan, cancelled=cancelled)
             order = safest_order(piece_plan, studio)

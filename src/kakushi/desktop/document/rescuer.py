@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.model.errors import KakushiError
 
 if TYPE_CHECKING:
-    from kakushi.build.rescue import Way
+    from kakushi.building.rescue import Way
 
 Ask = Callable[[Callable[[], bool]], "list[Way]"]
 """Finds ways; given whether nobody wants them any more."""
@@ -23,10 +24,10 @@ class Rescuer(QObject):
     busy_changed = pyqtSignal(bool)
     failed = pyqtSignal(str)
 
-    def __init__(self, parent: QObject) -> None:
+    def __init__(self, said: Callable[[KakushiError], str], parent: QObject) -> None:
         super().__init__(parent)
         self._asked = (0, 0)
-        self._runner = Runner(self)
+        self._runner = Runner(self, said)
         self._runner.finished.connect(lambda ways: self.found.emit(ways, *self._asked))
         self._runner.failed.connect(self.failed)
         self._runner.busy_changed.connect(self.busy_changed)

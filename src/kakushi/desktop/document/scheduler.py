@@ -12,8 +12,8 @@ from kakushi.desktop.document.background import Runner
 from kakushi.model.errors import BadInput
 
 if TYPE_CHECKING:
-    from kakushi.build.schedule import Schedule
-    from kakushi.production.dossier import Dossier
+    from kakushi.building.schedule import Schedule
+    from kakushi.workshop.dossier import Dossier
 
 _Answer = tuple["Dossier", "Schedule | None", str]
 """Of a dossier: its schedule, or why there is none."""
@@ -72,10 +72,10 @@ class Scheduler(QObject):
         now = self._now()
 
         def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> _Answer:
-            from kakushi.build.schedule import scheduled
+            from kakushi.building.schedule import scheduled
 
             try:
-                return dossier, scheduled(dossier, now), ""
+                return dossier, scheduled(dossier.plan, now), ""
             except BadInput as error:
                 return dossier, None, str(error)
 
@@ -93,7 +93,7 @@ class Scheduler(QObject):
             return
 
         def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> object:
-            from kakushi.build.offers import offers
+            from kakushi.workshop.offers import offers
 
             return offers(dossier, progress, cancelled)
 

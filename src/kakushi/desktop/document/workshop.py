@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.model.units import UnitSystem
 from kakushi.model.wishes import Wishes
 from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, forecast_for
 
 if TYPE_CHECKING:
     from kakushi.plan.values import Plan
-    from kakushi.production.dossier import Dossier
+    from kakushi.workshop.dossier import Dossier
 
 _DELAY_MS = 150
 """After a plan: edits in quick succession work out one dossier."""
@@ -27,8 +28,9 @@ class Workshop(QObject):
     dossier_changed = pyqtSignal()
     failed = pyqtSignal(str)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, units: Callable[[], UnitSystem], parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._units = units
         self.forecast_service: ForecastService = SimulatedForecast()
         self._wishes = Wishes()
         self._forecast: Forecast | None = None
@@ -94,14 +96,18 @@ class Workshop(QObject):
         self._timer.start()
 
     def _ask(self) -> None:
-        plan, forecast, wishes = self._plan, self._forecast, self._wishes
+        plan, forecast, wishes, units = self._plan, self._forecast, self._wishes, self._units()
         if plan is None:
             return
 
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Dossier:
-            from kakushi.production.dossier import Dossier
+            from kakushi.words.lists import lists_of
+            from kakushi.workshop.dossier import Dossier
 
-            return Dossier(plan, forecast, wishes).worked_out(cancelled)
+            dossier = Dossier(plan, forecast, wishes).worked_out(cancelled)
+            # Lists are asked for as soon as the dossier is there.
+            lists_of(dossier, units)
+            return dossier
 
         self._runner.submit(work)
 
@@ -111,7 +117,7 @@ class Workshop(QObject):
 
     def dossier_now(self, plan: Plan) -> Dossier:
         """The dossier of a plan at once, for prints: never stale, and nothing is computed twice."""
-        from kakushi.production.dossier import Dossier
+        from kakushi.workshop.dossier import Dossier
 
         return Dossier(plan, self._forecast, self._wishes)
 

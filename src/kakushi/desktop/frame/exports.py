@@ -19,8 +19,8 @@ from kakushi.model.units import UnitSystem
 
 if TYPE_CHECKING:
     from kakushi.plan.values import PiecePlan
-    from kakushi.production.dossier import Dossier
-    from kakushi.production.tables import Listing
+    from kakushi.words.lists import Listing
+    from kakushi.workshop.dossier import Dossier
 
 T = TypeVar("T")
 _SCALES = (1, 2, 5, 10)
@@ -137,7 +137,7 @@ class Exports:
         """The steps as lists for so many people, as PDF."""
         from kakushi.formats.pdf_steps import steps_pdf
 
-        self._export_print("Lists for the build", "steps", lambda dossier, _units: steps_pdf(dossier, people))
+        self._export_print("Lists for the build", "steps", lambda dossier, units: steps_pdf(dossier, people, units))
 
     def export_check(self) -> None:
         """The photograph that is checked and what was found in it, on one page."""
@@ -154,13 +154,13 @@ class Exports:
 
     def export_calendar(self) -> None:
         """The days before as an iCalendar file."""
-        from kakushi.build.schedule import scheduled
+        from kakushi.building.schedule import scheduled
         from kakushi.formats.schedule_ics import schedule_ics
 
         path = self._ask_export("Save the days as a calendar", ".ics", "Calendars (*.ics)")
         if path is not None:
-            title, stamp, now = self._document.job.brief.title, dt.datetime.now(dt.UTC), dt.datetime.now()
-            self._write(path, lambda dossier: schedule_ics(scheduled(dossier, now), title, stamp))
+            stamp, now = dt.datetime.now(dt.UTC), dt.datetime.now()
+            self._write(path, lambda d: schedule_ics(scheduled(d.plan, now), d.plan.job, stamp))
 
     def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
         job = self._document.job.brief.title
@@ -174,15 +174,18 @@ class Exports:
     def export_workbook(self) -> None:
         """All lists as a workbook."""
         from kakushi.formats.workbook import workbook_bytes
+        from kakushi.words.lists import lists_of
 
         path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
         if path is not None:
-            self._write(path, lambda dossier: workbook_bytes(dossier.lists.values(), dossier.plan.job))
+            units = self._document.units
+            self._write(path, lambda d: workbook_bytes(lists_of(d, units).values(), d.plan.job))
 
     def export_csv(self, listing: Listing | None = None) -> None:
         """A list as CSV; without one the balloons, piece by piece."""
         from kakushi.formats.lists_csv import list_csv
         from kakushi.formats.supplies_csv import supplies_csv
+        from kakushi.words.lists import lists_of
 
         path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
         if path is None:
@@ -190,7 +193,8 @@ class Exports:
         if listing is None or listing.key == "supplies":
             self._write(path, lambda dossier: supplies_csv(dossier.plan).encode())
         else:
-            self._write(path, lambda dossier: list_csv(dossier.lists[listing.key], dossier.plan.job).encode())
+            key, units = listing.key, self._document.units
+            self._write(path, lambda d: list_csv(lists_of(d, units)[key], d.plan.job).encode())
 
     def export_picture(self, azimuth: float) -> None:
         """The selected piece as PNG, seen as in the elevation."""
@@ -239,7 +243,7 @@ class Exports:
         try:
             return waited_for(lambda cancelled: make(work_out(cancelled)), f"Making “{path.name}”…", self._files.window)
         except KakushiError as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
             return None
 
 

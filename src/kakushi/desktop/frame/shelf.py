@@ -80,7 +80,7 @@ class Shelf(QListWidget):
                 copies = f" × {len(piece.copies)}" if len(piece.copies) > 1 else ""
                 mark = " – check" if piece_plan and piece_plan.warnings else ""
                 item.setText(f"{piece.name}{copies}{mark}")
-                item.setToolTip("\n".join(piece_plan.warnings) if piece_plan else "")
+                item.setToolTip(self._warnings(piece_plan) if piece_plan else "")
                 item.setData(_KEY, piece.key)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
                 lines = self.fontMetrics().boundingRect(0, 0, _CELL_W - 8, 999, Qt.TextFlag.TextWordWrap, item.text())
@@ -99,6 +99,11 @@ class Shelf(QListWidget):
         needed = max(max(wide for wide, _ in extents) / (_CELL_W - 4), tallest / (_CELL_H - 8))
         # In steps, so that a millimetre on one piece does not redraw all the others.
         return _SCALE_STEP ** math.ceil(math.log(needed, _SCALE_STEP))
+
+    def _warnings(self, piece_plan: PiecePlan) -> str:
+        from kakushi.words.plan import note_words
+
+        return "\n".join(note_words(note, self._document.wording) for note in piece_plan.warnings)
 
     def _draw(self, plans: Iterable[PiecePlan], mm_per_px: float) -> None:
         """Have the pictures drawn that are not those of the plan."""

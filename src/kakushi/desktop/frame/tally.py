@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidg
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.stand.words import push_words
+from kakushi.words.wording import Wording, capital, counted
 
 if TYPE_CHECKING:
     from kakushi.packing.tolerance import Spread
@@ -59,7 +59,11 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
 
 def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> str:
     """What the ± of a height contains."""
-    measured = piece_plan.piece.packing_name and not any("not in this studio" in w for w in piece_plan.warnings)
+    from kakushi.plan.facts import PackingUnknown
+
+    measured = piece_plan.piece.packing_name and not any(
+        isinstance(note, PackingUnknown) for note in piece_plan.warnings
+    )
     surely = "as measured" if measured else "not measured: a test stack makes it surer"
     words = (
         f"95 of 100 builds end within ±: by sizing {format_length(2 * spread.sizing_sd, units)}, "
@@ -70,28 +74,36 @@ def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> st
     return words
 
 
-def stand_figure(stance: Stance) -> Figure:
+def stand_figure(stance: Stance, units: UnitSystem) -> Figure:
     """How it stands: in wind where a gust is asked for, else when pushed."""
+    from kakushi.words.stand import push_words, stage_words
+
     if stance.gust is not None:
         words = f"stands to {stance.windy.gust:.1f} m/s" + ("" if stance.holds else f", {stance.gust:.1f} expected")
         return Figure(
-            words, not stance.holds, "stand", f"The gust that tips or slides it, {stance.windy.name}; an estimate"
+            words,
+            not stance.holds,
+            "stand",
+            f"The gust that tips or slides it, {stage_words(stance.windy.stage)}; an estimate",
         )
     if stance.leaning.balance.tilt < 0:
-        tip = f"At its worst step, {stance.leaning.name}; an estimate"
+        tip = f"At its worst step, {stage_words(stance.leaning.stage)}; an estimate"
         return Figure("falls by itself", True, "stand", tip)
     push = stance.pushed.push
     words = f"a push of {push.newtons:.0f} N {'slides' if push.slides else 'tips'} it"
     if push.newtons < _SMALL_PUSH_N:
         words = f"a push of {push.newtons:.1f} N {'slides' if push.slides else 'tips'} it"
-    tip = f"{push_words(push)} at its worst step, {stance.pushed.name}; an estimate"
+    tip = f"{push_words(push, units)} at its worst step, {stage_words(stance.pushed.stage)}; an estimate"
     return Figure(words, not stance.stands, "stand", tip)
 
 
 def figures(
-    piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None, stance: Stance | None = None
+    piece_plan: PiecePlan, wording: Wording, spread: Spread | None = None, stance: Stance | None = None
 ) -> list[Figure]:
     """All figures of one piece."""
+    from kakushi.words.plan import mechanics_words, note_words
+
+    units = wording.units
     if not piece_plan.piece.rows:
         return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
     shown = [height_figure(piece_plan, units, spread)]
@@ -101,22 +113,23 @@ def figures(
         shown.append(
             Figure(words, poor, "shape", f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}")
         )
-    if seen := piece_plan.core_words:
-        shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{seen[0].upper()}{seen[1:]}."))
+    if seen := mechanics_words(piece_plan):
+        shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{capital(seen)}."))
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
     shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
     if copies > 1:
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
     sizes = piece_plan.distinct_sizes
-    shown.append(Figure(f"{sizes} size{'' if sizes == 1 else 's'}", False, "shape", "Different sizer settings"))
+    shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings"))
     if stance is not None:
-        shown.append(stand_figure(stance))
+        shown.append(stand_figure(stance, units))
     if piece_plan.warnings:
-        more = f" (+{len(piece_plan.warnings) - 1} more)" if len(piece_plan.warnings) > 1 else ""
-        first = piece_plan.warnings[0].rstrip(".")
+        warnings = [note_words(note, wording) for note in piece_plan.warnings]
+        more = f" (+{len(warnings) - 1} more)" if len(warnings) > 1 else ""
+        first = warnings[0].rstrip(".")
         words = f"{first if len(first) <= MAX_WORDS else first[: MAX_WORDS - 1] + '…'}{more}"
-        shown.append(Figure(words, True, "shape", "\n".join(piece_plan.warnings)))
+        shown.append(Figure(words, True, "shape", "\n".join(warnings)))
     return shown
 
 
@@ -156,17 +169,19 @@ class Tally(QWidget):
         piece_plan, plan = self._document.piece_plan, self._document.planner.plan
         dossier = self._document.dossier if self._document.workshop.is_dossier_of(plan) else None
         stance = dossier.stance(piece_plan) if piece_plan and dossier else None
-        shown = figures(piece_plan, self._document.units, self._document.planner.spread, stance) if piece_plan else []
+        shown = figures(piece_plan, self._document.wording, self._document.planner.spread, stance) if piece_plan else []
         while len(self._buttons) < len(shown):
             self._add_button()
         for index, button in enumerate(self._buttons):
             button.setVisible(index < len(shown))
             if index < len(shown):
                 self._fill(button, shown[index])
-        total = sum(line.total for line in plan.supplies) if plan else 0
+        # Until the dossier has followed an edit, the whole job is told as it was.
+        told = dossier or self._document.workshop.dossier
+        total = sum(line.total for line in told.supplies.whole) if told else 0
         words = f"whole job: {total} balloons with spares" if total else ""
         if total and dossier:
-            words += f" · {dossier.preparation.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()
+            words += f" · {dossier.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()
         self._job.setText(words)
         self._make_room()
 

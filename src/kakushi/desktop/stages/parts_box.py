@@ -26,16 +26,15 @@ from kakushi.desktop.stages.kind_fields import KindFields
 from kakushi.desktop.stages.place_fields import PlaceFields
 from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
 from kakushi.dress.collars import PlacedRing
-from kakushi.dress.fixings import KINDS as FIXINGS
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
 from kakushi.model.parts import Collar, Extended, Fixing, FoilShape, Lettering, Part, Placed
 from kakushi.model.units import format_nominal
-from kakushi.plan.showing import ring_words
-from kakushi.plan.words_on_balloons import lettering_words
 from kakushi.session import part_edits
-from kakushi.stand.words import mass_words
+from kakushi.words.dress import lettering_words, ring_words
+from kakushi.words.parts import HELD
+from kakushi.words.wording import mass_words
 
 _FAR_MM = 20_000.0
 
@@ -271,7 +270,7 @@ class PartsBox(QWidget):
             if name in fields:
                 shown(getattr(part, name))
             self._fields.setRowVisible(widget, name in fields)
-        self._how.setText(FIXINGS[part.fixing].words if isinstance(part, Extended) else "")
+        self._how.setText(HELD[part.fixing] if isinstance(part, Extended) else "")
         self._how.setVisible(bool(self._how.text()))
         self._mass.setValue(part.mass_g / 1000)
         self._strips.setValue(part.strips)

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from kakushi.build.picture import standing
-from kakushi.build.step import Step
+from kakushi.building.picture import standing
+from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of

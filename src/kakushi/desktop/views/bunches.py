@@ -6,7 +6,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from kakushi.build.step import Balloon, Laid
+from kakushi.building.step import Laid
+from kakushi.colour.tying import Balloon
 from kakushi.desktop.widgets.painting import ink_on, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.job import Job

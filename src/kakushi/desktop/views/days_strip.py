@@ -10,11 +10,12 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from kakushi.build.schedule import Placed, Schedule, when
+from kakushi.building.schedule import Placed, Schedule
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.production.preparation import hours_words
 from kakushi.session.day_edits import pin_task
+from kakushi.words.schedule import task_words
+from kakushi.words.wording import clock, hours_words, when
 
 _STEP = dt.timedelta(minutes=15)
 _NIGHT = 0.18
@@ -83,7 +84,7 @@ class DaysStrip(QWidget):
 
     def _on_schedule(self) -> None:
         schedule = self._document.scheduler.schedule
-        words = "; ".join(f"{when(p.start)}: {p.task.words}" for p in schedule.tasks) if schedule else ""
+        words = "; ".join(f"{when(p.start)}: {task_words(p.task)}" for p in schedule.tasks) if schedule else ""
         self.setAccessibleDescription(words[:2000])
         self.updateGeometry()
         self.update()
@@ -165,7 +166,7 @@ class DaysStrip(QWidget):
         painter.setBrush(theme.colour("line" if placed.task.is_wait else "accent_soft"))
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.colour("ink"))
-        words = ("• " if is_pinned else "") + placed.task.words
+        words = ("• " if is_pinned else "") + task_words(placed.task)
         room = box.width() - 6
         if room > self.fontMetrics().horizontalAdvance("mm"):
             shown = self.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, math.floor(room))
@@ -256,5 +257,5 @@ class DaysStrip(QWidget):
         schedule = self._schedule
         slack = schedule.slack(placed.task.key) if schedule else 0.0
         who = f"person {placed.people[0]}" if placed.people else "nobody has to be there"
-        spare = f", {hours_words(slack * 60)} to spare" if slack >= 1 else ""
-        return f"{placed.task.words}: {when(placed.start)} to {placed.end.hour}:{placed.end.minute:02d}, {who}{spare}."
+        spare = f", {hours_words(slack)} to spare" if slack >= 1 else ""
+        return f"{task_words(placed.task)}: {when(placed.start)} to {clock(placed.end)}, {who}{spare}."

@@ -30,8 +30,8 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import Seated
+from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan
-from kakushi.production.stability import pole_length
 
 _RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
 _TURN_PER_PX = math.radians(0.6)

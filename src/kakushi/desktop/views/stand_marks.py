@@ -11,10 +11,10 @@ from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.parts import Extended, Part
+from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan
-from kakushi.production.stability import pole_length
 from kakushi.stand.stance import Foot, Stance, StepStance
-from kakushi.stand.words import tilt_words
+from kakushi.words.stand import tilt_words
 
 _MARK_PX = 8.0
 _WEIGHT_WIDE_MM, _WEIGHT_TALL_MM = 120.0, 80.0

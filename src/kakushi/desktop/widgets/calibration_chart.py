@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import MM_PER_INCH, UnitSystem
 from kakushi.model.workshop import Inflator, TrialPoint
-from kakushi.prep.inflation import InflatorCalibration
+from kakushi.workshop.inflation import InflatorCalibration
 
 _SAMPLES = 120
 

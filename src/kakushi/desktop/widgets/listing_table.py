@@ -10,8 +10,8 @@ from kakushi.desktop.widgets.fields import chip_icon
 from kakushi.desktop.widgets.painting import scaled
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
-from kakushi.production.table_words import cell_words
-from kakushi.production.tables import Cell, Column, Listing
+from kakushi.words.cells import cell_words
+from kakushi.words.lists import Cell, Column, Listing
 
 _LEFT = ("text", "colour")
 _WIDEST_EM = 30

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, sheet
-from kakushi.dress.kind import PartKind, Skin, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
 from kakushi.model.parts import Board
+from kakushi.model.used import Used
 
 
 def _made(key: int, around: Surroundings) -> Board:
@@ -23,7 +24,7 @@ def _body(part: Board) -> Body:
 
 
 def _uses(part: Board) -> Iterator[Used]:
-    yield Used(f"board: {part.name or 'board'}", "pcs", 1.0)
+    yield Used(item=f"board: {part.name or 'board'}", count=1.0)
 
 
 KIND = PartKind(
@@ -37,7 +38,7 @@ KIND = PartKind(
     spot=placed_spot,
     wind=extended_wind,
     uses=_uses,
-    wishes=lambda part: fixing_wishes(part, "Board"),
+    wishes=fixing_wishes,
     body=_body,
     skin=Skin.SOLID,
 )

@@ -7,9 +7,10 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, balls, chain, joined, lump
 from kakushi.dress.fixings import RIBBON
-from kakushi.dress.kind import PartKind, Skin, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.ribbons import KNOT_M, tails_body
 from kakushi.model.parts import Bow
+from kakushi.model.used import Used
 
 _BAND = 0.14
 """Width of the ribbon over that of the bow."""
@@ -43,7 +44,7 @@ def _body(part: Bow) -> Body:
 def _uses(part: Bow) -> Iterator[Used]:
     # Each loop goes out, back, and as far round as it is high.
     loops = 2 * (part.wide_mm + part.tall_mm)
-    yield Used(RIBBON, "m", (loops + part.tails * part.tail_mm) / 1000 + KNOT_M)
+    yield Used(item=RIBBON, count=(loops + part.tails * part.tail_mm) / 1000 + KNOT_M, unit="m")
 
 
 KIND = PartKind(

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from functools import lru_cache
 
 from kakushi.dress.fixings import GLUE_DOTS
-from kakushi.dress.kind import PartKind, Spot, Surroundings, Used
+from kakushi.dress.kind import PartKind, Spot, Surroundings
+from kakushi.dress.wishes import EvenNumber, Wish, WrongClusterSize
 from kakushi.model.parts import Fillers, FillerTie, PartBalloons, Seat
+from kakushi.model.used import Used
 
 _DOTS_EACH = 2
 """Two hold one small cluster on latex."""
@@ -24,17 +26,6 @@ STRIP_SHARE = {
     FillerTie.CHAIN: 1.0,
 }
 """So many times the strip that the studio's rule for a cluster says."""
-
-
-TIED: Mapping[FillerTie, str] = {
-    FillerTie.ASTRIDE: "Hang two clusters on one strip astride a balloon; twist one balloon of each together.",
-    FillerTie.LOOP: "Loop a strip round a neck of the row and tie the cluster on.",
-    FillerTie.BAND: "Tie it on with a doubled band.",
-    FillerTie.NECK: "Tie its neck to a neck of the row.",
-    FillerTie.DOT: "Stick it on with two dots.",
-    FillerTie.CHAIN: "Chain it on to the strip that hangs down.",
-}
-"""How a cluster is put on."""
 
 
 def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
@@ -78,7 +69,7 @@ def _balloons(part: Fillers) -> tuple[PartBalloons, ...]:
 
 def _uses(part: Fillers) -> Iterator[Used]:
     if part.tie is FillerTie.DOT:
-        yield Used(GLUE_DOTS, "pcs", float(_DOTS_EACH * many(part)))
+        yield Used(item=GLUE_DOTS, count=_DOTS_EACH * many(part))
 
 
 def is_placeable(part: Fillers) -> bool:
@@ -86,12 +77,12 @@ def is_placeable(part: Fillers) -> bool:
     return 0 < sum(line.count for line in part.balloons) <= MOST_IN_CLUSTER
 
 
-def _wishes(part: Fillers) -> Iterator[str]:
+def _wishes(part: Fillers) -> Iterator[Wish]:
     if not is_placeable(part):
         each = sum(line.count for line in part.balloons)
-        yield f"“{part.name or 'Fillers'}” has {each} balloons in a cluster: 1 to {MOST_IN_CLUSTER} can be placed."
+        yield WrongClusterSize(part.name or part.kind, each, MOST_IN_CLUSTER)
     if part.odd and many(part) % 2 == 0:
-        yield f"“{part.name or 'Fillers'}”: {many(part)} clusters are an even number."
+        yield EvenNumber(part.name or part.kind, many(part))
 
 
 def _made(key: int, around: Surroundings) -> Fillers:

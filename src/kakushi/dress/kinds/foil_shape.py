@@ -7,8 +7,10 @@ from dataclasses import replace
 
 from kakushi.dress.bodies import Body, balls
 from kakushi.dress.foils import balls_of, film_of, letters_of
-from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, extended_wind, placed_spot
+from kakushi.dress.wishes import NoSuchSigns, Wish, WrongForFoil
 from kakushi.model.parts import Fixing, FoilShape
+from kakushi.model.used import Used
 
 FOIL_G_PER_M2 = 60.0
 """Two sheets of metallised film of 30 g/m²: 0.02 mm, as foil balloons are made of."""
@@ -34,21 +36,21 @@ def _uses(part: FoilShape) -> Iterator[Used]:
     if part.shape == "letters" and part.outline is None:
         signs = [sign for sign in letters_of(part.text) if sign != " "]
         for sign in dict.fromkeys(signs):
-            yield Used(f"foil “{sign}”, {part.tall_mm / 10:.0f} cm", "pcs", float(signs.count(sign)))
+            yield Used(item=f"foil “{sign}”, {part.tall_mm / 10:.0f} cm", count=signs.count(sign))
     else:
         shape = part.outline.name or "own shape" if part.outline else part.shape
-        yield Used(f"foil {shape}, {part.tall_mm / 10:.0f} cm", "pcs", 1.0)
+        yield Used(item=f"foil {shape}, {part.tall_mm / 10:.0f} cm", count=1.0)
 
 
-def _wishes(part: FoilShape) -> Iterator[str]:
-    name = f"“{part.name or 'Foil shape'}”"
+def _wishes(part: FoilShape) -> Iterator[Wish]:
+    name = part.name or part.kind
     if part.fixing is Fixing.DOTS:
-        yield f"{name}: dots hold on latex, not on foil: stick them to the balloon it touches."
+        yield WrongForFoil(name, "dots")
     if part.fixing is Fixing.STRIP:
-        yield f"{name}: a strip strangles a foil’s valve: roll the valve up and tie the roll."
+        yield WrongForFoil(name, "strip")
     gone = [sign for sign in dict.fromkeys(part.text.upper()) if sign not in letters_of(part.text)]
     if part.shape == "letters" and gone:
-        yield f"{name}: there is no foil for {' '.join(gone)}."
+        yield NoSuchSigns(name, "foil", tuple(gone))
 
 
 KIND = PartKind(

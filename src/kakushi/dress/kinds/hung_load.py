@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, lump
 from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
-from kakushi.model.parts import Hung, HungLoad
+from kakushi.dress.wishes import TooFewFixings, Wish
+from kakushi.model.parts import Board, HungLoad, Toy
 
 FIXINGS_WANTED = 2
 """Each able to hold the load alone, so that one may fail: the usual rule for what hangs over people."""
@@ -35,11 +36,10 @@ def _body(part: HungLoad) -> Body:
     return lump(part.wide_mm, part.wide_mm if part.deep_mm is None else part.deep_mm, part.tall_mm, part.colour)
 
 
-def fixing_wishes(part: Hung, words: str) -> Iterator[str]:
-    """Fewer fixings than what hangs over people should have; `words` names a part without a name."""
+def fixing_wishes(part: HungLoad | Board | Toy) -> Iterator[Wish]:
+    """Fewer fixings than what hangs over people should have."""
     if part.fixings < FIXINGS_WANTED:
-        many = f"{part.fixings} fixing{'' if part.fixings == 1 else 's'}"
-        yield f"“{part.name or words}” hangs by {many}: give it two, each able to hold it alone."
+        yield TooFewFixings(part.name or part.kind, part.fixings)
 
 
 KIND = PartKind(
@@ -52,7 +52,7 @@ KIND = PartKind(
     is_marked=True,
     spot=placed_spot,
     wind=extended_wind,
-    wishes=lambda part: fixing_wishes(part, "Hung load"),
+    wishes=fixing_wishes,
     body=_body,
     skin=Skin.SOLID,
 )

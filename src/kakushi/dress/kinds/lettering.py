@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kakushi.dress.kind import PartKind, Spot, Surroundings, Used
+from kakushi.dress.kind import PartKind, Spot, Surroundings
 from kakushi.dress.lettering import signs_left_out
+from kakushi.dress.wishes import NoSuchSigns, Wish
 from kakushi.model.parts import Lettering
+from kakushi.model.used import Used
 
 FILM = "lettering film"
 """One sheet for each; its size is told with the words."""
@@ -19,12 +21,12 @@ def _made(key: int, around: Surroundings) -> Lettering:
 
 
 def _uses(_part: Lettering) -> Iterator[Used]:
-    yield Used(FILM, "pcs", 1.0)
+    yield Used(item=FILM, count=1.0)
 
 
-def _wishes(part: Lettering) -> Iterator[str]:
+def _wishes(part: Lettering) -> Iterator[Wish]:
     if gone := signs_left_out(part.text):
-        yield f"“{part.name or 'Words'}”: there are no letters for {' '.join(gone)}."
+        yield NoSuchSigns(part.name or part.kind, "film", tuple(gone))
 
 
 KIND = PartKind(

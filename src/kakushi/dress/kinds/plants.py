@@ -8,8 +8,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, balls, chain, joined
-from kakushi.dress.kind import PartKind, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Spot, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Plants
+from kakushi.model.used import Used
 
 _STEM_MM = 10.0
 _LEANS = 0.25
@@ -58,7 +59,7 @@ def _body(part: Plants) -> Body:
 
 
 def _uses(part: Plants) -> Iterator[Used]:
-    yield Used(part.name or "flowers or grass", "stems", float(part.stems))
+    yield Used(item=part.name or "flowers or grass", count=part.stems, unit="stems")
 
 
 KIND = PartKind(

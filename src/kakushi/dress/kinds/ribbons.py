@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, chain, joined, turned
 from kakushi.dress.fixings import RIBBON
-from kakushi.dress.kind import PartKind, Skin, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Ribbons
+from kakushi.model.used import Used
 
 KNOT_M = 0.3
 """Ribbon that goes into tying them on, m."""
@@ -50,7 +51,7 @@ def _body(part: Ribbons) -> Body:
 
 
 def _uses(part: Ribbons) -> Iterator[Used]:
-    yield Used(RIBBON, "m", part.tails * part.tall_mm / 1000 + KNOT_M)
+    yield Used(item=RIBBON, count=part.tails * part.tall_mm / 1000 + KNOT_M, unit="m")
 
 
 KIND = PartKind(

@@ -7,9 +7,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from kakushi.dress.bodies import Body, chain, directions, joined
-from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.foil_shape import FOIL_G_PER_M2
 from kakushi.model.parts import Fixing, Starburst
+from kakushi.model.used import Used
 
 _THICK = 0.18
 """A cone's foot over the width of the whole."""
@@ -35,7 +36,7 @@ def _spot(part: Starburst, top_mm: float) -> Spot:
 
 
 def _uses(part: Starburst) -> Iterator[Used]:
-    yield Used(f"foil starburst, {part.tall_mm / 10:.0f} cm", "pcs", 1.0)
+    yield Used(item=f"foil starburst, {part.tall_mm / 10:.0f} cm", count=1.0)
 
 
 KIND = PartKind(

@@ -7,9 +7,11 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from kakushi.dress.bodies import NO_BODY, Body, chain, joined, lump, turned
-from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, Used, extended_wind
+from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, extended_wind
 from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
+from kakushi.dress.wishes import TurnsRound, Wish
 from kakushi.model.parts import Toy
+from kakushi.model.used import Used
 
 _CORD_MM = 8.0
 _SAGS = 0.15
@@ -49,13 +51,13 @@ def _body(part: Toy) -> Body:
 
 
 def _uses(part: Toy) -> Iterator[Used]:
-    yield Used(f"cloth or toy: {part.name or 'toy'}", "pcs", 1.0)
+    yield Used(item=f"cloth or toy: {part.name or 'toy'}", count=1.0)
 
 
-def _wishes(part: Toy) -> Iterator[str]:
-    yield from fixing_wishes(part, "Cloth or toy")
+def _wishes(part: Toy) -> Iterator[Wish]:
+    yield from fixing_wishes(part)
     if part.to_deg == 0 and part.to_up_mm == 0:
-        yield f"“{part.name or 'Cloth or toy'}”: both its fixings are at the same place: it turns round."
+        yield TurnsRound(part.name or part.kind)
 
 
 KIND = PartKind(

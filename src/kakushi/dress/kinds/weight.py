@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kakushi.dress.kind import PartKind, Surroundings, Used, placed_spot
+from kakushi.dress.kind import PartKind, Surroundings, placed_spot
 from kakushi.model.parts import Weight
+from kakushi.model.used import Used
 
 WEIGHTS = "weights"
 """Ballast as it is named on the lists; it has no price of its own."""
@@ -17,7 +18,7 @@ def _made(key: int, _around: Surroundings) -> Weight:
 
 def _uses(part: Weight) -> Iterator[Used]:
     if part.mass_g:
-        yield Used(WEIGHTS, "kg", part.mass_g / 1000)
+        yield Used(item=WEIGHTS, count=part.mass_g / 1000, unit="kg")
 
 
 KIND = PartKind(

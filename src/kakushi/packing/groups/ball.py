@@ -7,8 +7,8 @@ from functools import lru_cache
 from kakushi.model.groups import BallGroup, Slot
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled
-from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 from kakushi.packing.ball import BallGeometry, settle_ball
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
@@ -42,7 +42,7 @@ def settled_ball(sizes: tuple[tuple[float, float], ...], slack: float) -> BallGe
 
 
 def _balloons(group: BallGroup) -> tuple[BalloonLine, ...]:
-    return (BalloonLine(BalloonRole.BALL, group.slots, takes_pattern=False, step="the ball on"),)
+    return (BalloonLine(BalloonRole.BALL, group.slots, takes_pattern=False),)
 
 
 def _without_paint(group: BallGroup) -> BallGroup:

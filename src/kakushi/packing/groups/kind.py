@@ -9,8 +9,8 @@ from typing import Generic, NamedTuple, TypeVar
 from kakushi.model.groups import ClearPole, Slot
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled
-from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.ball import BallGeometry
 from kakushi.packing.stack import Geometry, Packing
@@ -45,8 +45,6 @@ class BalloonLine(NamedTuple):
     role: BalloonRole
     slots: tuple[Slot, ...]
     takes_pattern: bool
-    step: str
-    """What the build looks like with it on; “{row}” stands for the number of rows."""
 
 
 class Wrapping(NamedTuple):

@@ -7,8 +7,8 @@ from functools import lru_cache
 from kakushi.model.groups import Row, RowsGroup, Slot, Twist, uniform_row
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import BalloonRole
 from kakushi.model.piece import Piece, free_row_key
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
 from kakushi.packing.settle import settle
@@ -57,7 +57,7 @@ def settled(
 
 
 def _balloons(group: RowsGroup) -> tuple[BalloonLine, ...]:
-    return tuple(BalloonLine(BalloonRole.ROW, row.slots, takes_pattern=True, step="{rows} on") for row in group.rows)
+    return tuple(BalloonLine(BalloonRole.ROW, row.slots, takes_pattern=True) for row in group.rows)
 
 
 def _without_paint(group: RowsGroup) -> RowsGroup:

@@ -10,6 +10,7 @@ from kakushi.desktop.views.days_strip import DaysStrip
 from kakushi.desktop.views.job_scene import JobScene
 from kakushi.desktop.widgets.fields import heading, quiet
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.words.schedule import problem_words
 
 _HINT = "Drag a task to pin it, or choose one and move it with ← →; Delete lets it go again."
 
@@ -69,5 +70,5 @@ class BriefPage(QWidget):
             self._list.addItems([self.strip.said(placed) for placed in schedule.tasks] if schedule else [])
         self._list.setVisible(self._list.count() > 0)
         self._show_chosen()
-        self._problems.setText(" ".join(schedule.problems) if schedule else "")
+        self._problems.setText(" ".join(map(problem_words, schedule.problems)) if schedule else "")
         self._problems.setVisible(bool(self._problems.text()))

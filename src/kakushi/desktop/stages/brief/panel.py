@@ -29,7 +29,7 @@ from kakushi.session import edits
 from kakushi.session.day_edits import set_days
 
 if TYPE_CHECKING:
-    from kakushi.build.offers import Offer
+    from kakushi.workshop.offers import Offer
 
 _OFFER = "Small, as planned and large, with prices"
 _NUMBERS = {
@@ -149,7 +149,7 @@ class BriefPanel(Panel):
         self.document.plan_changed.connect(self._show_way)
 
     def _show_offers(self, found: list[Offer]) -> None:
-        from kakushi.build.offers import offer_words
+        from kakushi.words.transport import offer_words
 
         words = offer_words(found, self.document.job.pricing.currency, self.document.units)
         self._offers.setText("\n".join(words))
@@ -158,7 +158,7 @@ class BriefPanel(Panel):
         """How the pieces travel, once all are planned."""
         if not self.isVisible() or self.document.plan.is_draft:
             return
-        from kakushi.build.transport import transport_words
+        from kakushi.words.transport import transport_words
 
         self._way.setText("\n".join(transport_words(self.document.plan, self.document.units)))
 

@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.build.progress import Copy, minutes_left, spares_left, waited_for
-from kakushi.build.step import BALLOON, Step, StepKind
+from kakushi.building.progress import Copy, minutes_left, spares_left, waited_for
+from kakushi.building.step import Step, StepKind
 from kakushi.desktop.document.builder import Builder
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.build_picture import BuildPicture
@@ -26,9 +26,10 @@ from kakushi.desktop.views.plan_view import PlanView, Shown
 from kakushi.desktop.widgets.awake import Awake
 from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.units import format_nominal
 from kakushi.plan.values import PiecePlan
-from kakushi.production.preparation import hours_words
+from kakushi.words.rescue import kind_words
+from kakushi.words.steps import step_words
+from kakushi.words.wording import Wording, hours_words
 
 _KEYS = {
     Qt.Key.Key_Space: "done", Qt.Key.Key_Return: "done", Qt.Key.Key_Enter: "done", Qt.Key.Key_P: "pop",
@@ -203,25 +204,15 @@ class BuildPage(QWidget):
         """Ask which balloon popped."""
         menu = QMenu(self)
         menu.setFont(scaled(self.font(), 1.5))
-        actions = {menu.addAction(self._kind_words(kind)): kind for kind in kinds}
+        actions = {menu.addAction(kind_words(kind, self._wording)): kind for kind in kinds}
         chosen = menu.exec(self.pop.mapToGlobal(self.pop.rect().topLeft()))
         return actions.get(chosen) if chosen is not None else None
 
     def _kinds(self) -> list[tuple[float, str]]:
         """Nominal sizes and colours of the step at hand; of the whole copy where it has none."""
         step = self._builder.step
-        steps = [step] if step is not None and any(use.item == BALLOON for use in step.uses) else self._builder.mine
-        found = {
-            (use.nominal_in, use.colour): None
-            for each in steps
-            for use in each.uses
-            if use.item == BALLOON and use.nominal_in is not None and use.colour is not None
-        }
-        return list(found)
-
-    def _kind_words(self, kind: tuple[float, str]) -> str:
-        nominal, colour = kind
-        return f"{format_nominal(nominal)} {self._builder.plan.job.colour(colour).name}"
+        steps = [step] if step is not None and any(use.is_balloon for use in step.uses) else self._builder.mine
+        return list(dict.fromkeys(use.kind for each in steps for use in each.uses if use.is_balloon))
 
     # --- showing --------------------------------------------------------------------------------
 
@@ -303,6 +294,10 @@ class BuildPage(QWidget):
         self.picture.setVisible(self.design is not None)
         self.picture.show_step(self.design, job, done, step)
 
+    @property
+    def _wording(self) -> Wording:
+        return Wording(self._builder.plan.job, self._document.units)
+
     def _copy_words(self, copy: Copy | None) -> str:
         if copy is None or copy[0] is None or copy[1] is None:
             return "For the whole job"
@@ -315,34 +310,34 @@ class BuildPage(QWidget):
 
     def _step_words(self, step: Step | None, ready: bool) -> str:
         if step is not None:
-            return step.words
+            return step_words(step, self._wording)
         if not ready:
             return "The steps are being worked out…"
         copy = self._builder.copy
         waiting = waited_for(self._builder.steps, self._builder.progress, copy) if copy else []
         if waiting:
-            return f"First, for the whole job: {waiting[0].words}"
+            return f"First, for the whole job: {step_words(waiting[0], self._wording)}"
         return "This one is done." if self._builder.mine else "Nothing to build yet."
 
     def _next_words(self, step: Step | None) -> str:
         mine, progress = self._builder.mine, self._builder.progress
         left = [each for each in mine if each.key not in progress.done and each is not step]
-        words = f"Next: {left[0].words}" if left else ""
+        words = f"Next: {step_words(left[0], self._wording)}" if left else ""
         if len(words) > 110:
             words = f"{words[:107].rsplit(' ', 1)[0]}…"
         minutes = minutes_left(mine, progress)
         if minutes and mine:
-            words += f" About {hours_words(minutes * 60)} left of this one."
+            words += f" About {hours_words(minutes)} left of this one."
         if step is not None and step.kind is StepKind.WAIT:
-            words += f" It takes {hours_words(step.wait_minutes * 60)}; go on with another one meanwhile."
+            words += f" It takes {hours_words(step.wait_minutes)}; go on with another one meanwhile."
         return words.strip()
 
     def _spare_words(self) -> str:
         """Spares of what popped."""
-        left = spares_left(self._builder.plan.supplies, self._builder.progress)
+        left = spares_left(self._document.dossier.supplies.spares, self._builder.progress)
         told = []
         for kind in self._builder.progress.popped:
             spare = left.get(kind, 0)
             words = f"{spare} spare{'' if spare == 1 else 's'} left" if spare >= 0 else f"{-spare} short"
-            told.append(f"{self._kind_words(kind)}: {words}")
+            told.append(f"{kind_words(kind, self._wording)}: {words}")
         return "; ".join(told) + ("." if told else "")

@@ -7,14 +7,16 @@ from collections.abc import Callable
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QComboBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSpinBox
 
-from kakushi.build.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
+from kakushi.building.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
+from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.build.rescue_box import RescueBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.model.cautions import STAND
 from kakushi.plan.values import PiecePlan
-from kakushi.production.preparation import hours_words
+from kakushi.words.steps import step_words
+from kakushi.words.wording import Wording, hours_words
 
 _SHORT = 64
 _ALL = "all steps"
@@ -124,12 +126,18 @@ class BuildPanel(Panel):
         self._show_copies()
         self._show_steps()
         minutes = minutes_left(builder.steps, builder.progress)
-        self._told.setText(f"About {hours_words(minutes * 60)} of work left in all." if builder.steps else "")
+        self._told.setText(f"About {hours_words(minutes)} of work left in all." if builder.steps else "")
         self._show_shares()
         self.rescue.refresh()
-        names = {step.key: step.words for step in builder.steps}
-        notes = [f"{names.get(key, '')[:_SHORT].partition(':')[0]}: {text}" for key, text in builder.progress.notes]
+        names = {step.key: step for step in builder.steps}
+        notes = [f"{self._heading(names.get(key))}: {text}" for key, text in builder.progress.notes]
         self._notes.setText("\n".join(notes[-20:]) or "None yet.")
+
+    def _heading(self, step: Step | None) -> str:
+        return self._step_words(step)[:_SHORT].partition(":")[0] if step else ""
+
+    def _step_words(self, step: Step) -> str:
+        return step_words(step, Wording(self.document.builder.plan.job, self.document.units))
 
     def _show_copies(self) -> None:
         builder = self.document.builder
@@ -158,8 +166,9 @@ class BuildPanel(Panel):
             for step in mine:
                 done = step.key in progress.done
                 mark = "✓ " if done else "… " if step.key in progress.later else ""
-                item = QListWidgetItem(f"{mark}{step.words[:_SHORT]}")
-                item.setToolTip(step.words)
+                words = self._step_words(step)
+                item = QListWidgetItem(f"{mark}{words[:_SHORT]}")
+                item.setToolTip(words)
                 if not done and step.key not in able:
                     item.setFlags(Qt.ItemFlag.NoItemFlags)
                 if done:

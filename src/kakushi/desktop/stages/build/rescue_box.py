@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QComboBox, QLabel, QListWidget, QPushButton, QSizePolicy, QSpinBox, QVBoxLayout, QWidget
 
-from kakushi.build.rescue import Way, aimed_again, short_of, wrong_colour, wrong_size
-from kakushi.build.step import Step
+from kakushi.building.rescue import Way, aimed_again, short_of, wrong_colour, wrong_size
+from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.rescuer import Ask
 from kakushi.desktop.views.drawing import Drawing
@@ -21,6 +21,8 @@ from kakushi.model.units import format_nominal
 from kakushi.picture.scene import portrait
 from kakushi.plan.values import PiecePlan
 from kakushi.session.build_edits import take_way
+from kakushi.words.rescue import cost_words, way_words
+from kakushi.words.wording import Wording
 
 _AIM, _SHORT, _COLOUR, _SIZE = "it ends too high or too low", "short of balloons", "a wrong colour", "a wrong size"
 _PICTURE_LINES = 15
@@ -158,12 +160,7 @@ class RescueBox(QWidget):
         """Follow the copy that is built."""
         builder, design = self._document.builder, self._design()
         job = builder.plan.job
-        kinds = {
-            (use.nominal_in, use.colour): None
-            for step in builder.mine
-            for use in step.uses
-            if use.nominal_in is not None and use.colour is not None
-        }
+        kinds = dict.fromkeys(use.kind for step in builder.mine for use in step.uses if use.is_balloon)
         kept = self._kind.currentText()
         self._kind.clear()
         for nominal, colour in kinds:
@@ -191,10 +188,9 @@ class RescueBox(QWidget):
     def _show_ways(self, ways: list[Way], piece: int, copy: int) -> None:
         self._ways, self._of = ways, (piece, copy)
         self._list.clear()
+        wording = Wording(self._document.builder.plan.job, self._document.units)
         for way in ways:
-            more = [f"{way.balloons:+d} balloons"] if way.balloons else []
-            more += [f"{way.minutes:+.0f} min"] if round(way.minutes) else []
-            self._list.addItem(way.words + (f" ({', '.join(more)})" if more else ""))
+            self._list.addItem(f"{way_words(way, wording)} ({cost_words(way)})")
         self._list.setVisible(bool(ways))
         self._told.setText("The one that is noticed least comes first." if ways else "")
         self._told.setVisible(bool(ways))

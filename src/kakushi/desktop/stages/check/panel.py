@@ -260,7 +260,7 @@ class CheckPanel(Panel):
             self._measured.setText("")
             return
         from kakushi.check.measure import measured, stack_of
-        from kakushi.check.words import measured_words
+        from kakushi.words.check import measured_words
 
         found = measured(current.result, line, known)
         if found is not None and not current.photo.rows:

@@ -30,6 +30,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.piece import LandingSchool
 from kakushi.plan.values import PiecePlan
 from kakushi.session import colour_edits, edits
+from kakushi.words.plan import fault_words
 
 _TOOLS = (
     (Tool.BRUSH, "Brush"), (Tool.ROW, "Row"), (Tool.PICK, "Pick"),
@@ -228,7 +229,7 @@ class ColourPanel(Panel):
 
     def _show_plan(self) -> None:
         piece_plan = self.document.piece_plan
-        words = [fault.words for fault in piece_plan.faults] if piece_plan else []
+        words = [fault_words(fault) for fault in piece_plan.faults] if piece_plan else []
         if piece_plan is not None and self.isVisible():
             words += self._alike(piece_plan)
         self._faults.setText("\n".join(words) or "Nothing found: counts, hands, spirals and mixes are as asked.")

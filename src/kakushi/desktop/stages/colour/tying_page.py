@@ -18,37 +18,25 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.colour.card import (
-    HIGH,
-    WIDE,
-    Disc,
-    Shape,
-    Stroke,
-    Words,
-    card_name,
-    card_shapes,
-    rows_words,
-    sizes_words,
-    steps,
-    title_words,
-)
+from kakushi.colour.card import HIGH, WIDE, Disc, Shape, Stroke, Words, card_shapes
 from kakushi.colour.tying import Card
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.painting import ink_on, scaled
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.job import Job
-from kakushi.production.tying import tying_of
+from kakushi.words.cards import card_name, card_steps, rows_words, sizes_words, title_words
+from kakushi.words.steps import TIED_TOGETHER
+from kakushi.words.wording import Wording, counted
 
 
 class CardDrawing(QWidget):
     """The drawing of one card."""
 
-    def __init__(self, card: Card, job: Job, theme: Theme) -> None:
+    def __init__(self, card: Card, wording: Wording, theme: Theme) -> None:
         super().__init__()
-        self._shapes, self._theme = card_shapes(card, job), theme
+        self._shapes, self._theme = card_shapes(card, wording.job), theme
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName(" ".join(steps(card, job)))
+        self.setAccessibleName(" ".join(card_steps(card, wording)))
 
     def sizeHint(self) -> QSize:
         return QSize(int(WIDE), int(HIGH))
@@ -135,14 +123,14 @@ class TyingPage(QWidget):
             self._show()
 
     def _show(self) -> None:
-        plan, piece = self._document.dossier.plan, self._document.piece
-        tying = tying_of(plan)
+        dossier, piece = self._document.dossier, self._document.piece
+        plan = dossier.plan
         names = {p.piece.key: p.piece.name for p in plan.pieces}
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 8, 0)
         column.setSpacing(12)
-        for index, card in enumerate(tying.cards):
+        for index, card in enumerate(dossier.cards):
             if piece is not None and any(at.piece == piece.key for at in card.rows) and piece.key in names:
                 column.addWidget(self._card(card_name(index), card, names))
         column.addStretch(1)
@@ -151,7 +139,7 @@ class TyingPage(QWidget):
         self._show_table()
 
     def _card(self, name: str, card: Card, names: dict[int, str]) -> QWidget:
-        job, units = self._document.dossier.plan.job, self._document.units
+        wording = Wording(self._document.dossier.plan.job, self._document.units)
         frame = QFrame()
         frame.setProperty("role", "card")
         words = QVBoxLayout()
@@ -159,18 +147,18 @@ class TyingPage(QWidget):
         title.setProperty("role", "heading")
         words.setSpacing(3)
         words.addWidget(title)
-        words.addWidget(_wrapped(sizes_words(card.cluster.balloons, units)))
-        for line in [*steps(card, job), *rows_words(card, names)]:
+        words.addWidget(_wrapped(sizes_words(card.cluster.balloons, wording)))
+        for line in [*card_steps(card, wording), *rows_words(card, names)]:
             words.addWidget(_wrapped(line))
         words.addStretch(1)
         layout = QVBoxLayout(frame)
-        layout.addWidget(CardDrawing(card, job, self._theme), 0, Qt.AlignmentFlag.AlignHCenter)
+        layout.addWidget(CardDrawing(card, wording, self._theme), 0, Qt.AlignmentFlag.AlignHCenter)
         layout.addLayout(words, 1)
         return frame
 
     def _show_table(self) -> None:
-        plan, units = self._document.dossier.plan, self._document.units
-        kinds = tying_of(plan).kinds
+        plan, kinds = self._document.dossier.plan, self._document.dossier.tied
+        wording = Wording(plan.job, self._document.units)
         heads = ("How many", "Colours", "Size", "For")
         self.table.setColumnCount(len(heads))
         self.table.setHorizontalHeaderLabels(heads)
@@ -179,7 +167,7 @@ class TyingPage(QWidget):
             cells = (
                 str(kind.count),
                 " + ".join(plan.job.colour(b.colour).code for b in kind.balloons),
-                sizes_words(kind.balloons, units),
+                sizes_words(kind.balloons, wording),
                 kind.part.value,
             )
             for place, text in enumerate(cells):
@@ -197,9 +185,8 @@ class TyingPage(QWidget):
 
 def tied_words(counts: list[tuple[int, int]]) -> str:
     """Totals of what is tied, from (balloons in one, how many) pairs."""
-    names = {1: "single", 2: "duplet", 3: "triplet"}
-    sums = {size: sum(many for n, many in counts if n == size) for size in names}
-    told = [f"{sums[n]} {names[n]}{'s' if sums[n] != 1 else ''}" for n in (2, 3, 1) if sums[n]]
+    sums = {size: sum(many for n, many in counts if n == size) for size in TIED_TOGETHER}
+    told = [counted(sums[n], TIED_TOGETHER[n]) for n in (2, 3, 1) if sums[n]]
     balloons = sum(n * many for n, many in counts)
     return f"{', '.join(told)}: {balloons} balloons, all copies, without spares." if told else "Nothing to tie yet."
 

@@ -27,13 +27,15 @@ from kakushi.dress.clusters import line_of, seat_near
 from kakushi.dress.kind import USUAL_FILL
 from kakushi.dress.kinds.fillers import asked_for
 from kakushi.dress.placing import Placed
-from kakushi.dress.shows import side_name
 from kakushi.dress.table import wishes_of
 from kakushi.model.parts import FillerLook, Fillers, FillerTie, FillerZone, Seat
 from kakushi.model.units import format_nominal, inches
 from kakushi.plan.dressing import fillers_of
-from kakushi.plan.showing import curve_words, side_counts
+from kakushi.plan.showing import side_counts
 from kakushi.session import part_edits
+from kakushi.words.dress import curve_words
+from kakushi.words.parts import wish_words
+from kakushi.words.wording import side_name
 
 _ALL_ROUND = "where it is seen"
 _SIDES = {_ALL_ROUND: None, "front half": (-90.0, 90.0), "back half": (90.0, 270.0), "right half": (0.0, 180.0),
@@ -309,7 +311,9 @@ class FillersBox(QWidget):
         self._placed = placed, piece_key, key
         if not placed.seats:
             wishes = wishes_of((part,))
-            self.problem.emit(wishes[0] if wishes else "There is no place there: choose more rows or other sides.")
+            self.problem.emit(
+                wish_words(wishes[0]) if wishes else "There is no place there: choose more rows or other sides."
+            )
             return
         seats = placed.seats[: max(asked_for(part), placed.kept)]
         self._document.apply(part_edits.set_seats(piece_key, part, seats))

@@ -19,9 +19,10 @@ from kakushi.dress.table import KINDS
 from kakushi.model.cautions import DRESS
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
-from kakushi.plan.showing import showing_words, spot_words
 from kakushi.plan.toppers import topper_notes
 from kakushi.session import part_edits
+from kakushi.words.dress import showing_words, spot_words
+from kakushi.words.plan import note_words
 
 _HEIGHTS = {"somebody standing": STANDING_MM, "somebody sitting": SITTING_MM, "a child": CHILD_MM}
 _OWN = "an eye at my height"
@@ -188,12 +189,14 @@ class DressPanel(Panel):
         showing = self.document.dresser.showing
         piece_plan = self.document.piece_plan
         notes = topper_notes(piece_plan.piece, piece_plan.assembly, self.document.studio) if piece_plan else ()
-        self._order.setText(" ".join(filter(None, [*notes, self.document.dresser.order_words])))
+        wording = self.document.wording
+        told = [note_words(note, wording) for note in notes]
+        self._order.setText(" ".join(filter(None, [*told, self.document.dresser.order_words])))
         if showing is None:
             self._told.setText("Looking…" if self.document.piece and self.document.piece.rows else "No rows yet.")
             return
-        self._told.setText(" ".join(showing_words(showing)))
+        self._told.setText(" ".join(showing_words(showing, wording.units)))
         with QSignalBlocker(self._spots):
             self._spots.clear()
-            self._spots.addItems(spot_words(showing))
+            self._spots.addItems(spot_words(showing, wording.units))
         self._spots.setVisible(bool(showing.spots))

@@ -23,13 +23,13 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import chip_icon
 from kakushi.desktop.widgets.painting import restyle, scaled
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.parts import BalloonRole
 from kakushi.model.units import format_diameter, format_nominal
 from kakushi.model.workshop import Inflator
-from kakushi.prep.sheet import SheetLine, seconds
-from kakushi.production.preparation import hours_words
-from kakushi.production.tables import kind_words, rows_words
 from kakushi.session import edits
+from kakushi.words.sheet import advice_words, kind_words, used_for_words
+from kakushi.words.wording import capital, hours_words
+from kakushi.workshop.fill import FillAdvice
+from kakushi.workshop.sheet import CoarseSetting, SheetLine, minutes_left
 
 _ORDERS = ("largest first", "row order")
 _HEADS = ("Ready", "Balloons", "Size", "Setting", "For", "Mind")
@@ -174,8 +174,9 @@ class PrepPage(QWidget):
     def _show(self) -> None:
         dossier = self._document.dossier
         kept = self.line
-        self.lines = dossier.preparation.sheet
+        self.lines = dossier.sheet
         job, units = dossier.plan.job, self._document.units
+        wording = self._document.wording
         self.table.setRowCount(len(self.lines))
         for row, line in enumerate(self.lines):
             sizes = " / ".join(
@@ -185,14 +186,13 @@ class PrepPage(QWidget):
                     for b in line.balloons
                 )
             )
-            part = rows_words(line, dossier.plan) if line.part is BalloonRole.ROW else line.part.value
             words = (
                 "",
-                kind_words(line.balloons, job),
+                kind_words(line.balloons, wording),
                 sizes,
                 setting_words(line, dossier.inflator),
-                part,
-                "; ".join(line.advice),
+                used_for_words(line, dossier.plan),
+                self._advice(line),
             )
             for place, text in enumerate(words):
                 item = QTableWidgetItem(text)
@@ -239,7 +239,7 @@ class PrepPage(QWidget):
                 if (item := self.table.item(row, place)) is not None:
                     item.setForeground(quiet_ink if count == line.count else ink)
         total = sum(line.count for line in self.lines)
-        left = seconds(self.lines, done, studio.rates, self._document.job.pricing.helpers)
+        left = minutes_left(self.lines, done, studio.rates, self._document.job.pricing.helpers)
         if not total:
             self._progress.setText("Nothing to inflate yet: choose rows for a piece first.")
         elif ready == total:
@@ -259,7 +259,7 @@ class PrepPage(QWidget):
         dossier, units = self._document.dossier, self._document.units
         done = min(self._done().get(line.key, 0), line.count)
         left = line.count - done
-        self._next.setText(f"{kind_words(line.balloons, dossier.plan.job).capitalize()}")
+        self._next.setText(capital(kind_words(line.balloons, self._document.wording)))
         sizes = " and ".join(
             dict.fromkeys(
                 f"{format_nominal(b.nominal_in)} to {format_diameter(b.diameter_mm, units)}"
@@ -269,12 +269,19 @@ class PrepPage(QWidget):
         )
         how = setting_words(line, dossier.inflator) or ("the first by template, the rest by comparing" if sizes else "")
         told = [sizes or "inflate by hand", how, f"{left} of {line.count} to do"]
-        self._how.setText(" · ".join(t for t in told if t) + ("\n" + "; ".join(line.advice) if line.advice else ""))
-        restyle(self._how, "role", "wrong" if any("pop" in a or "too full" in a for a in line.advice) else "")
+        self._how.setText(" · ".join(t for t in told if t) + ("\n" + self._advice(line) if line.advice else ""))
+        restyle(self._how, "role", "wrong" if any(_is_too_full(each) for each in line.advice) else "")
+
+    def _advice(self, line: SheetLine) -> str:
+        return "; ".join(advice_words(each, self._document.units) for each in line.advice)
 
     def focus_sheet(self) -> None:
         """Put the keyboard on the sheet."""
         self.table.setFocus()
+
+
+def _is_too_full(advice: FillAdvice | CoarseSetting) -> bool:
+    return isinstance(advice, FillAdvice) and advice.what in ("pops", "too full")
 
 
 def setting_words(line: SheetLine, inflator: Inflator | None) -> str:

@@ -31,8 +31,6 @@ from kakushi.model.errors import BadInput
 from kakushi.model.units import format_diameter, format_nominal, inches
 from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials
-from kakushi.prep.fill import climate_words
-from kakushi.prep.inflation import InflatorCalibration, calibrate, next_trial, scatter_of
 from kakushi.session import edits
 from kakushi.sim.inflators import (
     PRACTICE_PUMP,
@@ -43,6 +41,8 @@ from kakushi.sim.inflators import (
     SimulatedTwinTimer,
     run_once,
 )
+from kakushi.words.sheet import climate_words
+from kakushi.workshop.inflation import InflatorCalibration, calibrate, next_trial, scatter_of
 
 if TYPE_CHECKING:
     from kakushi.desktop.widgets.calibration_chart import CalibrationChart

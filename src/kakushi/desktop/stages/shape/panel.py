@@ -33,6 +33,8 @@ from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.shape.presets import PRESETS, HandleSpec, default_outline, handle_values, preset
 from kakushi.shape.profile import profile_of
+from kakushi.words.plan import mechanics_words, note_words
+from kakushi.words.wording import capital
 
 _ICON_W, _ICON_H = 26, 40
 _ICON_HEIGHT_MM = 2000.0
@@ -282,8 +284,10 @@ class ShapePanel(Panel):
 
     def _show_advice(self) -> None:
         piece_plan = self.document.piece_plan
-        seen = piece_plan.core_words if piece_plan and piece_plan.piece.rows else ""
-        words = "\n".join([f"{seen[0].upper()}{seen[1:]}.", *piece_plan.advice]) if piece_plan and seen else ""
+        words = ""
+        if piece_plan and piece_plan.piece.rows and (seen := mechanics_words(piece_plan)):
+            told = [note_words(note, self.document.wording) for note in piece_plan.advice]
+            words = "\n".join([f"{capital(seen)}.", *told])
         self._advice.setText(words)
         self._advice.setVisible(bool(words))
 

@@ -27,7 +27,9 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_length, format_nominal, parse_length_between
+from kakushi.plan.relations import relation_of
 from kakushi.session import row_edits
+from kakushi.words.rows import relation_words
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
@@ -190,7 +192,7 @@ class RowEditor(QWidget):
             self._measures.setText("")
             self._words.setText("")
             return
-        self._words.setText(piece_plan.row_turn_text(index, self._document.plan.job))
+        self._words.setText(relation_words(relation_of(piece_plan, index), self._document.wording))
         measure, units = piece_plan.measures[index], self._document.units
         words = [
             f"{format_length(measure.width, units)} across",

@@ -27,7 +27,9 @@ from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
 from kakushi.session import edits, group_edits, part_edits
-from kakushi.stand.words import mass_words
+from kakushi.words.plan import note_words
+from kakushi.words.stand import assumption_sentences, stand_words
+from kakushi.words.wording import mass_words
 
 _KINDS = {"pole": "pole in a base", "line": "line on a weight", "frameless": "link frame, no pole"}
 _OWN = "my own"
@@ -297,13 +299,12 @@ class StandPanel(Panel):
             self._verdict.setText("")
             self._also.setText("")
             return
-        first, *rest = dossier.stand_words(piece_plan)
-        bad = (
-            []
-            if not piece_plan.balloon_counts or (stance.stands and stance.holds)
-            else [first, *(w for w in rest if w.startswith("Outdoors"))]
-        )
-        words = [w for w in (first, *rest, *piece_plan.advice) if w not in bad]
+        units = self.document.units
+        said = stand_words(piece_plan, stance, units)
+        # What does not hold comes first: how it stands, and outdoors the wind.
+        many = 1 + (stance.gust is not None)
+        bad = [] if not piece_plan.balloon_count or (stance.stands and stance.holds) else list(said[:many])
+        words = [*said[len(bad) :], *(note_words(note, self.document.wording) for note in piece_plan.advice)]
         if not piece_plan.piece.frame.pole_length_mm and piece_plan.piece.frame.has_pole:
             words.append("Choose a pole and its length to see how many rows it takes.")
         self._verdict.setText("\n\n".join(bad))
@@ -312,7 +313,7 @@ class StandPanel(Panel):
         if not stance.stands and stance.ballast and stance.ballast.mass_g > 0:
             self.ballast.setText(f"Add a weight of {mass_words(stance.ballast.mass_g)}")
             self.ballast.show()
-        self._assumed.setText("\n".join(dossier.assumptions(piece_plan)))
+        self._assumed.setText("\n".join(assumption_sentences(stance)))
 
     def _show_weather(self) -> None:
         forecast = self.document.workshop.forecast

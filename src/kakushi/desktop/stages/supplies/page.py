@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QToolButton, QVBo
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.listing_table import ListingTable
-from kakushi.prep.supplies import totals
-from kakushi.production.tables import Listing
+from kakushi.words.lists import Listing, lists_of
+from kakushi.words.wording import counted
 
 TABS = (
     ("supplies", "Balloons"), ("buying", "To buy"), ("materials", "Materials"), ("cuts", "Cut list"),
@@ -64,7 +64,11 @@ class SuppliesPage(QWidget):
     @property
     def listing(self) -> Listing | None:
         """The list that is shown."""
-        return self._document.dossier.lists.get(self._key)
+        return self._lists.get(self._key)
+
+    @property
+    def _lists(self) -> dict[str, Listing]:
+        return lists_of(self._document.dossier, self._document.units)
 
     def showEvent(self, event: object) -> None:
         self._show()
@@ -84,18 +88,21 @@ class SuppliesPage(QWidget):
 
     def _sums_words(self) -> str:
         dossier = self._document.dossier
-        sums = totals(dossier.plan.supplies)
+        supplies = self._lists["supplies"]
+        needed, spares = (int(supplies.total(key)) for key in ("needed", "spares"))
         currency = dossier.plan.job.pricing.currency
-        cost = dossier.preparation.cost
+        cost = dossier.cost
         match self._key:
-            case "supplies" if sums.needed:
-                return f"{sums.needed} balloons needed + {sums.spares} spares = {sums.total}, all copies included."
+            case "supplies" if needed:
+                return (
+                    f"{counted(needed, 'balloon')} needed + {spares} spares = {needed + spares}, all copies included."
+                )
             case "supplies":
                 return "Nothing to buy yet: choose rows for a piece first."
             case "buying" | "materials":
-                total = f"{dossier.lists[self._key].total('cost'):.2f} {currency}".strip()
+                total = f"{self._lists[self._key].total('cost'):.2f} {currency}".strip()
                 return f"{total} in whole {'bags' if self._key == 'buying' else 'packs'}."
-            case "cuts" if not dossier.lists["cuts"].rows:
+            case "cuts" if not self._lists["cuts"].rows:
                 return "No pole has a length yet: choose one in the Stand stage."
             case "cost":
                 return f"Price: {cost.price:.2f} {currency}".strip()

@@ -8,8 +8,9 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, Q
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet
-from kakushi.model.units import format_nominal
 from kakushi.session import edits
+from kakushi.words.sheet import last_row_words, shortage_words
+from kakushi.words.wording import Wording
 
 _MAX_TOLD = 3
 _AIMS = ("cheapest", "fewest left over")
@@ -117,17 +118,13 @@ class SuppliesPanel(Panel):
         self._show_dossier()
 
     def _show_dossier(self) -> None:
-        preparation = self.document.dossier.preparation
-        self._rows.setText("\n".join(preparation.row_sentences))
-        self._rows.setVisible(bool(preparation.row_sentences))
-        job = self.document.dossier.plan.job
-        told = []
-        for shortage in preparation.shortages[:_MAX_TOLD]:
-            line = shortage.line
-            words = f"Short of {line.short} {job.colour(line.colour).name} {format_nominal(line.nominal_in)}"
-            ideas = "; ".join(shortage.ideas)
-            told.append(f"{words}: {ideas or 'buy it'}.")
-        if more := len(preparation.shortages) - _MAX_TOLD:
+        dossier = self.document.dossier
+        wording = Wording(dossier.plan.job, self.document.units)
+        rows = [last_row_words(last, wording) for last in dossier.last_rows()]
+        self._rows.setText("\n".join(rows))
+        self._rows.setVisible(bool(rows))
+        told = [shortage_words(shortage, wording) for shortage in dossier.shortages[:_MAX_TOLD]]
+        if more := len(dossier.shortages) - _MAX_TOLD:
             told += [f"…and {more} more, see “To buy”."] if more > 0 else []
         self._short.setText(
             "\n".join(told)

@@ -1,0 +1,108 @@
+"""What a copy takes besides balloons: by the studio's rules, for its joints, its line, its wrapped pole, its base."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+
+from kakushi.building.poles import pole_kind
+from kakushi.dress.kind import STRIPS
+from kakushi.model.catalogue import Studio
+from kakushi.model.groups import rows_groups
+from kakushi.model.job import Job
+from kakushi.model.piece import Piece
+from kakushi.model.used import Used
+from kakushi.model.workshop import ItemRule, Per
+from kakushi.packing.groups.table import wrappings_of
+from kakushi.packing.joints import JOINTS
+from kakushi.plan.values import PiecePlan
+from kakushi.stand.frame import sections, wrapping_balloons
+
+LINE, RIBBON, GLUE = "line", "ribbon", "glue"
+
+
+def by_rules(counted: Mapping[Per, float], rules: Iterable[ItemRule]) -> tuple[Used, ...]:
+    """What the rules ask for, given how many of everything there are."""
+    return tuple(
+        Used(item=rule.item, count=amount, unit=rule.unit)
+        for rule in rules
+        if (amount := rule.amount * counted.get(rule.per, 0.0)) > 0
+    )
+
+
+def pole_joints(design: PiecePlan, studio: Studio) -> int:
+    """Joints between screwed sections of a copy's pole."""
+    frame, kind = design.piece.frame, pole_kind(design.piece, studio)
+    length = (frame.pole_length_mm or 0.0) if frame.has_pole else 0.0
+    return sections(length, kind.section_mm) - 1 if kind and kind.section_mm and length else 0
+
+
+def frame_uses(design: PiecePlan, studio: Studio) -> tuple[Used, ...]:
+    """What the frame of one copy takes by the rules: per copy, metre of pole, metre of height, joint of the pole."""
+    frame = design.piece.frame
+    pole = (frame.pole_length_mm or 0.0) if frame.has_pole else 0.0
+    counted: dict[Per, float] = {
+        "copy": 1.0,
+        "metre of pole": pole / 1000,
+        "metre of height": design.assembly.top / 1000,
+        "pole joint": pole_joints(design, studio),
+    }
+    return by_rules(counted, studio.rules)
+
+
+def joint_uses(design: PiecePlan) -> dict[int, tuple[Used, ...]]:
+    """What joins each row (index) to the row below, in one copy; rows of different groups are not joined."""
+    piece, index, found = design.piece, 0, {}
+    rises = design.assembly.rows.frames.rises
+    for _, group in rows_groups(piece.groups):
+        for row in group.rows[1:]:
+            index += 1
+            sizes = tuple(slot.diameter_mm for slot in row.slots)
+            needs = JOINTS[row.joint or piece.joint].needs(float(rises[index - 1]), sizes)
+            amounts = (
+                (STRIPS, "pcs", needs.strips),
+                (LINE, "m", needs.line / 1000),
+                (RIBBON, "m", needs.ribbon / 1000),
+            )
+            found[index] = tuple(Used(item=item, count=many, unit=unit) for item, unit, many in amounts if many)
+        index += bool(group.rows)
+    return found
+
+
+def core_uses(design: PiecePlan, studio: Studio) -> Iterator[Used]:
+    """The line that one copy without a pole hangs on; a column wound with ribbon hangs on its ribbon."""
+    wound = any(used.item == RIBBON for joint in joint_uses(design).values() for used in joint)
+    if design.piece.frame.kind == "line" and not wound:
+        length = design.assembly.top + 2 * studio.frame_rules.line_tail_mm
+        yield Used(item=LINE, count=length / 1000, unit="m")
+
+
+def wrap_uses(design: PiecePlan, studio: Studio, job: Job) -> Iterator[tuple[int, Used]]:
+    """Modelling balloons that wrap bare pole in one copy, with the places of the groups."""
+    piece = design.piece
+    for place, wrapping in wrappings_of(piece.groups):
+        low, high = design.assembly.spans[place]
+        many = wrapping_balloons(
+            high - low,
+            piece.frame.pole_diameter_mm,
+            wrapping.style,
+            studio.frame_rules,
+            wrapping.strands,
+            wrapping.inflated,
+        )
+        of = f", {job.colour(wrapping.colour).name}" if wrapping.colour else ""
+        yield place, Used(item=f"{STRIPS}{of}", count=many)
+
+
+def base_name(piece: Piece, studio: Studio) -> str:
+    """The base as it is named on the lists; "" without one."""
+    base = piece.frame.base
+    if not base.is_there:
+        return ""
+    alike = next((b for b in studio.bases if (b.radius_mm, b.mass_g) == (base.radius_mm, base.mass_g)), None)
+    return f"base: {alike.name if alike else base.kind}"
+
+
+def base_prices(studio: Studio) -> Iterator[ItemRule]:
+    """What is charged for the use of bases."""
+    for base in studio.bases:
+        yield ItemRule(item=f"base: {base.name}"[:80], price=base.price)

@@ -1,0 +1,131 @@
+"""Parts as steps: clusters one by one, toppers, hung things, weights, accents, in the safest order."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from kakushi.building.materials import by_rules
+from kakushi.building.part_order import safest_order
+from kakushi.building.rows import Tied
+from kakushi.building.step import Fact, PuttingOn, StepKind, TyingCluster
+from kakushi.colour.tying import Balloon, in_bunches
+from kakushi.dress.clusters import line_of
+from kakushi.dress.kinds.fillers import cluster_balloons, many
+from kakushi.dress.table import balloons_of, in_build_order, kind_of, materials_of, role_of, sized_mm, things_of
+from kakushi.model.parts import Extended, Fillers, Lettering, Part, PartBalloons, Placed
+from kakushi.model.used import Used, balloons
+from kakushi.plan.values import PiecePlan, Plan
+
+
+@dataclass(frozen=True, slots=True)
+class PutOn:
+    """A part, or one cluster of a set, as it is put on. `place`: of the cluster; `on`: key of a part that comes first.
+
+    `share` of what the part takes, of its time and of what it uses.
+    """
+
+    part: Part
+    place: int
+    kind: StepKind
+    fact: Fact
+    uses: tuple[Used, ...]
+    tied: tuple[Tied, ...]
+    ties: tuple[tuple[Balloon, ...], ...]
+    on: int | None
+    share: float
+
+
+@lru_cache(maxsize=64)
+def parts_in_order(design: PiecePlan, plan: Plan) -> tuple[Part, ...]:
+    """The parts of a design as they are put on: the order in which it leans least, fillers first of equals."""
+    order = safest_order(design, plan.studio)
+    if order is None or order.is_usual:
+        return tuple(in_build_order(design.piece.parts))
+    # Fillers hide what shows of the rows: they are tied in while one can still reach in.
+    late = [part for part in order.parts if not isinstance(part, Fillers)]
+    early = [part for part in in_build_order(design.piece.parts) if isinstance(part, Fillers)]
+    rest = [part for part in in_build_order(design.piece.parts) if part not in order.parts and part not in early]
+    return (*early, *late, *rest)
+
+
+def put_on(part: Part, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
+    """The steps that put a part on."""
+    if isinstance(part, Fillers):
+        yield from _clusters(part, design, plan)
+        return
+    listed = balloons_of(part)
+    tied = tuple((role_of(part), (_balloon(part, line),), line.count) for line in listed)
+    fact = PuttingOn(part, *_where(part, design))
+    uses, on = _uses(part, listed, plan, 1.0), part.on if isinstance(part, Extended | Lettering) else None
+    yield PutOn(part, 0, StepKind(kind_of(part).step), fact, uses, tied, (), on, 1.0)
+
+
+def _balloon(part: Part, line: PartBalloons) -> Balloon:
+    return Balloon(line.nominal_in, round(sized_mm(part, line), 2), line.colour)
+
+
+def _uses(part: Part, listed: Sequence[PartBalloons], plan: Plan, share: float) -> tuple[Used, ...]:
+    """What a step of a part uses: its balloons, and its share of what the part takes."""
+    counted = Counter[tuple[float, str, bool]]()
+    for line in listed:
+        counted[line.nominal_in, line.colour, line.seen] += line.count
+    uses = [
+        balloons(count, nominal, colour, role_of(part), seen)
+        for (nominal, colour, seen), count in counted.items()
+        if count
+    ]
+    uses += [used.times(share) for used in materials_of(part)]
+    if counted_as := kind_of(part).counted_as:
+        uses += by_rules({counted_as: things_of(part) * share}, plan.studio.rules)
+    return tuple(uses)
+
+
+def _clusters(part: Fillers, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
+    total = many(part)
+    for number, place in enumerate(_in_turn(part, design, total), 1):
+        seat = part.seats[place] if part.seats else None
+        listed = cluster_balloons(part, seat)
+        line = None if seat is None else line_of(seat, design.piece.rows, design.geometry)
+        row = None
+        if seat is not None and line is not None:
+            row = next(k for k, each in enumerate(design.piece.rows) if each.key == seat.row)
+        told = Counter((each.nominal_in, each.diameter_mm, each.colour) for each in listed)
+        fact = TyingCluster(
+            part, number, total, tuple((*kind, count) for kind, count in told.items()), part.tie, row,
+            line.azimuth if line else 0.0,
+        )  # fmt: skip
+        cluster = tuple(_balloon(part, each) for each in listed)
+        tied = tuple((role_of(part), tuple(sorted(bunch)), 1) for bunch in in_bunches(cluster) if bunch)
+        uses, share = _uses(part, listed, plan, 1 / total), 1 / total
+        yield PutOn(part, place, StepKind.CLUSTER, fact, uses, tied, (cluster,), None, share)
+
+
+def _in_turn(part: Fillers, design: PiecePlan, total: int) -> list[int]:
+    """Places of clusters in the order in which they are tied in: row by row, going round."""
+    if not part.seats:
+        return list(range(total))
+    rows = {row.key: index for index, row in enumerate(design.piece.rows)}
+    turns = [line_of(seat, design.piece.rows, design.geometry) for seat in part.seats]
+
+    def at(place: int) -> tuple[float, float, int]:
+        line = turns[place]
+        azimuth = line.azimuth % (2 * math.pi) if line else 0.0
+        return rows.get(part.seats[place].row, len(rows)), azimuth, place
+
+    return sorted(range(total), key=at)
+
+
+def _where(part: Part, design: PiecePlan) -> tuple[int | None, float | None]:
+    """At which row (from 0) and on which side, degrees from the front, a part goes; None for neither."""
+    if not isinstance(part, Placed):
+        return None, None
+    now = next((each for each in design.parts if each.key == part.key), part)
+    height = now.height_mm if isinstance(now, Placed) else part.height_mm
+    knots = design.geometry.knots
+    if not len(knots) or not height:
+        return None, None
+    return int(abs(knots - height).argmin()), part.azimuth_deg if part.offset_mm else None

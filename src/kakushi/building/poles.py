@@ -1,0 +1,105 @@
+"""Poles of a whole job: how each kind is cut from stock, what that takes, and the paint."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput
+from kakushi.model.piece import Piece
+from kakushi.model.used import Used
+from kakushi.model.workshop import ItemRule, PoleKind
+from kakushi.plan.values import Plan
+from kakushi.stand.cutting import CutList, cut_list
+from kakushi.stand.frame import paint_cans, sections
+
+PAINT = "spray paint"
+
+
+@dataclass(frozen=True, slots=True)
+class PoleCuts:
+    """The cut list of one kind of pole: lengths (mm) wanted with their number, and why there is none.
+
+    `longest_stock_mm`: the longest length it is sold in, where it is sold in lengths.
+    """
+
+    pole: str
+    wanted: tuple[tuple[float, int], ...]
+    cuts: CutList
+    problem: Literal["", "no kind", "too long"] = ""
+    longest_stock_mm: float = 0.0
+
+
+def pole_kind(piece: Piece, studio: Studio) -> PoleKind | None:
+    """The catalogue's kind of a piece's pole, or None."""
+    return next((kind for kind in studio.poles if kind.name == piece.frame.pole_name), None)
+
+
+def pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
+    """The cut list of every kind of pole in a plan."""
+    wanted: dict[str, Counter[float]] = defaultdict(Counter)
+    kinds: dict[str, PoleKind] = {}
+    for piece_plan in plan.pieces:
+        frame, kind = piece_plan.piece.frame, pole_kind(piece_plan.piece, plan.studio)
+        if not frame.has_pole or not frame.pole_length_mm:
+            continue
+        name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
+        if kind:
+            kinds[name] = kind
+        for _, many, design in piece_plan.built:
+            wanted[name][design.piece.frame.pole_length_mm or frame.pole_length_mm] += many
+    for name, lengths in wanted.items():
+        yield _cuts_of(name, lengths, kinds.get(name), plan.studio.frame_rules.kerf_mm)
+
+
+def _cuts_of(name: str, lengths: Counter[float], kind: PoleKind | None, kerf: float) -> PoleCuts:
+    listed = tuple(sorted(lengths.items(), reverse=True))
+    if kind is None:
+        return PoleCuts(name, listed, CutList((), True), "no kind")
+    longest = max(kind.stock_mm)
+    if kind.section_mm:
+        # Screwed together, not cut: so many whole sections.
+        lengths = Counter({kind.section_mm: sum(sections(length, kind.section_mm) * n for length, n in listed)})
+        return PoleCuts(name, listed, cut_list(lengths, [kind.section_mm], 0.0), longest_stock_mm=longest)
+    try:
+        return PoleCuts(name, listed, cut_list(lengths, kind.stock_mm, kerf), longest_stock_mm=longest)
+    except BadInput:
+        return PoleCuts(name, listed, CutList((), True), "too long", longest)
+
+
+def pole_materials(poles: tuple[PoleCuts, ...]) -> Iterator[Used]:
+    """Stock lengths that the cut lists take."""
+    for pole in poles:
+        for stock, many in sorted(Counter(bar.stock for bar in pole.cuts.bars).items(), reverse=True):
+            yield Used(item=stock_name(pole.pole, stock), count=many)
+
+
+def stock_name(pole: str, stock_mm: float) -> str:
+    """A length of a pole as it is named on the lists."""
+    return f"{pole}, {stock_mm / 1000:g} m"
+
+
+def pole_prices(plan: Plan) -> Iterator[ItemRule]:
+    """Prices of poles by their length, and of paint."""
+    for kind in plan.studio.poles:
+        for stock in kind.stock_mm:
+            yield ItemRule(item=stock_name(kind.name, stock)[:80], price=kind.price_per_m * stock / 1000)
+    yield ItemRule(item=PAINT, price=plan.studio.frame_rules.can_price)
+
+
+def paint_needed(plan: Plan) -> Iterator[Used]:
+    """Cans of paint for all painted poles."""
+    lengths: dict[float, list[float]] = defaultdict(list)
+    for piece_plan in plan.pieces:
+        frame = piece_plan.piece.frame
+        if frame.painted and frame.has_pole and frame.pole_length_mm:
+            for _, many, design in piece_plan.built:
+                lengths[frame.pole_diameter_mm] += [design.piece.frame.pole_length_mm or frame.pole_length_mm] * many
+    rules = plan.studio.frame_rules
+    # The spare cans are for the job, not for every diameter of pole.
+    cans = sum(paint_cans(of, diameter, rules) - rules.spare_cans for diameter, of in lengths.items())
+    if lengths:
+        yield Used(item=PAINT, count=cans + rules.spare_cans, unit="cans")

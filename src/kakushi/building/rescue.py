@@ -1,0 +1,592 @@
+"""Ways out when a build goes wrong: planned again from what stands, never touching a row that is built.
+
+Every way is an edited piece with what planning it gives; ways come in the order of how little the client will notice.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+from kakushi.building.rows import used_balloons
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput, Length
+from kakushi.model.groups import Direction, Group, Row, RowsGroup, Slot, first_rows_group
+from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.piece import Piece, SeenSides, free_row_key, with_rows
+from kakushi.model.roles import BalloonRole
+from kakushi.model.used import Used, merged
+from kakushi.model.values import replace
+from kakushi.packing.groups.rows import settled
+from kakushi.packing.stack import Packing, stack_row
+from kakushi.plan.geometry import assembly_of, column_target_mm, packing_of
+from kakushi.plan.pipeline import plan
+from kakushi.plan.values import PiecePlan, Plan
+
+Kind = tuple[float, str]
+"""Nominal size, in, and colour key of a balloon."""
+_TAU_LOW, _TAU_HIGH = 0.02, 6.0
+"""Packing forces looked among: looser than laid on, tighter than any hand presses."""
+_ROUNDS = 6
+"""Plans tried for one way: the height is nearly linear in the sizes, two would do on most pieces."""
+_RISE = 0.72
+"""Of a diameter: how much higher a row makes a column, to begin with."""
+_SMALLER_LAST = 0.75
+"""Of the row below it: a last row that small closes a column rather than going on with it."""
+_MOST_WAYS = 6
+_REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0
+"""To untie and lay one row again; to fetch something from a shop. Assumed."""
+
+
+class Resized(NamedTuple):
+    """The rows to come, as many or one more or fewer, resized; where the piece then ends.
+
+    `changed` of `rows` rows, by `most_mm` at most, larger or (negative) smaller. `is_short`: their balloons reach no
+    farther.
+    """
+
+    what: Literal["same", "more", "smaller more", "fewer"]
+    rows: int
+    changed: int
+    most_mm: float
+    ends_mm: float
+    wished_mm: float
+    is_short: bool
+
+
+class AllBuilt(NamedTuple):
+    """No row is left that could change anything."""
+
+
+class Enough(NamedTuple):
+    """Nothing is missing."""
+
+
+class Fetch(NamedTuple):
+    """More balloons of a kind fetched."""
+
+    kind: Kind
+    many: int
+
+
+class OtherNominal(NamedTuple):
+    """Balloons of another nominal size (in), sized like those of the kind that is short."""
+
+    kind: Kind
+    many: int
+    nominal_in: float
+
+
+class Recoloured(NamedTuple):
+    """Places of a kind in other colours: on the side nobody sees, in the last rows, or spread; rows from 0."""
+
+    kind: Kind
+    many: int
+    where: Literal["unseen", "last", "spread"]
+    colours: tuple[str, ...]
+    rows: tuple[int, ...]
+
+
+class AsPlanned(NamedTuple):
+    """A slot has the colour that was planned; row and slot from 0."""
+
+    row: int
+    slot: int
+    colour: str
+
+
+class Exchange(NamedTuple):
+    """The wrong balloon exchanged with the one in another slot (from 0) that should be there."""
+
+    slot: int
+    planned: str
+
+
+class Untie(NamedTuple):
+    """The wrong balloon untied and the planned one put in; row and slot from 0."""
+
+    row: int
+    slot: int
+    planned: str
+
+
+class Leave(NamedTuple):
+    """The wrong balloon left where it is."""
+
+    there: str
+    planned: str
+
+
+class LookMeant(NamedTuple):
+    """The wrong colour repeated on that side in every other row to come."""
+
+    colour: str
+
+
+class LiveWith(NamedTuple):
+    """A wrong size left as it is: how much higher the piece ends, and by how much the match changes."""
+
+    higher_mm: float
+    match: float
+
+
+class Redo(NamedTuple):
+    """A row (from 0) done again, and so many above it."""
+
+    row: int
+    above: int
+
+
+Remedy = (
+    Resized | AllBuilt | Enough | Fetch | OtherNominal | Recoloured | AsPlanned | Exchange | Untie | Leave | LookMeant
+    | LiveWith | Redo
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Way:
+    """One way out: what is done, the edited piece (None: the plan stays), its plan, what it costs.
+
+    `uses`: balloons of the rows not yet built. `balloons` and `minutes` more than before; `noticed`: how much the
+    client sees of it, 0 for nothing.
+    """
+
+    remedy: Remedy
+    piece: Piece | None
+    planned: PiecePlan
+    uses: tuple[Used, ...]
+    balloons: int
+    minutes: float
+    noticed: float
+
+    @property
+    def height_mm(self) -> float:
+        """The height it ends at."""
+        return self.planned.measured_height_mm
+
+    @property
+    def match(self) -> float | None:
+        """Mean match with the outline."""
+        return self.planned.match.mean if self.planned.match else None
+
+
+class _Rescue:
+    """A piece of a planned job with so many rows of its first group built, and what ways out of it have in common."""
+
+    def __init__(self, whole: Plan, piece_plan: PiecePlan, built: int, cancelled: Cancelled) -> None:
+        self.whole, self.plan, self.studio, self.cancelled = whole, piece_plan, whole.studio, cancelled
+        self.piece = piece_plan.piece
+        place = first_rows_group(self.piece.groups)
+        group = self.piece.groups[place] if place is not None else None
+        if place is None or not isinstance(group, RowsGroup) or not group.rows:
+            raise BadInput(f"“{self.piece.name}” has no rows.", "piece")
+        if group.built is not Direction.UP:
+            raise BadInput("Rows built from the top or from both ends are not planned again yet.", "direction")
+        if not 0 <= built <= len(group.rows):
+            raise BadInput(f"“{self.piece.name}” has {len(group.rows)} rows; {built} cannot be built.", "built")
+        self.place, self.rows, self.built = place, group.rows, built
+
+    @property
+    def left(self) -> tuple[Row, ...]:
+        """Rows of the group not yet built."""
+        return self.rows[self.built :]
+
+    def with_left(self, rows: Sequence[Row]) -> Piece:
+        """The piece with other rows above the built ones."""
+        return with_rows(self.piece, (*self.rows[: self.built], *rows), self.place)
+
+    def planned(self, piece: Piece, colours: Sequence[Sequence[str]] = ()) -> tuple[Piece, PiecePlan]:
+        """The plan of an edited piece. Built rows stay as they look, and with `colours` so do the rows to come.
+
+        Where the layers would colour them anew, because a pattern is stretched or rows turn a little, they are painted.
+        """
+        stop_if(self.cancelled)
+        found = self._plan(piece)
+        wanted = colours or self.plan.colouring[: self.built]
+        changes = {
+            (row, slot): {"colour": then}
+            for row, (now, line) in enumerate(zip(found.colouring, wanted, strict=False))
+            for slot, (shown, then) in enumerate(zip(now, line, strict=True))
+            if shown != then
+        }
+        if changes:
+            if not piece.paint_shown:
+                # Paint that is hidden would come out with the new one: what does not show is taken off.
+                cleared = {(k, n): {"colour": None} for k, row in enumerate(piece.rows) for n in range(row.count)}
+                piece = replace(with_slots(piece, cleared), paint_shown=True)
+            piece = with_slots(piece, changes)
+            found = self._plan(piece)
+        return piece, found
+
+    def _plan(self, piece: Piece) -> PiecePlan:
+        job = replace(self.whole.job, pieces=(piece,))
+        return plan(job, self.studio, self.cancelled).pieces[0]
+
+    def way(
+        self,
+        remedy: Callable[[PiecePlan], Remedy],
+        piece: Piece,
+        noticed: float,
+        minutes: float = 0.0,
+        colours: Sequence[Sequence[str]] = (),
+    ) -> Way:
+        """A way by its edited piece; `colours` of its rows, where they are known."""
+        edited, found = self.planned(piece, colours)
+        uses = self.uses(found)
+        more = int(sum(use.count for use in uses) - sum(use.count for use in self.uses(self.plan)))
+        rows = len(edited.rows) - len(self.piece.rows)
+        minutes += rows * self.studio.rates.row_s / 60 + more * self.studio.rates.inflate_s / 60
+        return Way(remedy(found), edited, found, uses, more, minutes, noticed)
+
+    def stay(self, remedy: Remedy, noticed: float, balloons: int = 0, minutes: float = 0.0) -> Way:
+        """A way that leaves the plan as it is."""
+        return Way(remedy, None, self.plan, self.uses(self.plan), balloons, minutes, noticed)
+
+    def uses(self, found: PiecePlan) -> tuple[Used, ...]:
+        """Balloons of the rows not yet built, those of other groups too."""
+        rows = list(zip(found.piece.rows, found.colouring, strict=True))[self.built :]
+        used = [
+            use for row, line in rows for use in used_balloons(row.slots, tuple(line), BalloonRole.ROW, self.whole.job)
+        ]
+        return tuple(sorted(merged(used), key=lambda use: (use.kind, use.seen)))
+
+
+def with_slots(piece: Piece, changes: Mapping[tuple[int, int], Mapping[str, object]]) -> Piece:
+    """A piece with some slots changed, by row (among all rows) and slot, from 0."""
+    groups: list[Group] = []
+    first = 0
+    for group in piece.groups:
+        if isinstance(group, RowsGroup):
+            rows = [
+                replace(
+                    row,
+                    slots=tuple(replace(s, **changes.get((first + k, n), {})) for n, s in enumerate(row.slots)),
+                )
+                for k, row in enumerate(group.rows)
+            ]
+            first += len(rows)
+            groups.append(replace(group, rows=tuple(rows)))
+        else:
+            groups.append(group)
+    return replace(piece, groups=tuple(groups))
+
+
+def _first_rows(piece: Piece) -> tuple[Row, ...]:
+    place = first_rows_group(piece.groups)
+    group = piece.groups[place] if place is not None else None
+    return group.rows if isinstance(group, RowsGroup) else ()
+
+
+# --- ends too high or too low --------------------------------------------------------------------
+
+
+def aimed_again(
+    whole: Plan, piece_plan: PiecePlan, built: int, knot_mm: float | None, cancelled: Cancelled = never
+) -> list[Way]:
+    """Ways for the rows above the `built` ones to end at the wished height.
+
+    `knot_mm`: height above the floor of the knot of the last row built, as measured; None: as planned. Raises BadInput
+    for what cannot be, `errors.Cancelled`.
+    """
+    job = _Rescue(whole, piece_plan, built, cancelled)
+    if knot_mm is not None:
+        job.piece = replace(job.piece, learnt_tau=learnt_tau(piece_plan, built, knot_mm, job.studio))
+    return sorted(_aims(job), key=lambda way: (abs(_error(way)) > job.studio.sizer.step_mm / 2, way.noticed))[
+        :_MOST_WAYS
+    ]
+
+
+def learnt_tau(piece_plan: PiecePlan, built: int, knot_mm: float, studio: Studio) -> float:
+    """The packing force with which `built` rows have their last knot at a height, mm. Raises BadInput.
+
+    The first row stands where it stands however it is packed: two rows at least tell something.
+    """
+    piece = piece_plan.piece
+    rows = _first_rows(piece)[:built]
+    if built < 2:
+        raise BadInput("Build two rows before you measure: one alone does not tell how you pack.", "built")
+    base = piece_plan.assembly.spans[first_rows_group(piece.groups) or 0][0]
+    packing, joint = packing_of(piece, studio), piece.joint
+
+    def knot_at(tau: float) -> float:
+        stack = tuple(stack_row(row, packing, joint) for row in rows)
+        geometry = settled(stack, Packing(tau, packing.pole_radius, packing.slack, joint=packing.joint), 0.0)
+        return base - geometry.bottom + float(geometry.knots[-1])
+
+    low, high = knot_at(_TAU_HIGH), knot_at(_TAU_LOW)
+    if not low - 0.02 * low <= knot_mm <= high + 0.02 * high:
+        raise BadInput(
+            "The knot of row {row} can lie between {low} and {high}: {got} was measured elsewhere, or rows "
+            "were missed.",
+            "height",
+            row=built,
+            low=Length(low),
+            high=Length(high),
+            got=Length(knot_mm),
+        )
+    a, b = math.log(_TAU_LOW), math.log(_TAU_HIGH)
+    for _ in range(24):
+        middle = (a + b) / 2
+        # Pressed harder it lies lower.
+        if knot_at(math.exp(middle)) > knot_mm:
+            a = middle
+        else:
+            b = middle
+    return math.exp((a + b) / 2)
+
+
+def _always(remedy: Remedy) -> Callable[[PiecePlan], Remedy]:
+    return lambda _found: remedy
+
+
+def _error(way: Way) -> float:
+    return way.planned.height_error_mm
+
+
+def _aims(job: _Rescue) -> Iterator[Way]:
+    left = job.left
+    if not left:
+        yield job.stay(AllBuilt(), 0.0)
+        return
+    yield _resized(job, left, "same", 0.0)
+    more = replace(left[-1], key=free_row_key(job.piece))
+    yield _resized(job, (*left, more), "more", 1.0)
+    small = replace(more, slots=tuple(_shrunk(slot, _SMALLER_LAST, job.studio) for slot in more.slots))
+    yield _resized(job, (*left, small), "smaller more", 1.5)
+    if len(left) > 1:
+        yield _resized(job, left[:-1], "fewer", 1.0)
+
+
+def _shrunk(slot: Slot, factor: float, studio: Studio) -> Slot:
+    """A slot that much smaller, on the sizer, of the smallest nominal size that reaches it."""
+    wanted = max(slot.diameter_mm * factor, SMALLEST_DIAMETER_MM)
+    sizes = [size for size in studio.nominals if size.smallest_mm <= wanted <= size.largest_mm]
+    nominal = slot.nominal_in if any(size.nominal_in == slot.nominal_in for size in sizes) else None
+    if nominal is None and sizes:
+        nominal = min(size.nominal_in for size in sizes)
+    return replace(slot, nominal_in=nominal or slot.nominal_in, diameter_mm=studio.sizer.stepped(wanted, 0))
+
+
+def _resized(
+    job: _Rescue, left: Sequence[Row], what: Literal["same", "more", "smaller more", "fewer"], noticed: float
+) -> Way:
+    """Rows not yet built resized step by step, evenly, until the column ends where it must."""
+    steps, tried = 0, {}
+    slope = _RISE * job.studio.sizer.step_mm
+    for _ in range(_ROUNDS):
+        stop_if(job.cancelled)
+        if steps not in tried:
+            tried[steps] = _miss(job, _stepped(left, steps, job.studio))
+        error = tried[steps]
+        nearer = steps - round(error / slope)
+        if nearer == steps or nearer in tried:
+            break
+        steps = nearer
+    best = min(tried, key=lambda each: (abs(tried[each]), abs(each)))
+    for beside in (best - 1, best + 1):
+        if beside not in tried:
+            tried[beside] = _miss(job, _stepped(left, beside, job.studio))
+    best = min(tried, key=lambda each: (abs(tried[each]), abs(each)))
+    rows = _stepped(left, best, job.studio)
+    changed = sum(1 for before, now in zip(left, rows, strict=True) if before.slots != now.slots)
+    per_row = abs(best) / max(len(left), 1)
+    most = max(abs(now.diameter_mm - before.diameter_mm) for before, now in zip(left, rows, strict=True))
+
+    def remedy(found: PiecePlan) -> Remedy:
+        is_short = abs(found.height_error_mm) > job.studio.sizer.step_mm / 2
+        by = math.copysign(most, best)
+        return Resized(what, len(left), changed, by, found.measured_height_mm, found.piece.target_height_mm, is_short)
+
+    return job.way(remedy, job.with_left(rows), noticed + per_row)
+
+
+def _stepped(rows: Sequence[Row], steps: int, studio: Studio) -> list[Row]:
+    """Rows some sizer steps larger or smaller altogether, shared out evenly, within the reach of their balloons."""
+    many = len(rows)
+    shares = [math.floor((k + 1) * steps / many) - math.floor(k * steps / many) for k in range(many)]
+    return [
+        replace(row, slots=tuple(_resized_slot(slot, share, studio) for slot in row.slots)) if share else row
+        for row, share in zip(rows, shares, strict=True)
+    ]
+
+
+def _resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
+    size = studio.nominal(slot.nominal_in)
+    able = (studio.sizer.diameters(size) if size else []) or [slot.diameter_mm]
+    low, high = min(able[0], slot.diameter_mm), max(able[-1], slot.diameter_mm)
+    return replace(slot, diameter_mm=min(max(studio.sizer.stepped(slot.diameter_mm, steps), low), high))
+
+
+def _miss(job: _Rescue, left: Sequence[Row]) -> float:
+    """Height reached less height wished, mm."""
+    piece = job.with_left(left)
+    assembly = assembly_of(piece, piece.groups, job.studio, job.cancelled)
+    return assembly.top - column_target_mm(piece, assembly)
+
+
+# --- short of something --------------------------------------------------------------------------
+
+
+def short_of(
+    whole: Plan, piece_plan: PiecePlan, built: int, left: Mapping[Kind, int], cancelled: Cancelled = never
+) -> list[Way]:
+    """Ways to go on with so many balloons `left` of some kinds; of others there is enough.
+
+    Raises BadInput for what cannot be, `errors.Cancelled`.
+    """
+    job = _Rescue(whole, piece_plan, built, cancelled)
+    needed = Counter[Kind]()
+    for use in job.uses(piece_plan):
+        needed[use.kind] += int(use.count)
+    lacking = {kind: needed[kind] - have for kind, have in left.items() if needed[kind] > have}
+    if not lacking:
+        return [job.stay(Enough(), 0.0)]
+    ways: list[Way] = []
+    for kind, many in lacking.items():
+        ways += _for_lack_of(job, kind, many, left)
+    return sorted(ways, key=lambda way: way.noticed)[: _MOST_WAYS + len(lacking)]
+
+
+def _for_lack_of(job: _Rescue, kind: Kind, many: int, left: Mapping[Kind, int]) -> Iterator[Way]:
+    # Of all groups: those further up take from the same bags.
+    places = [
+        (k, slot)
+        for k in range(job.built, len(job.piece.rows))
+        for slot, (each, key) in enumerate(zip(job.piece.rows[k].slots, job.plan.colouring[k], strict=True))
+        if (each.nominal_in, key) == kind
+    ]
+    # What is missing inside other balloons has no place of its own.
+    swapped = min(many, len(places))
+    fetch = job.stay(Fetch(kind, many), 0.9, many, _BUY_MINUTES)
+    if not swapped:
+        yield fetch
+        return
+    last = sorted(places, key=lambda place: (-place[0], place[1]))[:swapped]
+    yield from _other_nominals(job, kind, last)
+    if others := _other_colours(job, kind, left):
+        if job.piece.seen_sides is not SeenSides.ALL_ROUND:
+            hidden = sorted(places, key=lambda place: (-_unseen(job, *place), -place[0]))
+            yield _recoloured(job, kind, hidden[:swapped], others, 1.0, "unseen")
+        # The end of a pattern is less missed than a gap in it: the last ones go.
+        yield _recoloured(job, kind, last, others, 2.0, "last")
+        spread = [places[round((n + 0.5) * len(places) / swapped - 0.5)] for n in range(swapped)]
+        yield _recoloured(job, kind, spread, others, 3.0, "spread")
+    yield fetch
+
+
+def _other_nominals(job: _Rescue, kind: Kind, last: Sequence[tuple[int, int]]) -> Iterator[Way]:
+    """The same colour and diameter out of another nominal size, in whole rows where that is enough."""
+    nominal, _ = kind
+    sized = [job.piece.rows[k].slots[slot].diameter_mm for k, slot in last]
+    for size in job.studio.nominals:
+        if size.nominal_in == nominal:
+            continue
+        if not all(size.smallest_mm - 0.1 <= diameter <= size.largest_mm + 0.1 for diameter in sized):
+            continue
+        piece = with_slots(job.piece, {place: {"nominal_in": size.nominal_in} for place in last})
+        # Farther from the nominal size it looks softer or stiffer.
+        noticed = 0.2 + abs(math.log(size.nominal_in / nominal))
+        remedy = _always(OtherNominal(kind, len(last), size.nominal_in))
+        yield job.way(remedy, piece, noticed, colours=job.plan.colouring)
+
+
+def _other_colours(job: _Rescue, kind: Kind, left: Mapping[Kind, int]) -> list[str]:
+    """Colours of the piece that may take the place of one, those used most first."""
+    nominal, colour = kind
+    counted = Counter(key for line in job.plan.colouring for key in line)
+    return [key for key, _ in counted.most_common() if key != colour and left.get((nominal, key), 1) > 0]
+
+
+def _recoloured(
+    job: _Rescue,
+    kind: Kind,
+    places: Sequence[tuple[int, int]],
+    others: Sequence[str],
+    noticed: float,
+    where: Literal["unseen", "last", "spread"],
+) -> Way:
+    """Some slots in another colour: the one that fewest of their neighbours have."""
+    painted: dict[tuple[int, int], str] = {}
+    for k, slot in places:
+        line = job.plan.colouring[k]
+        beside = Counter((line[slot - 1], line[(slot + 1) % len(line)]))
+        painted[k, slot] = min(others, key=lambda key: (beside[key], others.index(key)))
+    colours = [list(line) for line in job.plan.colouring]
+    for (k, slot), key in painted.items():
+        colours[k][slot] = key
+    rows = tuple(sorted({k for k, _ in places}))
+    remedy = _always(Recoloured(kind, len(places), where, tuple(dict.fromkeys(painted.values())), rows))
+    return job.way(remedy, job.piece, noticed + 0.02 * len(places), colours=colours)
+
+
+def _unseen(job: _Rescue, row: int, slot: int) -> float:
+    """How far a slot looks away from where somebody sees it, 0 to 1."""
+    surface = job.plan.surface
+    angle = float(surface.angles[surface.firsts[row] + slot])
+    seen = [0.0] if job.piece.seen_sides is SeenSides.FRONT else [0.0, math.pi]
+    return min((1 - math.cos(angle - side)) / 2 for side in seen)
+
+
+# --- wrong colour, wrong size, another end -----------------------------------------------------------
+
+
+def wrong_colour(
+    whole: Plan, piece_plan: PiecePlan, built: int, row: int, slot: int, colour: str, cancelled: Cancelled = never
+) -> list[Way]:
+    """Ways when a built row (from 0) has a `colour` in a slot that is not the planned one. Raises BadInput."""
+    job = _Rescue(whole, piece_plan, built, cancelled)
+    if not 0 <= row < built or not 0 <= slot < job.rows[row].count:
+        raise BadInput(f"Row {row + 1}, slot {slot + 1} is not built.", "row")
+    line = job.plan.colouring[row]
+    planned = line[slot]
+    if planned == colour:
+        return [job.stay(AsPlanned(row, slot, colour), 0.0)]
+    ways = []
+    mirror = [other for other, key in enumerate(line) if key == colour]
+    if mirror:
+        nearest = min(mirror, key=lambda other: min(abs(other - slot), len(line) - abs(other - slot)))
+        ways.append(job.stay(Exchange(nearest, planned), 0.2, 0, _REDO_MINUTES))
+    noticed, minutes = 0.1 + 0.3 * (built - 1 - row), _REDO_MINUTES * (built - row)
+    ways.append(job.stay(Untie(row, slot, planned), noticed, 1, minutes))
+    ways.append(job.stay(Leave(colour, planned), 2.0))
+    if job.left:
+        ways.append(_meant(job, row, slot, colour))
+    return sorted(ways, key=lambda way: way.noticed)
+
+
+def _meant(job: _Rescue, row: int, slot: int, colour: str) -> Way:
+    """The rows to come have the same colour at the same side, so that it looks meant."""
+    surface = job.plan.surface
+    angle = float(surface.angles[surface.firsts[row] + slot])
+    colours = [list(line) for line in job.plan.colouring[: len(job.rows)]]
+    for k in range(job.built, len(job.rows)):
+        if (k - row) % 2 == 0:
+            angles = surface.angles[surface.firsts[k] : surface.firsts[k + 1]]
+            colours[k][min(range(len(angles)), key=lambda n: -math.cos(float(angles[n]) - angle))] = colour
+    return job.way(_always(LookMeant(colour)), job.piece, 1.5, colours=colours)
+
+
+def wrong_size(
+    whole: Plan, piece_plan: PiecePlan, built: int, row: int, diameter_mm: float, cancelled: Cancelled = never
+) -> list[Way]:
+    """Ways when a built row (from 0) has another size than planned: how it looks, or redone. Raises BadInput."""
+    job = _Rescue(whole, piece_plan, built, cancelled)
+    if not 0 <= row < built:
+        raise BadInput(f"Row {row + 1} is not built.", "row")
+    if not SMALLEST_DIAMETER_MM <= diameter_mm <= LARGEST_DIAMETER_MM:
+        raise BadInput("No balloon is {size} across.", "size", size=Length(diameter_mm))
+    mine = job.rows[row]
+    now = replace(mine, slots=tuple(replace(slot, diameter_mm=diameter_mm) for slot in mine.slots))
+    rows = (*job.rows[:row], now, *job.rows[row + 1 :])
+    _, found = job.planned(with_rows(job.piece, rows, job.place))
+    off = found.height_mm - job.plan.height_mm
+    match = (found.match.mean - job.plan.match.mean) if found.match and job.plan.match else 0.0
+    live = Way(LiveWith(off, match), None, found, job.uses(found), 0, 0.0, 0.3 + 20 * max(-match, 0.0))
+    again = built - row
+    minutes = again * (_REDO_MINUTES + job.studio.rates.row_s / 60)
+    redo = job.stay(Redo(row, again - 1), 0.5, mine.count, minutes)
+    return sorted((live, redo), key=lambda way: way.noticed)

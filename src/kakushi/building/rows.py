@@ -1,0 +1,152 @@
+"""Rows and balls as they are laid: from tying cards and settled turns to what a step of a row holds."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from kakushi.building.step import Laid, LayingRow, RowRef, Spot
+from kakushi.building.tying import balloon_of, cards_of
+from kakushi.colour.landing import RowTying
+from kakushi.colour.tying import Balloon, Card, Kind, RowAt
+from kakushi.model.groups import RowsGroup, Slot
+from kakushi.model.job import Job
+from kakushi.model.piece import LandingSchool
+from kakushi.model.roles import BalloonRole
+from kakushi.model.used import Used, balloons
+from kakushi.packing.groups.table import balloon_lines
+from kakushi.plan.relations import laid_on, relation_of
+from kakushi.plan.values import PiecePlan, Plan
+
+Tied = tuple[BalloonRole, Kind, int]
+"""Balloons tied together (sorted) for a role, and how often."""
+
+
+@dataclass(frozen=True, slots=True)
+class LaidRow:
+    """A row in its turn: where it is, how it is laid, what is said of it, and what it uses and is tied from.
+
+    `alike`: equal for rows that are laid alike.
+    """
+
+    ref: RowRef
+    laid: Laid
+    spots: tuple[Spot, ...]
+    uses: tuple[Used, ...]
+    tied: tuple[Tied, ...]
+    fact: LayingRow
+    alike: tuple[object, ...]
+
+
+@lru_cache(maxsize=8)
+def _cards(plan: Plan) -> dict[tuple[int, str, int], list[tuple[int, Card, RowAt]]]:
+    """Cards of every row, by piece, copy's label and row; several where copies share a label."""
+    found: dict[tuple[int, str, int], list[tuple[int, Card, RowAt]]] = {}
+    for number, card in enumerate(cards_of(plan)):
+        for at in card.rows:
+            found.setdefault((at.piece, at.label, at.row), []).append((number, card, at))
+    return found
+
+
+def _tied_by(plan: Plan, piece: int, label: str, row: int, slots: Sequence[Balloon]) -> tuple[int, RowTying]:
+    """Number of the card and tying of a row with those balloons in slot order."""
+    for number, card, at in _cards(plan)[piece, label, row]:
+        tied = card.cluster.balloons
+        if all(tied[k] == slots[(k + at.shift) % len(slots)] for k in range(len(slots))):
+            return number, card.tying.moved(at.shift)
+    raise LookupError(f"row {row} of piece {piece} is tied by no card")
+
+
+def inner_colours(slots: tuple[Slot, ...], colours: tuple[str, ...], job: Job) -> list[str | None]:
+    """For every slot the colour of the balloon inside it, None where there is none."""
+    stuffed = {c.key: c.inner for c in job.palette if c.outer and c.inner}
+    return [slot.inner_colour or stuffed.get(colour) for slot, colour in zip(slots, colours, strict=True)]
+
+
+def used_balloons(slots: tuple[Slot, ...], colours: tuple[str, ...], role: BalloonRole, job: Job) -> tuple[Used, ...]:
+    """Balloons that slots use up, those inside others included."""
+    outer: Mapping[str, str | None] = {c.key: c.outer for c in job.palette if c.outer and c.inner}
+    inner = inner_colours(slots, colours, job)
+    seen = Counter((slot.nominal_in, outer.get(key) or key) for slot, key in zip(slots, colours, strict=True))
+    hidden = Counter((slot.nominal_in, key) for slot, key in zip(slots, inner, strict=True) if key)
+    return (
+        *(balloons(count, *kind, role) for kind, count in seen.items()),
+        *(balloons(count, *kind, BalloonRole.INNER, seen=False) for kind, count in hidden.items()),
+    )
+
+
+def tied_inside(slots: tuple[Slot, ...], colours: tuple[str, ...], job: Job) -> Iterator[Tied]:
+    """Balloons that go inside others, each by itself."""
+    for slot, key in zip(slots, inner_colours(slots, colours, job), strict=True):
+        if key:
+            yield BalloonRole.INNER, (balloon_of(slot, key),), 1
+
+
+def laid_rows(design: PiecePlan, label: str, plan: Plan) -> Iterator[list[LaidRow]]:
+    """The rows of each group of a design in the order in which they are built; lists in the order of the groups."""
+    first, on = 0, laid_on(design.piece)
+    for place, group in enumerate(design.piece.groups):
+        if isinstance(group, RowsGroup):
+            yield [_laid_row(design, label, plan, place, group, first + k, on) for k in group.build_order()]
+            first += len(group.rows)
+        else:
+            yield []
+
+
+def _laid_row(
+    design: PiecePlan, label: str, plan: Plan, place: int, group: RowsGroup, index: int, on: Sequence[int | None]
+) -> LaidRow:
+    rows, other = design.piece.rows, on[index]
+    row, colours = rows[index], tuple(design.colouring[index])
+    slots = tuple(map(balloon_of, row.slots, colours))
+    number, tying = _tied_by(plan, design.piece.key, label, index, slots)
+    laid = _laid(tying, slots)
+    in_group = next(k for k, each in enumerate(group.rows) if each.key == row.key)
+    # The row that is laid on another one carries the joint of the upper of the two.
+    joint = None if other is None else rows[max(index, other)].joint or design.piece.joint
+    begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor")
+    fact = LayingRow(
+        relation_of(design, index),
+        joint,
+        any(inner_colours(row.slots, colours, plan.job)),
+        float(design.geometry.knots[index]) if begins_in_air else None,
+    )
+    angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
+    spots = tuple(
+        Spot(slot, float(angle), balloon) for slot, (angle, balloon) in enumerate(zip(angles, slots, strict=True))
+    )
+    tied = [(BalloonRole.ROW, tuple(sorted(bunch)), 1) for bunch in laid.ties]
+    return LaidRow(
+        RowRef(row.key, index, place, in_group, other),
+        laid,
+        spots,
+        used_balloons(row.slots, colours, BalloonRole.ROW, plan.job),
+        (*tied, *tied_inside(row.slots, colours, plan.job)),
+        fact,
+        (number, fact._replace(knot_mm=None)),
+    )
+
+
+def _laid(tying: RowTying, slots: Sequence[Balloon]) -> Laid:
+    many = len(slots)
+    lock = None
+    if tying.lock is not None:
+        a, b = ((slot - tying.first) % many for slot in tying.lock)
+        lock = (a, b)
+    return Laid(
+        tying.school.value,
+        tuple(tuple(slots[slot] for slot in group) for group in tying.groups),
+        tying.school is not LandingSchool.DUPLETS_LAID_ON,
+        tying.half_turns if tying.gap is not None else None,
+        lock,
+        tying.first,
+        tying.learnt,
+    )
+
+
+def ball_colours(design: PiecePlan) -> list[tuple[str, ...]]:
+    """Colours of each ball of a design in slot order."""
+    lines = [line for line in balloon_lines(design.piece.groups) if not line.takes_pattern]
+    return [tuple(slot.colour or design.fallback for slot in line.slots) for line in lines]

@@ -1,0 +1,260 @@
+"""One step of a build, as a value: what is done, what it takes, and the facts that are said of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Literal, NamedTuple
+
+from kakushi.building.poles import PoleCuts
+from kakushi.colour.relation import Relation
+from kakushi.colour.tying import Balloon, Kind
+from kakushi.model.joints import JointKind
+from kakushi.model.parts import FillerTie, Part
+from kakushi.model.roles import BalloonRole
+from kakushi.model.used import Used
+
+
+class StepKind(StrEnum):
+    """What is done in a step."""
+
+    CUT = "cut"
+    PAINT = "paint"
+    WAIT = "wait"
+    INFLATE = "inflate"
+    BASE = "base"
+    GLUE = "glue"
+    WRAP = "wrap"
+    ROW = "row"
+    BALL = "ball"
+    CAP = "cap"
+    NECKS = "necks"
+    CLUSTER = "cluster"
+    ACCENT = "accent"
+    HANG = "hang"
+    WEIGHT = "weight"
+    TOPPER = "topper"
+    LOOK = "look"
+    FIX = "put right"
+    PACK = "pack"
+
+
+class Work(StrEnum):
+    """Kinds of work that the time of a job is split by."""
+
+    FRAME = "poles and bases"
+    INFLATE = "inflating and tying"
+    BUILD = "building"
+    DRESS = "dressing"
+    LOOK = "looking over"
+    PACK = "packing"
+
+
+WORK: Mapping[StepKind, Work] = {
+    StepKind.CUT: Work.FRAME, StepKind.PAINT: Work.FRAME, StepKind.WAIT: Work.FRAME, StepKind.BASE: Work.FRAME,
+    StepKind.GLUE: Work.FRAME, StepKind.INFLATE: Work.INFLATE, StepKind.WRAP: Work.BUILD, StepKind.ROW: Work.BUILD,
+    StepKind.BALL: Work.BUILD, StepKind.CAP: Work.BUILD, StepKind.NECKS: Work.BUILD, StepKind.CLUSTER: Work.DRESS,
+    StepKind.ACCENT: Work.DRESS, StepKind.HANG: Work.DRESS, StepKind.WEIGHT: Work.DRESS, StepKind.TOPPER: Work.DRESS,
+    StepKind.LOOK: Work.LOOK, StepKind.FIX: Work.LOOK, StepKind.PACK: Work.PACK,
+}  # fmt: skip
+
+
+class Spot(NamedTuple):
+    """Where a balloon of a row lies in the end: slot (from 0), direction (radians from the front), the balloon."""
+
+    slot: int
+    azimuth: float
+    balloon: Balloon
+
+
+class Laid(NamedTuple):
+    """How a cluster is tied and laid on. Places and numbers from 0, anticlockwise from above.
+
+    `ties`: the bunches; crossed, bunch j of m holds the balloons numbered j, j + m, j + 2m …, counted from the gap that
+    takes the pole; laid on one after the other, bunch after bunch (`is_crossed` False). `half_turns`: each exchanges
+    the last number and the first; None where nothing is wrapped. `lock`: neighbouring places exchanged afterwards.
+    `is_taught`: as the sculptor's own hands do it. `first`: the slot in which place 0 lies in the end.
+    """
+
+    school: str
+    ties: tuple[tuple[Balloon, ...], ...]
+    is_crossed: bool
+    half_turns: int | None
+    lock: tuple[int, int] | None
+    first: int
+    is_taught: bool = False
+
+    @property
+    def numbered(self) -> tuple[Balloon, ...]:
+        """The balloons of the cluster as they are numbered before the wrap."""
+        if not self.is_crossed:
+            return tuple(balloon for bunch in self.ties for balloon in bunch)
+        longest = max(len(bunch) for bunch in self.ties)
+        return tuple(bunch[k] for k in range(longest) for bunch in self.ties if k < len(bunch))
+
+
+@dataclass(frozen=True, slots=True)
+class RowRef:
+    """A row of a piece: its key, its index among all rows, that of its group, and its index in the group.
+
+    `on`: the index among all rows of the one that it is laid on, None for the one that begins.
+    """
+
+    key: int
+    index: int
+    group: int
+    in_group: int
+    on: int | None = None
+
+
+# --- what is said of a step --------------------------------------------------------------------------------
+
+
+class Cutting(NamedTuple):
+    """Poles cut for the whole job."""
+
+    poles: tuple[PoleCuts, ...]
+
+
+class Painting(NamedTuple):
+    """Poles of pieces (by name) painted so many times."""
+
+    pieces: tuple[str, ...]
+    coats: int
+
+
+class Waiting(NamedTuple):
+    """Something dries or sets."""
+
+    what: Literal["paint", "glue"]
+
+
+class Inflating(NamedTuple):
+    """Balloons inflated for one copy; `bunches`: how many are tied together (1 for singles), and how often."""
+
+    balloons: int
+    bunches: tuple[tuple[int, int], ...]
+
+
+class SettingUp(NamedTuple):
+    """What a piece stands on is set up; `joined`: its pole is screwed together from sections."""
+
+    what: Literal["pole in base", "pole", "line", "foot"]
+    joined: bool
+
+
+class LayingRow(NamedTuple):
+    """A row brought on: how it lies, how it is held (`joint`; None for a row that begins).
+
+    `has_inner`: a balloon is inside another one. `knot_mm`: height of its knot above the floor, where nothing else
+    says how high it goes.
+    """
+
+    relation: Relation
+    joint: JointKind | None
+    has_inner: bool
+    knot_mm: float | None
+
+
+class ThreadingBall(NamedTuple):
+    """A ball tied and threaded on; colours with their counts, height of its middle above the floor, mm."""
+
+    colours: tuple[tuple[str, int], ...]
+    middle_mm: float
+    has_inner: bool
+
+
+class WrappingPole(NamedTuple):
+    """Bare pole wrapped."""
+
+    strands: int
+    style: str
+
+
+class Capping(NamedTuple):
+    """A balloon pulled over the pole's end."""
+
+    nominal_in: float
+
+
+class Looking(NamedTuple):
+    """A look from all sides."""
+
+    when: Literal["third", "half", "fillers", "last"]
+
+
+class RoomForMore(NamedTuple):
+    """A pole that may take one more row than the `rows` that are on."""
+
+    rows: int
+    fewest: int
+    most: int
+
+
+class TyingCluster(NamedTuple):
+    """A cluster of fillers: its set, its number of so many, its balloons, the row and direction of its seat."""
+
+    part: Part
+    number: int
+    many: int
+    balloons: tuple[tuple[float, float | None, str, int], ...]
+    """Nominal size (in), sized diameter (mm; None for the usual one), colour key, count."""
+    tie: FillerTie
+    row: int | None
+    azimuth: float
+
+
+class PuttingOn(NamedTuple):
+    """A part put on, at a row (from 0; None where it is at none) and on a side (degrees from the front)."""
+
+    part: Part
+    row: int | None
+    side_deg: float | None
+
+
+class Packing(NamedTuple):
+    """A copy made ready to leave."""
+
+    delivered: bool
+
+
+class PuttingRight(NamedTuple):
+    """What a check of a photograph asked for, as it was said."""
+
+    text: str
+
+
+Fact = (
+    Cutting | Painting | Waiting | Inflating | SettingUp | LayingRow | ThreadingBall | WrappingPole | Capping | Looking
+    | RoomForMore | TyingCluster | PuttingOn | Packing | PuttingRight | None
+)  # fmt: skip
+"""What is said of a step beyond its kind; None where the kind says it all."""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One thing to do. `key` stays the same while the plan changes elsewhere; `after`: keys of steps that come first.
+
+    `piece` (key) and `copy` (from 0) are None for what is done once for the whole job. Minutes of work, and of
+    waiting afterwards in which something else can be done. Rows laid alike share a `run`. `part`: key and, of
+    fillers, place of the cluster; `ties`: what a cluster of fillers is made of. `tied`: what is inflated and tied
+    beforehand for this step, with the role of its balloons and how often.
+    """
+
+    key: str
+    kind: StepKind
+    fact: Fact = None
+    after: tuple[str, ...] = ()
+    piece: int | None = None
+    copy: int | None = None
+    minutes: float = 0.0
+    wait_minutes: float = 0.0
+    row: RowRef | None = None
+    run: int | None = None
+    uses: tuple[Used, ...] = ()
+    laid: Laid | None = None
+    places: tuple[Spot, ...] = field(default=())
+    part: tuple[int, int] | None = None
+    ties: tuple[tuple[Balloon, ...], ...] = ()
+    tied: tuple[tuple[BalloonRole, Kind, int], ...] = ()

@@ -1,0 +1,350 @@
+"""Every step of a job in the right order, with what each waits for, uses up and takes: the job's one ledger.
+
+Supplies, materials, price, schedule and labels are sums over these steps (`workshop`).
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
+from functools import lru_cache
+from typing import Any
+
+from kakushi.building.materials import (
+    GLUE,
+    base_name,
+    by_rules,
+    core_uses,
+    frame_uses,
+    joint_uses,
+    pole_joints,
+    wrap_uses,
+)
+from kakushi.building.part_steps import parts_in_order, put_on
+from kakushi.building.poles import paint_needed, pole_cuts, pole_materials
+from kakushi.building.rows import LaidRow, Tied, ball_colours, inner_colours, laid_rows, tied_inside, used_balloons
+from kakushi.building.step import (
+    Capping,
+    Cutting,
+    Fact,
+    Inflating,
+    Looking,
+    Packing,
+    Painting,
+    RoomForMore,
+    SettingUp,
+    Step,
+    StepKind,
+    ThreadingBall,
+    Waiting,
+    WrappingPole,
+)
+from kakushi.building.tying import balloon_of
+from kakushi.colour.tying import Balloon, in_bunches
+from kakushi.dress.table import kind_of
+from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, rows_of
+from kakushi.model.parts import Cap, Fillers
+from kakushi.model.piece import Copy
+from kakushi.model.roles import BalloonRole
+from kakushi.model.used import Used, balloons, merged
+from kakushi.plan.advice import pole_range
+from kakushi.plan.values import PiecePlan, Plan
+
+CUT, PAINT, DRY = "cut", "paint", "dry"
+"""Keys of the steps that are done once for the whole job."""
+_LOOKS_FROM = 6
+"""Rows: shorter pieces are looked at once they are done."""
+_LOOK_MINUTES, _CUT_MINUTES, _PAINT_MINUTES, _GLUE_MINUTES = 2.0, 5.0, 5.0, 3.0
+"""A look round a piece; a cut; a pole painted once; a pole glued in. Assumed, until they are measured."""
+_CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
+"""A cap pulled on; the necks of a piece tucked in; a copy packed. Assumed, until they are measured."""
+_CAP_SIZES_IN = (5.0, 9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
+_PULLS_OVER_MM_PER_INCH = 7.0
+"""Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.
+
+Assumed: it lies flat 0.22 of nominal wide, and stretches to twice that.
+"""
+
+
+@lru_cache(maxsize=4)
+def steps_of(plan: Plan) -> tuple[Step, ...]:
+    """The steps of a job: what is done once, then copy by copy in the order of the pieces."""
+    return _JobSteps(plan).all()
+
+
+def steps_of_copy(steps: Iterable[Step], piece: int, copy: int) -> list[Step]:
+    """The steps of one copy (from 0) of a piece (key), in their order."""
+    return [step for step in steps if (step.piece, step.copy) == (piece, copy)]
+
+
+def copy_key(piece: int, copy: int) -> str:
+    """What the keys of a copy's steps begin with."""
+    return f"{piece}.{copy}"
+
+
+class _JobSteps:
+    """Collects the steps of a job."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan, self.studio = plan, plan.studio
+        self._poles = tuple(pole_cuts(plan))
+        self._run = 0
+
+    def all(self) -> tuple[Step, ...]:
+        steps = [*self._once()]
+        for piece_plan in self.plan.pieces:
+            own = iter(piece_plan.own_copies)
+            for number, copy in enumerate(piece_plan.piece.copies):
+                label, design = next(own) if copy.groups is not None else ("", piece_plan)
+                steps += _CopySteps(self, piece_plan, design, label, number, copy).all()
+        job = by_rules({"job": 1.0}, self.studio.rules)
+        if job and steps:
+            steps[0] = replace(steps[0], uses=(*steps[0].uses, *job))
+        return tuple(steps)
+
+    def next_run(self) -> int:
+        """A number no run of rows has yet."""
+        self._run += 1
+        return self._run
+
+    @property
+    def has_cuts(self) -> bool:
+        """Whether poles are cut or laid out for the job."""
+        return bool(self._poles)
+
+    def _once(self) -> Iterator[Step]:
+        """Poles cut, wiped and painted for all pieces together."""
+        if self._poles:
+            cuts = sum(many for pole in self._poles for _, many in pole.wanted)
+            uses = tuple(pole_materials(self._poles))
+            yield Step(CUT, StepKind.CUT, Cutting(self._poles), minutes=_CUT_MINUTES * cuts, uses=uses)
+        painted = [p.piece for p in self.plan.pieces if p.piece.frame.painted and p.piece.frame.has_pole]
+        if not painted:
+            return
+        coats, dry_h = self.studio.frame_rules.coats, self.studio.frame_rules.paint_dry_h
+        poles = sum(len(piece.copies) for piece in painted)
+        yield Step(
+            PAINT,
+            StepKind.PAINT,
+            Painting(tuple(piece.name for piece in painted), coats),
+            (CUT,) if self._poles else (),
+            minutes=_PAINT_MINUTES * poles * coats,
+            uses=tuple(paint_needed(self.plan)),
+        )
+        yield Step(DRY, StepKind.WAIT, Waiting("paint"), (PAINT,), wait_minutes=60 * dry_h)
+
+
+class _CopySteps:
+    """Collects the steps of one copy."""
+
+    def __init__(
+        self, job: _JobSteps, piece_plan: PiecePlan, design: PiecePlan, label: str, number: int, copy: Copy
+    ) -> None:
+        self._job, self._plan, self._studio, self._rates = job, job.plan, job.studio, job.studio.rates
+        self._whole, self._design, self._label, self._number, self._copy = piece_plan, design, label, number, copy
+        self._key = copy_key(piece_plan.piece.key, number)
+        self._steps: list[Step] = []
+
+    def all(self) -> list[Step]:
+        inflated = f"{self._key}.inflate"
+        lasts = self._groups([*self._base(), inflated])
+        done = self._cap(lasts)
+        self._parts(done, lasts)
+        self._finish()
+        per_balloon = by_rules({"balloon": 1.0}, self._studio.rules)
+        steps = [self._with_rules(step, per_balloon) for step in self._steps]
+        if inflating := self._inflating(inflated):
+            return [inflating, *steps]
+        return [replace(step, after=tuple(key for key in step.after if key != inflated)) for step in steps]
+
+    def _with_rules(self, step: Step, per_balloon: Sequence[Used]) -> Step:
+        many = sum(use.count for use in step.uses if use.is_balloon)
+        return replace(step, uses=merged([*step.uses, *(used.times(many) for used in per_balloon if many)]))
+
+    def _inflating(self, key: str) -> Step | None:
+        """All that the other steps tie in, inflated and tied beforehand; None where there is nothing."""
+        bunches = Counter[int]()
+        for step in self._steps:
+            for role, kind, many in step.tied:
+                # A cap stays as it comes out of the bag.
+                bunches[len(kind)] += many if role is not BalloonRole.CAP else 0
+        inflated = sum(size * many for size, many in bunches.items())
+        if not inflated:
+            return None
+        minutes = sum(self._rates.bunch_s(size) * many for size, many in bunches.items()) / 60
+        fact = Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)))
+        piece = self._whole.piece.key
+        return Step(key, StepKind.INFLATE, fact, piece=piece, copy=self._number, minutes=minutes)
+
+    def _add(self, name: str, kind: StepKind, fact: Fact, after: Iterable[str], **rest: Any) -> str:
+        """Add a step; its key. `rest`: other fields of a step."""
+        key = f"{self._key}.{name}"
+        piece, copy = self._whole.piece.key, self._number
+        self._steps.append(Step(key, kind, fact, tuple(dict.fromkeys(after)), piece, copy, **rest))
+        return key
+
+    # --- foot -----------------------------------------------------------------------------------
+
+    def _base(self) -> list[str]:
+        """What the first balloons wait for."""
+        design, rules = self._design, self._studio.frame_rules
+        frame = design.piece.frame
+        uses = [*frame_uses(design, self._studio), *core_uses(design, self._studio)]
+        if base := base_name(design.piece, self._studio):
+            uses.append(Used(item=base, count=1))
+        after = [CUT] if frame.has_pole and self._job.has_cuts and frame.pole_length_mm else []
+        if frame.painted and frame.has_pole:
+            after = [DRY]
+        fact = self._setting_up(pole_joints(design, self._studio) > 0)
+        key = self._add("base", StepKind.BASE, fact, after, minutes=self._rates.set_up_s / 60, uses=tuple(uses))
+        if frame.base.kind != "foam":
+            return [key]
+        glue = (Used(item=GLUE, count=rules.glue_g, unit="g"),) if rules.glue_g else ()
+        glued = self._add("glue", StepKind.GLUE, None, [key], minutes=_GLUE_MINUTES, uses=glue)
+        return [self._add("set", StepKind.WAIT, Waiting("glue"), [glued], wait_minutes=60 * rules.glue_dry_h)]
+
+    def _setting_up(self, joined: bool) -> SettingUp:
+        frame = self._design.piece.frame
+        if frame.has_pole:
+            return SettingUp("pole in base" if frame.base.is_there else "pole", joined)
+        return SettingUp("line" if frame.kind == "line" else "foot", joined)
+
+    # --- groups ----------------------------------------------------------------------------------
+
+    def _groups(self, base: list[str]) -> list[str]:
+        """Rows, balls and wrapped pole from the foot up; keys that the parts wait for."""
+        below = list(base)
+        every = list(laid_rows(self._design, self._label, self._plan))
+        balls = iter(zip(ball_colours(self._design), self._design.assembly.balls, strict=True))
+        wraps = dict(wrap_uses(self._design, self._studio, self._plan.job))
+        for place, group in enumerate(self._design.piece.groups):
+            # What is held at a height stands on nothing but the pole; on it is threaded after what is below.
+            if isinstance(group, RowsGroup) and group.rows:
+                below = [self._rows(every[place], group, below)]
+            elif isinstance(group, BallGroup):
+                colours, ball = next(balls)
+                below = [self._ball(place, group, colours, float(ball.centres[:, 2].mean()), below)]
+            elif isinstance(group, BarePoleGroup) and place in wraps:
+                fact, minutes = WrappingPole(group.strands, group.wrap), self._rates.row_s / 60
+                uses = (wraps[place],)
+                below = [self._add(f"wrap.{place}", StepKind.WRAP, fact, below, minutes=minutes, uses=uses)]
+        return below
+
+    def _ball(self, place: int, group: BallGroup, colours: tuple[str, ...], middle: float, below: list[str]) -> str:
+        job, slots = self._plan.job, group.slots
+        bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
+        tied: list[Tied] = [(BalloonRole.BALL, tuple(sorted(bunch)), 1) for bunch in bunches]
+        return self._add(
+            f"ball.{place}",
+            StepKind.BALL,
+            ThreadingBall(tuple(Counter(colours).items()), middle, any(inner_colours(slots, colours, job))),
+            below,
+            minutes=self._rates.row_s / 60,
+            uses=used_balloons(slots, colours, BalloonRole.BALL, job),
+            tied=(*tied, *tied_inside(slots, colours, job)),
+        )
+
+    def _rows(self, rows: list[LaidRow], group: RowsGroup, below: list[str]) -> str:
+        """Rows one on the other in their order; the key of the last one."""
+        joints = joint_uses(self._design)
+        per_row, per_joint = (by_rules({per: 1.0}, self._studio.rules) for per in ("row", "joint"))
+        looks: dict[int, Looking] = {}
+        if len(rows) >= _LOOKS_FROM:
+            looks = {len(rows) // 3: Looking("third"), len(rows) // 2: Looking("half")}
+        before, run, placed = below, 0, set[int]()
+        alike: tuple[object, ...] | None = None
+        for number, row in enumerate(rows, 1):
+            if row.alike != alike:
+                run, alike = self._job.next_run(), row.alike
+            placed.add(row.ref.index)
+            # Joints to the rows above and below that are there already.
+            first = row.ref.index - row.ref.in_group
+            joined = [
+                upper
+                for upper in (row.ref.index, row.ref.index + 1)
+                if first < upper < first + len(group.rows) and {upper, upper - 1} <= placed
+            ]
+            uses = (*row.uses, *per_row, *(u for upper in joined for u in (*joints.get(upper, ()), *per_joint)))
+            key = self._add(
+                f"row.{row.ref.key}",
+                StepKind.ROW,
+                row.fact,
+                before,
+                minutes=self._rates.row_s / 60,
+                uses=uses,
+                row=row.ref,
+                run=run,
+                laid=row.laid,
+                places=row.spots,
+                tied=row.tied,
+            )
+            before = [key]
+            if number in looks:
+                self._look(f"rows.{row.ref.key}", looks[number], before)
+        return before[0]
+
+    def _look(self, name: str, fact: Looking | RoomForMore, after: Iterable[str]) -> str:
+        return self._add(f"look.{name}", StepKind.LOOK, fact, after, minutes=_LOOK_MINUTES)
+
+    # --- parts -----------------------------------------------------------------------------------
+
+    def _cap(self, lasts: list[str]) -> list[str]:
+        """The cap on the pole end, which also resists the last row; what toppers wait for."""
+        lasts = self._one_more(lasts)
+        design = self._design
+        frame = design.piece.frame
+        # A cap among the parts is put on with them.
+        if not (frame.has_pole and frame.capped) or any(isinstance(part, Cap) for part in design.piece.parts):
+            return lasts
+        least = frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
+        nominal = next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1])
+        # In the colour of the last row.
+        colour = design.colouring[-1][0] if rows_of(design.piece.groups) and design.colouring else design.fallback
+        uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
+        tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)
+        return [self._add("cap", StepKind.CAP, Capping(nominal), lasts, minutes=_CAP_MINUTES, uses=uses, tied=tied)]
+
+    def _one_more(self, lasts: list[str]) -> list[str]:
+        """A question once all rows are on a pole that may take one more."""
+        design = self._design
+        found = pole_range(design.piece, design.geometry, design.packing, self._studio)
+        if found is None or found[1].most <= found[0]:
+            return lasts
+        rows, on_pole = found
+        return [self._look("more", RoomForMore(rows, on_pole.fewest, on_pole.most), lasts)]
+
+    def _parts(self, done: list[str], lasts: list[str]) -> None:
+        piece, keys = self._design.piece, dict[int, str]()
+        parts = parts_in_order(self._design, self._plan)
+        if any(isinstance(part, Fillers) for part in parts):
+            self._look("fillers", Looking("fillers"), lasts)
+        if piece.rows and not piece.dressing.necks_out:
+            self._add("necks", StepKind.NECKS, None, lasts, minutes=_NECKS_MINUTES)
+        minutes = self._rates.part_s / 60
+        # Words wait for their balloon, a head for its body.
+        waiting = sorted(parts, key=lambda part: getattr(part, "on", None) is not None)
+        for part in waiting:
+            after = done if kind_of(part).step in ("topper", "cap") else lasts
+            for each in put_on(part, self._design, self._plan):
+                first = [keys[each.on]] if each.on in keys else []
+                key = self._add(
+                    f"part.{part.key}.{each.place}",
+                    each.kind,
+                    each.fact,
+                    [*after, *first],
+                    minutes=minutes * each.share,
+                    uses=each.uses,
+                    part=(part.key, each.place),
+                    ties=each.ties,
+                    tied=each.tied,
+                )
+                keys.setdefault(part.key, key)
+
+    def _finish(self) -> None:
+        """A last look, and what is packed."""
+        needed = {key for step in self._steps for key in step.after}
+        ends = [step.key for step in self._steps if step.key not in needed]
+        looked = self._look("last", Looking("last"), ends)
+        delivered = self._plan.job.brief.handover == "delivered"
+        self._add("pack", StepKind.PACK, Packing(delivered), [looked], minutes=_PACK_MINUTES)

@@ -1,0 +1,130 @@
+"""What a sculptor should know of a planned piece: warnings, and advice for the build. Lengths mm, masses g."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+from kakushi.packing.dome_remedies import DomeRemedies
+from kakushi.packing.pole import PoleRange
+
+
+class SizedOutside(NamedTuple):
+    """Rows (from 0) sized outside the usable range of their balloons."""
+
+    rows: tuple[int, ...]
+
+
+class PackingUnknown(NamedTuple):
+    """A measured packing that this studio does not have; the tightness planned with instead."""
+
+    name: str
+    tightness: str
+
+
+class GroupsOverlap(NamedTuple):
+    """Two groups (from 0) that take up the same length of pole."""
+
+    one: int
+    other: int
+    shared_mm: float
+
+
+class GroupTooLow(NamedTuple):
+    """A group (from 0) that reaches below where it can stand."""
+
+    group: int
+    below_mm: float
+
+
+class NotSettled(NamedTuple):
+    """Rows that could not be brought to balance."""
+
+
+class RowSunk(NamedTuple):
+    """A row that lies in its neighbour."""
+
+
+class Domes(NamedTuple):
+    """Rows (from 0) that dome, and what keeps them down; `hangs`: nothing presses from below."""
+
+    rows: tuple[int, ...]
+    remedies: DomeRemedies
+    hangs: bool
+
+
+class DomesWhenKnocked(NamedTuple):
+    """Rows (from 0) that would dome if knocked during the build."""
+
+    rows: tuple[int, ...]
+
+
+class Lifts(NamedTuple):
+    """The free row (from 0) at the end of a group, which lifts unless it is held; `hangs`: it drops."""
+
+    row: int
+    hangs: bool
+
+
+class BarePole(NamedTuple):
+    """Pole between groups that nothing covers."""
+
+    low_mm: float
+    high_mm: float
+
+
+class RowsOnPole(NamedTuple):
+    """How many rows a pole takes, and how many are planned; `above_others`: on top of other groups."""
+
+    rows: int
+    pole: PoleRange
+    above_others: bool
+
+
+class ClustersLost(NamedTuple):
+    """Clusters of a set of fillers whose row or slot is gone."""
+
+    name: str
+    clusters: int
+
+
+class ClustersPress(NamedTuple):
+    """Pairs of clusters that lie deep in each other."""
+
+    pairs: int
+
+
+class PartLost(NamedTuple):
+    """A part whose row, or whose part that it was fixed to, is gone."""
+
+    name: str
+    lost: Literal["row", "part"]
+
+
+class TopperNarrow(NamedTuple):
+    """A topper so many times as wide as the top row."""
+
+    name: str
+    share: float
+    row_mm: float
+
+
+class TopperHeavy(NamedTuple):
+    """A topper heavier than the top row bears."""
+
+    name: str
+    weighs_g: float
+    bears_g: float
+
+
+class TopperLeans(NamedTuple):
+    """A topper that follows the swirl and leans, radians."""
+
+    name: str
+    lean: float
+
+
+Note = (
+    SizedOutside | PackingUnknown | GroupsOverlap | GroupTooLow | NotSettled | RowSunk | Domes | DomesWhenKnocked
+    | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | TopperNarrow | TopperHeavy | TopperLeans
+)  # fmt: skip
+"""A warning or an advice."""

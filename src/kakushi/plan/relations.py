@@ -1,0 +1,36 @@
+"""How the rows of a planned piece are turned: on which row each is laid, and how it lies there."""
+
+from __future__ import annotations
+
+from kakushi.colour.relation import Relation, facing, relation
+from kakushi.model.groups import Direction, RowsGroup
+from kakushi.model.piece import Piece
+from kakushi.plan.values import PiecePlan
+
+
+def laid_on(piece: Piece) -> list[int | None]:
+    """For every row of a piece, foot first, the row it is laid on; None for those that begin a group."""
+    found: list[int | None] = []
+    for group in piece.groups:
+        if isinstance(group, RowsGroup):
+            first = len(found)
+            below = (_laid_on(group, k) for k in range(len(group.rows)))
+            found += [None if row is None else first + row for row in below]
+    return found
+
+
+def _laid_on(group: RowsGroup, k: int) -> int | None:
+    """Built from both ends, the lower half is closed on by the upper one."""
+    many, built = len(group.rows), group.built
+    join = (many + 1) // 2
+    if built is Direction.UP or (built is Direction.BOTH and k <= join):
+        return k - 1 if k else None
+    return k + 1 if k < many - 1 else None
+
+
+def relation_of(design: PiecePlan, row: int) -> Relation:
+    """How a row (from 0) of a design lies on the one it is laid on, or faces the front where it begins."""
+    other = laid_on(design.piece)[row]
+    if other is None:
+        return facing(design.surface, row, design.colouring[row])
+    return relation(design.surface, row, other, design.colouring[row], design.colouring[other])

@@ -1,1 +1,0 @@
-"""What is worked out from a plan when asked: tying, stability, preparation, tables, dossier."""

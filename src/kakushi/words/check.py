@@ -1,0 +1,144 @@
+"""A check in words."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from kakushi.check.measure import Measured
+from kakushi.check.values import Fault, FaultKind, LeanUntold, NotChecked, Refusal, Result
+from kakushi.model.units import UnitSystem, format_length
+from kakushi.words.wording import Wording, counted, far_words, thickness
+
+_LEAST_LEAN = math.radians(1.0)
+"""Less nobody can tell from a photograph."""
+
+
+def measured_words(found: Measured, units: UnitSystem) -> str:
+    """A measured piece in a sentence; what was not seen is left out."""
+    share = f"{abs(found.share - 1) * 100:.0f} % {'larger' if found.share > 1 else 'smaller'} than planned"
+    same = "as planned" if abs(found.share - 1) < _SAME else share
+    parts = [f"{format_length(found.height_mm, units)} ± {thickness(found.height_off_mm, units)} high, {same}"]
+    if math.isfinite(found.rise_mm):
+        parts.append(f"rows rise {format_length(found.rise_mm, units)} ± {thickness(found.rise_off_mm, units)} each")
+    if math.isfinite(found.width_mm):
+        parts.append(f"the widest row is {format_length(found.width_mm, units)} wide")
+    return "; ".join(parts) + "."
+
+
+_SAME = 0.01
+
+
+def result_words(result: Result, wording: Wording) -> list[str]:
+    """What a check found, a line each: the photograph, the faults, what was not judged."""
+    return photo_words(result, wording, [fault_words(fault, wording) for fault in result.faults])
+
+
+def photo_words(result: Result, wording: Wording, faults: Sequence[str] = ()) -> list[str]:
+    """What is said of a whole photograph, with `faults` after where it was taken from."""
+    notes = [note_words(note) for note in result.notes]
+    if result.refused:
+        return [refusal_words(result.refused), *notes]
+    return [pose_words(result, wording.units), *faults, *summary_words(result), *notes]
+
+
+_REFUSALS = {
+    "marks": "The foot and top marks don't match this piece: set them again.",
+    "other piece": "This photograph does not show this piece, or too little of it.",
+    "mirrored": "The spiral runs the other way round than planned: it is mirrored.",
+}
+
+
+def refusal_words(refusal: Refusal) -> str:
+    """Why nothing was judged."""
+    if refusal.why != "rows":
+        return _REFUSALS[refusal.why]
+    many = f"{counted(abs(refusal.rows), 'row')} {'more' if refusal.rows > 0 else 'fewer'}"
+    return f"The photograph shows {many} than planned. Count them first: all else follows from it."
+
+
+def note_words(note: NotChecked | LeanUntold) -> str:
+    """What somebody should know of a photograph."""
+    if isinstance(note, NotChecked):
+        return f"{counted(note.balloons, 'hidden balloon')} {'was' if note.balloons == 1 else 'were'} not checked."
+    words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."
+    if not note.roll:
+        return words
+    oblique = f"{abs(math.degrees(note.roll)):.0f}° oblique to the {'left' if note.roll > 0 else 'right'}"
+    return f"The piece stands {oblique} in the picture: it leans, or the camera was rolled. {words}"
+
+
+def fault_words(fault: Fault, wording: Wording) -> str:
+    """What is not as planned, and what to do."""
+    row, where = fault.row + 1, f"Row {fault.row + 1}, slot {fault.slot + 1}"
+    match fault.kind:
+        case FaultKind.COLOUR:
+            return f"{where}: {_colour_words(fault, wording)}"
+        case FaultKind.MISSING | FaultKind.SIZE if fault.look:
+            return f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
+        case FaultKind.MISSING:
+            return f"{where}: the balloon is missing, or burst. Put one in: {wording.colour(fault.planned)}."
+        case FaultKind.SIZE:
+            what = "larger" if fault.amount > 1 else "smaller"
+            return f"{where}: clearly {what} than planned, about {fault.amount:.0%} of its size. Change it."
+        case FaultKind.TURNED:
+            by = "one balloon" if abs(fault.amount) == 1 else f"{abs(fault.amount):.0f} balloons"
+            way = f" {'anticlockwise' if fault.amount > 0 else 'clockwise'} seen from above"
+            # Half-way round it is the same both ways.
+            return f"Row {row} is turned by {by}{'' if 2 * abs(fault.amount) == fault.slots else way}: turn it back."
+        case FaultKind.GAP:
+            gap = wording.length(round(fault.amount, -1))
+            return f"Between rows {row - 1} and {row} there is a gap of about {gap}: press them together."
+        case FaultKind.SIDES:
+            wide, thin = ("right", "left") if fault.amount > 0 else ("left", "right")
+            far = wording.length(round(abs(fault.amount), -1))
+            return f"Rows {row} and {row + 1} reach {far} farther {wide} than {thin}: press them in."
+        case FaultKind.LEAN:
+            side = "right" if fault.amount > 0 else "left"
+            lean = f"{abs(math.degrees(fault.amount)):.0f}° to the {side}"
+            return f"The piece leans {lean} in the photograph: set it upright."
+
+
+def _colour_words(fault: Fault, wording: Wording) -> str:
+    if not fault.seen:
+        return "look here, it has no colour of the palette. Is it there, and nothing before it?"
+    planned, seen = wording.colour(fault.planned), wording.colour(fault.seen)
+    if fault.with_row >= 0:
+        pair = f"row {fault.with_row + 1}, slot {fault.with_slot + 1}"
+        return f"exchange {seen.lower()} for {planned.lower()}; the pair is at {pair}."
+    if fault.look:
+        return f"look here, it seems {seen} instead of {planned}."
+    return f"another colour than {planned}, perhaps {seen}." if fault.strange else f"{seen} instead of {planned}."
+
+
+def pose_words(result: Result, units: UnitSystem) -> str:
+    """Where a photograph was taken from."""
+    degrees = round(math.degrees(result.azimuth))
+    side = (
+        "from the front"
+        if abs(degrees) < 1
+        else f"from {abs(degrees)}° {'right' if degrees > 0 else 'left'} of the front"
+    )
+    sure = "" if result.confidence > 0.9 else "probably " if result.confidence > 0.6 else "perhaps "
+    away, eye = (far_words(each, units) for each in (result.pose.distance, result.pose.eye))
+    words = f"Taken {sure}{side}, {away} away, eye at {eye}."
+    if result.azimuths:
+        others = ", ".join(f"{math.degrees(each) % 360:.0f}°" for each in result.azimuths[:4])
+        words += f" It would look the same from {others}."
+    return words
+
+
+def summary_words(result: Result) -> list[str]:
+    """How many balloons were judged and not, and the lean."""
+    judged = sum(1 for each in result.balloons if not each.why_not)
+    hidden = len(result.balloons) - judged
+    found = [f"{counted(judged, 'balloon')} checked, {hidden} not: hidden, cut off or in glare."]
+    if not any(not fault.look for fault in result.faults):
+        found.insert(0, "Nothing wrong was found.")
+    if result.lean is not None and abs(result.lean) < _LEAST_LEAN:
+        found.append("It stands upright.")
+    elif result.lean is not None:
+        found.append(
+            f"It leans by {abs(math.degrees(result.lean)):.0f}° {'to the right' if result.lean > 0 else 'to the left'}."
+        )
+    return found

@@ -1,0 +1,98 @@
+"""What is said of parts: how they are put on and held, and what is not as it should be."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from kakushi.building.part_order import Order
+from kakushi.building.step import StepKind
+from kakushi.dress.table import kind_of, name_of
+from kakushi.dress.wishes import (
+    EvenNumber,
+    NoSuchSigns,
+    TooFewFixings,
+    TurnsRound,
+    Wish,
+    WrongClusterSize,
+    WrongForFoil,
+)
+from kakushi.model.parts import Extended, FillerTie, Fixing, Hung, Lettering, Part, Weight
+from kakushi.words.wording import counted, side_name
+
+HELD: Mapping[Fixing, str] = {
+    Fixing.LISTED: "",
+    Fixing.STRIP: "Catch a strip in the knot before tying; wind its tails round the top two rows on both sides and tie "
+    "them with two knots, three for transport.",
+    Fixing.VALVE: "Roll the valve up and tie half a strip round the roll, never tight enough to cut the foil off.",
+    Fixing.RIBBON: "Tie a length of ribbon to it and tape the end down where nobody looks.",
+    Fixing.DOTS: "Stick it on with four dots; they hold on latex, not on foil.",
+    Fixing.MAGNET: "A magnet disc inside the balloon, another one behind what it holds.",
+}
+"""How a part is held."""
+TIED: Mapping[FillerTie, str] = {
+    FillerTie.ASTRIDE: "Hang two clusters on one strip astride a balloon; twist one balloon of each together.",
+    FillerTie.LOOP: "Loop a strip round a neck of the row and tie the cluster on.",
+    FillerTie.BAND: "Tie it on with a doubled band.",
+    FillerTie.NECK: "Tie its neck to a neck of the row.",
+    FillerTie.DOT: "Stick it on with two dots.",
+    FillerTie.CHAIN: "Chain it on to the strip that hangs down.",
+}
+"""How a cluster of fillers is put on."""
+
+
+def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float | None) -> str:
+    """How a part is put on, at a row (from 0) and on a side (degrees from the front)."""
+    name, where = f"“{name_of(part)}”", "" if row is None else f" at row {row + 1}"
+    if side_deg is not None:
+        where += f", {side_name(side_deg)}"
+    match kind:
+        case StepKind.TOPPER if kind_of(part).standing(part):
+            begin = f"Put {name} on top."
+        case StepKind.HANG:
+            begin = f"Hang {name}{where}, by {counted(part.fixings if isinstance(part, Hung) else 1, 'fixing')}."
+        case StepKind.WEIGHT:
+            mass = f", {part.mass_g / 1000:g} kg" if isinstance(part, Weight) and part.mass_g else ""
+            begin = f"Put {name}{mass} in its place{where}."
+        case StepKind.CAP:
+            begin = f"Pull {name} over the pole end."
+        case _:
+            begin = f"Stick {name} on its balloon." if isinstance(part, Lettering) else f"Put {name} on{where}."
+    how = HELD[part.fixing] if isinstance(part, Extended) else ""
+    return f"{begin} {how}".strip()
+
+
+def wish_words(wish: Wish) -> str:
+    """What is not as it should be with a part."""
+    name = f"“{wish.name}”"
+    match wish:
+        case TooFewFixings(_, fixings):
+            return f"{name} hangs by {counted(fixings, 'fixing')}: give it two, each able to hold it alone."
+        case TurnsRound():
+            return f"{name}: both its fixings are at the same place: it turns round."
+        case WrongForFoil(_, "dots"):
+            return f"{name}: dots hold on latex, not on foil: stick them to the balloon it touches."
+        case WrongForFoil():
+            return f"{name}: a strip strangles a foil’s valve: roll the valve up and tie the roll."
+        case NoSuchSigns(_, made_of, signs):
+            what = "is no foil" if made_of == "foil" else "are no letters"
+            return f"{name}: there {what} for {' '.join(signs)}."
+        case WrongClusterSize(_, balloons, most):
+            return f"{name} has {balloons} balloons in a cluster: 1 to {most} can be placed."
+        case EvenNumber(_, clusters):
+            return f"{name}: {clusters} clusters are an even number."
+
+
+def order_words(order: Order) -> str:
+    """In which order parts are put on."""
+    names = ", ".join(f"“{name_of(part)}”" for part in order.parts)
+    if order.is_usual:
+        return f"The usual order of the parts is as safe as any: it may lean {_degrees(order.usual_tilt)} at its worst."
+    end = "falls at some step" if order.usual_tilt < 0 else f"only {_degrees(order.usual_tilt)}"
+    if order.least_tilt < 0:
+        return f"In whatever order, it falls at some step. Least bad: {names}."
+    return f"Safest order: {names}: it may lean {_degrees(order.least_tilt)} at its worst, in the usual order {end}."
+
+
+def _degrees(angle: float) -> str:
+    return f"{math.degrees(angle):.0f}°" if math.degrees(angle) >= 10 else f"{math.degrees(angle):.1f}°"

@@ -1,0 +1,108 @@
+"""What is said of the ways out when a build goes wrong."""
+
+from __future__ import annotations
+
+from kakushi.building.rescue import (
+    AllBuilt,
+    AsPlanned,
+    Enough,
+    Exchange,
+    Fetch,
+    Kind,
+    Leave,
+    LiveWith,
+    LookMeant,
+    OtherNominal,
+    Recoloured,
+    Redo,
+    Resized,
+    Untie,
+    Way,
+)
+from kakushi.model.units import format_nominal
+from kakushi.words.wording import Wording, counted, listed, named_rows
+
+_WHAT = {
+    "same": "The same rows",
+    "more": "One row more",
+    "smaller more": "A smaller last row more",
+    "fewer": "One row fewer",
+}
+
+
+def way_words(way: Way, wording: Wording) -> str:
+    """What is done in a way out, and what comes of it."""
+    match way.remedy:
+        case Resized():
+            return _resized_words(way.remedy, wording)
+        case AllBuilt():
+            return "All rows are built: see what the topper or the foot can give."
+        case Enough():
+            return "There is enough: go on as planned."
+        case Fetch(kind, many):
+            return f"Fetch {many} more {kind_words(kind, wording)}, from a shop or the spares: nobody will notice."
+        case OtherNominal(kind, many, nominal):
+            like = f"sized like the {format_nominal(kind[0])} ones"
+            return (
+                f"Take {many} × {format_nominal(nominal)} {wording.colour(kind[1])}, {like}: the same size and colour."
+            )
+        case Recoloured():
+            return _recoloured_words(way.remedy, wording)
+        case LiveWith(higher, match):
+            ends = f"ends {wording.length(abs(higher))} {'higher' if higher > 0 else 'lower'}"
+            return f"Live with it: the piece {ends}, the match changes by {match:+.1%}."
+        case Redo(row, above):
+            return f"Redo row {row + 1}" + (f" and the {above} above it." if above else ".")
+        case _:
+            return _wrong_colour_words(way.remedy, wording)
+
+
+def kind_words(kind: Kind, wording: Wording) -> str:
+    """A kind of balloon: 11″ harbour blue."""
+    return f"{format_nominal(kind[0])} {wording.colour(kind[1])}"
+
+
+def _resized_words(remedy: Resized, wording: Wording) -> str:
+    sizes = "as planned"
+    if remedy.changed:
+        by = f"{'larger' if remedy.most_mm > 0 else 'smaller'} by up to {wording.diameter(abs(remedy.most_mm))}"
+        sizes = f"{remedy.changed} of the {counted(remedy.rows, 'row')} to come {by}"
+    end = f"ends at {wording.length(remedy.ends_mm)} of {wording.length(remedy.wished_mm)}"
+    why = ": its balloons reach no farther" if remedy.is_short else ""
+    return f"{_WHAT[remedy.what]}, {sizes}: {end}{why}."
+
+
+def _recoloured_words(remedy: Recoloured, wording: Wording) -> str:
+    colours = listed(wording.colour(key) for key in remedy.colours)
+    begin = f"Use {colours} instead of {kind_words(remedy.kind, wording)} for {counted(remedy.many, 'place')}"
+    match remedy.where:
+        case "unseen":
+            return f"{begin} on the side nobody sees."
+        case "last":
+            rows = f"rows {remedy.rows[0] + 1} to {remedy.rows[-1] + 1}"
+            return f"{begin} in {rows if len(remedy.rows) > 1 else named_rows(remedy.rows)}."
+        case "spread":
+            return f"{begin}, spread over the rows to come."
+
+
+def _wrong_colour_words(remedy: AsPlanned | Exchange | Untie | Leave | LookMeant, wording: Wording) -> str:
+    match remedy:
+        case AsPlanned(row, slot, colour):
+            return f"Row {row + 1}, slot {slot + 1} is {wording.colour(colour)}, as planned."
+        case Exchange(slot, planned):
+            pair = f"If slot {slot + 1} has the {wording.colour(planned)} one, exchange the two"
+            return f"{pair}: untie both necks and tie them crosswise."
+        case Untie(row, slot, planned):
+            opens = "a knot pulled twice over the same way opens again"
+            return f"Untie slot {slot + 1} of row {row + 1}: {opens}. Put {wording.colour(planned)} in."
+        case Leave(there, planned):
+            return f"Leave it: one {wording.colour(there)} among {wording.colour(planned)}."
+        case LookMeant(colour):
+            return f"Make it look meant: {wording.colour(colour)} on that side in every other row to come."
+
+
+def cost_words(way: Way) -> str:
+    """What a way costs besides."""
+    if not way.balloons and not way.minutes:
+        return "no more work"
+    return f"{way.balloons:+d} balloons, {way.minutes:+.0f} min"

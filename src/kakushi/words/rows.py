@@ -1,0 +1,186 @@
+"""How a row is said: what it is tied of, how it is brought on, how it lies, how it is held."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+
+from kakushi.building.step import Laid, LayingRow, Step
+from kakushi.colour.relation import AllAlike, Balloons, Faces, Gap, Label, Lies, Relation
+from kakushi.colour.surface import UNLIKE
+from kakushi.model.joints import JointKind
+from kakushi.model.piece import LandingSchool
+from kakushi.model.units import format_nominal
+from kakushi.words.wording import Wording, counted, listed
+
+_JOINED: Mapping[JointKind, str] = {
+    JointKind.WRAPPED: "Push it down at the middle: pressed rows do not move again.",
+    JointKind.NECK_TIED: "Tie its neck to a neck of the row {beside}: under, over, double knot.",
+    JointKind.LINE_EIGHT: "Take the line in a figure eight round both knots, twice.",
+    JointKind.RIBBON: "Wind the ribbon round every balloon and the row {beside}.",
+    JointKind.STRIP: "Tie a strip round its knot and that of the row {beside}.",
+    JointKind.LINK_TIED: "Tie the link tips to those of the row {beside}.",
+}
+"""How a row is held to the row it is laid on; “{beside}”: below or above."""
+INNER_NECK = "Tie with the inner neck: the outer one tears."
+_MANY = 6
+"""Balloons of a row from which on it is hard to lay flat."""
+_FLATTEN = "Flatten it, twist two together and hold it till the next row lies on it."
+
+
+def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
+    """All that is said of laying a row, its number aside."""
+    laid, row = step.laid, step.row
+    if laid is None or row is None:
+        return ""
+    codes = {balloon.colour: wording.code(balloon.colour) for bunch in laid.ties for balloon in bunch}
+    many = len(laid.numbered)
+    words = [sizes_words(laid, wording), brought_words(laid, codes), relation_words(fact.relation, wording)]
+    if many >= _MANY:
+        words.append(_FLATTEN)
+    if fact.joint is not None and row.on is not None:
+        words += ["Check the hand.", _JOINED[fact.joint].format(beside="below" if row.on < row.index else "above")]
+        if fact.has_inner and fact.joint is JointKind.NECK_TIED:
+            words.append(INNER_NECK)
+    if fact.knot_mm is not None:
+        words.append(f"Its knot is {wording.length(fact.knot_mm)} above the floor.")
+    return " ".join(words)
+
+
+def sizes_words(laid: Laid, wording: Wording) -> str:
+    """How many balloons of which size, and in a cluster of several sizes which numbers are the large ones."""
+    counts = Counter((balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered)
+    said = ", ".join(
+        f"{many} × {format_nominal(nominal)} to {wording.diameter(size)}"
+        for (nominal, size), many in sorted(counts.items(), reverse=True)
+    )
+    large = large_numbers([balloon.diameter_mm for balloon in laid.numbered])
+    return f"{said}: {large_words(large)}." if large else f"{said}."
+
+
+def large_numbers(sizes: Sequence[float]) -> list[int]:
+    """Numbers (from 1) of the large balloons of a cluster of several sizes; none where they are alike."""
+    if max(sizes) <= min(sizes) * UNLIKE:
+        return []
+    middle = math.sqrt(max(sizes) * min(sizes))
+    return [number for number, size in enumerate(sizes, 1) if size > middle]
+
+
+def large_words(numbers: Sequence[int]) -> str:
+    """Which numbers are the large ones."""
+    return f"{listed(map(str, numbers))} {'are the large ones' if len(numbers) > 1 else 'is the large one'}"
+
+
+def brought_words(laid: Laid, codes: Mapping[str, str]) -> str:
+    """How the cluster is tied and brought to the pole or line; `codes` of colours by key."""
+    many = len(laid.numbered)
+    bunches = ", ".join(" + ".join(codes[balloon.colour] for balloon in bunch) for bunch in laid.ties)
+    if many == 1:
+        return f"Take {bunches}."
+    if laid.school == LandingSchool.DUPLETS_LAID_ON:
+        words = [f"Lay {bunches} on, one beside the other, anticlockwise."]
+    else:
+        words = [f"Cross {bunches}."]
+    return " ".join([*words, *wrap_words(many, laid.half_turns, laid.lock)])
+
+
+def wrap_words(many: int, half_turns: int | None, lock: tuple[int, int] | None) -> list[str]:
+    """How the pole goes into a cluster of so many balloons, and which two are exchanged last (from 0)."""
+    words = []
+    if half_turns:
+        turns = counted(half_turns, "half turn")
+        words.append(f"Pole into the gap between {many} and 1; cross those two behind it, {turns}.")
+    elif half_turns == 0:
+        words.append(f"Pole into the gap between {many} and 1; nothing is crossed behind it.")
+    if lock is not None:
+        words.append(f"Lock: exchange {lock[0] + 1} and {lock[1] + 1}.")
+    return words
+
+
+# --- how a row lies ------------------------------------------------------------------------------------------
+
+
+def relation_words(relation: Relation, wording: Wording) -> str:
+    """How a row lies on the row below (above), or faces the front, in a sentence that fits no other turn of it."""
+    match relation:
+        case AllAlike(on_balloons, below, as_they_fall):
+            each, others = ("One", ", the others as they fall") if as_they_fall else ("Each", "")
+            where = "stands on a balloon" if on_balloons else "goes into a gap"
+            return f"{each} balloon {where} of the row {_beside(below)}{others}."
+        case Faces():
+            return _faces_words(relation, wording)
+        case Lies():
+            return _lies_words(relation, wording)
+
+
+def _beside(below: bool) -> str:
+    return "below" if below else "above"
+
+
+def _faces_words(fact: Faces, wording: Wording) -> str:
+    article = "A" if fact.several else "The"
+    what, seen = (
+        (_gap_words(fact.what, wording), True)
+        if isinstance(fact.what, Gap)
+        else (_balloon_words(fact.what, wording), bool(fact.what.left or fact.what.right))
+    )
+    if fact.all_alike:
+        what = "balloon"
+    degrees = round(math.degrees(fact.turn))
+    if degrees == 0:
+        where = "faces the front mark"
+    elif abs(degrees) == 180:
+        where = "faces the back"
+    else:
+        where = f"faces {abs(degrees)}° to the {'right' if degrees > 0 else 'left'} of the front mark"
+    return f"{article} {what} {where}{_SEEN if seen else ''}."
+
+
+_SEEN = ", seen from outside"
+
+
+def _lies_words(fact: Lies, wording: Wording) -> str:
+    what = _balloon_words(fact.what, wording)
+    beside, told = _beside(fact.below), bool(fact.what.left or fact.what.right)
+    each = f"{'Each' if fact.several else 'The'} {what}"
+    if isinstance(fact.on, Balloons):
+        seen = told or fact.on.left or fact.on.right
+        article = "the" if fact.spots == 1 else "a"
+        return f"{each} stands on {article} {_balloon_words(fact.on, wording)} {beside}{_SEEN if seen else ''}."
+    left, right = fact.on.left, fact.on.right
+    if not (left and right):
+        # One gap beside a balloon of its own kind.
+        side = "right" if left else "left"
+        article = "the" if len(left or right) == 1 and fact.spots == 1 else "a"
+        words = f"{each} goes one gap to the {side} of {article} {_name((left or right)[0], wording)} {beside}"
+        return f"{words}{_SEEN if told else ''}."
+    if left == right and len(left) == 1:
+        return f"{each} goes between two {_name(left[0], wording)} {beside}{_SEEN if told else ''}."
+    article = "the" if fact.spots == 1 else "a"
+    return f"{each} goes into {article} {_gap_words(fact.on, wording)} {beside}{_SEEN}."
+
+
+def _name(label: Label, wording: Wording) -> str:
+    size = "" if label.large is None else "large " if label.large else "small "
+    return f"{size}{wording.colour(label.colour)}"
+
+
+def _names(labels: Sequence[Label], wording: Wording) -> str:
+    """Neighbours from the nearest on: sail white, then rope."""
+    return ", then ".join(_name(label, wording) for label in labels)
+
+
+def _balloon_words(what: Balloons, wording: Wording) -> str:
+    if what.left and what.left == what.right:
+        return f"{_name(what.label, wording)} with {_names(what.left, wording)} on both sides"
+    sides = [
+        f"{_names(labels, wording)} on its {side}"
+        for labels, side in ((what.left, "left"), (what.right, "right"))
+        if labels
+    ]
+    return _name(what.label, wording) + (f" with {' and '.join(sides)}" if sides else "")
+
+
+def _gap_words(gap: Gap, wording: Wording) -> str:
+    return f"gap with {_names(gap.left, wording)} on its left and {_names(gap.right, wording)} on its right"

@@ -1,0 +1,71 @@
+"""What is said of the days before: tasks, and what does not fit."""
+
+from __future__ import annotations
+
+from kakushi.building.schedule import (
+    BeginsTooEarly,
+    InflatedTooEarly,
+    LongerThanDay,
+    MorePeople,
+    Placed,
+    Problem,
+    Task,
+    WrongPin,
+)
+from kakushi.words.wording import clock, counted, hours_words, when
+
+_TASKS = {
+    "shop": "Shop: balloons, poles, strips",
+    "cut": "Cut the poles",
+    "paint": "Wipe and paint the poles",
+    "dry": "The paint dries",
+    "glue": "Glue poles into their foam",
+    "set": "The glue sets",
+    "inflate": "Inflate and tie",
+    "build": "Build {copy}",
+    "pack": "Pack for the way",
+    "load tools": "Load poles, balloons and tools",
+    "load pieces": "Load the pieces and the tools",
+    "drive": "Drive to the place",
+    "drive and back": "Drive to the place and back",
+    "set up": "Set up, look round, clear away",
+}
+_TRIPS = ("load tools", "load pieces", "drive", "drive and back")
+
+
+def task_words(task: Task) -> str:
+    """What is done in a task."""
+    words = _TASKS[task.what].replace("{copy}", task.copy)
+    part, parts = task.part
+    if parts == 1:
+        return words
+    return f"{words}, {'trip' if task.what in _TRIPS else 'part'} {part} of {parts}"
+
+
+def placed_words(placed: Placed) -> str:
+    """When a task is done, by whom."""
+    who = f"person {placed.people[0]}" if placed.people else "nobody"
+    return f"{when(placed.start)} to {clock(placed.end)}, {who}: {task_words(placed.task)}"
+
+
+def problem_words(problem: Problem) -> str:
+    """What does not fit, or what would help."""
+    match problem:
+        case WrongPin(task, "before", other) if other is not None:
+            return f"“{task_words(task)}” is pinned before “{task_words(other)}” is done: move its pin."
+        case WrongPin(task, "late"):
+            return f"“{task_words(task)}” ends after everything must stand: move its pin."
+        case WrongPin(task):
+            return f"“{task_words(task)}” is pinned while everybody is busy: move its pin or take one more person."
+        case LongerThanDay(task, day_h):
+            long, day = hours_words(task.minutes), hours_words(60 * day_h)
+            return f"“{task_words(task)}” takes {long}, longer than a working day of {day}: it runs into the night."
+        case BeginsTooEarly(begin):
+            return f"It does not fit: work would have to begin on {when(begin)}."
+        case InflatedTooEarly(hours, wished):
+            inflated = f"Balloons would be inflated {hours:.0f} hours before they must stand"
+            return f"{inflated}, more than the {wished:g} wished: they shrink meanwhile."
+        case MorePeople(None):
+            return "More people alone do not help: begin earlier, build on site, or work longer days."
+        case MorePeople(people, begin):
+            return f"With {counted(people or 0, 'person', 'people')} it fits: begin on {when(begin)}."

@@ -1,0 +1,120 @@
+"""What is said on the inflation sheet: kinds of duplets, where they go, how full they are, shortages and spares."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from kakushi.colour.tying import Kind
+from kakushi.model.catalogue import NominalSize
+from kakushi.model.roles import BalloonRole
+from kakushi.model.units import UnitSystem, format_nominal
+from kakushi.plan.values import Plan
+from kakushi.words.steps import TIED_TOGETHER
+from kakushi.words.wording import Wording, ranges, thickness
+from kakushi.workshop.bags import Purchase
+from kakushi.workshop.buying import Shortage
+from kakushi.workshop.dossier import LastRow
+from kakushi.workshop.fill import ROOM_C, USUAL, Climate, FillAdvice, largest_fill
+from kakushi.workshop.sheet import CoarseSetting, SheetLine
+from kakushi.workshop.supplies import Supplies
+
+
+def kind_words(kind: Kind, wording: Wording) -> str:
+    """A kind of duplet in words: “duplet: harbour blue + sail white”; sizes where they differ."""
+    mixed = len({(b.nominal_in, b.diameter_mm) for b in kind}) > 1
+    names = [
+        wording.colour(b.colour)
+        + (f" {format_nominal(b.nominal_in)} to {wording.diameter(b.diameter_mm)}" if mixed else "")
+        for b in kind
+    ]
+    told = " + ".join(f"{many} × {name}" if many > 1 else name for name, many in Counter(names).items())
+    return f"{TIED_TOGETHER.get(len(kind), f'{len(kind)} together')}: {told}"
+
+
+def rows_words(line: SheetLine, plan: Plan) -> str:
+    """Which rows of which pieces take a kind: “Gate column 1–4, 7”."""
+    told = []
+    for piece in dict.fromkeys(key for key, _ in line.rows):
+        named_piece = plan.job.piece(piece)
+        rows = {row + 1 for key, row in line.rows if key == piece}
+        told.append(f"{named_piece.name if named_piece else '?'} {ranges(rows)}")
+    return "; ".join(told)
+
+
+def used_for_words(line: SheetLine, plan: Plan) -> str:
+    """What a kind is for: rows, or the kind of part."""
+    return rows_words(line, plan) if line.part is BalloonRole.ROW else line.part.value
+
+
+def advice_words(advice: FillAdvice | CoarseSetting, units: UnitSystem) -> str:
+    """Advice on how full a balloon is, or on a setting too coarse for it."""
+    if isinstance(advice, CoarseSetting):
+        inflator = advice.inflator
+        unit = "s" if inflator.method == "timed" else "stroke" if inflator.step <= 1 else "strokes"
+        step = f"{inflator.step:g} {unit} is {thickness(advice.step_mm, units)} here"
+        return f"{step}: {thickness(advice.reached_mm, units)} can be had, finish with the sizer"
+    limit, climate = f"{advice.limit:.0%}", advice.climate
+    match advice.what:
+        case "pops":
+            return f"over {limit}: likely to pop"
+        case "too full":
+            return f"too full for {climate.temperature_c:.0f} °C{' and sun' if climate.sunny else ''}: at most {limit}"
+        case "pear":
+            return f"under {limit}: long neck, pear-shaped"
+        case "stiff" | "limp":
+            return advice.what
+
+
+def climate_words(size: NominalSize, climate: Climate) -> str:
+    """How full balloons of a nominal size may be sized indoors for that climate."""
+    if climate == USUAL:
+        return f"For a room of {ROOM_C:.0f} °C: at most {size.fill_high:.0%} of nominal."
+    light, dark = largest_fill(size, climate, dark=False), largest_fill(size, climate, dark=True)
+    where = f"{climate.temperature_c:.0f} °C{' in the sun' if climate.sunny else ' out of the sun'}"
+    if f"{light:.0%}" == f"{dark:.0%}":
+        return f"For {where}, sized indoors: at most {light:.0%} of nominal."
+    return f"For {where}, sized indoors: light colours at most {light:.0%}, dark ones {dark:.0%} of nominal."
+
+
+def bags_words(purchase: Purchase | None) -> str:
+    """Bags to buy, like “2 × 50 + 1 × 25”; empty where nothing is bought."""
+    if purchase is None:
+        return "not sold here"
+    return " + ".join(f"{many} × {size}" for size, _, many in purchase.bags)
+
+
+def spares_words(supplies: Supplies, plan: Plan) -> str:
+    """Why there are so many spares."""
+    if not supplies.whole:
+        return "No balloons are needed yet."
+    low, high = supplies.pop_rates
+    rate = f"{high:.1%}" if high - low < 0.0005 else f"{low:.1%} to {high:.1%}"
+    popped, used = supplies.counted
+    known = f"your log has {popped} of {used} counted" if used else "your log has none yet"
+    return (
+        f"{sum(supplies.spares.values())} spares: then, with a chance of {supplies.confidence:.1%}, no size and colour "
+        f"runs out, if {rate} of balloons pop {plan.job.brief.place} ({known})."
+    )
+
+
+def shortage_words(shortage: Shortage, wording: Wording) -> str:
+    """What is short, and what could stand in."""
+    line, ideas = shortage.line, []
+    for other in shortage.substitutes:
+        if other.colour == line.colour:
+            size = f"{format_nominal(other.nominal_in)} of the same colour reaches the same size"
+            ideas.append(f"{size}; {other.spare} to spare")
+        else:
+            swap = f"swap some rows to “{wording.colour(other.colour)}”"
+            ideas.append(f"{swap}: {other.spare} × {format_nominal(other.nominal_in)} to spare")
+    words = f"Short of {line.short} {wording.colour(line.colour)} {format_nominal(line.nominal_in)}"
+    return f"{words}: {'; '.join(ideas) or 'buy it'}."
+
+
+def last_row_words(last: LastRow, wording: Wording) -> str:
+    """What one row more or fewer takes."""
+    said = ", ".join(
+        f"{many} × {format_nominal(nominal)} {wording.colour(key)}" for nominal, key, many in last.balloons
+    )
+    each = f" on all {last.copies}" if last.copies > 1 else ""
+    return f"{last.piece}, one row more or fewer{each}: {said}."

@@ -1,0 +1,191 @@
+"""What is said of a step, and steps as lines of text that say once what repeats: rows of a run, copies alike."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import groupby
+
+from kakushi.building.poles import PoleCuts
+from kakushi.building.step import (
+    Capping,
+    Cutting,
+    Fact,
+    Inflating,
+    LayingRow,
+    Looking,
+    Packing,
+    Painting,
+    PuttingOn,
+    PuttingRight,
+    RoomForMore,
+    SettingUp,
+    Step,
+    StepKind,
+    ThreadingBall,
+    TyingCluster,
+    Waiting,
+    WrappingPole,
+)
+from kakushi.dress.table import name_of
+from kakushi.model.piece import copy_name
+from kakushi.model.units import format_nominal
+from kakushi.plan.values import Plan
+from kakushi.words.parts import TIED, part_step_words
+from kakushi.words.rows import INNER_NECK, row_words
+from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name
+
+TIED_TOGETHER = {1: "single", 2: "duplet", 3: "triplet"}
+"""What balloons tied together are called, by their number."""
+_KINDS: Mapping[StepKind, str] = {
+    StepKind.GLUE: "Glue the pole into the foam, upright.",
+    StepKind.NECKS: "Tuck the necks in between the balloons.",
+}
+"""Steps of which the kind says it all."""
+_WAITS = {"paint": "Let the paint dry.", "glue": "Let the glue set."}
+_STANDS = {
+    "pole in base": "the pole in its base",
+    "pole": "the pole",
+    "line": "the line on its weight",
+    "foot": "the foot",
+}
+_LOOKS = {
+    "third": ("A third is done", "colours in order, no gap, upright"),
+    "half": ("Half-way", "colours in order, no gap, upright"),
+    "fillers": ("Before the fillers", "where pole, knots or necks show"),
+    "last": ("Before leaving", "colours, gaps, lean, left and right, necks"),
+}
+_NO_CUTS = {
+    "no kind": "Choose a kind of pole to get a cut list.",
+    "too long": "The longest stock is {longest}: join sections, or choose a longer stock.",
+}
+
+
+def step_words(step: Step, wording: Wording) -> str:
+    """What is to be done in a step."""
+    fact: Fact = step.fact
+    match fact:
+        case None:
+            return _KINDS[step.kind]
+        case LayingRow():
+            return f"{row_heading([step])}: {row_words(step, fact, wording)}"
+        case Cutting() | Painting() | Waiting() | Inflating():
+            return _before_words(fact, wording)
+        case SettingUp(what, joined):
+            join = "Screw the sections together and tape the joints. " if joined else ""
+            return f"{join}Stand {_STANDS[what]} level where it is built; mark the front on it."
+        case ThreadingBall():
+            return _ball_words(fact, wording)
+        case WrappingPole(strands, style):
+            return f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}."
+        case Capping(nominal):
+            balloon = f"an uninflated {format_nominal(nominal)} balloon"
+            return f"Pull {balloon} over the pole end; it also keeps the last row down."
+        case Looking(when):
+            begin, at = _LOOKS[when]
+            return f"{begin}: step back and look from all sides that are seen: {at}. Take a photograph."
+        case RoomForMore(rows, fewest, most):
+            return (
+                f"The pole takes {fewest} to {most} rows, and {rows} are on: does one more fit? "
+                "Then make it as the last one, or smaller; else go on."
+            )
+        case TyingCluster():
+            return _cluster_words(fact, wording)
+        case PuttingOn(part, row, side):
+            return part_step_words(part, step.kind, row, side)
+        case Packing(delivered):
+            begin = "Pack it for the way" if delivered else "Ready to be collected"
+            held = ", held against falling" if delivered else ""
+            return f"{begin}: a bag over it{held}, spares already sized in their own bag."
+        case PuttingRight(text):
+            return text
+
+
+def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wording) -> str:
+    """What is done before a piece is begun."""
+    match fact:
+        case Cutting(poles):
+            return " ".join(_cut_words(pole, wording) for pole in poles)
+        case Painting(pieces, coats):
+            names = ", ".join(f"“{name}”" for name in pieces)
+            many = "once" if coats == 1 else f"{coats} times"
+            place = "out of doors or in moving air, with a mask"
+            return f"Wipe the poles of {names} clean and paint them {many}, thinly, {place}."
+        case Waiting(what):
+            return _WAITS[what]
+        case Inflating(balloons, bunches):
+            told = listed(_bunches_words(size, many) for size, many in bunches)
+            return f"Inflate and tie {told}: {counted(balloons, 'balloon')}, as the inflation sheet says."
+
+
+def _bunches_words(size: int, many: int) -> str:
+    if size in TIED_TOGETHER:
+        return counted(many, TIED_TOGETHER[size])
+    return counted(many, f"bunch of {size}", f"bunches of {size}")
+
+
+def _cut_words(pole: PoleCuts, wording: Wording) -> str:
+    lengths = ", ".join(f"{many} × {wording.length(length)}" for length, many in pole.wanted)
+    end = f". {no_cuts_words(pole, wording)}" if pole.problem else "; smooth the ends."
+    return f"Cut {item_words(pole.pole, wording.units)}: {lengths}{end}"
+
+
+def no_cuts_words(pole: PoleCuts, wording: Wording) -> str:
+    """Why there is no cut list."""
+    return _NO_CUTS[pole.problem].format(longest=wording.length(pole.longest_stock_mm))
+
+
+def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
+    said = " + ".join(f"{count} {wording.code(key)}" for key, count in fact.colours)
+    many = sum(count for _, count in fact.colours)
+    words = (
+        f"Tie {many} balloons ({said}) as duplets, cross them all on one knot and turn them till they point all ways. "
+        f"Thread the ball on until its middle is {wording.length(fact.middle_mm)} above the floor."
+    )
+    return f"{words} {INNER_NECK}" if fact.has_inner else words
+
+
+def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
+    where = ""
+    if fact.row is not None:
+        where = f" at row {fact.row + 1}, {side_name(math.degrees(fact.azimuth))}"
+    said = ", ".join(
+        f"{count} × {format_nominal(nominal)}{f' to {wording.diameter(size)}' if size else ''} {wording.colour(key)}"
+        for nominal, size, key, count in fact.balloons
+    )
+    return f"{capital(name_of(fact.part))}, cluster {fact.number} of {fact.many}{where}: {said}. {TIED[fact.tie]}"
+
+
+# --- lines -------------------------------------------------------------------------------------------------
+
+
+def steps_words(steps: Iterable[Step], plan: Plan, wording: Wording) -> Iterator[str]:
+    """All steps, copy by copy; of a copy that is built like the one before only that."""
+    before: tuple[int | None, list[str]] = (None, [])
+    for (piece, copy), group in groupby(steps, key=lambda step: (step.piece, step.copy)):
+        lines = [words for _, words in run_lines(list(group), wording)]
+        found = plan.piece(piece) if piece is not None else None
+        if found is None or copy is None:
+            yield "For the whole job"
+        else:
+            yield copy_name(found.piece, copy)
+        yield from ["  as the copy before"] if (piece, lines) == before else (f"  {line}" for line in lines)
+        before = piece, lines
+
+
+def run_lines(steps: Sequence[Step], wording: Wording) -> Iterator[tuple[list[Step], str]]:
+    """Steps in their order with their words, rows of a run that follow each other together."""
+    for run, group in groupby(steps, key=lambda step: step.run if step.run is not None else step.key):
+        rows = list(group)
+        if isinstance(run, int) and len(rows) > 1 and isinstance(rows[0].fact, LayingRow):
+            yield rows, f"{row_heading(rows)}: {row_words(rows[0], rows[0].fact, wording)}"
+        else:
+            yield from (([step], step_words(step, wording)) for step in rows)
+
+
+def row_heading(rows: Sequence[Step]) -> str:
+    """Rows of a run by their numbers, like “Rows 2 to 7”; built downwards they are counted downwards."""
+    numbers = [step.row.index + 1 for step in rows if step.row is not None]
+    if len(numbers) == 1:
+        return f"Row {numbers[0]}"
+    return f"Rows {numbers[0]} {'and' if len(numbers) == 2 else 'to'} {numbers[-1]}"

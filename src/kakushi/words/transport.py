@@ -1,0 +1,53 @@
+"""What is said of the way to the place, and of the sizes a client may choose from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from kakushi.building.transport import Load, loads_of, trips_of
+from kakushi.model.units import UnitSystem, format_length
+from kakushi.plan.values import Plan
+from kakushi.words.wording import counted, error_words
+from kakushi.workshop.offers import Offer
+
+_PROBLEMS = {"too wide": "is too wide", "too long": "is too long even in parts"}
+
+
+def load_words(load: Load, many: int, units: UnitSystem) -> str:
+    """How a copy travels."""
+    each = f" ({many} of them)" if many > 1 else ""
+    long, wide = load.boxes[0]
+    if load.problem:
+        return f"{load.name}{each} {_PROBLEMS[load.problem]}: build it there ({format_length(wide, units)} across)."
+    if load.is_split:
+        rows, joints = 0, []
+        for count in load.parts[:-1]:
+            rows += count
+            joints.append(f"{rows} and {rows + 1}")
+        return f"{load.name}{each}: split between rows {', '.join(joints)}, where the pole must come apart too."
+    if load.stands:
+        return f"{load.name}{each}: whole, standing."
+    return f"{load.name}{each}: whole, lying down, {format_length(long, units)} long."
+
+
+def transport_words(plan: Plan, units: UnitSystem) -> Iterator[str]:
+    """How everything travels, in sentences."""
+    loads = loads_of(plan)
+    for load, many in loads:
+        yield load_words(load, many, units)
+    bags = sum(len(load.boxes) * many for load, many in loads if not load.problem)
+    if trips := trips_of(loads, plan.studio.way):
+        large = counted(bags, "large bag")
+        yield f"{counted(trips, 'trip')} with your vehicle, {large} to cover the parts."
+
+
+def offer_words(found: list[Offer], currency: str, units: UnitSystem) -> Iterator[str]:
+    """Each size in a sentence."""
+    for offer in found:
+        heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]
+        low, high = (format_length(each, units) for each in (min(heights, default=0.0), max(heights, default=0.0)))
+        tall = high if low == high else f"{low} to {high}"
+        price = f"{offer.price:.2f} {currency}".rstrip()
+        yield f"{offer.name.capitalize()}: {tall} tall, {offer.balloons} balloons, {price}."
+        for name, error in offer.problems:
+            yield f"{name} stays as it is: {error_words(error, units)}"

@@ -1,0 +1,148 @@
+"""How quantities, lists and names are written in a sentence."""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from kakushi.model.errors import KakushiError
+from kakushi.model.job import Job
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_inches, format_length
+
+MAX_NAMED = 6
+"""Rows that are named one by one in a sentence: a longer list is not read."""
+_SIDES = ("front", "front right", "right", "back right", "back", "back left", "left", "front left")
+_NAMED_LENGTH = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?) ?(mm|cm|m)\b")
+_UNIT_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0}
+_CM2_PER_SQUARE_INCH = 6.4516
+
+
+@dataclass(frozen=True, slots=True)
+class Wording:
+    """How the facts of a job are written: with its colours' names, in the units that are asked for."""
+
+    job: Job
+    units: UnitSystem = UnitSystem.METRIC
+
+    def length(self, mm: float) -> str:
+        """A length."""
+        return format_length(mm, self.units)
+
+    def diameter(self, mm: float) -> str:
+        """A sized diameter."""
+        return format_diameter(mm, self.units)
+
+    def colour(self, key: str) -> str:
+        """A colour's name."""
+        return self.job.colour(key).name
+
+    def code(self, key: str) -> str:
+        """A colour's letters."""
+        return self.job.colour(key).code
+
+
+def error_words(error: KakushiError, units: UnitSystem) -> str:
+    """What an error says, its lengths in the units asked for."""
+    return error.said(lambda mm: format_length(mm, units))
+
+
+def counted(number: int, noun: str, plural: str = "") -> str:
+    """A number with its noun: 1 row, 2 rows."""
+    return f"{number} {noun if number == 1 else plural or f'{noun}s'}"
+
+
+def listed(words: Iterable[str]) -> str:
+    """A list in a sentence: a, b and c."""
+    *first, last = words
+    return f"{', '.join(first)} and {last}" if first else last
+
+
+def capital(words: str) -> str:
+    """The same with a capital letter at its beginning."""
+    return words[:1].upper() + words[1:]
+
+
+def ranges(numbers: Iterable[int]) -> str:
+    """Numbers with runs shortened: 1–4, 7."""
+    runs: list[list[int]] = []
+    for number in sorted(numbers):
+        if runs and number == runs[-1][-1] + 1:
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
+
+
+def named_rows(rows: Sequence[int]) -> str:
+    """Rows (from 0) by their numbers: rows 3, 4."""
+    shown = ", ".join(str(row + 1) for row in rows[:MAX_NAMED]) + ("…" if len(rows) > MAX_NAMED else "")
+    return f"row{'s' if len(rows) > 1 else ''} {shown}"
+
+
+def side_name(degrees: float) -> str:
+    """A direction from the pole in a word, to the nearest eighth; right is the viewer's right who stands in front."""
+    return _SIDES[round(degrees / 45) % 8]
+
+
+def mass_words(grams: float) -> str:
+    """A mass as one says it: 850 g, 1.8 kg, 14 kg; rounded up, since less would not do."""
+    # A number and its unit stay on one line.
+    if grams < 1000:
+        return f"{math.ceil(grams / 10) * 10:g}\N{NO-BREAK SPACE}g"
+    kilograms = f"{math.ceil(grams / 100) / 10:.1f}" if grams < 10_000 else f"{math.ceil(grams / 500) / 2:g}"
+    return f"{kilograms}\N{NO-BREAK SPACE}kg"
+
+
+def thickness(mm: float, units: UnitSystem) -> str:
+    """A small length: to the millimetre, or the eighth of an inch."""
+    return f"{mm:.0f} mm" if units is UnitSystem.METRIC else format_inches(mm)
+
+
+def far_words(mm: float, units: UnitSystem) -> str:
+    """A distance to the tenth of a metre, or the half foot."""
+    if units is UnitSystem.METRIC:
+        return f"{mm / 1000:.1f} m"
+    return f"{round(mm / MM_PER_INCH / 6) / 2:g} ft"
+
+
+def area_words(cm2: float, units: UnitSystem) -> str:
+    """An area that shows."""
+    area, unit = (cm2, "cm²") if units is UnitSystem.METRIC else (cm2 / _CM2_PER_SQUARE_INCH, "in²")
+    return f"{area:.0f} {unit}" if area >= 10 else f"{area:.1f} {unit}"
+
+
+def percent(share: float) -> str:
+    """A share, small ones to the tenth."""
+    return f"{share:.0%}" if share >= 0.1 else f"{share:.1%}"
+
+
+def hours_words(minutes: float) -> str:
+    """A working time: 45 min, 3 h 20 min."""
+    whole = math.ceil(minutes - 1e-6)
+    hours, rest = divmod(whole, 60)
+    return f"{whole} min" if not hours else f"{hours} h {rest} min" if rest else f"{hours} h"
+
+
+def clock(at: dt.datetime | dt.time) -> str:
+    """A time of day: 9:30."""
+    return f"{at.hour}:{at.minute:02d}"
+
+
+def when(at: dt.datetime) -> str:
+    """A time as people say it: Wednesday 16 June, 9:30."""
+    return f"{at:%A} {at.day} {at:%B}, {clock(at)}"
+
+
+def item_words(item: str, units: UnitSystem) -> str:
+    """What a thing on the lists is called, with lengths in its name in the units asked for."""
+    if units is UnitSystem.METRIC:
+        return item
+    return _NAMED_LENGTH.sub(lambda found: format_length(float(found[1]) * _UNIT_MM[found[2]], units), item)
+
+
+def amount_words(amount: float, unit: str, units: UnitSystem) -> tuple[float, str]:
+    """An amount with its unit in the units asked for: metres become feet."""
+    return (amount * 1000 / MM_PER_INCH / 12, "ft") if units is UnitSystem.INCHES and unit == "m" else (amount, unit)

@@ -1,0 +1,55 @@
+"""The steps added up: kinds of duplets, materials and working time of a job."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from kakushi.building.step import WORK, Step, Work
+from kakushi.colour.tying import Kind
+from kakushi.model.roles import BalloonRole
+from kakushi.model.used import Used, merged
+
+
+@dataclass(frozen=True, slots=True)
+class TiedKind:
+    """So many duplets (triplets, singles) of one kind, used in one role."""
+
+    part: BalloonRole
+    balloons: Kind
+    count: int
+
+
+def tied_kinds(steps: Iterable[Step]) -> tuple[TiedKind, ...]:
+    """What is tied for steps: rows first, then balls, the rest as it is listed; the largest first."""
+    counts: Counter[tuple[BalloonRole, Kind]] = Counter()
+    for step in steps:
+        for role, kind, many in step.tied:
+            counts[role, kind] += many
+    listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
+    return tuple(TiedKind(role, kind, many) for (role, kind), many in listed if many)
+
+
+def _order(role: BalloonRole, kind: Kind) -> tuple[object, ...]:
+    largest = max(kind)
+    return list(BalloonRole).index(role), -largest.nominal_in, -largest.diameter_mm, -len(kind), kind
+
+
+def things_used(steps: Iterable[Step]) -> tuple[Used, ...]:
+    """What steps use besides balloons."""
+    return merged(used for step in steps for used in step.uses if not used.is_balloon)
+
+
+def balloons_used(steps: Iterable[Step]) -> tuple[Used, ...]:
+    """Balloons that steps use, by role, nominal size and colour."""
+    found = merged(used for step in steps for used in step.uses if used.is_balloon)
+    return tuple(sorted(found, key=lambda used: (used.role or "", *used.kind)))
+
+
+def work_minutes(steps: Iterable[Step]) -> dict[Work, float]:
+    """Minutes of work by kind, as if one person did it all; kinds without work are left out."""
+    minutes: defaultdict[Work, float] = defaultdict(float)
+    for step in steps:
+        minutes[WORK[step.kind]] += step.minutes
+    return {kind: minutes[kind] for kind in Work if minutes[kind]}

@@ -1,0 +1,83 @@
+"""The same job in other sizes for the client to choose from: each really fitted, counted and priced."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from kakushi.model.errors import KakushiError
+from kakushi.model.groups import rows_groups
+from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, SMALLEST_HEIGHT_MM
+from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.outline import Handle, Outline, PresetOutline
+from kakushi.model.piece import Piece, with_rows
+from kakushi.model.values import replace
+from kakushi.plan.fitting import fit_piece
+from kakushi.plan.pipeline import plan
+from kakushi.plan.values import Plan
+from kakushi.workshop.dossier import Dossier
+
+SIZES = (("small", 0.85), ("as planned", 1.0), ("large", 1.2))
+"""Of the heights as planned: a head lower, and a head taller than a door column."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Offer:
+    """A size of the job: its plan, balloons in all with spares, and the price."""
+
+    name: str
+    plan: Plan
+    balloons: int
+    price: float
+    problems: tuple[tuple[str, KakushiError], ...] = ()
+    """Pieces (by name) that stay as they are, and why."""
+
+
+def offers(
+    dossier: Dossier, progress: Callable[[float], None] = lambda _: None, cancelled: Cancelled = never
+) -> list[Offer]:
+    """The job small, as planned and large. Raises `errors.Cancelled`."""
+    job, found = dossier.plan.job, []
+    many = len(job.pieces) * len(SIZES)
+    for size, (name, factor) in enumerate(SIZES):
+        pieces, problems = [], []
+        for place, piece in enumerate(job.pieces):
+            stop_if(cancelled)
+            try:
+                pieces.append(piece if factor == 1.0 else _refitted(piece, factor, dossier.plan, cancelled))
+            except KakushiError as error:
+                pieces.append(piece)
+                problems.append((piece.name, error))
+            progress((size * len(job.pieces) + place + 1) / max(many, 1))
+        planned = plan(replace(job, pieces=tuple(pieces)), dossier.plan.studio, cancelled)
+        whole = Dossier(planned, dossier.forecast, dossier.wishes)
+        balloons = sum(line.total for line in whole.supplies.whole)
+        found.append(Offer(name, planned, balloons, whole.cost.price, tuple(problems)))
+    return found
+
+
+def _refitted(piece: Piece, factor: float, whole: Plan, cancelled: Cancelled) -> Piece:
+    """A piece in another height and width, with rows of its own; one without rows stays as it is."""
+    if not rows_groups(piece.groups):
+        return piece
+    height = min(max(piece.target_height_mm * factor, SMALLEST_HEIGHT_MM), LARGEST_HEIGHT_MM)
+    pole = piece.frame.pole_length_mm
+    frame = replace(piece.frame, pole_length_mm=pole * factor) if pole else piece.frame
+    # Copies of other heights follow the piece in an offer.
+    copies = tuple(replace(copy, groups=None, target_height_mm=None, pole_length_mm=None) for copy in piece.copies)
+    sized = replace(piece, target_height_mm=height, outline=_scaled(piece.outline, factor), frame=frame, copies=copies)
+    return with_rows(sized, fit_piece(sized, whole.studio, cancelled=cancelled).rows)
+
+
+def _scaled(outline: Outline, factor: float) -> Outline:
+    """An outline that much wider; handles that are shares of the height stay."""
+    if isinstance(outline, PresetOutline):
+        handles = tuple(
+            Handle(name=handle.name, value=min(handle.value * factor, LARGEST_WIDTH_MM)) if handle.value > 1 else handle
+            for handle in outline.handles
+        )
+        return replace(outline, handles=handles)
+    points = tuple(
+        replace(point, left_mm=point.left_mm * factor, right_mm=point.right_mm * factor) for point in outline.points
+    )
+    return replace(outline, points=points)

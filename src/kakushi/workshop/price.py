@@ -1,0 +1,71 @@
+"""What a job costs and what is asked for it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kakushi.model.job import Pricing
+from kakushi.workshop.buying import BuyLine, MaterialLine
+
+
+@dataclass(frozen=True, slots=True)
+class CostSheet:
+    """What a job costs, in the job's own currency, and what has no price yet.
+
+    `unpriced`: balloons by nominal size (in) and colour key; `unpriced_things`: items of the materials.
+    """
+
+    balloons: float
+    materials: float
+    labour: float
+    delivery: float
+    margin: float
+    tax: float
+    to_spend: float
+    unpriced: tuple[tuple[float, str], ...]
+    unpriced_things: tuple[str, ...]
+
+    @property
+    def cost(self) -> float:
+        """Before margin and tax."""
+        return self.balloons + self.materials + self.labour + self.delivery
+
+    @property
+    def net(self) -> float:
+        """With the margin, before tax."""
+        return self.cost + self.margin
+
+    @property
+    def price(self) -> float:
+        """What the client pays."""
+        return self.net + self.tax
+
+
+def cost_sheet(
+    buying: Sequence[BuyLine],
+    materials: Sequence[MaterialLine],
+    minutes: float,
+    pricing: Pricing,
+    unpriced: Sequence[tuple[float, str]] = (),
+    unpriced_things: Sequence[str] = (),
+) -> CostSheet:
+    """Materials at what the job uses of them, `minutes` of work, delivery, then margin and tax on the sum so far."""
+    balloons = sum(line.used_cost for line in buying)
+    used = sum(line.used_cost for line in materials)
+    labour = minutes / 60 * pricing.hourly
+    cost = balloons + used + labour + pricing.delivery
+    margin = cost * pricing.margin_percent / 100
+    tax = (cost + margin) * pricing.tax_percent / 100
+    to_spend = sum(line.cost for line in buying) + sum(line.cost for line in materials)
+    return CostSheet(
+        balloons=balloons,
+        materials=used,
+        labour=labour,
+        delivery=pricing.delivery,
+        margin=margin,
+        tax=tax,
+        to_spend=to_spend,
+        unpriced=tuple(unpriced),
+        unpriced_things=tuple(unpriced_things),
+    )

@@ -1,0 +1,124 @@
+"""Balloons to buy: what the steps use, by nominal size and colour, with the spares that are enough."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from kakushi.building.step import Step
+from kakushi.building.steps import steps_of
+from kakushi.model.shares import largest_remainder
+from kakushi.model.workshop import Handling, PopRecord
+from kakushi.plan.values import Plan
+from kakushi.workshop.spares import Need, pop_rate, spares_for
+
+_BIG_IN = 16.0
+"""Nominal size from which one balloon is a topper by itself."""
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyLine:
+    """Balloons to buy of one nominal size and colour."""
+
+    nominal_in: float
+    colour: str
+    needed: int
+    spares: int
+
+    @property
+    def total(self) -> int:
+        """Needed and spares together."""
+        return self.needed + self.spares
+
+    @property
+    def kind(self) -> tuple[float, str]:
+        """Nominal size and colour."""
+        return self.nominal_in, self.colour
+
+
+@dataclass(frozen=True, slots=True)
+class Supplies:
+    """Supplies of every piece (by key) with their shares of the spares, and of the whole job.
+
+    `confidence`: the chance that nothing runs out, if balloons pop at `pop_rates` (lowest, highest of the sizes used),
+    of which `counted` balloons popped of so many used are known from the log.
+    """
+
+    pieces: Mapping[int, tuple[SupplyLine, ...]]
+    whole: tuple[SupplyLine, ...]
+    confidence: float
+    pop_rates: tuple[float, float]
+    counted: tuple[int, int]
+
+    @property
+    def spares(self) -> dict[tuple[float, str], int]:
+        """Spares by nominal size and colour."""
+        return {line.kind: line.spares for line in self.whole}
+
+
+@lru_cache(maxsize=8)
+def supplies_of(plan: Plan) -> Supplies:
+    """The supplies of a plan."""
+    steps = steps_of(plan)
+    pieces = {
+        piece.piece.key: lines_of(step for step in steps if step.piece == piece.piece.key) for piece in plan.pieces
+    }
+    return with_spares(pieces, plan.job.brief.place, plan.studio.pops, plan.job.settings.confidence)
+
+
+def lines_of(steps: Iterable[Step]) -> tuple[SupplyLine, ...]:
+    """Balloons that steps use, without spares, by nominal size (large first) and colour."""
+    needed: Counter[tuple[float, str]] = Counter()
+    for step in steps:
+        for use in step.uses:
+            if use.is_balloon:
+                needed[use.kind] += int(use.count)
+    return tuple(SupplyLine(*kind, needed[kind], 0) for kind in _large_first(needed))
+
+
+def _large_first(kinds: Iterable[tuple[float, str]]) -> list[tuple[float, str]]:
+    return sorted(kinds, key=lambda kind: (-kind[0], kind[1]))
+
+
+def with_spares(
+    pieces: Mapping[int, Sequence[SupplyLine]], handling: Handling, records: Sequence[PopRecord], confidence: float
+) -> Supplies:
+    """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs."""
+    whole = sum_lines(pieces.values())
+    rates = [pop_rate(line.nominal_in, handling, records) for line in whole]
+    of_all = spares_for(
+        tuple(Need(line.needed, rate, line.nominal_in) for line, rate in zip(whole, rates, strict=True)), confidence
+    )
+    # However sure: when a single big balloon pops there is no other to take from.
+    counts = [max(n, 1) if line.nominal_in >= _BIG_IN else n for line, n in zip(whole, of_all.counts, strict=True)]
+    shares: dict[tuple[float, str], list[int]] = {}
+    for line, spares in zip(whole, counts, strict=True):
+        needs = [sum(each.needed for each in lines if each.kind == line.kind) for lines in pieces.values()]
+        shares[line.kind] = largest_remainder(spares, needs)
+    shared = {
+        key: tuple(dataclasses.replace(line, spares=shares[line.kind][at]) for line in lines)
+        for at, (key, lines) in enumerate(pieces.items())
+    }
+    means = [rate.mean for rate in rates] or [0.0]
+    counted = [record for record in records if record.handling == handling]
+    return Supplies(
+        shared,
+        sum_lines(shared.values()),
+        of_all.confidence,
+        (min(means), max(means)),
+        (sum(record.popped for record in counted), sum(record.used for record in counted)),
+    )
+
+
+def sum_lines(pieces: Iterable[Sequence[SupplyLine]]) -> tuple[SupplyLine, ...]:
+    """Lines of several pieces added up; spares too, so that a job's total is the sum of its pieces."""
+    needed: Counter[tuple[float, str]] = Counter()
+    spares: Counter[tuple[float, str]] = Counter()
+    for lines in pieces:
+        for line in lines:
+            needed[line.kind] += line.needed
+            spares[line.kind] += line.spares
+    return tuple(SupplyLine(*kind, needed[kind], spares[kind]) for kind in _large_first(needed))

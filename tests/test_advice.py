@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from added_up import advice, warnings
 from kakushi.cli.main import main
 from kakushi.model.catalogue import DEFAULT_NOMINALS, NamedPacking, Sizer, Studio
 from kakushi.model.errors import BadInput
@@ -18,7 +19,6 @@ from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, stack_row
-from kakushi.plan.advice import named_rows
 from kakushi.plan.fitting import sketch_rows, spread_of
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan
@@ -31,6 +31,7 @@ from kakushi.shape.presets import default_outline
 from kakushi.shape.profile import profile_of
 from kakushi.shape.rises import corrected_rises
 from kakushi.shape.tuning import predicted_span
+from kakushi.words.wording import named_rows
 
 STUDIO = Studio()
 SNUG = Packing(1.3, 12.5)
@@ -62,8 +63,8 @@ def test_a_good_column_has_nothing_to_say() -> None:
 
 def test_a_domed_row_says_what_keeps_it_down() -> None:
     found = planned(column(*QUADS[:3], (6, 9.0, 150.0)))
-    warning = next(words for words in found.warnings if "dome" in words)
-    assert warning.startswith("Row 4 wants to dome: nothing presses from above")
+    warning = next(words for words in warnings(found) if "dome" in words)
+    assert warning.startswith("Row 4 domes: nothing presses from above")
     assert "one more row on top" in warning
     covered = planned(column(*QUADS[:3], (6, 9.0, 150.0), (6, 9.0, 150.0)))
     assert covered.geometry.flat[3]
@@ -71,8 +72,8 @@ def test_a_domed_row_says_what_keeps_it_down() -> None:
 
 def test_rows_that_pop_when_knocked_are_told_apart() -> None:
     sevens = planned(column(*[(7, 11.0, inches(8.5))] * 4))
-    assert any("if knocked" in words for words in sevens.advice)
-    assert not any("if knocked" in words for words in planned(column(*QUADS)).advice)
+    assert any("if knocked" in words for words in advice(sevens))
+    assert not any("if knocked" in words for words in advice(planned(column(*QUADS))))
 
 
 @pytest.mark.parametrize(
@@ -83,7 +84,7 @@ def test_the_pole_s_end_is_advised_on(off: float, said: str) -> None:
     top_knot = float(planned(column(*QUADS)).geometry.knots[-1])
     base = Base(height_mm=50.0)
     frame = Frame(pole_length_mm=top_knot + 50.0 + off, base=base)
-    words = planned(column(*QUADS, frame=frame)).advice[0]
+    words = advice(planned(column(*QUADS, frame=frame)))[0]
     assert words.startswith("The pole takes")
     assert said in words
 
@@ -95,7 +96,7 @@ def test_a_measured_packing_changes_the_height_and_its_lack_is_said() -> None:
     measured, without = planned(piece, studio), planned(piece)
     assert measured.height_mm > without.height_mm + 10
     assert not measured.warnings
-    assert "not in this studio: planned as snug" in without.warnings[0]
+    assert "not in this studio: planned as snug" in warnings(without)[0]
 
 
 def test_several_groups_vary_independently() -> None:

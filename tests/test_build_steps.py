@@ -13,9 +13,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from added_up import needed
 from kakushi.building.step import StepKind
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
+from kakushi.colour.relation import facing, relation
 from kakushi.colour.surface import surface_of
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS
@@ -45,8 +47,9 @@ from kakushi.model.workshop import ItemRule
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import SNUG, Packing, stack_row
 from kakushi.plan.pipeline import plan
-from kakushi.words.rows import facing, relation
-from kakushi.words.steps import steps_words
+from kakushi.words.rows import relation_words
+from kakushi.words.steps import step_words, steps_words
+from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 
 COLOURS = [colour.key for colour in DEFAULT_PALETTE]
@@ -59,6 +62,8 @@ RULES = (
     ItemRule(item="hooks", per="hung load", amount=2), ItemRule(item="wire", unit="m", per="metre of height", amount=1),
     ItemRule(item="bag", per="copy", amount=1), ItemRule(item="strip", per="topper", amount=1),
 )  # fmt: skip
+
+WORDING = Wording(Job())
 
 
 @st.composite
@@ -196,8 +201,8 @@ def test_a_literal_builder_builds_the_plan_and_uses_up_the_lists(job, studio) ->
             (balloons if use["item"] == "balloon" else things)[
                 (use["nominal_in"], use["colour"]) if use["item"] == "balloon" else (use["item"], use["unit"])
             ] += use["count"]
-    assert dict(balloons) == {(line.nominal_in, line.colour): line.needed for line in found.supplies if line.needed}
-    listed = {(line.item, line.unit): line.needed for line in Dossier(found).preparation.materials}
+    assert dict(balloons) == {(line.nominal_in, line.colour): line.needed for line in needed(found)}
+    listed = {(line.item, line.unit): line.needed for line in Dossier(found).materials}
     assert {key: count for key, count in things.items() if count} == pytest.approx(
         {key: count for key, count in listed.items() if count}, abs=1e-4
     )
@@ -213,7 +218,7 @@ def test_rows_are_built_in_their_direction_each_on_one_that_is_there() -> None:
                       layers=(SpiralLayer(lanes=("signal-red", "sail-white")),))  # fmt: skip
         steps = [s for s in steps_of(plan(Job(pieces=(piece,)), Studio())) if s.kind is StepKind.ROW]
         assert [step.row.index + 1 for step in steps] == order
-        words = " ".join(step.words for step in steps[1:])
+        words = " ".join(step_words(step, WORDING) for step in steps[1:])
         assert ("below" in words) == (direction is not Direction.DOWN)
         assert ("above" in words) == (direction is not Direction.UP)
     hung = RowsGroup(rows=rows[:3], anchor=Anchor(kind="hanging below", height_mm=2000))
@@ -227,21 +232,20 @@ def test_what_is_said_of_a_row_is_true_of_every_balloon_it_names(other) -> None:
         Packing(SNUG, 12.5),
     )
     surface = surface_of(geometry, (4, 4, 4))
-    names = {"r": "red", "w": "white"}
-    colours = ["r", "w", "w", "w"]
-    found = relation(surface, 1, other, colours, colours, names)
-    assert "The red goes" in found.words
+    colours = ["signal-red", *["sail-white"] * 3]
+    words = relation_words(relation(surface, 1, other, colours, colours), WORDING)
+    assert "The signal red goes" in words
     mine, its = (surface.angles[surface.firsts[row]] for row in (1, other))
     to_the_right = math.remainder(mine - its, 2 * math.pi) > 0
-    assert ("right" in found.words) == to_the_right, "anticlockwise from above is to the right seen from outside"
-    assert ("below" if other == 0 else "above") in found.words
-    assert "faces the front mark" in facing(surface, 0, colours, names).words
+    assert ("right" in words) == to_the_right, "anticlockwise from above is to the right seen from outside"
+    assert ("below" if other == 0 else "above") in words
+    assert "faces the front mark" in relation_words(facing(surface, 0, colours), WORDING)
 
 
 def test_runs_say_once_what_repeats_and_copies_alike_are_said_once() -> None:
     found = plan(load_job(demo_job_path()), Studio())
     steps = steps_of(found)
-    lines = list(steps_words(steps, found))
+    lines = list(steps_words(steps, found, Wording(found.job)))
     assert lines.count("  as the copy before") == 3, "the gate columns, and the kelp in each height"
     assert any(line.startswith("  Rows 2 to 4: 4 × 11″") for line in lines)
     runs = Counter(step.run for step in steps if step.run is not None)
@@ -252,7 +256,7 @@ def test_runs_say_once_what_repeats_and_copies_alike_are_said_once() -> None:
     assert order.index(StepKind.CAP) < order.index(StepKind.TOPPER) < order.index(StepKind.PACK)
     coral = [step for step in steps if step.piece == 7 and step.kind is StepKind.CLUSTER]
     assert len(coral) == 15
-    rows = [int(step.words.split(" at row ")[1].split(",")[0]) for step in coral]
+    rows = [int(step_words(step, WORDING).split(" at row ")[1].split(",")[0]) for step in coral]
     assert rows == sorted(rows), "side by side in turn, row by row"
 
 
@@ -264,5 +268,5 @@ def test_steps_are_printed_and_wrong_names_are_told(tmp_path, capsys) -> None:
     assert {step["piece"] for step in told["steps"]} == {"Kelp"}
     assert {step["kind"] for step in told["steps"]} >= {"base", "glue", "wait", "ball", "look", "pack"}
     assert main(["steps", str(path)]) == 0
-    assert "Gate column, copy 1" in capsys.readouterr().out
+    assert "Gate column left" in capsys.readouterr().out
     assert main(["steps", str(path), "--piece", "Gate"]) == 2

@@ -29,8 +29,8 @@ from kakushi.check.practice import ROW_KINDS, Practice, practise
 from kakushi.check.rows import sides_of, turned_by
 from kakushi.check.subject import Subject, subject_of
 from kakushi.check.upright import lean_by_edge, likely_lean
-from kakushi.check.values import FaultKind, Result
-from kakushi.check.variants import other_piece_words, with_rows
+from kakushi.check.values import FaultKind, NotChecked, Refusal, Result
+from kakushi.check.variants import other_piece, with_rows
 from kakushi.check.wish import Wish
 from kakushi.cli.main import main
 from kakushi.formats.job_file import load_job_file, save_job
@@ -48,9 +48,12 @@ from kakushi.model.piece import Piece
 from kakushi.model.record import MOST_PHOTOS, Found, Photo, Record
 from kakushi.plan.pipeline import plan
 from kakushi.sim.camera import Shot
-from kakushi.words.check import result_words
+from kakushi.words.check import fault_words, result_words
+from kakushi.words.wording import Wording
 
 SEED = 11
+
+WORDING = Wording(Job())
 
 
 @lru_cache(maxsize=4)
@@ -238,8 +241,8 @@ def test_a_gap_and_uneven_rows_are_told_in_the_plan_s_millimetres() -> None:
     circles = pose.circles(seen, subject.radii)
     faults = found_faults(subject, judged_as(likely, subject.colours), placed, ok, circles, sides, None)
     assert {(fault.kind, fault.row) for fault in faults} == {(FaultKind.GAP, 4), (FaultKind.SIDES, 1)}
-    assert "gap of about 6 cm" in faults[-1].words
-    assert "right" in faults[0].words
+    assert "gap of about 6 cm" in fault_words(faults[-1], WORDING)
+    assert "right" in fault_words(faults[0], WORDING)
 
 
 def test_rows_are_left_out_and_go_on() -> None:
@@ -298,7 +301,7 @@ def test_each_kind_of_fault_is_found_and_nothing_else() -> None:
     assert math.degrees(result.azimuth) == pytest.approx(8, abs=3), "it leans: that turns what is seen"
     assert result.lean is not None
     assert result.lean == pytest.approx(LEAN, abs=math.radians(1.5))
-    assert any(fault.kind is FaultKind.LEAN and "right" in fault.words for fault in result.faults)
+    assert any(fault.kind is FaultKind.LEAN and "right" in fault_words(fault, WORDING) for fault in result.faults)
     assert result.confidence > 0.8
     balloons = {(balloon.row, balloon.slot): balloon for balloon in result.balloons}
     assert len(balloons) == 28
@@ -307,14 +310,22 @@ def test_each_kind_of_fault_is_found_and_nothing_else() -> None:
             assert balloons[row, slot].why_not, "what is hidden is not passed"
     for fault in result.faults:
         if fault.slot >= 0:
-            assert f"slot {fault.slot + 1}" in fault.words
-    assert "Taken" in " ".join(result_words(result))
+            assert f"slot {fault.slot + 1}" in fault_words(fault, WORDING)
+    assert "Taken" in " ".join(result_words(result, WORDING))
     assert len(check_pdf(photo_of(result), practice.photograph.pixels, "Gate", "Quay")) > 5000
 
 
 def photo_of(result: Result) -> Photo:
     faults = tuple(
-        Found(kind=f.kind.value, row=f.row, slot=f.slot, x=f.at[0], y=f.at[1], radius=f.at[2], words=f.words)
+        Found(
+            kind=f.kind.value,
+            row=f.row,
+            slot=f.slot,
+            x=f.at[0],
+            y=f.at[1],
+            radius=f.at[2],
+            words=fault_words(f, WORDING),
+        )
         for f in result.faults
     )
     return Photo(name="a1", piece=1, title="<b>&", at=0, faults=faults, words=("x & y",))
@@ -322,7 +333,7 @@ def photo_of(result: Result) -> Photo:
 
 def test_what_stands_in_front_is_said_and_not_judged() -> None:
     practice, result = taken(0.2), found_in(0.2)
-    assert any("in front" in note for note in result.notes)
+    assert any(isinstance(note, NotChecked) for note in result.notes)
     assert not [fault for fault in result.faults if fault.slot >= 0 and not fault.look]
     assert any(balloon.why_not == "something in front" for balloon in result.balloons)
     everything = np.ones(practice.photograph.pixels.shape[:2], dtype=bool)
@@ -337,11 +348,11 @@ def test_miscounted_rows_a_mirrored_spiral_and_no_piece_at_all_are_told() -> Non
     fewer = with_rows(column(), 5)
     assert fewer is not None
     short = check_photo(fewer, linear, Wish(Ends(ends.foot, ends.top, 0.0, fewer.top_mm)))
-    assert "2 rows more" in short.refused
-    assert "other way round" in other_piece_words(column().mirrored(), linear, Wish(ends), never)
-    assert not other_piece_words(column(), linear, Wish(ends), never)
+    assert short.refused == Refusal("rows", 2)
+    assert other_piece(column().mirrored(), linear, Wish(ends), never) == Refusal("mirrored")
+    assert not other_piece(column(), linear, Wish(ends), never)
     nothing = np.random.default_rng(1).uniform(0.2, 0.4, linear.shape).astype(np.float32)
-    assert "does not show" in check_photo(column(), nothing, Wish(ends)).refused
+    assert check_photo(column(), nothing, Wish(ends)).refused == Refusal("other piece")
 
 
 def test_foot_and_top_are_proposed_and_a_known_length_measures() -> None:

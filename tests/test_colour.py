@@ -10,16 +10,17 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from kakushi.colour.words import places, turn_words
 
 from kakushi.colour.codes import letter_codes
 from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
 from kakushi.colour.facing import rows_facing
 from kakushi.colour.faults import colour_faults
 from kakushi.colour.mix import FREE, mended, mixed
+from kakushi.colour.relation import facing, places, relation
 from kakushi.colour.surface import Surface, surface_of, whole_steps
 from kakushi.model.catalogue import DEFAULT_PALETTE
 from kakushi.model.groups import Row, uniform_row
+from kakushi.model.job import Job
 from kakushi.model.layers import (
     Band,
     BandsLayer,
@@ -41,6 +42,9 @@ from kakushi.model.shares import largest_remainder
 from kakushi.model.values import replace
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow, equal_row
+from kakushi.words.plan import fault_words
+from kakushi.words.rows import relation_words
+from kakushi.words.wording import Wording
 
 
 def column(counts: list[int], foot: float = 0.0) -> tuple[tuple[Row, ...], Surface]:
@@ -250,35 +254,38 @@ def test_a_mix_works_round_what_is_painted_and_moves_little() -> None:
 
 
 def test_turns_are_told_by_colours_and_gaps() -> None:
-    names = {"r": "red", "w": "white"}
-    found = laid(SpiralLayer(lanes=("r", "w", "w", "w")))
-    place = places(QUAD_SURFACE, 1)[0]
+    found = laid(SpiralLayer(lanes=("signal-red", *["sail-white"] * 3)))
+    angles = [QUAD_SURFACE.angles[4 * row : 4 * row + 4] for row in (0, 1)]
+    place = places(angles[1], angles[0])[0]
     # Slot 1 lies anticlockwise of slot 1 below: to the right seen from outside.
-    assert (place.left, place.right) == (0, 1)
-    words = turn_words(QUAD_SURFACE, 1, found[1], found[0], names)
-    assert words == ("Red of slot 1 goes into the gap with red on its left and white on its right, seen from outside.")
-    assert "faces the front" in turn_words(QUAD_SURFACE, 0, found[0], (), names)
+    assert (place.left, place.right, place.is_in_gap) == (0, 1, True)
+    wording = Wording(Job())
+    words = relation_words(relation(QUAD_SURFACE, 1, 0, found[1], found[0]), wording)
+    assert words == "The signal red goes one gap to the right of the signal red below."
+    assert "faces the front" in relation_words(facing(QUAD_SURFACE, 0, found[0]), wording)
 
 
 def test_faults_are_found_before_building() -> None:
     rows, surface = column([4, 4, 5, 4, 4])
-    assert "Row 3 has 5 balloons between rows of 4." in [f.words for f in colour_faults(surface, (), (), ())]
+    assert "Row 3 has 5 balloons between rows of 4." in [fault_words(f) for f in colour_faults(surface, (), (), ())]
     spiral = (SpiralLayer(lanes=("r", "r", "w", "w")),)
     painted = replace(QUADS[3], slots=(replace(QUADS[3].slots[0], colour="x"), *QUADS[3].slots[1:]))
     rows = (*QUADS[:3], painted, *QUADS[4:])
     found = colour_faults(QUAD_SURFACE, spiral, laid(*spiral, rows=rows), pattern_of(rows, QUAD_SURFACE, spiral))
-    assert [(f.words, f.rows) for f in found] == [("Painted colours leave the spiral in row 4.", (3,))]
+    assert [(fault_words(f), f.rows) for f in found] == [("Painted colours leave the spiral in row 4.", (3,))]
     stacked = [equal_row(4, 216, 45)] * 3 + [StackRow((216,) * 4, (45,) * 4, turn=0.0)] + [equal_row(4, 216, 45)] * 2
     straight = surface_of(settle(stacked, Packing()), (4,) * 6)
     words = [
-        f.words
+        fault_words(f)
         for f in colour_faults(
             straight, spiral, laid(*spiral, rows=QUADS[:6], surface=straight), pattern_of(QUADS[:6], straight, spiral)
         )
     ]
     assert words == ["The spiral loses its hand at row 4: a turn is pinned that stands balloon on balloon."]
     pair = (MixLayer(shares=(Share(colour="a", parts=9), Share(colour="b", parts=1))),)
-    assert "touching pairs are of one colour" in colour_faults(QUAD_SURFACE, pair, laid(*pair), laid(*pair))[0].words
+    assert "touching pairs are of one colour" in fault_words(
+        colour_faults(QUAD_SURFACE, pair, laid(*pair), laid(*pair))[0]
+    )
 
 
 @given(st.lists(st.text(max_size=12), max_size=40))

@@ -10,8 +10,9 @@ from PIL import Image
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QSpinBox, QWidget
 
+from added_up import balloons
 from driving import part, press, words
-from kakushi.building.tying import tying_of
+from kakushi.building.tying import cards_of
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.document.brush import Tool
@@ -20,6 +21,7 @@ from kakushi.model.catalogue import Finish
 from kakushi.model.layers import BandsLayer, GradientLayer, MixLayer, MotifLayer, SpiralLayer
 from kakushi.model.piece import LandingSchool
 from kakushi.session import edits, row_edits
+from kakushi.workshop.supplies import supplies_of
 
 Key, Button = Qt.Key, Qt.MouseButton
 
@@ -71,7 +73,7 @@ def test_painting_by_drag_is_one_edit_and_shows_everywhere(colouring, planned, q
     assert found.geometry is geometry, "a change of colour settles nothing again"
     changed = {(r, s) for r, line in enumerate(colours(window)) for s, key in enumerate(line) if key != before[r][s]}
     assert changed == {(4, 1), (4, 2), (5, 2)}
-    assert {s.colour: s.needed for s in found.supplies}["signal-red"] == 6
+    assert {s.colour: s.needed for s in supplies_of(window.document.plan).pieces[1]}["signal-red"] == 6
     assert window.document.undo_name == "Paint"
     window.document.undo()
     planned(window)
@@ -281,7 +283,7 @@ def test_the_palette_is_edited_checked_and_exchanged(colouring, planned, qtbot, 
     window.brush.begin()
     window.brush.touch(0, 0)
     planned(window)
-    inner = [u for u in window.document.piece_plan.balloon_counts if u.kind.value == "inner balloon"]
+    inner = [u for u in balloons(window.document.plan) if u.role == "inner balloon"]
     assert [(u.colour, u.count) for u in inner] == [("sail-white", 1)]
     press(dialog, "Remove it")
     assert "still used" in dialog.problem.text()
@@ -312,7 +314,7 @@ def test_cards_follow_the_habits_and_the_hands(colouring, planned, packed, qtbot
     assert duplets.item(0, 1) is not None
 
     def kinds() -> set[str]:
-        cards = [c for c in tying_of(window.document.plan).cards if c.rows[0].piece == 1]
+        cards = [c for c in cards_of(window.document.plan) if c.rows[0].piece == 1]
         return {"+".join(sorted({b.colour for b in kind})) for card in cards for kind in card.kinds()}
 
     assert kinds() == {"harbour-blue+sail-white"}
@@ -335,7 +337,7 @@ def test_cards_follow_the_habits_and_the_hands(colouring, planned, packed, qtbot
     window.document.studio_keeper.finish()
     assert StudioStore(window.document.studio_file).load().landings[0].order == (0, 1, 2, 3)
     assert kinds() == {"harbour-blue", "sail-white"}
-    cards = [c for c in tying_of(window.document.plan).cards if c.rows[0].piece == 1]
+    cards = [c for c in cards_of(window.document.plan) if c.rows[0].piece == 1]
     assert cards[0].tying.learnt
 
 

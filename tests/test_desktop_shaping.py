@@ -10,6 +10,7 @@ from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit
 
+from added_up import advice, warnings
 from driving import choose, part, press, type_into, words
 from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.desktop.dialogs.collection import CollectionDialog
@@ -183,7 +184,7 @@ def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
     assert demo.document.piece_plan.height_mm == pytest.approx(looser + 100 - base, abs=0.1)
     part(box, "pole length").entered.emit(1500.0)
     planned(demo)
-    assert any("The pole takes" in words for words in demo.document.piece_plan.advice)
+    assert any("The pole takes" in words for words in advice(demo.document.piece_plan))
     assert "The pole takes" in words(demo.stage("shape").panel)
     part(box, "Built on").setCurrentText("line")
     part(box, "Built on").activated.emit(1)
@@ -324,7 +325,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     press(dialog, "Forget this packing")
     dialog.close()
     planned(window)
-    assert any("not in this studio" in warning for warning in window.document.piece_plan.warnings)
+    assert any("not in this studio" in warning for warning in warnings(window.document.piece_plan))
 
 
 def test_an_impossible_stack_is_refused_with_the_reason(demo, qtbot) -> None:

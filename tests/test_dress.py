@@ -11,12 +11,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.building.materials import piece_materials
-from kakushi.building.part_order import order_words, safest_order
-from kakushi.building.tying import tying_of
+from added_up import advice, balloons, planned_job, things, tied, warnings
+from kakushi.building.part_order import safest_order
 from kakushi.dress.ball_colours import alike, colours_apart, touching
 from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
-from kakushi.dress.fixings import KINDS as FIXINGS
+from kakushi.dress.fixings import USES
 from kakushi.dress.foils import balls_of, mask_of
 from kakushi.dress.lettering import lay_out, signs_left_out
 from kakushi.dress.placing import Column, place_fillers, places_of
@@ -47,6 +46,7 @@ from kakushi.model.parts import (
     Topper,
 )
 from kakushi.model.piece import Copy, Piece, Tightness
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.packing.ball import settle_ball
 from kakushi.picture.eyes import Eye, Tube, sight
@@ -54,7 +54,7 @@ from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.pipeline import plan
-from kakushi.plan.showing import curve_words, placed_fillers, showing_of, spot_words
+from kakushi.plan.showing import placed_fillers, showing_of
 from kakushi.plan.stability import build_loads, foot_of, stance_of
 from kakushi.plan.toppers import bearable_g, top_row_width
 from kakushi.plan.words_on_balloons import words_on_balloons
@@ -63,6 +63,8 @@ from kakushi.session.part_edits import change_seat, set_seats
 from kakushi.session.row_edits import delete_row, insert_row, resize_row
 from kakushi.session.session import Session
 from kakushi.stand.balance import balance
+from kakushi.words.dress import curve_words, spot_words
+from kakushi.words.parts import HELD, order_words, wish_words
 
 SMALL = Fillers(key=1, wanted=9, balloons=(PartBalloons(nominal_in=5, colour="rope", count=4),))
 
@@ -146,7 +148,7 @@ def test_what_shows_of_the_pole_is_what_single_rays_see(count, diameter, pole, e
 
 
 def test_a_ball_before_a_wall_is_seen_where_its_tangents_say() -> None:
-    eye = Eye("", math.pi / 3, 1200.0, 2000.0)
+    eye = Eye(math.pi / 3, 1200.0, 2000.0)
     centre = eye.world(np.array([[150.0, 1500.0, -90.0]]))
     seen = sight(eye, centre, np.array([200.0]), (), (800.0, 0.0, 2400.0), 2.0)
     lines, columns = np.nonzero(seen.identity == 0)
@@ -167,7 +169,7 @@ def test_necks_that_are_out_show_more_and_spots_name_row_and_side() -> None:
     assert out.seen_cm2[Mechanic.NECKS] > 1 > 0 == tucked.seen_cm2[Mechanic.NECKS]
     assert out.spots == tuple(sorted(out.spots, key=lambda spot: -spot.seen_cm2))
     row = out.spots[0].row + 1
-    assert spot_words(out)[0].startswith(f"Row {row}, ")
+    assert spot_words(out, UnitSystem.METRIC)[0].startswith(f"Row {row}, ")
     assert showing_of(planned(piece_of(4, 1))).total_cm2 == pytest.approx(
         showing_of(planned(piece_of(4, 1))).seen_cm2[Mechanic.KNOTS]
     ), "one row has a knot and no pole between rows"
@@ -228,7 +230,7 @@ def test_each_cluster_hides_what_was_said_and_more_never_hide_less(loose) -> Non
 
 def test_taking_the_best_first_is_nearly_the_best_there_is(loose) -> None:
     small = planned(piece_of(3, 4, 200))
-    eyes = (Eye("front", 0.2, 1000.0, 2000.0),)
+    eyes = (Eye(0.2, 1000.0, 2000.0),)
     column, part = column_of(small), replace(SMALL, wanted=3, zone=FillerZone(from_deg=-50, to_deg=60, last_row=2))
     mechanics = mechanics_of(small.piece, small.geometry, group_ranges(small.piece))
     showing = what_shows(mechanics, eyes, small.geometry, (column.centres, column.radii))
@@ -280,7 +282,7 @@ def test_colours_bridge_the_rows_and_sizes_of_an_assorted_set_differ(loose) -> N
     assert len(first.radii) == 8, "two bubbles for each balloon"
     volumes = (2 * first.radii) ** 3
     assert volumes[0] + volumes[1] == pytest.approx(placed.seats[0].diameters_mm[0] ** 3)
-    counted = sum(u.count for u in dressed.balloon_counts if u.kind.value == "fillers")
+    counted = sum(u.count for u in balloons(dressed) if u.role == "fillers")
     assert counted == 4 * len(placed.seats)
 
 
@@ -312,7 +314,7 @@ def test_a_cluster_keeps_its_place_through_saving_undo_and_changes_of_rows(tmp_p
     session.apply(delete_row(1, 4))
     assert len(middles()) == 1
     assert any(
-        "lost their row" in words or "has lost" in words for words in plan(session.job, Studio()).pieces[0].warnings
+        "lost their row" in words or "has lost" in words for words in warnings(plan(session.job, Studio()).pieces[0])
     )
     while session.undo():
         pass
@@ -357,7 +359,7 @@ def test_every_way_to_hold_a_cluster_takes_its_strips_or_dots(tie) -> None:
     amounts = []
     for each in (job, without):
         found = plan(each, Studio())
-        amounts.append({m.item: m.amount for m in piece_materials(found.pieces[0], found)})
+        amounts.append(things(found))
     more = {item: amounts[0].get(item, 0) - amounts[1].get(item, 0) for item in amounts[0]}
     strips = {FillerTie.NECK: 0.0, FillerTie.DOT: 0.0, FillerTie.BAND: 6.0}.get(tie, 3.0)
     assert more.get("modelling balloons 260", 0.0) == pytest.approx(strips)
@@ -391,7 +393,7 @@ def test_a_topper_that_follows_the_swirl_rests_on_the_last_row_and_leans() -> No
     next_turn = rows.turns[-1] + (rows.turns[-1] - rows.turns[-2])
     assert math.remainder(math.atan2(x, -y) - next_turn, 2 * math.pi) == pytest.approx(0, abs=1e-6)
     assert not upright.drawn.centres[-1, :2].any()
-    told = [words for words in leaning.advice if "follows the swirl and leans" in words]
+    told = [words for words in advice(leaning) if "follows the swirl and leans" in words]
     assert len(told) == 1
 
 
@@ -400,7 +402,7 @@ def test_a_topper_narrower_than_the_top_row_or_too_heavy_is_told() -> None:
     for width, mass, words in ((row_width - 30, 50.0, "times as wide"), (row_width + 30, 50.0, None),
                                (row_width + 30, 9000.0, "bears about")):  # fmt: skip
         part = replace(topped(), tall_mm=width, wide_mm=width, mass_g=mass)
-        told = " ".join(planned(replace(piece_of(4, 6), parts=(part,))).advice)
+        told = " ".join(advice(planned(replace(piece_of(4, 6), parts=(part,)))))
         assert words is None or words in told
         assert ("times as wide" in told) == (width < row_width)
     # Four balloons of 10 cm pressed a tenth flatter, closed form.
@@ -440,13 +442,10 @@ def test_what_a_fixing_says_it_takes_is_on_the_lists(fixing) -> None:
     hung = HungLoad(key=1, name="anchor", mass_g=500, fixings=3, fixing=fixing)
     job = Job(pieces=(replace(piece_of(4, 3), parts=(hung,), copies=(Copy(), Copy())),))
     without = Job(pieces=(replace(job.pieces[0], parts=(replace(hung, fixing=Fixing.LISTED),)),))
-    with_it, bare = (
-        {m.item: m.amount for m in piece_materials(plan(each, Studio()).pieces[0], plan(each, Studio()))}
-        for each in (job, without)
-    )
+    with_it, bare = (things(plan(each, Studio())) for each in (job, without))
     more = {item: with_it[item] - bare.get(item, 0) for item in with_it if with_it[item] != bare.get(item, 0)}
-    assert more == pytest.approx({used.item: 6 * used.amount for used in FIXINGS[fixing].uses})
-    assert bool(FIXINGS[fixing].words) == (fixing is not Fixing.LISTED)
+    assert more == pytest.approx({used.item: 6 * used.count for used in USES[fixing]})
+    assert bool(HELD[fixing]) == (fixing is not Fixing.LISTED)
 
 
 # --- foil shapes --------------------------------------------------------------------------------------------
@@ -487,10 +486,10 @@ def test_letters_are_told_apart_and_counted(loose) -> None:
     part = FoilShape(key=1, shape="letters", text="quay ö27 2", tall_mm=400, wide_mm=1500, colour="rope")
     job = Job(pieces=(replace(loose.piece, parts=(part,)),))
     found = plan(job, Studio())
-    named = {m.item: m.amount for m in piece_materials(found.pieces[0], found) if m.item.startswith("foil")}
+    named = {item: count for item, count in things(found).items() if item.startswith("foil")}
     assert named == {"foil “Q”, 40 cm": 1, "foil “U”, 40 cm": 1, "foil “A”, 40 cm": 1, "foil “Y”, 40 cm": 1,
                      "foil “2”, 40 cm": 2, "foil “7”, 40 cm": 1}  # fmt: skip
-    assert any("no foil for Ö" in words for words in wishes_of((part,)))
+    assert any("no foil for Ö" in words for words in map(wish_words, wishes_of((part,))))
 
 
 def test_a_foil_that_stands_touches_the_top_row_and_one_that_hangs_faces_outwards(loose) -> None:
@@ -526,7 +525,7 @@ def test_odd_parts_are_planned_listed_and_drawn(part) -> None:
     assert len(found.pieces[0].drawn_colours()) == len(found.pieces[0].drawn.radii)
     assert np.isfinite(found.pieces[0].drawn.centres).all()
     assert found.pieces[0].overall_height_mm > 0
-    piece_materials(found.pieces[0], found)
+    things(found)
     stance_of(found.pieces[0], job.settings, Studio(), None)
     showing_of(found.pieces[0])
 
@@ -624,13 +623,13 @@ def test_words_that_cannot_be_cut_say_so() -> None:
 def test_fillers_are_tied_as_duplets_and_triplets() -> None:
     part = replace(SMALL, balloons=(PartBalloons(nominal_in=5, diameter_mm=90, colour="rope", count=5),), wanted=3)
     job = Job(pieces=(replace(piece_of(4, 2), parts=(part,), copies=(Copy(), Copy())),))
-    tied = [line for line in tying_of(plan(job, Studio())).kinds if line.part is BalloonRole.FILLERS]
-    assert sorted((len(line.balloons), line.count) for line in tied) == [(2, 6), (3, 6)]
-    assert {b.diameter_mm for line in tied for b in line.balloons} == {90}
+    found = [line for line in tied(plan(job, Studio())) if line.part is BalloonRole.FILLERS]
+    assert sorted((len(line.balloons), line.count) for line in found) == [(2, 6), (3, 6)]
+    assert {b.diameter_mm for line in found for b in line.balloons} == {90}
     seats = (Seat(row=1, slot=0, colours=("rope", "sail-white")), Seat(row=2, slot=1))
     mixed = replace(part, balloons=(replace(part.balloons[0], count=4),), seats=seats)
-    tied = tying_of(plan(Job(pieces=(replace(piece_of(4, 2), parts=(mixed,)),)), Studio())).kinds
-    pairs = {tuple(b.colour for b in line.balloons): line.count for line in tied if line.part is BalloonRole.FILLERS}
+    found = tied(planned_job(replace(piece_of(4, 2), parts=(mixed,))))
+    pairs = {tuple(b.colour for b in line.balloons): line.count for line in found if line.part is BalloonRole.FILLERS}
     assert pairs == {("rope", "sail-white"): 2, ("rope", "rope"): 2}
 
 

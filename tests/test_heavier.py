@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kakushi.building.tying import tying_of
-from kakushi.colour.card import Disc, card_shapes, steps
+from added_up import balloons
+from kakushi.building.tying import cards_of
+from kakushi.colour.card import Disc, card_shapes
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Row, RowsGroup, Slot, Twist, uniform_row
 from kakushi.model.job import Job
@@ -15,9 +16,13 @@ from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
+from kakushi.plan.relations import relation_of
 from kakushi.plan.values import PiecePlan
 from kakushi.session.group_edits import change_group
 from kakushi.session.session import Session
+from kakushi.words.cards import card_steps
+from kakushi.words.rows import relation_words
+from kakushi.words.wording import Wording
 
 L, S, XS = inches(9), inches(5.25), inches(3.5)
 BOUND = SizesLayer(large=("harbour-blue", "sail-white"), small=("signal-red",), lead=1)
@@ -55,7 +60,7 @@ def test_counts_are_those_counted_by_hand_and_the_stack_is_sound(name: str) -> N
     group, counts = JOBS[name]
     found = planned(group)
     used: dict[float, int] = {}
-    for line in found.balloon_counts:
+    for line in balloons(found):
         if line.seen:
             used[line.nominal_in] = used.get(line.nominal_in, 0) + line.count
     assert used == counts
@@ -96,14 +101,14 @@ def test_cards_and_turn_sentences_speak_of_sizes() -> None:
         key=1, name="Tower", groups=(JOBS["large-small-large-small"][0],), layers=(SolidLayer(colour="rope"),)
     )
     job = Job(pieces=(piece,))
-    found = plan(job, Studio())
-    (card,) = tying_of(found).cards
+    found, wording = plan(job, Studio()), Wording(job)
+    (card,) = cards_of(found)
     discs = [shape.radius for shape in card_shapes(card, job) if isinstance(shape, Disc) and shape.hex]
     assert max(discs) / min(discs) == pytest.approx(L / S, rel=0.01)
-    assert any("are the large ones" in sentence for sentence in steps(card, job))
-    said = found.pieces[0].row_turn_text(1, job)
+    assert any("are the large ones" in sentence for sentence in card_steps(card, wording))
+    said = relation_words(relation_of(found.pieces[0], 1), wording)
     assert "arge rope" in said or "mall rope" in said
-    assert "large rope" in found.pieces[0].row_turn_text(0, job)
+    assert "large rope" in relation_words(relation_of(found.pieces[0], 0), wording)
 
 
 def test_a_twist_is_chosen_by_an_edit_and_undone() -> None:

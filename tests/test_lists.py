@@ -25,14 +25,15 @@ from kakushi.formats.workbook import workbook_bytes
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, Pricing
-from kakushi.model.parts import Accent, PartItem
+from kakushi.model.parts import Accent
+from kakushi.model.units import UnitSystem
+from kakushi.model.used import Used
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
 from kakushi.plan.pipeline import plan
 from kakushi.sim.forecast import SimulatedForecast
-from kakushi.words.lists import Column, Listing
+from kakushi.words.lists import Column, Listing, lists_of, packed_bags
 from kakushi.workshop.dossier import Dossier
-from kakushi.workshop.supplies import totals
 
 
 @pytest.fixture(scope="module")
@@ -74,9 +75,9 @@ def sheet_total(sheet, head: str) -> float:
 
 
 def test_totals_agree_in_pdf_xlsx_csv_and_json(dossier):
-    job, lists = dossier.plan.job, dossier.lists
-    balloons = totals(dossier.plan.supplies)
-    cost = dossier.preparation.cost
+    job, lists = dossier.plan.job, lists_of(dossier, UnitSystem.METRIC)
+    needed, spares = (sum(getattr(line, key) for line in dossier.supplies.whole) for key in ("needed", "spares"))
+    cost = dossier.cost
     book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(lists.values(), job)))
     data = plan_json(dossier)
     supplies = list(csv.DictReader(io.StringIO(list_csv(lists["supplies"], job))))
@@ -84,22 +85,22 @@ def test_totals_agree_in_pdf_xlsx_csv_and_json(dossier):
     printed = "\n".join(pages(dossier_pdf(dossier)))
 
     assert {
-        balloons.total,
+        needed + spares,
         sum(int(line["total"]) for line in supplies),
         sum(int(line["total"]) for line in buying),
         int(sheet_total(book["Balloons"], "Total")),
         int(sheet_total(book["To buy"], "Total")),
         sum(line["total"] for line in data["supplies"]),
         sum(line["total"] for line in data["buying"]),
-        sum(line.total for piece in dossier.plan.pieces for line in piece.supplies),
-    } == {balloons.total}
-    assert re.search(rf"Balloons in all\s+{balloons.needed}\s+{balloons.spares}\s+{balloons.total}\b", printed)
-    to_buy = sum(line.cost for line in dossier.preparation.buying)
+        sum(line.total for lines in dossier.supplies.pieces.values() for line in lines),
+    } == {needed + spares}
+    assert re.search(rf"In all\s+{needed}\s+{spares}\s+{needed + spares}\b", printed)
+    to_buy = sum(line.cost for line in dossier.buying)
     assert sheet_total(book["To buy"], "Cost") == pytest.approx(to_buy)
     assert sum(float(line["cost"]) for line in buying) == pytest.approx(to_buy)
-    assert sheet_total(book["To buy"], "To buy") == sum(line.short for line in dossier.preparation.buying)
-    assert sheet_total(book["Materials"], "Cost") == pytest.approx(sum(m.cost for m in dossier.preparation.materials))
-    assert sheet_total(book["Inflation sheet"], "How many") == sum(line.count for line in dossier.preparation.sheet)
+    assert sheet_total(book["To buy"], "To buy") == sum(line.short for line in dossier.buying)
+    assert sheet_total(book["Materials"], "Cost") == pytest.approx(sum(m.cost for m in dossier.materials))
+    assert sheet_total(book["Inflation sheet"], "How many") == sum(line.count for line in dossier.sheet)
     assert sheet_total(book["Cost"], "Amount") == pytest.approx(cost.price)
     assert data["price"] == pytest.approx(cost.price, abs=0.01)
     assert f"{cost.price:.2f}" in "\n".join(pages(quote_pdf(dossier)))
@@ -123,23 +124,25 @@ def test_quote_tells_the_client_no_costs(dossier):
     assert "Margin" not in text
     assert "choke" in text
     labels = "\n".join(pages(labels_pdf(dossier)))
-    assert all(bag.name in labels for bag in dossier.preparation.bags)
+    assert all(name in labels for name, _ in packed_bags(dossier))
 
 
 def test_empty_jobs_print_too():
     empty = Dossier(plan(Job(), Studio()))
     for make in (dossier_pdf, quote_pdf, cost_pdf, labels_pdf):
         assert make(empty).startswith(b"%PDF")
-    assert workbook_bytes(empty.lists.values(), Job()).startswith(b"PK")
+    assert workbook_bytes(lists_of(empty, UnitSystem.METRIC).values(), Job()).startswith(b"PK")
 
 
 def test_exported_text_never_becomes_a_formula(dossier):
     evil = "=cmd|' /C calc'!A0"
     job = dossier.plan.job
-    part = Accent(key=9, name=evil, items=(PartItem(item=evil, count=1),))
+    part = Accent(key=9, name=evil, items=(Used(item=evil, count=1),))
     piece = replace(job.pieces[4], name=evil, parts=(part,))
     nasty = Dossier(plan(replace(job, pieces=(piece,), pricing=Pricing(currency="=1+1")), Studio()))
-    book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(nasty.lists.values(), nasty.plan.job)))
+    book = openpyxl.load_workbook(
+        io.BytesIO(workbook_bytes(lists_of(nasty, UnitSystem.METRIC).values(), nasty.plan.job))
+    )
     texts = 0
     for sheet in book:
         for row in sheet.iter_rows():
@@ -150,7 +153,7 @@ def test_exported_text_never_becomes_a_formula(dossier):
                 elif cell.data_type == "f":
                     assert re.match(r"=(SUM|MAX|ROUNDUP|[A-Z]+\d+ \+)", str(cell.value))
     assert texts
-    for listing in nasty.lists.values():
+    for listing in lists_of(nasty, UnitSystem.METRIC).values():
         for line in csv.reader(io.StringIO(list_csv(listing, nasty.plan.job))):
             assert not any(cell.startswith(("=", "@", "+")) for cell in line)
     assert dossier_pdf(nasty).startswith(b"%PDF")
@@ -161,8 +164,8 @@ def test_exported_text_never_becomes_a_formula(dossier):
 
 def test_a_written_list_is_read_back_as_stock(dossier, tmp_path: Path):
     for name, content in (
-        ("buying.csv", list_csv(dossier.lists["buying"], dossier.plan.job).encode()),
-        ("all.xlsx", workbook_bytes([dossier.lists["supplies"]], dossier.plan.job)),
+        ("buying.csv", list_csv(lists_of(dossier, UnitSystem.METRIC)["buying"], dossier.plan.job).encode()),
+        ("all.xlsx", workbook_bytes([lists_of(dossier, UnitSystem.METRIC)["supplies"]], dossier.plan.job)),
     ):
         path = tmp_path / name
         path.write_bytes(content)
@@ -174,7 +177,7 @@ def test_a_written_list_is_read_back_as_stock(dossier, tmp_path: Path):
         )
         found = imported(sheet, mapping, dossier.plan.job.palette)
         key = "needed" if name.endswith("xlsx") else "total"
-        wanted = {line.kind: getattr(line, key) for line in dossier.plan.supplies}
+        wanted = {line.kind: getattr(line, key) for line in dossier.supplies.whole}
         assert {(i.nominal_in, i.colour): i.balloons for i in found.items} == wanted
 
 

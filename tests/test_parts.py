@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.building.materials import piece_materials
+from added_up import things, warnings
 from kakushi.dress.bodies import chain, lump, sheet, turned
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.placing import place_fillers
@@ -85,7 +85,7 @@ def test_a_part_moves_with_its_row_and_says_when_it_is_gone(loose) -> None:
     taller = planned(insert_row(1, loose.piece.rows[0], None).change(job).pieces[0])
     assert taller.parts[0].height_mm == pytest.approx(taller.geometry.knots[3] + 20), "a row below lifts it"
     gone = planned(delete_row(1, 3).change(job).pieces[0])
-    assert any("sign” has lost its row" in words for words in gone.warnings)
+    assert any("sign” has lost its row" in words for words in warnings(gone))
     assert gone.parts[0].height_mm == BOARD.height_mm
 
 
@@ -96,7 +96,7 @@ def test_a_part_can_be_fixed_to_another_one(loose) -> None:
     (middle,), _ = drawn_of(found, 1)
     assert drawn_of(found, 2)[0].mean(axis=0) == pytest.approx(middle + np.array([150, 0, 40]), abs=1e-6)
     lost = planned(replace(loose.piece, parts=(eye,)))
-    assert any("lost the part it was fixed to" in words for words in lost.warnings)
+    assert any("lost the part it was fixed to" in words for words in warnings(lost))
     round_trip = planned(replace(loose.piece, parts=(replace(ball, on=2), eye)))
     assert np.isfinite(round_trip.drawn.centres).all(), "two parts on each other end nowhere else"
 
@@ -209,10 +209,10 @@ def test_ribbon_boards_and_stems_are_on_the_lists(loose) -> None:
         Plants(key=4, name="grass", stems=30),
     )  # fmt: skip
     found = planned(replace(loose.piece, parts=parts))
-    listed = {m.item: m.amount for m in piece_materials(found, found_plan(found))}
+    listed = things(found_plan(found))
     assert listed["board: sign"] == 1
     assert listed["grass"] == 30
-    wound = {m.item: m.amount for m in piece_materials(loose, found_plan(loose))}.get("ribbon", 0)
+    wound = things(found_plan(loose)).get("ribbon", 0)
     # Four tails of half a metre; three of 0.4 m and two loops there and back; a knot of 0.3 m each.
     assert listed["ribbon"] - wound == pytest.approx(4 * 0.5 + 0.3 + 3 * 0.4 + 0.6 + 0.3)
 

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kakushi.building.materials import piece_materials, pole_cuts
-from kakushi.building.tying import tying_of
+from added_up import advice, balloons, needed, planned_job, things, tied, warnings
+from kakushi.building.poles import pole_cuts
 from kakushi.formats.job_file import job_from_bytes
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
@@ -32,6 +32,8 @@ from kakushi.session.row_edits import resize_row
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import monotone_curve
 from kakushi.words.lists import stand_list
+from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
 
 STUDIO = Studio()
 
@@ -106,7 +108,7 @@ def test_a_copy_with_a_height_of_its_own_uses_its_own_rows() -> None:
     found = planned(piece)
     assert found.balloon_count == 32
     caps = len(piece.copies)
-    assert sum(line.needed for line in found.supplies) == 2 * 32 + 12 + caps
+    assert sum(line.needed for line in needed(planned_job(piece))) == 2 * 32 + 12 + caps
 
 
 def test_kinds_of_use_are_kept_apart() -> None:
@@ -118,11 +120,11 @@ def test_kinds_of_use_are_kept_apart() -> None:
         parts=(topper(300),),
     )
     found = planned(piece)
-    balloon_counts = {(u.kind, u.colour): u.count for u in found.balloon_counts}
+    balloon_counts = {(u.role, u.colour): u.count for u in balloons(found)}
     assert balloon_counts[BalloonRole.BALL, "rope"] == balloon_counts[BalloonRole.INNER, "deep-teal"] == 8
     assert balloon_counts[BalloonRole.TOPPER, "lantern-yellow"] == 1
     assert balloon_counts[BalloonRole.CAP, found.colouring[-1][0]] == 1
-    assert found.consumed_count == 8 + 8 + 8 + 1 + 1
+    assert sum(balloon_counts.values()) == 8 + 8 + 8 + 1 + 1
     assert found.balloon_count == 8 + 8 + 1
     assert len(found.drawn.radii) == len(found.drawn_colours()) == 8 + 8 + 1
     assert found.drawn_colours()[8:] == ["rope"] * 8 + ["lantern-yellow"]
@@ -134,13 +136,13 @@ def test_kinds_of_use_are_kept_apart() -> None:
 def test_what_needs_attention_is_said() -> None:
     good, stretched = uniform_row(1, 4, 11, inches(8.5)), uniform_row(2, 4, 11, inches(10.9))
     assert planned(with_rows(Piece(key=1, name="x"), (good,))).warnings == ()
-    said = planned(with_rows(Piece(key=1, name="x"), (good, stretched))).warnings
-    assert said == ("Sized outside the usable range of its balloon: row 2.",)
+    said = warnings(planned(with_rows(Piece(key=1, name="x"), (good, stretched))))
+    assert said == ["Sized outside the usable range of its balloon: row 2."]
     tiny = [uniform_row(k, 3, 5, 30) for k in (2, 3, 4)]
     swallowed = planned(
         with_rows(Piece(key=1, name="x"), (uniform_row(1, 3, 36, 800), *tiny, uniform_row(5, 3, 36, 800)))
     )
-    assert any("swallowed" in w or "rough" in w for w in swallowed.warnings)
+    assert any("sunk" in w or "rough" in w for w in warnings(swallowed))
 
 
 def test_unchanged_stages_are_not_run_again() -> None:
@@ -220,7 +222,7 @@ def test_the_piece_that_is_shown_is_planned_first_and_the_rest_as_it_comes() -> 
     bare, full = plans[0].pieces[0], plans[1].pieces[0]
     assert np.array_equal(bare.geometry.centres, full.geometry.centres)
     assert bare.match == full.match
-    assert plans[-1].supplies == plan(job, STUDIO).supplies
+    assert needed(plans[-1]) == needed(plan(job, STUDIO))
     edited = replace(job, pieces=(*pieces[:4], replace(pieces[4], groups=(quads(3),)), tall))
     again = list(plans_as_they_come(edited, STUDIO, plans[-1], first=5))
     assert [each.is_draft for each in again] == [False], "what did not change is there already"
@@ -269,7 +271,7 @@ def test_nothing_to_fit_with_is_said() -> None:
 def test_unknown_colours_and_presets_do_not_break_a_plan() -> None:
     piece = Piece(key=1, name="x", groups=(quads(2),), layers=(SolidLayer(colour="gone"),))
     job = Job(pieces=(piece,), palette=(BalloonColour(key="rope", name="rope", code="R", hex="#c9a877"),))
-    assert plan(job, STUDIO).supplies[0].colour == "gone"
+    assert needed(plan(job, STUDIO))[0].colour == "gone"
     assert "not in palette" in job.colour("gone").name
     odd = set_piece(1, "Change outline", outline={"kind": "preset", "preset": "obelisk"}).change(job)
     with pytest.raises(KakushiError, match="no outline called"):
@@ -286,7 +288,7 @@ def test_samples_of_every_schema_version_open(path: Path) -> None:
     job = job_from_bytes(path.read_bytes(), path)
     found = plan(job, STUDIO)
     assert found.pieces
-    assert found.supplies
+    assert needed(found)
 
 
 def test_smooth_outlines_never_overshoot() -> None:
@@ -316,15 +318,15 @@ def test_copies_with_their_own_height_have_their_own_pole_line_and_stand() -> No
         plan(Job(pieces=(replace(piece, groups=groups, copies=(Copy(),)),)), studio).pieces[0]
         for groups in ((tall,), (short,))
     ]
-    used = {m.item: m.amount for m in piece_materials(found.pieces[0], found)}
+    used = things(found)
     assert used["tape"] == pytest.approx(sum(p.height_mm for p in alone) / 1000, abs=1e-6)
-    assert used["dots"] == sum(p.consumed_count for p in alone)
+    assert used["dots"] == sum(used.count for p in alone for used in balloons(p))
     (cuts,) = pole_cuts(found)
     assert cuts.wanted == ((1700.0, 1), (700.0, 1))
     lined = replace(piece, frame=Frame(kind="line"), joint=JointKind.LINE_EIGHT)
 
-    def line_of(planned_job: Plan) -> float:
-        return sum(m.amount for m in piece_materials(planned_job.pieces[0], planned_job) if m.item == "line")
+    def line_of(planned: Plan) -> float:
+        return things(planned).get("line", 0.0)
 
     both = line_of(plan(Job(pieces=(lined,)), studio))
     each = [
@@ -334,7 +336,7 @@ def test_copies_with_their_own_height_have_their_own_pole_line_and_stand() -> No
     assert both == pytest.approx(sum(each))
     ribboned = replace(lined, joint=JointKind.RIBBON)
     assert line_of(plan(Job(pieces=(ribboned,)), studio)) == 0, "it hangs on its ribbon"
-    (listed,) = [row for row in stand_list(found, None).rows if "short" in str(row[0])]
+    (listed,) = [row for row in stand_list(Dossier(found), Wording(job)).rows if "short" in str(row[0])]
     assert listed[0] == "Kelp, short"
 
 
@@ -342,10 +344,10 @@ def test_caps_fit_the_pole_and_stand_apart() -> None:
     thin, thick = (
         planned(Piece(key=1, name="x", frame=Frame(pole_diameter_mm=d), groups=(quads(2),))) for d in (25, 80)
     )
-    assert [(u.nominal_in, u.count) for u in thin.balloon_counts if u.kind is BalloonRole.CAP] == [(5, 1)]
-    assert [u.nominal_in for u in thick.balloon_counts if u.kind is BalloonRole.CAP] == [12]
+    assert [(u.nominal_in, u.count) for u in balloons(thin) if u.role is BalloonRole.CAP] == [(5, 1)]
+    assert [u.nominal_in for u in balloons(thick) if u.role is BalloonRole.CAP] == [12]
     bare = planned(Piece(key=1, name="x", groups=(RowsGroup(),)))
-    assert [u.kind for u in bare.balloon_counts] == [BalloonRole.CAP]
+    assert [u.role for u in balloons(bare)] == [BalloonRole.CAP]
     own = planned(
         Piece(
             key=1,
@@ -354,7 +356,7 @@ def test_caps_fit_the_pole_and_stand_apart() -> None:
             parts=(Cap(key=1, balloons=(PartBalloons(nominal_in=11, colour="rope", count=1),)),),
         )
     )
-    assert [(u.nominal_in, u.colour) for u in own.balloon_counts if u.kind is BalloonRole.CAP] == [(11, "rope")]
+    assert [(u.nominal_in, u.colour) for u in balloons(own) if u.role is BalloonRole.CAP] == [(11, "rope")]
 
 
 def test_things_stuck_on_take_their_dots_and_a_single_big_topper_its_spare() -> None:
@@ -364,11 +366,11 @@ def test_things_stuck_on_take_their_dots_and_a_single_big_topper_its_spare() -> 
         pieces=(Piece(key=1, name="x", groups=(quads(2),), parts=(stuck, big)),), settings=Settings(confidence=0.5)
     )
     found = plan(job, STUDIO)
-    used = {m.item: m.amount for m in piece_materials(found.pieces[0], found)}
+    used = things(found)
     assert used["glue dots"] == 14
-    (line,) = [line for line in found.supplies if line.nominal_in == 36]
+    (line,) = [line for line in needed(found) if line.nominal_in == 36]
     assert (line.needed, line.spares) == (1, 1)
-    sizes = {b.diameter_mm for kind in tying_of(found).kinds for b in kind.balloons if kind.part is BalloonRole.TOPPER}
+    sizes = {b.diameter_mm for kind in tied(found) for b in kind.balloons if kind.part is BalloonRole.TOPPER}
     assert sizes == {800}
 
 
@@ -381,16 +383,16 @@ def test_a_fit_keeps_to_the_span_of_its_own_group() -> None:
     fitted = with_rows(piece, fit_piece(piece, STUDIO).rows)
     found = planned(fitted)
     assert found.assembly.spans[0][1] == pytest.approx(low, abs=12), "it ends below what hangs"
-    assert not [w for w in found.warnings if "overlap" in w]
+    assert not [w for w in warnings(found) if "overlap" in w]
     through = planned(replace(fitted, groups=(replace(fitted.groups[0], rows=quads(13).rows), hung)))
-    assert any("Groups 1 and 2" in w and "overlap by" in w for w in through.warnings)
+    assert any("Groups 1 and 2" in w and "overlap by" in w for w in warnings(through))
     no_room = replace(piece, groups=(RowsGroup(), replace(hung, anchor=Anchor(kind="hanging below", height_mm=420))))
     with pytest.raises(BadInput, match="no room for the rows"):
         fit_piece(no_room, STUDIO)
     under = planned(
         replace(piece, groups=(quads(2), replace(hung, anchor=Anchor(kind="hanging below", height_mm=150))))
     )
-    assert any("below where it can stand" in w for w in under.warnings)
+    assert any("below where it can stand" in w for w in warnings(under))
 
 
 def test_a_group_that_hangs_is_fitted_down_from_where_it_hangs() -> None:
@@ -420,10 +422,7 @@ def test_bare_pole_that_fills_is_what_remains_between_groups() -> None:
     for found in (few, more):
         spans = found.pieces[0].assembly.spans
         assert spans[1] == pytest.approx((spans[0][1], spans[2][0])), "all that remains, whatever the rows are"
-        assert not [words for words in found.pieces[0].advice if "Bare pole" in words]
-    used = [
-        sum(m.amount for m in piece_materials(found.pieces[0], found) if m.item == "modelling balloons 260, rope")
-        for found in (few, more)
-    ]
+        assert not [words for words in advice(found.pieces[0]) if "Bare pole" in words]
+    used = [things(found)["modelling balloons 260, rope"] for found in (few, more)]
     assert used[0] > used[1] > 0
     assert plan(Job(pieces=(Piece(key=1, name="x", groups=(quads(2), bare)),)), STUDIO).pieces[0].height_mm > 0

@@ -10,6 +10,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from added_up import balloons, needed
+from kakushi.building.materials import by_rules
+from kakushi.building.step import StepKind, Work
 from kakushi.formats.job_file import load_job
 from kakushi.formats.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
@@ -18,11 +21,14 @@ from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Job, Pricing
 from kakushi.model.joints import JointKind
-from kakushi.model.parts import PartItem, Topper, Weight
+from kakushi.model.parts import Topper, Weight
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.roles import BalloonRole
 from kakushi.model.shares import largest_remainder
+from kakushi.model.units import UnitSystem
+from kakushi.model.used import Used
 from kakushi.model.values import replace
+from kakushi.model.wishes import Wishes
 from kakushi.model.workshop import (
     Bag,
     Inflator,
@@ -44,12 +50,15 @@ from kakushi.sim.inflators import (
     SimulatedTwinTimer,
     run_once,
 )
-from kakushi.words.wording import prepare
+from kakushi.words.sheet import advice_words, bags_words, shortage_words
+from kakushi.words.steps import no_cuts_words
+from kakushi.words.wording import Wording
 from kakushi.workshop.bags import purchase
-from kakushi.workshop.buying import Material, by_rules, material_lines
-from kakushi.workshop.fill import Climate, fill_words, growth, largest_fill
+from kakushi.workshop.buying import material_lines
+from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.fill import Climate, FillAdvice, fill_advice, growth, largest_fill
 from kakushi.workshop.inflation import calibrate, next_trial, scatter_of
-from kakushi.workshop.sheet import seconds
+from kakushi.workshop.sheet import minutes_left
 from kakushi.workshop.spares import Need, PopRate, pop_rate, spares_for
 
 # --- spares --------------------------------------------------------------------------------------
@@ -127,7 +136,7 @@ def test_bags_equal_exhaustive_search(short, bags):
 
 
 def test_nothing_short_buys_nothing_and_nothing_sold_says_so():
-    assert purchase(0, ((50, 8.0),)).words == ""
+    assert bags_words(purchase(0, ((50, 8.0),))) == ""
     assert purchase(5, ()) is None
 
 
@@ -250,15 +259,20 @@ def test_devices_that_hang_drop_out_or_lie_are_stopped_and_told(says, words):
 # --- fill ---------------------------------------------------------------------------------------------
 
 
+def said(advice: FillAdvice | None) -> str:
+    assert advice is not None
+    return advice_words(advice, UnitSystem.METRIC)
+
+
 def test_heat_lowers_the_fill_by_the_gas_law():
     size = DEFAULT_NOMINALS[2]
     assert growth(Climate(49.315), False) == pytest.approx(1.1 ** (1 / 3), rel=1e-4)
     hot = Climate(32, sunny=True)
     assert largest_fill(size, hot, dark=True) < largest_fill(size, hot, dark=False) < size.fill_high
-    assert "too full for 32 °C and sun" in fill_words(0.94, size, hot, True)
-    assert fill_words(0.94, size, Climate(), True) == "stiff"
-    assert "pop" in fill_words(0.99, size, Climate(), False)
-    assert "limp" in fill_words(0.55, size, Climate(), False)
+    assert "too full for 32 °C and sun" in said(fill_advice(0.94, size, hot, True))
+    assert said(fill_advice(0.94, size, Climate(), True)) == "stiff"
+    assert "pop" in said(fill_advice(0.99, size, Climate(), False))
+    assert "limp" in said(fill_advice(0.55, size, Climate(), False))
 
 
 # --- the whole preparation of the demo ---------------------------------------------------------------
@@ -277,15 +291,13 @@ def demo_plan(lantern_quay):
 
 
 def test_sheet_holds_every_balloon_that_is_inflated_once(demo_plan):
-    found = prepare(demo_plan, inflator=demo_plan.studio.inflators[0])
+    found = Dossier(demo_plan)
     inflated = sum(line.count * len(line.balloons) for line in found.sheet)
-    caps = sum(
-        u.count * len(p.piece.copies) for p in demo_plan.pieces for u in p.balloon_counts if u.kind is BalloonRole.CAP
-    )
-    assert inflated + caps == sum(line.needed for line in demo_plan.supplies)
+    caps = sum(1 for step in found.steps if step.kind is StepKind.CAP)
+    assert inflated + caps == sum(line.needed for line in found.supplies.whole)
     sizes = [line.largest_mm for line in found.sheet]
     assert sizes == sorted(sizes, reverse=True)
-    by_row = prepare(demo_plan, order="row order").sheet
+    by_row = Dossier(demo_plan, wishes=Wishes(order="row order")).sheet
     assert sorted(line.key for line in by_row) == sorted(line.key for line in found.sheet)
     firsts = [line.rows[0] for line in by_row if line.rows]
     assert firsts == sorted(firsts)
@@ -294,7 +306,7 @@ def test_sheet_holds_every_balloon_that_is_inflated_once(demo_plan):
 def test_settings_on_the_sheet_come_from_the_calibration(demo_plan):
     timer = demo_plan.studio.inflators[0]
     found = calibrate(timer.points(11))
-    for line in prepare(demo_plan, inflator=timer).sheet:
+    for line in Dossier(demo_plan).sheet:
         for balloon, setting in zip(line.balloons, line.settings, strict=True):
             if balloon.nominal_in != 11 or not balloon.diameter_mm:
                 assert setting.setting is None
@@ -304,18 +316,18 @@ def test_settings_on_the_sheet_come_from_the_calibration(demo_plan):
 
 
 def test_time_left_shrinks_with_every_tick(demo_plan):
-    sheet = prepare(demo_plan).sheet
+    sheet = Dossier(demo_plan).sheet
     line = next(line for line in sheet if len(line.balloons) == 2)
-    before, after = seconds(sheet, {}, Rates()), seconds(sheet, {line.key: 1}, Rates())
-    assert before - after == pytest.approx(2 * Rates().inflate_s + Rates().tie_s)
-    assert seconds(sheet, {ln.key: ln.count for ln in sheet}, Rates()) == 0
+    before, after = minutes_left(sheet, {}, Rates()), minutes_left(sheet, {line.key: 1}, Rates())
+    assert before - after == pytest.approx((2 * Rates().inflate_s + Rates().tie_s) / 60)
+    assert minutes_left(sheet, {ln.key: ln.count for ln in sheet}, Rates()) == 0
 
 
 def test_price_is_the_sum_of_its_parts(lantern_quay):
     job = replace(lantern_quay, pricing=Pricing(hourly=30, delivery=40, margin_percent=20, tax_percent=10))
-    found = prepare(plan(job, Studio()))
+    found = Dossier(plan(job, Studio()))
     cost = found.cost
-    assert cost.labour == pytest.approx(found.work.total / 3600 * 30)
+    assert cost.labour == pytest.approx(sum(step.minutes for step in found.steps) / 60 * 30)
     assert cost.balloons == pytest.approx(sum(line.total * line.unit_cost for line in found.buying))
     assert cost.price == pytest.approx((cost.balloons + cost.materials + cost.labour + 40) * 1.2 * 1.1)
 
@@ -324,7 +336,7 @@ def test_stock_is_taken_first_and_what_is_short_gets_ideas(lantern_quay):
     # Those before the coral use one colour less than there are.
     lantern_quay = replace(lantern_quay, pieces=lantern_quay.pieces[:6])
     first = plan(lantern_quay, Studio())
-    twelves = {li.colour for li in first.supplies if li.nominal_in == 12}
+    twelves = {li.colour for li in needed(first) if li.nominal_in == 12}
     used = [
         (slot.diameter_mm, colour)
         for piece in first.pieces
@@ -333,28 +345,28 @@ def test_stock_is_taken_first_and_what_is_short_gets_ideas(lantern_quay):
         if slot.nominal_in == 11
     ]
     small = {colour for diameter, colour in used if diameter < Studio().nominal(12).smallest_mm}
-    line = next(li for li in first.supplies if li.nominal_in == 11 and li.colour not in twelves | small)
-    other = next(c.key for c in lantern_quay.palette if c.key not in {li.colour for li in first.supplies})
+    line = next(li for li in needed(first) if li.nominal_in == 11 and li.colour not in twelves | small)
+    other = next(c.key for c in lantern_quay.palette if c.key not in {li.colour for li in needed(first)})
     stock = (
         StockItem(nominal_in=11, colour=line.colour, balloons=line.total - 3),
         StockItem(nominal_in=12, colour=line.colour, balloons=90),
         StockItem(nominal_in=11, colour=other, balloons=50),
     )
     studio = Studio(stock=stock, bags=(Bag(nominal_in=11, balloons=10, price=3),))
-    found = prepare(plan(lantern_quay, studio))
+    found = Dossier(plan(lantern_quay, studio))
     bought = next(b for b in found.buying if (b.nominal_in, b.colour) == line.kind)
     assert (bought.short, bought.purchase.bought, bought.left) == (3, 10, 7)
-    ideas = next(s.ideas for s in found.shortages if s.line is bought)
-    assert any("12″" in idea for idea in ideas)
-    assert any(other in idea for idea in ideas)
+    shortage = next(s for s in found.shortages if s.line is bought)
+    assert {(each.nominal_in, each.colour) for each in shortage.substitutes} >= {(12, line.colour), (11, other)}
+    assert "12″" in shortage_words(shortage, Wording(lantern_quay))
 
 
 def test_rules_and_packs():
     rules = (ItemRule(item="tape", unit="m", per="row", amount=0.4, pack=5, price=2),)
     used = by_rules({"row": 14.0}, rules)
-    assert used == (Material("tape", "m", pytest.approx(5.6)),)
+    assert used == (Used(item="tape", unit="m", count=0.4 * 14),)
     line = material_lines(used, rules)[0]
-    assert (line.packs, line.bought, line.cost) == (2, 10, 4)
+    assert (line.packs, line.packs * line.pack, line.cost) == (2, 10, 4)
     assert line.used_cost == pytest.approx(2.24)
 
 
@@ -367,7 +379,7 @@ def post(**changes) -> Piece:
 
 
 def amounts(*pieces: Piece, studio: Studio = Studio()) -> dict[str, float]:  # noqa: B008 - a frozen value
-    found = prepare(plan(Job(pieces=pieces), studio))
+    found = Dossier(plan(Job(pieces=pieces), studio))
     return {line.item: line.needed for line in found.materials}
 
 
@@ -400,37 +412,38 @@ def test_bare_pole_raises_the_rows_and_takes_wrapping():
 def test_poles_are_cut_over_all_copies_painted_once_and_sections_counted():
     cut = Frame(pole_name="plastic pipe 25 mm", pole_length_mm=900, painted=True)
     screwed = Frame(pole_name="lamp-stand tube in sections", pole_length_mm=1500)
-    found = prepare(plan(Job(pieces=(post(frame=cut), post(key=2, frame=screwed))), Studio()))
+    found = Dossier(plan(Job(pieces=(post(frame=cut), post(key=2, frame=screwed))), Studio()))
     needed = {line.item: line.needed for line in found.materials}
     assert needed["plastic pipe 25 mm, 2 m"] == 1
     assert needed["lamp-stand tube in sections, 0.4 m"] == 2 * 4
     assert needed["tape"] == pytest.approx(2 * 3 * 0.3)
     assert needed["spray paint"] == 2
-    assert [wait.what for wait in found.waits] == ["paint dries"]
+    assert [step.fact.what for step in found.steps if step.kind is StepKind.WAIT] == ["paint"]
     too_long = post(frame=Frame(pole_name="plastic pipe 25 mm", pole_length_mm=4000))
-    problem = prepare(plan(Job(pieces=(too_long,)), Studio())).poles[0].problem
-    assert "longest stock is 3000 mm" in problem
-    assert "Join sections" in problem
+    (pole,) = Dossier(plan(Job(pieces=(too_long,)), Studio())).poles
+    assert (
+        no_cuts_words(pole, Wording(Job())) == "The longest stock is 300 cm: join sections, or choose a longer stock."
+    )
 
 
 def test_caps_parts_and_what_they_use_are_counted_for_every_copy():
-    star = Topper(key=1, strips=0.5, items=(PartItem(item="foil star", count=2),))
+    star = Topper(key=1, strips=0.5, items=(Used(item="foil star", count=2),))
     sand = Weight(key=2, mass_g=1500)
     piece = post(frame=Frame(pole_length_mm=1200), parts=(star, sand))
     needed = amounts(piece)
     assert (needed["foil star"], needed["modelling balloons 260"], needed["weights"]) == (4, 1, 3)
     found = plan(Job(pieces=(piece,)), Studio())
-    assert sum(line.needed for line in found.supplies) == 2 * (24 + 1)
-    assert next(u.count for u in found.pieces[0].balloon_counts if u.kind is BalloonRole.CAP) == 1
+    assert sum(line.needed for line in needed(found)) == 2 * (24 + 1)
+    assert next(u.count for u in balloons(found) if u.role is BalloonRole.CAP) == 1
 
 
 def test_zero_rates_and_prices_give_zero_and_nothing_divides_by_it():
     free = Studio(rates=Rates(inflate_s=0, tie_s=0, row_s=0, part_s=0, set_up_s=0), bags=())
     job = Job(pieces=(post(),), pricing=Pricing(hourly=0, margin_percent=0))
-    found = prepare(plan(job, free))
-    assert found.work.total == 0
+    found = Dossier(plan(job, free))
+    assert not {Work.INFLATE, Work.BUILD} & {kind for kind, minutes in found.work.items() if minutes > 3}
     assert found.cost.price == pytest.approx(found.cost.materials)
-    assert "11″ harbour blue" in found.cost.unpriced
+    assert (11, "harbour-blue") in found.cost.unpriced
 
 
 # --- kept in the studio ------------------------------------------------------------------------------------

@@ -20,13 +20,15 @@ from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import HungLoad, PartBalloons, Topper, Weight
 from kakushi.model.piece import Piece
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import FrameRules
 from kakushi.packing.joints import JOINTS
 from kakushi.picture.buffers import Pole
 from kakushi.picture.exposed import silhouettes
 from kakushi.plan.pipeline import plan
-from kakushi.plan.stability import build_steps, climate_of, expected_gust, stance_of, stand_words
+from kakushi.plan.stability import build_steps, expected_gust, stance_of
+from kakushi.plan.values import PiecePlan
 from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.stand.balance import (
     Exposure,
@@ -40,6 +42,9 @@ from kakushi.stand.balance import (
 )
 from kakushi.stand.cutting import cut_list
 from kakushi.stand.frame import paint_cans, water_in_hole, wrapping_balloons
+from kakushi.stand.stance import Stage
+from kakushi.words import stand as said
+from kakushi.workshop.fill import climate_of
 
 
 def test_gust_that_tips_a_cylinder_is_the_hand_computed_one():
@@ -174,12 +179,16 @@ def test_mass_and_height_of_the_centre_are_those_of_the_loads():
     assert stance.finished.balance.offset == pytest.approx(0, abs=0.5)
 
 
+def stand_words(found: PiecePlan, wanted: Settings, studio: Studio, gust: float | None) -> tuple[str, ...]:
+    return said.stand_words(found, stance_of(found, wanted, studio, gust), UnitSystem.METRIC)
+
+
 def test_hung_load_leans_forward_until_its_counterweight_and_asks_for_two_fixings():
     hung = HungLoad(key=1, name="sign", height_mm=1200, offset_mm=350, mass_g=6000, tall_mm=400, wide_mm=500)
     weight = Weight(key=2, name="sand", azimuth_deg=180, offset_mm=200, mass_g=7000)
     found = planned(column(parts=(hung, weight)))
     stance = stance_of(found, Settings(), Studio(), None)
-    assert stance.leaning.name == "with “sign” on"
+    assert stance.leaning.stage == Stage("part", part="sign")
     assert stance.leaning.balance.y < 0
     words = stand_words(found, Settings(), Studio(), None)
     assert "forward" in words[0]
@@ -202,7 +211,7 @@ def test_outdoors_says_what_would_hold_and_that_is_true():
     base = Base(kind="plate", height_mm=10, radius_mm=stance.base_radius, mass_g=stance.base_mass)
     heavier = planned(column(frame=Frame(pole_length_mm=1700, base=base)))
     assert stance_of(heavier, Settings(), Studio(), 8.0).finished.gust == pytest.approx(8.0, rel=0.02)
-    assert "not with this base" in stand_words(found, Settings(), Studio(), 8.0)[1]
+    assert "Not safe outdoors on this base" in stand_words(found, Settings(), Studio(), 8.0)[1]
     calm = stance_of(found, Settings(gust_factor=2.0), Studio(), 1.0)
     words = stand_words(found, Settings(gust_factor=2.0), Studio(), 1.0)[1]
     assert f"a mean wind of {calm.windy.gust / 2:.1f}" in words

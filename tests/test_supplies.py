@@ -6,6 +6,7 @@ from collections import Counter
 
 from hypothesis import given, settings
 
+from kakushi.building.steps import steps_of, steps_of_copy
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
@@ -13,6 +14,8 @@ from kakushi.model.parts import Cap, Fillers, Part
 from kakushi.model.roles import BalloonRole
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
+from kakushi.workshop.ledger import balloons_used
+from kakushi.workshop.supplies import supplies_of
 from strategies import jobs
 
 
@@ -60,19 +63,23 @@ def _of_part(part: Part) -> Counter[tuple[float, str]]:
 @given(jobs())
 def test_supplies_equal_what_the_drawn_parts_consume_times_copies(job: Job) -> None:
     found = plan(job, Studio())
-    assert Counter({(line.nominal_in, line.colour): line.needed for line in found.supplies}) == consumed(job)
+    supplies = supplies_of(found)
+    assert Counter({line.kind: line.needed for line in supplies.whole}) == consumed(job)
     for piece in found.pieces:
-        drawn = sum(u.count for u in piece.balloon_counts if u.kind is BalloonRole.ROW)
-        assert drawn == len(piece.geometry.radii)
-        assert sum(u.count for u in piece.balloon_counts if u.kind is BalloonRole.INNER) == sum(
-            slot.inner_colour is not None for group in piece.piece.groups for slots in _slots(group) for slot in slots
-        )
-    for line in found.supplies:
-        of_pieces = [
-            s for p in found.pieces for s in p.supplies if (s.nominal_in, s.colour) == (line.nominal_in, line.colour)
-        ]
+        assert piece.balloon_count >= len(piece.geometry.radii)
+        used = balloons_used(steps_of_copy(steps_of(found), piece.piece.key, 0))
+        if piece.piece.copies and piece.piece.copies[0].groups is None:
+            assert sum(u.count for u in used if u.role is BalloonRole.ROW) == len(piece.geometry.radii)
+            assert sum(u.count for u in used if u.role is BalloonRole.INNER) == sum(
+                slot.inner_colour is not None
+                for group in piece.piece.groups
+                for slots in _slots(group)
+                for slot in slots
+            )
+    for line in supplies.whole:
+        of_pieces = [each for lines in supplies.pieces.values() for each in lines if each.kind == line.kind]
         assert (line.needed, line.spares, line.total) == tuple(
-            sum(getattr(s, key) for s in of_pieces) for key in ("needed", "spares", "total")
+            sum(getattr(each, key) for each in of_pieces) for key in ("needed", "spares", "total")
         )
 
 

@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import pytest
 
-from kakushi.building.transport import Load, loads_of, transport_words, trips_of
+from added_up import needed
+from kakushi.building.transport import Load, loads_of, trips_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job, Pricing
 from kakushi.model.outline import PresetOutline
 from kakushi.model.piece import Copy, FitControls, Piece, with_rows
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import Way
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.presets import default_outline
+from kakushi.words.transport import offer_words, transport_words
 from kakushi.workshop.dossier import Dossier
-from kakushi.workshop.offers import offer_words, offers
+from kakushi.workshop.offers import offers
 
 
 def column(rows: int, diameter: float = 215.0, copies: int = 1) -> Piece:
@@ -50,13 +53,13 @@ def test_trips_hold_what_they_say() -> None:
     small = Load("y", (1,), ((550.0, 550.0),), True)
     assert trips_of([(small, 8)], way) == 1, "four in a shelf, two shelves"
     assert trips_of([(replace_problem(load), 9)], way) == 0
-    words = " ".join(transport_words(plan(Job(pieces=(column(12, copies=2),)), Studio())))
+    words = " ".join(transport_words(plan(Job(pieces=(column(12, copies=2),)), Studio()), UnitSystem.METRIC))
     assert "2 of them" in words
     assert "trip" in words
 
 
 def replace_problem(load: Load) -> Load:
-    return Load(load.name, load.parts, load.boxes, load.stands, "is too wide")
+    return Load(load.name, load.parts, load.boxes, load.stands, "too wide")
 
 
 def test_sizes_for_the_client_are_fitted_counted_and_priced() -> None:
@@ -78,8 +81,8 @@ def test_sizes_for_the_client_are_fitted_counted_and_priced() -> None:
         found = offer.plan.pieces[0]
         assert found.height_mm == pytest.approx(1500 * factor, abs=60)
         assert found.match.mean > 0.85
-        assert offer.balloons == sum(line.total for line in offer.plan.supplies)
+        assert offer.balloons == sum(line.total for line in needed(offer.plan))
         assert offer.plan.pieces[1].piece == ball, "a ball has no rows to fit"
-    words = list(offer_words([small, planned, large], "crowns"))
+    words = list(offer_words([small, planned, large], "crowns", UnitSystem.METRIC))
     assert words[0].startswith("Small: ")
     assert "crowns" in words[2]

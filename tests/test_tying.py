@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.building.tying import tying_of
+from added_up import needed, tied
 from kakushi.colour.landing import RowTying, crossed_groups, laid_groups, usual_landing
 from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, tie
 from kakushi.formats.plan_json import plan_json
@@ -160,12 +160,14 @@ def test_groups_cover_every_balloon_once_with_at_most_one_triplet(count: int) ->
 @given(jobs())
 def test_what_is_tied_is_what_is_consumed(job: Job) -> None:
     found = plan(job, Studio())
-    tied: Counter[BalloonRole] = Counter()
-    for kind in tying_of(found).kinds:
-        tied[kind.part] += len(kind.balloons) * kind.count
-    assert sum(tied.values()) == sum(line.needed for line in found.supplies)
+    counted: Counter[BalloonRole] = Counter()
+    for kind in tied(found):
+        counted[kind.part] += len(kind.balloons) * kind.count
+    assert sum(counted.values()) == sum(line.needed for line in needed(found))
     told = plan_json(Dossier(found))
-    assert sum(len(d["colours"]) * d["count"] for d in told["duplets"] if d["part"] == "row") == tied[BalloonRole.ROW]
+    assert (
+        sum(len(d["colours"]) * d["count"] for d in told["duplets"] if d["part"] == "row") == counted[BalloonRole.ROW]
+    )
     for piece in told["pieces"]:
         for row in piece["rows"] if piece["copies"] else ():
             groups = row["tying"]["groups"] if row["tying"] else [{"slots": [s["slot"] for s in row["slots"]]}]

@@ -35,6 +35,7 @@ from kakushi.model.errors import JobFileError
 from kakushi.model.job import Brief, Job
 from kakushi.model.record import Event, Record, What
 from kakushi.plan.pipeline import plan
+from kakushi.workshop.supplies import supplies_of
 
 
 def done(*keys: str) -> Record:
@@ -182,9 +183,10 @@ def test_steps_are_shared_out_evenly_and_none_twice(steps) -> None:
 
 def test_pops_take_spares_and_what_is_left_is_what_is_not_built(steps) -> None:
     found = plan(load_job(demo_job_path()), Studio())
-    line = found.supplies[0]
+    supplies = supplies_of(found)
+    line = supplies.whole[0]
     record = Record(events=(Event(what=What.POP, at=1, nominal_in=line.nominal_in, colour=line.colour),) * 2)
-    assert spares_left(found.supplies, progress_of(record))[line.kind] == line.spares - 2
-    assert balloons_left(steps, progress_of(Record())) == {x.kind: x.needed for x in found.supplies if x.needed}
+    assert spares_left(supplies.spares, progress_of(record))[line.kind] == line.spares - 2
+    assert balloons_left(steps, progress_of(Record())) == {x.kind: x.needed for x in supplies.whole}
     every = progress_of(done(*(step.key for step in steps)))
     assert not +balloons_left(steps, every)

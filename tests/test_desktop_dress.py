@@ -185,7 +185,7 @@ def test_the_order_and_the_fit_of_a_topper_are_told(dressing, planned, qtbot) ->
     planned(dressing)
     qtbot.waitUntil(lambda: "order" in words(panel), timeout=20_000)
     choose(part(panel.parts, "Held by"), "ribbon and tape")
-    assert "Tie a metre of ribbon" in words(panel)
+    assert "Tie a length of ribbon" in words(panel)
 
 
 def test_a_ball_on_a_pipe_is_coloured_so_that_no_two_alike_touch(demo, planned, qtbot) -> None:

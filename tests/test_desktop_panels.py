@@ -147,7 +147,7 @@ def test_a_height_that_misses_is_said_in_words(demo, planned) -> None:
     assert height_figure(demo.document.piece_plan, UnitSystem.INCHES).words.endswith("″ too tall")
     demo.document.apply(row_edits.replace_rows(1, ()))
     planned(demo)
-    assert [f.words for f in figures(demo.document.piece_plan, UnitSystem.METRIC)] == ["no rows yet"]
+    assert [f.words for f in figures(demo.document.piece_plan, demo.document.wording)] == ["no rows yet"]
 
 
 def test_each_figure_leads_to_its_stage(demo, qtbot) -> None:

@@ -163,8 +163,7 @@ def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
     put_number(part(demo.stage("supplies").panel, "Certainty that nothing runs out, percent"), 99)
     packed(demo)
     table = demo.stage("supplies").view().table
-    plan = demo.document.plan
-    assert table.rowCount() == len(plan.supplies)
+    assert table.rowCount() == len(demo.document.dossier.supplies.whole)
     qtbot.mouseClick(demo.stage("supplies").panel.copy_button, Qt.MouseButton.LeftButton)
     lines = [line.split("\t") for line in QGuiApplication.clipboard().text().split("\n")]
     assert lines[0][:5] == ["Nominal", "Colour", "Needed", "Spares", "Total"]

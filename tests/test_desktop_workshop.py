@@ -69,7 +69,7 @@ def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, pa
     window, panel = workshop, workshop.stage("stand").panel
     window.document.selection.select_piece(2)
     window.show_stage("stand")
-    assert "not with this base" in words(panel)
+    assert "Not safe outdoors on this base" in words(panel)
     assert "expected" in window.tally.words()
     put_number(part(panel, "Gust it should hold"), 2)
     packed(window)
@@ -172,21 +172,26 @@ def test_bare_pole_and_what_a_part_uses_are_typed_in(workshop, packed):
 # --- Supplies ---------------------------------------------------------------------------------------
 
 
+def _sure_and_spare(window) -> tuple[float, int]:
+    supplies = window.document.dossier.supplies
+    return supplies.confidence, sum(line.spares for line in supplies.whole)
+
+
 def test_certainty_and_price_change_what_is_shown(workshop, packed):
     window, panel = workshop, workshop.stage("supplies").panel
     window.show_stage("supplies")
-    before = window.document.plan.confidence, sum(line.spares for line in window.document.plan.supplies)
+    before = _sure_and_spare(window)
     put_number(part(panel, "Certainty that nothing runs out, percent"), 99)
     packed(window)
-    after = window.document.plan.confidence, sum(line.spares for line in window.document.plan.supplies)
+    after = _sure_and_spare(window)
     assert after[0] >= 0.99 > before[0]
     assert after[1] > before[1]
     window.stage("supplies").view().show_list("cost")
-    price = window.document.dossier.preparation.cost.price
+    price = window.document.dossier.cost.price
     put_number(part(panel, "Delivery"), 245)
     packed(window)
-    assert window.document.dossier.preparation.cost.price == pytest.approx(price + 200 * 1.3 * 1.2)
-    assert f"{window.document.dossier.preparation.cost.price:.2f} crowns" in words(window.stage("supplies").view())
+    assert window.document.dossier.cost.price == pytest.approx(price + 200 * 1.3 * 1.2)
+    assert f"{window.document.dossier.cost.price:.2f} crowns" in words(window.stage("supplies").view())
 
 
 def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
@@ -211,7 +216,7 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     studio, problem, _ = load_studio(window.document.studio_file)
     assert not problem
     assert {(s.colour, s.balloons) for s in studio.stock} == {("harbour-blue", 30), ("sail-white", 25)}
-    line = next(b for b in window.document.dossier.preparation.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
+    line = next(b for b in window.document.dossier.buying if (b.nominal_in, b.colour) == (11, "sail-white"))
     assert line.on_hand == 25
     window.show_stage("supplies")
     assert "Short of" in words(window.stage("supplies").panel)

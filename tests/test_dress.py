@@ -31,7 +31,6 @@ from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import (
-    BalloonRole,
     Dressing,
     Fillers,
     FillerTie,
@@ -46,6 +45,7 @@ from kakushi.model.parts import (
     Topper,
 )
 from kakushi.model.piece import Copy, Piece, Tightness
+from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.packing.ball import settle_ball

@@ -11,11 +11,12 @@ from kakushi.model.catalogue import DEFAULT_NOMINALS, Sizer, Studio
 from kakushi.model.errors import Cancelled, FitImpossible
 from kakushi.model.groups import Row, Slot, uniform_row
 from kakushi.model.outline import Handle, PresetOutline
-from kakushi.model.units import inches
+from kakushi.model.units import UnitSystem, inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row, stack_row
 from kakushi.shape.choices import Choices, choices_for
 from kakushi.shape.fit import alternatives, fit
+from kakushi.shape.fit_result import FitResult
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
 from kakushi.shape.match import match_of
 from kakushi.shape.presets import default_outline
@@ -25,10 +26,15 @@ from kakushi.shape.rises import corrected_rises
 from kakushi.shape.row_programme import best_stack, change_penalties, stack_cost, useful_kinds
 from kakushi.shape.sizes import best_sets, set_costs
 from kakushi.shape.tuning import predicted_span, tuned
+from kakushi.words.fit import note_words, reason_words
 
 SNUG = Packing(1.3, 12.5)
 SIZER = Studio().sizer
 ELEVEN = DEFAULT_NOMINALS[2]
+
+
+def said(result: FitResult) -> list[str]:
+    return [note_words(note, UnitSystem.METRIC) for note in result.notes]
 
 
 def ask(profile: Profile, **changes: object) -> FitRequest:
@@ -309,7 +315,7 @@ def test_a_fixed_number_of_rows_is_kept(rows: int) -> None:
     result = fit(ask(straight(460, 1900), row_count=rows))
     assert len(result.rows) == rows
     # The nearest possible height, and said so where it is off.
-    assert (abs(result.geometry.top - 1900) > 8) == any("the target" in note for note in result.notes)
+    assert (abs(result.geometry.top - 1900) > 8) == any("the target" in note for note in said(result))
 
 
 def test_stock_is_respected_or_its_lack_said() -> None:
@@ -318,7 +324,7 @@ def test_stock_is_respected_or_its_lack_said() -> None:
     most = max(set(used), key=used.count)
     short = fit(ask(vase(), stock=((most, used.count(most) // 2),)))
     taken = sum(1 for row in short.rows for slot in row.slots if slot.nominal_in == most)
-    assert taken <= used.count(most) // 2 or any("there are" in note for note in short.notes)
+    assert taken <= used.count(most) // 2 or any("there are" in note for note in said(short))
     assert taken < used.count(most)
 
 
@@ -334,7 +340,7 @@ def test_a_ratio_limit_evens_neighbours() -> None:
 
 def test_impossible_wishes_get_the_nearest_and_the_reason() -> None:
     thin = fit(ask(straight(80, 1500)))
-    assert any("8 cm wide" in note and "smallest cluster of 4" in note for note in thin.notes)
+    assert any("8 cm wide" in note and "smallest cluster of 4" in note for note in said(thin))
     smallest = min(n.smallest_mm for n in DEFAULT_NOMINALS)
     assert all(row.diameter_mm <= smallest + SIZER.step_mm for row in thin.rows)
     assert thin.misses
@@ -348,7 +354,7 @@ def test_misses_name_the_stretch_and_the_limit() -> None:
     nominals = DEFAULT_NOMINALS[:2]
     result = fit(FitRequest(vase(2300.0), nominals, SIZER, SNUG))
     worst = result.misses[0]
-    assert "largest cluster of 4" in worst.reason
+    assert "largest cluster of 4" in reason_words(worst.reason, UnitSystem.METRIC)
     assert worst.off < -0.08
     assert worst.reached < worst.wanted
     middle = np.array([(worst.low + worst.high) / 2])
@@ -388,8 +394,8 @@ def test_a_straight_outline_gets_rows_of_one_size(width: float, height: float) -
     assert result.match.mean > 0.91
     assert bool(result.notes) == (abs(off) > 8)
     if result.notes:
-        assert ("above" if off > 0 else "below") in result.notes[0]
-        assert "To close it" in result.notes[0]
+        assert ("above" if off > 0 else "below") in said(result)[0]
+        assert "To close it" in said(result)[0]
 
 
 def test_the_worst_side_is_found_between_the_sides_compared() -> None:

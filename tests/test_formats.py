@@ -16,6 +16,7 @@ import pytest
 from hypothesis import given
 from pypdf import PdfReader
 
+from added_up import needed
 from kakushi.formats.file_stamp import Stamp
 from kakushi.formats.job_file import SCHEMA_VERSION, job_bytes, job_from_bytes, load_job, save_job
 from kakushi.formats.outline_csv import load_outline_csv, outline_from_csv
@@ -204,7 +205,7 @@ def test_binary_outlines_are_refused(tmp_path: Path) -> None:
 def test_totals_agree_in_plan_json_csv_and_pdf() -> None:
     job = load_job(demo_job_path())
     found = plan(job, Studio())
-    totals = sorted((f"{s.nominal_in:g}", job.colour(s.colour).name, s.total) for s in found.supplies)
+    totals = sorted((f"{s.nominal_in:g}", job.colour(s.colour).name, s.total) for s in needed(found))
     summed: Counter[tuple[str, str]] = Counter()
     for line in csv.DictReader(io.StringIO(supplies_csv(found))):
         summed[line["nominal_in"], line["colour"]] += int(line["total"])
@@ -212,7 +213,7 @@ def test_totals_agree_in_plan_json_csv_and_pdf() -> None:
     told = json.loads(json.dumps(plan_json(Dossier(found))))
     assert totals == sorted((f"{s['nominal_in']:g}", s["colour_name"], s["total"]) for s in told["supplies"])
     pages = [page.extract_text() for page in PdfReader(io.BytesIO(dossier_pdf(Dossier(found)))).pages]
-    assert str(sum(s.total for s in found.supplies)) in "".join(p for p in pages if "Supplies" in p)
+    assert str(sum(s.total for s in needed(found))) in "".join(p for p in pages if "Supplies" in p)
     for number, page in enumerate(pages, 1):
         assert f"page {number} of {len(pages)}" in page
         assert "Lantern Quay" in page

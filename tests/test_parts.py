@@ -34,12 +34,14 @@ from kakushi.model.parts import (
     Topper,
     Toy,
 )
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
-from kakushi.plan.showing import placed_fillers, placed_ring, showing_of, showing_words
+from kakushi.plan.showing import placed_fillers, placed_ring, showing_of
 from kakushi.plan.stability import build_loads, foot_of
 from kakushi.session.part_edits import filler_sizes, set_ring, shared_out
 from kakushi.session.row_edits import delete_row, insert_row
+from kakushi.words.dress import showing_words
 from test_dress import SMALL, column_of, piece_of, planned
 
 AROUND = Surroundings(2000, "signal-red")
@@ -73,7 +75,7 @@ def test_a_new_part_of_every_kind_is_drawn_where_it_is_and_weighed_there(kind, l
         assert np.array([load.x, load.y, load.z]) == pytest.approx(middle, abs=0.35 * float((high - low).max()))
     assert found.height_mm == loose.height_mm, "what is put on is not the column"
     assert foot_of(found).on.reach == pytest.approx(foot_of(loose).on.reach), "and bears nothing"
-    assert all(used.amount > 0 for used in materials_of(part))
+    assert all(used.count > 0 for used in materials_of(part))
 
 
 def test_a_part_moves_with_its_row_and_says_when_it_is_gone(loose) -> None:
@@ -156,7 +158,7 @@ def test_strips_and_the_base_are_told_beside_what_balloons_hide(loose) -> None:
     faces = np.maximum((normal * way).sum(axis=1) / -way[:, 1], 0.0)
     assert front.all_cm2[Mechanic.BASE] == pytest.approx(faces.sum() * 260 * math.tau / 720 / 100, rel=0.02)
     assert showing.seen_cm2[Mechanic.BASE] == pytest.approx(showing.all_cm2[Mechanic.BASE], rel=0.02)
-    assert "base" in " ".join(showing_words(showing))
+    assert "base" in " ".join(showing_words(showing, UnitSystem.METRIC))
     assert showing.total_cm2 == pytest.approx(sum(showing.seen_cm2[each] for each in HIDEABLE))
     seats = placed_fillers(loose, 1) if loose.piece.parts else place_fillers(SMALL, column_of(loose), showing_of(loose))
     astride, dots = (

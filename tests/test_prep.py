@@ -430,8 +430,8 @@ def test_caps_parts_and_what_they_use_are_counted_for_every_copy():
     star = Topper(key=1, strips=0.5, items=(Used(item="foil star", count=2),))
     sand = Weight(key=2, mass_g=1500)
     piece = post(frame=Frame(pole_length_mm=1200), parts=(star, sand))
-    needed = amounts(piece)
-    assert (needed["foil star"], needed["modelling balloons 260"], needed["weights"]) == (4, 1, 3)
+    used = amounts(piece)
+    assert (used["foil star"], used["modelling balloons 260"], used["weights"]) == (4, 1, 3)
     found = plan(Job(pieces=(piece,)), Studio())
     assert sum(line.needed for line in needed(found)) == 2 * (24 + 1)
     assert next(u.count for u in balloons(found) if u.role is BalloonRole.CAP) == 1

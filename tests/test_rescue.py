@@ -7,7 +7,7 @@ from random import Random
 
 import pytest
 
-from kakushi.building.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
+from kakushi.building.rescue import Way, aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
 from kakushi.cli.main import main
 from kakushi.cli.rescue import height_of, left_of
 from kakushi.formats.job_file import save_job
@@ -19,9 +19,15 @@ from kakushi.model.layers import GradientLayer, SpiralLayer
 from kakushi.model.piece import Piece, SeenSides, Tightness
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
+from kakushi.words.rescue import way_words
+from kakushi.words.wording import Wording
 
 STUDIO = Studio()
 STEP = STUDIO.sizer.step_mm
+
+
+def said(way: Way) -> str:
+    return way_words(way, Wording(Job()))
 
 
 def piece_of(sizes: tuple[float, ...], count: int = 4, **changes) -> Piece:
@@ -55,12 +61,12 @@ def test_aimed_again_it_ends_where_it_must_in_the_hands_that_build_it(sizes, bui
     assert learnt_tau(whole.pieces[0], built, measured, STUDIO) == pytest.approx(tau, rel=0.02)
     ways = aimed_again(whole, whole.pieces[0], built, measured)
     assert ways
-    reached = [way for way in ways if "reach no farther" not in way.words]
-    assert reached, [way.words for way in ways]
+    reached = [way for way in ways if "reach no farther" not in said(way)]
+    assert reached, [said(way) for way in ways]
     for way in reached:
         # The same rows, in the hands that built the first ones.
         real = planned(replace(way.piece, learnt_tau=tau)).pieces[0]
-        assert real.height_mm == pytest.approx(piece.target_height_mm, abs=STEP / 2 + 0.5), way.words
+        assert real.height_mm == pytest.approx(piece.target_height_mm, abs=STEP / 2 + 0.5), said(way)
     for way in ways:
         assert way.piece.rows[:built] == piece.rows[:built], "what is built stays"
         again = planned(way.piece).pieces[0]
@@ -88,7 +94,7 @@ def test_colours_of_built_rows_stay_though_the_pattern_is_stretched() -> None:
     piece = replace(piece_of(TALL), layers=(GradientLayer(colours=("deep-teal", "sail-white")),))
     whole = planned(piece)
     for way in aimed_again(whole, whole.pieces[0], 5, knot_with(piece, 0.5, 4)):
-        assert way.planned.colouring[:5] == whole.pieces[0].colouring[:5], way.words
+        assert way.planned.colouring[:5] == whole.pieces[0].colouring[:5], said(way)
 
 
 def sizes_of(piece: Piece) -> list[list[tuple[float, float]]]:
@@ -119,20 +125,20 @@ def test_ways_out_of_random_accidents(seed) -> None:
     ways = short_of(whole, found, built, left)
     assert [way.noticed for way in ways] == sorted(way.noticed for way in ways)
     if needed[kind] <= left[kind]:
-        assert ways[0].words.startswith("There is enough")
+        assert said(ways[0]).startswith("There is enough")
         return
-    assert any("Fetch" in way.words for way in ways)
+    assert any("Fetch" in said(way) for way in ways)
     for way in ways:
         if way.piece is None:
             continue
         assert sizes_of(way.piece)[:built] == sizes_of(piece)[:built]
         assert way.planned.colouring[:built] == found.colouring[:built], "built rows look as they do"
         used = {(use.nominal_in, use.colour): use.count for use in way.uses}
-        assert used.get(kind, 0) <= left[kind], way.words
+        assert used.get(kind, 0) <= left[kind], said(way)
         assert planned(way.piece).pieces[0].colouring == way.planned.colouring
         assert sum(used.values()) == sum(needed.values())
-    if piece.seen_sides is SeenSides.FRONT and any("nobody sees" in way.words for way in ways):
-        way = next(way for way in ways if "nobody sees" in way.words)
+    if piece.seen_sides is SeenSides.FRONT and any("nobody sees" in said(way) for way in ways):
+        way = next(way for way in ways if "nobody sees" in said(way))
         changed = [
             float(found.surface.angles[found.surface.firsts[k] + n])
             for k in range(built, len(piece.rows))
@@ -148,16 +154,20 @@ def test_a_wrong_colour_and_a_wrong_size_have_ways() -> None:
     line = whole.pieces[0].colouring[2]
     slot = line.index("rope")
     ways = wrong_colour(whole, whole.pieces[0], 5, 2, slot, "sail-white")
-    words = " ".join(way.words for way in ways)
+    words = " ".join(said(way) for way in ways)
     for part in ("exchange the two", "pulled twice", "Leave it", "look meant"):
         assert part in words
     meant = next(way for way in ways if way.piece is not None)
     assert meant.piece.rows[:5] == piece.rows[:5]
-    assert sum(s.colour == "sail-white" for row in meant.piece.rows[5:] for s in row.slots) == 2
+    white, before = (
+        [line.count("sail-white") for line in found.colouring[5:]] for found in (meant.planned, whole.pieces[0])
+    )
+    assert sum(white) > sum(before), "every other row to come has one on that side"
+    assert all(many for k, many in enumerate(white, 5) if (k - 2) % 2 == 0)
     (same,) = wrong_colour(whole, whole.pieces[0], 5, 2, slot, "rope")
-    assert "as planned" in same.words
-    live, redo = sorted(wrong_size(whole, whole.pieces[0], 5, 2, 180.0), key=lambda way: "Live" not in way.words)
-    assert "lower" in live.words
+    assert "as planned" in said(same)
+    live, redo = sorted(wrong_size(whole, whole.pieces[0], 5, 2, 180.0), key=lambda way: "Live" not in said(way))
+    assert "lower" in said(live)
     assert redo.minutes > live.minutes
     with pytest.raises(BadInput, match="not built"):
         wrong_colour(whole, whole.pieces[0], 5, 7, 0, "rope")

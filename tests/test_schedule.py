@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from icalendar import Calendar
 
 from kakushi.building.schedule import Placed, Task, schedule, scheduled, tasks_of
+from kakushi.building.step import Work
 from kakushi.cli.main import main
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.paths import demo_job_path
@@ -21,6 +22,8 @@ from kakushi.model.days import Days, Pin
 from kakushi.model.job import Job
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
+from kakushi.plan.values import Plan
+from kakushi.words.schedule import problem_words
 from kakushi.workshop.dossier import Dossier
 
 END = dt.datetime(2027, 6, 18, 12)
@@ -35,7 +38,7 @@ def task_lists(draw, most: int, hours: tuple[int, int]):
     for k in range(many):
         after = tuple(f"t{j}" for j in range(k) if draw(st.integers(0, 2)) == 0)
         is_wait = bool(after) and draw(st.integers(0, 4)) == 0
-        tasks.append(Task(f"t{k}", f"task {k}", 60.0 * draw(st.integers(*hours)), after, is_wait))
+        tasks.append(Task(f"t{k}", "build", 60.0 * draw(st.integers(*hours)), after, is_wait))
     return tasks
 
 
@@ -130,22 +133,22 @@ def demo() -> Dossier:
     return Dossier(plan(load_job(demo_job_path()), Studio()))
 
 
-def changed(dossier: Dossier, **changes: object) -> Dossier:
+def changed(dossier: Dossier, **changes: object) -> Plan:
     days = replace(dossier.plan.job.days, **changes)
-    return Dossier(plan(replace(dossier.plan.job, days=days), Studio()))
+    return plan(replace(dossier.plan.job, days=days), Studio())
 
 
 def test_the_demo_is_scheduled_and_what_does_not_fit_says_what_helps(demo) -> None:
-    found = scheduled(demo, FAR)
+    found = scheduled(demo.plan, FAR)
     check(found.tasks, demo.plan.job.days, dt.datetime(2027, 6, 18, 12))
     keys = [placed.task.key for placed in found.tasks]
     assert keys.index("paint") < keys.index("dry") < keys.index("set up")
     assert sum(key.startswith("build ") for key in keys) == sum(len(p.copies) for p in demo.plan.job.pieces)
-    minutes = sum(task.minutes for task in tasks_of(demo) if task.key.startswith("build "))
-    assert minutes >= demo.preparation.work.stack / 60, "all rows are built in it"
-    late = scheduled(demo, dt.datetime(2027, 6, 17, 8))
-    assert any("begin on Wednesday 16 June" in words for words in late.problems)
-    helped = changed(demo, people=2)
+    minutes = sum(task.minutes for task in tasks_of(demo.plan) if task.key.startswith("build "))
+    assert minutes >= demo.work[Work.BUILD], "all rows are built in it"
+    late = scheduled(demo.plan, dt.datetime(2027, 6, 17, 8))
+    assert any("begin on Tuesday 15 June" in words for words in map(problem_words, late.problems))
+    helped = changed(demo, people=2, drive_minutes=15)
     assert not scheduled(helped, FAR).problems
     on_site = scheduled(changed(demo, builds="on site", people=3), FAR)
     known = {placed.task.key: placed for placed in on_site.tasks}
@@ -159,14 +162,14 @@ def test_pins_are_kept_and_their_breaches_told(demo) -> None:
     assert next(p.start for p in found.tasks if p.task.key == "shop") == shop
     late = dt.datetime(2027, 6, 18, 11)
     problems = scheduled(changed(demo, pins=(Pin(task="shop", start=late),)), FAR).problems
-    assert any("move its pin" in words for words in problems)
+    assert any("move its pin" in words for words in map(problem_words, problems))
     with pytest.raises(ValueError, match="time zone"):
         Pin(task="shop", start=dt.datetime(2027, 6, 10, tzinfo=dt.UTC))
 
 
 def test_the_calendar_opens_in_a_strict_reader(demo) -> None:
-    found = scheduled(demo, FAR)
-    data = schedule_ics(found, "Lantern Quay; „Ufer“, 2027", dt.datetime(2026, 1, 1, tzinfo=dt.UTC))
+    found, job = scheduled(demo.plan, FAR), demo.plan.job
+    data = schedule_ics(found, job, dt.datetime(2026, 1, 1, tzinfo=dt.UTC))
     for line in data.split(b"\r\n"):
         assert len(line) <= 75, "folded"
         assert b"\n" not in line
@@ -177,7 +180,7 @@ def test_the_calendar_opens_in_a_strict_reader(demo) -> None:
     assert {(p.start, p.end) for p in found.tasks} <= times
     alarms = [event for event in events if event.walk("VALARM")]
     assert len(alarms) == sum(1 for p in found.tasks if p.people)
-    assert data == schedule_ics(found, "Lantern Quay; „Ufer“, 2027", dt.datetime(2026, 1, 1, tzinfo=dt.UTC))
+    assert data == schedule_ics(found, job, dt.datetime(2026, 1, 1, tzinfo=dt.UTC))
 
 
 def test_schedules_are_printed_and_a_job_without_a_date_says_so(tmp_path, capsys) -> None:

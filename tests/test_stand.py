@@ -350,7 +350,7 @@ def test_long_cut_lists_stay_valid_and_impossible_ones_are_told():
     wanted = {float(200 + 37 * i): 3 + i for i in range(14)}
     found = cut_list(wanted, [3000, 2000], 3)
     assert sorted(c for bar in found.bars for c in bar.cuts) == sorted(k for k, n in wanted.items() for _ in range(n))
-    with pytest.raises(BadInput, match="longest stock is 2000 mm"):
+    with pytest.raises(BadInput, match="longest stock is 200 cm"):
         cut_list({2400: 1}, [2000], 3)
     with pytest.raises(BadInput, match="no stock"):
         cut_list({240: 1}, [], 3)
@@ -360,4 +360,4 @@ def test_a_topper_without_rows_to_stand_on_still_has_a_stance() -> None:
     topper = Topper(key=1, tall_mm=200, balloons=(PartBalloons(nominal_in=5, colour="rope", count=1),))
     piece = Piece(key=1, name="bare", groups=(RowsGroup(rows=()),), parts=(topper,))
     (found,) = plan(Job(pieces=(piece,)), Studio()).pieces
-    assert stance_of(found, Job().settings, Studio(), None).steps[-1].name == "with “topper” on"
+    assert stance_of(found, Job().settings, Studio(), None).steps[-1].stage == Stage("part", part="topper")

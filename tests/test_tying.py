@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from added_up import needed, tied
 from kakushi.colour.landing import RowTying, crossed_groups, laid_groups, usual_landing
-from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, tie
+from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, cards_for
 from kakushi.formats.plan_json import plan_json
 from kakushi.model.catalogue import Studio, TaughtLanding
 from kakushi.model.job import Job
@@ -82,16 +82,16 @@ def test_building_from_the_cards_gives_the_plan(
     patterns: list[str], school: LandingSchool, half_turns: int, locked: bool, mixed: bool
 ) -> None:
     habits = Habits(school, half_turns, locked, mixed)
-    found = tie(rows_of(patterns, habits), [], Studio())
-    assert sorted(at.row for card in found.cards for at in card.rows) == list(range(len(patterns)))
-    for card in found.cards:
+    found = cards_for(rows_of(patterns, habits), Studio())
+    assert sorted(at.row for card in found for at in card.rows) == list(range(len(patterns)))
+    for card in found:
         assert tuple(built(card)) == card.cluster.balloons
         assert (card.tying.lock is not None) == (locked and school is not LINE and len(card.cluster.balloons) > 2)
         for at in card.rows:
             n = len(card.cluster.balloons)
             slots = {(slot + at.shift) % n: b for slot, b in enumerate(card.cluster.balloons)}
             assert "".join(slots[slot].colour for slot in range(n)) == patterns[at.row]
-    tied = sum(len(kind.balloons) * kind.count for kind in found.kinds)
+    tied = sum(len(kind) * card.many for card in found for kind in card.kinds())
     assert tied == 2 * sum(map(len, patterns))
 
 
@@ -101,7 +101,7 @@ def test_building_from_the_cards_gives_the_plan(
 def test_building_with_one_s_own_hands_gives_the_plan_once_they_are_taught(found: tuple[list[int], str]) -> None:
     order, pattern = found
     taught = TaughtLanding(school=CLUSTER.value, count=len(order), order=tuple(order))
-    cards = tie(rows_of([pattern], Habits(CLUSTER, 1, False, False)), [], Studio(landings=(taught,))).cards
+    cards = cards_for(rows_of([pattern], Habits(CLUSTER, 1, False, False)), Studio(landings=(taught,)))
     assert cards[0].tying.learnt
     assert tuple(built(cards[0], tuple(order))) == cards[0].cluster.balloons
 
@@ -112,7 +112,7 @@ def partition(tying: RowTying) -> set[frozenset[int]]:
 
 def test_a_quad_with_one_half_turn_ties_what_the_craft_says() -> None:
     """Target t1 t2 t3 t4, pole between t1 and t2: the duplets are {t2, t3} and {t4, t1}."""
-    found = tie(rows_of(["abcd"], Habits(CLUSTER, 1, False, False)), [], Studio()).cards[0].tying
+    found = cards_for(rows_of(["abcd"], Habits(CLUSTER, 1, False, False)), Studio())[0].tying
     turned = found.moved((1 - (found.gap or (0, 0))[1]) % 4)
     assert turned.gap == (0, 1)
     assert partition(turned) == {frozenset({1, 2}), frozenset({3, 0})}
@@ -137,14 +137,14 @@ def test_a_quad_with_one_half_turn_ties_what_the_craft_says() -> None:
 def test_usual_rows_need_the_usual_duplets(
     pattern: str, school: LandingSchool, half_turns: int, mixed: bool, kinds: set[str]
 ) -> None:
-    found = tie(rows_of([pattern], Habits(school, half_turns, False, mixed)), [], Studio())
-    assert {"".join(b.colour for b in kind.balloons) for kind in found.kinds} == kinds
+    found = cards_for(rows_of([pattern], Habits(school, half_turns, False, mixed)), Studio())
+    assert {"".join(b.colour for b in kind) for card in found for kind in card.kinds()} == kinds
 
 
 def test_fewest_kinds_are_looked_for_over_the_whole_job() -> None:
     # Alone, aabb would be tied plain; beside a column of abab the same mixed duplet serves both.
-    found = tie(rows_of(["abab", "abab", "aabb"], Habits(CLUSTER, 1, False, False)), [], Studio())
-    assert [("".join(b.colour for b in k.balloons), k.count) for k in found.kinds] == [("ab", 12)]
+    found = cards_for(rows_of(["abab", "abab", "aabb"], Habits(CLUSTER, 1, False, False)), Studio())
+    assert {"".join(b.colour for b in kind) for card in found for kind in card.kinds()} == {"ab"}
 
 
 @pytest.mark.parametrize("count", range(2, 13))

@@ -163,16 +163,17 @@ def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
     put_number(part(demo.stage("supplies").panel, "Certainty that nothing runs out, percent"), 99)
     packed(demo)
     table = demo.stage("supplies").view().table
-    assert table.rowCount() == len(demo.document.dossier.supplies.whole)
+    supplies = demo.document.dossier.supplies
+    assert table.rowCount() == len(supplies.whole)
     qtbot.mouseClick(demo.stage("supplies").panel.copy_button, Qt.MouseButton.LeftButton)
     lines = [line.split("\t") for line in QGuiApplication.clipboard().text().split("\n")]
     assert lines[0][:5] == ["Nominal", "Colour", "Needed", "Spares", "Total"]
     assert "Gate column × 4" in lines[0]
-    assert sum(int(line[4]) for line in lines[1:]) == sum(s.total for s in plan.supplies)
-    gate = plan.pieces[0]
+    assert sum(int(line[4]) for line in lines[1:]) == sum(s.total for s in supplies.whole)
+    gate = demo.document.plan.pieces[0].piece
     # A cap for every pole's end besides the balloons that are seen.
-    assert sum(s.needed for s in gate.supplies) == 4 * (sum(row.count for row in gate.piece.rows) + 1)
-    assert plan.confidence >= 0.99
+    assert sum(s.needed for s in supplies.pieces[gate.key]) == 4 * (sum(row.count for row in gate.rows) + 1)
+    assert supplies.confidence >= 0.99
 
 
 def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> None:

@@ -15,6 +15,7 @@ from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
 from kakushi.formats.studio_store import load_studio
 from kakushi.model.joints import JointKind
+from kakushi.model.units import UnitSystem
 from kakushi.model.workshop import StockItem
 from kakushi.session import edits
 from kakushi.sim.forecast import Forecast
@@ -73,8 +74,8 @@ def test_wider_base_and_calmer_air_change_the_verdict_and_the_tally(workshop, pa
     assert "expected" in window.tally.words()
     put_number(part(panel, "Gust it should hold"), 2)
     packed(window)
-    assert "not with this base" not in words(panel)
-    assert stand_figure(stance_of_piece(window)).words in window.tally.words()
+    assert "Not safe" not in words(panel)
+    assert stand_figure(stance_of_piece(window), UnitSystem.METRIC).words in window.tally.words()
     window.document.apply(edits.set_brief(place="indoors"))
     packed(window)
     assert "Outdoors" not in words(panel) + words(panel)

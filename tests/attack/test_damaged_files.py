@@ -34,9 +34,11 @@ from kakushi.model.layers import SolidLayer, SpiralLayer
 from kakushi.model.outline import OutlinePoint, PointsOutline, PresetOutline
 from kakushi.model.parts import Cap
 from kakushi.model.piece import Copy, Piece
+from kakushi.model.units import UnitSystem
 from kakushi.model.workshop import Inflator
 from kakushi.plan.pipeline import plan
 from kakushi.shape.profile import profile_of
+from kakushi.words.lists import lists_of
 from kakushi.workshop.dossier import Dossier
 
 _PLANNED_OF = 12
@@ -138,7 +140,7 @@ def _stock_csv(path: Path) -> None:
 
 def _workbook(path: Path) -> None:
     job = small_job()
-    path.write_bytes(workbook_bytes(Dossier(plan(job, Studio())).lists.values(), job))
+    path.write_bytes(workbook_bytes(lists_of(Dossier(plan(job, Studio())), UnitSystem.METRIC).values(), job))
 
 
 def _read_stock(path: Path, _case: int) -> object:

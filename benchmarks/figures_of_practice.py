@@ -72,8 +72,8 @@ def tied_rises(joint: JointKind, tau: float, packing: Packing) -> list[float]:
 
 
 def two_and_two_rises(twist: Twist, packing: Packing) -> list[float]:
-    """Rise over the large diameter of rows of two large and two small (0.58 of them), in both orders of slots."""
-    large, small = 0.83 * inches(11), 0.58 * 0.83 * inches(11)
+    """Rise over the large diameter of rows of two large and two small (0.6 of them), in both orders of slots."""
+    large, small = 0.83 * inches(11), 0.6 * 0.83 * inches(11)
     slack = {large: default_slack(11, large, packing.slack), small: default_slack(6, small, packing.slack)}
     rises = []
     for sizes in ((large, small, large, small), (large, large, small, small)):

@@ -270,3 +270,15 @@ def test_steps_are_printed_and_wrong_names_are_told(tmp_path, capsys) -> None:
     assert main(["steps", str(path)]) == 0
     assert "Gate column left" in capsys.readouterr().out
     assert main(["steps", str(path), "--piece", "Gate"]) == 2
+
+
+@pytest.mark.parametrize("direction", [Direction.DOWN, Direction.BOTH])
+def test_a_row_that_begins_in_the_air_is_told_its_height(direction: Direction) -> None:
+    rows = tuple(uniform_row(key, 4, 11, 215) for key in range(1, 8))
+    found = plan(Job(pieces=(Piece(key=1, name="x", groups=(RowsGroup(rows=rows, direction=direction),)),)), Studio())
+    knots = found.pieces[0].geometry.knots
+    steps = [step for step in steps_of(found) if step.kind is StepKind.ROW]
+    told = {step.row.index: step.fact.knot_mm for step in steps if step.fact.knot_mm is not None}
+    assert told == {6: pytest.approx(knots[6])}, "the first of those laid from the top, and no other"
+    (first,) = [step for step in steps if step.row.index == 6]
+    assert "above the floor" in step_words(first, WORDING)

@@ -10,7 +10,9 @@ import pytest
 
 from added_up import advice, balloons, needed, planned_job, things, tied, warnings
 from kakushi.building.poles import pole_cuts
-from kakushi.formats.job_file import job_from_bytes
+from kakushi.formats.job_file import job_from_bytes, load_job
+from kakushi.formats.paths import demo_job_path
+from kakushi.formats.plan_json import piece_json
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.frame import Base, Frame
@@ -426,3 +428,27 @@ def test_bare_pole_that_fills_is_what_remains_between_groups() -> None:
     used = [things(found)["modelling balloons 260, rope"] for found in (few, more)]
     assert used[0] > used[1] > 0
     assert plan(Job(pieces=(Piece(key=1, name="x", groups=(quads(2), bare)),)), STUDIO).pieces[0].height_mm > 0
+
+
+def test_an_empty_first_group_has_no_match_and_colours_measure_none_anew() -> None:
+    above = replace(quads(3, 50), anchor=Anchor(kind="at height", height_mm=900))
+    empty = plan(Job(pieces=(Piece(key=1, name="x", groups=(RowsGroup(), above)),)), STUDIO).pieces[0]
+    assert empty.match is None
+    piece = Piece(key=1, name="x", groups=(quads(4), above))
+    red, blue = (
+        plan(Job(pieces=(replace(piece, layers=(SolidLayer(colour=key),)),)), STUDIO).pieces[0]
+        for key in ("signal-red", "harbour-blue")
+    )
+    assert red.colouring != blue.colouring
+    assert red.match is blue.match, "remembered by what it is measured on"
+
+
+def test_every_balloon_of_the_demo_is_listed_with_its_place_or_part() -> None:
+    dossier = Dossier(plan(load_job(demo_job_path()), STUDIO))
+    for piece in dossier.plan.pieces:
+        told = piece_json(piece, dossier, geometry=True)["balloons"]
+        assert len(told) == piece.balloon_count
+        assert sum(each["part"] is None for each in told) == len(piece.geometry.radii)
+        for each in told:
+            assert (each["row"] is None) == (each["slot"] is None) == (each["part"] is not None)
+            assert each["shape_mm"] >= each["diameter_mm"] - 0.01

@@ -421,8 +421,8 @@ def test_poles_are_cut_over_all_copies_painted_once_and_sections_counted():
     assert [step.fact.what for step in found.steps if step.kind is StepKind.WAIT] == ["paint"]
     too_long = post(frame=Frame(pole_name="plastic pipe 25 mm", pole_length_mm=4000))
     (pole,) = Dossier(plan(Job(pieces=(too_long,)), Studio())).poles
-    assert (
-        no_cuts_words(pole, Wording(Job())) == "The longest stock is 300 cm: join sections, or choose a longer stock."
+    assert no_cuts_words(pole, Wording(Job())) == (
+        "The longest stock is 300 cm: join sections, or choose a longer stock."
     )
 
 

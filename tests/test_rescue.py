@@ -7,13 +7,13 @@ from random import Random
 
 import pytest
 
-from kakushi.building.rescue import Way, aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
+from kakushi.building.rescue import Recoloured, Way, aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
 from kakushi.cli.main import main
 from kakushi.cli.rescue import height_of, left_of
 from kakushi.formats.job_file import save_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Direction, Row, RowsGroup, Slot, uniform_row
+from kakushi.model.groups import Anchor, Direction, Row, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.layers import GradientLayer, SpiralLayer
 from kakushi.model.piece import Piece, SeenSides, Tightness
@@ -53,7 +53,12 @@ TALL = (216.0,) * 10
 VASE = (165.0, 190.0, 216.0, 216.0, 203.0, 178.0, 152.4, 140.0, 139.7, 152.4)
 
 
-@pytest.mark.parametrize(("sizes", "built", "tau"), [(TALL, 4, 0.6), (TALL, 6, 2.2), (VASE, 5, 0.9), (VASE, 3, 1.8)])
+LARGE_AND_SMALL = (200.0, 120.0) * 5
+
+
+@pytest.mark.parametrize(
+    ("sizes", "built", "tau"), [(TALL, 4, 0.6), (TALL, 6, 2.2), (VASE, 5, 0.9), (LARGE_AND_SMALL, 3, 1.8)]
+)
 def test_aimed_again_it_ends_where_it_must_in_the_hands_that_build_it(sizes, built, tau) -> None:
     piece = piece_of(sizes)
     whole = planned(piece)
@@ -203,3 +208,46 @@ def test_mixed_rows_are_stepped_slot_by_slot() -> None:
     for way in aimed_again(whole, whole.pieces[0], 2, None):
         assert way.piece.rows[:2] == rows[:2]
         assert all(not row.is_uniform for row in way.piece.rows[2:])
+
+
+# --- mended defects ---------------------------------------------------------------------------------------------
+
+
+def two_groups(**changes) -> Piece:
+    """Rows from the foot, and more of the same balloons hung above them."""
+    piece = piece_of(TALL[:4])
+    hung = RowsGroup(
+        rows=tuple(uniform_row(k, 4, 11, 216.0) for k in (20, 21)), anchor=Anchor(kind="hanging below", height_mm=2400)
+    )
+    return replace(piece, groups=(*piece.groups, hung), target_height_mm=2400, **changes)
+
+
+def test_a_second_group_takes_from_the_same_bags(tmp_path, capsys) -> None:
+    piece = two_groups()
+    whole = planned(piece)
+    needed = sum(line.count("rope") for line in whole.pieces[0].colouring[2:])
+    ways = short_of(whole, whole.pieces[0], 2, {(11.0, "rope"): 0})
+    recoloured = [way for way in ways if isinstance(way.remedy, Recoloured)]
+    assert recoloured
+    for way in recoloured:
+        assert way.remedy.many == needed
+        assert not any("rope" in line for line in way.planned.colouring[2:]), "none is taken that is not there"
+    assert {row for way in recoloured for row in way.remedy.rows} & {4, 5}, "rows of the second group too"
+    path = tmp_path / "job.kakushi"
+    save_job(Job(pieces=(piece,)), path)
+    assert main(["rescue", str(path), "--piece", "Quay", "--built", "3", "--left", "11:rope=0", "--units", "in"]) == 0
+    assert "Use" in capsys.readouterr().out
+
+
+def test_colours_of_a_way_show_while_hand_paint_is_hidden() -> None:
+    rows = piece_of(TALL).groups[0].rows
+    painted = replace(rows[9], slots=tuple(replace(slot, colour="deep-teal") for slot in rows[9].slots))
+    piece = replace(piece_of(TALL), groups=(RowsGroup(rows=(*rows[:9], painted)),), paint_shown=False)
+    whole = planned(piece)
+    before = whole.pieces[0].colouring
+    for way in short_of(whole, whole.pieces[0], 5, {(11.0, "rope"): 0}):
+        if isinstance(way.remedy, Recoloured):
+            changed = sum(
+                a != b for x, y in zip(before, way.planned.colouring, strict=True) for a, b in zip(x, y, strict=True)
+            )
+            assert changed == way.remedy.many, "what it says, and no hidden paint comes out"

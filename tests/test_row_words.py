@@ -28,9 +28,16 @@ WORDING = Wording(JOB)
 KEYS = [colour.key for colour in JOB.palette[:4]]
 NAME = rf"(?:large |small )?(?:{'|'.join(JOB.colour(key).name for key in KEYS)})"
 NAMES = rf"{NAME}(?:, then {NAME})*"
-WHAT = rf"(?P<name>{NAME})(?: with (?P<both>{NAMES}) on both sides| with (?:(?P<left>{NAMES}) on its left)?(?: and )?(?:(?P<right>{NAMES}) on its right)?)?"
+WHAT = (
+    rf"(?P<name>{NAME})(?: with (?P<both>{NAMES}) on both sides"
+    rf"| with (?:(?P<left>{NAMES}) on its left)?(?: and )?(?:(?P<right>{NAMES}) on its right)?)?"
+)
 GAP = rf"gap with (?P<gapleft>{NAMES}) on its left and (?P<gapright>{NAMES}) on its right"
 SIDE = r"(?:the front mark|the back|(?P<degrees>\d+)° to the (?P<side>left|right) of the front mark)"
+ALIKE = (
+    r"(Each|One) balloon (goes into a gap|stands on a balloon) of the row (?:below|above)(, the others as they fall)?\."
+)
+NEXT = rf"one gap to the (?P<to>left|right) of (?:a|the) (?P<of>{NAME})"
 END = r"(?:, seen from outside)?\."
 
 Ring = list[str]
@@ -60,11 +67,11 @@ class Reader:
         """Whether a row of those names at those angles, on another row, is what the sentence says."""
         self.ring, self.angles, self.others = ring, angles, others
         for pattern, read in (
-            (r"(Each|One) balloon (goes into a gap|stands on a balloon) of the row (?:below|above)(, the others as they fall)?\.", self._alike),
+            (ALIKE, self._alike),
             (rf"(?:A|The) balloon faces {SIDE}{END}", lambda found: self._turned(found, range(len(ring)), 0.0)),
             (rf"(?:A|The) {GAP} faces {SIDE}{END}", self._gap_faces),
             (rf"(?:A|The) {WHAT} faces {SIDE}{END}", lambda found: self._turned(found, self._these(found), 0.0)),
-            (rf"(?:Each|The) {WHAT} goes one gap to the (?P<to>left|right) of (?:a|the) (?P<of>{NAME}) (?:below|above){END}", self._next_gap),
+            (rf"(?:Each|The) {WHAT} goes {NEXT} (?:below|above){END}", self._next_gap),
             (rf"(?:Each|The) {WHAT} goes between two (?P<of>{NAME}) (?:below|above){END}", self._between),
             (rf"(?:Each|The) {WHAT} goes into (?:a|the) {GAP} (?:below|above){END}", self._in_gap),
             (rf"(?:Each|The) {WHAT} stands on (?:a|the) (?P<on>.*) (?:below|above){END}", self._on_balloon),
@@ -83,7 +90,7 @@ class Reader:
         ]
 
     def _lies(self, slot: int) -> tuple[int, int]:
-        """The two balloons of the other row that one lies between, left and right; twice the same where it is on one."""
+        """The two balloons of the other row that one lies between, left and right; twice the one it stands on."""
         past = [(self.angles[slot] - other) % (2 * math.pi) for other in self.others]
         left, right = past.index(min(past)), past.index(max(past))
         near = self.near * 2 * math.pi / len(past)

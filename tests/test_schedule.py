@@ -11,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 
-from kakushi.building.schedule import Placed, Task, schedule, scheduled, tasks_of
+from kakushi.building.schedule import LongerThanDay, Placed, Task, schedule, scheduled, tasks_of
 from kakushi.building.step import Work
+from kakushi.building.transport import loads_of, trips_of
 from kakushi.cli.main import main
 from kakushi.formats.job_file import load_job, save_job
 from kakushi.formats.paths import demo_job_path
@@ -20,10 +21,12 @@ from kakushi.formats.schedule_ics import schedule_ics
 from kakushi.model.catalogue import Studio
 from kakushi.model.days import Days, Pin
 from kakushi.model.job import Job
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import Plan
 from kakushi.words.schedule import problem_words
+from kakushi.words.transport import transport_words
 from kakushi.workshop.dossier import Dossier
 
 END = dt.datetime(2027, 6, 18, 12)
@@ -195,3 +198,40 @@ def test_schedules_are_printed_and_a_job_without_a_date_says_so(tmp_path, capsys
     assert main(["schedule", str(path)]) == 2
     assert "no date" in capsys.readouterr().err
     assert main(["export", str(path), "--to", str(tmp_path / "out"), "--formats", "ics"]) == 0
+
+
+def test_a_task_longer_than_a_day_is_told_and_work_that_can_be_divided_is(demo) -> None:
+    short = changed(demo, from_hour=9, to_hour=11, set_up_minutes=300, shop_minutes=0)
+    found = scheduled(short, FAR)
+    long = [problem.task for problem in found.problems if isinstance(problem, LongerThanDay)]
+    assert [task.what for task in long] == ["set up"], "all else is done in parts"
+    said = [problem_words(problem) for problem in found.problems]
+    assert (
+        "“Set up, look round, clear away” takes 5 h, longer than a working day of 2 h: it runs into the night." in said
+    )
+    for placed in found.tasks:
+        if not placed.task.is_wait and placed.task not in long:
+            assert 9 <= placed.start.hour <= placed.end.hour <= 11, placed.task
+
+
+def test_it_is_driven_as_often_as_the_pieces_take_trips(demo) -> None:
+    trips = trips_of(loads_of(demo.plan), demo.plan.studio.way)
+    drives = [task for task in tasks_of(demo.plan) if task.key.startswith("drive")]
+    assert len(drives) == trips > 1
+    assert sum(task.minutes for task in drives) == (2 * trips - 1) * demo.plan.job.days.drive_minutes
+    assert f"{trips} trips" in " ".join(transport_words(demo.plan, UnitSystem.METRIC))
+    (once,) = [task for task in tasks_of(changed(demo, builds="on site")) if task.key.startswith("drive")]
+    assert once.minutes == demo.plan.job.days.drive_minutes
+
+
+def test_no_event_ends_when_it_starts_and_jobs_of_one_title_have_their_own(demo) -> None:
+    job = demo.plan.job
+    stamp = dt.datetime(2026, 1, 1, tzinfo=dt.UTC)
+    found = scheduled(demo.plan, FAR)
+    events = Calendar.from_ical(schedule_ics(found, job, stamp)).walk("VEVENT")
+    assert all(event["dtend"].dt > event["dtstart"].dt for event in events)
+    later = replace(job, brief=replace(job.brief, event_date=dt.date(2028, 6, 16)))
+    fewer = replace(job, pieces=job.pieces[:2])
+    for other in (later, fewer):
+        others = Calendar.from_ical(schedule_ics(found, other, stamp)).walk("VEVENT")
+        assert not {str(event["uid"]) for event in events} & {str(event["uid"]) for event in others}

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from kakushi.formats.studio_store import SCHEMA_VERSION, StudioStore, load_studio
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
+from kakushi.model.outline import OutlinePoint, PointsOutline
 from kakushi.model.values import replace
 from kakushi.model.workshop import (
     Bag,
@@ -141,3 +142,18 @@ def test_random_damage_never_ends_in_a_crash(data: st.DataObject, tmp_path_facto
     with suppress(StudioError):
         StudioStore(path).save(replace(studio, sizing_scatter_mm=5.5), studio)
         assert load_studio(path)[0].sizing_scatter_mm == 5.5
+
+
+def test_a_full_collection_replaces_an_outline_of_the_same_name(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("kakushi.formats.studio_store.STUDIO_OUTLINES", 2)
+    store = StudioStore(tmp_path / "studio.sqlite3")
+    points = tuple(OutlinePoint(height_mm=height, left_mm=90, right_mm=90) for height in (0, 1000))
+    for name in ("vase", "bell"):
+        store.save_outline(PointsOutline(name=name, points=points))
+    wider = tuple(replace(point, left_mm=120.0) for point in points)
+    store.save_outline(PointsOutline(name="vase", points=wider))
+    assert {outline.name: outline.points for outline in store.outlines()} == {"vase": wider, "bell": points}
+    with pytest.raises(StudioError, match="at most 2"):
+        store.save_outline(PointsOutline(name="cone", points=points))

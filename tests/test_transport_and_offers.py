@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from random import Random
+
 import pytest
 
 from added_up import needed
 from kakushi.building.transport import Load, loads_of, trips_of
 from kakushi.model.catalogue import Studio
-from kakushi.model.frame import Frame
+from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job, Pricing
 from kakushi.model.outline import PresetOutline
+from kakushi.model.parts import HungLoad, PartBalloons, Topper
 from kakushi.model.piece import Copy, FitControls, Piece, with_rows
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
@@ -86,3 +89,63 @@ def test_sizes_for_the_client_are_fitted_counted_and_priced() -> None:
     words = list(offer_words([small, planned, large], "crowns", UnitSystem.METRIC))
     assert words[0].startswith("Small: ")
     assert "crowns" in words[2]
+
+
+def fits_on_one(boxes: list[tuple[int, int]], floor: tuple[int, int]) -> bool:
+    """Whether boxes lie side by side on a small floor, by trying every place on a grid."""
+    long, wide = floor
+
+    def put(left: list[tuple[int, int]], taken: frozenset[tuple[int, int]]) -> bool:
+        if not left:
+            return True
+        for a, b in {left[0], left[0][::-1]}:
+            for x in range(long - a + 1):
+                for y in range(wide - b + 1):
+                    cells = {(x + i, y + j) for i in range(a) for j in range(b)}
+                    if not cells & taken and put(left[1:], taken | cells):
+                        return True
+        return False
+
+    return put(sorted(boxes, reverse=True), frozenset())
+
+
+def fewest_trips(boxes: list[tuple[int, int]], floor: tuple[int, int]) -> int:
+    """The fewest trips, by trying every way to share boxes out."""
+
+    def share(left: list[tuple[int, int]], trips: list[list[tuple[int, int]]]) -> int:
+        if not left:
+            return len(trips)
+        best = len(boxes)
+        for k, trip in enumerate(trips):
+            if fits_on_one([*trip, left[0]], floor):
+                best = min(best, share(left[1:], [*trips[:k], [*trip, left[0]], *trips[k + 1 :]]))
+        return min(best, share(left[1:], [*trips, [left[0]]]))
+
+    return share(boxes, [])
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_trips_are_at_most_one_above_the_fewest(seed: int) -> None:
+    random = Random(seed)
+    floor = (6, 4)
+    boxes = [(random.randint(1, 6), random.randint(1, 4)) for _ in range(random.randint(2, 6))]
+    way = Way(room_long_mm=600, room_wide_mm=400, door_wide_mm=400)
+    loads = [(Load(f"{k}", (1,), ((100.0 * a, 100.0 * b),), False), 1) for k, (a, b) in enumerate(boxes)]
+    assert fewest_trips(boxes, floor) <= trips_of(loads, way) <= fewest_trips(boxes, floor) + 1
+
+
+def test_toppers_parts_base_and_pole_take_room() -> None:
+    plain = column(8)
+    bare = load_in(plain, room_tall_mm=300).boxes[0]
+    big = PartBalloons(nominal_in=16, colour="rope", count=1)
+    topped = replace(plain, parts=(Topper(key=1, tall_mm=400, balloons=(big,)),))
+    assert load_in(topped, room_tall_mm=300).boxes[0][0] > bare[0] + 250
+    longer = replace(plain, frame=replace(plain.frame, pole_length_mm=2300.0))
+    assert load_in(longer, room_tall_mm=300).boxes[0][0] == pytest.approx(2300)
+    based = replace(plain, frame=replace(plain.frame, base=Base(radius_mm=390, height_mm=20, mass_g=9000)))
+    assert load_in(based, room_tall_mm=300).boxes[0][1] == pytest.approx(780)
+    wide = HungLoad(key=1, height_mm=400, offset_mm=300, tall_mm=100, wide_mm=150, mass_g=10)
+    assert load_in(replace(plain, parts=(wide,)), room_tall_mm=300).boxes[0][1] == pytest.approx(750)
+    split = load_in(longer, room_tall_mm=600, room_long_mm=1500)
+    assert split.is_split
+    assert sum(long for long, _ in split.boxes) >= 2300, "the rest of the pole travels with the upper part"

@@ -281,7 +281,7 @@ def _wrong_turns(
 
 
 def _holds(fact: Lies, mine: Sequence[Label], under: Sequence[Label], turn: Sequence[Place], plainly: bool) -> bool:
-    """Whether what is told is true of a turn, of every balloon that it is about: `plainly`, or by the widest reading."""
+    """Whether what is told is true of a turn, for all balloons that it is about: `plainly`, or by any reading."""
     return all(_lies(place, fact.on, under, plainly) for place in turn if _fits(mine, place.slot, fact.what))
 
 

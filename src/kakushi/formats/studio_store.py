@@ -187,7 +187,8 @@ class StudioStore:
         if not outline.name:
             raise StudioError("An outline needs a name to be kept.")
         with self._connection() as connection:
-            if len(connection.execute(select(_OUTLINES.c.name)).all()) >= STUDIO_OUTLINES:
+            kept = set(connection.scalars(select(_OUTLINES.c.name)))
+            if outline.name not in kept and len(kept) >= STUDIO_OUTLINES:
                 raise StudioError(f"The collection holds at most {STUDIO_OUTLINES} outlines; remove one first.")
             _put(connection, _OUTLINES, "name", outline.name, outline.model_dump_json())
 

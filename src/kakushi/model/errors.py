@@ -15,8 +15,8 @@ class Length(float):
 class KakushiError(Exception):
     """Base of everything the core raises on purpose.
 
-    With `facts` the message is a template whose names in braces they fill; lengths among them (`Length`) are said in the
-    units that are asked for, in centimetres by default.
+    With `facts` the message is a template whose names in braces they fill; lengths among them (`Length`) are said in
+    the units that are asked for, in centimetres by default.
     """
 
     def __init__(self, message: str = "", **facts: object) -> None:

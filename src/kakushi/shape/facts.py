@@ -58,7 +58,7 @@ Note = BeyondReach | HeightMissed | RowsImpossible | StockExceeded | Brittle | S
 
 
 class MissReason(NamedTuple):
-    """Why a stretch of an outline is missed; the width (mm) of the extreme cluster of so many balloons, if that is why."""
+    """Why a stretch of an outline is missed, with the extreme cluster (balloons, width in mm) that may be why."""
 
     why: Literal["smallest", "largest", "few sizes", "unequal", "round end", "steep", "bulges"]
     balloons: int

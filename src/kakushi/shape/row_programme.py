@@ -35,7 +35,7 @@ class Rules:
 
     `ratio_limit`: largest ratio of neighbouring diameters (None: the usual one, charged softly);
     `even_steps` 0 to 1: how much uneven steps cost; `row_count`: exactly so many rows;
-    `pins`: rows kept, ascending; `charges`: extra cost per row of a nominal size (in), as pairs.
+    `pins`: rows kept, ascending; `penalties`: extra cost per row of a nominal size (in), as pairs.
     """
 
     ratio_limit: float | None = None

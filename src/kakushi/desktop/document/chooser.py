@@ -125,17 +125,18 @@ class Chooser(QObject):
         if not with_rows or shaped is None:
             return
 
-        def work(_progress: Progress, cancelled: Stop) -> tuple[PointsOutline, tuple[Row, ...]]:
+        def work(_progress: Progress, cancelled: Stop) -> tuple[int, PointsOutline, tuple[Row, ...]]:
             from kakushi.plan.fitting import sketch_rows
 
-            return outline, sketch_rows(shaped, studio, cancelled)
+            return shaped.key, outline, sketch_rows(shaped, studio, cancelled)
 
         self._sketcher.submit(work)
 
-    def _on_sketched(self, answer: tuple[PointsOutline, tuple[Row, ...]]) -> None:
-        outline, rows = answer
+    def _on_sketched(self, answer: tuple[int, PointsOutline, tuple[Row, ...]]) -> None:
+        key, outline, rows = answer
         piece = self._piece()
-        if piece is not None and piece.outline == outline:
+        # Another piece may have the same outline.
+        if piece is not None and (piece.key, piece.outline) == (key, outline):
             self._apply(edits.shape_outline(piece.key, outline, rows))
 
     def close(self) -> None:

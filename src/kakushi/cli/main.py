@@ -8,82 +8,26 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
+from importlib import import_module
 
 from kakushi import __version__
 from kakushi.cli.parser import Parser
 from kakushi.formats.atomic import reason
 from kakushi.model.errors import KakushiError
 
-AddArguments = Callable[[Parser], None]
-
-
-def _fit() -> AddArguments:
-    from kakushi.cli.fit import add_arguments
-
-    return add_arguments
-
-
-def _plan() -> AddArguments:
-    from kakushi.cli.plan import add_arguments
-
-    return add_arguments
-
-
-def _export() -> AddArguments:
-    from kakushi.cli.export import add_arguments
-
-    return add_arguments
-
-
-def _render() -> AddArguments:
-    from kakushi.cli.render import add_arguments
-
-    return add_arguments
-
-
-def _steps() -> AddArguments:
-    from kakushi.cli.steps import add_arguments
-
-    return add_arguments
-
-
-def _rescue() -> AddArguments:
-    from kakushi.cli.rescue import add_arguments
-
-    return add_arguments
-
-
-def _schedule() -> AddArguments:
-    from kakushi.cli.schedule import add_arguments
-
-    return add_arguments
-
-
-def _photo() -> AddArguments:
-    from kakushi.cli.photo import add_arguments
-
-    return add_arguments
-
-
-def _check() -> AddArguments:
-    from kakushi.cli.check import add_arguments
-
-    return add_arguments
-
-
-COMMANDS: Mapping[str, tuple[str, Callable[[], AddArguments]]] = {
-    "fit": ("choose rows for an outline and a height", _fit),
-    "plan": ("print what follows from a job", _plan),
-    "export": ("write documents of a job", _export),
-    "steps": ("list what to do, step by step", _steps),
-    "schedule": ("plan the days before it must stand", _schedule),
-    "rescue": ("ways out when a build goes wrong", _rescue),
-    "check": ("check a photograph of a piece against its plan", _check),
-    "photo": ("take a simulated photograph of a piece", _photo),
-    "render": ("draw a piece as PNG", _render),
+COMMANDS: Mapping[str, str] = {
+    "fit": "choose rows for an outline and a height",
+    "plan": "print what follows from a job",
+    "export": "write documents of a job",
+    "steps": "list what to do, step by step",
+    "schedule": "plan the days before it must stand",
+    "rescue": "ways out when a build goes wrong",
+    "check": "check a photograph of a piece against its plan",
+    "photo": "take a simulated photograph of a piece",
+    "render": "draw a piece as PNG",
 }
-"""What each command does, and how its module is reached."""
+"""What each command does; its module in `cli` has the same name."""
 
 
 def main(arguments: Sequence[str]) -> int:
@@ -114,8 +58,8 @@ def _parser(chosen: str) -> Parser:
     parser = Parser(prog="kakushi", description="Plan packed balloon columns. Without a command a window opens.")
     parser.add_argument("--version", action="version", version=f"kakushi {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
-    for name, (words, load) in COMMANDS.items():
+    for name, words in COMMANDS.items():
         command = commands.add_parser(name, help=words)
         if name == chosen:
-            load()(command)
+            import_module(f"kakushi.cli.{name}").add_arguments(command)
     return parser

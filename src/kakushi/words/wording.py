@@ -97,8 +97,10 @@ def mass_words(grams: float) -> str:
 
 
 def thickness(mm: float, units: UnitSystem) -> str:
-    """A small length: to the millimetre, or the eighth of an inch."""
-    return f"{mm:.0f} mm" if units is UnitSystem.METRIC else format_inches(mm)
+    """A small length: to the millimetre, or the eighth of an inch; below a quarter inch, to the hundredth."""
+    if units is UnitSystem.METRIC:
+        return f"{mm:.0f} mm"
+    return format_inches(mm) if mm >= MM_PER_INCH / 4 else f"{mm / MM_PER_INCH:.2f}″"
 
 
 def far_words(mm: float, units: UnitSystem) -> str:

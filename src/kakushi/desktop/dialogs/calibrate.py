@@ -31,10 +31,13 @@ from kakushi.model.limits import LARGEST_DIAMETER_MM, LARGEST_HEIGHT_MM, SMALLES
 from kakushi.model.units import format_diameter, format_length, format_nominal
 from kakushi.packing.calibration import MAX_ROWS, PackingCalibration, TestStack, calibrate_packing
 from kakushi.packing.stack import SNUG, Packing
+from kakushi.words.wording import thickness
 
+_SPOILS_MM = 2.0
+"""Error of a diameter that spoils the packing found from a stack of some ten rows, mm."""
 _EXPLAINED = (
     "Build some rows of one size the way you always do, let them rest, and measure. Hold a template to the finished "
-    "balloons for their diameter: 2 mm off spoils the answer. "
+    "balloons for their diameter: {off} off spoils the answer. "
     "More rows, and a second stack of another size, make it surer."
 )
 _MAX_POLE_MM = 200.0
@@ -145,7 +148,7 @@ class StackDialog(Dialog):
         self._build_table()
         self._answer.setWordWrap(True)
         self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.column.addWidget(quiet(_EXPLAINED))
+        self.column.addWidget(quiet(_EXPLAINED.format(off=thickness(_SPOILS_MM, self._document.units))))
         self.column.addLayout(names)
         self.column.addLayout(fields)
         self.column.addWidget(heading("Measured stacks"))
@@ -194,7 +197,7 @@ class StackDialog(Dialog):
         try:
             self._stacks = self._store.stacks_of(name) if name else []
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             self._stacks = []
         self._show_stacks()
 
@@ -248,11 +251,12 @@ class StackDialog(Dialog):
         self._found = calibration
         self._keep.setEnabled(True)
         worst = max(calibration.misses, key=abs)
+        units = self._document.units
         snug = Packing(SNUG).for_joint(calibration.joint).tau
         self._answer.setText(
             f"Packing force {calibration.tau:.2f} ± {calibration.tau_sd:.2f} (snug is {snug:.2f}), "
             f"necks {calibration.slack:.2f} ± {calibration.slack_sd:.2f} times the usual slack. "
-            f"The worst stack is missed by {abs(worst):.0f} mm. "
+            f"The worst stack is missed by {thickness(abs(worst), units)}. "
             f"The height of a long column is good to ± {2 * calibration.height_percent:.1f} %, sizing aside."
         )
 
@@ -281,7 +285,7 @@ class StackDialog(Dialog):
         try:
             self._store.save_packing(packing, self._stacks)
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self._document.set_studio(with_packing(self._document.studio, packing))
         self._document.told.emit(f"“{name}” is kept. Choose it under Packing for pieces built that way.")
@@ -292,7 +296,7 @@ class StackDialog(Dialog):
         try:
             self._store.remove_packing(name)
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self._document.set_studio(without_packing(self._document.studio, name))
         self._show_packings()

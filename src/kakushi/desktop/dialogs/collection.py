@@ -50,7 +50,7 @@ class CollectionDialog(Dialog):
         try:
             self._outlines = self._store.outlines()
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
         self._list.clear()
         self._list.addItems([outline.name for outline in self._outlines])
         self._enable()
@@ -71,7 +71,7 @@ class CollectionDialog(Dialog):
         try:
             self._store.save_outline(replace(outline, name=name))
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self.say("")
         self._show()
@@ -80,7 +80,7 @@ class CollectionDialog(Dialog):
         try:
             self._store.remove_outline(self._outlines[self._list.currentRow()].name)
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
         self._show()
 
     def _on_use(self) -> None:

@@ -167,7 +167,7 @@ class ImportOutlineDialog(Dialog):
         except BadInput as error:
             self.outline = None
             self._use.setEnabled(False)
-            self.say(str(error))
+            self.say(self._document.said(error))
             self._preview.show_outline(None, None, self._turned() if self._image else None)
             return
         self.say("")
@@ -185,7 +185,7 @@ class ImportOutlineDialog(Dialog):
             try:
                 _, outline = traced(self._image, self._how(), self._name, self._height)
             except BadInput as error:
-                self.say(str(error))
+                self.say(self._document.said(error))
                 return
             self.outline = with_side(outline, Side(self._side.currentText()))
             if self._keep_picture.isChecked():

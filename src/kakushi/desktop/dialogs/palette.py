@@ -181,7 +181,7 @@ class PaletteDialog(Dialog):
                 raise BadInput(f"The code {new.code} already stands for another colour.", "code")
         except BadInput as error:
             self._show_colour()
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self.say("")
         self._document.apply(edits.set_palette([new if c.key == old.key else c for c in palette], "Change colour"))
@@ -233,7 +233,7 @@ class PaletteDialog(Dialog):
         try:
             colour_edits.remove_colour(self.current.key).change(self._document.job)
         except BadInput as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self.say("")
         self._document.apply(colour_edits.remove_colour(self.current.key))
@@ -255,7 +255,7 @@ class PaletteDialog(Dialog):
             reading = f"Reading “{path.name}”…"
             named = waited_for(lambda _: palette_of(read_picture(path), _FROM_PICTURE, path.name), reading, self)
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         if named is None:
             return
@@ -271,7 +271,7 @@ class PaletteDialog(Dialog):
         try:
             named = read_gpl(path)
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self.say("")
         self._append([(c.name, c.hex) for c in named])
@@ -284,7 +284,7 @@ class PaletteDialog(Dialog):
             job = self._document.job
             write_atomically(path, palette_gpl(job.palette, job.brief.title).encode())
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
 
     def _keep_palette(self) -> None:
         self._document.keep_studio(palette=self._document.job.palette)

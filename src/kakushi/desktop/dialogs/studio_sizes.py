@@ -12,9 +12,13 @@ from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.units import format_diameter, format_nominal, inches, parse_length_between
 from kakushi.model.values import replace
+from kakushi.words.wording import thickness
 
 _MIN_FILL = 0.2
 _SCATTERS = ((1.0, "a sizer, with care"), (2.0, "a sizer, quickly"), (4.0, "counted strokes"), (7.0, "by eye"))
+
+_HOLES_MM = (inches(6), inches(7), inches(8.5))
+"""Examples of sizer holes, mm."""
 
 
 class StudioSizesDialog(Dialog):
@@ -32,7 +36,7 @@ class StudioSizesDialog(Dialog):
         self._step = LengthField(document, "sizer step", 1.0, 100.0, diameter=True)
         self._step.set_value(studio.sizer.step_mm)
         self._holes = QLineEdit(", ".join(format_diameter(h, document.units) for h in studio.sizer.holes_mm))
-        self._holes.setPlaceholderText("15 cm, 17 cm, 19 cm, 21.5 cm")
+        self._holes.setPlaceholderText(self._examples())
         self._holes.setAccessibleName("Sizer holes")
         (self._by_holes if studio.sizer.holes_mm else self._by_step).setChecked(True)
         self._scatter = QButtonGroup(self)
@@ -49,6 +53,9 @@ class StudioSizesDialog(Dialog):
         self.add_main("Keep").clicked.connect(self._on_keep)
         self.add_close("Leave as it was")
         self.resize(560, 600)
+
+    def _examples(self) -> str:
+        return ", ".join(format_diameter(mm, self._document.units) for mm in _HOLES_MM)
 
     def _build_ranges(self, nominals: tuple[NominalSize, ...]) -> QGridLayout:
         grid = QGridLayout()
@@ -77,7 +84,7 @@ class StudioSizesDialog(Dialog):
         grid = QGridLayout()
         nearest = min(range(len(_SCATTERS)), key=lambda i: abs(_SCATTERS[i][0] - scatter_mm))
         for index, (mm, words) in enumerate(_SCATTERS):
-            button = QRadioButton(f"± {mm:.0f} mm: {words}")
+            button = QRadioButton(f"± {thickness(mm, self._document.units)}: {words}")
             button.setChecked(index == nearest)
             self._scatter.addButton(button, index)
             grid.addWidget(button, index // 2, index % 2)
@@ -90,7 +97,7 @@ class StudioSizesDialog(Dialog):
             if not any(sizer.diameters(size) for size in nominals):
                 raise BadInput("None of these diameters can be sized out of your balloons.", "sizer")
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         scatter = _SCATTERS[max(self._scatter.checkedId(), 0)][0]
         self._document.keep_studio(nominals=nominals, sizer=sizer, sizing_scatter_mm=scatter)
@@ -109,7 +116,7 @@ class StudioSizesDialog(Dialog):
         units = self._document.units
         parts = [part for part in self._holes.text().split(",") if part.strip()]
         if not parts:
-            raise BadInput("List the holes of your sizer, like 15 cm, 17 cm, 19 cm.", "holes")
+            raise BadInput(f"List the holes of your sizer, like {self._examples()}.", "holes")
         return tuple(
             sorted(
                 parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sizer hole")

@@ -169,7 +169,7 @@ class WorkshopDialog(Dialog):
             if not any(sheet.lines for sheet in sheets):
                 raise BadInput(f"“{path.name}” has no table with heads and lines.")
         except KakushiError as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         dialog = ImportStockDialog(sheets, self._document.job.palette, self)
         dialog.accepted.connect(lambda: self._take(dialog.items))
@@ -180,7 +180,7 @@ class WorkshopDialog(Dialog):
         try:
             kept = {(item.nominal_in, item.colour): item for item in self.stock.values()}
         except BadInput as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         kept |= {(item.nominal_in, item.colour): item for item in items}
         self.stock.show_values(tuple(kept.values()))
@@ -201,7 +201,7 @@ class WorkshopDialog(Dialog):
                 way=self._way.value(Way),
             )
         except BadInput as error:
-            self.say(str(error))
+            self.say(self._document.said(error))
             return
         self.accept()
 

@@ -164,7 +164,7 @@ class Files:
         try:
             read = self._read(path, lambda: load_job_file(path))
         except KakushiError as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
             return False
         if read is None:
             return False
@@ -180,7 +180,7 @@ class Files:
         try:
             self._document.open_job(load_job(demo_job_path()), None)
         except KakushiError as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
 
     def save(self) -> bool:
         """Save to the job's file; ask for one where it has none, and what to do where another program wrote it."""
@@ -265,7 +265,7 @@ class Files:
         try:
             found = self._read(path, lambda: read_outlines(path, height_mm))
         except KakushiError as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
             return None
         picked = self.ask_import(path.name, *found, theme) if found else None
         return (path.name, *picked) if picked else None
@@ -293,7 +293,7 @@ class Files:
             palette = self._document.job.palette
             cells = self._read(path, lambda: motif_of(read_picture(path), palette, columns, path.name))
         except KakushiError as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
             return None
         if cells is None:
             return None
@@ -318,7 +318,7 @@ class Files:
         try:
             write()
         except KakushiError as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
             return False
         self._document.told.emit(told)
         return True

@@ -204,7 +204,7 @@ class PartsBox(QWidget):
         try:
             self._set(items=part_edits.read_items(self._items.text()))
         except BadInput as error:
-            self.problem.emit(str(error))
+            self.problem.emit(self._document.said(error))
 
     def _on_place_ring(self) -> None:
         if not self._document.is_planned:

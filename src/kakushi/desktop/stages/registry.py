@@ -2,63 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from importlib import import_module
+
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.stage import Stage, StageContext, StageParts
 from kakushi.model.groups import rows_groups
 
 
-def _brief(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.brief.stage import build
+def _loaded(name: str) -> Callable[[StageContext], StageParts]:
+    """The builder of a stage, whose module is imported when the stage is first opened."""
 
-    return build(context)
+    def build(context: StageContext) -> StageParts:
+        parts: StageParts = import_module(f"kakushi.desktop.stages.{name}.stage").build(context)
+        return parts
 
-
-def _shape(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.shape.stage import build
-
-    return build(context)
-
-
-def _colour(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.colour.stage import build
-
-    return build(context)
-
-
-def _dress(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.dress.stage import build
-
-    return build(context)
-
-
-def _stand(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.stand.stage import build
-
-    return build(context)
-
-
-def _supplies(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.supplies.stage import build
-
-    return build(context)
-
-
-def _prep(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.prep.stage import build
-
-    return build(context)
-
-
-def _build(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.build.stage import build
-
-    return build(context)
-
-
-def _check(context: StageContext) -> StageParts:
-    from kakushi.desktop.stages.check.stage import build
-
-    return build(context)
+    return build
 
 
 def _named(document: Document, is_missing: list[bool], words: str) -> str:
@@ -95,13 +54,13 @@ def _needs_inflator(document: Document) -> str:
 
 
 STAGES = (
-    Stage("brief", "What, when, where", _brief, _needs_date),
-    Stage("shape", "Height, outline, rows", _shape, _needs_rows),
-    Stage("colour", "Palette and pattern", _colour, _needs_colour),
-    Stage("dress", "What shows, and what hides it", _dress),
-    Stage("stand", "Frame, balance, wind", _stand, _needs_pole),
-    Stage("supplies", "What to buy, and the price", _supplies),
-    Stage("prep", "Inflate and tie", _prep, _needs_inflator),
-    Stage("build", "One step at a time", _build),
-    Stage("check", "A photograph against the plan", _check),
+    Stage("brief", "What, when, where", _loaded("brief"), _needs_date),
+    Stage("shape", "Height, outline, rows", _loaded("shape"), _needs_rows),
+    Stage("colour", "Palette and pattern", _loaded("colour"), _needs_colour),
+    Stage("dress", "What shows, and what hides it", _loaded("dress")),
+    Stage("stand", "Frame, balance, wind", _loaded("stand"), _needs_pole),
+    Stage("supplies", "What to buy, and the price", _loaded("supplies")),
+    Stage("prep", "Inflate and tie", _loaded("prep"), _needs_inflator),
+    Stage("build", "One step at a time", _loaded("build")),
+    Stage("check", "A photograph against the plan", _loaded("check")),
 )

@@ -94,7 +94,7 @@ class OutlineHandles(QObject):
         try:
             self.apply(change(outline))
         except BadInput as error:
-            self._document.refused.emit(str(error))
+            self._document.refused.emit(self._document.said(error))
 
     # --- painting ---------------------------------------------------------------------------
 

@@ -80,7 +80,7 @@ class LengthField(QLineEdit):
             mm = parse_length_between(self.text(), self._low, self._high, self._document.units, self._what)
         except BadInput as error:
             self._mark(True)
-            self.problem.emit(str(error))
+            self.problem.emit(self._document.said(error))
             return
         self._value = mm
         self._show()

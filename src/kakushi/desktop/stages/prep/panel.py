@@ -42,6 +42,7 @@ from kakushi.sim.inflators import (
     run_once,
 )
 from kakushi.words.sheet import climate_words
+from kakushi.words.wording import thickness
 from kakushi.workshop.inflation import InflatorCalibration, calibrate, next_trial, scatter_of
 
 if TYPE_CHECKING:
@@ -347,14 +348,13 @@ class PrepPanel(Panel):
             return "Name your pump or timer, fill a few balloons at different settings and measure them."
         if curve is None:
             return "Two different settings are needed; five make it good."
-        told = [f"A balloon comes out within ± {2 * curve.scatter:.0f} mm of the curve (95 of 100)."]
+        units = self.document.units
+        told = [f"A balloon comes out within ± {thickness(2 * curve.scatter, units)} of the curve (95 of 100)."]
         if (repeats := scatter_of(points)) is not None:
-            told.append(f"Repeated settings differ by ± {2 * repeats:.0f} mm.")
+            told.append(f"Repeated settings differ by ± {thickness(2 * repeats, units)}.")
         if size := self.document.studio.nominal(self.nominal):
             step = curve.step_mm(size.smallest_mm, inflator.step)
-            told.append(
-                f"The finest step is {step:.0f} mm at {format_diameter(size.smallest_mm, self.document.units)}."
-            )
+            told.append(f"The finest step is {thickness(step, units)} at {format_diameter(size.smallest_mm, units)}.")
         if curve.outliers:
             told.append(f"Left out as a mistake: {', '.join(f'trial {i + 1}' for i in curve.outliers)}.")
         if proposed is not None:

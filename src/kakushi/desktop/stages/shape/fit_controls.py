@@ -174,7 +174,7 @@ class FitControlsBox(QWidget):
         try:
             stock = parse_stock(self._stock.text())
         except BadInput as error:
-            self._say(str(error))
+            self._say(self._document.said(error))
             return
         if not counts or not nominals:
             self.show_piece(piece)

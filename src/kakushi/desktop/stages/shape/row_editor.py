@@ -167,7 +167,7 @@ class RowEditor(QWidget):
                 if part.strip()
             ]
         except BadInput as error:
-            self._on_problem(str(error))
+            self._on_problem(self._document.said(error))
             return
         self._document.apply(row_edits.set_row_sizes(piece.key, row.key, sizes))
 

@@ -29,7 +29,7 @@ from kakushi.model.workshop import BaseKind
 from kakushi.session import edits, group_edits, part_edits
 from kakushi.words.plan import note_words
 from kakushi.words.stand import assumption_sentences, stand_words
-from kakushi.words.wording import mass_words
+from kakushi.words.wording import mass_words, thickness
 
 _KINDS = {"pole": "pole in a base", "line": "line on a weight", "frameless": "link frame, no pole"}
 _OWN = "my own"
@@ -250,7 +250,7 @@ class StandPanel(Panel):
         self._pole.addItems([kind.name for kind in studio.poles])
         names = [kind.name for kind in studio.poles]
         if frame.pole_name not in names:
-            self._pole.addItem(f"{_OWN}, {frame.pole_diameter_mm:.0f} mm")
+            self._pole.addItem(f"{_OWN}, {thickness(frame.pole_diameter_mm, self.document.units)}")
         self._pole.setCurrentIndex(names.index(frame.pole_name) if frame.pole_name in names else len(names))
         self._base.clear()
         self._base.addItems([*(base.name for base in studio.bases), "none"])

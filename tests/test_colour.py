@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kakushi.colour.codes import letter_codes
+from kakushi.colour.codes import free_code
 from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
 from kakushi.colour.facing import rows_facing
 from kakushi.colour.faults import colour_faults
@@ -290,10 +290,13 @@ def test_faults_are_found_before_building() -> None:
 
 @given(st.lists(st.text(max_size=12), max_size=40))
 def test_letter_codes_are_short_and_differ(names: list[str]) -> None:
-    codes = letter_codes(names)
+    codes: list[str] = []
+    for name in names:
+        codes.append(free_code(name, codes))
     assert len(set(codes)) == len(names)
     assert all(1 <= len(code) <= 4 for code in codes)
 
 
 def test_the_palette_s_codes_are_made_from_its_names() -> None:
-    assert letter_codes([c.name for c in DEFAULT_PALETTE]) == tuple(c.code for c in DEFAULT_PALETTE)
+    for place, colour in enumerate(DEFAULT_PALETTE):
+        assert free_code(colour.name, [c.code for c in DEFAULT_PALETTE[:place]]) == colour.code

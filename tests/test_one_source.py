@@ -86,6 +86,10 @@ def check_sums(dossier: Dossier, units: UnitSystem) -> None:
     printed = squeezed(text_of(cost_pdf(dossier, units)))
     assert squeezed(f"Work in all: {hours_words(dossier.minutes)}") in printed
     assert f"{dossier.cost.price:.2f}" in printed
+    totals = [sum(line.total for line in lines) for lines in dossier.supplies.pieces.values()]
+    for key, page in (("supplies", "Balloons"), ("buying", "To buy")):
+        assert sum(int(line["total"]) for line in tables[key]) == sum(totals)
+        assert not totals or sheet_total(book[page], "Total") == sum(totals)
 
     used: dict[tuple[str, str], float] = {}
     for step in steps:

@@ -29,7 +29,7 @@ from kakushi.model.workshop import ItemRule
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan, plans_as_they_come
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.session.edits import set_layers, set_piece
+from kakushi.session.edits import set_piece
 from kakushi.session.row_edits import resize_row
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import monotone_curve
@@ -150,7 +150,7 @@ def test_what_needs_attention_is_said() -> None:
 def test_unchanged_stages_are_not_run_again() -> None:
     job = Job(pieces=(Piece(key=1, name="x", groups=(quads(9),), layers=(SolidLayer(colour="rope"),)),))
     first = plan(job, STUDIO)
-    repainted = plan(set_layers(1, (SolidLayer(colour="deep-teal"),)).change(job), STUDIO)
+    repainted = plan(set_piece(1, "Change pattern", layers=(SolidLayer(colour="deep-teal"),)).change(job), STUDIO)
     assert repainted.pieces[0].geometry is first.pieces[0].geometry
     assert repainted.pieces[0].match is first.pieces[0].match
     resized = plan(resize_row(1, 3, 1, STUDIO).change(job), STUDIO)
@@ -204,7 +204,7 @@ def test_what_is_planned_quickly_needs_no_draft() -> None:
 
     assert drafts(job) == 0
     assert drafts(resize_row(2, 1, 1, STUDIO).change(job)) == 0, "plain rows settle at once"
-    painted = set_layers(1, (SolidLayer(colour="rope"),)).change(job)
+    painted = set_piece(1, "Change pattern", layers=(SolidLayer(colour="rope"),)).change(job)
     assert drafts(painted) == 0, "colours settle nothing"
     fewer = replace(job, pieces=(replace(mixed, groups=(proud(3),)), plain))
     assert drafts(fewer) == 0, "rows came or went"

@@ -49,7 +49,7 @@ def some_edits(draw: st.DrawFn) -> Edit:
                 row_edits.insert_row(1, uniform_row(1, 5, 9, 180), row),
                 edits.set_copies(1, draw(st.integers(1, 5))),
                 edits.set_settings("Change spares", confidence=draw(st.floats(0.5, 0.999))),
-                edits.set_layers(1, (SolidLayer(colour="rope"),)),
+                edits.set_piece(1, "Change pattern", layers=(SolidLayer(colour="rope"),)),
                 edits.duplicate_piece(1),
             ]
         )
@@ -158,10 +158,6 @@ def test_strokes_become_one_step_or_none() -> None:
         s.apply(row_edits.resize_row(1, 1, steps, STUDIO))
     s.commit()
     assert (s.undo_name, diameters(s)[0]) == ("Paint", 9.25)
-    s.begin("Paint")
-    s.apply(row_edits.resize_row(1, 1, 1, STUDIO))
-    s.abort()
-    assert diameters(s)[0] == 9.25
     s.undo()
     assert diameters(s)[0] == 8.5
 
@@ -189,7 +185,7 @@ def test_history_is_bounded() -> None:
     s = session()
     for n in range(HISTORY_LIMIT + 50):
         s.apply(
-            edits.set_layers(1, (SolidLayer(colour=f"c{n}"),))
+            edits.set_piece(1, "Change pattern", layers=(SolidLayer(colour=f"c{n}"),))
             if n % 2
             else edits.set_settings("Change spares", confidence=0.5 + n % 50 / 100)
         )

@@ -91,17 +91,6 @@ def spares_left(spares: Mapping[tuple[float, str], int], progress: Progress) -> 
     return {kind: many - progress.popped.get(kind, 0) for kind, many in spares.items()}
 
 
-def balloons_left(steps: Iterable[Step], progress: Progress) -> Counter[tuple[float, str]]:
-    """Balloons that the steps not done yet need, by nominal size and colour."""
-    needed: Counter[tuple[float, str]] = Counter()
-    for step in steps:
-        if step.key not in progress.done:
-            for use in step.uses:
-                if use.is_balloon:
-                    needed[use.kind] += int(use.count)
-    return needed
-
-
 def worked_s(step: Step, elapsed_s: float) -> float:
     """Seconds of work a tick is told with: 0 where somebody paused meanwhile."""
     return 0.0 if elapsed_s > max(PAUSE_TIMES * 60 * step.minutes, PAUSE_LEAST_S) else max(elapsed_s, 0.0)

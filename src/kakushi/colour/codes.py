@@ -5,14 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 
-def letter_codes(names: Sequence[str]) -> tuple[str, ...]:
-    """Short codes made from the names, each different: initials, then more letters, then a number."""
-    codes: list[str] = []
-    for name in names:
-        codes.append(free_code(name, codes))
-    return tuple(codes)
-
-
 def free_code(name: str, taken: Sequence[str]) -> str:
     """A code of at most four letters made from a name that is not `taken` yet."""
     words = [w for w in "".join(c if c.isalnum() else " " for c in name).split() if w] or ["?"]

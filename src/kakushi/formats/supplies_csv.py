@@ -18,8 +18,9 @@ def supplies_csv(plan: Plan) -> str:
     buffer = io.StringIO()
     writer = csv.writer(buffer, lineterminator="\n")
     writer.writerow(COLUMNS)
+    supplies = supplies_of(plan)
     for piece in plan.pieces:
-        for line in supplies_of(plan).pieces[piece.piece.key]:
+        for line in supplies.pieces[piece.piece.key]:
             writer.writerow(_cells(piece.piece.name, len(piece.piece.copies), line, plan.job))
     return buffer.getvalue()
 

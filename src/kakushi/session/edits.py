@@ -15,7 +15,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.groups import Row
 from kakushi.model.job import Brief, Done, Job, Settings
 from kakushi.model.joints import JointKind
-from kakushi.model.layers import ColourLayer, SolidLayer
+from kakushi.model.layers import SolidLayer
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.outline import Outline
 from kakushi.model.piece import Copy, Piece, StockLine, with_rows
@@ -170,11 +170,6 @@ def set_copies(key: int, count: int) -> Edit:
         return replace(piece, copies=(*kept, *(Copy() for _ in range(count - len(kept)))))
 
     return piece_edit("Change copies", key, change, ("copies", key))
-
-
-def set_layers(key: int, layers: Sequence[ColourLayer]) -> Edit:
-    """Lay a colour pattern on a piece."""
-    return set_piece(key, "Change pattern", layers=tuple(layers))
 
 
 def find_piece(job: Job, key: int) -> tuple[int, Piece]:

@@ -99,10 +99,6 @@ class Session:
         if stroke and stroke.job != self.job:
             self._record(stroke)
 
-    def abort(self) -> None:
-        """End the stroke and forget it."""
-        self._stroke = None
-
     @property
     def undo_name(self) -> str | None:
         """Name of the edit that `undo` takes back, or None."""

@@ -38,11 +38,6 @@ class CutList:
         """Length bought, mm."""
         return sum(bar.stock for bar in self.bars)
 
-    @property
-    def offcuts(self) -> tuple[float, ...]:
-        """What is left over, longest first, mm."""
-        return tuple(sorted((bar.offcut for bar in self.bars if bar.offcut > 0), reverse=True))
-
 
 def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -> CutList:
     """Cut `wanted` (length mm: pieces) from stock lengths, each as often as needed, buying the least length.

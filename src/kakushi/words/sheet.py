@@ -116,5 +116,5 @@ def last_row_words(last: LastRow, wording: Wording) -> str:
     said = ", ".join(
         f"{many} × {format_nominal(nominal)} {wording.colour(key)}" for nominal, key, many in last.balloons
     )
-    each = f" on all {last.copies}" if last.copies > 1 else ""
+    each = {1: "", 2: " on both"}.get(last.copies, f" on all {last.copies}")
     return f"{last.piece}, one row more or fewer{each}: {said}."

@@ -32,7 +32,7 @@ from kakushi.workshop.fill import FillAdvice
 from kakushi.workshop.sheet import CoarseSetting, SheetLine, minutes_left
 
 _ORDERS = ("largest first", "row order")
-_HEADS = ("Ready", "Balloons", "Size", "Setting", "For", "Mind")
+_HEADS = ("Ready", "Balloons", "Size", "Setting", "For", "Notes")
 _SETTING = _HEADS.index("Setting")
 
 

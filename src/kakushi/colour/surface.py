@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -21,7 +22,7 @@ NEARLY = 0.06
 """Balloons nearly touch where the gap between them is at most this share of a mean diameter."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Surface:
     """The balloons of all rows, foot first, in slot order; n balloons, m rows.
 
@@ -41,23 +42,23 @@ class Surface:
     pairs: Ints
     beside: Ints
 
-    @property
+    @cached_property
     def firsts(self) -> tuple[int, ...]:
         """Index of slot 1 of every row, and the number of balloons last, (m + 1)."""
         return tuple(np.concatenate([[0], np.cumsum(self.counts)]).astype(int).tolist())
 
-    @property
+    @cached_property
     def row_of(self) -> Ints:
         """Row of every balloon, (n,)."""
         return np.repeat(np.arange(len(self.counts)), self.counts)
 
-    @property
+    @cached_property
     def is_mixed(self) -> tuple[bool, ...]:
         """For every row whether its balloons differ in size."""
         rows = (self.diameters[a:b] for a, b in pairwise(self.firsts))
         return tuple(bool(row.max() > row.min() * UNLIKE) for row in rows)
 
-    @property
+    @cached_property
     def is_large(self) -> NDArray[np.bool_]:
         """For every balloon whether it is one of the large ones, (n,).
 

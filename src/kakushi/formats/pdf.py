@@ -85,7 +85,7 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
         job_picture(plan, 170 * mm, 105 * mm),
         Spacer(1, 10),
     ]
-    cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height", "Balloons each")]]
+    cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height", "Balloons used, each")]]
     for piece_plan in plan.pieces:
         words = (
             piece_plan.piece.name,
@@ -176,7 +176,7 @@ def _facts(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> Table:
         ("Target", f"{format_length(p.target_height_mm, units)} {wished}"),
         ("Match with outline", f"{piece.match.mean:.0%}" if piece.match else "–"),
         ("Copies", str(len(p.copies))),
-        ("Balloons each", str(_balloons_each(dossier, piece))),
+        ("Balloons used, each", str(_balloons_each(dossier, piece))),
         ("Different sizes", str(piece.distinct_sizes)),
         ("Packing", f"{p.tightness.value}, {p.joint.value}"),
         ("Seen from", p.seen_sides.value),

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kakushi.model.arrays import Floats
-from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.model.memo import Cancelled, never, remembered, stop_if
 from kakushi.packing.settle import resettle, settle
-from kakushi.packing.stack import Geometry, Packing, StackRow
+from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked
 from kakushi.packing.symmetric import alike_radii, are_alike, settled_alike
 
 # Factors of the packing force between which hands differ: rises of snug quads by about 3 % either way. Assumed.
@@ -55,13 +55,8 @@ def rows_on_pole(
     `scatter_mm` too small or too large. A row covers the end when that lies between its knot and its top.
     Raises `errors.Cancelled` when `cancelled()` answers True between the settlings.
     """
-    column = [*rows, *[rows[-1]] * MAX_MORE]
-    harder = packing.tau * (PRESSED if capped else 1.0)
-    usual, balance = _knots(column, packing, 0.0)
-    stop_if(cancelled)
-    low, _ = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm, balance)
-    stop_if(cancelled)
-    high, _ = _knots(column, dataclasses.replace(packing, tau=packing.tau * LET_BE), scatter_mm, balance)
+    column = (*rows, *[rows[-1]] * MAX_MORE)
+    usual, low, high = _knot_ranges(column, packing, capped, scatter_mm, cancelled=cancelled)
     above = [COVERED_WITHIN * row.mean_diameter for row in column]
     fits = [i + 1 for i in range(len(column)) if low[i] <= length <= high[i] + above[i]]
     nearest = max([i + 1 for i, knot in enumerate(usual) if knot <= length], default=1)
@@ -73,8 +68,22 @@ def rows_on_pole(
     return PoleRange(fits[0] if fits else nearest, fits[-1] if fits else nearest, bare, last)
 
 
+@remembered(512, balloons_stacked)
+def _knot_ranges(
+    column: tuple[StackRow, ...], packing: Packing, capped: bool, scatter_mm: float, *, cancelled: Cancelled
+) -> tuple[Sequence[float], Sequence[float], Sequence[float]]:
+    """Heights of the knots above the foot as planned, at the least and at the most, mm: whatever the pole."""
+    harder = packing.tau * (PRESSED if capped else 1.0)
+    usual, balance = _knots(column, packing, 0.0)
+    stop_if(cancelled)
+    low, _ = _knots(column, dataclasses.replace(packing, tau=harder), -scatter_mm, balance)
+    stop_if(cancelled)
+    high, _ = _knots(column, dataclasses.replace(packing, tau=packing.tau * LET_BE), scatter_mm, balance)
+    return usual, low, high
+
+
 def _knots(
-    column: list[StackRow], packing: Packing, off_mm: float, near: Floats | Geometry | None = None
+    column: Sequence[StackRow], packing: Packing, off_mm: float, near: Floats | Geometry | None = None
 ) -> tuple[list[float], Floats | Geometry]:
     """Heights of the knots above the foot with every balloon `off_mm` larger, mm; to a tenth of a millimetre.
 

@@ -7,11 +7,11 @@ from itertools import combinations
 
 from kakushi.model.catalogue import NominalSize, Studio
 from kakushi.model.groups import Row, RowsGroup, rows_groups
-from kakushi.model.memo import Cancelled, never, remembered, stop_if
+from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.pole import PoleRange, rows_on_pole
-from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked
+from kakushi.packing.stack import Geometry, Packing
 from kakushi.plan.doming import GroupDoming, remedies_of, stack_of
 from kakushi.plan.facts import (
     BarePole,
@@ -133,17 +133,12 @@ def pole_range(
         return None
     stack = stack_of(group, packing, piece)
     foot = _bottom_mm(group, geometry, len(piece.rows) - len(stack))
-    return len(stack), _on_pole(stack, packing, length - foot, piece.frame.capped, studio, cancelled=cancelled)
+    return len(stack), rows_on_pole(
+        stack, packing, length - foot, piece.frame.capped, studio.sizing_scatter_mm, cancelled
+    )
 
 
 def _bottom_mm(group: RowsGroup, geometry: Geometry, first: int) -> float:
     """Lowest point of a group's balloons, mm above the floor; `first` is the index of its first row."""
     mine = (geometry.row_of >= first) & (geometry.row_of < first + len(group.rows))
     return float((geometry.centres[mine, 2] - geometry.shape_radii[mine]).min())
-
-
-@remembered(512, balloons_stacked)
-def _on_pole(
-    stack: tuple[StackRow, ...], packing: Packing, length: float, capped: bool, studio: Studio, *, cancelled: Cancelled
-) -> PoleRange:
-    return rows_on_pole(stack, packing, length, capped, studio.sizing_scatter_mm, cancelled)

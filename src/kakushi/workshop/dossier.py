@@ -62,17 +62,17 @@ class Dossier:
         """The gust (m/s) they should hold; None indoors."""
         return expected_gust(self.plan.job.brief, self.forecast)
 
-    @property
+    @cached_property
     def steps(self) -> tuple[Step, ...]:
         """Every step: the ledger that all else adds up."""
         return steps_of(self.plan)
 
-    @property
+    @cached_property
     def cards(self) -> tuple[Card, ...]:
         """The tying cards."""
         return cards_of(self.plan)
 
-    @property
+    @cached_property
     def supplies(self) -> Supplies:
         """Balloons with spares."""
         return supplies_of(self.plan)

@@ -14,7 +14,8 @@ from kakushi.desktop.stages.build.rescue_box import RescueBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.model.cautions import STAND
-from kakushi.plan.values import PiecePlan
+from kakushi.model.units import UnitSystem
+from kakushi.plan.values import PiecePlan, Plan
 from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording, hours_words
 
@@ -48,6 +49,8 @@ class BuildPanel(Panel):
             label.setWordWrap(True)
         self.lists = QPushButton("Print the lists…")
         self.rescue = RescueBox(document, design)
+        self._said_of: tuple[Plan, UnitSystem] = document.plan, document.units
+        self._said: dict[str, str] = {}
         self._build()
         self._connect()
         self.finish()
@@ -137,7 +140,13 @@ class BuildPanel(Panel):
         return self._step_words(step)[:_SHORT].partition(":")[0] if step else ""
 
     def _step_words(self, step: Step) -> str:
-        return step_words(step, Wording(self.document.builder.plan.job, self.document.units))
+        # A tick changes no words.
+        plan, units = self.document.builder.plan, self.document.units
+        if self._said_of[0] is not plan or self._said_of[1] is not units:
+            self._said_of, self._said = (plan, units), {}
+        if step.key not in self._said:
+            self._said[step.key] = step_words(step, Wording(plan.job, units))
+        return self._said[step.key]
 
     def _show_copies(self) -> None:
         builder = self.document.builder
@@ -187,7 +196,7 @@ class BuildPanel(Panel):
         lines = []
         for number, mine in enumerate(shared_out(builder.steps, people), 1):
             names = list(dict.fromkeys(self._name(step.piece) for step in mine))
-            minutes = hours_words(60 * sum(step.minutes for step in mine))
+            minutes = hours_words(sum(step.minutes for step in mine))
             lines.append(f"{number}: {', '.join(names) or 'nothing'}, {minutes}")
         self._shares.setText("\n".join(lines))
 

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, type_into, words
+from kakushi.building.progress import shared_out
 from kakushi.building.step import StepKind
 from kakushi.desktop.document import recovery_keeper
 from kakushi.formats.job_file import load_job_file, save_job
@@ -15,6 +16,7 @@ from kakushi.model.record import What
 from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.session.build_edits import take_way
+from kakushi.words.wording import hours_words
 
 
 @pytest.fixture
@@ -116,7 +118,8 @@ def test_helpers_share_the_work_and_another_piece_is_chosen(building, tmp_path, 
     panel, builder = building.stage("build").panel, building.document.builder
     put_number(part(panel, "People who build"), 2)
     assert "1: " in words(panel)
-    assert "2: " in words(panel)
+    for mine in shared_out(builder.steps, 2):
+        assert f", {hours_words(sum(step.minutes for step in mine))}" in words(panel)
     copies = part(panel, "Copies to build")
     every = copies.count()
     shown = []

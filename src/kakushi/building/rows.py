@@ -17,7 +17,7 @@ from kakushi.model.piece import LandingSchool
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons
 from kakushi.packing.groups.table import balloon_lines
-from kakushi.plan.relations import laid_on, relation_of
+from kakushi.plan.relations import laid_on, relation_to
 from kakushi.plan.values import PiecePlan, Plan
 
 Tied = tuple[BalloonRole, Kind, int]
@@ -108,7 +108,7 @@ def _laid_row(
     joint = None if other is None else rows[max(index, other)].joint or design.piece.joint
     begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor")
     fact = LayingRow(
-        relation_of(design, index),
+        relation_to(design, index, other),
         joint,
         any(inner_colours(row.slots, colours, plan.job)),
         float(design.geometry.knots[index]) if begins_in_air else None,

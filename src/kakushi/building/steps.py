@@ -160,7 +160,10 @@ class _CopySteps:
 
     def _with_rules(self, step: Step, per_balloon: Sequence[Used]) -> Step:
         many = sum(use.count for use in step.uses if use.is_balloon)
-        return replace(step, uses=merged([*step.uses, *(used.times(many) for used in per_balloon if many)]))
+        added = [used.times(many) for used in per_balloon if many]
+        if not added and len(step.uses) < 2 and all(use.count for use in step.uses):
+            return step
+        return replace(step, uses=merged([*step.uses, *added]))
 
     def _inflating(self, key: str) -> Step | None:
         """All that the other steps tie in, inflated and tied beforehand; None where there is nothing."""

@@ -30,7 +30,11 @@ def _laid_on(group: RowsGroup, k: int) -> int | None:
 
 def relation_of(design: PiecePlan, row: int) -> Relation:
     """How a row (from 0) of a design lies on the one it is laid on, or faces the front where it begins."""
-    other = laid_on(design.piece)[row]
+    return relation_to(design, row, laid_on(design.piece)[row])
+
+
+def relation_to(design: PiecePlan, row: int, other: int | None) -> Relation:
+    """How a row of a design lies on the `other` one, or faces the front without one."""
     if other is None:
         return facing(design.surface, row, design.colouring[row])
     return relation(design.surface, row, other, design.colouring[row], design.colouring[other])

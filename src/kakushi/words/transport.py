@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 from kakushi.building.transport import Load, loads_of, trips_of
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.plan.values import Plan
 from kakushi.words.wording import counted, error_words
-from kakushi.workshop.offers import Offer
+
+if TYPE_CHECKING:
+    from kakushi.workshop.offers import Offer
 
 _PROBLEMS = {"too wide": "is too wide", "too long": "is too long even in parts"}
 

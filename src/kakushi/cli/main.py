@@ -39,8 +39,7 @@ def main(arguments: Sequence[str]) -> int:
     except KakushiError as error:
         from kakushi.model.units import UnitSystem, format_length
 
-        units = UnitSystem(getattr(parsed, "units", "cm"))
-        words = error.said(lambda mm: format_length(mm, units))
+        words = error.said(lambda mm: format_length(mm, UnitSystem(getattr(parsed, "units", "cm"))))
         print(f"kakushi: {' '.join(words.split())}", file=sys.stderr)
         return 2
     except BrokenPipeError:

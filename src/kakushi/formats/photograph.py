@@ -56,8 +56,7 @@ def photo_from_bytes(data: bytes, name: str) -> PhotoFile:
     if turned.mode in {"RGBA", "LA", "P", "PA"}:
         # What shows through is white, as on paper.
         solid = turned.convert("RGBA")
-        ground = Image.new("RGBA", solid.size, (255, 255, 255, 255))
-        turned = Image.alpha_composite(ground, solid)
+        turned = Image.alpha_composite(Image.new("RGBA", solid.size, (255, 255, 255, 255)), solid)
     if turned.mode.startswith("I") or turned.mode == "F":
         raise BadInput(f"“{name}” has no usual colours; save it as JPEG.", "photo")
     return PhotoFile(np.asarray(turned.convert("RGB")), focal, name)

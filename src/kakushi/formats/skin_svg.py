@@ -68,8 +68,7 @@ def _content(piece: PiecePlan, job: Job, scale: float) -> str:
         f'<path d="M {wide / 2:.2f} 0 V {tall:.2f}" stroke="#17666b" stroke-width="0.4" stroke-dasharray="3 2" '
         'fill="none"/>'
     )
-    for index, key in enumerate(piece.balloon_colours()):
-        colour = job.colour(key)
+    for index, colour in enumerate(map(job.colour, piece.balloon_colours())):
         radius = float(geometry.shape_radii[index]) * scale
         y = tall - _EDGE - (float(surface.heights[index]) + largest - float(geometry.shape_radii.min())) * scale
         x = wide / 2 + float(surface.angles[index]) / (2 * math.pi) * around

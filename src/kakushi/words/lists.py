@@ -175,8 +175,7 @@ def cut_list_of(dossier: Dossier, wording: Wording) -> Listing:
         Column("pole", "Pole"), Column("stock_mm", "Stock length", "mm"), Column("many", "How many", "count"),
         Column("cuts", "Cut to, mm" if metric else "Cut to"), Column("offcut_mm", "Offcut each", "mm"),
     )  # fmt: skip
-    rows: list[tuple[Cell, ...]] = []
-    problems = []
+    rows, problems = list[tuple[Cell, ...]](), list[str]()
     for pole in dossier.poles:
         name = item_words(pole.pole, wording.units)
         for bar, many in same_bars(pole.cuts.bars):

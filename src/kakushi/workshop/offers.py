@@ -38,7 +38,6 @@ def offers(
 ) -> list[Offer]:
     """The job small, as planned and large. Raises `errors.Cancelled`."""
     job, found = dossier.plan.job, []
-    many = len(job.pieces) * len(SIZES)
     for size, (name, factor) in enumerate(SIZES):
         pieces, problems = [], []
         for place, piece in enumerate(job.pieces):
@@ -48,11 +47,11 @@ def offers(
             except KakushiError as error:
                 pieces.append(piece)
                 problems.append((piece.name, error))
-            progress((size * len(job.pieces) + place + 1) / max(many, 1))
-        planned = plan(replace(job, pieces=tuple(pieces)), dossier.plan.studio, cancelled)
-        whole = Dossier(planned, dossier.forecast, dossier.wishes)
+            progress((size * len(job.pieces) + place + 1) / max(len(job.pieces) * len(SIZES), 1))
+        sized = replace(job, pieces=tuple(pieces))
+        whole = Dossier(plan(sized, dossier.plan.studio, cancelled), dossier.forecast, dossier.wishes)
         balloons = sum(line.total for line in whole.supplies.whole)
-        found.append(Offer(name, planned, balloons, whole.cost.price, tuple(problems)))
+        found.append(Offer(name, whole.plan, balloons, whole.cost.price, tuple(problems)))
     return found
 
 

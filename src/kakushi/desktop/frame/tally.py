@@ -80,19 +80,14 @@ def stand_figure(stance: Stance, units: UnitSystem) -> Figure:
 
     if stance.gust is not None:
         words = f"stands to {stance.windy.gust:.1f} m/s" + ("" if stance.holds else f", {stance.gust:.1f} expected")
-        return Figure(
-            words,
-            not stance.holds,
-            "stand",
-            f"The gust that tips or slides it, {stage_words(stance.windy.stage)}; an estimate",
-        )
+        tip = f"The gust that tips or slides it, {stage_words(stance.windy.stage)}; an estimate"
+        return Figure(words, not stance.holds, "stand", tip)
     if stance.leaning.balance.tilt < 0:
         tip = f"At its worst step, {stage_words(stance.leaning.stage)}; an estimate"
         return Figure("falls by itself", True, "stand", tip)
     push = stance.pushed.push
-    words = f"a push of {push.newtons:.0f} N {'slides' if push.slides else 'tips'} it"
-    if push.newtons < _SMALL_PUSH_N:
-        words = f"a push of {push.newtons:.1f} N {'slides' if push.slides else 'tips'} it"
+    newtons = f"{push.newtons:.{1 if push.newtons < _SMALL_PUSH_N else 0}f}"
+    words = f"a push of {newtons} N {'slides' if push.slides else 'tips'} it"
     tip = f"{push_words(push, units)} at its worst step, {stage_words(stance.pushed.stage)}; an estimate"
     return Figure(words, not stance.stands, "stand", tip)
 

@@ -180,8 +180,7 @@ class BuildPage(QWidget):
             case "later":
                 builder.later()
             case "note":
-                text = self.ask_note()
-                if text:
+                if text := self.ask_note():
                     builder.note(text)
         self.setFocus()
 

@@ -74,7 +74,7 @@ def test_painting_by_drag_is_one_edit_and_shows_everywhere(colouring, planned, q
     changed = {(r, s) for r, line in enumerate(colours(window)) for s, key in enumerate(line) if key != before[r][s]}
     assert changed == {(4, 1), (4, 2), (5, 2)}
     assert {s.colour: s.needed for s in supplies_of(window.document.plan).pieces[1]}["signal-red"] == 6
-    assert window.document.undo_name == "Paint"
+    assert window.document.session.undo_name == "Paint"
     window.document.undo()
     planned(window)
     assert colours(window) == before

@@ -171,7 +171,7 @@ def test_foils_and_words_are_added_changed_and_saved_for_the_cutter(dressing, pl
     svg = (tmp_path / "ferry.svg").read_text("utf-8")
     assert "scale(-1 1)" in svg
     assert svg.count('class="cut"') == len("FerryKiosk")
-    while document.undo_name not in (None, "Loose"):
+    while document.session.undo_name not in (None, "Loose"):
         document.undo()
     assert [p.kind for p in document.piece.parts] == ["topper", "flowers or grass"]
 

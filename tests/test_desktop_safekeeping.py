@@ -63,7 +63,7 @@ def test_steady_editing_is_kept_and_what_is_undone_is_not(window, tmp_path: Path
         window.document.apply(edits.set_brief(title=f"Quay {time.monotonic():.3f}"))
         qtbot.wait(100)
     assert copies(tmp_path / "recovery"), "an edit every tenth of a second does not put the copy off for ever"
-    while window.document.undo_name:
+    while window.document.session.undo_name:
         window.document.undo()
     window.document.recovery.keep()
     kept(window, qtbot)

@@ -66,7 +66,7 @@ def test_points_are_dragged_and_the_rows_follow(vase, planned, qtbot) -> None:
     qtbot.waitUntil(lambda: rows(vase) != before, timeout=20_000)
     planned(vase)
     assert vase.document.piece_plan.match.mean > 0.85
-    while vase.document.undo_name:
+    while vase.document.session.undo_name:
         vase.document.undo()
     assert (rows(vase), vase.document.piece.outline) == (before, outline)
 

@@ -105,7 +105,7 @@ def test_rows_are_changed_by_keys_and_everything_follows(demo, planned, qtbot) -
     assert len(rows(demo)) == len(before)
     qtbot.keyClicks(ladder, "+++++")
     assert "2 to 8" in demo.notice.text
-    while demo.document.undo_name:
+    while demo.document.session.undo_name:
         press(qtbot, demo, Key.Key_Z, modifier=Qt.KeyboardModifier.ControlModifier)
     assert rows(demo) == before
     assert not demo.document.is_dirty

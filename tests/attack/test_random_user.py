@@ -227,7 +227,7 @@ def test_a_senseless_user_breaks_nothing(
     document.chooser.stop_choosing()
     last = document.job
     undone = [last]
-    while document.undo_name:
+    while document.session.undo_name:
         document.undo()
         undone.append(document.job)
     assert undone[-1] == opened[-1] or len(undone) > HISTORY_LIMIT, "undo goes back to the job that was opened"

@@ -125,7 +125,7 @@ class MainWindow(QMainWindow):
     def fill_menus(self, commands: Sequence[Command]) -> None:
         """Put the commands into the menu bar."""
         self._menus = fill_menus(self.menuBar() or QMenuBar(self), commands, self.row_actions)
-        self._menus.name_history(self.document.undo_name, self.document.redo_name)
+        self._menus.name_history(self.document.session.undo_name, self.document.session.redo_name)
         self._show_recent()
 
     def _build_layout(self) -> None:
@@ -324,9 +324,9 @@ class MainWindow(QMainWindow):
     def _on_job_changed(self) -> None:
         document = self.document
         if self._menus is not None:
-            self._menus.name_history(document.undo_name, document.redo_name)
-        self.header.name_history(document.undo_name, document.redo_name)
-        file = document.path.name if document.path else document.job.brief.title
+            self._menus.name_history(document.session.undo_name, document.session.redo_name)
+        self.header.name_history(document.session.undo_name, document.session.redo_name)
+        file = document.session.path.name if document.session.path else document.job.brief.title
         self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
         self._show_view()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
+from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -36,11 +36,24 @@ from kakushi.words.wording import Wording, error_words
 
 if TYPE_CHECKING:
     from kakushi.plan.values import PiecePlan, Plan
-    from kakushi.stand.stance import Stance
     from kakushi.workshop.dossier import Dossier
 
 _HEAVY_BALLOONS = 4000
 """In rows: planning that many takes seconds and hundreds of megabytes."""
+
+
+@cache
+def _no_plan() -> Plan:
+    from kakushi.plan.values import Plan
+
+    return Plan(Job(), ())
+
+
+@cache
+def _no_dossier() -> Dossier:
+    from kakushi.workshop.dossier import Dossier
+
+    return Dossier(_no_plan())
 
 
 class Document(QObject):
@@ -68,7 +81,8 @@ class Document(QObject):
         self.studio_keeper = StudioKeeper(self)
         self.stamp: Stamp | None = None
         self.preferences = preferences
-        self._session = Session(Job())
+        self.session = Session(Job())
+        """Read outside, changed by this class alone."""
         self.record = self._saved_record = Record()
         self.selection = Selection(lambda: self.job, self)
         self.chooser = Chooser(
@@ -109,24 +123,14 @@ class Document(QObject):
     @property
     def job(self) -> Job:
         """The job as it is now."""
-        return self._session.job
+        return self.session.job
 
     @property
     def plan(self) -> Plan:
         """The newest plan that is ready; one without pieces before the first."""
         if self.planner.plan is not None:
             return self.planner.plan
-        return self._no_plan
-
-    @cached_property
-    def _no_plan(self) -> Plan:
-        from kakushi.plan.values import Plan
-
-        return Plan(Job(), ())
-
-    @cached_property
-    def _no_dossier(self) -> Dossier:
-        return self.workshop.dossier_now(self._no_plan)
+        return _no_plan()
 
     @property
     def is_planned(self) -> bool:
@@ -138,19 +142,12 @@ class Document(QObject):
         """The newest plan for which everything for the workshop is worked out; an empty one before the first."""
         if self.workshop.dossier is not None:
             return self.workshop.dossier
-        return self._no_dossier
+        return _no_dossier()
 
     @property
     def is_dossier_ready(self) -> bool:
         """Whether the dossier is that of the job as it is now, with today's wishes."""
         return self.is_planned and self.workshop.is_dossier_of(self.plan)
-
-    @property
-    def stance(self) -> Stance | None:
-        """How the selected piece stands, as far as that is worked out; it follows the plan."""
-        worked_out, piece = self.workshop.dossier, self.piece
-        piece_plan = worked_out.plan.piece(piece.key) if worked_out and piece else None
-        return worked_out.stance(piece_plan) if worked_out and piece_plan else None
 
     def current_dossier(self) -> Callable[[Cancelled], Dossier]:
         """Works out the dossier of the job as it is now, for prints: never stale, and nothing is computed twice."""
@@ -167,24 +164,9 @@ class Document(QObject):
         return work_out
 
     @property
-    def path(self) -> Path | None:
-        """The job's file."""
-        return self._session.path
-
-    @property
     def is_dirty(self) -> bool:
         """Whether there is something unsaved."""
-        return self._session.is_dirty or self.record is not self._saved_record
-
-    @property
-    def undo_name(self) -> str | None:
-        """Name of what undo takes back."""
-        return self._session.undo_name
-
-    @property
-    def redo_name(self) -> str | None:
-        """Name of what redo brings back."""
-        return self._session.redo_name
+        return self.session.is_dirty or self.record is not self._saved_record
 
     @property
     def units(self) -> UnitSystem:
@@ -215,7 +197,7 @@ class Document(QObject):
     def apply(self, edit: Edit) -> bool:
         """Apply an edit; False when it changed nothing or was refused (then `refused` says why)."""
         try:
-            changed = self._session.apply(edit)
+            changed = self.session.apply(edit)
         except KakushiError as error:
             self.refused.emit(self.said(error))
             return False
@@ -225,12 +207,12 @@ class Document(QObject):
 
     def undo(self) -> None:
         """Take back the last edit."""
-        if self._session.undo():
+        if self.session.undo():
             self._after_change()
 
     def redo(self) -> None:
         """Bring back what was taken back."""
-        if self._session.redo():
+        if self.session.redo():
             self._after_change()
 
     def log(self, event: Event) -> None:
@@ -314,12 +296,12 @@ class Document(QObject):
         self.checker.forget()
         self.scheduler.forget()
         self.recovery.drop()
-        self._session = Session(job, path)
+        self.session = Session(job, path)
         self.record = self._saved_record = record or Record()
         self.stamp = stamp
         kept = True
         if recovered:
-            self._session.mark_recovered()
+            self.session.mark_recovered()
             kept = self.recovery.keep_now()
         self.selection.begin_with(job)
         self._show_selected()
@@ -330,14 +312,14 @@ class Document(QObject):
 
     def mark_saved(self, path: Path, job: Job, record: Record) -> None:
         """The job and what happened stand in the file at `path` now."""
-        self._session.mark_saved(path, job)
+        self.session.mark_saved(path, job)
         self._saved_record = record
         self.stamp = stamp_of(path)
         self.recovery.drop()
         self.job_changed.emit()
 
     def _unsaved(self) -> Unsaved | None:
-        return (self.job, self.path, self.stamp, self.record) if self.is_dirty else None
+        return (self.job, self.session.path, self.stamp, self.record) if self.is_dirty else None
 
     def close(self) -> None:
         """Stop background work, that of views too, and forget the recovery copy: the window closes on purpose."""

@@ -15,7 +15,9 @@ from kakushi.model.wishes import Wishes
 from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, forecast_for
 
 if TYPE_CHECKING:
+    from kakushi.model.piece import Piece
     from kakushi.plan.values import Plan
+    from kakushi.stand.stance import Stance
     from kakushi.workshop.dossier import Dossier
 
 _DELAY_MS = 150
@@ -75,6 +77,11 @@ class Workshop(QObject):
     def dossier(self) -> Dossier | None:
         """The newest plan for which everything is worked out; it follows the plan. None before the first."""
         return self._dossier
+
+    def stance(self, piece: Piece | None) -> Stance | None:
+        """How a piece stands, as far as that is worked out; it follows the plan."""
+        piece_plan = self._dossier.plan.piece(piece.key) if self._dossier and piece else None
+        return self._dossier.stance(piece_plan) if self._dossier and piece_plan else None
 
     def is_dossier_of(self, plan: Plan | None) -> bool:
         """Whether the dossier is that of a plan, with today's wishes."""

@@ -134,7 +134,7 @@ class Files:
         )
 
     def _folder(self) -> Path:
-        path = self._document.path
+        path = self._document.session.path
         return path.parent if path else Path.home()
 
     def may_leave(self) -> bool:
@@ -184,7 +184,7 @@ class Files:
 
     def save(self) -> bool:
         """Save to the job's file; ask for one where it has none, and what to do where another program wrote it."""
-        path = self._document.path
+        path = self._document.session.path
         if path is None:
             return self.save_as()
         if not self._is_changed(path):
@@ -205,7 +205,7 @@ class Files:
 
     def notice_changes(self) -> None:
         """Tell, when the window is looked at again, that another program wrote the job's file; once for each time."""
-        path = self._document.path
+        path = self._document.session.path
         if path is None or not self._is_changed(path) or self._noticed == stamp_of(path):
             return
         self._noticed = stamp_of(path)

@@ -136,7 +136,7 @@ class Elevation(QWidget):
         if piece_plan is not None:
             wide, tall = extent_of(piece_plan.drawn)
             outline = 2 * max(float(piece_plan.profile.left.max()), float(piece_plan.profile.right.max()))
-            if self._stand_shown and (stance := self._document.stance):
+            if self._stand_shown and (stance := self._document.workshop.stance(self._document.piece)):
                 wide, tall = max(wide, 2 * stance.foot.radius), max(tall, pole_length(piece_plan))
             self._scale.show(max(wide, outline), max(tall, piece_plan.column_target_mm))
         elif self._document.planner.plan is None:
@@ -160,7 +160,7 @@ class Elevation(QWidget):
             self._paint_outline(painter, piece_plan)
             self._paint_heights(painter, piece_plan)
             if self._stand_shown:
-                stance = self._document.stance
+                stance = self._document.workshop.stance(self._document.piece)
                 paint_stand(
                     painter=painter,
                     piece_plan=piece_plan,

@@ -207,7 +207,7 @@ class StandPanel(Panel):
 
     def _on_ballast(self) -> None:
         """Put the advised ballast on the piece as a weight."""
-        piece, stance = self.document.piece, self.document.stance
+        piece, stance = self.document.piece, self.document.workshop.stance(self.document.piece)
         if piece is None or stance is None or not stance.ballast or stance.ballast.mass_g <= 0:
             return
         ballast = stance.ballast
@@ -293,7 +293,7 @@ class StandPanel(Panel):
     def _show_stance(self) -> None:
         dossier, piece = self.document.dossier, self.document.piece
         piece_plan = dossier.plan.piece(piece.key) if piece else None
-        stance = self.document.stance
+        stance = self.document.workshop.stance(self.document.piece)
         self.ballast.hide()
         if piece_plan is None or stance is None:
             self._verdict.setText("")

@@ -64,8 +64,8 @@ def note_words(note: NotChecked | LeanUntold) -> str:
     words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."
     if not note.roll:
         return words
-    oblique = f"{abs(math.degrees(note.roll)):.0f}° oblique to the {'left' if note.roll > 0 else 'right'}"
-    return f"The piece stands {oblique} in the picture: it leans, or the camera was rolled. {words}"
+    tilted = f"{abs(math.degrees(note.roll)):.0f}° to the {'left' if note.roll > 0 else 'right'}"
+    return f"The piece is tilted {tilted} in the picture: it leans, or the camera was tilted. {words}"
 
 
 def fault_words(fault: Fault, wording: Wording) -> str:
@@ -101,7 +101,7 @@ def fault_words(fault: Fault, wording: Wording) -> str:
 
 def _colour_words(fault: Fault, wording: Wording) -> str:
     if not fault.seen:
-        return "look here, it has no colour of the palette. Is it there, and nothing before it?"
+        return "look here, it has no colour of the palette. Is it there, with nothing in front of it?"
     planned, seen = wording.colour(fault.planned), wording.colour(fault.seen)
     if fault.with_row >= 0:
         pair = f"row {fault.with_row + 1}, slot {fault.with_slot + 1}"

@@ -304,11 +304,10 @@ def cost_list(dossier: Dossier, wording: Wording) -> Listing:
     columns = (
         Column("what", "What"), Column("minutes", "Time", "minutes", True), Column("amount", "Amount", "money", True)
     )  # fmt: skip
-    work = ((f"Work: {kind.value}", many, many / 60 * pricing.hourly) for kind, many in dossier.work.items())
     rows: tuple[tuple[Cell, ...], ...] = (
         ("Balloons, at the bags’ prices", None, cost.balloons),
         ("Materials", None, cost.materials),
-        *work,
+        *((f"Work: {kind.value}", minutes, amount) for kind, minutes, amount in cost.work),
         ("Delivery", None, cost.delivery),
         (f"Margin, {pricing.margin_percent:g} %", None, cost.margin),
         (f"Tax, {pricing.tax_percent:g} %", None, cost.tax),

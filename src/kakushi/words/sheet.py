@@ -90,10 +90,10 @@ def spares_words(supplies: Supplies, plan: Plan) -> str:
     low, high = supplies.pop_rates
     rate = f"{high:.1%}" if high - low < 0.0005 else f"{low:.1%} to {high:.1%}"
     popped, used = supplies.counted
-    known = f"your log has {popped} of {used} counted" if used else "your log has none yet"
+    known = f"your log: {popped} of {used}" if used else "your log has none yet"
     return (
-        f"{sum(supplies.spares.values())} spares: then, with a chance of {supplies.confidence:.1%}, no size and colour "
-        f"runs out, if {rate} of balloons pop {plan.job.brief.place} ({known})."
+        f"{sum(supplies.spares.values())} spares: a {supplies.confidence:.1%} chance that no size and colour runs out, "
+        f"if {rate} of balloons pop {plan.job.brief.place} ({known})."
     )
 
 

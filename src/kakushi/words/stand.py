@@ -130,7 +130,7 @@ def _wind_sentence(stance: Stance, gust: float, units: UnitSystem) -> str:
         mean = f"a mean wind of {held / stance.assumed.gust_factor:.1f}"
         return f"Outdoors: stands in gusts up to {held:.1f} m/s ({mean}){when}; gusts of {gust:.1f} m/s are expected."
     words = (
-        f"Not safe outdoors on this base. A gust of {held:.1f} m/s tips or slides it{when}; {gust:.1f} m/s are expected"
+        f"Not safe outdoors on this base. A gust of {held:.1f} m/s tips or slides it{when}; {gust:.1f} m/s is expected"
     )
     if stance.base_mass is not None:
         radius = format_length(round(stance.base_radius, -1), units)

@@ -139,7 +139,7 @@ def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
     said = " + ".join(f"{count} {wording.code(key)}" for key, count in fact.colours)
     many = sum(count for _, count in fact.colours)
     words = (
-        f"Tie {many} balloons ({said}) as duplets, cross them all on one knot and turn them till they point all ways. "
+        f"Tie {many} balloons ({said}) as duplets, cross them all on one knot and turn them to point every way. "
         f"Thread the ball on until its middle is {wording.length(fact.middle_mm)} above the floor."
     )
     return f"{words} {INNER_NECK}" if fact.has_inner else words

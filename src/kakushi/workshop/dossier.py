@@ -9,8 +9,8 @@ from functools import cached_property
 from typing import NamedTuple
 
 from kakushi.building.materials import base_prices
-from kakushi.building.poles import PoleCuts, pole_cuts, pole_prices
-from kakushi.building.step import Step, Work
+from kakushi.building.poles import PoleCuts, pole_prices
+from kakushi.building.step import Cutting, Step, Work
 from kakushi.building.steps import steps_of
 from kakushi.building.tying import cards_of
 from kakushi.colour.tying import Card
@@ -98,8 +98,8 @@ class Dossier:
 
     @cached_property
     def poles(self) -> tuple[PoleCuts, ...]:
-        """How poles are cut."""
-        return tuple(pole_cuts(self.plan))
+        """How poles are cut: what the step that cuts them says."""
+        return next((step.fact.poles for step in self.steps if isinstance(step.fact, Cutting)), ())
 
     @cached_property
     def materials(self) -> tuple[MaterialLine, ...]:
@@ -142,7 +142,7 @@ class Dossier:
         unpriced = [(line.nominal_in, line.colour) for line in self.buying if line.unit_cost is None]
         # Ballast is not sold.
         things = [line.item for line in self.materials if not line.cost and line.item != WEIGHTS]
-        return cost_sheet(self.buying, self.materials, self.minutes, self.plan.job.pricing, unpriced, things)
+        return cost_sheet(self.buying, self.materials, self.work, self.plan.job.pricing, unpriced, things)
 
     def last_rows(self) -> Iterator[LastRow]:
         """What one row more needs, where a pole may take one more."""

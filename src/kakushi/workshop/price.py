@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from kakushi.building.step import Work
 from kakushi.model.job import Pricing
 from kakushi.workshop.buying import BuyLine, MaterialLine
 
@@ -13,18 +14,24 @@ from kakushi.workshop.buying import BuyLine, MaterialLine
 class CostSheet:
     """What a job costs, in the job's own currency, and what has no price yet.
 
+    `work`: kinds of work with their minutes and what they cost.
     `unpriced`: balloons by nominal size (in) and colour key; `unpriced_things`: items of the materials.
     """
 
     balloons: float
     materials: float
-    labour: float
+    work: tuple[tuple[Work, float, float], ...]
     delivery: float
     margin: float
     tax: float
     to_spend: float
     unpriced: tuple[tuple[float, str], ...]
     unpriced_things: tuple[str, ...]
+
+    @property
+    def labour(self) -> float:
+        """All work."""
+        return sum(amount for _, _, amount in self.work)
 
     @property
     def cost(self) -> float:
@@ -45,23 +52,23 @@ class CostSheet:
 def cost_sheet(
     buying: Sequence[BuyLine],
     materials: Sequence[MaterialLine],
-    minutes: float,
+    work: Mapping[Work, float],
     pricing: Pricing,
     unpriced: Sequence[tuple[float, str]] = (),
     unpriced_things: Sequence[str] = (),
 ) -> CostSheet:
-    """Materials at what the job uses of them, `minutes` of work, delivery, then margin and tax on the sum so far."""
+    """Materials at what the job uses of them, minutes of `work` by kind, delivery, then margin and tax on all that."""
     balloons = sum(line.used_cost for line in buying)
     used = sum(line.used_cost for line in materials)
-    labour = minutes / 60 * pricing.hourly
-    cost = balloons + used + labour + pricing.delivery
+    paid = tuple((kind, minutes, minutes / 60 * pricing.hourly) for kind, minutes in work.items())
+    cost = balloons + used + sum(amount for _, _, amount in paid) + pricing.delivery
     margin = cost * pricing.margin_percent / 100
     tax = (cost + margin) * pricing.tax_percent / 100
     to_spend = sum(line.cost for line in buying) + sum(line.cost for line in materials)
     return CostSheet(
         balloons=balloons,
         materials=used,
-        labour=labour,
+        work=paid,
         delivery=pricing.delivery,
         margin=margin,
         tax=tax,

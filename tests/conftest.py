@@ -25,6 +25,7 @@ else:
     from PyQt6.QtWidgets import QApplication
 
     from kakushi.desktop.app import build_application, build_window
+    from kakushi.desktop.dialogs.dialog import Dialog
 
 settings.register_profile("suite", deadline=None, max_examples=30, suppress_health_check=[HealthCheck.too_slow])
 # The same examples every time where a failure must mean a change; new ones at every run elsewhere.
@@ -72,8 +73,10 @@ def nothing_leaks(request: pytest.FixtureRequest) -> Iterator[None]:
 
 
 @pytest.fixture
-def make_window(qtbot, tmp_path: Path) -> Iterator[Callable[[], object]]:
+def make_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[Callable[[], object]]:
     made = []
+    # A question would wait for somebody; tests that are about it put their own answer here.
+    monkeypatch.setattr(Dialog, "ask_to_leave", lambda _dialog: True)
 
     def make():
         window = build_window(

@@ -143,7 +143,7 @@ def test_a_known_length_makes_a_test_stack(checking, qtbot) -> None:
     dialog = next(iter(checking.findChildren(StackDialog)))
     height = part(dialog, "stack height").value
     assert height == pytest.approx(2100 - document.piece_plan.foot_mm, abs=30)
-    assert part(dialog, "Rows in the stack").value() == len(document.piece.rows)
+    assert part(dialog, "Rows in the stack").value == len(document.piece.rows)
     dialog.close()
     # It was the other copy: what is sent to Build goes there.
     copies = part(panel, "Copy that was photographed")

@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 from PIL import Image
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QLineEdit, QPushButton, QWidget
 
 from added_up import balloons
-from driving import part, press, words
+from driving import part, press, type_into, words
 from kakushi.building.tying import cards_of
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
@@ -126,7 +126,7 @@ def test_a_block_is_repeated_and_two_colours_swapped(colouring, planned, qtbot) 
     window.brush.dip("lantern-yellow")
     qtbot.mouseClick(window.workbench.skin, Button.LeftButton, pos=at(window, 1, 0))
     planned(window)
-    named(window, QSpinBox, "Last row of the block").setValue(3)
+    type_into(named(window, QLineEdit, "Last row of the block"), "3")
     qtbot.mouseClick(button(window, "Repeat this block up the column"), Button.LeftButton)
     planned(window)
     assert [row for row, line in enumerate(colours(window)) if line[0] == "lantern-yellow"] == list(
@@ -171,26 +171,26 @@ def test_numbers_of_layers_are_live(colouring, planned, qtbot) -> None:
     layer = layers.layer
     assert isinstance(layer, SpiralLayer)
     assert layer.hand.value == "left"
-    named(window, QSpinBox, "Turns back").setValue(3)
+    type_into(named(window, QLineEdit, "Turns back"), "3")
     planned(window)
     assert window.document.piece.layers[-1].reverse_every == 3
     layers.add_layer("bands")
-    named(window, QSpinBox, "Number of band 1").setValue(3)
+    type_into(named(window, QLineEdit, "Number of band 1"), "3")
     named(window, QComboBox, "Band 2").chosen.emit("rope")
     planned(window)
     bands = window.document.piece.layers[-1]
     assert isinstance(bands, BandsLayer)
     assert [line[0] for line in colours(window)[:5]] == ["harbour-blue"] * 3 + ["rope"] * 2
-    named(window, QSpinBox, "Number of bands").setValue(3)
+    type_into(named(window, QLineEdit, "Number of bands"), "3")
     assert len(window.document.piece.layers[-1].bands) == 3
     layers.add_layer("gradient")
-    named(window, QSpinBox, "Number of colours").setValue(3)
+    type_into(named(window, QLineEdit, "Number of colours"), "3")
     qtbot.mouseClick(button(window, "Dark foot"), Button.LeftButton)
     graded = window.document.piece.layers[-1]
     assert isinstance(graded, GradientLayer)
     assert graded.colours[-1] == "sail-white"
     layers.add_layer("mix")
-    named(window, QSpinBox, "Number of part 1").setValue(2)
+    type_into(named(window, QLineEdit, "Number of part 1"), "2")
     seed = window.document.piece.layers[-1].seed
     qtbot.mouseClick(button(window, "Another mix"), Button.LeftButton)
     mix = window.document.piece.layers[-1]
@@ -211,7 +211,7 @@ def test_a_motif_is_drawn_moved_taken_from_a_picture_and_made_proud(colouring, p
     assert window.document.piece.layers[-1].cells[0][0] == "signal-red"
     qtbot.keyClick(grid, Key.Key_Delete)
     assert window.document.piece.layers[-1].cells[0][0] == ""
-    named(window, QSpinBox, "Columns of the motif").setValue(5)
+    type_into(named(window, QLineEdit, "Columns of the motif"), "5")
     assert len(window.document.piece.layers[-1].cells[0]) == 5
     picture = Image.new("RGBA", (90, 60), (0, 0, 0, 0))
     picture.paste((200, 50, 43, 255), (0, 0, 45, 60))

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
-from driving import choose, part, press, words
+from driving import choose, part, press, type_into, words
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
@@ -236,10 +236,10 @@ def test_another_cluster_begins_again_and_what_was_taught_is_forgotten(qtbot) ->
     again = trial(studio=taught, theme=DARK)
     qtbot.addWidget(again)
     assert part(again, "Forget it").isEnabled()
-    part(again, "Balloons in the cluster").setValue(5)
+    type_into(part(again, "Balloons in the cluster"), "5")
     assert again.places.count == 5
     assert not part(again, "Forget it").isEnabled()
-    part(again, "Balloons in the cluster").setValue(4)
+    type_into(part(again, "Balloons in the cluster"), "4")
     press(again, "Forget it")
     assert again.studio.landings == ()
     choose(part(again, "How clusters are brought to the pole"), LandingSchool.DUPLETS_LAID_ON.value)

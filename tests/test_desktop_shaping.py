@@ -125,8 +125,7 @@ def test_fits_are_compared_and_one_is_used(vase, qtbot) -> None:
 
 def test_limits_reach_the_fit_and_nonsense_is_said(vase, planned, qtbot) -> None:
     box = vase.stage("shape").panel
-    press(box, "exactly")
-    part(box, "Number of rows").setValue(9)
+    type_into(part(box, "Number of rows"), "9")
     part(box, "Balloons on hand").setText("11: 200, 9 60")
     part(box, "Balloons on hand").editingFinished.emit()
     assert (
@@ -153,12 +152,11 @@ def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> 
     qtbot.keyClicks(part(editor, "Sizes slot by slot"), "24 cm, 18 cm, 24 cm, 18 cm")
     qtbot.keyClick(part(editor, "Sizes slot by slot"), Key.Key_Return)
     assert [slot.diameter_mm for slot in rows(demo)[3].slots] == [240, 180, 240, 180]
-    press(editor, "at")
-    part(editor, "Turn on the row below").setValue(30)
+    type_into(part(editor, "Turn on the row below"), "30")
     assert rows(demo)[3].turn_deg == 30
     planned(demo)
     assert "across" in words(editor)
-    press(editor, "at")
+    type_into(part(editor, "Turn on the row below"), "as it lies")
     assert rows(demo)[3].turn_deg is None
     before = rows(demo)[3]
     press(editor, "Assort")
@@ -174,8 +172,7 @@ def test_rows_are_pinned_sized_slot_by_slot_and_turned(demo, planned, qtbot) -> 
 def test_stand_and_joints_change_the_column(demo, planned, qtbot) -> None:
     top = demo.document.piece_plan.height_mm
     box = demo.stage("shape").panel
-    part(box, "Joints").setCurrentText("one strip per joint")
-    part(box, "Joints").activated.emit(0)
+    choose(part(box, "Joints"), "one strip per joint")
     planned(demo)
     looser, base = demo.document.piece_plan.height_mm, demo.document.piece.frame.base.height_mm
     assert looser > top + 5
@@ -200,7 +197,7 @@ def test_balls_rooms_and_more_rows_are_added_edited_and_removed(demo, planned) -
     box.add.click()
     planned(demo)
     assert demo.document.piece_plan.height_mm > top + 200
-    part(box, "Balloons of the ball").setValue(12)
+    type_into(part(box, "Balloons of the ball"), "12")
     part(box, "Colour of the ball").chosen.emit("signal-red")
     planned(demo)
     ball = demo.document.piece.groups[-1]
@@ -311,9 +308,7 @@ def test_a_test_stack_becomes_a_packing_of_the_piece(make_window, planned, qtbot
     assert "name" in dialog.problem.text()
     type_into(part(dialog, "Name of the packing"), "my pole columns")
     press(dialog, "Keep this packing")
-    box = part(window.stage("shape").panel, "Packing")
-    box.setCurrentIndex(box.findData("my pole columns"))
-    box.activated.emit(box.currentIndex())
+    choose(part(window.stage("shape").panel, "Packing"), "measured: my pole columns")
     assert window.document.piece.packing_name == "my pole columns"
     planned(window)
     assert window.document.piece_plan.height_mm != pytest.approx(top, abs=1)

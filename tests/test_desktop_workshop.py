@@ -182,7 +182,7 @@ def test_certainty_and_price_change_what_is_shown(workshop, packed):
     window, panel = workshop, workshop.stage("supplies").panel
     window.show_stage("supplies")
     before = _sure_and_spare(window)
-    put_number(part(panel, "Certainty that nothing runs out, percent"), 99)
+    put_number(part(panel, "Certainty that nothing runs out"), 99)
     packed(window)
     after = _sure_and_spare(window)
     assert after[0] >= 0.99 > before[0]

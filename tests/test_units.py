@@ -7,13 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kakushi.model.errors import BadInput
+from kakushi.model.quantities import LENGTH
 from kakushi.model.units import (
     UnitSystem,
     format_inches,
     format_length,
     inches,
-    parse_length,
-    parse_length_between,
 )
 
 METRIC, INCHES = UnitSystem.METRIC, UnitSystem.INCHES
@@ -41,13 +40,13 @@ METRIC, INCHES = UnitSystem.METRIC, UnitSystem.INCHES
     ],
 )
 def test_reads_what_people_type(text: str, bare: UnitSystem, mm: float) -> None:
-    assert parse_length(text, bare) == pytest.approx(mm)
+    assert LENGTH.read(text, bare, "height") == pytest.approx(mm)
 
 
 @pytest.mark.parametrize("text", ["", "tall", "2.1 parsecs", "1/0", "--3", "3'4'5", "1e3", "nan", "inf", "9" * 400])
 def test_refuses_what_is_no_length(text: str) -> None:
     with pytest.raises(BadInput) as caught:
-        parse_length(text, what="height")
+        LENGTH.read(text, METRIC, "height")
     assert "height" in str(caught.value)
     assert len(str(caught.value)) < 200
 
@@ -55,14 +54,14 @@ def test_refuses_what_is_no_length(text: str) -> None:
 @pytest.mark.parametrize("text", ["0", "-2 m", "1 km", "1000 m"])
 def test_a_height_out_of_reach_names_the_limits(text: str) -> None:
     with pytest.raises(BadInput, match="between 20 cm and 2000 cm"):
-        parse_length_between(text, 200, 20_000, what="height")
+        LENGTH.read_between(text, 200, 20_000, METRIC, "height")
 
 
 @given(st.integers(-800, 8000), st.sampled_from(list(UnitSystem)))
 def test_what_is_shown_reads_back(eighths: int, system: UnitSystem) -> None:
     mm = inches(eighths / 8)
     step = 0.05 * 10 if system is METRIC else 1e-6
-    assert parse_length(format_length(mm, system), system) == pytest.approx(mm, abs=step + 1e-9)
+    assert LENGTH.read(format_length(mm, system), system, "height") == pytest.approx(mm, abs=step + 1e-9)
 
 
 def test_sizes_are_said_as_on_a_sizer() -> None:

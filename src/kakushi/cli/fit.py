@@ -22,7 +22,8 @@ from kakushi.model.layers import SolidLayer
 from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
 from kakushi.model.outline import Outline
 from kakushi.model.piece import FitControls, Piece, Tightness, with_rows
-from kakushi.model.units import parse_length_between
+from kakushi.model.quantities import LENGTH
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import first_fault
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
@@ -54,8 +55,8 @@ def add_arguments(p: Parser) -> None:
 def _fit(arguments: argparse.Namespace) -> None:
     if arguments.output:
         check_free([arguments.output], arguments.force)
-    height = parse_length_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, what="height")
-    pole = parse_length_between(arguments.pole, 0.0, 300.0, what="pole diameter")
+    height = LENGTH.read_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, UnitSystem.METRIC, "height")
+    pole = LENGTH.read_between(arguments.pole, 0.0, 300.0, UnitSystem.METRIC, "pole diameter")
     outline, name, turned = _outline(arguments.outline, height, not arguments.as_taken)
     if arguments.max_sizes is not None and not 1 <= arguments.max_sizes <= 60:
         raise BadInput("--max-sizes must lie between 1 and 60.")

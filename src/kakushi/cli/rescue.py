@@ -13,7 +13,8 @@ from kakushi.formats.rescue_json import ways_json
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
 from kakushi.model.limits import LARGEST_HEIGHT_MM
-from kakushi.model.units import parse_length_between
+from kakushi.model.quantities import LENGTH
+from kakushi.model.units import UnitSystem
 from kakushi.words.rescue import cost_words, way_words
 
 
@@ -49,7 +50,10 @@ def height_of(text: str | None) -> float | None:
     if text is None:
         return None
     bare = text.strip().replace(".", "", 1).isdigit()
-    return parse_length_between(f"{text.strip()} mm" if bare else text, 0.0, LARGEST_HEIGHT_MM, what="height")
+    height: float = LENGTH.read_between(
+        f"{text.strip()} mm" if bare else text, 0.0, LARGEST_HEIGHT_MM, UnitSystem.METRIC, "height"
+    )
+    return height
 
 
 def left_of(text: str, job: Job) -> dict[Kind, int]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtWidgets import QMessageBox
 
 from kakushi import __version__
@@ -18,7 +20,7 @@ def window_commands(window: MainWindow) -> tuple[Command, ...]:
 
 
 def _file_commands(window: MainWindow) -> tuple[Command, ...]:
-    files, exports = window.files, window.exports
+    files, exports, document, has_piece = window.files, window.exports, window.document, _has_piece(window)
     return (
         Command("File", "New job", "Ctrl+N", files.new),
         Command("File", "Open…", "Ctrl+O", files.open),
@@ -27,38 +29,49 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Save", "Ctrl+S", files.save),
         Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
         Command("File", "-", "", lambda: None),
-        Command("File", "Print the dossier (PDF)…", "Ctrl+P", exports.export_pdf),
-        Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote),
-        Command("File", "Cost sheet (PDF)…", "", exports.export_cost),
-        Command("File", "Labels for the bags (PDF)…", "", exports.export_labels),
-        Command("File", "Steps of the build (PDF)…", "", lambda: exports.export_steps(1)),
-        Command("File", "Days before as a calendar (ICS)…", "", exports.export_calendar),
-        Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook),
-        Command("File", "Save supplies as CSV…", "", exports.export_csv),
-        Command("File", "Save picture of the piece…", "", lambda: _save_picture(window)),
-        Command("File", "Save picture of the whole job…", "", exports.export_scene),
-        Command("File", "Save the skin as SVG…", "", exports.export_skin),
+        Command("File", "Print the dossier (PDF)…", "Ctrl+P", exports.export_pdf, when=has_piece),
+        Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote, when=has_piece),
+        Command("File", "Cost sheet (PDF)…", "", exports.export_cost, when=has_piece),
+        Command("File", "Labels for the bags (PDF)…", "", exports.export_labels, when=has_piece),
+        Command("File", "Steps of the build (PDF)…", "", lambda: exports.export_steps(1), when=has_piece),
+        Command(
+            "File",
+            "Days before as a calendar (ICS)…",
+            "",
+            exports.export_calendar,
+            when=lambda: document.job.brief.event_date is not None,
+        ),
+        Command("File", "All lists as a workbook (XLSX)…", "", exports.export_workbook, when=has_piece),
+        Command("File", "Save supplies as CSV…", "", exports.export_csv, when=has_piece),
+        Command("File", "Save picture of the piece…", "", lambda: _save_picture(window), when=has_piece),
+        Command("File", "Save picture of the whole job…", "", exports.export_scene, when=has_piece),
+        Command("File", "Save the skin as SVG…", "", exports.export_skin, when=has_piece),
         Command("File", "-", "", lambda: None),
         Command("File", "Quit", "Ctrl+Q", window.close),
     )
 
 
 def _piece_commands(window: MainWindow) -> tuple[Command, ...]:
-    exports, document = window.exports, window.document
+    exports, document, has_piece = window.exports, window.document, _has_piece(window)
     return (
-        Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo"),
-        Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo"),
+        Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo", lambda: document.session.undo_name is not None),
+        Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo", lambda: document.session.redo_name is not None),
         Command("Piece", "Add a piece", "Ctrl+Shift+N", window.add_piece),
-        Command("Piece", "Duplicate the piece", "Ctrl+D", window.shelf_column.duplicate_piece),
-        Command("Piece", "Remove the piece", "Ctrl+Backspace", window.shelf_column.remove_piece),
+        Command("Piece", "Duplicate the piece", "Ctrl+D", window.shelf_column.duplicate_piece, when=has_piece),
+        Command("Piece", "Remove the piece", "Ctrl+Backspace", window.shelf_column.remove_piece, when=has_piece),
         Command("Piece", "-", "", lambda: None),
-        Command("Piece", "Outline from a file…", "Ctrl+I", window.import_outline),
-        Command("Piece", "Shape the outline by hand", "Ctrl+E", window.toggle_by_hand),
-        Command("Piece", "Save the outline as SVG…", "", exports.export_outline),
-        Command("Piece", "Choose rows", "F5", document.chooser.choose_rows),
-        Command("Piece", "Compare fits…", "Ctrl+F5", window.studio.compare),
-        Command("Piece", "Stop choosing or shaping", "Esc", window.stop),
+        Command("Piece", "Outline from a file…", "Ctrl+I", window.import_outline, when=has_piece),
+        Command("Piece", "Shape the outline by hand", "Ctrl+E", window.toggle_by_hand, when=has_piece),
+        Command("Piece", "Save the outline as SVG…", "", exports.export_outline, when=has_piece),
+        Command("Piece", "Choose rows", "F5", document.chooser.choose_rows, when=has_piece),
+        Command("Piece", "Compare fits…", "Ctrl+F5", window.studio.compare, when=has_piece),
+        Command("Piece", "Stop choosing or shaping", "Esc", window.stop, when=window.can_stop),
     )
+
+
+def _has_piece(window: MainWindow) -> Callable[[], bool]:
+    """Whether a piece is chosen that a command can act on."""
+    return lambda: window.document.piece is not None
 
 
 def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
@@ -73,14 +86,17 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
 
 
 def _view_commands(window: MainWindow) -> tuple[Command, ...]:
+    has_piece = _has_piece(window)
     return (
-        Command("View", "Whole piece", "F", lambda: _show_whole_piece(window)),
-        Command("View", "Zoom in", "Ctrl++", lambda: window.workbench.scale.zoom(1.2)),
-        Command("View", "Zoom out", "Ctrl+-", lambda: window.workbench.scale.zoom(1 / 1.2)),
-        Command("View", "From the front", "Ctrl+0", lambda: window.workbench.elevation.turn_to(0.0)),
-        Command("View", "To the row ladder", "Ctrl+L", window.focus_ladder),
-        Command("View", "To the skin", "Ctrl+K", window.focus_skin),
-        Command("View", "Tying cards", "Ctrl+Shift+K", window.toggle_cards),
+        Command("View", "Whole piece", "F", lambda: _show_whole_piece(window), when=has_piece),
+        Command("View", "Zoom in", "Ctrl++", lambda: window.workbench.scale.zoom(1.2), when=has_piece),
+        Command("View", "Zoom out", "Ctrl+-", lambda: window.workbench.scale.zoom(1 / 1.2), when=has_piece),
+        Command("View", "From the front", "Ctrl+0", lambda: window.workbench.elevation.turn_to(0.0), when=has_piece),
+        Command(
+            "View", "To the row ladder", "Ctrl+L", lambda: window.host.focus_ladder(window.workbench), when=has_piece
+        ),
+        Command("View", "To the skin", "Ctrl+K", lambda: window.host.focus_skin(window.workbench), when=has_piece),
+        Command("View", "Tying cards", "Ctrl+Shift+K", window.host.toggle_cards, when=has_piece),
         Command("View", "-", "", lambda: None),
         Command("View", "Inches or centimetres", "Ctrl+U", window.switch_units),
         Command("View", "Light or dark", "Ctrl+T", window.switch_theme),

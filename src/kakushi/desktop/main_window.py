@@ -14,13 +14,12 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenuBar,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.document.row_actions import RowActions
+from kakushi.desktop.document.row_actions import RowAction, RowActions
 from kakushi.desktop.frame.exports import Exports
 from kakushi.desktop.frame.files import Files
 from kakushi.desktop.frame.header import Header
@@ -32,12 +31,12 @@ from kakushi.desktop.frame.start_page import StartPage
 from kakushi.desktop.frame.studio_dialogs import StudioDialogs
 from kakushi.desktop.frame.tally import Tally
 from kakushi.desktop.stages.bar import StageBar
-from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.stages.host import WORKING_STAGE, StageHost
 from kakushi.desktop.stages.stage import StageContext, StageParts
 from kakushi.desktop.widgets.dropped import dropped_file
 from kakushi.desktop.widgets.fields import rule
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
-from kakushi.desktop.widgets.typing import TypingGuard, take_over
+from kakushi.desktop.widgets.typing import InputGuard, take_over
 from kakushi.formats.recovery import Recovery
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
@@ -45,10 +44,6 @@ from kakushi.session import edits
 if TYPE_CHECKING:
     from kakushi.desktop.document.brush import Brush
     from kakushi.desktop.views.workbench import Workbench
-
-_PANEL_EM = 31
-_WORKING_STAGE = "shape"
-"""What a job opens with, and where a new piece is given its height."""
 
 
 class MainWindow(QMainWindow):
@@ -62,9 +57,6 @@ class MainWindow(QMainWindow):
         self.row_actions = RowActions(document, self)
         self.studio = StudioDialogs(document, lambda: self._theme, self.files)
         self._theme = THEMES[document.preferences.theme]
-        self._stage = _WORKING_STAGE
-        self._built: dict[str, StageParts] = {}
-        self._shown: set[str] = set()
         self.setWindowTitle("Kakushi")
         self.setAcceptDrops(True)
         self._build_parts()
@@ -75,7 +67,7 @@ class MainWindow(QMainWindow):
         self._recoveries.show()
         self._on_preferences_changed()
         self._on_job_changed()
-        self.show_stage(self._stage)
+        self.show_stage(self.host.current)
         self.start_page.add.setFocus()
 
     # --- assembling -----------------------------------------------------------------------
@@ -88,7 +80,8 @@ class MainWindow(QMainWindow):
         self.shelf_column = ShelfColumn(document, theme)
         self.start_page = StartPage(theme)
         self.tally = Tally(document, self.show_stage)
-        self._context = StageContext(
+        self.host = StageHost(document, self.stages, self.start_page, self.shelf_column.setVisible)
+        context = StageContext(
             document=document,
             files=self.files,
             exports=self.exports,
@@ -97,12 +90,13 @@ class MainWindow(QMainWindow):
             brush=lambda: self.brush,
             workbench=lambda: self.workbench,
             theme=lambda: self._theme,
-            refresh_view=self._show_view,
-            go_to=self.go_to,
+            refresh_view=self.host.show_view,
+            go_to=self.host.go_to,
             import_outline=self.import_outline,
             say=self.notice.tell,
             full_screen=self.toggle_full_screen,
         )
+        self.host.begin(context)
 
     @cached_property
     def brush(self) -> Brush:
@@ -117,27 +111,29 @@ class MainWindow(QMainWindow):
         from kakushi.desktop.views.workbench import Workbench
 
         workbench = Workbench(self.document, self.row_actions, self.brush, self._theme)
-        self._centre.addWidget(workbench)
-        workbench.ladder.setFocus()
+        self.host.centre.addWidget(workbench)
+        self.host.workbench = workbench
         self.document.selection.changed.connect(lambda: self._shape_by_hand(False))
+        workbench.elevation.handles.switched.connect(lambda _: self._menus.follow() if self._menus else None)
         return workbench
 
     def fill_menus(self, commands: Sequence[Command]) -> None:
         """Put the commands into the menu bar."""
-        self._menus = fill_menus(self.menuBar() or QMenuBar(self), commands, self.row_actions)
+        bar = self.menuBar() or QMenuBar(self)
+        self._menus = fill_menus(bar, commands, self.row_actions, self._can)
         self._menus.name_history(self.document.session.undo_name, self.document.session.redo_name)
+        self._menus.follow()
+        for changed in (self.document.job_changed, self.document.selection.changed, self.host.shown):
+            changed.connect(self._menus.follow)
+        self.document.chooser.running.connect(lambda _: self._menus.follow() if self._menus else None)
         self._show_recent()
 
     def _build_layout(self) -> None:
-        em = self.fontMetrics().horizontalAdvance("m")
-        self._centre, self._tools = QStackedWidget(), QStackedWidget()
-        self._centre.addWidget(self.start_page)
-        self._tools.setFixedWidth(em * _PANEL_EM)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.shelf_column)
-        middle.addWidget(self._centre, 1)
-        middle.addWidget(self._tools)
+        middle.addWidget(self.host.centre, 1)
+        middle.addWidget(self.host.tools)
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -162,9 +158,9 @@ class MainWindow(QMainWindow):
         document.preferences_changed.connect(self._on_preferences_changed)
         document.told.connect(self.notice.tell)
         document.refused.connect(self.notice.warn)
+        document.restored.connect(self._on_restored)
         document.chooser.running.connect(self._on_choosing)
         self.notice.stop_clicked.connect(document.chooser.stop_choosing)
-        self.stages.chosen.connect(self.show_stage)
         for button, run in (
             (header.undo, document.undo),
             (header.redo, document.redo),
@@ -176,89 +172,32 @@ class MainWindow(QMainWindow):
             (self.shelf_column.add, self.add_piece),
         ):
             button.clicked.connect(lambda _checked, run=run: run())
-        self._guard = TypingGuard(self)
+        self._guard = InputGuard(document.stroke.end, self)
         if (app := QApplication.instance()) is not None:
             app.installEventFilter(self._guard)
 
     # --- stages -----------------------------------------------------------------------------
 
     def stage(self, name: str) -> StageParts:
-        """The parts of a stage, built when it is first asked for."""
-        if name not in self._built:
-            parts = next(stage for stage in STAGES if stage.name == name).build(self._context)
-            self._built[name] = parts
-            self._tools.addWidget(parts.panel)
-            if parts.page is not None:
-                self._centre.addWidget(parts.page)
-            inner = parts.panel.widget()
-            if inner is not None:
-                inner.setMaximumWidth(self._tools.width())
-        return self._built[name]
-
-    def is_built(self, name: str) -> bool:
-        """Whether the parts of a stage are there."""
-        return name in self._built
+        """The parts of a stage."""
+        return self.host.stage(name)
 
     def show_stage(self, name: str) -> None:
-        """Open a stage; what is typed elsewhere counts first."""
-        take_over()
-        self.document.planner.put_off_spread()
-        self._stage = name
-        self.stages.show_stage(name)
-        self._show_view()
-        if self.document.job.pieces:
-            self.stage(name).opened()
-
-    def go_to(self, place: str) -> None:
-        """Open a stage, or the tying cards."""
-        if place == "cards":
-            self._show_cards(True)
-        else:
-            self.show_stage(place)
-
-    def _show_view(self) -> None:
-        if self.isFullScreen() and self._tools.isHidden():
-            return
-        empty = not self.document.job.pieces
-        self._tools.setVisible(not empty or self._stage == "brief")
-        self.shelf_column.setVisible(not empty)
-        if empty and self._stage != "brief":
-            self._centre.setCurrentWidget(self.start_page)
-            return
-        is_new = self._stage not in self._shown
-        self._shown.add(self._stage)
-        parts = self.stage(self._stage)
-        self._tools.setCurrentWidget(parts.panel)
-        if is_new:
-            # Lists measured their lines before the style sheet reached them.
-            parts.panel.refresh()
-        self._centre.setCurrentWidget(self.start_page if empty else parts.view())
-        self._centre.updateGeometry()
-
-    def _show_cards(self, on: bool) -> None:
-        from kakushi.desktop.stages.colour.panel import ColourPanel
-
-        self.show_stage("colour")
-        panel = self.stage("colour").panel
-        if isinstance(panel, ColourPanel):
-            panel.cards.setChecked(on)
+        """Open a stage."""
+        self.host.show(name)
 
     def toggle_full_screen(self) -> None:
         """The middle alone on the whole screen, or the window again."""
         alone = not self.isFullScreen()
         self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
-        for part in (self.header, self.stages, self.shelf_column, self._tools, self.tally):
+        for part in (self.header, self.stages, self.shelf_column, self.host.tools, self.tally):
             part.setVisible(not alone)
         if (bar := self.menuBar()) is not None:
             bar.setVisible(not alone)
         if not alone:
-            self._show_view()
-        if (page := self._centre.currentWidget()) is not None:
+            self.host.show_view()
+        if (page := self.host.centre.currentWidget()) is not None:
             page.setFocus()
-
-    def toggle_cards(self) -> None:
-        """Show the tying cards, or the colours again."""
-        self._show_cards(self._stage != "colour" or self._centre.currentWidget() is self.workbench)
 
     # --- commands ---------------------------------------------------------------------------
 
@@ -267,8 +206,19 @@ class MainWindow(QMainWindow):
         key = edits.free_piece_key(self.document.job)
         if self.document.apply(edits.add_new_piece(key)):
             self.document.selection.select_piece(key)
-            self.show_stage(_WORKING_STAGE)
-            self.stage(_WORKING_STAGE).panel.focus_first()
+            self.show_stage(WORKING_STAGE)
+            self.stage(WORKING_STAGE).panel.focus_first()
+
+    def _can(self, action: RowAction) -> bool:
+        """Whether an action on the chosen row is possible: the first row of a piece needs no other."""
+        selection = self.document.selection
+        is_first = action.name == "insert" and selection.piece is not None
+        return self.host.shows_rows and (is_first or selection.row is not None)
+
+    def can_stop(self) -> bool:
+        """Whether something runs, is shaped, or fills the screen."""
+        is_shaping = self.host.workbench is not None and self.workbench.elevation.handles.is_on
+        return self.isFullScreen() or is_shaping or self.document.chooser.is_busy
 
     def switch_units(self) -> None:
         """Centimetres or inches."""
@@ -302,22 +252,10 @@ class MainWindow(QMainWindow):
         handles = self.workbench.elevation.handles
         if self.document.piece is None or handles.is_on != on:
             if on:
-                self.show_stage(_WORKING_STAGE)
+                self.show_stage(WORKING_STAGE)
                 self.workbench.elevation.turn_to(0.0)
                 self.workbench.elevation.setFocus()
             handles.switch(on)
-
-    def focus_ladder(self) -> None:
-        """Take the keyboard to the row ladder."""
-        self._centre.setCurrentWidget(self.workbench)
-        self.workbench.ladder.setFocus(Qt.FocusReason.ShortcutFocusReason)
-        if self.document.selection.row is None:
-            self.document.selection.select_row_at(0)
-
-    def focus_skin(self) -> None:
-        """Take the keyboard to the skin."""
-        self._show_cards(False)
-        self.workbench.skin.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     # --- following the document -----------------------------------------------------------------
 
@@ -328,7 +266,12 @@ class MainWindow(QMainWindow):
         self.header.name_history(document.session.undo_name, document.session.redo_name)
         file = document.session.path.name if document.session.path else document.job.brief.title
         self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
-        self._show_view()
+        self.host.show_view()
+
+    def _on_restored(self, stage: str) -> None:
+        """What undo changed comes into view; in sight already, the keyboard stays where it is."""
+        if stage != self.host.current and self.document.job.pieces:
+            self.show_stage(stage)
 
     def _on_choosing(self, running: bool) -> None:
         if running:
@@ -350,11 +293,9 @@ class MainWindow(QMainWindow):
         self.header.set_theme(theme)
         self.shelf_column.set_theme(theme)
         self.start_page.set_theme(theme)
-        if "workbench" in self.__dict__:
+        if self.host.workbench is not None:
             self.workbench.set_theme(theme)
-        for parts in self._built.values():
-            for follow in parts.themed:
-                follow(theme)
+        self.host.set_theme(theme)
 
     def _show_recent(self) -> None:
         recent = self.document.preferences.recent

@@ -46,7 +46,7 @@ class WarmUp(QObject):
     def _build_next(self) -> None:
         if self._window.document.planner.is_busy:
             return
-        left = [stage.name for stage in STAGES if not self._window.is_built(stage.name)]
+        left = [stage.name for stage in STAGES if not self._window.host.is_built(stage.name)]
         if left:
             panel = self._window.stage(left[0]).panel
             # The style sheet reaches a widget when it is first shown; all of a stage at once take a while.

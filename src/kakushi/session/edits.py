@@ -5,6 +5,7 @@ Bad values raise BadInput when the edit is applied, never while it is made.
 
 from __future__ import annotations
 
+import dataclasses
 from collections import Counter
 from collections.abc import Callable, Hashable, Sequence
 
@@ -191,13 +192,14 @@ def piece_edit(name: str, key: int, change: Callable[[Piece], Piece], merge: Has
 
 
 def shape_outline(key: int, outline: Outline, rows: Sequence[Row] | None = None) -> Edit:
-    """Shape the outline by hand, with rows for it where there are; steps of one drag merge."""
+    """Shape the outline by hand; with rows for it, which join the step that they were worked out for."""
 
     def change(piece: Piece) -> Piece:
         shaped = validated(piece, "piece", outline=outline)
         return shaped if rows is None else with_rows(shaped, tuple(rows))
 
-    return piece_edit("Shape outline", key, change, ("shape outline", key))
+    edit = piece_edit("Shape outline", key, change, ("shape outline", key))
+    return edit if rows is None else dataclasses.replace(edit, joins=True)
 
 
 def fit_within_stock(key: int, stock: Sequence[StockItem]) -> Edit:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -21,12 +21,14 @@ MERGE_WITHIN_S = 1.5
 class Edit:
     """A named, pure change of a job.
 
-    Edits in quick succession with equal, non-None `merge_key` undo as one (drags, held keys).
+    Edits in quick succession with equal, non-None `merge_key` undo as one (held keys, wheels). One that `joins` belongs
+    to the step before it, however late it comes: rows that were worked out for an outline.
     """
 
     name: str
     change: Callable[[Job], Job]
     merge_key: Hashable = None
+    joins: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +61,7 @@ class Session:
     @property
     def is_dirty(self) -> bool:
         """Whether the job differs from what was last opened or saved."""
-        return self.job is not self._saved_job
+        return self.job != self._saved_job
 
     def apply(self, edit: Edit) -> bool:
         """Apply an edit; True when the job changed. Raises KakushiError and leaves the job as it was."""
@@ -70,18 +72,19 @@ class Session:
         if changed == self.job:
             return False
         if self._stroke:
-            self._stroke = _Step(self._stroke.name, changed, None, self._clock())
+            self._stroke = _Step(self._stroke.name, changed, edit.merge_key, self._clock())
             return True
-        self._record(_Step(edit.name, changed, edit.merge_key, self._clock()))
+        self._record(_Step(edit.name, changed, edit.merge_key, self._clock()), edit.joins)
         return True
 
-    def _record(self, step: _Step) -> None:
+    def _record(self, step: _Step, joins: bool | None = False) -> None:
+        """Add a step to the history; None for `joins`: it stands alone whatever came before."""
         top = self._steps[self._at]
         del self._steps[self._at + 1 :]
         same = step.merge_key is not None and step.merge_key == top.merge_key
-        soon = step.made_at - top.made_at <= MERGE_WITHIN_S
-        if same and soon and top.job is not self._saved_job and self._at > 0:
-            self._steps[self._at] = step
+        soon = joins or step.made_at - top.made_at <= MERGE_WITHIN_S
+        if joins is not None and same and soon and top.job is not self._saved_job and self._at > 0:
+            self._steps[self._at] = replace(step, name=top.name) if joins else step
             return
         self._steps.append(step)
         if len(self._steps) > HISTORY_LIMIT:
@@ -89,15 +92,22 @@ class Session:
         self._at = len(self._steps) - 1
 
     def begin(self, name: str) -> None:
-        """Start a stroke: edits until `commit` become one step called `name`."""
+        """Start a stroke: edits until `commit` become one step called `name`, with the merge key of the last."""
         if self._stroke is None:
             self._stroke = _Step(name, self.job, None, self._clock())
 
-    def commit(self) -> None:
-        """End the stroke and keep it."""
+    @property
+    def is_in_stroke(self) -> bool:
+        """Whether a stroke is open."""
+        return self._stroke is not None
+
+    def commit(self) -> bool:
+        """End the stroke and keep it; True when it changed something."""
         stroke, self._stroke = self._stroke, None
-        if stroke and stroke.job != self.job:
-            self._record(stroke)
+        if stroke is None or stroke.job == self.job:
+            return False
+        self._record(stroke, None)
+        return True
 
     @property
     def undo_name(self) -> str | None:

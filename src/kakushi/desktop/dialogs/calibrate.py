@@ -7,13 +7,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QLineEdit,
     QPushButton,
-    QSpinBox,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -22,7 +19,10 @@ from PyQt6.QtWidgets import (
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
+from kakushi.desktop.forms.choices import Choices, nominal_choices
+from kakushi.desktop.forms.form import options
+from kakushi.desktop.forms.typed import TextField, count_field, diameter_field, length_field
+from kakushi.desktop.widgets.fields import form, heading, quiet
 from kakushi.formats.studio_store import StudioStore, with_packing, without_packing
 from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
@@ -42,22 +42,13 @@ _EXPLAINED = (
 )
 _MAX_POLE_MM = 200.0
 _NEW = "a new packing"
+_LONGEST_NAME = 60
 
 
 @dataclass(frozen=True, slots=True)
 class _Column:
     words: str
     show: Callable[[TestStack], str]
-
-
-def _joint_chooser(current: JointKind) -> QComboBox:
-    """How the rows of a stack are held."""
-    chooser = QComboBox()
-    chooser.setAccessibleName("Rows held by")
-    for kind in JointKind:
-        chooser.addItem(kind.value, kind.value)
-    chooser.setCurrentIndex(chooser.findData(current.value))
-    return chooser
 
 
 class StackDialog(Dialog):
@@ -71,14 +62,16 @@ class StackDialog(Dialog):
         self._runner = Runner(self)
         self._runner.finished.connect(self._on_fitted)
         self._runner.failed.connect(self._on_failed)
-        self._which, self._name = QComboBox(), QLineEdit()
-        self._rows, self._count, self._nominal = QSpinBox(), QSpinBox(), QComboBox()
-        self._diameter = LengthField(
-            document, "sized diameter, measured", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, diameter=True
-        )
-        self._height = LengthField(document, "stack height", 50.0, LARGEST_HEIGHT_MM)
-        self._width = LengthField(document, "stack width", 50.0, 4000.0)
-        self._pole = LengthField(document, "pole diameter", 0.0, _MAX_POLE_MM)
+        self._which = Choices("Packing")
+        self._name = TextField(document, "Name of the packing", _LONGEST_NAME)
+        self._rows = count_field("Rows in the stack", 2, MAX_ROWS)
+        self._count = count_field("Balloons per row", 2, 8)
+        self._nominal = Choices("Nominal size", nominal_choices(document.studio.nominals))
+        self._diameter = diameter_field(document, "sized diameter, measured", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
+        self._height = length_field(document, "stack height", 50.0, LARGEST_HEIGHT_MM)
+        self._width = length_field(document, "stack width", 50.0, 4000.0)
+        self._pole = length_field(document, "pole diameter", 0.0, _MAX_POLE_MM)
+        self._joint = Choices("Rows held by", options(JointKind))
         self._add = QPushButton("Add this stack")
         self._drop = QPushButton("Take out the selected stack")
         self._table = QTableWidget(0, len(self._columns()))
@@ -90,14 +83,17 @@ class StackDialog(Dialog):
 
     def propose(self, stack: TestStack) -> None:
         """Fill in what was measured elsewhere, to be looked over and added."""
-        self._rows.setValue(stack.rows)
-        self._count.setValue(stack.count)
-        self._nominal.setCurrentIndex(max(self._nominal.findData(stack.nominal_in), 0))
-        self._diameter.set_value(stack.diameter)
-        self._height.set_value(stack.height)
-        self._width.set_value(stack.width)
-        self._pole.set_value(2 * stack.pole_radius)
-        self._joint.setCurrentIndex(self._joint.findData(stack.joint.value))
+        for field, value in (
+            (self._rows, stack.rows),
+            (self._count, stack.count),
+            (self._nominal, stack.nominal_in),
+            (self._diameter, stack.diameter),
+            (self._height, stack.height),
+            (self._width, stack.width),
+            (self._pole, 2 * stack.pole_radius),
+            (self._joint, stack.joint),
+        ):
+            field.set_value(value)
 
     def _columns(self) -> tuple[_Column, ...]:
         units = self._document.units
@@ -112,21 +108,12 @@ class StackDialog(Dialog):
         )
 
     def _build(self) -> None:
-        self._rows.setRange(2, MAX_ROWS)
-        self._rows.setValue(8)
-        self._rows.setAccessibleName("Rows in the stack")
-        self._count.setRange(2, 8)
-        self._count.setValue(4)
-        self._count.setAccessibleName("Balloons per row")
-        self._nominal.setAccessibleName("Nominal size")
-        for size in self._document.studio.nominals:
-            self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
-        self._nominal.setCurrentIndex(max(self._nominal.findData(11.0), 0))
         piece = self._document.piece
+        self._rows.set_value(8)
+        self._count.set_value(4)
+        self._nominal.set_value(11.0)
         self._pole.set_value(piece.frame.pole_diameter_mm if piece else 25.0)
-        self._joint = _joint_chooser(piece.joint if piece else JointKind.WRAPPED)
-        self._which.setAccessibleName("Packing")
-        self._name.setAccessibleName("Name of the packing")
+        self._joint.set_value(piece.joint if piece else JointKind.WRAPPED)
         self._name.setPlaceholderText("my pole columns")
         left, right = form(), form()
         left.addRow("Rows", self._rows)
@@ -171,28 +158,25 @@ class StackDialog(Dialog):
             header.hide()
 
     def _connect(self) -> None:
-        self._which.activated.connect(self._on_which)
+        self._which.chosen.connect(lambda _: self._on_which())
         self._add.clicked.connect(self._on_add)
         self._drop.clicked.connect(self._on_drop)
         self._keep.clicked.connect(self._on_keep)
         self._remove.clicked.connect(self._on_remove)
-        for field in (self._diameter, self._height, self._width, self._pole):
+        for field in (self._rows, self._count, self._name, self._diameter, self._height, self._width, self._pole):
             field.problem.connect(self.say)
         self.finished.connect(lambda _code: self._runner.close())
 
     # --- packings -------------------------------------------------------------------------
 
     def _show_packings(self, current: str = "") -> None:
-        self._which.clear()
-        self._which.addItem(_NEW, "")
-        for packing in self._document.studio.packings:
-            self._which.addItem(packing.name, packing.name)
-        self._which.setCurrentIndex(max(self._which.findData(current), 0))
+        self._which.list_choices([(_NEW, ""), *((p.name, p.name) for p in self._document.studio.packings)])
+        self._which.set_value(current)
         self._on_which()
 
     def _on_which(self) -> None:
-        name = str(self._which.currentData() or "")
-        self._name.setText(name)
+        name = self._which.value or ""
+        self._name.set_value(name)
         self._remove.setEnabled(bool(name))
         try:
             self._stacks = self._store.stacks_of(name) if name else []
@@ -210,14 +194,14 @@ class StackDialog(Dialog):
             self.say("A stack needs its sized diameter and its height.")
             return
         stack = TestStack(
-            rows=self._rows.value(),
-            count=self._count.value(),
-            nominal_in=float(self._nominal.currentData()),
+            rows=self._rows.value,
+            count=self._count.value,
+            nominal_in=self._nominal.value,
             diameter=diameter,
             height=height,
             width=self._width.value,
             pole_radius=(self._pole.value or 0.0) / 2,
-            joint=JointKind(self._joint.currentData()),
+            joint=self._joint.value,
         )
         stacks = [*self._stacks, stack]
         self._runner.submit(lambda _progress, _cancelled: (stacks, calibrate_packing(stacks)))
@@ -267,7 +251,7 @@ class StackDialog(Dialog):
     # --- keeping ----------------------------------------------------------------------------
 
     def _on_keep(self) -> None:
-        name = self._name.text().strip()[:60]
+        name = self._name.value
         if not name:
             self.say("Give the packing a name, like “my pole columns”.")
             return
@@ -292,7 +276,7 @@ class StackDialog(Dialog):
         self.accept()
 
     def _on_remove(self) -> None:
-        name = str(self._which.currentData() or "")
+        name = self._which.value or ""
         try:
             self._store.remove_packing(name)
         except KakushiError as error:

@@ -1,9 +1,26 @@
-"""What all dialogs share: a column, a line for problems, buttons."""
+"""What all dialogs share: a column, a line for problems, buttons; Enter takes a field, Esc loses nothing unasked."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent, QShowEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QLabel,
+    QLineEdit,
+    QMessageBox,
+    QPlainTextEdit,
+    QPushButton,
+    QTableWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.widgets.painting import restyle
 
 
@@ -19,8 +36,10 @@ class Dialog(QDialog):
         self.problem.setProperty("role", "wrong")
         self.problem.setWordWrap(True)
         self.problem.hide()
+        self._untouched: tuple[object, ...] | None = None
+        self._keeps = False
         self._buttons = QDialogButtonBox()
-        self._buttons.rejected.connect(self.reject)
+        self._buttons.rejected.connect(self.leave)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 14, 16, 12)
         layout.addLayout(self.column, 1)
@@ -31,10 +50,11 @@ class Dialog(QDialog):
         """A button that closes without doing anything."""
         self._buttons.addButton(words, QDialogButtonBox.ButtonRole.RejectRole)
 
-    def add_main(self, words: str) -> QPushButton:
-        """The button that does what the dialog is for."""
+    def add_main(self, words: str, keeps: bool = True) -> QPushButton:
+        """The button that does what the dialog is for; with one that `keeps` what is typed, Esc asks before it goes."""
         button = self._buttons.addButton(words, QDialogButtonBox.ButtonRole.ActionRole)
         assert button is not None
+        self._keeps = self._keeps or keeps
         restyle(button, "primary", True)
         return button
 
@@ -42,3 +62,59 @@ class Dialog(QDialog):
         """Say what is wrong; nothing with an empty text."""
         self.problem.setText(text)
         self.problem.setVisible(bool(text))
+
+    def has_faults(self) -> bool:
+        """Whether a field holds what cannot be taken; the first reason is said."""
+        faults = faults_of(self)
+        if faults:
+            self.say(faults[0])
+        return bool(faults)
+
+    # --- leaving ---------------------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        for button in self.findChildren(QPushButton):
+            # Enter in a field would press the next best button.
+            button.setAutoDefault(False)
+        if self._untouched is None:
+            self._untouched = self._typed()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            button = QApplication.focusWidget()
+            if isinstance(button, QPushButton):
+                button.click()
+            return
+        super().keyPressEvent(event)
+
+    def leave(self) -> None:
+        """Close on purpose, without keeping anything."""
+        super().reject()
+
+    def reject(self) -> None:
+        """Esc, or the window's own button: what is typed and not kept is asked about."""
+        if not self._keeps or self._untouched in (None, self._typed()) or self.ask_to_leave():
+            self.leave()
+
+    def ask_to_leave(self) -> bool:
+        """Ask whether what is typed may go."""
+        answer = QMessageBox.question(
+            self,
+            self.windowTitle(),
+            "What you changed here is not kept yet. Leave it?",
+            QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            QMessageBox.StandardButton.Cancel,
+        )
+        return answer == QMessageBox.StandardButton.Discard
+
+    def _typed(self) -> tuple[object, ...]:
+        """What stands in all fields."""
+        texts: list[object] = [field.text() for field in self.findChildren(QLineEdit)]
+        texts += [field.toPlainText() for field in self.findChildren(QPlainTextEdit)]
+        texts += [box.currentIndex() for box in self.findChildren(QComboBox)]
+        texts += [box.isChecked() for box in self.findChildren(QAbstractButton) if box.isCheckable()]
+        for table in self.findChildren(QTableWidget):
+            cells = ((row, column) for row in range(table.rowCount()) for column in range(table.columnCount()))
+            texts += [item.text() for row, column in cells if (item := table.item(row, column))]
+        return tuple(texts)

@@ -7,10 +7,13 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kakushi.colour.landing import crossed_groups, laid_groups, usual_landing
 from kakushi.desktop.dialogs.dialog import Dialog
+from kakushi.desktop.forms.choices import Choices
+from kakushi.desktop.forms.form import options
+from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.painting import draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
@@ -132,14 +135,11 @@ class LandingTrialDialog(Dialog):
     ) -> None:
         super().__init__("Landing trial: how a cluster lands in your hands", parent)
         self.studio, self._keep = studio, keep
-        self._school, self._count, self._locked = QComboBox(), QSpinBox(), QCheckBox("With the lock")
-        self._school.setAccessibleName("How clusters are brought to the pole")
-        self._count.setAccessibleName("Balloons in the cluster")
-        self._school.addItems([s.value for s in LandingSchool])
-        self._school.setCurrentIndex(list(LandingSchool).index(school))
-        self._count.setRange(3, 8)
-        self._count.setValue(4)
-        self._count.setSuffix(" balloons")
+        self._school = Choices("How clusters are brought to the pole", options(LandingSchool))
+        self._school.set_value(school)
+        self._count = count_field("Balloons in the cluster", 3, 8, " balloons")
+        self._count.set_value(4)
+        self._locked = QCheckBox("With the lock")
         self.places = Places(theme)
         self.setMinimumSize(460, 580)
         self._how, self._asked = quiet(), QLabel()
@@ -161,8 +161,9 @@ class LandingTrialDialog(Dialog):
         self.column.addLayout(line)
         self.keep_button = self.add_main("Keep and write all cards from it")
         self.add_close()
-        self._school.activated.connect(lambda _: self._begin())
-        self._count.valueChanged.connect(lambda _: self._begin())
+        self._school.chosen.connect(lambda _: self._begin())
+        self._count.entered.connect(lambda _: self._begin())
+        self._count.problem.connect(self.say)
         self._locked.toggled.connect(lambda _: self._begin())
         self._back.clicked.connect(lambda _: self.places.take_back())
         self._again.clicked.connect(lambda _: self._begin())
@@ -173,10 +174,10 @@ class LandingTrialDialog(Dialog):
 
     @property
     def _chosen(self) -> tuple[LandingSchool, int, bool]:
-        return list(LandingSchool)[self._school.currentIndex()], self._count.value(), self._locked.isChecked()
+        return self._school.value, self._count.value, self._locked.isChecked()
 
     def _begin(self) -> None:
-        self.places.begin(self._count.value())
+        self.places.begin(self._count.value)
 
     def _show(self) -> None:
         school, count, locked = self._chosen

@@ -24,8 +24,9 @@ from PyQt6.QtWidgets import (
 from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import ColourChooser
 from kakushi.desktop.widgets.balloon_icon import SIDE, balloon_icon
-from kakushi.desktop.widgets.fields import ColourChooser, form, quiet
+from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.motif_picture import palette_of, read_picture

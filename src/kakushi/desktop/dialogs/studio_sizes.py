@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QLineEdit, QRadioButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QRadioButton, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
+from kakushi.desktop.forms.typed import QuantityField, TypedField, diameter_field
+from kakushi.desktop.widgets.fields import form, heading, quiet
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
-from kakushi.model.units import format_diameter, format_nominal, inches, parse_length_between
+from kakushi.model.quantities import DIAMETER, parts_of
+from kakushi.model.units import format_diameter, format_nominal, inches
 from kakushi.model.values import replace
 from kakushi.words.wording import thickness
 
@@ -28,16 +30,18 @@ class StudioSizesDialog(Dialog):
         super().__init__("Sizes and sizer", parent)
         self._document = document
         studio = document.studio
-        self._ranges: list[tuple[NominalSize, LengthField, LengthField]] = []
+        self._ranges: list[tuple[NominalSize, QuantityField, QuantityField]] = []
         self._by_step, self._by_holes = QRadioButton("every multiple of"), QRadioButton("these holes")
         group = QButtonGroup(self)
         group.addButton(self._by_step)
         group.addButton(self._by_holes)
-        self._step = LengthField(document, "sizer step", 1.0, 100.0, diameter=True)
+        self._step = diameter_field(document, "sizer step", 1.0, 100.0)
         self._step.set_value(studio.sizer.step_mm)
-        self._holes = QLineEdit(", ".join(format_diameter(h, document.units) for h in studio.sizer.holes_mm))
+        self._holes = TypedField("Sizer holes", self._read_holes, self._holes_shown, lambda: document.units)
+        self._holes.set_value(studio.sizer.holes_mm)
         self._holes.setPlaceholderText(self._examples())
-        self._holes.setAccessibleName("Sizer holes")
+        for field in (self._step, self._holes):
+            field.problem.connect(self.say)
         (self._by_holes if studio.sizer.holes_mm else self._by_step).setChecked(True)
         self._scatter = QButtonGroup(self)
         self.column.addWidget(heading("Usable range of each nominal size"))
@@ -64,12 +68,11 @@ class StudioSizesDialog(Dialog):
         for line, size in enumerate(nominals, 1):
             fields = []
             for words, mm in (("smallest", size.smallest_mm), ("largest", size.largest_mm)):
-                field = LengthField(
+                field = diameter_field(
                     self._document,
                     f"{words} diameter of {size.nominal_in:g} inch",
                     SMALLEST_DIAMETER_MM,
                     min(inches(size.nominal_in), LARGEST_DIAMETER_MM),
-                    diameter=True,
                 )
                 field.set_value(mm)
                 field.problem.connect(self.say)
@@ -103,7 +106,7 @@ class StudioSizesDialog(Dialog):
         self._document.keep_studio(nominals=nominals, sizer=sizer, sizing_scatter_mm=scatter)
         self.accept()
 
-    def _range(self, size: NominalSize, low: LengthField, high: LengthField) -> NominalSize:
+    def _range(self, size: NominalSize, low: QuantityField, high: QuantityField) -> NominalSize:
         full = inches(size.nominal_in)
         least, most = (low.value or size.smallest_mm) / full, (high.value or size.largest_mm) / full
         if not _MIN_FILL <= least <= most <= 1:
@@ -113,13 +116,19 @@ class StudioSizesDialog(Dialog):
     def _parsed_holes(self) -> tuple[float, ...]:
         if self._by_step.isChecked():
             return ()
-        units = self._document.units
-        parts = [part for part in self._holes.text().split(",") if part.strip()]
-        if not parts:
+        holes: tuple[float, ...] = self._holes.value
+        if not holes:
             raise BadInput(f"List the holes of your sizer, like {self._examples()}.", "holes")
+        return holes
+
+    def _read_holes(self, text: str) -> tuple[float, ...]:
+        units = self._document.units
         return tuple(
             sorted(
-                parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sizer hole")
-                for part in parts
+                DIAMETER.read_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sizer hole")
+                for part in parts_of(text)
             )
         )
+
+    def _holes_shown(self, holes: tuple[float, ...] | None) -> str:
+        return ", ".join(format_diameter(mm, self._document.units) for mm in holes or ())

@@ -69,9 +69,6 @@ class Brush(QObject):
         piece_plan, piece = self._document.piece_plan, self._document.piece
         if piece_plan is None or piece is None or (row, slot) in self._done:
             return
-        # The plan may lag behind the job; what it knows of slots must still fit.
-        if tuple(r.count for r in piece.rows) != piece_plan.surface.counts:
-            return
         if self._tool is Tool.PICK:
             self.dip(piece_plan.colouring[row][slot])
             self.take(Tool.BRUSH)
@@ -79,10 +76,10 @@ class Brush(QObject):
         meant = self._slots(row, slot)
         self._done.update(meant)
         colour = None if self._tool is Tool.ERASE else self.colour
-        rows = piece.rows
-        self._document.apply(
-            colour_edits.paint(piece.key, {(rows[r].key, s): colour for r, s in meant}, (id(self), self._stroke))
-        )
+        # The plan that is shown may lag behind the job: what is meant are the balloons that are seen.
+        shown, counts = piece_plan.piece.rows, {row.key: row.count for row in piece.rows}
+        colours = {(shown[r].key, s): colour for r, s in meant if s < counts.get(shown[r].key, 0)}
+        self._document.apply(colour_edits.paint(piece.key, colours, (id(self), self._stroke)))
 
     def _slots(self, row: int, slot: int) -> list[SlotAt]:
         piece_plan = self._document.piece_plan

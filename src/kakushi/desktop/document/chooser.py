@@ -45,6 +45,7 @@ class Chooser(QObject):
         super().__init__(parent)
         self._piece, self._studio, self._apply, self._units = piece, studio, apply, units
         self._fitted_piece: int | None = None
+        self._for_drag = False
         self._fitter = Runner(self, lambda error: error_words(error, self._units()))
         self._fitter.finished.connect(self._on_fitted)
         self._fitter.failed.connect(self.failed)
@@ -60,12 +61,12 @@ class Chooser(QObject):
         """Whether rows are being chosen or sketched."""
         return self._fitter.is_busy or self._sketcher.is_busy
 
-    def choose_rows(self) -> None:
-        """Fit the selected piece in the background."""
+    def choose_rows(self, for_drag: bool = False) -> None:
+        """Fit the selected piece in the background; `for_drag`: what comes belongs to the drag that has just ended."""
         piece, studio = self._piece(), self._studio()
         if piece is None:
             return
-        self._fitted_piece = piece.key
+        self._fitted_piece, self._for_drag = piece.key, for_drag
         self._sketcher.cancel()
 
         def work(progress: Progress, cancelled: Stop) -> FitResult:
@@ -90,7 +91,12 @@ class Chooser(QObject):
 
         if self._fitted_piece is None:
             return
-        if not self._apply(row_edits.replace_rows(self._fitted_piece, result.rows)):
+        piece = self._piece()
+        if self._for_drag and piece is not None and piece.key == self._fitted_piece:
+            edit = edits.shape_outline(piece.key, piece.outline, result.rows)
+        else:
+            edit = row_edits.replace_rows(self._fitted_piece, result.rows)
+        if not self._apply(edit):
             self.told.emit("The rows already are the best found.")
         elif result.notes or result.misses:
             units = self._units()

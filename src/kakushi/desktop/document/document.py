@@ -18,6 +18,7 @@ from kakushi.desktop.document.recovery_keeper import RecoveryKeeper, Unsaved
 from kakushi.desktop.document.rescuer import Rescuer
 from kakushi.desktop.document.scheduler import Scheduler
 from kakushi.desktop.document.selection import Selection
+from kakushi.desktop.document.stroke import Stroke
 from kakushi.desktop.document.studio_keeper import StudioKeeper
 from kakushi.desktop.document.workshop import Workshop
 from kakushi.formats.file_stamp import Stamp, stamp_of
@@ -31,6 +32,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.record import Event, Record
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
+from kakushi.session.differences import difference
 from kakushi.session.session import Edit, Session
 from kakushi.words.wording import Wording, error_words
 
@@ -69,6 +71,7 @@ class Document(QObject):
     preferences_changed = pyqtSignal()
     studio_changed = pyqtSignal()
     closing = pyqtSignal()
+    restored = pyqtSignal(str)
     told = pyqtSignal(str)
     refused = pyqtSignal(str)
 
@@ -84,6 +87,7 @@ class Document(QObject):
         self.session = Session(Job())
         """Read outside, changed by this class alone."""
         self.record = self._saved_record = Record()
+        self.stroke = Stroke(lambda: self.session, self.job_changed.emit)
         self.selection = Selection(lambda: self.job, self)
         self.chooser = Chooser(
             lambda: self.piece, lambda: self.studio, self.apply, lambda: self.preferences.units, self
@@ -206,14 +210,24 @@ class Document(QObject):
         return changed
 
     def undo(self) -> None:
-        """Take back the last edit."""
-        if self.session.undo():
-            self._after_change()
+        """Take back the last edit, and show where."""
+        self._travel(self.session.undo, "Undone", self.session.undo_name)
 
     def redo(self) -> None:
-        """Bring back what was taken back."""
-        if self.session.redo():
-            self._after_change()
+        """Bring back what was taken back, and show where."""
+        self._travel(self.session.redo, "Done again", self.session.redo_name)
+
+    def _travel(self, go: Callable[[], bool], verb: str, name: str | None) -> None:
+        before = self.job
+        if not go():
+            return
+        changed = difference(before, self.job)
+        self._after_change()
+        if changed is not None:
+            self.selection.show(changed.piece, changed.row)
+            self.restored.emit(changed.stage)
+        if name:
+            self.told.emit(f"{verb}: {name[0].lower()}{name[1:]}.")
 
     def log(self, event: Event) -> None:
         """Add what happened to the record: on the disk before this returns."""

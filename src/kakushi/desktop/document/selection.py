@@ -66,6 +66,13 @@ class Selection(QObject):
         if piece and piece.rows:
             self.select_row(piece.rows[min(max(index, 0), len(piece.rows) - 1)].key)
 
+    def show(self, piece: int | None, row: int | None) -> None:
+        """Bring a piece and one of its rows into view, where there are such."""
+        if piece is not None:
+            self.select_piece(piece)
+        if row is not None:
+            self.select_row(row)
+
     def hover_row(self, index: int | None) -> None:
         """Point at a row by its index, or at none."""
         if index != self._hovered:

@@ -4,37 +4,45 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QMenuBar
 
-from kakushi.desktop.document.row_actions import ROW_ACTIONS, RowActions
+from kakushi.desktop.document.row_actions import ROW_ACTIONS, RowAction, RowActions
 from kakushi.desktop.widgets.typing import take_over
 
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """One line of a menu."""
+    """One line of a menu; `when`: whether it can act now."""
 
     menu: str
     words: str
     keys: str
     run: Callable[[], object]
     name: str = ""
+    when: Callable[[], bool] = lambda: True
 
 
 class Menus:
     """What has to be reached again: actions by their command's name, the menu of recent files."""
 
-    def __init__(self, actions: dict[str, QAction], recent: QMenu) -> None:
-        self._actions, self._recent = actions, recent
+    def __init__(
+        self, actions: dict[str, QAction], recent: QMenu, possible: Sequence[tuple[QAction, Callable[[], bool]]]
+    ) -> None:
+        self._actions, self._recent, self._possible = actions, recent, possible
+
+    def follow(self) -> None:
+        """Enable what can act now; what cannot does not take its keys either."""
+        for action, when in self._possible:
+            action.setEnabled(when())
 
     def name_history(self, undo: str | None, redo: str | None) -> None:
         """Say what undo takes back and redo brings back."""
         for name, what in (("undo", undo), ("redo", redo)):
             self._actions[name].setText(history_words(name, what))
-            self._actions[name].setEnabled(what is not None)
 
     def show_recent(self, paths: Sequence[Path], open_path: Callable[[Path], object]) -> None:
         """List recent files."""
@@ -52,8 +60,14 @@ def history_words(name: str, what: str | None) -> str:
     return f"{name.capitalize()} {what[0].lower()}{what[1:]}" if what else name.capitalize()
 
 
-def fill_menus(bar: QMenuBar, commands: Sequence[Command], row_actions: RowActions) -> Menus:
-    """Put the commands into the menu bar, with recent files under “Open…” and the row's own menu before View."""
+def fill_menus(
+    bar: QMenuBar, commands: Sequence[Command], row_actions: RowActions, can: Callable[[RowAction], bool]
+) -> Menus:
+    """Put the commands into the menu bar, with recent files under “Open…” and the row's own menu before View.
+
+    `can(action)`: whether an action on the chosen row is possible now.
+    """
+    possible: list[tuple[QAction, Callable[[], bool]]] = []
     menus: dict[str, QMenu] = {}
     actions: dict[str, QAction] = {}
     recent = QMenu("Open recent", bar)
@@ -69,15 +83,18 @@ def fill_menus(bar: QMenuBar, commands: Sequence[Command], row_actions: RowActio
         action.setShortcut(QKeySequence(command.keys))
         action.triggered.connect(lambda _=False, run=command.run: _run(run))
         menu.addAction(action)
+        possible.append((action, command.when))
         if command.name:
             actions[command.name] = action
         if command.words == "Open…":
             menu.addMenu(recent)
     rows = QMenu("Row", bar)
     for row_action in ROW_ACTIONS:
-        rows.addAction(row_actions.qt_action(row_action, rows))
+        action = row_actions.qt_action(row_action, rows)
+        rows.addAction(action)
+        possible.append((action, partial(can, row_action)))
     bar.insertMenu(menus["View"].menuAction(), rows)
-    return Menus(actions, recent)
+    return Menus(actions, recent, possible)
 
 
 def _run(command: Callable[[], object]) -> None:

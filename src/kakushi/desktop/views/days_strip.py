@@ -197,6 +197,8 @@ class DaysStrip(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
+        if not event.buttons():
+            self._drag = None
         if self._drag is not None:
             self._drag = (self._drag[0], self._drag[1], event.position().x())
             self.update()

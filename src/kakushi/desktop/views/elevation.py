@@ -322,6 +322,10 @@ class Elevation(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.handles.drag(event.position()):
             return
+        if not event.buttons():
+            # The release went to something that came between.
+            self._dragged = self._dragged_to = self._pressed = None
+            self._turning = False
         if self._dragged is not None:
             self._dragged_to = event.position()
             self.update()
@@ -339,7 +343,7 @@ class Elevation(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event and self.handles.release():
             if self.handles.with_rows:
-                self._document.chooser.choose_rows()
+                self._document.chooser.choose_rows(for_drag=True)
             return
         if event is not None and self._dragged is not None:
             self._drop_cluster(event.position())

@@ -160,10 +160,13 @@ class OutlineHandles(QObject):
         self._dragged = self._at(spot)
         if self._dragged is not None:
             self.choose(self._dragged)
+            self._document.stroke.begin("Change outline")
         return self._dragged is not None
 
     def drag(self, spot: QPointF) -> bool:
         """Move the held point; whether one is held."""
+        if not self._document.stroke.is_open:
+            self._dragged = None
         index = self._dragged
         if index is None:
             return False
@@ -182,6 +185,7 @@ class OutlineHandles(QObject):
         """Let go; whether a point was held. The rows are then chosen with care."""
         held = self._dragged is not None
         self._dragged = None
+        self._document.stroke.end()
         return held
 
     def double_click(self, spot: QPointF) -> bool:

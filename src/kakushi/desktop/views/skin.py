@@ -206,6 +206,7 @@ class Skin(QWidget):
         elif event.button() == Qt.MouseButton.LeftButton:
             self._pressed = True
             self._brush.begin()
+            self._document.stroke.begin("Paint")
             self._brush.touch(*at)
         self.update()
 
@@ -214,11 +215,14 @@ class Skin(QWidget):
             return
         at = self.slot_at(event.position())
         self._document.selection.hover_row(at[0] if at else None)
+        # A dialog may have come between: its button took the release.
+        self._pressed = self._pressed and self._document.stroke.is_open
         if self._pressed and at is not None:
             self._brush.touch(*at)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._pressed = False
+        self._document.stroke.end()
 
     def leaveEvent(self, event: object) -> None:
         self._document.selection.hover_row(None)

@@ -1,9 +1,28 @@
-"""What is typed counts: before a shortcut, a menu or a button acts, the field that is edited hands over its text."""
+"""Clumsy hands: what is typed counts, keys in a field edit text, the wheel scrolls and never changes a value."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QObject
-from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QWidget
+from collections.abc import Callable
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
+from PyQt6.QtWidgets import (
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QScrollBar,
+    QTabBar,
+    QTextEdit,
+    QWidget,
+)
+
+TextField = QLineEdit | QPlainTextEdit | QTextEdit
+_DOCUMENT_KEYS = ("Ctrl+N", "Ctrl+O", "Ctrl+P", "Ctrl+Q", "Ctrl+S", "Ctrl+Shift+N", "Ctrl+Shift+P", "Ctrl+Shift+S")
+"""Shortcuts with Ctrl and a letter that act while a text is edited: files, not what is in them."""
+_WHEELED = (QComboBox, QAbstractSpinBox, QAbstractSlider, QTabBar)
 
 
 def take_over() -> None:
@@ -19,18 +38,83 @@ def take_over() -> None:
         field.setModified(False)
 
 
-class TypingGuard(QObject):
-    """An event filter for the application: takes over before a shortcut acts or another widget is clicked."""
+_LETS_GO = (QEvent.Type.MouseButtonRelease, QEvent.Type.WindowDeactivate, QEvent.Type.WindowBlocked)
+
+
+class InputGuard(QObject):
+    """An event filter for the whole application. `let_go`: no button is held any longer, whatever came between."""
+
+    def __init__(self, let_go: Callable[[], None], parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._let_go = let_go
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is None:
             return False
         kind = event.type()
-        if kind == QEvent.Type.Shortcut or (
+        if kind == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            return _keep_for_text(QApplication.focusWidget(), event)
+        if kind == QEvent.Type.Wheel:
+            return _leave_to_panel(watched, event)
+        if kind in _LETS_GO or (
+            kind == QEvent.Type.MouseMove and isinstance(event, QMouseEvent) and not event.buttons()
+        ):
+            self._let_go()
+            return False
+        if kind == QEvent.Type.Polish and isinstance(watched, QWidget):
+            # A wheel over a field does not take the keyboard there.
+            if watched.focusPolicy() == Qt.FocusPolicy.WheelFocus:
+                watched.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        elif kind == QEvent.Type.Shortcut or (
             kind == QEvent.Type.MouseButtonPress and isinstance(watched, QWidget) and not _is_edited(watched)
         ):
             take_over()
         return False
+
+
+def _keep_for_text(field: QWidget | None, event: QKeyEvent) -> bool:
+    """Keys belong to a text that is edited, but for those of files; True where the event is dealt with.
+
+    Undo and redo belong to the text as long as it has something to undo, then to the document.
+    """
+    if not isinstance(field, TextField):
+        return False
+    for key, available in ((QKeySequence.StandardKey.Undo, _can_undo), (QKeySequence.StandardKey.Redo, _can_redo)):
+        if event.matches(key):
+            event.setAccepted(available(field))
+            return True
+    control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+    pressed = QKeySequence(event.keyCombination()).toString()
+    is_text_key = event.key() <= Qt.Key.Key_ydiaeresis or event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete)
+    if control and is_text_key and pressed not in _DOCUMENT_KEYS:
+        event.accept()
+        return True
+    if event.key() == Qt.Key.Key_Escape and _can_undo(field):
+        event.accept()
+        return True
+    return False
+
+
+def _can_undo(field: TextField) -> bool:
+    if isinstance(field, QLineEdit):
+        return field.isUndoAvailable()
+    document = field.document()
+    return document is not None and document.isUndoAvailable()
+
+
+def _can_redo(field: TextField) -> bool:
+    if isinstance(field, QLineEdit):
+        return field.isRedoAvailable()
+    document = field.document()
+    return document is not None and document.isRedoAvailable()
+
+
+def _leave_to_panel(watched: QObject | None, event: QEvent) -> bool:
+    """Turned over a field, the wheel scrolls what the field lies in."""
+    if not isinstance(watched, _WHEELED) or isinstance(watched, QScrollBar):
+        return False
+    event.ignore()
+    return True
 
 
 def _is_edited(widget: QWidget) -> bool:

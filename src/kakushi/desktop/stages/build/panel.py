@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QComboBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSpinBox
+from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QPushButton
 
 from kakushi.building.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
 from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import Choices
+from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.stages.build.rescue_box import RescueBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet
@@ -21,6 +23,7 @@ from kakushi.words.wording import Wording, hours_words
 
 _SHORT = 64
 _ALL = "all steps"
+_MOST_PEOPLE = 12
 
 
 class BuildPanel(Panel):
@@ -38,12 +41,9 @@ class BuildPanel(Panel):
             box.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             box.setTextElideMode(Qt.TextElideMode.ElideRight)
             box.setUniformItemSizes(True)
-        self._people = QSpinBox()
-        self._people.setRange(1, 12)
-        self._people.setSuffix(" at work")
-        self._people.setAccessibleName("People who build")
-        self._who = QComboBox()
-        self._who.setAccessibleName("Whose steps are shown")
+        self._people = count_field("People who build", 1, _MOST_PEOPLE, " at work")
+        self._people.set_value(1)
+        self._who = Choices("Whose steps are shown")
         self._shares, self._told, self._notes = QLabel(), QLabel(), QLabel()
         for label in (self._shares, self._told, self._notes):
             label.setWordWrap(True)
@@ -78,26 +78,26 @@ class BuildPanel(Panel):
         self._steps.currentRowChanged.connect(self._on_step)
         self.rescue.problem.connect(self.show_problem)
         self.document.rescuer.failed.connect(self.show_problem)
-        self._people.valueChanged.connect(lambda _: self._on_people())
-        self._who.activated.connect(lambda _: self._on_who())
+        self._people.entered.connect(lambda _: self._on_people())
+        self._people.problem.connect(self.show_problem)
+        self._who.chosen.connect(lambda _: self._on_who())
         self._on_people()
 
     @property
     def people(self) -> int:
         """How many build."""
-        return self._people.value()
+        return int(self._people.value)
 
     def _on_people(self) -> None:
         """So many share the work: each may look at their own steps alone."""
-        kept = self._who.currentIndex()
-        self._who.clear()
-        self._who.addItems([_ALL, *(f"helper {number}" for number in range(1, self._people.value() + 1))])
-        self._who.setCurrentIndex(kept if 0 <= kept <= self._people.value() else 0)
+        helpers = [f"helper {number}" for number in range(1, self.people + 1)]
+        self._who.list_choices([(_ALL, ""), *((name, name) for name in helpers)])
+        if self._who.value is None:
+            self._who.set_value("")
         self._on_who()
 
     def _on_who(self) -> None:
-        who = self._who.currentText()
-        self.document.builder.who = "" if who == _ALL else who
+        self.document.builder.who = self._who.value
         self._show_if_seen()
 
     @property
@@ -106,7 +106,7 @@ class BuildPanel(Panel):
         builder, who = self.document.builder, self._who.currentIndex()
         if who <= 0:
             return builder.copies
-        mine = shared_out(builder.steps, self._people.value())[who - 1]
+        mine = shared_out(builder.steps, self.people)[who - 1]
         return copies_of(mine)
 
     def _on_copy(self, row: int) -> None:
@@ -189,7 +189,7 @@ class BuildPanel(Panel):
 
     def _show_shares(self) -> None:
         builder = self.document.builder
-        people = self._people.value()
+        people = self.people
         if people == 1 or not builder.steps:
             self._shares.setText("")
             return

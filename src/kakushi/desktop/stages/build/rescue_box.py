@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QComboBox, QLabel, QListWidget, QPushButton, QSizePolicy, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.building.rescue import Way, aimed_again, short_of, wrong_colour, wrong_size
 from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.rescuer import Ask
+from kakushi.desktop.forms.choices import Choices
+from kakushi.desktop.forms.form import BoundForm, choice, colour, quantity
 from kakushi.desktop.views.drawing import Drawing
-from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.formats.png import pictured
 from kakushi.model.job import Job
+from kakushi.model.quantities import COUNT, DIAMETER, LENGTH
 from kakushi.model.units import format_nominal
 from kakushi.picture.scene import portrait
 from kakushi.plan.values import PiecePlan
@@ -26,6 +30,18 @@ from kakushi.words.wording import Wording
 
 _AIM, _SHORT, _COLOUR, _SIZE = "it ends too high or too low", "short of balloons", "a wrong colour", "a wrong size"
 _PICTURE_LINES = 15
+_LINES = (
+    choice("trouble", "What", [(trouble, trouble) for trouble in (_AIM, _SHORT, _COLOUR, _SIZE)], "What went wrong"),
+    quantity("knot", "Last knot at", LENGTH, "height of the last knot", low=0.0, high=20_000.0),
+    choice("kind", "Of", (), "Balloons you are short of"),
+    quantity("left", "Left", COUNT, "How many are left", low=0, high=100_000),
+    quantity("row", "Row", COUNT, "Row that is wrong", low=1),
+    quantity("slot", "Slot", COUNT, "Slot that is wrong", low=1),
+    colour("colour", "There is", "Colour that is there"),
+    quantity("size", "Sized to", DIAMETER, "size that was built", low=20.0, high=2000.0),
+)
+_ASKED = {_AIM: ("knot",), _SHORT: ("kind", "left"), _COLOUR: ("row", "slot", "colour"), _SIZE: ("row", "size")}
+"""What each trouble asks for."""
 
 
 class RescueBox(QWidget):
@@ -38,20 +54,12 @@ class RescueBox(QWidget):
         self._document, self._design = document, design
         self._ways: list[Way] = []
         self._of = (0, 0)
-        self._trouble = QComboBox()
-        self._trouble.addItems([_AIM, _SHORT, _COLOUR, _SIZE])
-        self._trouble.setAccessibleName("What went wrong")
-        self._knot = LengthField(document, "height of the last knot", 0.0, 20_000.0)
-        self._kind, self._left = QComboBox(), QSpinBox()
-        self._kind.setAccessibleName("Balloons there are too few of")
-        self._left.setRange(0, 100_000)
-        self._left.setAccessibleName("How many are left")
-        self._row, self._slot = QSpinBox(), QSpinBox()
-        self._row.setAccessibleName("Row that is wrong")
-        self._slot.setAccessibleName("Slot that is wrong")
-        self._colour = ColourChooser("Colour that is there")
-        self._size = LengthField(document, "size that was built", 20.0, 2000.0, diameter=True)
+        self._planned: float | None = None
+        self._given: dict[str, Any] = {"trouble": _AIM, "left": 0, "row": 1, "slot": 1}
+        self._fields = BoundForm(document, _LINES)
         self.ask, self.take = QPushButton("Show the ways out"), QPushButton("Take this way")
+        self.ask.setToolTip("Works out what can be done from where the build stands")
+        self.take.setToolTip("Changes this copy alone")
         self._list = QListWidget()
         self._list.setAccessibleName("Ways out")
         self._list.setWordWrap(True)
@@ -69,26 +77,15 @@ class RescueBox(QWidget):
         self._show_ways([], 0, 0)
 
     def _build(self) -> None:
-        fields = self._fields = form()
-        for words, widget in (
-            ("What", self._trouble), ("Last knot at", self._knot), ("Of", self._kind), ("Left", self._left),
-            ("Row", self._row), ("Slot", self._slot), ("There is", self._colour), ("Sized to", self._size),
-        ):  # fmt: skip
-            fields.addRow(words, widget)
-        for box in (self._trouble, self._kind):
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(12)
-            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addLayout(fields)
+        column.addWidget(self._fields)
         for below in (self.ask, self._told, self._list, self._picture, self.take):
             column.addWidget(below)
 
     def _connect(self) -> None:
-        self._trouble.currentTextChanged.connect(lambda _: self._show_fields())
-        self._knot.problem.connect(self.problem)
-        self._size.problem.connect(self.problem)
+        self._fields.changed.connect(self._on_given)
+        self._fields.problem.connect(self.problem)
         self.ask.clicked.connect(self._on_ask)
         self.take.clicked.connect(self._on_take)
         self._list.currentRowChanged.connect(lambda _: self._show_way())
@@ -108,6 +105,10 @@ class RescueBox(QWidget):
         mine = [step for step in rows if step.row is not None and step.row.group == group]
         return sum(1 for step in mine if step.key in builder.progress.done)
 
+    def _on_given(self, changes: dict[str, object]) -> None:
+        self._given |= changes
+        self._show_fields()
+
     def _on_ask(self) -> None:
         builder, design, copy = self._document.builder, self._design(), self._document.builder.copy
         if design is None or copy is None or copy[0] is None or copy[1] is None or not builder.is_ready:
@@ -118,21 +119,19 @@ class RescueBox(QWidget):
             self._document.rescuer.ask(question, copy[0], copy[1])
 
     def _question(self, design: PiecePlan) -> Ask | None:
-        whole, built = self._document.builder.plan, self._built
-        match self._trouble.currentText():
+        whole, built, given = self._document.builder.plan, self._built, dict(self._given)
+        row, size = given["row"] - 1, given.get("size")
+        match given["trouble"]:
             case trouble if trouble == _AIM:
-                knot = self._knot.value
-                return lambda cancelled: aimed_again(whole, design, built, knot, cancelled)
+                return lambda cancelled: aimed_again(whole, design, built, given.get("knot"), cancelled)
             case trouble if trouble == _SHORT:
-                kind = self._kind.currentData()
-                if kind is None:
+                if given.get("kind") is None:
                     return None
-                left = {tuple(kind): self._left.value()}
+                left = {tuple(given["kind"]): given["left"]}
                 return lambda cancelled: short_of(whole, design, built, left, cancelled)
             case trouble if trouble == _COLOUR:
-                row, slot, colour = self._row.value() - 1, self._slot.value() - 1, str(self._colour.currentData())
-                return lambda cancelled: wrong_colour(whole, design, built, row, slot, colour, cancelled)
-        size, row = self._size.value, self._row.value() - 1
+                slot, key = given["slot"] - 1, given["colour"]
+                return lambda cancelled: wrong_colour(whole, design, built, row, slot, key, cancelled)
         if size is None:
             self.problem.emit("Type the size that was built.")
             return None
@@ -161,29 +160,30 @@ class RescueBox(QWidget):
         builder, design = self._document.builder, self._design()
         job = builder.plan.job
         kinds = dict.fromkeys(use.kind for step in builder.mine for use in step.uses if use.is_balloon)
-        kept = self._kind.currentText()
-        self._kind.clear()
-        for nominal, colour in kinds:
-            self._kind.addItem(f"{format_nominal(nominal)} {job.colour(colour).name}", (nominal, colour))
-        if (index := self._kind.findText(kept)) >= 0:
-            self._kind.setCurrentIndex(index)
+        box = self._fields.widget("kind")
+        assert isinstance(box, Choices)
+        box.list_choices(
+            (f"{format_nominal(nominal)} {job.colour(colour).name}", (nominal, colour)) for nominal, colour in kinds
+        )
+        if self._given.get("kind") not in kinds:
+            self._given["kind"] = next(iter(kinds), None)
+        palette = [each.key for each in job.palette]
+        if self._given.get("colour") not in palette:
+            self._given["colour"] = palette[0]
         built = self._built
-        self._row.setRange(1, max(built, 1))
-        counts = [row.count for row in design.piece.rows] if design else []
-        self._slot.setRange(1, max(counts, default=1))
-        self._colour.show_colours(job.palette, str(self._colour.currentData() or job.palette[0].key))
-        if not self._knot.hasFocus() and not self._knot.isModified():
-            self._knot.set_value(
-                float(design.geometry.knots[built - 1]) if design and 0 < built <= len(counts) else None
-            )
+        stands = design is not None and 0 < built <= len(design.piece.rows)
+        planned = float(design.geometry.knots[built - 1]) if design is not None and stands else None
+        if planned != self._planned:
+            self._planned = self._given["knot"] = planned
+        self._show_fields()
 
     def _show_fields(self) -> None:
-        trouble = self._trouble.currentText()
-        for widget, troubles in (
-            (self._knot, (_AIM,)), (self._kind, (_SHORT,)), (self._left, (_SHORT,)), (self._row, (_COLOUR, _SIZE)),
-            (self._slot, (_COLOUR,)), (self._colour, (_COLOUR,)), (self._size, (_SIZE,)),
-        ):  # fmt: skip
-            self._fields.setRowVisible(widget, trouble in troubles)
+        shown = ("trouble", *_ASKED[self._given["trouble"]])
+        self._fields.show_value(None, [name for name in self._fields.lines if name not in shown], **self._shown)
+
+    @property
+    def _shown(self) -> dict[str, Any]:
+        return dict.fromkeys(self._fields.lines) | self._given
 
     def _show_ways(self, ways: list[Way], piece: int, copy: int) -> None:
         self._ways, self._of = ways, (piece, copy)

@@ -7,19 +7,21 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRect, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QSpinBox
+from PyQt6.QtWidgets import QGridLayout, QLabel, QListWidget, QListWidgetItem, QPushButton
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import Choices
+from kakushi.desktop.forms.typed import count_field, length_field
 from kakushi.desktop.stages.check.photo_view import PhotoView
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.model.record import Found
 
 if TYPE_CHECKING:
     from kakushi.packing.calibration import TestStack
 
 _PRACTICE_FAULTS = 3
-_SIDES = {"front": 0.0, "right": 90.0, "back": 180.0, "left": 270.0}
+_SIDES = (("front", 0.0), ("right", 90.0), ("back", 180.0), ("left", 270.0))
 _PLACE = Qt.ItemDataRole.UserRole
 _MANY_LINES = 11
 _FRAME_PX, _ABOVE_PX = 28, 6
@@ -58,23 +60,17 @@ class CheckPanel(Panel):
         self.practice.setToolTip("The simulated camera takes one, with three faults in it to find")
         self.remove = QPushButton("Remove it")
         self.print_it = QPushButton("Print it…")
-        self._photos = QComboBox()
-        self._photos.setAccessibleName("Photographs of this piece")
-        self._copy = QComboBox()
-        self._copy.setAccessibleName("Copy that was photographed")
-        self._rows = QSpinBox()
-        self._rows.setAccessibleName("Rows built so far")
-        self._rows.setSpecialValueText("all")
-        self._side = QComboBox()
-        self._side.addItems(list(_SIDES))
-        self._side.setAccessibleName("Taken from about")
+        self._photos = Choices("Photographs of this piece")
+        self._copy = Choices("Copy that was photographed")
+        self._rows = count_field("Rows built so far", 1, 1, none=("all", None))
+        self._side = Choices("Taken from about", _SIDES)
         self.again = QPushButton("Check again")
         self.faults = FaultList(self)
         self.faults.setMinimumHeight(self.fontMetrics().height() * _MANY_LINES)
         self.dismiss, self.send = QPushButton("Dismiss"), QPushButton("Send to Build")
         self.dismiss.setToolTip("It is right as it is (Delete)")
         self.send.setToolTip("Becomes a step of the build (B)")
-        self._length = LengthField(document, "Known length", 10, 20_000)
+        self._length = length_field(document, "Known length", 10.0, 20_000.0)
         self._measured = QLabel()
         self._measured.setWordWrap(True)
         self.as_stack = QPushButton("Use as a test stack…")
@@ -121,10 +117,12 @@ class CheckPanel(Panel):
         checker.failed.connect(self.show_problem)
         self.practice.clicked.connect(lambda: checker.practise(int(time.time()) % 100_000, _PRACTICE_FAULTS))
         self.remove.clicked.connect(checker.remove)
-        self._photos.activated.connect(lambda place: checker.reopen(self._photos.itemData(place)))
-        self._copy.activated.connect(self._on_copy)
-        self._rows.valueChanged.connect(self._on_rows)
-        self._side.activated.connect(self._on_side)
+        self._photos.chosen.connect(checker.reopen)
+        self._copy.chosen.connect(self._on_copy)
+        self._rows.entered.connect(self._on_rows)
+        self._side.chosen.connect(self._on_side)
+        for field in (self._rows, self._length):
+            field.problem.connect(self.show_problem)
         self.again.clicked.connect(checker.check)
         self.faults.currentRowChanged.connect(self._on_fault)
         self._view.chosen.connect(self._choose)
@@ -141,26 +139,23 @@ class CheckPanel(Panel):
         """Show photographs and faults."""
         checker, piece_plan = self.document.checker, self.document.piece_plan
         current = checker.current
-        with QSignalBlocker(self._photos):
-            self._photos.clear()
-            for photo in checker.photos:
-                when = time.strftime("%d.%m. %H:%M", time.localtime(photo.at))
-                self._photos.addItem(f"{photo.title or 'photograph'}, {when}", photo.name)
-            place = self._photos.findData(current.photo.name) if current else -1
-            self._photos.setCurrentIndex(place)
+        self._photos.list_choices(
+            (f"{photo.title or 'photograph'}, {time.strftime('%d.%m. %H:%M', time.localtime(photo.at))}", photo.name)
+            for photo in checker.photos
+        )
+        self._photos.set_value(current.photo.name if current else None)
         self._photos.setEnabled(self._photos.count() > 0)
         has_rows = piece_plan is not None and bool(piece_plan.piece.rows)
         self.open.setEnabled(has_rows)
         self.practice.setEnabled(has_rows)
         copies = piece_plan.piece.copies if piece_plan else ()
-        with QSignalBlocker(self._copy):
-            self._copy.clear()
-            self._copy.addItems([each.label or f"copy {k}" for k, each in enumerate(copies, 1)])
-            self._copy.setCurrentIndex(current.photo.copy_number if current else 0)
+        self._copy.list_choices((each.label or f"copy {k + 1}", k) for k, each in enumerate(copies))
+        self._copy.set_value(current.photo.copy_number if current else 0)
         self._known.setRowVisible(self._copy, len(copies) > 1)
-        with QSignalBlocker(self._rows):
-            self._rows.setRange(0, self._row_count)
-            self._rows.setValue((current.photo.rows or 0) if current else 0)
+        self._rows.high = max(self._row_count, 1)
+        self._rows.set_value(current.photo.rows or None if current else None)
+        if self._side.value is None:
+            self._side.set_value(0.0)
         for widget in (self._copy, self._rows, self._side, self.again, self.remove, self._length, self.print_it):
             widget.setEnabled(current is not None and not checker.is_busy)
         self._show_faults(current.photo.faults if current and current.result else ())
@@ -235,7 +230,7 @@ class CheckPanel(Panel):
         if fault is None or current is None:
             return
         # A copy may have gone since.
-        copy = max(self._copy.currentIndex(), 0)
+        copy = self._copy.value or 0
         is_new = self.document.builder.put_right(current.photo.piece, copy, fault.words)
         self.document.told.emit("It is the next step in Build." if is_new else "It is a step in Build already.")
 
@@ -243,12 +238,12 @@ class CheckPanel(Panel):
         self.document.checker.set_copy(place)
         self.document.checker.check()
 
-    def _on_rows(self, rows: int) -> None:
-        self.document.checker.set_rows(rows or None)
+    def _on_rows(self, rows: int | None) -> None:
+        self.document.checker.set_rows(rows)
         self.document.checker.check()
 
-    def _on_side(self) -> None:
-        self.document.checker.set_azimuth(_SIDES[self._side.currentText()])
+    def _on_side(self, azimuth: float) -> None:
+        self.document.checker.set_azimuth(azimuth)
         self.document.checker.check()
 
     def _show_measured(self) -> None:

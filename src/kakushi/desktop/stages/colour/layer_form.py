@@ -1,246 +1,227 @@
-"""The numbers of one colour layer: which fields each kind has."""
+"""The fields of one colour layer: a table for each kind."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from enum import StrEnum
+from collections.abc import Mapping, Sequence
 from functools import partial
 from itertools import groupby
 from typing import Any
 
-from PyQt6.QtCore import QSignalBlocker, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from kakushi.colour.lab import dark_first
 from kakushi.colour.layer_table import kind_of
-from kakushi.desktop.widgets.fields import ColourChooser, ColourList, NumberSlider, clear_form, form, quiet
+from kakushi.desktop.document.brush import Brush
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.form import (
+    BoundForm,
+    Control,
+    Line,
+    check,
+    choice,
+    colour,
+    colours,
+    options,
+    push_button,
+    slider,
+)
+from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.motif_grid import MotifGrid
-from kakushi.model.catalogue import BalloonColour
 from kakushi.model.layers import Band, ColourLayer, GradientLayer, Hand, MixLayer, MotifLayer, Share, Side
 from kakushi.model.values import replace
 
-Fill = Callable[[Any], None]
+_MOST_LANES = 12
+
+
+def _lanes(spoken: str) -> Line:
+    """Lanes as colours with widths: equal neighbours are one wide lane."""
+    return colours(
+        "lanes",
+        spoken,
+        1,
+        6,
+        lambda lanes: [(key, len(list(run))) for key, run in groupby(lanes)],
+        lambda entries: tuple(key for key, wide in entries for _ in range(wide))[:_MOST_LANES],
+        " wide",
+        6,
+    )
+
+
+_BANDS = colours(
+    "bands",
+    "band",
+    1,
+    12,
+    lambda bands: [(band.colour, band.rows) for band in bands],
+    lambda entries: tuple(Band(colour=key, rows=rows) for key, rows in entries),
+    " rows",
+    200,
+)
+_SHARES = colours(
+    "shares",
+    "part",
+    1,
+    12,
+    lambda shares: [(share.colour, max(round(share.parts), 1)) for share in shares],
+    lambda entries: tuple(Share(colour=key, parts=parts) for key, parts in entries),
+    " parts",
+    100,
+)
+
+
+def _motif_cells(owner: BoundForm, line: Line) -> Control:
+    assert isinstance(owner, MotifForm)
+    grid = MotifGrid(lambda: owner.brush.colour)
+    grid.drawn.connect(lambda cells: owner.give(line.name, cells))
+    return Control(grid, lambda cells: grid.show_cells(cells, owner.document.job.palette))
+
+
+_MOTIF = (
+    Line("cells", "", _motif_cells, "Motif"),
+    slider("columns", "Columns", 1, 32, spoken="Columns of the motif"),
+    slider("lines", "Rows", 1, 32, spoken="Rows of the motif"),
+    choice("side", "Laid on", options(Side)),
+    slider("tall", "Height", suffix=" %", per=0.01),
+    slider("middle", "Middle at", suffix=" %", per=0.01),
+    slider("turn_deg", "Turned", suffix="°"),
+    check("mirrored", "Mirrored"),
+)
+_LEAD = slider("lead", "Climbs", suffix=" half slots")
+FORMS: Mapping[str, tuple[Line, ...]] = {
+    "solid": (colour("colour", "Colour"),),
+    "spiral": (
+        choice("hand", "Hand", options(Hand, " hand")),
+        _lanes("lane"),
+        _LEAD,
+        slider("reverse_every", "Turns back", high=40, suffix=" rows", zero="never"),
+    ),
+    "stripes": (_lanes("stripe"),),
+    "bands": (_BANDS,),
+    "rings": (
+        colour("colour", "Colour"),
+        slider("every", "Every", high=60, suffix=" rows"),
+        slider("high", "Rows each", high=30),
+        slider("first", "First at row", high=60),
+    ),
+    "checks": (
+        colours("colours", "colour", 2, 6),
+        slider("wide", "Slots wide", high=6),
+        slider("high", "Rows high", high=30),
+    ),
+    "diamonds": (
+        colours("colours", "colour", 1, 6),
+        slider("around", "Round the piece", high=12),
+        slider("high", "Rows tall", high=60),
+        check("staggered", "Staggered"),
+    ),
+    "sizes": (
+        colours("large", "large colour", 1, 6),
+        colours("small", "small colour", 1, 6),
+        slider("lead", "Moves on", high=9, suffix=" a row", zero="never"),
+    ),
+    "gradient": (colours("colours", "colour", 2, 6), check("dithered", "Balloon by balloon")),
+    "mix": (_SHARES,),
+    "motif": _MOTIF,
+}
+"""The fields of every kind of layer, in order. Sliders end where more is of no use, not where the model ends."""
+
+
+class MotifForm(BoundForm):
+    """The fields of a motif, which is painted with the brush's colour."""
+
+    def __init__(self, document: Document, brush: Brush) -> None:
+        self.brush = brush
+        super().__init__(document, _MOTIF, "Change motif")
 
 
 class LayerForm(QWidget):
     """Fields for one layer; `edited` carries the layer as it is to be."""
 
     edited = pyqtSignal(object)
+    problem = pyqtSignal(str)
     picture_wanted = pyqtSignal()
     proud_wanted = pyqtSignal(int)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, document: Document, brush: Brush) -> None:
+        super().__init__()
+        self._document, self._brush = document, brush
         self._words = quiet()
-        self._form: QFormLayout = form()
         self._layer: ColourLayer | None = None
-        self._palette: Sequence[BalloonColour] = ()
-        self._brush = ""
-        self._fills: list[Fill] = []
+        self._forms: dict[str, BoundForm] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._words)
-        column.addLayout(self._form)
 
-    def show_layer(self, layer: ColourLayer | None, palette: Sequence[BalloonColour], brush: str) -> None:
+    def show_layer(self, layer: ColourLayer | None) -> None:
         """Show a layer's numbers; nothing for None."""
-        kind_changed = (layer and layer.kind) != (self._layer and self._layer.kind)
-        self._layer, self._palette, self._brush = layer, palette, brush
-        if kind_changed:
-            clear_form(self._form)
-            self._fills = []
-            self._words.setText(kind_of(layer).explained if layer else "")
-            if layer is not None:
-                for add in FORMS[layer.kind]:
-                    add(self)
+        self._layer = layer
+        self._words.setText(kind_of(layer).explained if layer else "")
         if layer is not None:
-            for fill in self._fills:
-                fill(layer)
+            extra: dict[str, Any] = {}
+            if isinstance(layer, MotifLayer):
+                extra = {"columns": len(layer.cells[0]), "lines": len(layer.cells)}
+            self._form(layer.kind).show_value(layer, **extra)
+        for kind, form in self._forms.items():
+            form.setVisible(layer is not None and kind == layer.kind)
 
-    def _set(self, **changes: object) -> None:
-        if self._layer is not None:
-            self.edited.emit(replace(self._layer, **changes))
+    def _form(self, kind: str) -> BoundForm:
+        """The form of a kind of layer, made when the first such layer is shown."""
+        if kind not in self._forms:
+            is_motif = kind == "motif"
+            form = (
+                MotifForm(self._document, self._brush)
+                if is_motif
+                else BoundForm(self._document, FORMS[kind], f"Change {kind}")
+            )
+            for made in self._buttons(kind):
+                form.rows.addRow("", made)
+            form.changed.connect(self._on_changed)
+            form.problem.connect(self.problem)
+            self._forms[kind] = form
+            if (column := self.layout()) is not None:
+                column.addWidget(form)
+        return self._forms[kind]
 
-    # --- fields ------------------------------------------------------------------------------
+    def _buttons(self, kind: str) -> Sequence[QWidget]:
+        if kind == "gradient":
+            return (
+                push_button("Dark foot", self._put_dark_foot, "Puts the colours in order, the darkest at the foot"),
+            )
+        if kind == "mix":
+            return (push_button("Another mix", self._next_mix, "Draws lots again with the same shares"),)
+        if kind == "motif":
+            return (
+                push_button("From a picture…", self.picture_wanted.emit, "Reads the motif from a PNG or JPEG"),
+                push_button("Make its balloons proud", partial(self.proud_wanted.emit, 1), "One size larger each"),
+                push_button("Level them again", partial(self.proud_wanted.emit, -1), "One size smaller each"),
+            )
+        return ()
 
-    def add_number(self, field: str, label: str, low: int, high: int, suffix: str = "", zero: str = "") -> None:
-        """A whole number on a slider; `zero` is what 0 is called."""
-        slider = NumberSlider(label, low, high, suffix, zero)
-        slider.moved.connect(lambda value: self._set(**{field: value}))
-        self._form.addRow(label, slider)
-        self._fills.append(lambda layer: slider.show_value(getattr(layer, field)))
+    def _on_changed(self, changes: dict[str, Any]) -> None:
+        layer = self._layer
+        if layer is None:
+            return
+        (name, value), *_ = changes.items()
+        if isinstance(layer, MotifLayer) and name in ("columns", "lines"):
+            changes = {"cells": _resized(layer.cells, **{name: value})}
+        self.edited.emit(replace(layer, **changes))
 
-    def add_percent(self, field: str, label: str, low: int, high: int) -> None:
-        """A share, shown in per cent."""
-        slider = NumberSlider(label, low, high, " %")
-        slider.moved.connect(lambda value: self._set(**{field: value / 100}))
-        self._form.addRow(label, slider)
-        self._fills.append(lambda layer: slider.show_value(round(getattr(layer, field) * 100)))
-
-    def add_check(self, field: str, label: str) -> None:
-        """A box to tick."""
-        box = QCheckBox(label)
-        box.toggled.connect(lambda on: self._set(**{field: on}))
-        self._form.addRow("", box)
-
-        def fill(layer: Any) -> None:
-            with QSignalBlocker(box):
-                box.setChecked(getattr(layer, field))
-
-        self._fills.append(fill)
-
-    def add_choice(self, field: str, label: str, values: type[StrEnum], suffix: str = "") -> None:
-        """One of an enumeration."""
-        box = QComboBox()
-        box.setAccessibleName(label)
-        listed = list(values)
-        box.addItems([f"{value.value}{suffix}" for value in listed])
-        box.activated.connect(lambda index: self._set(**{field: listed[index]}))
-        self._form.addRow(label, box)
-        self._fills.append(lambda layer: box.setCurrentIndex(listed.index(getattr(layer, field))))
-
-    def add_colour(self, field: str, label: str) -> None:
-        """One colour of the palette."""
-        chooser = ColourChooser(label)
-        chooser.chosen.connect(lambda key: self._set(**{field: key}))
-        self._form.addRow(label, chooser)
-        self._fills.append(lambda layer: chooser.show_colours(self._palette, getattr(layer, field)))
-
-    def _list(
-        self, entries: ColourList, read: Callable[[Any], list[tuple[str, int]]], write: Callable[[Any], None]
-    ) -> None:
-        entries.changed.connect(write)
-        self._form.addRow(entries)
-        self._fills.append(lambda layer: entries.show_entries(self._palette, read(layer)))
-
-    def add_colours(self, field: str, name: str, least: int, most: int) -> None:
-        """Several colours of the palette."""
-        self._list(
-            ColourList(name, least, most),
-            lambda layer: [(key, 1) for key in getattr(layer, field)],
-            lambda entries: self._set(**{field: tuple(key for key, _ in entries)}),
-        )
-
-    def add_lanes(self, name: str) -> None:
-        """Lanes as colours with widths: equal neighbours are one wide lane."""
-        self._list(
-            ColourList(name, 1, 6, " wide", 6),
-            lambda layer: [(key, len(list(run))) for key, run in groupby(layer.lanes)],
-            lambda entries: self._set(lanes=tuple(key for key, wide in entries for _ in range(wide))[:12]),
-        )
-
-    def add_bands(self) -> None:
-        """Bands as colours with numbers of rows."""
-        self._list(
-            ColourList("band", 1, 12, " rows", 200),
-            lambda layer: [(band.colour, band.rows) for band in layer.bands],
-            lambda entries: self._set(bands=tuple(Band(colour=key, rows=rows) for key, rows in entries)),
-        )
-
-    def add_shares(self) -> None:
-        """Colours with their parts of a mix."""
-        self._list(
-            ColourList("part", 1, 12, " parts", 100),
-            lambda layer: [(share.colour, max(round(share.parts), 1)) for share in layer.shares],
-            lambda entries: self._set(shares=tuple(Share(colour=key, parts=parts) for key, parts in entries)),
-        )
-
-    def add_button(self, words: str, run: Callable[[], None]) -> None:
-        """A button."""
-        button = QPushButton(words)
-        button.clicked.connect(lambda _checked: run())
-        self._form.addRow("", button)
-
-    def put_dark_foot(self) -> None:
+    def _put_dark_foot(self) -> None:
         """Grade from the darkest colour at the foot."""
         if isinstance(self._layer, GradientLayer):
-            self._set(colours=dark_first(self._layer.colours, self._palette))
+            self._on_changed({"colours": dark_first(self._layer.colours, self._document.job.palette)})
 
-    def next_mix(self) -> None:
+    def _next_mix(self) -> None:
         """Another mix of the same shares."""
         if isinstance(self._layer, MixLayer):
-            self._set(seed=(self._layer.seed + 1) % 1_000_000)
-
-    def add_motif(self) -> None:
-        """The cells of a motif, their number and where they lie."""
-        grid = MotifGrid(lambda: self._brush)
-        grid.drawn.connect(lambda cells: self._set(cells=cells))
-        self._form.addRow(grid)
-        self._fills.append(lambda layer: grid.show_cells(layer.cells, self._palette))
-        for words, is_across in (("Columns", True), ("Rows", False)):
-            slider = NumberSlider(f"{words} of the motif", 1, 32)
-            slider.moved.connect(partial(self._resize, is_across))
-            self._form.addRow(words, slider)
-            self._fills.append(partial(_show_extent, slider, is_across))
-        self.add_choice("side", "Laid on", Side)
-        self.add_percent("tall", "Height", 2, 150)
-        self.add_percent("middle", "Middle at", 0, 100)
-        self.add_degrees()
-        self.add_check("mirrored", "Mirrored")
-        self.add_button("From a picture…", self.picture_wanted.emit)
-        self.add_button("Make its balloons proud", lambda: self.proud_wanted.emit(1))
-        self.add_button("Level them again", lambda: self.proud_wanted.emit(-1))
-
-    def add_degrees(self) -> None:
-        """How far a motif is turned."""
-        slider = NumberSlider("Turned", -180, 180, "°")
-        slider.moved.connect(lambda value: self._set(turn_deg=value))
-        self._form.addRow("Turned", slider)
-        self._fills.append(lambda layer: slider.show_value(round(layer.turn_deg)))
-
-    def _resize(self, is_across: bool, extent: int) -> None:
-        layer = self._layer
-        if not isinstance(layer, MotifLayer):
-            return
-        wide = extent if is_across else len(layer.cells[0])
-        high = len(layer.cells) if is_across else extent
-        lines = [(*line[:wide], *("",) * (wide - len(line))) for line in layer.cells[:high]]
-        lines += [("",) * wide] * (high - len(lines))
-        self._set(cells=tuple(lines))
+            self._on_changed({"seed": (self._layer.seed + 1) % 1_000_000})
 
 
-def _show_extent(slider: NumberSlider, is_across: bool, layer: MotifLayer) -> None:
-    slider.show_value(len(layer.cells[0]) if is_across else len(layer.cells))
-
-
-FORMS: Mapping[str, tuple[Callable[[LayerForm], None], ...]] = {
-    "solid": (lambda f: f.add_colour("colour", "Colour"),),
-    "spiral": (
-        lambda f: f.add_choice("hand", "Hand", Hand, " hand"),
-        lambda f: f.add_lanes("lane"),
-        lambda f: f.add_number("lead", "Climbs", 1, 9, " half slots"),
-        lambda f: f.add_number("reverse_every", "Turns back", 0, 40, " rows", "never"),
-    ),
-    "stripes": (lambda f: f.add_lanes("stripe"),),
-    "bands": (lambda f: f.add_bands(),),
-    "rings": (
-        lambda f: f.add_colour("colour", "Colour"),
-        lambda f: f.add_number("every", "Every", 1, 60, " rows"),
-        lambda f: f.add_number("high", "Rows each", 1, 30),
-        lambda f: f.add_number("first", "First at row", 1, 60),
-    ),
-    "checks": (
-        lambda f: f.add_colours("colours", "colour", 2, 6),
-        lambda f: f.add_number("wide", "Slots wide", 1, 6),
-        lambda f: f.add_number("high", "Rows high", 1, 30),
-    ),
-    "diamonds": (
-        lambda f: f.add_colours("colours", "colour", 1, 6),
-        lambda f: f.add_number("around", "Round the piece", 1, 12),
-        lambda f: f.add_number("high", "Rows tall", 2, 60),
-        lambda f: f.add_check("staggered", "Staggered"),
-    ),
-    "sizes": (
-        lambda f: f.add_colours("large", "large colour", 1, 6),
-        lambda f: f.add_colours("small", "small colour", 1, 6),
-        lambda f: f.add_number("lead", "Moves on", 0, 9, " a row", "never"),
-    ),
-    "gradient": (
-        lambda f: f.add_colours("colours", "colour", 2, 6),
-        lambda f: f.add_check("dithered", "Balloon by balloon"),
-        lambda f: f.add_button("Dark foot", f.put_dark_foot),
-    ),
-    "mix": (lambda f: f.add_shares(), lambda f: f.add_button("Another mix", f.next_mix)),
-    "motif": (lambda f: f.add_motif(),),
-}
-"""The fields of every kind of layer, in order."""
+def _resized(
+    cells: tuple[tuple[str, ...], ...], columns: int | None = None, lines: int | None = None
+) -> tuple[tuple[str, ...], ...]:
+    """Cells with so many columns and lines, new ones empty."""
+    wide, high = columns or len(cells[0]), lines or len(cells)
+    kept = [(*line[:wide], *("",) * (wide - len(line))) for line in cells[:high]]
+    return (*kept, *(("",) * wide,) * (high - len(kept)))

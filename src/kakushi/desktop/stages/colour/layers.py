@@ -35,7 +35,7 @@ class Layers(QWidget):
         self._piece: int | None = None
         self.list = QListWidget()
         self.list.setAccessibleName("Layers of colour, the topmost first")
-        self.form = LayerForm()
+        self.form = LayerForm(document, brush)
         self._facing = quiet()
         self._turn = QToolButton()
         self._turn.setText("Turn the foot by half a slot")
@@ -100,7 +100,7 @@ class Layers(QWidget):
                     self._add_item(layer_words(piece.layers[index]), piece.layers[index].shown, index)
         high = self.fontMetrics().height() + 10
         self.list.setFixedHeight(min(max(self.list.count(), 2), 6) * high + 6)
-        self.form.show_layer(self.layer, self._document.job.palette, self._brush.colour)
+        self.form.show_layer(self.layer)
         self.show_facing()
 
     def _add_item(self, words: str, shown: bool, index: int) -> None:
@@ -135,7 +135,7 @@ class Layers(QWidget):
     def _choose(self, item: QListWidgetItem | None) -> None:
         if item is not None:
             self._chosen = int(item.data(_KIND))
-            self.form.show_layer(self.layer, self._document.job.palette, self._brush.colour)
+            self.form.show_layer(self.layer)
             self.show_facing()
 
     def _on_checked(self, item: QListWidgetItem) -> None:

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QSpinBox,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -21,13 +18,18 @@ from PyQt6.QtWidgets import (
 from kakushi.colour.fill import block_repeated
 from kakushi.desktop.document.brush import Brush, Tool
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import ColourChooser
+from kakushi.desktop.forms.form import BoundForm, check, choice, options, push_button, quantity
+from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.stages.colour.layers import Layers
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.views.all_round import AllRound
-from kakushi.desktop.widgets.fields import ColourChooser, form, quiet
+from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.palette_strip import PaletteStrip
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.limits import MAX_ROWS
 from kakushi.model.piece import LandingSchool
+from kakushi.model.quantities import COUNT
 from kakushi.plan.values import PiecePlan
 from kakushi.session import colour_edits, edits
 from kakushi.words.plan import fault_words
@@ -36,6 +38,12 @@ _TOOLS = (
     (Tool.BRUSH, "Brush"), (Tool.ROW, "Row"), (Tool.PICK, "Pick"),
     (Tool.HELIX_RIGHT, "Helix right"), (Tool.HELIX_LEFT, "Helix left"), (Tool.ERASE, "Erase"),
 )  # fmt: skip
+_TYING = (
+    choice("school", "School", options(LandingSchool), "How clusters are brought to the pole"),
+    quantity("half_turns", "Half turns", COUNT, "Half turns behind the pole"),
+    check("locked", "Lock every row"),
+    check("tie_mixed", "Always mixed duplets", "Off: plain duplets where they do not make more kinds"),
+)
 
 
 class ColourPanel(Panel):
@@ -54,10 +62,10 @@ class ColourPanel(Panel):
         self._tools = QButtonGroup(self)
         self._named = QLabel()
         self._one, self._other = ColourChooser("Colour to swap"), ColourChooser("Colour to swap with")
-        self._first, self._last = QSpinBox(), QSpinBox()
+        self._first = count_field("First row of the block", 1, MAX_ROWS)
+        self._last = count_field("Last row of the block", 1, MAX_ROWS)
         self._faults = quiet()
-        self._school, self._half_turns = QComboBox(), QSpinBox()
-        self._locked, self._mixed = QCheckBox("Lock every row"), QCheckBox("Always mixed duplets")
+        self._tying = BoundForm(document, _TYING)
         self._swap = ["", ""]
         self._build()
         brush.changed.connect(self._show_brush)
@@ -92,8 +100,7 @@ class ColourPanel(Panel):
             self._tools.addButton(button, index)
             tools.addWidget(button, index // 3, index % 3)
         self._tools.idClicked.connect(lambda index: self.brush.take(_TOOLS[index][0]))
-        edit = QPushButton("Palette…")
-        edit.clicked.connect(lambda _checked: self.palette_wanted.emit())
+        edit = push_button("Palette…", self.palette_wanted.emit, "The job's colours: their names, codes, finishes")
         line = QHBoxLayout()
         line.addWidget(self._named, 1)
         line.addWidget(edit)
@@ -107,19 +114,20 @@ class ColourPanel(Panel):
     def _build_whole(self) -> QVBoxLayout:
         for place, chooser in enumerate((self._one, self._other)):
             chooser.chosen.connect(lambda key, p=place: self._swap.__setitem__(p, key))
-        swap = QPushButton("Swap these two everywhere")
-        swap.clicked.connect(lambda _checked: self._swap_colours())
+        swap = push_button("Swap these two everywhere", self._swap_colours, "In hand paint and in all layers")
         choosers = QHBoxLayout()
         choosers.addWidget(self._one)
         choosers.addWidget(self._other)
         block = QHBoxLayout()
-        for spin, words in ((self._first, "First row of the block"), (self._last, "Last row of the block")):
-            spin.setAccessibleName(words)
+        for field in (self._first, self._last):
+            field.set_value(1)
+            field.problem.connect(self.show_problem)
         for part in (QLabel("Rows"), self._first, QLabel("to"), self._last):
             block.addWidget(part)
         block.addStretch(1)
-        repeat = QPushButton("Repeat this block up the column")
-        repeat.clicked.connect(lambda _checked: self._repeat())
+        repeat = push_button(
+            "Repeat this block up the column", self._repeat, "Paints rows above like those of the block"
+        )
         box = QVBoxLayout()
         box.setSpacing(6)
         box.addLayout(choosers)
@@ -129,28 +137,17 @@ class ColourPanel(Panel):
         return box
 
     def _build_tying(self) -> QVBoxLayout:
-        self._school.addItems([school.value for school in LandingSchool])
-        self._school.setAccessibleName("How clusters are brought to the pole")
-        self._school.activated.connect(lambda index: self._set_habit(school=list(LandingSchool)[index]))
-        self._half_turns.setRange(0, 4)
-        self._half_turns.setAccessibleName("Half turns behind the pole")
-        self._half_turns.valueChanged.connect(lambda turns: self._set_habit(half_turns=turns))
-        self._locked.toggled.connect(lambda on: self._set_habit(locked=on))
-        self._mixed.toggled.connect(lambda on: self._set_habit(tie_mixed=on))
-        self._mixed.setToolTip("Off: plain duplets where they do not make more kinds")
-        fields = form()
-        fields.addRow("School", self._school)
-        fields.addRow("Half turns", self._half_turns)
+        self._tying.changed.connect(lambda changes: self._set_habit(**changes))
+        for source in (self._tying, self.layers.form):
+            source.problem.connect(self.show_problem)
         self.cards = QPushButton("Tying cards")
+        self.cards.setToolTip("How each row is tied, drawn (Ctrl+Shift+K)")
         self.cards.setCheckable(True)
         self.cards.toggled.connect(self.cards_wanted)
-        trial = QPushButton("Landing trial…")
-        trial.setToolTip("Teach how a cluster lands in your hands")
-        trial.clicked.connect(lambda _checked: self.trial_wanted.emit())
+        trial = push_button("Landing trial…", self.trial_wanted.emit, "Teach how a cluster lands in your hands")
         box = QVBoxLayout()
         box.setSpacing(6)
-        box.addLayout(fields)
-        for part in (self._locked, self._mixed, self.cards, trial):
+        for part in (self._tying, self.cards, trial):
             box.addWidget(part)
         return box
 
@@ -167,8 +164,11 @@ class ColourPanel(Panel):
 
     def _repeat(self) -> None:
         piece, piece_plan = self.document.piece, self.document.piece_plan
-        first, last = self._first.value() - 1, self._last.value() - 1
+        first, last = self._first.value - 1, self._last.value - 1
         if piece is None or piece_plan is None or len(piece_plan.colouring) != len(piece.rows):
+            return
+        if last >= len(piece.rows):
+            self.show_problem(f"There are {len(piece.rows)} rows.")
             return
         if last < first:
             self.show_problem("The block's last row lies below its first.")
@@ -193,15 +193,9 @@ class ColourPanel(Panel):
             chooser.show_colours(palette, self._swap[place])
         if piece is None:
             return
-        for spin in (self._first, self._last):
-            spin.setRange(1, max(len(piece.rows), 1))
-        with QSignalBlocker(self._half_turns), QSignalBlocker(self._locked), QSignalBlocker(self._mixed):
-            self._half_turns.setValue(piece.half_turns)
-            self._locked.setChecked(piece.locked)
-            self._mixed.setChecked(piece.tie_mixed)
-        self._school.setCurrentIndex(list(LandingSchool).index(piece.school))
-        self._half_turns.setEnabled(piece.school is LandingSchool.CLUSTER_FIRST)
-        self._locked.setEnabled(piece.school is not LandingSchool.LINE_BUILT)
+        self._tying.show_value(piece)
+        self._tying.widget("half_turns").setEnabled(piece.school is LandingSchool.CLUSTER_FIRST)
+        self._tying.widget("locked").setEnabled(piece.school is not LandingSchool.LINE_BUILT)
 
     def _show_brush(self) -> None:
         tools = [tool for tool, _ in _TOOLS]
@@ -209,7 +203,6 @@ class ColourPanel(Panel):
             button.setChecked(True)
         self._named.setText(self.document.job.colour(self.brush.colour).name)
         self._named.setTextFormat(Qt.TextFormat.PlainText)
-        self.layers.form.show_layer(self.layers.layer, self.document.job.palette, self.brush.colour)
 
     def _alike(self, piece_plan: PiecePlan) -> list[str]:
         """Colours of the piece that everybody would find hard to tell apart."""

@@ -6,7 +6,8 @@ from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import ColourChooser, chip_icon, form
+from kakushi.desktop.forms.choices import ColourChooser
+from kakushi.desktop.widgets.fields import chip_icon, form
 from kakushi.dress.ball_colours import alike, colours_apart, touching
 from kakushi.model.groups import BallGroup
 from kakushi.packing.ball import BallGeometry

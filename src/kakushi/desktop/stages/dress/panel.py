@@ -2,31 +2,51 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QListWidget, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QListWidget, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.form import BoundForm, check, choice, quantity
 from kakushi.desktop.stages.dress.ball_box import BallBox
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.stages.parts_box import PartsBox
+from kakushi.desktop.stages.parts.parts_box import PartsBox
 from kakushi.desktop.views.all_round import AllRound
-from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet, rule
+from kakushi.desktop.widgets.fields import heading, quiet, rule
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SEEN_FROM_DEG, SITTING_MM, STANDING_MM
 from kakushi.dress.table import KINDS
 from kakushi.model.cautions import DRESS
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
+from kakushi.model.quantities import LENGTH
 from kakushi.plan.toppers import topper_notes
 from kakushi.session import part_edits
 from kakushi.words.dress import showing_words, spot_words
 from kakushi.words.plan import note_words
 
-_HEIGHTS = {"somebody standing": STANDING_MM, "somebody sitting": SITTING_MM, "a child": CHILD_MM}
+_HEIGHTS = (("somebody standing", STANDING_MM), ("somebody sitting", SITTING_MM), ("a child", CHILD_MM))
 _OWN = "an eye at my height"
-_ONE_SIDE = {"the sides that are seen": None, "the front": 0, "the right": 90, "the back": 180, "the left": 270}
+_ONE_SIDE = (
+    ("the sides that are seen", None),
+    ("the front", 0.0),
+    ("the right", 90.0),
+    ("the back", 180.0),
+    ("the left", 270.0),
+)
+_EYES = (
+    choice("who", "Seen by", [*_HEIGHTS, (_OWN, None)], "Who looks"),
+    choice("side", "From", _ONE_SIDE, "Sides looked from"),
+    quantity("height_mm", "Eye height", LENGTH, "height of the eye"),
+    quantity("distance_mm", "Distance", LENGTH, "distance of the eye"),
+)
+_NECKS = (
+    check("necks_out", "Necks stick out"),
+    quantity("neck_mm", "Neck length", LENGTH, "length of the necks"),
+)
 
 
 class DressPanel(Panel):
@@ -34,18 +54,7 @@ class DressPanel(Panel):
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
-        self._eye, self._from = QComboBox(), QComboBox()
-        self._eye.addItems([*_HEIGHTS, _OWN])
-        self._from.addItems(list(_ONE_SIDE))
-        for box, name in ((self._eye, "Who looks"), (self._from, "Sides looked from")):
-            box.setAccessibleName(name)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(14)
-            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self._height = LengthField(document, "height of the eye", 0.0, 20_000.0)
-        self._distance = LengthField(document, "distance of the eye", 300.0, 100_000.0)
-        self._necks = QCheckBox("Necks stick out")
-        self._neck = LengthField(document, "length of the necks", 0.0, 300.0)
+        self._eyes, self._necks = BoundForm(document, _EYES), BoundForm(document, _NECKS)
         self._told = QLabel()
         self._told.setWordWrap(True)
         self._order = quiet("")
@@ -69,18 +78,8 @@ class DressPanel(Panel):
         self.column.addWidget(self.all_round)
         self.column.addWidget(self._spots)
         self.column.addWidget(self.problem)
-        eyes = form()
-        for words, widget in (
-            ("Seen by", self._eye),
-            ("From", self._from),
-            ("Eye height", self._height),
-            ("Distance", self._distance),
-            ("", self._necks),
-            ("Neck length", self._neck),
-        ):
-            eyes.addRow(words, widget)
-        self._eye_form = eyes
-        self.column.addLayout(eyes)
+        self.column.addWidget(self._eyes)
+        self.column.addWidget(self._necks)
         self.section("Fillers", self.fillers)
         self._ball_section = QWidget()
         holder = QVBoxLayout(self._ball_section)
@@ -94,14 +93,10 @@ class DressPanel(Panel):
         self.section("Cautions", quiet("\n\n".join(DRESS)))
 
     def _connect(self) -> None:
-        self._eye.activated.connect(lambda _: self._set_eyes())
-        self._from.activated.connect(lambda _: self._set_eyes())
-        for field in (self._height, self._distance):
-            field.entered.connect(lambda _: self._set_eyes())
-        for field in (self._height, self._distance, self._neck):
-            field.problem.connect(self.show_problem)
-        self._necks.toggled.connect(lambda on: self._set(necks_out=on))
-        self._neck.entered.connect(lambda mm: self._set(neck_mm=mm))
+        self._eyes.changed.connect(self._set_eyes)
+        self._necks.changed.connect(lambda changes: self._set(**changes))
+        for source in (self._eyes, self._necks):
+            source.problem.connect(self.show_problem)
         self.fillers.problem.connect(self.show_problem)
         self.parts.problem.connect(self.show_problem)
         self._spots.currentRowChanged.connect(self._on_spot)
@@ -112,21 +107,22 @@ class DressPanel(Panel):
     # --- edits ---------------------------------------------------------------------------------
 
     def _set(self, **changes: object) -> None:
-        piece = self.document.piece
-        if piece and any(getattr(piece.dressing, name) != value for name, value in changes.items()):
+        if piece := self.document.piece:
             self.document.apply(part_edits.set_dressing(piece.key, **changes))
 
-    def _set_eyes(self) -> None:
+    def _set_eyes(self, changes: dict[str, object]) -> None:
         piece = self.document.piece
         if piece is None:
             return
-        height = _HEIGHTS.get(self._eye.currentText(), self._height.value or STANDING_MM)
-        side = _ONE_SIDE[self._from.currentText()]
-        sides = SEEN_FROM_DEG[piece.seen_sides] if side is None else (side,)
-        distance = self._distance.value or DISTANCE_MM
+        given: dict[str, Any] = {name: self._eyes.shown(name) for name in ("side", "height_mm", "distance_mm")}
+        if changes.get("who") is not None:
+            given["height_mm"] = changes["who"]
+        given |= {name: value for name, value in changes.items() if name in given}
+        side, height, distance = given.values()
         if side is None and (height, distance) == (STANDING_MM, DISTANCE_MM):
             self._set(eyes=())
             return
+        sides = SEEN_FROM_DEG[piece.seen_sides] if side is None else (side,)
         self._set(
             eyes=tuple(
                 LookFrom(azimuth_deg=float(degrees), height_mm=height, distance_mm=distance) for degrees in sides
@@ -172,18 +168,13 @@ class DressPanel(Panel):
 
     def _show_eyes(self, piece: Piece) -> None:
         dressing = piece.dressing
-        look = dressing.eyes[0] if dressing.eyes else LookFrom()
-        height = look.height_mm if dressing.eyes else STANDING_MM
-        known = next((words for words, mm in _HEIGHTS.items() if mm == height), _OWN)
-        self._eye.setCurrentText(known)
-        only = look.azimuth_deg if len(dressing.eyes) == 1 else None
-        self._from.setCurrentText(next((words for words, side in _ONE_SIDE.items() if side == only), "the front"))
-        self._height.set_value(height)
-        self._distance.set_value(look.distance_mm if dressing.eyes else DISTANCE_MM)
-        with QSignalBlocker(self._necks):
-            self._necks.setChecked(dressing.necks_out)
-        self._neck.set_value(dressing.neck_mm)
-        self._eye_form.setRowVisible(self._neck, dressing.necks_out)
+        look = dressing.eyes[0] if dressing.eyes else LookFrom(height_mm=STANDING_MM, distance_mm=DISTANCE_MM)
+        self._eyes.show_value(
+            look,
+            who=look.height_mm if look.height_mm in dict(_HEIGHTS).values() else None,
+            side=look.azimuth_deg if len(dressing.eyes) == 1 else None,
+        )
+        self._necks.show_value(dressing, () if dressing.necks_out else ("neck_mm",))
 
     def _show_showing(self) -> None:
         showing = self.document.dresser.showing

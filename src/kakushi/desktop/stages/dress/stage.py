@@ -27,6 +27,6 @@ def build(context: StageContext) -> StageParts:
         context.workbench().elevation.update()
 
     panel.fillers.cluster_chosen.connect(show_cluster)
-    panel.parts.lettering.svg_wanted.connect(save_letters)
-    panel.parts.foil.outline_wanted.connect(shape_from_file)
+    panel.parts.form.svg_wanted.connect(save_letters)
+    panel.parts.form.outline_wanted.connect(shape_from_file)
     return StageParts(panel, view, themed=(panel.set_theme,))

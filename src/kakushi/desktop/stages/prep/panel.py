@@ -5,29 +5,29 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
-    QComboBox,
-    QDoubleSpinBox,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QListWidget,
     QPushButton,
-    QSizePolicy,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import Choices, nominal_choices
+from kakushi.desktop.forms.form import BoundForm, quantity
+from kakushi.desktop.forms.typed import QuantityField, diameter_field
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.cautions import PREPARATION
 from kakushi.model.errors import BadInput
+from kakushi.model.quantities import COUNT, number
 from kakushi.model.units import format_diameter, format_nominal, inches
 from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials
@@ -50,6 +50,8 @@ if TYPE_CHECKING:
 
 _MAX_SECONDS = 60.0
 _MAX_POINTS = 200
+_USUAL_NOMINAL = 11.0
+_PEOPLE = (quantity("helpers", "People", COUNT, "People inflating and tying"),)
 _FIRST_TRIAL = {"timed": 1.0, "strokes": 5.0}
 
 
@@ -59,22 +61,14 @@ class PrepPanel(Panel):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
         self._theme = theme
-        self._which, self._nominal = QComboBox(), QComboBox()
-        self._which.setAccessibleName("Inflator")
-        self._nominal.setAccessibleName("Nominal size")
-        for box in (self._which, self._nominal):
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(10)
-            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._which, self._nominal = Choices("Inflator"), Choices("Nominal size")
         self.new_pump, self.new_timer = QPushButton("New pump…"), QPushButton("New timer…")
         self._chart_room = QVBoxLayout()
         self._chart: CalibrationChart | None = None
         self._answer = QLabel()
         self._answer.setWordWrap(True)
-        self._setting = QDoubleSpinBox()
-        self._setting.setRange(0.01, 1000)
-        self._setting.setAccessibleName("Setting of the trial")
-        self._diameter = LengthField(document, "measured diameter", 20.0, 1500.0, diameter=True)
+        self._setting = QuantityField(document, number(2, 0.01), "Setting of the trial", 0.01, 1000.0)
+        self._diameter = diameter_field(document, "measured diameter", 20.0, 1500.0)
         self.add_trial, self.drop_trial = QPushButton("Add trial"), QPushButton("Remove trial")
         self.trials = QListWidget()
         self.trials.setAccessibleName("Trials")
@@ -84,9 +78,7 @@ class PrepPanel(Panel):
         self.labels_button = QPushButton("Labels for the bags (PDF)…")
         self.sheet_button = QPushButton("Print the dossier (PDF)…")
         self._heat = quiet()
-        self._people = QSpinBox()
-        self._people.setRange(1, 100)
-        self._people.setAccessibleName("People inflating and tying")
+        self._people = BoundForm(document, _PEOPLE)
         self._device: InflatorDevice | None = None
         self._runner = Runner(self)
         self._build()
@@ -115,10 +107,8 @@ class PrepPanel(Panel):
         self.column.addWidget(self.problem)
         self.column.addWidget(self.trials)
         self.column.addWidget(self.practise)
-        people = form()
-        people.addRow("People", self._people)
         self.section("How full, how many hands", self._heat)
-        self.column.addLayout(people)
+        self.column.addWidget(self._people)
         box = QVBoxLayout()
         box.addWidget(self.cards_button)
         box.addWidget(self.sheet_button)
@@ -127,15 +117,16 @@ class PrepPanel(Panel):
         self.column.addWidget(quiet("\n".join(PREPARATION)))
 
     def _connect(self) -> None:
-        self._people.valueChanged.connect(lambda count: self.document.apply(edits.set_pricing(helpers=count)))
+        self._people.changed.connect(lambda changes: self.document.apply(edits.set_pricing(**changes)))
         self.document.dossier_changed.connect(self._show_heat)
-        self._which.activated.connect(self._on_which)
-        self._nominal.activated.connect(lambda _: self._show_trials())
+        self._which.chosen.connect(self._on_which)
+        self._nominal.chosen.connect(lambda _: self._show_trials())
         self.new_pump.clicked.connect(lambda _: self._on_new("strokes"))
         self.new_timer.clicked.connect(lambda _: self._on_new("timed"))
         self.add_trial.clicked.connect(self._on_add)
         self.drop_trial.clicked.connect(self._on_drop)
-        self._diameter.problem.connect(self.show_problem)
+        for source in (self._setting, self._diameter, self._people):
+            source.problem.connect(self.show_problem)
         self.practise.clicked.connect(self._on_practise)
         self._runner.finished.connect(self._on_filled)
         self._runner.failed.connect(self.show_problem)
@@ -168,20 +159,20 @@ class PrepPanel(Panel):
     def inflator(self) -> Inflator | None:
         """The inflator that is chosen."""
         known = self.document.studio.inflators
-        return next((i for i in known if i.name == self._which.currentData()), None)
+        return next((i for i in known if i.name == self._which.value), None)
 
     @property
     def nominal(self) -> float:
         """The nominal size that is chosen, in."""
-        return float(self._nominal.currentData() or 11)
+        return float(self._nominal.value or _USUAL_NOMINAL)
 
     def choose(self, nominal_in: float) -> None:
         """Show the calibration of a nominal size."""
-        self._nominal.setCurrentIndex(max(self._nominal.findData(nominal_in), 0))
+        self._nominal.set_value(nominal_in)
         self._show_trials()
 
     def _on_which(self) -> None:
-        self.document.workshop.set_wishes(inflator=self._which.currentData())
+        self.document.workshop.set_wishes(inflator=self._which.value)
         self._show_trials()
 
     def ask_name(self, kind: str) -> str:
@@ -215,7 +206,7 @@ class PrepPanel(Panel):
         elif diameter is None:
             self.show_problem("Measure the balloon and give its diameter.")
         else:
-            self._put((*self._points(), TrialPoint(setting=self._setting.value(), diameter_mm=diameter)))
+            self._put((*self._points(), TrialPoint(setting=self._setting.value, diameter_mm=diameter)))
             self._diameter.set_value(None)
 
     def _on_drop(self) -> None:
@@ -254,7 +245,7 @@ class PrepPanel(Panel):
         if self._device is None or isinstance(self._device, SimulatedTwinTimer) != timed:
             clock = time.monotonic
             self._device = SimulatedTwinTimer(PRACTICE_TIMER, clock) if timed else SimulatedPump(PRACTICE_PUMP, clock)
-        device, setting, nominal = self._device, self._setting.value(), self.nominal
+        device, setting, nominal = self._device, self._setting.value, self.nominal
 
         def fill(_progress: object, _cancelled: object) -> tuple[str, float, float, list[float]]:
             try:
@@ -283,21 +274,18 @@ class PrepPanel(Panel):
 
     def refresh(self) -> None:
         studio = self.document.studio
-        with QSignalBlocker(self._people):
-            self._people.setValue(self.document.job.pricing.helpers)
+        self._people.show_value(self.document.job.pricing)
+        self._which.list_choices([(each.name, each.name) for each in studio.inflators] or [("none yet", None)])
         wished = self.document.workshop.wishes.inflator
-        self._which.clear()
-        for inflator in studio.inflators:
-            self._which.addItem(inflator.name, inflator.name)
-        if not studio.inflators:
-            self._which.addItem("none yet", None)
-        self._which.setCurrentIndex(max(self._which.findData(wished), 0))
-        nominal = self.nominal
-        self._nominal.clear()
-        for size in studio.nominals:
-            self._nominal.addItem(format_nominal(size.nominal_in), size.nominal_in)
-        self._nominal.setCurrentIndex(max(self._nominal.findData(nominal), 0))
+        self._which.set_value(wished if any(each.name == wished for each in studio.inflators) else self._first_inflator)
+        self._nominal.list_choices(nominal_choices(studio.nominals))
+        if self._nominal.value is None:
+            self._nominal.set_value(_USUAL_NOMINAL)
         self._show_trials()
+
+    @property
+    def _first_inflator(self) -> str | None:
+        return next((each.name for each in self.document.studio.inflators), None)
 
     def _show_heat(self) -> None:
         if size := self.document.studio.nominal(self.nominal):
@@ -317,9 +305,7 @@ class PrepPanel(Panel):
         proposed: float | None = None
         size = self.document.studio.nominal(self.nominal)
         if inflator is not None:
-            self._setting.setSuffix(f" {inflator.unit}")
-            self._setting.setSingleStep(inflator.step)
-            self._setting.setDecimals(2)
+            self._setting.suffix, self._setting.step = f" {inflator.unit}", inflator.step
             try:
                 calibration_curve = calibrate(points)
                 if size is not None:
@@ -327,9 +313,9 @@ class PrepPanel(Panel):
             except BadInput:
                 pass
         if inflator is None:
-            self._setting.setValue(_FIRST_TRIAL["timed"])
+            self._setting.set_value(_FIRST_TRIAL["timed"])
         elif size is not None and not self._setting.hasFocus():
-            self._setting.setValue(proposed if proposed is not None else _FIRST_TRIAL[inflator.method])
+            self._setting.set_value(proposed if proposed is not None else _FIRST_TRIAL[inflator.method])
         self._answer.setText(self._words(inflator, points, calibration_curve, proposed))
         self._answer.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         if self._chart is not None:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.typed import length_field
 from kakushi.desktop.views.outline_handles import OutlineHandles
-from kakushi.desktop.widgets.fields import LengthField, form, quiet
+from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, SMALLEST_WIDTH_MM
 from kakushi.shape import sculpt
 
@@ -19,9 +20,9 @@ class OutlineByHand(QWidget):
     def __init__(self, document: Document, handles: OutlineHandles, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._handles = handles
-        self._height = LengthField(document, "height of the point", 0.0, LARGEST_HEIGHT_MM)
-        self._width = LengthField(document, "width at the point", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
-        self._widest = LengthField(document, "widest", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
+        self._height = length_field(document, "height of the point", 0.0, LARGEST_HEIGHT_MM)
+        self._width = length_field(document, "width at the point", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
+        self._widest = length_field(document, "widest", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
         self._live = QCheckBox("Choose rows while dragging")
         self._live.setChecked(handles.with_rows)
         self._buttons = {words: QPushButton(words) for words in ("Add a point", "Remove it", "Smooth")}

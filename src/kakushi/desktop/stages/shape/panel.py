@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
+from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QDoubleSpinBox,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
-    QSpinBox,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -18,17 +16,20 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
+from kakushi.desktop.forms.form import BoundForm, quantity, text
+from kakushi.desktop.forms.typed import QuantityField
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.shape.fit_controls import FitControlsBox
 from kakushi.desktop.stages.shape.groups_box import GroupsBox
 from kakushi.desktop.stages.shape.outline_by_hand import OutlineByHand
 from kakushi.desktop.stages.shape.row_editor import RowEditor
 from kakushi.desktop.views.outline_handles import OutlineHandles
-from kakushi.desktop.widgets.fields import LengthField, clear_form, form, quiet
+from kakushi.desktop.widgets.fields import clear_form, form, quiet
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, MAX_COPIES, SMALLEST_HEIGHT_MM, SMALLEST_WIDTH_MM
 from kakushi.model.outline import Handle, PresetOutline
 from kakushi.model.piece import Piece
+from kakushi.model.quantities import COUNT, LENGTH, SHARE
 from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.shape.presets import PRESETS, HandleSpec, default_outline, handle_values, preset
@@ -74,6 +75,14 @@ def _handle_words(spec: HandleSpec) -> str:
     return f"{named} width" if spec.is_width and spec.name != "width" else named
 
 
+_PIECE = (
+    text("name", "Name", "Piece name", required="A piece needs a name."),
+    quantity("target_height_mm", "Height", LENGTH, "height", low=SMALLEST_HEIGHT_MM, high=LARGEST_HEIGHT_MM),
+    quantity("copies", "Copies", COUNT, "Copies", low=1, high=MAX_COPIES),
+)
+_EDIT_NAMES = {"name": "Rename piece", "target_height_mm": "Change height"}
+
+
 class ShapePanel(Panel):
     """Tools of the Shape stage."""
 
@@ -86,17 +95,12 @@ class ShapePanel(Panel):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(document, parent)
-        self._name = QLineEdit()
-        self._name.setAccessibleName("Piece name")
-        self._height = LengthField(document, "height", SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM)
-        self._copies = QSpinBox()
-        self._copies.setRange(1, MAX_COPIES)
-        self._copies.setAccessibleName("Copies")
+        self._fields = BoundForm(document, _PIECE)
         self._presets = QButtonGroup(self)
         self._preset_words = quiet()
         self._handles = form()
         self._handles_shown: tuple[str, ...] = ()
-        self._handle_fields: dict[str, LengthField | QDoubleSpinBox] = {}
+        self._handle_fields: dict[str, QuantityField] = {}
         self._advice = quiet()
         self._points = handles
         self._by_hand = OutlineByHand(document, handles)
@@ -139,7 +143,7 @@ class ShapePanel(Panel):
             button.setText(words)
             button.setCheckable(True)
             button.setToolTip(f"Tools for the selected {words.lower()}")
-            button.setSizePolicy(self._name.sizePolicy())
+            button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             self._pages.addButton(button, index)
             row.addWidget(button)
         self._pages.idClicked.connect(self._show_page)
@@ -155,12 +159,8 @@ class ShapePanel(Panel):
         self.column.addWidget(self.row_editor)
 
     def _build_piece(self) -> None:
-        piece = form()
-        piece.addRow("Name", self._name)
-        piece.addRow("Height", self._height)
-        piece.addRow("", quiet("Floor to top balloon, without topper."))
-        piece.addRow("Copies", self._copies)
-        self.section("The piece", piece, first=True)
+        self.section("The piece", self._fields, first=True)
+        self._fields.put_row("copies", quiet("Floor to top balloon, without topper."))
         self.column.addWidget(self.problem)
         outline = QVBoxLayout()
         outline.setSpacing(7)
@@ -193,10 +193,8 @@ class ShapePanel(Panel):
         return row
 
     def _connect(self) -> None:
-        self._name.editingFinished.connect(self._set_name)
-        self._height.entered.connect(lambda mm: self._set("Change height", target_height_mm=mm))
-        self._height.problem.connect(self.show_problem)
-        self._copies.valueChanged.connect(self._set_copies)
+        self._fields.changed.connect(self._on_field)
+        self._fields.problem.connect(self.show_problem)
         self._presets.idClicked.connect(self._set_preset)
         self.choose.clicked.connect(self.document.chooser.choose_rows)
         self.choose.setToolTip("Choose rows that follow the outline (F5)")
@@ -220,8 +218,10 @@ class ShapePanel(Panel):
 
     def focus_first(self) -> None:
         """Put the cursor where a new piece's height is typed."""
-        self._height.setFocus()
-        self._height.selectAll()
+        height = self._fields.widget("target_height_mm")
+        assert isinstance(height, QuantityField)
+        height.setFocus()
+        height.selectAll()
 
     # --- edits ----------------------------------------------------------------------------
 
@@ -235,18 +235,14 @@ class ShapePanel(Panel):
         self.choose.setEnabled(not running)
         self.choose.setText("Choosing…" if running else "Choose rows")
 
-    def _set(self, edit_name: str, /, **changes: object) -> None:
-        if piece := self.document.piece:
-            self.document.apply(edits.set_piece(piece.key, edit_name, **changes))
-
-    def _set_name(self) -> None:
-        piece = self.document.piece
-        if piece and self._name.text().strip() and self._name.text().strip() != piece.name:
-            self._set("Rename piece", name=self._name.text().strip()[:120])
-
-    def _set_copies(self, count: int) -> None:
-        if piece := self.document.piece:
-            self.document.apply(edits.set_copies(piece.key, count))
+    def _on_field(self, changes: dict[str, object]) -> None:
+        piece, name = self.document.piece, next(iter(changes))
+        if piece is None:
+            return
+        if name == "copies":
+            self.document.apply(edits.set_copies(piece.key, int(str(changes[name]))))
+        else:
+            self.document.apply(edits.set_piece(piece.key, _EDIT_NAMES[name], **changes))
 
     def _set_preset(self, index: int) -> None:
         if piece := self.document.piece:
@@ -273,10 +269,7 @@ class ShapePanel(Panel):
             self._show_page(0 if row is None else 1)
         if piece is None:
             return
-        with QSignalBlocker(self._name), QSignalBlocker(self._copies):
-            self._name.setText(piece.name)
-            self._copies.setValue(len(piece.copies))
-        self._height.set_value(piece.target_height_mm)
+        self._fields.show_value(piece, copies=len(piece.copies))
         self._fit_box.show_piece(piece)
         self.groups.refresh()
         self._show_advice()
@@ -314,30 +307,19 @@ class ShapePanel(Panel):
             clear_form(self._handles)
             self._handle_fields = {}
             for spec in preset(name).handles if name else ():
-                field = self._width_field(spec.name) if spec.is_width else self._share_field(spec)
+                field = self._handle_field(spec)
                 self._handle_fields[spec.name] = field
                 self._handles.addRow(_handle_words(spec), field)
         for handle, value in values.items():
-            field = self._handle_fields[handle]
-            if isinstance(field, LengthField):
-                field.set_value(value)
-            else:
-                with QSignalBlocker(field):
-                    field.setValue(value * 100)
+            self._handle_fields[handle].set_value(value)
 
-    def _width_field(self, name: str) -> LengthField:
-        words = name if name == "width" else f"{name} width"
-        field = LengthField(self.document, words, SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
-        field.entered.connect(lambda mm: self._set_handle(name, mm))
+    def _handle_field(self, spec: HandleSpec) -> QuantityField:
+        if spec.is_width:
+            words = spec.name if spec.name == "width" else f"{spec.name} width"
+            field = QuantityField(self.document, LENGTH, words, SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
+        else:
+            words, suffix = f"{spec.name}, share of {spec.of}", f" of {spec.of}"
+            field = QuantityField(self.document, SHARE, words, spec.low, spec.high, suffix)
+        field.entered.connect(lambda value: self._set_handle(spec.name, value))
         field.problem.connect(self.show_problem)
-        return field
-
-    def _share_field(self, spec: HandleSpec) -> QDoubleSpinBox:
-        field = QDoubleSpinBox()
-        field.setRange(spec.low * 100, spec.high * 100)
-        field.setDecimals(0)
-        field.setSuffix(f" % of {spec.of}")
-        field.setKeyboardTracking(False)
-        field.setAccessibleName(f"{spec.name}, share of {spec.of}")
-        field.valueChanged.connect(lambda percent: self._set_handle(spec.name, percent / 100))
         return field

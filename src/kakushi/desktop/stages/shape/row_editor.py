@@ -4,35 +4,27 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QSignalBlocker, QSize
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QSpinBox,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QSize
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions, row_action
+from kakushi.desktop.forms.choices import Choices, nominal_choices
+from kakushi.desktop.forms.typed import QuantityField, TypedField, count_field, diameter_field
 from kakushi.desktop.views.plan_view import PlanView
-from kakushi.desktop.widgets.fields import LengthField, form, heading, quiet
+from kakushi.desktop.widgets.fields import form, heading, quiet
 from kakushi.desktop.widgets.icons import icon
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
-from kakushi.model.units import format_diameter, format_length, format_nominal, parse_length_between
+from kakushi.model.quantities import ANGLE, DIAMETER, parts_of
+from kakushi.model.units import format_diameter, format_length, format_nominal
 from kakushi.plan.relations import relation_of
 from kakushi.session import row_edits
 from kakushi.words.rows import relation_words
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
+_USUAL_SIZES = 3
 _WORDS = {"insert": "Insert", "duplicate": "Duplicate", "up": "Up", "down": "Down", "delete": "Delete"}
 
 # Of a row's height: less nobody sees.
@@ -47,25 +39,20 @@ class RowEditor(QWidget):
         self._document, self._actions = document, actions
         self._title = heading("No row selected")
         self._hint = quiet("Click a card or a balloon, or use ↑ ↓ in the ladder.")
-        self._size = LengthField(document, "sized diameter", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, diameter=True)
+        self._size = diameter_field(document, "sized diameter", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
         self._count = QLabel()
-        self._nominal = QComboBox()
-        self._nominal.setAccessibleName("Nominal size")
-        self._slots = QLineEdit()
-        self._slots.setAccessibleName("Sizes slot by slot")
+        self._nominal = Choices("Nominal size")
+        self._slots = TypedField("Sizes slot by slot", self._read_sizes, self._sizes_shown, lambda: document.units)
         self._slots.setToolTip("One size per balloon, from slot 1 anticlockwise, like 8 1/2, 6, 8 1/2, 6")
         self._assort = QPushButton("Assort")
         self._assort.setToolTip("Deliberately uneven sizes; press again for another mix")
-        self._sizes = QSpinBox()
-        self._sizes.setRange(2, 6)
-        self._sizes.setValue(3)
-        self._sizes.setSuffix(" sizes")
-        self._sizes.setAccessibleName("Different sizes of an assorted row")
-        self._turned, self._turn = QCheckBox("at"), QSpinBox()
-        self._turn.setRange(-180, 180)
-        self._turn.setSuffix("°")
-        self._turn.setAccessibleName("Turn on the row below")
+        self._sizes = count_field("Different sizes of an assorted row", 2, 6, " sizes")
+        self._sizes.set_value(_USUAL_SIZES)
+        self._turn = QuantityField(
+            document, ANGLE, "Turn on the row below", -180.0, 180.0, none=("as it lies", None), step=1.0
+        )
         self._seed = 0
+        self._row_shown: int | None = None
         self._measures = quiet()
         self.plan_view = PlanView(document, theme)
         self._words = quiet()
@@ -76,12 +63,12 @@ class RowEditor(QWidget):
         self._body = QWidget()
         self._build()
         self._size.entered.connect(self._on_size)
-        self._size.problem.connect(self._on_problem)
-        self._nominal.activated.connect(self._on_nominal)
-        self._slots.editingFinished.connect(self._on_slots)
+        self._nominal.chosen.connect(self._on_nominal)
+        self._slots.entered.connect(self._on_sizes)
         self._assort.clicked.connect(self._on_assort)
-        self._turned.clicked.connect(self._on_turn)
-        self._turn.valueChanged.connect(self._on_turn)
+        self._turn.entered.connect(self._on_turn)
+        for field in (self._size, self._slots, self._sizes, self._turn):
+            field.problem.connect(self._on_problem)
         for changed in (document.job_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._refresh)
         for changed in (document.plan_changed, document.selection.changed, document.planner.spread_changed):
@@ -100,11 +87,7 @@ class RowEditor(QWidget):
         uneven.addWidget(self._assort)
         uneven.addStretch(1)
         fields.addRow("Uneven", uneven)
-        turn = QHBoxLayout()
-        turn.addWidget(self._turned)
-        turn.addWidget(self._turn)
-        turn.addStretch(1)
-        fields.addRow("Turned", turn)
+        fields.addRow("Turned", self._turn)
         order = QHBoxLayout()
         order.setSpacing(3)
         for name in _ORDER:
@@ -154,37 +137,35 @@ class RowEditor(QWidget):
         if piece and row:
             self._document.apply(row_edits.set_row_diameter(piece.key, row.key, mm))
 
-    def _on_slots(self) -> None:
+    def _read_sizes(self, text: str) -> tuple[float, ...]:
+        return tuple(
+            DIAMETER.read_between(
+                part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, self._document.units, "sized diameter"
+            )
+            for part in parts_of(text)
+        )
+
+    def _sizes_shown(self, sizes: tuple[float, ...] | None) -> str:
+        return ", ".join(format_diameter(mm, self._document.units) for mm in sizes or ())
+
+    def _on_sizes(self, sizes: tuple[float, ...]) -> None:
         piece, row = self._document.piece, self._document.selection.row
-        if not (piece and row and self._slots.isModified()):
-            return
-        self._slots.setModified(False)
-        units = self._document.units
-        try:
-            sizes = [
-                parse_length_between(part, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sized diameter")
-                for part in self._slots.text().split(",")
-                if part.strip()
-            ]
-        except BadInput as error:
-            self._on_problem(self._document.said(error))
-            return
-        self._document.apply(row_edits.set_row_sizes(piece.key, row.key, sizes))
+        if piece and row:
+            self._document.apply(row_edits.set_row_sizes(piece.key, row.key, sizes))
 
     def _on_assort(self) -> None:
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             self._seed += 1
             edit = row_edits.assort_row(
-                piece.key, row.key, _ASSORTED, self._sizes.value(), self._seed, self._document.studio
+                piece.key, row.key, _ASSORTED, self._sizes.value, self._seed, self._document.studio
             )
             self._document.apply(edit)
 
-    def _on_turn(self) -> None:
+    def _on_turn(self, degrees: float | None) -> None:
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
-            turn = float(self._turn.value()) if self._turned.isChecked() else None
-            self._document.apply(row_edits.set_row_turn(piece.key, row.key, turn))
+            self._document.apply(row_edits.set_row_turn(piece.key, row.key, degrees))
 
     def _show_measures(self) -> None:
         piece_plan, index = self._document.piece_plan, self._document.selection.row_index
@@ -207,19 +188,17 @@ class RowEditor(QWidget):
         spread = self._document.planner.spread
         if spread is not None and index < len(spread.gaps) and spread.gaps[index] > 0:
             words.append(f"a visible gap in {spread.gaps[index]:.0%} of builds with your sizing")
+        if index:
+            words.append(f"turned {math.degrees(piece_plan.geometry.turn_of(index)):.0f}° on the row below")
         self._measures.setText(" · ".join(words))
-        if not self._turned.isChecked():
-            with QSignalBlocker(self._turn):
-                self._turn.setValue(round(math.degrees(piece_plan.geometry.turn_of(index))))
 
     def _on_problem(self, text: str) -> None:
         self._problem.setText(text)
         self._problem.show()
 
-    def _on_nominal(self, place: int) -> None:
+    def _on_nominal(self, nominal: float) -> None:
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
-            nominal = float(self._nominal.itemData(place))
             self._document.apply(row_edits.set_row_nominal(piece.key, row.key, nominal, self._document.studio))
 
     def _refresh(self) -> None:
@@ -231,25 +210,16 @@ class RowEditor(QWidget):
             self._title.setText("No row selected")
             return
         self._title.setText(f"Row {index + 1} of {len(piece.rows)}, from the foot")
-        self._size.set_value(row.diameter_mm)
+        is_other = row.key != self._row_shown
+        self._row_shown = row.key
+        self._size.set_value(row.diameter_mm, is_other)
         self._count.setText(f"{row.count} in the row")
-        self._show_nominals(row.slots[0].nominal_in)
-        if not self._slots.hasFocus():
-            sizes = [format_diameter(slot.diameter_mm, self._document.units) for slot in row.slots]
-            self._slots.setText(", ".join(sizes))
-            self._slots.setModified(False)
-        self._turned.setEnabled(index > 0)
-        with QSignalBlocker(self._turn):
-            self._turned.setChecked(row.turn_deg is not None)
-            self._turn.setEnabled(row.turn_deg is not None)
-            if row.turn_deg is not None:
-                self._turn.setValue(round(row.turn_deg))
+        known = {size.nominal_in: size for size in self._document.studio.nominals}
+        current = row.slots[0].nominal_in
+        own = [] if current in known else [(format_nominal(current), current)]
+        self._nominal.list_choices([*nominal_choices(known.values()), *own])
+        self._nominal.set_value(current)
+        self._slots.set_value(tuple(slot.diameter_mm for slot in row.slots), is_other)
+        self._turn.setEnabled(index > 0)
+        self._turn.set_value(row.turn_deg, is_other)
         self._show_measures()
-
-    def _show_nominals(self, current: float) -> None:
-        sizes = sorted({n.nominal_in for n in self._document.studio.nominals} | {current})
-        with QSignalBlocker(self._nominal):
-            self._nominal.clear()
-            for size in sizes:
-                self._nominal.addItem(format_nominal(size), size)
-            self._nominal.setCurrentIndex(sizes.index(current))

@@ -2,28 +2,19 @@
 
 from __future__ import annotations
 
-from typing import get_args
-
-from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QDoubleSpinBox,
-    QLabel,
-    QPushButton,
-    QSizePolicy,
-    QSpinBox,
-    QWidget,
-)
+from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import Choice, Choices
+from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.stages.parts_box import PartsBox
-from kakushi.desktop.widgets.fields import ColourChooser, LengthField, form, quiet
+from kakushi.desktop.stages.parts.parts_box import PartsBox
+from kakushi.desktop.widgets.fields import quiet
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
 from kakushi.model.piece import Piece
+from kakushi.model.quantities import ANGLE, COUNT, FORCE, LENGTH, MASS, SPEED, number
 from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
 from kakushi.session import edits, group_edits, part_edits
@@ -31,22 +22,40 @@ from kakushi.words.plan import note_words
 from kakushi.words.stand import assumption_sentences, stand_words
 from kakushi.words.wording import mass_words, thickness
 
-_KINDS = {"pole": "pole in a base", "line": "line on a weight", "frameless": "link frame, no pole"}
+_KINDS = (("pole in a base", "pole"), ("line on a weight", "line"), ("link frame, no pole", "frameless"))
 _OWN = "my own"
-
-
-def _number(
-    name: str, low: float, high: float, suffix: str = "", *, step: float = 1.0, decimals: int = 1
-) -> QDoubleSpinBox:
-    """A field for a number that is taken when it is typed out."""
-    field = QDoubleSpinBox()
-    field.setRange(low, high)
-    field.setDecimals(decimals)
-    field.setSingleStep(step)
-    field.setSuffix(suffix)
-    field.setKeyboardTracking(False)
-    field.setAccessibleName(name)
-    return field
+_SUNNY, _PARTLY_SUNNY = 0.5, 0.2
+"""Shares of the sun's full strength from which a forecast is called so."""
+_FRAME = (
+    choice("kind", "Frame", _KINDS, "Frame"),
+    choice("pole", "Pole", (), "Kind of pole"),
+    quantity(
+        "pole_length_mm", "Length", LENGTH, "pole length", none=("not chosen yet", None), low=100.0, high=20_000.0
+    ),
+    check("capped", "Cap on the pole’s end"),
+    check("painted", "Paint the pole"),
+    quantity("bare_mm", "Bare below", LENGTH, "bare pole below the first row", low=0.0, high=10_000.0),
+    choice("wrap", "Wrapped", options(BarePoleGroup.model_fields["wrap"].annotation), "Wrapping of the bare pole"),
+    quantity("strands", "", COUNT, "Strands that wrap the bare pole", " strands", low=1, high=4),
+    check("inflated", "Wrapped with inflated balloons"),
+    colour("wrap_colour", "In", "Colour of the wrapping"),
+    choice("base", "Base", (), "Base"),
+    quantity("base.radius_mm", "Radius", LENGTH, "radius of the base", low=10.0, high=3000.0),
+    quantity("base.height_mm", "Base height", LENGTH, "height of the base", high=2000.0),
+    quantity("base.mass_g", "Base mass", MASS, "Mass of the base"),
+    choice("base.place", "Base lies", options(Base.model_fields["place"].annotation), "Where the base lies"),
+)
+_WIND = (
+    quantity("gust_mps", "Gust", SPEED, "Gust it should hold", none=("from the forecast", None)),
+    quantity("drag", "Drag", number(2, 0.1), "Drag coefficient", tip="How strongly wind pulls: 1.2 for a column"),
+    quantity("tilt_deg", "Lean", ANGLE, "Lean it should stand", " wanted"),
+    quantity("push_n", "Push", FORCE, "Push it should stand", " wanted"),
+)
+_WIND_EDITS = {"drag": "Change drag", "tilt_deg": "Change wanted tilt", "push_n": "Change wanted push"}
+_OF_POLE = ("pole", "pole_length_mm", "capped", "painted", "bare_mm", "wrap")
+_OF_WRAP = {"wrap": "wrap", "strands": "strands", "inflated": "inflated", "wrap_colour": "colour"}
+"""By field of the form: the field of the bare pole."""
+_OF_BASE = ("base.radius_mm", "base.height_mm", "base.mass_g", "base.place")
 
 
 class StandPanel(Panel):
@@ -54,116 +63,35 @@ class StandPanel(Panel):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
-        self._kind, self._pole, self._base = QComboBox(), QComboBox(), QComboBox()
-        for widget, name in ((self._kind, "Frame"), (self._pole, "Kind of pole"), (self._base, "Base")):
-            widget.setAccessibleName(name)
-            widget.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            widget.setMinimumContentsLength(14)
-            widget.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        for kind, words in _KINDS.items():
-            self._kind.addItem(words, kind)
-        self._length = LengthField(document, "pole length", 100.0, 20_000.0)
-        self._bare = LengthField(document, "bare pole below the first row", 0.0, 10_000.0)
-        self._wrap = QComboBox()
-        self._wrap.addItems(["none", "coil", "plait"])
-        self._wrap.setAccessibleName("Wrapping of the bare pole")
-        self._strands = QSpinBox()
-        self._strands.setRange(1, 4)
-        self._strands.setSuffix(" strands")
-        self._strands.setKeyboardTracking(False)
-        self._strands.setAccessibleName("Strands that wrap the bare pole")
-        self._inflated = QCheckBox("Wrapped with inflated balloons")
-        self._wrap_colour = ColourChooser("Colour of the wrapping")
-        self._radius = LengthField(document, "radius of the base", 10.0, 3000.0)
-        self._height = LengthField(document, "height of the base", 0.0, 2000.0)
-        self._lies = QComboBox()
-        self._lies.addItems(get_args(Base.model_fields["place"].annotation))
-        self._lies.setAccessibleName("Where the base lies")
-        self._mass = _number("Mass of the base", 0.0, 1000.0, " kg", decimals=2)
-        self._capped, self._painted = QCheckBox("Cap on the pole’s end"), QCheckBox("Paint the pole")
-        self._gust = _number("Gust it should hold", 0.0, 60.0, " m/s")
-        self._gust.setSpecialValueText("from the forecast")
-        self._drag = _number("Drag coefficient", 0.3, 3.0, step=0.1)
-        self._tilt = _number("Lean it should stand", 0.0, 45.0, "° wanted")
-        self._push = _number("Push it should stand", 0.0, 500.0, " N wanted")
+        self._frame = BoundForm(document, _FRAME)
+        self._wind = BoundForm(document, _WIND)
         self._weather = quiet()
         self._verdict, self._also = QLabel(), QLabel()
         self._verdict.setProperty("role", "wrong")
         for label in (self._verdict, self._also):
             label.setWordWrap(True)
         self.ballast = QPushButton()
+        self.ballast.setToolTip("Adds the weight as a part of the piece")
         self._assumed = quiet()
         self.parts = PartsBox(document, ("weight", "cap"), "Weights keep it upright; caps cover a sharp pole end.")
-        self._build()
-        self._connect()
-        self.finish()
-
-    def _build(self) -> None:
         self.section("Does it stand?", self._verdict, first=True)
         self.column.addWidget(self._also)
         self.column.addWidget(self.ballast)
         self.column.addWidget(self.problem)
-        frame = form()
-        frame.addRow("Frame", self._kind)
-        frame.addRow("Pole", self._pole)
-        frame.addRow("Length", self._length)
-        frame.addRow("", self._capped)
-        frame.addRow("", self._painted)
-        frame.addRow("Bare below", self._bare)
-        frame.addRow("Wrapped", self._wrap)
-        frame.addRow("", self._strands)
-        frame.addRow("", self._inflated)
-        frame.addRow("In", self._wrap_colour)
-        frame.addRow("Base", self._base)
-        frame.addRow("Radius", self._radius)
-        frame.addRow("Base height", self._height)
-        frame.addRow("Base mass", self._mass)
-        frame.addRow("Base lies", self._lies)
-        self._frame_form = frame
-        self.section("Frame", frame)
+        self.section("Frame", self._frame)
         self.section("Weights and caps", self.parts)
-        wind = form()
-        wind.addRow("Gust", self._gust)
-        wind.addRow("Drag", self._drag)
-        wind.addRow("Lean", self._tilt)
-        wind.addRow("Push", self._push)
-        self.section("Wind and pushes", wind)
+        self.section("Wind and pushes", self._wind)
         self.column.addWidget(self._weather)
         self.section("What this rests on", self._assumed)
         self.column.addWidget(quiet("\n".join(STAND)))
-
-    def _connect(self) -> None:
-        self._kind.activated.connect(self._on_kind)
-        self._pole.activated.connect(self._on_pole)
-        self._base.activated.connect(self._on_base)
-        self._lies.activated.connect(lambda _: self._set_base(place=self._lies.currentText()))
-        self._length.entered.connect(lambda mm: self._set_frame(pole_length_mm=mm))
-        self._radius.entered.connect(lambda mm: self._set_base(radius_mm=mm))
-        self._height.entered.connect(lambda mm: self._set_base(height_mm=mm))
-        self._bare.entered.connect(lambda _: self._on_bare())
-        self._wrap.activated.connect(lambda _: self._on_bare())
-        self._strands.valueChanged.connect(lambda many: self._set_bare(strands=many))
-        self._inflated.toggled.connect(lambda on: self._set_bare(inflated=on))
-        self._wrap_colour.chosen.connect(lambda colour: self._set_bare(colour=colour))
-        self._tilt.valueChanged.connect(
-            lambda degrees: self.document.apply(edits.set_settings("Change wanted tilt", tilt_deg=degrees))
-        )
-        self._push.valueChanged.connect(
-            lambda newtons: self.document.apply(edits.set_settings("Change wanted push", push_n=newtons))
-        )
-        self._drag.valueChanged.connect(lambda drag: self.document.apply(edits.set_settings("Change drag", drag=drag)))
-        self._mass.valueChanged.connect(lambda kg: self._set_base(mass_g=kg * 1000))
-        self._capped.toggled.connect(lambda on: self._set_frame(capped=on))
-        self._painted.toggled.connect(lambda on: self._set_frame(painted=on))
-        self._gust.valueChanged.connect(
-            lambda mps: self.document.apply(edits.set_brief(gust_mps=mps if mps > 0 else None))
-        )
+        self._frame.changed.connect(self._on_frame)
+        self._wind.changed.connect(self._on_wind)
+        for source in (self._frame, self._wind, self.parts):
+            source.problem.connect(self.show_problem)
         self.ballast.clicked.connect(self._on_ballast)
-        for field in (self._length, self._radius, self._height, self._bare):
-            field.problem.connect(self.show_problem)
-        self.parts.problem.connect(self.show_problem)
         self.document.dossier_changed.connect(self._show_stance)
         self.document.studio_changed.connect(self._refresh)
+        self.finish()
 
     # --- edits ----------------------------------------------------------------------------------
 
@@ -172,18 +100,23 @@ class StandPanel(Panel):
             frame: Frame = edits.validated(piece.frame, "frame", **changes)
             self.document.apply(edits.set_piece(piece.key, "Change frame", frame=frame))
 
-    def _set_base(self, **changes: object) -> None:
-        if piece := self.document.piece:
-            base: Base = edits.validated(piece.frame.base, "base", **changes)
-            self._set_frame(base=base)
-
-    def _on_kind(self, _index: int) -> None:
-        if piece := self.document.piece:
-            self.document.apply(edits.set_frame_kind(piece.key, self._kind.currentData()))
-
-    def _on_bare(self) -> None:
-        if piece := self.document.piece:
-            self.document.apply(group_edits.set_bare_pole(piece.key, self._bare.value or 0.0, self._wrap.currentText()))
+    def _on_frame(self, changes: dict[str, object]) -> None:
+        """What was given, as fields of the frame, of its base or of the bare pole."""
+        piece, (name, value) = self.document.piece, next(iter(changes.items()))
+        if piece is None:
+            return
+        if name == "kind":
+            self.document.apply(edits.set_frame_kind(piece.key, str(value)))
+        elif name == "pole":
+            kind = next(kind for kind in self.document.studio.poles if kind.name == value)
+            self._set_frame(pole_name=kind.name, pole_diameter_mm=kind.diameter_mm, pole_g_per_m=kind.g_per_m)
+        elif name == "bare_mm":
+            wrap = str(self._frame.shown("wrap"))
+            self.document.apply(group_edits.set_bare_pole(piece.key, float(str(value)), wrap))
+        elif name in _OF_WRAP:
+            self._set_bare(**{_OF_WRAP[name]: value})
+        else:
+            self._set_frame(**changes)
 
     def _set_bare(self, **changes: object) -> None:
         """Change how the first bare pole is wrapped."""
@@ -192,18 +125,12 @@ class StandPanel(Panel):
         if piece and places:
             self.document.apply(group_edits.change_group(piece.key, places[0], **changes))
 
-    def _on_pole(self, index: int) -> None:
-        kinds = self.document.studio.poles
-        if 0 <= index < len(kinds):
-            kind = kinds[index]
-            self._set_frame(pole_name=kind.name, pole_diameter_mm=kind.diameter_mm, pole_g_per_m=kind.g_per_m)
-
-    def _on_base(self, index: int) -> None:
-        bases = self.document.studio.bases
-        if 0 <= index < len(bases):
-            self._set_frame(base=base_of(bases[index]))
-        elif index == len(bases):
-            self._set_base(kind="none")
+    def _on_wind(self, changes: dict[str, object]) -> None:
+        name = next(iter(changes))
+        if name == "gust_mps":
+            self.document.apply(edits.set_brief(**changes))
+        else:
+            self.document.apply(edits.set_settings(_WIND_EDITS[name], **changes))
 
     def _on_ballast(self) -> None:
         """Put the advised ballast on the piece as a weight."""
@@ -231,64 +158,45 @@ class StandPanel(Panel):
             return
         self._show_frame(piece)
         self.parts.refresh()
-        gust, settings = self.document.job.brief.gust_mps, self.document.job.settings
-        wanted = ((self._drag, settings.drag), (self._tilt, settings.tilt_deg), (self._push, settings.push_n))
-        for field, value in wanted:
-            with QSignalBlocker(field):
-                field.setValue(value)
-        with QSignalBlocker(self._gust):
-            self._gust.setValue(gust or 0.0)
-        self._gust.setEnabled(self.document.job.brief.place == "outdoors")
+        brief = self.document.job.brief
+        self._wind.show_value(self.document.job.settings, gust_mps=brief.gust_mps)
+        self._wind.widget("gust_mps").setEnabled(brief.place == "outdoors")
         self._show_weather()
         self._show_stance()
 
     def _show_frame(self, piece: Piece) -> None:
-        frame, studio = piece.frame, self.document.studio
-        blockers = [QSignalBlocker(w) for w in (self._pole, self._base, self._mass, self._capped, self._painted)]
-        self._kind.setCurrentIndex(self._kind.findData(frame.kind))
-        self._pole.clear()
-        self._pole.addItems([kind.name for kind in studio.poles])
-        names = [kind.name for kind in studio.poles]
-        if frame.pole_name not in names:
-            self._pole.addItem(f"{_OWN}, {thickness(frame.pole_diameter_mm, self.document.units)}")
-        self._pole.setCurrentIndex(names.index(frame.pole_name) if frame.pole_name in names else len(names))
-        self._base.clear()
-        self._base.addItems([*(base.name for base in studio.bases), "none"])
-        alike = [base_of(base) for base in studio.bases]
-        if not frame.base.is_there:
-            self._base.setCurrentIndex(len(alike))
-        elif (under := replace(frame.base, place="under")) in alike:
-            self._base.setCurrentIndex(alike.index(under))
-        else:
-            self._base.addItem(f"{_OWN}, {mass_words(frame.base.mass_g)}")
-            self._base.setCurrentIndex(len(alike) + 1)
-        self._length.set_value(frame.pole_length_mm)
-        self._length.setPlaceholderText("not chosen yet")
+        frame = piece.frame
+        for name, choices in (("pole", self._poles(frame)), ("base", self._bases(frame.base))):
+            box = self._frame.widget(name)
+            assert isinstance(box, Choices)
+            box.list_choices(choices)
         bare = next((g for g in piece.groups if isinstance(g, BarePoleGroup)), None)
-        self._bare.set_value(bare.height_mm if bare else 0.0)
-        self._wrap.setCurrentText(bare.wrap if bare else "none")
-        self._wrap.setEnabled(bare is not None)
-        wrapped = bare is not None and bare.wrap != "none"
-        if bare is not None:
-            with QSignalBlocker(self._strands), QSignalBlocker(self._inflated):
-                self._strands.setValue(bare.strands)
-                self._inflated.setChecked(bare.inflated)
-            palette = self.document.job.palette
-            self._wrap_colour.show_colours(palette, bare.colour or palette[0].key)
-        for field_of_wrap in (self._strands, self._inflated, self._wrap_colour):
-            self._frame_form.setRowVisible(field_of_wrap, frame.has_pole and wrapped)
-        self._radius.set_value(frame.base.radius_mm)
-        self._height.set_value(frame.base.height_mm)
-        self._lies.setCurrentText(frame.base.place)
-        self._mass.setValue(frame.base.mass_g / 1000)
-        self._capped.setChecked(frame.capped)
-        self._painted.setChecked(frame.painted)
-        for widget in (self._pole, self._length, self._capped, self._painted, self._bare, self._wrap):
-            self._frame_form.setRowVisible(widget, frame.has_pole)
-        for field in (self._radius, self._height, self._mass, self._lies):
-            self._frame_form.setRowVisible(field, frame.base.is_there)
-        self._frame_form.setRowVisible(self._radius, frame.base.is_under)
-        del blockers
+        wrap: dict[str, object] = {"bare_mm": bare.height_mm if bare else 0.0, "wrap": bare.wrap if bare else "none"}
+        if frame.has_pole and bare is not None and bare.wrap != "none":
+            wrap |= {"strands": bare.strands, "inflated": bare.inflated, "wrap_colour": bare.colour}
+        hidden = () if frame.has_pole else _OF_POLE
+        hidden_base = _OF_BASE if not frame.base.is_there else () if frame.base.is_under else ("base.radius_mm",)
+        self._frame.show_value(
+            frame, (*hidden, *hidden_base), pole=frame.pole_name, base=replace(frame.base, place="under"), **wrap
+        )
+        self._frame.widget("wrap").setEnabled(bare is not None)
+
+    def _poles(self, frame: Frame) -> list[Choice]:
+        names = [kind.name for kind in self.document.studio.poles]
+        own = [] if frame.pole_name in names else [frame.pole_name]
+        size = thickness(frame.pole_diameter_mm, self.document.units)
+        return [*((name, name) for name in names), *((f"{_OWN}, {size}", name) for name in own)]
+
+    def _bases(self, base: Base) -> list[Choice]:
+        """The catalogue's bases, none, and the piece's own where it is another one."""
+        listed: list[Choice] = [(kind.name, base_of(kind)) for kind in self.document.studio.bases]
+        under = replace(base, place="under")
+        if not base.is_there:
+            return [*listed, ("none", under)]
+        listed.append(("none", replace(under, kind="none")))
+        if all(under != known for _, known in listed):
+            listed.append((f"{_OWN}, {mass_words(base.mass_g)}", under))
+        return listed
 
     def _show_stance(self) -> None:
         dossier, piece = self.document.dossier, self.document.piece
@@ -322,7 +230,7 @@ class StandPanel(Panel):
         elif forecast is None:
             self._weather.setText("No forecast: give the event a date in the Brief, or a gust here.")
         else:
-            sun = "sunny" if forecast.sun >= 0.5 else "partly sunny" if forecast.sun >= 0.2 else "cloudy"
+            sun = "sunny" if forecast.sun >= _SUNNY else "partly sunny" if forecast.sun >= _PARTLY_SUNNY else "cloudy"
             self._weather.setText(
                 f"{forecast.source.capitalize()}: gusts {forecast.gust_mps:g} m/s, "
                 f"{forecast.temperature_c:.0f} °C, {sun}. Ask a real forecast on the day."

@@ -2,18 +2,29 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSignalBlocker, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.form import BoundForm, choice, quantity, text
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import quiet
+from kakushi.model.quantities import MONEY, PERCENT, SHARE
 from kakushi.session import edits
 from kakushi.words.sheet import last_row_words, shortage_words
 from kakushi.words.wording import Wording
 
 _MAX_TOLD = 3
-_AIMS = ("cheapest", "fewest left over")
+_AIMS = (("cheapest", "cheapest"), ("fewest left over", "fewest left over"))
+_SPARES = (quantity("confidence", "Certainty", SHARE, "Certainty that nothing runs out"),)
+_BUYING = (choice("aim", "Buy", _AIMS, "How bags are chosen"),)
+_PRICE = (
+    text("currency", "Currency"),
+    quantity("hourly", "An hour", MONEY, "Rate an hour"),
+    quantity("delivery", "Delivery", MONEY, "Delivery"),
+    quantity("margin_percent", "Margin", PERCENT, "Margin, percent"),
+    quantity("tax_percent", "Tax", PERCENT, "Tax"),
+)
 
 
 class SuppliesPanel(Panel):
@@ -23,24 +34,14 @@ class SuppliesPanel(Panel):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
-        self._spares = _number("Certainty that nothing runs out, percent", 50, 99.9, " %", 1)
-        self._aim = QComboBox()
-        self._aim.addItems(_AIMS)
-        self._aim.setAccessibleName("How bags are chosen")
+        self._spares = BoundForm(document, _SPARES)
+        self._buying = BoundForm(document, _BUYING)
+        self._price = BoundForm(document, _PRICE)
         self._rows = quiet()
         self._short = quiet()
         self.stock = QPushButton("Stock, bags and rules…")
         self.refit = QPushButton("Choose rows within my stock")
         self.refit.setToolTip("Makes the stock a limit for the selected piece and chooses its rows anew")
-        self._currency = QLineEdit()
-        self._currency.setAccessibleName("Currency")
-        self._currency.setMaxLength(12)
-        self._prices = {
-            "hourly": _number("Rate an hour", 0, 10_000),
-            "delivery": _number("Delivery", 0, 100_000),
-            "margin_percent": _number("Margin, percent", 0, 500, " %"),
-            "tax_percent": _number("Tax", 0, 100, " %"),
-        }
         self.print_button = QPushButton("Print the dossier (PDF)…")
         self.quote_button = QPushButton("Quote for the client (PDF)…")
         self.cost_button = QPushButton("Cost sheet for me (PDF)…")
@@ -52,27 +53,14 @@ class SuppliesPanel(Panel):
         self.finish()
 
     def _build(self) -> None:
-        fields = form()
-        fields.addRow("Certainty", self._spares)
-        self.section("Spare balloons", fields, first=True)
+        self.section("Spare balloons", self._spares, first=True)
         self.column.addWidget(quiet("Chance that no size and colour runs out in the whole job."))
         self.column.addWidget(self._rows)
-        buying = form()
-        buying.addRow("Buy", self._aim)
-        self.section("Stock and bags", buying)
+        self.section("Stock and bags", self._buying)
         self.column.addWidget(self._short)
         self.column.addWidget(self.stock)
         self.column.addWidget(self.refit)
-        prices = form()
-        prices.addRow("Currency", self._currency)
-        for words, name in (
-            ("An hour", "hourly"),
-            ("Delivery", "delivery"),
-            ("Margin", "margin_percent"),
-            ("Tax", "tax_percent"),
-        ):
-            prices.addRow(words, self._prices[name])
-        self.section("Price", prices)
+        self.section("Price", self._price)
         box = QVBoxLayout()
         for button in (
             self.print_button,
@@ -87,13 +75,11 @@ class SuppliesPanel(Panel):
 
     def _connect(self) -> None:
         apply = self.document.apply
-        self._spares.valueChanged.connect(
-            lambda percent: apply(edits.set_settings("Change spares", confidence=percent / 100))
-        )
-        self._aim.activated.connect(lambda index: self.document.workshop.set_wishes(aim=_AIMS[index]))
-        self._currency.editingFinished.connect(lambda: apply(edits.set_pricing(currency=self._currency.text().strip())))
-        for name, field in self._prices.items():
-            field.valueChanged.connect(lambda value, name=name: apply(edits.set_pricing(**{name: value})))
+        self._spares.changed.connect(lambda changes: apply(edits.set_settings("Change spares", **changes)))
+        self._buying.changed.connect(lambda changes: self.document.workshop.set_wishes(**changes))
+        self._price.changed.connect(lambda changes: apply(edits.set_pricing(**changes)))
+        for source in (self._spares, self._price):
+            source.problem.connect(self.show_problem)
         self.stock.clicked.connect(lambda _: self.stock_wanted.emit())
         self.refit.clicked.connect(self._on_refit)
         self.document.dossier_changed.connect(self._show_dossier)
@@ -109,12 +95,9 @@ class SuppliesPanel(Panel):
 
     def refresh(self) -> None:
         job = self.document.job
-        with QSignalBlocker(self._spares):
-            self._spares.setValue(job.settings.confidence * 100)
-        for name, field in self._prices.items():
-            with QSignalBlocker(field):
-                field.setValue(getattr(job.pricing, name))
-        self._currency.setText(job.pricing.currency)
+        self._spares.show_value(job.settings)
+        self._buying.show_value(None, aim=self.document.workshop.wishes.aim)
+        self._price.show_value(job.pricing)
         self._show_dossier()
 
     def _show_dossier(self) -> None:
@@ -130,13 +113,3 @@ class SuppliesPanel(Panel):
             "\n".join(told)
             or ("Your stock covers it." if self.document.studio.stock else "No stock listed: everything is bought.")
         )
-
-
-def _number(name: str, low: float, high: float, suffix: str = "", decimals: int = 2) -> QDoubleSpinBox:
-    field = QDoubleSpinBox()
-    field.setRange(low, high)
-    field.setDecimals(decimals if suffix != " %" else 1)
-    field.setSuffix(suffix)
-    field.setAccessibleName(name)
-    field.setKeyboardTracking(False)
-    return field

@@ -1,0 +1,86 @@
+"""Choosing one of several: values by their words, colours by their chips."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QComboBox, QSizePolicy
+
+from kakushi.desktop.widgets.fields import chip_icon
+from kakushi.model.catalogue import BalloonColour, NominalSize
+from kakushi.model.units import format_nominal
+
+Choice = tuple[str, Any]
+"""What is shown, and what it stands for."""
+
+_LEAST_CHARACTERS = 8
+"""Wide enough to tell entries apart; long ones never force the panel wider."""
+
+
+class Choices(QComboBox):
+    """One of several; `chosen` carries what the chosen entry stands for. Only a hand makes it say something."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, name: str, choices: Iterable[Choice] = ()) -> None:
+        super().__init__()
+        self._listed: list[Choice] = []
+        self.setAccessibleName(name)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(_LEAST_CHARACTERS)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.activated.connect(self._on_activated)
+        self.list_choices(choices)
+
+    def list_choices(self, choices: Iterable[Choice], icons: Sequence[QIcon] = ()) -> None:
+        """List these; what is chosen stays chosen where it is still there."""
+        listed = list(choices)
+        if listed == self._listed:
+            return
+        kept = self.value
+        self._listed = listed
+        self.clear()
+        for place, (words, _) in enumerate(listed):
+            self.addItem(icons[place], words) if icons else self.addItem(words)
+        if any(value == kept for _, value in listed):
+            self.set_value(kept)
+
+    @property
+    def value(self) -> Any:
+        """What the chosen entry stands for; None where nothing is chosen."""
+        index = self.currentIndex()
+        return self._listed[index][1] if 0 <= index < len(self._listed) else None
+
+    def set_value(self, value: Any) -> None:
+        """Show the entry that stands for a value; none where there is none."""
+        self.setCurrentIndex(next((place for place, (_, known) in enumerate(self._listed) if known == value), -1))
+
+    def _on_activated(self, index: int) -> None:
+        # A click can arrive when the list it was made on is no longer there.
+        if 0 <= index < len(self._listed):
+            self.chosen.emit(self._listed[index][1])
+
+
+class ColourChooser(Choices):
+    """Choose one of the job's colours; `chosen` carries its key."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name)
+        self._palette: Sequence[BalloonColour] = ()
+        self.setIconSize(QSize(30, 20))
+
+    def show_colours(self, palette: Sequence[BalloonColour], current: str) -> None:
+        """List a palette and show the colour with key `current`."""
+        if palette != self._palette:
+            self._palette = palette
+            self._listed = []
+            self.list_choices([(colour.name, colour.key) for colour in palette], [chip_icon(c) for c in palette])
+        self.set_value(current)
+
+
+def nominal_choices(sizes: Iterable[NominalSize]) -> list[Choice]:
+    """Nominal sizes to choose from, as on the bags."""
+    return [(format_nominal(size.nominal_in), size.nominal_in) for size in sizes]

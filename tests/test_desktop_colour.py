@@ -218,7 +218,7 @@ def test_a_motif_is_drawn_moved_taken_from_a_picture_and_made_proud(colouring, p
     picture.paste((22, 96, 95, 255), (45, 0, 90, 60))
     path = tmp_path / "flag.png"
     picture.save(path)
-    window.files.ask_motif = lambda: path
+    window.files.imports.ask_motif = lambda: path
     qtbot.mouseClick(button(window, "From a picture…"), Button.LeftButton)
     motif = window.document.piece.layers[-1]
     assert isinstance(motif, MotifLayer)
@@ -232,7 +232,7 @@ def test_a_motif_is_drawn_moved_taken_from_a_picture_and_made_proud(colouring, p
     planned(window)
     assert window.document.piece_plan.distinct_sizes == sizes
     (tmp_path / "broken.png").write_bytes(path.read_bytes()[:60])
-    window.files.ask_motif = lambda: tmp_path / "broken.png"
+    window.files.imports.ask_motif = lambda: tmp_path / "broken.png"
     before = window.document.job
     qtbot.mouseClick(button(window, "From a picture…"), Button.LeftButton)
     assert "damaged" in window.notice.text

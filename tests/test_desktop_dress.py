@@ -148,9 +148,9 @@ def test_foils_and_words_are_added_changed_and_saved_for_the_cutter(dressing, pl
     type_into(part(box, "Letters of the foil"), "quay")
     foil = document.piece.parts[-1]
     assert (foil.shape, foil.text) == ("letters", "quay")
-    dressing.files.ask_import = lambda _name, outlines, _image, _theme: (outlines[0], None)
+    dressing.files.imports.ask_import = lambda _name, outlines, _image, _theme: (outlines[0], None)
     (tmp_path / "bell.csv").write_text("height,width\n0,100\n200,300\n400,50\n", encoding="utf-8")
-    dressing.files.ask_outline = lambda: tmp_path / "bell.csv"
+    dressing.files.imports.ask_outline = lambda: tmp_path / "bell.csv"
     press(box, "Shape from a file…")
     assert document.piece.parts[-1].outline is not None
     choose(part(box, "Shape of the foil"), "star")

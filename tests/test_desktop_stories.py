@@ -295,7 +295,7 @@ def test_an_outline_too_narrow_gets_the_nearest_rows_and_the_reason(demo, planne
 def test_an_outline_comes_from_a_drawing(demo, planned, tmp_path: Path, qtbot) -> None:
     drawing = tmp_path / "float.svg"
     drawing.write_text('<svg xmlns="http://www.w3.org/2000/svg"><ellipse cx="20" cy="50" rx="20" ry="50"/></svg>')
-    demo.files.ask_outline = lambda: drawing
+    demo.files.imports.ask_outline = lambda: drawing
     press(qtbot, demo, Key.Key_I, modifier=Qt.KeyboardModifier.ControlModifier)
     assert "float.svg" in demo.notice.text
     assert demo.document.piece.outline.name == "float"

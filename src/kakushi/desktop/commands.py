@@ -75,6 +75,7 @@ def _has_piece(window: MainWindow) -> Callable[[], bool]:
 
 
 def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
+    document = window.document
     return (
         Command("Studio", "Test stack: how you pack…", "", window.studio.test_stack),
         Command("Studio", "Sizes and sizer…", "", window.studio.sizes),
@@ -82,6 +83,14 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("Studio", "Palette…", "", window.studio.palette),
         Command("Studio", "Landing trial…", "", window.studio.landing_trial),
         Command("Studio", "Stock, bags and rules…", "", window.studio.workshop),
+        Command("Studio", "-", "", lambda: None),
+        Command(
+            "Studio",
+            "Take back the last change of the studio",
+            "",
+            document.take_back_studio,
+            when=lambda: document.studio_keeper.can_take_back,
+        ),
     )
 
 

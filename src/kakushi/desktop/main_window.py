@@ -32,6 +32,7 @@ from kakushi.desktop.frame.studio_dialogs import StudioDialogs
 from kakushi.desktop.frame.tally import Tally
 from kakushi.desktop.stages.bar import StageBar
 from kakushi.desktop.stages.host import WORKING_STAGE, StageHost
+from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.stages.stage import StageContext, StageParts
 from kakushi.desktop.widgets.dropped import dropped_file
 from kakushi.desktop.widgets.fields import rule
@@ -123,7 +124,12 @@ class MainWindow(QMainWindow):
         self._menus = fill_menus(bar, commands, self.row_actions, self._can)
         self._menus.name_history(self.document.session.undo_name, self.document.session.redo_name)
         self._menus.follow()
-        for changed in (self.document.job_changed, self.document.selection.changed, self.host.shown):
+        for changed in (
+            self.document.job_changed,
+            self.document.selection.changed,
+            self.document.studio_changed,
+            self.host.shown,
+        ):
             changed.connect(self._menus.follow)
         self.document.chooser.running.connect(lambda _: self._menus.follow() if self._menus else None)
         self._show_recent()
@@ -231,7 +237,7 @@ class MainWindow(QMainWindow):
 
     def import_outline(self) -> None:
         """An outline from a file for the selected piece, with what has to be chosen."""
-        picture = self.files.import_outline(self._theme)
+        picture = self.files.imports.import_outline(self._theme)
         if picture is not None:
             self.workbench.elevation.handles.image = picture
             self.workbench.elevation.update()
@@ -270,7 +276,7 @@ class MainWindow(QMainWindow):
 
     def _on_restored(self, stage: str) -> None:
         """What undo changed comes into view; in sight already, the keyboard stays where it is."""
-        if stage != self.host.current and self.document.job.pieces:
+        if stage != self.host.current and self.document.job.pieces and stage in {known.name for known in STAGES}:
             self.show_stage(stage)
 
     def _on_choosing(self, running: bool) -> None:

@@ -18,17 +18,36 @@ from kakushi.model.values import Value, replace
 MAX_RECENT = 8
 
 
+class Place(Value):
+    """Where somebody was in a job when it was left: stage, keys of piece and row."""
+
+    path: str
+    stage: str = "shape"
+    piece: int | None = None
+    row: int | None = None
+
+
 class Preferences(Value):
     """One person's choices on this computer."""
 
     units: UnitSystem = UnitSystem.METRIC
     theme: Literal["light", "dark"] = "light"
     recent: tuple[str, ...] = Field(default=(), max_length=MAX_RECENT)
+    places: tuple[Place, ...] = Field(default=(), max_length=MAX_RECENT)
 
-    def with_recent(self, path: Path) -> Preferences:
-        """These preferences with `path` as the latest file."""
+    def with_recent(self, path: Path, place: Place | None = None) -> Preferences:
+        """These preferences with `path` as the latest file, left at a place."""
         text = str(path.absolute())
-        return replace(self, recent=(text, *(r for r in self.recent if r != text))[:MAX_RECENT])
+        others = (known for known in self.places if known.path != text)
+        return replace(
+            self,
+            recent=(text, *(r for r in self.recent if r != text))[:MAX_RECENT],
+            places=(*((place,) if place else ()), *others)[:MAX_RECENT],
+        )
+
+    def place_of(self, path: Path) -> Place | None:
+        """Where a file was left."""
+        return next((place for place in self.places if place.path == str(path.absolute())), None)
 
 
 def load_preferences(path: Path) -> Preferences:

@@ -52,8 +52,8 @@ def _of_piece(before: Piece, after: Piece) -> Difference:
     if "parts" in changed:
         kinds = {part.kind for part in set(before.parts) ^ set(after.parts)}
         return Difference("stand" if kinds <= set(_STAND_PARTS) else "dress", after.key)
-    if changed == ["copies"] and len(before.copies) == len(after.copies):
-        # A copy has rows of its own since it was rescued.
+    if "learnt_tau" in changed or (changed == ["copies"] and len(before.copies) == len(after.copies)):
+        # The rest of a copy was planned again while it was built.
         return Difference("build", after.key)
     if "groups" not in changed:
         return Difference(_PIECE_STAGES.get(changed[0], "shape"), after.key)

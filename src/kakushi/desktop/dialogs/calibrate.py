@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -22,7 +21,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import options
 from kakushi.desktop.forms.typed import TextField, count_field, diameter_field, length_field
-from kakushi.desktop.widgets.fields import form, heading, quiet
+from kakushi.desktop.widgets.fields import form, heading, quiet, tip_button
 from kakushi.formats.studio_store import StudioStore, with_packing, without_packing
 from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
@@ -72,8 +71,8 @@ class StackDialog(Dialog):
         self._width = length_field(document, "stack width", 50.0, 4000.0)
         self._pole = length_field(document, "pole diameter", 0.0, _MAX_POLE_MM)
         self._joint = Choices("Rows held by", options(JointKind))
-        self._add = QPushButton("Add this stack")
-        self._drop = QPushButton("Take out the selected stack")
+        self._add = tip_button("Add this stack", "Fits the packing to this stack and those in the list")
+        self._drop = tip_button("Take out the selected stack", "Fits the packing to the others")
         self._table = QTableWidget(0, len(self._columns()))
         self._answer = QLabel()
         self._build()
@@ -142,9 +141,9 @@ class StackDialog(Dialog):
         self.column.addWidget(self._table, 1)
         self.column.addWidget(self._drop, 0, Qt.AlignmentFlag.AlignLeft)
         self.column.addWidget(self._answer)
-        self._remove = QPushButton("Forget this packing")
+        self._remove = tip_button("Forget this packing", "Removes it from the studio; pieces built with it say so")
         self.column.addWidget(self._remove, 0, Qt.AlignmentFlag.AlignLeft)
-        self._keep = self.add_main("Keep this packing")
+        self._keep = self.add_main("Keep this packing", "Keeps it in the studio under its name")
         self.add_close()
 
     def _build_table(self) -> None:

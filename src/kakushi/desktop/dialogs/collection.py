@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.formats.studio_store import StudioStore
 from kakushi.model.errors import KakushiError
 from kakushi.model.outline import PointsOutline
@@ -28,7 +28,10 @@ class CollectionDialog(Dialog):
         self._list.setAccessibleName("Outlines in the collection")
         self._name = QLineEdit(document.piece.name if document.piece else "")
         self._name.setAccessibleName("Name for the outline")
-        self._keep, self._remove = QPushButton("Keep this piece's outline"), QPushButton("Take out")
+        self._keep, self._remove = (
+            tip_button("Keep this piece's outline", "Adds the outline of the selected piece to the collection"),
+            tip_button("Take out", "Removes the chosen outline from the collection"),
+        )
         row = QHBoxLayout()
         row.addWidget(self._name, 1)
         row.addWidget(self._keep)
@@ -36,7 +39,7 @@ class CollectionDialog(Dialog):
         self.column.addLayout(row)
         self.column.addWidget(self._list, 1)
         self.column.addWidget(self._remove)
-        self._use = self.add_main("Use for this piece")
+        self._use = self.add_main("Use for this piece", "The piece takes the chosen outline", keeps=False)
         self.add_close()
         self._keep.clicked.connect(self._on_keep)
         self._remove.clicked.connect(self._on_remove)

@@ -53,7 +53,7 @@ class CompareDialog(Dialog):
         self.column.addLayout(ends)
         self.column.addWidget(self._chart)
         self.column.addWidget(self._words)
-        self._use = self.add_main("Use this fit")
+        self._use = self.add_main("Use this fit", "The piece takes these rows", keeps=False)
         self.add_close("Keep the rows as they are")
         self._use.setEnabled(False)
         self._slider.setEnabled(False)

@@ -48,13 +48,16 @@ class Dialog(QDialog):
 
     def add_close(self, words: str = "Close") -> None:
         """A button that closes without doing anything."""
-        self._buttons.addButton(words, QDialogButtonBox.ButtonRole.RejectRole)
+        button = self._buttons.addButton(words, QDialogButtonBox.ButtonRole.RejectRole)
+        if button is not None:
+            button.setToolTip("Closes this window")
 
-    def add_main(self, words: str, keeps: bool = True) -> QPushButton:
+    def add_main(self, words: str, tip: str, keeps: bool = True) -> QPushButton:
         """The button that does what the dialog is for; with one that `keeps` what is typed, Esc asks before it goes."""
         button = self._buttons.addButton(words, QDialogButtonBox.ButtonRole.ActionRole)
         assert button is not None
         self._keeps = self._keeps or keeps
+        button.setToolTip(tip)
         restyle(button, "primary", True)
         return button
 

@@ -74,7 +74,7 @@ class ImportOutlineDialog(Dialog):
         row.addWidget(self._preview, 1)
         row.addLayout(fields, 0)
         self.column.addLayout(row, 1)
-        self._use = self.add_main("Use this outline")
+        self._use = self.add_main("Use this outline", "The piece takes it", keeps=False)
         self.add_close("Cancel")
 
     def _build_picture(self, fields: QFormLayout) -> None:

@@ -47,7 +47,7 @@ class ImportStockDialog(Dialog):
         )
         self.column.addWidget(self._shown, 1)
         self.column.addWidget(self._told)
-        self._take = self.add_main("Take these")
+        self._take = self.add_main("Take these", "Their counts go into the table of the stock", keeps=False)
         self._take.clicked.connect(self.accept)
         self.add_close("Leave it")
         self._which.activated.connect(lambda _: self._on_sheet())

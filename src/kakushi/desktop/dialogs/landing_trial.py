@@ -7,14 +7,14 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QWidget
 
 from kakushi.colour.landing import crossed_groups, laid_groups, usual_landing
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.form import options
 from kakushi.desktop.forms.typed import count_field
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.painting import draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.catalogue import Studio, TaughtLanding
@@ -144,8 +144,11 @@ class LandingTrialDialog(Dialog):
         self.setMinimumSize(460, 580)
         self._how, self._asked = quiet(), QLabel()
         self._asked.setProperty("role", "heading")
-        self._back, self._again = QPushButton("Back"), QPushButton("Begin again")
-        self._forget = QPushButton("Forget it")
+        self._back, self._again = (
+            tip_button("Back", "Forgets the last click"),
+            tip_button("Begin again", "Empties all places"),
+        )
+        self._forget = tip_button("Forget it", "The derivation is used again")
         fields = form()
         fields.addRow("School", self._school)
         fields.addRow("Cluster", self._count)
@@ -159,7 +162,9 @@ class LandingTrialDialog(Dialog):
             line.addWidget(button)
         line.addStretch(1)
         self.column.addLayout(line)
-        self.keep_button = self.add_main("Keep and write all cards from it")
+        self.keep_button = self.add_main(
+            "Keep and write all cards from it", "The studio remembers how clusters land in your hands"
+        )
         self.add_close()
         self._school.chosen.connect(lambda _: self._begin())
         self._count.entered.connect(lambda _: self._begin())

@@ -26,7 +26,7 @@ from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import ColourChooser
 from kakushi.desktop.widgets.balloon_icon import SIDE, balloon_icon
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.atomic import write_atomically
 from kakushi.formats.motif_picture import palette_of, read_picture
@@ -87,7 +87,7 @@ class PaletteDialog(Dialog):
         right.addLayout(self._buttons_grid())
         right.addWidget(quiet("Double-stuffed: one balloon inside another, two used, one seen."))
         stuffed = QHBoxLayout()
-        add = QPushButton("Add")
+        add = tip_button("Add", "Adds it")
         add.clicked.connect(lambda _: self.add_stuffed(self._chosen[0], self._chosen[1]))
         self._chosen = [c.key for c in (*self._document.job.palette, *self._document.job.palette)[:2]]
         for place, chooser in enumerate((self._outer, self._inner)):

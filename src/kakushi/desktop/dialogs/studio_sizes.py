@@ -54,7 +54,7 @@ class StudioSizesDialog(Dialog):
         self.column.addWidget(heading("How exactly you size"))
         self.column.addLayout(self._build_scatter(studio.sizing_scatter_mm))
         self.column.addWidget(quiet("Two of three balloons come out this close. It decides the ± of a height."))
-        self.add_main("Keep").clicked.connect(self._on_keep)
+        self.add_main("Keep", "Keeps ranges, sizer and scatter in the studio").clicked.connect(self._on_keep)
         self.add_close("Leave as it was")
         self.resize(560, 600)
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QTabWidget, QWidget
+from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QTabWidget, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.value_table import Field, ValueTable, number_field, number_words, read_number
 from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.stock_import import read_sheets
@@ -126,11 +126,13 @@ class WorkshopDialog(Dialog):
             "What balloons weigh (empty: usual latex) and how full they may be (1 is the nominal size).",
             NominalSize(nominal_in=10, fill_low=0.5, fill_high=0.95), studio.nominals,
         )  # fmt: skip
-        self.import_button = QPushButton("Import from CSV or XLSX…")
+        self.import_button = tip_button(
+            "Import from CSV or XLSX…", "Adds counts from a list; those of the same size and colour are replaced"
+        )
         self.stock.buttons.insertWidget(2, self.import_button)
         self._build()
         self.import_button.clicked.connect(lambda _: self._on_import())
-        self.add_main("Keep").clicked.connect(self._on_keep)
+        self.add_main("Keep", "Keeps all tabs in the studio").clicked.connect(self._on_keep)
         self.add_close("Leave as it was")
         self.resize(760, 560)
 

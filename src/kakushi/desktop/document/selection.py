@@ -23,6 +23,8 @@ class Selection(QObject):
         self._piece_key: int | None = None
         self._row_key: int | None = None
         self._hovered: int | None = None
+        self.stage = "shape"
+        """The stage that is open."""
 
     @property
     def piece(self) -> Piece | None:

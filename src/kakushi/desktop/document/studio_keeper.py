@@ -11,6 +11,8 @@ from kakushi.desktop.document.background import Runner
 from kakushi.model.catalogue import Studio
 from kakushi.model.values import replace
 
+_REMEMBERED = 20
+"""Changes of the studio that can be taken back."""
 _WAIT_S = 3.0
 """For a file that another program holds; closing the window waits no longer."""
 
@@ -27,6 +29,7 @@ class StudioKeeper(QObject):
         self._file: Path | None = None
         self._waiting: dict[str, object] = {}
         self._is_stand_in = False
+        self._former: list[dict[str, object]] = []
         self._runner = Runner(self)
         self._runner.finished.connect(self._on_written)
         self._runner.failed.connect(self._on_failed)
@@ -51,6 +54,19 @@ class StudioKeeper(QObject):
             return (kept, False) if is_stand_in else (store.save(replace(kept, **waiting), kept), True)
 
         self._runner.submit(work)
+
+    def remember(self, former: dict[str, object]) -> None:
+        """What settings were before a change: Undo covers the job alone."""
+        self._former = [*self._former[-_REMEMBERED:], former]
+
+    @property
+    def can_take_back(self) -> bool:
+        """Whether a change of the studio can be taken back."""
+        return bool(self._former)
+
+    def take_back(self) -> dict[str, object]:
+        """The settings before the last change, which is then forgotten."""
+        return self._former.pop() if self._former else {}
 
     def _on_written(self, answer: tuple[Studio, bool]) -> None:
         studio, was_written = answer

@@ -20,7 +20,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices, ColourChooser
 from kakushi.desktop.forms.sliders import ColourList, NumberSlider
 from kakushi.desktop.forms.typed import QuantityField, TextField, TypedField
-from kakushi.desktop.widgets.fields import form
+from kakushi.desktop.widgets.fields import form, tip_button
 from kakushi.model.quantities import Quantity
 from kakushi.model.values import Value, first_fault, replace
 
@@ -374,7 +374,6 @@ def _typed(owner: BoundForm, name: str, field: TypedField) -> Control:
 
 def push_button(words: str, run: Callable[[], None], tip: str = "") -> QPushButton:
     """A button that does something to what the form shows."""
-    made = QPushButton(words)
-    made.setToolTip(tip)
+    made = tip_button(words, tip)
     made.clicked.connect(lambda _checked: run())
     return made

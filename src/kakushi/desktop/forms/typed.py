@@ -96,7 +96,10 @@ class TypedField(QLineEdit):
         super().setToolTip(self._fault or self._tip)
 
     def _mark(self, fault: str) -> None:
-        self._fault = fault
+        was_wrong, self._fault = bool(self._fault), fault
+        if was_wrong and not fault:
+            # Old words go with the next attempt.
+            self.problem.emit("")
         super().setToolTip(fault or self._tip)
         restyle(self, "wrong", bool(fault))
 
@@ -161,15 +164,20 @@ class QuantityField(TypedField):
         typed = text.strip()
         if self._none and (not typed or typed.lower() == self._none[0].lower()):
             return self._none[1]
-        suffix = self.suffix.strip()
-        if suffix and typed.lower().endswith(suffix.lower()):
-            typed = typed[: -len(suffix)].strip()
+        suffix = self.suffix.strip().lower()
+        for words in (suffix, suffix[:-1]):
+            if words and typed.lower().endswith(words):
+                typed = typed[: -len(words)].strip()
+                break
         return self._quantity.read_between(typed, self.low, self.high, self._system(), self._what)
 
     def _show_text(self, value: Any) -> str:
         if self._none and value == self._none[1]:
             return self._none[0]
-        return "" if value is None else self._quantity.show(value, self._system()) + self.suffix
+        suffix = (
+            self.suffix[:-1] if value == 1 and self._quantity is COUNT and self.suffix.endswith("s") else self.suffix
+        )
+        return "" if value is None else self._quantity.show(value, self._system()) + suffix
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_unknown, 0)

@@ -4,35 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.theme import Theme
+from kakushi.desktop.forms.typed import faults_of
+from kakushi.desktop.frame.imports import Imports
 from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.file_stamp import Stamp, stamp_of
 from kakushi.formats.job_file import SUFFIX, load_job, load_job_file, save_job
 from kakushi.formats.paths import demo_job_path
+from kakushi.formats.preferences import Place
 from kakushi.formats.recovery import Recovery, discard
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
-from kakushi.model.layers import MotifLayer
-from kakushi.model.outline import PointsOutline
-from kakushi.model.values import replace
-from kakushi.session import edits
-
-if TYPE_CHECKING:
-    from PIL import Image
-
 
 T = TypeVar("T")
-_EVEN = 0.02
-_MIN_COLUMNS = 9
-_FOIL_MM = 1000.0
-"""To what height outlines of foil shapes are read: they are scaled to the foil anyway."""
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 
 
@@ -41,38 +30,19 @@ class Files:
 
     def __init__(self, document: Document, window: QWidget) -> None:
         self._document, self.window = document, window
+        self.imports = Imports(document, self)
         self._noticed: Stamp | None = None
 
     def ask_open(self) -> Path | None:
         """Ask for a job to open."""
-        text, _ = QFileDialog.getOpenFileName(self.window, "Open a job", str(self._folder()), f"{_JOBS};;All files (*)")
-        return Path(text) if text else None
-
-    def ask_outline(self) -> Path | None:
-        """Ask for an outline to import."""
-        from kakushi.formats.outline_file import SUFFIXES
-
-        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
-        text, _ = QFileDialog.getOpenFileName(
-            self.window, "Outline from a file", str(self._folder()), f"Outlines ({kinds})"
-        )
-        return Path(text) if text else None
-
-    def ask_photo(self) -> Path | None:
-        """Ask for a photograph to check."""
-        from kakushi.formats.photograph import SUFFIXES
-
-        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
-        text, _ = QFileDialog.getOpenFileName(
-            self.window, "Photograph of the piece", str(self._folder()), f"Photographs ({kinds})"
-        )
+        text, _ = QFileDialog.getOpenFileName(self.window, "Open a job", str(self.folder()), f"{_JOBS};;All files (*)")
         return Path(text) if text else None
 
     def ask_save(self, title: str, name: str, kind: str) -> Path | None:
         """Ask where to write."""
         # The finished name may differ from the one typed, so we ask ourselves before a file is replaced.
         option = QFileDialog.Option.DontConfirmOverwrite
-        text, _ = QFileDialog.getSaveFileName(self.window, title, str(self._folder() / name), kind, options=option)
+        text, _ = QFileDialog.getSaveFileName(self.window, title, str(self.folder() / name), kind, options=option)
         return Path(text) if text else None
 
     def place_to_write(self, title: str, name: str, kind: str, suffix: str) -> Path | None:
@@ -133,12 +103,15 @@ class Files:
             ("Stay here", "cancel"),
         )
 
-    def _folder(self) -> Path:
+    def folder(self) -> Path:
+        """Where file dialogs begin."""
         path = self._document.session.path
         return path.parent if path else Path.home()
 
     def may_leave(self) -> bool:
         """Whether the open job may be left: nothing unsaved, or saved or discarded now."""
+        if (path := self._document.session.path) is not None:
+            self._remember(path)
         if not self._document.is_dirty:
             return True
         answer = self.ask_unsaved()
@@ -162,13 +135,16 @@ class Files:
         # Before reading: what is written while we read counts as changed.
         stamp = stamp_of(path)
         try:
-            read = self._read(path, lambda: load_job_file(path))
+            read = self.read(path, lambda: load_job_file(path))
         except KakushiError as error:
             self._document.refused.emit(self._document.said(error))
             return False
         if read is None:
             return False
         self._document.open_job(read.job, path, stamp, record=read.record)
+        if (place := self._document.preferences.place_of(path)) is not None:
+            self._document.selection.show(place.piece, place.row)
+            self._document.restored.emit(place.stage)
         # The job is in sight before the list of recent files is written.
         QTimer.singleShot(0, lambda: self._remember(path))
         return True
@@ -231,7 +207,8 @@ class Files:
             self._document.mark_saved(path, job, record)
             self._remember(path)
 
-        return self.written(write, f"Saved as “{path.name}”.")
+        # What cannot be read is not in the file: that is said with it.
+        return self.written(write, " ".join([f"Saved as “{path.name}”.", *faults_of(self.window)]))
 
     def recover(self, recovery: Recovery) -> None:
         """Make a recovery copy the open job; it still has to be saved."""
@@ -239,79 +216,9 @@ class Files:
             discard(recovery.copy)
             self._document.told.emit("Recovered. Save it to keep it.")
 
-    def import_outline(self, theme: Theme) -> QImage | None:
-        """Give the selected piece an outline from a file; the picture to show behind it, where wanted."""
-        piece = self._document.piece
-        picked = self._picked_outline(theme, piece.target_height_mm) if piece else None
-        if piece is None or picked is None:
-            return None
-        name, outline, picture = picked
-        if self._document.apply(edits.set_outline(piece.key, outline)):
-            self._document.told.emit(f"Outline from “{name}”. Press F5 to choose rows for it.")
-        return picture
-
-    def foil_outline(self, theme: Theme) -> PointsOutline | None:
-        """An outline from a file for a foil shape."""
-        picked = self._picked_outline(theme, _FOIL_MM)
-        return picked[1] if picked else None
-
-    def _picked_outline(self, theme: Theme, height_mm: float) -> tuple[str, PointsOutline, QImage | None] | None:
-        """An outline from a file that is asked for, with its file's name and a picture."""
-        from kakushi.formats.outline_file import read_outlines
-
-        path = self.ask_outline()
-        if path is None:
-            return None
-        try:
-            found = self._read(path, lambda: read_outlines(path, height_mm))
-        except KakushiError as error:
-            self._document.refused.emit(self._document.said(error))
-            return None
-        picked = self.ask_import(path.name, *found, theme) if found else None
-        return (path.name, *picked) if picked else None
-
-    def _read(self, path: Path, read: Callable[[], T]) -> T | None:
+    def read(self, path: Path, read: Callable[[], T]) -> T | None:
         """What is read off the GUI thread; None where it was stopped. Raises KakushiError."""
         return waited_for(lambda _: read(), f"Reading “{path.name}”…", self.window)
-
-    def ask_motif(self) -> Path | None:
-        """Ask for a picture to lay on a piece."""
-        text, _ = QFileDialog.getOpenFileName(
-            self.window, "Motif from a picture", str(self._folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
-        )
-        return Path(text) if text else None
-
-    def import_motif(self, motif: MotifLayer) -> MotifLayer | None:
-        """The motif with the cells of a picture that is asked for, as wide as it is; None where that does not work."""
-        from kakushi.formats.motif_picture import motif_of, read_picture
-
-        path = self.ask_motif()
-        if path is None:
-            return None
-        try:
-            columns = max(len(motif.cells[0]), _MIN_COLUMNS)
-            palette = self._document.job.palette
-            cells = self._read(path, lambda: motif_of(read_picture(path), palette, columns, path.name))
-        except KakushiError as error:
-            self._document.refused.emit(self._document.said(error))
-            return None
-        if cells is None:
-            return None
-        return replace(motif, cells=cells, name=path.stem[:60])
-
-    def ask_import(
-        self, name: str, outlines: list[PointsOutline], image: Image.Image | None, theme: Theme
-    ) -> tuple[PointsOutline, QImage | None] | None:
-        """Ask what there is to choose about an outline; nothing where there is nothing."""
-        from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
-        from kakushi.shape.sculpt import asymmetry
-
-        if image is None and len(outlines) == 1 and asymmetry(outlines[0]) < _EVEN:
-            return outlines[0], None
-        dialog = ImportOutlineDialog(self._document, theme, name, outlines, image, self.window)
-        accepted = dialog.exec() == QDialog.DialogCode.Accepted
-        dialog.deleteLater()
-        return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None
 
     def written(self, write: Callable[[], None], told: str) -> bool:
         """Write and say so; False, and why, where that fails."""
@@ -324,4 +231,13 @@ class Files:
         return True
 
     def _remember(self, path: Path) -> None:
-        self._document.set_preferences(recent=self._document.preferences.with_recent(path).recent)
+        document, selection = self._document, self._document.selection
+        piece, row = document.piece, selection.row
+        place = Place(
+            path=str(path.absolute()),
+            stage=selection.stage,
+            piece=piece.key if piece else None,
+            row=row.key if row else None,
+        )
+        known = document.preferences.with_recent(path, place)
+        document.set_preferences(recent=known.recent, places=known.places)

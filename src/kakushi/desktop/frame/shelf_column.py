@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidg
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.frame.header import themed_button
 from kakushi.desktop.frame.shelf import Shelf
+from kakushi.desktop.widgets.fields import on_delete
 from kakushi.desktop.widgets.icons import icon
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session import edits
@@ -45,6 +46,7 @@ class ShelfColumn(QFrame):
         layout.addLayout(line)
         self.duplicate.clicked.connect(lambda _checked: self.duplicate_piece())
         self.remove.clicked.connect(lambda _checked: self.remove_piece())
+        on_delete(self.shelf, self.remove_piece)
 
     def duplicate_piece(self) -> None:
         """A second design like the selected one."""

@@ -70,7 +70,7 @@ class StageHost(QObject):
         """Open a stage and give it the keyboard; what is typed elsewhere counts first."""
         take_over()
         self._document.planner.put_off_spread()
-        self.current = name
+        self.current = self._document.selection.stage = name
         self._bar.show_stage(name)
         self.show_view()
         if self._document.job.pieces:

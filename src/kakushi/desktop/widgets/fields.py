@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QFormLayout, QFrame, QLabel
+from PyQt6.QtGui import QColor, QIcon, QKeySequence, QPainter, QPixmap, QShortcut
+from PyQt6.QtWidgets import QFormLayout, QFrame, QLabel, QPushButton, QWidget
 
 from kakushi.desktop.widgets.painting import draw_code_chip
 from kakushi.model.catalogue import BalloonColour
@@ -35,6 +36,20 @@ def heading(text: str) -> QLabel:
     label = QLabel(text)
     label.setProperty("role", "heading")
     return label
+
+
+def tip_button(words: str, tip: str) -> QPushButton:
+    """A button that says more where the pointer rests on it."""
+    made = QPushButton(words)
+    made.setToolTip(tip)
+    return made
+
+
+def on_delete(shown: QWidget, run: Callable[[], None]) -> None:
+    """Have Delete take away what is chosen in a list, while the list has the keyboard."""
+    shortcut = QShortcut(QKeySequence(QKeySequence.StandardKey.Delete), shown)
+    shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+    shortcut.activated.connect(run)
 
 
 def quiet(text: str = "") -> QLabel:

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QPushButton,
     QStyledItemDelegate,
     QTableWidget,
     QTableWidgetItem,
@@ -20,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.model.errors import BadInput
 from kakushi.model.values import Value
 
@@ -91,7 +90,10 @@ class ValueTable(QWidget, Generic[V]):
         for place, field in enumerate(fields):
             if field.choices:
                 self.table.setItemDelegateForColumn(place, _Chooser(field.choices, self.table))
-        self.add, self.remove = QPushButton("Add a line"), QPushButton("Remove the line")
+        self.add, self.remove = (
+            tip_button("Add a line", "A new line at the end"),
+            tip_button("Remove the line", "Removes the line that is chosen"),
+        )
         self.buttons = QHBoxLayout()
         self.buttons.addWidget(self.add)
         self.buttons.addWidget(self.remove)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
+    QDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMenu,
     QProgressBar,
@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.building.progress import Copy, minutes_left, spares_left, waited_for
 from kakushi.building.step import Step, StepKind
+from kakushi.desktop.dialogs.note import NoteDialog
 from kakushi.desktop.document.builder import Builder
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.build_picture import BuildPicture
@@ -78,7 +79,7 @@ class BuildPage(QWidget):
         self._told.setProperty("role", "wrong")
         self.done.setProperty("primary", True)
         for button, tip in (
-            (self.done, "This step is done (Space or Enter)"),
+            (self.done, "This step is done (Space or Enter). Undo does not reach ticks: Back does"),
             (self.pop, "A balloon popped: take a spare (P)"),
             (self.back, "The last step is not done after all (Backspace)"),
             (self.later, "Do this one later (L)"),
@@ -186,8 +187,10 @@ class BuildPage(QWidget):
 
     def ask_note(self) -> str:
         """Ask for a note."""
-        text, is_given = QInputDialog.getMultiLineText(self, "Note", "What is to be remembered of this step?")
-        return text.strip() if is_given else ""
+        dialog = NoteDialog(self)
+        text = dialog.text() if dialog.exec() == QDialog.DialogCode.Accepted else ""
+        dialog.deleteLater()
+        return text
 
     def _on_pop(self) -> None:
         """Which balloon: the only kind of the step, or one chosen."""

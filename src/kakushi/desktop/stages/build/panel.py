@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QPushButton
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem
 
 from kakushi.building.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
 from kakushi.building.step import Step
@@ -14,7 +14,7 @@ from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.stages.build.rescue_box import RescueBox
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.model.cautions import STAND
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
@@ -27,7 +27,9 @@ _MOST_PEOPLE = 12
 
 
 class BuildPanel(Panel):
-    """Tools of the Build stage."""
+    """Tools of the Build stage. `chosen`: a copy or a step was clicked, and the keys belong to the page again."""
+
+    chosen = pyqtSignal()
 
     def __init__(self, document: Document, design: Callable[[], PiecePlan | None]) -> None:
         super().__init__(document)
@@ -41,13 +43,15 @@ class BuildPanel(Panel):
             box.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             box.setTextElideMode(Qt.TextElideMode.ElideRight)
             box.setUniformItemSizes(True)
+            box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            box.itemClicked.connect(lambda _: self.chosen.emit())
         self._people = count_field("People who build", 1, _MOST_PEOPLE, " at work")
         self._people.set_value(1)
         self._who = Choices("Whose steps are shown")
         self._shares, self._told, self._notes = QLabel(), QLabel(), QLabel()
         for label in (self._shares, self._told, self._notes):
             label.setWordWrap(True)
-        self.lists = QPushButton("Print the lists…")
+        self.lists = tip_button("Print the lists…", "The steps, for each helper")
         self.rescue = RescueBox(document, design)
         self._said_of: tuple[Plan, UnitSystem] = document.plan, document.units
         self._said: dict[str, str] = {}

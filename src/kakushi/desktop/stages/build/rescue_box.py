@@ -138,7 +138,6 @@ class RescueBox(QWidget):
         return lambda cancelled: wrong_size(whole, design, built, row, size, cancelled)
 
     def _on_busy(self, on: bool) -> None:
-        self.ask.setEnabled(not on)
         if on:
             self._told.setText("Looking for ways…")
             self._told.show()

@@ -12,5 +12,6 @@ def build(context: StageContext) -> StageParts:
     page = BuildPage(context.document, context.theme())
     panel = BuildPanel(context.document, lambda: page.design)
     page.full_screen_wanted.connect(context.full_screen)
+    panel.chosen.connect(page.take_keyboard)
     panel.lists.clicked.connect(lambda: context.exports.export_steps(panel.people))
     return StageParts(panel, lambda: page, page, themed=(page.set_theme,), opened=page.take_keyboard)

@@ -14,7 +14,7 @@ from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import count_field, length_field
 from kakushi.desktop.stages.check.photo_view import PhotoView
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.model.record import Found
 
 if TYPE_CHECKING:
@@ -55,16 +55,16 @@ class CheckPanel(Panel):
     def __init__(self, document: Document, view: PhotoView) -> None:
         super().__init__(document)
         self._view = view
-        self.open = QPushButton("Open a photograph…")
+        self.open = tip_button("Open a photograph…", "A JPEG or PNG of the piece, whole and upright")
         self.practice = QPushButton("Practice photograph")
         self.practice.setToolTip("The simulated camera takes one, with three faults in it to find")
-        self.remove = QPushButton("Remove it")
-        self.print_it = QPushButton("Print it…")
+        self.remove = tip_button("Remove it", "Takes it out of the job")
+        self.print_it = tip_button("Print it…", "The photograph with its faults on one page (PDF)")
         self._photos = Choices("Photographs of this piece")
         self._copy = Choices("Copy that was photographed")
         self._rows = count_field("Rows built so far", 1, 1, none=("all", None))
         self._side = Choices("Taken from about", _SIDES)
-        self.again = QPushButton("Check again")
+        self.again = tip_button("Check again", "Looks at the photograph again with what is known now")
         self.faults = FaultList(self)
         self.faults.setMinimumHeight(self.fontMetrics().height() * _MANY_LINES)
         self.dismiss, self.send = QPushButton("Dismiss"), QPushButton("Send to Build")

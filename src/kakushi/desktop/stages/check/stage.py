@@ -14,7 +14,7 @@ def build(context: StageContext) -> StageParts:
     panel = CheckPanel(document, page.view)
 
     def ask() -> None:
-        path = context.files.ask_photo()
+        path = context.files.imports.ask_photo()
         if path is not None:
             document.checker.open(path)
 

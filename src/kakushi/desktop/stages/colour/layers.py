@@ -10,7 +10,7 @@ from kakushi.colour.layer_table import KINDS, colours_of, laid, layer_words, new
 from kakushi.desktop.document.brush import Brush
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.colour.layer_form import LayerForm
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import on_delete, quiet
 from kakushi.model.layers import ColourLayer, MotifLayer, Side
 from kakushi.model.piece import SeenSides
 from kakushi.model.values import replace
@@ -73,6 +73,7 @@ class Layers(QWidget):
         column.insertLayout(1, buttons)
         self.list.itemChanged.connect(self._on_checked)
         self.list.currentItemChanged.connect(lambda item, _: self._choose(item))
+        on_delete(self.list, self._remove)
         self.form.edited.connect(self._edit)
         self.form.proud_wanted.connect(self._make_proud)
         self._turn.clicked.connect(self._turn_foot)

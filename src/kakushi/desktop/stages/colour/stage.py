@@ -20,7 +20,7 @@ def build(context: StageContext) -> StageParts:
 
     def motif_from_picture() -> None:
         if isinstance(panel.layers.layer, MotifLayer):
-            motif = context.files.import_motif(panel.layers.layer)
+            motif = context.files.imports.import_motif(panel.layers.layer)
             if motif is not None:
                 panel.layers.set_motif(motif)
 

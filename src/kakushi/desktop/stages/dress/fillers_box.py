@@ -232,7 +232,6 @@ class FillersBox(QWidget):
 
     def _on_placing(self, on: bool) -> None:
         self.stop.setVisible(on)
-        self.place.setEnabled(not on)
         if not on:
             self._show_told()
 

@@ -16,7 +16,7 @@ def build(context: StageContext) -> StageParts:
         return context.elevation(dressing=panel.fillers)
 
     def shape_from_file() -> None:
-        if (outline := context.files.foil_outline(context.theme())) is not None:
+        if (outline := context.files.imports.foil_outline(context.theme())) is not None:
             panel.parts.set_foil_outline(outline)
 
     def save_letters(mirrored: bool) -> None:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.stages.parts.part_form import PartForm
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import on_delete, quiet
 from kakushi.dress.collars import PlacedRing
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.outline import PointsOutline
@@ -57,6 +57,7 @@ class PartsBox(QWidget):
     def _connect(self) -> None:
         self.add.clicked.connect(self._on_add)
         self.remove.clicked.connect(self._on_remove)
+        on_delete(self._list, self._on_remove)
         self._list.currentRowChanged.connect(self._on_chosen)
         self.form.problem.connect(self.problem)
         self.form.place_wanted.connect(self._on_place_ring)

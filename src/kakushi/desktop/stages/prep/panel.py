@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QInputDialog,
     QLabel,
     QListWidget,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -23,7 +22,7 @@ from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, quantity
 from kakushi.desktop.forms.typed import QuantityField, diameter_field
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.cautions import PREPARATION
 from kakushi.model.errors import BadInput
@@ -62,21 +61,29 @@ class PrepPanel(Panel):
         super().__init__(document, parent)
         self._theme = theme
         self._which, self._nominal = Choices("Inflator"), Choices("Nominal size")
-        self.new_pump, self.new_timer = QPushButton("New pump…"), QPushButton("New timer…")
+        self.new_pump, self.new_timer = (
+            tip_button("New pump…", "A pump whose strokes you count: give it a name"),
+            tip_button("New timer…", "An inflator that runs for a set time: give it a name"),
+        )
         self._chart_room = QVBoxLayout()
         self._chart: CalibrationChart | None = None
         self._answer = QLabel()
         self._answer.setWordWrap(True)
         self._setting = QuantityField(document, number(2, 0.01), "Setting of the trial", 0.01, 1000.0)
         self._diameter = diameter_field(document, "measured diameter", 20.0, 1500.0)
-        self.add_trial, self.drop_trial = QPushButton("Add trial"), QPushButton("Remove trial")
+        self.add_trial, self.drop_trial = (
+            tip_button("Add trial", "Takes setting and measured diameter as a trial"),
+            tip_button("Remove trial", "Takes the trial out that is chosen in the list"),
+        )
         self.trials = QListWidget()
         self.trials.setAccessibleName("Trials")
         self.trials.setFixedHeight(self.fontMetrics().height() * 6)
-        self.practise = QPushButton("Practise: fill with a simulated device")
-        self.cards_button = QPushButton("What to tie: the tying cards")
-        self.labels_button = QPushButton("Labels for the bags (PDF)…")
-        self.sheet_button = QPushButton("Print the dossier (PDF)…")
+        self.practise = tip_button(
+            "Practise: fill with a simulated device", "Fills at the setting above and adds what it measures as trials"
+        )
+        self.cards_button = tip_button("What to tie: the tying cards", "How each row is tied, drawn (Ctrl+Shift+K)")
+        self.labels_button = tip_button("Labels for the bags (PDF)…", "A label for every bag of sized balloons")
+        self.sheet_button = tip_button("Print the dossier (PDF)…", "All pieces with their lists and drawings (Ctrl+P)")
         self._heat = quiet()
         self._people = BoundForm(document, _PEOPLE)
         self._device: InflatorDevice | None = None
@@ -234,6 +241,8 @@ class PrepPanel(Panel):
 
     def _on_practise(self) -> None:
         """Fill once with a simulated device; what it measures becomes trials."""
+        if self._runner.is_busy:
+            return
         if self.inflator is None and not self._add_inflator(
             Inflator(name=SimulatedTwinTimer.name, method="timed", step=SimulatedTwinTimer.step)
         ):
@@ -257,7 +266,6 @@ class PrepPanel(Panel):
         self._runner.submit(fill)
 
     def _on_busy(self, busy: bool) -> None:
-        self.practise.setEnabled(not busy)
         self.practise.setText("Filling…" if busy else "Practise: fill with a simulated device")
 
     def _on_filled(self, answer: tuple[str, float, float, list[float]]) -> None:

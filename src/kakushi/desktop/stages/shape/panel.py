@@ -196,7 +196,7 @@ class ShapePanel(Panel):
         self._fields.changed.connect(self._on_field)
         self._fields.problem.connect(self.show_problem)
         self._presets.idClicked.connect(self._set_preset)
-        self.choose.clicked.connect(self.document.chooser.choose_rows)
+        self.choose.clicked.connect(self._on_choose)
         self.choose.setToolTip("Choose rows that follow the outline (F5)")
         self.choose.setProperty("primary", True)
         self.compare.setToolTip("Fits with fewer and fewer sizes, side by side (Ctrl+F5)")
@@ -231,9 +231,16 @@ class ShapePanel(Panel):
         self._by_hand.setVisible(on)
         self._by_hand.show_point()
 
+    def _on_choose(self) -> None:
+        chooser = self.document.chooser
+        if chooser.is_busy:
+            chooser.stop_choosing()
+        else:
+            chooser.choose_rows()
+
     def _on_fit_running(self, running: bool) -> None:
-        self.choose.setEnabled(not running)
-        self.choose.setText("Choosing…" if running else "Choose rows")
+        # It stays enabled: a button that is not lets the keyboard go to the next one.
+        self.choose.setText("Stop choosing" if running else "Choose rows")
 
     def _on_field(self, changes: dict[str, object]) -> None:
         piece, name = self.document.piece, next(iter(changes))

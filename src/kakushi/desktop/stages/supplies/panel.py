@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, choice, quantity, text
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.model.quantities import MONEY, PERCENT, SHARE
 from kakushi.session import edits
 from kakushi.words.sheet import last_row_words, shortage_words
@@ -42,7 +42,7 @@ class SuppliesPanel(Panel):
         self.stock = QPushButton("Stock, bags and rules…")
         self.refit = QPushButton("Choose rows within my stock")
         self.refit.setToolTip("Makes the stock a limit for the selected piece and chooses its rows anew")
-        self.print_button = QPushButton("Print the dossier (PDF)…")
+        self.print_button = tip_button("Print the dossier (PDF)…", "All pieces with their lists and drawings (Ctrl+P)")
         self.quote_button = QPushButton("Quote for the client (PDF)…")
         self.cost_button = QPushButton("Cost sheet for me (PDF)…")
         self.book_button = QPushButton("All lists as a workbook (XLSX)…")

@@ -17,10 +17,10 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from event_loop import Gaps, until
 from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
@@ -77,32 +77,6 @@ JOBS: dict[str, Callable[[], Job]] = {
 }
 
 
-class Gaps:
-    """The longest time in which the event loop did not come round."""
-
-    def __init__(self) -> None:
-        self._last, self.longest = time.monotonic(), 0.0
-        self._timer = QTimer()
-        self._timer.timeout.connect(self._tick)
-        self._timer.start(5)
-
-    def _tick(self) -> None:
-        now = time.monotonic()
-        self.longest, self._last = max(self.longest, now - self._last), now
-
-    def taken(self) -> float:
-        """The longest since it was last asked, s."""
-        longest, self.longest = self.longest, 0.0
-        return longest
-
-
-def _until(done: Callable[[], bool]) -> float:
-    begun = time.monotonic()
-    while not done():
-        QTest.qWait(5)
-    return time.monotonic() - begun
-
-
 def measure(name: str, app: QApplication) -> str:
     """A line of the table."""
     job = JOBS[name]()
@@ -113,7 +87,7 @@ def measure(name: str, app: QApplication) -> str:
         window.show()
         window.resize(1280, 800)
         warm_up = WarmUp(window)
-        _until(lambda: warm_up.is_done)
+        until(lambda: warm_up.is_done)
         line = f"{name:8s}" + _opened_and_edited(window, path, job)
         window.document.close()
         app.processEvents()
@@ -124,19 +98,19 @@ def _opened_and_edited(window: MainWindow, path: Path, job: Job) -> str:
     document, elevation, gaps = window.document, window.workbench.elevation, Gaps()
     begun = time.monotonic()
     window.files.load(path)
-    _until(lambda: elevation.has_picture)
+    until(lambda: elevation.has_picture)
     drawn = time.monotonic() - begun
-    _until(lambda: len(document.plan.pieces) == len(job.pieces))
+    until(lambda: len(document.plan.pieces) == len(job.pieces))
     all_drawn = time.monotonic() - begun
-    _until(lambda: document.is_planned)
+    until(lambda: document.is_planned)
     planned = time.monotonic() - begun
-    _until(lambda: document.is_dossier_ready)
+    until(lambda: document.is_dossier_ready)
     everything = time.monotonic() - begun
     QTest.qWait(int(_STILL_S * 1000))
     opening = gaps.taken()
     begun = time.monotonic()
     document.apply(resize_row(1, job.pieces[0].rows[0].key, -1, Studio()))
-    _until(lambda: document.is_planned)
+    until(lambda: document.is_planned)
     edited = time.monotonic() - begun
     QTest.qWait(int(_STILL_S * 1000))
     for stage in ("colour", "dress", "stand", "supplies", "prep", "shape"):

@@ -47,8 +47,16 @@ def type_into(field: QWidget, text: str) -> None:
     field.setFocus()
     assert isinstance(field, QLineEdit | QAbstractSpinBox)
     field.selectAll()
-    QTest.keyClicks(field, text)
+    put_keys(field, text)
     QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def put_keys(field: QWidget, text: str) -> None:
+    """Type a text; signs that no plain key has come in as from an input method."""
+    if text.isascii() or not isinstance(field, QLineEdit):
+        QTest.keyClicks(field, text)
+    else:
+        field.insert(text)
 
 
 def put_number(field: QWidget, value: float) -> None:

@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -61,7 +60,7 @@ class PaletteDialog(Dialog):
         self.list.setMinimumSize(250, 330)
         self.name, self.code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
         self._finish.addItems([finish.value for finish in Finish])
-        self._hex = QPushButton()
+        self._hex = tip_button("", "Choose how the colour looks on the screen")
         self._hex.setAccessibleName("Look of the colour")
         self._seen = QComboBox()
         self._seen.setAccessibleName("Seen by")
@@ -112,18 +111,18 @@ class PaletteDialog(Dialog):
 
     def _buttons_grid(self) -> QGridLayout:
         grid = QGridLayout()
-        for index, (words, run) in enumerate(
+        for index, (words, run, tip) in enumerate(
             (
-                ("Add a colour", self.add),
-                ("Remove it", self._remove),
-                ("From a picture…", self._from_picture),
-                ("From a GIMP palette…", self._import),
-                ("Save as a GIMP palette…", self._export),
-                ("Keep as the studio's palette", self._keep_palette),
-                ("Take the studio's palette", self._take_palette),
+                ("Add a colour", self.add, "A new colour of the job"),
+                ("Remove it", self._remove, "Takes the chosen colour out"),
+                ("From a picture…", self._from_picture, "Reads the look from a PNG or JPEG"),
+                ("From a GIMP palette…", self._import, "Adds the colours of a .gpl file"),
+                ("Save as a GIMP palette…", self._export, "Writes the colours to a .gpl file"),
+                ("Keep as the studio's palette", self._keep_palette, "New jobs begin with these colours"),
+                ("Take the studio's palette", self._take_palette, "Adds the studio's colours to this job"),
             )
         ):
-            button = QPushButton(words)
+            button = tip_button(words, tip)
             button.clicked.connect(lambda _checked, r=run: r())
             grid.addWidget(button, index // 2, index % 2)
         return grid

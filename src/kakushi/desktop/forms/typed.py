@@ -69,8 +69,11 @@ class TypedField(QLineEdit):
     def write(self) -> None:
         """Write the value anew: the units may be others."""
         written = self._shown(self._value)
-        if written != self.text():
+        if written != self.text() or self.isUndoAvailable():
+            # What was typed before is no longer this field's to undo.
+            place = self.cursorPosition()
             self.setText(written)
+            self.setCursorPosition(place)
         self._written = written
         self._mark("")
 
@@ -84,12 +87,11 @@ class TypedField(QLineEdit):
             self._mark(error_words(error, self._units()))
             self.problem.emit(self._fault)
             return
-        if value == self._value:
-            self.write()
-            return
-        self._value = value
+        self.problem.emit("")
+        is_new, self._value = value != self._value, value
         self.write()
-        self.entered.emit(value)
+        if is_new:
+            self.entered.emit(value)
 
     def setToolTip(self, tip: str | None) -> None:
         self._tip = tip or ""
@@ -181,7 +183,7 @@ class QuantityField(TypedField):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_unknown, 0)
-        if event is None or not steps:
+        if event is None or not steps or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
             super().keyPressEvent(event)
             return
         self.take()

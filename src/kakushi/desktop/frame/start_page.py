@@ -13,7 +13,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QShowEve
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.background import Runner
-from kakushi.desktop.widgets.fields import heading, quiet
+from kakushi.desktop.widgets.fields import heading, quiet, tip_button
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.job_file import load_job
@@ -106,10 +106,10 @@ class StartPage(QWidget):
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.add = QPushButton("Add the first piece")
+        self.add = tip_button("Add the first piece", "A straight piece whose height you type (Ctrl+Shift+N)")
         self.add.setProperty("primary", True)
-        self.open = QPushButton("Open a job…")
-        self.demo = QPushButton("Open the demo job")
+        self.open = tip_button("Open a job…", "A job from a file (Ctrl+O)")
+        self.demo = tip_button("Open the demo job", "The Lantern Quay example")
         self._pictures = [_StepPicture(step, theme) for step in range(len(_STEPS))]
         self._recent = QVBoxLayout()
         self._recoveries = QVBoxLayout()

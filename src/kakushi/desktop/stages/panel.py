@@ -18,6 +18,8 @@ class Panel(QScrollArea):
         self.document = document
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
+        # A click beside the fields leaves the keyboard where it is.
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
         self.column = QVBoxLayout(body)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, choice, options, quantity, text
 from kakushi.desktop.stages.panel import Panel
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.model.cautions import GENERAL
 from kakushi.model.days import Days
 from kakushi.model.job import Brief
@@ -53,8 +53,10 @@ class BriefPanel(Panel):
         self._job = BoundForm(document, _JOB)
         self._days = BoundForm(document, _DAYS)
         self._piece = BoundForm(document, _PIECE)
-        self.calendar = QPushButton("Save the days as a calendar…")
-        self.sizes = QPushButton(_OFFER)
+        self.calendar = tip_button(
+            "Save the days as a calendar…", "The days before as an ICS file, once there is a date"
+        )
+        self.sizes = tip_button(_OFFER, "Fits every piece in three sizes, for a quote with a choice")
         self._offers, self._way = QLabel(), QLabel()
         for label in (self._offers, self._way):
             label.setWordWrap(True)

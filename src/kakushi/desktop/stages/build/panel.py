@@ -44,7 +44,6 @@ class BuildPanel(Panel):
             box.setTextElideMode(Qt.TextElideMode.ElideRight)
             box.setUniformItemSizes(True)
             box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            box.itemClicked.connect(lambda _: self.chosen.emit())
         self._people = count_field("People who build", 1, _MOST_PEOPLE, " at work")
         self._people.set_value(1)
         self._who = Choices("Whose steps are shown")
@@ -117,12 +116,19 @@ class BuildPanel(Panel):
         copies = self._shown
         if 0 <= row < len(copies) and copies[row] != self.document.builder.copy:
             self.document.builder.choose_copy(copies[row])
+            self._hand_on(self._copies)
 
     def _on_step(self, row: int) -> None:
         mine = self.document.builder.mine
         step = self.document.builder.step
         if 0 <= row < len(mine) and mine[row] is not step:
             self.document.builder.choose_step(mine[row].key)
+            self._hand_on(self._steps)
+
+    def _hand_on(self, box: QListWidget) -> None:
+        """After a click the keys belong to the page; by Tab somebody is in the list to stay."""
+        if not box.hasFocus():
+            self.chosen.emit()
 
     def _show_if_seen(self) -> None:
         if self.isVisible():

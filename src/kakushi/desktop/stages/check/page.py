@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSli
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.check.photo_view import PhotoView, Tool
+from kakushi.desktop.widgets.fields import tip_button
 from kakushi.desktop.widgets.theme import Theme
 
 _TIPS = {
@@ -32,7 +33,7 @@ class CheckPage(QWidget):
         self._told = QLabel()
         self._told.setWordWrap(True)
         self._told.setProperty("role", "quiet")
-        self.stop = QPushButton("Stop")
+        self.stop = tip_button("Stop", "Stops looking at the photograph")
         self.tools = QButtonGroup(self)
         self._build()
         self._connect()

@@ -39,11 +39,13 @@ class Layers(QWidget):
         self._facing = quiet()
         self._turn = QToolButton()
         self._turn.setText("Turn the foot by half a slot")
+        self._turn.setToolTip("Turns the whole piece, so that other rows face front")
         self._build()
 
     def _build(self) -> None:
         self.add = QToolButton()
         self.add.setText("Add")
+        self.add.setToolTip("Lays a new layer on top")
         self.add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.add)
         for kind in KINDS:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QPushButton, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, check, colour, quantity
+from kakushi.desktop.widgets.fields import tip_button
 from kakushi.dress.clusters import line_of, seat_near
 from kakushi.model.parts import Fillers, Seat
 from kakushi.model.quantities import ANGLE, COUNT
@@ -32,7 +33,7 @@ class ClusterForm(BoundForm):
         super().__init__(document, _LINES)
         self._part: Fillers | None = None
         self._place = -1
-        self.drop = QPushButton("Remove cluster")
+        self.drop = tip_button("Remove cluster", "Takes this cluster off the piece")
         self.drop.clicked.connect(self._on_drop)
         self.rows.addRow("", self.drop)
         self.changed.connect(self._on_changed)

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.widgets.fields import chip_icon
+from kakushi.desktop.widgets.fields import chip_icon, tip_button
 from kakushi.desktop.widgets.painting import restyle, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import format_diameter, format_nominal
@@ -53,8 +53,8 @@ class PrepPage(QWidget):
         self._how.setWordWrap(True)
         self.one = QPushButton("One ready")
         self.one.setToolTip("One more duplet of this line is inflated and tied (Space)")
-        self.whole = QPushButton("Whole line ready")
-        self.back = QPushButton("Take one back")
+        self.whole = tip_button("Whole line ready", "All duplets of this line are inflated and tied")
+        self.back = tip_button("Take one back", "One duplet of this line is not ready after all")
         self.table = QTableWidget()
         self._build(title)
         self._connect()
@@ -66,6 +66,7 @@ class PrepPage(QWidget):
         for index, order in enumerate(_ORDERS):
             choice = QToolButton()
             choice.setText(order.capitalize())
+            choice.setToolTip(f"The lines to inflate, {order}")
             choice.setCheckable(True)
             choice.setChecked(index == 0)
             self._orders.addButton(choice, index)

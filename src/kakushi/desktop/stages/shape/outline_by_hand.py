@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.typed import length_field
 from kakushi.desktop.views.outline_handles import OutlineHandles
-from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, SMALLEST_WIDTH_MM
 from kakushi.shape import sculpt
 
@@ -25,7 +25,14 @@ class OutlineByHand(QWidget):
         self._widest = length_field(document, "widest", SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM)
         self._live = QCheckBox("Choose rows while dragging")
         self._live.setChecked(handles.with_rows)
-        self._buttons = {words: QPushButton(words) for words in ("Add a point", "Remove it", "Smooth")}
+        self._buttons = {
+            words: tip_button(words, tip)
+            for words, tip in (
+                ("Add a point", "Between the chosen point and the next one up"),
+                ("Remove it", "Takes the chosen point out (Delete)"),
+                ("Smooth", "Evens out the whole outline"),
+            )
+        }
         fields = form()
         fields.addRow("Point at", self._height)
         fields.addRow("Width there", self._width)

@@ -46,6 +46,7 @@ class SuppliesPage(QWidget):
         for index, (_, words) in enumerate(TABS):
             button = QToolButton()
             button.setText(words)
+            button.setToolTip(f"The list “{words}” of the whole job")
             button.setCheckable(True)
             button.setChecked(index == 0)
             self._tabs.addButton(button, index)

@@ -418,3 +418,27 @@ def test_ticks_go_on_after_a_click_into_the_lists(hands) -> None:
     assert len(hands.document.piece.parts) == len(names) - 1
     press(hands.header, "Undo")
     assert [p.key for p in hands.document.piece.parts] == names
+
+
+@pytest.mark.parametrize("units", list(UnitSystem))
+@pytest.mark.parametrize("name", ["workshop", "sizes"])
+def test_keeping_what_nobody_touched_changes_no_studio(hands, units: UnitSystem, name: str) -> None:
+    hands.document.set_preferences(units=units)
+    studio = hands.document.studio
+    getattr(hands.studio, name)()
+    dialog = next(d for d in hands.findChildren(Dialog) if d.isVisible())
+    press(dialog, "Keep")
+    assert not dialog.isVisible(), dialog.problem.text()
+    assert hands.document.studio == studio
+
+
+def test_a_change_of_the_studio_has_its_own_way_back(hands) -> None:
+    studio = hands.document.studio
+    hands.studio.sizes()
+    dialog = next(d for d in hands.findChildren(Dialog) if d.isVisible())
+    type_into(part(dialog, "largest diameter of 11 inch"), "10 in")
+    press(dialog, "Keep")
+    assert hands.document.studio != studio
+    assert "Undo does not reach it" in hands.notice.text
+    hands.document.take_back_studio()
+    assert hands.document.studio == studio

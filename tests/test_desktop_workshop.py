@@ -199,11 +199,11 @@ def test_stock_is_typed_checked_imported_and_kept(workshop, packed, tmp_path):
     window = workshop
     window.studio.workshop()
     dialog = window.findChild(WorkshopDialog)
-    QTest.mouseClick(dialog.stock.add, Qt.MouseButton.LeftButton)
-    dialog.stock.table.item(0, 2).setText("-3")
+    QTest.mouseClick(dialog.tables["stock"].add, Qt.MouseButton.LeftButton)
+    dialog.tables["stock"].table.item(0, 2).setText("-3")
     press(dialog, "Keep")
     assert "Line 1, Balloons" in dialog.problem.text()
-    dialog.stock.table.item(0, 2).setText("30")
+    dialog.tables["stock"].table.item(0, 2).setText("30")
     path = tmp_path / "stock.csv"
     path.write_text("size,colour,qty\n11,sail white,25\n11,mud,9\n")
     dialog.ask_file = lambda: path

@@ -47,6 +47,7 @@ _MASSES = Measure(
     {"kg": "g", "lb": "oz", "lbs": "oz"},
 )
 _MINUTES = Measure({"min": 1.0, "h": 60.0, ":": 60.0, "d": 1440.0}, "45 min or 1 h 30", {"h": "min", ":": "min"})
+_SECONDS = Measure({"s": 1.0, "min": 60.0, "h": 3600.0}, "90 s or 1 min 30", {"min": "s", "h": "min"})
 _SPEEDS = Measure({"m/s": 1.0, "km/h": 1 / 3.6, "mph": 0.44704}, "8 m/s or 30 km/h", {})
 _ANGLES = Measure({"°": 1.0, "deg": 1.0, "degrees": 1.0}, "45°", {})
 _SHARES = Measure({"%": 0.01}, "80 %", {})
@@ -299,6 +300,11 @@ SPEED = _measured(_SPEEDS, "m/s", " m/s", 1, 1.0)
 FORCE = _measured(_FORCES, "n", " N", 1, 1.0)
 MONEY = number(2, 1.0)
 MINUTES = _measured(_MINUTES, "min", " min", 0, 5.0)
+SECONDS = Quantity(
+    lambda seconds, _system: f"{_trimmed(seconds, 1)} s",
+    lambda text, _system, what: read_measure(text, _SECONDS, 1.0, what),
+    lambda _system: 1.0,
+)
 HOURS = Quantity(
     lambda hours, _system: f"{_trimmed(hours, 1)} h",
     lambda text, _system, what: read_measure(text, _MINUTES, 60.0, what) / 60,

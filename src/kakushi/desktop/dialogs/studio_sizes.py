@@ -23,6 +23,11 @@ _HOLES_MM = (inches(6), inches(7), inches(8.5))
 """Examples of sizer holes, mm."""
 
 
+def _nearest(scatter_mm: float) -> int:
+    """Which of the ways of sizing comes closest to a scatter."""
+    return min(range(len(_SCATTERS)), key=lambda place: abs(_SCATTERS[place][0] - scatter_mm))
+
+
 class StudioSizesDialog(Dialog):
     """Edits the catalogue's ranges, the sizer and the scatter of the studio."""
 
@@ -85,7 +90,7 @@ class StudioSizesDialog(Dialog):
 
     def _build_scatter(self, scatter_mm: float) -> QGridLayout:
         grid = QGridLayout()
-        nearest = min(range(len(_SCATTERS)), key=lambda i: abs(_SCATTERS[i][0] - scatter_mm))
+        nearest = _nearest(scatter_mm)
         for index, (mm, words) in enumerate(_SCATTERS):
             button = QRadioButton(f"± {thickness(mm, self._document.units)}: {words}")
             button.setChecked(index == nearest)
@@ -94,6 +99,8 @@ class StudioSizesDialog(Dialog):
         return grid
 
     def _on_keep(self) -> None:
+        if self.has_faults():
+            return
         try:
             nominals = tuple(self._range(*entry) for entry in self._ranges)
             sizer = Sizer(step_mm=self._step.value or inches(0.25), holes_mm=self._parsed_holes())
@@ -102,11 +109,14 @@ class StudioSizesDialog(Dialog):
         except KakushiError as error:
             self.say(self._document.said(error))
             return
-        scatter = _SCATTERS[max(self._scatter.checkedId(), 0)][0]
+        chosen, kept = self._scatter.checkedId(), self._document.studio.sizing_scatter_mm
+        scatter = kept if chosen == _nearest(kept) else _SCATTERS[max(chosen, 0)][0]
         self._document.keep_studio(nominals=nominals, sizer=sizer, sizing_scatter_mm=scatter)
         self.accept()
 
     def _range(self, size: NominalSize, low: QuantityField, high: QuantityField) -> NominalSize:
+        if (low.value, high.value) == (size.smallest_mm, size.largest_mm):
+            return size
         full = inches(size.nominal_in)
         least, most = (low.value or size.smallest_mm) / full, (high.value or size.largest_mm) / full
         if not _MIN_FILL <= least <= most <= 1:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 from pydantic import ValidationError
 from PyQt6.QtCore import Qt
@@ -21,6 +21,8 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.model.errors import BadInput
+from kakushi.model.quantities import Quantity
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import Value
 
 V = TypeVar("V", bound=Value)
@@ -32,30 +34,33 @@ class Field:
 
     name: str
     head: str
-    show: Callable[[object], str] = str
+    show: Callable[[Any], str] = str
     read: Callable[[str], object] = str
     choices: tuple[tuple[str, str], ...] = ()
+    is_number: bool = False
+
+    def words_of(self, stored: object) -> str:
+        """How a stored value is shown."""
+        return next((words for words, key in self.choices if key == stored), None) or self.show(stored)
+
+    def read_words(self, text: str) -> object:
+        """The value of what stands in a cell. Raises BadInput."""
+        return next((key for words, key in self.choices if words == text), None) or self.read(text)
 
 
-def number_words(value: object) -> str:
-    """A number without needless digits; empty for None."""
-    return "" if value is None else f"{value:g}"
+def column(name: str, head: str, quantity: Quantity, units: UnitSystem = UnitSystem.METRIC) -> Field:
+    """A column of quantities; an empty cell is no value."""
+    return Field(
+        name,
+        head,
+        lambda value: "" if value is None else quantity.show(value, units),
+        lambda text: quantity.read(text, units, head.lower()) if text.strip() else None,
+        is_number=True,
+    )
 
 
-def read_number(text: str) -> float | None:
-    """A number as typed. Raises BadInput."""
-    cleaned = text.strip().rstrip('″"').replace(",", ".")
-    if not cleaned:
-        return None
-    try:
-        return float(cleaned)
-    except ValueError as error:
-        raise BadInput(f"“{text[:30]}” is no number.") from error
-
-
-def number_field(name: str, head: str) -> Field:
-    """A column of numbers."""
-    return Field(name, head, number_words, read_number)
+_STORED = Qt.ItemDataRole.UserRole
+"""Of a cell: what it showed at first, and the value that stands for."""
 
 
 class _Chooser(QStyledItemDelegate):
@@ -117,9 +122,10 @@ class ValueTable(QWidget, Generic[V]):
         self.table.insertRow(row)
         for place, field in enumerate(self._fields):
             stored = getattr(value, field.name)
-            words = next((w for w, key in field.choices if key == stored), None) or field.show(stored)
+            words = field.words_of(stored)
             item = QTableWidgetItem(words)
-            if field.read is read_number:
+            item.setData(_STORED, (words, stored))
+            if field.is_number:
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.table.setItem(row, place, item)
         if chosen:
@@ -135,7 +141,9 @@ class ValueTable(QWidget, Generic[V]):
             item = self.table.item(row, place)
             text = item.text().strip() if item else ""
             try:
-                read = next((key for words, key in field.choices if words == text), None) or field.read(text)
+                # What nobody touched stays as exact as it was.
+                words, stored = item.data(_STORED) if item else ("", None)
+                read = stored if text == words else field.read_words(text)
             except BadInput as error:
                 raise BadInput(f"Line {row + 1}, {field.head}: {error}") from error
             if read is not None:

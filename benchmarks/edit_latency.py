@@ -16,9 +16,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+from event_loop import Gaps, until
 from PyQt6.QtTest import QTest
 
-from event_loop import Gaps, until
 from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp

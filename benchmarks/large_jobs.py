@@ -17,10 +17,10 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from event_loop import Gaps, until
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from event_loop import Gaps, until
 from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp

@@ -139,13 +139,13 @@ def test_a_held_studio_file_blocks_nobody_and_loses_nothing(make_window, tmp_pat
     assert window.document.studio.stock == ()
     holder.execute("ROLLBACK")
     # What was changed of the stand-in is not written over what could not be read.
-    window.document.keep_studio(stock=())
-    window.document.keep_studio(sizing_scatter_mm=4.0)
+    window.document.studio_keeper.change(stock=())
+    window.document.studio_keeper.change(sizing_scatter_mm=4.0)
     window.document.studio_keeper.finish()
     assert StudioStore(path).load().stock == STOCK
     assert window.document.studio.stock == STOCK
     holder.execute("BEGIN EXCLUSIVE")
-    window.document.keep_studio(sizing_scatter_mm=2.0)
+    window.document.studio_keeper.change(sizing_scatter_mm=2.0)
     assert window.document.studio.sizing_scatter_mm == 2.0, "nobody waits for the disk"
     holder.execute("ROLLBACK")
     holder.close()

@@ -232,7 +232,7 @@ def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
         StockItem(nominal_in=11, colour="sail-white", balloons=24),
         StockItem(nominal_in=9, colour="rope", balloons=90),
     )
-    window.document.keep_studio(stock=stock)
+    window.document.studio_keeper.change(stock=stock)
     panel.refit.click()
     qtbot.waitUntil(lambda: not window.document.chooser.is_busy, timeout=20_000)
     packed(window)

@@ -88,7 +88,7 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
             "Studio",
             "Take back the last change of the studio",
             "",
-            document.take_back_studio,
+            document.studio_keeper.take_back,
             when=lambda: document.studio_keeper.can_take_back,
         ),
     )

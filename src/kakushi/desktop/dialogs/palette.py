@@ -287,7 +287,7 @@ class PaletteDialog(Dialog):
             self.say(self._document.said(error))
 
     def _keep_palette(self) -> None:
-        self._document.keep_studio(palette=self._document.job.palette)
+        self._document.studio_keeper.change(palette=self._document.job.palette)
 
     def _take_palette(self) -> None:
         palette = self._document.job.palette

@@ -111,7 +111,7 @@ class StudioSizesDialog(Dialog):
             return
         chosen, kept = self._scatter.checkedId(), self._document.studio.sizing_scatter_mm
         scatter = kept if chosen == _nearest(kept) else _SCATTERS[max(chosen, 0)][0]
-        self._document.keep_studio(nominals=nominals, sizer=sizer, sizing_scatter_mm=scatter)
+        self._document.studio_keeper.change(nominals=nominals, sizer=sizer, sizing_scatter_mm=scatter)
         self.accept()
 
     def _range(self, size: NominalSize, low: QuantityField, high: QuantityField) -> NominalSize:

@@ -48,9 +48,32 @@ def _words(values: Sequence[str]) -> tuple[tuple[str, str], ...]:
 
 def _tables(palette: Sequence[BalloonColour], units: UnitSystem) -> tuple[_Tab, ...]:
     """All tables, lengths and masses in the units that are shown."""
-    colours = tuple((colour.name, colour.key) for colour in palette)
-    size = column("nominal_in", "Nominal, in", _INCHES)
+    return (*_of_balloons(palette), *_of_frames(units), *_of_use())
 
+
+_SIZE = column("nominal_in", "Nominal, in", _INCHES)
+
+
+def _of_balloons(palette: Sequence[BalloonColour]) -> tuple[_Tab, ...]:
+    colours = tuple((colour.name, colour.key) for colour in palette)
+    return (
+        _Tab(
+            "stock", "Stock", StockItem,
+            (_SIZE, Field("colour", "Colour", choices=colours), column("balloons", "Balloons", COUNT)),
+            "Balloons on hand, of every size and colour.",
+            StockItem(nominal_in=11, colour=palette[0].key, balloons=0),
+        ),
+        _Tab(
+            "bags", "Bags", Bag,
+            (_SIZE, Field("colour", "Colour", choices=(("any colour", ""), *colours)),
+             column("balloons", "Balloons in a bag", COUNT), column("price", "Price", MONEY)),
+            "Bags as they are sold. A line for one colour replaces those for any colour.",
+            Bag(nominal_in=11, balloons=50),
+        ),
+    )  # fmt: skip
+
+
+def _of_frames(units: UnitSystem) -> tuple[_Tab, ...]:
     def length(name: str, head: str) -> Field:
         return column(name, head, LENGTH, units)
 
@@ -61,27 +84,6 @@ def _tables(palette: Sequence[BalloonColour], units: UnitSystem) -> tuple[_Tab, 
         lambda text: tuple(LENGTH.read(part, units, "stock length") for part in parts_of(text)),
     )
     return (
-        _Tab(
-            "stock", "Stock", StockItem,
-            (size, Field("colour", "Colour", choices=colours), column("balloons", "Balloons", COUNT)),
-            "Balloons on hand, of every size and colour.",
-            StockItem(nominal_in=11, colour=palette[0].key, balloons=0),
-        ),
-        _Tab(
-            "bags", "Bags", Bag,
-            (size, Field("colour", "Colour", choices=(("any colour", ""), *colours)),
-             column("balloons", "Balloons in a bag", COUNT), column("price", "Price", MONEY)),
-            "Bags as they are sold. A line for one colour replaces those for any colour.",
-            Bag(nominal_in=11, balloons=50),
-        ),
-        _Tab(
-            "rules", "Rules", ItemRule,
-            (Field("item", "Item"), column("amount", "Amount", _PLAIN), Field("unit", "Unit"),
-             Field("per", "Per", choices=_words(get_args(Per))), column("pack", "Pack of", _PLAIN),
-             column("price", "Price of a pack", MONEY)),
-            "What is used up per something counted, and how it is bought.",
-            ItemRule(item="new item", amount=1),
-        ),
         _Tab(
             "poles", "Poles", PoleKind,
             (Field("name", "Name"), length("diameter_mm", "Diameter"), column("g_per_m", "g per m", _PLAIN), lengths,
@@ -96,16 +98,29 @@ def _tables(palette: Sequence[BalloonColour], units: UnitSystem) -> tuple[_Tab, 
             "Bases: the footprint is taken as round.",
             BaseKind(name="new base", height_mm=10, radius_mm=200, mass_g=5000),
         ),
+    )  # fmt: skip
+
+
+def _of_use() -> tuple[_Tab, ...]:
+    return (
+        _Tab(
+            "rules", "Rules", ItemRule,
+            (Field("item", "Item"), column("amount", "Amount", _PLAIN), Field("unit", "Unit"),
+             Field("per", "Per", choices=_words(get_args(Per))), column("pack", "Pack of", _PLAIN),
+             column("price", "Price of a pack", MONEY)),
+            "What is used up per something counted, and how it is bought.",
+            ItemRule(item="new item", amount=1),
+        ),
         _Tab(
             "pops", "Pops", PopRecord,
-            (size, Field("handling", "Where", choices=_words(("indoors", "outdoors"))), column("used", "Used", COUNT),
+            (_SIZE, Field("handling", "Where", choices=_words(("indoors", "outdoors"))), column("used", "Used", COUNT),
              column("popped", "Popped", COUNT)),
             "Counted pops, by size. They make the spares your own.",
             PopRecord(nominal_in=11, handling="indoors", used=0, popped=0),
         ),
         _Tab(
             "nominals", "Latex", NominalSize,
-            (size, column("latex_g", "One weighs, g", _PLAIN), column("fill_low", "Smallest fill", SHARE),
+            (_SIZE, column("latex_g", "One weighs, g", _PLAIN), column("fill_low", "Smallest fill", SHARE),
              column("fill_high", "Largest fill", SHARE)),
             "What balloons weigh (empty: usual latex) and how full they may be (100 % is the nominal size).",
             NominalSize(nominal_in=10, fill_low=0.5, fill_high=0.95),
@@ -249,5 +264,5 @@ class WorkshopDialog(Dialog):
         except BadInput as error:
             self.say(self._document.said(error))
             return
-        self._document.keep_studio(**tables, **{name: form.value for name, form in self._forms.items()})
+        self._document.studio_keeper.change(**tables, **{name: form.value for name, form in self._forms.items()})
         self.accept()

@@ -81,7 +81,7 @@ class Document(QObject):
         super().__init__(parent)
         self.studio = studio
         self.studio_file: Path | None = None
-        self.studio_keeper = StudioKeeper(self)
+        self.studio_keeper = StudioKeeper(lambda: self.studio, self.set_studio, self)
         self.stamp: Stamp | None = None
         self.preferences = preferences
         self.session = Session(Job())
@@ -265,23 +265,6 @@ class Document(QObject):
         piece = self.piece
         self.planner.show_piece(piece.key if piece else None)
         self.checker.follow(piece.key if piece else None)
-
-    def keep_studio(self, **changes: object) -> None:
-        """Change settings of the studio, by name, and keep those that differ in its file."""
-        differing = {name: value for name, value in changes.items() if getattr(self.studio, name) != value}
-        if differing:
-            self.studio_keeper.remember({name: getattr(self.studio, name) for name in differing})
-            self.set_studio(replace(self.studio, **differing))
-            self.studio_keeper.keep(differing)
-            self.told.emit("Kept in the studio, for all jobs. Undo does not reach it: take it back in the menu Studio.")
-
-    def take_back_studio(self) -> None:
-        """Undo the last change of the studio."""
-        former = self.studio_keeper.take_back()
-        if former:
-            self.set_studio(replace(self.studio, **former))
-            self.studio_keeper.keep(former)
-            self.told.emit("The studio is as it was before its last change.")
 
     def set_studio(self, studio: Studio) -> None:
         """Work with another catalogue, sizer or set of packings."""

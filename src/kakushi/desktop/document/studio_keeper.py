@@ -24,8 +24,11 @@ class StudioKeeper(QObject):
     told = pyqtSignal(str)
     failed = pyqtSignal(str)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(
+        self, studio: Callable[[], Studio], set_studio: Callable[[Studio], None], parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
+        self._studio, self._set_studio = studio, set_studio
         self._file: Path | None = None
         self._waiting: dict[str, object] = {}
         self._is_stand_in = False
@@ -55,18 +58,30 @@ class StudioKeeper(QObject):
 
         self._runner.submit(work)
 
-    def remember(self, former: dict[str, object]) -> None:
-        """What settings were before a change: Undo covers the job alone."""
-        self._former = [*self._former[-_REMEMBERED:], former]
+    def change(self, **changes: object) -> None:
+        """Change settings of the studio, by name, and keep those that differ in its file."""
+        studio = self._studio()
+        differing = {name: value for name, value in changes.items() if getattr(studio, name) != value}
+        if differing:
+            former = {name: getattr(studio, name) for name in differing}
+            self._former = [*self._former[-_REMEMBERED:], former]
+            self._put(differing)
+            self.told.emit("Kept in the studio, for all jobs. Undo does not reach it: take it back in the menu Studio.")
+
+    def _put(self, settings: dict[str, object]) -> None:
+        self._set_studio(replace(self._studio(), **settings))
+        self.keep(settings)
 
     @property
     def can_take_back(self) -> bool:
-        """Whether a change of the studio can be taken back."""
+        """Whether a change of the studio can be taken back: Undo covers the job alone."""
         return bool(self._former)
 
-    def take_back(self) -> dict[str, object]:
-        """The settings before the last change, which is then forgotten."""
-        return self._former.pop() if self._former else {}
+    def take_back(self) -> None:
+        """Make the studio what it was before its last change."""
+        if self._former:
+            self._put(self._former.pop())
+            self.told.emit("The studio is as it was before its last change.")
 
     def _on_written(self, answer: tuple[Studio, bool]) -> None:
         studio, was_written = answer

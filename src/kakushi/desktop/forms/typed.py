@@ -54,7 +54,7 @@ class TypedField(QLineEdit):
     @property
     def is_typed(self) -> bool:
         """Whether another text stands there than the value's own."""
-        return self.text().strip() != self._written.strip()
+        return self.text() != self._written
 
     def set_value(self, value: Any, of_another: bool = False) -> None:
         """Show a value. What is typed is left alone, unless the value has changed or is `of_another` thing."""
@@ -80,6 +80,9 @@ class TypedField(QLineEdit):
     def take(self) -> None:
         """Take what is typed."""
         if not self.is_typed:
+            return
+        if self.text().strip() == self._written.strip():
+            self.write()
             return
         try:
             value = self._read(self.text())

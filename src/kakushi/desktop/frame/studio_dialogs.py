@@ -86,7 +86,9 @@ class StudioDialogs:
         piece = self._document.piece
         school = piece.school if piece else LandingSchool.CLUSTER_FIRST
         document = self._document
-        self.open(LandingTrialDialog(document.studio, school, document.keep_studio, self._theme(), self._window))
+        self.open(
+            LandingTrialDialog(document.studio, school, document.studio_keeper.change, self._theme(), self._window)
+        )
 
     def workshop(self) -> None:
         """Stock, bags, rules, poles, bases, pops, rates."""

@@ -11,14 +11,13 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
-    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.backdrop import RULER_PX, Backdrop
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.views.dress_marks import Dressing, DressMarks
 from kakushi.desktop.views.outline_handles import OutlineHandles
@@ -27,13 +26,11 @@ from kakushi.desktop.views.scale import ZOOM_STEP, Scale
 from kakushi.desktop.views.stand_marks import paint_stand
 from kakushi.desktop.widgets.painting import draw_focus
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import Seated
 from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan
 
-_RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
 _TURN_PER_PX = math.radians(0.6)
 _KEY_TURN = math.radians(15)
 _CLICK_PX = 4.0
@@ -41,8 +38,6 @@ _GHOST_PX = 12.0
 """Ring at the pointer while a cluster is dragged."""
 _REFINE_MS = 250
 _FINE_RATIO = 2.0
-_METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10_000.0, 20_000.0)
-_INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60, 120, 240, 600))
 
 
 class Elevation(QWidget):
@@ -129,7 +124,7 @@ class Elevation(QWidget):
 
     @property
     def _centre(self) -> float:
-        return _RULER_PX + (self.width() - _RULER_PX) / 2
+        return RULER_PX + (self.width() - RULER_PX) / 2
 
     def _on_plan_changed(self) -> None:
         piece_plan = self._document.piece_plan
@@ -144,7 +139,7 @@ class Elevation(QWidget):
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._scale.resize(self.width() - _RULER_PX, self.height())
+        self._scale.resize(self.width() - RULER_PX, self.height())
 
     # --- painting -------------------------------------------------------------------------
 
@@ -153,12 +148,22 @@ class Elevation(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self._theme.colour("paper"))
         piece_plan = self._document.piece_plan
-        self._paint_floor(painter)
+        backdrop = Backdrop(
+            painter=painter,
+            scale=self._scale,
+            theme=self._theme,
+            units=self._document.units,
+            width=self.width(),
+            height=self.height(),
+            centre=self._centre,
+            line=self.fontMetrics().height(),
+        )
+        backdrop.floor()
         if piece_plan is not None:
             self.handles.paint_image(painter)
             self._paint_picture(painter, piece_plan)
-            self._paint_outline(painter, piece_plan)
-            self._paint_heights(painter, piece_plan)
+            backdrop.outline(piece_plan)
+            backdrop.heights(piece_plan)
             if self._stand_shown:
                 stance = self._document.workshop.stance(self._document.piece)
                 paint_stand(
@@ -178,9 +183,9 @@ class Elevation(QWidget):
                     painter.drawEllipse(self._dragged_to, _GHOST_PX, _GHOST_PX)
             self.handles.paint(painter, self._theme)
             if not piece_plan.piece.rows:
-                self._paint_invitation(painter)
-        self._paint_ruler(painter)
-        self._paint_side(painter)
+                backdrop.invitation()
+        backdrop.ruler()
+        backdrop.side(self._azimuth)
         draw_focus(painter, self, self._theme)
         painter.end()
 
@@ -227,78 +232,6 @@ class Elevation(QWidget):
     def _lit(self, piece_plan: PiecePlan) -> tuple[int, ...]:
         row = self._document.selection.hovered_row
         return tuple(piece_plan.geometry.of_row(row).tolist()) if row is not None else ()
-
-    def _paint_floor(self, painter: QPainter) -> None:
-        y = self._scale.y(0.0)
-        painter.setPen(QPen(self._theme.colour("line"), 2))
-        painter.drawLine(QPointF(_RULER_PX, y), QPointF(self.width(), y))
-
-    def _paint_outline(self, painter: QPainter, piece_plan: PiecePlan) -> None:
-        profile = piece_plan.profile
-        right = [
-            self._point(x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)
-        ]
-        left = [
-            self._point(-x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)
-        ]
-        pen = QPen(self._theme.colour("ink"), 1.6, Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolygon(QPolygonF([*right, *reversed(left)]))
-
-    def _point(self, x_mm: float, z_mm: float) -> QPointF:
-        return QPointF(self._centre + x_mm / self._scale.mm_per_px, self._scale.y(z_mm))
-
-    def _paint_heights(self, painter: QPainter, piece_plan: PiecePlan) -> None:
-        if not piece_plan.piece.rows:
-            return
-        y = self._scale.y(piece_plan.height_mm)
-        painter.setPen(QPen(self._theme.colour("accent"), 1))
-        painter.drawLine(QPointF(_RULER_PX - 6, y), QPointF(self.width(), y))
-        text = format_length(piece_plan.height_mm, self._document.units)
-        box = QRectF(self.width() - 130, y - self.fontMetrics().height() - 2, 122, self.fontMetrics().height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight, text)
-
-    def _paint_invitation(self, painter: QPainter) -> None:
-        painter.setPen(self._theme.colour("quiet"))
-        box = QRectF(_RULER_PX, self.height() / 2 - 40, self.width() - _RULER_PX, 80)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "No rows yet.\nPress F5 to choose them.")
-
-    def _paint_ruler(self, painter: QPainter) -> None:
-        units = self._document.units
-        ticks = _METRIC_TICKS if units is UnitSystem.METRIC else _INCH_TICKS
-        spacing = self.fontMetrics().height() * 1.8
-        step = next((t for t in ticks if t / self._scale.mm_per_px >= spacing), ticks[-1])
-        first = max(math.ceil(self._scale.z(self.height()) / step), 0)
-        last = math.floor(self._scale.z(0.0) / step)
-        for index in range(first, last + 1):
-            y = self._scale.y(index * step)
-            painter.setPen(QPen(self._theme.colour("line"), 1))
-            painter.drawLine(QPointF(_RULER_PX - 8, y), QPointF(_RULER_PX, y))
-            painter.setPen(self._theme.colour("quiet"))
-            box = QRectF(0, y - 12, _RULER_PX - 11, 24)
-            # The corner with the unit would cut it.
-            high = self.fontMetrics().height()
-            if y - high / 2 < high + _CORNER_SPARE_PX:
-                continue
-            number = index * step / (10 if units is UnitSystem.METRIC else MM_PER_INCH)
-            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{number:.0f}")
-        corner = QRectF(0, 0, _RULER_PX, self.fontMetrics().height() + _CORNER_SPARE_PX)
-        painter.fillRect(corner, self._theme.colour("paper"))
-        painter.setPen(self._theme.colour("quiet"))
-        painter.drawText(
-            corner.adjusted(0, 0, -11, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, units.value
-        )
-
-    def _paint_side(self, painter: QPainter) -> None:
-        degrees = round(math.degrees(self._azimuth)) % 360
-        side = {0: "from the front", 90: "from the right", 180: "from the back", 270: "from the left"}.get(
-            degrees, f"turned {degrees}°"
-        )
-        painter.setPen(self._theme.colour("quiet"))
-        high = self.fontMetrics().height()
-        box = QRectF(_RULER_PX, self.height() - high - 4, self.width() - _RULER_PX - 8, high)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight, side)
 
     # --- pointer and keys --------------------------------------------------------------------
 

@@ -183,7 +183,10 @@ class RowLadder(QWidget):
             self._paint_slivers(painter, piece_plan, [index for index in told_apart if not self._cards[index].full])
             told_apart = [index for index in told_apart if self._cards[index].full or index in marked]
             for index in told_apart:
-                self._paint_leader(painter, piece_plan, index, index in marked)
+                pen = (
+                    QPen(self._theme.colour("accent"), 1.5) if index in marked else QPen(self._theme.colour("line"), 1)
+                )
+                self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
             for index in told_apart:
                 self._paint_card(painter, piece_plan, index, index in marked)
             for other in self._others:
@@ -228,10 +231,6 @@ class RowLadder(QWidget):
         for key, parts in boxes.items():
             painter.setBrush(QColor(self._document.plan.job.colour(key).hex))
             painter.drawRects(*parts)
-
-    def _paint_leader(self, painter: QPainter, piece_plan: PiecePlan, index: int, marked: bool) -> None:
-        pen = QPen(self._theme.colour("accent"), 1.5) if marked else QPen(self._theme.colour("line"), 1)
-        self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
 
     def _paint_other(self, painter: QPainter, other: _Other) -> None:
         """The card of what is not a row: words only, nothing to edit here."""

@@ -199,7 +199,7 @@ class PrepPanel(Panel):
         if any(i.name == inflator.name for i in studio.inflators):
             self.show_problem(f"There is already an inflator called “{inflator.name}”.")
             return False
-        self.document.keep_studio(inflators=(*studio.inflators, inflator))
+        self.document.studio_keeper.change(inflators=(*studio.inflators, inflator))
         self.document.workshop.set_wishes(inflator=inflator.name)
         self._refresh()
         return True
@@ -234,7 +234,7 @@ class PrepPanel(Panel):
             return
         others = tuple(t for t in inflator.trials if t.nominal_in != self.nominal)
         changed = replace(inflator, trials=(*others, Trials(nominal_in=self.nominal, points=points)))
-        self.document.keep_studio(inflators=tuple(changed if i is inflator else i for i in studio.inflators))
+        self.document.studio_keeper.change(inflators=tuple(changed if i is inflator else i for i in studio.inflators))
         self._show_trials()
 
     # --- practice ---------------------------------------------------------------------------------

@@ -442,3 +442,16 @@ def test_a_change_of_the_studio_has_its_own_way_back(hands) -> None:
     assert "Undo does not reach it" in hands.notice.text
     hands.document.studio_keeper.take_back()
     assert hands.document.studio == studio
+
+
+def test_what_the_model_refuses_stays_as_typed_and_says_why(hands) -> None:
+    hands.show_stage("brief")
+    panel, days = hands.stage("brief").panel, hands.document.job.days
+    begins = part(panel, "Work begins")
+    type_into(begins, "18:30")
+    assert hands.document.job.days == days
+    assert (begins.text(), "at least an hour" in panel.problem.text()) == ("18:30", True)
+    assert "at least an hour" in begins.toolTip()
+    type_into(begins, "9:30")
+    assert hands.document.job.days.from_hour == 9.5
+    assert panel.problem.text() == ""

@@ -141,6 +141,15 @@ def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
     )
 
 
+def set_inside(key: int, edit_name: str, field: str, /, **changes: object) -> Edit:
+    """Change fields of a value that a piece has, its frame or its fit; `edit_name` is shown at undo."""
+
+    def change(piece: Piece) -> Piece:
+        return validated(piece, "piece", **{field: validated(getattr(piece, field), field, **changes)})
+
+    return piece_edit(edit_name, key, change, (field, key, tuple(sorted(changes))))
+
+
 _JOINT_OF_FRAME = {"pole": JointKind.WRAPPED, "line": JointKind.LINE_EIGHT, "frameless": JointKind.NECK_TIED}
 """How rows are usually held on each kind of frame."""
 

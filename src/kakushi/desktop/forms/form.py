@@ -140,15 +140,31 @@ class BoundForm(QWidget):
         if (self._value is None and name not in self._extra) or self.shown(name) == stored:
             return
         try:
-            self.changed.emit(self._changes(name, stored))
+            changes = self._changes(name, stored)
         except ValidationError as error:
-            self.problem.emit(f"{first_fault(error)[1].capitalize()}.")
+            self._refuse(name, f"{first_fault(error)[1].capitalize()}.")
+            return
+        self.changed.emit(changes)
+        # An edit may have been refused, or have come to something else.
+        self.controls[name].show(self.shown(name))
+
+    def _refuse(self, name: str, fault: str) -> None:
+        """What the model does not take stays as it is typed, and says why."""
+        widget = self.widget(name)
+        if isinstance(widget, TypedField):
+            widget.refuse(self.shown(name), fault)
+        else:
+            self.controls[name].show(self.shown(name))
+        self.problem.emit(fault)
 
     def _changes(self, name: str, stored: object) -> dict[str, object]:
+        """The change of the value, which the model must take. Raises ValidationError."""
         outer, _, inner = name.partition(".")
-        if not inner or name in self._extra:
+        if name in self._extra or self._value is None:
             return {name: stored}
-        return {outer: replace(getattr(self._value, outer), **{inner: stored})}
+        changed = replace(getattr(self._value, outer), **{inner: stored}) if inner else stored
+        replace(self._value, **{outer: changed})
+        return {outer: changed}
 
     def follow_drag(self, on: bool) -> None:
         """A slider is held or let go: what it changes until then is one step of the history."""

@@ -96,6 +96,11 @@ class TypedField(QLineEdit):
         if is_new:
             self.entered.emit(value)
 
+    def refuse(self, value: Any, fault: str) -> None:
+        """What was entered cannot be: `value` holds, the text stays and is marked."""
+        self._value, self._written = value, self._shown(value)
+        self._mark(fault)
+
     def setToolTip(self, tip: str | None) -> None:
         self._tip = tip or ""
         super().setToolTip(self._fault or self._tip)

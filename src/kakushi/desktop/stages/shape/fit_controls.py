@@ -37,7 +37,7 @@ def parse_stock(text: str) -> tuple[StockLine, ...]:
 
 
 _FIELDS = (
-    quantity("max_sizes", "Sizes", COUNT, "Most different sizes", " at most", none=("as many as help", None), high=30),
+    quantity("max_sizes", "Sizes", COUNT, "Most different sizes", " at most", ("as many as help", None), 1, 30),
     choice("packing", "Packing", (), "Packing"),
     choice("kind", "Built on", options(Frame.model_fields["kind"].annotation), "Built on"),
     quantity("pole_diameter_mm", "Pole", LENGTH, "pole diameter", low=0.0, high=200.0),
@@ -132,8 +132,7 @@ class FitControlsBox(QWidget):
 
     def _set_fit(self, **changes: object) -> None:
         if piece := self._document.piece:
-            fit: FitControls = edits.validated(piece.fit, "limit", **changes)
-            self._document.apply(edits.set_piece(piece.key, "Change what may be used", fit=fit))
+            self._document.apply(edits.set_inside(piece.key, "Change what may be used", "fit", **changes))
 
     def _set_buttons(self) -> None:
         """The counts and nominal sizes whose buttons are down."""
@@ -164,8 +163,7 @@ class FitControlsBox(QWidget):
         elif name == "kind":
             self._document.apply(edits.set_frame_kind(piece.key, str(value)))
         else:
-            frame: Frame = edits.validated(piece.frame, "pole", **changes)
-            self._document.apply(edits.set_piece(piece.key, "Change pole", frame=frame))
+            self._document.apply(edits.set_inside(piece.key, "Change pole", "frame", **changes))
 
     def _set_packing(self, name: str) -> None:
         piece = self._document.piece

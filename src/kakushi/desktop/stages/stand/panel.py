@@ -97,8 +97,7 @@ class StandPanel(Panel):
 
     def _set_frame(self, **changes: object) -> None:
         if piece := self.document.piece:
-            frame: Frame = edits.validated(piece.frame, "frame", **changes)
-            self.document.apply(edits.set_piece(piece.key, "Change frame", frame=frame))
+            self.document.apply(edits.set_inside(piece.key, "Change frame", "frame", **changes))
 
     def _on_frame(self, changes: dict[str, object]) -> None:
         """What was given, as fields of the frame, of its base or of the bare pole."""

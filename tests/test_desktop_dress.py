@@ -101,7 +101,7 @@ def test_a_cluster_is_dragged_on_the_elevation(dressing, planned, qtbot) -> None
     front = min(seated_fillers(piece_plan.piece, piece_plan.assembly), key=lambda each: abs(each.centres[:, 0].mean()))
     x, z = float(front.centres[:, 0].mean()), float(front.centres[:, 2].mean())
     scale = dressing.workbench.scale
-    at = elevation._point(x, z).toPoint()
+    at = QPointF(elevation._centre + x / scale.mm_per_px, scale.y(z)).toPoint()
     goal = QPointF(at) + QPointF(0, 200 / scale.mm_per_px)
     QTest.mousePress(elevation, Qt.MouseButton.LeftButton, pos=at)
     QTest.mouseMove(elevation, (QPointF(at) + QPointF(2, 8)).toPoint())

@@ -2,18 +2,35 @@
 
 from __future__ import annotations
 
+import datetime as dt
+from contextlib import suppress
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from kakushi.model.errors import BadInput
-from kakushi.model.quantities import LENGTH
+from kakushi.model.quantities import (
+    ANGLE,
+    COUNT,
+    DATE,
+    HOUR_OF_DAY,
+    HOURS,
+    LENGTH,
+    MASS,
+    MINUTES,
+    SHARE,
+    SPEED,
+    TIME_OF_DAY,
+    Quantity,
+)
 from kakushi.model.units import (
     UnitSystem,
     format_inches,
     format_length,
     inches,
 )
+from kakushi.words.wording import mass_words
 
 METRIC, INCHES = UnitSystem.METRIC, UnitSystem.INCHES
 
@@ -69,3 +86,56 @@ def test_sizes_are_said_as_on_a_sizer() -> None:
     assert format_inches(inches(0.25)) == "¼″"
     assert format_inches(inches(5)) == "5″"
     assert format_length(inches(122.5), INCHES) == "10′2½″"
+
+
+@pytest.mark.parametrize(
+    ("grams", "system", "words"),
+    [(850, METRIC, "850 g"), (1750, METRIC, "1.8 kg"), (100, INCHES, "4 oz"), (1500, INCHES, "3 lb 5 oz"),
+     (453.59237, INCHES, "1 lb"), (18_000, INCHES, "40 lb")],
+)  # fmt: skip
+def test_a_mass_is_said_in_the_units_shown_and_rounded_up(grams: float, system: UnitSystem, words: str) -> None:
+    assert mass_words(grams, system).replace("\N{NO-BREAK SPACE}", " ") == words
+
+
+@pytest.mark.parametrize(
+    ("kind", "text", "system", "value"),
+    [
+        (LENGTH, "2m10", METRIC, 2100), (MASS, "1,5 kg", METRIC, 1500), (MASS, "4,5", METRIC, 4500),
+        (MASS, "3 lb 5 oz", METRIC, 53 * 28.349523125), (MASS, "2", INCHES, 907.18474),
+        (MINUTES, "1 h 30", METRIC, 90),
+        (MINUTES, "45", METRIC, 45), (HOURS, "36", METRIC, 36), (SHARE, "80 %", METRIC, 0.8),
+        (SHARE, "80", METRIC, 0.8),
+        (ANGLE, "−30°", METRIC, -30), (COUNT, "12", METRIC, 12), (SPEED, "36 km/h", METRIC, 10),
+        (HOUR_OF_DAY, "8", METRIC, 8), (HOUR_OF_DAY, "8.30", METRIC, 8.5), (HOUR_OF_DAY, "8:30 pm", METRIC, 20.5),
+        (HOUR_OF_DAY, "24:00", METRIC, 24), (TIME_OF_DAY, "9h05", METRIC, dt.time(9, 5)),
+        (DATE, "5 Jun 2027", METRIC, dt.date(2027, 6, 5)), (DATE, "June 5, 2027", METRIC, dt.date(2027, 6, 5)),
+        (DATE, "2027-06-05", METRIC, dt.date(2027, 6, 5)), (DATE, "5.6.2027", METRIC, dt.date(2027, 6, 5)),
+    ],
+)  # fmt: skip
+def test_every_kind_of_quantity_is_read(kind: Quantity, text: str, system: UnitSystem, value: object) -> None:
+    read = kind.read(text, system, "quantity")
+    assert read == (pytest.approx(value) if isinstance(value, float) else value)
+    assert kind.read(kind.show(read, system), system, "quantity") == (
+        pytest.approx(read, rel=0.01) if isinstance(read, float | int) else read
+    )
+
+
+@pytest.mark.parametrize(
+    ("kind", "text"),
+    [
+        (LENGTH, "2m1"), (LENGTH, "2m150"), (LENGTH, "5'14\""), (LENGTH, "1.000,5"), (MASS, "4 lb 3 kg"),
+        (COUNT, "4,5"), (COUNT, "1,000"), (COUNT, "1.0"), (MINUTES, "1:75"), (HOUR_OF_DAY, "25:00"),
+        (HOUR_OF_DAY, "8:75"), (TIME_OF_DAY, "24:00"), (DATE, "5/6/2027"), (DATE, "31 Feb 2027"), (DATE, "1 Jun 99999"), (SHARE, "8 kg"),
+        (LENGTH, "²"), (DATE, "² Jun 2027"),
+    ],
+)  # fmt: skip
+def test_what_can_be_read_in_two_ways_is_refused(kind: Quantity, text: str) -> None:
+    with pytest.raises(BadInput):
+        kind.read(text, METRIC, "quantity")
+
+
+@given(st.text(max_size=60))
+def test_no_text_does_harm(text: str) -> None:
+    for kind in (LENGTH, MASS, COUNT, MINUTES, HOUR_OF_DAY, TIME_OF_DAY, DATE, SHARE):
+        with suppress(BadInput):
+            kind.read(text, METRIC, "quantity")

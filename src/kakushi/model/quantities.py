@@ -40,9 +40,9 @@ LENGTHS = Measure(
     "210, 2.1 m or 6'10\"",
     {"m": "cm", "'": '"', "ft": '"', "foot": '"', "feet": '"'},
 )
-_GRAMS_PER_POUND = 453.59237
+GRAMS_PER_POUND = 453.59237
 _MASSES = Measure(
-    {"g": 1.0, "kg": 1000.0, "oz": _GRAMS_PER_POUND / 16, "lb": _GRAMS_PER_POUND, "lbs": _GRAMS_PER_POUND},
+    {"g": 1.0, "kg": 1000.0, "oz": GRAMS_PER_POUND / 16, "lb": GRAMS_PER_POUND, "lbs": GRAMS_PER_POUND},
     "1.5 kg, 800 g or 3 lb 5 oz",
     {"kg": "g", "lb": "oz", "lbs": "oz"},
 )
@@ -201,7 +201,7 @@ def _read_length(text: str, system: UnitSystem, what: str) -> float:
 def _mass_shown(grams: float, system: UnitSystem) -> str:
     if system is UnitSystem.METRIC:
         return f"{_trimmed(grams / 1000, 3)} kg"
-    ounces = round(grams / _MASSES.units["oz"], 1 if grams < _GRAMS_PER_POUND else 0)
+    ounces = round(grams / _MASSES.units["oz"], 1 if grams < GRAMS_PER_POUND else 0)
     pounds, rest = divmod(ounces, 16)
     if not pounds:
         return f"{_trimmed(rest, 1)} oz"
@@ -268,14 +268,11 @@ def _read_date(text: str, _system: UnitSystem, what: str) -> dt.date:
     else:
         words = typed.replace(".", " ").split()
         named = [k for k, word in enumerate(words) if word[:3] in _MONTHS]
-        if (
-            len(words) != 3
-            or len(named) != 1
-            or named[0] > 1
-            or not all(w.isdigit() for w in words if w != words[named[0]])
-        ):
+        if len(words) != 3 or len(named) != 1 or named[0] > 1:
             raise refused
         month = _MONTHS.index(words.pop(named[0])[:3]) + 1
+        if not all(word.isdecimal() and len(word) <= 4 for word in words):
+            raise refused
         day, year = (int(word) for word in words)
     try:
         return dt.date(year, month, day)

@@ -18,7 +18,7 @@ from kakushi.dress.wishes import (
     WrongForFoil,
 )
 from kakushi.model.parts import Extended, FillerTie, Fixing, Hung, Lettering, Part, Weight
-from kakushi.words.wording import counted, side_name
+from kakushi.words.wording import Wording, counted, side_name
 
 HELD: Mapping[Fixing, str] = {
     Fixing.LISTED: "",
@@ -41,7 +41,7 @@ TIED: Mapping[FillerTie, str] = {
 """How a cluster of fillers is put on."""
 
 
-def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float | None) -> str:
+def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float | None, wording: Wording) -> str:
     """How a part is put on, at a row (from 0) and on a side (degrees from the front)."""
     name, where = f"“{name_of(part)}”", "" if row is None else f" at row {row + 1}"
     if side_deg is not None:
@@ -52,7 +52,7 @@ def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float
         case StepKind.HANG:
             begin = f"Hang {name}{where}, by {counted(part.fixings if isinstance(part, Hung) else 1, 'fixing')}."
         case StepKind.WEIGHT:
-            mass = f", {part.mass_g / 1000:g} kg" if isinstance(part, Weight) and part.mass_g else ""
+            mass = f", {wording.mass(part.mass_g)}" if isinstance(part, Weight) and part.mass_g else ""
             begin = f"Put {name}{mass} in its place{where}."
         case StepKind.CAP:
             begin = f"Pull {name} over the pole end."

@@ -89,8 +89,8 @@ def _part_words(
             times = f"{share:.2f} times as wide as the top row"
             return f"“{name}” is {times}: from {wording.length(wide)} on it looks right."
         case TopperHeavy(name, weighs, bears):
-            limit = f"the top row bears about {bears:.0f} g"
-            return f"“{name}” weighs {weighs:.0f} g; {limit}: hold it on the pole."
+            limit = f"the top row bears about {wording.mass(bears)}"
+            return f"“{name}” weighs {wording.mass(weighs)}; {limit}: hold it on the pole."
         case TopperLeans(name, lean):
             return f"“{name}” follows the swirl and leans {math.degrees(lean):.0f}°."
 

@@ -43,7 +43,7 @@ def lean_words(balance: Balance) -> str:
     return f"{verb} {_LEANS[_sector(balance.x, balance.y)]}"
 
 
-def ballast_words(stance: Stance) -> str:
+def ballast_words(stance: Stance, units: UnitSystem) -> str:
     """What to add where, empty where nothing is missing."""
     ballast = stance.ballast
     if ballast is None:
@@ -54,8 +54,8 @@ def ballast_words(stance: Stance) -> str:
         return "a wider base is needed"
     if ballast.offset:
         side = _SIDES[_sector(math.cos(ballast.angle), math.sin(ballast.angle))]
-        return f"add {mass_words(ballast.mass_g)} at the {side} edge of the foot"
-    return f"add {mass_words(ballast.mass_g)} low in the middle"
+        return f"add {mass_words(ballast.mass_g, units)} at the {side} edge of the foot"
+    return f"add {mass_words(ballast.mass_g, units)} low in the middle"
 
 
 def tilt_words(balance: Balance) -> str:
@@ -74,7 +74,7 @@ def push_words(push: Push, units: UnitSystem) -> str:
 
 def stance_sentences(stance: Stance, units: UnitSystem) -> tuple[str, ...]:
     """How it stands: leaning and pushes, then wind where a gust is asked for; worst steps named where not the end."""
-    advice = ballast_words(stance)
+    advice = ballast_words(stance, units)
     first = _lean_sentence(stance)
     if math.degrees(stance.leaning.balance.tilt) >= 0:
         first += f"; {_push_sentence(stance, units)}"
@@ -134,7 +134,7 @@ def _wind_sentence(stance: Stance, gust: float, units: UnitSystem) -> str:
     )
     if stance.base_mass is not None:
         radius = format_length(round(stance.base_radius, -1), units)
-        words += f"; a base of {mass_words(stance.base_mass)} on a radius of {radius} would hold that"
+        words += f"; a base of {mass_words(stance.base_mass, units)} on a radius of {radius} would hold that"
     return f"{words}."
 
 
@@ -145,18 +145,18 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
     sentences = [*stance_sentences(stance, units), *map(wish_words, wishes_of(piece_plan.piece.parts))]
     if piece_plan.piece.frame.base.is_tied_on:
         sentences.append("The weight on its ribbon keeps the piece from wandering off, not from going over.")
-    if water := water_words(water_weight(piece_plan), stance):
+    if water := water_words(water_weight(piece_plan), stance, units):
         sentences.append(water)
     return tuple(sentences)
 
 
-def water_words(grams: float | None, stance: Stance) -> str:
+def water_words(grams: float | None, stance: Stance, units: UnitSystem) -> str:
     """What water weight fits into the hole of row 1 and whether that is enough; empty without rows."""
     if grams is None:
         return ""
     if grams < _LEAST_WATER_G:
         return "The hole of row 1 has no room for a water weight."
-    words = f"The hole of row 1 holds a water weight of about {mass_words(grams)}"
+    words = f"The hole of row 1 holds a water weight of about {mass_words(grams, units)}"
     wanted = stance.ballast.mass_g if stance.ballast and not stance.ballast.offset else 0.0
     if stance.stands or not wanted:
         return f"{words}."
@@ -165,7 +165,7 @@ def water_words(grams: float | None, stance: Stance) -> str:
 
 def frame_words(frame: Frame, units: UnitSystem) -> str:
     """A frame in a few words."""
-    base = "no base" if not frame.base.is_there else f"{frame.base.kind} of {mass_words(frame.base.mass_g)}"
+    base = "no base" if not frame.base.is_there else f"{frame.base.kind} of {mass_words(frame.base.mass_g, units)}"
     if frame.has_pole:
         return f"pole of {thickness(frame.pole_diameter_mm, units)} on a {base}"
     return f"{'line' if frame.kind == 'line' else 'link frame'} on a {base}"

@@ -92,7 +92,7 @@ def step_words(step: Step, wording: Wording) -> str:
         case TyingCluster():
             return _cluster_words(fact, wording)
         case PuttingOn(part, row, side):
-            return part_step_words(part, step.kind, row, side)
+            return part_step_words(part, step.kind, row, side, wording)
         case Packing(delivered):
             begin = "Pack it for the way" if delivered else "Ready to be collected"
             held = ", held against falling" if delivered else ""

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
+from kakushi.model.quantities import GRAMS_PER_POUND
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_inches, format_length
 
 MAX_NAMED = 6
@@ -34,6 +35,10 @@ class Wording:
     def diameter(self, mm: float) -> str:
         """A sized diameter."""
         return format_diameter(mm, self.units)
+
+    def mass(self, grams: float) -> str:
+        """A mass, rounded up."""
+        return mass_words(grams, self.units)
 
     def colour(self, key: str) -> str:
         """A colour's name."""
@@ -87,8 +92,18 @@ def side_name(degrees: float) -> str:
     return _SIDES[round(degrees / 45) % 8]
 
 
-def mass_words(grams: float) -> str:
-    """A mass as one says it: 850 g, 1.8 kg, 14 kg; rounded up, since less would not do."""
+_WHOLE_POUNDS_FROM = 20
+"""Pounds: heavier things are not told to the ounce."""
+
+
+def mass_words(grams: float, units: UnitSystem) -> str:
+    """A mass as one says it: 850 g, 1.8 kg, 14 kg or 3 lb 5 oz; rounded up, since less would not do."""
+    if units is UnitSystem.INCHES:
+        pounds, ounces = divmod(math.ceil(grams / GRAMS_PER_POUND * 16 - 1e-6), 16)
+        if pounds >= _WHOLE_POUNDS_FROM:
+            return f"{pounds + (ounces > 0)}\N{NO-BREAK SPACE}lb"
+        parts = [f"{number}\N{NO-BREAK SPACE}{unit}" for number, unit in ((pounds, "lb"), (ounces, "oz")) if number]
+        return " ".join(parts) or "0\N{NO-BREAK SPACE}oz"
     # A number and its unit stay on one line.
     if grams < 1000:
         return f"{math.ceil(grams / 10) * 10:g}\N{NO-BREAK SPACE}g"

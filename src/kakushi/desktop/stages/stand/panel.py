@@ -194,7 +194,7 @@ class StandPanel(Panel):
             return [*listed, ("none", under)]
         listed.append(("none", replace(under, kind="none")))
         if all(under != known for _, known in listed):
-            listed.append((f"{_OWN}, {mass_words(base.mass_g)}", under))
+            listed.append((f"{_OWN}, {mass_words(base.mass_g, self.document.units)}", under))
         return listed
 
     def _show_stance(self) -> None:
@@ -218,7 +218,7 @@ class StandPanel(Panel):
         self._verdict.setVisible(bool(bad))
         self._also.setText("\n\n".join(words))
         if not stance.stands and stance.ballast and stance.ballast.mass_g > 0:
-            self.ballast.setText(f"Add a weight of {mass_words(stance.ballast.mass_g)}")
+            self.ballast.setText(f"Add a weight of {mass_words(stance.ballast.mass_g, self.document.units)}")
             self.ballast.show()
         self._assumed.setText("\n".join(assumption_sentences(stance)))
 

@@ -123,10 +123,10 @@ def test_every_kind_of_quantity_is_read(kind: Quantity, text: str, system: UnitS
 @pytest.mark.parametrize(
     ("kind", "text"),
     [
-        (LENGTH, "2m1"), (LENGTH, "2m150"), (LENGTH, "5'14\""), (LENGTH, "1.000,5"), (MASS, "4 lb 3 kg"),
-        (COUNT, "4,5"), (COUNT, "1,000"), (COUNT, "1.0"), (MINUTES, "1:75"), (HOUR_OF_DAY, "25:00"),
-        (HOUR_OF_DAY, "8:75"), (TIME_OF_DAY, "24:00"), (DATE, "5/6/2027"), (DATE, "31 Feb 2027"), (DATE, "1 Jun 99999"), (SHARE, "8 kg"),
-        (LENGTH, "²"), (DATE, "² Jun 2027"),
+        (LENGTH, "2m1"), (LENGTH, "2m150"), (LENGTH, "5'14\""), (LENGTH, "1.000,5"), (LENGTH, "²"), (MASS, "4 lb 3 kg"),
+        (COUNT, "4,5"), (COUNT, "1,000"), (COUNT, "1.0"), (MINUTES, "1:75"), (SHARE, "8 kg"), (HOUR_OF_DAY, "25:00"),
+        (HOUR_OF_DAY, "8:75"), (TIME_OF_DAY, "24:00"), (DATE, "5/6/2027"), (DATE, "31 Feb 2027"), (DATE, "1 Jun 99999"),
+        (DATE, "² Jun 2027"),
     ],
 )  # fmt: skip
 def test_what_can_be_read_in_two_ways_is_refused(kind: Quantity, text: str) -> None:

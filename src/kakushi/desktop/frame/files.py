@@ -30,7 +30,7 @@ class Files:
 
     def __init__(self, document: Document, window: QWidget) -> None:
         self._document, self.window = document, window
-        self.imports = Imports(document, self)
+        self.imports = Imports(document, window, self.folder, self.read)
         self._noticed: Stamp | None = None
 
     def ask_open(self) -> Path | None:

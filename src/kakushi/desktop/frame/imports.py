@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol, TypeVar
 
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QDialog, QFileDialog
+from PyQt6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
@@ -19,8 +20,6 @@ from kakushi.session import edits
 if TYPE_CHECKING:
     from PIL import Image
 
-    from kakushi.desktop.frame.files import Files
-
 _EVEN = 0.02
 """Difference of left and right, as a share of the width, from which a drawing is taken to be uneven on purpose."""
 _MIN_COLUMNS = 9
@@ -29,11 +28,21 @@ _FOIL_MM = 1000.0
 """To what height outlines of foil shapes are read: they are scaled to the foil anyway."""
 
 
+T = TypeVar("T")
+
+
+class Reader(Protocol):
+    """Reads a file off the window's thread; None where that was stopped. Raises KakushiError."""
+
+    def __call__(self, path: Path, read: Callable[[], T]) -> T | None: ...
+
+
 class Imports:
     """Reads files of other programs. Dialogs are methods so that tests can answer them."""
 
-    def __init__(self, document: Document, files: Files) -> None:
-        self._document, self._files = document, files
+    def __init__(self, document: Document, window: QWidget, folder: Callable[[], Path], read: Reader) -> None:
+        """`folder()`: where file dialogs begin; `read(path, work)` does work off the window's thread."""
+        self._document, self._window, self._folder, self._read = document, window, folder, read
 
     def ask_outline(self) -> Path | None:
         """Ask for an outline to import."""
@@ -41,7 +50,7 @@ class Imports:
 
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         text, _ = QFileDialog.getOpenFileName(
-            self._files.window, "Outline from a file", str(self._files.folder()), f"Outlines ({kinds})"
+            self._window, "Outline from a file", str(self._folder()), f"Outlines ({kinds})"
         )
         return Path(text) if text else None
 
@@ -51,7 +60,7 @@ class Imports:
 
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         text, _ = QFileDialog.getOpenFileName(
-            self._files.window, "Photograph of the piece", str(self._files.folder()), f"Photographs ({kinds})"
+            self._window, "Photograph of the piece", str(self._folder()), f"Photographs ({kinds})"
         )
         return Path(text) if text else None
 
@@ -79,7 +88,7 @@ class Imports:
         if path is None:
             return None
         try:
-            found = self._files.read(path, lambda: read_outlines(path, height_mm))
+            found = self._read(path, lambda: read_outlines(path, height_mm))
         except KakushiError as error:
             self._document.refused.emit(self._document.said(error))
             return None
@@ -89,7 +98,7 @@ class Imports:
     def ask_motif(self) -> Path | None:
         """Ask for a picture to lay on a piece."""
         text, _ = QFileDialog.getOpenFileName(
-            self._files.window, "Motif from a picture", str(self._files.folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
+            self._window, "Motif from a picture", str(self._folder()), "Pictures (*.png *.jpg *.jpeg *.svg)"
         )
         return Path(text) if text else None
 
@@ -103,7 +112,7 @@ class Imports:
         try:
             columns = max(len(motif.cells[0]), _MIN_COLUMNS)
             palette = self._document.job.palette
-            cells = self._files.read(path, lambda: motif_of(read_picture(path), palette, columns, path.name))
+            cells = self._read(path, lambda: motif_of(read_picture(path), palette, columns, path.name))
         except KakushiError as error:
             self._document.refused.emit(self._document.said(error))
             return None
@@ -120,7 +129,7 @@ class Imports:
 
         if image is None and len(outlines) == 1 and asymmetry(outlines[0]) < _EVEN:
             return outlines[0], None
-        dialog = ImportOutlineDialog(self._document, theme, name, outlines, image, self._files.window)
+        dialog = ImportOutlineDialog(self._document, theme, name, outlines, image, self._window)
         accepted = dialog.exec() == QDialog.DialogCode.Accepted
         dialog.deleteLater()
         return (dialog.outline, dialog.picture) if accepted and dialog.outline is not None else None

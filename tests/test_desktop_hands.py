@@ -455,3 +455,26 @@ def test_what_the_model_refuses_stays_as_typed_and_says_why(hands) -> None:
     type_into(begins, "9:30")
     assert hands.document.job.days.from_hour == 9.5
     assert panel.problem.text() == ""
+
+
+def test_a_stroke_ends_when_a_dialog_comes_between(hands) -> None:
+    document = hands.document
+    hands.show_stage("colour")
+    document.selection.select_piece(2)
+    skin = hands.workbench.skin
+    QTest.qWait(200)
+    places = [(row, slot) for row in range(5) for slot in range(4)]
+    first, *others = [at for at in places if skin.slot_at(QPointF(skin.middle_of(*at).toPoint())) == at]
+    hands.brush.dip("signal-red")
+    before = document.job
+    QTest.mousePress(skin, Left, pos=skin.middle_of(*first).toPoint())
+    hands.studio.sizes()
+    QApplication.processEvents()
+    assert not document.stroke.is_open
+    painted = document.job
+    for at in others[:4]:
+        QTest.mouseMove(skin, skin.middle_of(*at).toPoint())
+    assert document.job == painted != before
+    next(d for d in hands.findChildren(Dialog) if d.isVisible()).leave()
+    document.undo()
+    assert document.job == before

@@ -78,13 +78,13 @@ class StageHost(QObject):
             self._take_keyboard(self.stage(name))
 
     def _take_keyboard(self, parts: StageParts) -> None:
-        """The keyboard goes where the work of a stage is, unless it is there already."""
+        """The keyboard goes where the work of a stage is: the rows where they are seen, its page or tools."""
         view, focus = parts.view(), QApplication.focusWidget()
-        if focus is not None and (parts.panel.isAncestorOf(focus) or view.isAncestorOf(focus) or focus is view):
+        if focus is not None and parts.panel.isAncestorOf(focus):
             return
         if self.workbench is not None and view is self.workbench:
             self.workbench.ladder.setFocus()
-        else:
+        elif focus is None or not (view.isAncestorOf(focus) or focus is view):
             parts.panel.focus_first()
 
     def go_to(self, place: str) -> None:

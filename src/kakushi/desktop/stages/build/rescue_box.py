@@ -195,6 +195,8 @@ class RescueBox(QWidget):
         self._told.setVisible(bool(ways))
         if ways:
             self._list.setCurrentRow(0)
+            # A list that was hidden measures its lines when its wrapping is set.
+            self._list.setWordWrap(True)
         self._show_way()
 
     def _show_way(self) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.building.rescue import Way, aimed_again, short_of, wrong_colour, wrong_size
 from kakushi.building.step import Step
@@ -18,6 +18,7 @@ from kakushi.desktop.forms.form import BoundForm, choice, colour, quantity
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.painting import image_of
+from kakushi.desktop.widgets.wrapping_list import WrappingList
 from kakushi.formats.png import pictured
 from kakushi.model.job import Job
 from kakushi.model.quantities import COUNT, DIAMETER, LENGTH
@@ -60,11 +61,7 @@ class RescueBox(QWidget):
         self.ask, self.take = QPushButton("Show the ways out"), QPushButton("Take this way")
         self.ask.setToolTip("Works out what can be done from where the build stands")
         self.take.setToolTip("Changes this copy alone")
-        self._list = QListWidget()
-        self._list.setAccessibleName("Ways out")
-        self._list.setWordWrap(True)
-        self._list.setTextElideMode(Qt.TextElideMode.ElideNone)
-        self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._list = WrappingList("Ways out")
         self._list.setMinimumHeight(self.fontMetrics().height() * 12)
         self._picture, self._told = QLabel(), quiet("")
         self._picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -189,14 +186,12 @@ class RescueBox(QWidget):
         self._list.clear()
         wording = Wording(self._document.builder.plan.job, self._document.units)
         for way in ways:
-            self._list.addItem(f"{way_words(way, wording)} ({cost_words(way)})")
+            self._list.add_words(f"{way_words(way, wording)} ({cost_words(way)})")
         self._list.setVisible(bool(ways))
         self._told.setText("The one that is noticed least comes first." if ways else "")
         self._told.setVisible(bool(ways))
         if ways:
             self._list.setCurrentRow(0)
-            # A list that was hidden measures its lines when its wrapping is set.
-            self._list.setWordWrap(True)
         self._show_way()
 
     def _show_way(self) -> None:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRect, QSignalBlocker, QSize, Qt
+from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QListWidget, QListWidgetItem, QPushButton
+from PyQt6.QtWidgets import QGridLayout, QLabel, QListWidgetItem, QPushButton
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
@@ -15,6 +15,7 @@ from kakushi.desktop.forms.typed import count_field, length_field
 from kakushi.desktop.stages.check.photo_view import PhotoView
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.wrapping_list import WrappingList
 from kakushi.model.record import Found
 
 if TYPE_CHECKING:
@@ -24,20 +25,15 @@ _PRACTICE_FAULTS = 3
 _SIDES = (("front", 0.0), ("right", 90.0), ("back", 180.0), ("left", 270.0))
 _PLACE = Qt.ItemDataRole.UserRole
 _MANY_LINES = 11
-_FRAME_PX, _ABOVE_PX = 28, 6
 
 
-class FaultList(QListWidget):
+class FaultList(WrappingList):
     """Faults to walk through. Delete dismisses one or takes it back; B sends it to Build."""
 
     def __init__(self, panel: CheckPanel) -> None:
-        super().__init__()
+        super().__init__("Faults found")
         self._panel = panel
-        self.setAccessibleName("Faults found")
-        self.setWordWrap(True)
-        self.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.setSpacing(2)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         key = Qt.Key(event.key()) if event is not None else Qt.Key.Key_unknown
@@ -167,14 +163,12 @@ class CheckPanel(Panel):
             self.faults.clear()
             for place, fault in enumerate(faults):
                 words = f"{place + 1}  {fault.words}"
-                item = QListWidgetItem(f"{words} (dismissed)" if fault.dismissed else words)
+                item = self.faults.add_words(f"{words} (dismissed)" if fault.dismissed else words)
                 item.setData(_PLACE, place)
-                item.setSizeHint(self._size_of(item.text()))
                 if fault.dismissed:
                     font = item.font()
                     font.setStrikeOut(True)
                     item.setFont(font)
-                self.faults.addItem(item)
             if not faults and self.document.checker.current is not None and not self.document.checker.is_busy:
                 nothing = QListWidgetItem("Nothing wrong was found.")
                 nothing.setFlags(Qt.ItemFlag.NoItemFlags)
@@ -185,13 +179,6 @@ class CheckPanel(Panel):
         self.dismiss.setEnabled(is_one)
         self.send.setEnabled(is_one and not faults[chosen].dismissed)
         self.dismiss.setText("Take back" if is_one and faults[chosen].dismissed else "Dismiss")
-
-    def _size_of(self, text: str) -> QSize:
-        """Room for all lines of a fault: the list itself forgets the frame about what is chosen."""
-        viewport = self.faults.viewport()
-        wide = max((viewport.width() if viewport else 0) - _FRAME_PX, 80)
-        lines = self.fontMetrics().boundingRect(QRect(0, 0, wide, 1000), Qt.TextFlag.TextWordWrap, text)
-        return QSize(wide, lines.height() + _ABOVE_PX)
 
     @property
     def _row_count(self) -> int:

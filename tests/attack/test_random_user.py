@@ -13,9 +13,6 @@ import sys
 from pathlib import Path
 
 import pytest
-
-pytest.importorskip("PyQt6.QtWidgets", reason="a window is needed")
-
 from PyQt6.QtCore import QObject, QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (

@@ -105,4 +105,5 @@ def cost_words(way: Way) -> str:
     """What a way costs besides."""
     if not way.balloons and not way.minutes:
         return "no more work"
-    return f"{way.balloons:+d} balloons, {way.minutes:+.0f} min"
+    noun = "balloon" if abs(way.balloons) == 1 else "balloons"
+    return f"{way.balloons:+d} {noun}, {way.minutes:+.0f} min".replace("-", "−")

@@ -19,6 +19,7 @@ from kakushi.formats.lists_csv import list_csv
 from kakushi.formats.paths import demo_job_path
 from kakushi.formats.pdf import dossier_pdf
 from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.spreadsheet_text import plain
 from kakushi.formats.stock_import import Mapping, Sheet, guessed, imported, read_sheets
 from kakushi.formats.workbook import workbook_bytes
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
@@ -224,3 +225,9 @@ def test_listing_columns_are_found_by_key():
     assert listing.total("n") == 2
     with pytest.raises(ValueError, match="not in list"):
         listing.column("z")
+
+
+@pytest.mark.parametrize("end", ["\r", "\n", "\r\n", "\x0b", "\x85", "\u2028", "\x00"])
+def test_a_line_end_in_a_name_ends_no_line_of_a_table(end: str) -> None:
+    assert plain(f"Quay{end}sign") == "Quay sign"
+    assert plain(f"{end}=1+1") == "' =1+1"

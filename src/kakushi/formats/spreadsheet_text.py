@@ -1,19 +1,23 @@
-"""Text that no spreadsheet evaluates."""
+"""Text that no spreadsheet evaluates, and that stays in its cell."""
 
 from __future__ import annotations
 
+import re
 import unicodedata
 
 _FORMULA_STARTS = ("=", "+", "-", "@")
 _SHOWN_AS_NOTHING = {"Cc", "Cf", "Zs", "Zl", "Zp"}
 """Unicode's kinds of sign that a spreadsheet may leave out before it looks for a formula."""
+_BREAKS = re.compile("[\x00-\x1f\x7f\x85\u2028\u2029]+")
+"""Line ends of all kinds and control signs: readers of CSV take some of them for the end of a line, or refuse them."""
 
 
 def plain(text: str) -> str:
-    """`text` with an apostrophe before it where a spreadsheet would take it for a formula.
+    """`text` on one line, with an apostrophe before it where a spreadsheet would take it for a formula.
 
-    Blanks, line ends and signs without a shape before it hide no formula, nor do full-width signs.
+    Blanks and signs without a shape before it hide no formula, nor do full-width signs.
     """
-    begun = next((c for c in text if unicodedata.category(c) not in _SHOWN_AS_NOTHING), "")
+    line = _BREAKS.sub(" ", text)
+    begun = next((c for c in line if unicodedata.category(c) not in _SHOWN_AS_NOTHING), "")
     is_formula = unicodedata.normalize("NFKC", begun).startswith(_FORMULA_STARTS)
-    return f"'{text}" if is_formula or text[:1] in {"\t", "\r", "\n"} else text
+    return f"'{line}" if is_formula else line

@@ -325,3 +325,8 @@ def test_practice_adds_what_the_simulated_device_measured(workshop, qtbot):
     QTest.mouseClick(panel.practise, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "burst" in panel.problem.text(), timeout=10_000)
     assert panel.trials.count() == 2
+
+
+def test_prep_begins_with_the_usual_size(workshop):
+    workshop.show_stage("prep")
+    assert workshop.stage("prep").panel.nominal == 11

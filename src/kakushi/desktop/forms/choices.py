@@ -34,9 +34,11 @@ class Choices(QComboBox):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.activated.connect(self._on_activated)
         self.list_choices(choices)
+        if self._listed:
+            self.setCurrentIndex(0)
 
     def list_choices(self, choices: Iterable[Choice], icons: Sequence[QIcon] = ()) -> None:
-        """List these; what is chosen stays chosen where it is still there."""
+        """List these; what is chosen stays chosen where it is still there, else nothing is."""
         listed = list(choices)
         if listed == self._listed:
             return
@@ -45,8 +47,7 @@ class Choices(QComboBox):
         self.clear()
         for place, (words, _) in enumerate(listed):
             self.addItem(icons[place], words) if icons else self.addItem(words)
-        if any(value == kept for _, value in listed):
-            self.set_value(kept)
+        self.set_value(kept)
 
     @property
     def value(self) -> Any:

@@ -14,7 +14,7 @@ from PyQt6.QtGui import QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QComboBox, QLineEdit, QScrollBar, QTabBar
 
-from driving import part, press, put_keys, type_into
+from driving import choose, part, press, put_keys, type_into
 from kakushi.desktop.commands import window_commands
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.row_actions import ROW_ACTIONS
@@ -478,3 +478,33 @@ def test_a_stroke_ends_when_a_dialog_comes_between(hands) -> None:
     next(d for d in hands.findChildren(Dialog) if d.isVisible()).leave()
     document.undo()
     assert document.job == before
+
+
+def test_half_typed_text_never_gives_the_old_value(hands) -> None:
+    """Neither for another group, nor for a button that reads the field."""
+    document = hands.document
+    hands.show_stage("shape")
+    groups = hands.stage("shape").panel.groups
+    document.apply(group_edits.add_group(1, "room"))
+    document.apply(group_edits.add_group(1, "room"))
+    groups.list.setCurrentRow(0)
+    tall = part(groups, "height it takes")
+    type_into(tall, "2m1")
+    groups.list.setCurrentRow(1)
+    assert (tall.fault, tall.text()) == ("", "20 cm")
+    hands.show_stage("prep")
+    panel = hands.stage("prep").panel
+    type_into(part(panel, "Setting of the trial"), "soon")
+    type_into(part(panel, "measured diameter"), "20 cm")
+    studio = document.studio
+    press(panel, "Add trial")
+    assert document.studio == studio
+    assert "“soon”" in panel.problem.text()
+
+
+def test_how_bags_are_chosen_stays_chosen_and_can_be_changed_back(hands) -> None:
+    hands.show_stage("supplies")
+    aim = part(hands.stage("supplies").panel, "How bags are chosen")
+    for words in ("fewest left over", "cheapest"):
+        choose(aim, words)
+        assert (aim.currentText(), hands.document.workshop.wishes.aim) == (words, words)

@@ -330,3 +330,17 @@ def test_practice_adds_what_the_simulated_device_measured(workshop, qtbot):
 def test_prep_begins_with_the_usual_size(workshop):
     workshop.show_stage("prep")
     assert workshop.stage("prep").panel.nominal == 11
+
+
+def test_a_bag_of_any_colour_is_kept_as_one(workshop, packed):
+    workshop.studio.workshop()
+    dialog = workshop.findChild(WorkshopDialog)
+    bags = dialog.tables["bags"]
+    QTest.mouseClick(bags.add, Qt.MouseButton.LeftButton)
+    last = bags.table.rowCount() - 1
+    bags.table.item(last, 1).setText("sail white")
+    assert bags.values()[-1].colour == "sail-white"
+    bags.table.item(last, 1).setText("any colour")
+    bags.table.item(last, 2).setText("100")
+    assert (bags.values()[-1].colour, bags.values()[-1].balloons) == ("", 100)
+    dialog.leave()

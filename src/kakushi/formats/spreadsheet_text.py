@@ -9,7 +9,7 @@ _FORMULA_STARTS = ("=", "+", "-", "@")
 _SHOWN_AS_NOTHING = {"Cc", "Cf", "Zs", "Zl", "Zp"}
 """Unicode's kinds of sign that a spreadsheet may leave out before it looks for a formula."""
 _BREAKS = re.compile("[\x00-\x1f\x7f\x85\u2028\u2029]+")
-"""Line ends of all kinds and control signs: readers of CSV take some of them for the end of a line, or refuse them."""
+"""Line ends and control characters: some CSV readers end a line at them, others refuse the file."""
 
 
 def plain(text: str) -> str:

@@ -118,7 +118,7 @@ def _value(text: str, what: str) -> float:
 
 
 def parts_of(text: str) -> list[str]:
-    """The entries of a list: parted by semicolons, by commas with a space, or else by commas (“8,5; 6” has two)."""
+    """The entries of a list, separated by semicolons, by commas with a space, or else by commas (“8,5; 6” has two)."""
     parting = next((parting for parting in (";", r",\s") if re.search(parting, text)), ",")
     return [part.strip() for part in re.split(parting, text) if part.strip(" ,")]
 
@@ -257,7 +257,7 @@ def _date_shown(day: dt.date, _system: UnitSystem) -> str:
 
 
 def _read_date(text: str, _system: UnitSystem, what: str) -> dt.date:
-    """“5 Jun 2027”, “June 5, 2027”, “2027-06-05” or “5.6.2027”; with slashes day and month could be exchanged."""
+    """Reads “5 Jun 2027”, “June 5, 2027”, “2027-06-05” and “5.6.2027”; with slashes, day and month could be swapped."""
     typed = cleaned(text).replace(",", " ")
     refused = BadInput(f"“{text.strip()[:_LONGEST_TEXT]}” is not a date: type something like 5 Jun 2027.", what)
     iso, dotted = re.fullmatch(r"(\d{4})-(\d\d?)-(\d\d?)", typed), re.fullmatch(r"(\d\d?)\. ?(\d\d?)\. ?(\d{4})", typed)

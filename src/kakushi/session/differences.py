@@ -1,4 +1,4 @@
-"""Where two states of a job differ: what undo and redo bring into view."""
+"""Where two states of a job differ, for undo and redo to bring into view."""
 
 from __future__ import annotations
 

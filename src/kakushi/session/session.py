@@ -111,7 +111,9 @@ class Session:
 
     @property
     def undo_name(self) -> str | None:
-        """Name of the edit that `undo` takes back, or None."""
+        """Name of the edit or the open stroke that `undo` takes back, or None."""
+        if self._stroke:
+            return self._stroke.name
         return self._steps[self._at].name if self._at > 0 else None
 
     @property

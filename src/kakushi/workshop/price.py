@@ -57,7 +57,7 @@ def cost_sheet(
     unpriced: Sequence[tuple[float, str]] = (),
     unpriced_things: Sequence[str] = (),
 ) -> CostSheet:
-    """Materials at what the job uses of them, minutes of `work` by kind, delivery, then margin and tax on all that."""
+    """Materials in the amounts used, minutes of `work` by kind, delivery, then margin and tax on all of it."""
     balloons = sum(line.used_cost for line in buying)
     used = sum(line.used_cost for line in materials)
     paid = tuple((kind, minutes, minutes / 60 * pricing.hourly) for kind, minutes in work.items())

@@ -188,6 +188,8 @@ class StackDialog(Dialog):
 
     def _on_add(self) -> None:
         self.say("")
+        if self.has_faults():
+            return
         diameter, height = self._diameter.value, self._height.value
         if diameter is None or height is None:
             self.say("A stack needs its sized diameter and its height.")

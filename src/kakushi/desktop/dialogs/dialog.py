@@ -1,4 +1,4 @@
-"""What all dialogs share: a column, a line for problems, buttons; Enter takes a field, Esc loses nothing unasked."""
+"""The base of all dialogs: Enter takes a field, and Esc asks before typed text is lost."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ class Dialog(QDialog):
             button.setToolTip("Closes this window")
 
     def add_main(self, words: str, tip: str, keeps: bool = True) -> QPushButton:
-        """The button that does what the dialog is for; with one that `keeps` what is typed, Esc asks before it goes."""
+        """The main button. Where it `keeps` what is typed, Esc asks before the dialog closes without it."""
         button = self._buttons.addButton(words, QDialogButtonBox.ButtonRole.ActionRole)
         assert button is not None
         self._keeps = self._keeps or keeps
@@ -105,7 +105,7 @@ class Dialog(QDialog):
         answer = QMessageBox.question(
             self,
             self.windowTitle(),
-            "What you changed here is not kept yet. Leave it?",
+            "Your changes here are not saved yet. Discard them?",
             QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
             QMessageBox.StandardButton.Cancel,
         )

@@ -62,7 +62,7 @@ class Chooser(QObject):
         return self._fitter.is_busy or self._sketcher.is_busy
 
     def choose_rows(self, for_drag: bool = False) -> None:
-        """Fit the selected piece in the background; `for_drag`: what comes belongs to the drag that has just ended."""
+        """Fit the selected piece in the background; `for_drag`: in one undo step with the drag that has just ended."""
         piece, studio = self._piece(), self._studio()
         if piece is None:
             return

@@ -215,7 +215,7 @@ class Document(QObject):
 
     def redo(self) -> None:
         """Bring back what was taken back, and show where."""
-        self._travel(self.session.redo, "Done again", self.session.redo_name)
+        self._travel(self.session.redo, "Redone", self.session.redo_name)
 
     def _travel(self, go: Callable[[], bool], verb: str, name: str | None) -> None:
         before = self.job

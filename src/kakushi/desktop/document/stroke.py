@@ -1,4 +1,4 @@
-"""A drag or a brush stroke: what it changes is one step of the history, however long it takes."""
+"""A drag or brush stroke is one undo step, however long it takes."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from kakushi.session.session import Session
 
 
 class Stroke:
-    """Begun when a button goes down, ended when it is up: by the view, or by whatever came between."""
+    """Begins when a mouse button goes down and ends when it is up; an interruption ends it too."""
 
     def __init__(self, session: Callable[[], Session], ended: Callable[[], None]) -> None:
         self._session, self._ended = session, ended

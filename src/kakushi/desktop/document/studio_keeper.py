@@ -66,7 +66,9 @@ class StudioKeeper(QObject):
             former = {name: getattr(studio, name) for name in differing}
             self._former = [*self._former[-_REMEMBERED:], former]
             self._put(differing)
-            self.told.emit("Kept in the studio, for all jobs. Undo does not reach it: take it back in the menu Studio.")
+            self.told.emit(
+                "Saved in the studio, for all jobs. Undo does not reach it: use “Take back” in the Studio menu."
+            )
 
     def _put(self, settings: dict[str, object]) -> None:
         self._set_studio(replace(self._studio(), **settings))

@@ -1,1 +1,1 @@
-"""Forms bound to values of the model: one class of field for each way of giving a value, one form that binds them."""
+"""Forms bound to model values: one field class per kind of input, and one form that binds them."""

@@ -87,13 +87,16 @@ class BoundForm(QWidget):
 
     # --- showing ------------------------------------------------------------------------------
 
-    def show_value(self, value: Value | None, hidden: Collection[str] = (), **extra: object) -> None:
-        """Show a value of the selected piece or the job, and `extra` fields that it has not.
+    def show_value(
+        self, value: Value | None, hidden: Collection[str] = (), place: object = None, **extra: object
+    ) -> None:
+        """Show a value of the selected piece or the job, and `extra` fields that it does not have.
 
-        Fields that it lacks are hidden, and those `hidden`. Of another piece or part, half-typed text does not stay.
+        Fields that it lacks are hidden, and those `hidden`. `place`: which of several it is, where it has no key.
+        Half-typed text does not stay when another one is shown.
         """
         piece = self.document.piece
-        owner = piece.key if piece else None, getattr(value, "key", None)
+        owner = piece.key if piece else None, getattr(value, "key", place)
         is_other, self._owner = owner != self._owner, owner
         self._value, self._extra = value, extra
         for name, control in self.controls.items():

@@ -16,7 +16,7 @@ _MARGIN_PX = 18
 
 
 class NumberSlider(QWidget):
-    """A whole number on a slider with the number beside it; `moved` carries it, live, `held` whether it is dragged."""
+    """A whole number on a slider with a field beside it. `moved` carries it, live; `held`: it is being dragged."""
 
     moved = pyqtSignal(int)
     held = pyqtSignal(bool)

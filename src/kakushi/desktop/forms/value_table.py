@@ -45,7 +45,8 @@ class Field:
 
     def read_words(self, text: str) -> object:
         """The value of what stands in a cell. Raises BadInput."""
-        return next((key for words, key in self.choices if words == text), None) or self.read(text)
+        chosen = dict(self.choices)
+        return chosen[text] if text in chosen else self.read(text)
 
 
 def column(name: str, head: str, quantity: Quantity, units: UnitSystem = UnitSystem.METRIC) -> Field:

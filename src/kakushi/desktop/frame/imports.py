@@ -1,4 +1,4 @@
-"""Bringing in what others made: outlines, shapes of foils, motifs, photographs."""
+"""Imports: outlines, foil shapes, motifs, photographs."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from PIL import Image
 
 _EVEN = 0.02
-"""Difference of left and right, as a share of the width, from which a drawing is taken to be uneven on purpose."""
+"""Left-right difference, as a share of the width, from which a drawing counts as uneven on purpose."""
 _MIN_COLUMNS = 9
 """Columns of a motif in which a picture can still be made out."""
 _FOIL_MM = 1000.0
@@ -103,7 +103,7 @@ class Imports:
         return Path(text) if text else None
 
     def import_motif(self, motif: MotifLayer) -> MotifLayer | None:
-        """The motif with the cells of a picture that is asked for, as wide as it is; None where that does not work."""
+        """The motif with its cells read from a picture to choose, as wide as before; None where that fails."""
         from kakushi.formats.motif_picture import motif_of, read_picture
 
         path = self.ask_motif()

@@ -24,7 +24,7 @@ _PANEL_EM = 31
 
 
 class StageHost(QObject):
-    """The middle of the window and the tools beside it, as the stage that is open has them. `shown`: another one is."""
+    """Shows the open stage: its view in the middle, its tools beside it. `shown`: another stage was opened."""
 
     shown = pyqtSignal()
 
@@ -78,7 +78,7 @@ class StageHost(QObject):
             self._take_keyboard(self.stage(name))
 
     def _take_keyboard(self, parts: StageParts) -> None:
-        """The keyboard goes where the work of a stage is: the rows where they are seen, its page or tools."""
+        """Give the keyboard to the rows where they are shown, else to the stage's page or tools."""
         view, focus = parts.view(), QApplication.focusWidget()
         if focus is not None and parts.panel.isAncestorOf(focus):
             return

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QAbstractSpinBox, QFrame, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.widgets.fields import heading, rule
 
 
@@ -60,6 +61,13 @@ class Panel(QScrollArea):
         """Say next to the fields what is wrong with what was typed."""
         self.problem.setText(text)
         self.problem.setVisible(bool(text))
+
+    def has_faults(self, root: QWidget) -> bool:
+        """Whether a field in `root` holds what cannot be taken; the first reason is said."""
+        faults = faults_of(root)
+        if faults:
+            self.show_problem(faults[0])
+        return bool(faults)
 
     def focus_first(self) -> None:
         """Put the keyboard where work in this panel begins; panels that have such a place override it."""

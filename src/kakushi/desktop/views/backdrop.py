@@ -1,4 +1,4 @@
-"""What stands around the picture on the elevation: floor, ruler, outline, the height that is reached, the side."""
+"""What is drawn around the picture in the elevation: floor, ruler, outline, height reached, side."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ _INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60, 120, 24
 
 @dataclass(frozen=True, slots=True)
 class Backdrop:
-    """Draws with a painter on a view so many pixels large, its middle at `centre`; `line` is the height of a line."""
+    """Draws on a view `width` × `height` px; `centre` is the pole's column, `line` the height of a line of text."""
 
     painter: QPainter
     scale: Scale

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QIcon, QKeySequence, QPainter, QPixmap, QShortcut
-from PyQt6.QtWidgets import QFormLayout, QFrame, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kakushi.desktop.widgets.painting import draw_code_chip
 from kakushi.model.catalogue import BalloonColour
@@ -43,6 +43,16 @@ def tip_button(words: str, tip: str) -> QPushButton:
     made = QPushButton(words)
     made.setToolTip(tip)
     return made
+
+
+def side_by_side(first: QWidget, *others: QWidget) -> QHBoxLayout:
+    """A line in which the first widget takes the room that the others leave."""
+    line = QHBoxLayout()
+    line.setSpacing(5)
+    line.addWidget(first, 1)
+    for widget in others:
+        line.addWidget(widget)
+    return line
 
 
 def on_delete(shown: QWidget, run: Callable[[], None]) -> None:

@@ -1,4 +1,4 @@
-"""Clumsy hands: what is typed counts, keys in a field edit text, the wheel scrolls and never changes a value."""
+"""Guards input: typed text counts, keys in a text field edit text, the wheel scrolls and never changes a value."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ _LETS_GO = (QEvent.Type.MouseButtonRelease, QEvent.Type.WindowDeactivate, QEvent
 
 
 class InputGuard(QObject):
-    """An event filter for the whole application. `let_go`: no button is held any longer, whatever came between."""
+    """An event filter for the whole application. `let_go` runs when no button is held, even after an interruption."""
 
     def __init__(self, let_go: Callable[[], None], parent: QObject | None = None) -> None:
         super().__init__(parent)

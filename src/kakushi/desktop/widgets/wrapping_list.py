@@ -1,4 +1,4 @@
-"""A list of sentences: each has as many lines as it needs, the chosen one with its frame too."""
+"""A list of sentences, each with as many lines as it needs."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem
 
 _FRAME_PX, _ABOVE_PX = 28, 6
-"""What the style puts left and right of the words of a chosen entry, and above and below: the list forgets it."""
+"""Padding that the style adds around a selected entry, px: the list leaves it out when it measures lines."""
 _LEAST_PX, _MOST_LINES_PX = 80, 1000
 
 

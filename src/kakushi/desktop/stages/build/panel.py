@@ -27,7 +27,7 @@ _MOST_PEOPLE = 12
 
 
 class BuildPanel(Panel):
-    """Tools of the Build stage. `chosen`: a copy or a step was clicked, and the keys belong to the page again."""
+    """Tools of the Build stage. `chosen`: a copy or a step was clicked; the page takes the keyboard again."""
 
     chosen = pyqtSignal()
 

@@ -15,6 +15,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.rescuer import Ask
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.form import BoundForm, choice, colour, quantity
+from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.painting import image_of
@@ -110,6 +111,9 @@ class RescueBox(QWidget):
         builder, design, copy = self._document.builder, self._design(), self._document.builder.copy
         if design is None or copy is None or copy[0] is None or copy[1] is None or not builder.is_ready:
             self.problem.emit("Choose a copy with rows first.")
+            return
+        if faults := faults_of(self._fields):
+            self.problem.emit(faults[0])
             return
         question = self._question(design)
         if question is not None:

@@ -1,4 +1,4 @@
-"""The fields of one colour layer: a table for each kind."""
+"""The fields of a colour layer: one table per kind."""
 
 from __future__ import annotations
 
@@ -124,7 +124,7 @@ FORMS: Mapping[str, tuple[Line, ...]] = {
     "mix": (_SHARES,),
     "motif": _MOTIF,
 }
-"""The fields of every kind of layer, in order. Sliders end where more is of no use, not where the model ends."""
+"""The fields of every kind of layer, in order. Sliders stop where more is of no use, below the model's limits."""
 
 
 class MotifForm(BoundForm):
@@ -153,15 +153,15 @@ class LayerForm(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._words)
 
-    def show_layer(self, layer: ColourLayer | None) -> None:
-        """Show a layer's numbers; nothing for None."""
+    def show_layer(self, layer: ColourLayer | None, place: int = 0) -> None:
+        """Show the numbers of the layer at a place; nothing for None."""
         self._layer = layer
         self._words.setText(kind_of(layer).explained if layer else "")
         if layer is not None:
             extra: dict[str, Any] = {}
             if isinstance(layer, MotifLayer):
                 extra = {"columns": len(layer.cells[0]), "lines": len(layer.cells)}
-            self._form(layer.kind).show_value(layer, **extra)
+            self._form(layer.kind).show_value(layer, place=place, **extra)
         for kind, form in self._forms.items():
             form.setVisible(layer is not None and kind == layer.kind)
 

@@ -103,7 +103,7 @@ class Layers(QWidget):
                     self._add_item(layer_words(piece.layers[index]), piece.layers[index].shown, index)
         high = self.fontMetrics().height() + 10
         self.list.setFixedHeight(min(max(self.list.count(), 2), 6) * high + 6)
-        self.form.show_layer(self.layer)
+        self.form.show_layer(self.layer, self._chosen)
         self.show_facing()
 
     def _add_item(self, words: str, shown: bool, index: int) -> None:
@@ -138,7 +138,7 @@ class Layers(QWidget):
     def _choose(self, item: QListWidgetItem | None) -> None:
         if item is not None:
             self._chosen = int(item.data(_KIND))
-            self.form.show_layer(self.layer)
+            self.form.show_layer(self.layer, self._chosen)
             self.show_facing()
 
     def _on_checked(self, item: QListWidgetItem) -> None:

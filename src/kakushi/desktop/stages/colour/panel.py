@@ -165,6 +165,8 @@ class ColourPanel(Panel):
     def _repeat(self) -> None:
         piece, piece_plan = self.document.piece, self.document.piece_plan
         first, last = self._first.value - 1, self._last.value - 1
+        if self._first.fault or self._last.fault:
+            return
         if piece is None or piece_plan is None or len(piece_plan.colouring) != len(piece.rows):
             return
         if last >= len(piece.rows):

@@ -57,6 +57,7 @@ class ClusterForm(BoundForm):
         usual = part.balloons[0].colour if part.balloons else ""
         self.show_value(
             seat,
+            place=(part.key, place),
             number=next((number for number, each in enumerate(rows, 1) if each.key == seat.row), 1),
             azimuth=float(round((degrees + 180) % 360 - 180)),
             colour=seat.colours[0] if seat.colours else usual,

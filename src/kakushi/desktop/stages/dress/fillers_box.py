@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
@@ -12,7 +13,7 @@ from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colours, options, quantity
 from kakushi.desktop.stages.dress.cluster_form import ClusterForm
 from kakushi.desktop.widgets.cover_chart import CoverChart
-from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.fields import quiet, side_by_side
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of
 from kakushi.dress.kind import USUAL_FILL
@@ -97,11 +98,6 @@ class FillersBox(QWidget):
         self._connect()
 
     def _build(self) -> None:
-        line = QHBoxLayout()
-        line.setSpacing(5)
-        line.addWidget(self._sets, 1)
-        line.addWidget(self.add)
-        line.addWidget(self.remove)
         buttons = QHBoxLayout()
         buttons.addWidget(self.place, 1)
         buttons.addWidget(self.stop)
@@ -114,7 +110,7 @@ class FillersBox(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._empty)
-        column.addLayout(line)
+        column.addLayout(side_by_side(self._sets, self.add, self.remove))
         column.addWidget(self._form)
 
     def _connect(self) -> None:
@@ -163,7 +159,7 @@ class FillersBox(QWidget):
         self._key = key
         self.refresh()
 
-    def _on_changed(self, changes: dict[str, object]) -> None:
+    def _on_changed(self, changes: dict[str, Any]) -> None:
         """What was given, as fields of the set."""
         part, (name, value) = self.part, next(iter(changes.items()))
         if part is None:
@@ -171,12 +167,12 @@ class FillersBox(QWidget):
         if name in ("each", "nominal", "sized", "colours"):
             self._set_balloons(part, name, value)
         elif name == "sizes":
-            self._set_sizes(part, int(str(value)))
+            self._set_sizes(part, value)
         elif name in ("first", "last", "sides"):
             self._set_zone(name, value)
         elif name == "wanted":
             # Fewer are wanted than are placed: the last ones, which hide least, go.
-            self._set(wanted=value, seats=part.seats[: int(str(value))])
+            self._set(wanted=value, seats=part.seats[:value])
         else:
             self._set(**changes)
 

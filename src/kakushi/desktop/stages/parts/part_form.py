@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QPushButton
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices, nominal_choices
-from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity, text, written
+from kakushi.desktop.forms.form import BoundForm, check, choice, colour, limits_of, options, quantity, text, written
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.parts import Accent, Collar, Extended, Fixing, FoilShape, Lettering, Part, Placed
@@ -30,7 +32,7 @@ def _items_shown(items: tuple[Used, ...]) -> str:
 _LINES = (
     text("name", "Name", "Name of the part"),
     choice("shape", "Shape", options(FoilShape.model_fields["shape"].annotation), "Shape of the foil"),
-    text("letters", "Letters", "Letters of the foil", limit=12),
+    text("letters", "Letters", "Letters of the foil", limit=limits_of(FoilShape, "text")[1]),
     written(
         "text",
         "Words",
@@ -113,12 +115,12 @@ class PartForm(BoundForm):
         if piece and part and any(getattr(part, name) != value for name, value in changes.items()):
             self.document.apply(part_edits.change_part(piece.key, part, **changes))
 
-    def _on_changed(self, changes: dict[str, object]) -> None:
+    def _on_changed(self, changes: dict[str, Any]) -> None:
         (name, value), piece, part = next(iter(changes.items())), self.document.piece, self._part
         if piece is None or part is None:
             return
         if name == "origin":
-            self._count_from(*value)  # type: ignore[misc]
+            self._count_from(*value)
         elif name in ("count", "nominal", "balloon_colour"):
             given = {key: self.shown(key) for key in ("nominal", "balloon_colour", "count")} | changes
             self.document.apply(part_edits.set_part_balloons(piece.key, part, *given.values()))

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.stages.parts.part_form import PartForm
-from kakushi.desktop.widgets.fields import on_delete, quiet
+from kakushi.desktop.widgets.fields import on_delete, quiet, side_by_side
 from kakushi.dress.collars import PlacedRing
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.outline import PointsOutline
@@ -42,16 +42,11 @@ class PartsBox(QWidget):
         self._connect()
 
     def _build(self) -> None:
-        line = QHBoxLayout()
-        line.setSpacing(5)
-        line.addWidget(self._kinds, 1)
-        line.addWidget(self.add)
-        line.addWidget(self.remove)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._list)
         layout.addWidget(self._empty)
-        layout.addLayout(line)
+        layout.addLayout(side_by_side(self._kinds, self.add, self.remove))
         layout.addWidget(self.form)
 
     def _connect(self) -> None:

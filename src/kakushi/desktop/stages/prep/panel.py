@@ -208,6 +208,8 @@ class PrepPanel(Panel):
 
     def _on_add(self) -> None:
         diameter = self._diameter.value
+        if self.has_faults(self):
+            return
         if self.inflator is None:
             self.show_problem("Name your pump or timer first.")
         elif diameter is None:
@@ -241,7 +243,7 @@ class PrepPanel(Panel):
 
     def _on_practise(self) -> None:
         """Fill once with a simulated device; what it measures becomes trials."""
-        if self._runner.is_busy:
+        if self._runner.is_busy or self.has_faults(self):
             return
         if self.inflator is None and not self._add_inflator(
             Inflator(name=SimulatedTwinTimer.name, method="timed", step=SimulatedTwinTimer.step)

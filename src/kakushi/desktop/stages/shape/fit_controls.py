@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices
 from kakushi.desktop.forms.form import BoundForm, choice, options, quantity, slider, written
+from kakushi.desktop.forms.frame_lines import POLE_LENGTH
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
@@ -37,11 +40,11 @@ def parse_stock(text: str) -> tuple[StockLine, ...]:
 
 
 _FIELDS = (
-    quantity("max_sizes", "Sizes", COUNT, "Most different sizes", " at most", ("as many as help", None), 1, 30),
+    quantity("max_sizes", "Sizes", COUNT, "Most different sizes", " at most", ("no limit", None), 1, 30),
     choice("packing", "Packing", (), "Packing"),
     choice("kind", "Built on", options(Frame.model_fields["kind"].annotation), "Built on"),
     quantity("pole_diameter_mm", "Pole", LENGTH, "pole diameter", low=0.0, high=200.0),
-    quantity("pole_length_mm", "Length", LENGTH, "pole length", none=("not chosen yet", None), high=LARGEST_HEIGHT_MM),
+    POLE_LENGTH,
     quantity(
         "foot_mm", "Starts at", LENGTH, "height of the first row above the floor", low=0.0, high=LARGEST_HEIGHT_MM / 2
     ),
@@ -147,7 +150,7 @@ class FitControlsBox(QWidget):
             return
         self._set_fit(counts=counts, nominals=() if len(nominals) == len(self._nominals) else nominals)
 
-    def _on_field(self, changes: dict[str, object]) -> None:
+    def _on_field(self, changes: dict[str, Any]) -> None:
         """What was given, as fields of the piece, its fit or its frame."""
         piece, (name, value) = self._document.piece, next(iter(changes.items()))
         if piece is None:
@@ -155,13 +158,13 @@ class FitControlsBox(QWidget):
         if name == "max_sizes":
             self._set_fit(max_sizes=value)
         elif name == "packing":
-            self._set_packing(str(value))
+            self._set_packing(value)
         elif name == "foot_mm":
-            self._set_foot(float(str(value)))
+            self._set_foot(value)
         elif name == "joint":
             self._document.apply(edits.set_piece(piece.key, "Change joints", joint=value))
         elif name == "kind":
-            self._document.apply(edits.set_frame_kind(piece.key, str(value)))
+            self._document.apply(edits.set_frame_kind(piece.key, value))
         else:
             self._document.apply(edits.set_inside(piece.key, "Change pole", "frame", **changes))
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
+from kakushi.desktop.widgets.fields import side_by_side
 from kakushi.model.groups import BallGroup, BarePoleGroup, Group, RowsGroup, Twist
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.quantities import COUNT, DIAMETER, LENGTH
@@ -59,15 +60,10 @@ class GroupsBox(QWidget):
         self.add.setToolTip("Adds a group of the kind on the left above the others")
         self.remove.setToolTip("Removes the group that is chosen in the list")
         self.form = BoundForm(document, _LINES)
-        line = QHBoxLayout()
-        line.setSpacing(5)
-        line.addWidget(self.kind, 1)
-        line.addWidget(self.add)
-        line.addWidget(self.remove)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.list)
-        layout.addLayout(line)
+        layout.addLayout(side_by_side(self.kind, self.add, self.remove))
         layout.addWidget(self.form)
         self.add.clicked.connect(lambda _: self._on_add())
         self.remove.clicked.connect(lambda _: self._on_remove())
@@ -148,4 +144,4 @@ class GroupsBox(QWidget):
             hidden |= {"colour"} | ({"height_mm"} if group.fills else set())
         if not isinstance(group, RowsGroup) or all(row.is_uniform for row in group.rows):
             hidden.add("twist")
-        self.form.show_value(group, hidden, **extra)
+        self.form.show_value(group, hidden, self.place, **extra)

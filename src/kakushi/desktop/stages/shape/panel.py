@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import (
@@ -242,12 +244,12 @@ class ShapePanel(Panel):
         # It stays enabled: a button that is not lets the keyboard go to the next one.
         self.choose.setText("Stop choosing" if running else "Choose rows")
 
-    def _on_field(self, changes: dict[str, object]) -> None:
+    def _on_field(self, changes: dict[str, Any]) -> None:
         piece, name = self.document.piece, next(iter(changes))
         if piece is None:
             return
         if name == "copies":
-            self.document.apply(edits.set_copies(piece.key, int(str(changes[name]))))
+            self.document.apply(edits.set_copies(piece.key, changes[name]))
         else:
             self.document.apply(edits.set_piece(piece.key, _EDIT_NAMES[name], **changes))
 

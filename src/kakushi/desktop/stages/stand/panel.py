@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
+from kakushi.desktop.forms.frame_lines import POLE_LENGTH
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import quiet
@@ -29,9 +32,7 @@ _SUNNY, _PARTLY_SUNNY = 0.5, 0.2
 _FRAME = (
     choice("kind", "Frame", _KINDS, "Frame"),
     choice("pole", "Pole", (), "Kind of pole"),
-    quantity(
-        "pole_length_mm", "Length", LENGTH, "pole length", none=("not chosen yet", None), low=100.0, high=20_000.0
-    ),
+    POLE_LENGTH,
     check("capped", "Cap on the pole’s end"),
     check("painted", "Paint the pole"),
     quantity("bare_mm", "Bare below", LENGTH, "bare pole below the first row", low=0.0, high=10_000.0),
@@ -99,19 +100,19 @@ class StandPanel(Panel):
         if piece := self.document.piece:
             self.document.apply(edits.set_inside(piece.key, "Change frame", "frame", **changes))
 
-    def _on_frame(self, changes: dict[str, object]) -> None:
+    def _on_frame(self, changes: dict[str, Any]) -> None:
         """What was given, as fields of the frame, of its base or of the bare pole."""
         piece, (name, value) = self.document.piece, next(iter(changes.items()))
         if piece is None:
             return
         if name == "kind":
-            self.document.apply(edits.set_frame_kind(piece.key, str(value)))
+            self.document.apply(edits.set_frame_kind(piece.key, value))
         elif name == "pole":
             kind = next(kind for kind in self.document.studio.poles if kind.name == value)
             self._set_frame(pole_name=kind.name, pole_diameter_mm=kind.diameter_mm, pole_g_per_m=kind.g_per_m)
         elif name == "bare_mm":
             wrap = str(self._frame.shown("wrap"))
-            self.document.apply(group_edits.set_bare_pole(piece.key, float(str(value)), wrap))
+            self.document.apply(group_edits.set_bare_pole(piece.key, value, wrap))
         elif name in _OF_WRAP:
             self._set_bare(**{_OF_WRAP[name]: value})
         else:

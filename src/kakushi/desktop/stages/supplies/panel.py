@@ -78,13 +78,20 @@ class SuppliesPanel(Panel):
     def _connect(self) -> None:
         apply = self.document.apply
         self._spares.changed.connect(lambda changes: apply(edits.set_settings("Change spares", **changes)))
-        self._buying.changed.connect(lambda changes: self.document.workshop.set_wishes(**changes))
+        self._buying.changed.connect(self._on_buying)
         self._price.changed.connect(lambda changes: apply(edits.set_pricing(**changes)))
         for source in (self._spares, self._price):
             source.problem.connect(self.show_problem)
         self.stock.clicked.connect(lambda _: self.stock_wanted.emit())
         self.refit.clicked.connect(self._on_refit)
         self.document.dossier_changed.connect(self._show_dossier)
+
+    def _on_buying(self, changes: dict[str, object]) -> None:
+        self.document.workshop.set_wishes(**changes)
+        self._show_wishes()
+
+    def _show_wishes(self) -> None:
+        self._buying.show_value(None, aim=self.document.workshop.wishes.aim)
 
     def _on_refit(self) -> None:
         """The stock limits the fit of the selected piece."""
@@ -98,7 +105,7 @@ class SuppliesPanel(Panel):
     def refresh(self) -> None:
         job = self.document.job
         self._spares.show_value(job.settings)
-        self._buying.show_value(None, aim=self.document.workshop.wishes.aim)
+        self._show_wishes()
         self._price.show_value(job.pricing)
         self._show_dossier()
 

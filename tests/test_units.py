@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kakushi.model.errors import BadInput
+from kakushi.model.job import Job
 from kakushi.model.quantities import (
     ANGLE,
     COUNT,
@@ -30,7 +31,7 @@ from kakushi.model.units import (
     format_length,
     inches,
 )
-from kakushi.words.wording import mass_words
+from kakushi.words.wording import Wording, mass_words
 
 METRIC, INCHES = UnitSystem.METRIC, UnitSystem.INCHES
 
@@ -139,3 +140,11 @@ def test_no_text_does_harm(text: str) -> None:
     for kind in (LENGTH, MASS, COUNT, MINUTES, HOUR_OF_DAY, TIME_OF_DAY, DATE, SHARE):
         with suppress(BadInput):
             kind.read(text, METRIC, "quantity")
+
+
+@pytest.mark.parametrize(
+    ("grams", "system", "words"),
+    [(54.3, METRIC, "54 g"), (1250, METRIC, "1.25 kg"), (54.3, INCHES, "1.9 oz"), (1250, INCHES, "2 lb 12 oz")],
+)
+def test_a_known_mass_is_said_as_it_is(grams: float, system: UnitSystem, words: str) -> None:
+    assert Wording(Job(), system).mass(grams) == words

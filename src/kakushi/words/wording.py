@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
-from kakushi.model.quantities import GRAMS_PER_POUND
+from kakushi.model.quantities import GRAMS_PER_POUND, MASS
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_inches, format_length
 
 MAX_NAMED = 6
@@ -37,8 +37,10 @@ class Wording:
         return format_diameter(mm, self.units)
 
     def mass(self, grams: float) -> str:
-        """A mass, rounded up."""
-        return mass_words(grams, self.units)
+        """A mass as it is, to the gram or the tenth of an ounce; `mass_words` rounds up what is advised."""
+        if self.units is UnitSystem.METRIC and grams < _GRAMS_TO:
+            return f"{grams:.0f} g"
+        return MASS.show(grams, self.units)
 
     def colour(self, key: str) -> str:
         """A colour's name."""
@@ -92,6 +94,8 @@ def side_name(degrees: float) -> str:
     return _SIDES[round(degrees / 45) % 8]
 
 
+_GRAMS_TO = 1000
+"""Lighter things are told in grams."""
 _WHOLE_POUNDS_FROM = 20
 """Pounds: heavier things are not told to the ounce."""
 

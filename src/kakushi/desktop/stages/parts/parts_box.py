@@ -17,7 +17,6 @@ from kakushi.model.outline import PointsOutline
 from kakushi.model.parts import Collar, FoilShape, Part
 from kakushi.session import part_edits
 from kakushi.words.dress import ring_words
-from kakushi.words.wording import mass_words
 
 
 class PartsBox(QWidget):
@@ -122,7 +121,7 @@ class PartsBox(QWidget):
         with QSignalBlocker(self._list):
             self._list.clear()
             for part in parts:
-                mass = f", {mass_words(part.mass_g, self._document.units)}" if part.mass_g else ""
+                mass = f", {self._document.wording.mass(part.mass_g)}" if part.mass_g else ""
                 self._list.addItem(f"{name_of(part)}: {kind_of(part).words}{mass}")
             self._list.setCurrentRow(next((i for i, part in enumerate(parts) if part.key == self._key), -1))
         self._list.setVisible(bool(parts))

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
@@ -402,3 +404,20 @@ def test_the_real_window_opens_on_a_real_screen(tmp_path: Path) -> None:
         server.wait(10)
     assert done.returncode == 0, done.stderr
     assert done.stdout.split() == ["xcb", "1280", "800"]
+
+
+def test_garbage_is_collected_in_the_thread_of_the_window_only(window, packed, qtbot):
+    """The thread that plans would destroy the icons and signals of closed dialogs, and the program with them."""
+    threads = []
+
+    def note(_phase: str, _counts: dict[str, int]) -> None:
+        threads.append(threading.get_ident())
+
+    gc.callbacks.append(note)
+    try:
+        window.files.open_demo()
+        packed(window)
+        qtbot.waitUntil(lambda: len(threads) > 0)
+    finally:
+        gc.callbacks.remove(note)
+    assert set(threads) == {threading.main_thread().ident}

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QApplication
 
 from kakushi import __version__
 from kakushi.desktop.commands import window_commands
+from kakushi.desktop.document.collecting import GarbageCollector
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
@@ -63,6 +64,7 @@ def build_application(arguments: list[str]) -> QApplication:
     app.setDesktopFileName("io.kakushi.Kakushi")
     app.setWindowIcon(QIcon(str(data_path("kakushi.svg"))))
     app.setStyle("Fusion")
+    GarbageCollector(app)
     load_fonts()
     return app
 

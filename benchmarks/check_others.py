@@ -26,7 +26,7 @@ from kakushi.check.image import linear_of
 from kakushi.check.pinhole import Ends
 from kakushi.check.practice import Practice, practise, usual_shot
 from kakushi.check.subject import Subject
-from kakushi.check.values import Result
+from kakushi.check.values import NotChecked, Result
 from kakushi.check.variants import with_rows
 from kakushi.colour.lab import differences
 
@@ -61,7 +61,7 @@ def other_plan(kind: str, number: int, folder: Path) -> list[str]:
     said = []
     for name, other in plans.items():
         result = checked_as(number, other, taken)
-        said.append(f"{name}: {result.refused or 'checked as if it were the piece'}")
+        said.append(f"{name}: {result.refused.why if result.refused else 'checked as if it were the piece'}")
     return said
 
 
@@ -127,7 +127,7 @@ def faults_of_rows(kind: str, number: int, folder: Path) -> list[str]:
         return []
     result = checked_as(number, subject, taken)
     if result.refused:
-        return [f"refused: {result.refused}"]
+        return [f"refused: {result.refused.why}"]
     row = taken.made[0].row
     mine = [each for each in result.faults if each.kind.value == kind and abs(each.row - row) <= 1]
     others = [each.kind.value for each in result.faults if not each.look and each not in mine]
@@ -142,7 +142,7 @@ def near_colours(kind: str, number: int, folder: Path) -> list[str]:
     places = _near_places(subject, number)
     result = checked_as(number, subject, taken)
     if result.refused:
-        return [f"refused: {result.refused}"] if places else []
+        return [f"refused: {result.refused.why}"] if places else []
     seen = {(row, slot): share for row, slot, share in taken.seen}
     told = {(each.row, each.slot): each for each in result.faults}
     said = []
@@ -164,8 +164,8 @@ def covered(kind: str, number: int, folder: Path) -> list[str]:
     open_shot = practise(subject, replace(taken.shot, covered=0.0), 60_000 + number, ["colour"])
     result = checked_as(number, subject, taken)
     if result.refused:
-        return [f"refused: {result.refused}"]
-    said = ["said" if any("in front" in note for note in result.notes) else "not said"]
+        return [f"refused: {result.refused.why}"]
+    said = ["said" if any(isinstance(note, NotChecked) for note in result.notes) else "not said"]
     differs = np.abs(taken.photograph.pixels.astype(int) - open_shot.photograph.pixels).max(axis=2) > 40
     y, x = np.mgrid[: differs.shape[0], : differs.shape[1]]
     made = {(each.row, each.slot) for each in taken.made}

@@ -190,7 +190,7 @@ class Score:
         for fault in result.faults:
             if fault.slot < 0 and not (fault.kind.value == "lean" and abs(found["lean"]) > LEANS):
                 self.counts[f"false {fault.kind.value}"] += 1
-                print(number, "false:", fault.words)
+                print(number, "false:", fault)
 
     def _add_made(self, number: int, place: tuple[int, int], fault: Made, result: Result) -> None:
         kind = fault.kind
@@ -217,7 +217,7 @@ class Score:
         if mine is not None and not mine.look:
             self.counts[f"right, accused of {mine.kind.value}"] += 1
             self.sure.append((mine.likely, False))
-            print(number, place, "accused:", mine.words)
+            print(number, place, "accused:", mine)
         elif mine is not None:
             self.counts["right, to look at"] += 1
         elif balloon.why_not:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import dataclasses
+import time
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PIL import Image
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
@@ -12,8 +16,16 @@ from PyQt6.QtWidgets import QLineEdit
 
 from driving import part, press, type_into, words
 from kakushi.building.step import StepKind
+from kakushi.check.expected import Balls
+from kakushi.check.pinhole import Ends, pose_of_ends
+from kakushi.check.practice import practise, usual_shot
+from kakushi.check.rows import sides_of
+from kakushi.check.subject import Subject, subject_of
+from kakushi.check.values import Result, SeenBalloon
+from kakushi.check.wish import Wish
 from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.formats.job_file import load_job_file, save_job
+from kakushi.model.errors import Cancelled
 from kakushi.model.record import Found, Photo, What
 
 VASE = 3
@@ -31,6 +43,40 @@ def done(window, qtbot) -> None:
     qtbot.waitUntil(lambda: not window.document.checker.is_busy, timeout=90_000)
 
 
+def open_picture(window, qtbot, path: Path, pixels: np.ndarray | None = None) -> None:
+    """Open a picture; a plain grey one unless its pixels are given. It is checked as soon as it is read."""
+    Image.fromarray(np.full((240, 160, 3), 120, dtype=np.uint8) if pixels is None else pixels).save(path, quality=95)
+    window.document.checker.open(path)
+    done(window, qtbot)
+
+
+@pytest.fixture
+def all_as_planned(monkeypatch):
+    """Every photograph shows the piece as it is planned, seen level from the front; nothing is searched in it."""
+
+    def check_photo(subject: Subject, linear: np.ndarray, wish: Wish, _on_pose, _cancelled) -> Result:
+        middle = linear.shape[1] / 2, linear.shape[0] / 2
+        pose = pose_of_ends(0.0, 2.3 * subject.top_mm, 1400.0, wish.ends, middle)
+        local = pose.local(subject.centres)
+        there, sure = np.ones(len(subject), dtype=bool), np.full(len(subject), 5.0)
+        sides = sides_of(subject, pose, Balls(local, subject.radii), local, there, sure)
+        keys = [subject.palette[colour].key for colour in subject.colours]
+        balloons = tuple(
+            SeenBalloon(int(row), int(slot), key, key, 1.0, x, y, radius, 1.0)
+            for row, slot, key, (x, y, radius) in zip(
+                subject.rows, subject.slots, keys, pose.circles(local, subject.radii).tolist(), strict=True
+            )
+        )
+        return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 1.0, (), 0.0, balloons, (), sides)
+
+    def proposed_ends(linear: np.ndarray, subject: Subject, _cancelled) -> Ends:
+        high, wide = linear.shape[:2]
+        return Ends((wide / 2, 0.9 * high), (wide / 2, 0.1 * high), 0.0, subject.top_mm)
+
+    monkeypatch.setattr("kakushi.check.check.check_photo", check_photo)
+    monkeypatch.setattr("kakushi.check.locate.proposed_ends", proposed_ends)
+
+
 def panel_of(window):
     return window.stage("check").panel
 
@@ -38,9 +84,10 @@ def panel_of(window):
 def test_a_practice_photograph_from_the_camera_to_build(checking, qtbot, tmp_path: Path) -> None:
     panel, page, document = panel_of(checking), checking.stage("check").page, checking.document
     assert "drop it here" in page.view._empty_words()
-    document.checker.practise(4, 3)
-    assert page.stop.isVisibleTo(page)
-    done(checking, qtbot)
+    subject = subject_of(document.piece_plan, document.job)
+    shot = dataclasses.replace(usual_shot(subject, 0.1, np.random.default_rng(4)), size=(480, 640))
+    faulty = practise(subject, shot, 4, ("colour", "colour", "missing"))
+    open_picture(checking, qtbot, tmp_path / "vase.jpg", faulty.photograph.pixels)
     current = document.checker.current
     assert current is not None
     assert current.result is not None
@@ -76,11 +123,19 @@ def test_a_practice_photograph_from_the_camera_to_build(checking, qtbot, tmp_pat
     assert kept[0].picture
 
 
-def test_ends_are_nudged_and_work_is_stopped_in_the_middle(checking, qtbot) -> None:
-    view, checker = checking.stage("check").page.view, checking.document.checker
-    checker.practise(4, 0)
-    qtbot.waitUntil(lambda: checker.current is not None, timeout=60_000)
-    checker.stop()
+def test_ends_are_nudged_and_work_is_stopped_in_the_middle(
+    checking, qtbot, all_as_planned, monkeypatch, tmp_path: Path
+) -> None:
+    page, checker = checking.stage("check").page, checking.document.checker
+    view = page.view
+    open_picture(checking, qtbot, tmp_path / "vase.jpg")
+
+    def searched_without_end(_subject, _linear, _wish, _on_pose, cancelled) -> Result:
+        while not cancelled():
+            time.sleep(0.01)
+        raise Cancelled
+
+    monkeypatch.setattr("kakushi.check.check.check_photo", searched_without_end)
     before = checker.current.ends
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_PageUp)
@@ -92,6 +147,7 @@ def test_ends_are_nudged_and_work_is_stopped_in_the_middle(checking, qtbot) -> N
     # Return checks; undo, another piece and closing in the middle do no harm.
     QTest.keyClick(view, Qt.Key.Key_Return)
     assert checker.is_busy
+    assert page.stop.isVisibleTo(page)
     checking.document.undo()
     checking.document.selection.select_piece(1)
     checker.stop()
@@ -123,11 +179,10 @@ def test_a_kept_photograph_whose_picture_is_lost_keeps_what_was_found(checking, 
     assert "lost" in panel.problem.text()
 
 
-def test_a_known_length_makes_a_test_stack(checking, qtbot) -> None:
+def test_a_known_length_makes_a_test_stack(checking, qtbot, all_as_planned, tmp_path: Path) -> None:
     document, panel, view = checking.document, panel_of(checking), checking.stage("check").page.view
     document.selection.select_piece(1)
-    document.checker.practise(21, 0)
-    done(checking, qtbot)
+    open_picture(checking, qtbot, tmp_path / "gate.jpg")
     current = document.checker.current
     assert not part(panel, "Use as a test stack…").isEnabled()
     # Draw along the whole column, and say how tall it is.

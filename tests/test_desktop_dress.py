@@ -185,24 +185,24 @@ def test_the_order_and_the_fit_of_a_topper_are_told(dressing, planned, qtbot) ->
     assert "Tie a length of ribbon" in words(panel)
 
 
-def test_a_ball_on_a_pipe_is_coloured_so_that_no_two_alike_touch(demo, planned, qtbot) -> None:
-    demo.document.selection.select_piece(5)
-    demo.show_stage("dress")
-    planned(demo)
-    panel = panel_of(demo)
+def test_a_ball_on_a_pipe_is_coloured_so_that_no_two_alike_touch(whole_demo, planned, qtbot) -> None:
+    whole_demo.document.selection.select_piece(5)
+    whole_demo.show_stage("dress")
+    planned(whole_demo)
+    panel = panel_of(whole_demo)
     balloons = part(panel, "Balloons of the ball")
     assert balloons.count() == 10
     for place in range(3):
         balloons.setCurrentRow(place)
         choose(part(panel, "Colour of this balloon of the ball"), "lantern yellow")
-    planned(demo)
+    planned(whole_demo)
     assert "of one colour touch" in words(panel)
     press(panel, "No two alike touching")
-    planned(demo)
+    planned(whole_demo)
     assert "No two alike touch." in words(panel)
-    colours = [slot.colour for slot in demo.document.piece.groups[1].slots]
+    colours = [slot.colour for slot in whole_demo.document.piece.groups[1].slots]
     assert colours.count("lantern-yellow") == 3
-    demo.document.selection.select_piece(1)
+    whole_demo.document.selection.select_piece(1)
     qtbot.wait(20)
     assert not balloons.isVisible()
 

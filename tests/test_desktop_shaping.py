@@ -241,14 +241,14 @@ def test_rows_of_several_sizes_are_turned_all_one_way(demo, planned) -> None:
     assert demo.document.piece.groups[0].twist is Twist.FREE
 
 
-def test_what_is_not_rows_has_a_card_on_the_ladder(demo, planned) -> None:
-    demo.document.selection.select_piece(6)
-    planned(demo)
-    ladder = demo.workbench.ladder
+def test_what_is_not_rows_has_a_card_on_the_ladder(whole_demo, planned) -> None:
+    whole_demo.document.selection.select_piece(6)
+    planned(whole_demo)
+    ladder = whole_demo.workbench.ladder
     assert ladder.other_words == ["ball of 10 × 11″ to 21.6 cm"]
     assert ladder.row_at(QPointF(ladder.width() / 2, 5)) is None
-    demo.document.selection.select_piece(1)
-    planned(demo)
+    whole_demo.document.selection.select_piece(1)
+    planned(whole_demo)
     assert ladder.other_words == []
 
 
@@ -274,12 +274,12 @@ def test_a_mixed_row_shows_a_draft_while_the_search_runs(demo, planned, qtbot) -
     assert shown[-1][0]
 
 
-def test_rows_are_chosen_below_what_stands_on_them(demo, planned, qtbot) -> None:
-    demo.document.selection.select_piece(6)
-    demo.document.chooser.choose_rows()
-    qtbot.waitUntil(lambda: not demo.document.chooser.is_busy, timeout=20_000)
-    planned(demo)
-    found = demo.document.piece_plan
+def test_rows_are_chosen_below_what_stands_on_them(whole_demo, planned, qtbot) -> None:
+    whole_demo.document.selection.select_piece(6)
+    whole_demo.document.chooser.choose_rows()
+    qtbot.waitUntil(lambda: not whole_demo.document.chooser.is_busy, timeout=20_000)
+    planned(whole_demo)
+    found = whole_demo.document.piece_plan
     assert found.piece.groups[-1].kind == "ball"
     assert abs(found.height_error_mm) < 12
 

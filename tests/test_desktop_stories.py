@@ -178,28 +178,28 @@ def test_copies_and_spares_fill_the_supplies_list(demo, packed, qtbot) -> None:
     assert supplies.confidence >= 0.99
 
 
-def test_saving_opening_and_leaving(demo, planned, tmp_path: Path, qtbot) -> None:
+def test_saving_opening_and_leaving(whole_demo, planned, tmp_path: Path, qtbot) -> None:
     target = tmp_path / "evening.kakushi"
-    demo.files.ask_save = lambda *_: target
-    demo.document.selection.select_row_at(0)
-    demo.row_actions.resize(-1)
-    assert demo.windowTitle().startswith("Lantern Quay*")
-    press(qtbot, demo, Key.Key_S, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert load_job(target) == demo.document.job
-    assert demo.windowTitle() == "evening.kakushi – Kakushi"
-    demo.row_actions.resize(-1)
+    whole_demo.files.ask_save = lambda *_: target
+    whole_demo.document.selection.select_row_at(0)
+    whole_demo.row_actions.resize(-1)
+    assert whole_demo.windowTitle().startswith("Lantern Quay*")
+    press(qtbot, whole_demo, Key.Key_S, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert load_job(target) == whole_demo.document.job
+    assert whole_demo.windowTitle() == "evening.kakushi – Kakushi"
+    whole_demo.row_actions.resize(-1)
     forecast_for = []
-    demo.files.ask_unsaved = lambda: forecast_for.append(1) or "cancel"
-    demo.files.new()
-    assert (forecast_for, len(demo.document.job.pieces)) == ([1], 9)
-    assert not demo.close()
-    demo.files.ask_unsaved = lambda: "save"
-    demo.files.new()
-    assert demo.start_page.isVisible()
-    assert demo.document.preferences.recent[0] == str(target)
-    recent = [b for b in demo.start_page.findChildren(QAbstractButton) if b.text() == "evening"]
+    whole_demo.files.ask_unsaved = lambda: forecast_for.append(1) or "cancel"
+    whole_demo.files.new()
+    assert (forecast_for, len(whole_demo.document.job.pieces)) == ([1], 9)
+    assert not whole_demo.close()
+    whole_demo.files.ask_unsaved = lambda: "save"
+    whole_demo.files.new()
+    assert whole_demo.start_page.isVisible()
+    assert whole_demo.document.preferences.recent[0] == str(target)
+    recent = [b for b in whole_demo.start_page.findChildren(QAbstractButton) if b.text() == "evening"]
     qtbot.mouseClick(recent[0], Qt.MouseButton.LeftButton)
-    assert rows(demo)[0].diameter_mm == load_job(target).pieces[0].rows[0].diameter_mm
+    assert rows(whole_demo)[0].diameter_mm == load_job(target).pieces[0].rows[0].diameter_mm
 
 
 def test_what_cannot_be_opened_or_written_leaves_the_job_alone(demo, tmp_path: Path) -> None:
@@ -321,16 +321,16 @@ def test_an_edit_cancels_the_fit_that_runs(demo, planned, qtbot) -> None:
     assert rows(demo) == edited
 
 
-def test_pieces_are_added_duplicated_and_removed(demo, planned, qtbot) -> None:
-    press(qtbot, demo, Key.Key_D, modifier=Qt.KeyboardModifier.ControlModifier)
-    planned(demo)
-    assert [demo.shelf_column.shelf.item(i).text() for i in range(demo.shelf_column.shelf.count())][
+def test_pieces_are_added_duplicated_and_removed(whole_demo, planned, qtbot) -> None:
+    press(qtbot, whole_demo, Key.Key_D, modifier=Qt.KeyboardModifier.ControlModifier)
+    planned(whole_demo)
+    assert [whole_demo.shelf_column.shelf.item(i).text() for i in range(whole_demo.shelf_column.shelf.count())][
         1
     ] == "Gate column 2 × 2"
-    press(qtbot, demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert demo.shelf_column.shelf.count() == 9
-    press(qtbot, demo.shelf_column.shelf, Key.Key_Home, Key.Key_Right)
-    assert demo.document.piece.name == "Lighthouse"
+    press(qtbot, whole_demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert whole_demo.shelf_column.shelf.count() == 9
+    press(qtbot, whole_demo.shelf_column.shelf, Key.Key_Home, Key.Key_Right)
+    assert whole_demo.document.piece.name == "Lighthouse"
 
 
 @pytest.mark.parametrize("stage", ["brief", "shape", "colour", "dress", "supplies"])

@@ -59,7 +59,7 @@ def _of_part(part: Part) -> Counter[tuple[float, str]]:
     )
 
 
-@settings(max_examples=15)
+@settings(max_examples=6)
 @given(jobs())
 def test_supplies_equal_what_the_drawn_parts_consume_times_copies(job: Job) -> None:
     found = plan(job, Studio())

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication
 
 from kakushi.building.steps import steps_of
 from kakushi.desktop.app import build_application, build_window
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job

@@ -18,13 +18,14 @@ from io import BytesIO
 from pathlib import Path
 
 import numpy as np
-from check_photos import WELL_SEEN, photograph, wish_of
+from check_photos import WELL_SEEN, photograph, request_of
 from numpy.typing import NDArray
 from PIL import Image
 from scipy.ndimage import gaussian_filter
 
 from kakushi.check.check import check_photo
 from kakushi.check.image import linear_of
+from kakushi.check.practice import Practice
 
 NOT_COVERED, ALL_COVERED = 0.02, 0.85
 """Shares of a balloon's disc behind the occluder up to which it counts as not covered, and from which as hidden."""
@@ -124,18 +125,27 @@ def occluded(
     return np.asarray(Image.open(kept).convert("RGB")), covered
 
 
+def discs_of(taken: Practice) -> list[Mask]:
+    """Where each balloon of a photograph is seen, (h, w)."""
+    shape = taken.photograph.pixels.shape[:2]
+    y, x = np.mgrid[: shape[0], : shape[1]]
+    return [(x - cx) ** 2 + (y - cy) ** 2 < radius**2 for cx, cy, radius in taken.photograph.balloons.tolist()]
+
+
+def with_occluder(number: int, taken: Practice) -> tuple[NDArray[np.uint8], Mask]:
+    """A photograph with something in front of it, and where."""
+    discs = discs_of(taken)
+    colours = np.array([np.median(taken.photograph.pixels[disc], axis=0) for disc in discs if disc.any()])
+    return occluded(taken.photograph.pixels, np.any(discs, axis=0), colours, np.random.default_rng(70_000 + number))
+
+
 def checked(number: int, folder: Path) -> list[str]:
     """What is said of the balloons of one photograph."""
-    subject, taken = photograph(number, folder)
-    circles, shape = taken.photograph.balloons, taken.photograph.pixels.shape[:2]
-    y, x = np.mgrid[: shape[0], : shape[1]]
-    discs = [(x - cx) ** 2 + (y - cy) ** 2 < radius**2 for cx, cy, radius in circles.tolist()]
-    seen_colours = np.array([np.median(taken.photograph.pixels[disc], axis=0) for disc in discs if disc.any()])
-    pixels, mask = occluded(
-        taken.photograph.pixels, np.any(discs, axis=0), seen_colours, np.random.default_rng(70_000 + number)
-    )
+    model, taken = photograph(number, folder)
+    discs = discs_of(taken)
+    pixels, mask = with_occluder(number, taken)
     Image.fromarray(pixels).save(folder / f"occluded-{number}.png")
-    result = check_photo(subject, linear_of(pixels), wish_of(number, subject, taken))
+    result = check_photo(model, linear_of(pixels), request_of(number, model, taken))
     if result.refused:
         return [f"refused: {result.refused.why}"]
     made = {(each.row, each.slot) for each in taken.made} | {(each.row, -1) for each in taken.made}
@@ -145,7 +155,7 @@ def checked(number: int, folder: Path) -> list[str]:
     missing = {(each.row, each.slot) for each in taken.made if each.kind == "missing"}
     kept = [
         place
-        for row, slot in zip(subject.rows.tolist(), subject.slots.tolist(), strict=True)
+        for row, slot in zip(model.rows.tolist(), model.slots.tolist(), strict=True)
         if (place := (row, slot)) not in missing
     ]
     said = []

@@ -19,11 +19,10 @@ import numpy as np
 
 from kakushi.check.check import check_photo
 from kakushi.check.image import linear_of
-from kakushi.check.pinhole import Ends
+from kakushi.check.model_spheres import ModelSpheres, model_spheres_of
 from kakushi.check.practice import KINDS, Made, Practice, practise, usual_shot
-from kakushi.check.subject import Subject, subject_of
+from kakushi.check.request import CheckRequest
 from kakushi.check.values import Result
-from kakushi.check.wish import Wish
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Row, RowsGroup, uniform_row
 from kakushi.model.job import Job
@@ -43,13 +42,14 @@ from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers
+from kakushi.sight.pinhole import Ends
 
 WELL_SEEN = 0.55
 CLICK_PX = 6.0
 SMALL_MM, LEANS = 700.0, 0.05
 
 
-def made_up(seed: int) -> Subject:
+def made_up(seed: int) -> ModelSpheres:
     """A piece as people build them: straight or tapered, four to six in a row, one or two sizes, some with clusters."""
     chance = np.random.default_rng(seed)
     count = int(chance.choice([4, 4, 4, 5, 6]))
@@ -97,7 +97,7 @@ def made_up(seed: int) -> Subject:
         dressed = replace(piece, parts=(replace(parts[0], seats=seats),))
         job = Job(pieces=(dressed,))
         found = plan(job, Studio()).pieces[0]
-    return subject_of(found, job)
+    return model_spheres_of(found, job)
 
 
 def _two_sizes(row: Row) -> Row:
@@ -117,26 +117,26 @@ def _motif(chance: np.random.Generator, colour: str) -> MotifLayer:
     return MotifLayer(cells=lines, tall=0.5)
 
 
-def photograph(number: int, folder: Path) -> tuple[Subject, Practice]:
+def photograph(number: int, folder: Path) -> tuple[ModelSpheres, Practice]:
     """The piece and the photograph of that number, taken once."""
-    subject = made_up(number)
+    model = made_up(number)
     path = folder / f"{number}.photo"
     if path.exists():
-        return subject, pickle.loads(path.read_bytes())
+        return model, pickle.loads(path.read_bytes())
     chance = np.random.default_rng(10_000 + number)
-    shot = usual_shot(subject, math.radians(chance.uniform(-12, 12)), chance)
+    shot = usual_shot(model, math.radians(chance.uniform(-12, 12)), chance)
     lean = math.radians(float(chance.choice([0, 0, 0, 4.5, -6])))
     kinds = [str(kind) for kind in chance.choice(KINDS, size=int(chance.integers(0, 5)))]
-    taken = practise(subject, shot, 20_000 + number, kinds, lean)
+    taken = practise(model, shot, 20_000 + number, kinds, lean)
     path.write_bytes(pickle.dumps(taken))
-    return subject, taken
+    return model, taken
 
 
-def wish_of(number: int, subject: Subject, taken: Practice) -> Wish:
+def request_of(number: int, model: ModelSpheres, taken: Practice) -> CheckRequest:
     """Foot and top as somebody clicks them."""
     off = np.random.default_rng(30_000 + number).normal(0, CLICK_PX, 4)
     (fx, fy), (tx, ty) = taken.photograph.foot, taken.photograph.top
-    return Wish(Ends((fx + off[0], fy + off[1]), (tx + off[2], ty + off[3]), 0.0, subject.top_mm))
+    return CheckRequest(Ends((fx + off[0], fy + off[1]), (tx + off[2], ty + off[3]), 0.0, model.top_mm))
 
 
 def checked(number: int, folder: Path) -> dict:
@@ -144,12 +144,12 @@ def checked(number: int, folder: Path) -> dict:
     path = folder / f"{number}.found"
     if path.exists():
         return pickle.loads(path.read_bytes())
-    subject, taken = photograph(number, folder)
+    model, taken = photograph(number, folder)
     began = time.perf_counter()
-    result = check_photo(subject, linear_of(taken.photograph.pixels), wish_of(number, subject, taken))
+    result = check_photo(model, linear_of(taken.photograph.pixels), request_of(number, model, taken))
     found = {
         "result": result, "seconds": time.perf_counter() - began, "made": taken.made, "lean": taken.lean,
-        "azimuth": taken.shot.azimuth, "seen": taken.seen, "tall": subject.top_mm,
+        "azimuth": taken.shot.azimuth, "seen": taken.seen, "tall": model.top_mm,
     }  # fmt: skip
     path.write_bytes(pickle.dumps(found))
     return found

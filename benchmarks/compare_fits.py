@@ -14,9 +14,9 @@ from scipy.optimize import differential_evolution
 
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
 from kakushi.packing.stack import Packing
-from kakushi.shape.choices import Choices, choices_for
+from kakushi.shape.choices import RowKinds, choices_for
 from kakushi.shape.fit import fit
-from kakushi.shape.judge import FitRequest, Judged, judge
+from kakushi.shape.judge import FitRequest, JudgedStack, judge
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.shape.profile import Profile, profile_of
 from kakushi.shape.row_programme import useful_kinds
@@ -39,7 +39,7 @@ def outlines() -> dict[str, Profile]:
     return found
 
 
-def greedy(request: FitRequest, choices: Choices) -> Judged:
+def greedy(request: FitRequest, choices: RowKinds) -> JudgedStack:
     """Match the width, go up."""
     kinds: list[int] = []
     z, d = 0.0, choices.diameters
@@ -53,11 +53,11 @@ def greedy(request: FitRequest, choices: Choices) -> Judged:
         z = float(heights[best])
 
 
-def evolved(request: FitRequest, choices: Choices, rows: int, seconds: float) -> Judged:
+def evolved(request: FitRequest, choices: RowKinds, rows: int, seconds: float) -> JudgedStack:
     """Differential evolution over the number of rows and the kind of each, for so long."""
     until = time.perf_counter() + seconds
     order = np.argsort(choices.diameters)
-    best: list[Judged] = []
+    best: list[JudgedStack] = []
 
     def cost(x: np.ndarray) -> float:
         if time.perf_counter() > until and best:
@@ -76,7 +76,7 @@ def evolved(request: FitRequest, choices: Choices, rows: int, seconds: float) ->
     return best[0]
 
 
-def _shown(judged: Judged) -> str:
+def _shown(judged: JudgedStack) -> str:
     return f"{judged.match.mean:.3f} | {judged.span - HEIGHT:+.0f}"
 
 

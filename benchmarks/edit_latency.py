@@ -22,7 +22,7 @@ from PyQt6.QtTest import QTest
 from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.layers import SpiralLayer
 from kakushi.model.piece import Piece

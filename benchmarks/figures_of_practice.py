@@ -22,7 +22,7 @@ from kakushi.packing.law import Law
 from kakushi.packing.release import domed_after_knock, last_row_comes_up
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing, StackRow, default_slack, equal_row
-from kakushi.picture.core_seen import core_seen
+from kakushi.sight.core_seen import core_seen
 
 POLE_MM = 12.5
 """Radius of a 25 mm pole."""

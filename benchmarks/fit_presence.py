@@ -12,15 +12,17 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
-from check_photos import WELL_SEEN, made_up, photograph, wish_of
+from check_photos import WELL_SEEN, made_up, photograph, request_of
 from scipy.optimize import minimize
 
+from kakushi.check.alignment import aligned
 from kakushi.check.check import poses
+from kakushi.check.evidence import measured as measured_of
+from kakushi.check.evidence import sampled_photo
 from kakushi.check.image import linear_of
-from kakushi.check.looked import Looked
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.practice import Practice, practise, usual_shot
 from kakushi.check.presence import FEATURES
-from kakushi.check.subject import Subject
 
 USUAL, MANY = range(1000, 1060), range(2000, 2080)
 """Numbers of photographs with up to four faults, and with six; others than those that the accuracy is told of."""
@@ -29,19 +31,19 @@ RIDGE = 0.02
 KINDS = {"": 0, "colour": 0, "size": 1, "missing": 2}
 
 
-def with_many_faults(number: int, folder: Path) -> tuple[Subject, Practice]:
+def with_many_faults(number: int, folder: Path) -> tuple[ModelSpheres, Practice]:
     """The piece and the photograph of that number, taken once."""
-    subject, path = made_up(number), folder / f"{number}.photo"
+    model, path = made_up(number), folder / f"{number}.photo"
     if path.exists():
-        return subject, pickle.loads(path.read_bytes())
+        return model, pickle.loads(path.read_bytes())
     chance = np.random.default_rng(10_000 + number)
-    shot = usual_shot(subject, math.radians(chance.uniform(-12, 12)), chance)
+    shot = usual_shot(model, math.radians(chance.uniform(-12, 12)), chance)
     lean = math.radians(float(chance.choice([0, 0, 0, 4.5, -6])))
-    many = min(6, len(subject) // 8)
+    many = min(6, len(model) // 8)
     kinds = [str(kind) for kind in chance.choice(["missing", "size", "missing", "size", "colour"], size=many)]
-    taken = practise(subject, shot, 20_000 + number, kinds, lean)
+    taken = practise(model, shot, 20_000 + number, kinds, lean)
     path.write_bytes(pickle.dumps(taken))
-    return subject, taken
+    return model, taken
 
 
 def measured(number: int, folder: Path) -> list[tuple[int, np.ndarray]]:
@@ -49,18 +51,19 @@ def measured(number: int, folder: Path) -> list[tuple[int, np.ndarray]]:
     path = folder / f"{number}.measured"
     if path.exists():
         return pickle.loads(path.read_bytes())
-    subject, taken = photograph(number, folder) if number in USUAL else with_many_faults(number, folder)
-    wish, linear = wish_of(number, subject, taken), linear_of(taken.photograph.pixels)
+    model, taken = photograph(number, folder) if number in USUAL else with_many_faults(number, folder)
+    request, linear = request_of(number, model, taken), linear_of(taken.photograph.pixels)
     found = []
-    fits = poses(subject, linear, wish, lambda _: None, lambda: False)
+    fits = poses(model, linear, request, lambda _: None, lambda: False)
     if fits and abs((fits[0].pose.azimuth - taken.shot.azimuth + np.pi) % (2 * np.pi) - np.pi) < 0.15:
-        looked = Looked(subject, linear, wish, fits[0], lambda: False)
-        values = looked.measured(looked.placed(lambda: False), looked.closes())
+        photo = aligned(model, linear, request, fits[0], lambda: False)
+        colours = sampled_photo(model, photo, None)
+        values = measured_of(model, photo, colours, lambda: False)
         made = {(fault.row, fault.slot): fault.kind for fault in taken.made}
         seen = {(row, slot): share for row, slot, share in taken.seen}
-        for ball in np.flatnonzero(np.isfinite(values).all(axis=1) & (subject.rows >= 0)).tolist():
-            place = int(subject.rows[ball]), int(subject.slots[ball])
-            if seen.get(place, 0) >= WELL_SEEN - 0.1 and not looked.in_front[ball]:
+        for ball in np.flatnonzero(np.isfinite(values).all(axis=1) & (model.rows >= 0)).tolist():
+            place = int(model.rows[ball]), int(model.slots[ball])
+            if seen.get(place, 0) >= WELL_SEEN - 0.1 and not colours.in_front[ball]:
                 found.append((KINDS[made.get(place, "")], values[ball]))
     path.write_bytes(pickle.dumps(found))
     return found

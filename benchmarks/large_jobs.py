@@ -24,8 +24,8 @@ from PyQt6.QtWidgets import QApplication
 from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
-from kakushi.formats.job_file import save_job
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.job_file import save_job
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import RowsGroup, uniform_row

@@ -93,7 +93,7 @@ from pathlib import Path
 import tempfile
 from PyQt6.QtTest import QTest
 from kakushi.desktop.app import build_application, build_window
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.recovery import RecoveryStore
 app = build_application(['x']); home = Path(tempfile.mkdtemp())
 w = build_window(RecoveryStore(home), home / 'p.json', home / 's.sqlite3'); w.files.open_demo(); w.show()
 QTest.qWaitForWindowExposed(w)

@@ -15,14 +15,14 @@ from pathlib import Path
 from openpyxl import Workbook
 from PIL import Image
 
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.motif_picture import motif_of, read_picture
-from kakushi.formats.outline_csv import load_outline_csv
-from kakushi.formats.outline_file import load_outline
-from kakushi.formats.outline_svg import load_svg_outlines
-from kakushi.formats.palette_gpl import read_gpl
-from kakushi.formats.stock_import import read_sheets
-from kakushi.formats.studio_store import StudioStore, load_studio
+from kakushi.formats.read.motif_picture import motif_of, read_picture
+from kakushi.formats.read.outline_csv import load_outline_csv
+from kakushi.formats.read.outline_file import load_outline
+from kakushi.formats.read.outline_svg import load_svg_outlines
+from kakushi.formats.read.palette_gpl import read_gpl
+from kakushi.formats.read.stock_import import read_sheets
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job

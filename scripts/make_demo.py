@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import datetime as dt
 
-from kakushi.formats.job_file import save_job
-from kakushi.formats.paths import demo_job_path
+from kakushi.formats.store.job_file import save_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BallGroup, BarePoleGroup, Row, RowsGroup, Slot

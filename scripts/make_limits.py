@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from kakushi.formats.limits import LIMITS, megabytes
+from kakushi.formats.store.limits import LIMITS, megabytes
 
 PATH = Path(__file__).parents[1] / "docs" / "limits.md"
 _HEAD = """# What readers accept
 
-Made by `scripts/make_limits.py` from `kakushi.formats.limits`; do not edit. A file beyond a limit is refused with one
-sentence that names it, before anything large is built from it. What a job may hold is in `docs/job.schema.json`.
+Made by `scripts/make_limits.py` from `kakushi.formats.store.limits`; do not edit. A file beyond a limit is refused with
+one sentence that names it, before anything large is built from it. What a job may hold is in `docs/job.schema.json`.
 
 | reader | what | most | why |
 |---|---|---|---|

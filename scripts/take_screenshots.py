@@ -14,10 +14,10 @@ from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.dialogs.compare import CompareDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.main_window import MainWindow
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.png import piece_image, png_bytes
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.export.png import piece_image, png_bytes
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials

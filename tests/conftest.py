@@ -12,9 +12,9 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.values import replace
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

@@ -26,9 +26,9 @@ from kakushi.building.progress import (
 )
 from kakushi.building.step import Step, StepKind
 from kakushi.building.steps import steps_of
-from kakushi.formats.job_file import job_bytes, load_job, load_job_file, record_from_bytes, save_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.job_file import job_bytes, load_job, load_job_file, record_from_bytes, save_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import JobFileError
 from kakushi.model.job import Brief, Job

@@ -21,9 +21,9 @@ from kakushi.colour.relation import facing, relation
 from kakushi.colour.surface import surface_of
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.steps_json import steps_json
+from kakushi.formats.export.steps_json import steps_json
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour, Studio, TaughtLanding
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import (

@@ -17,26 +17,24 @@ from PIL import Image
 
 from kakushi.check.check import check_photo
 from kakushi.check.circles import RADII, circle_scores, slopes_of
-from kakushi.check.expected import NOTHING, Balls, Expected, Window, expected
 from kakushi.check.faults import found_faults
 from kakushi.check.image import between, image_of, linear_of
-from kakushi.check.light import Judged, Sample, judged
+from kakushi.check.light import JudgedColours, SampledBalls, judged
 from kakushi.check.locate import proposed_ends
 from kakushi.check.measure import measured
-from kakushi.check.pinhole import Ends, Pose, pose_of_ends
-from kakushi.check.places import SIZES, Places
+from kakushi.check.mismatch import mismatch_of, with_rows
+from kakushi.check.model_spheres import ModelSpheres, model_spheres_of
+from kakushi.check.places import SIZES, PlaceEvidence
 from kakushi.check.practice import ROW_KINDS, Practice, practise
+from kakushi.check.request import CheckRequest
 from kakushi.check.rows import sides_of, turned_by
-from kakushi.check.subject import Subject, subject_of
 from kakushi.check.upright import lean_by_edge, likely_lean
-from kakushi.check.values import FaultKind, NotChecked, Refusal, Result
-from kakushi.check.variants import other_piece, with_rows
-from kakushi.check.wish import Wish
+from kakushi.check.values import FaultKind, NotChecked, PartsOff, Refusal, Result
 from kakushi.cli.main import main
-from kakushi.formats.job_file import load_job_file, save_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.pdf_check import check_pdf
-from kakushi.formats.photograph import kept_bytes, load_photo, photo_from_bytes
+from kakushi.formats.print.check_page import check_pdf
+from kakushi.formats.read.photograph import kept_bytes, load_photo, photo_from_bytes
+from kakushi.formats.store.job_file import load_job_file, save_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, Cancelled, KakushiError
 from kakushi.model.frame import Frame
@@ -47,6 +45,9 @@ from kakushi.model.memo import never
 from kakushi.model.piece import Piece
 from kakushi.model.record import MOST_PHOTOS, Found, Photo, Record
 from kakushi.plan.pipeline import plan
+from kakushi.sight.expected import Balls, Expected, Window, expected
+from kakushi.sight.pinhole import Ends, Pose, pose_of_ends
+from kakushi.sight.spheres import NOTHING
 from kakushi.sim.camera import Shot
 from kakushi.words.check import fault_words, result_words
 from kakushi.words.wording import Wording
@@ -57,17 +58,17 @@ WORDING = Wording(Job())
 
 
 @lru_cache(maxsize=4)
-def column(rows: int = 7, count: int = 4) -> Subject:
+def column(rows: int = 7, count: int = 4) -> ModelSpheres:
     """A straight column in three colours, so that it looks different from every side."""
     group = RowsGroup(rows=tuple(uniform_row(k + 1, count, 11, 220) for k in range(rows)))
     layer = SpiralLayer(lanes=("harbour-blue", "sail-white", "signal-red", "lantern-yellow")[: max(count - 1, 3)])
     piece = Piece(key=1, name="Gate", groups=(group,), layers=(layer,), frame=Frame(pole_length_mm=1500))
     job = Job(pieces=(piece,))
-    return subject_of(plan(job, Studio()).pieces[0], job)
+    return model_spheres_of(plan(job, Studio()).pieces[0], job)
 
 
 SHOT = Shot(
-    azimuth=math.radians(8), distance_mm=3300, eye_mm=1300, roll=0.02, focal=2.0, aim=(20.0, 600.0), size=(600, 800)
+    azimuth=math.radians(8), distance_mm=3300, eye_mm=1300, roll=0.02, focal=2.0, aim=(20.0, 600.0), size=(480, 640)
 )
 FAULTS = ("colour", "missing", "size")
 LEAN = math.radians(6)
@@ -93,7 +94,7 @@ def ends_of(practice: Practice, off: float = 4.0) -> Ends:
 @lru_cache(maxsize=2)
 def found_in(covered: float = 0.0) -> Result:
     practice = taken(covered)
-    return check_photo(column(), linear_of(practice.photograph.pixels), Wish(ends_of(practice)))
+    return check_photo(column(), linear_of(practice.photograph.pixels), CheckRequest(ends_of(practice)))
 
 
 # --- the camera ------------------------------------------------------------------------------------------------------
@@ -153,22 +154,22 @@ def test_an_upright_edge_tells_the_lean() -> None:
 @given(st.floats(-0.8, 0.8), st.floats(-0.8, 0.8), st.floats(0.7, 1.4), st.integers(0, 500))
 def test_a_wrong_balloon_is_found_in_any_light(red, blue, gamma, seed) -> None:
     """Samples made from the law itself, in a tinted light, with one wrong balloon that must not shift the rest."""
-    subject, chance = column(), np.random.default_rng(seed)
-    really = subject.colours.copy()
-    rows = np.flatnonzero(subject.rows >= 0)
+    model, chance = column(), np.random.default_rng(seed)
+    really = model.colours.copy()
+    rows = np.flatnonzero(model.rows >= 0)
     wrong = int(chance.choice(rows))
-    others = [k for k in np.unique(subject.colours) if k != subject.colours[wrong]]
+    others = [k for k in np.unique(model.colours) if k != model.colours[wrong]]
     really[wrong] = int(chance.choice(others))
-    logs = np.log(np.maximum(subject.albedo[really], 1e-3) ** gamma + 0.02) + chance.normal(0, 0.02, (len(really), 3))
-    many = len(subject)
-    sample = Sample(
+    logs = np.log(np.maximum(model.albedo[really], 1e-3) ** gamma + 0.02) + chance.normal(0, 0.02, (len(really), 3))
+    many = len(model)
+    sample = SampledBalls(
         logs[:, 0] - logs[:, 1] + red, logs[:, 2] - logs[:, 1] + blue, logs.mean(axis=1), np.full(many, 0.05),
         np.full(many, 500), np.full(many, 0.8), np.zeros(many),
     )  # fmt: skip
-    found = judged(sample, subject, chance.uniform(-0.5, 0.5, (many, 2)))
+    found = judged(sample, model, chance.uniform(-0.5, 0.5, (many, 2)))
     assert found.seen[wrong] == really[wrong]
     assert (found.seen == really).all()
-    assert found.likely[wrong, subject.colours[wrong]] < 0.05
+    assert found.likely[wrong, model.colours[wrong]] < 0.05
 
 
 @pytest.mark.parametrize("size", [0.67, 1.0, 1.33, 0.0])
@@ -206,48 +207,48 @@ def test_a_picture_that_is_oblique_by_more_than_a_hand_rolls_it_is_thought_to_le
 
 
 def test_a_turned_row_is_told_by_its_places() -> None:
-    subject = column()
-    seen = subject.colours.copy()
-    row = np.flatnonzero(subject.rows == 3)
-    row = row[np.argsort(subject.slots[row])]
-    seen[row] = np.roll(subject.colours[row], 1)
-    ok = np.ones(len(subject), dtype=bool)
-    likely = np.zeros((len(subject), len(subject.palette)))
+    model = column()
+    seen = model.colours.copy()
+    row = np.flatnonzero(model.rows == 3)
+    row = row[np.argsort(model.slots[row])]
+    seen[row] = np.roll(model.colours[row], 1)
+    ok = np.ones(len(model), dtype=bool)
+    likely = np.zeros((len(model), len(model.palette)))
     found = judged_as(likely, seen)
-    assert turned_by(subject, found, ok, 3) == 1
-    assert turned_by(subject, found, ok, 2) == 0
+    assert turned_by(model, found, ok, 3) == 1
+    assert turned_by(model, found, ok, 2) == 0
 
 
-def judged_as(likely: np.ndarray, seen: np.ndarray) -> Judged:
+def judged_as(likely: np.ndarray, seen: np.ndarray) -> JudgedColours:
     none = np.zeros(len(seen))
-    return Judged(likely, seen, none.astype(bool), none, np.zeros((likely.shape[1], 3)), np.ones(2))
+    return JudgedColours(likely, seen, none.astype(bool), none, np.zeros((likely.shape[1], 3)), np.ones(2))
 
 
 def test_a_gap_and_uneven_rows_are_told_in_the_plan_s_millimetres() -> None:
     """Rows from the fifth on stand 60 mm too high, and those two reach 50 mm too far right."""
-    subject, pose = column(), level_camera()
-    planned = pose.local(subject.centres)
+    model, pose = column(), level_camera()
+    planned = pose.local(model.centres)
     seen = planned.copy()
-    seen[subject.rows >= 4] -= np.array([0.0, 60.0, 0.0])
-    seen[np.isin(subject.rows, (1, 2))] += np.array([50.0, 0.0, 0.0])
-    many = len(subject)
+    seen[model.rows >= 4] -= np.array([0.0, 60.0, 0.0])
+    seen[np.isin(model.rows, (1, 2))] += np.array([50.0, 0.0, 0.0])
+    many = len(model)
     ok, none = np.ones(many, dtype=bool), np.full((many, len(SIZES)), np.nan)
-    sides = sides_of(subject, pose, Balls(seen, subject.radii), planned, ok, np.full(many, 5.0))
+    sides = sides_of(model, pose, Balls(seen, model.radii), planned, ok, np.full(many, 5.0))
     assert [round(each.rise) for each in sides] == [0, 0, 0, 0, 60, 60, 60]
     assert sides[1].right - sides[1].planned_right == pytest.approx(50, abs=0.5)
     assert sides[1].left - sides[1].planned_left == pytest.approx(-50, abs=0.5)
-    placed = Places(none, *np.zeros((3, many))), np.full((many, 3), np.nan)
-    likely = np.eye(len(subject.palette))[subject.colours]
-    circles = pose.circles(seen, subject.radii)
-    faults = found_faults(subject, judged_as(likely, subject.colours), placed, ok, circles, sides, None)
+    placed = PlaceEvidence(none, *np.zeros((3, many))), np.full((many, 3), np.nan)
+    likely = np.eye(len(model.palette))[model.colours]
+    circles = pose.circles(seen, model.radii)
+    faults = found_faults(model, judged_as(likely, model.colours), placed, ok, circles, sides, None)
     assert {(fault.kind, fault.row) for fault in faults} == {(FaultKind.GAP, 4), (FaultKind.SIDES, 1)}
     assert "gap of about 6 cm" in fault_words(faults[-1], WORDING)
     assert "right" in fault_words(faults[0], WORDING)
 
 
 def test_rows_are_left_out_and_go_on() -> None:
-    subject = column()
-    fewer, more = with_rows(subject, 5), with_rows(subject, 8)
+    model = column()
+    fewer, more = with_rows(model, 5), with_rows(model, 8)
     assert fewer is not None
     assert more is not None
     assert fewer.row_count == 5
@@ -256,7 +257,7 @@ def test_rows_are_left_out_and_go_on() -> None:
     assert (more.rows == 7).sum() == 4
     rises = [float(more.centres[more.rows == k, 2].mean()) for k in range(8)]
     assert rises[7] - rises[5] == pytest.approx(rises[6] - rises[4], rel=0.02)
-    assert with_rows(subject, 1) is None
+    assert with_rows(model, 1) is None
 
 
 # --- whole photographs -----------------------------------------------------------------------------------------------
@@ -337,8 +338,8 @@ def test_what_stands_in_front_is_said_and_not_judged() -> None:
     assert not [fault for fault in result.faults if fault.slot >= 0 and not fault.look]
     assert any(balloon.why_not == "something in front" for balloon in result.balloons)
     everything = np.ones(practice.photograph.pixels.shape[:2], dtype=bool)
-    wish = Wish(ends_of(practice), hidden=everything)
-    hidden = check_photo(column(), linear_of(practice.photograph.pixels), wish)
+    request = CheckRequest(ends_of(practice), hidden=everything)
+    hidden = check_photo(column(), linear_of(practice.photograph.pixels), request)
     assert not any(fault.slot >= 0 for fault in hidden.faults)
 
 
@@ -347,12 +348,35 @@ def test_miscounted_rows_a_mirrored_spiral_and_no_piece_at_all_are_told() -> Non
     linear, ends = linear_of(practice.photograph.pixels), ends_of(practice)
     fewer = with_rows(column(), 5)
     assert fewer is not None
-    short = check_photo(fewer, linear, Wish(Ends(ends.foot, ends.top, 0.0, fewer.top_mm)))
+    short = check_photo(fewer, linear, CheckRequest(Ends(ends.foot, ends.top, 0.0, fewer.top_mm)))
     assert short.refused == Refusal("rows", 2)
-    assert other_piece(column().mirrored(), linear, Wish(ends), never) == Refusal("mirrored")
-    assert not other_piece(column(), linear, Wish(ends), never)
-    nothing = np.random.default_rng(1).uniform(0.2, 0.4, linear.shape).astype(np.float32)
-    assert check_photo(column(), nothing, Wish(ends)).refused == Refusal("other piece")
+    assert mismatch_of(column().mirrored(), linear, CheckRequest(ends), never) == Refusal("mirrored")
+    assert not mismatch_of(column(), linear, CheckRequest(ends), never)
+    nothing = np.random.default_rng(1).uniform(0.2, 0.4, (160, 120, 3)).astype(np.float32)
+    assert check_photo(column(), nothing, CheckRequest(ends.scaled(0.25))).refused == Refusal("other piece")
+
+
+def test_a_piece_is_checked_before_its_topper_is_on() -> None:
+    """The plan has a lantern of foil on top; the photograph was taken before it was put there."""
+    bare = column()
+    lantern = np.array([[0.0, 0.0, bare.top_mm + 180 * k] for k in (0.5, 1.5)])
+    model = dataclasses.replace(
+        bare,
+        centres=np.concatenate([bare.centres, lantern]),
+        radii=np.append(bare.radii, [110.0, 110.0]),
+        rows=np.append(bare.rows, [-1, -1]),
+        slots=np.append(bare.slots, [-1, -1]),
+        colours=np.append(bare.colours, [0, 0]),
+        is_balloon=np.append(bare.is_balloon, [False, False]),
+    )
+    ends = dataclasses.replace(ends_of(taken()), top_mm=model.top_mm)
+    result = check_photo(model, linear_of(taken().photograph.pixels), CheckRequest(ends))
+    assert not result.refused
+    assert PartsOff(all=False) in result.notes
+    made = {(fault.row, fault.slot) for fault in taken().made}
+    told = {(fault.row, fault.slot) for fault in result.faults if fault.slot >= 0 and not fault.look}
+    assert made <= told
+    assert "The topper is not on yet" in " ".join(result_words(result, WORDING))
 
 
 def test_foot_and_top_are_proposed_and_a_known_length_measures() -> None:
@@ -379,7 +403,7 @@ def test_a_check_can_be_stopped() -> None:
         return len(calls) > 3
 
     with pytest.raises(Cancelled):
-        check_photo(column(), linear_of(taken().photograph.pixels), Wish(ends_of(taken())), cancelled=stopped)
+        check_photo(column(), linear_of(taken().photograph.pixels), CheckRequest(ends_of(taken())), cancelled=stopped)
 
 
 # --- files -----------------------------------------------------------------------------------------------------------

@@ -14,8 +14,8 @@ import pytest
 from PIL import Image
 
 from kakushi.cli.main import main
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 
 FIT_KEYS = {
     "name", "copies", "target_height_mm", "height_mm", "overall_height_mm", "match_mean", "match_min",

@@ -88,7 +88,7 @@ def test_a_spiral_holds_its_lanes_where_the_count_changes_and_over_a_mixed_row()
     for line in laid(SpiralLayer(lanes=("rope", "teal")), rows=rows, surface=surface):
         halves = Counter(line)
         assert abs(halves["rope"] - halves["teal"]) <= 1
-    # A proud pair lets its row settle a little off half a slot; the colours above must not jump for it.
+    # A raised pair lets its row settle a little off half a slot; the colours above must not jump for it.
     plain = [0.0, math.pi / 4, math.pi / 2, 3 * math.pi / 4]
     askew = [0.0, math.radians(46), math.radians(93), math.radians(136)]
     assert whole_steps([4] * 4, askew) == pytest.approx(plain)

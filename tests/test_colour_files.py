@@ -25,11 +25,11 @@ from kakushi.colour.lab import (
     seen_with,
 )
 from kakushi.colour.rgb import hex_of, rgb_of
-from kakushi.formats.job_file import load_job
-from kakushi.formats.motif_picture import motif_of, palette_of, read_picture
-from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.skin_svg import PAGE_MM, skin_pages, skin_svg
+from kakushi.formats.export.skin_svg import PAGE_MM, skin_pages, skin_svg
+from kakushi.formats.read.motif_picture import motif_of, palette_of, read_picture
+from kakushi.formats.read.palette_gpl import named_colours, palette_gpl, read_gpl
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.plan.pipeline import plan

@@ -10,8 +10,8 @@ from driving import choose, part, press, put_number, type_into, words
 from kakushi.building.progress import shared_out
 from kakushi.building.step import StepKind
 from kakushi.desktop.document import recovery_keeper
-from kakushi.formats.job_file import load_job_file, save_job
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.job_file import load_job_file, save_job
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.record import What
 from kakushi.model.values import replace
 from kakushi.session import edits

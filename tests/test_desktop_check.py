@@ -16,17 +16,17 @@ from PyQt6.QtWidgets import QLineEdit
 
 from driving import part, press, type_into, words
 from kakushi.building.step import StepKind
-from kakushi.check.expected import Balls
-from kakushi.check.pinhole import Ends, pose_of_ends
+from kakushi.check.model_spheres import ModelSpheres, model_spheres_of
 from kakushi.check.practice import practise, usual_shot
+from kakushi.check.request import CheckRequest
 from kakushi.check.rows import sides_of
-from kakushi.check.subject import Subject, subject_of
 from kakushi.check.values import Result, SeenBalloon
-from kakushi.check.wish import Wish
 from kakushi.desktop.dialogs.calibrate import StackDialog
-from kakushi.formats.job_file import load_job_file, save_job
+from kakushi.formats.store.job_file import load_job_file, save_job
 from kakushi.model.errors import Cancelled
 from kakushi.model.record import Found, Photo, What
+from kakushi.sight.expected import Balls
+from kakushi.sight.pinhole import Ends, pose_of_ends
 
 VASE = 3
 
@@ -54,24 +54,24 @@ def open_picture(window, qtbot, path: Path, pixels: np.ndarray | None = None) ->
 def all_as_planned(monkeypatch):
     """Every photograph shows the piece as it is planned, seen level from the front; nothing is searched in it."""
 
-    def check_photo(subject: Subject, linear: np.ndarray, wish: Wish, _on_pose, _cancelled) -> Result:
+    def check_photo(model: ModelSpheres, linear: np.ndarray, request: CheckRequest, _on_pose, _cancelled) -> Result:
         middle = linear.shape[1] / 2, linear.shape[0] / 2
-        pose = pose_of_ends(0.0, 2.3 * subject.top_mm, 1400.0, wish.ends, middle)
-        local = pose.local(subject.centres)
-        there, sure = np.ones(len(subject), dtype=bool), np.full(len(subject), 5.0)
-        sides = sides_of(subject, pose, Balls(local, subject.radii), local, there, sure)
-        keys = [subject.palette[colour].key for colour in subject.colours]
+        pose = pose_of_ends(0.0, 2.3 * model.top_mm, 1400.0, request.ends, middle)
+        local = pose.local(model.centres)
+        there, sure = np.ones(len(model), dtype=bool), np.full(len(model), 5.0)
+        sides = sides_of(model, pose, Balls(local, model.radii), local, there, sure)
+        keys = [model.palette[colour].key for colour in model.colours]
         balloons = tuple(
             SeenBalloon(int(row), int(slot), key, key, 1.0, x, y, radius, 1.0)
             for row, slot, key, (x, y, radius) in zip(
-                subject.rows, subject.slots, keys, pose.circles(local, subject.radii).tolist(), strict=True
+                model.rows, model.slots, keys, pose.circles(local, model.radii).tolist(), strict=True
             )
         )
-        return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 1.0, (), 0.0, balloons, (), sides)
+        return Result(pose, 0.0, request.ends.foot, request.ends.top, 1.0, (), 0.0, balloons, (), sides)
 
-    def proposed_ends(linear: np.ndarray, subject: Subject, _cancelled) -> Ends:
+    def proposed_ends(linear: np.ndarray, model: ModelSpheres, _cancelled) -> Ends:
         high, wide = linear.shape[:2]
-        return Ends((wide / 2, 0.9 * high), (wide / 2, 0.1 * high), 0.0, subject.top_mm)
+        return Ends((wide / 2, 0.9 * high), (wide / 2, 0.1 * high), 0.0, model.top_mm)
 
     monkeypatch.setattr("kakushi.check.check.check_photo", check_photo)
     monkeypatch.setattr("kakushi.check.locate.proposed_ends", proposed_ends)
@@ -84,9 +84,9 @@ def panel_of(window):
 def test_a_practice_photograph_from_the_camera_to_build(checking, qtbot, tmp_path: Path) -> None:
     panel, page, document = panel_of(checking), checking.stage("check").page, checking.document
     assert "drop it here" in page.view._empty_words()
-    subject = subject_of(document.piece_plan, document.job)
-    shot = dataclasses.replace(usual_shot(subject, 0.1, np.random.default_rng(4)), size=(480, 640))
-    faulty = practise(subject, shot, 4, ("colour", "colour", "missing"))
+    model = model_spheres_of(document.piece_plan, document.job)
+    shot = dataclasses.replace(usual_shot(model, 0.1, np.random.default_rng(4)), size=(480, 640))
+    faulty = practise(model, shot, 4, ("colour", "colour", "missing"))
     open_picture(checking, qtbot, tmp_path / "vase.jpg", faulty.photograph.pixels)
     current = document.checker.current
     assert current is not None

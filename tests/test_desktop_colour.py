@@ -16,7 +16,7 @@ from kakushi.building.tying import cards_of
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.document.brush import Tool
-from kakushi.formats.studio_store import StudioStore
+from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.catalogue import Finish
 from kakushi.model.layers import BandsLayer, GradientLayer, MixLayer, MotifLayer, SpiralLayer
 from kakushi.model.piece import LandingSchool
@@ -201,7 +201,7 @@ def test_numbers_of_layers_are_live(colouring, planned, qtbot) -> None:
     assert Counter(key for line in colours(window) for key in line)["harbour-blue"] == 2 * len(colours(window))
 
 
-def test_a_motif_is_drawn_moved_taken_from_a_picture_and_made_proud(colouring, planned, qtbot, tmp_path: Path) -> None:
+def test_a_motif_is_drawn_moved_taken_from_a_picture_and_raised(colouring, planned, qtbot, tmp_path: Path) -> None:
     window, layers = colouring, colouring.stage("colour").panel.layers
     layers.add_layer("motif")
     grid = window.findChild(QWidget, "") and layers.form.findChildren(QWidget)
@@ -225,7 +225,7 @@ def test_a_motif_is_drawn_moved_taken_from_a_picture_and_made_proud(colouring, p
     assert (motif.cells[0][0], motif.cells[0][-1]) == ("signal-red", "deep-teal")
     planned(window)
     sizes = window.document.piece_plan.distinct_sizes
-    qtbot.mouseClick(button(window, "Make its balloons proud"), Button.LeftButton)
+    qtbot.mouseClick(button(window, "Raise its balloons"), Button.LeftButton)
     planned(window)
     assert window.document.piece_plan.distinct_sizes == sizes + 1
     qtbot.mouseClick(button(window, "Level them again"), Button.LeftButton)

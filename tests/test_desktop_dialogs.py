@@ -15,8 +15,8 @@ from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.landing_trial import LandingTrialDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.widgets.theme import DARK, LIGHT
-from kakushi.formats.outline_file import read_outlines
-from kakushi.formats.palette_gpl import read_gpl
+from kakushi.formats.read.outline_file import read_outlines
+from kakushi.formats.read.palette_gpl import read_gpl
 from kakushi.model.catalogue import Studio
 from kakushi.model.layers import MotifLayer
 from kakushi.model.outline import PointsOutline
@@ -167,7 +167,7 @@ def test_layers_are_shown_moved_and_removed_and_paint_with_them(demo, planned, q
     assert document.piece.rows[0].slots[0].colour is None
 
 
-def test_a_motif_is_made_proud_and_turned_to_the_front(demo, planned, qtbot) -> None:
+def test_a_motif_is_raised_and_turned_to_the_front(demo, planned, qtbot) -> None:
     document, layers = demo.document, demo.stage("colour").panel.layers
     demo.show_stage("colour")
     layers.add_layer("motif")
@@ -175,7 +175,7 @@ def test_a_motif_is_made_proud_and_turned_to_the_front(demo, planned, qtbot) -> 
     assert isinstance(layers.layer, MotifLayer)
     assert "faces front" in words(layers)
     before = {(row.key, i): s.diameter_mm for row in document.piece.rows for i, s in enumerate(row.slots)}
-    press(layers, "Make its balloons proud")
+    press(layers, "Raise its balloons")
     grown = [
         (row.key, i)
         for row in document.piece.rows

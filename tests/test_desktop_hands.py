@@ -22,7 +22,7 @@ from kakushi.desktop.forms.typed import TypedField
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS as PARTS
-from kakushi.formats.preferences import Preferences
+from kakushi.formats.store.preferences import Preferences
 from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.layers import SpiralLayer

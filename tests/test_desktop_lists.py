@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from kakushi.desktop.widgets.listing_table import ListingTable
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.units import UnitSystem
 from kakushi.plan.pipeline import plan

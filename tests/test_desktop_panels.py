@@ -22,13 +22,13 @@ from driving import part, words
 from kakushi.desktop.frame.tally import figures, height_figure
 from kakushi.desktop.views import piece_image
 from kakushi.desktop.views.drawing import Drawing
-from kakushi.desktop.views.piece_image import Look, Wish, picture_of
+from kakushi.desktop.views.piece_image import Look, PictureRequest, picture_of
 from kakushi.desktop.widgets.painting import ink_on
 from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
-from kakushi.picture.buffers import draw_buffers
 from kakushi.session import edits, row_edits
 from kakushi.shape.presets import handle_values
+from kakushi.sight.buffers import draw_buffers
 from test_desktop_parts import contrast
 from test_desktop_stories import named, press, type_into
 
@@ -192,7 +192,7 @@ def test_the_piece_image_draws_only_what_changed(demo, monkeypatch, qtbot) -> No
     drawn = []
     monkeypatch.setattr(piece_image, "draw_buffers", lambda *what: drawn.append(what) or draw_buffers(*what))
     found, job = demo.document.piece_plan, demo.document.plan.job
-    wish = Wish(found, job, Look(300, 400, 6.0, -900.0, 2200.0, 0.0), 1.0, ())
+    wish = PictureRequest(found, job, Look(300, 400, 6.0, -900.0, 2200.0, 0.0), 1.0, ())
     first = picture_of(wish)
     lit = picture_of(dataclasses.replace(wish, lit=(3,)), first)
     assert len(drawn) == 1, "lighting a row draws no spheres again"

@@ -13,9 +13,9 @@ import pytest
 from driving import words
 from kakushi.desktop.app import _hook_exceptions, failure_report
 from kakushi.desktop.document import recovery_keeper
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.recovery import RecoveryStore
-from kakushi.formats.studio_store import StudioStore
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.recovery import RecoveryStore
+from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.job import Brief, Job
 from kakushi.model.values import replace

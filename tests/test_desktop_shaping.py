@@ -19,13 +19,13 @@ from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.studio_sizes import StudioSizesDialog
 from kakushi.desktop.stages.shape.fit_controls import parse_stock
 from kakushi.desktop.widgets.theme import LIGHT
-from kakushi.formats.outline_file import read_outlines
-from kakushi.formats.studio_store import StudioStore
+from kakushi.formats.read.outline_file import read_outlines
+from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Twist
 from kakushi.model.outline import PointsOutline
 from kakushi.session import row_edits
-from kakushi.shape.sculpt import Side, asymmetry
+from kakushi.shape.sculpt import OutlineSide, asymmetry
 
 Key, Button = Qt.Key, Qt.MouseButton
 
@@ -403,7 +403,7 @@ def test_a_picture_is_traced_turned_and_its_side_chosen(demo, tmp_path: Path, qt
     assert asymmetry(upright) < 0.03
     press(dialog, "place it")
     part(dialog, "Place of the axis").setValue(400)
-    part(dialog, "Which side counts").setCurrentText(Side.RIGHT.value)
+    part(dialog, "Which side counts").setCurrentText(OutlineSide.RIGHT.value)
     assert all(p.left_mm == p.right_mm for p in dialog.outline.points)
     assert dialog.subject is None
     preview = part(dialog, "Preview")

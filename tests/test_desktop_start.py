@@ -9,7 +9,7 @@ from test_start import loaded_by
 AFTER_WINDOW = """
 import pathlib, sys
 from kakushi.desktop.app import build_application, build_window
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.recovery import RecoveryStore
 app = build_application(["kakushi"])
 folder = pathlib.Path(sys.argv[1])
 window = build_window(RecoveryStore(folder / "r"), folder / "p.json", folder / "s.sqlite3")

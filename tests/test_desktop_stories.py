@@ -27,8 +27,8 @@ from PyQt6.QtWidgets import (
 
 from driving import part, put_number
 from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.job import Brief, Job
 from kakushi.model.units import UnitSystem, inches
 
@@ -373,7 +373,7 @@ def test_the_real_window_opens_on_a_real_screen(tmp_path: Path) -> None:
         "from pathlib import Path\n"
         "from PyQt6.QtTest import QTest\n"
         "from kakushi.desktop.app import build_application, build_window\n"
-        "from kakushi.formats.recovery import RecoveryStore\n"
+        "from kakushi.formats.store.recovery import RecoveryStore\n"
         "app = build_application(['kakushi'])\n"
         f"home = Path({str(tmp_path)!r})\n"
         "window = build_window(RecoveryStore(home / 'r'), home / 'p.json', home / 's.sqlite3')\n"

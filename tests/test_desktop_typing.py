@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from driving import part, press
-from kakushi.formats.job_file import load_job
+from kakushi.formats.store.job_file import load_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import Cancelled
 from kakushi.model.groups import Row, RowsGroup, Slot

@@ -13,7 +13,7 @@ from driving import choose, part, press, put_number, type_into, words
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
-from kakushi.formats.studio_store import load_studio
+from kakushi.formats.store.studio_store import load_studio
 from kakushi.model.joints import JointKind
 from kakushi.model.units import UnitSystem
 from kakushi.model.workshop import StockItem

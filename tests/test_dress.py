@@ -14,16 +14,16 @@ from hypothesis import strategies as st
 from added_up import advice, balloons, planned_job, things, tied, warnings
 from kakushi.building.part_order import safest_order
 from kakushi.dress.ball_colours import alike, colours_apart, touching
-from kakushi.dress.clusters import Line, line_of, seat_near, settled_clusters, shape_of
+from kakushi.dress.clusters import KnotLine, line_of, seat_near, settled_clusters, shape_of
 from kakushi.dress.fixings import USES
 from kakushi.dress.foils import balls_of, mask_of
 from kakushi.dress.lettering import lay_out, signs_left_out
-from kakushi.dress.placing import Column, place_fillers, places_of
+from kakushi.dress.placing import SettledColumn, place_fillers, places_of
 from kakushi.dress.shows import Mechanic, eyes_of, mechanics_of, what_shows
 from kakushi.dress.table import wishes_of
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.lettering_svg import lettering_svg
-from kakushi.formats.png import piece_image
+from kakushi.formats.export.lettering_svg import lettering_svg
+from kakushi.formats.export.png import piece_image
+from kakushi.formats.store.job_file import load_job, save_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
@@ -49,7 +49,6 @@ from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.packing.ball import settle_ball
-from kakushi.picture.eyes import Eye, Tube, sight
 from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
@@ -62,6 +61,7 @@ from kakushi.session.group_edits import change_ball, set_ball_colours
 from kakushi.session.part_edits import change_seat, set_seats
 from kakushi.session.row_edits import delete_row, insert_row, resize_row
 from kakushi.session.session import Session
+from kakushi.sight.eyes import Eye, Tube, sight
 from kakushi.stand.balance import balance
 from kakushi.words.dress import curve_words, spot_words
 from kakushi.words.parts import HELD, order_words, wish_words
@@ -90,9 +90,9 @@ def planned(piece: Piece):
     return plan(Job(pieces=(piece,)), Studio()).pieces[0]
 
 
-def column_of(found) -> Column:
+def column_of(found) -> SettledColumn:
     drawn = found.drawn
-    return Column(
+    return SettledColumn(
         found.piece.rows, found.geometry, drawn.centres, drawn.shape_radii, found.drawn_colours(),
         found.packing.pole_radius,
     )  # fmt: skip
@@ -203,7 +203,7 @@ def test_a_single_balloon_rests_where_the_closed_form_says() -> None:
     # One ball of the column on the line of the seat: they lie one behind the other, pulled by the strip.
     part = Fillers(key=1, balloons=(PartBalloons(nominal_in=5, diameter_mm=100, colour="rope", count=1),))
     column = np.array([[0.0, -100.0, 500.0]]), np.array([80.0])
-    (centres,) = settled_clusters([Line(0.0, 500.0, 0.0)], [shape_of(part)], column, 12.0)
+    (centres,) = settled_clusters([KnotLine(0.0, 500.0, 0.0)], [shape_of(part)], column, 12.0)
     pull, radius = 0.12 * 100.0**2, 2 * 50 * 80 / 130
     overlap = pull / (math.pi * radius)
     assert centres[0] == pytest.approx([0.0, -100 - 130 + overlap, 500.0], abs=0.2)

@@ -14,7 +14,7 @@ from kakushi.model.outline import Handle, PresetOutline
 from kakushi.model.units import UnitSystem, inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row, stack_row
-from kakushi.shape.choices import Choices, choices_for
+from kakushi.shape.choices import RowKinds, choices_for
 from kakushi.shape.fit import alternatives, fit
 from kakushi.shape.fit_result import FitResult
 from kakushi.shape.judge import FitRequest, PinnedRow, judge
@@ -251,13 +251,13 @@ def test_costs_of_many_sets_are_those_of_the_programme() -> None:
 # --- small cases against every possible stack ------------------------------------------------
 
 
-def few_choices(diameters: tuple[float, ...]) -> Choices:
+def few_choices(diameters: tuple[float, ...]) -> RowKinds:
     choices = choices_for(4, (ELEVEN,), Sizer(holes_mm=diameters), SNUG)
     assert choices is not None
     return choices
 
 
-def greedy(choices: Choices, profile: Profile) -> tuple[int, ...]:
+def greedy(choices: RowKinds, profile: Profile) -> tuple[int, ...]:
     """Match the width, go up."""
     kinds: list[int] = []
     z = 0.0

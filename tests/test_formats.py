@@ -16,13 +16,13 @@ import pytest
 from hypothesis import given
 
 from added_up import needed
-from kakushi.formats.file_stamp import Stamp
-from kakushi.formats.job_file import SCHEMA_VERSION, job_bytes, job_from_bytes, load_job, save_job
-from kakushi.formats.outline_csv import load_outline_csv, outline_from_csv
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.preferences import Preferences, load_preferences, save_preferences
-from kakushi.formats.recovery import RecoveryStore, discard
-from kakushi.formats.supplies_csv import supplies_csv
+from kakushi.formats.export.supplies_csv import supplies_csv
+from kakushi.formats.read.outline_csv import load_outline_csv, outline_from_csv
+from kakushi.formats.store.file_stamp import Stamp
+from kakushi.formats.store.job_file import SCHEMA_VERSION, job_bytes, job_from_bytes, load_job, save_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.preferences import Preferences, load_preferences, save_preferences
+from kakushi.formats.store.recovery import RecoveryStore, discard
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.job import Brief, Job

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.plan_json import plan_json
+from kakushi.formats.export.plan_json import plan_json
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.plan.pipeline import plan
 from kakushi.sim.forecast import SimulatedForecast, forecast_for

@@ -14,8 +14,8 @@ from kakushi.colour import layer_table
 from kakushi.colour.surface import surface_of
 from kakushi.dress import table as part_table
 from kakushi.dress.kind import Surroundings
-from kakushi.formats.job_file import job_from_bytes
-from kakushi.formats.job_migrations import MIGRATIONS, SCHEMA_VERSION
+from kakushi.formats.store.job_file import job_from_bytes
+from kakushi.formats.store.job_migrations import MIGRATIONS, SCHEMA_VERSION
 from kakushi.model.catalogue import DEFAULT_PALETTE
 from kakushi.model.groups import Group
 from kakushi.model.joints import JointKind

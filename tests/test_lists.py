@@ -14,14 +14,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
-from kakushi.formats.job_file import load_job
-from kakushi.formats.lists_csv import list_csv
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.pdf import dossier_pdf
-from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
-from kakushi.formats.spreadsheet_text import plain
-from kakushi.formats.stock_import import Mapping, Sheet, guessed, imported, read_sheets
-from kakushi.formats.workbook import workbook_bytes
+from kakushi.formats.export.lists_csv import list_csv
+from kakushi.formats.export.spreadsheet_text import plain
+from kakushi.formats.export.workbook import workbook_bytes
+from kakushi.formats.print.pack import dossier_pdf
+from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.read.stock_import import Mapping, Sheet, guessed, imported, read_sheets
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, Pricing

@@ -16,16 +16,16 @@ from pypdf import PdfReader
 
 from kakushi.building.rescue import aimed_again
 from kakushi.building.schedule import scheduled
-from kakushi.formats.job_file import load_job
-from kakushi.formats.lists_csv import list_csv
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.pdf import dossier_pdf
-from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
-from kakushi.formats.pdf_steps import steps_pdf
-from kakushi.formats.plan_json import plan_json
-from kakushi.formats.rescue_json import ways_json
-from kakushi.formats.steps_json import steps_json
-from kakushi.formats.workbook import workbook_bytes
+from kakushi.formats.export.lists_csv import list_csv
+from kakushi.formats.export.plan_json import plan_json
+from kakushi.formats.export.rescue_json import ways_json
+from kakushi.formats.export.steps_json import steps_json
+from kakushi.formats.export.workbook import workbook_bytes
+from kakushi.formats.print.pack import dossier_pdf
+from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.print.steps import steps_pdf
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 
-from kakushi.formats.outline_csv import outline_from_csv
-from kakushi.formats.outline_file import load_outline, straightened_deg
+from kakushi.formats.read.outline_csv import outline_from_csv
+from kakushi.formats.read.outline_file import load_outline, straightened_deg
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.outline import PointsOutline
 from kakushi.shape.profile import profile_of

@@ -100,7 +100,7 @@ MIXED = {
     "large-small-large-small": StackRow((LARGE, SMALL, LARGE, SMALL), (40.0, 30.0, 40.0, 30.0)),
     "large-large-small-small": StackRow((LARGE, LARGE, SMALL, SMALL), (40.0, 40.0, 30.0, 30.0)),
     "one large, three small": StackRow((LARGE, SMALL, SMALL, SMALL), (40.0, 30.0, 30.0, 30.0)),
-    "one pair prouder": StackRow((216.0, 196.0, 216.0, 196.0), (50.0, 45.0, 50.0, 45.0)),
+    "one pair raised": StackRow((216.0, 196.0, 216.0, 196.0), (50.0, 45.0, 50.0, 45.0)),
     "duplets": equal_row(2, D, 46.0),
 }
 

@@ -11,10 +11,10 @@ import pytest
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from kakushi.dress.foils import film_of
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.png import pictured
-from kakushi.formats.scene import scene_image, scene_on_paper, standing
+from kakushi.formats.export.png import pictured
+from kakushi.formats.print.scene import scene_image, scene_on_paper, standing
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_PALETTE, Finish, Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
@@ -25,14 +25,14 @@ from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
-from kakushi.picture.buffers import NOTHING, POLE, draw_buffers
 from kakushi.picture.film import Film, flat_film, rounded_film, with_films
 from kakushi.picture.prints import PRINTS, printed_share
 from kakushi.picture.scene import draw_piece, in_perspective, pole_of, portrait, shaded, with_shadow
 from kakushi.picture.shading import Paint, paint_of, shade
-from kakushi.picture.view import View
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan
+from kakushi.sight.buffers import NOTHING, POLE, draw_buffers
+from kakushi.sight.view import View
 
 
 def straight_column(rows: int, frame: Frame | None = None, parts: tuple[Part, ...] = ()) -> PiecePlan:

@@ -31,7 +31,7 @@ COLUMNS = {
     "large-small-large-small": [mixed(250, 170, 250, 170)] * 6,
     "large-large-small-small": [mixed(250, 250, 170, 170)] * 6,
     "one large, three small": [mixed(260, 170, 170, 170)] * 6,
-    "one pair prouder": [mixed(215, 200, 215, 200)] * 6,
+    "one pair raised": [mixed(215, 200, 215, 200)] * 6,
     "three sizes": [mixed(250, 200, 170)] * 6,
     "five": [mixed(250, 170, 250, 170, 200)] * 5,
     "duplets": [equal_row(2, D, 46.0)] * 6,

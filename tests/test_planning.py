@@ -10,9 +10,9 @@ import pytest
 
 from added_up import advice, balloons, needed, planned_job, things, tied, warnings
 from kakushi.building.poles import pole_cuts
-from kakushi.formats.job_file import job_from_bytes, load_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.plan_json import piece_json
+from kakushi.formats.export.plan_json import piece_json
+from kakushi.formats.store.job_file import job_from_bytes, load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.frame import Base, Frame
@@ -161,7 +161,7 @@ def test_unchanged_stages_are_not_run_again() -> None:
 # --- drafts --------------------------------------------------------------------------------------
 
 
-def proud(count: int, large: float = 250.0) -> RowsGroup:
+def raised(count: int, large: float = 250.0) -> RowsGroup:
     """Rows of two large and two small balloons in turn: they have several balances."""
     rows = tuple(
         Row(key=k + 1, slots=tuple(Slot(nominal_in=11, diameter_mm=d) for d in (large, 170, large, 170)))
@@ -177,7 +177,7 @@ def resized(group: RowsGroup, index: int, off: float) -> RowsGroup:
 
 
 def test_a_draft_of_mixed_rows_lies_where_the_plan_will() -> None:
-    piece = Piece(key=1, name="x", groups=(proud(7),), frame=Frame(base=Base(kind="stand", height_mm=40)))
+    piece = Piece(key=1, name="x", groups=(raised(7),), frame=Frame(base=Base(kind="stand", height_mm=40)))
     other = Piece(key=2, name="y", groups=(quads(4),))
     last = plan(Job(pieces=(piece, other)), STUDIO)
     edited = Job(pieces=(replace(piece, groups=(resized(piece.groups[0], 3, -6),)), other))
@@ -195,7 +195,7 @@ def test_a_draft_of_mixed_rows_lies_where_the_plan_will() -> None:
 
 
 def test_what_is_planned_quickly_needs_no_draft() -> None:
-    mixed, plain = Piece(key=1, name="x", groups=(proud(4),)), Piece(key=2, name="y", groups=(quads(4),))
+    mixed, plain = Piece(key=1, name="x", groups=(raised(4),)), Piece(key=2, name="y", groups=(quads(4),))
     job = Job(pieces=(mixed, plain))
     last = plan(job, STUDIO)
 
@@ -206,9 +206,9 @@ def test_what_is_planned_quickly_needs_no_draft() -> None:
     assert drafts(resize_row(2, 1, 1, STUDIO).change(job)) == 0, "plain rows settle at once"
     painted = set_piece(1, "Change pattern", layers=(SolidLayer(colour="rope"),)).change(job)
     assert drafts(painted) == 0, "colours settle nothing"
-    fewer = replace(job, pieces=(replace(mixed, groups=(proud(3),)), plain))
+    fewer = replace(job, pieces=(replace(mixed, groups=(raised(3),)), plain))
     assert drafts(fewer) == 0, "rows came or went"
-    apart = replace(mixed, groups=(resized(proud(4), 1, 5), quads(2, 10)))
+    apart = replace(mixed, groups=(resized(raised(4), 1, 5), quads(2, 10)))
     assert drafts(replace(job, pieces=(apart, plain))) == 0
 
 

@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 from added_up import balloons, needed
 from kakushi.building.materials import by_rules
 from kakushi.building.step import StepKind, Work
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Base, Frame
@@ -44,8 +44,8 @@ from kakushi.sim.inflators import (
     PRACTICE_TIMER,
     Character,
     DeviceFailed,
-    Event,
     EventKind,
+    NozzleEvent,
     SimulatedPump,
     SimulatedTwinTimer,
     run_once,
@@ -224,7 +224,7 @@ def test_simulated_devices_fill_both_nozzles_and_stop():
 class Lying(SimulatedTwinTimer):
     """A device that reports what it is told to."""
 
-    says: Event | None = None
+    says: NozzleEvent | None = None
     stopped = False
 
     def poll(self):
@@ -238,11 +238,11 @@ class Lying(SimulatedTwinTimer):
     ("says", "words"),
     [
         (None, "did not finish"),
-        (Event(EventKind.DROPPED, 0, 0.0), "lost its connection"),
-        (Event(EventKind.FINISHED, 7, 0.0, 200.0), "cannot be"),
-        (Event(EventKind.FINISHED, 0, 0.0, float("nan")), "cannot be"),
-        (Event(EventKind.FINISHED, 0, 0.0, -3.0), "cannot be"),
-        (Event(EventKind.STOPPED, 0, 0.0), "was stopped"),
+        (NozzleEvent(EventKind.DROPPED, 0, 0.0), "lost its connection"),
+        (NozzleEvent(EventKind.FINISHED, 7, 0.0, 200.0), "cannot be"),
+        (NozzleEvent(EventKind.FINISHED, 0, 0.0, float("nan")), "cannot be"),
+        (NozzleEvent(EventKind.FINISHED, 0, 0.0, -3.0), "cannot be"),
+        (NozzleEvent(EventKind.STOPPED, 0, 0.0), "was stopped"),
     ],
 )
 def test_devices_that_hang_drop_out_or_lie_are_stopped_and_told(says, words):

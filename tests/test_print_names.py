@@ -8,8 +8,8 @@ import pytest
 from pypdf import PdfReader
 from reportlab.pdfgen.canvas import Canvas
 
-from kakushi.formats.pdf import dossier_pdf
-from kakushi.formats.pdf_text import PLAIN, draw_line, markup, not_printed, runs, width_of
+from kakushi.formats.print.pack import dossier_pdf
+from kakushi.formats.print.text import PLAIN, draw_line, markup, not_printed, runs, width_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Brief, Job

@@ -7,10 +7,18 @@ from random import Random
 
 import pytest
 
-from kakushi.building.rescue import Recoloured, Way, aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
+from kakushi.building.rescue import (
+    Recoloured,
+    RescueOption,
+    aimed_again,
+    learnt_tau,
+    short_of,
+    wrong_colour,
+    wrong_size,
+)
 from kakushi.cli.main import main
 from kakushi.cli.rescue import height_of, left_of
-from kakushi.formats.job_file import save_job
+from kakushi.formats.store.job_file import save_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Anchor, Direction, Row, RowsGroup, Slot, uniform_row
@@ -26,7 +34,7 @@ STUDIO = Studio()
 STEP = STUDIO.sizer.step_mm
 
 
-def said(way: Way) -> str:
+def said(way: RescueOption) -> str:
     return way_words(way, Wording(Job()))
 
 

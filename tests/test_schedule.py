@@ -11,13 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 
-from kakushi.building.schedule import LongerThanDay, Placed, Task, schedule, scheduled, tasks_of
+from kakushi.building.schedule import LongerThanDay, ScheduledTask, Task, schedule, scheduled, tasks_of
 from kakushi.building.step import Work
 from kakushi.building.transport import loads_of, trips_of
 from kakushi.cli.main import main
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.schedule_ics import schedule_ics
+from kakushi.formats.export.schedule_ics import schedule_ics
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.days import Days, Pin
 from kakushi.model.job import Job
@@ -45,7 +45,7 @@ def task_lists(draw, most: int, hours: tuple[int, int]):
     return tasks
 
 
-def check(found: tuple[Placed, ...], days: Days, end: dt.datetime = END) -> None:
+def check(found: tuple[ScheduledTask, ...], days: Days, end: dt.datetime = END) -> None:
     """Everything that must hold of a schedule without pins."""
     known = {placed.task.key: placed for placed in found}
     for placed in found:

@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
-from kakushi.formats.outline_image import Trace, traced
-from kakushi.formats.outline_svg import load_outline_svg, load_svg_outlines
-from kakushi.formats.outline_svg_out import outline_svg
-from kakushi.formats.studio_store import StudioStore
+from kakushi.formats.export.outline_svg import outline_svg
+from kakushi.formats.read.outline_image import Trace, traced
+from kakushi.formats.read.outline_svg import load_outline_svg, load_svg_outlines
+from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.catalogue import NamedPacking, NominalSize, Sizer, Studio
 from kakushi.model.errors import BadInput, StudioError
 from kakushi.model.outline import OutlinePoint, PointsOutline
@@ -87,10 +87,10 @@ def test_sides_of_an_uneven_outline() -> None:
     points = tuple(OutlinePoint(height_mm=h, left_mm=100, right_mm=180) for h in (0.0, 500.0))
     uneven = PointsOutline(name="lean", points=points)
     assert sculpt.asymmetry(uneven) == pytest.approx(80 / 280)
-    widths = {side: sculpt.with_side(uneven, side).points[0] for side in sculpt.Side}
-    assert (widths[sculpt.Side.LEFT].right_mm, widths[sculpt.Side.RIGHT].left_mm) == (100, 180)
-    assert widths[sculpt.Side.MEAN].left_mm == widths[sculpt.Side.MEAN].right_mm == 140
-    assert sculpt.with_side(uneven, sculpt.Side.BOTH) == uneven
+    widths = {side: sculpt.with_side(uneven, side).points[0] for side in sculpt.OutlineSide}
+    assert (widths[sculpt.OutlineSide.LEFT].right_mm, widths[sculpt.OutlineSide.RIGHT].left_mm) == (100, 180)
+    assert widths[sculpt.OutlineSide.MEAN].left_mm == widths[sculpt.OutlineSide.MEAN].right_mm == 140
+    assert sculpt.with_side(uneven, sculpt.OutlineSide.BOTH) == uneven
 
 
 # --- drawings ------------------------------------------------------------------------------

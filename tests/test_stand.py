@@ -24,11 +24,11 @@ from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import FrameRules
 from kakushi.packing.joints import JOINTS
-from kakushi.picture.buffers import Pole
-from kakushi.picture.exposed import silhouettes
 from kakushi.plan.pipeline import plan
 from kakushi.plan.stability import build_steps, expected_gust, stance_of
 from kakushi.plan.values import PiecePlan
+from kakushi.sight.buffers import Pole
+from kakushi.sight.exposed import silhouettes
 from kakushi.sim.forecast import Forecast, ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.stand.balance import (
     Exposure,
@@ -42,7 +42,7 @@ from kakushi.stand.balance import (
 )
 from kakushi.stand.cutting import cut_list
 from kakushi.stand.frame import paint_cans, water_in_hole, wrapping_balloons
-from kakushi.stand.stance import Stage
+from kakushi.stand.stance import BuiltPart
 from kakushi.words import stand as said
 from kakushi.workshop.fill import climate_of
 
@@ -188,7 +188,7 @@ def test_hung_load_leans_forward_until_its_counterweight_and_asks_for_two_fixing
     weight = Weight(key=2, name="sand", azimuth_deg=180, offset_mm=200, mass_g=7000)
     found = planned(column(parts=(hung, weight)))
     stance = stance_of(found, Settings(), Studio(), None)
-    assert stance.leaning.stage == Stage("part", part="sign")
+    assert stance.leaning.stage == BuiltPart("part", part="sign")
     assert stance.leaning.balance.y < 0
     words = stand_words(found, Settings(), Studio(), None)
     assert "forward" in words[0]
@@ -360,4 +360,4 @@ def test_a_topper_without_rows_to_stand_on_still_has_a_stance() -> None:
     topper = Topper(key=1, tall_mm=200, balloons=(PartBalloons(nominal_in=5, colour="rope", count=1),))
     piece = Piece(key=1, name="bare", groups=(RowsGroup(rows=()),), parts=(topper,))
     (found,) = plan(Job(pieces=(piece,)), Studio()).pieces
-    assert stance_of(found, Job().settings, Studio(), None).steps[-1].stage == Stage("part", part="topper")
+    assert stance_of(found, Job().settings, Studio(), None).steps[-1].stage == BuiltPart("part", part="topper")

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.formats.studio_store import SCHEMA_VERSION, StudioStore, load_studio
+from kakushi.formats.store.studio_store import SCHEMA_VERSION, StudioStore, load_studio
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
 from kakushi.model.outline import OutlinePoint, PointsOutline
@@ -147,7 +147,7 @@ def test_random_damage_never_ends_in_a_crash(data: st.DataObject, tmp_path_facto
 def test_a_full_collection_replaces_an_outline_of_the_same_name(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("kakushi.formats.studio_store.STUDIO_OUTLINES", 2)
+    monkeypatch.setattr("kakushi.formats.store.studio_store.STUDIO_OUTLINES", 2)
     store = StudioStore(tmp_path / "studio.sqlite3")
     points = tuple(OutlinePoint(height_mm=height, left_mm=90, right_mm=90) for height in (0, 1000))
     for name in ("vase", "bell"):

@@ -7,7 +7,7 @@ from random import Random
 import pytest
 
 from added_up import needed
-from kakushi.building.transport import Load, loads_of, trips_of
+from kakushi.building.transport import CopyLoad, loads_of, trips_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
@@ -17,7 +17,7 @@ from kakushi.model.parts import HungLoad, PartBalloons, Topper
 from kakushi.model.piece import Copy, FitControls, Piece, with_rows
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
-from kakushi.model.workshop import Way
+from kakushi.model.workshop import AccessLimits
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.presets import default_outline
@@ -31,8 +31,8 @@ def column(rows: int, diameter: float = 215.0, copies: int = 1) -> Piece:
     return Piece(key=1, name="Gate", groups=(group,), copies=(Copy(),) * copies, frame=Frame(pole_length_mm=None))
 
 
-def load_in(piece: Piece, **way: float) -> Load:
-    ((load, _),) = loads_of(plan(Job(pieces=(piece,)), Studio(way=Way(**way))))
+def load_in(piece: Piece, **way: float) -> CopyLoad:
+    ((load, _),) = loads_of(plan(Job(pieces=(piece,)), Studio(way=AccessLimits(**way))))
     return load
 
 
@@ -50,10 +50,10 @@ def test_a_piece_stands_lies_is_split_or_stays() -> None:
 
 
 def test_trips_hold_what_they_say() -> None:
-    way = Way(room_long_mm=2400, room_wide_mm=1200)
-    load = Load("x", (1,), ((2000.0, 550.0),), False)
+    way = AccessLimits(room_long_mm=2400, room_wide_mm=1200)
+    load = CopyLoad("x", (1,), ((2000.0, 550.0),), False)
     assert [trips_of([(load, many)], way) for many in (0, 1, 2, 3, 4, 5)] == [0, 1, 1, 2, 2, 3]
-    small = Load("y", (1,), ((550.0, 550.0),), True)
+    small = CopyLoad("y", (1,), ((550.0, 550.0),), True)
     assert trips_of([(small, 8)], way) == 1, "four in a shelf, two shelves"
     assert trips_of([(replace_problem(load), 9)], way) == 0
     words = " ".join(transport_words(plan(Job(pieces=(column(12, copies=2),)), Studio()), UnitSystem.METRIC))
@@ -61,8 +61,8 @@ def test_trips_hold_what_they_say() -> None:
     assert "trip" in words
 
 
-def replace_problem(load: Load) -> Load:
-    return Load(load.name, load.parts, load.boxes, load.stands, "too wide")
+def replace_problem(load: CopyLoad) -> CopyLoad:
+    return CopyLoad(load.name, load.parts, load.boxes, load.stands, "too wide")
 
 
 def test_sizes_for_the_client_are_fitted_counted_and_priced() -> None:
@@ -129,8 +129,8 @@ def test_trips_are_at_most_one_above_the_fewest(seed: int) -> None:
     random = Random(seed)
     floor = (6, 4)
     boxes = [(random.randint(1, 6), random.randint(1, 4)) for _ in range(random.randint(2, 6))]
-    way = Way(room_long_mm=600, room_wide_mm=400, door_wide_mm=400)
-    loads = [(Load(f"{k}", (1,), ((100.0 * a, 100.0 * b),), False), 1) for k, (a, b) in enumerate(boxes)]
+    way = AccessLimits(room_long_mm=600, room_wide_mm=400, door_wide_mm=400)
+    loads = [(CopyLoad(f"{k}", (1,), ((100.0 * a, 100.0 * b),), False), 1) for k, (a, b) in enumerate(boxes)]
     assert fewest_trips(boxes, floor) <= trips_of(loads, way) <= fewest_trips(boxes, floor) + 1
 
 

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from added_up import needed, tied
 from kakushi.colour.landing import RowTying, crossed_groups, laid_groups, usual_landing
 from kakushi.colour.tying import Balloon, Card, Habits, PlannedRow, cards_for
-from kakushi.formats.plan_json import plan_json
+from kakushi.formats.export.plan_json import plan_json
 from kakushi.model.catalogue import Studio, TaughtLanding
 from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool

@@ -11,11 +11,11 @@ import pytest
 from PIL import Image
 
 from kakushi.cli.main import main
-from kakushi.formats import limits
-from kakushi.formats.job_file import load_job
-from kakushi.formats.motif_picture import read_picture
-from kakushi.formats.outline_svg import load_svg_outlines
-from kakushi.formats.stock_import import read_sheets
+from kakushi.formats.read.motif_picture import read_picture
+from kakushi.formats.read.outline_svg import load_svg_outlines
+from kakushi.formats.read.stock_import import read_sheets
+from kakushi.formats.store import limits
+from kakushi.formats.store.job_file import load_job
 from kakushi.model.errors import BadInput, KakushiError
 
 ROOT = Path(__file__).parents[2]

@@ -15,17 +15,17 @@ import pytest
 from mutations import damaged, seeded
 from PIL import Image
 
-from kakushi.formats.job_file import job_bytes, job_from_bytes
-from kakushi.formats.motif_picture import motif_of, palette_of, read_picture
-from kakushi.formats.outline_csv import load_outline_csv
-from kakushi.formats.outline_file import load_outline, read_outlines
-from kakushi.formats.outline_svg_out import outline_svg
-from kakushi.formats.palette_gpl import palette_gpl, read_gpl
-from kakushi.formats.preferences import Preferences, load_preferences, save_preferences
-from kakushi.formats.recovery import RecoveryStore
-from kakushi.formats.stock_import import guessed, imported, read_sheets
-from kakushi.formats.studio_store import StudioStore, load_studio
-from kakushi.formats.workbook import workbook_bytes
+from kakushi.formats.export.outline_svg import outline_svg
+from kakushi.formats.export.workbook import workbook_bytes
+from kakushi.formats.read.motif_picture import motif_of, palette_of, read_picture
+from kakushi.formats.read.outline_csv import load_outline_csv
+from kakushi.formats.read.outline_file import load_outline, read_outlines
+from kakushi.formats.read.palette_gpl import palette_gpl, read_gpl
+from kakushi.formats.read.stock_import import guessed, imported, read_sheets
+from kakushi.formats.store.job_file import job_bytes, job_from_bytes
+from kakushi.formats.store.preferences import Preferences, load_preferences, save_preferences
+from kakushi.formats.store.recovery import RecoveryStore
+from kakushi.formats.store.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row

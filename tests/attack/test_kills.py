@@ -16,9 +16,9 @@ from pathlib import Path
 
 import pytest
 
-from kakushi.formats.job_file import load_job, save_job
-from kakushi.formats.recovery import RecoveryStore, discard
-from kakushi.formats.studio_store import StudioStore, load_studio
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.recovery import RecoveryStore, discard
+from kakushi.formats.store.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job

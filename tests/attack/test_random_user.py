@@ -30,8 +30,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.formats.job_file import save_job
-from kakushi.formats.plan_json import plan_json
+from kakushi.formats.export.plan_json import plan_json
+from kakushi.formats.store.job_file import save_job
 from kakushi.session.session import HISTORY_LIMIT
 from kakushi.workshop.dossier import Dossier
 
@@ -249,8 +249,8 @@ def _planned_elsewhere(job: object, studio: object, folder: Path) -> object:
     save_job(job, path)
     kept.write_text(studio.model_dump_json(), encoding="utf-8")
     script = (
-        "import json, sys; from pathlib import Path; from kakushi.formats.job_file import load_job;"
-        "from kakushi.formats.plan_json import plan_json; from kakushi.model.catalogue import Studio;"
+        "import json, sys; from pathlib import Path; from kakushi.formats.store.job_file import load_job;"
+        "from kakushi.formats.export.plan_json import plan_json; from kakushi.model.catalogue import Studio;"
         "from kakushi.plan.pipeline import plan; from kakushi.workshop.dossier import Dossier;"
         "studio = Studio.model_validate_json(Path(sys.argv[2]).read_text());"
         "print(json.dumps(plan_json(Dossier(plan(load_job(Path(sys.argv[1])), studio))), default=str))"

@@ -148,7 +148,7 @@ Remedy = (
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Way:
+class RescueOption:
     """One way out: what is done, the edited piece (None: the plan stays), its plan, what it costs.
 
     `uses`: balloons of the rows not yet built. `balloons` and `minutes` more than before; `noticed`: how much the
@@ -233,18 +233,18 @@ class _Rescue:
         noticed: float,
         minutes: float = 0.0,
         colours: Sequence[Sequence[str]] = (),
-    ) -> Way:
+    ) -> RescueOption:
         """A way by its edited piece; `colours` of its rows, where they are known."""
         edited, found = self.planned(piece, colours)
         uses = self.uses(found)
         more = int(sum(use.count for use in uses) - sum(use.count for use in self.uses(self.plan)))
         rows = len(edited.rows) - len(self.piece.rows)
         minutes += rows * self.studio.rates.row_s / 60 + more * self.studio.rates.inflate_s / 60
-        return Way(remedy(found), edited, found, uses, more, minutes, noticed)
+        return RescueOption(remedy(found), edited, found, uses, more, minutes, noticed)
 
-    def stay(self, remedy: Remedy, noticed: float, balloons: int = 0, minutes: float = 0.0) -> Way:
+    def stay(self, remedy: Remedy, noticed: float, balloons: int = 0, minutes: float = 0.0) -> RescueOption:
         """A way that leaves the plan as it is."""
-        return Way(remedy, None, self.plan, self.uses(self.plan), balloons, minutes, noticed)
+        return RescueOption(remedy, None, self.plan, self.uses(self.plan), balloons, minutes, noticed)
 
     def uses(self, found: PiecePlan) -> tuple[Used, ...]:
         """Balloons of the rows not yet built, those of other groups too."""
@@ -286,7 +286,7 @@ def _first_rows(piece: Piece) -> tuple[Row, ...]:
 
 def aimed_again(
     whole: Plan, piece_plan: PiecePlan, built: int, knot_mm: float | None, cancelled: Cancelled = never
-) -> list[Way]:
+) -> list[RescueOption]:
     """Ways for the rows above the `built` ones to end at the wished height.
 
     `knot_mm`: height above the floor of the knot of the last row built, as measured; None: as planned. Raises BadInput
@@ -343,11 +343,11 @@ def _always(remedy: Remedy) -> Callable[[PiecePlan], Remedy]:
     return lambda _found: remedy
 
 
-def _error(way: Way) -> float:
+def _error(way: RescueOption) -> float:
     return way.planned.height_error_mm
 
 
-def _aims(job: _Rescue) -> Iterator[Way]:
+def _aims(job: _Rescue) -> Iterator[RescueOption]:
     left = job.left
     if not left:
         yield job.stay(AllBuilt(), 0.0)
@@ -373,7 +373,7 @@ def _shrunk(slot: Slot, factor: float, studio: Studio) -> Slot:
 
 def _resized(
     job: _Rescue, left: Sequence[Row], what: Literal["same", "more", "smaller more", "fewer"], noticed: float
-) -> Way:
+) -> RescueOption:
     """Rows not yet built resized step by step, evenly, until the column ends where it must."""
     steps, tried = 0, {}
     slope = _RISE * job.studio.sizer.step_mm
@@ -433,7 +433,7 @@ def _miss(job: _Rescue, left: Sequence[Row]) -> float:
 
 def short_of(
     whole: Plan, piece_plan: PiecePlan, built: int, left: Mapping[Kind, int], cancelled: Cancelled = never
-) -> list[Way]:
+) -> list[RescueOption]:
     """Ways to go on with so many balloons `left` of some kinds; of others there is enough.
 
     Raises BadInput for what cannot be, `errors.Cancelled`.
@@ -445,13 +445,13 @@ def short_of(
     lacking = {kind: needed[kind] - have for kind, have in left.items() if needed[kind] > have}
     if not lacking:
         return [job.stay(Enough(), 0.0)]
-    ways: list[Way] = []
+    ways: list[RescueOption] = []
     for kind, many in lacking.items():
         ways += _for_lack_of(job, kind, many, left)
     return sorted(ways, key=lambda way: way.noticed)[: _MOST_WAYS + len(lacking)]
 
 
-def _for_lack_of(job: _Rescue, kind: Kind, many: int, left: Mapping[Kind, int]) -> Iterator[Way]:
+def _for_lack_of(job: _Rescue, kind: Kind, many: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:
     # Of all groups: those further up take from the same bags.
     places = [
         (k, slot)
@@ -478,7 +478,7 @@ def _for_lack_of(job: _Rescue, kind: Kind, many: int, left: Mapping[Kind, int]) 
     yield fetch
 
 
-def _other_nominals(job: _Rescue, kind: Kind, last: Sequence[tuple[int, int]]) -> Iterator[Way]:
+def _other_nominals(job: _Rescue, kind: Kind, last: Sequence[tuple[int, int]]) -> Iterator[RescueOption]:
     """The same colour and diameter out of another nominal size, in whole rows where that is enough."""
     nominal, _ = kind
     sized = [job.piece.rows[k].slots[slot].diameter_mm for k, slot in last]
@@ -508,7 +508,7 @@ def _recoloured(
     others: Sequence[str],
     noticed: float,
     where: Literal["unseen", "last", "spread"],
-) -> Way:
+) -> RescueOption:
     """Some slots in another colour: the one that fewest of their neighbours have."""
     painted: dict[tuple[int, int], str] = {}
     for k, slot in places:
@@ -536,7 +536,7 @@ def _unseen(job: _Rescue, row: int, slot: int) -> float:
 
 def wrong_colour(
     whole: Plan, piece_plan: PiecePlan, built: int, row: int, slot: int, colour: str, cancelled: Cancelled = never
-) -> list[Way]:
+) -> list[RescueOption]:
     """Ways when a built row (from 0) has a `colour` in a slot that is not the planned one. Raises BadInput."""
     job = _Rescue(whole, piece_plan, built, cancelled)
     if not 0 <= row < built or not 0 <= slot < job.rows[row].count:
@@ -558,7 +558,7 @@ def wrong_colour(
     return sorted(ways, key=lambda way: way.noticed)
 
 
-def _meant(job: _Rescue, row: int, slot: int, colour: str) -> Way:
+def _meant(job: _Rescue, row: int, slot: int, colour: str) -> RescueOption:
     """The rows to come have the same colour at the same side, so that it looks meant."""
     surface = job.plan.surface
     angle = float(surface.angles[surface.firsts[row] + slot])
@@ -572,7 +572,7 @@ def _meant(job: _Rescue, row: int, slot: int, colour: str) -> Way:
 
 def wrong_size(
     whole: Plan, piece_plan: PiecePlan, built: int, row: int, diameter_mm: float, cancelled: Cancelled = never
-) -> list[Way]:
+) -> list[RescueOption]:
     """Ways when a built row (from 0) has another size than planned: how it looks, or redone. Raises BadInput."""
     job = _Rescue(whole, piece_plan, built, cancelled)
     if not 0 <= row < built:
@@ -585,7 +585,7 @@ def wrong_size(
     _, found = job.planned(with_rows(job.piece, rows, job.place))
     off = found.height_mm - job.plan.height_mm
     match = (found.match.mean - job.plan.match.mean) if found.match and job.plan.match else 0.0
-    live = Way(LiveWith(off, match), None, found, job.uses(found), 0, 0.0, 0.3 + 20 * max(-match, 0.0))
+    live = RescueOption(LiveWith(off, match), None, found, job.uses(found), 0, 0.0, 0.3 + 20 * max(-match, 0.0))
     again = built - row
     minutes = again * (_REDO_MINUTES + job.studio.rates.row_s / 60)
     redo = job.stay(Redo(row, again - 1), 0.5, mine.count, minutes)

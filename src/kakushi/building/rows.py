@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from kakushi.building.step import Laid, LayingRow, RowRef, Spot
+from kakushi.building.step import Laid, LaidBalloon, LayingRow, RowRef
 from kakushi.building.tying import balloon_of, cards_of
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import Balloon, Card, Kind, RowAt
@@ -33,7 +33,7 @@ class LaidRow:
 
     ref: RowRef
     laid: Laid
-    spots: tuple[Spot, ...]
+    spots: tuple[LaidBalloon, ...]
     uses: tuple[Used, ...]
     tied: tuple[Tied, ...]
     fact: LayingRow
@@ -115,7 +115,8 @@ def _laid_row(
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(
-        Spot(slot, float(angle), balloon) for slot, (angle, balloon) in enumerate(zip(angles, slots, strict=True))
+        LaidBalloon(slot, float(angle), balloon)
+        for slot, (angle, balloon) in enumerate(zip(angles, slots, strict=True))
     )
     tied = [(BalloonRole.ROW, tuple(sorted(bunch)), 1) for bunch in laid.ties]
     return LaidRow(

@@ -62,7 +62,7 @@ class Task:
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class ScheduledTask:
     """A task with its times and who does it (from 1; nobody waits)."""
 
     task: Task
@@ -113,7 +113,7 @@ Problem = WrongPin | LongerThanDay | BeginsTooEarly | InflatedTooEarly | MorePeo
 class Schedule:
     """Tasks in the order in which they begin; `problems` with what would help."""
 
-    tasks: tuple[Placed, ...]
+    tasks: tuple[ScheduledTask, ...]
     deadline: dt.datetime
     problems: tuple[Problem, ...]
 
@@ -283,13 +283,13 @@ def scheduled(plan: Plan, now: dt.datetime) -> Schedule:
     return Schedule(found, deadline, tuple(_problems(tasks, found, deadline, days, now)))
 
 
-def schedule(tasks: Sequence[Task], deadline: dt.datetime, days: Days) -> tuple[Placed, ...]:
+def schedule(tasks: Sequence[Task], deadline: dt.datetime, days: Days) -> tuple[ScheduledTask, ...]:
     """Tasks placed as late as they can be, in the order in which they begin.
 
     A pinned task begins when it is pinned to, whatever follows from that.
     """
     pins = {pin.task: pin.start for pin in days.pins}
-    best: tuple[Placed, ...] = ()
+    best: tuple[ScheduledTask, ...] = ()
     score: tuple[float, ...] = ()
     for order in _orders(tasks):
         found = _placed(order, tasks, deadline, days, pins)
@@ -300,18 +300,18 @@ def schedule(tasks: Sequence[Task], deadline: dt.datetime, days: Days) -> tuple[
     return tuple(sorted(best, key=lambda placed: (placed.start, placed.end, placed.task.key)))
 
 
-def _waits_at_once(found: Sequence[Placed], pins: Mapping[str, dt.datetime]) -> tuple[Placed, ...]:
+def _waits_at_once(found: Sequence[ScheduledTask], pins: Mapping[str, dt.datetime]) -> tuple[ScheduledTask, ...]:
     """Waits begin as soon as what they wait after is done: paint does not wait to dry."""
     known = {placed.task.key: placed for placed in found}
     for placed in found:
         before = [known[key].end for key in placed.task.after if key in known]
         if placed.task.is_wait and before and placed.task.key not in pins:
             start = max(before)
-            known[placed.task.key] = Placed(placed.task, start, start + placed.task.minutes * _MIN, ())
+            known[placed.task.key] = ScheduledTask(placed.task, start, start + placed.task.minutes * _MIN, ())
     return tuple(known.values())
 
 
-def _score(found: Sequence[Placed], deadline: dt.datetime) -> tuple[float, ...]:
+def _score(found: Sequence[ScheduledTask], deadline: dt.datetime) -> tuple[float, ...]:
     """Larger is better: what is too early first, then the latest beginning, then everything late."""
     too_early = sum(
         max((deadline - placed.start) / _MIN - placed.task.not_before, 0.0)
@@ -385,10 +385,10 @@ def _placed(
     deadline: dt.datetime,
     days: Days,
     pins: Mapping[str, dt.datetime],
-) -> tuple[Placed, ...]:
+) -> tuple[ScheduledTask, ...]:
     followers = _followers(tasks)
     busy: list[list[tuple[dt.datetime, dt.datetime]]] = [[] for _ in range(days.people)]
-    done: dict[str, Placed] = {}
+    done: dict[str, ScheduledTask] = {}
     # What is pinned keeps its hands free first.
     for task in order:
         if task.key in pins:
@@ -397,13 +397,13 @@ def _placed(
             who = () if task.is_wait else (_free(busy, start, end),)
             for one in who:
                 busy[one - 1].append((start, end))
-            done[task.key] = Placed(task, start, end, who)
+            done[task.key] = ScheduledTask(task, start, end, who)
     for task in order:
         if task.key in done:
             continue
         latest = min([deadline, *(done[key].start for key in followers[task.key] if key in done)])
         if task.is_wait:
-            done[task.key] = Placed(task, latest - task.minutes * _MIN, latest, ())
+            done[task.key] = ScheduledTask(task, latest - task.minutes * _MIN, latest, ())
             continue
         start, who_one = max(
             ((_latest(mine, task.minutes, latest, days), -person) for person, mine in enumerate(busy, 1)),
@@ -411,7 +411,7 @@ def _placed(
         )
         end = start + task.minutes * _MIN
         busy[-who_one - 1].append((start, end))
-        done[task.key] = Placed(task, start, end, (-who_one,))
+        done[task.key] = ScheduledTask(task, start, end, (-who_one,))
     return tuple(done.values())
 
 
@@ -453,7 +453,7 @@ def _window(day: dt.date, days: Days) -> tuple[dt.datetime, dt.datetime]:
 
 
 def _problems(
-    tasks: Sequence[Task], found: Sequence[Placed], deadline: dt.datetime, days: Days, now: dt.datetime
+    tasks: Sequence[Task], found: Sequence[ScheduledTask], deadline: dt.datetime, days: Days, now: dt.datetime
 ) -> Iterator[Problem]:
     """What does not fit, and what would help."""
     yield from _wrong_pins(found, deadline, days)
@@ -481,7 +481,7 @@ _LONG_DAY_H = 12.0
 """Hours: nobody is advised to work longer than that."""
 
 
-def _wrong_pins(found: Sequence[Placed], deadline: dt.datetime, days: Days) -> Iterator[WrongPin]:
+def _wrong_pins(found: Sequence[ScheduledTask], deadline: dt.datetime, days: Days) -> Iterator[WrongPin]:
     known, pinned = {placed.task.key: placed for placed in found}, {pin.task for pin in days.pins}
     for placed in found:
         late = [key for key in placed.task.after if key in known and known[key].end > placed.start]
@@ -494,6 +494,6 @@ def _wrong_pins(found: Sequence[Placed], deadline: dt.datetime, days: Days) -> I
             yield WrongPin(placed.task, "busy")
 
 
-def _is_early(placed: Placed, deadline: dt.datetime) -> bool:
+def _is_early(placed: ScheduledTask, deadline: dt.datetime) -> bool:
     limit = placed.task.not_before
     return limit is not None and (deadline - placed.start) / _MIN > limit + 1e-6

@@ -60,7 +60,7 @@ WORK: Mapping[StepKind, Work] = {
 }  # fmt: skip
 
 
-class Spot(NamedTuple):
+class LaidBalloon(NamedTuple):
     """Where a balloon of a row lies in the end: slot (from 0), direction (radians from the front), the balloon."""
 
     slot: int
@@ -213,7 +213,7 @@ class PuttingOn(NamedTuple):
     side_deg: float | None
 
 
-class Packing(NamedTuple):
+class PackingUp(NamedTuple):
     """A copy made ready to leave."""
 
     delivered: bool
@@ -227,7 +227,7 @@ class PuttingRight(NamedTuple):
 
 Fact = (
     Cutting | Painting | Waiting | Inflating | SettingUp | LayingRow | ThreadingBall | WrappingPole | Capping | Looking
-    | RoomForMore | TyingCluster | PuttingOn | Packing | PuttingRight | None
+    | RoomForMore | TyingCluster | PuttingOn | PackingUp | PuttingRight | None
 )  # fmt: skip
 """What is said of a step beyond its kind; None where the kind says it all."""
 
@@ -254,7 +254,7 @@ class Step:
     run: int | None = None
     uses: tuple[Used, ...] = ()
     laid: Laid | None = None
-    places: tuple[Spot, ...] = field(default=())
+    places: tuple[LaidBalloon, ...] = field(default=())
     part: tuple[int, int] | None = None
     ties: tuple[tuple[Balloon, ...], ...] = ()
     tied: tuple[tuple[BalloonRole, Kind, int], ...] = ()

@@ -30,7 +30,7 @@ from kakushi.building.step import (
     Fact,
     Inflating,
     Looking,
-    Packing,
+    PackingUp,
     Painting,
     RoomForMore,
     SettingUp,
@@ -350,4 +350,4 @@ class _CopySteps:
         ends = [step.key for step in self._steps if step.key not in needed]
         looked = self._look("last", Looking("last"), ends)
         delivered = self._plan.job.brief.handover == "delivered"
-        self._add("pack", StepKind.PACK, Packing(delivered), [looked], minutes=_PACK_MINUTES)
+        self._add("pack", StepKind.PACK, PackingUp(delivered), [looked], minutes=_PACK_MINUTES)

@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 
 from kakushi.model.parts import Extended
-from kakushi.model.workshop import Way
+from kakushi.model.workshop import AccessLimits
 from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -24,7 +24,7 @@ Box = tuple[float, float]
 
 
 @dataclass(frozen=True, slots=True)
-class Load:
+class CopyLoad:
     """One copy as it travels: parts of so many rows each, in order from the foot, and their boxes.
 
     `stands`: it travels upright, whole. With a `problem` it is built on site.
@@ -42,7 +42,7 @@ class Load:
         return len(self.parts) > 1
 
 
-def loads_of(plan: Plan) -> list[tuple[Load, int]]:
+def loads_of(plan: Plan) -> list[tuple[CopyLoad, int]]:
     """How the copies of every piece travel, those alike together with their number."""
     return [
         (_load(design, label, plan.studio.way), many)
@@ -52,25 +52,25 @@ def loads_of(plan: Plan) -> list[tuple[Load, int]]:
     ]
 
 
-def _load(design: PiecePlan, label: str, way: Way) -> Load:
+def _load(design: PiecePlan, label: str, way: AccessLimits) -> CopyLoad:
     """Whole where it can be, standing before lying; else in the fewest parts that go in."""
     name = f"{design.piece.name} {label}".strip()
     things, length = _things(design), pole_length(design)
     long, wide = _box([*things, (0.0, length, design.piece.frame.pole_diameter_mm / 2)] if length else things)
     rows = len(design.piece.rows)
     if wide > min(way.room_wide_mm, way.room_tall_mm, way.room_long_mm, way.door_wide_mm):
-        return Load(name, (rows,), ((long, wide),), False, "too wide")
+        return CopyLoad(name, (rows,), ((long, wide),), False, "too wide")
     if long <= min(way.room_tall_mm, way.door_tall_mm):
-        return Load(name, (rows,), ((wide, wide),), True)
+        return CopyLoad(name, (rows,), ((wide, wide),), True)
     # Lying it goes through a door lengthwise; it must fit the room's length, since nobody relies on its diagonal.
     if long <= way.room_long_mm:
-        return Load(name, (rows,), ((long, wide),), False)
+        return CopyLoad(name, (rows,), ((long, wide),), False)
     for many in range(2, min(_SPLITS, rows) + 1):
         boxes = tuple(_box(part) for part in _split(design, things, length, many))
         if all(each <= way.room_long_mm for each, _ in boxes):
             counts = tuple(rows * (k + 1) // many - rows * k // many for k in range(many))
-            return Load(name, counts, boxes, False)
-    return Load(name, (rows,), ((long, wide),), False, "too long")
+            return CopyLoad(name, counts, boxes, False)
+    return CopyLoad(name, (rows,), ((long, wide),), False, "too long")
 
 
 Extent = tuple[float, float, float]
@@ -114,7 +114,7 @@ def _split(design: PiecePlan, things: Sequence[Extent], length: float, many: int
 # --- trips ---------------------------------------------------------------------------------------------------
 
 
-def trips_of(loads: Sequence[tuple[Load, int]], way: Way) -> int:
+def trips_of(loads: Sequence[tuple[CopyLoad, int]], way: AccessLimits) -> int:
     """Trips that take everything side by side on the vehicle's floor.
 
     Boxes go into free rectangles of the floor, the fullest trip first (maximal rectangles; Jylänki 2010), in several

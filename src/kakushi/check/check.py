@@ -7,82 +7,110 @@ from dataclasses import replace
 
 import numpy as np
 
+from kakushi.check.alignment import RIM_REACH, aligned, for_rims
+from kakushi.check.evidence import agreement, confidence, evidence_of, sampled_photo
 from kakushi.check.image import Pixels, image_of
-from kakushi.check.looked import RIM_REACH, Looked, for_rims
-from kakushi.check.pinhole import Pose
+from kakushi.check.locate import proposed_ends
+from kakushi.check.mismatch import mismatch_of, rows_moved
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.pose import Fitted, Search, apart, for_pose
+from kakushi.check.request import CheckRequest
+from kakushi.check.result import result_of
 from kakushi.check.rims import fitted_to_rims
-from kakushi.check.subject import Subject
-from kakushi.check.values import Refusal, Result
-from kakushi.check.variants import other_piece, rows_moved
-from kakushi.check.wish import Wish
+from kakushi.check.values import PartsOff, Refusal, Result
 from kakushi.model.memo import Cancelled, never
+from kakushi.sight.pinhole import Pose
 
 _COARSE_PX, _RIM_PX = 170.0, 450.0
-"""Height of the piece in the pictures that are searched, and fitted to rims."""
+"""Height of the piece, px, in the picture that is searched for a pose, and in the one fitted to rims."""
 _ROUNDS, _FINER = 60, 2
-"""Steps of the simplex, which find a pose within some degrees, and from how many poses it begins."""
+"""Evaluations of the simplex (enough for a pose within a few degrees), and how many poses it starts from."""
 _ALIKE = 0.058
-"""Poses whose costs differ by less look the same: 0.048 of it is what an azimuth costs that was not told."""
+"""Difference in cost below which two poses look the same. An azimuth nobody expected costs 0.048 by itself."""
 _SUSPECT = 0.80
-"""Confidence below which other numbers of rows, the mirror and a wrong piece are thought of."""
+"""Confidence below which other row counts, the mirror image and another piece are considered."""
 _OFF_ROWS, _AGREE_PLAIN = 0.33, 0.88
-"""Foot or top so many rows off, and so few balloons in their planned colour, make one think of them too."""
+"""Distance of foot or top from its mark, in rows, above which they are considered too; and the share of balloons in
+their planned colour below which they are."""
+_BETTER = 0.1
+"""Confidence that a piece without its parts must have more than the whole one to be taken for what is there."""
 _REFUSED_BELOW = 0.25
-"""And below which nothing is judged."""
+"""Confidence below which nothing is judged."""
 
 
 def check_photo(
-    subject: Subject,
+    model: ModelSpheres,
     linear: Pixels,
-    wish: Wish,
+    request: CheckRequest,
     on_pose: Callable[[Pose], None] = lambda _: None,
     cancelled: Cancelled = never,
 ) -> Result:
-    """Check a photograph in linear light (h, w, 3) against a subject; `on_pose` hears of the first pose.
+    """Check a photograph in linear light (h, w, 3) against a model; `on_pose` hears of the first pose.
 
-    Raises Cancelled.
+    Where the whole piece does not fit, it is tried without what stands on top, and without any parts: photographs are
+    taken before they are on. Raises Cancelled.
     """
-    fits = poses(subject, linear, wish, on_pose, cancelled)
+    best = _checked(model, linear, request, on_pose, cancelled)
+    rows = model.up_to_row(model.row_count)
+    tried = [len(model)]
+    for smaller, note in ((model.without_topper(), PartsOff(all=False)), (rows, PartsOff(all=True))):
+        if len(smaller) in tried or (not best.refused and best.confidence >= _SUSPECT):
+            continue
+        tried.append(len(smaller))
+        ends = request.ends if request.ends_told else proposed_ends(linear, smaller, cancelled)
+        again = replace(request, ends=replace(ends, top_mm=smaller.top_mm))
+        result = _checked(smaller, linear, again, on_pose, cancelled)
+        if not result.refused and (best.refused or result.confidence > best.confidence + _BETTER):
+            best = replace(result, notes=(*result.notes, note))
+    return best
+
+
+def _checked(
+    model: ModelSpheres, linear: Pixels, request: CheckRequest, on_pose: Callable[[Pose], None], cancelled: Cancelled
+) -> Result:
+    """Check a photograph against a model of just what should be in it."""
+    fits = poses(model, linear, request, on_pose, cancelled)
     if not fits:
-        return refused(wish, linear, Refusal("marks"))
+        return refused(request, linear, Refusal("marks"))
     best = fits[0]
     azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
-    looked = Looked(subject, linear, wish, best, cancelled)
-    confidence = looked.confidence()
-    off_count = confidence < _SUSPECT or rows_moved(subject, wish, looked.ends) > _OFF_ROWS
-    if off_count or looked.agreement() < _AGREE_PLAIN:
-        other = other_piece(subject, linear, wish, cancelled, rows=off_count)
-        if other:
-            return replace(refused(wish, linear, other), pose=best.pose, confidence=confidence)
-    if confidence < _REFUSED_BELOW:
-        return replace(refused(wish, linear, Refusal("other piece")), pose=best.pose, confidence=confidence)
-    return looked.result(confidence, azimuths, cancelled)
+    photo = aligned(model, linear, request, best, cancelled)
+    seen = sampled_photo(model, photo, request.hidden)
+    sure = confidence(model, photo, seen)
+    off_count = sure < _SUSPECT or rows_moved(model, request, photo.ends) > _OFF_ROWS
+    if off_count or agreement(model, photo, seen) < _AGREE_PLAIN:
+        mismatch = mismatch_of(model, linear, request, cancelled, rows=off_count)
+        if mismatch:
+            return replace(refused(request, linear, mismatch), pose=best.pose, confidence=sure)
+    if sure < _REFUSED_BELOW:
+        return replace(refused(request, linear, Refusal("other piece")), pose=best.pose, confidence=sure)
+    evidence = evidence_of(model, photo, seen, cancelled)
+    return result_of(model, photo, evidence, request, sure, azimuths)
 
 
-def refused(wish: Wish, linear: Pixels, why: Refusal) -> Result:
+def refused(request: CheckRequest, linear: Pixels, why: Refusal) -> Result:
     """A result of which only that it was refused counts."""
     height, width = linear.shape[:2]
     pose = Pose(
         0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
     )
-    return Result(pose, 0.0, wish.ends.foot, wish.ends.top, 0.0, (), None, (), (), (), refused=why)
+    return Result(pose, 0.0, request.ends.foot, request.ends.top, 0.0, (), None, (), (), (), refused=why)
 
 
 def poses(
-    subject: Subject, linear: Pixels, wish: Wish, on_pose: Callable[[Pose], None], cancelled: Cancelled
+    model: ModelSpheres, linear: Pixels, request: CheckRequest, on_pose: Callable[[Pose], None], cancelled: Cancelled
 ) -> list[Fitted]:
     """The best poses, best first, in pixels of the photograph."""
-    thing = for_pose(subject)
-    coarse, rim = (min(px / max(wish.ends.long_px, 1.0), 1.0) for px in (_COARSE_PX, _RIM_PX))
-    search = Search(image_of(linear, coarse), thing, wish.told, is_quick=True)
-    found = search.coarse(wish.ends.scaled(coarse), cancelled)
+    thing = for_pose(model)
+    coarse, rim = (min(px / max(request.ends.long_px, 1.0), 1.0) for px in (_COARSE_PX, _RIM_PX))
+    search = Search(image_of(linear, coarse), thing, request.prior, is_quick=True)
+    found = search.coarse(request.ends.scaled(coarse), cancelled)
     if not found:
         return []
     on_pose(found[0].pose.scaled(1 / coarse))
     finer = [search.finer(each, _ROUNDS, 1.5, cancelled) for each in found[:_FINER]]
     finer += [each for each in found[_FINER:] if each.cost < found[0].cost + 0.08]
-    fine = Search(image_of(linear, rim), for_rims(subject), wish.told)
+    fine = Search(image_of(linear, rim), for_rims(model), request.prior)
     by = rim / coarse
     fits = []
     for each in finer:

@@ -12,18 +12,18 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.expected import Expected
 from kakushi.check.image import EDGE_BLUR, EDGE_QUANTILE, EDGE_WEIGHTS, Image
 from kakushi.model.arrays import Floats
+from kakushi.sight.expected import Expected
 
 RADII = (0.55, 0.61, 0.67, 0.73, 0.80, 0.94, 1.0, 1.06, 1.20, 1.27, 1.33, 1.40)
-"""Radii of the circles that are tried, over that of the balloon."""
+"""Radii of the circles tried, as multiples of the balloon's."""
 _OFF, _STEPS = 0.36, 6
-"""How far off its place a circle's middle may lie, over the balloon's radius, and in how many steps to each side."""
+"""Largest shift of a circle's centre that is tried, in radii of the balloon, and the steps to each side."""
 _AROUND, _WITHIN = 40, ((0.35, 8), (0.6, 14), (0.78, 20))
-"""Points on a circle; and inside it, at such shares of its radius."""
+"""Points on a circle; and inside it, as (share of its radius, points)."""
 _LEAST = 0.35
-"""So much of a circle must be seen."""
+"""Share of a circle that must be visible for it to be scored."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

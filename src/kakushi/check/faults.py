@@ -8,36 +8,38 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.light import Judged
-from kakushi.check.places import Places
+from kakushi.check.light import JudgedColours
+from kakushi.check.model_spheres import ModelSpheres
+from kakushi.check.places import PlaceEvidence
 from kakushi.check.presence import MISSING, OTHER_SIZE
 from kakushi.check.rows import turned_by
-from kakushi.check.subject import Subject
 from kakushi.check.upright import Lean
 from kakushi.check.values import Fault, FaultKind, RowSides
 from kakushi.colour.lab import differences
 from kakushi.model.arrays import Floats
 
 _COLOUR_FROM, _COLOUR_LOOK = 0.60, 0.40
-"""How unlikely the planned colour must be for a fault, and for a second look."""
+"""Probability of another colour from which it is a fault, and from which somebody should look."""
 _FAR, _ODD = 8.0, 7.0
-"""So many spreads off the planned colour a balloon is plainly another one, whatever it is; and so many are odd."""
+"""Distance from the planned colour, in standard deviations, at which a balloon is certainly wrong / merely
+suspicious."""
 _PLAIN = 20.0
-"""ΔE00 from which on two colours are plainly different; below, one is asked to look."""
+"""ΔE00 from which two colours are plainly different; below it somebody is asked to look."""
 _FROM, _LOOK_FROM, _GONE_BEHIND = 0.35, 0.20, 0.20
-"""How likely a balloon must be missing or of another size for a fault, and either for a second look."""
+"""Probability that a balloon is missing or of another size from which it is a fault; from which somebody should look;
+and from which a wrong colour is explained by what is seen behind it."""
 LEAN_FROM = math.radians(4.0)
-"""What leans less looks upright to a passer-by."""
+"""Lean, radians, below which a piece looks upright to a passer-by."""
 _GAP_SHARE, _GAP_MM = 0.22, 20.0
-"""Of a row's rise, and at least so much: what opens between two rows that are farther apart than planned."""
+"""Gap between two rows beyond the plan that is a fault: as a share of the row's rise, and in mm; the larger counts."""
 _SIDES_SHARE, _SIDES_MM = 0.10, 25.0
-"""Of a row's width, and at least so much: how much farther it reaches to one side than planned."""
+"""Excess on one side beyond the plan that is a fault: as a share of the row's width, and in mm; the larger counts."""
 
 
 def found_faults(
-    subject: Subject,
-    judged: Judged,
-    placed: tuple[Places, Floats],
+    model: ModelSpheres,
+    judged: JudgedColours,
+    placed: tuple[PlaceEvidence, Floats],
     is_judged: NDArray[np.bool_],
     circles: Floats,
     sides: tuple[RowSides, ...],
@@ -48,66 +50,66 @@ def found_faults(
     `placed`: places of balls, and how likely each is there as planned, in another size, or missing (n, 3).
     """
     faults: list[Fault] = []
-    turned = {row: by for row in range(subject.row_count) if (by := turned_by(subject, judged, is_judged, row))}
+    turned = {row: by for row in range(model.row_count) if (by := turned_by(model, judged, is_judged, row))}
     for row, by in turned.items():
-        faults.append(_turned(subject, row, by, circles))
+        faults.append(_turned(model, row, by, circles))
     for ball in np.flatnonzero(is_judged).tolist():
-        fault = _of_ball(subject, judged, placed, ball, circles)
+        fault = _of_ball(model, judged, placed, ball, circles)
         if fault is None:
             continue
-        if fault.kind is FaultKind.COLOUR and int(subject.rows[ball]) in turned:
+        if fault.kind is FaultKind.COLOUR and int(model.rows[ball]) in turned:
             continue
         faults.append(fault)
     faults = _exchanged(faults)
-    faults += _gaps(subject, sides, circles)
-    faults += _uneven(sides, subject, circles)
+    faults += _gaps(model, sides, circles)
+    faults += _uneven(sides, model, circles)
     if lean is not None and abs(lean.angle) >= LEAN_FROM:
         faults.insert(0, _lean(lean, circles))
     return tuple(sorted(faults, key=lambda fault: (fault.row, fault.slot)))
 
 
 def _of_ball(
-    subject: Subject, judged: Judged, placed: tuple[Places, Floats], ball: int, circles: Floats
+    model: ModelSpheres, judged: JudgedColours, placed: tuple[PlaceEvidence, Floats], ball: int, circles: Floats
 ) -> Fault | None:
     places, there_of = placed
-    row, slot = int(subject.rows[ball]), int(subject.slots[ball])
+    row, slot = int(model.rows[ball]), int(model.slots[ball])
     x, y, radius = circles[ball].tolist()
     at = (x, y, radius)
-    planned, seen = int(subject.colours[ball]), int(judged.seen[ball])
+    planned, seen = int(model.colours[ball]), int(judged.seen[ball])
     there, size = there_of[ball], float(places.size[ball])
     gone = float(there[MISSING]) if np.isfinite(there).all() else 0.0
     other_size = float(there[OTHER_SIZE]) if np.isfinite(there).all() else 0.0
     # What is seen behind a balloon that is not there has the wrong colour more often than not.
     unlike = gone + other_size
     if gone > other_size and unlike > (_GONE_BEHIND if seen != planned else _FROM):
-        return Fault(FaultKind.MISSING, row, slot, at, unlike, planned=subject.palette[planned].key)
+        return Fault(FaultKind.MISSING, row, slot, at, unlike, planned=model.palette[planned].key)
     if unlike > _FROM:
         return Fault(FaultKind.SIZE, row, slot, at, unlike, amount=size)
     likely = float(judged.likely[ball, planned])
     far = float(judged.far[ball])
     if seen != planned and 1 - likely > _COLOUR_LOOK and (far > _FAR or not judged.strange[ball]):
-        apart = differences((subject.palette[planned].hex, subject.palette[seen].hex))[0, 1]
+        apart = differences((model.palette[planned].hex, model.palette[seen].hex))[0, 1]
         look = bool(apart < _PLAIN or 1 - likely < _COLOUR_FROM)
         return Fault(
-            FaultKind.COLOUR, row, slot, at, 1 - likely, look, planned=subject.palette[planned].key,
-            seen=subject.palette[seen].key, strange=bool(judged.strange[ball]),
+            FaultKind.COLOUR, row, slot, at, 1 - likely, look, planned=model.palette[planned].key,
+            seen=model.palette[seen].key, strange=bool(judged.strange[ball]),
         )  # fmt: skip
     if unlike > _LOOK_FROM:
         kind = FaultKind.MISSING if gone > other_size else FaultKind.SIZE
         return Fault(kind, row, slot, at, unlike, look=True)
     if judged.strange[ball] and far > _ODD:
-        key = subject.palette[planned].key
+        key = model.palette[planned].key
         return Fault(FaultKind.COLOUR, row, slot, at, 0.5, look=True, planned=key, strange=True)
     return None
 
 
-def _turned(subject: Subject, row: int, by: int, circles: Floats) -> Fault:
-    many = int((subject.rows == row).sum())
-    return Fault(FaultKind.TURNED, row, -1, _row_circle(subject, row, circles), 0.95, amount=by, slots=many)
+def _turned(model: ModelSpheres, row: int, by: int, circles: Floats) -> Fault:
+    many = int((model.rows == row).sum())
+    return Fault(FaultKind.TURNED, row, -1, _row_circle(model, row, circles), 0.95, amount=by, slots=many)
 
 
-def _row_circle(subject: Subject, row: int, circles: Floats) -> tuple[float, float, float]:
-    mine = circles[subject.rows == row]
+def _row_circle(model: ModelSpheres, row: int, circles: Floats) -> tuple[float, float, float]:
+    mine = circles[model.rows == row]
     low, high = (mine[:, :2] - mine[:, 2:]).min(axis=0), (mine[:, :2] + mine[:, 2:]).max(axis=0)
     x, y = ((low + high) / 2).tolist()
     return x, y, float((high - low).max() / 2)
@@ -135,22 +137,22 @@ def _exchanged(faults: list[Fault]) -> list[Fault]:
     return found
 
 
-def _gaps(subject: Subject, sides: tuple[RowSides, ...], circles: Floats) -> list[Fault]:
+def _gaps(model: ModelSpheres, sides: tuple[RowSides, ...], circles: Floats) -> list[Fault]:
     """Rows that are farther apart than planned."""
     by_row = {each.row: each for each in sides if math.isfinite(each.rise)}
-    heights = [float(subject.centres[subject.rows == row, 2].mean()) for row in range(subject.row_count)]
+    heights = [float(model.centres[model.rows == row, 2].mean()) for row in range(model.row_count)]
     found = []
-    for row in range(1, subject.row_count):
+    for row in range(1, model.row_count):
         if row not in by_row or row - 1 not in by_row:
             continue
         opens = by_row[row].rise - by_row[row - 1].rise
         rise = heights[row] - heights[row - 1]
         if opens > max(_GAP_SHARE * rise, _GAP_MM):
-            found.append(Fault(FaultKind.GAP, row, -1, _row_circle(subject, row, circles), 0.85, amount=opens))
+            found.append(Fault(FaultKind.GAP, row, -1, _row_circle(model, row, circles), 0.85, amount=opens))
     return found
 
 
-def _uneven(sides: tuple[RowSides, ...], subject: Subject, circles: Floats) -> list[Fault]:
+def _uneven(sides: tuple[RowSides, ...], model: ModelSpheres, circles: Floats) -> list[Fault]:
     """Two rows or more beside each other that reach farther to one side than planned."""
     off = {}
     for each in sides:
@@ -163,7 +165,7 @@ def _uneven(sides: tuple[RowSides, ...], subject: Subject, circles: Floats) -> l
     for row, value in off.items():
         limit = max(_SIDES_SHARE * width[row], _SIDES_MM)
         if abs(value) > limit and row + 1 in off and abs(off[row + 1]) > limit and off[row + 1] * value > 0:
-            found.append(Fault(FaultKind.SIDES, row, -1, _row_circle(subject, row, circles), 0.8, amount=value))
+            found.append(Fault(FaultKind.SIDES, row, -1, _row_circle(model, row, circles), 0.8, amount=value))
     return found
 
 

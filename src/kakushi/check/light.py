@@ -12,36 +12,41 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.expected import Expected
 from kakushi.check.image import Image
-from kakushi.check.subject import Subject
+from kakushi.check.model_spheres import ModelSpheres
+from kakushi.check.soft_fit import soft_least_squares
 from kakushi.model.arrays import Floats, Ints
+from kakushi.sight.expected import Expected
 
 _INSIDE = 0.86
-"""Colour is taken that far out on a disc."""
+"""Share of the disc's radius within which colour is taken: farther out, light has come through the skin."""
 _DARK_SHARE, _LIGHT_SHARE = 0.12, 0.82
-"""Shadows and highlights left out: below and above these shares of a balloon's pixels by brightness."""
+"""Quantiles of brightness between which a balloon's pixels count: shadows and highlights are left out."""
 LEAST_PIXELS = 24
+"""Pixels of a balloon below which its colour is not taken."""
 _FREEDOM = 4.0
-"""Of Student's t: a balloon far off is not as unlikely as a normal law would have it."""
+"""Degrees of freedom of Student's t: balloons far off are more likely than a normal law says."""
 _CHROMA_SPREAD, _LIGHT_SPREAD = 0.045, 0.22
-"""Least spread of colour ratios and of brightness, logarithms: what lamps and neighbours do to one colour."""
+"""Least standard deviations of colour ratios and of brightness, logarithms: lamps and neighbours change a colour."""
 _MOST_SPREAD = 0.16
-"""Most spread of colour ratios: where balloons scatter more than that they have not the planned colours."""
+"""Largest standard deviation of colour ratios: balloons that scatter more do not have the planned colours."""
 _UNKNOWN_SPREAD = 0.13
-"""What is not known of a colour that the photograph shows nowhere else: skins differ from their swatches."""
+"""Standard deviation of a colour that the photograph shows nowhere else: skins differ from their swatches."""
 _PLANNED = 0.97
-"""How likely a balloon has its planned colour before one looks."""
+"""Prior probability that a balloon has its planned colour."""
 _TAIL = 7.0
-"""Beyond so many spreads off it a colour is as unlikely as an exponential law has it: Student's t forgives too much."""
+"""Distance, in standard deviations, beyond which likelihood falls exponentially: Student's t forgives too much."""
+_DRIFT_OFF, _BRIGHTNESS_OFF = 0.08, 0.3
+"""Distance (logarithms) from a plane of slowly changing light at which a balloon counts half: ratio, brightness."""
 _EXCHANGED = 0.7
-"""How many wrong ones have another colour of the piece, and not one that it does not use."""
+"""Share of wrong colours that are another colour of the same piece: most were exchanged."""
 _STRANGE = 4.5
-"""So many spreads from every colour of the palette it is something else: somebody in front, or nothing at all."""
+"""Distance from every colour of the palette, in standard deviations, at which it is something else: somebody in front,
+or what is seen through a gap."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Sample:
+class SampledBalls:
     """What is seen of each ball, (n,): colour ratios and brightness (logarithms), their spread within it, px, share.
 
     `share`: how much of its disc is seen. Balls of too few pixels have NaN.
@@ -62,7 +67,7 @@ class Sample:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Judged:
+class JudgedColours:
     """Colours of balls: how likely each of the palette, (n, p); the likeliest, (n,); `strange` ones fit none, (n,).
 
     `far` (n,): how many spreads off the planned colour. `means` (p, 3): what the palette looks like in this light.
@@ -76,7 +81,7 @@ class Judged:
     spread: Floats
 
 
-def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.bool_] | None = None) -> Sample:
+def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.bool_] | None = None) -> SampledBalls:
     """The colour of each ball, from pixels inside it that neither shine nor lie in shadow.
 
     `hidden` (h, w) of the window: pixels where something else is in front.
@@ -104,17 +109,17 @@ def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.b
     all_inside = np.bincount(shown.identity[inside], minlength=many)
     glare = 1 - pixels / np.maximum(all_inside, 1)
     red_of, blue_of, light_of, mixed = found
-    return Sample(red_of, blue_of, light_of, mixed, pixels, shown.shares(circles), glare)
+    return SampledBalls(red_of, blue_of, light_of, mixed, pixels, shown.shares(circles), glare)
 
 
-def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
+def judged(sample: SampledBalls, model: ModelSpheres, places: Floats) -> JudgedColours:
     """Colours of balls from samples; `places` (n, 2) in the picture over the piece's height, for light that falls off.
 
     The light is fitted to the planned colours, balloons far off it counting ever less.
     """
-    known = sample.known & subject.is_balloon
-    planned = subject.colours
-    albedo = subject.albedo
+    known = sample.known & model.is_balloon
+    planned = model.colours
+    albedo = model.albedo
     weight = np.where(known, np.clip(sample.share, 0.05, 1.0), 0.0)
     log_gain, gamma, veil = _light(sample, planned, albedo, weight)
     means = _look(albedo, log_gain, gamma, veil)
@@ -141,7 +146,7 @@ def judged(sample: Sample, subject: Subject, places: Floats) -> Judged:
     likely /= likely.sum(axis=1, keepdims=True)
     nearest = np.sqrt(np.where(np.isfinite(square), square, 0.0).min(axis=1))
     far = np.sqrt(np.where(np.isfinite(square), square, 0.0)[np.arange(len(planned)), planned])
-    return Judged(likely, likely.argmax(axis=1), known & (nearest > _STRANGE), far, means, spread)
+    return JudgedColours(likely, likely.argmax(axis=1), known & (nearest > _STRANGE), far, means, spread)
 
 
 def _prior(planned: Ints, many: int) -> Floats:
@@ -164,7 +169,7 @@ def _look(albedo: Floats, log_gain: Floats, gamma: float, veil: float) -> Floats
     return np.column_stack([seen[:, 0] - seen[:, 1], seen[:, 2] - seen[:, 1], np.log(np.exp(seen).mean(axis=1))])
 
 
-def _light(sample: Sample, planned: Ints, albedo: Floats, weight: Floats) -> tuple[Floats, float, float]:
+def _light(sample: SampledBalls, planned: Ints, albedo: Floats, weight: Floats) -> tuple[Floats, float, float]:
     """Gains of red and blue over green (logarithms), γ and veil."""
     from scipy.optimize import least_squares  # noqa: PLC0415 - large, and only needed here
 
@@ -223,13 +228,9 @@ def _drift(off: Floats, weight: Floats, places: Floats) -> Floats:
         return found
     across = np.column_stack([np.ones(len(off)), places])
     for axis in range(2):
-        value, share = off[known, axis], weight[known]
-        plane = np.zeros(3)
-        for _ in range(8):
-            rest = value - across[known] @ plane
-            soft = share / (1 + (rest / 0.08) ** 2)
-            normal = across[known].T @ (across[known] * soft[:, None]) + np.diag([0.0, 1.0, 1.0])
-            plane = np.linalg.solve(normal, across[known].T @ (soft * value))
+        plane = soft_least_squares(
+            across[known], off[known, axis], weight[known], _DRIFT_OFF, np.diag([0.0, 1.0, 1.0]), rounds=8
+        )
         found[:, axis] = across @ plane
     return np.asarray(found - (found[known] * weight[known, None]).sum(axis=0) / weight[known].sum())
 
@@ -240,22 +241,16 @@ def _brightness(off: Floats, weight: Floats, places: Floats) -> Floats:
     if known.sum() < 4:
         return np.full(len(off), float(np.median(off[known])) if known.any() else 0.0)
     across = np.column_stack([np.ones(len(off)), places])
-    plane: Floats = np.zeros(3)
-    for _ in range(8):
-        rest = off[known] - across[known] @ plane
-        soft = weight[known] / (1 + (rest / 0.3) ** 2)
-        normal = across[known].T @ (across[known] * soft[:, None]) + np.diag([0.0, 0.3, 0.3])
-        plane = np.linalg.solve(normal, across[known].T @ (soft * off[known]))
-    return np.asarray(across @ plane)
+    prior = np.diag([0.0, 0.3, 0.3])
+    return across @ soft_least_squares(across[known], off[known], weight[known], _BRIGHTNESS_OFF, prior, rounds=8)
 
 
 def _median(values: Floats, weight: Floats) -> float:
+    """The weighted median of what is known; 0 where nothing is."""
     known = (weight > 0) & np.isfinite(values)
     if not known.any():
         return 0.0
-    order = np.argsort(values[known])
-    share = np.cumsum(weight[known][order])
-    return float(values[known][order][np.searchsorted(share, share[-1] / 2)])
+    return float(np.quantile(values[known], 0.5, weights=weight[known], method="inverted_cdf"))
 
 
 def _median_off(off: Floats, weight: Floats) -> Floats:

@@ -6,52 +6,55 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.fft import irfft2, rfft2
 
 from kakushi.check.image import Image, Pixels, image_of
-from kakushi.check.pinhole import Ends
-from kakushi.check.pose import Fitted, Search, Told, is_large
-from kakushi.check.subject import Subject
+from kakushi.check.model_spheres import ModelSpheres
+from kakushi.check.pose import Fitted, PosePrior, Search, is_large
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.sight.pinhole import Ends
 
 _LONG_PX = 150
+"""Longer side of the picture that is searched for the silhouette, px."""
 _KINDS = 12
-"""Kinds of colour that the pixels of a photograph are sorted into."""
+"""Number of colour classes that the pixels of a photograph are sorted into."""
 _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
-"""Heights of the piece over that of the photograph that are tried."""
+"""Heights of the piece that are tried, as shares of the height of the photograph."""
 _ALIKE = 0.45
-"""Logarithm of colour ratios over which a kind of pixel is still like a colour of the plan: tints are not known yet."""
+"""Distance of colour ratios (logarithm) within which a class is like a planned colour: the tint is not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
 _UNLIKE_WEIGHT, _UNLIKE_FROM = 1.0, 0.6
 _TRIED, _EACH, _NEAR = 22, 6, 0.10
-"""Places that are looked at, and of each height; nearer to each other than that, over the height, they are one."""
+"""Places compared in all, and for each height; and the distance, in heights, below which two places are one."""
 _COARSE_PX = 80.0
 _ROUNDS, _FINER = 60, 4
 _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1), (0.1, 0), (0, -0.1))
 
 
-def proposed_ends(linear: Pixels, subject: Subject, cancelled: Cancelled = never) -> Ends:
+def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = never) -> Ends:
     """Foot and top where the silhouette differs most from what lies about it and is most like the planned colours."""
     height, width = linear.shape[:2]
     scale = min(_LONG_PX / max(height, width), 1.0)
     image = image_of(linear, scale)
     kinds, centres = _kinds(image)
-    like = np.exp(-((_off_plan(centres, subject) / _ALIKE) ** 2))
+    like = np.exp(-((_off_plan(centres, model) / _ALIKE) ** 2))
+    spectra = _spectra(kinds, len(centres))
     found: list[tuple[float, float, float, float]] = []
     for share in _HEIGHTS:
         stop_if(cancelled)
         tall = share * image.shape[0]
-        inside, ring, middle = _masks(subject, tall)
+        inside, ring, middle = _masks(model, tall)
         if inside.shape[0] > image.shape[0] or inside.shape[1] > image.shape[1]:
             continue
-        scores = _scores(kinds, like, inside, ring) + _LARGE_WEIGHT * share
+        scores = _scores(spectra, image.shape, like, inside, ring) + _LARGE_WEIGHT * share
         for _ in range(_EACH):
             line, column = np.unravel_index(int(scores.argmax()), scores.shape)
             found.append((float(scores[line, column]), column + middle, line + (inside.shape[0] + tall) / 2, tall))
             scores[max(line - 6, 0) : line + 7, max(column - 6, 0) : column + 7] = -np.inf
     if not found:
-        return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, subject.top_mm)
-    return _best([_ends(each, subject, scale) for each in _apart(found)[:_TRIED]], linear, subject, cancelled)
+        return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, model.top_mm)
+    return _best([_ends(each, model, scale) for each in _apart(found)[:_TRIED]], linear, model, cancelled)
 
 
 def _apart(found: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
@@ -63,19 +66,19 @@ def _apart(found: list[tuple[float, float, float, float]]) -> list[tuple[float, 
     return kept
 
 
-def _ends(found: tuple[float, float, float, float], subject: Subject, scale: float) -> Ends:
+def _ends(found: tuple[float, float, float, float], model: ModelSpheres, scale: float) -> Ends:
     _, x, foot, tall = found
-    return Ends((x / scale, foot / scale), (x / scale, (foot - tall) / scale), 0.0, subject.top_mm)
+    return Ends((x / scale, foot / scale), (x / scale, (foot - tall) / scale), 0.0, model.top_mm)
 
 
-def _best(candidates: list[Ends], linear: Pixels, subject: Subject, cancelled: Cancelled) -> Ends:
+def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled: Cancelled) -> Ends:
     """Of some places the one at which colours and edges agree best, moved a little."""
-    thing = subject.only(is_large(subject))
+    thing = model.only(is_large(model))
     glances = []
     for ends in candidates:
         stop_if(cancelled)
         scale = min(_COARSE_PX / max(ends.long_px, 1.0), 1.0)
-        search = Search(image_of(linear, scale), thing, Told(), is_quick=True)
+        search = Search(image_of(linear, scale), thing, PosePrior(), is_quick=True)
         fit = search.glance(ends.scaled(scale), cancelled)
         if fit is not None:
             glances.append((fit, search, scale))
@@ -91,7 +94,7 @@ def _best(candidates: list[Ends], linear: Pixels, subject: Subject, cancelled: C
     for each in near:
         stop_if(cancelled)
         scale = min(_FINE_PX / max(each.long_px, 1.0), 1.0)
-        search = Search(image_of(linear, scale), thing, Told(), is_quick=True)
+        search = Search(image_of(linear, scale), thing, PosePrior(), is_quick=True)
         values = np.array([best.pose.azimuth, math.log(best.pose.distance), best.pose.eye, 0.0, 0.0, 0.0, 0.0])
         placed = search.pose(values, each.scaled(scale))
         if placed is not None:
@@ -123,21 +126,21 @@ def _kinds(image: Image) -> tuple[NDArray[np.int64], Floats]:
     return kinds.reshape(image.shape), centres
 
 
-def _off_plan(centres: Floats, subject: Subject) -> Floats:
+def _off_plan(centres: Floats, model: ModelSpheres) -> Floats:
     """How far kinds of pixels are from the nearest planned colour, in colour ratios."""
-    used = np.unique(subject.colours[subject.is_balloon])
-    albedo = np.maximum(subject.albedo[used], 2e-3)
+    used = np.unique(model.colours[model.is_balloon])
+    albedo = np.maximum(model.albedo[used], 2e-3)
     ratios = np.log(np.stack([albedo[:, 0] / albedo[:, 1], albedo[:, 2] / albedo[:, 1]], axis=1))
     return np.asarray(np.abs(centres[:, None, :2] - ratios[None]).sum(axis=2).min(axis=1))
 
 
-def _masks(subject: Subject, tall: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_], float]:
+def _masks(model: ModelSpheres, tall: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_], float]:
     """The silhouette so many pixels tall, what lies about it, and the column of its axis."""
     from scipy.ndimage import binary_dilation  # noqa: PLC0415 - large, and only needed here
 
-    large = is_large(subject)
-    per_mm = tall / subject.top_mm
-    x, z, r = subject.centres[large, 0] * per_mm, subject.centres[large, 2] * per_mm, subject.radii[large] * per_mm
+    large = is_large(model)
+    per_mm = tall / model.top_mm
+    x, z, r = model.centres[large, 0] * per_mm, model.centres[large, 2] * per_mm, model.radii[large] * per_mm
     margin = max(round(0.06 * tall), 3)
     half = math.ceil(float(np.abs(x).max() + r.max())) + margin
     lines, columns = np.mgrid[: math.ceil(tall) + 2 * margin, : 2 * half + 1]
@@ -149,17 +152,24 @@ def _masks(subject: Subject, tall: float) -> tuple[NDArray[np.bool_], NDArray[np
     return inside, binary_dilation(inside, iterations=margin) & ~near, float(half)
 
 
-def _scores(kinds: NDArray[np.int64], like: Floats, inside: NDArray[np.bool_], ring: NDArray[np.bool_]) -> Floats:
-    """For every place of the silhouette in the photograph how well it fits there."""
-    from scipy.signal import fftconvolve  # noqa: PLC0415 - large, and only needed here
+def _spectra(kinds: NDArray[np.int64], many: int) -> NDArray[np.complex128]:
+    """Fourier transforms of where each of so many kinds of pixel is, (k, h, w // 2 + 1)."""
+    return np.asarray(rfft2((kinds == np.arange(many)[:, None, None]).astype(float)))
 
-    differ, alike = 0.0, 0.0
-    for kind in range(len(like)):
-        mine = (kinds == kind).astype(float)
-        within, about = (
-            fftconvolve(mine, mask[::-1, ::-1].astype(float), mode="valid") / max(int(mask.sum()), 1)
-            for mask in (inside, ring)
-        )
-        differ = differ + np.abs(within - about) / 2
-        alike = alike + like[kind] * (within - 0.5 * about)
+
+def _scores(
+    spectra: NDArray[np.complex128],
+    shape: tuple[int, int],
+    like: Floats,
+    inside: NDArray[np.bool_],
+    ring: NDArray[np.bool_],
+) -> Floats:
+    """For every place of the silhouette in the photograph how well it fits there, by correlation.
+
+    `spectra` of kinds in a photograph of that `shape`; `like` (k,): how like the planned colours each kind is.
+    """
+    within, about = (np.conj(rfft2(mask.astype(float), shape)) / max(int(mask.sum()), 1) for mask in (inside, ring))
+    lines, columns = shape[0] - inside.shape[0] + 1, shape[1] - inside.shape[1] + 1
+    differ = np.abs(irfft2(spectra * (within - about), shape)[:, :lines, :columns]).sum(axis=0) / 2
+    alike = irfft2(np.tensordot(like, spectra, axes=1) * (within - 0.5 * about), shape)[:lines, :columns]
     return np.asarray(differ + _LIKE_WEIGHT * alike)

@@ -7,16 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.check.pinhole import Point
 from kakushi.check.values import Result
 from kakushi.model.piece import Piece
 from kakushi.packing.calibration import TestStack
+from kakushi.sight.pinhole import Point
 
 _CLICK_PX = 2.5
-"""How far off a mark is set, px of the photograph."""
+"""Standard deviation of a mark set by hand, px of the photograph."""
 _LEAST_PX = 20.0
+"""Length of a line below which it measures nothing, px."""
 _DEEP_SHARE = 0.02
-"""What is not known of how far before or behind the axis the known length lies: a third of a balloon in five metres."""
+"""Relative error because the known length may lie before or behind the axis: a third of a balloon in five metres."""
 _RIM_MM = 4.0
 
 

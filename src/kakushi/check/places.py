@@ -12,43 +12,46 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.ends import Ends
-from kakushi.check.expected import NOTHING, POLE, Balls, Window, ball_depth, expected
+from kakushi.check.edge_evidence import EdgeEvidence
 from kakushi.check.image import Image
-from kakushi.check.light import Judged, Sample
-from kakushi.check.pinhole import Pose
-from kakushi.check.subject import Subject
+from kakushi.check.light import JudgedColours, SampledBalls
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.sight.expected import POLE, Balls, Window, expected
+from kakushi.sight.pinhole import Pose
+from kakushi.sight.spheres import NOTHING, sphere_depth
 
 SIZES = (0.0, 0.55, 0.61, 0.67, 0.73, 0.80, 0.87, 0.94, 1.0, 1.06, 1.13, 1.20, 1.27, 1.33, 1.40)
-"""Sizes over the fitted one that are tried; 0 is a balloon that is not there."""
+"""Sizes tried, as multiples of the fitted one; 0 is a balloon that is not there."""
 _PLANNED_NEAR = (0.92, 1.08)
-"""Sizes that pass as the planned one."""
+"""Range of sizes that pass as the planned one, as multiples of it."""
 _PIXELS_TO_ONE = 30.0
-"""Neighbouring pixels tell the same: so many count as one."""
+"""Pixels that count as one observation: neighbours are not independent."""
 _FREEDOM = 3.0
+"""Degrees of freedom of Student's t, so that single odd pixels do not decide."""
 _SKIN_SPREAD, _LIGHT_SPREAD = 0.16, 0.55
-"""Spread of colour ratios and brightness over one skin, logarithms."""
+"""Standard deviations of colour ratios and of brightness over one skin, logarithms."""
 _MIXED = 1.1
-"""Spread of one colour ratio over the median distance of pixels from their middle in both."""
+"""Standard deviation of one colour ratio per median distance of the pixels from their middle in both."""
 _UNIFORM = 0.04
-"""Density of anything at all in the plane of colour ratios."""
+"""Density of an unknown colour in the plane of colour ratios."""
 _BINS, _RANGE = 28, 2.8
+"""Cells of the histogram of the ground along each axis, and the colour ratio (logarithm) it reaches to."""
 _HANGS_IN = (1.0, 0.5)
-"""A larger balloon stands out from the pole by so much of what its radius has more: on the same neck, or pressed in."""
+"""Share of its extra radius by which a larger balloon stands farther from the pole: on the same neck, or pressed in."""
 _TO_THE_SIDE = 0.15
-"""Share of that which must be seen from the side: of a balloon towards the camera one does not see it."""
+"""Share of that shift that must be visible from the side for both places to be tried: head-on they look the same."""
 _TWO_FAULTS = 60.0
-"""What pixels must tell more for a balloon of another size that has another colour too."""
+"""Extra log-likelihood (in pixels) that a balloon of another size and another colour must show: two faults are rare."""
 
 
 Front = tuple[tuple[slice, slice], NDArray[np.bool_]]
-"""A part of a picture, and where in it something shows."""
+"""A part of a picture (lines, columns), and the pixels in it where something shows."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Places:
+class PlaceEvidence:
     """For each ball (n,): log-likelihood of every one of SIZES over the planned, NaN where it was not looked at.
 
     `rough` (n,): how strong edges are inside it; `revealed` (n,): and where things end that it should hide; 0 to 1.
@@ -99,21 +102,26 @@ class Looks:
 
 
 def looks_of(
-    image: Image, window: Window, identity: NDArray[np.int32], sample: Sample, judged: Judged, subject: Subject
+    image: Image,
+    window: Window,
+    identity: NDArray[np.int32],
+    sample: SampledBalls,
+    judged: JudgedColours,
+    model: ModelSpheres,
 ) -> Looks:
     """What everything in a photograph looks like: balls as sampled, where they fit a colour; else as computed."""
     usual = judged.means[judged.seen].copy()
     offsets = np.column_stack([sample.red, sample.blue, sample.light]) - usual
     # What is not as planned may be what is seen behind a balloon that is not there.
-    planned = judged.seen == subject.colours
+    planned = judged.seen == model.colours
     fits = sample.known & planned & (np.abs(offsets[:, :2]).max(axis=1) < 0.5) & (sample.mixed < 0.3)
     light = float(np.median(offsets[fits, 2])) if fits.any() else 0.0
     balls = np.where(fits[:, None], usual + offsets, usual + np.array([0.0, 0.0, light]))
     # Dark and deep colours scatter more from pixel to pixel.
     mixed = np.array(
         [
-            np.median(sample.mixed[fits & (subject.colours == k)]) if (fits & (subject.colours == k)).any() else 0.0
-            for k in range(len(subject.palette))
+            np.median(sample.mixed[fits & (model.colours == k)]) if (fits & (model.colours == k)).any() else 0.0
+            for k in range(len(model.palette))
         ]
     )
     spread = np.maximum(_SKIN_SPREAD, _MIXED * mixed)[judged.seen]
@@ -128,17 +136,17 @@ def looks_of(
     ground = ground / max(float(ground.sum()), 1.0) / (2 * _RANGE / _BINS) ** 2
     # Grey in this light.
     grey = (
-        float(np.median(judged.means[:, 0] - _planned_ratio(subject, 0))),
-        float(np.median(judged.means[:, 1] - _planned_ratio(subject, 2))),
+        float(np.median(judged.means[:, 0] - _planned_ratio(model, 0))),
+        float(np.median(judged.means[:, 1] - _planned_ratio(model, 2))),
     )
     as_planned = np.where(
-        (fits | ~subject.is_balloon)[:, None], balls, judged.means[subject.colours] + np.array([0.0, 0.0, light])
+        (fits | ~model.is_balloon)[:, None], balls, judged.means[model.colours] + np.array([0.0, 0.0, light])
     )
     return Looks(balls, as_planned, spread, np.array([*grey, float(np.nanmedian(balls[:, 2])) - 0.7]), ground)
 
 
-def _planned_ratio(subject: Subject, channel: int) -> Floats:
-    albedo = np.maximum(subject.albedo, 1e-3)
+def _planned_ratio(model: ModelSpheres, channel: int) -> Floats:
+    albedo = np.maximum(model.albedo, 1e-3)
     return np.asarray(np.log(albedo[:, channel]) - np.log(albedo[:, 1]))
 
 
@@ -151,7 +159,7 @@ def places(
     pole: tuple[Floats, Floats, float] | None,
     hidden: NDArray[np.bool_] | None = None,
     cancelled: Cancelled = never,
-) -> Places:
+) -> PlaceEvidence:
     """Judge the places of some balls. `hidden` (h, w) of the image: something else is in front. Raises Cancelled."""
     gains, within = np.full((len(balls.radii), len(SIZES)), np.nan), np.full((len(balls.radii), 3), np.nan)
     circles = pose.circles(balls.local, balls.radii)
@@ -165,7 +173,7 @@ def places(
             continue
         window = Window(x0, y0, x1 - x0, y1 - y0)
         gains[ball], within[ball] = _place(image, pose, balls, looks, (ball, radius), window, pole, hidden)
-    return Places(gains, *within.T)
+    return PlaceEvidence(gains, *within.T)
 
 
 def _place(
@@ -189,7 +197,7 @@ def _place(
     use = image.clear[lines, columns].copy()
     if hidden is not None:
         use &= ~hidden[lines, columns]
-    ends = Ends(image.edges[lines, columns], behind, use, radius)
+    ends = EdgeEvidence(image.edges[lines, columns], behind, use, radius)
     seen = _seen(image, window, looks)
     spread = np.where(behind >= 0, looks.spread[np.maximum(behind, 0)], 2 * _SKIN_SPREAD)
     rest = _likely(seen, _means(behind.ravel(), looks).reshape(*behind.shape, 3), spread, behind == NOTHING)
@@ -223,7 +231,7 @@ def _place(
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Seen:
+class _WindowColours:
     """Colour ratios and brightness of the pixels of a window, (h, w); how likely each is something of the ground."""
 
     red: NDArray[np.float32]
@@ -232,10 +240,10 @@ class _Seen:
     ground: Floats
 
 
-def _seen(image: Image, window: Window, looks: Looks) -> _Seen:
+def _seen(image: Image, window: Window, looks: Looks) -> _WindowColours:
     red, blue, light = (channel[window.slices] for channel in (image.red, image.blue, image.light))
     cell = [np.clip(((each + _RANGE) / (2 * _RANGE) * _BINS).astype(int), 0, _BINS - 1) for each in (red, blue)]
-    return _Seen(red, blue, light, 0.35 * (0.7 * looks.ground[cell[0], cell[1]] + 0.3 * _UNIFORM))
+    return _WindowColours(red, blue, light, 0.35 * (0.7 * looks.ground[cell[0], cell[1]] + 0.3 * _UNIFORM))
 
 
 class _Hypotheses:
@@ -254,7 +262,7 @@ class _Hypotheses:
         x0, x1 = (int(np.clip(column + side * reach - self._window.left, 0, self._window.width)) for side in (-1, 1))
         y0, y1 = (int(np.clip(line + side * reach - self._window.top, 0, self._window.height)) for side in (-1, 1))
         area = np.s_[y0:y1, x0:x1]
-        return area, ball_depth(self._x[x0:x1], self._y[y0:y1], middle, radius)[0] < self._deep[area]
+        return area, sphere_depth(self._x[x0:x1], self._y[y0:y1], middle, radius)[0] < self._deep[area]
 
 
 def _within(front: Front, window: Window) -> NDArray[np.bool_]:
@@ -299,7 +307,9 @@ def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
     return np.where(np.isfinite(found), found, looks.pole)
 
 
-def _likely(seen: _Seen, means: Floats, spread: Floats | float, is_ground: NDArray[np.bool_] | None = None) -> Floats:
+def _likely(
+    seen: _WindowColours, means: Floats, spread: Floats | float, is_ground: NDArray[np.bool_] | None = None
+) -> Floats:
     """Log-likelihood of each pixel for something that looks like `means` with a `spread`, (h, w)."""
     colour = 1 + ((seen.red - means[..., 0]) ** 2 + (seen.blue - means[..., 1]) ** 2) / (_FREEDOM * spread**2)
     # Student's t of two values and of one, with three degrees of freedom.

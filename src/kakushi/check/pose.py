@@ -10,42 +10,45 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.expected import Balls, Expected, Window, expected
 from kakushi.check.image import Image
-from kakushi.check.pinhole import Ends, Pose, pose_of_ends
-from kakushi.check.subject import Subject
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.sight.expected import Balls, Expected, Window, expected
+from kakushi.sight.pinhole import Ends, Pose, pose_of_ends
 
 _STEP_DEG = 5.0
-"""Azimuths tried at first: a pattern of four or six balloons a row looks much the same 3° off."""
+"""Step between the azimuths tried first, degrees: four or six balloons a row look much the same 3° off."""
 _FAR = (1.5, 2.3, 3.6)
 _EYES = (900.0, 1400.0, 1900.0)
-"""Distances over the height of the piece, and heights of the eye, mm, tried for the best azimuths."""
-_NEAREST_TALL_MM, _LOW_MM = 1000.0, 1300.0
-"""Before a piece less tall than the first nobody steps nearer; those less tall than the other are seen from above."""
+"""Distances, in heights of the piece, and eye heights, mm, tried for the best azimuths."""
+_NEAREST_TALL_MM = 1000.0
+"""Height, mm, below which a piece is photographed from no nearer than one of this height."""
+_LOW_MM = 1300.0
+"""Height, mm, below which a piece may be seen from above."""
 _BEST, _GLANCES = 4, 24
-"""Azimuths that are looked at nearer; azimuths tried where only places are compared."""
+"""Azimuths refined after the first pass; azimuths tried where only places are compared."""
 _SMALL = 0.45
-"""Balloons smaller than that, over the middle one of the rows, say little of the pose."""
+"""Size, relative to the median balloon of the rows, below which a balloon says little of the pose."""
 _BEHIND = 0.35
-"""Balls farther behind the axis than that, over their radius, do not count in a quick search."""
+"""Distance behind the axis, in radii, beyond which a ball is left out of a quick search."""
 _INSIDE = 0.80
-"""Colour is looked at that far out on a disc: nearer to the rim light has come through skin."""
+"""Share of the disc's radius within which colour counts: nearer the rim, light has come through the skin."""
 _FARTHEST = 0.7
-"""Logarithm of colour ratios: what is farther off its balloons' median counts as this far off; it is something else."""
+"""Largest distance (logarithm) from its colour's median that a pixel counts with: beyond, it is something else."""
 _EDGE_WEIGHT, _UNLIKE_WEIGHT = 0.45, 0.15
-"""What edges, and colours unlike the planned ones, count beside the scatter of colours."""
+"""Weights of edges, and of colours unlike the planned ones, beside the scatter of colours."""
 _FARTHEST_COLOUR = 2.0
-"""What colours may at most be unlike the planned ones: a plain wall scatters little, but all its colours are one."""
+"""Largest difference from the planned colours that counts. It is there because a plain wall scatters little."""
 _AWAY_DEG = 12.0
-"""Over so much the azimuth is thought to be off the one that was told."""
+"""Unit, degrees, in which the distance from the expected azimuth is counted."""
 _AWAY_COST, _AWAY_MOST = 0.012, 4.0
-"""Cost of an azimuth that far off the told one: less than a fault of colour makes; and how often it counts at most."""
+"""Cost per unit of distance from the expected azimuth (less than one wrong colour makes), and the most units
+counted."""
 _FOCAL, _FOCAL_SPREAD = 0.85, 0.45
-"""Focal length of telephones over the longer side of the picture, and its spread in logarithms."""
+"""Focal length of telephones, as a share of the longer side of the picture, and its standard deviation (logarithm)."""
 _FOCAL_TOLD = 0.06
-"""Its spread where the photograph tells it."""
+"""The same standard deviation where the file tells the focal length."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -64,7 +67,7 @@ class Fitted:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class PosePrior:
     """What is known beforehand: the azimuth one means, radians; the focal length over the longer side, or None."""
 
     azimuth: float = 0.0
@@ -72,17 +75,17 @@ class Told:
 
 
 class Search:
-    """Poses of a subject in an image, compared; `is_quick`: by the balls before its axis only. `ends` in px of it."""
+    """Poses of a model in an image, compared; `is_quick`: by the balls before its axis only. `ends` in px of it."""
 
-    def __init__(self, image: Image, subject: Subject, told: Told, is_quick: bool = False) -> None:
-        self.image, self.told = image, told
-        self.subject = subject
+    def __init__(self, image: Image, model: ModelSpheres, prior: PosePrior, is_quick: bool = False) -> None:
+        self.image, self.prior = image, prior
+        self.model = model
         self._is_quick = is_quick
-        self.has_rims = is_large(subject)
-        self._colours = np.where(subject.is_balloon, subject.colours, -1)
-        used = subject.colours[subject.is_balloon]
+        self.has_rims = is_large(model)
+        self._colours = np.where(model.is_balloon, model.colours, -1)
+        used = model.colours[model.is_balloon]
         self._used = np.unique(used[used >= 0])
-        albedo = np.log(np.maximum(subject.albedo, 2e-3))
+        albedo = np.log(np.maximum(model.albedo, 2e-3))
         self._ratios = np.column_stack([albedo[:, 0] - albedo[:, 1], albedo[:, 2] - albedo[:, 1]])
         height, width = image.shape
         self._middle = (width / 2, height / 2)
@@ -101,11 +104,11 @@ class Search:
 
     def circles(self, pose: Pose) -> Floats:
         """Middles and radii of all balls in the image, (n, 3) px."""
-        return pose.circles(pose.local(self.subject.centres), self.subject.radii)
+        return pose.circles(pose.local(self.model.centres), self.model.radii)
 
     def shown(self, pose: Pose, margin: float = 0.0) -> Expected:
         """What the image should show, in a window about the piece."""
-        centres, radii = self.subject.centres, self.subject.radii
+        centres, radii = self.model.centres, self.model.radii
         balls = Balls(pose.local(centres), radii)
         front = None
         if self._is_quick:
@@ -118,9 +121,9 @@ class Search:
         """How well a pose agrees."""
         shown = self.shown(pose)
         edges, (scatter, unlike) = self._edges(shown), self._colours_off(shown)
-        unlikely = math.log(pose.focal / self._long / (self.told.focal or _FOCAL))
-        unlikely = (unlikely / (_FOCAL_TOLD if self.told.focal else _FOCAL_SPREAD)) ** 2
-        off = abs((pose.azimuth - self.told.azimuth + math.pi) % (2 * math.pi) - math.pi)
+        unlikely = math.log(pose.focal / self._long / (self.prior.focal or _FOCAL))
+        unlikely = (unlikely / (_FOCAL_TOLD if self.prior.focal else _FOCAL_SPREAD)) ** 2
+        off = abs((pose.azimuth - self.prior.azimuth + math.pi) % (2 * math.pi) - math.pi)
         cost = scatter + _UNLIKE_WEIGHT * unlike - _EDGE_WEIGHT * edges + 0.01 * min(unlikely, 6.0)
         cost += _AWAY_COST * min(off / math.radians(_AWAY_DEG), _AWAY_MOST)
         return Fitted(pose, ends, cost, edges, scatter, unlike)
@@ -223,15 +226,15 @@ class Search:
         return float(edges[border].mean() - edges[piece & ~border].mean())
 
 
-def is_large(subject: Subject) -> NDArray[np.bool_]:
+def is_large(model: ModelSpheres) -> NDArray[np.bool_]:
     """Balloons large enough to say something of the pose, (n,): others are small beside those of the rows."""
-    rows = subject.rows >= 0 if (subject.rows >= 0).any() else np.ones(len(subject), dtype=bool)
-    return np.asarray(subject.is_balloon & (subject.radii >= _SMALL * float(np.median(subject.radii[rows]))))
+    rows = model.rows >= 0 if (model.rows >= 0).any() else np.ones(len(model), dtype=bool)
+    return np.asarray(model.is_balloon & (model.radii >= _SMALL * float(np.median(model.radii[rows]))))
 
 
-def for_pose(subject: Subject) -> Subject:
-    """What of a subject a pose is searched by."""
-    return subject.only(is_large(subject))
+def for_pose(model: ModelSpheres) -> ModelSpheres:
+    """What of a model a pose is searched by."""
+    return model.only(is_large(model))
 
 
 def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:

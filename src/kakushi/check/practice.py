@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.check.expected import Balls, Window, expected
-from kakushi.check.pinhole import Ends, pose_of_ends
-from kakushi.check.subject import Subject
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.colour.lab import differences
 from kakushi.model.errors import BadInput
+from kakushi.sight.expected import Balls, Window, expected
+from kakushi.sight.pinhole import Ends, pose_of_ends
 from kakushi.sim.camera import Photograph, Shot, Things, leaned, photograph
 
 KINDS = ("colour", "swap", "missing", "size")
@@ -20,14 +20,14 @@ KINDS = ("colour", "swap", "missing", "size")
 ROW_KINDS = ("gap", "turned", "sides")
 """Faults of rows: pushed apart, turned by one place, pushed aside together with the next."""
 _GAP, _ASIDE = 0.45, 0.2
-"""How far rows are pushed apart over the rise of a row, and aside over their width."""
+"""Gap made between two rows, in rises of a row, and shift made aside, in widths of the row."""
 _PLACE_MM, _SIZE = 3.0, 0.015
-"""How carefully balloons are placed, and sized over their own size: standard deviations of good work."""
+"""Standard deviations of good work: place of a balloon, mm, and size, as a share of it."""
 _NEAREST_TALL_MM = 900.0
-"""Before a piece less tall than that nobody steps nearer."""
+"""Height, mm, below which a piece is photographed from no nearer than one of this height."""
 _WELL_SEEN = 0.55
 _PLAIN_DIFFERENCE = 20.0
-"""ΔE00 from which on everybody calls two colours different."""
+"""ΔE00 from which everybody calls two colours different."""
 _GLOSS = {"matte": 0.2, "metallic": 2.0, "mirror": 4.0, "pearl": 1.2}
 
 
@@ -57,10 +57,10 @@ class Practice:
 
 
 def usual_shot(
-    subject: Subject, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)
+    model: ModelSpheres, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)
 ) -> Shot:
     """A camera in the hand of somebody who wants the piece to fill the picture."""
-    tall = subject.top_mm
+    tall = model.top_mm
     distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, _NEAREST_TALL_MM)), float(chance.uniform(800, 1800))
     fill = chance.uniform(0.68, 0.88)
     focal = fill * math.hypot(distance, eye - tall / 2) / max(tall, 1.0)
@@ -78,42 +78,42 @@ def usual_shot(
     )
 
 
-def practise(subject: Subject, shot: Shot, seed: int, faults: Sequence[str] = (), lean: float = 0.0) -> Practice:
+def practise(model: ModelSpheres, shot: Shot, seed: int, faults: Sequence[str] = (), lean: float = 0.0) -> Practice:
     """Build the piece with small errors and the wished kinds of faults, and take its photograph.
 
     `lean` to the right, radians. Raises BadInput for more faults than well-seen balloons have room for.
     """
     chance = np.random.default_rng(seed)
-    seen = well_seen(subject, shot)
-    order = [int(i) for i in chance.permutation(np.flatnonzero((seen >= _WELL_SEEN) & (subject.rows >= 0)))]
-    centres = subject.centres + chance.normal(0, _PLACE_MM, subject.centres.shape)
-    radii = subject.radii * (1 + chance.normal(0, _SIZE, len(subject)))
-    colours, kept = subject.colours.copy(), np.ones(len(subject), dtype=bool)
+    seen = well_seen(model, shot)
+    order = [int(i) for i in chance.permutation(np.flatnonzero((seen >= _WELL_SEEN) & (model.rows >= 0)))]
+    centres = model.centres + chance.normal(0, _PLACE_MM, model.centres.shape)
+    radii = model.radii * (1 + chance.normal(0, _SIZE, len(model)))
+    colours, kept = model.colours.copy(), np.ones(len(model), dtype=bool)
     made: list[Made] = []
     for kind in faults:
         if kind in ROW_KINDS:
-            made += _make_of_row(kind, subject, shot, (centres, colours), chance)
+            made += _make_of_row(kind, model, shot, (centres, colours), chance)
             continue
         if not order:
             raise BadInput(f"So many faults do not fit: only {len(made)} were made.")
         index = order.pop()
-        made += _make(kind, index, order, subject, (centres, radii, colours, kept), chance)
-    gloss = np.array([_GLOSS.get(subject.palette[k].finish.value, 1.0) for k in colours])
-    pole = (subject.pole[0], subject.pole[2]) if subject.pole else None
-    things = Things(centres[kept], radii[kept], subject.albedo[colours[kept]], gloss[kept], pole)
+        made += _make(kind, index, order, model, (centres, radii, colours, kept), chance)
+    gloss = np.array([_GLOSS.get(model.palette[k].finish.value, 1.0) for k in colours])
+    pole = (model.pole[0], model.pole[2]) if model.pole else None
+    things = Things(centres[kept], radii[kept], model.albedo[colours[kept]], gloss[kept], pole)
     if lean:
         things = leaned(things, lean, shot)
-    shares = [(int(subject.rows[i]), int(subject.slots[i]), float(seen[i])) for i in range(len(subject)) if seen[i] > 0]
+    shares = [(int(model.rows[i]), int(model.slots[i]), float(seen[i])) for i in range(len(model)) if seen[i] > 0]
     return Practice(photograph(things, shot, seed + 1), shot, tuple(made), lean, tuple(shares))
 
 
-def well_seen(subject: Subject, shot: Shot) -> np.ndarray:
+def well_seen(model: ModelSpheres, shot: Shot) -> np.ndarray:
     """How much of each ball's disc that camera sees, (n,) 0 to 1."""
-    ends = Ends((0.0, 400.0), (0.0, -400.0), 0.0, subject.top_mm)
+    ends = Ends((0.0, 400.0), (0.0, -400.0), 0.0, model.top_mm)
     pose = pose_of_ends(shot.azimuth, shot.distance_mm, shot.eye_mm, ends, (0.0, 0.0))
     if pose is None:
-        return np.zeros(len(subject))
-    balls = Balls(pose.local(subject.centres), subject.radii)
+        return np.zeros(len(model))
+    balls = Balls(pose.local(model.centres), model.radii)
     shown = expected(pose, balls, Window(-500, -500, 1000, 1000))
     return np.asarray(shown.shares(pose.circles(balls.local, balls.radii)))
 
@@ -122,29 +122,29 @@ def _make(
     kind: str,
     index: int,
     order: list[int],
-    subject: Subject,
+    model: ModelSpheres,
     built: tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray],
     chance: np.random.Generator,
 ) -> list[Made]:
     """Make one fault in what is built: middles, radii, colours and which balloons are there."""
     centres, radii, colours, kept = built
-    row, slot = int(subject.rows[index]), int(subject.slots[index])
+    row, slot = int(model.rows[index]), int(model.slots[index])
     match kind:
         case "colour":
-            others = [k for k in range(len(subject.palette)) if _differ(subject, k, int(colours[index]))]
+            others = [k for k in range(len(model.palette)) if _differ(model, k, int(colours[index]))]
             if not others:
                 return []
             colours[index] = int(chance.choice(others))
-            return [Made("colour", row, slot, subject.palette[int(colours[index])].key)]
+            return [Made("colour", row, slot, model.palette[int(colours[index])].key)]
         case "swap":
-            others = [i for i in order if _differ(subject, int(colours[i]), int(colours[index]))]
+            others = [i for i in order if _differ(model, int(colours[i]), int(colours[index]))]
             if not others:
                 return []
             other = min(others, key=lambda i: float(np.linalg.norm(centres[i] - centres[index])))
             order.remove(other)
             colours[index], colours[other] = colours[other], colours[index]
             return [
-                Made("colour", int(subject.rows[i]), int(subject.slots[i]), subject.palette[int(colours[i])].key)
+                Made("colour", int(model.rows[i]), int(model.slots[i]), model.palette[int(colours[i])].key)
                 for i in (index, other)
             ]
         case "missing":
@@ -161,34 +161,34 @@ def _make(
 
 
 def _make_of_row(
-    kind: str, subject: Subject, shot: Shot, built: tuple[np.ndarray, np.ndarray], chance: np.random.Generator
+    kind: str, model: ModelSpheres, shot: Shot, built: tuple[np.ndarray, np.ndarray], chance: np.random.Generator
 ) -> list[Made]:
     """Make a fault of a row in what is built: middles and colours."""
     centres, colours = built
-    heights = [float(subject.centres[subject.rows == row, 2].mean()) for row in range(subject.row_count)]
+    heights = [float(model.centres[model.rows == row, 2].mean()) for row in range(model.row_count)]
     if len(heights) < 4:
         return []
     row = int(chance.integers(1, len(heights) - 1))
     match kind:
         case "gap":
-            above = subject.centres[:, 2] > (heights[row - 1] + heights[row]) / 2
-            above &= (subject.rows >= row) | (subject.rows < 0)
+            above = model.centres[:, 2] > (heights[row - 1] + heights[row]) / 2
+            above &= (model.rows >= row) | (model.rows < 0)
             centres[above, 2] += _GAP * (heights[row] - heights[row - 1])
         case "turned":
-            mine = np.flatnonzero(subject.rows == row)
-            mine = mine[np.argsort(subject.slots[mine])]
+            mine = np.flatnonzero(model.rows == row)
+            mine = mine[np.argsort(model.slots[mine])]
             turned = np.roll(colours[mine], 1)
             if (turned == colours[mine]).all():
                 return []
             colours[mine] = turned
         case "sides":
-            mine = (subject.rows == row) | (subject.rows == row + 1)
-            wide = float(2 * (np.hypot(*subject.centres[mine, :2].T) + subject.radii[mine]).max())
+            mine = (model.rows == row) | (model.rows == row + 1)
+            wide = float(2 * (np.hypot(*model.centres[mine, :2].T) + model.radii[mine]).max())
             aside = _ASIDE * wide * chance.choice([-1, 1])
             centres[mine, :2] += aside * np.array([math.cos(shot.azimuth), math.sin(shot.azimuth)])
     return [Made(kind, row, -1)]
 
 
-def _differ(subject: Subject, one: int, other: int) -> bool:
-    apart = differences((subject.palette[one].hex, subject.palette[other].hex))
+def _differ(model: ModelSpheres, one: int, other: int) -> bool:
+    apart = differences((model.palette[one].hex, model.palette[other].hex))
     return bool(apart[0, 1] >= _PLAIN_DIFFERENCE)

@@ -9,17 +9,18 @@ from __future__ import annotations
 import numpy as np
 
 from kakushi.check.circles import RADII
-from kakushi.check.light import Judged, Sample
-from kakushi.check.places import SIZES, Places
+from kakushi.check.light import JudgedColours, SampledBalls
+from kakushi.check.places import SIZES, PlaceEvidence
 from kakushi.model.arrays import Floats
 
 PLANNED, OTHER_SIZE, MISSING = 0, 1, 2
 _SMALLER, _LARGER = (0.6, 0.8), 1.2
-"""Sizes over the planned that count as smaller, and from which on as larger."""
+"""Range of sizes that count as smaller, and the size from which a balloon counts as larger; multiples of the
+planned."""
 _TELLS = 30.0
-"""Logarithms of likelihoods up to about that count in proportion, larger ones ever less."""
+"""Log-likelihood up to which evidence counts in proportion; beyond it ever less."""
 _FARTHEST = 8.0
-"""Spreads off the planned colour that count at most."""
+"""Largest distance from the planned colour that counts, in standard deviations."""
 _LAW = {
     "constant": (-4.548, -6.988),
     "rim": (-9.711, -7.103),
@@ -40,12 +41,14 @@ _LAW = {
     "rough": (4.642, -0.882),
     "revealed": (0.928, 8.984),
 }
-"""What each feature adds to the logarithms of OTHER_SIZE and MISSING over that of PLANNED."""
+"""Weight of each feature in the log-odds of OTHER_SIZE and of MISSING against PLANNED."""
 FEATURES = tuple(_LAW)[1:]
 _WEIGHTS = np.column_stack([np.zeros(len(_LAW)), np.array(list(_LAW.values()))]).T
 
 
-def features(places: Places, closes: Floats, rims: Floats, moved: Floats, sample: Sample, judged: Judged) -> Floats:
+def features(
+    places: PlaceEvidence, closes: Floats, rims: Floats, moved: Floats, sample: SampledBalls, judged: JudgedColours
+) -> Floats:
     """What is measured of each ball, (n, 17), NaN where it was not looked at.
 
     `closes` (n, radii): how well circles of the radii of `circles` close. `rims` (n,): how strong edges are along the

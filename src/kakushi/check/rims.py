@@ -8,23 +8,27 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.expected import Expected
 from kakushi.check.image import between
-from kakushi.check.pinhole import Ends, Pose
 from kakushi.check.pose import Fitted, Search
+from kakushi.check.soft_fit import soft_least_squares
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.memo import Cancelled, never, stop_if
+from kakushi.sight.expected import Expected
+from kakushi.sight.pinhole import Ends, Pose
 
 _MOST_POINTS = 2400
-"""Points on rims that are looked at: some 30 to a balloon."""
+"""Points on rims that are compared with edges: about 30 per balloon."""
 _ROUNDS = 7
+"""Steps of the fit; it stops earlier where nothing moves any more."""
 _PRIOR = np.array([math.radians(6.0), 0.35, 300.0, 6.0, 6.0, 6.0, 6.0])
-"""How far azimuth, log distance, height of the eye, mm, and both ends, px, may be off before the rims are seen."""
+"""Prior standard deviations: azimuth (radians), log distance, eye height (mm), and the four coordinates of the ends
+(px)."""
 _SEEN_FROM = 0.12
-"""Edges weaker than that are none."""
+"""Strength below which an edge is ignored, 0 to 1."""
 _NEAR_PX = 3.0
+"""Distance from a rim, px, within which an edge belongs to it."""
 _PLACE, _SIZE = 0.10, 0.09
-"""How far a balloon lies off its place, and is larger or smaller, over its radius: what a rim has to overcome."""
+"""Prior standard deviations of a balloon's place and of its size, as shares of its radius."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -133,12 +137,11 @@ def _step(
         change = (sides[0] - sides[1]) / 2
         slopes.append((change[:, :2] * rims.out).sum(axis=1) + change[:, 2])
     slope = np.stack(slopes, axis=1) / steps * _PRIOR
-    # Far edges are those of something else.
-    soft = weight / (1 + (off / (0.5 * reach)) ** 2)
     spread = max(0.35 * reach, 1.0)
-    normal = slope.T @ (slope * soft[:, None]) / spread**2 + np.eye(len(values)) * 2.0
-    right = slope.T @ (soft * off) / spread**2 - 2.0 * away
-    return np.asarray(np.linalg.solve(normal, right) * _PRIOR)
+    pull = 2.0 * spread**2
+    # Far edges are those of something else.
+    prior = np.eye(len(values)) * pull
+    return np.asarray(soft_least_squares(slope, off, weight, 0.5 * reach, prior, -pull * away) * _PRIOR)
 
 
 def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floats]:
@@ -150,7 +153,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
     shown = search.shown(pose)
     moved = np.zeros((len(circles), 3))
     sure = np.zeros(len(circles))
-    rims = rims_of(shown, circles, search.subject.is_balloon)
+    rims = rims_of(shown, circles, search.model.is_balloon)
     if not len(rims.ball):
         return moved, sure
     off, weight = edges_near(search, rims, max(reach * float(np.median(circles[rims.ball, 2])), 2.5))
@@ -172,7 +175,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
 def rim_strength(search: Search, shown: Expected, circles: Floats) -> Floats:
     """How strong edges are along the visible rims of balls, (n,) 0 to 1; NaN where no rim is seen."""
     found = np.full(len(circles), np.nan)
-    rims = rims_of(shown, circles, search.subject.is_balloon)
+    rims = rims_of(shown, circles, search.model.is_balloon)
     if len(rims.ball):
         _, weight = edges_near(search, rims, _NEAR_PX)
         many = np.bincount(rims.ball, minlength=len(circles))

@@ -5,18 +5,18 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.expected import Balls
-from kakushi.check.light import Judged
-from kakushi.check.pinhole import Pose
-from kakushi.check.subject import Subject
+from kakushi.check.light import JudgedColours
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.values import RowSides
 from kakushi.model.arrays import Floats
+from kakushi.sight.expected import Balls
+from kakushi.sight.pinhole import Pose
 
 _LEAST_SEEN, _LEAST_WRONG = 2, 3
 
 
 def sides_of(
-    subject: Subject,
+    model: ModelSpheres,
     pose: Pose,
     balls: Balls,
     planned: Floats,
@@ -40,10 +40,10 @@ def sides_of(
     lines = pose.pixels(balls.local)[:, 1]
     found = []
     low, high = reach(balls.local, balls.radii)
-    low_planned, high_planned = reach(planned, subject.radii)
+    low_planned, high_planned = reach(planned, model.radii)
     rises = (balls.local - planned) @ up
-    for row in range(subject.row_count):
-        mine = np.flatnonzero(subject.rows == row)
+    for row in range(model.row_count):
+        mine = np.flatnonzero(model.rows == row)
         outer_left = mine[np.argmin(low_planned[mine])] if len(mine) else -1
         outer_right = mine[np.argmax(high_planned[mine])] if len(mine) else -1
         seen = mine[is_judged[mine] & (sure[mine] > 1.0)] if len(mine) else mine
@@ -53,19 +53,19 @@ def sides_of(
         over = high[outer_right] if is_judged[outer_right] and sure[outer_right] > 1 else np.nan
         rise = float(np.median(rises[seen])) if len(seen) >= _LEAST_SEEN else float("nan")
         planned_sides = float(-low_planned[outer_left]), float(high_planned[outer_right])
-        height = float(subject.centres[mine, 2].mean())
+        height = float(model.centres[mine, 2].mean())
         y = float(lines[mine].mean()) * by
         found.append(RowSides(row, float(left), float(over), *planned_sides, rise, height, y))
     return tuple(found)
 
 
-def turned_by(subject: Subject, judged: Judged, is_judged: NDArray[np.bool_], row: int) -> int:
+def turned_by(model: ModelSpheres, judged: JudgedColours, is_judged: NDArray[np.bool_], row: int) -> int:
     """By how many places a row is turned if that explains its colours, anticlockwise; 0 where it is as planned."""
-    mine = np.flatnonzero(subject.rows == row)
-    mine = mine[np.argsort(subject.slots[mine])]
+    mine = np.flatnonzero(model.rows == row)
+    mine = mine[np.argsort(model.slots[mine])]
     seen = judged.seen[mine]
     ok = is_judged[mine]
-    planned = subject.colours[mine]
+    planned = model.colours[mine]
     many = len(mine)
     # Two wrong ones are two that were exchanged.
     if int((seen[ok] != planned[ok]).sum()) < _LEAST_WRONG:

@@ -11,41 +11,42 @@ from dataclasses import replace
 import numpy as np
 
 from kakushi.check.image import between
-from kakushi.check.pinhole import Pose
+from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.pose import Search
 from kakushi.check.rims import rims_of
-from kakushi.check.subject import Subject
 from kakushi.model.arrays import Floats, Ints
+from kakushi.sight.pinhole import Pose
 
 UP, ASIDE = 2, 0
 """Axes of the eye."""
 _MOST, _STEPS = {UP: 0.8, ASIDE: 1.2}, 32
-"""How far rows are looked for, over the radius of their balloons, and in how many steps to each side."""
+"""Largest shift of a row that is tried, in radii of its balloons, and the steps to each side."""
 _LEAST = 0.25
-"""A row that is off its neighbour by less, over that radius, is in its place: single balloons are looked for so far."""
+"""Shift against the neighbouring row, in radii, below which a row is in its place. Single balloons are searched this
+far anyway."""
 _STEP_COST = 0.35
-"""What a shift by a radius from one row to the next costs, in strength of edges, 0 to 1, along the rims of one row."""
+"""Cost of a shift of one radius from row to row, in mean strength of edges (0 to 1) along a row's rims."""
 _FEW = 40
-"""Points on rims from which on a row says all it can."""
+"""Points on its rims from which a row has its full say."""
 
 
 def row_shifts(search: Search, pose: Pose, way: int) -> Floats:
     """How far each row stands off, mm, (rows,): UP, or ASIDE to the right as the camera sees it. Zeros for none."""
-    subject = search.subject
+    model = search.model
     shown, circles = search.shown(pose), search.circles(pose)
-    rims = rims_of(shown, circles, subject.is_balloon & (subject.rows >= 0))
-    rows = subject.row_count
+    rims = rims_of(shown, circles, model.is_balloon & (model.rows >= 0))
+    rows = model.row_count
     none = np.zeros(rows)
     if rows < 2 or not len(rims.ball):
         return none
-    radius = float(np.median(subject.radii[subject.rows >= 0]))
+    radius = float(np.median(model.radii[model.rows >= 0]))
     shifts = np.linspace(-_MOST[way], _MOST[way], 2 * _STEPS + 1)
-    local = pose.local(subject.centres)
+    local = pose.local(model.centres)
     # Where a shift by a radius takes a middle, px.
     per_radius = pose.pixels(local + radius * pose.turn[:, way]) - pose.pixels(local)
     at = rims.at[:, None] + per_radius[rims.ball][:, None] * shifts[:, None]
     strength = between(search.image.edges, at[..., 0], at[..., 1])
-    row_of = subject.rows[rims.ball]
+    row_of = model.rows[rims.ball]
     many = np.maximum(np.bincount(row_of, minlength=rows), 1).astype(float)
     total = np.stack([np.bincount(row_of, weights=each, minlength=rows) for each in strength.T], axis=1)
     told = total / many[:, None] * np.minimum(many / _FEW, 1.0)[:, None]
@@ -73,11 +74,11 @@ def _cheapest(told: Floats, step: float) -> Ints:
     return path
 
 
-def shifted(subject: Subject, shifts: Floats, way: Floats) -> Subject:
-    """The subject with its rows moved by `shifts` (rows,) mm in a direction (3,); parts move with the nearest row."""
+def shifted(model: ModelSpheres, shifts: Floats, way: Floats) -> ModelSpheres:
+    """The model with its rows moved by `shifts` (rows,) mm in a direction (3,); parts move with the nearest row."""
     # Half-way the upper rows have no balloons.
-    there = np.unique(subject.rows[subject.rows >= 0])
-    heights = np.array([subject.centres[subject.rows == row, 2].mean() for row in there])
-    nearest = there[np.abs(subject.centres[:, 2][:, None] - heights).argmin(axis=1)]
-    row_of = np.where(subject.rows >= 0, subject.rows, nearest)
-    return replace(subject, centres=subject.centres + shifts[row_of][:, None] * way)
+    there = np.unique(model.rows[model.rows >= 0])
+    heights = np.array([model.centres[model.rows == row, 2].mean() for row in there])
+    nearest = there[np.abs(model.centres[:, 2][:, None] - heights).argmin(axis=1)]
+    row_of = np.where(model.rows >= 0, model.rows, nearest)
+    return replace(model, centres=model.centres + shifts[row_of][:, None] * way)

@@ -12,27 +12,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.check.image import Image
-from kakushi.check.pinhole import Point, Pose
+from kakushi.sight.pinhole import Point, Pose
 
 _MOST, _STEP = math.radians(14), math.radians(0.25)
+"""Largest lean looked for to either side, and the step between the angles tried, radians."""
 _STRONG = 0.45
-"""Edges of the strongest twentieth count whole; weaker than that they are grain."""
+"""Strength of an edge, as a share of the strongest twentieth, below which it is taken for grain."""
 _ALONG = math.radians(9)
-"""Edges that run farther off the upright are none."""
+"""Angle to the upright, radians, beyond which an edge does not count as upright."""
 _LEAST_SHARE, _LEVEL_SHARE = 0.112, 0.045
-"""So much of the picture's height must one upright edge, or several in line, be long; less if the camera was level."""
+"""Minimum length of an upright edge (or of several in line), as a fraction of picture height. Level cameras need
+less."""
 _LEVEL = math.radians(3.0)
-"""A camera rolled by less than that is held as most are."""
+"""Roll of the camera, radians, below which it counts as held level."""
 _BELOW = 0.3
-"""What edges below the height of the eye count for."""
+"""Weight of edges below eye height: many of them are joints of the floor."""
 _CLEAR = 5.0
-"""The best direction stands out over all others by so many of their spreads."""
+"""How far the best direction must stand out over the others, in standard deviations."""
 _ROLL, _MOST_ROLL = math.radians(4.0), math.radians(7.0)
-"""Nobody holds a camera rolled by much: edges that would have it so are sloping ones."""
+"""Spread of a camera's roll that is allowed for, and the largest roll believed: edges that imply more are sloping."""
 _USUAL_ROLL, _UPRIGHT, _LEANS = math.radians(1.5), math.radians(0.7), math.radians(5.0)
-"""Spreads of how a camera is rolled in the hand, of how pieces stand that are upright, and of those that lean."""
+"""Standard deviations, radians: roll of a hand-held camera, lean of upright pieces, lean of leaning ones."""
 _LEANING = 0.2
-"""How many pieces lean, before one looks."""
+"""Prior share of pieces that lean."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Literal, NamedTuple
 
-from kakushi.check.pinhole import Point, Pose
+from kakushi.sight.pinhole import Point, Pose
 
 _BAR_SHARE, _BAR_MM = 0.08, 15.0
-"""A side differs by so much of what was planned, and at least so much: hands are no better."""
+"""Difference of a side from the plan that is shown: as a share of it, and in mm; hands are no better."""
 
 
 class FaultKind(StrEnum):
@@ -65,10 +65,20 @@ class NotChecked(NamedTuple):
     balloons: int
 
 
+class PartsOff(NamedTuple):
+    """Parts that are not on yet: what stands on top alone, or `all` of them; the rows were checked without them."""
+
+    all: bool
+
+
 class LeanUntold(NamedTuple):
     """Nothing upright is seen behind the piece; `roll`: how oblique it stands, radians to the left, 0 for upright."""
 
     roll: float
+
+
+Note = NotChecked | PartsOff | LeanUntold
+"""What somebody should know of a photograph."""
 
 
 class Refusal(NamedTuple):
@@ -143,7 +153,7 @@ class Result:
     balloons: tuple[SeenBalloon, ...]
     faults: tuple[Fault, ...]
     sides: tuple[RowSides, ...]
-    notes: tuple[NotChecked | LeanUntold, ...] = ()
+    notes: tuple[Note, ...] = ()
     refused: Refusal | None = None
 
     @property

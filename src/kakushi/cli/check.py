@@ -31,12 +31,12 @@ def _check(arguments: argparse.Namespace) -> None:
     from kakushi.check.check import check_photo
     from kakushi.check.image import linear_of
     from kakushi.check.locate import proposed_ends
-    from kakushi.check.pinhole import Ends
-    from kakushi.check.pose import Told
-    from kakushi.check.subject import subject_of
-    from kakushi.check.wish import Wish
-    from kakushi.formats.check_json import check_json
-    from kakushi.formats.photograph import load_photo
+    from kakushi.check.model_spheres import model_spheres_of
+    from kakushi.check.pose import PosePrior
+    from kakushi.check.request import CheckRequest
+    from kakushi.formats.export.check_json import check_json
+    from kakushi.formats.read.photograph import load_photo
+    from kakushi.sight.pinhole import Ends
     from kakushi.words.check import result_words
 
     if (arguments.foot is None) != (arguments.top is None):
@@ -48,24 +48,24 @@ def _check(arguments: argparse.Namespace) -> None:
     piece_plan = piece_named(job_plan, arguments.piece)
     if not 1 <= arguments.copy <= len(piece_plan.piece.copies):
         raise BadInput(f"--copy takes 1 to {len(piece_plan.piece.copies)}: the piece has so many copies.")
-    subject = subject_of(piece_plan.of_copy(arguments.copy - 1), job_plan.job)
+    model = model_spheres_of(piece_plan.of_copy(arguments.copy - 1), job_plan.job)
     if arguments.rows is not None:
-        if not 1 <= arguments.rows <= subject.row_count:
-            raise BadInput(f"--rows takes 1 to {subject.row_count}: the piece has so many.")
-        subject = subject.up_to_row(arguments.rows)
-    if not (subject.rows >= 0).any():
+        if not 1 <= arguments.rows <= model.row_count:
+            raise BadInput(f"--rows takes 1 to {model.row_count}: the piece has so many.")
+        model = model.up_to_row(arguments.rows)
+    if not (model.rows >= 0).any():
         raise BadInput(f"“{arguments.piece}” has no rows to check.")
-    told = Told(math.radians(arguments.azimuth), photo.focal)
+    told = PosePrior(math.radians(arguments.azimuth), photo.focal)
     linear = linear_of(photo.pixels)
     if arguments.foot is not None:
         height, width = linear.shape[:2]
         foot, top = (_point(text, width, height) for text in (arguments.foot, arguments.top))
         if math.dist(foot, top) < 0.05 * height:
             raise BadInput("--foot and --top are nearly the same place.")
-        ends = Ends(foot, top, 0.0, subject.top_mm)
+        ends = Ends(foot, top, 0.0, model.top_mm)
     else:
-        ends = proposed_ends(linear, subject)
-    result = check_photo(subject, linear, Wish(ends, told, ends_told=arguments.foot is not None))
+        ends = proposed_ends(linear, model)
+    result = check_photo(model, linear, CheckRequest(ends, told, ends_told=arguments.foot is not None))
     wording = wording_of(job_plan.job, arguments.units)
     if arguments.json:
         print(json.dumps(check_json(result, wording), indent=1))

@@ -8,9 +8,9 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from kakushi.cli.parser import Parser
-from kakushi.formats.atomic import write_atomically
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import studio_path
+from kakushi.formats.store.atomic import write_atomically
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import studio_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
@@ -46,7 +46,7 @@ def studio_of_user() -> Studio:
     path = studio_path()
     if not path.exists():
         return Studio()
-    from kakushi.formats.studio_store import load_studio
+    from kakushi.formats.store.studio_store import load_studio
 
     studio, problem, _ = load_studio(path)
     if problem:

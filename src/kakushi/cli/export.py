@@ -12,7 +12,7 @@ from pathlib import Path
 
 from kakushi.cli.common import add_force, add_units, check_free, dossier_of, planned, write_told
 from kakushi.cli.parser import Parser
-from kakushi.formats.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
+from kakushi.formats.export.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
 from kakushi.model.errors import BadInput
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
@@ -51,7 +51,7 @@ def _export(arguments: argparse.Namespace) -> None:
     for place, make in places.items():
         write_told(place, make())
     if "pdf" in formats:
-        from kakushi.formats.pdf_text import not_printed
+        from kakushi.formats.print.text import not_printed
 
         if note := not_printed(job_plan.job):
             print(note, file=sys.stderr)
@@ -63,20 +63,20 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
     if "pdf" in formats:
         yield from _prints(dossier, stem, units)
     if "csv" in formats:
-        from kakushi.formats.lists_csv import list_csv
-        from kakushi.formats.supplies_csv import supplies_csv
+        from kakushi.formats.export.lists_csv import list_csv
+        from kakushi.formats.export.supplies_csv import supplies_csv
 
         yield f"{stem}-supplies.csv", lambda: supplies_csv(job_plan).encode()
         for key, listing in lists_of(dossier, units).items():
             if key != "supplies":
                 yield f"{stem}-{key}.csv", partial(lambda one: list_csv(one, job_plan.job).encode(), listing)
     if "xlsx" in formats:
-        from kakushi.formats.workbook import workbook_bytes
+        from kakushi.formats.export.workbook import workbook_bytes
 
         yield f"{stem}.xlsx", lambda: workbook_bytes(lists_of(dossier, units).values(), job_plan.job)
     if "ics" in formats and job_plan.job.brief.event_date is not None:
         from kakushi.building.schedule import scheduled
-        from kakushi.formats.schedule_ics import schedule_ics
+        from kakushi.formats.export.schedule_ics import schedule_ics
 
         now = dt.datetime.now(dt.UTC)
         yield f"{stem}.ics", lambda: schedule_ics(scheduled(job_plan, dt.datetime.now()), job_plan.job, now)
@@ -86,9 +86,9 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
 
 
 def _prints(dossier: Dossier, stem: str, units: UnitSystem) -> Iterator[Document]:
-    from kakushi.formats.pdf import dossier_pdf
-    from kakushi.formats.pdf_quote import cost_pdf, labels_pdf, quote_pdf
-    from kakushi.formats.pdf_steps import steps_pdf
+    from kakushi.formats.print.pack import dossier_pdf
+    from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
+    from kakushi.formats.print.steps import steps_pdf
 
     yield f"{stem}.pdf", lambda: dossier_pdf(dossier, units)
     yield f"{stem}-quote.pdf", lambda: quote_pdf(dossier, units)
@@ -103,7 +103,7 @@ def _pictures(
     """A piece as it looks, its skin, and that in pages."""
     job = job_plan.job
     if "png" in formats:
-        from kakushi.formats.png import piece_image, png_bytes
+        from kakushi.formats.export.png import piece_image, png_bytes
 
         yield f"{name}.png", lambda: png_bytes(piece_image(piece, job, 800, 1000))
     if "svg" in formats and piece.piece.rows:

@@ -12,8 +12,8 @@ from pydantic import ValidationError
 
 from kakushi.cli.common import add_force, add_units, check_free, dossier_of, piece_words, studio_of_user, wording_of
 from kakushi.cli.parser import Parser
-from kakushi.formats.job_file import save_job
-from kakushi.formats.plan_json import miss_json, piece_json
+from kakushi.formats.export.plan_json import miss_json, piece_json
+from kakushi.formats.store.job_file import save_job
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
 from kakushi.model.job import Brief, Job
@@ -123,7 +123,7 @@ def _outline(text: str, height: float, straightened: bool) -> tuple[Outline, str
     path = Path(text)
     if not path.suffix and not path.exists():
         return default_outline(text, height), text, 0.0
-    from kakushi.formats.outline_file import load_outline, straightened_deg
+    from kakushi.formats.read.outline_file import load_outline, straightened_deg
 
     turned = straightened_deg(path) if straightened else 0.0
     return load_outline(path, height, straightened), _shown(path.stem)[:100] or "outline", turned

@@ -13,7 +13,7 @@ from importlib import import_module
 
 from kakushi import __version__
 from kakushi.cli.parser import Parser
-from kakushi.formats.atomic import reason
+from kakushi.formats.store.atomic import reason
 from kakushi.model.errors import KakushiError
 
 COMMANDS: Mapping[str, str] = {

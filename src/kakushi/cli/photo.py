@@ -38,9 +38,9 @@ def _photo(arguments: argparse.Namespace) -> None:
     import numpy as np
     from PIL import Image
 
+    from kakushi.check.model_spheres import model_spheres_of
     from kakushi.check.practice import KINDS, practise, usual_shot
-    from kakushi.check.subject import subject_of
-    from kakushi.formats.check_json import practice_json
+    from kakushi.formats.export.check_json import practice_json
 
     if not 0 <= arguments.faults <= _MOST_FAULTS or arguments.seed < 0:
         raise BadInput(f"--faults takes 0 to {_MOST_FAULTS}, --seed a number from 0.")
@@ -51,15 +51,15 @@ def _photo(arguments: argparse.Namespace) -> None:
     told = arguments.output.with_suffix(".json")
     check_free([arguments.output, told], arguments.force)
     job_plan = planned(arguments.job, arguments.piece)
-    subject = subject_of(piece_named(job_plan, arguments.piece), job_plan.job)
-    if not (subject.rows >= 0).any():
+    model = model_spheres_of(piece_named(job_plan, arguments.piece), job_plan.job)
+    if not (model.rows >= 0).any():
         raise BadInput(f"“{arguments.piece}” has no rows to photograph.")
     chance = np.random.default_rng(arguments.seed)
-    shot = usual_shot(subject, math.radians(arguments.azimuth), chance)
+    shot = usual_shot(model, math.radians(arguments.azimuth), chance)
     shot = replace(shot, covered=arguments.covered)
     kinds = [*(str(each) for each in chance.choice(KINDS, size=arguments.faults)), *arguments.fault]
-    practice = practise(subject, shot, arguments.seed, kinds, math.radians(arguments.lean))
+    practice = practise(model, shot, arguments.seed, kinds, math.radians(arguments.lean))
     buffer = io.BytesIO()
     Image.fromarray(practice.photograph.pixels).save(buffer, "PNG")
     write_told(arguments.output, buffer.getvalue())
-    write_told(told, (json.dumps(practice_json(practice, subject), indent=1) + "\n").encode())
+    write_told(told, (json.dumps(practice_json(practice, model), indent=1) + "\n").encode())

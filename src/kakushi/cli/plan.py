@@ -8,7 +8,7 @@ from pathlib import Path
 
 from kakushi.cli.common import add_units, dossier_of, piece_named, piece_words, planned, wording_of
 from kakushi.cli.parser import Parser
-from kakushi.formats.plan_json import plan_json
+from kakushi.formats.export.plan_json import plan_json
 
 
 def add_arguments(p: Parser) -> None:

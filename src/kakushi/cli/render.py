@@ -9,7 +9,7 @@ from pathlib import Path
 
 from kakushi.cli.common import add_force, check_free, piece_named, planned, write_told
 from kakushi.cli.parser import Parser
-from kakushi.formats.png import piece_image, png_bytes
+from kakushi.formats.export.png import piece_image, png_bytes
 from kakushi.model.errors import BadInput
 
 MAX_PIXELS = 40_000_000

@@ -9,7 +9,7 @@ from pathlib import Path
 from kakushi.building.rescue import Kind, aimed_again, short_of
 from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
-from kakushi.formats.rescue_json import ways_json
+from kakushi.formats.export.rescue_json import ways_json
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
 from kakushi.model.limits import LARGEST_HEIGHT_MM

@@ -10,7 +10,7 @@ from pathlib import Path
 from kakushi.building.schedule import scheduled
 from kakushi.cli.common import planned
 from kakushi.cli.parser import Parser
-from kakushi.formats.schedule_json import schedule_json
+from kakushi.formats.export.schedule_json import schedule_json
 from kakushi.model.errors import BadInput
 from kakushi.words.schedule import placed_words, problem_words
 from kakushi.words.wording import when

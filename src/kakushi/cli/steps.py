@@ -9,7 +9,7 @@ from pathlib import Path
 from kakushi.building.steps import steps_of
 from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
-from kakushi.formats.steps_json import steps_json
+from kakushi.formats.export.steps_json import steps_json
 from kakushi.words.steps import steps_words
 
 

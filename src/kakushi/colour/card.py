@@ -38,7 +38,7 @@ class Disc:
 
 
 @dataclass(frozen=True, slots=True)
-class Stroke:
+class CardLine:
     """A line through points; `heavy` ties balloons together, dashed ones show a movement."""
 
     points: tuple[tuple[float, float], ...]
@@ -56,7 +56,7 @@ class Words:
     is_number: bool = False
 
 
-Shape = Disc | Stroke | Words
+Shape = Disc | CardLine | Words
 
 
 def card_shapes(card: Card, job: Job) -> tuple[Shape, ...]:
@@ -88,7 +88,7 @@ def _tied(card: Card, job: Job) -> list[Shape]:
             points = [point for pair in pairwise(points) for point in (pair[0], centre, pair[1])]
         elif tying.school is not LandingSchool.DUPLETS_LAID_ON:
             points = [points[0], centre, points[-1]]
-        shapes.append(Stroke(tuple(points), heavy=True))
+        shapes.append(CardLine(tuple(points), heavy=True))
     for number, slot in enumerate(tying.crossed):
         shapes += _balloon(card, job, slot, _at(centre, place[slot], n, _RING), n)
         x, y = _at(centre, place[slot], n, _RING + _size(n) + 8)
@@ -128,7 +128,7 @@ def _landed(card: Card, job: Job) -> list[Shape]:
             continue
         middle = pair[0] + 0.5
         arc = [_at(centre, middle + step / 12, n, _RING + 12) for step in range(-4, 5)]
-        shapes.append(Stroke(tuple(arc), dashed=True))
+        shapes.append(CardLine(tuple(arc), dashed=True))
         shapes.append(Words(*_at(centre, middle, n, _RING + 30), words))
     for number, slot in enumerate(tying.crossed):
         shapes += _balloon(card, job, slot, _at(centre, slot, n, _RING), n)
@@ -139,13 +139,13 @@ def _landed(card: Card, job: Job) -> list[Shape]:
     return shapes
 
 
-def _slot_one(card: Card, centre: tuple[float, float], count: int) -> Stroke:
+def _slot_one(card: Card, centre: tuple[float, float], count: int) -> CardLine:
     """A small arrow head by the pole that points to the balloon in slot 1 of the card's first row."""
     slot = -card.rows[0].shift if card.rows else 0
     reach = _RING - _size(count)
     tip, wide = reach - 1, 0.35 * count / (2 * math.pi)
     corners = [_at(centre, slot, count, tip), *(_at(centre, slot + side * wide, count, tip - 7) for side in (-1, 1))]
-    return Stroke((*corners, corners[0]))
+    return CardLine((*corners, corners[0]))
 
 
 def _turn_words(half_turns: int) -> str:

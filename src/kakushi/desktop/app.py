@@ -21,13 +21,13 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
 from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
-from kakushi.formats.paths import data_path, preferences_path, recovery_folder, studio_path
-from kakushi.formats.preferences import load_preferences, save_preferences
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.paths import data_path, preferences_path, recovery_folder, studio_path
+from kakushi.formats.store.preferences import load_preferences, save_preferences
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 
 if TYPE_CHECKING:
-    from kakushi.formats.studio_store import LoadedStudio
+    from kakushi.formats.store.studio_store import LoadedStudio
 
 
 _SWITCH_S = 0.001
@@ -92,7 +92,7 @@ def _studio(path: Path) -> LoadedStudio | None:
     """The studio in a file; None, and no database loaded, where there is no file yet."""
     if not path.exists():
         return None
-    from kakushi.formats.studio_store import load_studio
+    from kakushi.formats.store.studio_store import load_studio
 
     return load_studio(path)
 

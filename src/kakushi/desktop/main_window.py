@@ -38,7 +38,7 @@ from kakushi.desktop.widgets.dropped import dropped_file
 from kakushi.desktop.widgets.fields import rule
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.desktop.widgets.typing import InputGuard, take_over
-from kakushi.formats.recovery import Recovery
+from kakushi.formats.store.recovery import Recovery
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 

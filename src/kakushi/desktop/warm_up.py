@@ -15,7 +15,7 @@ _MODULES = (
     "kakushi.plan.pipeline",
     "kakushi.workshop.dossier",
     "kakushi.desktop.views.workbench",
-    *(f"kakushi.desktop.stages.{stage.name}.stage" for stage in STAGES),
+    *(f"kakushi.desktop.stages.{stage.folder}.stage" for stage in STAGES),
     "skimage.color.colorconv",
     "kakushi.desktop.widgets.calibration_chart",
 )

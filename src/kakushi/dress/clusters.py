@@ -74,7 +74,7 @@ def shape_of_balloons(balloons: Sequence[PartBalloons]) -> Shape:
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class KnotLine:
     """Where a seat's knot may lie: from the pole outwards at a height, in a direction (radians from the front)."""
 
     azimuth: float
@@ -82,7 +82,7 @@ class Line:
     turn: float
 
 
-def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> Line | None:
+def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> KnotLine | None:
     """The line of a seat; None where its row or slot is gone."""
     row = next((index for index, each in enumerate(rows) if each.key == seat.row), None)
     if row is None or seat.slot >= rows[row].count:
@@ -90,7 +90,7 @@ def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> Line | None:
     mine = geometry.centres[geometry.of_row(row)] - geometry.frames.origins[row]
     angles = angle_of(mine[:, 0], mine[:, 1])
     step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
-    return Line(
+    return KnotLine(
         float(angles[seat.slot] + seat.along * step),
         float(geometry.frames.origins[row, 2] + seat.up * rows[row].diameter_mm),
         math.radians(seat.turn_deg),
@@ -119,7 +119,7 @@ def seat_near(
 
 
 def settled_clusters(
-    lines: Sequence[Line],
+    lines: Sequence[KnotLine],
     shapes: Sequence[Shape],
     column: tuple[Floats, Floats],
     pole_radius: float,
@@ -146,7 +146,7 @@ class _Many:
     """Clusters of one number of balloons, (b, k), settled side by side."""
 
     def __init__(
-        self, lines: Sequence[Line], shapes: Sequence[Shape], column: tuple[Floats, Floats], pole_radius: float
+        self, lines: Sequence[KnotLine], shapes: Sequence[Shape], column: tuple[Floats, Floats], pole_radius: float
     ) -> None:
         self._radii = np.array([shape.radii for shape in shapes])
         self._slacks = np.array([shape.slacks for shape in shapes])
@@ -163,7 +163,7 @@ class _Many:
         self._knots, self._centres = self._begin(lines, side)
         self._near, self._near_radii = self._neighbours()
 
-    def _begin(self, lines: Sequence[Line], side: Floats) -> tuple[Floats, Floats]:
+    def _begin(self, lines: Sequence[KnotLine], side: Floats) -> tuple[Floats, Floats]:
         """Knots clear of the column, the balloons in a ring about the way out, leaning outwards."""
         many, count = self._radii.shape
         widest = self._radii.max(axis=1)

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.dress.clusters import Line, settled_clusters, shape_of_balloons
-from kakushi.dress.placing import Column, Rays
+from kakushi.dress.clusters import KnotLine, settled_clusters, shape_of_balloons
+from kakushi.dress.placing import Rays, SettledColumn
 from kakushi.dress.shows import Showing
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
@@ -34,13 +34,13 @@ class PlacedRing:
     hidden: float
 
 
-def ring_lines(azimuth: float, height: float, many: int) -> list[Line]:
+def ring_lines(azimuth: float, height: float, many: int) -> list[KnotLine]:
     """Where the balloons of a ring lie: evenly round the pole."""
-    return [Line(azimuth + 2 * math.pi * k / many, height, 0.0) for k in range(many)]
+    return [KnotLine(azimuth + 2 * math.pi * k / many, height, 0.0) for k in range(many)]
 
 
 def place_ring(
-    balloon: PartBalloons, column: Column, showing: Showing, cancelled: Cancelled = never
+    balloon: PartBalloons, column: SettledColumn, showing: Showing, cancelled: Cancelled = never
 ) -> PlacedRing | None:
     """The ring of such balloons that hides most; where nothing shows, the one at the foot. None without rows.
 
@@ -66,7 +66,7 @@ def place_ring(
     return PlacedRing(column.rows[best].key, up, counts[best], float(gains[best]) / whole if whole else 0.0)
 
 
-def _closing(balloon: PartBalloons, column: Column, heights: Sequence[float], cancelled: Cancelled) -> list[int]:
+def _closing(balloon: PartBalloons, column: SettledColumn, heights: Sequence[float], cancelled: Cancelled) -> list[int]:
     """How many balloons close a ring at each height: neighbours touch."""
     lines = [line for height in heights for line in ring_lines(0.0, height, _PROBES)]
     centres = _settled(balloon, column, lines, cancelled)
@@ -75,7 +75,7 @@ def _closing(balloon: PartBalloons, column: Column, heights: Sequence[float], ca
     return [int(np.clip(math.pi / math.asin(min(half / each, 1.0)) + 1e-9, 2, MOST_IN_RING)) for each in out.tolist()]
 
 
-def _settled(balloon: PartBalloons, column: Column, lines: Sequence[Line], cancelled: Cancelled) -> Floats:
+def _settled(balloon: PartBalloons, column: SettledColumn, lines: Sequence[KnotLine], cancelled: Cancelled) -> Floats:
     stop_if(cancelled)
     shape = shape_of_balloons((balloon,))
     settled = settled_clusters(

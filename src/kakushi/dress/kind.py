@@ -23,7 +23,7 @@ USUAL_FILL = 0.8
 """What balloons without a size of their own are sized to, over nominal: round, and not yet fragile."""
 
 
-class Skin(Enum):
+class BallMaterial(Enum):
     """What is drawn as balls: balloons, or one thing of foil, of wood and cloth, or of ribbon, whose skin runs on."""
 
     BALLOON = "balloon"
@@ -32,7 +32,7 @@ class Skin(Enum):
     RIBBON = "ribbon"
 
 
-class Spot(NamedTuple):
+class PointMm(NamedTuple):
     """A place in a piece, mm: x right, y away from the viewer, z above the floor."""
 
     x: float
@@ -102,7 +102,7 @@ class PartKind(Generic[P]):
     counted_as: Per | None = None
     has_balloons: bool = False
     is_marked: bool = False
-    spot: Callable[[P, float], Spot]
+    spot: Callable[[P, float], PointMm]
     standing: Callable[[P], float] = lambda _part: 0.0
     wind: Callable[[P], WindArea] = lambda _part: NO_WIND
     uses: Callable[[P], Iterable[Used]] = lambda _part: ()
@@ -110,16 +110,16 @@ class PartKind(Generic[P]):
     things: Callable[[P], float] = lambda _part: 1
     body: Callable[[P], Body] = lambda _part: NO_BODY
     step: Literal["accent", "hang", "topper", "weight", "cap", "cluster"] = "accent"
-    skin: Skin = Skin.BALLOON
+    skin: BallMaterial = BallMaterial.BALLOON
     lies_on: bool = False
     is_ring: bool = False
     balloons: Callable[[P], tuple[PartBalloons, ...]] = lambda part: part.balloons
 
 
-def placed_spot(part: Placed, _top_mm: float) -> Spot:
+def placed_spot(part: Placed, _top_mm: float) -> PointMm:
     """Where a placed part is: its height, so far from the pole in its direction."""
     azimuth = math.radians(part.azimuth_deg)
-    return Spot(part.offset_mm * math.sin(azimuth), -part.offset_mm * math.cos(azimuth), part.height_mm)
+    return PointMm(part.offset_mm * math.sin(azimuth), -part.offset_mm * math.cos(azimuth), part.height_mm)
 
 
 def extended_wind(part: Extended) -> WindArea:

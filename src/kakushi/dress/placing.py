@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.spatial import cKDTree
 
-from kakushi.dress.clusters import Line, Shape, line_of, settled_clusters, shape_of
+from kakushi.dress.clusters import KnotLine, Shape, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import asked_for, is_placeable
 from kakushi.dress.shows import Showing, Visible
 from kakushi.model.arrays import Floats, Ints
@@ -48,7 +48,7 @@ Sketch = tuple[tuple[Floats, Floats], ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class PlacedClusters:
     """Clusters in the order of what they hide; `hidden[n]` is the share of what showed that the first n hide.
 
     The first `kept` are locked ones. `is_full`: there is no room for more.
@@ -65,7 +65,7 @@ class Placed:
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class SettledColumn:
     """What clusters are placed on: rows with their settled geometry, all balloons and the pole's radius, mm.
 
     Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons; `lightness` of colours by key.
@@ -80,7 +80,7 @@ class Column:
     lightness: Mapping[str, float] = field(default_factory=dict)
 
 
-def places_of(part: Fillers, column: Column, showing: Showing) -> list[Seat]:
+def places_of(part: Fillers, column: SettledColumn, showing: Showing) -> list[Seat]:
     """Seats that are worth looking at: in the zone of the set, where an eye can see them."""
     keys = [row.key for row in column.rows]
     first = keys.index(part.zone.first_row) if part.zone.first_row in keys else 0
@@ -91,7 +91,7 @@ def places_of(part: Fillers, column: Column, showing: Showing) -> list[Seat]:
     return [seat for seat in seats if _is_wanted(part, line_of(seat, column.rows, column.geometry), showing)]
 
 
-def _is_wanted(part: Fillers, line: Line | None, showing: Showing) -> bool:
+def _is_wanted(part: Fillers, line: KnotLine | None, showing: Showing) -> bool:
     if line is None:
         return False
     zone = part.zone
@@ -104,20 +104,20 @@ def _is_wanted(part: Fillers, line: Line | None, showing: Showing) -> bool:
 
 def place_fillers(
     part: Fillers,
-    column: Column,
+    column: SettledColumn,
     showing: Showing,
     most: int | None = None,
     progress: Progress = lambda _: None,
     cancelled: Cancelled = never,
     sketch: Callable[[Sketch], None] = lambda _: None,
-) -> Placed:
+) -> PlacedClusters:
     """Seats for the clusters of a set, `most` of them (default: as many as are wanted); locked ones stay, first.
 
     `showing`: what shows without this set. `sketch` is told once where clusters would sit if only some places were
     looked at, to be seen until all are. Raises `errors.Cancelled`.
     """
     if not is_placeable(part):
-        return Placed((), (0.0,), 0)
+        return PlacedClusters((), (0.0,), 0)
     kept = [seat for seat in part.seats if seat.locked and line_of(seat, column.rows, column.geometry)]
     seats = [*kept, *places_of(part, column, showing)]
     lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]
@@ -149,7 +149,7 @@ def place_fillers(
     if part.dark_below and not part.bridges:
         heights = [float(balloons[place][:, 2].mean()) for place in choice.taken]
         chosen = _darker_below(part, chosen, heights, column.lightness, len(kept))
-    return Placed(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
+    return PlacedClusters(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
 
 
 def _blocks(many: int) -> list[list[int]]:
@@ -193,7 +193,7 @@ def _sizes(part: Fillers, number: int) -> tuple[float, ...]:
     return tuple(part.sizes_mm[(number * 2 + place * 3) % len(part.sizes_mm)] for place in range(min(count, 12)))
 
 
-def _dressed(part: Fillers, seat: Seat, is_kept: bool, centres: Floats, column: Column, number: int) -> Seat:
+def _dressed(part: Fillers, seat: Seat, is_kept: bool, centres: Floats, column: SettledColumn, number: int) -> Seat:
     """A chosen seat with its own colours and sizes, where the set asks for them."""
     if is_kept:
         return seat

@@ -19,7 +19,8 @@ from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import Dressing
 from kakushi.model.piece import Piece, SeenSides
 from kakushi.packing.stack import Geometry, angle_of, place
-from kakushi.picture.eyes import NOTHING, PIXEL_MM, Eye, Sight, Tube, sight
+from kakushi.sight.eyes import PIXEL_MM, Eye, Sight, Tube, sight
+from kakushi.sight.spheres import NOTHING
 
 
 class Mechanic(StrEnum):
@@ -76,7 +77,7 @@ def eyes_of(piece: Piece) -> tuple[Eye, ...]:
 
 
 @dataclass(frozen=True, slots=True)
-class Spot:
+class SeenSpot:
     """A place that shows: what, at which row (index), in which direction (radians) and how much, cm²."""
 
     mechanic: Mechanic
@@ -112,7 +113,7 @@ class Showing:
     all_cm2: Mapping[Mechanic, float]
     by_row: Floats
     by_eye: tuple[float, ...]
-    spots: tuple[Spot, ...]
+    spots: tuple[SeenSpot, ...]
     visible: tuple[Visible, ...]
 
     @property
@@ -210,7 +211,7 @@ def _necks(rows: Geometry, pole_radius: float, dressing: Dressing) -> Iterator[F
         yield np.stack([origin[0] + x, origin[1] + y, np.full(len(x), origin[2])], axis=1)
 
 
-class Gap(NamedTuple):
+class RowGap(NamedTuple):
     """Between two neighbours of a row: its direction, radians, and the balloon before it among those of the row.
 
     `touching`: how far from the row's knot the two touch, mm.
@@ -221,7 +222,7 @@ class Gap(NamedTuple):
     touching: float
 
 
-def gaps_of(rows: Geometry, row: int) -> list[Gap]:
+def gaps_of(rows: Geometry, row: int) -> list[RowGap]:
     """The gaps of a row."""
     centres = rows.centres[rows.of_row(row)] - rows.frames.origins[row]
     angles = angle_of(centres[:, 0], centres[:, 1])
@@ -229,7 +230,9 @@ def gaps_of(rows: Geometry, row: int) -> list[Gap]:
     angles, out = angles[order], np.hypot(centres[order, 0], centres[order, 1])
     ends = np.append(angles[1:], angles[0] + 2 * np.pi)
     touching = out * np.cos((ends - angles) / 2)
-    return [Gap(*each) for each in zip(((angles + ends) / 2).tolist(), order.tolist(), touching.tolist(), strict=True)]
+    return [
+        RowGap(*each) for each in zip(((angles + ends) / 2).tolist(), order.tolist(), touching.tolist(), strict=True)
+    ]
 
 
 def neck_tip_mm(pole_radius: float, dressing: Dressing) -> float:
@@ -282,7 +285,7 @@ def what_shows(
         visible.append(Visible(eye.place, shown.rays, shown.ends, shown.areas))
     many = max(len(eyes), 1)
     worst = [
-        Spot(kind, row, side * 2 * math.pi / _SIDES, area / many / 100) for (kind, row, side), area in spots.items()
+        SeenSpot(kind, row, side * 2 * math.pi / _SIDES, area / many / 100) for (kind, row, side), area in spots.items()
     ]
     worst = sorted((spot for spot in worst if spot.seen_cm2 >= _SMALLEST_SPOT_CM2), key=lambda spot: -spot.seen_cm2)
     shares = np.divide(row_seen, row_whole, out=np.zeros_like(row_seen), where=row_whole > 0)

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from kakushi.dress.fixings import fixing_uses
-from kakushi.dress.kind import STRIPS, USUAL_FILL, PartKind, Spot, WindArea, latex_mass
+from kakushi.dress.kind import STRIPS, USUAL_FILL, PartKind, PointMm, WindArea, latex_mass
 from kakushi.dress.kinds import (
     accent,
     board,
@@ -58,7 +58,7 @@ def in_build_order(parts: Iterable[Part]) -> list[Part]:
     return sorted(parts, key=lambda part: kind_of(part).order)
 
 
-def spot_of(part: Part, top_mm: float) -> Spot:
+def spot_of(part: Part, top_mm: float) -> PointMm:
     """Where the mass of a part is, mm, on a column `top_mm` high."""
     return kind_of(part).spot(part, top_mm)
 

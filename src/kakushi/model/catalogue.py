@@ -16,6 +16,7 @@ from kakushi.model.workshop import (
     DEFAULT_BASES,
     DEFAULT_POLES,
     DEFAULT_RULES,
+    AccessLimits,
     Bag,
     BaseKind,
     FrameRules,
@@ -25,7 +26,6 @@ from kakushi.model.workshop import (
     PopRecord,
     Rates,
     StockItem,
-    Way,
 )
 
 _SKIN_G_PER_SQUARE_INCH = 0.024
@@ -209,7 +209,7 @@ class Studio(Value):
     rules: Annotated[tuple[ItemRule, ...], Field(max_length=200)] = DEFAULT_RULES
     rates: Rates = Rates()
     inflators: Annotated[tuple[Inflator, ...], Field(max_length=30)] = ()
-    way: Way = Way()
+    way: AccessLimits = AccessLimits()
 
     def mass_g(self, nominal_in: float) -> float:
         """Mass of one balloon of a nominal size, g."""

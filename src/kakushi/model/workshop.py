@@ -134,7 +134,7 @@ class ItemRule(Value):
     price: Price = 0.0
 
 
-class Way(Value):
+class AccessLimits(Value):
     """What pieces go through and into, mm: the narrowest door on the way, and the room in the vehicle."""
 
     door_wide_mm: float = Field(default=800.0, ge=100, le=20_000)

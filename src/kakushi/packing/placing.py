@@ -37,7 +37,7 @@ class _Seat:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Placed:
+class PlacedRows:
     """Rows placed one by one: unknowns (n,) near their balance, turn of each row on the row below (m - 1,), radians."""
 
     state: Floats
@@ -46,7 +46,7 @@ class Placed:
 
 def placed_rows(
     rows: Sequence[StackRow], packing: Packing, twist: Twist = Twist.FREE, cancelled: Cancelled = never
-) -> Placed:
+) -> PlacedRows:
     """Rows (at least one) placed one by one, slot 1 of the first at the front.
 
     Joints that are not open have their likely turn, pinned ones their own. With a `twist` hands hold each row as it
@@ -67,7 +67,7 @@ def placed_rows(
         seats[first:] = [replace(s, knot=s.knot + foot.knot, angle=s.angle + foot.angle) for s in on_top]
         held = turn is None and twist is not Twist.FREE
         laid.append(replace(high, turn=seats[-1].angle - seats[-2].angle) if held else high)
-    return Placed(_state_of(rows, packing, seats), np.diff([seat.angle for seat in seats]))
+    return PlacedRows(_state_of(rows, packing, seats), np.diff([seat.angle for seat in seats]))
 
 
 def _seats(rows: Sequence[StackRow], packing: Packing, state: Floats) -> list[_Seat]:

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.picture.buffers import NOTHING, Buffers
-from kakushi.picture.skin import Skin, places
+from kakushi.picture.skin import VisiblePixels, places
+from kakushi.sight.buffers import NOTHING, Buffers
 
 
-def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
+def soften_rims(drawn: NDArray[np.uint8], skin: VisiblePixels, balloons: int) -> None:
     """Rims before other balloons fade over one pixel into what is behind: the pixel just outside, which shows it."""
     rim = np.flatnonzero((skin.away > np.maximum(skin.radius - np.float32(0.5), 0)) & (skin.owner < balloons))
     if not len(rim):
@@ -30,7 +30,7 @@ def soften_rims(drawn: NDArray[np.uint8], skin: Skin, balloons: int) -> None:
     drawn[skin.at[rim]] = np.where((behind[:, 3] > 252)[:, None], mixed, front).astype(np.uint8)
 
 
-def soften_cuts(drawn: NDArray[np.uint8], skin: Skin, buffers: Buffers, crop: tuple[slice, slice]) -> None:
+def soften_cuts(drawn: NDArray[np.uint8], skin: VisiblePixels, buffers: Buffers, crop: tuple[slice, slice]) -> None:
     """Lines where balloons cut each other fade over one pixel: by how far off the line a pixel's middle lies."""
     width, owner = skin.shape[1], skin.identity.reshape(-1)
     before, most = drawn.copy(), np.zeros(len(owner), dtype=np.float32)
@@ -50,7 +50,7 @@ def soften_cuts(drawn: NDArray[np.uint8], skin: Skin, buffers: Buffers, crop: tu
             drawn[mine, :3] = mixed.astype(np.uint8)
 
 
-def soften_contours(drawn: NDArray[np.uint8], skin: Skin, films: Sequence[int]) -> None:
+def soften_contours(drawn: NDArray[np.uint8], skin: VisiblePixels, films: Sequence[int]) -> None:
     """Contours of films, by the number that their pixels show, before what is drawn behind: mixed with their sides."""
     width, owner = skin.shape[1], skin.identity.reshape(-1)
     is_film = np.isin(owner, films)

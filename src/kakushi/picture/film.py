@@ -10,8 +10,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.picture.buffers import Buffers
-from kakushi.picture.view import View
+from kakushi.sight.buffers import Buffers
+from kakushi.sight.view import View
 
 _APART_PX = 0.7
 """How far apart the points of a film are drawn: no pixel is left out."""

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from kakushi.model.frame import Frame
 from kakushi.packing.stack import Geometry
-from kakushi.picture.buffers import Buffers, Pole, draw_buffers
 from kakushi.picture.shading import Paint, shade
-from kakushi.picture.view import View, framing
+from kakushi.sight.buffers import Buffers, Pole, draw_buffers
+from kakushi.sight.view import View, framing
 
 POLE_SPARE_MM = 10.0
 

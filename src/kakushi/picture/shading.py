@@ -11,12 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.catalogue import Finish
-from kakushi.picture.buffers import NOTHING, Buffers
 from kakushi.picture.edges import soften_contours, soften_cuts, soften_rims
 from kakushi.picture.film import Film, with_films
 from kakushi.picture.materials import FINISHES, GRID, LEVELS, MOST_GAMMA, index_of, tables
 from kakushi.picture.prints import PRINTS, printed_share
-from kakushi.picture.skin import Skin, skin_of
+from kakushi.picture.skin import VisiblePixels, skin_of
+from kakushi.sight.buffers import NOTHING, Buffers
 
 _POLE_RGB = (0.55, 0.53, 0.50)
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
@@ -104,7 +104,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
 
 
 def _coloured(
-    skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
+    skin: VisiblePixels, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
 ) -> NDArray[np.uint32]:
     """The pixels of a skin, (k,), four bytes each; `crease` is the light left where balloons press."""
     rows = _rows(paints, lit)
@@ -121,7 +121,7 @@ def _coloured(
 
 
 def _lit(
-    skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], rows: _Rows, azimuth: float
+    skin: VisiblePixels, crease: NDArray[np.float32], paints: Sequence[Paint], rows: _Rows, azimuth: float
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Colour (3, k) and opacity (k,) of pixels."""
     known, dark = tables(), 1 - crease
@@ -250,7 +250,11 @@ def _look(finish: int, rgb: tuple[float, float, float]) -> NDArray[np.uint32]:
 
 
 def _even_out_balls(
-    skin: Skin, crease: NDArray[np.float32], paints: Sequence[Paint], buffers: Buffers, crop: tuple[slice, slice]
+    skin: VisiblePixels,
+    crease: NDArray[np.float32],
+    paints: Sequence[Paint],
+    buffers: Buffers,
+    crop: tuple[slice, slice],
 ) -> None:
     """What is drawn as balls but is no balloon, and no film, has one skin."""
     over = np.array([*(0.0 if paint.film else paint.evened_mm for paint in paints), 0.0])
@@ -262,14 +266,14 @@ def _even_out_balls(
 
 
 def _even_out(
-    skin: Skin, which: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice], evened_mm: float
+    skin: VisiblePixels, which: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice], evened_mm: float
 ) -> None:
     """Turn the normals of pixels to those of one skin that runs on over all of them."""
     line, column = skin.places(which)
     skin.nx[which], skin.ny[which] = _smoothed(buffers, line + crop[0].start, column + crop[1].start, evened_mm)
 
 
-def _lay_film(skin: Skin, mine: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice]) -> None:
+def _lay_film(skin: VisiblePixels, mine: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice]) -> None:
     """The pixels `mine` show a film: no rim of a ball, an edge that fades by how much of its surroundings it covers."""
     if not mine.any():
         return
@@ -301,7 +305,9 @@ def _smoothed(
     return (x / long).astype(np.float32), (y / long).astype(np.float32)
 
 
-def _print(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint], azimuth: float) -> NDArray[np.float32]:
+def _print(
+    colour: NDArray[np.float32], skin: VisiblePixels, paints: Sequence[Paint], azimuth: float
+) -> NDArray[np.float32]:
     """Print on the balloons that have marks: lighter on dark colours, darker on light ones; the share covered, (k,)."""
     covered = np.zeros(len(skin.at), dtype=np.float32)
     for finish in PRINTS:
@@ -327,7 +333,9 @@ def _print(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint], azi
     return covered
 
 
-def _show_outer(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint], away: NDArray[np.float32]) -> None:
+def _show_outer(
+    colour: NDArray[np.float32], skin: VisiblePixels, paints: Sequence[Paint], away: NDArray[np.float32]
+) -> None:
     """Of two balloons in one another the outer one's colour, the more the skin faces `away` (0 to 1)."""
     if all(paint.outer is None for paint in paints):
         return
@@ -337,7 +345,7 @@ def _show_outer(colour: NDArray[np.float32], skin: Skin, paints: Sequence[Paint]
     colour[:, mine] += (outer.T[:, skin.owner[mine]] - colour[:, mine]) * away[mine]
 
 
-def _bleed(colour: NDArray[np.float32], skin: Skin, dark: NDArray[np.float32], rows: _Rows) -> None:
+def _bleed(colour: NDArray[np.float32], skin: VisiblePixels, dark: NDArray[np.float32], rows: _Rows) -> None:
     """Where balloons press they take some of the colour of those about them; `dark`: how much they press, (k,)."""
     deep = np.flatnonzero(dark > _BLEED_FROM)
     if not len(deep):
@@ -401,7 +409,7 @@ def _drawn_area(drawn: NDArray[np.bool_], margin: int) -> tuple[slice, slice] | 
     )
 
 
-def _crease(depth: NDArray[np.float32], window: int, skin: Skin) -> NDArray[np.float32]:
+def _crease(depth: NDArray[np.float32], window: int, skin: VisiblePixels) -> NDArray[np.float32]:
     """Light left at the pixels of a skin that lie deeper than their surroundings, (k,), 0.5 to 1.
 
     Worked out on every second pixel each way: surroundings are wide.

@@ -7,11 +7,11 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.picture.buffers import NOTHING, POLE, Buffers, pole_across
+from kakushi.sight.buffers import NOTHING, POLE, Buffers, pole_across
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Skin:
+class VisiblePixels:
     """The pixels of a crop that show something, (k,): `at` in the crop, line by line, `owner` (the pole last).
 
     `identity` is the crop's, of all its pixels.
@@ -36,17 +36,17 @@ class Skin:
         height, width = self.identity.shape
         return height, width
 
-    def only(self, which: NDArray[np.int64]) -> Skin:
+    def only(self, which: NDArray[np.int64]) -> VisiblePixels:
         """Some of the pixels."""
         at, owner, *rest = (getattr(self, each.name).take(which) for each in fields(self)[1:])
-        return Skin(self.identity, at, owner, *rest)
+        return VisiblePixels(self.identity, at, owner, *rest)
 
     def places(self, which: NDArray[np.int64] | NDArray[np.bool_]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """Lines and columns of some of the pixels."""
         return places(self.at[which], self.shape[1])
 
 
-def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> Skin:
+def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> VisiblePixels:
     """The skin that a crop of the buffers shows."""
     identity = buffers.identity[crop]
     width = identity.shape[1]
@@ -73,7 +73,7 @@ def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> Skin:
         nx[on_pole] = np.clip(pole_across(buffers.view, buffers.pole, column[on_pole] + crop[1].start), -1.0, 1.0)
         ny[on_pole] = 0.0
         away[on_pole] = 0.0
-    return Skin(identity, at, owner, dx, dy, away, radius, nx, ny, coverage)
+    return VisiblePixels(identity, at, owner, dx, dy, away, radius, nx, ny, coverage)
 
 
 def places(at: NDArray[np.int64], width: int) -> tuple[NDArray[np.int32], NDArray[np.int32]]:

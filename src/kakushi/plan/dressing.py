@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from kakushi.dress.clusters import Line, Shape, bubbles_of, line_of, settled_clusters, shape_of
+from kakushi.dress.clusters import KnotLine, Shape, bubbles_of, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import is_placeable
 from kakushi.dress.placing import lost_seats
 from kakushi.model.arrays import Floats
@@ -69,7 +69,7 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> tuple[Seated, ...]:
     )
 
 
-def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[tuple[Seat, Line | None]]:
+def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[tuple[Seat, KnotLine | None]]:
     for seat in part.seats:
         yield seat, line_of(seat, rows, assembly.rows)
 
@@ -81,10 +81,10 @@ class _Kept:
     """
 
     def __init__(self) -> None:
-        self._answers: OrderedDict[tuple[Assembly, Line, Shape, float], Floats] = OrderedDict()
+        self._answers: OrderedDict[tuple[Assembly, KnotLine, Shape, float], Floats] = OrderedDict()
         self._lock = threading.Lock()
 
-    def get(self, assembly: Assembly, line: Line, shape: Shape, pole: float) -> Floats | None:
+    def get(self, assembly: Assembly, line: KnotLine, shape: Shape, pole: float) -> Floats | None:
         """What was kept for a seat."""
         with self._lock:
             seat = (assembly, line, shape, pole)
@@ -92,7 +92,7 @@ class _Kept:
                 self._answers.move_to_end(seat)
             return self._answers.get(seat)
 
-    def keep(self, assembly: Assembly, line: Line, shape: Shape, pole: float, centres: Floats) -> None:
+    def keep(self, assembly: Assembly, line: KnotLine, shape: Shape, pole: float, centres: Floats) -> None:
         """Keep where a cluster lies."""
         with self._lock:
             self._answers[assembly, line, shape, pole] = centres
@@ -103,7 +103,7 @@ class _Kept:
 _KEPT = _Kept()
 
 
-def settled_on(assembly: Assembly, wanted: Sequence[tuple[Line, Shape]], pole_radius: float) -> list[Floats]:
+def settled_on(assembly: Assembly, wanted: Sequence[tuple[KnotLine, Shape]], pole_radius: float) -> list[Floats]:
     """Centres of clusters settled on the balloons of a piece, each (k, 3) mm; what was settled before is remembered."""
     found = [_KEPT.get(assembly, line, shape, pole_radius) for line, shape in wanted]
     missing = [index for index, centres in enumerate(found) if centres is None]

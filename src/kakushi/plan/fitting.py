@@ -16,7 +16,6 @@ from kakushi.model.piece import Piece, with_rows
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
-from kakushi.picture.core_seen import CoreSeen
 from kakushi.plan.geometry import assembly_of, core_seen_of, packing_of, rows_span_mm
 from kakushi.plan.parts import topper_rise_mm
 from kakushi.plan.values import PiecePlan
@@ -24,6 +23,7 @@ from kakushi.shape.fit import Progress, alternatives, fit, sketch
 from kakushi.shape.fit_result import FitResult
 from kakushi.shape.judge import FitRequest, PinnedRow
 from kakushi.shape.profile import profile_of
+from kakushi.sight.core_seen import CoreSeen
 
 _TOPPER_WITHIN_MM = 2.0
 

@@ -18,8 +18,8 @@ from kakushi.packing.assembly import Assembly, assemble
 from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing
-from kakushi.picture.core_seen import CoreSeen, core_seen
 from kakushi.plan.parts import bodies_of, topper_rise_mm
+from kakushi.sight.core_seen import CoreSeen, core_seen
 
 TAU = {Tightness.LOOSE: LOOSE, Tightness.SNUG: SNUG, Tightness.TIGHT: TIGHT}
 

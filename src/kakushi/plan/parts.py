@@ -8,9 +8,9 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from kakushi.dress.bodies import Body, balls, joined, turned
-from kakushi.dress.clusters import Line, shape_of_balloons
+from kakushi.dress.clusters import KnotLine, shape_of_balloons
 from kakushi.dress.collars import MOST_IN_RING, ring_lines
-from kakushi.dress.kind import Spot
+from kakushi.dress.kind import PointMm
 from kakushi.dress.kinds.fillers import MOST_IN_CLUSTER, one_by_one
 from kakushi.dress.table import kind_of, name_of, sized_mm, spot_of, standing_parts
 from kakushi.model.memo import remembered
@@ -59,7 +59,7 @@ def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
     return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
 
 
-def topper_place(assembly: Assembly, part: Part, tall: float) -> Spot:
+def topper_place(assembly: Assembly, part: Part, tall: float) -> PointMm:
     """Centre, mm, of a topper that rests on the highest balloons: on the centreline, or leaning on along the swirl.
 
     Along the swirl it lies half way out to where the next row's first balloon would come, the last joint repeated.
@@ -71,7 +71,7 @@ def topper_place(assembly: Assembly, part: Part, tall: float) -> Spot:
         next_turn = float(rows.turns[-1]) + (rows.turn_of(len(rows.turns) - 1) if len(rows.turns) > 1 else 0.0)
         out = float(np.hypot(last[:, 0], last[:, 1]).mean()) / 2
         at = (out * math.sin(next_turn), -out * math.cos(next_turn))
-    return Spot(*at, resting_height(centres, radii, tall / 2, at))
+    return PointMm(*at, resting_height(centres, radii, tall / 2, at))
 
 
 def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
@@ -81,19 +81,19 @@ def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
     return math.atan2(math.hypot(x, y), max(z - (float(knots.max()) if len(knots) else 0.0), 1.0))
 
 
-def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> Spot:
+def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> PointMm:
     """Middle, mm, of a part among all `parts` in place: on top, where it hangs, or by the part that it is fixed to."""
     base = next((other for other in parts if isinstance(part, Extended) and other.key == part.on != part.key), None)
     if base is not None and isinstance(part, Extended) and not (isinstance(base, Extended) and base.on is not None):
         x, y, z = place_of(base, parts, assembly)
         azimuth = math.radians(part.azimuth_deg)
-        return Spot(x + part.offset_mm * math.sin(azimuth), y - part.offset_mm * math.cos(azimuth), z + part.up_mm)
+        return PointMm(x + part.offset_mm * math.sin(azimuth), y - part.offset_mm * math.cos(azimuth), z + part.up_mm)
     tall = kind_of(part).standing(part)
     if not tall or not len(assembly.spheres[1]):
         return spot_of(part, assembly.top)
     if part.balloons:
         return topper_place(assembly, part, tall)
-    return Spot(0.0, 0.0, _let_down(assembly, kind_of(part).body(part), tall))
+    return PointMm(0.0, 0.0, _let_down(assembly, kind_of(part).body(part), tall))
 
 
 def _let_down(assembly: Assembly, body: Body, tall: float) -> float:
@@ -150,7 +150,7 @@ def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:
         lines = ring_lines(azimuth, part.height_mm, many)
         wanted = [(line, shape_of_balloons((each,))) for line, each in zip(lines, sized, strict=True)]
     else:
-        wanted = [(Line(azimuth, part.height_mm, 0.0), shape_of_balloons(tuple(sized)))]
+        wanted = [(KnotLine(azimuth, part.height_mm, 0.0), shape_of_balloons(tuple(sized)))]
     centres = np.concatenate(settled_on(assembly, wanted, piece.frame.pole_radius_mm))
     radii = np.array([line.diameter_mm or 0.0 for line in sized]) / 2
     return Body(centres, radii, tuple(line.colour for line in sized))

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from kakushi.colour.rgb import luma
 from kakushi.dress.collars import PlacedRing, place_ring
 from kakushi.dress.kinds.fillers import STRIP_SHARE
-from kakushi.dress.placing import Column, Placed, Sketch, place_fillers
+from kakushi.dress.placing import PlacedClusters, SettledColumn, Sketch, place_fillers
 from kakushi.dress.shows import Showing, eyes_of, mechanics_of, what_shows
 from kakushi.dress.table import kind_of, sized_mm
 from kakushi.model.arrays import Floats
@@ -60,7 +60,7 @@ def placed_fillers(
     most: int | None = None,
     palette: Sequence[BalloonColour] = (),
     sketch: Callable[[Sketch], None] = lambda _: None,
-) -> Placed:
+) -> PlacedClusters:
     """Seats for the set of fillers with that key, on everything else that is on the piece.
 
     `most` clusters, as many as the set wants without it; `palette`: the colours, where dark ones go below.
@@ -85,7 +85,9 @@ def placed_ring(piece_plan: PiecePlan, key: int, cancelled: Cancelled = never) -
     return place_ring(sized, column, _shown(piece_plan, there, cancelled), cancelled)
 
 
-def _without(piece_plan: PiecePlan, key: int, palette: Sequence[BalloonColour]) -> tuple[Column, NDArray[np.bool_]]:
+def _without(
+    piece_plan: PiecePlan, key: int, palette: Sequence[BalloonColour]
+) -> tuple[SettledColumn, NDArray[np.bool_]]:
     """A piece without one of its parts: what others lie on, and which drawn balloons are left."""
     piece, drawn = piece_plan.piece, piece_plan.drawn
     listed = drawn_parts(piece, piece_plan.assembly)
@@ -93,7 +95,7 @@ def _without(piece_plan: PiecePlan, key: int, palette: Sequence[BalloonColour]) 
     there = np.ones(len(drawn.radii), dtype=bool)
     there[len(drawn.radii) - len(owner) :] = owner != key
     colours = piece_plan.drawn_colours()
-    column = Column(
+    column = SettledColumn(
         piece.rows,
         piece_plan.geometry,
         drawn.centres[there],

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from kakushi.dress.kind import Spot, WindArea
+from kakushi.dress.kind import PointMm, WindArea
 from kakushi.dress.table import in_build_order, kind_of, mass_of, name_of, wind_of
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import Studio
@@ -17,14 +17,14 @@ from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Fillers
 from kakushi.packing.groups.table import balloon_lines
-from kakushi.picture.buffers import Pole
-from kakushi.picture.exposed import Silhouettes, silhouettes
 from kakushi.plan.geometry import drawn_parts
 from kakushi.plan.values import PiecePlan
+from kakushi.sight.buffers import Pole
+from kakushi.sight.exposed import Silhouettes, silhouettes
 from kakushi.sim.forecast import Forecast
 from kakushi.stand.balance import Exposure, Footing, Load
 from kakushi.stand.frame import water_in_hole
-from kakushi.stand.stance import BASE, Assumed, Foot, Stage, Stance, Step, stance
+from kakushi.stand.stance import BASE, Assumed, BuildState, BuiltPart, Foot, Stance, stance
 
 _SIDES = 6
 # Of a radius: balloons that low are pressed flat on the floor.
@@ -60,7 +60,7 @@ def _stance(
     return stance(build_steps(piece_plan, dict(masses), cancelled), foot_of(piece_plan), assumed, gust)
 
 
-def build_steps(piece_plan: PiecePlan, masses: dict[float, float], cancelled: Cancelled = never) -> list[Step]:
+def build_steps(piece_plan: PiecePlan, masses: dict[float, float], cancelled: Cancelled = never) -> list[BuildState]:
     """The steps of a piece's build, the frame first; `masses` of balloons (g) by nominal size (in)."""
     return _Builder(piece_plan, masses, cancelled).steps()
 
@@ -112,18 +112,18 @@ class _Builder:
         self._piece_plan, self._masses, self._cancelled = piece_plan, masses, cancelled
         self._geometry = piece_plan.drawn
         self._step_of = np.zeros(len(self._geometry.radii), dtype=np.int32)
-        self._stages: list[Stage] = []
+        self._stages: list[BuiltPart] = []
         self._added: list[tuple[Load, ...]] = []
         self._winds: list[tuple[int, WindArea]] = []
 
-    def steps(self) -> list[Step]:
+    def steps(self) -> list[BuildState]:
         """All steps, the frame first."""
         self._frame()
         self._groups()
         self._put_on()
         seen, tops, foot = self._silhouettes(), self._tops(), foot_of(self._piece_plan)
         return [
-            Step(stage, added, self._exposures(seen, step, foot), float(tops[step]))
+            BuildState(stage, added, self._exposures(seen, step, foot), float(tops[step]))
             for step, (stage, added) in enumerate(zip(self._stages, self._added, strict=True))
         ]
 
@@ -145,7 +145,7 @@ class _Builder:
             loads.append(Load(BASE, frame.base.mass_g, 0, 0, frame.base.height_mm / 2))
         length = pole_length(self._piece_plan)
         loads.append(Load("pole", frame.pole_g_per_m * length / 1000, 0, 0, length / 2))
-        self._step(Stage("frame"), tuple(loads))
+        self._step(BuiltPart("frame"), tuple(loads))
 
     def _groups(self) -> None:
         """Lines of balloons in order; those of rows come first in the geometry, balls after them."""
@@ -157,9 +157,9 @@ class _Builder:
             else:
                 members, colours = np.arange(ball_at, ball_at + len(line.slots)), ()
                 ball_at += len(line.slots)
-            self._balloons(members, line.slots, colours, Stage("rows" if line.takes_pattern else "ball", row))
+            self._balloons(members, line.slots, colours, BuiltPart("rows" if line.takes_pattern else "ball", row))
 
-    def _balloons(self, members: np.ndarray, slots: tuple[Slot, ...], colours: Sequence[str], stage: Stage) -> None:
+    def _balloons(self, members: np.ndarray, slots: tuple[Slot, ...], colours: Sequence[str], stage: BuiltPart) -> None:
         self._step_of[members] = len(self._stages)
         # Inner balloons weigh as much as the ones around them.
         stuffed = [key in self._piece_plan.stuffed for key in colours] or [
@@ -186,10 +186,10 @@ class _Builder:
             name = name_of(part)
             spot = self._piece_plan.place_of(in_place[part.key])
             if len(mine) and (isinstance(part, Fillers) or kind_of(part).lies_on):
-                spot = Spot(*self._geometry.centres[mine].mean(axis=0).tolist())
-            self._step(Stage("part", part=name), (Load(name, mass_of(part, self._masses), *spot),))
+                spot = PointMm(*self._geometry.centres[mine].mean(axis=0).tolist())
+            self._step(BuiltPart("part", part=name), (Load(name, mass_of(part, self._masses), *spot),))
 
-    def _step(self, stage: Stage, added: tuple[Load, ...]) -> None:
+    def _step(self, stage: BuiltPart, added: tuple[Load, ...]) -> None:
         self._stages.append(stage)
         self._added.append(added)
 

@@ -9,7 +9,7 @@ from kakushi.colour.colouring import Colouring
 from kakushi.colour.faults import ColourFault
 from kakushi.colour.surface import Surface
 from kakushi.dress.bodies import Body, joined
-from kakushi.dress.kind import Skin, Spot
+from kakushi.dress.kind import BallMaterial, PointMm
 from kakushi.dress.table import balloons_of, kind_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import size_count
@@ -20,7 +20,6 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
 from kakushi.packing.groups.table import balloon_lines, wrappings_of
 from kakushi.packing.stack import Geometry, Packing
-from kakushi.picture.core_seen import CoreSeen, is_bare
 from kakushi.picture.film import Film
 from kakushi.plan.facts import Note
 from kakushi.plan.geometry import (
@@ -34,6 +33,7 @@ from kakushi.plan.parts import bodies_of, parts_in_place, place_of, topper_rise_
 from kakushi.plan.trimmings import necks_out, wrapped
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
+from kakushi.sight.core_seen import CoreSeen, is_bare
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -90,7 +90,7 @@ class PiecePlan:
         """The parts, those that move with a row at the height where they are."""
         return parts_in_place(self.piece, self.assembly)
 
-    def place_of(self, part: Part) -> Spot:
+    def place_of(self, part: Part) -> PointMm:
         """The middle of one of the parts, mm."""
         return place_of(part, self.parts, self.assembly)
 
@@ -166,10 +166,10 @@ class PiecePlan:
         balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
         return [*self.balloon_colours(), *balls, *part_colours(self.piece, self.assembly)]
 
-    def drawn_skins(self) -> list[Skin]:
+    def drawn_skins(self) -> list[BallMaterial]:
         """What each balloon of `drawn` is drawn as: on boards and foil shapes the skin runs on into the next."""
         put_on = [skin for part, many in self.drawn_parts for skin in (kind_of(part).skin,) * many]
-        return [*(Skin.BALLOON,) * (len(self.drawn.radii) - len(put_on)), *put_on]
+        return [*(BallMaterial.BALLOON,) * (len(self.drawn.radii) - len(put_on)), *put_on]
 
     def drawn_films(self) -> list[tuple[int, int, Film]]:
         """Flat parts of `drawn`: their first ball, how many they have, and what they look like."""

@@ -124,7 +124,7 @@ def _swapped(value: Any, swapped: Mapping[str, str], field: str) -> Any:
 
 
 def resize_slots(key: int, slots: Sequence[SlotKey], steps: int, studio: Studio) -> Edit:
-    """Size some balloons by sizer steps: a proud motif, or level again."""
+    """Size some balloons by sizer steps: a raised motif, or level again."""
     chosen = set(slots)
 
     def change(row: Row) -> Row:
@@ -133,7 +133,9 @@ def resize_slots(key: int, slots: Sequence[SlotKey], steps: int, studio: Studio)
         )
         return row if sized == row.slots else replace(row, slots=sized)
 
-    return piece_edit("Make proud" if steps > 0 else "Make level", key, lambda piece: _each_row(piece, change))
+    return piece_edit(
+        "Raise the motif" if steps > 0 else "Level the motif", key, lambda piece: _each_row(piece, change)
+    )
 
 
 def colour_uses(job: Job) -> Counter[str]:

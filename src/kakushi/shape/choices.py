@@ -21,7 +21,7 @@ BAND_SAMPLES = 6
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Choices:
+class RowKinds:
     """The kinds of row of one count: nominal sizes (k,) in, sized diameters (k,) mm, their packing.
 
     `rise` (k, k) mm from a row to the next; `extent` (k, k, BAND_SAMPLES, AZIMUTH_SAMPLES)
@@ -54,14 +54,14 @@ class Choices:
         """Radius of the swollen balloons of each kind of row, (k,) mm."""
         return self.uniform.shape_radii
 
-    def with_rise(self, rise: Floats) -> Choices:
+    def with_rise(self, rise: Floats) -> RowKinds:
         """These choices with other rises, (k, k) mm."""
         return dataclasses.replace(self, rise=rise)
 
-    def subset(self, which: Ints) -> Choices:
+    def subset(self, which: Ints) -> RowKinds:
         """Only the kinds at the indices `which`."""
         w = np.asarray(which, dtype=int)
-        return Choices(
+        return RowKinds(
             count=self.count,
             nominals=self.nominals[w],
             diameters=self.diameters[w],
@@ -81,7 +81,7 @@ Kind = tuple[float, float]
 @lru_cache(maxsize=32)
 def choices_for(
     count: int, nominals: tuple[NominalSize, ...], sizer: Sizer, packing: Packing, pinned: tuple[Kind, ...] = ()
-) -> Choices | None:
+) -> RowKinds | None:
     """Every sized diameter the sizer has for each nominal size; None when there is none.
 
     Where two nominal sizes reach one diameter, both are kept: they differ in slack and fill.
@@ -94,7 +94,7 @@ def choices_for(
     slack = np.array([default_slack(n, d, packing.slack) for n, d in zip(nominal, diameter, strict=True)])
     uniform = uniform_stacks(count, diameter, slack, packing)
     rise = _rises(count, diameter, uniform)
-    return Choices(
+    return RowKinds(
         count=count,
         nominals=nominal,
         diameters=diameter,

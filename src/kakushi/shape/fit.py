@@ -11,11 +11,11 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.catalogue import Sizer
 from kakushi.model.groups import Row
-from kakushi.shape.choices import Choices
+from kakushi.shape.choices import RowKinds
 from kakushi.shape.fit_result import FitResult, allowed_choices, impossible, result_of
-from kakushi.shape.judge import FitRequest, Judged, is_robust, judge, rows_of
+from kakushi.shape.judge import FitRequest, JudgedStack, is_robust, judge, rows_of
 from kakushi.shape.rises import corrected_rises
-from kakushi.shape.row_programme import Pin, Rules, Stack, best_stack, change_penalties, useful_kinds
+from kakushi.shape.row_programme import HeldRow, Rules, Stack, best_stack, change_penalties, useful_kinds
 from kakushi.shape.settings import FIT_SEARCH, ROW_PROGRAMME, SCORE
 from kakushi.shape.sizes import best_sets
 from kakushi.shape.straight import best_of_one_size, is_straight, straight_ends
@@ -29,10 +29,10 @@ Stop = Callable[[], bool]
 class _Begun:
     """A count, its useful kinds and the first choice among them; `named`: the kinds where more were useful."""
 
-    choices: Choices
+    choices: RowKinds
     rules: Rules
     stack: Stack
-    judged: Judged
+    judged: JudgedStack
     named: Ints = field(default_factory=lambda: np.zeros(0, dtype=int))
 
 
@@ -54,7 +54,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     progress(0.3)
     best = max(b.judged.score for b in begun)
     worth = [b for b in begun if b.judged.score >= best - FIT_SEARCH.worth_refining]
-    candidates: list[tuple[Choices, Judged]] = []
+    candidates: list[tuple[RowKinds, JudgedStack]] = []
     for done, start in enumerate(worth):
         most = request.max_sizes
         capped = None if most is None else _capped(request, start, most, cancelled)
@@ -64,7 +64,7 @@ def fit(request: FitRequest, progress: Progress = lambda _: None, cancelled: Sto
     return result_of(request, choices, judged, request.max_sizes is not None)
 
 
-def _of_one_size(request: FitRequest, cancelled: Stop) -> tuple[Choices, Judged] | None:
+def _of_one_size(request: FitRequest, cancelled: Stop) -> tuple[RowKinds, JudgedStack] | None:
     """Rows of one size where the outline is straight and nothing is pinned."""
     if request.pinned or not is_straight(request.profile):
         return None
@@ -122,7 +122,7 @@ def alternatives(
         if capped is not None:
             fits.append(capped)
     fits.sort(key=lambda pair: (pair[1].size_count, -pair[1].score))
-    kept: list[tuple[Choices, Judged]] = []
+    kept: list[tuple[RowKinds, JudgedStack]] = []
     for choices, judged in fits:
         if not kept or judged.score > kept[-1][1].score + 1e-6:
             kept.append((choices, judged))
@@ -154,19 +154,21 @@ def _begin(request: FitRequest, cancelled: Stop) -> list[_Begun]:
     return begun
 
 
-def _useful(request: FitRequest, every: Choices) -> tuple[Choices, Rules]:
+def _useful(request: FitRequest, every: RowKinds) -> tuple[RowKinds, Rules]:
     rules = Rules(request.ratio_limit, request.even_steps, request.row_count)
     choices = every.subset(np.union1d(useful_kinds(every, request.profile, rules), _pins(request, every)))
     return choices, _with_pins(request, choices, rules)
 
 
-def _with_pins(request: FitRequest, choices: Choices, rules: Rules) -> Rules:
-    pins = tuple(Pin(pin.height, int(kind)) for pin, kind in zip(request.pinned, _pins(request, choices), strict=True))
+def _with_pins(request: FitRequest, choices: RowKinds, rules: Rules) -> Rules:
+    pins = tuple(
+        HeldRow(pin.height, int(kind)) for pin, kind in zip(request.pinned, _pins(request, choices), strict=True)
+    )
     return Rules(rules.ratio_limit, rules.even_steps, rules.row_count, pins, rules.penalties)
 
 
 def _within_stock(
-    request: FitRequest, choices: Choices, rules: Rules, stack: Stack, cancelled: Stop
+    request: FitRequest, choices: RowKinds, rules: Rules, stack: Stack, cancelled: Stop
 ) -> tuple[Rules, Stack]:
     """Rules with penalties on nominal sizes of which there are too few, and the stack they lead to."""
     best = (rules, stack, _shortage(request, choices, stack.kinds))
@@ -187,14 +189,14 @@ def _within_stock(
     return best[0], best[1]
 
 
-def _shortage(request: FitRequest, choices: Choices, kinds: tuple[int, ...]) -> dict[float, float]:
+def _shortage(request: FitRequest, choices: RowKinds, kinds: tuple[int, ...]) -> dict[float, float]:
     """Rows' worth of balloons that the stock lacks, by nominal size."""
     used = choices.nominals[list(kinds)]
     short = {n: float((used == n).sum()) - have / choices.count for n, have in request.stock}
     return {n: rows for n, rows in short.items() if rows > 1e-9}
 
 
-def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> tuple[Choices, Judged] | None:
+def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> tuple[RowKinds, JudgedStack] | None:
     """The best stack of at most `most` sizes.
 
     The sets of sizes the row programme likes best are settled; the best of them is refined. Then all rows of a size are
@@ -215,7 +217,7 @@ def _capped(request: FitRequest, start: _Begun, most: int, cancelled: Stop) -> t
         return None
     begun = max(tried, key=lambda b: _promise(request, b))
     penalties = _tuning_penalties(start)
-    best: Judged | None = None
+    best: JudgedStack | None = None
     for _ in range(FIT_SEARCH.set_rounds):
         refined = _named(begun, _refined(request, begun, cancelled))
         if best is not None and refined.score <= best.score:
@@ -246,12 +248,12 @@ def _corrected(start: _Begun) -> _Begun:
     return dataclasses.replace(start, choices=corrected)
 
 
-def _named(begun: _Begun, judged: Judged) -> Judged:
+def _named(begun: _Begun, judged: JudgedStack) -> JudgedStack:
     """A stack with its kinds named as where more than those of `begun` were useful."""
     return dataclasses.replace(judged, kinds=tuple(begun.named[list(judged.kinds)].tolist()))
 
 
-def _pins(request: FitRequest, choices: Choices) -> Ints:
+def _pins(request: FitRequest, choices: RowKinds) -> Ints:
     """The kinds of the pinned rows: the last ones."""
     return len(choices.diameters) - len(request.pinned) + np.arange(len(request.pinned))
 
@@ -265,7 +267,7 @@ def _of_set(request: FitRequest, start: _Begun, chosen: Ints, cancelled: Stop) -
     return None if stack is None else _Begun(choices, rules, stack, judge(request, choices, stack.kinds), named)
 
 
-def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
+def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> JudgedStack:
     """The best robust stack around the first one.
 
     The row programme runs again on corrected rises until the settled height is close, longer where rows were
@@ -296,8 +298,8 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> Judged:
 
 
 def _chosen_by_programme(
-    request: FitRequest, start: _Begun, rises: Floats, tried: list[Judged], cancelled: Stop
-) -> Judged | None:
+    request: FitRequest, start: _Begun, rises: Floats, tried: list[JudgedStack], cancelled: Stop
+) -> JudgedStack | None:
     """What the row programme chooses for these rises, settled; None where it is nothing or already among `tried`."""
     stack = best_stack(start.choices.with_rise(rises), request.profile, cancelled, start.rules)
     if stack is None or any(stack.kinds == j.kinds for j in tried):

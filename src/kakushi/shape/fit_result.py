@@ -11,9 +11,9 @@ import numpy as np
 from kakushi.model.errors import FitImpossible, Length
 from kakushi.model.groups import Row, size_count
 from kakushi.packing.stack import Geometry
-from kakushi.shape.choices import Choices, choices_for
+from kakushi.shape.choices import RowKinds, choices_for
 from kakushi.shape.facts import BeyondReach, Brittle, HeightMissed, Note, RowsImpossible, StockExceeded, StraightEnds
-from kakushi.shape.judge import FitRequest, Judged, is_robust, judge
+from kakushi.shape.judge import FitRequest, JudgedStack, is_robust, judge
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile
 from kakushi.shape.report import Miss, Reach, misses
@@ -48,14 +48,14 @@ class FitResult:
         return sum(row.count for row in self.rows)
 
 
-def allowed_choices(request: FitRequest, count: int) -> Choices | None:
+def allowed_choices(request: FitRequest, count: int) -> RowKinds | None:
     """Kinds of row of a count that a request allows; None where there is none."""
     pinned = tuple((pin.row.slots[0].nominal_in, pin.row.diameter_mm) for pin in request.pinned)
     return choices_for(count, request.nominals, request.sizer, request.packing.for_joint(request.joint), pinned)
 
 
 def result_of(
-    request: FitRequest, choices: Choices, judged: Judged, few_sizes: bool, ends: StraightEnds | None = None
+    request: FitRequest, choices: RowKinds, judged: JudgedStack, few_sizes: bool, ends: StraightEnds | None = None
 ) -> FitResult:
     """The chosen stack as rows, with what has to be said of it; `ends`: where a straight one ends."""
     if request.pinned:
@@ -80,7 +80,7 @@ def result_of(
     )
 
 
-def _notes(request: FitRequest, reach: Reach, judged: Judged, ends: StraightEnds | None) -> tuple[Note, ...]:
+def _notes(request: FitRequest, reach: Reach, judged: JudgedStack, ends: StraightEnds | None) -> tuple[Note, ...]:
     profile, notes = request.profile, list[Note]()
     inner = np.linspace(FIT_SEARCH.ends, 1 - FIT_SEARCH.ends, 60) * profile.height
     widths = 2 * profile.mean_half_width(inner)

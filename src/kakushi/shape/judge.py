@@ -14,7 +14,7 @@ from kakushi.model.joints import JointKind
 from kakushi.model.values import replace
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, stack_row
-from kakushi.shape.choices import Choices
+from kakushi.shape.choices import RowKinds
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import Profile
 from kakushi.shape.settings import SCORE
@@ -51,8 +51,8 @@ class FitRequest:
 
 
 @dataclass(frozen=True, slots=True)
-class Judged:
-    """A stack out of `Choices` with the geometry it settles to, the match measured on it, its score.
+class JudgedStack:
+    """A stack out of `RowKinds` with the geometry it settles to, the match measured on it, its score.
 
     `is_sound`: see the function. `robust`: what `is_robust` found, None while it was not asked.
     """
@@ -76,7 +76,7 @@ class Judged:
         return size_count(self.rows)
 
 
-def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tuple[Row, ...]:
+def rows_of(request: FitRequest, choices: RowKinds, kinds: Iterable[int]) -> tuple[Row, ...]:
     """The rows that kinds of `choices` stand for; the last kinds are the pinned rows themselves."""
     free = len(choices.diameters) - len(request.pinned)
     return tuple(
@@ -88,8 +88,12 @@ def rows_of(request: FitRequest, choices: Choices, kinds: Iterable[int]) -> tupl
 
 
 def judge(
-    request: FitRequest, choices: Choices, kinds: tuple[int, ...], placed: bool = False, near: Judged | None = None
-) -> Judged:
+    request: FitRequest,
+    choices: RowKinds,
+    kinds: tuple[int, ...],
+    placed: bool = False,
+    near: JudgedStack | None = None,
+) -> JudgedStack:
     """Settle a stack and score it: match, less what its height misses, less rows that cannot be built.
 
     `placed` as in `settle`; it matters with pinned rows of mixed sizes only. `near`: a stack of as many
@@ -107,7 +111,7 @@ def judge(
     if not sound:
         score -= SCORE.swallowed_penalty
     score -= SCORE.domed_penalty * min(int((~geometry.flat).sum()), 4)
-    return Judged(kinds, rows, geometry, match, score, sound)
+    return JudgedStack(kinds, rows, geometry, match, score, sound)
 
 
 def height_penalty(off_mm: float) -> float:
@@ -124,7 +128,7 @@ def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:
     return report.converged and report.in_order and bool((geometry.frames.rises > least).all())
 
 
-def is_robust(request: FitRequest, judged: Judged) -> bool:
+def is_robust(request: FitRequest, judged: JudgedStack) -> bool:
     """Whether a looser packing or a small error of sizing leaves the column nearly as tall as it should.
 
     Brittle stacks have rings that flip over a neighbour and change the height by decimetres.

@@ -9,13 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
-from kakushi.shape.choices import Choices
-from kakushi.shape.judge import Judged
+from kakushi.shape.choices import RowKinds
+from kakushi.shape.judge import JudgedStack
 from kakushi.shape.settings import RISE_CORRECTION, SCORE
 
 
 @dataclass(frozen=True, slots=True)
-class _Seen:
+class _SettledPairs:
     """Pairs of neighbouring rows in settled stacks, all (p,): kinds, settled over tabled rise, and which stack's."""
 
     low: Ints
@@ -24,14 +24,14 @@ class _Seen:
     is_latest: NDArray[np.bool_]
     is_swallowed: NDArray[np.bool_]
 
-    def only(self, which: NDArray[np.bool_]) -> _Seen:
+    def only(self, which: NDArray[np.bool_]) -> _SettledPairs:
         """The pairs with `which`, (p,), true."""
-        return _Seen(
+        return _SettledPairs(
             self.low[which], self.high[which], self.ratio[which], self.is_latest[which], self.is_swallowed[which]
         )
 
 
-def corrected_rises(choices: Choices, seen: Sequence[Judged]) -> Floats:
+def corrected_rises(choices: RowKinds, seen: Sequence[JudgedStack]) -> Floats:
     """The table of rises, (k, k) mm, scaled to the settled stacks in `seen`.
 
     Gentle changes of size (|ln ratio| below RISE_CORRECTION.steep) share one factor, that of the latest stack. Steep
@@ -62,16 +62,16 @@ def corrected_rises(choices: Choices, seen: Sequence[Judged]) -> Floats:
     return np.asarray(table)
 
 
-def _squared_apart(log_d: Floats, at: tuple[Ints, ...], pairs: _Seen) -> Floats:
+def _squared_apart(log_d: Floats, at: tuple[Ints, ...], pairs: _SettledPairs) -> Floats:
     """How far entries `at` of the table are from pairs seen, squared, (entries, p)."""
     low, high = log_d[at[0]][:, None], log_d[at[1]][:, None]
     return np.asarray((low - log_d[pairs.low]) ** 2 + (high - log_d[pairs.high]) ** 2)
 
 
-def _observed(choices: Choices, seen: Sequence[Judged]) -> _Seen:
+def _observed(choices: RowKinds, seen: Sequence[JudgedStack]) -> _SettledPairs:
     low = np.concatenate([np.array(j.kinds[:-1], dtype=int) for j in seen])
     high = np.concatenate([np.array(j.kinds[1:], dtype=int) for j in seen])
     rise = np.concatenate([j.geometry.frames.rises for j in seen])
     is_latest = np.concatenate([np.full(len(j.kinds) - 1, j is seen[-1]) for j in seen])
     least = SCORE.shallow_rise * np.minimum(choices.diameters[low], choices.diameters[high])
-    return _Seen(low, high, np.asarray(rise / choices.rise[low, high]), is_latest, rise <= least)
+    return _SettledPairs(low, high, np.asarray(rise / choices.rise[low, high]), is_latest, rise <= least)

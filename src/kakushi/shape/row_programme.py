@@ -16,13 +16,13 @@ import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.errors import Cancelled
-from kakushi.shape.choices import AZIMUTH_SAMPLES, BAND_SAMPLES, Choices
+from kakushi.shape.choices import AZIMUTH_SAMPLES, BAND_SAMPLES, RowKinds
 from kakushi.shape.profile import Profile
 from kakushi.shape.settings import ROW_PROGRAMME
 
 
 @dataclass(frozen=True, slots=True)
-class Pin:
+class HeldRow:
     """A row kept by hand: the height of its knot above the foot, mm, and its kind (index into the choices)."""
 
     height: float
@@ -41,7 +41,7 @@ class Rules:
     ratio_limit: float | None = None
     even_steps: float = 0.0
     row_count: int | None = None
-    pins: tuple[Pin, ...] = ()
+    pins: tuple[HeldRow, ...] = ()
     penalties: tuple[tuple[float, float], ...] = ()
 
 
@@ -95,7 +95,7 @@ def _empty_table(layers: int, bins: int, kinds: int) -> _Table:
     return _Table(np.full(shape, np.inf), np.zeros(shape), np.full(shape, -1), np.full(shape, -1))
 
 
-def useful_kinds(choices: Choices, profile: Profile, rules: Rules = FREE) -> Ints:
+def useful_kinds(choices: RowKinds, profile: Profile, rules: Rules = FREE) -> Ints:
     """Kinds of row whose width is anywhere near the outline's, (m,) indices; the nearest when none is."""
     if len(choices.diameters) <= ROW_PROGRAMME.few_kinds:
         return np.arange(len(choices.diameters))
@@ -119,7 +119,7 @@ def _near_width(rules: Rules) -> tuple[float, float]:
 
 
 def best_stack(
-    choices: Choices, profile: Profile, cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE
+    choices: RowKinds, profile: Profile, cancelled: Callable[[], bool] = lambda: False, rules: Rules = FREE
 ) -> Stack | None:
     """The cheapest stack for a profile, or None when no stack keeps to the rules under its top.
 
@@ -163,7 +163,7 @@ def best_stack(
     return _best_end(table, choices, outline, zones)
 
 
-def _pin_zones(choices: Choices, pins: tuple[Pin, ...]) -> list[tuple[float, float, int]]:
+def _pin_zones(choices: RowKinds, pins: tuple[HeldRow, ...]) -> list[tuple[float, float, int]]:
     """Heights (low, high) in which exactly one row stands, of one kind; between pins they do not overlap."""
     zones = []
     for pin in pins:
@@ -187,7 +187,7 @@ def _keeps_pins(zones: list[tuple[float, float, int]], low: Floats, high: Floats
     return keeps
 
 
-def _near_kinds(choices: Choices, outline: Tabulated, bins: int, rules: Rules) -> np.ndarray:
+def _near_kinds(choices: RowKinds, outline: Tabulated, bins: int, rules: Rules) -> np.ndarray:
     """Kinds worth trying as the row after a bin, (bins, k) bool: near the outline's width there."""
     z = np.arange(bins) * ROW_PROGRAMME.bin_mm
     reach = ROW_PROGRAMME.rise_per_half_width * outline.at(z)[:, None]
@@ -202,7 +202,7 @@ def _near_kinds(choices: Choices, outline: Tabulated, bins: int, rules: Rules) -
     return np.asarray(near)
 
 
-def change_penalties(choices: Choices, rules: Rules = FREE) -> Floats:
+def change_penalties(choices: RowKinds, rules: Rules = FREE) -> Floats:
     """Charges for what follows what, (k, k): changes of size, big steps, unequal neighbours, softness."""
     d = choices.diameters
     ratio = np.maximum(d[:, None] / d[None, :], d[None, :] / d[:, None])
@@ -228,7 +228,7 @@ SHARE = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
 _EVEN = np.full(BAND_SAMPLES * AZIMUTH_SAMPLES, 1 / (BAND_SAMPLES * AZIMUTH_SAMPLES), dtype=np.float32)
 
 
-def _seed(table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple[float, float, int]]) -> None:
+def _seed(table: _Table, choices: RowKinds, outline: Tabulated, zones: list[tuple[float, float, int]]) -> None:
     radius = choices.shape_radii
     z = radius[:, None] * (1 - SHARE)
     cost = band_cost(choices.cap, z, outline, radius)
@@ -254,7 +254,7 @@ def _extend(
     low: int,
     kinds: Ints,
     nexts: Ints,
-    choices: Choices,
+    choices: RowKinds,
     extents: Floats,
     penalties: Floats,
     outline: Tabulated,
@@ -296,7 +296,7 @@ def _extend(
 
 
 def _best_end(
-    table: _Table, choices: Choices, outline: Tabulated, zones: list[tuple[float, float, int]]
+    table: _Table, choices: RowKinds, outline: Tabulated, zones: list[tuple[float, float, int]]
 ) -> Stack | None:
     layer = len(table.cost) - 1
     at_bin, kind = np.nonzero(np.isfinite(table.cost[layer]))
@@ -318,7 +318,7 @@ def _best_end(
     return Stack(tuple(reversed(kinds)), float(cost[best]), float(span[best]))
 
 
-def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules: Rules = FREE) -> float:
+def stack_cost(choices: RowKinds, profile: Profile, kinds: tuple[int, ...], rules: Rules = FREE) -> float:
     """What the row programme would say a stack costs: as the cost of `best_stack`; infinite with a rise it refuses."""
     outline = tabulated(profile)
     k = np.array(kinds)
@@ -333,7 +333,7 @@ def stack_cost(choices: Choices, profile: Profile, kinds: tuple[int, ...], rules
     return float(end_costs(choices, k[-1:], height[-1:], np.array([cost]), outline)[1][0])
 
 
-def end_costs(choices: Choices, kind: Ints, height: Floats, cost: Floats, outline: Tabulated) -> tuple[Floats, Floats]:
+def end_costs(choices: RowKinds, kind: Ints, height: Floats, cost: Floats, outline: Tabulated) -> tuple[Floats, Floats]:
     """Span, mm, and whole cost of stacks that end with rows `kind` at `height`, all (q,)."""
     radius = choices.shape_radii[kind]
     span = height + radius

@@ -28,7 +28,7 @@ _MIN_HALF_MM = 10.0
 _MIN_GAP = 0.004
 
 
-class Side(StrEnum):
+class OutlineSide(StrEnum):
     """Which side of an asymmetric outline counts."""
 
     LEFT = "left"
@@ -44,16 +44,16 @@ def asymmetry(outline: PointsOutline) -> float:
     return off / widest if widest > 0 else 0.0
 
 
-def with_side(outline: PointsOutline, side: Side) -> PointsOutline:
+def with_side(outline: PointsOutline, side: OutlineSide) -> PointsOutline:
     """The outline with one side, or the mean of both, taken for both."""
 
     def halves(p: OutlinePoint) -> tuple[float, float]:
         match side:
-            case Side.LEFT:
+            case OutlineSide.LEFT:
                 return p.left_mm, p.left_mm
-            case Side.RIGHT:
+            case OutlineSide.RIGHT:
                 return p.right_mm, p.right_mm
-            case Side.MEAN:
+            case OutlineSide.MEAN:
                 return (p.left_mm + p.right_mm) / 2, (p.left_mm + p.right_mm) / 2
             case _:
                 return p.left_mm, p.right_mm

@@ -8,7 +8,7 @@ import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.errors import Cancelled
-from kakushi.shape.choices import Choices
+from kakushi.shape.choices import RowKinds
 from kakushi.shape.profile import Profile
 from kakushi.shape.row_programme import (
     FREE,
@@ -27,7 +27,7 @@ from kakushi.shape.settings import ROW_PROGRAMME, SET_SEARCH
 def best_sets(
     *,
     most: int,
-    choices: Choices,
+    choices: RowKinds,
     stack: Stack,
     profile: Profile,
     cancelled: Callable[[], bool] = lambda: False,
@@ -63,7 +63,7 @@ def best_sets(
     return [np.array(kinds) for kinds in sorted(seen, key=lambda kinds: (seen[kinds], kinds))[:several]]
 
 
-def _spread(choices: Choices, used: Ints, times: Ints, most: int, kept: list[int]) -> Ints:
+def _spread(choices: RowKinds, used: Ints, times: Ints, most: int, kept: list[int]) -> Ints:
     """`most` of the used kinds with all `kept` ones, spread evenly over the rows sorted by diameter."""
     by_size = np.repeat(used, times)[np.argsort(choices.diameters[np.repeat(used, times)], kind="stable")]
     at = np.round((np.arange(most) + 0.5) / most * (len(by_size) - 1)).astype(int)
@@ -72,7 +72,7 @@ def _spread(choices: Choices, used: Ints, times: Ints, most: int, kept: list[int
     return np.array((picked + spare)[:most])
 
 
-def _exchanges(choices: Choices, chosen: Ints, kept: list[int], reach: float) -> Iterator[Ints]:
+def _exchanges(choices: RowKinds, chosen: Ints, kept: list[int], reach: float) -> Iterator[Ints]:
     """Sets that differ from `chosen` in one kind, replaced by a few of nearly its diameter (within `reach` of it)."""
     d = choices.diameters
     for place, kind in enumerate(chosen.tolist()):
@@ -87,7 +87,7 @@ def _exchanges(choices: Choices, chosen: Ints, kept: list[int], reach: float) ->
                 yield trial
 
 
-def set_costs(choices: Choices, sets: Ints, profile: Profile, rules: Rules = FREE) -> Floats:
+def set_costs(choices: RowKinds, sets: Ints, profile: Profile, rules: Rules = FREE) -> Floats:
     """Cost of the best stack out of each set of kinds, (t,); `sets` (t, s) indices. Infinite: none.
 
     The row programme of `best_stack` for many small sets at once, without its beam and its rules
@@ -137,7 +137,7 @@ def _extend(
     trial: Ints,
     place: Ints,
     sets: Ints,
-    choices: Choices,
+    choices: RowKinds,
     rise: Floats,
     penalties: Floats,
     outline: Tabulated,

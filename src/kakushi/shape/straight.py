@@ -12,10 +12,10 @@ from kakushi.model.errors import Cancelled
 from kakushi.packing.pole import LET_BE, PRESSED, SMALL_RISE
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import stack_row
-from kakushi.shape.choices import Choices
+from kakushi.shape.choices import RowKinds
 from kakushi.shape.facts import StraightEnds
 from kakushi.shape.fit_result import allowed_choices
-from kakushi.shape.judge import FitRequest, Judged, judge
+from kakushi.shape.judge import FitRequest, JudgedStack, judge
 from kakushi.shape.profile import Profile
 from kakushi.shape.settings import SCORE, STRAIGHT
 
@@ -28,13 +28,13 @@ def is_straight(profile: Profile) -> bool:
 
 def best_of_one_size(
     request: FitRequest, cancelled: Callable[[], bool] = lambda: False
-) -> tuple[Choices, Judged] | None:
+) -> tuple[RowKinds, JudgedStack] | None:
     """The best stack of rows all alike for a straight outline; None where nothing near its width can be had.
 
     The sizes near in width whose rows end nearest the height are settled; match and height decide among them. Raises
     Cancelled when `cancelled()` is true.
     """
-    judged: list[tuple[Choices, Judged]] = []
+    judged: list[tuple[RowKinds, JudgedStack]] = []
     for count in request.counts:
         choices = allowed_choices(request, count)
         if choices is None:
@@ -45,7 +45,7 @@ def best_of_one_size(
             judged.append((choices, judge(request, choices, (int(kind),) * int(rows))))
     sound = [pair for pair in judged if pair[1].is_sound]
 
-    def worth(pair: tuple[Choices, Judged]) -> tuple[float, float]:
+    def worth(pair: tuple[RowKinds, JudgedStack]) -> tuple[float, float]:
         """Match less what the height misses; of equal ones the fuller balloon, which looks rounder."""
         off = abs(pair[1].span - request.profile.height)
         return round(pair[1].match.mean - STRAIGHT.per_mm * off, 4), float(pair[0].fill[pair[1].kinds[0]])
@@ -53,7 +53,7 @@ def best_of_one_size(
     return max(sound, key=worth, default=None)
 
 
-def _promising(request: FitRequest, choices: Choices) -> Ints:
+def _promising(request: FitRequest, choices: RowKinds) -> Ints:
     """Kinds and numbers of rows that should come nearest in width and height, best first, (t, 2)."""
     wanted, height = (
         2 * float(request.profile.mean_half_width(np.array([request.profile.height / 2]))[0]),
@@ -74,12 +74,12 @@ def _promising(request: FitRequest, choices: Choices) -> Ints:
     return np.array([(kind, rows) for _, kind, rows in tried[: STRAIGHT.settled]], dtype=int).reshape(-1, 2)
 
 
-def _in_stock(request: FitRequest, choices: Choices, kind: int, rows: int) -> bool:
+def _in_stock(request: FitRequest, choices: RowKinds, kind: int, rows: int) -> bool:
     have = dict(request.stock).get(float(choices.nominals[kind]))
     return have is None or rows * choices.count <= have
 
 
-def straight_ends(request: FitRequest, choices: Choices, judged: Judged) -> StraightEnds | None:
+def straight_ends(request: FitRequest, choices: RowKinds, judged: JudgedStack) -> StraightEnds | None:
     """Where rows of one size end, and what would close what is left over of the height; None where it is as wished."""
     off = judged.span - request.profile.height
     if abs(off) <= SCORE.free_height_mm:
@@ -94,7 +94,7 @@ def straight_ends(request: FitRequest, choices: Choices, judged: Judged) -> Stra
     )
 
 
-def _other_size(request: FitRequest, choices: Choices, judged: Judged) -> tuple[float, float] | None:
+def _other_size(request: FitRequest, choices: RowKinds, judged: JudgedStack) -> tuple[float, float] | None:
     """The next size the other way, mm, with how far above the target its rows end."""
     kind, off = judged.kinds[0], judged.span - request.profile.height
     now, nominal = choices.diameters[kind], choices.nominals[kind]
@@ -107,7 +107,7 @@ def _other_size(request: FitRequest, choices: Choices, judged: Judged) -> tuple[
     return float(choices.diameters[other]), there
 
 
-def _other_hands(request: FitRequest, judged: Judged) -> bool | None:
+def _other_hands(request: FitRequest, judged: JudgedStack) -> bool | None:
     """Whether packing a little tighter, or (False) looser, closes it; None where hands cannot."""
     off = judged.span - request.profile.height
     factor = PRESSED if off > 0 else LET_BE
@@ -117,7 +117,7 @@ def _other_hands(request: FitRequest, judged: Judged) -> bool | None:
     return off > 0 if abs(reach) >= abs(off) else None
 
 
-def _smaller_last(judged: Judged, off: float) -> float | None:
+def _smaller_last(judged: JudgedStack, off: float) -> float | None:
     """A smaller row on top, mm: more of it than the height lacks is not needed, less is no row."""
     last = judged.rows[-1].diameter_mm
     # It rises about 0.4 (d + D) and ends d / 2 above its knot, where the last row ends D / 2 above its own.

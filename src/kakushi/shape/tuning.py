@@ -12,8 +12,8 @@ from kakushi.model.arrays import Floats
 from kakushi.model.errors import Cancelled
 from kakushi.packing.settle import settled_about
 from kakushi.packing.stack import stack_row
-from kakushi.shape.choices import Choices
-from kakushi.shape.judge import FitRequest, Judged, height_penalty, judge, rows_of
+from kakushi.shape.choices import RowKinds
+from kakushi.shape.judge import FitRequest, JudgedStack, height_penalty, judge, rows_of
 from kakushi.shape.match import match_of
 from kakushi.shape.row_programme import stack_cost
 from kakushi.shape.settings import SCORE, TUNING
@@ -33,12 +33,12 @@ class _Change:
 
 def tuned(
     request: FitRequest,
-    choices: Choices,
+    choices: RowKinds,
     penalties: Floats,
-    best: Judged,
+    best: JudgedStack,
     cancelled: Callable[[], bool] = lambda: False,
     whole_sizes: bool = False,
-) -> list[Judged]:
+) -> list[JudgedStack]:
     """What came of changing rows of `best` by a size: the better stack, settled afresh, or nothing.
 
     In each round every row, or with `whole_sizes` all rows of a kind together, is tried a size up and down, settled
@@ -71,7 +71,7 @@ def _differing(kinds: Kinds, others: Kinds) -> int:
     return sum(a != b for a, b in zip(kinds, others, strict=True))
 
 
-def _worth(judged: Judged, penalties: Floats) -> float:
+def _worth(judged: JudgedStack, penalties: Floats) -> float:
     return judged.score - _penalised(judged.kinds, penalties)
 
 
@@ -79,7 +79,7 @@ def _penalised(kinds: Kinds, penalties: Floats) -> float:
     return float(penalties[list(kinds[:-1]), list(kinds[1:])].sum())
 
 
-def _measured(request: FitRequest, choices: Choices, best: Judged, whole_sizes: bool) -> list[_Change]:
+def _measured(request: FitRequest, choices: RowKinds, best: JudgedStack, whole_sizes: bool) -> list[_Change]:
     """Every row, or every kind of row, a size up and down; pinned rows are left as they are."""
     free = len(choices.diameters) - len(request.pinned)
     kinds = np.array(best.kinds)
@@ -113,7 +113,7 @@ def _with(kinds: Kinds, *places: tuple[tuple[int, ...], int]) -> Kinds:
     return tuple(changed)
 
 
-def _next_sizes(choices: Choices, kind: int, free: int) -> list[int]:
+def _next_sizes(choices: RowKinds, kind: int, free: int) -> list[int]:
     """The kinds a size smaller and larger, of the same nominal size where it reaches so far, else of the fullest."""
     d, nominal = np.round(choices.diameters[:free], 3), choices.nominals[:free]
     now = round(float(choices.diameters[kind]), 3)
@@ -127,7 +127,7 @@ def _next_sizes(choices: Choices, kind: int, free: int) -> list[int]:
     return sizes
 
 
-def _combined(request: FitRequest, best: Judged, changes: list[_Change], penalties: Floats) -> list[Kinds]:
+def _combined(request: FitRequest, best: JudgedStack, changes: list[_Change], penalties: Floats) -> list[Kinds]:
     """Stacks with up to MOST_CHANGED changes, as if they added up; those that promise the best score first."""
     off = best.span - request.profile.height
     # The best match for every number of changes and height gained, rows taken one after another.
@@ -153,8 +153,8 @@ def _combined(request: FitRequest, best: Judged, changes: list[_Change], penalti
 
 
 def searched_small(
-    request: FitRequest, choices: Choices, best: Judged, cancelled: Callable[[], bool] = lambda: False
-) -> list[Judged]:
+    request: FitRequest, choices: RowKinds, best: JudgedStack, cancelled: Callable[[], bool] = lambda: False
+) -> list[JudgedStack]:
     """For short stacks: what is near `best` and promises most, settled; then the same around the best of that.
 
     Short columns have few neighbours and a row's change shows most in them. Longer ones return nothing. The rises of
@@ -174,7 +174,7 @@ def searched_small(
     return judged[1:]
 
 
-def _near(request: FitRequest, choices: Choices, kinds: Kinds, free: int, seen: set[Kinds]) -> list[Kinds]:
+def _near(request: FitRequest, choices: RowKinds, kinds: Kinds, free: int, seen: set[Kinds]) -> list[Kinds]:
     """Stacks of about as many rows, not `seen`, what should cost least first: all of them where there are few.
 
     Else those up to two rows changed and one more or fewer from `kinds`.
@@ -200,7 +200,7 @@ def _exchanged(kinds: Kinds, free: int) -> list[Kinds]:
     return [(*kinds[:i], kind, *kinds[i + 1 :]) for i in range(len(kinds)) for kind in range(free)]
 
 
-def predicted_span(choices: Choices, kinds: Kinds) -> float:
+def predicted_span(choices: RowKinds, kinds: Kinds) -> float:
     """Height, mm, that the tables of `choices` expect of a stack."""
     ends = choices.shape_radii[kinds[0]] + choices.shape_radii[kinds[-1]]
     return float(choices.rise[list(kinds[:-1]), list(kinds[1:])].sum() + ends)

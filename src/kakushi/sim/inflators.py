@@ -24,7 +24,7 @@ class EventKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Event:
+class NozzleEvent:
     """Something a nozzle did, at so many seconds on the device's clock; a practice device tells the diameter (mm)."""
 
     kind: EventKind
@@ -57,7 +57,7 @@ class InflatorDevice(Protocol):
     def stop(self) -> None:
         """Stop at once; never raises."""
 
-    def poll(self) -> list[Event]:
+    def poll(self) -> list[NozzleEvent]:
         """Events since the last poll. Raises DeviceFailed."""
 
 
@@ -95,7 +95,7 @@ class _Simulated:
         self._setting = 0.0
         self._fills = 0
         self._started: float | None = None
-        self._told: list[Event] = []
+        self._told: list[NozzleEvent] = []
 
     def set_setting(self, value: float) -> None:
         """Set strokes or seconds, rounded to the device's step."""
@@ -108,22 +108,23 @@ class _Simulated:
         if self._started is not None:
             raise DeviceFailed("It is already running; stop it first.")
         if self._random.random() < self._character.drops:
-            self._told.append(Event(EventKind.DROPPED, 0, self._clock()))
+            self._told.append(NozzleEvent(EventKind.DROPPED, 0, self._clock()))
             return
         self._started = self._clock()
-        self._told += [Event(EventKind.STARTED, n, self._started) for n in range(self.nozzles)]
+        self._told += [NozzleEvent(EventKind.STARTED, n, self._started) for n in range(self.nozzles)]
 
     def stop(self) -> None:
         """Stop at once."""
         if self._started is not None:
-            self._told += [Event(EventKind.STOPPED, n, self._clock()) for n in range(self.nozzles)]
+            self._told += [NozzleEvent(EventKind.STOPPED, n, self._clock()) for n in range(self.nozzles)]
             self._started = None
 
-    def poll(self) -> list[Event]:
+    def poll(self) -> list[NozzleEvent]:
         """Events since the last poll."""
         if self._started is not None and self._clock() - self._started >= self._setting * self._seconds_per_setting:
             self._told += [
-                Event(EventKind.FINISHED, n, self._clock(), self.diameter(self._setting)) for n in range(self.nozzles)
+                NozzleEvent(EventKind.FINISHED, n, self._clock(), self.diameter(self._setting))
+                for n in range(self.nozzles)
             ]
             self._started = None
             self._fills += 1
@@ -184,7 +185,7 @@ def run_once(
     return [diameters[nozzle] for nozzle in sorted(diameters)]
 
 
-def _take(event: Event, diameters: dict[int, float], device: InflatorDevice) -> None:
+def _take(event: NozzleEvent, diameters: dict[int, float], device: InflatorDevice) -> None:
     if event.kind is EventKind.DROPPED:
         raise DeviceFailed(f"“{device.name}” lost its connection; nothing was kept of this fill.")
     if event.kind is EventKind.STOPPED:

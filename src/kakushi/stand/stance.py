@@ -24,7 +24,7 @@ from kakushi.stand.balance import (
 )
 
 
-class Stage(NamedTuple):
+class BuiltPart(NamedTuple):
     """How much of a piece stands: the bare frame, so many `rows`, a ball on, a part (by name) on."""
 
     what: Literal["frame", "rows", "ball", "part"]
@@ -33,10 +33,10 @@ class Stage(NamedTuple):
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class BuildState:
     """One step of the build: what stands after it, what it adds, all sides the wind then meets, its top (mm)."""
 
-    stage: Stage
+    stage: BuiltPart
     added: tuple[Load, ...]
     exposures: tuple[Exposure, ...]
     top: float = HAND_HEIGHT_MM
@@ -46,7 +46,7 @@ class Step:
 class StepStance:
     """How it stands after a step: centre of mass, the least push and the least gust (m/s) that tips or slides it."""
 
-    stage: Stage
+    stage: BuiltPart
     balance: Balance
     gust: float
     push: Push
@@ -128,7 +128,7 @@ WIDER_FOOT = (1.0, 1.5, 2.0)
 _HEAVY_G = 25_000
 
 
-def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | None = None) -> Stance:
+def stance(steps: Sequence[BuildState], foot: Foot, assumed: Assumed, gust: float | None = None) -> Stance:
     """Stand every step on its foot; `gust` (m/s) is what it should hold, None indoors. Needs a first step.
 
     Steps after which nothing is there yet are left out: they neither stand nor fall.
@@ -157,7 +157,7 @@ def stance(steps: Sequence[Step], foot: Foot, assumed: Assumed, gust: float | No
 
 
 def _base_for(
-    steps: Sequence[Step], loads: Sequence[Load], foot: Foot, assumed: Assumed, gust: float | None
+    steps: Sequence[BuildState], loads: Sequence[Load], foot: Foot, assumed: Assumed, gust: float | None
 ) -> tuple[float | None, float]:
     """The base that would hold a gust in place of the one there is.
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from kakushi.check.measure import Measured
-from kakushi.check.values import Fault, FaultKind, LeanUntold, NotChecked, Refusal, Result
+from kakushi.check.values import Fault, FaultKind, NotChecked, Note, PartsOff, Refusal, Result
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, counted, far_words, thickness
 
@@ -57,8 +57,11 @@ def refusal_words(refusal: Refusal) -> str:
     return f"The photograph shows {many} than planned. Count them first: all else follows from it."
 
 
-def note_words(note: NotChecked | LeanUntold) -> str:
+def note_words(note: Note) -> str:
     """What somebody should know of a photograph."""
+    if isinstance(note, PartsOff):
+        what = "The parts are not on yet: the rows were" if note.all else "The topper is not on yet: the piece was"
+        return f"{what} checked without {'them' if note.all else 'it'}."
     if isinstance(note, NotChecked):
         return f"{counted(note.balloons, 'hidden balloon')} {'was' if note.balloons == 1 else 'were'} not checked."
     words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."

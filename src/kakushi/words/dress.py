@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator, Sequence
 
 from kakushi.dress.collars import PlacedRing
-from kakushi.dress.placing import Placed
+from kakushi.dress.placing import PlacedClusters
 from kakushi.dress.shows import HIDEABLE, Mechanic, Showing
 from kakushi.model.groups import Row
 from kakushi.model.units import UnitSystem, format_length
@@ -61,7 +61,7 @@ def spot_words(showing: Showing, units: UnitSystem) -> list[str]:
     return lines
 
 
-def curve_words(placed: Placed) -> str:
+def curve_words(placed: PlacedClusters) -> str:
     """How many clusters hide how much, in a sentence."""
     steps = [(share, many) for share in (0.5, 0.8, 0.95) if (many := placed.enough_for(share)) is not None and many > 0]
     most = placed.hidden[-1]

@@ -6,7 +6,6 @@ import math
 
 from kakushi.colour.faults import ColourFault
 from kakushi.packing.dome_remedies import DomeRemedies
-from kakushi.picture.core_seen import NOTHING_SEEN, CoreSeen
 from kakushi.plan.facts import (
     BarePole,
     ClustersLost,
@@ -28,6 +27,7 @@ from kakushi.plan.facts import (
     TopperNarrow,
 )
 from kakushi.plan.values import PiecePlan
+from kakushi.sight.core_seen import NOTHING_SEEN, CoreSeen
 from kakushi.words.wording import Wording, capital, named_rows
 
 

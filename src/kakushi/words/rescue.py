@@ -15,9 +15,9 @@ from kakushi.building.rescue import (
     OtherNominal,
     Recoloured,
     Redo,
+    RescueOption,
     Resized,
     Untie,
-    Way,
 )
 from kakushi.model.units import format_nominal
 from kakushi.words.wording import Wording, counted, listed, named_rows
@@ -30,7 +30,7 @@ _WHAT = {
 }
 
 
-def way_words(way: Way, wording: Wording) -> str:
+def way_words(way: RescueOption, wording: Wording) -> str:
     """What is done in a way out, and what comes of it."""
     match way.remedy:
         case Resized():
@@ -101,7 +101,7 @@ def _wrong_colour_words(remedy: AsPlanned | Exchange | Untie | Leave | LookMeant
             return f"Make it look meant: {wording.colour(colour)} on that side in every other row to come."
 
 
-def cost_words(way: Way) -> str:
+def cost_words(way: RescueOption) -> str:
     """What a way costs besides."""
     if not way.balloons and not way.minutes:
         return "no more work"

@@ -7,8 +7,8 @@ from kakushi.building.schedule import (
     InflatedTooEarly,
     LongerThanDay,
     MorePeople,
-    Placed,
     Problem,
+    ScheduledTask,
     Task,
     WrongPin,
 )
@@ -42,7 +42,7 @@ def task_words(task: Task) -> str:
     return f"{words}, {'trip' if task.what in _TRIPS else 'part'} {part} of {parts}"
 
 
-def placed_words(placed: Placed) -> str:
+def placed_words(placed: ScheduledTask) -> str:
     """When a task is done, by whom."""
     who = f"person {placed.people[0]}" if placed.people else "nobody"
     return f"{when(placed.start)} to {clock(placed.end)}, {who}: {task_words(placed.task)}"

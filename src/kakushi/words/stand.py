@@ -10,7 +10,7 @@ from kakushi.model.units import UnitSystem, format_length
 from kakushi.plan.stability import water_weight
 from kakushi.plan.values import PiecePlan
 from kakushi.stand.balance import FRICTION, Balance, Push
-from kakushi.stand.stance import Stage, Stance, StepStance
+from kakushi.stand.stance import BuiltPart, Stance, StepStance
 from kakushi.words.parts import wish_words
 from kakushi.words.wording import capital, counted, mass_words, thickness
 
@@ -88,7 +88,7 @@ def _when(step: StepStance, stance: Stance) -> str:
     return "" if step.stage == stance.finished.stage else f" {stage_words(step.stage)}"
 
 
-def stage_words(stage: Stage) -> str:
+def stage_words(stage: BuiltPart) -> str:
     """How much of a piece stands: with 4 rows on."""
     match stage.what:
         case "frame":

@@ -14,7 +14,7 @@ from kakushi.building.step import (
     Inflating,
     LayingRow,
     Looking,
-    Packing,
+    PackingUp,
     Painting,
     PuttingOn,
     PuttingRight,
@@ -93,7 +93,7 @@ def step_words(step: Step, wording: Wording) -> str:
             return _cluster_words(fact, wording)
         case PuttingOn(part, row, side):
             return part_step_words(part, step.kind, row, side, wording)
-        case Packing(delivered):
+        case PackingUp(delivered):
             begin = "Pack it for the way" if delivered else "Ready to be collected"
             held = ", held against falling" if delivered else ""
             return f"{begin}: a bag over it{held}, spares already sized in their own bag."

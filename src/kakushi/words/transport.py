@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from kakushi.building.transport import Load, loads_of, trips_of
+from kakushi.building.transport import CopyLoad, loads_of, trips_of
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.plan.values import Plan
 from kakushi.words.wording import counted, error_words
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 _PROBLEMS = {"too wide": "is too wide", "too long": "is too long even in parts"}
 
 
-def load_words(load: Load, many: int, units: UnitSystem) -> str:
+def load_words(load: CopyLoad, many: int, units: UnitSystem) -> str:
     """How a copy travels."""
     each = f" ({many} of them)" if many > 1 else ""
     long, wide = load.boxes[0]

@@ -22,7 +22,7 @@ from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import options
 from kakushi.desktop.forms.typed import TextField, count_field, diameter_field, length_field
 from kakushi.desktop.widgets.fields import form, heading, quiet, tip_button
-from kakushi.formats.studio_store import StudioStore, with_packing, without_packing
+from kakushi.formats.store.studio_store import StudioStore, with_packing, without_packing
 from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
 from kakushi.model.joints import JointKind

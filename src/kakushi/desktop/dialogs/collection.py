@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QWidget
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet, tip_button
-from kakushi.formats.studio_store import StudioStore
+from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.errors import KakushiError
 from kakushi.model.outline import PointsOutline
 from kakushi.model.values import replace

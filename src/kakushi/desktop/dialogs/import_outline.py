@@ -16,10 +16,10 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.outline_handles import reference_image
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.outline_image import Trace, traced, turn_upright_deg
+from kakushi.formats.read.outline_image import Trace, traced, turn_upright_deg
 from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
-from kakushi.shape.sculpt import Side, asymmetry, with_side
+from kakushi.shape.sculpt import OutlineSide, asymmetry, with_side
 
 _NOTABLE = 0.02
 _PREVIEW_SIDE = 700
@@ -65,8 +65,8 @@ class ImportOutlineDialog(Dialog):
         fields.setRowVisible(self._shape, len(self._found) > 1)
         if self._image is not None:
             self._build_picture(fields)
-        self._side.addItems([side.value for side in Side])
-        self._side.setCurrentText(Side.BOTH.value)
+        self._side.addItems([side.value for side in OutlineSide])
+        self._side.setCurrentText(OutlineSide.BOTH.value)
         self._side.setAccessibleName("Which side counts")
         fields.addRow("Sides", self._side)
         fields.addRow("", self._said)
@@ -175,7 +175,7 @@ class ImportOutlineDialog(Dialog):
         even = "The two sides agree." if off < _NOTABLE else f"The two sides differ by up to {off:.0%} of the width."
         self._said.setText(f"{even} {len(outline.points)} points.")
         self._side.setEnabled(off >= _NOTABLE)
-        self.outline = with_side(outline, Side(self._side.currentText()))
+        self.outline = with_side(outline, OutlineSide(self._side.currentText()))
         self._use.setEnabled(True)
         self._preview.show_outline(self.outline, mask, self._turned() if self._image else None)
 
@@ -187,7 +187,7 @@ class ImportOutlineDialog(Dialog):
             except BadInput as error:
                 self.say(self._document.said(error))
                 return
-            self.outline = with_side(outline, Side(self._side.currentText()))
+            self.outline = with_side(outline, OutlineSide(self._side.currentText()))
             if self._keep_picture.isChecked():
                 turned = self._turned()
                 self.picture = reference_image(turned.width, turned.height, turned.tobytes())

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QHeaderView, QLabel, QTableWidget, QTable
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.widgets.fields import form, quiet
-from kakushi.formats.stock_import import Imported, Mapping, Sheet, guessed, imported
+from kakushi.formats.read.stock_import import Imported, Mapping, Sheet, guessed, imported
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.units import format_nominal
 from kakushi.model.workshop import StockItem

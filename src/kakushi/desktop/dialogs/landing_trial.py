@@ -24,7 +24,7 @@ from kakushi.model.values import replace
 _RING, _BALLOON, _POLE = 78.0, 28.0, 11.0
 
 
-class Places(QWidget):
+class PlacesFromAbove(QWidget):
     """The places round the pole from above; click them in the order of the balloons' numbers."""
 
     changed = pyqtSignal()
@@ -140,7 +140,7 @@ class LandingTrialDialog(Dialog):
         self._count = count_field("Balloons in the cluster", 3, 8, " balloons")
         self._count.set_value(4)
         self._locked = QCheckBox("With the lock")
-        self.places = Places(theme)
+        self.places = PlacesFromAbove(theme)
         self.setMinimumSize(460, 580)
         self._how, self._asked = quiet(), QLabel()
         self._asked.setProperty("role", "heading")

@@ -27,9 +27,9 @@ from kakushi.desktop.forms.choices import ColourChooser
 from kakushi.desktop.widgets.balloon_icon import SIDE, balloon_icon
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.waiting import waited_for
-from kakushi.formats.atomic import write_atomically
-from kakushi.formats.motif_picture import palette_of, read_picture
-from kakushi.formats.palette_gpl import named_colours, palette_gpl, read_gpl
+from kakushi.formats.read.motif_picture import palette_of, read_picture
+from kakushi.formats.read.palette_gpl import named_colours, palette_gpl, read_gpl
+from kakushi.formats.store.atomic import write_atomically
 from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.values import replace

@@ -16,7 +16,7 @@ from kakushi.desktop.forms.form import BoundForm, Line, quantity
 from kakushi.desktop.forms.value_table import Field, ValueTable, column
 from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.desktop.widgets.waiting import waited_for
-from kakushi.formats.stock_import import read_sheets
+from kakushi.formats.read.stock_import import read_sheets
 from kakushi.model.catalogue import BalloonColour, NominalSize, Studio
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.frame import Base

@@ -19,11 +19,11 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from kakushi.check.pinhole import Ends, Pose
     from kakushi.check.values import Result
-    from kakushi.formats.photograph import PhotoFile
+    from kakushi.formats.read.photograph import PhotoFile
     from kakushi.model.job import Job
     from kakushi.plan.values import PiecePlan
+    from kakushi.sight.pinhole import Ends, Pose
 
 Line = tuple[tuple[float, float], tuple[float, float]]
 
@@ -100,7 +100,7 @@ class Checker(QObject):
         """Read a photograph of the selected piece and check it."""
 
         def read() -> PhotoFile:
-            from kakushi.formats.photograph import load_photo
+            from kakushi.formats.read.photograph import load_photo
 
             return load_photo(path)
 
@@ -115,15 +115,15 @@ class Checker(QObject):
         def take() -> PhotoFile:
             import numpy as np
 
+            from kakushi.check.model_spheres import model_spheres_of
             from kakushi.check.practice import KINDS, practise, usual_shot
-            from kakushi.check.subject import subject_of
-            from kakushi.formats.photograph import photo_from_bytes
+            from kakushi.formats.read.photograph import photo_from_bytes
 
             chance = np.random.default_rng(seed)
-            subject = subject_of(piece_plan, job)
-            shot = usual_shot(subject, float(np.radians(chance.uniform(-12, 12))), chance)
+            model = model_spheres_of(piece_plan, job)
+            shot = usual_shot(model, float(np.radians(chance.uniform(-12, 12))), chance)
             kinds = [str(kind) for kind in chance.choice(KINDS, size=faults)]
-            return photo_from_bytes(practise(subject, shot, seed, kinds).photograph.jpeg, "practice photograph")
+            return photo_from_bytes(practise(model, shot, seed, kinds).photograph.jpeg, "practice photograph")
 
         self._begin(take, f"practice {seed}")
 
@@ -135,7 +135,7 @@ class Checker(QObject):
             return
 
         def read() -> PhotoFile:
-            from kakushi.formats.photograph import photo_from_bytes
+            from kakushi.formats.read.photograph import photo_from_bytes
 
             return photo_from_bytes(photo.picture, photo.title or "photograph")
 
@@ -151,20 +151,20 @@ class Checker(QObject):
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
             from kakushi.check.image import linear_of
             from kakushi.check.locate import proposed_ends
-            from kakushi.check.pinhole import Ends
-            from kakushi.check.subject import subject_of
-            from kakushi.formats.photograph import kept_bytes, photo_from_bytes
+            from kakushi.check.model_spheres import model_spheres_of
+            from kakushi.formats.read.photograph import kept_bytes, photo_from_bytes
+            from kakushi.sight.pinhole import Ends
 
             found = read()
             # What is kept is what is judged, so that places mean the same when it is opened again.
             picture = kept.picture if kept else kept_bytes(found)
             pixels = photo_from_bytes(picture, title).pixels
-            subject = subject_of(piece_plan.of_copy(kept.copy_number if kept else 0), job)
-            subject = subject.up_to_row(rows) if rows else subject
+            model = model_spheres_of(piece_plan.of_copy(kept.copy_number if kept else 0), job)
+            model = model.up_to_row(rows) if rows else model
             if kept and kept.foot and kept.top:
-                ends = Ends(kept.foot, kept.top, 0.0, subject.top_mm)
+                ends = Ends(kept.foot, kept.top, 0.0, model.top_mm)
             else:
-                ends = proposed_ends(linear_of(pixels), subject, cancelled)
+                ends = proposed_ends(linear_of(pixels), model, cancelled)
             photo = kept or Photo(
                 name=uuid4().hex, piece=piece_plan.piece.key, title=title, at=time.time(), focal=found.focal,
                 picture=picture,
@@ -187,28 +187,28 @@ class Checker(QObject):
 
             from kakushi.check.check import check_photo
             from kakushi.check.image import linear_of
+            from kakushi.check.model_spheres import model_spheres_of
             from kakushi.check.overlay import plan_picture
-            from kakushi.check.pose import Told
-            from kakushi.check.subject import subject_of
-            from kakushi.check.wish import Wish
+            from kakushi.check.pose import PosePrior
+            from kakushi.check.request import CheckRequest
 
             photo = current.photo
-            subject = subject_of(piece_plan.of_copy(photo.copy_number), job)
-            subject = subject.up_to_row(photo.rows) if photo.rows else subject
-            ends = replace(current.ends, top_mm=subject.top_mm)
-            told = Told(math.radians(photo.azimuth_deg), photo.focal)
+            model = model_spheres_of(piece_plan.of_copy(photo.copy_number), job)
+            model = model.up_to_row(photo.rows) if photo.rows else model
+            ends = replace(current.ends, top_mm=model.top_mm)
+            told = PosePrior(math.radians(photo.azimuth_deg), photo.focal)
             height, width = current.pixels.shape[:2]
 
             def overlay(pose: Pose) -> NDArray[np.uint8]:
-                return plan_picture(subject, pose, width, height)
+                return plan_picture(model, pose, width, height)
 
             def on_pose(pose: Pose) -> None:
                 self._posed.emit(current, (pose, overlay(pose)))
 
             result = check_photo(
-                subject,
+                model,
                 linear_of(current.pixels),
-                Wish(ends, told, current.upright, current.hidden, current.ends_told),
+                CheckRequest(ends, told, current.upright, current.hidden, current.ends_told),
                 on_pose,
                 cancelled,
             )

@@ -21,9 +21,9 @@ from kakushi.desktop.document.selection import Selection
 from kakushi.desktop.document.stroke import Stroke
 from kakushi.desktop.document.studio_keeper import StudioKeeper
 from kakushi.desktop.document.workshop import Workshop
-from kakushi.formats.file_stamp import Stamp, stamp_of
-from kakushi.formats.preferences import Preferences
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.file_stamp import Stamp, stamp_of
+from kakushi.formats.store.preferences import Preferences
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, balloons_in_rows

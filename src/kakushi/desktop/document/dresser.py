@@ -12,7 +12,7 @@ from kakushi.model.catalogue import BalloonColour, Studio
 
 if TYPE_CHECKING:
     from kakushi.dress.collars import PlacedRing
-    from kakushi.dress.placing import Placed, Sketch
+    from kakushi.dress.placing import PlacedClusters, Sketch
     from kakushi.dress.shows import Showing
     from kakushi.plan.values import PiecePlan
     from kakushi.plan.words_on_balloons import WordsOnBalloon
@@ -152,7 +152,7 @@ class Dresser(QObject):
         palette = self._palette()
         most = max(round(getattr(part, "wanted", 1) * _CURVE_BEYOND), _CURVE_LEAST)
 
-        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Placed:
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> PlacedClusters:
             from kakushi.plan.showing import placed_fillers
 
             def sketch(clusters: Sketch) -> None:
@@ -185,7 +185,7 @@ class Dresser(QObject):
         """The job changed: what is being placed is for another one."""
         self._placer.cancel()
 
-    def _on_placed(self, placed: Placed | PlacedRing | None) -> None:
+    def _on_placed(self, placed: PlacedClusters | PlacedRing | None) -> None:
         of_fillers = placed is not None and hasattr(placed, "seats")
         (self.placed if of_fillers else self.ring_placed).emit(placed, *self._asked)
 

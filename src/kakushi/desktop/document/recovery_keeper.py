@@ -9,8 +9,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
-from kakushi.formats.file_stamp import Stamp
-from kakushi.formats.recovery import RecoveryStore
+from kakushi.formats.store.file_stamp import Stamp
+from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
 from kakushi.model.record import Event, Record

@@ -11,9 +11,9 @@ from kakushi.desktop.document.background import Runner
 from kakushi.model.errors import KakushiError
 
 if TYPE_CHECKING:
-    from kakushi.building.rescue import Way
+    from kakushi.building.rescue import RescueOption
 
-Ask = Callable[[Callable[[], bool]], "list[Way]"]
+Ask = Callable[[Callable[[], bool]], "list[RescueOption]"]
 """Finds ways; given whether nobody wants them any more."""
 
 

@@ -50,7 +50,7 @@ class StudioKeeper(QObject):
         waiting = dict(self._waiting)
 
         def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> tuple[Studio, bool]:
-            from kakushi.formats.studio_store import StudioStore
+            from kakushi.formats.store.studio_store import StudioStore
 
             store = StudioStore(file, wait_s=_WAIT_S)
             kept = store.load_usable()[0]

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QInputDialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.frame.files import Files
 from kakushi.desktop.widgets.waiting import waited_for
-from kakushi.formats.atomic import write_atomically
+from kakushi.formats.store.atomic import write_atomically
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
@@ -42,7 +42,7 @@ class Exports:
 
     def export_skin(self) -> None:
         """The unrolled skin as SVG, and in A4 pages with marks beside it where one page is not enough."""
-        from kakushi.formats.skin_svg import skin_pages, skin_svg
+        from kakushi.formats.export.skin_svg import skin_pages, skin_svg
 
         piece = self._document.piece
         if piece is None or not piece.rows:
@@ -80,7 +80,7 @@ class Exports:
 
     def export_outline(self) -> None:
         """The selected piece's outline as SVG, in millimetres."""
-        from kakushi.formats.outline_svg_out import outline_svg
+        from kakushi.formats.export.outline_svg import outline_svg
         from kakushi.shape.profile import profile_of
 
         piece = self._document.piece
@@ -94,7 +94,7 @@ class Exports:
 
     def export_lettering(self, key: int, mirrored: bool) -> None:
         """The words of a lettering as SVG for the cutter, at full size."""
-        from kakushi.formats.lettering_svg import lettering_svg
+        from kakushi.formats.export.lettering_svg import lettering_svg
         from kakushi.plan.words_on_balloons import words_on_balloons
 
         piece_plan = self._document.piece_plan
@@ -111,37 +111,37 @@ class Exports:
 
     def export_pdf(self) -> None:
         """Everything the build needs as PDF."""
-        from kakushi.formats.pdf import dossier_pdf
+        from kakushi.formats.print.pack import dossier_pdf
 
         self._export_print("Print the dossier", "", dossier_pdf)
 
     def export_quote(self) -> None:
         """A quote for the client as PDF."""
-        from kakushi.formats.pdf_quote import quote_pdf
+        from kakushi.formats.print.quote import quote_pdf
 
         self._export_print("Quote for the client", "quote", quote_pdf)
 
     def export_cost(self) -> None:
         """The cost sheet as PDF."""
-        from kakushi.formats.pdf_quote import cost_pdf
+        from kakushi.formats.print.quote import cost_pdf
 
         self._export_print("Cost sheet", "cost", cost_pdf)
 
     def export_labels(self) -> None:
         """Labels for the bags as PDF."""
-        from kakushi.formats.pdf_quote import labels_pdf
+        from kakushi.formats.print.quote import labels_pdf
 
         self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
 
     def export_steps(self, people: int) -> None:
         """The steps as lists for so many people, as PDF."""
-        from kakushi.formats.pdf_steps import steps_pdf
+        from kakushi.formats.print.steps import steps_pdf
 
         self._export_print("Lists for the build", "steps", lambda dossier, units: steps_pdf(dossier, people, units))
 
     def export_check(self) -> None:
         """The photograph that is checked and what was found in it, on one page."""
-        from kakushi.formats.pdf_check import check_pdf
+        from kakushi.formats.print.check_page import check_pdf
 
         current, piece = self._document.checker.current, self._document.piece
         if current is None or current.result is None or piece is None:
@@ -155,7 +155,7 @@ class Exports:
     def export_calendar(self) -> None:
         """The days before as an iCalendar file."""
         from kakushi.building.schedule import scheduled
-        from kakushi.formats.schedule_ics import schedule_ics
+        from kakushi.formats.export.schedule_ics import schedule_ics
 
         path = self._ask_export("Save the days as a calendar", ".ics", "Calendars (*.ics)")
         if path is not None:
@@ -166,14 +166,14 @@ class Exports:
         job = self._document.job.brief.title
         path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
         if path is not None:
-            from kakushi.formats.pdf_text import not_printed
+            from kakushi.formats.print.text import not_printed
 
             units = self._document.units
             self._write(path, lambda dossier: make(dossier, units), not_printed(self._document.job))
 
     def export_workbook(self) -> None:
         """All lists as a workbook."""
-        from kakushi.formats.workbook import workbook_bytes
+        from kakushi.formats.export.workbook import workbook_bytes
         from kakushi.words.lists import lists_of
 
         path = self._ask_export("All lists as a workbook", ".xlsx", "Workbooks (*.xlsx)")
@@ -183,8 +183,8 @@ class Exports:
 
     def export_csv(self, listing: Listing | None = None) -> None:
         """A list as CSV; without one the balloons, piece by piece."""
-        from kakushi.formats.lists_csv import list_csv
-        from kakushi.formats.supplies_csv import supplies_csv
+        from kakushi.formats.export.lists_csv import list_csv
+        from kakushi.formats.export.supplies_csv import supplies_csv
         from kakushi.words.lists import lists_of
 
         path = self._ask_export("Save as CSV", ".csv", "CSV (*.csv)")
@@ -198,7 +198,7 @@ class Exports:
 
     def export_picture(self, azimuth: float) -> None:
         """The selected piece as PNG, seen as in the elevation."""
-        from kakushi.formats.png import piece_image, png_bytes
+        from kakushi.formats.export.png import piece_image, png_bytes
 
         piece = self._document.piece
         if piece is None:
@@ -216,8 +216,8 @@ class Exports:
 
     def export_scene(self) -> None:
         """The whole job on one floor as PNG, its ground transparent."""
-        from kakushi.formats.png import png_bytes
-        from kakushi.formats.scene import scene_image
+        from kakushi.formats.export.png import png_bytes
+        from kakushi.formats.print.scene import scene_image
 
         path = self._ask_export("Save picture of the whole job", ".png", "PNG (*.png)")
         if path is not None:

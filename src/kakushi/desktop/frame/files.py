@@ -13,11 +13,11 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.frame.imports import Imports
 from kakushi.desktop.widgets.waiting import waited_for
-from kakushi.formats.file_stamp import Stamp, stamp_of
-from kakushi.formats.job_file import SUFFIX, load_job, load_job_file, save_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.preferences import Place
-from kakushi.formats.recovery import Recovery, discard
+from kakushi.formats.store.file_stamp import Stamp, stamp_of
+from kakushi.formats.store.job_file import SUFFIX, load_job, load_job_file, save_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.preferences import LastPlace
+from kakushi.formats.store.recovery import Recovery, discard
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
 
@@ -233,7 +233,7 @@ class Files:
     def _remember(self, path: Path) -> None:
         document, selection = self._document, self._document.selection
         piece, row = document.piece, selection.row
-        place = Place(
+        place = LastPlace(
             path=str(path.absolute()),
             stage=selection.stage,
             piece=piece.key if piece else None,

@@ -46,7 +46,7 @@ class Imports:
 
     def ask_outline(self) -> Path | None:
         """Ask for an outline to import."""
-        from kakushi.formats.outline_file import SUFFIXES
+        from kakushi.formats.read.outline_file import SUFFIXES
 
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         text, _ = QFileDialog.getOpenFileName(
@@ -56,7 +56,7 @@ class Imports:
 
     def ask_photo(self) -> Path | None:
         """Ask for a photograph to check."""
-        from kakushi.formats.photograph import SUFFIXES
+        from kakushi.formats.read.photograph import SUFFIXES
 
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         text, _ = QFileDialog.getOpenFileName(
@@ -82,7 +82,7 @@ class Imports:
 
     def _picked_outline(self, theme: Theme, height_mm: float) -> tuple[str, PointsOutline, QImage | None] | None:
         """An outline from a file that is asked for, with its file's name and a picture."""
-        from kakushi.formats.outline_file import read_outlines
+        from kakushi.formats.read.outline_file import read_outlines
 
         path = self.ask_outline()
         if path is None:
@@ -104,7 +104,7 @@ class Imports:
 
     def import_motif(self, motif: MotifLayer) -> MotifLayer | None:
         """The motif with its cells read from a picture to choose, as wide as before; None where that fails."""
-        from kakushi.formats.motif_picture import motif_of, read_picture
+        from kakushi.formats.read.motif_picture import motif_of, read_picture
 
         path = self.ask_motif()
         if path is None:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from kakushi.desktop.frame.files import Files
 from kakushi.desktop.frame.notice import Notice
 from kakushi.desktop.frame.start_page import StartPage
-from kakushi.formats.recovery import Recovery, discard
+from kakushi.formats.store.recovery import Recovery, discard
 
 
 class Recoveries:

@@ -151,9 +151,9 @@ class Shelf(QListWidget):
 
 
 def _pixels(piece_plan: PiecePlan, job: Job, mm_per_px: float, ratio: float) -> QImage:
-    from kakushi.formats.png import pictured
+    from kakushi.formats.export.png import pictured
     from kakushi.picture.scene import draw_piece
-    from kakushi.picture.view import View
+    from kakushi.sight.view import View
 
     fine = mm_per_px / ratio
     width, height = int(_CELL_W * ratio), int(_CELL_H * ratio)

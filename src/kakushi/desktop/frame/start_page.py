@@ -16,9 +16,9 @@ from kakushi.desktop.document.background import Runner
 from kakushi.desktop.widgets.fields import heading, quiet, tip_button
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.job_file import load_job
-from kakushi.formats.paths import demo_job_path
-from kakushi.formats.recovery import Recovery
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.recovery import Recovery
 
 if TYPE_CHECKING:
     import numpy as np
@@ -37,7 +37,7 @@ _STEPS = (
 
 
 @dataclass(frozen=True, slots=True)
-class Sample:
+class DemoVase:
     """The demo's vase: its outline from the foot up, mm, and its pictures, plain and coloured."""
 
     heights: list[float]
@@ -47,9 +47,9 @@ class Sample:
     coloured: NDArray[np.uint8]
 
 
-def sample_of_demo(ratio: float) -> Sample:
+def sample_of_demo(ratio: float) -> DemoVase:
     """Plan and draw the vase; work for a thread of its own."""
-    from kakushi.formats.png import paints_for
+    from kakushi.formats.export.png import paints_for
     from kakushi.model.catalogue import Studio
     from kakushi.model.job import Job
     from kakushi.picture.scene import portrait
@@ -66,7 +66,7 @@ def sample_of_demo(ratio: float) -> Sample:
     ]
     profile = piece_plan.profile
     tallest = max(profile.height, piece_plan.geometry.top)
-    return Sample(profile.heights.tolist(), profile.right.tolist(), tallest, *pictures)
+    return DemoVase(profile.heights.tolist(), profile.right.tolist(), tallest, *pictures)
 
 
 class _StepPicture(QWidget):
@@ -75,7 +75,7 @@ class _StepPicture(QWidget):
     def __init__(self, step: int, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._step, self.theme = step, theme
-        self.sample: Sample | None = None
+        self.sample: DemoVase | None = None
         self.setFixedSize(QSize(_PICTURE_W, _PICTURE_H))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -88,7 +88,7 @@ class _StepPicture(QWidget):
             self._paint_sample(painter, self.sample)
         painter.end()
 
-    def _paint_sample(self, painter: QPainter, sample: Sample) -> None:
+    def _paint_sample(self, painter: QPainter, sample: DemoVase) -> None:
         if self._step:
             picture = sample.coloured if self._step == 2 else sample.plain
             painter.drawImage(QPointF(0, 0), image_of(picture, self.devicePixelRatioF()))
@@ -123,7 +123,7 @@ class StartPage(QWidget):
             self._sampler.submit(lambda _progress, _cancelled: sample_of_demo(ratio))
         super().showEvent(event)
 
-    def _on_sample(self, sample: Sample) -> None:
+    def _on_sample(self, sample: DemoVase) -> None:
         for picture in self._pictures:
             picture.sample = sample
             picture.update()

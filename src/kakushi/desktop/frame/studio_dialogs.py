@@ -14,7 +14,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.piece import LandingSchool
 
 if TYPE_CHECKING:
-    from kakushi.formats.studio_store import StudioStore
+    from kakushi.formats.store.studio_store import StudioStore
     from kakushi.packing.calibration import TestStack
 
 
@@ -31,7 +31,7 @@ class StudioDialogs:
 
     def store(self) -> StudioStore | None:
         """The studio's file, None where there is none."""
-        from kakushi.formats.studio_store import StudioStore
+        from kakushi.formats.store.studio_store import StudioStore
 
         path = self._document.studio_file
         return StudioStore(path) if path is not None else None

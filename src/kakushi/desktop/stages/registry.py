@@ -2,22 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from importlib import import_module
-
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.stages.stage import Stage, StageContext, StageParts
+from kakushi.desktop.stages.stage import Stage
 from kakushi.model.groups import rows_groups
-
-
-def _loaded(name: str) -> Callable[[StageContext], StageParts]:
-    """The builder of a stage, whose module is imported when the stage is first opened."""
-
-    def build(context: StageContext) -> StageParts:
-        parts: StageParts = import_module(f"kakushi.desktop.stages.{name}.stage").build(context)
-        return parts
-
-    return build
 
 
 def _named(document: Document, is_missing: list[bool], words: str) -> str:
@@ -54,13 +41,13 @@ def _needs_inflator(document: Document) -> str:
 
 
 STAGES = (
-    Stage("brief", "What, when, where", _loaded("brief"), _needs_date),
-    Stage("shape", "Height, outline, rows", _loaded("shape"), _needs_rows),
-    Stage("colour", "Palette and pattern", _loaded("colour"), _needs_colour),
-    Stage("dress", "What shows, and what hides it", _loaded("dress")),
-    Stage("stand", "Frame, balance, wind", _loaded("stand"), _needs_pole),
-    Stage("supplies", "What to buy, and the price", _loaded("supplies")),
-    Stage("prep", "Inflate and tie", _loaded("prep"), _needs_inflator),
-    Stage("build", "One step at a time", _loaded("build")),
-    Stage("check", "A photograph against the plan", _loaded("check")),
+    Stage("brief", "What, when, where", "brief", _needs_date),
+    Stage("shape", "Height, outline, rows", "shape", _needs_rows),
+    Stage("colour", "Palette and pattern", "colour", _needs_colour),
+    Stage("dress", "What shows, and what hides it", "dress"),
+    Stage("stand", "Frame, balance, wind", "stand", _needs_pole),
+    Stage("supplies", "What to buy, and the price", "supplies"),
+    Stage("prep", "Inflate and tie", "prep", _needs_inflator),
+    Stage("build", "One step at a time", "building"),
+    Stage("check", "A photograph against the plan", "check"),
 )

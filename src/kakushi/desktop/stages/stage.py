@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QWidget
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
     from kakushi.desktop.frame.exports import Exports
     from kakushi.desktop.frame.files import Files
     from kakushi.desktop.frame.studio_dialogs import StudioDialogs
-    from kakushi.desktop.views.dress_marks import Dressing
+    from kakushi.desktop.views.dress_marks import ClusterMarks
     from kakushi.desktop.views.workbench import Workbench
 
 
@@ -44,7 +45,7 @@ class StageContext:
     say: Callable[[str], None]
     full_screen: Callable[[], None]
 
-    def elevation(self, skin: bool = False, stand: bool = False, dressing: Dressing | None = None) -> QWidget:
+    def elevation(self, skin: bool = False, stand: bool = False, dressing: ClusterMarks | None = None) -> QWidget:
         """The elevation with its ladder, with the unrolled skin beside it, or the stand or the dressing drawn on it."""
         workbench = self.workbench()
         workbench.show_skin(skin)
@@ -69,12 +70,17 @@ class StageParts:
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """A stage of the work: its name, what it does, how it is built, and what the job still needs there.
+    """A stage of the work: its name, what it does, and what the job still needs there.
 
-    `needs(document)` is "" where nothing is missing.
+    `needs(document)` is "" where nothing is missing. `folder`: where it is built, beside this file.
     """
 
     name: str
     words: str
-    build: Callable[[StageContext], StageParts]
+    folder: str
     needs: Callable[[Document], str] = lambda _document: ""
+
+    def build(self, context: StageContext) -> StageParts:
+        """Build the stage. Its module is imported only now: most are never opened."""
+        parts: StageParts = import_module(f"kakushi.desktop.stages.{self.folder}.stage").build(context)
+        return parts

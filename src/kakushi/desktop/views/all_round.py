@@ -13,7 +13,7 @@ from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import Showing
-from kakushi.formats.png import pictured
+from kakushi.formats.export.png import pictured
 from kakushi.model.job import Job
 from kakushi.picture.scene import portrait, portrait_view
 from kakushi.plan.values import PiecePlan

@@ -11,11 +11,11 @@ from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
-from kakushi.formats.png import paints_for
+from kakushi.formats.export.png import paints_for
 from kakushi.model.job import Job
-from kakushi.picture.buffers import draw_buffers
 from kakushi.picture.scene import pole_of, portrait_view, shaded
 from kakushi.plan.values import PiecePlan
+from kakushi.sight.buffers import draw_buffers
 
 
 class BuildPicture(QWidget):

@@ -10,7 +10,7 @@ _GAPS_SHARE, _THINNEST = 0.4, 0.1
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class CardPlace:
     """One card: middle and height in px; `full` cards show words, others are a sliver of colours."""
 
     middle: float
@@ -21,7 +21,7 @@ class Placed:
 @lru_cache(maxsize=8)
 def place_cards(
     wanted: tuple[float, ...], room: float, full: float, sliver: float, focus: int, gap: float = 2.0
-) -> tuple[Placed, ...]:
+) -> tuple[CardPlace, ...]:
     """Cards for rows whose knots are at pixel rows `wanted`, in any order of height, within 0..room.
 
     All cards are full where they fit; otherwise those around index `focus` stay full and
@@ -35,8 +35,8 @@ def place_cards(
     # Rows whose knots fall together keep their order: the higher row stands higher.
     order = sorted(range(len(wanted)), key=lambda i: (wanted[i], -i))
     middles = _spread([wanted[i] for i in order], [heights[i] + gap for i in order], room)
-    placed: dict[int, Placed] = {
-        i: Placed(middle, heights[i], heights[i] == full) for i, middle in zip(order, middles, strict=True)
+    placed: dict[int, CardPlace] = {
+        i: CardPlace(middle, heights[i], heights[i] == full) for i, middle in zip(order, middles, strict=True)
     }
     return tuple(placed[i] for i in range(len(wanted)))
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from kakushi.building.schedule import Placed, Schedule
+from kakushi.building.schedule import Schedule, ScheduledTask
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session.day_edits import pin_task
@@ -107,7 +107,7 @@ class DaysStrip(QWidget):
         left = float(self.fontMetrics().horizontalAdvance("waits") + 12)
         return _Axis(first, count, days.from_hour, days.to_hour, left, max(self.width() - left - 8.0, 50.0))
 
-    def _box(self, placed: Placed, axis: _Axis) -> QRectF:
+    def _box(self, placed: ScheduledTask, axis: _Axis) -> QRectF:
         top = self.fontMetrics().height() * 1.3
         lane = placed.people[0] - 1 if placed.people else self._document.job.days.people
         x, end = axis.x(placed.start), axis.x(placed.end)
@@ -157,7 +157,7 @@ class DaysStrip(QWidget):
             f"stands {schedule.deadline.hour}:{schedule.deadline.minute:02d}",
         )  # fmt: skip
 
-    def _paint_task(self, painter: QPainter, placed: Placed, box: QRectF, is_pinned: bool) -> None:
+    def _paint_task(self, painter: QPainter, placed: ScheduledTask, box: QRectF, is_pinned: bool) -> None:
         theme = self._theme
         if self._drag is not None and self._drag[0] == placed.task.key:
             box = box.translated(self._drag[2] - self._drag[1], 0)
@@ -176,7 +176,7 @@ class DaysStrip(QWidget):
 
     # --- choosing and moving ----------------------------------------------------------------------
 
-    def task_at(self, at: QPointF) -> Placed | None:
+    def task_at(self, at: QPointF) -> ScheduledTask | None:
         """The task under a point."""
         schedule = self._schedule
         if schedule is None:
@@ -239,7 +239,7 @@ class DaysStrip(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _choose(self, placed: Placed | None) -> None:
+    def _choose(self, placed: ScheduledTask | None) -> None:
         self._selected = placed.task.key if placed else None
         self.chosen.emit()
         self.update()
@@ -254,7 +254,7 @@ class DaysStrip(QWidget):
         schedule = self._schedule
         self._choose(next((p for p in schedule.tasks if p.task.key == key), None) if schedule else None)
 
-    def said(self, placed: Placed) -> str:
+    def said(self, placed: ScheduledTask) -> str:
         """A task with its times, in a sentence."""
         schedule = self._schedule
         slack = schedule.slack(placed.task.key) if schedule else 0.0

@@ -21,7 +21,7 @@ _POINT_PX, _RING_PX = 3.0, 7.0
 _FACING = math.cos(math.radians(75))
 
 
-class Dressing(Protocol):
+class ClusterMarks(Protocol):
     """What the elevation asks while fillers are dressed: which cluster is looked at, and to look at another one."""
 
     def chosen_cluster(self) -> tuple[int, int] | None:

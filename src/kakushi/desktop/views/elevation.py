@@ -19,9 +19,9 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.backdrop import RULER_PX, Backdrop
 from kakushi.desktop.views.drawing import Drawing
-from kakushi.desktop.views.dress_marks import Dressing, DressMarks
+from kakushi.desktop.views.dress_marks import ClusterMarks, DressMarks
 from kakushi.desktop.views.outline_handles import OutlineHandles
-from kakushi.desktop.views.piece_image import Look, Picture, Wish, picture_of
+from kakushi.desktop.views.piece_image import Look, Picture, PictureRequest, picture_of
 from kakushi.desktop.views.scale import ZOOM_STEP, Scale
 from kakushi.desktop.views.stand_marks import paint_stand
 from kakushi.desktop.widgets.painting import draw_focus
@@ -58,7 +58,7 @@ class Elevation(QWidget):
         self.handles = OutlineHandles(document, scale, lambda: self._centre, self)
         self.handles.changed.connect(self.update)
         self._stand_shown = False
-        self._dressing: Dressing | None = None
+        self._dressing: ClusterMarks | None = None
         self._dragged: Seated | None = None
         self._dragged_to: QPointF | None = None
         self._pressed: QPointF | None = None
@@ -112,7 +112,7 @@ class Elevation(QWidget):
             self._stand_shown = on
             self._on_plan_changed()
 
-    def show_dressing(self, dressing: Dressing | None) -> None:
+    def show_dressing(self, dressing: ClusterMarks | None) -> None:
         """Light what shows and let clusters be dragged; None: no more."""
         if dressing is not self._dressing:
             self._dressing = dressing
@@ -212,7 +212,7 @@ class Elevation(QWidget):
             ratio *= 0.5
         elif self._is_fine:
             ratio = max(ratio, _FINE_RATIO)
-        wish, last = Wish(piece_plan, self._document.plan.job, look, ratio, lit), self._picture
+        wish, last = PictureRequest(piece_plan, self._document.plan.job, look, ratio, lit), self._picture
         self._drawing.want(wish, lambda: picture_of(wish, last))
         if last is not None and last.wish.piece_plan.piece.key == piece_plan.piece.key:
             # Until the picture for another scale is ready, the last one is stretched to it.

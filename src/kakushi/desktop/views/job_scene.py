@@ -10,7 +10,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.scene import Standing, standing
+from kakushi.formats.print.scene import Standing, standing
 from kakushi.plan.values import Plan
 
 

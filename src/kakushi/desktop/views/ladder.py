@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
-from kakushi.desktop.views.card_layout import Placed, place_cards
+from kakushi.desktop.views.card_layout import CardPlace, place_cards
 from kakushi.desktop.views.scale import WHEEL_STEP, Scale
 from kakushi.desktop.widgets.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
@@ -47,7 +47,7 @@ class _Other:
 
     words: str
     middle: float
-    card: Placed
+    card: CardPlace
 
 
 class RowLadder(QWidget):
@@ -58,7 +58,7 @@ class RowLadder(QWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
-        self._cards: tuple[Placed, ...] = ()
+        self._cards: tuple[CardPlace, ...] = ()
         self._others: list[_Other] = []
         self._wheel = 0
         self._is_brief = False
@@ -146,7 +146,7 @@ class RowLadder(QWidget):
         """Where the card of a row is drawn."""
         return self._box(self._cards[index])
 
-    def _box(self, card: Placed) -> QRectF:
+    def _box(self, card: CardPlace) -> QRectF:
         return QRectF(_LEADER_PX, card.middle - card.height / 2 + 2, self.width() - _LEADER_PX - 8, card.height)
 
     def row_at(self, at: QPointF) -> int | None:

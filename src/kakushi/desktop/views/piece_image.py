@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from PyQt6.QtGui import QImage
 
 from kakushi.desktop.widgets.painting import image_of
-from kakushi.formats.png import pictured
+from kakushi.formats.export.png import pictured
 from kakushi.model.job import Job
-from kakushi.picture.buffers import Buffers, draw_buffers
 from kakushi.picture.scene import pole_of, shaded
-from kakushi.picture.view import View
 from kakushi.plan.values import PiecePlan
+from kakushi.sight.buffers import Buffers, draw_buffers
+from kakushi.sight.view import View
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,7 @@ class Look:
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class PictureRequest:
     """A piece of a job to be drawn, at `ratio` pixels per widget pixel, balloons in `lit` brightened."""
 
     piece_plan: PiecePlan
@@ -47,7 +47,7 @@ class Wish:
 class Picture:
     """A wish and how it looks."""
 
-    wish: Wish
+    wish: PictureRequest
     buffers: Buffers
     image: QImage
 
@@ -64,7 +64,7 @@ class Picture:
         return int(piece_plan.geometry.row_of[balloon])
 
 
-def picture_of(wish: Wish, last: Picture | None = None) -> Picture:
+def picture_of(wish: PictureRequest, last: Picture | None = None) -> Picture:
     """The picture of a wish; what differs from the `last` only in its light or its palette is not drawn anew."""
     same = last is not None and (last.wish.piece_plan, last.wish.look, last.wish.ratio) == (
         wish.piece_plan,

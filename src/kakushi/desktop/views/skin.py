@@ -23,7 +23,7 @@ _NAMED_PX, _DOT_PX = 9.0, 2.5
 _SIDES = ((0.0, "front"), (-math.pi, "back"), (math.pi, "back"), (-math.pi / 2, "left"), (math.pi / 2, "right"))
 
 
-class Skin(QWidget):
+class SkinView(QWidget):
     """Discs to paint on; heights are those of the elevation beside it. It wraps left to right."""
 
     def __init__(

@@ -10,7 +10,7 @@ from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.views.elevation import Elevation
 from kakushi.desktop.views.ladder import RowLadder
 from kakushi.desktop.views.scale import Scale
-from kakushi.desktop.views.skin import Skin
+from kakushi.desktop.views.skin import SkinView
 from kakushi.desktop.widgets.theme import Theme
 
 
@@ -23,7 +23,7 @@ class Workbench(QWidget):
         super().__init__(parent)
         self.scale = Scale(self)
         self.elevation = Elevation(document, self.scale, theme)
-        self.skin = Skin(document, self.scale, brush, theme)
+        self.skin = SkinView(document, self.scale, brush, theme)
         self.skin.hide()
         self.ladder = RowLadder(document, self.scale, actions, theme)
         layout = QHBoxLayout(self)

@@ -11,9 +11,9 @@ from kakushi.desktop.widgets.painting import image_of
 from kakushi.model.catalogue import BalloonColour
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
-from kakushi.picture.buffers import draw_buffers
 from kakushi.picture.shading import paint_of, shade
-from kakushi.picture.view import View
+from kakushi.sight.buffers import draw_buffers
+from kakushi.sight.view import View
 
 SIDE = 40
 """Width and height, px."""

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QByteArray, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
 
-from kakushi.formats.paths import data_path
+from kakushi.formats.store.paths import data_path
 
 _SIZE = 48
 

@@ -10,7 +10,7 @@ from typing import Literal
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
-from kakushi.formats.paths import data_path
+from kakushi.formats.store.paths import data_path
 
 ThemeName = Literal["light", "dark"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, sheet
-from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import BallMaterial, PartKind, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
 from kakushi.model.parts import Board
 from kakushi.model.used import Used
@@ -40,5 +40,5 @@ KIND = PartKind(
     uses=_uses,
     wishes=fixing_wishes,
     body=_body,
-    skin=Skin.SOLID,
+    skin=BallMaterial.SOLID,
 )

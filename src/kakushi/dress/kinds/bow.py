@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, balls, chain, joined, lump
 from kakushi.dress.fixings import RIBBON
-from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import BallMaterial, PartKind, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.ribbons import KNOT_M, tails_body
 from kakushi.model.parts import Bow
 from kakushi.model.used import Used
@@ -56,5 +56,5 @@ KIND = PartKind(
     wind=extended_wind,
     uses=_uses,
     body=_body,
-    skin=Skin.RIBBON,
+    skin=BallMaterial.RIBBON,
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kakushi.dress.kind import PartKind, Spot, Surroundings
+from kakushi.dress.kind import PartKind, PointMm, Surroundings
 from kakushi.model.parts import Cap
 
 
@@ -17,5 +17,5 @@ KIND = PartKind(
     step="cap",
     made=_made,
     has_balloons=True,
-    spot=lambda _part, top: Spot(0, 0, top),
+    spot=lambda _part, top: PointMm(0, 0, top),
 )

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from kakushi.dress.fixings import GLUE_DOTS
-from kakushi.dress.kind import PartKind, Spot, Surroundings
+from kakushi.dress.kind import PartKind, PointMm, Surroundings
 from kakushi.dress.wishes import EvenNumber, Wish, WrongClusterSize
 from kakushi.model.parts import Fillers, FillerTie, PartBalloons, Seat
 from kakushi.model.used import Used
@@ -101,7 +101,7 @@ KIND = PartKind(
     balloons=_balloons,
     has_balloons=True,
     # Spread over the column: half way up it, unless it is known where each one sits.
-    spot=lambda _part, top_mm: Spot(0.0, 0.0, top_mm / 2),
+    spot=lambda _part, top_mm: PointMm(0.0, 0.0, top_mm / 2),
     uses=_uses,
     wishes=_wishes,
 )

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from kakushi.dress.bodies import Body, balls
 from kakushi.dress.foils import balls_of, film_of, letters_of
-from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import BallMaterial, PartKind, PointMm, Surroundings, extended_wind, placed_spot
 from kakushi.dress.wishes import NoSuchSigns, Wish, WrongForFoil
 from kakushi.model.parts import Fixing, FoilShape
 from kakushi.model.used import Used
@@ -27,9 +27,9 @@ def _body(part: FoilShape) -> Body:
     return replace(balls(*balls_of(part), part.colour), film=film_of(part))
 
 
-def _spot(part: FoilShape, top_mm: float) -> Spot:
+def _spot(part: FoilShape, top_mm: float) -> PointMm:
     spot = placed_spot(part, top_mm)
-    return Spot(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else spot
+    return PointMm(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else spot
 
 
 def _uses(part: FoilShape) -> Iterator[Used]:
@@ -65,5 +65,5 @@ KIND = PartKind(
     uses=_uses,
     wishes=_wishes,
     body=_body,
-    skin=Skin.FOIL,
+    skin=BallMaterial.FOIL,
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, lump
-from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import BallMaterial, PartKind, Surroundings, extended_wind, placed_spot
 from kakushi.dress.wishes import TooFewFixings, Wish
 from kakushi.model.parts import Board, HungLoad, Toy
 
@@ -54,5 +54,5 @@ KIND = PartKind(
     wind=extended_wind,
     wishes=fixing_wishes,
     body=_body,
-    skin=Skin.SOLID,
+    skin=BallMaterial.SOLID,
 )

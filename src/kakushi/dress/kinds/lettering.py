@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kakushi.dress.kind import PartKind, Spot, Surroundings
+from kakushi.dress.kind import PartKind, PointMm, Surroundings
 from kakushi.dress.lettering import signs_left_out
 from kakushi.dress.wishes import NoSuchSigns, Wish
 from kakushi.model.parts import Lettering
@@ -34,7 +34,7 @@ KIND = PartKind(
     words="lettering",
     order=7,
     made=_made,
-    spot=lambda _part, top_mm: Spot(0.0, 0.0, top_mm),
+    spot=lambda _part, top_mm: PointMm(0.0, 0.0, top_mm),
     uses=_uses,
     wishes=_wishes,
 )

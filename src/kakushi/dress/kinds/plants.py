@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, balls, chain, joined
-from kakushi.dress.kind import PartKind, Spot, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import PartKind, PointMm, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Plants
 from kakushi.model.used import Used
 
@@ -27,7 +27,7 @@ def _made(key: int, around: Surroundings) -> Plants:
     )  # fmt: skip
 
 
-def _spot(part: Plants, top_mm: float) -> Spot:
+def _spot(part: Plants, top_mm: float) -> PointMm:
     """Stems stand on their height: the middle lies half their height above."""
     spot = placed_spot(part, top_mm)
     return spot._replace(z=spot.z + part.tall_mm / 2)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, chain, joined, turned
 from kakushi.dress.fixings import RIBBON
-from kakushi.dress.kind import PartKind, Skin, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import BallMaterial, PartKind, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Ribbons
 from kakushi.model.used import Used
 
@@ -63,5 +63,5 @@ KIND = PartKind(
     wind=extended_wind,
     uses=_uses,
     body=_body,
-    skin=Skin.RIBBON,
+    skin=BallMaterial.RIBBON,
 )

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from kakushi.dress.bodies import Body, chain, directions, joined
-from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import BallMaterial, PartKind, PointMm, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.foil_shape import FOIL_G_PER_M2
 from kakushi.model.parts import Fixing, Starburst
 from kakushi.model.used import Used
@@ -31,8 +31,8 @@ def _body(part: Starburst) -> Body:
     return joined(cones)
 
 
-def _spot(part: Starburst, top_mm: float) -> Spot:
-    return Spot(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else placed_spot(part, top_mm)
+def _spot(part: Starburst, top_mm: float) -> PointMm:
+    return PointMm(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else placed_spot(part, top_mm)
 
 
 def _uses(part: Starburst) -> Iterator[Used]:
@@ -50,5 +50,5 @@ KIND = PartKind(
     wind=extended_wind,
     uses=_uses,
     body=_body,
-    skin=Skin.FOIL,
+    skin=BallMaterial.FOIL,
 )

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from kakushi.dress.bodies import NO_BODY, Body, chain, joined, lump, turned
-from kakushi.dress.kind import PartKind, Skin, Spot, Surroundings, extended_wind
+from kakushi.dress.kind import BallMaterial, PartKind, PointMm, Surroundings, extended_wind
 from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
 from kakushi.dress.wishes import TurnsRound, Wish
 from kakushi.model.parts import Toy
@@ -26,13 +26,13 @@ def _made(key: int, around: Surroundings) -> Toy:
     )  # fmt: skip
 
 
-def _spot(part: Toy, _top_mm: float) -> Spot:
+def _spot(part: Toy, _top_mm: float) -> PointMm:
     """Half way between its two places, hanging down by half its height."""
     x = y = 0.0
     for azimuth in (math.radians(part.azimuth_deg), math.radians(part.azimuth_deg + part.to_deg)):
         x += part.offset_mm * math.sin(azimuth) / 2
         y -= part.offset_mm * math.cos(azimuth) / 2
-    return Spot(x, y, max(part.height_mm + part.to_up_mm / 2 - part.tall_mm / 2, 0.0))
+    return PointMm(x, y, max(part.height_mm + part.to_up_mm / 2 - part.tall_mm / 2, 0.0))
 
 
 def _body(part: Toy) -> Body:
@@ -73,5 +73,5 @@ KIND = PartKind(
     uses=_uses,
     wishes=_wishes,
     body=_body,
-    skin=Skin.SOLID,
+    skin=BallMaterial.SOLID,
 )

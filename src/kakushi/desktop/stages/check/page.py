@@ -6,15 +6,15 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.stages.check.photo_view import PhotoView, Tool
+from kakushi.desktop.stages.check.photo_view import PhotoTool, PhotoView
 from kakushi.desktop.widgets.fields import tip_button
 from kakushi.desktop.widgets.theme import Theme
 
 _TIPS = {
-    Tool.ENDS: "Drag foot and top to where the middle of the piece meets the floor, and to its highest point",
-    Tool.UPRIGHT: "Draw along a door or a wall: the lean is measured against it",
-    Tool.FRONT: "Paint over what stands in front of the piece: balloons behind it are not judged",
-    Tool.LENGTH: "Draw along a tape, the pole or a balloon of known size: rows are measured by it",
+    PhotoTool.ENDS: "Drag foot and top to where the middle of the piece meets the floor, and to its highest point",
+    PhotoTool.UPRIGHT: "Draw along a door or a wall: the lean is measured against it",
+    PhotoTool.FRONT: "Paint over what stands in front of the piece: balloons behind it are not judged",
+    PhotoTool.LENGTH: "Draw along a tape, the pole or a balloon of known size: rows are measured by it",
 }
 
 
@@ -41,12 +41,12 @@ class CheckPage(QWidget):
 
     def _build(self) -> None:
         tools = QHBoxLayout()
-        for tool in Tool:
+        for tool in PhotoTool:
             button = QPushButton(tool.value[0].upper() + tool.value[1:])
             button.setCheckable(True)
             button.setToolTip(_TIPS[tool])
-            button.setChecked(tool is Tool.ENDS)
-            self.tools.addButton(button, list(Tool).index(tool))
+            button.setChecked(tool is PhotoTool.ENDS)
+            self.tools.addButton(button, list(PhotoTool).index(tool))
             tools.addWidget(button)
         tools.addStretch(1)
         tools.addWidget(self.stop)
@@ -75,7 +75,7 @@ class CheckPage(QWidget):
         checker.busy_changed.connect(lambda _: self._show())
 
     def _on_tool(self, place: int) -> None:
-        self.view.tool = list(Tool)[place]
+        self.view.tool = list(PhotoTool)[place]
 
     def _show(self) -> None:
         checker = self._document.checker

@@ -34,7 +34,7 @@ _SIDES_SHARE = 0.16
 """Room for the bars of left and right, over the width of the view."""
 
 
-class Tool(Enum):
+class PhotoTool(Enum):
     """What the mouse does in the photograph."""
 
     ENDS = "foot and top"
@@ -56,7 +56,7 @@ class PhotoView(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self.tool = Tool.ENDS
+        self.tool = PhotoTool.ENDS
         self.share = 0.0
         """Of the slider: 0 the photograph, 1/2 the plan, 1 the difference."""
         self.fault = -1
@@ -247,7 +247,7 @@ class PhotoView(QWidget):
         for line, words in ((current.upright, "upright"), (self.length, "known length")):
             if line is not None:
                 self._paint_line(painter, line, words)
-        if self._drawn and self.tool in {Tool.UPRIGHT, Tool.LENGTH}:
+        if self._drawn and self.tool in {PhotoTool.UPRIGHT, PhotoTool.LENGTH}:
             self._paint_line(painter, (self._drawn[0], self._drawn[-1]), "")
 
     def _paint_line(self, painter: QPainter, line: Line, words: str) -> None:
@@ -292,7 +292,7 @@ class PhotoView(QWidget):
         if event is None or current is None or event.button() != Qt.MouseButton.LeftButton:
             return
         at = event.position()
-        if self.tool is Tool.ENDS:
+        if self.tool is PhotoTool.ENDS:
             apart = {
                 name: math.dist((at.x(), at.y()), (point.x(), point.y()))
                 for name, point in (
@@ -349,13 +349,13 @@ class PhotoView(QWidget):
         first, last = drawn[0], drawn[-1]
         long_enough = math.dist(first, last) * self._by > 12
         match self.tool:
-            case Tool.UPRIGHT if long_enough:
+            case PhotoTool.UPRIGHT if long_enough:
                 self._document.checker.mark_upright((first, last) if first[1] > last[1] else (last, first))
                 self.ends_moved.emit()
-            case Tool.LENGTH if long_enough:
+            case PhotoTool.LENGTH if long_enough:
                 self.length = first, last
                 self.measured.emit()
-            case Tool.FRONT:
+            case PhotoTool.FRONT:
                 self._document.checker.mark_hidden(_painted(current.hidden, current.pixels.shape[:2], drawn))
                 self.ends_moved.emit()
             case _:

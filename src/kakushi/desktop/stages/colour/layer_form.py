@@ -141,7 +141,7 @@ class LayerForm(QWidget):
     edited = pyqtSignal(object)
     problem = pyqtSignal(str)
     picture_wanted = pyqtSignal()
-    proud_wanted = pyqtSignal(int)
+    raise_wanted = pyqtSignal(int)
 
     def __init__(self, document: Document, brush: Brush) -> None:
         super().__init__()
@@ -193,8 +193,8 @@ class LayerForm(QWidget):
         if kind == "motif":
             return (
                 push_button("From a picture…", self.picture_wanted.emit, "Reads the motif from a PNG or JPEG"),
-                push_button("Make its balloons proud", partial(self.proud_wanted.emit, 1), "One size larger each"),
-                push_button("Level them again", partial(self.proud_wanted.emit, -1), "One size smaller each"),
+                push_button("Raise its balloons", partial(self.raise_wanted.emit, 1), "One size larger each"),
+                push_button("Level them again", partial(self.raise_wanted.emit, -1), "One size smaller each"),
             )
         return ()
 

@@ -77,7 +77,7 @@ class Layers(QWidget):
         self.list.currentItemChanged.connect(lambda item, _: self._choose(item))
         on_delete(self.list, self._remove)
         self.form.edited.connect(self._edit)
-        self.form.proud_wanted.connect(self._make_proud)
+        self.form.raise_wanted.connect(self._raise)
         self._turn.clicked.connect(self._turn_foot)
 
     @property
@@ -187,7 +187,7 @@ class Layers(QWidget):
         elif self.layer is not None:
             self._document.apply(colour_edits.remove_layer(piece.key, self._chosen))
 
-    def _make_proud(self, steps: int) -> None:
+    def _raise(self, steps: int) -> None:
         piece_plan, piece, layer = self._document.piece_plan, self._document.piece, self.layer
         if piece_plan is None or piece is None or not isinstance(layer, MotifLayer):
             return

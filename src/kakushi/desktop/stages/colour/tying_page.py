@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kakushi.colour.card import HIGH, WIDE, Disc, Shape, Stroke, Words, card_shapes
+from kakushi.colour.card import HIGH, WIDE, CardLine, Disc, Shape, Words, card_shapes
 from kakushi.colour.tying import Card
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
@@ -60,7 +60,7 @@ class CardDrawing(QWidget):
                 painter.setFont(scaled(self.font(), 0.85))
                 box = QRectF(shape.x - shape.radius, shape.y - shape.radius, 2 * shape.radius, 2 * shape.radius)
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shape.words)
-            case Stroke():
+            case CardLine():
                 style = Qt.PenStyle.DashLine if shape.dashed else Qt.PenStyle.SolidLine
                 role = "accent" if shape.dashed else "ink"
                 painter.setPen(QPen(theme.colour(role), 3.5 if shape.heavy else 2, style))

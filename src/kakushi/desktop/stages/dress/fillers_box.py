@@ -18,7 +18,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of
 from kakushi.dress.kind import USUAL_FILL
 from kakushi.dress.kinds.fillers import asked_for
-from kakushi.dress.placing import Placed
+from kakushi.dress.placing import PlacedClusters
 from kakushi.dress.table import wishes_of
 from kakushi.model.parts import FillerLook, Fillers, FillerTie, FillerZone, Seat
 from kakushi.model.quantities import COUNT, DIAMETER
@@ -70,7 +70,7 @@ class FillersBox(QWidget):
         super().__init__()
         self._document = document
         self._key: int | None = None
-        self._placed: tuple[Placed, int, int] | None = None
+        self._placed: tuple[PlacedClusters, int, int] | None = None
         self._shown_words: list[str] = []
         self._sets = Choices("Sets of fillers")
         self.add, self.remove = QPushButton("Add"), QPushButton("Remove")
@@ -234,7 +234,7 @@ class FillersBox(QWidget):
         if not on:
             self._show_told()
 
-    def _on_placed(self, placed: Placed, piece_key: int, key: int) -> None:
+    def _on_placed(self, placed: PlacedClusters, piece_key: int, key: int) -> None:
         piece = self._document.job.piece(piece_key)
         part = next((part for part in fillers_of(piece) if part.key == key), None) if piece else None
         if part is None:
@@ -258,7 +258,7 @@ class FillersBox(QWidget):
             seats = mine.seats[: max(number, mine.kept)]
             self._document.apply(part_edits.set_seats(piece.key, part, seats, "Number of clusters"))
 
-    def _own_placed(self) -> Placed | None:
+    def _own_placed(self) -> PlacedClusters | None:
         piece = self._document.piece
         if self._placed and piece and self._placed[1:] == (piece.key, self._key):
             return self._placed[0]

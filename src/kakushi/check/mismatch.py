@@ -1,0 +1,107 @@
+"""Another piece than the planned one: too many or too few rows, mirrored, or something else."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from kakushi.check.image import Pixels, image_of
+from kakushi.check.model_spheres import ModelSpheres
+from kakushi.check.pose import Fitted, Search, for_pose
+from kakushi.check.request import CheckRequest
+from kakushi.check.rims import fitted_to_rims
+from kakushi.check.values import Refusal
+from kakushi.model.memo import Cancelled, stop_if
+from kakushi.sight.pinhole import Ends
+
+_PX, _ROW_PX, _ROUNDS = 150.0, 16.0, 45
+"""Height of the piece, or of one row where that needs more, in the pictures compared, px; evaluations of the
+simplex."""
+_SHARPER, _BETTER = 0.08, 0.10
+"""How much stronger edges on rims must be for another row count to win, and how much less the mirror image must
+cost."""
+_SHARP = 0.18
+"""Strength of edges on rims below which nothing in the photograph is a piece."""
+_MOVED_EDGES, _MOVED_COST = 0.4, 0.15
+"""Penalties per row, in edges and in cost, for a fit that moves foot or top away from where somebody set them."""
+_ROWS = (-3, -2, -1, 1, 2, 3)
+"""Differences from the planned number of rows that are tried."""
+
+
+def mismatch_of(
+    model: ModelSpheres, linear: Pixels, request: CheckRequest, cancelled: Cancelled, rows: bool = True
+) -> Refusal | None:
+    """What the photograph shows instead of the planned piece; None where nothing else fits much better.
+
+    `rows`: whether other numbers of rows are thought of, and not the mirror image alone.
+    """
+    scale = min(max(_PX, _ROW_PX * model.row_count) / max(request.ends.long_px, 1.0), 1.0)
+    image = image_of(linear, scale)
+
+    def fit(other: ModelSpheres) -> Fitted | None:
+        stop_if(cancelled)
+        search = Search(image, for_pose(other), request.prior, is_quick=True)
+        start = search.glance(replace(request.ends, top_mm=other.top_mm).scaled(scale), cancelled)
+        return start and fitted_to_rims(search, search.finer(start, _ROUNDS, 2.0, cancelled), 8.0, cancelled)
+
+    def moved(found: Fitted) -> float:
+        return rows_moved(model, request, found.ends.scaled(1 / scale))
+
+    def edges(found: Fitted | None) -> float:
+        return found.edges - _MOVED_EDGES * moved(found) if found else 0.0
+
+    def cost(found: Fitted | None) -> float:
+        return found.cost + _MOVED_COST * moved(found) if found else 10.0
+
+    usual, mirror = fit(model), fit(model.mirrored())
+    counts = {}
+    if rows:
+        counts = {more: fit(other) for more in _ROWS if (other := with_rows(model, model.row_count + more))}
+    # Where rows are miscounted no rims fit, whatever their colours.
+    more = max(counts, key=lambda each: edges(counts[each]), default=0)
+    best = counts.get(more)
+    if best and edges(best) > max(edges(usual), edges(mirror)) + _SHARPER and cost(best) < cost(usual):
+        if best.edges > _SHARP:
+            return Refusal("rows", more)
+    elif mirror and mirror.edges > max(edges(usual) - _SHARPER, _SHARP) and mirror.cost < cost(usual) - _BETTER:
+        return Refusal("mirrored")
+    return None
+
+
+def rows_moved(model: ModelSpheres, request: CheckRequest, ends: Ends) -> float:
+    """By how many rows foot or top lie farther from where somebody set them; 0 where nobody did."""
+    if not request.ends_told:
+        return 0.0
+    off = max(math.dist(ends.foot, request.ends.foot), math.dist(ends.top, request.ends.top))
+    return off / max(request.ends.long_px, 1.0) * max(model.row_count, 1)
+
+
+def with_rows(model: ModelSpheres, rows: int) -> ModelSpheres | None:
+    """The piece with fewer rows, or with more that go on as the last ones do; None where that is no piece."""
+    if rows < 2 or model.row_count < 3:
+        return None
+    if rows <= model.row_count:
+        above = float(model.centres[model.rows == rows - 1, 2].max())
+        kept = (model.rows < rows) & ((model.rows >= 0) | (model.centres[:, 2] < above))
+        return replace(model.only(kept), row_count=rows)
+    found = model
+    while found.row_count < rows:
+        last = found.row_count - 1
+        low, high = (float(found.centres[found.rows == row, 2].mean()) for row in (last - 2, last))
+        # The row two below is the next one but one: rows of an even pattern lie alike every second time.
+        copy = found.rows == last - 1
+        more = found.centres[copy] + np.array([0.0, 0.0, (high - low)])
+        found = replace(
+            found,
+            centres=np.concatenate([found.centres, more]),
+            radii=np.concatenate([found.radii, found.radii[copy]]),
+            rows=np.concatenate([found.rows, np.full(int(copy.sum()), last + 1)]),
+            slots=np.concatenate([found.slots, found.slots[copy]]),
+            # Which colours they have nobody planned.
+            colours=np.concatenate([found.colours, np.full(int(copy.sum()), -1)]),
+            is_balloon=np.concatenate([found.is_balloon, found.is_balloon[copy]]),
+            row_count=last + 2,
+        )
+    return found

@@ -1,0 +1,188 @@
+"""Something in front of the piece: which balloons cannot be judged for it.
+
+A fault ends where its balloon ends. What stands in front does not: it goes on over the rims of the balloons behind it,
+and ends in the middle of others. What is measured of that is weighed by a logistic law, fitted to simulated photographs
+with boards, people, plants, posts and cloths in front (`benchmarks/fit_occlusion.py`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kakushi.check.alignment import AlignedPhoto
+from kakushi.check.light import JudgedColours, SampledBalls
+from kakushi.check.model_spheres import ModelSpheres
+from kakushi.model.arrays import Floats, Ints
+
+_OFF, _DIM = 0.38, 1.6
+"""Distance (logarithms) of colour ratios, and of brightness, from the planned colour beyond which a pixel is odd."""
+_SCATTER = 3.5
+"""The same as a multiple of the usual scatter of a colour's pixels."""
+_INSIDE, _DEEP = 0.9, 0.8
+"""Parts of a disc, out to these shares of its radius: what is counted, and where nothing of the balloon ends."""
+_WEAK = 0.30
+"""Strength of an edge, 0 to 1, below which nothing ends there."""
+_FEW_PIXELS = 20
+"""Pixels of a balloon below which nothing is measured of it."""
+_CROWD, _CROWD_GONE = 3, 2
+"""Faults beside each other, and among them missing balloons or other sizes, from which they are no faults."""
+_BESIDE = 1.35
+"""Distance of two balloons, over the sum of their radii, up to which they are beside each other."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class OccluderPixels:
+    """Pixels of balloons in a window that do not show what was planned, (h, w).
+
+    `odd`: not the planned colour; `strange`: no colour of the piece; `dark`: far too dark for the inside of a balloon.
+    """
+
+    odd: NDArray[np.bool_]
+    strange: NDArray[np.bool_]
+    dark: NDArray[np.bool_]
+
+    def without(self, marked: NDArray[np.bool_]) -> OccluderPixels:
+        """The same but for pixels (h, w) that are known to be hidden."""
+        return replace(self, odd=self.odd & ~marked, strange=self.strange & ~marked, dark=self.dark & ~marked)
+
+
+def occluder_pixels(photo: AlignedPhoto, colours: JudgedColours, model: ModelSpheres) -> OccluderPixels:
+    """Find the pixels of balloons that do not show what was planned; dark hollows between balloons are none of them."""
+    image, shown = photo.image, photo.shown
+    lines, columns = shown.window.slices
+    mine = shown.identity >= 0
+    whose = shown.identity[mine]
+    red, blue, light = (channel[lines, columns][mine] for channel in (image.red, image.blue, image.light))
+    clear, rim = image.clear[lines, columns][mine], shown.rim[mine]
+    planned, balloon = model.colours[whose], model.is_balloon[whose]
+    is_lit = light > np.median(light) - _DIM
+    usual = {
+        colour: float(np.median(_off(red, blue, colours, colour)[planned == colour])) for colour in np.unique(planned)
+    }
+    strange, odd = is_lit & clear, np.zeros(len(whose), dtype=bool)
+    for colour in np.unique(np.concatenate([planned[balloon], colours.seen[~colours.strange]])).tolist():
+        off = _off(red, blue, colours, colour)
+        # Dark and deep colours scatter more from pixel to pixel.
+        is_off = off > max(_OFF, _SCATTER * usual.get(colour, 0.0))
+        strange &= is_off
+        odd |= is_off & (planned == colour)
+    expected = colours.means[planned, 2]
+    level = float(np.median((light - expected)[balloon & clear])) if (balloon & clear).any() else 0.0
+    dark = (light - expected - level < -_DIM) & (rim < _DEEP)
+    found = [np.zeros(shown.identity.shape, dtype=bool) for _ in range(3)]
+    for mask, values in zip(found, ((odd & is_lit & clear) | dark, strange, dark), strict=True):
+        mask[mine] = values & balloon
+    return OccluderPixels(*found)
+
+
+def _off(red: Floats, blue: Floats, colours: JudgedColours, colour: int) -> Floats:
+    return np.asarray(np.hypot(red - colours.means[colour, 0], blue - colours.means[colour, 1]))
+
+
+def features(
+    photo: AlignedPhoto, pixels: OccluderPixels, sample: SampledBalls, colours: JudgedColours, model: ModelSpheres
+) -> Floats:
+    """What is measured of each balloon for the law, (n, 14)."""
+    many, shown = len(model), photo.shown
+    identity = shown.identity
+    lines, columns = shown.window.slices
+    weak = photo.image.edges[lines, columns] < _WEAK
+    inside = (identity >= 0) & (shown.rim < _INSIDE)
+    whole = np.bincount(identity[inside], minlength=many)
+
+    def share(mask: NDArray[np.bool_]) -> Floats:
+        return np.asarray(np.bincount(identity[inside & mask], minlength=many) / np.maximum(whole, 1))
+
+    flows, ends, outer, borders, outline = (np.zeros(many) for _ in range(5))
+    for here, there in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1], np.s_[1:])):
+        one, other = identity[here], identity[there]
+        odd_one, odd_other, is_weak = pixels.odd[here], pixels.odd[there], weak[here] & weak[there]
+        both = (one >= 0) & (other >= 0) & (one != other)
+        within = (one >= 0) & (one == other) & (np.maximum(shown.rim[here], shown.rim[there]) < _DEEP)
+        for mine, at_odd in ((one, odd_one), (other, odd_other)):
+            borders += np.bincount(mine[both], minlength=many)
+            flows += np.bincount(mine[both & odd_one & odd_other & is_weak], minlength=many)
+            edge = (mine >= 0) & (np.minimum(one, other) < 0)
+            outline += np.bincount(mine[edge], minlength=many)
+            outer += np.bincount(mine[edge & at_odd & is_weak], minlength=many)
+        ends += np.bincount(one[within & (odd_one != odd_other)], minlength=many)
+    odd, strange, dark = share(pixels.odd), share(pixels.strange), share(pixels.dark)
+    beside = _beside(photo.circles)
+    around = np.where(beside, odd[None, :], 0.0)
+    rough = np.bincount(
+        identity[inside & (shown.rim < _DEEP)],
+        weights=photo.image.edges[lines, columns][inside & (shown.rim < _DEEP)],
+        minlength=many,
+    )
+    deep = np.bincount(identity[inside & (shown.rim < _DEEP)], minlength=many)
+    around_2 = np.sort(around, axis=1)[:, -2] if many > 1 else np.zeros(many)
+    found = np.column_stack(
+        [
+            odd,
+            np.minimum(odd, 1 - odd),
+            strange,
+            dark,
+            flows / np.maximum(borders, 1),
+            outer / np.maximum(outline, 1),
+            ends / np.maximum(2 * np.pi * photo.circles[:, 2], 1),
+            np.nan_to_num(photo.rims),
+            around.max(axis=1, initial=0.0),
+            around_2,
+            np.minimum(colours.far, 12.0) / 12,
+            np.nan_to_num(sample.mixed),
+            np.nan_to_num(sample.glare),
+            rough / np.maximum(deep, 1),
+        ]
+    )
+    found[whole < _FEW_PIXELS] = np.nan
+    return found
+
+
+def hidden_balls(
+    photo: AlignedPhoto, pixels: OccluderPixels, sample: SampledBalls, colours: JudgedColours, model: ModelSpheres
+) -> NDArray[np.bool_]:
+    """Balls that something in front hides, (n,)."""
+    return np.zeros(len(model), dtype=bool)
+
+
+def crowded_balls(
+    gone: NDArray[np.bool_],
+    plain: NDArray[np.bool_],
+    wrong: NDArray[np.bool_],
+    hidden: NDArray[np.bool_],
+    circles: Floats,
+) -> NDArray[np.bool_]:
+    """Balls told as `gone` (missing, of another size) or `wrong` (of no colour that is known) in one place, (n,).
+
+    `plain`: those of the gone whose places show nothing strange. Other faults do not crowd: so many beside each other
+    are hidden by something, whatever its colour. So are those that seem gone beside `hidden` ones.
+    """
+    crowded = np.zeros(len(circles), dtype=bool)
+    odd = gone & ~plain
+    for group in _groups(odd | wrong, circles):
+        if len(group) >= _CROWD and int(odd[group].sum()) >= _CROWD_GONE:
+            crowded[group] = True
+    for group in _groups(gone | hidden | crowded, circles):
+        if (hidden | crowded)[group].any():
+            crowded[group] = True
+    return crowded & ~hidden
+
+
+def _groups(balls: NDArray[np.bool_], circles: Floats) -> list[Ints]:
+    """Indices of some balls, (n,), that are beside each other, group by group."""
+    from scipy.sparse.csgraph import connected_components  # noqa: PLC0415 - large, and only needed here
+
+    which = np.flatnonzero(balls)
+    _, label = connected_components(_beside(circles[which]), directed=False)
+    return [which[label == group] for group in np.unique(label)]
+
+
+def _beside(circles: Floats) -> NDArray[np.bool_]:
+    """Which balls are beside which others, (n, n)."""
+    apart = np.hypot(*(circles[:, None, :2] - circles[None, :, :2]).transpose(2, 0, 1))
+    found = apart < _BESIDE * np.maximum(circles[:, None, 2] + circles[None, :, 2], 1e-6)
+    np.fill_diagonal(found, False)
+    return np.asarray(found)

@@ -1,0 +1,215 @@
+"""Build: which copy is built, by whom, what comes in it, what was noted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem
+
+from kakushi.building.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
+from kakushi.building.step import Step
+from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import Choices
+from kakushi.desktop.forms.typed import count_field
+from kakushi.desktop.stages.building.rescue_box import RescueBox
+from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.model.cautions import STAND
+from kakushi.model.units import UnitSystem
+from kakushi.plan.values import PiecePlan, Plan
+from kakushi.words.steps import step_words
+from kakushi.words.wording import Wording, hours_words
+
+_SHORT = 64
+_ALL = "all steps"
+_MOST_PEOPLE = 12
+
+
+class BuildPanel(Panel):
+    """Tools of the Build stage. `chosen`: a copy or a step was clicked; the page takes the keyboard again."""
+
+    chosen = pyqtSignal()
+
+    def __init__(self, document: Document, design: Callable[[], PiecePlan | None]) -> None:
+        super().__init__(document)
+        self._copies, self._steps = QListWidget(), QListWidget()
+        self._copies.setAccessibleName("Copies to build")
+        self._steps.setAccessibleName("Steps of this copy")
+        lines = self.fontMetrics().height()
+        self._copies.setFixedHeight(lines * 10)
+        self._steps.setFixedHeight(lines * 13)
+        for box in (self._copies, self._steps):
+            box.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            box.setTextElideMode(Qt.TextElideMode.ElideRight)
+            box.setUniformItemSizes(True)
+            box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._people = count_field("People who build", 1, _MOST_PEOPLE, " at work")
+        self._people.set_value(1)
+        self._who = Choices("Whose steps are shown")
+        self._shares, self._told, self._notes = QLabel(), QLabel(), QLabel()
+        for label in (self._shares, self._told, self._notes):
+            label.setWordWrap(True)
+        self.lists = tip_button("Print the lists…", "The steps, for each helper")
+        self.rescue = RescueBox(document, design)
+        self._said_of: tuple[Plan, UnitSystem] = document.plan, document.units
+        self._said: dict[str, str] = {}
+        self._build()
+        self._connect()
+        self.finish()
+
+    def _build(self) -> None:
+        self.section("What is built", self._copies, first=True)
+        self.column.addWidget(self._told)
+        self.section("Steps", self._steps)
+        self.column.addWidget(quiet("Steps that can be done now are in ink: click one to do it first."))
+        self.section("When it goes wrong", self.rescue)
+        self.column.addWidget(self.problem)
+        helpers = form()
+        helpers.addRow("People", self._people)
+        helpers.addRow("Show", self._who)
+        self.section("Helpers", helpers)
+        self.column.addWidget(self._shares)
+        self.column.addWidget(self.lists)
+        self.section("Notes", self._notes)
+        self.section("Cautions", quiet("\n\n".join(STAND)))
+
+    def _connect(self) -> None:
+        builder = self.document.builder
+        builder.changed.connect(self._show_if_seen)
+        self._copies.currentRowChanged.connect(self._on_copy)
+        self._steps.currentRowChanged.connect(self._on_step)
+        self.rescue.problem.connect(self.show_problem)
+        self.document.rescuer.failed.connect(self.show_problem)
+        self._people.entered.connect(lambda _: self._on_people())
+        self._people.problem.connect(self.show_problem)
+        self._who.chosen.connect(lambda _: self._on_who())
+        self._on_people()
+
+    @property
+    def people(self) -> int:
+        """How many build."""
+        return int(self._people.value)
+
+    def _on_people(self) -> None:
+        """So many share the work: each may look at their own steps alone."""
+        helpers = [f"helper {number}" for number in range(1, self.people + 1)]
+        self._who.list_choices([(_ALL, ""), *((name, name) for name in helpers)])
+        if self._who.value is None:
+            self._who.set_value("")
+        self._on_who()
+
+    def _on_who(self) -> None:
+        self.document.builder.who = self._who.value
+        self._show_if_seen()
+
+    @property
+    def _shown(self) -> list[Copy]:
+        """The copies that are listed: all, or those of one helper."""
+        builder, who = self.document.builder, self._who.currentIndex()
+        if who <= 0:
+            return builder.copies
+        mine = shared_out(builder.steps, self.people)[who - 1]
+        return copies_of(mine)
+
+    def _on_copy(self, row: int) -> None:
+        copies = self._shown
+        if 0 <= row < len(copies) and copies[row] != self.document.builder.copy:
+            self.document.builder.choose_copy(copies[row])
+            self._hand_on(self._copies)
+
+    def _on_step(self, row: int) -> None:
+        mine = self.document.builder.mine
+        step = self.document.builder.step
+        if 0 <= row < len(mine) and mine[row] is not step:
+            self.document.builder.choose_step(mine[row].key)
+            self._hand_on(self._steps)
+
+    def _hand_on(self, box: QListWidget) -> None:
+        """After a click the keys belong to the page; by Tab somebody is in the list to stay."""
+        if not box.hasFocus():
+            self.chosen.emit()
+
+    def _show_if_seen(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    def refresh(self) -> None:
+        builder = self.document.builder
+        self._show_copies()
+        self._show_steps()
+        minutes = minutes_left(builder.steps, builder.progress)
+        self._told.setText(f"About {hours_words(minutes)} of work left in all." if builder.steps else "")
+        self._show_shares()
+        self.rescue.refresh()
+        names = {step.key: step for step in builder.steps}
+        notes = [f"{self._heading(names.get(key))}: {text}" for key, text in builder.progress.notes]
+        self._notes.setText("\n".join(notes[-20:]) or "None yet.")
+
+    def _heading(self, step: Step | None) -> str:
+        return self._step_words(step)[:_SHORT].partition(":")[0] if step else ""
+
+    def _step_words(self, step: Step) -> str:
+        # A tick changes no words.
+        plan, units = self.document.builder.plan, self.document.units
+        if self._said_of[0] is not plan or self._said_of[1] is not units:
+            self._said_of, self._said = (plan, units), {}
+        if step.key not in self._said:
+            self._said[step.key] = step_words(step, Wording(plan.job, units))
+        return self._said[step.key]
+
+    def _show_copies(self) -> None:
+        builder = self.document.builder
+        progress, plan = builder.progress, builder.plan
+        with QSignalBlocker(self._copies):
+            self._copies.clear()
+            for copy in self._shown:
+                mine = [step for step in builder.steps if (step.piece, step.copy) == copy]
+                done = sum(1 for step in mine if step.key in progress.done)
+                piece = plan.piece(copy[0]) if copy[0] is not None else None
+                name = piece.piece.name if piece else "For the whole job"
+                if piece and copy[1] is not None and len(piece.piece.copies) > 1:
+                    name += f", {piece.piece.copies[copy[1]].label or f'copy {copy[1] + 1}'}"
+                state = "done" if done == len(mine) else f"{done} of {len(mine)}"
+                waits = "" if done == len(mine) or next_step(builder.steps, progress, copy) else ", waits"
+                self._copies.addItem(f"{name}: {state}{waits}")
+            if builder.copy in self._shown:
+                self._copies.setCurrentRow(self._shown.index(builder.copy))
+
+    def _show_steps(self) -> None:
+        builder = self.document.builder
+        mine, progress = builder.mine, builder.progress
+        able = {step.key for step in possible(mine, progress)}
+        with QSignalBlocker(self._steps):
+            self._steps.clear()
+            for step in mine:
+                done = step.key in progress.done
+                mark = "✓ " if done else "… " if step.key in progress.later else ""
+                words = self._step_words(step)
+                item = QListWidgetItem(f"{mark}{words[:_SHORT]}")
+                item.setToolTip(words)
+                if not done and step.key not in able:
+                    item.setFlags(Qt.ItemFlag.NoItemFlags)
+                if done:
+                    item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                self._steps.addItem(item)
+            if builder.step in mine:
+                self._steps.setCurrentRow(mine.index(builder.step))
+                self._steps.scrollToItem(self._steps.currentItem())
+
+    def _show_shares(self) -> None:
+        builder = self.document.builder
+        people = self.people
+        if people == 1 or not builder.steps:
+            self._shares.setText("")
+            return
+        lines = []
+        for number, mine in enumerate(shared_out(builder.steps, people), 1):
+            names = list(dict.fromkeys(self._name(step.piece) for step in mine))
+            minutes = hours_words(sum(step.minutes for step in mine))
+            lines.append(f"{number}: {', '.join(names) or 'nothing'}, {minutes}")
+        self._shares.setText("\n".join(lines))
+
+    def _name(self, key: int | None) -> str:
+        piece = self.document.builder.plan.piece(key) if key is not None else None
+        return piece.piece.name if piece else "poles"

@@ -1,0 +1,1 @@
+"""Pages to print: the pack, cards, lists, steps, quotes, checked photographs, labels."""

@@ -1,0 +1,89 @@
+"""Steps on paper: a list for each of the people who build, with boxes to tick; none is on two lists."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import groupby
+from typing import Any
+
+from reportlab.lib.units import mm
+from reportlab.platypus import Flowable, LongTable, Spacer
+
+from kakushi.building.progress import shared_out
+from kakushi.building.schedule import Schedule, scheduled
+from kakushi.building.step import Step
+from kakushi.formats.print.style import GRID, QUIET, Chapter, chapters_pdf, style
+from kakushi.formats.print.text import fonts, paragraph
+from kakushi.model.cautions import DRESS, GENERAL, STAND
+from kakushi.model.piece import copy_name
+from kakushi.model.units import UnitSystem
+from kakushi.plan.values import Plan
+from kakushi.words.schedule import problem_words, task_words
+from kakushi.words.steps import run_lines
+from kakushi.words.transport import transport_words
+from kakushi.words.wording import Wording, clock, hours_words, when
+from kakushi.workshop.dossier import Dossier
+
+_BOX = "☐"
+
+
+def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.METRIC) -> bytes:
+    """PDF of the steps of a job, shared out among so many people."""
+    fonts()
+    plan, wording = dossier.plan, Wording(dossier.plan.job, units)
+    shares = shared_out(dossier.steps, people)
+    chapters: list[Chapter] = [
+        (f"Helper {number}" if len(shares) > 1 else "Steps", list(_list_of(mine, number, len(shares), plan, wording)))
+        for number, mine in enumerate(shares, 1)
+        if mine
+    ]
+    if plan.job.brief.event_date is not None:
+        chapters.insert(0, ("Days", list(_days(scheduled(plan, dt.datetime.now()), plan, units))))
+    return chapters_pdf(plan.job.brief.title, chapters)
+
+
+def _days(schedule: Schedule, plan: Plan, units: UnitSystem) -> Iterator[Flowable]:
+    """The days before, task by task."""
+    yield paragraph("Days until it must stand", style(20, bold=True, after=4))
+    heads = ("", "From", "To", "Who", "Task")
+    cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
+    for placed in schedule.tasks:
+        who = f"person {placed.people[0]}" if placed.people else "–"
+        words = (_BOX, when(placed.start), clock(placed.end), who, task_words(placed.task))
+        cells.append([paragraph(each, style(10)) for each in words])
+    cells.append(
+        [paragraph(each, style(10, bold=True)) for each in ("", when(schedule.deadline), "", "", "It must stand")]
+    )
+    table = LongTable(cells, colWidths=[8 * mm, 58 * mm, 16 * mm, 22 * mm, None], repeatRows=1)
+    table.setStyle(GRID)
+    yield table
+    yield Spacer(1, 6)
+    yield from (paragraph(problem_words(problem), style(10)) for problem in schedule.problems)
+    yield paragraph("On the way", style(13, bold=True, after=3))
+    yield from (paragraph(words, style(10)) for words in transport_words(plan, units))
+
+
+def _list_of(mine: Sequence[Step], number: int, people: int, plan: Plan, wording: Wording) -> Iterator[Flowable]:
+    minutes = hours_words(sum(step.minutes for step in mine))
+    title = f"Steps for helper {number} of {people}" if people > 1 else "Steps"
+    yield paragraph(title, style(20, bold=True, after=2))
+    yield paragraph(f"About {minutes} of work. Tick each box when it is done.", style(10, colour=QUIET, after=8))
+    for (key, copy), steps in groupby(mine, key=lambda step: (step.piece, step.copy)):
+        found = plan.piece(key) if key is not None else None
+        name = "For the whole job" if found is None or copy is None else copy_name(found.piece, copy)
+        yield paragraph(name, style(13, bold=True, after=3))
+        yield step_table(list(steps), wording)
+        yield Spacer(1, 8)
+    yield from (paragraph(text, style(8.5, colour=QUIET)) for text in (*GENERAL, *STAND, *DRESS))
+
+
+def step_table(steps: Iterable[Step], wording: Wording) -> LongTable:
+    """Steps with a box each; rows of a run on one line with as many boxes."""
+    cells: list[list[Any]] = [
+        [paragraph(" ".join([_BOX] * len(run)), style(11)), paragraph(words, style(10))]
+        for run, words in run_lines(list(steps), wording)
+    ]
+    table = LongTable(cells or [["", ""]], colWidths=[24 * mm, None])
+    table.setStyle(GRID)
+    return table

@@ -1,0 +1,1 @@
+"""Files from elsewhere, read without trust: outlines, pictures, photographs, palettes, stock."""

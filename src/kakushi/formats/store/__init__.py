@@ -1,0 +1,1 @@
+"""What the program keeps: jobs, records, recovery copies, the studio, preferences, and how it writes them."""

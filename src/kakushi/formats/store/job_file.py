@@ -1,0 +1,202 @@
+"""The `.kakushi` job file: a zip with `job.json`, `record.json` and `photos/`. See `docs/format.md`."""
+
+from __future__ import annotations
+
+import io
+import lzma
+import zipfile
+import zlib
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from pydantic import ValidationError
+
+from kakushi.formats.store.atomic import read_limited, write_atomically
+from kakushi.formats.store.bounded_json import bounded_json
+from kakushi.formats.store.job_migrations import MIGRATIONS, SCHEMA_VERSION
+from kakushi.formats.store.limits import (
+    JOB_DEPTH,
+    JOB_ENTRIES,
+    JOB_FILE_BYTES,
+    JOB_JSON_BYTES,
+    JOB_LIST,
+    JOB_VALUES,
+    PHOTO_KEPT_BYTES,
+)
+from kakushi.model.errors import BadInput, JobFileError
+from kakushi.model.job import Job
+from kakushi.model.outline import PresetOutline
+from kakushi.model.record import Record
+from kakushi.model.values import first_fault
+from kakushi.shape.presets import preset
+
+SUFFIX = ".kakushi"
+FORMAT_NAME = "kakushi-job"
+RECORD_FORMAT, RECORD_VERSION = "kakushi-record", 3
+_ENTRY, _RECORD = "job.json", "record.json"
+_BROKEN_ARCHIVE = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, OSError, ValueError, RuntimeError, NotImplementedError,
+    OverflowError, MemoryError,
+)  # fmt: skip
+
+
+class JobFile(NamedTuple):
+    """What a job file holds: the design, and what happened while it was built."""
+
+    job: Job
+    record: Record
+
+
+def job_bytes(job: Job, record: Record | None = None) -> bytes:
+    """The job file's content."""
+    text = (
+        f'{{"format": "{FORMAT_NAME}", "schema_version": {SCHEMA_VERSION}, "job":\n{job.model_dump_json(indent=1)}}}\n'
+    )
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        _write(archive, _ENTRY, text)
+        if record is not None and (record.events or record.photos):
+            told = record.model_dump_json(exclude_defaults=True)
+            head = f'{{"format": "{RECORD_FORMAT}", "schema_version": {RECORD_VERSION}, "record":\n'
+            _write(archive, _RECORD, f"{head}{told}}}\n")
+            for photo in record.photos:
+                if photo.picture:
+                    # A JPEG cannot be packed any further.
+                    entry = zipfile.ZipInfo(_photo_entry(photo.name), (2020, 1, 1, 0, 0, 0))
+                    archive.writestr(entry, photo.picture, zipfile.ZIP_STORED)
+    return buffer.getvalue()
+
+
+def _write(archive: zipfile.ZipFile, name: str, text: str) -> None:
+    # A fixed date: equal jobs make equal files.
+    entry = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
+    entry.compress_type = zipfile.ZIP_DEFLATED
+    archive.writestr(entry, text)
+
+
+def _photo_entry(name: str) -> str:
+    return f"photos/{name}.jpg"
+
+
+def save_job(job: Job, path: Path, record: Record | None = None) -> None:
+    """Write the job file, whole or not at all. Raises JobFileError."""
+    write_atomically(path, job_bytes(job, record))
+
+
+def load_job(path: Path) -> Job:
+    """The design in a job file. Raises JobFileError with one sentence for anything that is not one."""
+    return job_from_bytes(read_limited(path, JOB_FILE_BYTES, "a job"), path)
+
+
+def load_job_file(path: Path) -> JobFile:
+    """Read a job file, record included. Raises JobFileError with one sentence for anything that is not one."""
+    data = read_limited(path, JOB_FILE_BYTES, "a job")
+    return JobFile(job_from_bytes(data, path), record_from_bytes(data, path))
+
+
+def record_from_bytes(data: bytes, path: Path) -> Record:
+    """What happened, in a job file's content; nothing where there is no record. Raises JobFileError."""
+    text = _entry(data, path, _RECORD)
+    if text is None:
+        return Record()
+    document = _document(text, path)
+    version = document.get("schema_version")
+    if document.get("format") != RECORD_FORMAT or not isinstance(version, int) or isinstance(version, bool):
+        raise JobFileError(f"“{path.name}” is damaged: its record is none.", path)
+    if version > RECORD_VERSION:
+        raise JobFileError(f"“{path.name}” was made by a newer version of Kakushi; update to open it.", path)
+    try:
+        return _with_pictures(Record.model_validate(document.get("record")), data, path)
+    except ValidationError as error:
+        where, fault = first_fault(error)
+        raise JobFileError(f"“{path.name}” is damaged in its record at {where}: {fault}.", path) from error
+    except RecursionError as error:
+        raise JobFileError(f"“{path.name}” is damaged: it is nested too deeply.", path) from error
+
+
+def _with_pictures(record: Record, data: bytes, path: Path) -> Record:
+    """The record with its photographs; one whose picture is not there keeps what was found in it."""
+    if not record.photos:
+        return record
+    photos = [
+        photo.model_copy(update={"picture": _entry(data, path, _photo_entry(photo.name), PHOTO_KEPT_BYTES) or b""})
+        for photo in record.photos
+    ]
+    return record.model_copy(update={"photos": tuple(photos)})
+
+
+def job_from_bytes(data: bytes, path: Path) -> Job:
+    """The design in a job file's content; `path` is for messages. Raises JobFileError."""
+    name = path.name
+    text = _entry(data, path, _ENTRY)
+    if text is None:
+        raise JobFileError(f"“{name}” is not a Kakushi job.", path)
+    document = _document(text, path)
+    version = document.get("schema_version")
+    if document.get("format") != FORMAT_NAME or not isinstance(version, int) or isinstance(version, bool):
+        raise JobFileError(f"“{name}” is not a Kakushi job.", path)
+    if version > SCHEMA_VERSION:
+        raise JobFileError(f"“{name}” was made by a newer version of Kakushi; update to open it.", path)
+    content = document.get("job")
+    if not isinstance(content, dict) or version < 1:
+        raise JobFileError(f"“{name}” is damaged: it holds no job.", path)
+    for step in range(version, SCHEMA_VERSION):
+        content = MIGRATIONS[step](content)
+    try:
+        job = Job.model_validate(content)
+    except ValidationError as error:
+        where, fault = first_fault(error)
+        raise JobFileError(f"“{name}” is damaged at {where or 'the job'}: {fault}.", path) from error
+    except RecursionError as error:
+        raise JobFileError(f"“{name}” is damaged: it is nested too deeply.", path) from error
+    _check_outlines(job, path)
+    return job
+
+
+def _check_outlines(job: Job, path: Path) -> None:
+    """What is loaded can be planned. Raises JobFileError for an outline that this version does not know."""
+    for piece in job.pieces:
+        if isinstance(piece.outline, PresetOutline):
+            try:
+                preset(piece.outline.preset)
+            except BadInput as error:
+                raise JobFileError(f"“{path.name}” cannot be planned at “{piece.name}”: {error}", path) from error
+
+
+def _entry(data: bytes, path: Path, wanted: str, most: int = JOB_JSON_BYTES) -> bytes | None:
+    """One file of the archive of at most so many bytes; None where it is not there."""
+    name = path.name
+    if not data:
+        raise JobFileError(f"“{name}” is empty.", path)
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            entries = archive.infolist()
+            if len(entries) > JOB_ENTRIES:
+                raise JobFileError(f"“{name}” holds too many files to be a job.", path)
+            named = [entry for entry in entries if entry.filename == wanted]
+            if not named:
+                return None
+            if len(named) > 1:
+                raise JobFileError(f"“{name}” is not a Kakushi job.", path)
+            if named[0].compress_type not in {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}:
+                raise JobFileError(f"“{name}” is packed in a way that jobs are not.", path)
+            # The size an archive states may lie; the read itself is bounded too.
+            with archive.open(named[0]) as file:
+                text = file.read(most + 1)
+    except _BROKEN_ARCHIVE as error:
+        if data[:2] == b"PK":
+            raise JobFileError(f"“{name}” is damaged or cut short.", path) from error
+        raise JobFileError(f"“{name}” is not a Kakushi job.", path) from error
+    if len(text) > most:
+        raise JobFileError(f"“{name}” is too large to be a job.", path)
+    return text
+
+
+def _document(text: bytes, path: Path) -> dict[str, Any]:
+    try:
+        document = bounded_json(text, JOB_VALUES, JOB_DEPTH, JOB_LIST)
+    except BadInput as error:
+        raise JobFileError(f"“{path.name}” is damaged: {error}.", path) from error
+    if not isinstance(document, dict):
+        raise JobFileError(f"“{path.name}” is not a Kakushi job.", path)
+    return document

@@ -1,0 +1,64 @@
+"""What the program remembers between runs: units, theme, recent files."""
+
+from __future__ import annotations
+
+import json
+from contextlib import suppress
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field
+
+from kakushi.formats.store.atomic import read_limited, write_atomically
+from kakushi.formats.store.limits import PREFERENCES_BYTES
+from kakushi.model.errors import JobFileError
+from kakushi.model.units import UnitSystem
+from kakushi.model.values import Value, replace
+
+MAX_RECENT = 8
+
+
+class LastPlace(Value):
+    """Where somebody was in a job when it was left: stage, keys of piece and row."""
+
+    path: str
+    stage: str = "shape"
+    piece: int | None = None
+    row: int | None = None
+
+
+class Preferences(Value):
+    """One person's choices on this computer."""
+
+    units: UnitSystem = UnitSystem.METRIC
+    theme: Literal["light", "dark"] = "light"
+    recent: tuple[str, ...] = Field(default=(), max_length=MAX_RECENT)
+    places: tuple[LastPlace, ...] = Field(default=(), max_length=MAX_RECENT)
+
+    def with_recent(self, path: Path, place: LastPlace | None = None) -> Preferences:
+        """These preferences with `path` as the latest file, left at a place."""
+        text = str(path.absolute())
+        others = (known for known in self.places if known.path != text)
+        return replace(
+            self,
+            recent=(text, *(r for r in self.recent if r != text))[:MAX_RECENT],
+            places=(*((place,) if place else ()), *others)[:MAX_RECENT],
+        )
+
+    def place_of(self, path: Path) -> LastPlace | None:
+        """Where a file was left."""
+        return next((place for place in self.places if place.path == str(path.absolute())), None)
+
+
+def load_preferences(path: Path) -> Preferences:
+    """Preferences from a file; defaults where it is missing or damaged."""
+    with suppress(JobFileError, ValueError, RecursionError):
+        return Preferences.model_validate(json.loads(read_limited(path, PREFERENCES_BYTES, "preferences")))
+    return Preferences()
+
+
+def save_preferences(preferences: Preferences, path: Path) -> None:
+    """Write preferences; a folder that cannot be written is no reason to stop working."""
+    with suppress(OSError, JobFileError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomically(path, preferences.model_dump_json(indent=1).encode())

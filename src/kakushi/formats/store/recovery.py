@@ -1,0 +1,189 @@
+"""Recovery copies of unsaved jobs, one per running program, found again after a crash.
+
+Beside a copy lie a note (the file it belongs to) and a lock that the program holds while it runs: the system lets go
+of it however the program ends, so that nothing depends on process numbers, which come again.
+"""
+
+from __future__ import annotations
+
+import errno
+import fcntl
+import json
+import os
+import time
+from contextlib import suppress
+from dataclasses import dataclass, field
+from pathlib import Path
+from uuid import uuid4
+
+from kakushi.formats.store.atomic import read_limited, reason, write_atomically
+from kakushi.formats.store.file_stamp import Stamp
+from kakushi.formats.store.job_file import SUFFIX, job_bytes, load_job_file
+from kakushi.formats.store.limits import RECOVERY_COPIES, RECOVERY_JOURNAL_BYTES, RECOVERY_NOTE_BYTES
+from kakushi.model.errors import JobFileError
+from kakushi.model.job import Job
+from kakushi.model.record import MOST_EVENTS, Event, Record
+
+_LOCK, _NOTE, _JOURNAL, _REPORT = ".lock", ".json", ".record", ".report.txt"
+_HELD = {errno.EWOULDBLOCK, errno.EAGAIN, errno.EACCES}
+_REPORTS_KEPT = 10
+"""Reports of crashes that are kept, the newest."""
+
+
+@dataclass(frozen=True, slots=True)
+class Recovery:
+    """A recovery copy: the job, the file it belonged to, if any, that file's stamp when it was read, and the record."""
+
+    copy: Path
+    original: Path | None
+    job: Job
+    stamp: Stamp | None = None
+    record: Record = field(default_factory=Record)
+
+
+class RecoveryStore:
+    """Recovery copies in a folder; this one's own is named for this run of the program."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._name = uuid4().hex
+        self._lock: int | None = None
+
+    @property
+    def _own(self) -> Path:
+        return self._folder / f"{self._name}{SUFFIX}"
+
+    def write(self, job: Job, original: Path | None, stamp: Stamp | None = None, record: Record | None = None) -> None:
+        """Keep a copy of an unsaved job. Raises JobFileError when that is not possible."""
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            self._hold()
+        except OSError as error:
+            raise JobFileError("No recovery copy could be kept.", self._folder) from error
+        write_atomically(self._own, job_bytes(job, record))
+        where = json.dumps({"original": str(original) if original else None, "stamp": stamp})
+        write_atomically(self._own.with_suffix(_NOTE), where.encode())
+
+    @property
+    def has_copy(self) -> bool:
+        """Whether there is a copy of this program's own."""
+        return self._own.exists()
+
+    def append(self, number: int, event: Event) -> None:
+        """Have an event (its number in the record) on the disk before this returns. Raises JobFileError.
+
+        It counts once there is a copy of the job that it belongs to.
+        """
+        line = json.dumps([number, event.model_dump(mode="json", exclude_defaults=True)]).encode() + b"\n"
+        try:
+            handle = os.open(
+                self._own.with_suffix(_JOURNAL), os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o600
+            )
+            try:
+                os.write(handle, line)
+                os.fsync(handle)
+            finally:
+                os.close(handle)
+        except OSError as error:
+            raise JobFileError(f"What was done could not be kept because {reason(error)}.", self._folder) from error
+
+    def _hold(self) -> None:
+        """Hold the lock that tells others that this program runs."""
+        if self._lock is None:
+            self._lock = os.open(self._own.with_suffix(_LOCK), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+            # Some file systems know no locks; then a copy is offered too often, never too seldom.
+            with suppress(OSError):
+                fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+
+    def drop(self) -> None:
+        """Forget the own copy: the job was saved or thrown away on purpose."""
+        discard(self._own)
+        self.release()
+
+    def release(self) -> None:
+        """Let go of the lock and leave the copy, as a program does that ends without saying goodbye."""
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
+
+    def report(self, text: str) -> Path | None:
+        """Write down how the program failed, next to its copy; where that is. None where it cannot be written."""
+        path = self._folder / f"{time.strftime('%Y%m%d-%H%M%S')}-{self._name[:8]}{_REPORT}"
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            write_atomically(path, text.encode("utf-8", "replace"))
+            for old in sorted(self._folder.glob(f"*{_REPORT}"))[:-_REPORTS_KEPT]:
+                old.unlink(missing_ok=True)
+        except (OSError, JobFileError):
+            return None
+        return path
+
+    def abandoned(self) -> list[Recovery]:
+        """Copies of programs that no longer run, newest first; unreadable ones are left alone."""
+        aged = []
+        with suppress(OSError):
+            for copy in self._folder.glob(f"*{SUFFIX}"):
+                with suppress(OSError):
+                    aged.append((copy.stat().st_mtime, copy))
+        copies = [copy for _, copy in sorted(aged, reverse=True) if copy != self._own]
+        found = (_read(copy) for copy in copies[:RECOVERY_COPIES] if not _is_held(copy))
+        return [recovery for recovery in found if recovery is not None]
+
+
+def _is_held(copy: Path) -> bool:
+    """Whether the program that wrote a copy still runs."""
+    try:
+        lock = os.open(copy.with_suffix(_LOCK), os.O_RDWR | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        return error.errno in _HELD
+    finally:
+        os.close(lock)
+    return False
+
+
+def discard(copy: Path) -> None:
+    """Remove a recovery copy."""
+    for path in (copy, copy.with_suffix(_NOTE), copy.with_suffix(_JOURNAL), copy.with_suffix(_LOCK)):
+        with suppress(OSError):
+            path.unlink()
+
+
+def _read(copy: Path) -> Recovery | None:
+    try:
+        job, record = load_job_file(copy)
+    except JobFileError:
+        return None
+    original, stamp = _note_beside(copy)
+    return Recovery(copy, original, job, stamp, _with_journal(record, copy))
+
+
+def _with_journal(record: Record, copy: Path) -> Record:
+    """The record of a copy with what was journalled after it was written, up to the first line that was cut off."""
+    try:
+        lines = read_limited(copy.with_suffix(_JOURNAL), RECOVERY_JOURNAL_BYTES, "a journal").splitlines()
+    except JobFileError:
+        return record
+    for line in lines[:MOST_EVENTS]:
+        try:
+            number, event = json.loads(line)
+            if number == len(record.events):
+                record = record.with_event(Event.model_validate(event))
+        except (ValueError, TypeError, RecursionError):
+            break
+    return record
+
+
+def _note_beside(copy: Path) -> tuple[Path | None, Stamp | None]:
+    """The file a copy belongs to and its stamp; None for what the note does not tell."""
+    try:
+        note = json.loads(read_limited(copy.with_suffix(_NOTE), RECOVERY_NOTE_BYTES, "a note"))
+        told, numbers = note["original"], note["stamp"]
+    except (JobFileError, ValueError, TypeError, KeyError, RecursionError):
+        return None, None
+    original = Path(told) if isinstance(told, str) and "\0" not in told else None
+    known = isinstance(numbers, list) and len(numbers) == len(Stamp._fields) and all(type(n) is int for n in numbers)
+    return original, Stamp(*numbers) if known else None

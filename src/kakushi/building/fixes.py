@@ -6,7 +6,7 @@ from kakushi.building.step import PuttingRight, Step, StepKind
 from kakushi.model.record import Event, Record, What
 
 _MINUTES = 2.0
-"""To take a balloon out of a packed row and put another in. Assumed."""
+"""Minutes to take a balloon out of a packed row and put another in. Assumed."""
 
 
 def fix_event(record: Record, piece: int, copy: int, words: str, at: float) -> Event:

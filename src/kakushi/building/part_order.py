@@ -14,9 +14,9 @@ from kakushi.plan.values import PiecePlan
 from kakushi.stand.balance import balance
 
 MOST_PARTS = 12
-"""4,096 subsets; of more parts the lightest come last, in the usual order."""
+"""Most parts of which every order is tried (4,096 subsets); of more, the lightest come last in the usual order."""
 _ALIKE = math.radians(0.05)
-"""Leans that nobody tells apart."""
+"""Difference of two leans, radians, that nobody can tell."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from kakushi.model.record import Record, What
 Copy = tuple[int | None, int | None]
 """Key of a piece and number of its copy (from 0); None for what is done once for the whole job."""
 PAUSE_TIMES, PAUSE_LEAST_S = 4.0, 180.0
-"""Work that takes more than four times as long as planned, and three minutes at least, was a pause."""
+"""A step was paused when it took this many times its planned time, and at least this many seconds."""
 
 
 @dataclass(frozen=True, slots=True)

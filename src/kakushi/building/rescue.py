@@ -30,16 +30,17 @@ from kakushi.plan.values import PiecePlan, Plan
 Kind = tuple[float, str]
 """Nominal size, in, and colour key of a balloon."""
 _TAU_LOW, _TAU_HIGH = 0.02, 6.0
-"""Packing forces looked among: looser than laid on, tighter than any hand presses."""
+"""Range of packing force (τ) searched: from looser than laid on to tighter than any hand presses."""
 _ROUNDS = 6
-"""Plans tried for one way: the height is nearly linear in the sizes, two would do on most pieces."""
+"""Most plans tried for one way out: height is nearly linear in the sizes, so two usually do."""
 _RISE = 0.72
-"""Of a diameter: how much higher a row makes a column, to begin with."""
+"""First guess of the height a row adds, in diameters."""
 _SMALLER_LAST = 0.75
-"""Of the row below it: a last row that small closes a column rather than going on with it."""
+"""Size of the last row, relative to the one below, under which it closes the column instead of continuing it."""
 _MOST_WAYS = 6
+"""Most ways out that are shown."""
 _REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0
-"""To untie and lay one row again; to fetch something from a shop. Assumed."""
+"""Minutes to untie and lay one row again, and to fetch something from a shop. Assumed."""
 
 
 class Resized(NamedTuple):
@@ -305,6 +306,8 @@ def learnt_tau(piece_plan: PiecePlan, built: int, knot_mm: float, studio: Studio
 
     The first row stands where it stands however it is packed: two rows at least tell something.
     """
+    from scipy.optimize import brentq  # noqa: PLC0415 - large, and only needed here
+
     piece = piece_plan.piece
     rows = _first_rows(piece)[:built]
     if built < 2:
@@ -328,15 +331,11 @@ def learnt_tau(piece_plan: PiecePlan, built: int, knot_mm: float, studio: Studio
             high=Length(high),
             got=Length(knot_mm),
         )
-    a, b = math.log(_TAU_LOW), math.log(_TAU_HIGH)
-    for _ in range(24):
-        middle = (a + b) / 2
-        # Pressed harder it lies lower.
-        if knot_at(math.exp(middle)) > knot_mm:
-            a = middle
-        else:
-            b = middle
-    return math.exp((a + b) / 2)
+    # Pressed harder it lies lower. A little outside the range is an error of the tape measure.
+    if not low < knot_mm < high:
+        return _TAU_HIGH if knot_mm <= low else _TAU_LOW
+    ends = math.log(_TAU_LOW), math.log(_TAU_HIGH)
+    return math.exp(brentq(lambda log_tau: knot_at(math.exp(log_tau)) - knot_mm, *ends, xtol=1e-6))
 
 
 def _always(remedy: Remedy) -> Callable[[PiecePlan], Remedy]:

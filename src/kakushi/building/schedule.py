@@ -10,6 +10,7 @@ import datetime as dt
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from graphlib import TopologicalSorter
 from itertools import permutations
 from random import Random
 from typing import Literal, NamedTuple
@@ -23,15 +24,15 @@ from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
 
 _LONGEST_MIN = 180.0
-"""A longer task is done in parts: nobody inflates for four hours, and parts can be shared."""
+"""Longest task, minutes; longer ones are split, so that they can be shared and nobody inflates for four hours."""
 _EXACT = 6
-"""Up to so many tasks all orders are tried: 720."""
+"""Number of tasks up to which every order is tried (720)."""
 _TRIES = 24
-"""Orders tried of more: the best of the first ones is hardly ever beaten."""
+"""Orders tried of more tasks: later ones hardly ever beat the best of these."""
 _ROUNDED = 5.0
-"""Minutes that times are rounded up to: nobody plans finer."""
+"""Step to which times are rounded up, minutes: nobody plans finer."""
 _MOST_WORK = 2000
-"""Tasks placed over all tries: a second."""
+"""Most placements of tasks over all tries: about a second."""
 _MIN = dt.timedelta(minutes=1)
 _DAYS_BACK = 600
 """Days before the deadline in which room for a task is looked for: what does not fit in them does not fit."""
@@ -365,18 +366,11 @@ def _followers(tasks: Sequence[Task]) -> dict[str, set[str]]:
 def _ahead(tasks: Sequence[Task]) -> dict[str, float]:
     """Minutes of the longest chain that ends with each task."""
     known = {task.key: task for task in tasks}
-    found: dict[str, float] = {}
-
-    def chain(key: str) -> float:
-        if key not in found:
-            found[key] = 0.0
-            task = known[key]
-            found[key] = task.minutes + max((chain(before) for before in task.after if before in known), default=0.0)
-        return found[key]
-
-    for task in tasks:
-        chain(task.key)
-    return found
+    before = {task.key: [key for key in task.after if key in known] for task in tasks}
+    longest: dict[str, float] = {}
+    for key in TopologicalSorter(before).static_order():
+        longest[key] = known[key].minutes + max((longest[other] for other in before[key]), default=0.0)
+    return longest
 
 
 def _placed(
@@ -478,7 +472,7 @@ def _problems(
 
 
 _LONG_DAY_H = 12.0
-"""Hours: nobody is advised to work longer than that."""
+"""Longest working day that is advised, hours."""
 
 
 def _wrong_pins(found: Sequence[ScheduledTask], deadline: dt.datetime, days: Days) -> Iterator[WrongPin]:

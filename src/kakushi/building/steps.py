@@ -54,11 +54,11 @@ from kakushi.plan.values import PiecePlan, Plan
 CUT, PAINT, DRY = "cut", "paint", "dry"
 """Keys of the steps that are done once for the whole job."""
 _LOOKS_FROM = 6
-"""Rows: shorter pieces are looked at once they are done."""
+"""Rows from which a piece is looked at while it is built; shorter ones are looked at when they are done."""
 _LOOK_MINUTES, _CUT_MINUTES, _PAINT_MINUTES, _GLUE_MINUTES = 2.0, 5.0, 5.0, 3.0
-"""A look round a piece; a cut; a pole painted once; a pole glued in. Assumed, until they are measured."""
+"""Minutes for a look round a piece, a cut, one coat on a pole, gluing in a pole. Assumed until they are measured."""
 _CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
-"""A cap pulled on; the necks of a piece tucked in; a copy packed. Assumed, until they are measured."""
+"""Minutes to pull on a cap, tuck in the necks of a piece, pack a copy. Assumed until they are measured."""
 _CAP_SIZES_IN = (5.0, 9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
 _PULLS_OVER_MM_PER_INCH = 7.0
 """Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.

@@ -16,7 +16,7 @@ from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan, Plan
 
 _SPLITS = 8
-"""Parts a piece is split into at most: more is building it anew."""
+"""Most parts a piece is split into: more would be building it again."""
 _HAIR_MM = 1e-6
 
 Box = tuple[float, float]

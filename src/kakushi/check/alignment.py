@@ -66,7 +66,7 @@ class AlignedPhoto:
 
     @property
     def is_cut(self) -> NDArray[np.bool_]:
-        """Balls of which the border of the photograph cuts something off, (n,)."""
+        """Balls that the border of the photograph cuts, (n,)."""
         x, y, r = self.circles.T
         height, width = self.image.shape
         return np.asarray((x - 0.7 * r < 0) | (y - 0.7 * r < 0) | (x + 0.7 * r > width) | (y + 0.7 * r > height))
@@ -78,7 +78,7 @@ class AlignedPhoto:
 
 
 def for_rims(model: ModelSpheres) -> ModelSpheres:
-    """What rims are expected of and hidden by: boards and toys too, but no stems and ribbons."""
+    """Keep what has rims or hides them: boards and toys too, but no stems and ribbons."""
     return model.only(is_large(model) | (model.radii > _THIN_MM))
 
 
@@ -103,7 +103,7 @@ def aligned(
 def _with_rows_in_place(
     model: ModelSpheres, search: Search, fitted: Fitted, asked: Ends, cancelled: Cancelled
 ) -> tuple[ModelSpheres, Search, Fitted]:
-    """The model with its rows where they are seen, and the pose with that; `asked`: the ends that were told, px."""
+    """Move the rows of a model to where they are seen, and fit the pose again; `asked`: the requested ends, px."""
     image, stands = search.image, model
     # Twice upwards: a gap stretches the piece, and foot and top were fitted to that.
     for direction in (UP, UP, ASIDE):

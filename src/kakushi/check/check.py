@@ -89,7 +89,7 @@ def _checked(
 
 
 def refused(request: CheckRequest, linear: Pixels, why: Refusal) -> Result:
-    """A result of which only that it was refused counts."""
+    """An empty result that says why the photograph was refused."""
     height, width = linear.shape[:2]
     pose = Pose(
         0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
@@ -100,7 +100,7 @@ def refused(request: CheckRequest, linear: Pixels, why: Refusal) -> Result:
 def poses(
     model: ModelSpheres, linear: Pixels, request: CheckRequest, on_pose: Callable[[Pose], None], cancelled: Cancelled
 ) -> list[Fitted]:
-    """The best poses, best first, in pixels of the photograph."""
+    """Find the best poses, best first, in pixels of the photograph."""
     thing = for_pose(model)
     coarse, rim = (min(px / max(request.ends.long_px, 1.0), 1.0) for px in (_COARSE_PX, _RIM_PX))
     search = Search(image_of(linear, coarse), thing, request.prior, is_quick=True)

@@ -28,7 +28,7 @@ _LEAST = 0.35
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Slopes:
-    """How strongly a picture changes in any direction, (h, w) each: for a unit (x, y), √(xx·x² + 2·xy·x·y + yy·y²)."""
+    """Structure tensor of a picture, (h, w) each: along a unit (x, y) it changes by √(xx·x² + 2·xy·x·y + yy·y²)."""
 
     xx: NDArray[np.float32]
     xy: NDArray[np.float32]
@@ -79,7 +79,7 @@ def circle_scores(slopes: Slopes, shown: Expected, circles: Floats, deep: Floats
 
 
 def _rims(slopes: Slopes, free: NDArray[np.bool_], at: Floats, out: Floats) -> tuple[Floats, Floats]:
-    """How strong edges are that run along circles, (m,), with points (m, k, 2) outwards of (k, 2), and what is seen."""
+    """Mean strength of edges along circles, (m,), at points (m, k, 2) with outward normals (k, 2); visible share."""
     column, line, there = _pixels(at, free)
     x, y = out[:, 0], out[:, 1]
     square = slopes.xx[line, column] * x**2 + 2 * slopes.xy[line, column] * x * y + slopes.yy[line, column] * y**2
@@ -94,7 +94,7 @@ def _rims(slopes: Slopes, free: NDArray[np.bool_], at: Floats, out: Floats) -> t
 
 
 def _roughness(slopes: Slopes, free: NDArray[np.bool_], at: Floats) -> Floats:
-    """How strong edges are on average at what is seen of points (m, k, 2), (m,)."""
+    """Mean strength of edges at the visible ones of points (m, k, 2), (m,)."""
     column, line, there = _pixels(at, free)
     strength = np.minimum(np.sqrt(slopes.xx[line, column] + slopes.yy[line, column]), 1.0) * there
     return np.asarray(strength.sum(axis=1) / np.maximum(there.sum(axis=1), 1))

@@ -1,4 +1,4 @@
-"""What the edges of a picture say for things ending where they would, with a balloon before them or without it."""
+"""Evidence of edges for where things end, with a balloon in front of them or without it."""
 
 from __future__ import annotations
 
@@ -20,7 +20,10 @@ _LEAST_ENDS = 5
 
 
 class EdgeEvidence:
-    """Edges (h, w) 0 to 1 about a balloon with a radius, px; `behind` (h, w): what shows without it; which to `use`."""
+    """Evidence of the `edges` (h, w) 0 to 1 around a balloon of some radius, px.
+
+    `behind` (h, w): what shows without the balloon; `use` (h, w): pixels that count.
+    """
 
     def __init__(
         self, edges: NDArray[np.float32], behind: NDArray[np.int64], use: NDArray[np.bool_], radius: float
@@ -47,7 +50,7 @@ class EdgeEvidence:
         """What they say without the balloon, logarithm of how likely."""
 
     def with_front(self, area: tuple[slice, slice], front: NDArray[np.bool_]) -> float:
-        """What they say for the balloon showing at `front` of a part of the picture, and what is behind elsewhere."""
+        """Log-likelihood with the balloon showing at `front` of an area, and what is behind elsewhere."""
         lines, columns = area
         total = self.rest
         for own, behind, one, other in (
@@ -59,7 +62,7 @@ class EdgeEvidence:
         return total
 
     def within(self, front: NDArray[np.bool_]) -> tuple[float, float]:
-        """How strong edges are inside it on average, and where things end that it should hide; 0 to 1."""
+        """Mean strength of edges inside the balloon, and where things end that it should hide; 0 to 1."""
         from scipy.ndimage import binary_erosion  # noqa: PLC0415 - large, and only needed here
 
         inner = binary_erosion(front, iterations=self._margin) & self._use

@@ -52,7 +52,7 @@ class SampledPhoto:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
-    """What is told of each balloon: `there` (n, 3): how likely as planned, in another size, missing; NaN unjudged."""
+    """Evidence for each balloon. `there` (n, 3): probability as planned, in another size, missing; NaN unjudged."""
 
     photo: SampledPhoto
     places: PlaceEvidence
@@ -108,14 +108,14 @@ def _in_window(marked: NDArray[np.bool_], window: Window, image: Image) -> NDArr
 def is_judged(
     model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, hidden_too: bool = False
 ) -> NDArray[np.bool_]:
-    """Balloons of rows that anything can be said of, (n,); `hidden_too`: those that seem to be hidden count."""
+    """Balloons of rows that can be judged, (n,); `hidden_too`: also those that seem to be hidden."""
     enough = (seen.sample.share >= _SHARE_JUDGED) & seen.sample.known
     free = enough & (model.rows >= 0) & ~photo.is_cut
     return np.asarray(free if hidden_too else free & ~seen.in_front)
 
 
 def why_not_judged(photo: AlignedPhoto, seen: SampledPhoto, ball: int) -> Hidden:
-    """Why nothing is said of a balloon."""
+    """Say why a balloon was not judged."""
     if seen.in_front[ball]:
         return Hidden.IN_FRONT
     if photo.is_cut[ball]:
@@ -126,7 +126,7 @@ def why_not_judged(photo: AlignedPhoto, seen: SampledPhoto, ball: int) -> Hidden
 
 
 def confidence(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto) -> float:
-    """How likely the photograph shows this piece from there, 0 to 1: edges on rims, and planned colours."""
+    """Probability that the photograph shows this piece from this pose: edges on rims, and planned colours."""
     edges = 1 / (1 + math.exp(-(photo.fitted.edges - _EDGES_HALF) / _EDGES_WIDE))
     # What seems to be hidden counts here: where half a piece seems so, it is another one.
     counted = is_judged(model, photo, seen, hidden_too=not seen.is_marked)
@@ -160,7 +160,7 @@ def evidence_of(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, ca
 
 
 def measured(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, cancelled: Cancelled) -> Floats:
-    """What presence is told by, (n, 17); for fitting its law. Raises Cancelled."""
+    """Measure the features of the presence classifier, (n, 17), for fitting its law. Raises Cancelled."""
     which = np.flatnonzero(is_judged(model, photo, seen))
     closes = circle_scores(slopes_of(photo.image), photo.shown, photo.circles, photo.balls.local[:, 2], which)
     placed = _placed(model, photo, seen, which, cancelled)
@@ -181,7 +181,7 @@ def _placed(
 def _crowded(
     model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, placed: PlaceEvidence, there: Floats
 ) -> NDArray[np.bool_]:
-    """Balloons that seem wrong because something stands before them, (n,)."""
+    """Balloons that seem wrong because something stands in front of them, (n,)."""
     ok = is_judged(model, photo, seen)
     gone = ok & (np.nan_to_num(1 - there[:, PLANNED]) > _DOUBT)
     # Nothing stands before those whose place shows just what a fault leaves there.

@@ -47,9 +47,9 @@ or what is seen through a gap."""
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SampledBalls:
-    """What is seen of each ball, (n,): colour ratios and brightness (logarithms), their spread within it, px, share.
+    """Samples of each ball, (n,): colour ratios and brightness (logarithms), scatter within it, pixels, share.
 
-    `share`: how much of its disc is seen. Balls of too few pixels have NaN.
+    `share`: visible share of its disc. NaN where there are too few pixels.
     """
 
     red: Floats
@@ -62,15 +62,15 @@ class SampledBalls:
 
     @property
     def known(self) -> NDArray[np.bool_]:
-        """Balls whose colour was taken."""
+        """Balls whose colour was sampled."""
         return np.isfinite(self.red)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class JudgedColours:
-    """Colours of balls: how likely each of the palette, (n, p); the likeliest, (n,); `strange` ones fit none, (n,).
+    """Colours of balls: probability of each of the palette, (n, p); the likeliest, (n,); `strange` ones fit none, (n,).
 
-    `far` (n,): how many spreads off the planned colour. `means` (p, 3): what the palette looks like in this light.
+    `far` (n,): distance from the planned colour, in standard deviations. `means` (p, 3): the palette in this light.
     """
 
     likely: Floats
@@ -82,7 +82,7 @@ class JudgedColours:
 
 
 def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.bool_] | None = None) -> SampledBalls:
-    """The colour of each ball, from pixels inside it that neither shine nor lie in shadow.
+    """Sample the colour of each ball from pixels inside it that are neither highlights nor in shadow.
 
     `hidden` (h, w) of the window: pixels where something else is in front.
     """
@@ -113,7 +113,7 @@ def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.b
 
 
 def judged(sample: SampledBalls, model: ModelSpheres, places: Floats) -> JudgedColours:
-    """Colours of balls from samples; `places` (n, 2) in the picture over the piece's height, for light that falls off.
+    """Judge the colours of balls from samples; `places` (n, 2): in the picture, in heights of the piece.
 
     The light is fitted to the planned colours, balloons far off it counting ever less.
     """
@@ -150,7 +150,7 @@ def judged(sample: SampledBalls, model: ModelSpheres, places: Floats) -> JudgedC
 
 
 def _prior(planned: Ints, many: int) -> Floats:
-    """Logarithms of how likely each ball has each colour before one looks, (n, p): wrong ones are mostly exchanged."""
+    """Log prior of each colour for each ball, (n, p): wrong colours were mostly exchanged."""
     used = np.bincount(planned[planned >= 0], minlength=many) > 0
     share = np.where(used, _EXCHANGED / max(int(used.sum()) - 1, 1), (1 - _EXCHANGED) / max(int((~used).sum()), 1))
     found = np.tile(np.log((1 - _PLANNED) * share), (len(planned), 1))
@@ -200,9 +200,9 @@ def _light(sample: SampledBalls, planned: Ints, albedo: Floats, weight: Floats) 
 
 
 def _settled(means: Floats, observed: Floats, planned: Ints, weight: Floats, spread: Floats) -> tuple[Floats, Floats]:
-    """What each colour looks like here: as computed, moved to the median of its balloons the more, the more there are.
+    """Shift each colour from its computed look towards the median of its balloons, the further the more there are.
 
-    Also how many balloons speak for it, (p,).
+    Also returns how many balloons support each, (p,).
     """
     found, counted = means.copy(), np.zeros(len(means))
     for colour in range(len(means)):
@@ -246,7 +246,7 @@ def _brightness(off: Floats, weight: Floats, places: Floats) -> Floats:
 
 
 def _median(values: Floats, weight: Floats) -> float:
-    """The weighted median of what is known; 0 where nothing is."""
+    """Weighted median of the known values; 0 where there are none."""
     known = (weight > 0) & np.isfinite(values)
     if not known.any():
         return 0.0

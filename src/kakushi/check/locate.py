@@ -33,7 +33,7 @@ _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1)
 
 
 def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = never) -> Ends:
-    """Foot and top where the silhouette differs most from what lies about it and is most like the planned colours."""
+    """Propose foot and top: where the silhouette differs most from its surroundings and is most like the plan."""
     height, width = linear.shape[:2]
     scale = min(_LONG_PX / max(height, width), 1.0)
     image = image_of(linear, scale)
@@ -58,7 +58,7 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
 
 
 def _apart(found: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
-    """Places (score, column, line of the foot, height), best first, of which no two are nearly the same."""
+    """Keep the best places (score, column, line of the foot, height), best first, no two nearly the same."""
     kept: list[tuple[float, float, float, float]] = []
     for each in sorted(found, reverse=True):
         if all(max(abs(a - b) for a, b in zip(each[1:], other[1:], strict=True)) > _NEAR * each[3] for other in kept):
@@ -72,7 +72,7 @@ def _ends(found: tuple[float, float, float, float], model: ModelSpheres, scale: 
 
 
 def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled: Cancelled) -> Ends:
-    """Of some places the one at which colours and edges agree best, moved a little."""
+    """Choose the place where colours and edges agree best, and refine it."""
     thing = model.only(is_large(model))
     glances = []
     for ends in candidates:
@@ -104,7 +104,7 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
 
 
 def _stretched(ends: Ends, foot: float, top: float) -> Ends:
-    """Ends moved along their line, each by a share of its length downwards."""
+    """Move both ends along their line, each by a share of its length, downwards."""
     (x0, y0), (x1, y1) = ends.foot, ends.top
     dx, dy = x0 - x1, y0 - y1
     return Ends((x0 + foot * dx, y0 + foot * dy), (x1 + top * dx, y1 + top * dy), ends.foot_mm, ends.top_mm)
@@ -116,7 +116,7 @@ def _cost(fit: Fitted) -> float:
 
 
 def _kinds(image: Image) -> tuple[NDArray[np.int64], Floats]:
-    """Which kind of colour each pixel has, (h, w), and the kinds' colour ratios and brightness (k, 3)."""
+    """Sort the pixels into colour classes, (h, w); also the classes' colour ratios and brightness, (k, 3)."""
     from scipy.cluster.vq import kmeans2, vq  # noqa: PLC0415 - large, and only needed here
 
     points = np.stack([image.red, image.blue, 0.5 * image.light], axis=-1).reshape(-1, 3).astype(float)
@@ -127,7 +127,7 @@ def _kinds(image: Image) -> tuple[NDArray[np.int64], Floats]:
 
 
 def _off_plan(centres: Floats, model: ModelSpheres) -> Floats:
-    """How far kinds of pixels are from the nearest planned colour, in colour ratios."""
+    """Distance of colour classes from the nearest planned colour, in colour ratios."""
     used = np.unique(model.colours[model.is_balloon])
     albedo = np.maximum(model.albedo[used], 2e-3)
     ratios = np.log(np.stack([albedo[:, 0] / albedo[:, 1], albedo[:, 2] / albedo[:, 1]], axis=1))
@@ -135,7 +135,7 @@ def _off_plan(centres: Floats, model: ModelSpheres) -> Floats:
 
 
 def _masks(model: ModelSpheres, tall: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_], float]:
-    """The silhouette so many pixels tall, what lies about it, and the column of its axis."""
+    """The silhouette at a height in pixels, the ring around it, and the column of its axis."""
     from scipy.ndimage import binary_dilation  # noqa: PLC0415 - large, and only needed here
 
     large = is_large(model)
@@ -153,7 +153,7 @@ def _masks(model: ModelSpheres, tall: float) -> tuple[NDArray[np.bool_], NDArray
 
 
 def _spectra(kinds: NDArray[np.int64], many: int) -> NDArray[np.complex128]:
-    """Fourier transforms of where each of so many kinds of pixel is, (k, h, w // 2 + 1)."""
+    """Fourier transforms of the masks of all kinds of pixel, (k, h, w // 2 + 1)."""
     return np.asarray(rfft2((kinds == np.arange(many)[:, None, None]).astype(float)))
 
 
@@ -164,7 +164,7 @@ def _scores(
     inside: NDArray[np.bool_],
     ring: NDArray[np.bool_],
 ) -> Floats:
-    """For every place of the silhouette in the photograph how well it fits there, by correlation.
+    """Score every place of the silhouette in the photograph, by correlation.
 
     `spectra` of kinds in a photograph of that `shape`; `like` (k,): how like the planned colours each kind is.
     """

@@ -33,9 +33,9 @@ _ROWS = (-3, -2, -1, 1, 2, 3)
 def mismatch_of(
     model: ModelSpheres, linear: Pixels, request: CheckRequest, cancelled: Cancelled, rows: bool = True
 ) -> Refusal | None:
-    """What the photograph shows instead of the planned piece; None where nothing else fits much better.
+    """Find what the photograph shows instead of the planned piece; None where nothing else fits much better.
 
-    `rows`: whether other numbers of rows are thought of, and not the mirror image alone.
+    `rows`: try other row counts too, and not the mirror image alone.
     """
     scale = min(max(_PX, _ROW_PX * model.row_count) / max(request.ends.long_px, 1.0), 1.0)
     image = image_of(linear, scale)
@@ -71,7 +71,7 @@ def mismatch_of(
 
 
 def rows_moved(model: ModelSpheres, request: CheckRequest, ends: Ends) -> float:
-    """By how many rows foot or top lie farther from where somebody set them; 0 where nobody did."""
+    """Distance of foot or top from where somebody set it, in rows (the larger); 0 where nobody did."""
     if not request.ends_told:
         return 0.0
     off = max(math.dist(ends.foot, request.ends.foot), math.dist(ends.top, request.ends.top))
@@ -79,7 +79,7 @@ def rows_moved(model: ModelSpheres, request: CheckRequest, ends: Ends) -> float:
 
 
 def with_rows(model: ModelSpheres, rows: int) -> ModelSpheres | None:
-    """The piece with fewer rows, or with more that go on as the last ones do; None where that is no piece."""
+    """The piece with fewer rows, or with more that continue its last ones; None where that is no piece."""
     if rows < 2 or model.row_count < 3:
         return None
     if rows <= model.row_count:

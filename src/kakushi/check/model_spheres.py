@@ -1,4 +1,4 @@
-"""What of a plan a photograph of the piece should show."""
+"""The plan of a piece as spheres: what a photograph of it should show."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from kakushi.plan.values import PiecePlan
 
 @dataclass(frozen=True, slots=True, eq=False)
 class ModelSpheres:
-    """Balls of a piece as planned: middles (n, 3) and swollen radii (n,), mm.
+    """Spheres of a piece as planned: centres (n, 3) and swollen radii (n,), mm.
 
     `rows`, `slots` (n,) from 0, -1 for what is in no row; `colours` (n,) index in `palette`; `is_balloon` (n,): of the
     others only the place is known. `pole`: radius, bottom and top, mm. `middle_row`: how many rows there are.
@@ -45,11 +45,11 @@ class ModelSpheres:
 
     @property
     def albedo(self) -> Floats:
-        """The palette in linear light, (p, 3): what skins of these colours send back of white light."""
+        """The palette in linear light, (p, 3): the share of white light that skins of these colours reflect."""
         return linear_light(np.array([rgb_of(colour.hex) for colour in self.palette]).reshape(-1, 3))
 
     def only(self, kept: NDArray[np.bool_]) -> ModelSpheres:
-        """Some of the balls."""
+        """Keep some of the spheres, (n,) bool."""
         return replace(
             self,
             centres=self.centres[kept],
@@ -61,22 +61,22 @@ class ModelSpheres:
         )
 
     def up_to_row(self, rows: int) -> ModelSpheres:
-        """The piece half-way: only the first `rows` rows, and nothing that comes after them."""
+        """The piece half built: only the first `rows` rows, and no parts."""
         found = self.only((self.rows >= 0) & (self.rows < rows))
         return replace(found, row_count=min(rows, self.row_count))
 
     def without_topper(self) -> ModelSpheres:
-        """The piece before anything is put on top: nothing in it has its middle above those of all rows."""
+        """The piece before anything is put on top: no part whose centre is above the top row."""
         top = float(self.centres[self.rows >= 0, 2].max(initial=0.0))
         return self.only((self.rows >= 0) | (self.centres[:, 2] <= top))
 
     def mirrored(self) -> ModelSpheres:
-        """The same piece with its left and right exchanged, as one sees it in a mirror."""
+        """The mirror image of the piece, left and right exchanged."""
         return replace(self, centres=self.centres * np.array([-1.0, 1.0, 1.0]))
 
 
 def model_spheres_of(piece_plan: PiecePlan, job: Job) -> ModelSpheres:
-    """What a photograph of a piece should show."""
+    """Build the spheres that a photograph of a piece should show."""
     drawn = piece_plan.drawn
     palette = list(job.palette)
     known = {colour.key: index for index, colour in enumerate(palette)}

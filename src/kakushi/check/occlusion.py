@@ -27,6 +27,29 @@ _WEAK = 0.30
 """Strength of an edge, 0 to 1, below which nothing ends there."""
 _FEW_PIXELS = 20
 """Pixels of a balloon below which nothing is measured of it."""
+_LAW = {
+    "constant": -1.263,
+    "odd": -3.876,
+    "odd or not": 6.771,
+    "strange": 2.596,
+    "dark": 12.19,
+    "goes on over rims": 18.505,
+    "goes on over the outline": -1.238,
+    "ends within": -0.82,
+    "rim": -1.239,
+    "oddest beside": -0.078,
+    "second oddest beside": 2.053,
+    "far": 1.214,
+    "mixed": 1.227,
+    "glare": -1.615,
+    "rough": -1.735,
+}
+"""Weight of each feature in the log-odds that something in front covers part of a balloon."""
+_SURE, _LIKELY, _MAYBE = 2.2, 0.0, -1.1
+"""Log-odds of the balloons that an occluder must be seen on, of those beside them that belong to it, and of those at
+its border (probabilities 0.9, 0.5 and 0.25)."""
+_LEAST_GROUP = 2
+"""Balloons that an occluder must cover: what is confined to one balloon is a fault of it."""
 _CROWD, _CROWD_GONE = 3, 2
 """Faults beside each other, and among them missing balloons or other sizes, from which they are no faults."""
 _BESIDE = 1.35
@@ -35,7 +58,7 @@ _BESIDE = 1.35
 
 @dataclass(frozen=True, slots=True, eq=False)
 class OccluderPixels:
-    """Pixels of balloons in a window that do not show what was planned, (h, w).
+    """Pixels of balloons in a window that do not show what was planned, (h, w) bool each.
 
     `odd`: not the planned colour; `strange`: no colour of the piece; `dark`: far too dark for the inside of a balloon.
     """
@@ -50,7 +73,7 @@ class OccluderPixels:
 
 
 def occluder_pixels(photo: AlignedPhoto, colours: JudgedColours, model: ModelSpheres) -> OccluderPixels:
-    """Find the pixels of balloons that do not show what was planned; dark hollows between balloons are none of them."""
+    """Find the pixels of balloons that do not show what was planned, leaving out the dark hollows between balloons."""
     image, shown = photo.image, photo.shown
     lines, columns = shown.window.slices
     mine = shown.identity >= 0
@@ -85,7 +108,7 @@ def _off(red: Floats, blue: Floats, colours: JudgedColours, colour: int) -> Floa
 def features(
     photo: AlignedPhoto, pixels: OccluderPixels, sample: SampledBalls, colours: JudgedColours, model: ModelSpheres
 ) -> Floats:
-    """What is measured of each balloon for the law, (n, 14)."""
+    """Measure the features of the law for each balloon, (n, 14); NaN where too little of it is seen."""
     many, shown = len(model), photo.shown
     identity = shown.identity
     lines, columns = shown.window.slices
@@ -144,8 +167,18 @@ def features(
 def hidden_balls(
     photo: AlignedPhoto, pixels: OccluderPixels, sample: SampledBalls, colours: JudgedColours, model: ModelSpheres
 ) -> NDArray[np.bool_]:
-    """Balls that something in front hides, (n,)."""
-    return np.zeros(len(model), dtype=bool)
+    """Find the balls that something in front hides, wholly or in part, (n,) bool."""
+    score = np.nan_to_num(
+        np.column_stack([np.ones(len(model)), features(photo, pixels, sample, colours, model)])
+        @ np.array(list(_LAW.values())),
+        nan=-np.inf,
+    )
+    hidden = np.zeros(len(model), dtype=bool)
+    for group in _groups(score > _LIKELY, photo.circles):
+        if len(group) >= _LEAST_GROUP and score[group].max() > _SURE:
+            hidden[group] = True
+    # What is in front ends somewhere on the balloons around it.
+    return np.asarray(hidden | ((score > _MAYBE) & _beside(photo.circles)[:, hidden].any(axis=1)))
 
 
 def crowded_balls(
@@ -155,7 +188,7 @@ def crowded_balls(
     hidden: NDArray[np.bool_],
     circles: Floats,
 ) -> NDArray[np.bool_]:
-    """Balls told as `gone` (missing, of another size) or `wrong` (of no colour that is known) in one place, (n,).
+    """Find balloons that seem `gone` (missing, another size) or `wrong` (no known colour) close together, (n,) bool.
 
     `plain`: those of the gone whose places show nothing strange. Other faults do not crowd: so many beside each other
     are hidden by something, whatever its colour. So are those that seem gone beside `hidden` ones.

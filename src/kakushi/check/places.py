@@ -64,12 +64,12 @@ class PlaceEvidence:
     explained: Floats
 
     def best(self, low: float, high: float) -> Floats:
-        """How much likelier the likeliest size from `low` to `high` is than the likeliest about the planned, (n,)."""
+        """Log-likelihood ratio of the best size from `low` to `high` to the best about the planned one, (n,)."""
         return np.asarray(self._most(low, high) - self._most(*_PLANNED_NEAR))
 
     @property
     def size(self) -> Floats:
-        """The likeliest of its sizes over the planned that are plainly another, (n,)."""
+        """The likeliest size among those that are clearly not the planned one, as a multiple of it, (n,)."""
         sizes = np.array(SIZES)
         other = (sizes > 0) & ((sizes < _PLANNED_NEAR[0]) | (sizes > _PLANNED_NEAR[1]))
         filled = np.where(np.isfinite(self.gains[:, other]), self.gains[:, other], -np.inf)
@@ -77,7 +77,7 @@ class PlaceEvidence:
 
     @property
     def other_size(self) -> Floats:
-        """How much likelier any other size is than about the planned one, logarithm."""
+        """Log-likelihood ratio of the best other size to the best about the planned one, (n,)."""
         low, high = _PLANNED_NEAR
         smaller, larger = self.best(SIZES[1], low), self.best(high, SIZES[-1])
         return np.asarray(np.fmax(smaller, larger))
@@ -109,7 +109,7 @@ def looks_of(
     judged: JudgedColours,
     model: ModelSpheres,
 ) -> Looks:
-    """What everything in a photograph looks like: balls as sampled, where they fit a colour; else as computed."""
+    """Collect how everything in a photograph looks: balls as sampled where they fit a colour, else as computed."""
     usual = judged.means[judged.seen].copy()
     offsets = np.column_stack([sample.red, sample.blue, sample.light]) - usual
     # What is not as planned may be what is seen behind a balloon that is not there.
@@ -160,7 +160,7 @@ def places(
     hidden: NDArray[np.bool_] | None = None,
     cancelled: Cancelled = never,
 ) -> PlaceEvidence:
-    """Judge the places of some balls. `hidden` (h, w) of the image: something else is in front. Raises Cancelled."""
+    """Judge the places of the balls in `which`. `hidden` (h, w): something is in front. Raises Cancelled."""
     gains, within = np.full((len(balls.radii), len(SIZES)), np.nan), np.full((len(balls.radii), 3), np.nan)
     circles = pose.circles(balls.local, balls.radii)
     for ball in which.tolist():
@@ -186,7 +186,7 @@ def _place(
     pole: tuple[Floats, Floats, float] | None,
     hidden: NDArray[np.bool_] | None,
 ) -> tuple[Floats, tuple[float, float, float]]:
-    """Gains of a ball that has such a radius, px, and what shows within it."""
+    """Gains of one ball, and what shows within it; `which`: its index and radius, px."""
     ball, radius = which
     near = _near(pose, balls, ball, window)
     part = Balls(balls.local[near], balls.radii[near])
@@ -247,7 +247,7 @@ def _seen(image: Image, window: Window, looks: Looks) -> _WindowColours:
 
 
 class _Hypotheses:
-    """Where a ball would show in a window before what is `deep` there, (h, w) mm."""
+    """Tries a ball in a window in front of what is there at depth `deep`, (h, w) mm."""
 
     def __init__(self, pose: Pose, window: Window, deep: NDArray[np.float32]) -> None:
         self._pose, self._window, self._deep = pose, window, deep
@@ -256,7 +256,7 @@ class _Hypotheses:
         self._x, self._y = (x / pose.focal).astype(np.float32), (y / pose.focal).astype(np.float32)
 
     def front(self, middle: Floats, radius: float) -> Front:
-        """The part of the window about it, and where in that part it shows."""
+        """The area of the window around the ball, and the pixels in it where the ball shows."""
         column, line, px = self._pose.circles(middle[None], np.array([radius]))[0].tolist()
         reach = 1.12 * px + 2
         x0, x1 = (int(np.clip(column + side * reach - self._window.left, 0, self._window.width)) for side in (-1, 1))
@@ -266,7 +266,7 @@ class _Hypotheses:
 
 
 def _within(front: Front, window: Window) -> NDArray[np.bool_]:
-    """Where in the whole window it shows."""
+    """The pixels of the whole window where a ball shows."""
     found = np.zeros((window.height, window.width), dtype=bool)
     found[front[0]] = front[1]
     return found
@@ -282,7 +282,7 @@ def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
 
 
 def _resized(balls: Balls, pose: Pose, ball: int, size: float) -> list[tuple[Floats, float]]:
-    """Where a ball of another size may hang, and its radius; one place where all of them look the same."""
+    """Places where a ball of another size may hang, with its radius, mm; only one where all look the same."""
     radius = float(balls.radii[ball])
     middle = balls.local[ball]
     if size == 1.0:
@@ -299,7 +299,7 @@ def _resized(balls: Balls, pose: Pose, ball: int, size: float) -> list[tuple[Flo
 
 
 def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
-    """What pixels with labels look like, (k, 3); the ground like nothing known."""
+    """Expected look of labelled pixels, (k, 3); the ground has none of its own."""
     found = np.full((len(labels), 3), np.nan)
     there = labels >= 0
     found[there] = looks.balls[labels[there]]
@@ -310,7 +310,7 @@ def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
 def _likely(
     seen: _WindowColours, means: Floats, spread: Floats | float, is_ground: NDArray[np.bool_] | None = None
 ) -> Floats:
-    """Log-likelihood of each pixel for something that looks like `means` with a `spread`, (h, w)."""
+    """Log-likelihood of each pixel, (h, w), under something that looks like `means` with a `spread`."""
     colour = 1 + ((seen.red - means[..., 0]) ** 2 + (seen.blue - means[..., 1]) ** 2) / (_FREEDOM * spread**2)
     # Student's t of two values and of one, with three degrees of freedom.
     density = 1 / (colour * colour * np.sqrt(colour) * (2 * np.pi * spread**2))

@@ -53,7 +53,7 @@ _FOCAL_TOLD = 0.06
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Fitted:
-    """A pose that was found, with the ends it goes by, and how badly colours and edges agree with it: lower is better.
+    """A pose with its ends, and the cost of its disagreement with colours and edges: lower is better.
 
     `edges`, `scatter` (0 to 1) and how `unlike` the planned colours are (0 to 2) are what `cost` is made of.
     """
@@ -68,14 +68,14 @@ class Fitted:
 
 @dataclass(frozen=True, slots=True)
 class PosePrior:
-    """What is known beforehand: the azimuth one means, radians; the focal length over the longer side, or None."""
+    """Prior knowledge of the pose: expected azimuth, radians; focal length as a share of the longer side, or None."""
 
     azimuth: float = 0.0
     focal: float | None = None
 
 
 class Search:
-    """Poses of a model in an image, compared; `is_quick`: by the balls before its axis only. `ends` in px of it."""
+    """Compares poses of a model in an image; `is_quick`: by the balls in front of its axis only. Ends in px."""
 
     def __init__(self, image: Image, model: ModelSpheres, prior: PosePrior, is_quick: bool = False) -> None:
         self.image, self.prior = image, prior
@@ -92,7 +92,7 @@ class Search:
         self._long = max(image.shape)
 
     def pose(self, values: Floats, ends: Ends) -> tuple[Pose, Ends] | None:
-        """The pose of (azimuth, log distance, height of the eye, and both ends moved by px (4))."""
+        """Pose from (azimuth, log distance, eye height, shifts of both ends in px (4)); None where no lens gives it."""
         azimuth, far, eye, *moved = values.tolist()
         there = replace(
             ends,
@@ -118,7 +118,7 @@ class Search:
         return expected(pose, balls, window_of(pose, balls, self.image.shape, margin), None, front)
 
     def judged(self, pose: Pose, ends: Ends) -> Fitted:
-        """How well a pose agrees."""
+        """Cost of a pose."""
         shown = self.shown(pose)
         edges, (scatter, unlike) = self._edges(shown), self._colours_off(shown)
         unlikely = math.log(pose.focal / self._long / (self.prior.focal or _FOCAL))
@@ -147,7 +147,7 @@ class Search:
         return apart(finer or found)
 
     def glance(self, ends: Ends, cancelled: Cancelled = never) -> Fitted | None:
-        """The best of few poses, to compare places with."""
+        """Best of a few poses: enough to compare places."""
         away = max(ends.top_mm - ends.foot_mm, _NEAREST_TALL_MM)
         found = []
         for step in range(_GLANCES):
@@ -190,7 +190,7 @@ class Search:
         return best[0]
 
     def _colours_off(self, shown: Expected) -> tuple[float, float]:
-        """How far colours lie from the median of all that should have the same, and these from what was planned."""
+        """Scatter of pixels about the median of their planned colour, and distance of the medians from the plan."""
         lines, columns = shown.window.slices
         owner = np.where(shown.identity >= 0, self._colours[shown.identity], -1)
         mine = (owner >= 0) & (shown.rim < _INSIDE) & self.image.clear[lines, columns]
@@ -216,7 +216,7 @@ class Search:
         return float(np.minimum(off, _FARTHEST).mean()), unlike
 
     def _edges(self, shown: Expected) -> float:
-        """How much stronger edges are where balloons end than elsewhere on the piece."""
+        """Mean strength of edges where balloons end, less that elsewhere on the piece."""
         lines, columns = shown.window.slices
         edges = self.image.edges[lines, columns]
         border = borders(shown.identity)
@@ -227,18 +227,18 @@ class Search:
 
 
 def is_large(model: ModelSpheres) -> NDArray[np.bool_]:
-    """Balloons large enough to say something of the pose, (n,): others are small beside those of the rows."""
+    """Balloons large enough to constrain the pose, (n,) bool; much smaller ones than those of the rows are not."""
     rows = model.rows >= 0 if (model.rows >= 0).any() else np.ones(len(model), dtype=bool)
     return np.asarray(model.is_balloon & (model.radii >= _SMALL * float(np.median(model.radii[rows]))))
 
 
 def for_pose(model: ModelSpheres) -> ModelSpheres:
-    """What of a model a pose is searched by."""
+    """Keep the spheres that a pose is searched by."""
     return model.only(is_large(model))
 
 
 def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
-    """The best of poses, best first, of which no two have nearly the same azimuth."""
+    """Keep the best poses, best first, no two with nearly the same azimuth."""
     kept: list[Fitted] = []
     for each in sorted(found, key=lambda one: one.cost):
         turns = [abs((each.pose.azimuth - other.pose.azimuth + math.pi) % (2 * math.pi) - math.pi) for other in kept]
@@ -248,7 +248,7 @@ def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
 
 
 def borders(identity: NDArray[np.integer[Any]]) -> NDArray[np.bool_]:
-    """Pixels beside one that shows another ball, or none, (h, w)."""
+    """Pixels next to one with another identity, (h, w)."""
     found = np.zeros(identity.shape, dtype=bool)
     across, down = identity[:, 1:] != identity[:, :-1], identity[1:] != identity[:-1]
     found[:, 1:] |= across
@@ -257,7 +257,7 @@ def borders(identity: NDArray[np.integer[Any]]) -> NDArray[np.bool_]:
 
 
 def window_of(pose: Pose, balls: Balls, shape: tuple[int, int], margin: float = 0.0) -> Window:
-    """The part of a picture (lines, columns) that the balls lie in, with a margin over the largest ball's radius."""
+    """Window of a picture that holds all balls, with a margin in radii of the largest."""
     circles = pose.circles(balls.local, balls.radii)
     reach = 1.12 * circles[:, 2] + 3 + margin * float(circles[:, 2].max(initial=0.0))
     left, top = ((circles[:, axis] - reach).min() for axis in (0, 1))

@@ -33,7 +33,7 @@ _GLOSS = {"matte": 0.2, "metallic": 2.0, "mirror": 4.0, "pearl": 1.2}
 
 @dataclass(frozen=True, slots=True)
 class Made:
-    """A fault that was made: its kind, row and slot from 0, and for colours what is there; sizes over the planned.
+    """A fault that was made: kind, row and slot from 0; `colour`: the key used; `size`: as a multiple of the planned.
 
     The slot is -1 for faults of rows.
     """
@@ -47,7 +47,7 @@ class Made:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Practice:
-    """A simulated photograph, how it was taken, what is wrong in it, and which balloons are well seen (row, slot)."""
+    """A simulated photograph, how it was taken, its faults, and what is visible: (row, slot, share of the disc)."""
 
     photograph: Photograph
     shot: Shot
@@ -59,7 +59,7 @@ class Practice:
 def usual_shot(
     model: ModelSpheres, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)
 ) -> Shot:
-    """A camera in the hand of somebody who wants the piece to fill the picture."""
+    """Draw a camera position as used by somebody who wants the piece to fill the picture."""
     tall = model.top_mm
     distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, _NEAREST_TALL_MM)), float(chance.uniform(800, 1800))
     fill = chance.uniform(0.68, 0.88)
@@ -108,7 +108,7 @@ def practise(model: ModelSpheres, shot: Shot, seed: int, faults: Sequence[str] =
 
 
 def well_seen(model: ModelSpheres, shot: Shot) -> np.ndarray:
-    """How much of each ball's disc that camera sees, (n,) 0 to 1."""
+    """Share of each ball's disc that the camera sees, (n,) 0 to 1."""
     ends = Ends((0.0, 400.0), (0.0, -400.0), 0.0, model.top_mm)
     pose = pose_of_ends(shot.azimuth, shot.distance_mm, shot.eye_mm, ends, (0.0, 0.0))
     if pose is None:
@@ -126,7 +126,7 @@ def _make(
     built: tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray],
     chance: np.random.Generator,
 ) -> list[Made]:
-    """Make one fault in what is built: middles, radii, colours and which balloons are there."""
+    """Make one fault in `built`: centres, radii, colours and which balloons are there, changed in place."""
     centres, radii, colours, kept = built
     row, slot = int(model.rows[index]), int(model.slots[index])
     match kind:
@@ -163,7 +163,7 @@ def _make(
 def _make_of_row(
     kind: str, model: ModelSpheres, shot: Shot, built: tuple[np.ndarray, np.ndarray], chance: np.random.Generator
 ) -> list[Made]:
-    """Make a fault of a row in what is built: middles and colours."""
+    """Make a fault of a whole row in `built`: centres and colours, changed in place."""
     centres, colours = built
     heights = [float(model.centres[model.rows == row, 2].mean()) for row in range(model.row_count)]
     if len(heights) < 4:

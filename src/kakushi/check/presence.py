@@ -1,4 +1,4 @@
-"""How likely each balloon is there in its planned size, in another one, or not there at all.
+"""Probability that each balloon is there in its planned size, in another one, or not at all.
 
 What is measured of a balloon is weighed by a multinomial logistic law. Its weights were fitted to balloons of simulated
 photographs of made-up pieces (`benchmarks/fit_presence.py`; none of them is among those that the accuracy is told of).
@@ -49,7 +49,7 @@ _WEIGHTS = np.column_stack([np.zeros(len(_LAW)), np.array(list(_LAW.values()))])
 def features(
     places: PlaceEvidence, closes: Floats, rims: Floats, moved: Floats, sample: SampledBalls, judged: JudgedColours
 ) -> Floats:
-    """What is measured of each ball, (n, 17), NaN where it was not looked at.
+    """Measure the features of the presence classifier, (n, 17); NaN where a ball was not judged.
 
     `closes` (n, radii): how well circles of the radii of `circles` close. `rims` (n,): how strong edges are along the
     rim where it was fitted. `moved` (n,): how far it was moved to get there, over its radius.

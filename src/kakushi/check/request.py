@@ -1,4 +1,4 @@
-"""What is known of a photograph, and wished."""
+"""What is known of a photograph, and what its check should assume."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from kakushi.sight.pinhole import Ends, Point
 
 @dataclass(frozen=True, slots=True)
 class CheckRequest:
-    """What is known and wished: the ends, px of the photograph; the azimuth one means and the lens, where told.
+    """A request to check a photograph: its ends, px; what is known of azimuth and lens.
 
     `upright`: lower and upper end of an edge that is upright, px; `hidden`: (h, w) of the photograph, what is in front.
     `ends_told`: whether somebody set the ends, or the program proposed them.

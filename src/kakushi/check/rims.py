@@ -41,7 +41,7 @@ class _Rims:
 
 
 def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Cancelled = never) -> Fitted:
-    """The pose at which visible rims lie on edges, from one that is nearly right.
+    """Fit the pose so that visible rims lie on edges, from one that is nearly right.
 
     Edges are looked for `reach_px` to both sides at first, then ever nearer, at last within 3 px.
     """
@@ -77,7 +77,7 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
 
 
 def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_]) -> _Rims:
-    """Points where one of some balls (n,) ends before something that lies behind it."""
+    """Sample the rims of some balls (n,) where they end in front of something."""
     identity, depth = shown.identity, shown.depth
     height, width = identity.shape
     points = []
@@ -102,7 +102,7 @@ def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_]) -> _Rims:
 
 
 def edges_near(search: Search, rims: _Rims, reach: float) -> tuple[Floats, Floats]:
-    """How far out from rims the nearest strong edges lie, (k,) px, and how much they count, 0 to 1."""
+    """Distance outwards from rims to the nearest strong edge, (k,) px, and its weight, 0 to 1."""
     steps = np.arange(-math.ceil(reach), math.ceil(reach) + 1)
     x = rims.at[:, :1] + rims.out[:, :1] * steps
     y = rims.at[:, 1:] + rims.out[:, 1:] * steps
@@ -145,7 +145,7 @@ def _step(
 
 
 def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floats]:
-    """How far every ball lies off its place in the picture, (n, 3): right, down and larger, px; and how sure, (n,).
+    """Fit each ball to its own rim: shift right, down and change of radius, (n, 3) px; points that support it, (n,).
 
     `reach`: how far off, over a ball's radius, its rim is looked for.
     """
@@ -173,7 +173,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
 
 
 def rim_strength(search: Search, shown: Expected, circles: Floats) -> Floats:
-    """How strong edges are along the visible rims of balls, (n,) 0 to 1; NaN where no rim is seen."""
+    """Mean strength of edges along the visible rims of balls, (n,) 0 to 1; NaN where no rim is seen."""
     found = np.full(len(circles), np.nan)
     rims = rims_of(shown, circles, search.model.is_balloon)
     if len(rims.ball):

@@ -24,7 +24,7 @@ def sides_of(
     sure: Floats,
     by: float = 1.0,
 ) -> tuple[RowSides, ...]:
-    """How far each row reaches left and right of the axis, and how much higher it lies than planned; mm of the plan.
+    """Measure how far each row reaches left and right of the axis, and how much higher it lies than planned, mm.
 
     `planned` (n, 3): middles as planned, in the camera's axes; `balls`: where they are seen.
     `by`: size of the photograph over that of the picture the pose is of.
@@ -60,7 +60,7 @@ def sides_of(
 
 
 def turned_by(model: ModelSpheres, judged: JudgedColours, is_judged: NDArray[np.bool_], row: int) -> int:
-    """By how many places a row is turned if that explains its colours, anticlockwise; 0 where it is as planned."""
+    """Number of slots a row is turned by, anticlockwise, if that explains its colours; 0 where it is as planned."""
     mine = np.flatnonzero(model.rows == row)
     mine = mine[np.argsort(model.slots[mine])]
     seen = judged.seen[mine]

@@ -31,7 +31,7 @@ _FEW = 40
 
 
 def row_shifts(search: Search, pose: Pose, way: int) -> Floats:
-    """How far each row stands off, mm, (rows,): UP, or ASIDE to the right as the camera sees it. Zeros for none."""
+    """Shift of each row, mm, (rows,): UP, or ASIDE to the right as the camera sees it."""
     model = search.model
     shown, circles = search.shown(pose), search.circles(pose)
     rims = rims_of(shown, circles, model.is_balloon & (model.rows >= 0))
@@ -57,7 +57,7 @@ def row_shifts(search: Search, pose: Pose, way: int) -> Floats:
 
 
 def _cheapest(told: Floats, step: float) -> Ints:
-    """For each line of (rows, shifts) a column: strong edges, and little change from one row to the next."""
+    """Best column for each line of (rows, shifts): strong edges, and little change from row to row (Viterbi)."""
     rows, many = told.shape
     change = _STEP_COST * step * np.abs(np.arange(many)[:, None] - np.arange(many))
     best = np.empty((rows, many), dtype=np.int64)

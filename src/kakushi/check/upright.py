@@ -46,7 +46,7 @@ class Lean:
 
 
 def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
-    """The lean, or None where nothing upright is seen; `piece` (h, w): what of the image is the piece itself."""
+    """Measure the lean, or None where nothing upright is seen; `piece` (h, w): pixels of the piece itself."""
     down, across = np.gradient(image.light, axis=0), np.gradient(image.light, axis=1)
     strong = (image.edges > _STRONG) & ~piece
     line, column = np.nonzero(strong)

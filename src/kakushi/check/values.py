@@ -60,13 +60,13 @@ class Hidden(StrEnum):
 
 
 class NotChecked(NamedTuple):
-    """So many balloons that something in front hides."""
+    """Number of balloons that were not checked because something in front hides them."""
 
     balloons: int
 
 
 class PartsOff(NamedTuple):
-    """Parts that are not on yet: what stands on top alone, or `all` of them; the rows were checked without them."""
+    """Parts that are not on yet, so that the rows were checked without them: the topper alone, or `all`."""
 
     all: bool
 
@@ -125,7 +125,7 @@ class RowSides:
 
     @property
     def bars(self) -> tuple[tuple[int, float, float, bool], ...]:
-        """Left (-1) and right (1): how far it reaches as seen and as planned, and whether that plainly differs."""
+        """For left (-1) and right (1): reach as seen and as planned, mm, and whether they differ clearly."""
         both = (-1, self.left, self.planned_left), (1, self.right, self.planned_right)
         return tuple(
             (side, seen, planned, abs(seen - planned) > max(_BAR_SHARE * planned, _BAR_MM))
@@ -135,7 +135,7 @@ class RowSides:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Result:
-    """What a photograph shows of a piece. `pose` in pixels of the photograph; lean in radians, None: it cannot be told.
+    """What a photograph shows of a piece. `pose` in pixels of the photograph; `lean` in radians, None where unknown.
 
     `azimuth`: where the photograph was taken from; the pose's azimuth leans with the piece.
 

@@ -9,7 +9,7 @@ import numpy as np
 from kakushi.colour.surface import Surface
 
 FACING = math.radians(8)
-"""A balloon faces the viewer when its middle is at most that far round: hardly seen from two metres."""
+"""Angle, radians, up to which a balloon faces the viewer: hardly visible from two metres."""
 
 
 def rows_facing(surface: Surface, angle: float = 0.0) -> tuple[int, ...]:

@@ -9,9 +9,10 @@ import numpy as np
 from kakushi.packing.ball import BallGeometry
 
 _NEAR = 1.03
-"""Of the reach: what is nearer than that touches once somebody leans on it."""
+"""Distance of two balloons, as a multiple of the sum of their radii, below which they touch once somebody leans on
+them."""
 _STARTS, _SEED = 12, 5
-"""Orders the exchanges begin with; the same every time."""
+"""Number of random starting orders for the exchanges, and their seed, so that the answer is the same every time."""
 
 
 def touching(ball: BallGeometry) -> list[tuple[int, int]]:

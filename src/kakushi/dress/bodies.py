@@ -15,21 +15,21 @@ from kakushi.model.arrays import Floats
 from kakushi.picture.film import Film, flat_film, rounded_film
 
 _EVEN = 1e-3
-"""Logarithm of the ratio of radii from which on a line tapers."""
+"""Logarithm of the ratio of both end radii above which a line counts as tapering."""
 _APART = 0.5
-"""How far apart balls of a chain stand, over their radius: its skin is even within 3 % of its radius."""
+"""Spacing of the balls of a chain, in radii: its skin is then even to 3 % of the radius."""
 _MOST_TUBE_BALLS = 2000
-"""They draw in some 50 ms."""
+"""Most balls of one tube: as many draw in about 50 ms."""
 _SHEET_APART = 1.3
-"""Of a sheet: four balls still close the middle between them, where they would meet at 1.41."""
+"""Spacing of the balls of a sheet, in radii: four close the middle between them below 1.41."""
 _BORDER, _BORDER_APART = 0.3, 1.0
-"""Balls along a sheet's edges: their radius over that of the others, and how far apart they stand over it."""
+"""Balls along the edges of a sheet: radius relative to the inner ones, and spacing in their own radii."""
 MOST_BALLS = 300
-"""Of one part: they draw in some milliseconds."""
+"""Most balls of one part: as many draw in a few milliseconds."""
 _CORNER = 1.2
-"""Of a box from -1 to 1, how far from its middle it reaches into its corners."""
+"""Reach of a rounded box towards its corners, where the box spans −1 to 1."""
 _THIN = 0.3
-"""A thing less deep than so much of its shorter side is drawn as the flat thing it is, like a cloth."""
+"""Depth, as a share of the shorter side, below which a thing is drawn flat, like a cloth."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
 
 

@@ -26,16 +26,16 @@ from kakushi.packing.stack import Geometry, angle_of, neck_slack
 HALF = 0.5 ** (1 / 3)
 """A balloon twisted in the middle: each bubble has half the air, so 0.79 of the diameter."""
 _PULL = 0.12
-"""τ of the strip: a tenth of what presses rows together. So hard that the cluster rests on the column, so loosely that
-it overlaps less than the column's own balloons do."""
+"""Pull of the strip (τ): a tenth of what presses rows together. The cluster then rests on the column, and overlaps it
+less than the column's own balloons overlap each other."""
 _BLOCK = 400
-"""Clusters settled side by side: some MB."""
+"""Clusters settled side by side: a few megabytes."""
 _STEPS, _STILL = 600, 2e-4
-"""At most, and the largest force over π·p·r·r that is still: the eye sees no tenth of a millimetre."""
+"""Most steps of the relaxation, and the largest force over π·p·r·r at which it stops: a tenth of a millimetre."""
 _NEAREST = 16
-"""Balloons of the column that a balloon of a cluster can come to touch."""
+"""Nearest balloons of the column that are tested against each balloon of a cluster."""
 _STRIDE, _LONGEST, _SPEED_UP, _MIXING, _WAIT = 0.2, 0.5, 1.1, 0.1, 5
-"""Of the inertial relaxation: first and longest stride over √(1/stiffness), and its usual settings."""
+"""Inertial relaxation (FIRE): first and longest step in units of √(1/stiffness), speed-up, mixing and waiting steps."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,12 +16,13 @@ from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import PartBalloons
 
 _PRESSED = 0.97
-"""Neighbours of a closed ring press each other that little."""
+"""Spacing of neighbours in a closed ring, as a share of their diameter: they press lightly."""
 _PROBES = 8
-"""Directions in which it is tried how far from the pole a balloon comes to lie."""
+"""Directions in which the distance of a ring's balloon from the pole is measured."""
 MOST_IN_RING = 60
+"""Most balloons of one ring."""
 _NOTHING_MM2 = 30.0
-"""To all eyes together: less is not worth a collar."""
+"""Area, mm², hidden from all eyes together below which a collar is not worth its balloons."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,16 +19,16 @@ from kakushi.model.parts import FoilShape
 from kakushi.picture.film import Film, puffed_film
 
 _LINES = 96
-"""Pixels over the height of a shape: a metre of foil is true to a centimetre."""
+"""Height of a shape's mask, px: a metre of foil is true to a centimetre."""
 _FILM_LINES = 192
-"""Where it is drawn as film: half a metre to three millimetres, evened out."""
+"""Height of the mask that film is drawn from, px: half a metre is true to 3 mm."""
 _COVERED, _MOST_BALLS = 0.99, 400
-"""Of the silhouette; and so many balls at most, which draw in some milliseconds."""
+"""Share of the silhouette that balls must cover, and the most balls: as many draw in a few milliseconds."""
 _APART_SHARE, _ALONG_EDGES, _FLAT = 0.5, 0.95, 0.05
 """How near balls stand, over their radius: close where the film is full and smooth, in a line along edges and tips,
 where they are smaller than a twentieth of the height."""
 _STROKE = 0.17
-"""Width of a stroke of a letter over its height: as letter foils are made."""
+"""Width of a letter's stroke, as a share of its height, as letter foils are made."""
 
 
 def _star(points: int = 5, inner: float = 0.45) -> Floats:
@@ -64,7 +64,7 @@ _WITH_HOLES: Mapping[str, tuple[Floats, ...]] = {
     "crescent": (_round(), _round(0.8, 0.42)),
     "fish": (_fish(),),
 }
-"""The first polygon less the others."""
+"""Shapes by name: the first polygon, less the others."""
 SHAPES = (*_WITH_HOLES, "letters")
 _GLYPHS = {
     "0": "10 01 05 16 36 45 41 30 10", "1": "15 26 20;10 30", "2": "05 16 36 45 44 00 40",
@@ -81,9 +81,9 @@ _GLYPHS = {
 }  # fmt: skip
 """Strokes on a grid of 4 by 6: corners as two digits, x and y; strokes parted by semicolons."""
 LETTERS = frozenset(_GLYPHS) | {" "}
-"""Signs there is a shape for."""
+"""Characters that a letter foil has a shape for."""
 _WIDE, _HIGH, _APART, _NARROWEST = 4.0, 6.0, 0.5, 0.15
-"""Of the grid; between letters; and how far letters are pressed together at most."""
+"""Width and height of the letter grid, space between letters, and the narrowest a letter is squeezed to."""
 
 
 def letters_of(text: str) -> str:

@@ -20,7 +20,7 @@ STRIPS = "modelling balloons 260"
 
 
 USUAL_FILL = 0.8
-"""What balloons without a size of their own are sized to, over nominal: round, and not yet fragile."""
+"""Diameter, as a share of the nominal size, of balloons without a size of their own: round, and not yet fragile."""
 
 
 class BallMaterial(Enum):

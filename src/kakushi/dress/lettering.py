@@ -19,13 +19,13 @@ from numpy.typing import NDArray
 from kakushi.model.arrays import Floats
 
 CAP = 0.8
-"""Of the radius: farther out the skin turns away by more than 53°, and letters cannot be read from the side."""
+"""Radius, as a share of the balloon's, within which letters are read: beyond it the skin turns away by over 53°."""
 _OTHER_LINES, _BETWEEN_LINES = 0.62, 0.45
-"""Size of the second and further lines over the first, and the space below a line, over its letter height."""
+"""Letter height of further lines relative to the first, and space below a line relative to its letter height."""
 _FACE_PX, _SMALLEST_MM = 300, 8.0
-"""Letters are traced at that size; below 8 mm no cutter and no eye follows them."""
+"""Height at which letters are traced, px; and the smallest letter height, mm, that a cutter and an eye can follow."""
 _MARGIN_MM = 10.0
-"""Film round the letters."""
+"""Margin of film around the letters, mm."""
 _MASK = 512
 
 

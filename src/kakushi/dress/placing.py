@@ -25,22 +25,23 @@ from kakushi.model.parts import FillerLook, Fillers, Seat
 from kakushi.packing.stack import Geometry
 
 MOST_CLUSTERS = 1000
+"""Most clusters of one set."""
 _PLACES = ((0.5, 0.0), (0.25, 0.35), (0.75, 0.35))
-"""Of each balloon, as `along` and `up` of a seat: the gap beside it, and the two hollows under the row above."""
+"""Seats tried at each balloon, as (`along`, `up`): the gap beside it, and the two hollows under the row above."""
 _SEEN_FROM = math.radians(80)
-"""Beyond that from every eye a cluster is at the edge of the piece and hides nothing."""
+"""Angle from every eye, radians, beyond which a cluster is at the edge of the piece and hides nothing."""
 _MOST_RAYS = 20_000
-"""Of what shows: more are thinned out, evenly."""
+"""Most rays to what shows; more are thinned out evenly."""
 _RAYS_AT_ONCE, _SPHERES_AT_ONCE = 4000, 500
-"""Tested against each other in a block of some 16 MB."""
+"""Rays and spheres tested against each other at once: a block of about 16 MB."""
 _AT_ONCE = 200
-"""Clusters settled between two reports of progress, about half a second."""
+"""Clusters settled between two reports of progress: about half a second."""
 _NEARLY = {FillerLook.CLOUD: 0.5, FillerLook.ORGANIC: 0.5}
 """Of the most that can be hidden: those are as good as each other, 0.95 where the look is not to be full and loose."""
 _NOTHING_MM2 = {FillerLook.CLOUD: 30.0, FillerLook.ORGANIC: 30.0}
 """What is not worth a cluster, to one eye: 2 mm², a pin's head, where the look does not want volume anyway."""
 _TOUCH = 0.02
-"""Of the reach: two clusters may press each other so much; less than the balloons of a column do."""
+"""Overlap of two clusters, as a share of the sum of radii, that is allowed: less than in a column."""
 
 Progress = Callable[[float], None]
 Sketch = tuple[tuple[Floats, Floats], ...]

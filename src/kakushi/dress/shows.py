@@ -36,12 +36,12 @@ class Mechanic(StrEnum):
 
 
 HIDEABLE = (Mechanic.POLE, Mechanic.LINE, Mechanic.KNOTS, Mechanic.NECKS, Mechanic.GAPS)
-"""What balloons can hide. Strips come with what they hold, and of a base a collar hides a part."""
+"""Mechanics that balloons can hide. Strips come with what they hold; a collar hides part of a base."""
 
 STANDING_MM, SITTING_MM, CHILD_MM = 1600.0, 1200.0, 1050.0
 """Eye heights of grown people who stand and sit, and of a child of six to eight, who stands."""
 DISTANCE_MM = 2500.0
-"""From where a piece is looked at in a room."""
+"""Distance, mm, from which a piece is looked at in a room."""
 _LINE_RADIUS_MM = 2.0
 """Line and the knots on it: as `picture.core_seen`."""
 _KNOT_MM, NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
@@ -49,14 +49,15 @@ _KNOT_MM, NECK_MM, _NECK_STEP_MM = 7.0, 3.0, 5.0
 _STRIP_MM, _STRIP_STEP_MM = 2.5, 10.0
 """Half the width of a stretched strip, and how far apart it is drawn as beads."""
 _BASE_PIXEL_MM = 5.0
-"""A base is large: its share comes out within a per cent."""
+"""Pixel for bases, mm: they are large, and the share is still right to one per cent."""
 _SIDES = 24
-"""Directions that spots are told apart by: 15° each."""
+"""Number of directions in which spots are told apart: 15° each."""
 _MOST_SPOTS = 12
+"""Most spots told of one piece."""
 _MOST_LINES = 4000
-"""Lines of pixels: of a piece taller than 10 m they are coarser, which keeps a look within some 20 MB."""
+"""Most lines of pixels: pieces taller than 10 m get coarser ones, which keeps memory within about 20 MB."""
 _SMALLEST_SPOT_CM2 = 0.3
-"""As large as a fingernail's tip: less nobody notices from two steps away."""
+"""Area, cm², below which nobody notices a spot from two steps away: the tip of a fingernail."""
 
 
 SEEN_FROM_DEG: Mapping[SeenSides, tuple[int, ...]] = {

@@ -76,11 +76,11 @@ def _lattice(count: int) -> Floats:
 
 
 _PULL = 0.02
-"""Over π·p·r: stands for the twisted necks, weak enough to move no skin visibly. Assumed."""
+"""Pull of the twisted necks, in units of π·p·r: too weak to move a skin visibly. Assumed."""
 _ON_PLANE = 1e-9
-"""Of the ball's size: a balloon so near a plane lies on it."""
+"""Distance from a plane, as a share of the ball's size, at which a balloon lies on it."""
 _THIN = 1e-6
-"""Of the largest triangle: thinner ones have no direction."""
+"""Area, as a share of the largest triangle's, below which a triangle has no direction."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from kakushi.model.joints import JointKind
 
 _KNOT_MM = 150.0
-"""Line or ribbon that knots and ends take, mm. Assumed."""
+"""Length of line or ribbon that knots and ends take, mm. Assumed."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,7 +23,7 @@ SMALL_RISE = 0.4
 # Of the last row's diameter: a smaller row would fall into its hollow.
 _SMALLEST_LAST = 0.45
 ROUGH = 1e-4
-"""Residual force over p·D² at which a range of rows is settled: it is told in whole rows."""
+"""Residual force, in units of p·D², at which the range of rows counts as settled: it is told in whole rows."""
 
 
 @dataclass(frozen=True, slots=True)

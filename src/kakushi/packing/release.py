@@ -29,7 +29,7 @@ _KNOCK_TOLERANCE = 1e-3
 # The same knock every time.
 _SEED = 7
 LAST_ROWS = 5
-"""Of a column: the last and those below it that give way when it domes."""
+"""Number of rows let go at the top: the last one and those that give way when it domes."""
 # Ways of lifting balloons of the last row: every so many of them, and by how much, over the diameter.
 _LIFTS = ((1, 0.3), (1, 0.4), (2, 0.4), (2, 0.65), (3, 0.5), (3, 0.8))
 # Over π·r³: less is no difference between two balances.

@@ -18,7 +18,7 @@ _ROUNDS = 14
 # Of the radius: what no hand measures.
 _TOLERANCE = 2e-4
 NEAR = 1.15
-"""Of the sum of two radii: balloons so near may touch once they are swollen."""
+"""Distance, as a multiple of the sum of radii, within which balloons may touch once they have swollen."""
 # Of the radius: more was never seen settled; it bounds what a balloon in a vice can swell.
 _MOST = 1.35
 # Share of a skin: less is never left free, and a step must stay bounded.

@@ -29,11 +29,11 @@ from kakushi.plan.facts import (
 )
 
 _ALMOST_MM = 0.1
-"""Sized diameter by which rounding may pass a limit."""
+"""Tolerance of a sized diameter against a limit, mm: rounding only."""
 _BARE_MM = 40.0
-"""Length of bare pole that the balloons beside it do not hide."""
+"""Length of bare pole, mm, that the balloons beside it no longer hide."""
 _OVERLAP_MM = 5.0
-"""Overlap that balloons give."""
+"""Overlap, mm, that balloons yield without harm."""
 
 
 def row_warnings(rows: Sequence[Row], nominals: Sequence[NominalSize]) -> Iterator[Note]:

@@ -22,7 +22,7 @@ from kakushi.packing.assembly import Assembly
 from kakushi.plan.facts import ClustersLost, ClustersPress, Note
 
 _MOST_KEPT = 4000
-"""Settled clusters that are remembered one by one: moving one of 300 settles one."""
+"""Settled clusters kept one by one, so that moving one of 300 settles only that one."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -127,7 +127,7 @@ def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
 
 
 _PRESSED = 0.15
-"""Of the reach: two balloons of clusters that lie that deep in each other have no room there."""
+"""Overlap of balloons of two clusters, as a share of the sum of radii, above which there is no room for both."""
 
 
 def _pressed_pairs(clusters: Sequence[Seated]) -> int:

@@ -37,7 +37,7 @@ from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
 
 _DRAFTED_FROM = 200
-"""Rows of one piece: what follows from where they lie takes a second."""
+"""Rows of one piece from which a draft is shown first: what follows from their places takes a second."""
 
 
 def plan(job: Job, studio: Studio, cancelled: Cancelled = never) -> Plan:

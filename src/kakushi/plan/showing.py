@@ -114,4 +114,4 @@ def side_counts(piece_plan: PiecePlan) -> tuple[int, int]:
 
 
 _MIDDLE_MM = 20.0
-"""Nearer than that a cluster is neither left nor right."""
+"""Distance from the middle, mm, within which a cluster is neither left nor right."""

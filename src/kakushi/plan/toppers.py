@@ -17,9 +17,9 @@ from kakushi.plan.facts import TopperHeavy, TopperLeans, TopperNarrow
 from kakushi.plan.parts import lean_of
 
 _AIR_PA = 2500.0
-"""Pressure over that of the air in a round latex balloon: 2 to 3 kPa, whatever its size. Assumed."""
+"""Gauge pressure in a round latex balloon, Pa: 2 to 3 kPa, whatever its size. Assumed."""
 _PRESSED = 0.1
-"""Of its diameter: so much flatter a balloon of the top row is pressed by the most it should bear."""
+"""Flattening of a balloon of the top row, as a share of its diameter, under the most it should bear."""
 _GRAVITY = 9.81
 
 

@@ -16,9 +16,9 @@ from kakushi.packing.stack import Geometry, place
 from kakushi.stand.frame import strands_of
 
 _LIP = 1.7
-"""Width of the rolled lip at a neck's end over that of the neck."""
+"""Width of the rolled lip at the end of a neck, as a multiple of the neck's."""
 _TURN_STEPS = 16
-"""Corners of a strand in one turn round the pole: its line is within 2 % of the pole's width."""
+"""Segments of a strand per turn round the pole: its line is then right to 2 % of the pole's width."""
 
 
 def wrapped(wrapping: Wrapping, low: float, high: float, pole_radius: float, colour: str) -> Body:

@@ -13,7 +13,7 @@ from kakushi.shape.profile import Profile
 # mm between the lines of the comparison.
 GRID_MM = 5.0
 _MOST_LINES = 1000
-"""Of the tallest pieces: chords are exact, and the lines that cross a balloon are still many."""
+"""Most lines compared on the tallest pieces: chords are exact, and many lines still cross each balloon."""
 SIDES = 13
 """Sides compared over half a turn. A prime, and off the front: rows of three to eight look different from each."""
 # Rounds in which the worst side is looked for around the worst ones seen, and sides looked at in each.

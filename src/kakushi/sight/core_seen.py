@@ -30,7 +30,7 @@ _HIDDEN_MEAN, _HIDDEN_WORST = 0.01, 0.03
 
 @dataclass(frozen=True, slots=True, eq=False)
 class CoreSeen:
-    """What is seen of a pole (or the line without one): shares from 0 to 1 over its length within rows.
+    """Visible share of a pole (or of the line where there is none), 0 to 1 over its length within rows.
 
     `mean` over all sides, `worst` from the worst, which is `worst_azimuth` (radians, anticlockwise from the front);
     `by_row` (m,) from each row's own worst side.
@@ -48,7 +48,7 @@ class CoreSeen:
 
 
 def core_seen(drawn: Geometry, pole_radius: float, groups: Sequence[range], sides: int = SIDES) -> CoreSeen:
-    """What is seen of the pole of radius `pole_radius` (mm; 0: a line) among the balloons `drawn`.
+    """Measure what is seen of the pole of radius `pole_radius` (mm; 0: a line) among the balloons `drawn`.
 
     `groups`: the rows of each group that touch, as ranges of indices; each counts from its first knot to its last.
     Without two rows in any group nothing is counted and nothing is seen.
@@ -95,5 +95,5 @@ def _seen(drawn: Geometry, radius: float, lines: Floats, sides: int) -> Floats:
 
 
 def is_bare(seen: CoreSeen) -> bool:
-    """Whether so much shows that something should be done about it."""
+    """Whether more shows than practice accepts."""
     return seen.mean > _HIDDEN_MEAN or seen.worst > _HIDDEN_WORST

@@ -19,13 +19,13 @@ from scipy.ndimage import gaussian_filter
 from kakushi.model.arrays import Floats, Ints
 
 _SKY_MAPS, _KEY_MAPS = 22, 6
-"""Directions from which the light of the sky and of the key light comes: shadows have no steps one could see."""
+"""Directions that light of the sky and of the key light comes from: enough for shadows without visible steps."""
 _MAP_MM, _BIAS_MM = 7.0, 9.0
-"""Width of a cell of the shadow maps, and what lies less deep than that is not in shadow: more than a cell's slope."""
+"""Cell of the shadow maps, mm, and the depth below which nothing is in shadow: more than the slope within a cell."""
 _WRAP = 0.22
-"""How far light goes round into the shadow side of a skin: it is thin, and scatters."""
+"""Share by which light wraps into the shadow side of a skin, which is thin and scatters."""
 _COARSE = 4
-"""Light on floor and wall is worked out on every so many pixels each way."""
+"""Spacing of the pixels at which light on floor and wall is computed; between them it is interpolated."""
 _POLE_ALBEDO = (0.42, 0.41, 0.40)
 
 

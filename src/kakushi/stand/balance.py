@@ -12,9 +12,9 @@ from dataclasses import dataclass
 GRAVITY = 9.81
 AIR_KG_PER_M3 = 1.2
 FRICTION = 0.4
-"""Rubber, paint or steel on a hard, dry floor: the low end of handbook values."""
+"""Coefficient of friction of rubber, paint or steel on a hard, dry floor: the low end of handbook values."""
 HAND_HEIGHT_MM = 1000.0
-"""Where a grown-up's hand, or a child's shoulder, meets a column; a lower thing is pushed at its top."""
+"""Height of a push, mm: an adult's hand or a child's shoulder. Lower pieces are pushed at their top."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, counted, far_words, thickness
 
 _LEAST_LEAN = math.radians(1.0)
-"""Less nobody can tell from a photograph."""
+"""Lean, radians, below which nobody can tell it from a photograph."""
 
 
 def measured_words(found: Measured, units: UnitSystem) -> str:

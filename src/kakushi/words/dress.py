@@ -14,7 +14,7 @@ from kakushi.plan.words_on_balloons import WordsOnBalloon
 from kakushi.words.wording import area_words, percent, side_name
 
 _NOTHING = 0.0005
-"""A share that is told as none."""
+"""Share below which nothing is said to show."""
 
 
 def ring_words(placed: PlacedRing, rows: Sequence[Row]) -> str:

@@ -18,7 +18,7 @@ from kakushi.shape.report import Miss
 from kakushi.words.wording import counted
 
 MAX_MISSES = 2
-"""Stretches that are told of one fit."""
+"""Most stretches told of one fit."""
 _REASONS = {
     "few sizes": "too few different sizes to follow it",
     "unequal": "neighbouring sizes are as unequal as they may be",

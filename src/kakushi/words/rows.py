@@ -25,7 +25,7 @@ _JOINED: Mapping[JointKind, str] = {
 """How a row is held to the row it is laid on; “{beside}”: below or above."""
 INNER_NECK = "Tie with the inner neck: the outer one tears."
 _MANY = 6
-"""Balloons of a row from which on it is hard to lay flat."""
+"""Balloons in a row from which it is hard to lay flat."""
 _FLATTEN = "Flatten it, twist two together and hold it till the next row lies on it."
 
 

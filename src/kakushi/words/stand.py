@@ -21,14 +21,14 @@ _LEANS = (
 )  # fmt: skip
 _LEANING = 0.25
 FAR_ENOUGH_DEG = 30.0
-"""Degrees: of a thing that may lean further only that is told, whatever its centre of mass says."""
+"""Tilt, degrees, beyond which a piece is only said to stand far more than it needs, whatever its centre of mass."""
 _PUSHES = ((2.0, "a draught or a touch"), (5.0, "a brush with a sleeve"), (15.0, "a bump in passing"),
            (40.0, "a child leaning"), (math.inf, "a grown-up leaning"))  # fmt: skip
 """Level pushes up to so many newtons, as people meet them. Assumed: 10 N is the weight of a litre of water."""
 _MAX_SENSIBLE_G = 60_000
-"""Ballast beyond which a wider base is advised: nobody carries it."""
+"""Ballast, g, beyond which a wider base is advised instead: nobody carries it."""
 _LEAST_WATER_G = 50.0
-"""Water that counts as a weight: less is less than a cup."""
+"""Least water that counts as a weight, g: a cup holds more."""
 
 
 def _sector(x: float, y: float) -> int:

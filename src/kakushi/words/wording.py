@@ -14,7 +14,7 @@ from kakushi.model.quantities import GRAMS_PER_POUND, MASS
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_inches, format_length
 
 MAX_NAMED = 6
-"""Rows that are named one by one in a sentence: a longer list is not read."""
+"""Most rows named one by one in a sentence: nobody reads a longer list."""
 _SIDES = ("front", "front right", "right", "back right", "back", "back left", "left", "front left")
 _NAMED_LENGTH = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?) ?(mm|cm|m)\b")
 _UNIT_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0}
@@ -95,9 +95,9 @@ def side_name(degrees: float) -> str:
 
 
 _GRAMS_TO = 1000
-"""Lighter things are told in grams."""
+"""Mass, g, below which it is told in grams."""
 _WHOLE_POUNDS_FROM = 20
-"""Pounds: heavier things are not told to the ounce."""
+"""Mass, pounds, from which ounces are left out."""
 
 
 def mass_words(grams: float, units: UnitSystem) -> str:

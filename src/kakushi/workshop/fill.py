@@ -15,9 +15,9 @@ SUN_WARMS_DARK_K = 18.0
 STIFF, LIMP = 0.88, 0.60
 """Fill ratios from which a balloon feels stiff, and below which it feels limp."""
 SUNNY = 0.4
-"""Share of sun in a forecast from which balloons stand in the sun."""
+"""Share of sunshine in a forecast from which balloons count as standing in the sun."""
 _HAIR = 1e-6
-"""Fill ratio by which rounding may pass a limit."""
+"""Tolerance of a fill ratio against a limit: rounding only."""
 
 
 @dataclass(frozen=True, slots=True)

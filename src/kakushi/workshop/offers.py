@@ -18,7 +18,7 @@ from kakushi.plan.values import Plan
 from kakushi.workshop.dossier import Dossier
 
 SIZES = (("small", 0.85), ("as planned", 1.0), ("large", 1.2))
-"""Of the heights as planned: a head lower, and a head taller than a door column."""
+"""Sizes offered to a client, as multiples of the planned height: a head shorter and a head taller."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -123,7 +123,7 @@ def _line(
 
 
 _COARSE_MM = 4.0
-"""Step of a diameter that an eye sees on a finished column."""
+"""Difference in diameter, mm, that an eye sees on a finished column."""
 
 
 def _coarse(wanted: float, reached: float, step_mm: float, inflator: Inflator) -> CoarseSetting | None:

@@ -18,7 +18,7 @@ from kakushi.model.arrays import Floats
 from kakushi.model.workshop import Handling, PopRecord
 
 PRIORS: dict[Handling, tuple[float, float]] = {"indoors": (1.0, 49.0), "outdoors": (2.0, 48.0)}
-"""Pops and survivals a new studio is taken to have seen: 2 in 100 indoors, 4 in 100 outdoors, both uncertain."""
+"""Prior pops and survivals (Beta) of a new studio: 2 % indoors, 4 % outdoors, both uncertain."""
 _NODES, _NEGLIGIBLE = 64, 18.0
 _MAX_SPARES = 4000
 

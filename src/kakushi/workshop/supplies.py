@@ -16,7 +16,7 @@ from kakushi.plan.values import Plan
 from kakushi.workshop.spares import Need, pop_rate, spares_for
 
 _BIG_IN = 16.0
-"""Nominal size from which one balloon is a topper by itself."""
+"""Nominal size, inches, from which a single balloon is a topper by itself."""
 
 
 @dataclass(frozen=True, slots=True)

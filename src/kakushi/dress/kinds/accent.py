@@ -8,7 +8,7 @@ from kakushi.dress.kind import PartKind, Surroundings, extended_wind, placed_spo
 from kakushi.model.parts import Accent
 
 _OFF_POLE_MM = 150.0
-"""At the surface of a column of 11-inch quads."""
+"""Distance of a new accent from the pole, mm: the surface of a column of 11-inch quads."""
 
 
 def _made(key: int, around: Surroundings) -> Accent:

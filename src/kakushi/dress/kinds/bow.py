@@ -13,7 +13,7 @@ from kakushi.model.parts import Bow
 from kakushi.model.used import Used
 
 _BAND = 0.14
-"""Width of the ribbon over that of the bow."""
+"""Width of the ribbon, as a share of the bow's."""
 
 
 def _made(key: int, around: Surroundings) -> Bow:

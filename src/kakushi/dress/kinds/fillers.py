@@ -13,7 +13,7 @@ from kakushi.model.parts import Fillers, FillerTie, PartBalloons, Seat
 from kakushi.model.used import Used
 
 _DOTS_EACH = 2
-"""Two hold one small cluster on latex."""
+"""Glue dots per cluster: two hold a small one on latex."""
 MOST_IN_CLUSTER = 12
 """Balloons of a cluster that is placed and drawn: more are no filler, and take long to settle."""
 STRIP_SHARE = {
@@ -25,7 +25,7 @@ STRIP_SHARE = {
     FillerTie.DOT: 0.0,
     FillerTie.CHAIN: 1.0,
 }
-"""So many times the strip that the studio's rule for a cluster says."""
+"""Length of strip for each way of tying, as a multiple of the studio's rule for a cluster."""
 
 
 def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:

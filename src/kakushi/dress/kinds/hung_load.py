@@ -10,9 +10,9 @@ from kakushi.dress.wishes import TooFewFixings, Wish
 from kakushi.model.parts import Board, HungLoad, Toy
 
 FIXINGS_WANTED = 2
-"""Each able to hold the load alone, so that one may fail: the usual rule for what hangs over people."""
+"""Fixings of a hung load, each able to hold it alone: the usual rule for what hangs over people."""
 OFF_POLE_MM = 250.0
-"""In front of a column of 11-inch quads."""
+"""Distance of a new load from the pole, mm: in front of a column of 11-inch quads."""
 
 
 def _made(key: int, around: Surroundings) -> HungLoad:

@@ -11,9 +11,9 @@ from kakushi.model.parts import Lettering
 from kakushi.model.used import Used
 
 FILM = "lettering film"
-"""One sheet for each; its size is told with the words."""
+"""The film as the lists name it: one sheet for each set of words."""
 _FILM_G = 5.0
-"""A sheet of a few square decimetres of 0.08 mm film."""
+"""Mass of a sheet of film, g: a few square decimetres, 0.08 mm thick."""
 
 
 def _made(key: int, around: Surroundings) -> Lettering:

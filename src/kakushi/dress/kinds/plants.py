@@ -14,9 +14,9 @@ from kakushi.model.used import Used
 
 _STEM_MM = 10.0
 _LEANS = 0.25
-"""How far the tip of a stem leans outwards, over its height."""
+"""Outward lean of a stem's tip, as a share of its height."""
 _MOST_BALLS = 3 * MOST_BALLS
-"""Of all stems: thin as they are, fewer would show as dots; they draw in some milliseconds."""
+"""Most balls of all stems together: with fewer, thin stems would show as dots."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
 
 

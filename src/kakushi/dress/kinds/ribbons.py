@@ -14,7 +14,7 @@ KNOT_M = 0.3
 """Ribbon that goes into tying them on, m."""
 _BAND_MM = 12.0
 _SPREAD = 0.25
-"""How far apart the ends of tails hang, over their length."""
+"""Spread of the ends of the tails, as a share of their length."""
 
 
 def tails_body(many: int, long: float, thick: float, colour: str) -> Body:

@@ -13,7 +13,7 @@ from kakushi.model.parts import Fixing, Starburst
 from kakushi.model.used import Used
 
 _THICK = 0.18
-"""A cone's foot over the width of the whole."""
+"""Width of a cone's foot, as a share of the whole width."""
 
 
 def _made(key: int, around: Surroundings) -> Starburst:

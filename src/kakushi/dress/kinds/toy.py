@@ -15,7 +15,7 @@ from kakushi.model.used import Used
 
 _CORD_MM = 8.0
 _SAGS = 0.15
-"""How far a cloth hangs through between its two places, over the way between them."""
+"""Sag of a cloth between its two fixings, as a share of the distance between them."""
 
 
 def _made(key: int, around: Surroundings) -> Toy:

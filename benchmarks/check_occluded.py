@@ -18,7 +18,7 @@ from io import BytesIO
 from pathlib import Path
 
 import numpy as np
-from check_photos import WELL_SEEN, photograph, request_of
+from check_photos import LEANS, WELL_SEEN, photograph, request_of
 from numpy.typing import NDArray
 from PIL import Image
 from scipy.ndimage import gaussian_filter
@@ -168,8 +168,11 @@ def checked(number: int, folder: Path) -> list[str]:
         how = f"accused of {fault.kind.value}" if fault else why_not[place] or "checked"
         said.append(f"{which}: {how}")
         said.append(f"{which}, all")
+    is_lean = abs(taken.lean) > LEANS
     said += [
-        f"row accused of {each.kind.value}" for each in result.faults if each.slot < 0 and (each.row, -1) not in made
+        f"row accused of {each.kind.value}"
+        for each in result.faults
+        if each.slot < 0 and (each.row, -1) not in made and not (each.kind.value == "lean" and is_lean)
     ]
     return said
 

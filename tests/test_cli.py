@@ -14,8 +14,9 @@ import pytest
 from PIL import Image
 
 from kakushi.cli.main import main
-from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.job_file import load_job, save_job
 from kakushi.formats.store.paths import demo_job_path
+from kakushi.model.values import replace
 
 FIT_KEYS = {
     "name", "copies", "target_height_mm", "height_mm", "overall_height_mm", "match_mean", "match_min",
@@ -87,16 +88,16 @@ def test_bad_input_is_one_line_and_exit_2(
 
 
 def test_export_and_render_write_what_they_name(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    assert main(["export", DEMO, "--to", str(tmp_path / "out"), "--units", "in"]) == 0
+    job, vase = load_job(demo_job_path()), str(tmp_path / "vase.kakushi")
+    save_job(replace(job, pieces=job.pieces[2:3]), Path(vase))
+    assert main(["export", vase, "--to", str(tmp_path / "out"), "--units", "in"]) == 0
     written = {Path(line).suffix for line in capsys.readouterr().out.split("\n") if line}
     assert written == {".pdf", ".xlsx", ".csv", ".png", ".svg", ".ics"}
-    assert main(["export", DEMO, "--to", str(tmp_path / "out"), "--formats", "svg", "--scale", "7"]) == 2
+    assert main(["export", vase, "--to", str(tmp_path / "out"), "--formats", "svg", "--scale", "7"]) == 2
     front, side = tmp_path / "front.png", tmp_path / "side.png"
-    assert main(["render", DEMO, "--piece", "Glass-float vase", "--size", "200x300", "-o", str(front)]) == 0
-    assert (
-        main(["render", DEMO, "--piece", "Glass-float vase", "--size", "200x300", "--azimuth", "45", "-o", str(side)])
-        == 0
-    )
+    assert main(["render", vase, "--piece", "Glass-float vase", "--size", "200x300", "-o", str(front)]) == 0
+    turned = ["--azimuth", "45", "-o", str(side)]
+    assert main(["render", vase, "--piece", "Glass-float vase", "--size", "200x300", *turned]) == 0
     with Image.open(front) as image:
         assert image.size == (200, 300)
     assert front.read_bytes() != side.read_bytes()

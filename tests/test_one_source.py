@@ -154,7 +154,7 @@ def everything_said(dossier: Dossier, units: UnitSystem) -> Iterator[str]:
         yield from (note_words(note, wording) for note in (*piece.warnings, *piece.advice))
         yield from (*showing_words(showing_of(piece), units), *spot_words(showing_of(piece), units))
         yield from (lettering_words(words, units) for words in words_on_balloons(piece))
-        if len(piece.piece.rows) > 6:
+        if piece is plan_.pieces[1]:
             ways = aimed_again(plan_, piece, 4, None)
             yield from (way["words"] for way in ways_json(ways, wording)["ways"])
     for listing in lists_of(dossier, units).values():

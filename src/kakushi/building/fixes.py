@@ -16,13 +16,13 @@ def fix_event(record: Record, piece: int, copy: int, words: str, at: float) -> E
 
 
 def is_asked(record: Record, piece: int, copy: int, words: str) -> bool:
-    """Whether the same was asked for already, of the same copy."""
+    """Whether the same repair was already requested for the same copy."""
     place = [str(piece), str(copy)]
     return any(e.what is What.FIX and e.text == words and e.step.split()[1:3] == place for e in record.events)
 
 
 def fixes_of(record: Record) -> tuple[Step, ...]:
-    """The steps that were asked for, in order; what is no key of one is left out."""
+    """Repair steps from their keys, in order; other keys are ignored."""
     found = []
     for event in record.events:
         parts = event.step.split()

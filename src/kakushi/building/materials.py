@@ -103,6 +103,6 @@ def base_name(piece: Piece, studio: Studio) -> str:
 
 
 def base_prices(studio: Studio) -> Iterator[ItemRule]:
-    """What is charged for the use of bases."""
+    """Charges for the use of bases."""
     for base in studio.bases:
         yield ItemRule(item=f"base: {base.name}"[:80], price=base.price)

@@ -17,7 +17,7 @@ PAUSE_TIMES, PAUSE_LEAST_S = 4.0, 180.0
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """What is done and put off (keys of steps), popped by nominal size and colour, noted and timed by step."""
+    """Progress of a build: steps done and put off (keys), pops by nominal size and colour, notes and times by step."""
 
     done: frozenset[str]
     later: frozenset[str]
@@ -92,7 +92,7 @@ def spares_left(spares: Mapping[tuple[float, str], int], progress: Progress) -> 
 
 
 def worked_s(step: Step, elapsed_s: float) -> float:
-    """Seconds of work a tick is told with: 0 where somebody paused meanwhile."""
+    """Seconds of work recorded with a tick; 0 where there was a pause."""
     return 0.0 if elapsed_s > max(PAUSE_TIMES * 60 * step.minutes, PAUSE_LEAST_S) else max(elapsed_s, 0.0)
 
 
@@ -102,7 +102,7 @@ def minutes_left(steps: Iterable[Step], progress: Progress) -> float:
 
 
 def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
-    """Steps shared out among so many people, each copy to one of them, none twice; the work even.
+    """Share steps among people: each copy to one person, the work as even as possible.
 
     The longest copy goes to whom has least to do (longest processing time first); what is done once for the whole job
     goes to the first.

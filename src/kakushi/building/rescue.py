@@ -136,7 +136,7 @@ class LiveWith(NamedTuple):
 
 
 class Redo(NamedTuple):
-    """A row (from 0) done again, and so many above it."""
+    """A row (from 0) to lay again, and the number of rows above it."""
 
     row: int
     above: int
@@ -150,7 +150,7 @@ Remedy = (
 
 @dataclass(frozen=True, slots=True, eq=False)
 class RescueOption:
-    """One way out: what is done, the edited piece (None: the plan stays), its plan, what it costs.
+    """One way out: its remedy, the edited piece (None where the plan stays), its plan, and its cost.
 
     `uses`: balloons of the rows not yet built. `balloons` and `minutes` more than before; `noticed`: how much the
     client sees of it, 0 for nothing.
@@ -176,7 +176,7 @@ class RescueOption:
 
 
 class _Rescue:
-    """A piece of a planned job with so many rows of its first group built, and what ways out of it have in common."""
+    """State shared by all ways out: a piece of a planned job with some rows of its first group built."""
 
     def __init__(self, whole: Plan, piece_plan: PiecePlan, built: int, cancelled: Cancelled) -> None:
         self.whole, self.plan, self.studio, self.cancelled = whole, piece_plan, whole.studio, cancelled
@@ -433,7 +433,7 @@ def _miss(job: _Rescue, left: Sequence[Row]) -> float:
 def short_of(
     whole: Plan, piece_plan: PiecePlan, built: int, left: Mapping[Kind, int], cancelled: Cancelled = never
 ) -> list[RescueOption]:
-    """Ways to go on with so many balloons `left` of some kinds; of others there is enough.
+    """Ways to go on with the balloons `left` of some kinds; there are enough of all others.
 
     Raises BadInput for what cannot be, `errors.Cancelled`.
     """

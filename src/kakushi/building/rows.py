@@ -26,7 +26,7 @@ Tied = tuple[BalloonRole, Kind, int]
 
 @dataclass(frozen=True, slots=True)
 class LaidRow:
-    """A row in its turn: where it is, how it is laid, what is said of it, and what it uses and is tied from.
+    """A row in the order of laying: place, how it is laid, remarks, and what it uses and is tied from.
 
     `alike`: equal for rows that are laid alike.
     """

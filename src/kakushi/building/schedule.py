@@ -94,14 +94,14 @@ class BeginsTooEarly(NamedTuple):
 
 
 class InflatedTooEarly(NamedTuple):
-    """Balloons inflated more hours before they must stand than is wished."""
+    """Balloons inflated more hours before they must stand than the limit allows."""
 
     hours: float
     wished_h: float
 
 
 class MorePeople(NamedTuple):
-    """So many people would be enough, and would begin then; None: more people alone are not."""
+    """Number of people that would be enough, and when they would begin; None where more people alone are not."""
 
     people: int | None
     begin: dt.datetime
@@ -124,7 +124,7 @@ class Schedule:
         return min((placed.start for placed in self.tasks), default=self.deadline)
 
     def slack(self, key: str) -> float:
-        """Minutes a task could begin later without moving another one."""
+        """Slack of a task: minutes it could begin later without moving another."""
         mine = next(placed for placed in self.tasks if placed.task.key == key)
         after = [placed.start for placed in self.tasks if key in placed.task.after]
         same = [
@@ -220,7 +220,7 @@ class _Tasks:
         return (what,)
 
     def trips(self, load: What, many: int, after: tuple[str, ...]) -> tuple[str, ...]:
-        """So many trips to the place, each loaded and driven; after all but the last one somebody drives back."""
+        """Tasks of a number of trips, each loaded and driven; after all but the last somebody drives back."""
         for trip in range(1, many + 1):
             part, number = (trip, many), "" if many == 1 else f" {trip}"
             back: What = "drive" if trip == many else "drive and back"
@@ -285,7 +285,7 @@ def scheduled(plan: Plan, now: dt.datetime) -> Schedule:
 
 
 def schedule(tasks: Sequence[Task], deadline: dt.datetime, days: Days) -> tuple[ScheduledTask, ...]:
-    """Tasks placed as late as they can be, in the order in which they begin.
+    """Place tasks as late as possible; returned in the order in which they begin.
 
     A pinned task begins when it is pinned to, whatever follows from that.
     """
@@ -302,7 +302,7 @@ def schedule(tasks: Sequence[Task], deadline: dt.datetime, days: Days) -> tuple[
 
 
 def _waits_at_once(found: Sequence[ScheduledTask], pins: Mapping[str, dt.datetime]) -> tuple[ScheduledTask, ...]:
-    """Waits begin as soon as what they wait after is done: paint does not wait to dry."""
+    """Start waits as soon as what they follow is done: paint begins to dry at once."""
     known = {placed.task.key: placed for placed in found}
     for placed in found:
         before = [known[key].end for key in placed.task.after if key in known]
@@ -313,7 +313,7 @@ def _waits_at_once(found: Sequence[ScheduledTask], pins: Mapping[str, dt.datetim
 
 
 def _score(found: Sequence[ScheduledTask], deadline: dt.datetime) -> tuple[float, ...]:
-    """Larger is better: what is too early first, then the latest beginning, then everything late."""
+    """Score of a schedule, larger is better: nothing too early first, then a late start, then all tasks late."""
     too_early = sum(
         max((deadline - placed.start) / _MIN - placed.task.not_before, 0.0)
         for placed in found

@@ -61,7 +61,7 @@ WORK: Mapping[StepKind, Work] = {
 
 
 class LaidBalloon(NamedTuple):
-    """Where a balloon of a row lies in the end: slot (from 0), direction (radians from the front), the balloon."""
+    """Final place of a balloon in its row: slot (from 0), azimuth (radians from the front), the balloon."""
 
     slot: int
     azimuth: float
@@ -118,7 +118,7 @@ class Cutting(NamedTuple):
 
 
 class Painting(NamedTuple):
-    """Poles of pieces (by name) painted so many times."""
+    """Poles of pieces (by name) to paint, with the number of coats."""
 
     pieces: tuple[str, ...]
     coats: int
@@ -145,7 +145,7 @@ class SettingUp(NamedTuple):
 
 
 class LayingRow(NamedTuple):
-    """A row brought on: how it lies, how it is held (`joint`; None for a row that begins).
+    """A row to lay: how it lies, and how it is held (`joint`; None for the first row of a group).
 
     `has_inner`: a balloon is inside another one. `knot_mm`: height of its knot above the floor, where nothing else
     says how high it goes.
@@ -193,7 +193,7 @@ class RoomForMore(NamedTuple):
 
 
 class TyingCluster(NamedTuple):
-    """A cluster of fillers: its set, its number of so many, its balloons, the row and direction of its seat."""
+    """A cluster of fillers to tie on: its set, its number in the set, its balloons, row and azimuth of its seat."""
 
     part: Part
     number: int
@@ -220,7 +220,7 @@ class PackingUp(NamedTuple):
 
 
 class PuttingRight(NamedTuple):
-    """What a check of a photograph asked for, as it was said."""
+    """A repair that a photo check asked for, in its words."""
 
     text: str
 

@@ -69,7 +69,7 @@ Assumed: it lies flat 0.22 of nominal wide, and stretches to twice that.
 
 @lru_cache(maxsize=4)
 def steps_of(plan: Plan) -> tuple[Step, ...]:
-    """The steps of a job: what is done once, then copy by copy in the order of the pieces."""
+    """Build the steps of a job: once for the whole job, then copy by copy in the order of the pieces."""
     return _JobSteps(plan).all()
 
 
@@ -79,7 +79,7 @@ def steps_of_copy(steps: Iterable[Step], piece: int, copy: int) -> list[Step]:
 
 
 def copy_key(piece: int, copy: int) -> str:
-    """What the keys of a copy's steps begin with."""
+    """Prefix of the keys of a copy's steps."""
     return f"{piece}.{copy}"
 
 
@@ -345,7 +345,7 @@ class _CopySteps:
                 keys.setdefault(part.key, key)
 
     def _finish(self) -> None:
-        """A last look, and what is packed."""
+        """Final look, and packing."""
         needed = {key for step in self._steps for key in step.after}
         ends = [step.key for step in self._steps if step.key not in needed]
         looked = self._look("last", Looking("last"), ends)

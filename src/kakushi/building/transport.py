@@ -25,7 +25,7 @@ Box = tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class CopyLoad:
-    """One copy as it travels: parts of so many rows each, in order from the foot, and their boxes.
+    """One copy in transport: the number of rows in each part, from the foot, and the box of each.
 
     `stands`: it travels upright, whole. With a `problem` it is built on site.
     """
@@ -99,7 +99,7 @@ def _box(things: Sequence[Extent]) -> Box:
 
 
 def _split(design: PiecePlan, things: Sequence[Extent], length: float, many: int) -> Iterator[list[Extent]]:
-    """What each of so many parts of about equally many rows is made of; a pole that long comes apart with them."""
+    """Split a copy into parts of about equal rows; a pole of that length comes apart with them."""
     knots, rows = np.sort(design.geometry.knots), len(design.piece.rows)
     firsts = (rows * k // many for k in range(1, many))
     cuts = [-math.inf, *((float(knots[first - 1] + knots[first]) / 2) for first in firsts), math.inf]
@@ -177,5 +177,5 @@ def _without(at: Free, taken: Free) -> Iterator[Free]:
 
 
 def _inside(a: Free, b: Free) -> bool:
-    """Whether one rectangle lies in another one."""
+    """Whether one rectangle lies inside another."""
     return a[0] >= b[0] and a[1] >= b[1] and a[0] + a[2] <= b[0] + b[2] and a[1] + a[3] <= b[1] + b[3]

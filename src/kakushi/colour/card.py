@@ -60,7 +60,7 @@ Shape = Disc | CardLine | Words
 
 
 def card_shapes(card: Card, job: Job) -> tuple[Shape, ...]:
-    """What is drawn of a card."""
+    """Shapes of a card."""
     return (*_tied(card, job), *_landed(card, job))
 
 

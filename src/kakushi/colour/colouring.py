@@ -41,7 +41,7 @@ def _cover(colours: list[list[str]], over: Sequence[Sequence[str]]) -> None:
 
 
 def _over(above: tuple[ColourLayer, ...], surface: Surface, paint: Colouring) -> Callable[[], Sequence[Sequence[str]]]:
-    """What lies over a layer: the layers above it and hand paint; other mixes are left out, they give way too."""
+    """Colours that cover a layer: the layers above it and hand paint, without other mixes, which give way too."""
 
     def cover() -> Sequence[Sequence[str]]:
         colours: list[list[str]] = [[NONE] * n for n in surface.counts]

@@ -28,7 +28,7 @@ def helix(surface: Surface, row: int, slot: int, hand: Hand) -> list[SlotAt]:
 
 
 def nearest_slot(surface: Surface, row: int, angle: float) -> int:
-    """The slot of a row that lies nearest to an angle, radians anticlockwise from the front."""
+    """Slot of a row nearest to an angle, radians anticlockwise from the front."""
     off = [abs(math.remainder(surface.slot_angle(row, s) - angle, 2 * math.pi)) for s in range(surface.counts[row])]
     return min(range(len(off)), key=lambda s: (round(off[s], 9), s))
 

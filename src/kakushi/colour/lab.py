@@ -80,7 +80,7 @@ class Alike:
 
 
 def hardly_apart(colours: Sequence[BalloonColour]) -> list[Alike]:
-    """Pairs of colours that can hardly be told apart, those for everybody first; each pair once."""
+    """Pairs of colours that are hard to tell apart, those for everybody first; each pair once."""
     alike: dict[tuple[str, str], Alike] = {}
     for deficit in ("", *DEFICITS):
         hexes = tuple(c.hex if not deficit else seen_with(deficit, c.hex) for c in colours)

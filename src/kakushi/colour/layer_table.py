@@ -18,12 +18,12 @@ KINDS: Mapping[str, LayerKind[Any]] = {
 
 
 def kind_of(layer: ColourLayer) -> LayerKind[Any]:
-    """What is known of a layer's kind."""
+    """Everything that is known of a layer's kind."""
     return KINDS[layer.kind]
 
 
 def laid(layer: ColourLayer, surface: Surface, cover: Callable[[], Lines]) -> Lines:
-    """A colour key for every balloon; `cover()` tells what lies over the layer, to kinds that make room for it."""
+    """Colour key of every balloon. `cover()`: what covers the layer, for kinds that make room for it."""
     return kind_of(layer).laid(layer, surface, cover)
 
 
@@ -40,7 +40,7 @@ def layer_words(layer: ColourLayer) -> str:
 
 
 def new_layer(kind: str, palette: Sequence[str], used: Sequence[str], side: Side) -> ColourLayer:
-    """A layer of a kind to begin with, in colours (keys) the piece has not got yet where there are some."""
+    """A new layer of a kind, in colours (keys) that the piece does not use yet where there are any."""
     keys = [*used, *(key for key in palette if key not in used)]
     second = keys[min(1, len(keys) - 1)]
     accent = next((key for key in palette if key not in used), second)

@@ -26,7 +26,7 @@ _QUARTER = math.pi / 2
 
 
 class Label(NamedTuple):
-    """What a balloon is told by: its colour key, and in a row of several sizes whether it is a large one."""
+    """What identifies a balloon: its colour key, and in a row of several sizes whether it is a large one."""
 
     colour: str
     large: bool | None = None
@@ -60,7 +60,7 @@ class Faces(NamedTuple):
 
 
 class Lies(NamedTuple):
-    """Each of these balloons lies in such a gap, or on such a balloon, of the row below (above with `below` False).
+    """Each of these balloons lies in that kind of gap, or on that kind of balloon, of the row below (or above).
 
     `several` of the row, and `spots` of the other one, fit what is told.
     """
@@ -84,7 +84,7 @@ Relation = Faces | Lies | AllAlike
 
 
 class Place(NamedTuple):
-    """Where a slot (from 0) comes to lie: between two slots of another row.
+    """Place of a slot (from 0) between two slots of another row.
 
     `off`: distance from the nearest, as a share of a slot of that row; `nearest`: which one that is.
     """
@@ -97,12 +97,12 @@ class Place(NamedTuple):
 
     @property
     def is_on_top(self) -> bool:
-        """Whether it plainly stands on a balloon."""
+        """Whether it clearly stands on a balloon."""
         return self.off <= _ON_TOP
 
     @property
     def is_in_gap(self) -> bool:
-        """Whether it plainly lies in a gap."""
+        """Whether it clearly lies in a gap."""
         return self.off >= _IN_GAP
 
 
@@ -126,12 +126,12 @@ def labels(surface: Surface, row: int, colours: Sequence[str]) -> tuple[Label, .
 
 
 def facing(surface: Surface, row: int, colours: Sequence[str]) -> Faces:
-    """Which balloon, or gap, of a row faces the front mark, or most nearly so, in the fewest words that fix it."""
+    """The balloon or gap of a row that faces the front mark, or nearly, with the fewest neighbours that fix it."""
     return _facing(labels(surface, row, colours), _angles(surface, row))
 
 
 def relation(surface: Surface, row: int, other: int, colours: Sequence[str], others: Sequence[str]) -> Relation:
-    """How a row lies on the `other` one, above or below it, in the fewest words that fix it; colours in slot order."""
+    """How a row lies on the `other` one, above or below it, with the fewest neighbours that fix it."""
     mine, under = labels(surface, row, colours), labels(surface, other, others)
     return _relation(mine, under, _angles(surface, row), _angles(surface, other), other < row)
 
@@ -159,7 +159,7 @@ def _fits(ring: Sequence[Label], slot: int, what: Balloons) -> bool:
 
 
 def _gap_fits(ring: Sequence[Label], left: int, gap: Gap) -> bool:
-    """Whether the gap on the right of slot `left` is one of those told."""
+    """Whether the gap to the right of slot `left` matches the description."""
     n = len(ring)
     return all(ring[(left - k) % n] == label for k, label in enumerate(gap.left)) and all(
         ring[(left + 1 + k) % n] == label for k, label in enumerate(gap.right)
@@ -167,14 +167,14 @@ def _gap_fits(ring: Sequence[Label], left: int, gap: Gap) -> bool:
 
 
 def _number_of(what: Balloons | Gap, ring: Sequence[Label]) -> int:
-    """How many balloons or gaps of a ring are told so."""
+    """Number of balloons or gaps of a ring that match a description."""
     if isinstance(what, Gap):
         return sum(_gap_fits(ring, slot, what) for slot in range(len(ring)))
     return sum(_fits(ring, slot, what) for slot in range(len(ring)))
 
 
 def _windows(many: int) -> Iterator[tuple[int, int]]:
-    """Numbers of neighbours told on the left and on the right, the fewest first."""
+    """Numbers of neighbours named on the left and on the right, fewest first."""
     pairs = product(range(many), range(many))
     yield from sorted(pairs, key=lambda pair: (sum(pair), abs(pair[0] - pair[1]), pair))
 
@@ -281,7 +281,7 @@ def _wrong_turns(
 
 
 def _holds(fact: Lies, mine: Sequence[Label], under: Sequence[Label], turn: Sequence[Place], plainly: bool) -> bool:
-    """Whether what is told is true of a turn, for all balloons that it is about: `plainly`, or by any reading."""
+    """Whether a description holds for a turn, for all balloons it is about: `plainly`, or by any reading."""
     return all(_lies(place, fact.on, under, plainly) for place in turn if _fits(mine, place.slot, fact.what))
 
 
@@ -319,7 +319,7 @@ def _cost(lower: tuple[int, int]) -> float:
 
 
 def _spot(place: Place, mine: Sequence[Label], under: Sequence[Label], left: int, right: int) -> Balloons | Gap | None:
-    """Where a balloon lies, told by so many neighbours; None where that would not be said."""
+    """Describe a balloon's place with a number of neighbours; None where nobody would say it that way."""
     if place.is_on_top:
         return _told(under, place.nearest, left, right)
     if not place.is_in_gap:

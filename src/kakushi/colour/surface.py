@@ -74,7 +74,7 @@ class Surface:
         return large
 
     def slot_angle(self, row: int, slot: int) -> float:
-        """Where a slot lies in whole steps, radians anticlockwise from the front."""
+        """Nominal angle of a slot, radians anticlockwise from the front."""
         return self.turns[row] + slot * 2 * math.pi / self.counts[row]
 
 
@@ -99,7 +99,7 @@ def whole_steps(counts: Sequence[int], turns: Sequence[float]) -> tuple[float, .
 
 @remembered(512, lambda geometry: len(geometry.radii))
 def surface_of(geometry: Geometry, counts: tuple[int, ...]) -> Surface:
-    """The surface of a settled piece with so many balloons in each row."""
+    """Surface of a settled piece, from the counts of its rows."""
     near = contacts(geometry, NEARLY * 2 * float(geometry.radii.mean()) if len(geometry.radii) else 0.0)
     # One search for both: pairs beyond touching are those that nearly touch.
     touching = near.overlap > TOUCHING

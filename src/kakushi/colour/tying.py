@@ -75,7 +75,7 @@ class Card:
         return sum(row.many for row in self.rows)
 
     def kinds(self) -> tuple[Kind, ...]:
-        """What is tied together, in the order of the tying's groups."""
+        """Bunches in the order of the tying's groups."""
         return kinds_of(self.cluster.balloons, self.tying)
 
 
@@ -92,12 +92,12 @@ class PlannedRow:
 
 
 def kinds_of(balloons: Sequence[Balloon], tying: RowTying) -> tuple[Kind, ...]:
-    """What is tied together for balloons in slot order."""
+    """Bunches to tie for balloons in slot order."""
     return tuple(tuple(sorted(balloons[slot] for slot in group)) for group in tying.groups)
 
 
 def cluster_of(row: PlannedRow) -> tuple[Cluster, int]:
-    """The kind of cluster a row takes, and in which slot the cluster's balloon 0 lies."""
+    """Kind of cluster that a row takes, and the slot of its balloon 0."""
     n = len(row.balloons)
     # Rotations of one ring are one kind of cluster: the one that sorts first stands for them.
     shift = min(range(n), key=lambda s: (row.balloons[s:] + row.balloons[:s], s))
@@ -133,7 +133,7 @@ def in_bunches(balloons: Kind) -> tuple[Kind, ...]:
 
 
 def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
-    """The ways to tie a cluster that differ in what is tied together, the preferred first."""
+    """Different ways to tie a cluster, the preferred first."""
     habits, n = cluster.habits, len(cluster.balloons)
     landing = landing_for(studio, habits.school, n, habits.half_turns, habits.locked)
     tyings: dict[tuple[Kind, ...], RowTying] = {}

@@ -99,7 +99,7 @@ def tube(points: Sequence[Sequence[float]] | Floats, thick: float, colour: str) 
 
 
 def sheet(wide: float, tall: float, thick: float, colour: str) -> Body:
-    """An upright sheet of balls about its middle, as thick as so many balls need to close it, at least `thick`."""
+    """An upright sheet of balls around its middle: at least `thick`, and thick enough for its balls to close it."""
     if min(wide, tall) <= 0:
         return NO_BODY
     radius = max(thick / 2, math.sqrt(wide * tall / MOST_BALLS) / _SHEET_APART, 1.0)

@@ -47,7 +47,7 @@ class Shape:
 
 
 def bubbles_of(part: Fillers, seat: Seat | None = None) -> list[tuple[PartBalloons, float]]:
-    """What is seen of one cluster: each balloon, or bubble of a split one, with its radius, mm."""
+    """Visible bubbles of one cluster: each balloon, or each half of a split one, with its radius, mm."""
     seen = []
     for line in cluster_balloons(part, seat):
         diameter = line.diameter_mm or USUAL_FILL * inches(line.nominal_in)
@@ -164,7 +164,7 @@ class _Many:
         self._near, self._near_radii = self._neighbours()
 
     def _begin(self, lines: Sequence[KnotLine], side: Floats) -> tuple[Floats, Floats]:
-        """Knots clear of the column, the balloons in a ring about the way out, leaning outwards."""
+        """Starting positions: knots clear of the column, the balloons in a ring around the outward direction."""
         many, count = self._radii.shape
         widest = self._radii.max(axis=1)
         reach = np.full(many, self._pole_radius) + widest

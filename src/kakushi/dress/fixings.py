@@ -24,5 +24,5 @@ USES: Mapping[Fixing, tuple[Used, ...]] = {
 
 
 def fixing_uses(part: Extended, many: int = 1) -> Iterator[Used]:
-    """What holding a part by so many fixings takes."""
+    """Materials for holding a part by a number of fixings."""
     yield from (used.times(many) for used in USES[part.fixing])

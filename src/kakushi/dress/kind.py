@@ -24,7 +24,7 @@ USUAL_FILL = 0.8
 
 
 class BallMaterial(Enum):
-    """What is drawn as balls: balloons, or one thing of foil, of wood and cloth, or of ribbon, whose skin runs on."""
+    """What balls are drawn as: single balloons, or one continuous thing of foil, of wood and cloth, or of ribbon."""
 
     BALLOON = "balloon"
     FOIL = "foil"
@@ -64,7 +64,7 @@ NO_WIND = WindArea(0.0, 0.0, 0.0, 0.0)
 
 @dataclass(frozen=True, slots=True)
 class Surroundings:
-    """What a part needs to know of the piece it is made for: target height, mm, and a colour to begin with."""
+    """What a new part is made from: the piece's target height, mm, and a first colour."""
 
     target_height_mm: float
     colour: str

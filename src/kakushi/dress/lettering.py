@@ -114,7 +114,7 @@ def signs_left_out(text: str) -> str:
 
 
 def mask_of(layout: Layout) -> NDArray[np.bool_]:
-    """What of the balloon's disc the letters cover, a square of pixels over it, the top line first."""
+    """Mask of the letters over the balloon's disc, (k, k) bool, top line first."""
     from PIL import Image, ImageChops, ImageDraw  # noqa: PLC0415 - needed for lettering only
 
     whole = Image.new("1", (_MASK, _MASK))
@@ -130,7 +130,7 @@ def mask_of(layout: Layout) -> NDArray[np.bool_]:
 
 
 def _unrolled(letter: Letter, radius: float) -> tuple[Floats, ...]:
-    """A letter about its own middle, where that lies on the whole film."""
+    """Outline of a letter around its own middle, and where that lies on the film."""
     (at,) = _equidistant(np.array([letter.middle]), (0.0, 0.0), radius)
     return tuple(_equidistant(polygon, letter.middle, radius) + at for polygon in letter.polygons)
 
@@ -178,7 +178,7 @@ def _advance(text: str) -> float:
 
 @lru_cache(maxsize=512)
 def _is_cut(sign: str) -> bool:
-    """Whether the typeface has a sign: one it has not looks like what stands for all of those."""
+    """Whether the typeface has a character: missing ones all look like its placeholder."""
     if sign == " ":
         return True
     if not sign.isprintable():

@@ -50,7 +50,7 @@ Sketch = tuple[tuple[Floats, Floats], ...]
 
 @dataclass(frozen=True, slots=True)
 class PlacedClusters:
-    """Clusters in the order of what they hide; `hidden[n]` is the share of what showed that the first n hide.
+    """Clusters in the order of what they hide; `hidden[n]`: share of the visible mechanics that the first n hide.
 
     The first `kept` are locked ones. `is_full`: there is no room for more.
     """
@@ -61,7 +61,7 @@ class PlacedClusters:
     is_full: bool = False
 
     def enough_for(self, share: float) -> int | None:
-        """The smallest number that hides so much; None where all together hide less."""
+        """Smallest number of clusters that hides a wanted share; None where all together hide less."""
         return next((n for n, hidden in enumerate(self.hidden) if hidden >= share), None)
 
 

@@ -305,7 +305,7 @@ _NO_BALLOONS = (np.zeros((0, 3)), np.zeros(0))
 
 
 def _strips_seen(behind: Sight, mechanics: Mechanics, balloons: int) -> float:
-    """What is seen of the strips among what an eye sees without them, mm²."""
+    """Visible area of the strips, from what an eye sees without them, mm²."""
     if not len(mechanics.strips):
         return 0.0
     first = mechanics.many + balloons
@@ -354,7 +354,7 @@ def _window(mechanics: Mechanics, rows: Geometry) -> tuple[float, float, float]:
 
 
 def _ring(rows: Geometry) -> float:
-    """How far from the line a look may pass and still go through the piece: half as far as the nearest balloons lie."""
+    """Radius around the line within which a ray goes through the piece: half the distance of the nearest balloons."""
     out = np.hypot(rows.centres[:, 0] - rows.frames.origins[rows.row_of, 0], rows.centres[:, 1])
     return float(out.min(initial=0.0)) / 2 if len(out) else 0.0
 

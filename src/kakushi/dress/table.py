@@ -39,7 +39,7 @@ KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module 
 
 
 def kind_of(part: Part) -> PartKind[Any]:
-    """What is known of a part's kind."""
+    """Everything that is known of a part's kind."""
     return KINDS[part.kind]
 
 
@@ -116,5 +116,5 @@ def materials_of(part: Part) -> Iterator[Used]:
 
 
 def wishes_of(parts: Sequence[Part]) -> list[Wish]:
-    """What is not as it should be with parts."""
+    """Problems of the parts of a piece."""
     return [wish for part in parts for wish in kind_of(part).wishes(part)]

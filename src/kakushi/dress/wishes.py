@@ -13,7 +13,7 @@ class TooFewFixings(NamedTuple):
 
 
 class TurnsRound(NamedTuple):
-    """Both fixings of a thing are at the same place."""
+    """Both fixings of a part are in the same place, so that it can turn."""
 
     name: str
 

@@ -66,7 +66,7 @@ class SymmetryImage:
 
 
 def canonical_form(rows: Sequence[StackRow], twist: Twist = Twist.FREE) -> SymmetryImage | None:
-    """The symmetry image that stands for all of them; None for rows of several counts or with pinned turns.
+    """Canonical image of a stack under its symmetries; None for rows of several counts or with pinned turns.
 
     A column that is twisted one way is not mirrored: it would twist the other way.
     """

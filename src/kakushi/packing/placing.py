@@ -26,7 +26,7 @@ from kakushi.packing.turns import is_open, likely_turn, start_state, turns_up
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Seat:
-    """Where a row lies: its knot's height over the lowest row's, mm, the angle of slot 1, radians, and its balloons.
+    """Place of a row: height of its knot above the lowest row's, mm, angle of slot 1, radians, and its balloons.
 
     `balloons` (n, 3) mm, seen from the knot, turned so that slot 1 is at the front.
     """
@@ -71,7 +71,7 @@ def placed_rows(
 
 
 def _seats(rows: Sequence[StackRow], packing: Packing, state: Floats) -> list[_Seat]:
-    """Where each row lies in `state` (n,)."""
+    """Place of each row in `state` (n,)."""
     problem = build_problem(rows, packing)
     seats = []
     for row in range(len(rows)):
@@ -104,7 +104,7 @@ def _placed(
     *,
     cancelled: Cancelled,
 ) -> list[_Seat]:
-    """Where `rows` come to lie, the first at the front: the last on the others, which lie turned by the steps `below`.
+    """Settle `rows`, the first at the front: the last one on the others, which are turned by the steps `below`.
 
     It is begun at `turn`, radians, or where that is None in several turns.
     """
@@ -147,7 +147,7 @@ def _chosen(turns: Floats, reached: Floats, twist: Twist, count: int, below: tup
 
 
 def _turns_tried(row: StackRow, twist: Twist) -> Floats:
-    """Turns of a row to begin from, (t,) radians: one way by a share of a slot, the other way, or both."""
+    """Starting turns of a row, (t,) radians: a share of a slot one way, the other way, or both."""
     slot = 2 * np.pi / row.count
     share = (np.arange(PLACING.shares) + 0.5) / PLACING.shares
     match twist:

@@ -119,7 +119,7 @@ def build_problem(
 
 
 def joint_diameters(means: Floats) -> Floats:
-    """D of every joint between rows of mean diameters (m,), (m - 1,) mm: nearly that of the smaller row.
+    """Effective diameter of every joint between rows of mean diameters (m,), (m - 1,) mm: close to the smaller row's.
 
     A power mean, so that a hair more or less of either row does half as much.
     """
@@ -148,7 +148,7 @@ def _held_rows(rows: Sequence[StackRow]) -> np.ndarray:
 
 @lru_cache(maxsize=64)
 def _pairs_in_reach(counts: tuple[int, ...]) -> Ints:
-    """Every two balloons up to ROWS_IN_REACH rows apart, (p, 2); rows of so many balloons each."""
+    """All pairs of balloons up to ROWS_IN_REACH rows apart, (p, 2), from the counts of the rows."""
     ends = np.cumsum(counts)
     blocks = []
     for row, count in enumerate(counts):

@@ -54,7 +54,7 @@ def domed_after_knock(rows: Sequence[StackRow], packing: Packing, held: Geometry
 
 
 def _domed(problem: Problem, state: Floats) -> NDArray[np.bool_]:
-    """Rows whose balloons lie plainly apart in height, (m,) bool."""
+    """Rows whose balloons clearly differ in height, (m,) bool."""
     heights = state[problem.balloon_at + 2]
     rows = len(problem.knot_at)
     low, high = np.full(rows, np.inf), np.full(rows, -np.inf)

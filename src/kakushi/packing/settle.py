@@ -45,7 +45,7 @@ def resettle(rows: Sequence[StackRow], packing: Packing, near: Geometry) -> Geom
 
 
 def settled_about(stacks: Iterable[Sequence[StackRow]], packing: Packing, near: Geometry) -> Iterator[Geometry]:
-    """About where the balloons of `stacks` come to lie, one after the other, each little different from `near`.
+    """Approximate places of the balloons of `stacks`, each of which differs little from `near`.
 
     To first order, by one Newton step (`newton.first_steps`); only centres, radii and knots are those of the stack,
     the rest is of `near`, and so is the share by which balloons are swollen. Worked out in blocks.

@@ -12,7 +12,7 @@ from kakushi.sight.buffers import NOTHING, Buffers
 
 
 def soften_rims(drawn: NDArray[np.uint8], skin: VisiblePixels, balloons: int) -> None:
-    """Rims before other balloons fade over one pixel into what is behind: the pixel just outside, which shows it."""
+    """Blend rims in front of other balloons over one pixel with what the pixel just outside shows."""
     rim = np.flatnonzero((skin.away > np.maximum(skin.radius - np.float32(0.5), 0)) & (skin.owner < balloons))
     if not len(rim):
         return
@@ -31,7 +31,7 @@ def soften_rims(drawn: NDArray[np.uint8], skin: VisiblePixels, balloons: int) ->
 
 
 def soften_cuts(drawn: NDArray[np.uint8], skin: VisiblePixels, buffers: Buffers, crop: tuple[slice, slice]) -> None:
-    """Lines where balloons cut each other fade over one pixel: by how far off the line a pixel's middle lies."""
+    """Blend lines where balloons intersect over one pixel, by the distance of a pixel's centre from the line."""
     width, owner = skin.shape[1], skin.identity.reshape(-1)
     before, most = drawn.copy(), np.zeros(len(owner), dtype=np.float32)
     for step in (1, width):
@@ -51,7 +51,7 @@ def soften_cuts(drawn: NDArray[np.uint8], skin: VisiblePixels, buffers: Buffers,
 
 
 def soften_contours(drawn: NDArray[np.uint8], skin: VisiblePixels, films: Sequence[int]) -> None:
-    """Contours of films, by the number that their pixels show, before what is drawn behind: mixed with their sides."""
+    """Blend contours of films, given by their identities, with what is drawn behind them."""
     width, owner = skin.shape[1], skin.identity.reshape(-1)
     is_film = np.isin(owner, films)
     changes = np.zeros(len(owner), dtype=bool)

@@ -62,7 +62,7 @@ def flat_film(wide: float, tall: float, deep: float) -> Film:
 
 
 def rounded_film(wide: float, tall: float, deep: float) -> Film:
-    """A thing of wood or cloth with round corners and edges: as round as it is deep; what is thin, like a cloth."""
+    """A thing of wood or cloth with rounded corners and edges; thin ones are flat, like a cloth."""
     corner = min(max(deep / 2, _CORNER * min(wide, tall)), wide / 2, tall / 2)
     lines, columns = (max(math.ceil(side / corner * _CORNER_STEPS), 2 * _CORNER_STEPS) + 1 for side in (tall, wide))
     lines, columns = min(lines, _MOST_LINES), min(columns, _MOST_LINES)
@@ -113,7 +113,7 @@ def with_films(buffers: Buffers, films: Sequence[tuple[int, int, Film]]) -> Buff
 
 @lru_cache(maxsize=8)
 def _depth(film: Film, view: View) -> tuple[int, int, NDArray[np.float32]]:
-    """How far away a film's nearest point is, (h, w) mm, inf where it is not; the line and column it begins at.
+    """Depth of a film, (h, w) mm, inf where it is not; also its first line and column.
 
     Remembered: when only the light on a row changes, what is drawn stays where it is.
     """

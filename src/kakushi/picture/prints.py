@@ -79,7 +79,7 @@ def _marks(many: int) -> tuple[Pixels, Pixels, Pixels]:
 
 
 def _star_radius(angle: Pixels, size: float) -> Pixels:
-    """Where the edge of a star with five points lies in a direction, one point up."""
+    """Radius of a five-pointed star in a direction, one point up."""
     folded = np.abs((angle + _POINT) % (2 * _POINT) - _POINT)
     inner = 0.42 * size
     return np.asarray(

@@ -45,7 +45,7 @@ def draw_piece(
 
 
 def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:
-    """RGBA picture of the balloons of a geometry that were drawn; through clear ones one sees what is behind."""
+    """RGBA picture of the drawn balloons of a geometry; clear ones show what is behind them."""
     picture = shade(buffers, paints, lit)
     clear = np.array([paint.finish.is_clear for paint in paints], dtype=bool)
     if not clear.any():
@@ -101,7 +101,7 @@ def portrait(
 
 
 def with_shadow(picture: NDArray[np.uint8], geometry: Geometry, view: View) -> NDArray[np.uint8]:
-    """A picture with the soft shadow of what is near the floor, behind everything that is drawn; the picture itself.
+    """Add the soft shadow of what is near the floor, behind everything drawn; changes the picture itself.
 
     The floor is looked at level, so the shadow is an ellipse a tenth as deep as wide, drawn by eye.
     """

@@ -30,7 +30,7 @@ _FILM_EVENED_MM = 9.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Letters:
-    """What of a balloon's front is covered by film, a square of pixels over its disc, and the film's colour."""
+    """Film on a balloon's front: a square mask over its disc, and the film's colour."""
 
     mask: NDArray[np.bool_]
     rgb: tuple[float, float, float]
@@ -149,7 +149,7 @@ def _lit(
 def _in_light(
     colour: NDArray[np.float32], gain: NDArray[np.float32], white: NDArray[np.float32]
 ) -> NDArray[np.float32]:
-    """The colour (3, k) times the light, then so much of the way to white."""
+    """Colour (3, k) times the light, then part of the way to white."""
     colour *= gain * (1 - white)
     colour += white
     return np.minimum(colour, np.float32(1.0), out=colour)
@@ -256,7 +256,7 @@ def _even_out_balls(
     buffers: Buffers,
     crop: tuple[slice, slice],
 ) -> None:
-    """What is drawn as balls but is no balloon, and no film, has one skin."""
+    """Give what is drawn as balls, but is neither balloon nor film, one continuous skin."""
     over = np.array([*(0.0 if paint.film else paint.evened_mm for paint in paints), 0.0])
     for evened_mm in sorted(set(over[over > 0].tolist())):
         mine = (over == evened_mm).take(skin.owner)

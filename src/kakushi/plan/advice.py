@@ -72,7 +72,7 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
 
 
 def overlap_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
-    """Groups that take up the same length of pole, and groups that begin below the floor."""
+    """Warn of groups that share a length of pole, and of groups that begin below the floor."""
     spans = assembly.spans
     for (a, one), (b, other) in combinations(enumerate(spans), 2):
         shared = min(one[1], other[1]) - max(one[0], other[0])

@@ -27,7 +27,7 @@ _MOST_KEPT = 4000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Seated:
-    """One cluster where it lies: its set and seat (place in the set), centres (k, 3), radii (k,), mm, colours (k,)."""
+    """One settled cluster: its set and seat (place in the set), centres (k, 3) and radii (k,), mm, colours (k,)."""
 
     part: Fillers
     place: int
@@ -75,7 +75,7 @@ def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[t
 
 
 class _Kept:
-    """Settled clusters by column and seat, the least recently asked going first. Safe to use from several threads.
+    """Cache of settled clusters by column and seat, least recently used out first. Thread-safe.
 
     `model.memo` remembers one answer to one question; here all that are missing are settled side by side.
     """
@@ -104,7 +104,7 @@ _KEPT = _Kept()
 
 
 def settled_on(assembly: Assembly, wanted: Sequence[tuple[KnotLine, Shape]], pole_radius: float) -> list[Floats]:
-    """Centres of clusters settled on the balloons of a piece, each (k, 3) mm; what was settled before is remembered."""
+    """Settle clusters on the balloons of a piece; centres, (k, 3) mm each. Settled ones are cached."""
     found = [_KEPT.get(assembly, line, shape, pole_radius) for line, shape in wanted]
     missing = [index for index, centres in enumerate(found) if centres is None]
     if missing:

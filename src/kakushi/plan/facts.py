@@ -41,7 +41,7 @@ class NotSettled(NamedTuple):
 
 
 class RowSunk(NamedTuple):
-    """A row that lies in its neighbour."""
+    """A row that has sunk into its neighbour."""
 
 
 class Domes(NamedTuple):
@@ -101,7 +101,7 @@ class PartLost(NamedTuple):
 
 
 class TopperNarrow(NamedTuple):
-    """A topper so many times as wide as the top row."""
+    """A topper's width relative to the top row, too small to cover it."""
 
     name: str
     share: float

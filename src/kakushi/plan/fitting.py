@@ -30,14 +30,14 @@ _TOPPER_WITHIN_MM = 2.0
 
 @dataclass(frozen=True, slots=True)
 class Alternative:
-    """A fit beside others, with what is seen of its pole or line."""
+    """One of several fits, with the visible share of its pole or line."""
 
     fit: FitResult
     core_seen: CoreSeen
 
 
 def fit_request(piece: Piece, studio: Studio) -> FitRequest:
-    """What the fit is asked for a piece's first rows. Raises BadInput when there is no room or no balloon to use."""
+    """Build the fit request for a piece's first rows. Raises BadInput when there is no room or no balloon to use."""
     foot, top = rows_span_mm(piece, assembly_of(piece, piece.groups, studio))
     height = top - foot
     if height < SMALLEST_HEIGHT_MM / 2:

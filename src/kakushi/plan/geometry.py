@@ -129,7 +129,7 @@ def rows_span_mm(piece: Piece, assembly: Assembly) -> tuple[float, float]:
 
 
 def _stacked_on_mm(piece: Piece, assembly: Assembly, first: int) -> float:
-    """How far what stands on a group (balls, further rows) reaches above it, mm."""
+    """Height of what stands on a group (balls, further rows) above it, mm."""
     top = assembly.spans[first][1]
     for group, (_, high) in zip(piece.groups[first + 1 :], assembly.spans[first + 1 :], strict=True):
         if group.anchor.kind != "floor":
@@ -148,5 +148,5 @@ def rows_of_first_group(piece: Piece, geometry: Geometry) -> Geometry:
 
 @remembered(512, lambda geometry: len(geometry.radii))
 def _rows_below(geometry: Geometry, stop: int) -> Geometry:
-    """One answer for one geometry, so that what is measured on it is remembered too."""
+    """Cached per geometry, so that what is measured on it is cached too."""
     return geometry.only(geometry.row_of < stop)

@@ -117,7 +117,7 @@ def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
 
 @remembered(256, lambda piece: len(piece.parts))
 def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]:
-    """What is drawn of each part, in place: toppers, then filler clusters, then all others in their order."""
+    """Bodies of all parts, in place: toppers, then filler clusters, then the others in order."""
     if not has_balloons(piece):
         return ()
     parts = parts_in_place(piece, assembly)
@@ -139,7 +139,7 @@ def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]
 
 
 def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:
-    """The balloons of a part that lies on the column: in one cluster, or one by one in a ring round it."""
+    """Balloons of a part that lies on the column: in one cluster, or in a ring around it."""
     balloons = one_by_one(part.balloons)
     kind = kind_of(part)
     if not isinstance(part, Placed) or not 0 < len(balloons) <= (MOST_IN_RING if kind.is_ring else MOST_IN_CLUSTER):

@@ -9,7 +9,7 @@ from kakushi.plan.values import PiecePlan
 
 
 def laid_on(piece: Piece) -> list[int | None]:
-    """For every row of a piece, foot first, the row it is laid on; None for those that begin a group."""
+    """Row that each row of a piece is laid on, foot first; None for the first of a group."""
     found: list[int | None] = []
     for group in piece.groups:
         if isinstance(group, RowsGroup):
@@ -29,12 +29,12 @@ def _laid_on(group: RowsGroup, k: int) -> int | None:
 
 
 def relation_of(design: PiecePlan, row: int) -> Relation:
-    """How a row (from 0) of a design lies on the one it is laid on, or faces the front where it begins."""
+    """Relation of a row (from 0) to the one it is laid on, or to the front where it is the first."""
     return relation_to(design, row, laid_on(design.piece)[row])
 
 
 def relation_to(design: PiecePlan, row: int, other: int | None) -> Relation:
-    """How a row of a design lies on the `other` one, or faces the front without one."""
+    """Relation of a row to the `other` one, or to the front without one."""
     if other is None:
         return facing(design.surface, row, design.colouring[row])
     return relation(design.surface, row, other, design.colouring[row], design.colouring[other])

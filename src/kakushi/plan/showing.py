@@ -38,7 +38,7 @@ def _shown(piece_plan: PiecePlan, there: np.ndarray, cancelled: Cancelled) -> Sh
 
 
 def _strips(piece_plan: PiecePlan) -> Iterator[tuple[Floats, Floats]]:
-    """Strips from clusters in to the pole or line, and from what stands on top down to the second row's knot."""
+    """Strips from clusters to the pole or line, and from a topper down to the second row's knot."""
     pole, knots = piece_plan.packing.pole_radius, piece_plan.geometry.knots
     for cluster in seated_fillers(piece_plan.piece, piece_plan.assembly):
         if STRIP_SHARE[cluster.part.tie]:

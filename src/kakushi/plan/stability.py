@@ -128,7 +128,7 @@ class _Builder:
         ]
 
     def loads(self) -> tuple[list[Load], dict[int, Load]]:
-        """What stands before the parts are put on, and the parts by their keys."""
+        """Loads of the bare piece, and of the parts by key."""
         self._frame()
         self._groups()
         before = [load for added in self._added for load in added]
@@ -210,7 +210,7 @@ class _Builder:
         )
 
     def _tops(self) -> Floats:
-        """Highest point of what stands after each step, mm, (steps,)."""
+        """Highest point after each step of the build, mm, (steps,)."""
         tops = np.full(len(self._stages), pole_length(self._piece_plan))
         np.maximum.at(tops, self._step_of, self._geometry.centres[:, 2] + self._geometry.shape_radii)
         return np.maximum.accumulate(tops)

@@ -67,7 +67,7 @@ class PiecePlan:
 
     @property
     def built(self) -> Iterator[tuple[str, int, PiecePlan]]:
-        """What is built: label, number of copies and plan; "" for the copies that follow the piece."""
+        """Designs to build: label, number of copies and plan; "" for the copies that follow the piece."""
         if self.piece.copies_alike:
             yield "", self.piece.copies_alike, self
         for label, plan in self.own_copies:
@@ -111,7 +111,7 @@ class PiecePlan:
 
     @property
     def is_core_bare(self) -> bool:
-        """Whether so much of it shows that something should be done about it."""
+        """Whether more of the core shows than practice accepts."""
         return self.core_seen is not None and is_bare(self.core_seen)
 
     @property

@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 
 
 class BeyondReach(NamedTuple):
-    """The outline is thinner (wider) at a height than the smallest (largest) cluster of so many balloons; mm."""
+    """The outline is thinner (wider) at a height, mm, than the smallest (largest) cluster of a count."""
 
     is_thin: bool
     outline_mm: float
@@ -22,7 +22,7 @@ class HeightMissed(NamedTuple):
 
 
 class RowsImpossible(NamedTuple):
-    """So many rows cannot be stacked to the height."""
+    """That number of rows cannot reach the height."""
 
     rows: int
 

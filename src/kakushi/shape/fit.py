@@ -170,7 +170,7 @@ def _with_pins(request: FitRequest, choices: RowKinds, rules: Rules) -> Rules:
 def _within_stock(
     request: FitRequest, choices: RowKinds, rules: Rules, stack: Stack, cancelled: Stop
 ) -> tuple[Rules, Stack]:
-    """Rules with penalties on nominal sizes of which there are too few, and the stack they lead to."""
+    """Penalise nominal sizes that are short in stock; the rules and the stack they lead to."""
     best = (rules, stack, _shortage(request, choices, stack.kinds))
     for _ in range(FIT_SEARCH.stock_rounds):
         if not best[2]:

@@ -77,7 +77,7 @@ class JudgedStack:
 
 
 def rows_of(request: FitRequest, choices: RowKinds, kinds: Iterable[int]) -> tuple[Row, ...]:
-    """The rows that kinds of `choices` stand for; the last kinds are the pinned rows themselves."""
+    """Rows from indices into the kinds of `choices`; the last indices are the pinned rows."""
     free = len(choices.diameters) - len(request.pinned)
     return tuple(
         replace(request.pinned[k - free].row, key=i)
@@ -115,7 +115,7 @@ def judge(
 
 
 def height_penalty(off_mm: float) -> float:
-    """What a height off by so much takes from the score."""
+    """Penalty on the score for a height that is off."""
     off = abs(off_mm)
     return SCORE.per_small_mm * off + SCORE.per_mm * max(off - SCORE.free_height_mm, 0.0)
 
@@ -129,7 +129,7 @@ def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:
 
 
 def is_robust(request: FitRequest, judged: JudgedStack) -> bool:
-    """Whether a looser packing or a small error of sizing leaves the column nearly as tall as it should.
+    """Whether the column keeps its height under a looser packing and under a small error of sizing.
 
     Brittle stacks have rings that flip over a neighbour and change the height by decimetres.
     """

@@ -73,7 +73,7 @@ def _spread(choices: RowKinds, used: Ints, times: Ints, most: int, kept: list[in
 
 
 def _exchanges(choices: RowKinds, chosen: Ints, kept: list[int], reach: float) -> Iterator[Ints]:
-    """Sets that differ from `chosen` in one kind, replaced by a few of nearly its diameter (within `reach` of it)."""
+    """Sets that differ from `chosen` in one kind, exchanged for one of similar diameter (within `reach` places)."""
     d = choices.diameters
     for place, kind in enumerate(chosen.tolist()):
         if kind in kept:

@@ -80,7 +80,7 @@ def _in_stock(request: FitRequest, choices: RowKinds, kind: int, rows: int) -> b
 
 
 def straight_ends(request: FitRequest, choices: RowKinds, judged: JudgedStack) -> StraightEnds | None:
-    """Where rows of one size end, and what would close what is left over of the height; None where it is as wished."""
+    """Where rows of one size end, and what would close the rest of the height; None where they reach it."""
     off = judged.span - request.profile.height
     if abs(off) <= SCORE.free_height_mm:
         return None

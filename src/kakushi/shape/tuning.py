@@ -155,7 +155,7 @@ def _combined(request: FitRequest, best: JudgedStack, changes: list[_Change], pe
 def searched_small(
     request: FitRequest, choices: RowKinds, best: JudgedStack, cancelled: Callable[[], bool] = lambda: False
 ) -> list[JudgedStack]:
-    """For short stacks: what is near `best` and promises most, settled; then the same around the best of that.
+    """Search short stacks: settle the most promising neighbours of `best`, then those of the best one found.
 
     Short columns have few neighbours and a row's change shows most in them. Longer ones return nothing. The rises of
     `choices` are those to reckon with. Raises Cancelled when `cancelled()` is true.

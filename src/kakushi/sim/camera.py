@@ -31,7 +31,7 @@ _POLE_ALBEDO = (0.42, 0.41, 0.40)
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Things:
-    """What is photographed, as it really stands: balloons (n, 3), (n,) mm, their colours (n, 3) in linear light.
+    """What is photographed, as built: balloons (n, 3), (n,) mm, and their colours (n, 3) in linear light.
 
     `pole`: radius and top, mm, or None; the axis of the piece goes from `foot` in the direction `axis`, both (3,).
     """
@@ -172,7 +172,7 @@ def _lens(shot: Shot) -> _Lens:
 
 
 class _Light:
-    """Where light comes from, and what of it reaches points; (k, 3) and colours in linear light."""
+    """Light sources, (k, 3) directions and colours in linear light, and how much of them reaches a point."""
 
     def __init__(self, things: Things, shot: Shot, chance: np.random.Generator) -> None:
         self._things = things
@@ -226,7 +226,7 @@ class _Light:
 
 
 class _Map:
-    """What stands nearest to a far light in a direction, in cells across it."""
+    """Shadow map: depth of what is nearest to a distant light, in cells across its direction."""
 
     def __init__(self, things: Things, way: Floats) -> None:
         self._way = way
@@ -334,7 +334,7 @@ def _pole_distance(things: Things, lens: _Lens, rays: Floats) -> Floats:
 def _surroundings(
     things: Things, lens: _Lens, shot: Shot, rays: Floats, light: _Light, chance: np.random.Generator
 ) -> Floats:
-    """Floor, wall and what stands about, (h, w, 3)."""
+    """Floor, wall and clutter, (h, w, 3)."""
     c, s = math.cos(shot.azimuth), math.sin(shot.azimuth)
     ahead = rays[..., 1] * c - rays[..., 0] * s
     wall = chance.uniform(6000, 15000) if shot.outdoors else chance.uniform(700, 3000)

@@ -25,7 +25,7 @@ class EventKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class NozzleEvent:
-    """Something a nozzle did, at so many seconds on the device's clock; a practice device tells the diameter (mm)."""
+    """An event at a nozzle, in seconds on the device's clock; a simulated device adds the diameter (mm)."""
 
     kind: EventKind
     nozzle: int

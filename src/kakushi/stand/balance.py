@@ -126,7 +126,7 @@ class Exposure:
 
 @dataclass(frozen=True, slots=True)
 class Ballast:
-    """So much mass (g), that far (mm) from the middle, at an angle seen from above (0: +x, anticlockwise)."""
+    """A mass (g) at a distance (mm) from the middle and an angle seen from above (0 along +x, anticlockwise)."""
 
     mass_g: float
     offset: float

@@ -19,7 +19,7 @@ _HAIR_MM = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Bar:
-    """One stock length and what is cut from it, longest first, mm; `offcut` is what is left."""
+    """One stock length and its cuts, longest first, mm; `offcut` is the rest."""
 
     stock: float
     cuts: tuple[float, ...]
@@ -97,7 +97,7 @@ Pattern = tuple[float, tuple[int, ...]]
 
 
 def _patterns(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float) -> list[Pattern] | None:
-    """Every full way to cut every stock length: pieces of each wish. None where there are too many."""
+    """All maximal cutting patterns of every stock length; None where there are too many."""
     patterns: list[Pattern] = []
     for stock in lengths:
         open_ways: list[tuple[tuple[int, ...], float]] = [((), stock + kerf)]
@@ -135,7 +135,7 @@ def _fewest(patterns: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> l
 
 
 def _trimmed(chosen: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> list[tuple[float, list[float]]]:
-    """Patterns as cuts, without pieces that nobody asked for."""
+    """Turn patterns into cuts, leaving out surplus pieces."""
     left = [many for _, many in wishes]
     bars = []
     for stock, counts in chosen:

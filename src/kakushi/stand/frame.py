@@ -41,7 +41,7 @@ def wrapping_balloons(
 
 
 class Strand(NamedTuple):
-    """A strand round a pole: its width, how far it climbs in a turn, mm, where it begins, radians, which way it goes.
+    """A strand wound around a pole: width and pitch, mm, starting angle, radians, and sense of turning.
 
     Anticlockwise is 1, clockwise -1.
     """

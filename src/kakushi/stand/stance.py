@@ -25,7 +25,7 @@ from kakushi.stand.balance import (
 
 
 class BuiltPart(NamedTuple):
-    """How much of a piece stands: the bare frame, so many `rows`, a ball on, a part (by name) on."""
+    """What of a piece stands: the bare frame, a number of `rows`, a ball, or a part (by name)."""
 
     what: Literal["frame", "rows", "ball", "part"]
     rows: int = 0
@@ -34,7 +34,7 @@ class BuiltPart(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class BuildState:
-    """One step of the build: what stands after it, what it adds, all sides the wind then meets, its top (mm)."""
+    """State after one step of the build: what stands, what it added, the sides the wind meets, the top (mm)."""
 
     stage: BuiltPart
     added: tuple[Load, ...]
@@ -120,7 +120,7 @@ class Stance:
 
     @property
     def holds(self) -> bool:
-        """Whether every step holds the wanted gust; True where none is asked for."""
+        """Whether the piece holds the wanted gust at every step; True where none is wanted."""
         return self.gust is None or self.windy.gust >= self.gust
 
 

@@ -17,7 +17,7 @@ from kakushi.workshop.supplies import SupplyLine
 
 @dataclass(frozen=True, slots=True)
 class BuyLine:
-    """One nominal size and colour: what the job takes, what is on hand, what is bought (None: none are sold)."""
+    """One nominal size and colour: needed, on hand, to buy (None where none are sold)."""
 
     nominal_in: float
     colour: str
@@ -80,7 +80,7 @@ class Substitute(NamedTuple):
 def substitutes(
     short: BuyLine, sized: Sequence[Sized], lines: Sequence[BuyLine], studio: Studio
 ) -> tuple[Substitute, ...]:
-    """Ways out where a size and colour is short: the same diameter from another size, or another colour at hand."""
+    """Substitutes for a size and colour you are short of: the same diameter from another size, or another colour."""
     taken = {(line.nominal_in, line.colour): line.total for line in lines}
     spare = {
         (item.nominal_in, item.colour): item.balloons - taken.get((item.nominal_in, item.colour), 0)
@@ -111,14 +111,14 @@ class Shortage:
 
 
 def shortages(lines: Sequence[BuyLine], sized: Sequence[Sized], studio: Studio) -> Iterator[Shortage]:
-    """What is short. Only where a stock is kept at all does a line count as short."""
+    """Lines the job is short of; none where no stock is kept."""
     if studio.stock:
         yield from (Shortage(line, substitutes(line, sized, lines, studio)) for line in lines if line.short)
 
 
 @dataclass(frozen=True, slots=True)
 class MaterialLine:
-    """An item over the whole job: what is needed, whole packs to buy, what they cost and what the job uses of that."""
+    """An item over the whole job: amount needed, whole packs to buy, their cost, and the share the job uses up."""
 
     item: str
     unit: str

@@ -40,7 +40,7 @@ class LastRow(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Dossier:
-    """A plan, the weather it is for, and the wishes; the rest is worked out when asked for, and once."""
+    """A plan with its forecast and settings; everything else is computed once, when first asked for."""
 
     plan: Plan
     forecast: Forecast | None = None

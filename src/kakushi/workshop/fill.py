@@ -47,7 +47,7 @@ def largest_fill(size: NominalSize, climate: Climate, dark: bool) -> float:
 
 
 class FillAdvice(NamedTuple):
-    """What is said of how full a balloon is: it may pop, is too full for the weather, pear-shaped, stiff or limp.
+    """Advice on the fill of a balloon: may pop, too full for the weather, pear-shaped, stiff or limp.
 
     `limit`: the fill ratio that it passes.
     """

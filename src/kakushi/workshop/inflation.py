@@ -154,7 +154,7 @@ def _mistakes(settings: Floats, diameters: Floats) -> list[int]:
 
 
 def _oddness(settings: Floats, diameters: Floats, place: int) -> float:
-    """How many standard deviations a point lies off the curve through the others."""
+    """Distance of a point from the curve through the others, in standard deviations."""
     rest = np.arange(len(settings)) != place
     values, scatter = _fitted(settings[rest], diameters[rest])
     slopes = _slopes(values, settings[rest])

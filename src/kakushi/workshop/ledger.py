@@ -14,7 +14,7 @@ from kakushi.model.used import Used, merged
 
 @dataclass(frozen=True, slots=True)
 class TiedKind:
-    """So many duplets (triplets, singles) of one kind, used in one role."""
+    """Number of duplets (triplets, singles) of one kind used in one role."""
 
     part: BalloonRole
     balloons: Kind
@@ -22,7 +22,7 @@ class TiedKind:
 
 
 def tied_kinds(steps: Iterable[Step]) -> tuple[TiedKind, ...]:
-    """What is tied for steps: rows first, then balls, the rest as it is listed; the largest first."""
+    """List what is tied for steps: rows first, then balls, then the rest; the largest first within each."""
     counts: Counter[tuple[BalloonRole, Kind]] = Counter()
     for step in steps:
         for role, kind, many in step.tied:

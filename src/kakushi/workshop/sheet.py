@@ -39,7 +39,7 @@ class CoarseSetting(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class SheetLine:
-    """So many of one kind; `rows` are (piece key, row from 0) that take them, `advice` about fill and settings."""
+    """Number of balloons of one kind; `rows`: (piece key, row from 0) that use them; `advice` on fill and settings."""
 
     key: str
     part: BalloonRole
@@ -154,6 +154,6 @@ def calibration(inflator: Inflator | None, nominal_in: float) -> InflatorCalibra
 
 
 def minutes_left(lines: Sequence[SheetLine], done: Mapping[str, int], rates: Rates, helpers: int = 1) -> float:
-    """Minutes of inflating and tying still to do, shared by so many people."""
+    """Minutes of inflating and tying still to do, divided among a number of people."""
     left = ((line, max(line.count - done.get(line.key, 0), 0)) for line in lines)
     return sum(many * rates.bunch_s(len(line.balloons)) for line, many in left) / 60 / max(helpers, 1)

@@ -25,7 +25,7 @@ _MAX_SPARES = 4000
 
 @dataclass(frozen=True, slots=True)
 class PopRate:
-    """What is known about a chance to pop: Beta(a, b)."""
+    """Knowledge of the probability that a balloon pops: Beta(a, b)."""
 
     a: float
     b: float
@@ -38,7 +38,7 @@ class PopRate:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """So many good balloons of one kind; those of one `nominal_in` share one unknown chance, known as `rate`."""
+    """Number of good balloons needed of one kind; all of one `nominal_in` share one unknown pop probability, `rate`."""
 
     count: int
     rate: PopRate
@@ -54,7 +54,7 @@ class Spares:
 
 
 def pop_rate(nominal_in: float, handling: Handling, records: Iterable[PopRecord]) -> PopRate:
-    """The prior with what was counted for that nominal size and handling."""
+    """Posterior pop rate of a nominal size and handling: the prior plus what was counted."""
     a, b = PRIORS[handling]
     for record in records:
         if (record.nominal_in, record.handling) == (nominal_in, handling):

@@ -20,7 +20,7 @@ KINDS: Mapping[str, GroupKind[Any]] = {
 
 
 def kind_of(group: Group) -> GroupKind[Any]:
-    """What is known of a group's kind."""
+    """Everything that is known of a group's kind."""
     return KINDS[group.kind]
 
 

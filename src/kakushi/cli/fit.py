@@ -111,7 +111,7 @@ def _turned_words(turned: float) -> str:
 
 
 def _piece(**fields: object) -> Piece:
-    """The piece asked for. Raises BadInput for what no piece can be."""
+    """Build the requested piece. Raises BadInput for impossible requests."""
     try:
         return Piece.model_validate(fields)
     except ValidationError as error:

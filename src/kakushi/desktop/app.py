@@ -98,7 +98,7 @@ def _studio(path: Path) -> LoadedStudio | None:
 
 
 def _hook_exceptions(window: MainWindow) -> None:
-    """Unexpected errors are told and written down, a copy of the job is kept, and the job stays open."""
+    """Report unexpected errors: say so, write a report, keep a copy of the job, and leave the job open."""
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         lines = traceback.format_exception(kind, error, trace)

@@ -208,7 +208,7 @@ class MainWindow(QMainWindow):
     # --- commands ---------------------------------------------------------------------------
 
     def add_piece(self) -> None:
-        """A new straight piece with an outline to change; its height is asked for first."""
+        """Ask for a height and add a straight piece with an outline to change."""
         key = edits.free_piece_key(self.document.job)
         if self.document.apply(edits.add_new_piece(key)):
             self.document.selection.select_piece(key)
@@ -251,7 +251,7 @@ class MainWindow(QMainWindow):
         self.document.chooser.stop_choosing()
 
     def toggle_by_hand(self) -> None:
-        """Begin or end shaping the outline by hand."""
+        """Start or stop shaping the outline by hand."""
         self._shape_by_hand(not self.workbench.elevation.handles.is_on and self.document.piece is not None)
 
     def _shape_by_hand(self, on: bool) -> None:

@@ -21,7 +21,7 @@ def set_days(**changes: object) -> Edit:
 
 
 def pin_task(key: str, start: dt.datetime | None) -> Edit:
-    """Have a task (its key) begin at a time; None lets it begin as late as it can."""
+    """Pin the start of a task (its key) to a time; None releases it."""
 
     def change(job: Job) -> Job:
         others = tuple(pin for pin in job.days.pins if pin.task != key)

@@ -69,7 +69,7 @@ def set_pricing(**changes: object) -> Edit:
 
 
 def set_done(line: str, count: int) -> Edit:
-    """So many of a line of the inflation sheet are ready; 0 takes the tick away."""
+    """Record how many of a line of the inflation sheet are ready; 0 removes the tick."""
 
     def change(job: Job) -> Job:
         others = tuple(done for done in job.done if done.line != line)

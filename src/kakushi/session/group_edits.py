@@ -77,7 +77,7 @@ def set_ball_colours(key: int, place: int, colours: Sequence[str]) -> Edit:
 
 
 def set_bare_pole(key: int, height_mm: float, wrap: str = "none") -> Edit:
-    """Leave so much bare pole (mm) between base and first row, wrapped or not; 0 leaves none."""
+    """Set the length of bare pole (mm) between base and first row, wrapped or not; 0 removes it."""
 
     def change(piece: Piece) -> Piece:
         rest = tuple(itertools.dropwhile(lambda group: isinstance(group, BarePoleGroup), piece.groups))

@@ -122,7 +122,7 @@ def read_items(text: str) -> tuple[Used, ...]:
 
 
 def set_seats(key: int, part: Fillers, seats: Sequence[Seat], name: str = "Place fillers") -> Edit:
-    """The clusters of a set of fillers; so many are wanted from now on."""
+    """Set the clusters of a set of fillers; their number is the number wanted from now on."""
     changes = {"seats": tuple(seats), "wanted": max(len(seats), 1)}
 
     def change(piece: Piece) -> Piece:
@@ -146,7 +146,7 @@ def set_ring(key: int, part: Collar, row: int, up_mm: float, height_mm: float, c
 
 
 def change_seat(key: int, part: Fillers, place: int, **changes: object) -> Edit:
-    """Move, turn, colour, lock one cluster; what is changed by hand is locked unless it is said otherwise."""
+    """Move, turn, colour or lock one cluster; a cluster changed by hand is locked unless told otherwise."""
 
     def change(piece: Piece) -> Piece:
         mine = _fillers(piece, part.key)
@@ -165,7 +165,7 @@ def remove_seat(key: int, part: Fillers, place: int) -> Edit:
 
 
 def set_dressing(key: int, **changes: object) -> Edit:
-    """The eyes a piece is judged by, and what is done with the necks."""
+    """Set the eyes a piece is judged by, and what is done with the necks."""
 
     def change(piece: Piece) -> Piece:
         return replace(piece, dressing=validated(piece.dressing, "eyes", **changes))

@@ -139,7 +139,7 @@ class Session:
         return True
 
     def mark_saved(self, path: Path, job: Job) -> None:
-        """Remember that `job` is what stands in the file at `path`."""
+        """Record that `job` is what the file at `path` holds."""
         self.path = path
         self._saved_job = job
 

@@ -59,7 +59,7 @@ def card_steps(card: Card, wording: Wording) -> list[str]:
 
 
 def rows_words(card: Card, names: dict[int, str]) -> list[str]:
-    """The rows a card is for and which of its balloons lies in their slot 1; `names` of pieces by key."""
+    """Name the rows a card is for, and the balloon in their slot 1; `names` of pieces by key."""
     n = len(card.tying.crossed)
     rows_of: dict[tuple[int, str, int], list[int]] = {}
     for at in card.rows:

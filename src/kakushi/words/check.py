@@ -15,7 +15,7 @@ _LEAST_LEAN = math.radians(1.0)
 
 
 def measured_words(found: Measured, units: UnitSystem) -> str:
-    """A measured piece in a sentence; what was not seen is left out."""
+    """Say what was measured of a piece in one sentence, leaving out what was not seen."""
     share = f"{abs(found.share - 1) * 100:.0f} % {'larger' if found.share > 1 else 'smaller'} than planned"
     same = "as planned" if abs(found.share - 1) < _SAME else share
     parts = [f"{format_length(found.height_mm, units)} ± {thickness(found.height_off_mm, units)} high, {same}"]
@@ -30,12 +30,12 @@ _SAME = 0.01
 
 
 def result_words(result: Result, wording: Wording) -> list[str]:
-    """What a check found, a line each: the photograph, the faults, what was not judged."""
+    """Say what a check found, one line each: the photograph, the faults, what was not judged."""
     return photo_words(result, wording, [fault_words(fault, wording) for fault in result.faults])
 
 
 def photo_words(result: Result, wording: Wording, faults: Sequence[str] = ()) -> list[str]:
-    """What is said of a whole photograph, with `faults` after where it was taken from."""
+    """Describe a whole photograph; `faults` follow where it was taken from."""
     notes = [note_words(note) for note in result.notes]
     if result.refused:
         return [refusal_words(result.refused), *notes]
@@ -72,7 +72,7 @@ def note_words(note: Note) -> str:
 
 
 def fault_words(fault: Fault, wording: Wording) -> str:
-    """What is not as planned, and what to do."""
+    """Say what is not as planned, and what to do."""
     row, where = fault.row + 1, f"Row {fault.row + 1}, slot {fault.slot + 1}"
     match fault.kind:
         case FaultKind.COLOUR:

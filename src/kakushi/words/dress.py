@@ -26,7 +26,7 @@ def ring_words(placed: PlacedRing, rows: Sequence[Row]) -> str:
 
 
 def showing_words(showing: Showing, units: UnitSystem) -> Iterator[str]:
-    """What shows, in sentences: the whole, then what of it."""
+    """Say what shows, in sentences: the whole, then its parts."""
     if not showing.whole_cm2:
         yield "There is nothing to hide before there are two rows."
         return

@@ -48,7 +48,7 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class Listing:
-    """A table of a job: cells are numbers and words, lengths mm, colours their keys; words in the units asked for."""
+    """A table of a job. Cells are numbers and words: lengths in mm, colours as keys, words in the chosen units."""
 
     key: str
     title: str
@@ -117,7 +117,7 @@ def _head(name: str, copies: int) -> str:
 
 
 def buying_list(dossier: Dossier) -> Listing:
-    """Stock, whole bags, what is left and what it costs."""
+    """List what to buy: stock, whole bags, the rest and the cost."""
     columns = (
         Column("nominal_in", "Nominal", "nominal"), Column("colour", "Colour", "colour"),
         Column("total", "Total", "count", summed=True), Column("on_hand", "On hand", "count"),
@@ -169,7 +169,7 @@ def _amount(materials: Iterable[Used], item: str, factor: float) -> float | None
 
 
 def cut_list_of(dossier: Dossier, wording: Wording) -> Listing:
-    """Stock lengths and what is cut from each."""
+    """List the stock lengths and their cuts."""
     metric = wording.units is UnitSystem.METRIC
     columns = (
         Column("pole", "Pole"), Column("stock_mm", "Stock length", "mm"), Column("many", "How many", "count"),
@@ -199,7 +199,7 @@ def _waits_words(dossier: Dossier) -> Iterator[str]:
 
 
 def inflation_list(dossier: Dossier, wording: Wording) -> Listing:
-    """What is inflated and tied: kinds of duplets, in working order."""
+    """List what is inflated and tied: kinds of duplets, in working order."""
     inflator = dossier.inflator
     setting = inflator.unit.capitalize() if inflator and inflator.method == "strokes" else "Seconds"
     columns = (

@@ -63,7 +63,7 @@ def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float
 
 
 def wish_words(wish: Wish) -> str:
-    """What is not as it should be with a part."""
+    """Say what is wrong with a part."""
     name = f"“{wish.name}”"
     match wish:
         case TooFewFixings(_, fixings):

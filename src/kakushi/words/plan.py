@@ -146,7 +146,7 @@ def fault_words(fault: ColourFault) -> str:
 
 
 def core_words(seen: CoreSeen, core: str) -> str:
-    """What is seen of a `core` (pole, line), like “pole seen 3 %, 8 % from the worst side: rows 1, 2”."""
+    """Say how much of a `core` (pole, line) shows, as in “pole seen 3 %, 8 % from the worst side: rows 1, 2”."""
     if seen.worst < NOTHING_SEEN:
         return f"no {core} seen between rows"
     which = f": {named_rows(seen.rows)}" if seen.rows else ""
@@ -158,5 +158,5 @@ def _seen(share: float) -> str:
 
 
 def mechanics_words(piece_plan: PiecePlan) -> str:
-    """What is seen of a piece's pole or line; "" of a bare plan."""
+    """Say how much of a piece's pole or line shows; "" for a draft."""
     return core_words(piece_plan.core_seen, piece_plan.core) if piece_plan.core_seen else ""

@@ -31,7 +31,7 @@ _WHAT = {
 
 
 def way_words(way: RescueOption, wording: Wording) -> str:
-    """What is done in a way out, and what comes of it."""
+    """Say what to do in a way out, and what it leads to."""
     match way.remedy:
         case Resized():
             return _resized_words(way.remedy, wording)

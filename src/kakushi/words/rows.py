@@ -49,7 +49,7 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
 
 
 def sizes_words(laid: Laid, wording: Wording) -> str:
-    """How many balloons of which size, and in a cluster of several sizes which numbers are the large ones."""
+    """Name the balloons by size, and in a cluster of several sizes the numbers of the large ones."""
     counts = Counter((balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered)
     said = ", ".join(
         f"{many} × {format_nominal(nominal)} to {wording.diameter(size)}"
@@ -86,7 +86,7 @@ def brought_words(laid: Laid, codes: Mapping[str, str]) -> str:
 
 
 def wrap_words(many: int, half_turns: int | None, lock: tuple[int, int] | None) -> list[str]:
-    """How the pole goes into a cluster of so many balloons, and which two are exchanged last (from 0)."""
+    """Say how the pole goes into a cluster of that many balloons, and which two are exchanged last (from 0)."""
     words = []
     if half_turns:
         turns = counted(half_turns, "half turn")
@@ -102,7 +102,7 @@ def wrap_words(many: int, half_turns: int | None, lock: tuple[int, int] | None) 
 
 
 def relation_words(relation: Relation, wording: Wording) -> str:
-    """How a row lies on the row below (above), or faces the front, in a sentence that fits no other turn of it."""
+    """Say how a row lies on the one below (or above), or faces the front, in a sentence that fits no other turn."""
     match relation:
         case AllAlike(on_balloons, below, as_they_fall):
             each, others = ("One", ", the others as they fall") if as_they_fall else ("Each", "")

@@ -34,7 +34,7 @@ _TRIPS = ("load tools", "load pieces", "drive", "drive and back")
 
 
 def task_words(task: Task) -> str:
-    """What is done in a task."""
+    """Name a task."""
     words = _TASKS[task.what].replace("{copy}", task.copy)
     part, parts = task.part
     if parts == 1:

@@ -32,7 +32,7 @@ def kind_words(kind: Kind, wording: Wording) -> str:
 
 
 def rows_words(line: SheetLine, plan: Plan) -> str:
-    """Which rows of which pieces take a kind: “Gate column 1–4, 7”."""
+    """Name the rows that use a kind, as in “Gate column 1–4, 7”."""
     told = []
     for piece in dict.fromkeys(key for key, _ in line.rows):
         named_piece = plan.job.piece(piece)
@@ -84,7 +84,7 @@ def bags_words(purchase: Purchase | None) -> str:
 
 
 def spares_words(supplies: Supplies, plan: Plan) -> str:
-    """Why there are so many spares."""
+    """Say why there are that many spares."""
     if not supplies.whole:
         return "No balloons are needed yet."
     low, high = supplies.pop_rates
@@ -98,7 +98,7 @@ def spares_words(supplies: Supplies, plan: Plan) -> str:
 
 
 def shortage_words(shortage: Shortage, wording: Wording) -> str:
-    """What is short, and what could stand in."""
+    """Say what you are short of, and what could replace it."""
     line, ideas = shortage.line, []
     for other in shortage.substitutes:
         if other.colour == line.colour:

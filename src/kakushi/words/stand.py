@@ -73,7 +73,7 @@ def push_words(push: Push, units: UnitSystem) -> str:
 
 
 def stance_sentences(stance: Stance, units: UnitSystem) -> tuple[str, ...]:
-    """How it stands: leaning and pushes, then wind where a gust is asked for; worst steps named where not the end."""
+    """Say how a piece stands: tilt and pushes, then wind where a gust is set; the worst step, unless it is the last."""
     advice = ballast_words(stance, units)
     first = _lean_sentence(stance)
     if math.degrees(stance.leaning.balance.tilt) >= 0:
@@ -172,7 +172,7 @@ def frame_words(frame: Frame, units: UnitSystem) -> str:
 
 
 def assumption_sentences(stance: Stance) -> tuple[str, ...]:
-    """What was assumed, to be shown and printed with every figure."""
+    """List the assumptions, to be shown with every figure."""
     a = stance.assumed
     return (
         f"Estimate, not an approval. Assumed: a level, hard, dry floor with a friction of {FRICTION:g}; a foot that "

@@ -62,7 +62,7 @@ _NO_CUTS = {
 
 
 def step_words(step: Step, wording: Wording) -> str:
-    """What is to be done in a step."""
+    """Say what to do in a step."""
     fact: Fact = step.fact
     match fact:
         case None:
@@ -102,7 +102,7 @@ def step_words(step: Step, wording: Wording) -> str:
 
 
 def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wording) -> str:
-    """What is done before a piece is begun."""
+    """Say what to do before a piece is begun."""
     match fact:
         case Cutting(poles):
             return " ".join(_cut_words(pole, wording) for pole in poles)

@@ -23,7 +23,7 @@ _CM2_PER_SQUARE_INCH = 6.4516
 
 @dataclass(frozen=True, slots=True)
 class Wording:
-    """How the facts of a job are written: with its colours' names, in the units that are asked for."""
+    """Writes the facts of a job, with the names of its colours, in the chosen units."""
 
     job: Job
     units: UnitSystem = UnitSystem.METRIC
@@ -37,7 +37,7 @@ class Wording:
         return format_diameter(mm, self.units)
 
     def mass(self, grams: float) -> str:
-        """A mass as it is, to the gram or the tenth of an ounce; `mass_words` rounds up what is advised."""
+        """Write a mass as it is, to the gram or tenth of an ounce; `mass_words` rounds advice up."""
         if self.units is UnitSystem.METRIC and grams < _GRAMS_TO:
             return f"{grams:.0f} g"
         return MASS.show(grams, self.units)
@@ -52,7 +52,7 @@ class Wording:
 
 
 def error_words(error: KakushiError, units: UnitSystem) -> str:
-    """What an error says, its lengths in the units asked for."""
+    """Write an error, its lengths in the chosen units."""
     return error.said(lambda mm: format_length(mm, units))
 
 
@@ -158,12 +158,12 @@ def when(at: dt.datetime) -> str:
 
 
 def item_words(item: str, units: UnitSystem) -> str:
-    """What a thing on the lists is called, with lengths in its name in the units asked for."""
+    """Name a thing on the lists, lengths in its name in the chosen units."""
     if units is UnitSystem.METRIC:
         return item
     return _NAMED_LENGTH.sub(lambda found: format_length(float(found[1]) * _UNIT_MM[found[2]], units), item)
 
 
 def amount_words(amount: float, unit: str, units: UnitSystem) -> tuple[float, str]:
-    """An amount with its unit in the units asked for: metres become feet."""
+    """Write an amount in the chosen units: metres become feet."""
     return (amount * 1000 / MM_PER_INCH / 12, "ft") if units is UnitSystem.INCHES and unit == "m" else (amount, unit)

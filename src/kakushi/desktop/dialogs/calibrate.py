@@ -81,7 +81,7 @@ class StackDialog(Dialog):
         self.resize(760, 620)
 
     def propose(self, stack: TestStack) -> None:
-        """Fill in what was measured elsewhere, to be looked over and added."""
+        """Fill in a stack measured elsewhere, to be checked and added."""
         for field, value in (
             (self._rows, stack.rows),
             (self._count, stack.count),

@@ -25,7 +25,7 @@ from kakushi.desktop.widgets.painting import restyle
 
 
 class Dialog(QDialog):
-    """A titled dialog with a column for content, a line that says what is wrong, and buttons."""
+    """A titled dialog: a column of content, a line for problems, and buttons."""
 
     def __init__(self, title: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -62,7 +62,7 @@ class Dialog(QDialog):
         return button
 
     def say(self, text: str) -> None:
-        """Say what is wrong; nothing with an empty text."""
+        """Show a problem; an empty text clears it."""
         self.problem.setText(text)
         self.problem.setVisible(bool(text))
 
@@ -96,12 +96,12 @@ class Dialog(QDialog):
         super().reject()
 
     def reject(self) -> None:
-        """Esc, or the window's own button: what is typed and not kept is asked about."""
+        """Close by Esc or the window's button, asking first where something typed is not kept."""
         if not self._keeps or self._untouched in (None, self._typed()) or self.ask_to_leave():
             self.leave()
 
     def ask_to_leave(self) -> bool:
-        """Ask whether what is typed may go."""
+        """Ask whether to discard what is typed."""
         answer = QMessageBox.question(
             self,
             self.windowTitle(),
@@ -112,7 +112,7 @@ class Dialog(QDialog):
         return answer == QMessageBox.StandardButton.Discard
 
     def _typed(self) -> tuple[object, ...]:
-        """What stands in all fields."""
+        """Contents of all fields."""
         texts: list[object] = [field.text() for field in self.findChildren(QLineEdit)]
         texts += [field.toPlainText() for field in self.findChildren(QPlainTextEdit)]
         texts += [box.currentIndex() for box in self.findChildren(QComboBox)]

@@ -112,7 +112,7 @@ class ImportOutlineDialog(Dialog):
         self._use.clicked.connect(self._on_use)
 
     def _find_lean(self) -> None:
-        """Begin with the picture stood upright where it leans; the box says by how much and refuses it."""
+        """Turn a leaning picture upright at first; the check box says by how much, and undoes it."""
         assert self._image is not None
         try:
             self._lean = turn_upright_deg(self._image, self._name)
@@ -199,7 +199,7 @@ def _shape_words(index: int, outline: PointsOutline) -> str:
 
 
 class _Preview(QWidget):
-    """The picture with what was found in it, beside the outline that comes of it."""
+    """The picture with the outline found in it, beside the outline it becomes."""
 
     picked = pyqtSignal(float, float)
 

@@ -17,7 +17,7 @@ _MAX_SHOWN, _MAX_TOLD = 200, 6
 
 
 class ImportStockDialog(Dialog):
-    """Maps columns; `items` are what was found."""
+    """Maps columns of a stock list; `items` is the stock read."""
 
     def __init__(self, sheets: Sequence[Sheet], palette: Sequence[BalloonColour], parent: QWidget | None) -> None:
         super().__init__("Import stock", parent)

@@ -43,7 +43,7 @@ class PlacesFromAbove(QWidget):
         return QSize(270, 262)
 
     def begin(self, count: int) -> None:
-        """Empty places for so many balloons."""
+        """Show empty places for a number of balloons."""
         self.count, self.taken, self._cursor = count, [], 0
         self._tell()
 
@@ -203,7 +203,7 @@ class LandingTrialDialog(Dialog):
         self.keep_button.setEnabled(done == count)
 
     def _order(self) -> tuple[int, ...]:
-        """Which balloon lies at each place."""
+        """Balloon at each place."""
         return tuple(self.places.taken.index(place) for place in range(self.places.count))
 
     def _found(self) -> str:

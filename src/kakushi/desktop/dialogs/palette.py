@@ -173,7 +173,7 @@ class PaletteDialog(Dialog):
     # --- edits ----------------------------------------------------------------------------------
 
     def change(self, **changes: object) -> None:
-        """Change the chosen colour; what does not work is told."""
+        """Change the chosen colour; problems are shown."""
         old, palette = self.current, self._document.job.palette
         try:
             new = edits.validated(old, "colour", **changes)

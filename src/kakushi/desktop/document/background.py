@@ -1,4 +1,4 @@
-"""Work off the GUI thread: newest request wins, stale answers are dropped."""
+"""Work off the GUI thread: the newest request wins, stale answers are dropped."""
 
 from __future__ import annotations
 
@@ -80,7 +80,7 @@ class Runner(QObject):
         return self._busy
 
     def submit(self, work: Work) -> None:
-        """Ask for work; whatever was asked before is cancelled."""
+        """Request work; any earlier request is cancelled."""
         if self._closed:
             return
         self._forget()
@@ -89,7 +89,7 @@ class Runner(QObject):
         self._set_busy(True)
 
     def cancel(self) -> None:
-        """Forget the request that runs; its answer never arrives."""
+        """Drop the current request; its answer never arrives."""
         self._forget()
         self._set_busy(False)
 
@@ -105,13 +105,13 @@ class Runner(QObject):
         self._task = None
 
     def finish(self) -> None:
-        """Wait for what was asked for, and hand on its answer."""
+        """Wait for the current request and deliver its answer."""
         self._begin()
         self._pool.waitForDone()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
 
     def stop(self) -> None:
-        """Cancel, and wait until nothing runs; what is asked for afterwards is done."""
+        """Cancel, and wait until nothing runs; later requests still run."""
         self.cancel()
         self._pool.waitForDone()
 

@@ -20,7 +20,7 @@ _Answer = tuple["Plan", "tuple[Step, ...]"]
 
 
 class Builder(QObject):
-    """Steps follow the plan once somebody wants them. `changed`: steps, progress or the copy that is built."""
+    """Steps that follow the plan once a view needs them. `changed`: steps, progress or the current copy."""
 
     changed = pyqtSignal()
     failed = pyqtSignal(str)
@@ -57,7 +57,7 @@ class Builder(QObject):
 
     @property
     def steps(self) -> tuple[Step, ...]:
-        """The newest steps that are ready; what a check asked to be put right comes first."""
+        """Newest steps that are ready; repairs requested by a check come first."""
         if self._steps is None:
             return ()
         record, (plan, steps) = self._record(), self._steps
@@ -86,7 +86,7 @@ class Builder(QObject):
 
     @property
     def copies(self) -> list[Copy]:
-        """The copies that are built, what is done once for the whole job first."""
+        """Copies to build, after the part that is done once for the whole job."""
         from kakushi.building.progress import copies_of
 
         return copies_of(self.steps)
@@ -214,7 +214,7 @@ class Builder(QObject):
         self._tell(Event(what=What.NOTE, step=key, at=self._clock(), text=text[:2000]), is_same=True)
 
     def put_right(self, piece: int, copy: int, words: str) -> bool:
-        """Ask for something to be put right in a piece; False where that was asked for already."""
+        """Request a repair of a piece; False where it was already requested."""
         from kakushi.building.fixes import fix_event, is_asked
 
         if is_asked(self._record(), piece, copy, words):
@@ -230,7 +230,7 @@ class Builder(QObject):
         self.changed.emit()
 
     def _begin(self) -> None:
-        """Work on the step at hand begins now."""
+        """Start timing the current step."""
         step = self.step
         self._began = (step.key, self._clock()) if step is not None else None
 

@@ -220,41 +220,41 @@ class Checker(QObject):
     # --- what is marked in it -------------------------------------------------------------------
 
     def set_ends(self, foot: tuple[float, float], top: tuple[float, float]) -> None:
-        """Foot and top are elsewhere; what was found before counts no more."""
+        """Move foot and top; earlier results no longer count."""
         if self.current is not None:
             ends = replace(self.current.ends, foot=foot, top=top)
             self._set(replace(self.current, ends=ends, ends_told=True, result=None))
 
     def set_rows(self, rows: int | None) -> None:
-        """Half-way: only so many rows are built; None: all are."""
+        """Set how many rows are built so far; None for all."""
         if self.current is not None and self.current.photo.rows != rows:
             photo = self.current.photo.model_copy(update={"rows": rows})
             self._set(replace(self.current, photo=photo, result=None))
 
     def set_copy(self, number: int) -> None:
-        """Another copy of the piece was photographed, from 0."""
+        """Set which copy of the piece was photographed, from 0."""
         if self.current is not None and self.current.photo.copy_number != number:
             photo = self.current.photo.model_copy(update={"copy_number": number})
             self._set(replace(self.current, photo=photo, result=None))
 
     def set_azimuth(self, degrees: float) -> None:
-        """About where it was taken from."""
+        """Set roughly where it was taken from."""
         if self.current is not None and self.current.photo.azimuth_deg != degrees:
             photo = self.current.photo.model_copy(update={"azimuth_deg": degrees})
             self._set(replace(self.current, photo=photo, result=None))
 
     def mark_upright(self, line: Line | None) -> None:
-        """An edge that is upright, from its lower to its upper end."""
+        """Mark an upright edge, from its lower to its upper end."""
         if self.current is not None:
             self._set(replace(self.current, upright=line))
 
     def mark_hidden(self, hidden: NDArray[np.bool_] | None) -> None:
-        """What somebody or something in front of the piece hides."""
+        """Mark what somebody or something in front of the piece hides."""
         if self.current is not None:
             self._set(replace(self.current, hidden=hidden))
 
     def dismiss(self, place: int, dismissed: bool = True) -> None:
-        """A fault is none, or is one after all."""
+        """Dismiss a fault, or restore it."""
         current = self.current
         if current is None or not 0 <= place < len(current.photo.faults):
             return
@@ -263,7 +263,7 @@ class Checker(QObject):
         self._set_photo(current, current.photo.model_copy(update={"faults": tuple(faults)}))
 
     def remove(self) -> None:
-        """Keep the photograph no more."""
+        """Remove the photograph from the job."""
         if self.current is not None:
             self._keep(self._record().without_photo(self.current.photo.name))
             self.forget()
@@ -318,7 +318,7 @@ class Checker(QObject):
         self._set_photo(checked, photo)
 
     def follow(self, piece: int | None, has_changed: bool = False) -> None:
-        """Another piece is selected: its photograph is not open; or the job changed: what was found counts no more."""
+        """Follow the selection and the job: close another piece's photograph, drop results of a changed job."""
         current = self.current
         if self._piece is not None and self._piece != piece:
             self.forget()
@@ -327,12 +327,12 @@ class Checker(QObject):
             self._set(replace(current, result=None))
 
     def stop(self) -> None:
-        """Stop what is being worked out; the photograph stays."""
+        """Stop checking; the photograph stays open."""
         self._runner.cancel()
         self.changed.emit()
 
     def forget(self) -> None:
-        """Another job or piece: nothing is shown any more."""
+        """Show nothing: another job or piece is open."""
         self._runner.cancel()
         self.current = self._coarse = self._piece = None
 

@@ -83,7 +83,7 @@ class Chooser(QObject):
             self.told.emit("Stopped; the rows are as they were.")
 
     def forget(self) -> None:
-        """The job changed: what is being chosen is for another one."""
+        """Cancel: the job changed."""
         self._fitter.cancel()
 
     def _on_fitted(self, result: FitResult) -> None:

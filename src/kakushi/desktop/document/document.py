@@ -59,7 +59,7 @@ def _no_dossier() -> Dossier:
 
 
 class Document(QObject):
-    """Joins what is open: the session with its history, and what follows from it in the background.
+    """Everything that is open: the session with its history, and its background work.
 
     The plan lags the job by one computation; the dossier follows the plan.
     """
@@ -214,7 +214,7 @@ class Document(QObject):
         self._travel(self.session.undo, "Undone", self.session.undo_name)
 
     def redo(self) -> None:
-        """Bring back what was taken back, and show where."""
+        """Redo the last undone edit, and show where."""
         self._travel(self.session.redo, "Redone", self.session.redo_name)
 
     def _travel(self, go: Callable[[], bool], verb: str, name: str | None) -> None:
@@ -236,7 +236,7 @@ class Document(QObject):
         self.record_changed.emit()
 
     def keep_record(self, record: Record) -> None:
-        """Take what happened as it is told now, photographs included; a recovery copy follows."""
+        """Replace the record of what happened, photographs included; a recovery copy follows."""
         self.record = record
         self.recovery.soon()
         self.record_changed.emit()

@@ -28,7 +28,7 @@ _Answer = tuple["PiecePlan", "Showing", str, "tuple[WordsOnBalloon, ...]"]
 
 
 class Dresser(QObject):
-    """Answers for the selected piece. What shows follows the plan once somebody wants it."""
+    """Dressing of the selected piece. What shows follows the plan once a view needs it."""
 
     showing_changed = pyqtSignal()
     placed = pyqtSignal(object, int, int)
@@ -84,7 +84,7 @@ class Dresser(QObject):
 
     @property
     def sketch(self) -> Sketch:
-        """Clusters of the selected piece as they would sit by what is known while they are placed."""
+        """Provisional clusters of the selected piece while they are being placed."""
         return self._sketch[1] if self._sketch and self._sketch[0] is self._piece_plan() else ()
 
     def _on_sketched(self, piece_plan: PiecePlan, clusters: Sketch) -> None:
@@ -141,7 +141,7 @@ class Dresser(QObject):
         self.showing_changed.emit()
 
     def place(self, key: int) -> None:
-        """Place the clusters of a set of fillers of the selected piece; what is being placed is cancelled."""
+        """Place the clusters of a set of fillers; any placing in progress is cancelled."""
         piece_plan = self._piece_plan()
         if piece_plan is None:
             return
@@ -164,7 +164,7 @@ class Dresser(QObject):
         self._placer.submit(work)
 
     def place_ring(self, key: int) -> None:
-        """Place a collar of the selected piece; what is being placed is cancelled."""
+        """Place a collar; any placing in progress is cancelled."""
         piece_plan = self._piece_plan()
         if piece_plan is None or all(part.key != key for part in piece_plan.piece.parts):
             return
@@ -182,7 +182,7 @@ class Dresser(QObject):
         self._placer.cancel()
 
     def forget(self) -> None:
-        """The job changed: what is being placed is for another one."""
+        """Cancel: the job changed."""
         self._placer.cancel()
 
     def _on_placed(self, placed: PlacedClusters | PlacedRing | None) -> None:

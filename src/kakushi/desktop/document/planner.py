@@ -77,7 +77,7 @@ class Planner(QObject):
         self._plan, self._asked, self._spread = None, None, None
 
     def ask(self, job: Job, studio: Studio) -> None:
-        """Plan a job, the piece that is shown first; what is being planned is cancelled."""
+        """Plan a job, the shown piece first; any planning in progress is cancelled."""
         self._asked = (job, studio)
         # Nobody waits for what the former plan's sizing would do.
         self._spreader.cancel()

@@ -33,7 +33,7 @@ class Rescuer(QObject):
         self._runner.busy_changed.connect(self.busy_changed)
 
     def ask(self, question: Ask, piece: int, copy: int) -> None:
-        """Find ways for a copy of a piece; what was asked before is forgotten."""
+        """Find ways out for a copy of a piece; any earlier request is dropped."""
         self._asked = piece, copy
         self._runner.submit(lambda _progress, cancelled: question(cancelled))
 

@@ -103,7 +103,7 @@ class RowActions(QObject):
             self._document.apply(row_edits.pin_row(piece.key, row.key, not row.pinned))
 
     def take_key(self, event: QKeyEvent) -> bool:
-        """Run the action a key stands for; False when there is none."""
+        """Run the action of a key; False where it has none."""
         pressed = QKeySequence(event.keyCombination()).toString()
         typed = event.text()
         for action in ROW_ACTIONS:

@@ -86,7 +86,7 @@ class Scheduler(QObject):
         self.changed.emit()
 
     def offer(self) -> None:
-        """Work out the job in several sizes; asked again, stop."""
+        """Work out the job in several sizes; a second call stops it."""
         dossier = self._dossier()
         if self._offerer.is_busy or dossier is None:
             self._offerer.cancel()

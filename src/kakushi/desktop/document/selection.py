@@ -82,7 +82,7 @@ class Selection(QObject):
             self.hover_changed.emit()
 
     def follow(self) -> None:
-        """After an edit: let go of what is no longer there; the last piece takes the place of one that went."""
+        """Follow an edit: deselect what is gone; the last piece replaces a removed one."""
         pieces = self._job().pieces
         if self.piece is None:
             self.select_piece(pieces[-1].key if pieces else None)

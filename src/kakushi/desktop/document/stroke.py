@@ -8,7 +8,7 @@ from kakushi.session.session import Session
 
 
 class Stroke:
-    """Begins when a mouse button goes down and ends when it is up; an interruption ends it too."""
+    """A stroke of the mouse: from button down to button up, or to an interruption."""
 
     def __init__(self, session: Callable[[], Session], ended: Callable[[], None]) -> None:
         self._session, self._ended = session, ended
@@ -19,10 +19,10 @@ class Stroke:
         return self._session().is_in_stroke
 
     def begin(self, name: str) -> None:
-        """What is changed from now on is one step, called `name`."""
+        """Join all changes from now on into one step, called `name`."""
         self._session().begin(name)
 
     def end(self) -> None:
-        """The button is up: what was changed stands in the history."""
+        """End the step: the button is up."""
         if self.is_open and self._session().commit():
             self._ended()

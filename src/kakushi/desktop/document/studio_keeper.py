@@ -38,7 +38,7 @@ class StudioKeeper(QObject):
         self._runner.failed.connect(self._on_failed)
 
     def begin(self, file: Path, is_stand_in: bool) -> None:
-        """Keep the studio in a file. What was changed of a stand-in for a file that cannot be read is not written."""
+        """Keep the studio in a file. A stand-in for an unreadable file is never written over it."""
         self._file, self._is_stand_in = file, is_stand_in
 
     def keep(self, changes: Mapping[str, object]) -> None:
@@ -96,10 +96,10 @@ class StudioKeeper(QObject):
         self.failed.emit(f"{why} Your change holds while this window is open.")
 
     def finish(self) -> None:
-        """Wait until what is being written stands in the file."""
+        """Wait until pending changes are written."""
         self._runner.finish()
 
     def close(self) -> None:
-        """Write what is still to be written, then stop."""
+        """Write pending changes, then stop."""
         self.finish()
         self._runner.close()

@@ -79,7 +79,7 @@ class Workshop(QObject):
         return self._dossier
 
     def stance(self, piece: Piece | None) -> Stance | None:
-        """How a piece stands, as far as that is worked out; it follows the plan."""
+        """Stance of a piece, as far as it is worked out; it follows the plan."""
         piece_plan = self._dossier.plan.piece(piece.key) if self._dossier and piece else None
         return self._dossier.stance(piece_plan) if self._dossier and piece_plan else None
 
@@ -88,7 +88,7 @@ class Workshop(QObject):
         return self._dossier is not None and self._dossier.plan is plan and self._dossier.wishes == self._wishes
 
     def stop(self) -> None:
-        """The job changed: what is worked out for a former plan is not waited for."""
+        """Cancel work for a former plan: the job changed."""
         self._timer.stop()
         self._runner.cancel()
 

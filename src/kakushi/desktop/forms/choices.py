@@ -21,7 +21,7 @@ _LEAST_CHARACTERS = 8
 
 
 class Choices(QComboBox):
-    """One of several; `chosen` carries what the chosen entry stands for. Only a hand makes it say something."""
+    """A combo box; `chosen` carries the value of the entry, and is emitted only for choices made by hand."""
 
     chosen = pyqtSignal(object)
 
@@ -38,7 +38,7 @@ class Choices(QComboBox):
             self.setCurrentIndex(0)
 
     def list_choices(self, choices: Iterable[Choice], icons: Sequence[QIcon] = ()) -> None:
-        """List these; what is chosen stays chosen where it is still there, else nothing is."""
+        """List entries; the chosen value stays chosen where it is still listed, else nothing is."""
         listed = list(choices)
         if listed == self._listed:
             return
@@ -51,12 +51,12 @@ class Choices(QComboBox):
 
     @property
     def value(self) -> Any:
-        """What the chosen entry stands for; None where nothing is chosen."""
+        """Value of the chosen entry; None where nothing is chosen."""
         index = self.currentIndex()
         return self._listed[index][1] if 0 <= index < len(self._listed) else None
 
     def set_value(self, value: Any) -> None:
-        """Show the entry that stands for a value; none where there is none."""
+        """Show the entry of a value; nothing where there is none."""
         self.setCurrentIndex(next((place for place, (_, known) in enumerate(self._listed) if known == value), -1))
 
     def _on_activated(self, index: int) -> None:

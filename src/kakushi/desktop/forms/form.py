@@ -57,7 +57,7 @@ class Line:
 
 
 class BoundForm(QWidget):
-    """Fields of one value. `changed` carries the fields that were changed, by name; `problem` says what is wrong."""
+    """Fields of one value. `changed` carries the changed fields by name; `problem` a message."""
 
     changed = pyqtSignal(dict)
     problem = pyqtSignal(str)

@@ -42,7 +42,7 @@ class TypedField(QLineEdit):
 
     @property
     def value(self) -> Any:
-        """The value shown; what is typed counts at once where it can be read."""
+        """Current value; typed text counts at once where it can be read."""
         self.take()
         return self._value
 
@@ -57,7 +57,7 @@ class TypedField(QLineEdit):
         return self.text() != self._written
 
     def set_value(self, value: Any, of_another: bool = False) -> None:
-        """Show a value. What is typed is left alone, unless the value has changed or is `of_another` thing."""
+        """Show a value. Typed text stays, unless the value has changed or is `of_another` thing."""
         if value == self._value and not of_another and (self._fault or (self.is_typed and self.hasFocus())):
             return
         fault, text = self._fault, self.text().strip()
@@ -78,7 +78,7 @@ class TypedField(QLineEdit):
         self._mark("")
 
     def take(self) -> None:
-        """Take what is typed."""
+        """Take the typed text."""
         if not self.is_typed:
             return
         if self.text().strip() == self._written.strip():
@@ -97,7 +97,7 @@ class TypedField(QLineEdit):
             self.entered.emit(value)
 
     def refuse(self, value: Any, fault: str) -> None:
-        """What was entered cannot be: `value` holds, the text stays and is marked."""
+        """Refuse the typed text: `value` holds, the text stays and is marked."""
         self._value, self._written = value, self._shown(value)
         self._mark(fault)
 
@@ -226,6 +226,6 @@ def count_field(name: str, low: int, high: int, suffix: str = "", none: tuple[st
 
 
 def faults_of(root: QWidget) -> list[str]:
-    """What is typed in fields that are seen and not taken, with the reason."""
+    """Texts in visible fields that cannot be taken, with the reasons."""
     fields = [field for field in root.findChildren(TypedField) if field.fault and field.isVisible()]
     return [f"“{field.text().strip()[:_SHOWN]}” is not taken: {field.fault}" for field in fields]

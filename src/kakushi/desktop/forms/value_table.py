@@ -44,7 +44,7 @@ class Field:
         return next((words for words, key in self.choices if key == stored), None) or self.show(stored)
 
     def read_words(self, text: str) -> object:
-        """The value of what stands in a cell. Raises BadInput."""
+        """Value of a cell's text. Raises BadInput."""
         chosen = dict(self.choices)
         return chosen[text] if text in chosen else self.read(text)
 

@@ -134,13 +134,13 @@ class Exports:
         self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
 
     def export_steps(self, people: int) -> None:
-        """The steps as lists for so many people, as PDF."""
+        """Export the steps as lists for a number of people, as PDF."""
         from kakushi.formats.print.steps import steps_pdf
 
         self._export_print("Lists for the build", "steps", lambda dossier, units: steps_pdf(dossier, people, units))
 
     def export_check(self) -> None:
-        """The photograph that is checked and what was found in it, on one page."""
+        """Export the checked photograph and its faults on one page."""
         from kakushi.formats.print.check_page import check_pdf
 
         current, piece = self._document.checker.current, self._document.piece
@@ -228,14 +228,14 @@ class Exports:
         return self._files.place_to_write(title, f"{stem}{suffix}", kind, suffix)
 
     def _write(self, path: Path, make: Callable[[Dossier], bytes], note: str = "") -> None:
-        """Write what is made of everything the job comes to, and say so, with a note."""
+        """Write an export of the whole dossier, and say so, with a note."""
         content = self._made(make, path)
         if content is not None:
             told = f"Written: {path.name}" + (f". {note}" if note else "")
             self._files.written(lambda: write_atomically(path, content), told)
 
     def _made(self, make: Callable[[Dossier], T], path: Path) -> T | None:
-        """What is made of everything the job as it is now comes to; None where it was stopped, or failed and was told.
+        """Make an export of the current dossier; None where it was stopped or failed, which is reported.
 
         In another thread: of large jobs that takes a while.
         """

@@ -104,7 +104,7 @@ class Files:
         )
 
     def folder(self) -> Path:
-        """Where file dialogs begin."""
+        """Folder in which file dialogs open."""
         path = self._document.session.path
         return path.parent if path else Path.home()
 
@@ -194,7 +194,7 @@ class Files:
             self.load(path)
 
     def save_as(self) -> bool:
-        """Save to a file asked for."""
+        """Ask for a file and save to it."""
         name = f"{self._document.job.brief.title.replace('/', '-')[:80]}{SUFFIX}"
         path = self.place_to_write("Save the job", name, _JOBS, SUFFIX)
         return path is not None and self._save_to(path)
@@ -217,7 +217,7 @@ class Files:
             self._document.told.emit("Recovered. Save it to keep it.")
 
     def read(self, path: Path, read: Callable[[], T]) -> T | None:
-        """What is read off the GUI thread; None where it was stopped. Raises KakushiError."""
+        """Run a reader off the GUI thread; None where it was stopped. Raises KakushiError."""
         return waited_for(lambda _: read(), f"Reading “{path.name}”…", self.window)
 
     def written(self, write: Callable[[], None], told: str) -> bool:

@@ -81,7 +81,7 @@ class Imports:
         return picked[1] if picked else None
 
     def _picked_outline(self, theme: Theme, height_mm: float) -> tuple[str, PointsOutline, QImage | None] | None:
-        """An outline from a file that is asked for, with its file's name and a picture."""
+        """Ask for a file and read an outline from it; also its name and picture."""
         from kakushi.formats.read.outline_file import read_outlines
 
         path = self.ask_outline()

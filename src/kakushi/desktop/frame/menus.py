@@ -98,6 +98,6 @@ def fill_menus(
 
 
 def _run(command: Callable[[], object]) -> None:
-    """Run a command on what is typed: chosen in a menu by keys, no click or shortcut has taken over yet."""
+    """Run a command after taking typed text: chosen by keys in a menu, nothing has taken it yet."""
     take_over()
     command()

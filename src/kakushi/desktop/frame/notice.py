@@ -38,7 +38,7 @@ class Notice(QFrame):
 
     @property
     def text(self) -> str:
-        """What is told now; empty when nothing is."""
+        """Current notice; empty when there is none."""
         return "" if self.isHidden() else self._label.text()
 
     def tell(self, text: str) -> None:

@@ -18,7 +18,7 @@ class Recoveries:
         self._files, self._start_page, self._notice = files, start_page, notice
 
     def show(self) -> None:
-        """List what is left, and say so."""
+        """List what can be recovered, and say so."""
         self._start_page.show_recoveries(self._left, self._recover, self._forget)
         if self._left:
             title = self._left[0].job.brief.title

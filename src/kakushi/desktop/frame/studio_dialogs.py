@@ -48,7 +48,7 @@ class StudioDialogs:
         self._test_stack(None)
 
     def use_as_stack(self, measured: TestStack) -> None:
-        """The same, with what was measured on a photograph filled in."""
+        """Open the test stacks with a stack measured on a photograph filled in."""
         self._test_stack(measured)
 
     def _test_stack(self, measured: TestStack | None) -> None:

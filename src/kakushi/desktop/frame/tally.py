@@ -75,7 +75,7 @@ def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> st
 
 
 def stand_figure(stance: Stance, units: UnitSystem) -> Figure:
-    """How it stands: in wind where a gust is asked for, else when pushed."""
+    """Figure of stability: in wind where a gust is set, else under a push."""
     from kakushi.words.stand import push_words, stage_words
 
     if stance.gust is not None:

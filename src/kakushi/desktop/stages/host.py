@@ -49,7 +49,7 @@ class StageHost(QObject):
         self._context = context
 
     def stage(self, name: str) -> StageParts:
-        """The parts of a stage, built when it is first asked for."""
+        """Parts of a stage, built on first use."""
         if name not in self._built:
             assert self._context is not None
             parts = next(stage for stage in STAGES if stage.name == name).build(self._context)
@@ -67,7 +67,7 @@ class StageHost(QObject):
         return name in self._built
 
     def show(self, name: str) -> None:
-        """Open a stage and give it the keyboard; what is typed elsewhere counts first."""
+        """Open a stage and give it the keyboard, after taking text typed elsewhere."""
         take_over()
         self._document.planner.put_off_spread()
         self.current = self._document.selection.stage = name

@@ -45,7 +45,7 @@ class Panel(QScrollArea):
             self.column.addWidget(content)
 
     def finish(self) -> None:
-        """Call last: what is left over stays empty; the panel follows the document from here on."""
+        """Call last: fill the rest with space, and follow the document from here on."""
         if self.problem.parent() is None:
             self.column.addWidget(self.problem)
         self.column.addStretch(1)
@@ -58,7 +58,7 @@ class Panel(QScrollArea):
         self._refresh()
 
     def show_problem(self, text: str) -> None:
-        """Say next to the fields what is wrong with what was typed."""
+        """Show next to the fields what is wrong with the typed text."""
         self.problem.setText(text)
         self.problem.setVisible(bool(text))
 
@@ -70,7 +70,7 @@ class Panel(QScrollArea):
         return bool(faults)
 
     def focus_first(self) -> None:
-        """Put the keyboard where work in this panel begins; panels that have such a place override it."""
+        """Focus the place where work in this panel starts; panels that have one override it."""
 
     def warm_up(self) -> None:
         """Build what takes long to build, before the panel is first shown; panels with such parts override it."""

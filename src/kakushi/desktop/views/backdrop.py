@@ -38,7 +38,7 @@ class Backdrop:
         self.painter.drawLine(QPointF(RULER_PX, y), QPointF(self.width, y))
 
     def outline(self, piece_plan: PiecePlan) -> None:
-        """The dashed outline that is asked for."""
+        """The dashed target outline."""
         profile = piece_plan.profile
         right = [
             self._point(x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)

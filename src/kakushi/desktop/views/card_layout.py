@@ -52,7 +52,7 @@ def _heights(count: int, room: float, full: float, sliver: float, focus: int, ga
 
 
 def _spread(wanted: Sequence[float], heights: Sequence[float], room: float) -> list[float]:
-    """Middles of boxes in ascending order, each near its wish, none overlapping, all within the room."""
+    """Place boxes in ascending order: each near its wanted middle, none overlapping, all inside the room."""
     # Clusters of touching boxes: [first, last, height, sum of (wish - offset within cluster)].
     clusters: list[list[float]] = []
     for index, (wish, height) in enumerate(zip(wanted, heights, strict=True)):

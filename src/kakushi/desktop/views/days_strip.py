@@ -39,7 +39,7 @@ class _Axis:
         return self.wide / (self.days + (self.days - 1) * _NIGHT)
 
     def x(self, at: dt.datetime) -> float:
-        """Where a time lies, px."""
+        """Position of a time, px."""
         day = (at.date() - self.first).days
         hour = at.hour + at.minute / 60
         work = self.to_hour - self.from_hour

@@ -12,7 +12,7 @@ from kakushi.desktop.document.document import Document
 
 
 class Drawing(QObject):
-    """The last picture that is ready. While one is drawn, only the newest wish for another waits.
+    """The last picture that is ready. While one is drawn, only the newest request waits.
 
     Unlike other answers an old picture is shown: somebody who turns a piece wants to see it turn.
     """
@@ -31,7 +31,7 @@ class Drawing(QObject):
 
     @property
     def picture(self) -> Any:
-        """What was drawn last, None before the first."""
+        """Last picture drawn, None before the first."""
         return self._picture
 
     @property

@@ -75,7 +75,7 @@ class JobScene(QWidget):
 
 
 def _scene(plan: Plan, room: tuple[int, int], ratio: float) -> Scene:
-    """What stands, in widget pixels."""
+    """The scene, in widget pixels."""
     found = standing(plan, round(room[0] * ratio), round(room[1] * ratio))
     return [(each, image_of(each.pixels, ratio)) for each in found]
 

@@ -139,7 +139,7 @@ class RowLadder(QWidget):
 
     @property
     def other_words(self) -> list[str]:
-        """What stands between and on the rows, in words, as the cards say it."""
+        """Words of the cards for what stands between and on the rows."""
         return [other.words for other in self._others]
 
     def card_box(self, index: int) -> QRectF:
@@ -150,7 +150,7 @@ class RowLadder(QWidget):
         return QRectF(_LEADER_PX, card.middle - card.height / 2 + 2, self.width() - _LEADER_PX - 8, card.height)
 
     def row_at(self, at: QPointF) -> int | None:
-        """Index of the row whose card lies at a point."""
+        """Index of the row whose card is at a point."""
         for index, card in enumerate(self._cards):
             if abs(card.middle + 2 - at.y()) <= card.height / 2 + 1:
                 return index

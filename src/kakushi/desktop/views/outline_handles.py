@@ -64,7 +64,7 @@ class OutlineHandles(QObject):
         return sculpt.few_points(piece_plan.profile, f"{name}, by hand")
 
     def switch(self, on: bool) -> None:
-        """Begin or end shaping by hand."""
+        """Start or stop shaping by hand."""
         if on != self.is_on:
             self.is_on = on
             self._chosen = self._dragged = None

@@ -17,7 +17,7 @@ from kakushi.sight.view import View
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """What of a piece is looked at: the widget's size in px, scale and corner in mm, azimuth in radians."""
+    """View of a piece: the widget's size in px, scale and corner in mm, azimuth in radians."""
 
     width: int
     height: int
@@ -45,7 +45,7 @@ class PictureRequest:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Picture:
-    """A wish and how it looks."""
+    """A request and its picture."""
 
     wish: PictureRequest
     buffers: Buffers
@@ -65,7 +65,7 @@ class Picture:
 
 
 def picture_of(wish: PictureRequest, last: Picture | None = None) -> Picture:
-    """The picture of a wish; what differs from the `last` only in its light or its palette is not drawn anew."""
+    """Draw the picture of a request; geometry is reused from the `last` one where only light or palette differ."""
     same = last is not None and (last.wish.piece_plan, last.wish.look, last.wish.ratio) == (
         wish.piece_plan,
         wish.look,

@@ -56,7 +56,7 @@ def side_by_side(first: QWidget, *others: QWidget) -> QHBoxLayout:
 
 
 def on_delete(shown: QWidget, run: Callable[[], None]) -> None:
-    """Have Delete take away what is chosen in a list, while the list has the keyboard."""
+    """Make Delete remove the selected entry of a list while the list has the keyboard."""
     shortcut = QShortcut(QKeySequence(QKeySequence.StandardKey.Delete), shown)
     shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
     shortcut.activated.connect(run)

@@ -26,7 +26,7 @@ _WHEELED = (QComboBox, QAbstractSpinBox, QAbstractSlider, QTabBar)
 
 
 def take_over() -> None:
-    """Let the field with the keyboard hand over what is typed, as leaving it would."""
+    """Make the focused field take its typed text, as leaving it would."""
     field = QApplication.focusWidget()
     if isinstance(field, QLineEdit) and isinstance(field.parentWidget(), QAbstractSpinBox):
         field = field.parentWidget()
@@ -110,7 +110,7 @@ def _can_redo(field: TextField) -> bool:
 
 
 def _leave_to_panel(watched: QObject | None, event: QEvent) -> bool:
-    """Turned over a field, the wheel scrolls what the field lies in."""
+    """Let the wheel over a field scroll the panel that holds it."""
     if not isinstance(watched, _WHEELED) or isinstance(watched, QScrollBar):
         return False
     event.ignore()

@@ -73,7 +73,7 @@ def check_json(result: Result, wording: Wording) -> dict[str, Any]:
 
 
 def practice_json(practice: Practice, model: ModelSpheres) -> dict[str, Any]:
-    """What is in a simulated photograph: how it was taken, where foot and top are, and its faults."""
+    """Describe a simulated photograph: how it was taken, its foot and top, and its faults."""
     shot, photo = practice.shot, practice.photograph
     places = {(int(r), int(s)): k for k, (r, s) in enumerate(zip(model.rows, model.slots, strict=True)) if r >= 0}
 

@@ -29,7 +29,7 @@ from kakushi.workshop.supplies import SupplyLine
 def plan_json(
     dossier: Dossier, only: str | None = None, geometry: bool = False, units: UnitSystem = UnitSystem.METRIC
 ) -> dict[str, Any]:
-    """The whole plan with what follows for the workshop, or the piece named `only`; words in the units asked for."""
+    """The whole plan and workshop lists as JSON, or only the piece named `only`; words in the chosen units."""
     plan = dossier.plan
     pieces = [p for p in plan.pieces if only is None or p.piece.name == only]
     lists = lists_of(dossier, UnitSystem.METRIC)
@@ -145,7 +145,7 @@ def piece_json(
 
 
 def _core_seen(seen: CoreSeen) -> dict[str, Any]:
-    """What is seen of the pole (the line, where there is none): shares of 1; rows from 1."""
+    """Visible share of the pole (or the line where there is none), of 1; rows from 1."""
     return {
         "mean": round(seen.mean, 4),
         "largest": round(seen.worst, 4),

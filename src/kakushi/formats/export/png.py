@@ -38,7 +38,7 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
 
 
 def pictured(piece: PiecePlan, job: Job) -> tuple[Geometry, list[Paint]]:
-    """All that a picture of a piece shows, and the paint of each: what is drawn, and its trimmings."""
+    """Everything a picture of a piece shows, with its paint: balloons, parts and trimmings."""
     trimmings = piece.trimmings
     painted = {key: job.colour(key) for key in set(trimmings.colours)}
     paints = {key: paint_of(colour.hex, colour.finish, TUBE_EVENED_MM) for key, colour in painted.items()}

@@ -52,7 +52,7 @@ def schedule_ics(schedule: Schedule, job: Job, stamp: dt.datetime) -> bytes:
 
 
 def _identity(job: Job) -> str:
-    """What tells a job from others of its title: when and where it is, and what is built for it."""
+    """Identify a job among others of its title: date, place and pieces."""
     brief = job.brief
     pieces = [f"{piece.key} {piece.name} {len(piece.copies)}" for piece in job.pieces]
     return "\n".join([brief.title, str(brief.event_date), brief.event, *pieces])

@@ -15,7 +15,7 @@ from kakushi.words.wording import Wording
 
 
 def steps_json(steps: Iterable[Step], plan: Plan, units: UnitSystem = UnitSystem.METRIC) -> dict[str, Any]:
-    """The steps, their words in the units asked for; rows, slots, copies and places count from 1."""
+    """The steps as JSON, words in the chosen units; rows, slots, copies and places count from 1."""
     names = {piece.piece.key: piece.piece.name for piece in plan.pieces}
     wording = Wording(plan.job, units)
     return {"job": plan.job.brief.title, "steps": [_step(step, names, wording) for step in steps]}

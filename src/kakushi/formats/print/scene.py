@@ -96,7 +96,7 @@ def scene_image(plan: Plan, width: int, height: int, paper: tuple[int, int, int]
 
 
 def scene_on_paper(plan: Plan, width: int, height: int, above: int) -> Image.Image:
-    """The job as one picture with so many lines of sky above the tallest piece, at most `height` in all."""
+    """The job as one picture, with lines of sky above the tallest piece, at most `height` in all."""
     image = scene_image(plan, width, height, paper=None)
     box = image.getbbox() or (0, 0, width, height)
     cropped = image.crop((0, max(box[1] - above, 0), width, height))

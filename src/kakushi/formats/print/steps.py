@@ -29,7 +29,7 @@ _BOX = "☐"
 
 
 def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.METRIC) -> bytes:
-    """PDF of the steps of a job, shared out among so many people."""
+    """PDF of the steps of a job, shared among a number of people."""
     fonts()
     plan, wording = dossier.plan, Wording(dossier.plan.job, units)
     shares = shared_out(dossier.steps, people)

@@ -118,7 +118,7 @@ def brief_line(brief: Brief) -> str:
 
 
 def short(text: str, most: int) -> str:
-    """Text of at most so many characters."""
+    """Shorten text to a number of characters."""
     return text if len(text) <= most else f"{text[: most - 1]}…"
 
 

@@ -54,7 +54,7 @@ def _face_of(sign: str, usual: str) -> str | None:
 
 
 def runs(text: str, usual: str = PLAIN) -> list[tuple[str, str]]:
-    """Name of a face and what is set in it, one after the other from left to right."""
+    """Split text into runs of one typeface, (name, text), left to right."""
     signs = []
     for sign in _as_seen(text):
         if face := _face_of(sign, usual):

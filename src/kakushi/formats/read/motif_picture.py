@@ -56,7 +56,7 @@ def _drawn(path: Path) -> Image.Image:
 
 
 def motif_of(image: Image.Image, palette: Sequence[BalloonColour], columns: int, name: str = "the picture") -> Cells:
-    """The picture in so many columns, each cell the nearest palette colour, "" where it is see-through.
+    """Reduce a picture to cells in a number of columns: the nearest palette colour, or "" where transparent.
 
     Nearness is CIEDE2000. Raises BadInput where nothing would be left.
     """

@@ -79,7 +79,7 @@ def open_picture(path: Path) -> Image.Image:
 
 
 def subject_mask(image: Image.Image, name: str, how: Trace = USUAL) -> NDArray[np.bool_]:
-    """What is not ground in an image, (h, w): by transparency where there is any, else by colour.
+    """Mask of the subject of an image, (h, w) bool: by transparency where there is any, else by colour.
 
     The ground is the median colour of the picture's border; the subject is what differs from it by
     more than half of the largest difference. Raises BadInput for an empty or even picture.

@@ -131,7 +131,7 @@ def drawn_polygons(data: bytes, name: str) -> list[tuple[Shape, list[Floats]]]:
 
 
 def _flattened(path: SvgPath, steps: int) -> list[Floats]:
-    """Closed polygons (k, 2) of a path, its curves in so many straight steps."""
+    """Closed polygons (k, 2) of a path, its curves in a number of straight steps."""
     polygons: list[list[Floats]] = [[]]
     curved = _curve_points(path, np.linspace(0, 1, steps + 1)[1:])
     for index, segment in enumerate(path):

@@ -81,7 +81,7 @@ def _smaller_draft(image: Image.Image) -> None:
 
 
 def _focal(image: Image.Image) -> float | None:
-    """Focal length over the longer side, as told for film of 36 mm; None where it makes no sense."""
+    """Focal length as a share of the longer side, from the 35 mm equivalent; None where it makes no sense."""
     told = image.getexif().get_ifd(_EXIF_IFD).get(_FOCAL_35MM)
     value = float(told) / _FILM_MM if told else 0.0
     return value if 0.3 <= value <= 6 else None

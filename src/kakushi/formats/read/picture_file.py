@@ -49,7 +49,7 @@ def opened(
 
 
 def _check_markers(data: bytes, name: str, field: str) -> None:
-    """Raise BadInput for a JPEG of so many markers that walking through them would take minutes."""
+    """Raise BadInput for a JPEG with so many markers that reading them would take minutes."""
     if data.startswith(_JPEG):
         within = data.count(b"\xff\x00") + sum(data.count(bytes((0xFF, 0xD0 + k))) for k in range(8))
         if data.count(b"\xff") - within > PICTURE_MARKERS:

@@ -154,7 +154,7 @@ def _field(head: str) -> str | None:
 
 
 def guessed(sheet: Sheet) -> Mapping | None:
-    """The columns by their heads; None where one cannot be told."""
+    """Guess the columns from their headings; None where one is missing."""
     places: dict[str, int] = {}
     for field, known in _WORDS.items():
         for word in known:

@@ -48,7 +48,7 @@ def _name(element: Element) -> str:
 
 
 def _reduced(root: Element, name: str) -> dict[str, int]:
-    """Take out what has no shape and what is no whole rule of style; the length of style by selector."""
+    """Remove elements without shape and incomplete style rules; returns the length of style by selector."""
     lengths: dict[str, int] = {}
     taken = 0
     for parent, _ in _levels(root, name):

@@ -115,7 +115,7 @@ def record_from_bytes(data: bytes, path: Path) -> Record:
 
 
 def _with_pictures(record: Record, data: bytes, path: Path) -> Record:
-    """The record with its photographs; one whose picture is not there keeps what was found in it."""
+    """Load the record's photographs; one whose picture is missing keeps what was found in it."""
     if not record.photos:
         return record
     photos = [
@@ -154,7 +154,7 @@ def job_from_bytes(data: bytes, path: Path) -> Job:
 
 
 def _check_outlines(job: Job, path: Path) -> None:
-    """What is loaded can be planned. Raises JobFileError for an outline that this version does not know."""
+    """Check that the job can be planned. Raises JobFileError for an outline that this version does not know."""
     for piece in job.pieces:
         if isinstance(piece.outline, PresetOutline):
             try:
@@ -164,7 +164,7 @@ def _check_outlines(job: Job, path: Path) -> None:
 
 
 def _entry(data: bytes, path: Path, wanted: str, most: int = JOB_JSON_BYTES) -> bytes | None:
-    """One file of the archive of at most so many bytes; None where it is not there."""
+    """Read one file of the archive, of at most a number of bytes; None where it is missing."""
     name = path.name
     if not data:
         raise JobFileError(f"“{name}” is empty.", path)

@@ -162,7 +162,7 @@ def _read(copy: Path) -> Recovery | None:
 
 
 def _with_journal(record: Record, copy: Path) -> Record:
-    """The record of a copy with what was journalled after it was written, up to the first line that was cut off."""
+    """Record of a copy, with the events journalled after it was written, up to the first incomplete line."""
     try:
         lines = read_limited(copy.with_suffix(_JOURNAL), RECOVERY_JOURNAL_BYTES, "a journal").splitlines()
     except JobFileError:

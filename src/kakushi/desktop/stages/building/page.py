@@ -42,7 +42,7 @@ _LARGE_PX = 1100
 
 
 class BuildPage(QWidget):
-    """One step. `full_screen_wanted`: somebody wants the page alone, or the window again."""
+    """Page of one step. `full_screen_wanted`: show the page alone, or the window again."""
 
     full_screen_wanted = pyqtSignal()
 

@@ -92,7 +92,7 @@ class BuildPanel(Panel):
         return int(self._people.value)
 
     def _on_people(self) -> None:
-        """So many share the work: each may look at their own steps alone."""
+        """Set how many people share the work: each can see their own steps alone."""
         helpers = [f"helper {number}" for number in range(1, self.people + 1)]
         self._who.list_choices([(_ALL, ""), *((name, name) for name in helpers)])
         if self._who.value is None:

@@ -47,7 +47,7 @@ _ASKED = {_AIM: ("knot",), _SHORT: ("kind", "left"), _COLOUR: ("row", "slot", "c
 
 
 class RescueBox(QWidget):
-    """Questions about the copy that is built. `problem` tells what is wrong with what was typed."""
+    """Questions about the current copy. `problem`: a message on what was typed."""
 
     problem = pyqtSignal(str)
 

@@ -8,7 +8,7 @@ from kakushi.desktop.stages.stage import StageContext, StageParts
 
 
 def build(context: StageContext) -> StageParts:
-    """The photograph in the middle, what was found in it beside it."""
+    """Build the stage: the photograph in the middle, its faults beside it."""
     document = context.document
     page = CheckPage(document, context.theme())
     panel = CheckPanel(document, page.view)

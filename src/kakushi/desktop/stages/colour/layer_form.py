@@ -221,7 +221,7 @@ class LayerForm(QWidget):
 def _resized(
     cells: tuple[tuple[str, ...], ...], columns: int | None = None, lines: int | None = None
 ) -> tuple[tuple[str, ...], ...]:
-    """Cells with so many columns and lines, new ones empty."""
+    """Resize cells to a number of columns and lines, new ones empty."""
     wide, high = columns or len(cells[0]), lines or len(cells)
     kept = [(*line[:wide], *("",) * (wide - len(line))) for line in cells[:high]]
     return (*kept, *(("",) * wide,) * (high - len(kept)))

@@ -184,7 +184,7 @@ class TyingPage(QWidget):
 
 
 def tied_words(counts: list[tuple[int, int]]) -> str:
-    """Totals of what is tied, from (balloons in one, how many) pairs."""
+    """Totals of what is tied, from pairs (balloons in one, how many)."""
     sums = {size: sum(many for n, many in counts if n == size) for size in TIED_TOGETHER}
     told = [counted(sums[n], TIED_TOGETHER[n]) for n in (2, 3, 1) if sums[n]]
     balloons = sum(n * many for n, many in counts)

@@ -61,7 +61,7 @@ _LINES = (
 
 
 class FillersBox(QWidget):
-    """One set at a time. `problem` tells what is wrong, `cluster_chosen` that another cluster is looked at."""
+    """Form of one set of fillers. `problem`: a message; `cluster_chosen`: another cluster is selected."""
 
     problem = pyqtSignal(str)
     cluster_chosen = pyqtSignal()
@@ -160,7 +160,7 @@ class FillersBox(QWidget):
         self.refresh()
 
     def _on_changed(self, changes: dict[str, Any]) -> None:
-        """What was given, as fields of the set."""
+        """Apply changed fields to the set."""
         part, (name, value) = self.part, next(iter(changes.items()))
         if part is None:
             return
@@ -194,7 +194,7 @@ class FillersBox(QWidget):
         self._set(**changes)
 
     def _set_sizes(self, part: Fillers, many: int) -> None:
-        """So many different sizes of the sizer, about the one they are sized to."""
+        """Choose a number of sizes of the sizer around the current one."""
         if part.balloons:
             line = part.balloons[0]
             sizes = part_edits.filler_sizes(self._document.studio, line.nominal_in, line.diameter_mm, many)
@@ -251,7 +251,7 @@ class FillersBox(QWidget):
         self._show_told()
 
     def _take(self, number: int) -> None:
-        """Take so many of the clusters that were placed."""
+        """Use a number of the placed clusters."""
         part, mine = self.part, self._own_placed()
         piece = self._document.piece
         if piece and part and mine:

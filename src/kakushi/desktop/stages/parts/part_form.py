@@ -200,7 +200,7 @@ class PartForm(BoundForm):
         return hidden
 
     def _show_around(self, part: Part) -> None:
-        """What stands between the fields: buttons and what there is to say."""
+        """Show the buttons and notes between the fields."""
         self.rows.setRowVisible(self.from_file, isinstance(part, FoilShape))
         name = (part.outline.name or "a file") if isinstance(part, FoilShape) and part.outline else ""
         self.from_file.setText(f"Shape from “{name}”…" if name else "Shape from a file…")

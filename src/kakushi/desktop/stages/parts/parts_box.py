@@ -20,7 +20,7 @@ from kakushi.words.dress import ring_words
 
 
 class PartsBox(QWidget):
-    """The parts of some kinds of the selected piece and a form for the chosen one. `problem` tells what is wrong."""
+    """Parts of some kinds of the selected piece, and a form for the chosen one. `problem`: a message."""
 
     problem = pyqtSignal(str)
 

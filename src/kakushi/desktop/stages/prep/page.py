@@ -140,7 +140,7 @@ class PrepPage(QWidget):
         return {done.line: done.count for done in self._document.job.done}
 
     def _tick(self, by: int | None) -> None:
-        """So many more of the line are ready (None: all); then on to the next that is not."""
+        """Mark more of the line as ready (None for all), then move to the next that is not."""
         line = self.line
         if line is None:
             return

@@ -151,7 +151,7 @@ class FitControlsBox(QWidget):
         self._set_fit(counts=counts, nominals=() if len(nominals) == len(self._nominals) else nominals)
 
     def _on_field(self, changes: dict[str, Any]) -> None:
-        """What was given, as fields of the piece, its fit or its frame."""
+        """Apply changed fields to the piece, its fit or its frame."""
         piece, (name, value) = self._document.piece, next(iter(changes.items()))
         if piece is None:
             return

@@ -101,7 +101,7 @@ class StandPanel(Panel):
             self.document.apply(edits.set_inside(piece.key, "Change frame", "frame", **changes))
 
     def _on_frame(self, changes: dict[str, Any]) -> None:
-        """What was given, as fields of the frame, of its base or of the bare pole."""
+        """Apply changed fields to the frame, its base or the bare pole."""
         piece, (name, value) = self.document.piece, next(iter(changes.items()))
         if piece is None:
             return

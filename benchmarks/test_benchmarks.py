@@ -18,8 +18,8 @@ from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, default_slack, equal_row
+from kakushi.picture.paint import Paint
 from kakushi.picture.scene import portrait
-from kakushi.picture.shading import Paint
 from kakushi.plan.pipeline import plan
 from kakushi.session.row_edits import resize_row
 from kakushi.shape.fit import fit

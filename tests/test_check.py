@@ -48,7 +48,7 @@ from kakushi.plan.pipeline import plan
 from kakushi.sight.expected import Balls, Expected, Window, expected
 from kakushi.sight.pinhole import Ends, Pose, pose_of_ends
 from kakushi.sight.spheres import NOTHING
-from kakushi.sim.camera import Shot
+from kakushi.sim.shot import Shot
 from kakushi.words.check import fault_words, result_words
 from kakushi.words.wording import Wording
 

@@ -26,9 +26,10 @@ from kakushi.model.values import replace
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
 from kakushi.picture.film import Film, flat_film, rounded_film, with_films
+from kakushi.picture.paint import Paint, paint_of
 from kakushi.picture.prints import PRINTS, printed_share
 from kakushi.picture.scene import draw_piece, in_perspective, pole_of, portrait, shaded, with_shadow
-from kakushi.picture.shading import Paint, paint_of, shade
+from kakushi.picture.shading import shade
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import NOTHING, POLE, draw_buffers

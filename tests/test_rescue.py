@@ -7,15 +7,8 @@ from random import Random
 
 import pytest
 
-from kakushi.building.rescue import (
-    Recoloured,
-    RescueOption,
-    aimed_again,
-    learnt_tau,
-    short_of,
-    wrong_colour,
-    wrong_size,
-)
+from kakushi.building.remedies import Recoloured, RescueOption
+from kakushi.building.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
 from kakushi.cli.main import main
 from kakushi.cli.rescue import height_of, left_of
 from kakushi.formats.store.job_file import save_job

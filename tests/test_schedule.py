@@ -11,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 
-from kakushi.building.schedule import LongerThanDay, ScheduledTask, Task, schedule, scheduled, tasks_of
+from kakushi.building.schedule import schedule, scheduled
 from kakushi.building.step import Work
+from kakushi.building.tasks import LongerThanDay, ScheduledTask, Task, tasks_of
 from kakushi.building.transport import loads_of, trips_of
 from kakushi.cli.main import main
 from kakushi.formats.export.schedule_ics import schedule_ics

@@ -8,27 +8,39 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from typing import Literal
 
-from kakushi.building.rows import used_balloons
+from kakushi.building.half_built import HalfBuilt, rows_of_first_group, with_slots
+from kakushi.building.remedies import (
+    AllBuilt,
+    AsPlanned,
+    Enough,
+    Exchange,
+    Fetch,
+    Kind,
+    Leave,
+    LiveWith,
+    LookMeant,
+    OtherNominal,
+    Recoloured,
+    Redo,
+    Remedy,
+    RescueOption,
+    Resized,
+    Untie,
+)
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, Length
-from kakushi.model.groups import Direction, Group, Row, RowsGroup, Slot, first_rows_group
+from kakushi.model.groups import Row, Slot, first_rows_group
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.memo import Cancelled, never, stop_if
-from kakushi.model.piece import Piece, SeenSides, free_row_key, with_rows
-from kakushi.model.roles import BalloonRole
-from kakushi.model.used import Used, merged
+from kakushi.model.piece import SeenSides, free_row_key, with_rows
 from kakushi.model.values import replace
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import Packing, stack_row
 from kakushi.plan.geometry import assembly_of, column_target_mm, packing_of
-from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
 
-Kind = tuple[float, str]
-"""Nominal size, in, and colour key of a balloon."""
 _TAU_LOW, _TAU_HIGH = 0.02, 6.0
 """Range of packing force (τ) searched: from looser than laid on to tighter than any hand presses."""
 _ROUNDS = 6
@@ -43,245 +55,6 @@ _REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0
 """Minutes to untie and lay one row again, and to fetch something from a shop. Assumed."""
 
 
-class Resized(NamedTuple):
-    """The rows to come, as many or one more or fewer, resized; where the piece then ends.
-
-    `changed` of `rows` rows, by `most_mm` at most, larger or (negative) smaller. `is_short`: their balloons reach no
-    farther.
-    """
-
-    what: Literal["same", "more", "smaller more", "fewer"]
-    rows: int
-    changed: int
-    most_mm: float
-    ends_mm: float
-    wished_mm: float
-    is_short: bool
-
-
-class AllBuilt(NamedTuple):
-    """No row is left that could change anything."""
-
-
-class Enough(NamedTuple):
-    """Nothing is missing."""
-
-
-class Fetch(NamedTuple):
-    """More balloons of a kind fetched."""
-
-    kind: Kind
-    many: int
-
-
-class OtherNominal(NamedTuple):
-    """Balloons of another nominal size (in), sized like those of the kind that is short."""
-
-    kind: Kind
-    many: int
-    nominal_in: float
-
-
-class Recoloured(NamedTuple):
-    """Places of a kind in other colours: on the side nobody sees, in the last rows, or spread; rows from 0."""
-
-    kind: Kind
-    many: int
-    where: Literal["unseen", "last", "spread"]
-    colours: tuple[str, ...]
-    rows: tuple[int, ...]
-
-
-class AsPlanned(NamedTuple):
-    """A slot has the colour that was planned; row and slot from 0."""
-
-    row: int
-    slot: int
-    colour: str
-
-
-class Exchange(NamedTuple):
-    """The wrong balloon exchanged with the one in another slot (from 0) that should be there."""
-
-    slot: int
-    planned: str
-
-
-class Untie(NamedTuple):
-    """The wrong balloon untied and the planned one put in; row and slot from 0."""
-
-    row: int
-    slot: int
-    planned: str
-
-
-class Leave(NamedTuple):
-    """The wrong balloon left where it is."""
-
-    there: str
-    planned: str
-
-
-class LookMeant(NamedTuple):
-    """The wrong colour repeated on that side in every other row to come."""
-
-    colour: str
-
-
-class LiveWith(NamedTuple):
-    """A wrong size left as it is: how much higher the piece ends, and by how much the match changes."""
-
-    higher_mm: float
-    match: float
-
-
-class Redo(NamedTuple):
-    """A row (from 0) to lay again, and the number of rows above it."""
-
-    row: int
-    above: int
-
-
-Remedy = (
-    Resized | AllBuilt | Enough | Fetch | OtherNominal | Recoloured | AsPlanned | Exchange | Untie | Leave | LookMeant
-    | LiveWith | Redo
-)  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class RescueOption:
-    """One way out: its remedy, the edited piece (None where the plan stays), its plan, and its cost.
-
-    `uses`: balloons of the rows not yet built. `balloons` and `minutes` more than before; `noticed`: how much the
-    client sees of it, 0 for nothing.
-    """
-
-    remedy: Remedy
-    piece: Piece | None
-    planned: PiecePlan
-    uses: tuple[Used, ...]
-    balloons: int
-    minutes: float
-    noticed: float
-
-    @property
-    def height_mm(self) -> float:
-        """The height it ends at."""
-        return self.planned.measured_height_mm
-
-    @property
-    def match(self) -> float | None:
-        """Mean match with the outline."""
-        return self.planned.match.mean if self.planned.match else None
-
-
-class _Rescue:
-    """State shared by all ways out: a piece of a planned job with some rows of its first group built."""
-
-    def __init__(self, whole: Plan, piece_plan: PiecePlan, built: int, cancelled: Cancelled) -> None:
-        self.whole, self.plan, self.studio, self.cancelled = whole, piece_plan, whole.studio, cancelled
-        self.piece = piece_plan.piece
-        place = first_rows_group(self.piece.groups)
-        group = self.piece.groups[place] if place is not None else None
-        if place is None or not isinstance(group, RowsGroup) or not group.rows:
-            raise BadInput(f"“{self.piece.name}” has no rows.", "piece")
-        if group.built is not Direction.UP:
-            raise BadInput("Rows built from the top or from both ends are not planned again yet.", "direction")
-        if not 0 <= built <= len(group.rows):
-            raise BadInput(f"“{self.piece.name}” has {len(group.rows)} rows; {built} cannot be built.", "built")
-        self.place, self.rows, self.built = place, group.rows, built
-
-    @property
-    def left(self) -> tuple[Row, ...]:
-        """Rows of the group not yet built."""
-        return self.rows[self.built :]
-
-    def with_left(self, rows: Sequence[Row]) -> Piece:
-        """The piece with other rows above the built ones."""
-        return with_rows(self.piece, (*self.rows[: self.built], *rows), self.place)
-
-    def planned(self, piece: Piece, colours: Sequence[Sequence[str]] = ()) -> tuple[Piece, PiecePlan]:
-        """The plan of an edited piece. Built rows stay as they look, and with `colours` so do the rows to come.
-
-        Where the layers would colour them anew, because a pattern is stretched or rows turn a little, they are painted.
-        """
-        stop_if(self.cancelled)
-        found = self._plan(piece)
-        wanted = colours or self.plan.colouring[: self.built]
-        changes = {
-            (row, slot): {"colour": then}
-            for row, (now, line) in enumerate(zip(found.colouring, wanted, strict=False))
-            for slot, (shown, then) in enumerate(zip(now, line, strict=True))
-            if shown != then
-        }
-        if changes:
-            if not piece.paint_shown:
-                # Paint that is hidden would come out with the new one: what does not show is taken off.
-                cleared = {(k, n): {"colour": None} for k, row in enumerate(piece.rows) for n in range(row.count)}
-                piece = replace(with_slots(piece, cleared), paint_shown=True)
-            piece = with_slots(piece, changes)
-            found = self._plan(piece)
-        return piece, found
-
-    def _plan(self, piece: Piece) -> PiecePlan:
-        job = replace(self.whole.job, pieces=(piece,))
-        return plan(job, self.studio, self.cancelled).pieces[0]
-
-    def way(
-        self,
-        remedy: Callable[[PiecePlan], Remedy],
-        piece: Piece,
-        noticed: float,
-        minutes: float = 0.0,
-        colours: Sequence[Sequence[str]] = (),
-    ) -> RescueOption:
-        """A way by its edited piece; `colours` of its rows, where they are known."""
-        edited, found = self.planned(piece, colours)
-        uses = self.uses(found)
-        more = int(sum(use.count for use in uses) - sum(use.count for use in self.uses(self.plan)))
-        rows = len(edited.rows) - len(self.piece.rows)
-        minutes += rows * self.studio.rates.row_s / 60 + more * self.studio.rates.inflate_s / 60
-        return RescueOption(remedy(found), edited, found, uses, more, minutes, noticed)
-
-    def stay(self, remedy: Remedy, noticed: float, balloons: int = 0, minutes: float = 0.0) -> RescueOption:
-        """A way that leaves the plan as it is."""
-        return RescueOption(remedy, None, self.plan, self.uses(self.plan), balloons, minutes, noticed)
-
-    def uses(self, found: PiecePlan) -> tuple[Used, ...]:
-        """Balloons of the rows not yet built, those of other groups too."""
-        rows = list(zip(found.piece.rows, found.colouring, strict=True))[self.built :]
-        used = [
-            use for row, line in rows for use in used_balloons(row.slots, tuple(line), BalloonRole.ROW, self.whole.job)
-        ]
-        return tuple(sorted(merged(used), key=lambda use: (use.kind, use.seen)))
-
-
-def with_slots(piece: Piece, changes: Mapping[tuple[int, int], Mapping[str, object]]) -> Piece:
-    """A piece with some slots changed, by row (among all rows) and slot, from 0."""
-    groups: list[Group] = []
-    first = 0
-    for group in piece.groups:
-        if isinstance(group, RowsGroup):
-            rows = [
-                replace(
-                    row,
-                    slots=tuple(replace(s, **changes.get((first + k, n), {})) for n, s in enumerate(row.slots)),
-                )
-                for k, row in enumerate(group.rows)
-            ]
-            first += len(rows)
-            groups.append(replace(group, rows=tuple(rows)))
-        else:
-            groups.append(group)
-    return replace(piece, groups=tuple(groups))
-
-
-def _first_rows(piece: Piece) -> tuple[Row, ...]:
-    place = first_rows_group(piece.groups)
-    group = piece.groups[place] if place is not None else None
-    return group.rows if isinstance(group, RowsGroup) else ()
-
-
 # --- ends too high or too low --------------------------------------------------------------------
 
 
@@ -293,7 +66,7 @@ def aimed_again(
     `knot_mm`: height above the floor of the knot of the last row built, as measured; None: as planned. Raises BadInput
     for what cannot be, `errors.Cancelled`.
     """
-    job = _Rescue(whole, piece_plan, built, cancelled)
+    job = HalfBuilt(whole, piece_plan, built, cancelled)
     if knot_mm is not None:
         job.piece = replace(job.piece, learnt_tau=learnt_tau(piece_plan, built, knot_mm, job.studio))
     return sorted(_aims(job), key=lambda way: (abs(_error(way)) > job.studio.sizer.step_mm / 2, way.noticed))[
@@ -309,7 +82,7 @@ def learnt_tau(piece_plan: PiecePlan, built: int, knot_mm: float, studio: Studio
     from scipy.optimize import brentq  # noqa: PLC0415 - large, and only needed here
 
     piece = piece_plan.piece
-    rows = _first_rows(piece)[:built]
+    rows = rows_of_first_group(piece)[:built]
     if built < 2:
         raise BadInput("Build two rows before you measure: one alone does not tell how you pack.", "built")
     base = piece_plan.assembly.spans[first_rows_group(piece.groups) or 0][0]
@@ -346,7 +119,7 @@ def _error(way: RescueOption) -> float:
     return way.planned.height_error_mm
 
 
-def _aims(job: _Rescue) -> Iterator[RescueOption]:
+def _aims(job: HalfBuilt) -> Iterator[RescueOption]:
     left = job.left
     if not left:
         yield job.stay(AllBuilt(), 0.0)
@@ -371,7 +144,7 @@ def _shrunk(slot: Slot, factor: float, studio: Studio) -> Slot:
 
 
 def _resized(
-    job: _Rescue, left: Sequence[Row], what: Literal["same", "more", "smaller more", "fewer"], noticed: float
+    job: HalfBuilt, left: Sequence[Row], what: Literal["same", "more", "smaller more", "fewer"], noticed: float
 ) -> RescueOption:
     """Rows not yet built resized step by step, evenly, until the column ends where it must."""
     steps, tried = 0, {}
@@ -420,7 +193,7 @@ def _resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
     return replace(slot, diameter_mm=min(max(studio.sizer.stepped(slot.diameter_mm, steps), low), high))
 
 
-def _miss(job: _Rescue, left: Sequence[Row]) -> float:
+def _miss(job: HalfBuilt, left: Sequence[Row]) -> float:
     """Height reached less height wished, mm."""
     piece = job.with_left(left)
     assembly = assembly_of(piece, piece.groups, job.studio, job.cancelled)
@@ -437,7 +210,7 @@ def short_of(
 
     Raises BadInput for what cannot be, `errors.Cancelled`.
     """
-    job = _Rescue(whole, piece_plan, built, cancelled)
+    job = HalfBuilt(whole, piece_plan, built, cancelled)
     needed = Counter[Kind]()
     for use in job.uses(piece_plan):
         needed[use.kind] += int(use.count)
@@ -450,7 +223,7 @@ def short_of(
     return sorted(ways, key=lambda way: way.noticed)[: _MOST_WAYS + len(lacking)]
 
 
-def _for_lack_of(job: _Rescue, kind: Kind, many: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:
+def _for_lack_of(job: HalfBuilt, kind: Kind, many: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:
     # Of all groups: those further up take from the same bags.
     places = [
         (k, slot)
@@ -477,7 +250,7 @@ def _for_lack_of(job: _Rescue, kind: Kind, many: int, left: Mapping[Kind, int]) 
     yield fetch
 
 
-def _other_nominals(job: _Rescue, kind: Kind, last: Sequence[tuple[int, int]]) -> Iterator[RescueOption]:
+def _other_nominals(job: HalfBuilt, kind: Kind, last: Sequence[tuple[int, int]]) -> Iterator[RescueOption]:
     """The same colour and diameter out of another nominal size, in whole rows where that is enough."""
     nominal, _ = kind
     sized = [job.piece.rows[k].slots[slot].diameter_mm for k, slot in last]
@@ -493,7 +266,7 @@ def _other_nominals(job: _Rescue, kind: Kind, last: Sequence[tuple[int, int]]) -
         yield job.way(remedy, piece, noticed, colours=job.plan.colouring)
 
 
-def _other_colours(job: _Rescue, kind: Kind, left: Mapping[Kind, int]) -> list[str]:
+def _other_colours(job: HalfBuilt, kind: Kind, left: Mapping[Kind, int]) -> list[str]:
     """Colours of the piece that may take the place of one, those used most first."""
     nominal, colour = kind
     counted = Counter(key for line in job.plan.colouring for key in line)
@@ -501,7 +274,7 @@ def _other_colours(job: _Rescue, kind: Kind, left: Mapping[Kind, int]) -> list[s
 
 
 def _recoloured(
-    job: _Rescue,
+    job: HalfBuilt,
     kind: Kind,
     places: Sequence[tuple[int, int]],
     others: Sequence[str],
@@ -522,7 +295,7 @@ def _recoloured(
     return job.way(remedy, job.piece, noticed + 0.02 * len(places), colours=colours)
 
 
-def _unseen(job: _Rescue, row: int, slot: int) -> float:
+def _unseen(job: HalfBuilt, row: int, slot: int) -> float:
     """How far a slot looks away from where somebody sees it, 0 to 1."""
     surface = job.plan.surface
     angle = float(surface.angles[surface.firsts[row] + slot])
@@ -537,7 +310,7 @@ def wrong_colour(
     whole: Plan, piece_plan: PiecePlan, built: int, row: int, slot: int, colour: str, cancelled: Cancelled = never
 ) -> list[RescueOption]:
     """Ways when a built row (from 0) has a `colour` in a slot that is not the planned one. Raises BadInput."""
-    job = _Rescue(whole, piece_plan, built, cancelled)
+    job = HalfBuilt(whole, piece_plan, built, cancelled)
     if not 0 <= row < built or not 0 <= slot < job.rows[row].count:
         raise BadInput(f"Row {row + 1}, slot {slot + 1} is not built.", "row")
     line = job.plan.colouring[row]
@@ -557,7 +330,7 @@ def wrong_colour(
     return sorted(ways, key=lambda way: way.noticed)
 
 
-def _meant(job: _Rescue, row: int, slot: int, colour: str) -> RescueOption:
+def _meant(job: HalfBuilt, row: int, slot: int, colour: str) -> RescueOption:
     """The rows to come have the same colour at the same side, so that it looks meant."""
     surface = job.plan.surface
     angle = float(surface.angles[surface.firsts[row] + slot])
@@ -573,7 +346,7 @@ def wrong_size(
     whole: Plan, piece_plan: PiecePlan, built: int, row: int, diameter_mm: float, cancelled: Cancelled = never
 ) -> list[RescueOption]:
     """Ways when a built row (from 0) has another size than planned: how it looks, or redone. Raises BadInput."""
-    job = _Rescue(whole, piece_plan, built, cancelled)
+    job = HalfBuilt(whole, piece_plan, built, cancelled)
     if not 0 <= row < built:
         raise BadInput(f"Row {row + 1} is not built.", "row")
     if not SMALLEST_DIAMETER_MM <= diameter_mm <= LARGEST_DIAMETER_MM:

@@ -13,7 +13,8 @@ from kakushi.colour.lab import differences
 from kakushi.model.errors import BadInput
 from kakushi.sight.expected import Balls, Window, expected
 from kakushi.sight.pinhole import Ends, pose_of_ends
-from kakushi.sim.camera import Photograph, Shot, Things, leaned, photograph
+from kakushi.sim.camera import Photograph, photograph
+from kakushi.sim.shot import Shot, Things, leaned
 
 KINDS = ("colour", "swap", "missing", "size")
 """Faults of single balloons."""

@@ -6,7 +6,8 @@ import argparse
 import json
 from pathlib import Path
 
-from kakushi.building.rescue import Kind, aimed_again, short_of
+from kakushi.building.remedies import Kind
+from kakushi.building.rescue import aimed_again, short_of
 from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.formats.export.rescue_json import ways_json

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from kakushi.model.frame import Frame
 from kakushi.packing.stack import Geometry
-from kakushi.picture.shading import Paint, shade
+from kakushi.picture.paint import Paint
+from kakushi.picture.shading import shade
 from kakushi.sight.buffers import Buffers, Pole, draw_buffers
 from kakushi.sight.view import View, framing
 

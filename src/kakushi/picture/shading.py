@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 
 from kakushi.model.catalogue import Finish
 from kakushi.picture.edges import soften_contours, soften_cuts, soften_rims
-from kakushi.picture.film import Film, with_films
+from kakushi.picture.film import with_films
 from kakushi.picture.materials import FINISHES, GRID, LEVELS, MOST_GAMMA, index_of, tables
+from kakushi.picture.paint import Letters, Paint
 from kakushi.picture.prints import PRINTS, printed_share
 from kakushi.picture.skin import VisiblePixels, skin_of
 from kakushi.sight.buffers import NOTHING, Buffers
@@ -26,49 +27,6 @@ TUBE_EVENED_MM = 10.0
 """And that of tubes, whose balls are small and close."""
 _FILM_EVENED_MM = 9.0
 """And that of films: creases stay."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Letters:
-    """Film on a balloon's front: a square mask over its disc, and the film's colour."""
-
-    mask: NDArray[np.bool_]
-    rgb: tuple[float, float, float]
-
-
-@dataclass(frozen=True, slots=True)
-class Paint:
-    """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it.
-
-    `outer`: the colour of the outer one of two balloons, which shows at the rim, where one looks along its skin.
-    `film`: from this ball on, so many stand for a film.
-    `evened_mm`: of a ball of something that is no round balloon, whose skin runs on from ball to ball, over how much it
-    is evened out.
-    """
-
-    rgb: tuple[float, float, float]
-    finish: Finish = Finish.PLAIN
-    letters: Letters | None = None
-    evened_mm: float = 0.0
-    outer: tuple[float, float, float] | None = None
-    film: tuple[int, Film] | None = None
-
-    @property
-    def has_marks(self) -> bool:
-        """Whether its skin is not the same all round."""
-        return self.letters is not None or self.outer is not None or self.finish in PRINTS
-
-
-def paint_of(hex_colour: str, finish: Finish = Finish.PLAIN, evened_mm: float = 0.0, outer: str | None = None) -> Paint:
-    """Paint from ``#rrggbb``. Raises ValueError for anything else."""
-    return Paint(_rgb(hex_colour), finish, evened_mm=evened_mm, outer=None if outer is None else _rgb(outer))
-
-
-def _rgb(hex_colour: str) -> tuple[float, float, float]:
-    if len(hex_colour) != 7:
-        raise ValueError(f"not a colour: {hex_colour}")
-    r, g, b = (int(hex_colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    return r, g, b
 
 
 def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:

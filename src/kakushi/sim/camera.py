@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import io
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,7 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter
 
 from kakushi.model.arrays import Floats, Ints
+from kakushi.sim.shot import Lens, Shot, Things, lens_of
 
 _SKY_MAPS, _KEY_MAPS = 22, 6
 """Directions that light of the sky and of the key light comes from: enough for shadows without visible steps."""
@@ -27,75 +28,6 @@ _WRAP = 0.22
 _COARSE = 4
 """Spacing of the pixels at which light on floor and wall is computed; between them it is interpolated."""
 _POLE_ALBEDO = (0.42, 0.41, 0.40)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Things:
-    """What is photographed, as built: balloons (n, 3), (n,) mm, and their colours (n, 3) in linear light.
-
-    `pole`: radius and top, mm, or None; the axis of the piece goes from `foot` in the direction `axis`, both (3,).
-    """
-
-    centres: Floats
-    radii: Floats
-    albedo: Floats
-    gloss: Floats
-    pole: tuple[float, float] | None
-    foot: Floats = field(default_factory=lambda: np.zeros(3))
-    axis: Floats = field(default_factory=lambda: np.array([0.0, 0.0, 1.0]))
-
-
-@dataclass(frozen=True, slots=True)
-class Shot:
-    """Where the camera stands and what it is like.
-
-    `azimuth`: radians anticlockwise from the front; `roll` clockwise, radians; `focal`: over the longer side of the
-    picture; `aim` (across, up) of the picture's middle, mm, in the plane through the axis; `covered`: which share of
-    the piece somebody hides who stands in front.
-    """
-
-    azimuth: float = 0.0
-    distance_mm: float = 4000.0
-    eye_mm: float = 1500.0
-    roll: float = 0.0
-    focal: float = 0.80
-    aim: tuple[float, float] = (0.0, 1000.0)
-    size: tuple[int, int] = (900, 1200)
-    outdoors: bool = False
-    clutter: float = 1.0
-    tint: float = 1.0
-    covered: float = 0.0
-    quality: int = 88
-    distortion: float = 0.0
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Lens:
-    """Axes of the camera (right, down, ahead) as rows (3, 3), where it stands (3,), focal length px, the middle px."""
-
-    axes: Floats
-    place: Floats
-    focal: float
-    middle: tuple[float, float]
-    distortion: float
-
-    def rays(self, size: tuple[int, int]) -> Floats:
-        """Directions (h, w, 3), ahead being 1."""
-        width, height = size
-        x = (np.arange(width) + 0.5 - self.middle[0]) / self.focal
-        y = (np.arange(height) + 0.5 - self.middle[1]) / self.focal
-        x, y = np.meshgrid(x, y)
-        bent = 1 + self.distortion * (x * x + y * y)
-        return np.asarray(np.stack([x * bent, y * bent, np.ones_like(x)], axis=-1) @ self.axes)
-
-    def pixels(self, points: Floats) -> Floats:
-        """Where points (n, 3) are seen, (n, 3): px right, px down, mm ahead."""
-        local = (points - self.place) @ self.axes.T
-        flat = local[:, :2] / local[:, 2:]
-        seen = flat.copy()
-        for _ in range(8):
-            seen = flat / (1 + self.distortion * (seen**2).sum(axis=1, keepdims=True))
-        return np.column_stack([seen * self.focal + np.array(self.middle), local[:, 2]])
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -116,7 +48,7 @@ class Photograph:
 def photograph(things: Things, shot: Shot, seed: int) -> Photograph:
     """Take a photograph. Raises ValueError for a camera among the balloons."""
     chance = np.random.default_rng(seed)
-    lens = _lens(shot)
+    lens = lens_of(shot)
     if len(things.radii) and float((np.linalg.norm(things.centres - lens.place, axis=1) - things.radii).min()) < 50:
         raise ValueError("the camera stands among the balloons")
     light = _Light(things, shot, chance)
@@ -130,45 +62,6 @@ def photograph(things: Things, shot: Shot, seed: int) -> Photograph:
     balloons = np.column_stack([seen[:, :2], things.radii / seen[:, 2] * lens.focal])
     (foot_x, foot_y), (top_x, top_y) = ends[:, :2].tolist()
     return Photograph(pixels, jpeg, (foot_x, foot_y), (top_x, top_y), balloons, shot.focal * 36)
-
-
-def leaned(things: Things, sideways: float, shot: Shot) -> Things:
-    """The same leaning to the right as seen by the camera, about its foot; radians."""
-    c, s = math.cos(shot.azimuth), math.sin(shot.azimuth)
-    across, ahead, up = np.array([c, s, 0.0]), np.array([-s, c, 0.0]), np.array([0.0, 0.0, 1.0])
-    lean_c, lean_s = math.cos(sideways), math.sin(sideways)
-
-    def turned(points: Floats) -> Floats:
-        a, d, z = points @ across, points @ ahead, points @ up
-        a, z = a * lean_c + z * lean_s, z * lean_c - a * lean_s
-        return np.asarray(a[..., None] * across + d[..., None] * ahead + z[..., None] * up)
-
-    return Things(
-        turned(things.centres - things.foot) + things.foot,
-        things.radii,
-        things.albedo,
-        things.gloss,
-        things.pole,
-        things.foot,
-        turned(things.axis),
-    )
-
-
-def _lens(shot: Shot) -> _Lens:
-    c, s = math.cos(shot.azimuth), math.sin(shot.azimuth)
-    place = np.array([shot.distance_mm * s, -shot.distance_mm * c, shot.eye_mm])
-    across, up = shot.aim
-    aim = np.array([across * c, across * s, up])
-    ahead = (aim - place) / np.linalg.norm(aim - place)
-    right = np.cross(ahead, np.array([0.0, 0.0, 1.0]))
-    right /= np.linalg.norm(right)
-    down = np.cross(ahead, right)
-    rc, rs = math.cos(shot.roll), math.sin(shot.roll)
-    right, down = right * rc + down * rs, down * rc - right * rs
-    width, height = shot.size
-    return _Lens(
-        np.stack([right, down, ahead]), place, shot.focal * max(shot.size), (width / 2, height / 2), shot.distortion
-    )
 
 
 class _Light:
@@ -269,7 +162,7 @@ class _Map:
 
 
 def _seen(
-    things: Things, lens: _Lens, shot: Shot, light: _Light, chance: np.random.Generator
+    things: Things, lens: Lens, shot: Shot, light: _Light, chance: np.random.Generator
 ) -> tuple[Floats, NDArray[np.int32]]:
     """Light that reaches the pixels (h, w, 3), and which balloon they show, -1 for none."""
     rays = lens.rays(shot.size)
@@ -315,7 +208,7 @@ def _seen(
     return radiance, who
 
 
-def _pole_distance(things: Things, lens: _Lens, rays: Floats) -> Floats:
+def _pole_distance(things: Things, lens: Lens, rays: Floats) -> Floats:
     """How far along the rays the pole is met, (h, w), inf where it is not."""
     if things.pole is None:
         return np.full(rays.shape[:2], np.inf)
@@ -332,7 +225,7 @@ def _pole_distance(things: Things, lens: _Lens, rays: Floats) -> Floats:
 
 
 def _surroundings(
-    things: Things, lens: _Lens, shot: Shot, rays: Floats, light: _Light, chance: np.random.Generator
+    things: Things, lens: Lens, shot: Shot, rays: Floats, light: _Light, chance: np.random.Generator
 ) -> Floats:
     """Floor, wall and clutter, (h, w, 3)."""
     c, s = math.cos(shot.azimuth), math.sin(shot.azimuth)

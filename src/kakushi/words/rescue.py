@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kakushi.building.rescue import (
+from kakushi.building.remedies import (
     AllBuilt,
     AsPlanned,
     Enough,

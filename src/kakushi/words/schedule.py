@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kakushi.building.schedule import (
+from kakushi.building.tasks import (
     BeginsTooEarly,
     InflatedTooEarly,
     LongerThanDay,

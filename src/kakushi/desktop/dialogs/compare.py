@@ -14,8 +14,8 @@ from kakushi.desktop.widgets.fields import quiet
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
+from kakushi.picture.paint import Paint
 from kakushi.picture.scene import portrait
-from kakushi.picture.shading import Paint
 from kakushi.plan.fitting import Alternative
 from kakushi.session import row_edits
 from kakushi.shape.fit_result import FitResult

@@ -11,7 +11,7 @@ from kakushi.desktop.document.background import Runner
 from kakushi.model.errors import KakushiError
 
 if TYPE_CHECKING:
-    from kakushi.building.rescue import RescueOption
+    from kakushi.building.remedies import RescueOption
 
 Ask = Callable[[Callable[[], bool]], "list[RescueOption]"]
 """Finds ways; given whether nobody wants them any more."""

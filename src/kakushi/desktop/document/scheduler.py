@@ -12,7 +12,7 @@ from kakushi.desktop.document.background import Runner
 from kakushi.model.errors import BadInput
 
 if TYPE_CHECKING:
-    from kakushi.building.schedule import Schedule
+    from kakushi.building.tasks import Schedule
     from kakushi.workshop.dossier import Dossier
 
 _Answer = tuple["Dossier", "Schedule | None", str]

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from kakushi.building.schedule import Schedule, ScheduledTask
+from kakushi.building.tasks import Schedule, ScheduledTask
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session.day_edits import pin_task

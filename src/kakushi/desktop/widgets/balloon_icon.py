@@ -11,7 +11,8 @@ from kakushi.desktop.widgets.painting import image_of
 from kakushi.model.catalogue import BalloonColour
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing
-from kakushi.picture.shading import paint_of, shade
+from kakushi.picture.paint import paint_of
+from kakushi.picture.shading import shade
 from kakushi.sight.buffers import draw_buffers
 from kakushi.sight.view import View
 

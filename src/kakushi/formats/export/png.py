@@ -14,8 +14,9 @@ from kakushi.dress.lettering import mask_of
 from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.job import Job
 from kakushi.packing.stack import Geometry
+from kakushi.picture.paint import Letters, Paint, paint_of
 from kakushi.picture.scene import portrait
-from kakushi.picture.shading import SOLID_EVENED_MM, TUBE_EVENED_MM, Letters, Paint, paint_of
+from kakushi.picture.shading import SOLID_EVENED_MM, TUBE_EVENED_MM
 from kakushi.plan.values import PiecePlan
 from kakushi.plan.words_on_balloons import words_on_balloons
 

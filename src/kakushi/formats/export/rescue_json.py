@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from kakushi.building.rescue import RescueOption
+from kakushi.building.remedies import RescueOption
 from kakushi.words.rescue import way_words
 from kakushi.words.wording import Wording
 

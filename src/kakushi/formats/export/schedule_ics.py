@@ -8,7 +8,7 @@ import hashlib
 from icalendar import Alarm, Calendar, Event
 
 from kakushi import __version__
-from kakushi.building.schedule import Schedule
+from kakushi.building.tasks import Schedule
 from kakushi.model.job import Job
 from kakushi.words.schedule import task_words
 

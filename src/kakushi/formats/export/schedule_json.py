@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from kakushi.building.schedule import Schedule
+from kakushi.building.tasks import Schedule
 from kakushi.words.schedule import problem_words, task_words
 
 

@@ -11,8 +11,9 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, LongTable, Spacer
 
 from kakushi.building.progress import shared_out
-from kakushi.building.schedule import Schedule, scheduled
+from kakushi.building.schedule import scheduled
 from kakushi.building.step import Step
+from kakushi.building.tasks import Schedule
 from kakushi.formats.print.style import GRID, QUIET, Chapter, chapters_pdf, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import DRESS, GENERAL, STAND

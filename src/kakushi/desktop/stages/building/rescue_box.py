@@ -9,7 +9,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from kakushi.building.rescue import RescueOption, aimed_again, short_of, wrong_colour, wrong_size
+from kakushi.building.remedies import RescueOption
+from kakushi.building.rescue import aimed_again, short_of, wrong_colour, wrong_size
 from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.rescuer import Ask

@@ -4,28 +4,23 @@ from __future__ import annotations
 
 import math
 from enum import Enum
-from itertools import pairwise
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.check.photo_images import mask_image, opaque_image, painted_mask, side_bar
 from kakushi.desktop.widgets.painting import draw_focus, image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.record import Found
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from kakushi.desktop.document.checker import Checked, Line
 
 _GRAB_PX = 22.0
 _HANDLE_PX = 9.0
-_BRUSH_SHARE = 0.03
-"""Width of the brush over the height of the photograph."""
 _NUDGES = {
     Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
 }  # fmt: skip
@@ -102,13 +97,13 @@ class PhotoView(QWidget):
         current, overlay = self._current, self._document.checker.overlay
         pixels = current.pixels if current else None
         if self._shown[0] is not pixels:
-            self._image = None if pixels is None else _opaque(pixels)
+            self._image = None if pixels is None else opaque_image(pixels)
             self._drawn, self.length, self.fault, self._held = [], None, -1, None
         if self._shown[1] is not overlay:
             self._plan = None if overlay is None else image_of(overlay)
         hidden = current.hidden if current else None
         if self._shown[2] is not hidden:
-            self._mask = None if hidden is None else _mask_image(hidden, self._theme.colour("quiet"))
+            self._mask = None if hidden is None else mask_image(hidden, self._theme.colour("quiet"))
         self._shown = pixels, overlay, hidden
         self.update()
 
@@ -279,11 +274,11 @@ class PhotoView(QWidget):
             for side, seen, planned, differs in each.bars:
                 painter.setPen(QPen(self._theme.colour("quiet"), 1))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(_bar(middle, y, side * planned * by, tall))
+                painter.drawRect(side_bar(middle, y, side * planned * by, tall))
                 if math.isfinite(seen):
                     painter.setPen(Qt.PenStyle.NoPen)
                     painter.setBrush(self._theme.colour("warning" if differs else "accent"))
-                    painter.drawRect(_bar(middle, y, side * seen * by, tall * 0.55))
+                    painter.drawRect(side_bar(middle, y, side * seen * by, tall * 0.55))
 
     # --- mouse and keys ----------------------------------------------------------------------------
 
@@ -356,7 +351,7 @@ class PhotoView(QWidget):
                 self.length = first, last
                 self.measured.emit()
             case PhotoTool.FRONT:
-                self._document.checker.mark_hidden(_painted(current.hidden, current.pixels.shape[:2], drawn))
+                self._document.checker.mark_hidden(painted_mask(current.hidden, current.pixels.shape[:2], drawn))
                 self.ends_moved.emit()
             case _:
                 pass
@@ -386,36 +381,3 @@ class PhotoView(QWidget):
             self.ends_moved.emit()
         else:
             super().keyPressEvent(event)
-
-
-def _bar(middle: float, y: float, long: float, tall: float) -> QRectF:
-    return QRectF(min(middle, middle + long), y - tall / 2, abs(long), tall)
-
-
-def _opaque(pixels: NDArray[np.uint8]) -> QImage:
-    height, width, _ = pixels.shape
-    return QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
-
-
-def _mask_image(mask: NDArray[np.bool_], ink: QColor) -> QImage:
-    picture = np.zeros((*mask.shape, 4), dtype=np.uint8)
-    picture[mask] = (ink.red(), ink.green(), ink.blue(), 255)
-    return image_of(picture)
-
-
-def _painted(
-    before: NDArray[np.bool_] | None, shape: tuple[int, ...], drawn: list[tuple[float, float]]
-) -> NDArray[np.bool_]:
-    """A mask with one more stroke of the brush."""
-    found = np.zeros(shape[:2], dtype=bool) if before is None else before.copy()
-    radius = max(_BRUSH_SHARE * shape[0], 3.0)
-    points = np.array(drawn)
-    steps = np.concatenate([np.linspace(a, b, 12) for a, b in pairwise(points)] or [points])
-    for x, y in steps.tolist():
-        x0, x1 = max(int(x - radius), 0), min(int(x + radius) + 1, shape[1])
-        y0, y1 = max(int(y - radius), 0), min(int(y + radius) + 1, shape[0])
-        if x0 >= x1 or y0 >= y1:
-            continue
-        line, column = np.ogrid[y0:y1, x0:x1]
-        found[y0:y1, x0:x1] |= (column - x) ** 2 + (line - y) ** 2 < radius**2
-    return found

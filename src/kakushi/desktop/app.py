@@ -31,7 +31,8 @@ if TYPE_CHECKING:
 
 
 _SWITCH_S = 0.001
-"""Python gives a waiting thread its turn after 5 ms; painting asks dozens of times and would crawl beside planning."""
+"""Python's thread switch interval, s. Its default of 5 ms would slow painting, which waits dozens of times per frame,
+to a crawl beside planning."""
 
 
 def run_window(arguments: Sequence[str]) -> int:

@@ -19,9 +19,9 @@ _MODULES = (
     "skimage.color.colorconv",
     "kakushi.desktop.widgets.calibration_chart",
 )
-"""Loaded in another thread, the ones a first job needs before the others."""
+"""Modules loaded in another thread; those that a first job needs come first."""
 _NEXT_MS = 120
-"""Between stages that are built: what somebody does meanwhile comes first."""
+"""Pause between building two stages, ms, so that input is handled first."""
 
 
 class WarmUp(QObject):

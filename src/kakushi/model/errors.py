@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 _LONGEST = 600
-"""Characters of a message: more nobody reads, and a file may hold anything."""
+"""Longest message, characters: nobody reads more, and a hostile file may hold anything."""
 
 
 class Length(float):

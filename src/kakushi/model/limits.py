@@ -15,7 +15,7 @@ SMALLEST_COUNT, LARGEST_COUNT = 2, 12
 MAX_COPIES, MAX_ROWS, MAX_PIECES = 500, 1000, 200
 """`MAX_ROWS` of one piece, or of one copy with groups of its own, all groups together."""
 MAX_JOB_BALLOONS = 100_000
-"""Of all designs of a job together: what can be planned in a minute or two, and fits in memory."""
+"""Most balloons of all designs of a job together: as many can be planned in a minute or two, and fit in memory."""
 
 Length = Annotated[float, Field(ge=0, le=100_000)]
 

@@ -17,7 +17,7 @@ _VULGAR = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+"
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\W\d_/]+(?:/[a-z]+)?|[\"'°%:])?")
 _LONGEST_TEXT = 40
-"""Characters of what was typed that are read or repeated in a message."""
+"""Most characters of typed text that are read, or repeated in a message."""
 
 
 @dataclass(frozen=True, slots=True)

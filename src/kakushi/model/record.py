@@ -11,10 +11,10 @@ from kakushi.model.limits import ColourKey
 from kakushi.model.values import Value
 
 MOST_EVENTS = 100_000
-"""A job of 500 copies with 60 steps each, everything ticked twice, has 60,000."""
+"""Most events of a record: 500 copies with 60 steps each, everything ticked twice, make 60,000."""
 
 MOST_PHOTOS = 200
-"""Four of each of fifty pieces; at a megabyte each they fit into a job file."""
+"""Most photographs of a record: four of each of fifty pieces; at a megabyte each they fit into a job file."""
 
 
 class What(StrEnum):

@@ -41,7 +41,7 @@ if TYPE_CHECKING:
     from kakushi.workshop.dossier import Dossier
 
 _HEAVY_BALLOONS = 4000
-"""In rows: planning that many takes seconds and hundreds of megabytes."""
+"""Balloons in rows from which planning takes seconds and hundreds of megabytes."""
 
 
 @cache

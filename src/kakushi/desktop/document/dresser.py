@@ -18,9 +18,9 @@ if TYPE_CHECKING:
     from kakushi.plan.words_on_balloons import WordsOnBalloon
 
 _DELAY_MS = 120
-"""After a plan: while something is dragged nobody reads what shows."""
+"""Delay after a plan, ms: while something is dragged nobody reads what shows."""
 _CURVE_BEYOND, _CURVE_LEAST = 1.6, 12
-"""The curve goes on beyond what is wanted, so that one sees what more clusters would hide."""
+"""Length of the curve, as a multiple of the wanted clusters and at least: it shows what more clusters would hide."""
 
 
 _Answer = tuple["PiecePlan", "Showing", str, "tuple[WordsOnBalloon, ...]"]

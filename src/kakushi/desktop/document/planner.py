@@ -20,11 +20,11 @@ if TYPE_CHECKING:
     from kakushi.plan.values import PiecePlan, Plan
 
 _SPREAD_DELAY_MS = 500
-"""So that the spread does not slow what is being dragged or typed."""
+"""Delay before the spread is computed, ms, so that it does not slow dragging or typing."""
 _SPREAD_ROWS = 300
-"""Forty builds of 1,000 rows take over a minute, from everything else too; of a 20 m piece five seconds."""
+"""Most rows for which the spread is computed: forty builds of 1,000 rows take over a minute, of a 20 m piece 5 s."""
 _DRAFTS_EVERY_S, _WHOLE_DRAFTS_EVERY_S = 0.5, 4.0
-"""While pieces are planned, and once all are seen: every draft is drawn, and drawing takes from planning."""
+"""Interval between drafts, s: while pieces are planned, and once all have been seen. Drawing them slows planning."""
 
 
 class Planner(QObject):

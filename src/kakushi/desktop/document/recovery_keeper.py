@@ -16,9 +16,9 @@ from kakushi.model.job import Job
 from kakushi.model.record import Event, Record
 
 _DELAY_MS = 1500
-"""After the last edit, so that typing is not slowed by writing."""
+"""Delay of a recovery copy after the last edit, ms, so that writing does not slow typing."""
 _LONGEST_DELAY_S = 5.0
-"""After the first edit that is not in a copy, however steadily somebody goes on."""
+"""Longest time, s, from an edit to its copy, however steadily somebody goes on."""
 
 Unsaved = tuple[Job, Path | None, Stamp | None, Record]
 """A job, its file and that file's stamp."""

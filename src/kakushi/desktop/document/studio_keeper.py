@@ -12,9 +12,9 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.values import replace
 
 _REMEMBERED = 20
-"""Changes of the studio that can be taken back."""
+"""Most changes of the studio that can be undone."""
 _WAIT_S = 3.0
-"""For a file that another program holds; closing the window waits no longer."""
+"""Longest wait for a file that another program holds, s; closing the window waits no longer."""
 
 
 class StudioKeeper(QObject):

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from kakushi.workshop.dossier import Dossier
 
 _DELAY_MS = 150
-"""After a plan: edits in quick succession work out one dossier."""
+"""Delay after a plan, ms: edits in quick succession share one dossier."""
 
 
 class Workshop(QObject):

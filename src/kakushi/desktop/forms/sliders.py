@@ -12,7 +12,7 @@ from kakushi.desktop.forms.typed import QuantityField, count_field
 from kakushi.model.catalogue import BalloonColour
 
 _MARGIN_PX = 18
-"""Left and right of the text in a field: its padding, its frame and the cursor."""
+"""Space beside the text of a field, px: padding, frame and cursor."""
 
 
 class NumberSlider(QWidget):

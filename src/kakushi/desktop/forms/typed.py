@@ -17,7 +17,7 @@ from kakushi.model.units import UnitSystem
 from kakushi.words.wording import error_words
 
 _SHOWN = 40
-"""Characters of a text that are repeated in a message."""
+"""Most characters of a text that a message repeats."""
 
 
 class TypedField(QLineEdit):

@@ -25,7 +25,7 @@ _EVEN = 0.02
 _MIN_COLUMNS = 9
 """Columns of a motif in which a picture can still be made out."""
 _FOIL_MM = 1000.0
-"""To what height outlines of foil shapes are read: they are scaled to the foil anyway."""
+"""Height, mm, to which outlines of foil shapes are read: they are scaled to the foil anyway."""
 
 
 T = TypeVar("T")

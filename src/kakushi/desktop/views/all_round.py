@@ -22,7 +22,7 @@ _SIDES = (("front", 0.0), ("right", math.pi / 2), ("back", math.pi), ("left", -m
 _DELAY_MS = 120
 _POINT_PX, _MOST_POINTS = 1.5, 400
 _FACING = math.cos(math.radians(50))
-"""An eye sees a side when it looks from no farther round than that."""
+"""Cosine of the largest angle from which an eye sees a side."""
 
 
 class AllRound(QWidget):

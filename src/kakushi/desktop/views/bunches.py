@@ -13,9 +13,9 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.job import Job
 
 _SMALLEST = 0.55
-"""Of the largest balloon: smaller ones could not hold their letters."""
+"""Smallest disc, relative to the largest: smaller ones could not hold their letters."""
 _GAP, _NUMBER = 0.7, 0.45
-"""Between bunches, and for the number below a balloon, over the size of a disc."""
+"""Space between bunches, and for the number below a balloon, in discs."""
 
 
 class Bunches(QWidget):

@@ -19,7 +19,7 @@ from kakushi.words.wording import clock, hours_words, when
 
 _STEP = dt.timedelta(minutes=15)
 _NIGHT = 0.18
-"""A night is drawn that wide, over a working day."""
+"""Width of a night relative to a working day."""
 _DRAGGED_PX = 4.0
 
 

@@ -35,7 +35,7 @@ from kakushi.plan.values import PiecePlan
 _LEADER_PX = 36.0
 _SLIVER_PX = 4.0
 _APART_PX = 2.0
-"""Between cards that are drawn one by one: nearer ones nobody tells apart."""
+"""Least distance of cards drawn one by one, px: closer ones cannot be told apart."""
 # Widths of a card in digits: with room for six chips with their codes, and for four; brief ones hold chips only.
 _USUAL_DIGITS, _MIN_DIGITS = 46, 37
 _BRIEF_USUAL, _BRIEF_MIN = 26, 19

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QWheelEvent
 
 ZOOM_STEP = 1.2
-"""How much larger one notch of the wheel or one key makes everything."""
+"""Zoom factor of one notch of the wheel, or of one key."""
 WHEEL_STEP = 120
-"""What Qt counts for one notch of a wheel, eighths of a degree."""
+"""Angle of one notch of a wheel in Qt, eighths of a degree."""
 _MARGIN_TOP, _MARGIN_BOTTOM = 34.0, 26.0
 _CLOSEST_MM_PER_PX, _FARTHEST_MM_PER_PX = 0.2, 60.0
 

@@ -18,7 +18,7 @@ from kakushi.words.stand import tilt_words
 
 _MARK_PX = 8.0
 _WEIGHT_WIDE_MM, _WEIGHT_TALL_MM = 120.0, 80.0
-"""A box for what has no measures of its own, like a sand bag."""
+"""Box drawn for weights without measures of their own, like a sandbag, mm."""
 
 
 def paint_stand(

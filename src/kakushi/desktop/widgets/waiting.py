@@ -14,7 +14,7 @@ from kakushi.model.memo import Cancelled
 
 T = TypeVar("T")
 _SHOWN_AFTER_MS = 400
-"""Most is done before anybody would see the message."""
+"""Delay before the message appears, ms: most work is done before."""
 
 
 def waited_for(work: Callable[[Cancelled], T], words: str, parent: QWidget) -> T | None:

@@ -37,7 +37,7 @@ _KEYS = {
     Qt.Key.Key_Backspace: "back", Qt.Key.Key_L: "later", Qt.Key.Key_N: "note",
 }  # fmt: skip
 _WORDS = 1.55
-"""The step's sentence over the usual type, and over that again where the page is large."""
+"""Size of the step's sentence relative to the usual type; it grows further with the width of a large page."""
 _LARGE_PX = 1100
 
 

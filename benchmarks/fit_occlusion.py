@@ -22,8 +22,10 @@ from kakushi.check.evidence import sampled_photo
 from kakushi.check.image import linear_of
 from kakushi.check.occlusion import features, occluder_pixels
 
-OCCLUDED, FAULTY = range(3000, 3060), range(2000, 2016)
-"""Numbers of photographs with something in front, and with six faults and nothing in front."""
+OCCLUDED, FAULTY, USUAL = range(3000, 3060), range(2000, 2016), range(1000, 1040)
+"""Numbers of photographs with something in front; with six faults, and up to four, and nothing in front."""
+FAULTS_COUNT = 3
+"""Weight of a balloon with a fault: one that is not told is worse than one behind something that is checked."""
 COVERED, FREE = 0.08, 0.02
 """Shares of a balloon's disc from which it counts as covered, and up to which it does not."""
 RIDGE = 0.02
@@ -35,11 +37,10 @@ def measured(number: int, folder: Path) -> list[tuple[float, np.ndarray, str]]:
     path = folder / f"{number}.occlusion"
     if path.exists():
         return pickle.loads(path.read_bytes())
+    model, taken = (with_many_faults if number in FAULTY else photograph)(number, folder)
     if number in OCCLUDED:
-        model, taken = photograph(number, folder)
         pixels, mask = with_occluder(number, taken)
     else:
-        model, taken = with_many_faults(number, folder)
         pixels, mask = taken.photograph.pixels, np.zeros(taken.photograph.pixels.shape[:2], dtype=bool)
     request, linear = request_of(number, model, taken), linear_of(pixels)
     found = []
@@ -59,15 +60,15 @@ def measured(number: int, folder: Path) -> list[tuple[float, np.ndarray, str]]:
     return found
 
 
-def fitted(values: np.ndarray, covered: np.ndarray) -> np.ndarray:
-    """Weights (k,) of a logistic law, the constant first."""
+def fitted(values: np.ndarray, covered: np.ndarray, counts: np.ndarray) -> np.ndarray:
+    """Weights (k,) of a logistic law, the constant first; `counts` (n,): how much each balloon counts."""
 
     def cost(weights: np.ndarray) -> tuple[float, np.ndarray]:
         score = values @ weights
         likely = 1 / (1 + np.exp(-score))
         rest = weights[1:]
-        loss = np.logaddexp(0, np.where(covered, -score, score)).sum() + RIDGE * float(rest @ rest)
-        slope = values.T @ (likely - covered)
+        loss = (counts * np.logaddexp(0, np.where(covered, -score, score))).sum() + RIDGE * float(rest @ rest)
+        slope = values.T @ (counts * (likely - covered))
         slope[1:] += 2 * RIDGE * rest
         return float(loss), slope
 
@@ -81,18 +82,18 @@ def main() -> None:
     parser.add_argument("--workers", type=int, default=2)
     arguments = parser.parse_args()
     arguments.folder.mkdir(parents=True, exist_ok=True)
-    numbers = [*OCCLUDED, *FAULTY]
+    numbers = [*OCCLUDED, *FAULTY, *USUAL]
     with ProcessPoolExecutor(arguments.workers) as pool:
         found = [each for one in pool.map(measured, numbers, [arguments.folder] * len(numbers)) for each in one]
     found = [each for each in found if each[0] > COVERED or each[0] < FREE]
     covered = np.array([share > COVERED for share, _, _ in found])
     values = np.column_stack([np.ones(len(found)), np.array([value for _, value, _ in found])])
-    weights = fitted(values, covered)
+    is_faulty = np.array([kind != "" for _, _, kind in found])
+    weights = fitted(values, covered, np.where(is_faulty, FAULTS_COUNT, 1))
     score = values @ weights
     print(np.round(weights, 3).tolist())
     for limit in (0.3, 0.5, 0.7, 0.9):
         told = score > np.log(limit / (1 - limit))
-        is_faulty = np.array([kind != "" for _, _, kind in found])
         for name, which in (("covered", covered), ("free", ~covered & ~is_faulty), ("faulty", ~covered & is_faulty)):
             print(f"from {limit}: of {which.sum()} {name} ones {told[which].mean():.2%}")
 

@@ -17,8 +17,7 @@ from scipy.optimize import minimize
 
 from kakushi.check.alignment import aligned
 from kakushi.check.check import poses
-from kakushi.check.evidence import measured as measured_of
-from kakushi.check.evidence import sampled_photo
+from kakushi.check.evidence import presence_features, sampled_photo
 from kakushi.check.image import linear_of
 from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.practice import Practice, practise, usual_shot
@@ -58,7 +57,7 @@ def measured(number: int, folder: Path) -> list[tuple[int, np.ndarray]]:
     if fits and abs((fits[0].pose.azimuth - taken.shot.azimuth + np.pi) % (2 * np.pi) - np.pi) < 0.15:
         photo = aligned(model, linear, request, fits[0], lambda: False)
         colours = sampled_photo(model, photo, None)
-        values = measured_of(model, photo, colours, lambda: False)
+        values = presence_features(model, photo, colours, lambda: False)
         made = {(fault.row, fault.slot): fault.kind for fault in taken.made}
         seen = {(row, slot): share for row, slot, share in taken.seen}
         for ball in np.flatnonzero(np.isfinite(values).all(axis=1) & (model.rows >= 0)).tolist():

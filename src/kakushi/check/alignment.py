@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from kakushi.check.image import Image, Pixels, image_of
 from kakushi.check.model_spheres import ModelSpheres
-from kakushi.check.pose import Fitted, Search, is_large, window_of
+from kakushi.check.pose import Fitted, Search, is_large
 from kakushi.check.request import CheckRequest
 from kakushi.check.rims import fitted_balls, fitted_to_rims, rim_strength
 from kakushi.check.shifts import ASIDE, UP, row_shifts, shifted
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled
-from kakushi.sight.expected import Balls, Expected, expected
+from kakushi.sight.expected import Balls, Expected, expected, window_of
 from kakushi.sight.pinhole import Ends, Pose
 
 JUDGE_PX = 800.0

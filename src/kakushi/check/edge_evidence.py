@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.check.pose import borders
+from kakushi.sight.expected import borders
 
 _TO_ONE = 5.0
 """Pixels of an edge that count as one observation: neighbours are not independent."""

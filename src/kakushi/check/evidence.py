@@ -148,23 +148,31 @@ def agreement(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto) -> f
 
 def evidence_of(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, cancelled: Cancelled) -> Evidence:
     """Judge whether balloons are there and how large. Raises Cancelled."""
-    which = np.flatnonzero(is_judged(model, photo, seen))
-    placed = _placed(model, photo, seen, which, cancelled)
-    closes = circle_scores(slopes_of(photo.image), photo.shown, photo.circles, photo.balls.local[:, 2], which)
-    there = presence(features(placed, closes, photo.rims, photo.shifts, seen.sample, seen.colours))
+    placed, closes = _measured(model, photo, seen, cancelled)
+    there = presence(_features(photo, seen, placed, closes))
     crowded = _crowded(model, photo, seen, placed, there)
     if crowded.any():
         seen = _sampled_again(model, photo, seen, seen.in_front | crowded)
-        there = presence(features(placed, closes, photo.rims, photo.shifts, seen.sample, seen.colours))
+        there = presence(_features(photo, seen, placed, closes))
     return Evidence(seen, placed, there)
 
 
-def measured(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, cancelled: Cancelled) -> Floats:
+def presence_features(model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, cancelled: Cancelled) -> Floats:
     """Measure the features of the presence classifier, (n, 17), for fitting its law. Raises Cancelled."""
+    return _features(photo, seen, *_measured(model, photo, seen, cancelled))
+
+
+def _features(photo: AlignedPhoto, seen: SampledPhoto, placed: PlaceEvidence, closes: Floats) -> Floats:
+    return features(placed, closes, photo.rims, photo.shifts, seen.sample, seen.colours)
+
+
+def _measured(
+    model: ModelSpheres, photo: AlignedPhoto, seen: SampledPhoto, cancelled: Cancelled
+) -> tuple[PlaceEvidence, Floats]:
+    """Places of the balloons that can be judged, and how well circles close around them (n, radii)."""
     which = np.flatnonzero(is_judged(model, photo, seen))
     closes = circle_scores(slopes_of(photo.image), photo.shown, photo.circles, photo.balls.local[:, 2], which)
-    placed = _placed(model, photo, seen, which, cancelled)
-    return features(placed, closes, photo.rims, photo.shifts, seen.sample, seen.colours)
+    return _placed(model, photo, seen, which, cancelled), closes
 
 
 def _placed(

@@ -28,21 +28,21 @@ _WEAK = 0.30
 _FEW_PIXELS = 20
 """Pixels of a balloon below which nothing is measured of it."""
 _LAW = {
-    "constant": -1.263,
-    "odd": -3.876,
-    "odd or not": 6.771,
-    "strange": 2.596,
-    "dark": 12.19,
-    "goes on over rims": 18.505,
-    "goes on over the outline": -1.238,
-    "ends within": -0.82,
-    "rim": -1.239,
-    "oddest beside": -0.078,
-    "second oddest beside": 2.053,
-    "far": 1.214,
-    "mixed": 1.227,
-    "glare": -1.615,
-    "rough": -1.735,
+    "constant": -1.738,
+    "odd": -2.855,
+    "odd or not": 4.773,
+    "strange": 1.36,
+    "dark": 9.417,
+    "goes on over rims": 16.921,
+    "goes on over the outline": -0.408,
+    "ends within": -0.639,
+    "rim": -0.639,
+    "oddest beside": -0.049,
+    "second oddest beside": 2.356,
+    "far": 0.638,
+    "mixed": 2.14,
+    "glare": -1.188,
+    "rough": -3.533,
 }
 """Weight of each feature in the log-odds that something in front covers part of a balloon."""
 _SURE, _LIKELY, _MAYBE = 2.2, 0.0, -1.1

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +13,7 @@ from kakushi.check.image import Image
 from kakushi.check.model_spheres import ModelSpheres
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
-from kakushi.sight.expected import Balls, Expected, Window, expected
+from kakushi.sight.expected import Balls, Expected, borders, expected, window_of
 from kakushi.sight.pinhole import Ends, Pose, pose_of_ends
 
 _STEP_DEG = 5.0
@@ -245,23 +244,3 @@ def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
         if all(turn > math.radians(by_deg) for turn in turns):
             kept.append(each)
     return kept
-
-
-def borders(identity: NDArray[np.integer[Any]]) -> NDArray[np.bool_]:
-    """Pixels next to one with another identity, (h, w)."""
-    found = np.zeros(identity.shape, dtype=bool)
-    across, down = identity[:, 1:] != identity[:, :-1], identity[1:] != identity[:-1]
-    found[:, 1:] |= across
-    found[1:] |= down
-    return found
-
-
-def window_of(pose: Pose, balls: Balls, shape: tuple[int, int], margin: float = 0.0) -> Window:
-    """Window of a picture that holds all balls, with a margin in radii of the largest."""
-    circles = pose.circles(balls.local, balls.radii)
-    reach = 1.12 * circles[:, 2] + 3 + margin * float(circles[:, 2].max(initial=0.0))
-    left, top = ((circles[:, axis] - reach).min() for axis in (0, 1))
-    right, bottom = ((circles[:, axis] + reach).max() for axis in (0, 1))
-    x0, y0 = int(np.clip(left, 0, shape[1] - 1)), int(np.clip(top, 0, shape[0] - 1))
-    x1, y1 = int(np.clip(right, x0 + 1, shape[1])), int(np.clip(bottom, y0 + 1, shape[0]))
-    return Window(x0, y0, x1 - x0, y1 - y0)

@@ -55,7 +55,7 @@ def test_a_record_is_saved_with_its_job_and_older_files_have_none(tmp_path: Path
         )
     )
     save_job(Job(), tmp_path / "a.kakushi", record)
-    assert load_job_file(tmp_path / "a.kakushi") == (Job(), record)
+    assert load_job_file(tmp_path / "a.kakushi") == (Job(), record, ())
     save_job(Job(), tmp_path / "b.kakushi")
     assert load_job_file(tmp_path / "b.kakushi").record == Record()
 

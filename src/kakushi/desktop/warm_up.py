@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import importlib
+from collections.abc import Iterable
+from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QWidget
@@ -10,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.stages.registry import STAGES
+from kakushi.formats.store.atomic import forget_killed
 
 _MODULES = (
     "kakushi.plan.pipeline",
@@ -36,7 +39,8 @@ class WarmUp(QObject):
         self._timer.setInterval(_NEXT_MS)
         self._timer.timeout.connect(self._build_next)
         window.document.closing.connect(self._stop)
-        self._runner.submit(lambda _progress, _cancelled: list(map(importlib.import_module, _MODULES)))
+        folders = {Path(path).parent for path in window.document.preferences.recent}
+        self._runner.submit(lambda _progress, _cancelled: _prepare(folders))
 
     @property
     def is_done(self) -> bool:
@@ -59,3 +63,11 @@ class WarmUp(QObject):
     def _stop(self) -> None:
         self._timer.stop()
         self._runner.close()
+
+
+def _prepare(folders: Iterable[Path]) -> None:
+    """Load modules; then remove what killed programs left beside recent jobs."""
+    for module in _MODULES:
+        importlib.import_module(module)
+    for folder in folders:
+        forget_killed(folder)

@@ -146,13 +146,14 @@ class Checker(QObject):
         if piece_plan is None or not piece_plan.piece.rows:
             self.failed.emit("This piece has no rows to check a photograph against.")
             return
-        rows = kept.rows if kept else None
+        rows, record = kept.rows if kept else None, self._record()
 
         def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
             from kakushi.check.image import linear_of
             from kakushi.check.locate import proposed_ends
             from kakushi.check.model_spheres import model_spheres_of
             from kakushi.formats.read.photograph import kept_bytes, photo_from_bytes
+            from kakushi.formats.store.job_file import check_room_for
             from kakushi.sight.pinhole import Ends
 
             found = read()
@@ -169,6 +170,7 @@ class Checker(QObject):
                 name=uuid4().hex, piece=piece_plan.piece.key, title=title, at=time.time(), focal=found.focal,
                 picture=picture,
             )  # fmt: skip
+            check_room_for(record, photo)
             return Checked(photo, pixels, ends)
 
         self.current = self._coarse = None

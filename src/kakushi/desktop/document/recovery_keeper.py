@@ -36,6 +36,7 @@ class RecoveryKeeper(QObject):
         self._store, self._unsaved = store, unsaved
         self._since: float | None = None
         self._kept_at = 0.0
+        self._is_behind = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.keep)
@@ -83,16 +84,22 @@ class RecoveryKeeper(QObject):
         return True
 
     def append(self, number: int, event: Event) -> bool:
-        """Have an event on the disk, with a copy of the job it belongs to; False, and why, where that fails."""
+        """Have an event on the disk, with a copy of the job it belongs to; False, and why, where that fails.
+
+        After a failure the next event comes with a full copy: nothing depends on what the journal lost.
+        """
         try:
             unsaved = self._unsaved()
-            if unsaved is not None and not self._store.has_copy:
+            if unsaved is not None and (self._is_behind or not self._store.has_copy):
                 self._runner.stop()
                 self._store.write(*unsaved)
-            self._store.append(number, event)
+            else:
+                self._store.append(number, event)
         except KakushiError as error:
+            self._is_behind = True
             self.failed.emit(f"{error} Save the job to be safe.")
             return False
+        self._is_behind = False
         return True
 
     def drop(self) -> None:

@@ -25,6 +25,10 @@ T = TypeVar("T")
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
 
 
+_MOST_TOLD = 3
+"""Most sentences told about what was left out of a job that was opened."""
+
+
 class Files:
     """File commands of the window. Dialogs are methods so that tests can answer them."""
 
@@ -142,6 +146,8 @@ class Files:
         if read is None:
             return False
         self._document.open_job(read.job, path, stamp, record=read.record)
+        if read.left_out:
+            self._document.refused.emit(" ".join(read.left_out[:_MOST_TOLD]))
         if (place := self._document.preferences.place_of(path)) is not None:
             self._document.selection.show(place.piece, place.row)
             self._document.restored.emit(place.stage)

@@ -13,15 +13,17 @@ from PIL import Image, ImageOps
 
 from kakushi.formats.read.picture_file import opened
 from kakushi.formats.store.atomic import read_limited
-from kakushi.formats.store.limits import PHOTO_KEPT_BYTES, PICTURE_BYTES
+from kakushi.formats.store.limits import PHOTO_ADDED_BYTES, PICTURE_BYTES
 from kakushi.model.errors import BadInput
 
 _FORMATS = ("JPEG", "PNG", "WEBP")
 SUFFIXES = (".jpg", ".jpeg", ".png", ".webp")
 WORKING_PIXELS = 12_500_000
 """Larger photographs are halved: a balloon of 40 pixels is judged as well as one of 80."""
-_KEPT_SIDE, _KEPT_QUALITY = 2400, 88
-"""What is kept in the job: enough to judge it again, about a megabyte."""
+KEPT_SIDE = 1600
+"""Longer side of a photograph kept in a job, px: the check judges a piece 800 px tall, so filling half is enough."""
+_QUALITIES = (88, 75, 55, 35)
+"""JPEG qualities tried until a photograph is small enough to keep; the first nearly always is."""
 _FOCAL_35MM, _EXIF_IFD = 0xA405, 0x8769
 _FILM_MM = 36.0
 _LEAST_SIDE = 64
@@ -63,13 +65,13 @@ def photo_from_bytes(data: bytes, name: str) -> PhotoFile:
 
 
 def kept_bytes(photo: PhotoFile) -> bytes:
-    """A photograph as it is kept in a job: a JPEG of at most 2400 pixels a side, without place or time."""
+    """Shrink a photograph to what a job keeps: a JPEG of at most PHOTO_ADDED_BYTES, without place or time."""
     image = Image.fromarray(photo.pixels)
-    image.thumbnail((_KEPT_SIDE, _KEPT_SIDE))
-    for quality in (_KEPT_QUALITY, 75, 55):
+    image.thumbnail((KEPT_SIDE, KEPT_SIDE))
+    for quality in _QUALITIES:
         buffer = io.BytesIO()
         image.save(buffer, "JPEG", quality=quality)
-        if buffer.tell() <= PHOTO_KEPT_BYTES:
+        if buffer.tell() <= PHOTO_ADDED_BYTES:
             break
     return buffer.getvalue()
 

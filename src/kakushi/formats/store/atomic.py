@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import errno
+import fcntl
 import os
+import stat
 import time
 from contextlib import suppress
 from pathlib import Path
@@ -23,9 +25,11 @@ _REASONS = {
     errno.EISDIR: "that is a folder",
     errno.ENAMETOOLONG: "the name is too long",
 }
+_HELD = {errno.EWOULDBLOCK, errno.EAGAIN, errno.EACCES}
+"""Errors that say that somebody else holds a lock; file systems without locks give others."""
 _TEMPORARY = ".kakushi-write-"
-_KILLED_AFTER_S = 3600.0
-"""A temporary file this old belongs to nobody: writing takes seconds."""
+_KILLED_AFTER_S = 60.0
+"""Age, s, from which a temporary file without a lock belongs to nobody: its writer locks it as soon as it is there."""
 
 
 def reason(error: OSError | ValueError) -> str:
@@ -46,11 +50,14 @@ def write_atomically(path: Path, data: bytes) -> None:
     try:
         # A link keeps pointing where it points; what it points to is replaced.
         target = Path(os.path.realpath(path))
-        _forget_killed(target.parent)
+        _refuse_special(target, path)
+        forget_killed(target.parent)
         temporary = target.parent / f"{_TEMPORARY}{uuid4().hex}"
         # 0666 less the mask, as every program makes files.
         handle = os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666)
         with os.fdopen(handle, "wb") as file:
+            with suppress(OSError):
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
             file.write(data)
             file.flush()
             with suppress(OSError):
@@ -75,13 +82,36 @@ def _flush_folder(folder: Path) -> None:
             os.close(handle)
 
 
-def _forget_killed(folder: Path) -> None:
+def _refuse_special(target: Path, path: Path) -> None:
+    """Raise JobFileError where something is at `target` that is no file: a device, a pipe, a socket."""
+    with suppress(OSError, ValueError):
+        mode = target.stat().st_mode
+        if not stat.S_ISREG(mode) and not stat.S_ISDIR(mode):
+            raise JobFileError(f"“{path.name}” was not written because it is a device or a pipe, not a file.", path)
+
+
+def forget_killed(folder: Path) -> None:
     """Remove temporary files of programs that were killed while they wrote."""
     with suppress(OSError):
         for left in folder.glob(f"{_TEMPORARY}*"):
             with suppress(OSError):
-                if time.time() - left.lstat().st_mtime > _KILLED_AFTER_S:
+                if time.time() - left.lstat().st_mtime > _KILLED_AFTER_S and not is_locked(left):
                     left.unlink()
+
+
+def is_locked(path: Path) -> bool:
+    """Whether a running program holds the lock on a file; False where there is no such file, or it is no file."""
+    try:
+        handle = os.open(path, os.O_RDWR | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        return error.errno in _HELD
+    finally:
+        os.close(handle)
+    return False
 
 
 def read_limited(path: Path, most: int, what: str) -> bytes:

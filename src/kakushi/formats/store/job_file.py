@@ -22,11 +22,13 @@ from kakushi.formats.store.limits import (
     JOB_LIST,
     JOB_VALUES,
     PHOTO_KEPT_BYTES,
+    PHOTOS_BYTES,
+    megabytes,
 )
 from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.job import Job
 from kakushi.model.outline import PresetOutline
-from kakushi.model.record import Record
+from kakushi.model.record import Photo, Record
 from kakushi.model.values import first_fault
 from kakushi.shape.presets import preset
 
@@ -41,10 +43,14 @@ _BROKEN_ARCHIVE = (
 
 
 class JobFile(NamedTuple):
-    """What a job file holds: the design, and what happened while it was built."""
+    """What a job file holds: the design, and what happened while it was built.
+
+    `left_out`: a sentence for each photograph that is damaged, too large or stored twice.
+    """
 
     job: Job
     record: Record
+    left_out: tuple[str, ...] = ()
 
 
 def job_bytes(job: Job, record: Record | None = None) -> bytes:
@@ -59,7 +65,8 @@ def job_bytes(job: Job, record: Record | None = None) -> bytes:
             told = record.model_dump_json(exclude_defaults=True)
             head = f'{{"format": "{RECORD_FORMAT}", "schema_version": {RECORD_VERSION}, "record":\n'
             _write(archive, _RECORD, f"{head}{told}}}\n")
-            for photo in record.photos:
+            # One entry for each name, whatever the record holds: an archive with two of one is refused by readers.
+            for photo in {each.name: each for each in record.photos}.values():
                 if photo.picture:
                     # A JPEG cannot be packed any further.
                     entry = zipfile.ZipInfo(_photo_entry(photo.name), (2020, 1, 1, 0, 0, 0))
@@ -79,8 +86,30 @@ def _photo_entry(name: str) -> str:
 
 
 def save_job(job: Job, path: Path, record: Record | None = None) -> None:
-    """Write the job file, whole or not at all. Raises JobFileError."""
-    write_atomically(path, job_bytes(job, record))
+    """Write the job file, whole or not at all. Raises JobFileError, also for what could not be read again."""
+    write_atomically(path, readable(job_bytes(job, record), path))
+
+
+def readable(data: bytes, path: Path) -> bytes:
+    """The content of a job file that its reader accepts. Raises JobFileError for one that is too large."""
+    if len(data) > JOB_FILE_BYTES:
+        raise JobFileError(
+            f"“{path.name}” was not written: it would be over {megabytes(JOB_FILE_BYTES)}, too large to open again. "
+            "Remove photographs from it.",
+            path,
+        )
+    return data
+
+
+def check_room_for(record: Record, photo: Photo) -> None:
+    """Raise BadInput where a photograph does not fit into a record any more, by the limits of the reader."""
+    others = sum(len(each.picture) for each in record.photos if each.name != photo.name)
+    if others + len(photo.picture) > PHOTOS_BYTES:
+        raise BadInput(
+            f"The job already holds {megabytes(others)} of photographs; it takes {megabytes(PHOTOS_BYTES)}. "
+            "Remove some first.",
+            "photo",
+        )
 
 
 def load_job(path: Path) -> Job:
@@ -91,18 +120,21 @@ def load_job(path: Path) -> Job:
 def load_job_file(path: Path) -> JobFile:
     """Read a job file, record included. Raises JobFileError with one sentence for anything that is not one."""
     data = read_limited(path, JOB_FILE_BYTES, "a job")
-    return JobFile(job_from_bytes(data, path), record_from_bytes(data, path))
+    return JobFile(job_from_bytes(data, path), *record_from_bytes(data, path))
 
 
-def record_from_bytes(data: bytes, path: Path) -> Record:
-    """What happened, in a job file's content; nothing where there is no record. Raises JobFileError."""
+def record_from_bytes(data: bytes, path: Path) -> tuple[Record, tuple[str, ...]]:
+    """Read what happened from a job file's content, and what was left out of it. Raises JobFileError.
+
+    Where the file has no record nothing happened.
+    """
     text = _entry(data, path, _RECORD)
     if text is None:
-        return Record()
+        return Record(), ()
     document = _document(text, path)
     version = document.get("schema_version")
     if document.get("format") != RECORD_FORMAT or not isinstance(version, int) or isinstance(version, bool):
-        raise JobFileError(f"“{path.name}” is damaged: its record is none.", path)
+        raise JobFileError(f"“{path.name}” is damaged: the build record cannot be read.", path)
     if version > RECORD_VERSION:
         raise JobFileError(f"“{path.name}” was made by a newer version of Kakushi; update to open it.", path)
     try:
@@ -114,15 +146,25 @@ def record_from_bytes(data: bytes, path: Path) -> Record:
         raise JobFileError(f"“{path.name}” is damaged: it is nested too deeply.", path) from error
 
 
-def _with_pictures(record: Record, data: bytes, path: Path) -> Record:
-    """Load the record's photographs; one whose picture is missing keeps what was found in it."""
-    if not record.photos:
-        return record
-    photos = [
-        photo.model_copy(update={"picture": _entry(data, path, _photo_entry(photo.name), PHOTO_KEPT_BYTES) or b""})
-        for photo in record.photos
-    ]
-    return record.model_copy(update={"photos": tuple(photos)})
+def _with_pictures(record: Record, data: bytes, path: Path) -> tuple[Record, tuple[str, ...]]:
+    """Load the record's photographs, and say which pictures cannot be used; what was found in them is kept.
+
+    Of two photographs of one name the first is kept: they would share a picture, and could not be written again.
+    """
+    photos: dict[str, Photo] = {}
+    left_out = []
+    for photo in record.photos:
+        called = f"The photograph “{photo.title or photo.name}”"
+        if photo.name in photos:
+            left_out.append(f"{called} is stored twice; one was left out.")
+            continue
+        try:
+            picture = _entry(data, path, _photo_entry(photo.name), PHOTO_KEPT_BYTES) or b""
+        except JobFileError:
+            left_out.append(f"{called} is damaged: its picture was left out, what was found in it is kept.")
+            picture = b""
+        photos[photo.name] = photo.model_copy(update={"picture": picture})
+    return record.model_copy(update={"photos": tuple(photos.values())}), tuple(left_out)
 
 
 def job_from_bytes(data: bytes, path: Path) -> Job:

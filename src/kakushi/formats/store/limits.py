@@ -30,7 +30,7 @@ def _limit(reader: str, what: str, most: int, unit: str, reason: str) -> int:
 
 
 _JOB = "job (.kakushi)"
-JOB_FILE_BYTES = _limit(_JOB, "file", 256 * MB, "bytes", "room for photographs")
+JOB_FILE_BYTES = _limit(_JOB, "file", 256 * MB, "bytes", "200 photographs of 1 MB, and the job with its record")
 JOB_ENTRIES = _limit(_JOB, "files within", 2000, "files", "a job has one, and its photographs")
 JOB_JSON_BYTES = _limit(_JOB, "job.json, unpacked", 48 * MB, "bytes", "the largest job a piece list may hold")
 JOB_VALUES = _limit(_JOB, "values in job.json", 1_500_000, "values", "twice what the largest job holds")
@@ -69,7 +69,9 @@ PICTURE_SCANNED = _limit(_PICTURE, "pixels times scans of a JPEG", 600_000_000, 
 PICTURE_MARKERS = _limit(_PICTURE, "markers of a JPEG", 200_000, "markers", "a photograph has dozens; read in a second")
 
 _PHOTO = "photograph kept in a job"
-PHOTO_KEPT_BYTES = _limit(_PHOTO, "file", 4 * MB, "bytes", "2400 pixels a side take about one")
+PHOTO_KEPT_BYTES = _limit(_PHOTO, "file read", 4 * MB, "bytes", "earlier versions kept 2400 pixels a side")
+PHOTO_ADDED_BYTES = _limit(_PHOTO, "file added", 1 * MB, "bytes", "1600 pixels a side take about a third of it")
+PHOTOS_BYTES = _limit(_PHOTO, "all of a job together", 200 * MB, "bytes", "200 of the largest that are added")
 
 _OUTLINE_CSV = "outline (.csv)"
 OUTLINE_CSV_BYTES = _limit(_OUTLINE_CSV, "file", 2 * MB, "bytes", "5000 lines of three numbers")

@@ -6,26 +6,27 @@ of it however the program ends, so that nothing depends on process numbers, whic
 
 from __future__ import annotations
 
-import errno
 import fcntl
 import json
 import os
 import time
+import zlib
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from uuid import uuid4
 
-from kakushi.formats.store.atomic import read_limited, reason, write_atomically
+from kakushi.formats.store.atomic import forget_killed, is_locked, read_limited, reason, write_atomically
 from kakushi.formats.store.file_stamp import Stamp
-from kakushi.formats.store.job_file import SUFFIX, job_bytes, load_job_file
+from kakushi.formats.store.job_file import SUFFIX, job_bytes, load_job_file, readable
 from kakushi.formats.store.limits import RECOVERY_COPIES, RECOVERY_JOURNAL_BYTES, RECOVERY_NOTE_BYTES
 from kakushi.model.errors import JobFileError
 from kakushi.model.job import Job
 from kakushi.model.record import MOST_EVENTS, Event, Record
 
 _LOCK, _NOTE, _JOURNAL, _REPORT = ".lock", ".json", ".record", ".report.txt"
-_HELD = {errno.EWOULDBLOCK, errno.EAGAIN, errno.EACCES}
+_ORPHAN_AFTER_S = 60.0
+"""Age, s, from which a note, journal or lock without a copy is nobody's: a copy is written right after its lock."""
 _REPORTS_KEPT = 10
 """Reports of crashes that are kept, the newest."""
 
@@ -60,7 +61,7 @@ class RecoveryStore:
             self._hold()
         except OSError as error:
             raise JobFileError("No recovery copy could be kept.", self._folder) from error
-        write_atomically(self._own, job_bytes(job, record))
+        write_atomically(self._own, readable(job_bytes(job, record), self._own))
         where = json.dumps({"original": str(original) if original else None, "stamp": stamp})
         write_atomically(self._own.with_suffix(_NOTE), where.encode())
 
@@ -74,18 +75,20 @@ class RecoveryStore:
 
         It counts once there is a copy of the job that it belongs to.
         """
-        line = json.dumps([number, event.model_dump(mode="json", exclude_defaults=True)]).encode() + b"\n"
+        line = _journal_line(number, event)
         try:
             handle = os.open(
                 self._own.with_suffix(_JOURNAL), os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o600
             )
             try:
-                os.write(handle, line)
+                written = os.write(handle, line)
                 os.fsync(handle)
             finally:
                 os.close(handle)
         except OSError as error:
             raise JobFileError(f"What was done could not be kept because {reason(error)}.", self._folder) from error
+        if written < len(line):
+            raise JobFileError("What was done could not be kept because the disk is full.", self._folder)
 
     def _hold(self) -> None:
         """Hold the lock that tells others that this program runs."""
@@ -118,8 +121,20 @@ class RecoveryStore:
             return None
         return path
 
+    def tidy(self) -> None:
+        """Remove what killed programs left: half-written files, and notes, journals and locks without a copy."""
+        forget_killed(self._folder)
+        with suppress(OSError):
+            for piece in self._folder.iterdir():
+                copy = piece.with_suffix(SUFFIX)
+                if piece.suffix in {_LOCK, _NOTE, _JOURNAL} and not copy.exists() and not _is_held(copy):
+                    with suppress(OSError):
+                        if time.time() - piece.lstat().st_mtime > _ORPHAN_AFTER_S:
+                            piece.unlink()
+
     def abandoned(self) -> list[Recovery]:
         """Copies of programs that no longer run, newest first; unreadable ones are left alone."""
+        self.tidy()
         aged = []
         with suppress(OSError):
             for copy in self._folder.glob(f"*{SUFFIX}"):
@@ -132,17 +147,7 @@ class RecoveryStore:
 
 def _is_held(copy: Path) -> bool:
     """Whether the program that wrote a copy still runs."""
-    try:
-        lock = os.open(copy.with_suffix(_LOCK), os.O_RDWR | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
-    except OSError:
-        return False
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError as error:
-        return error.errno in _HELD
-    finally:
-        os.close(lock)
-    return False
+    return is_locked(copy.with_suffix(_LOCK))
 
 
 def discard(copy: Path) -> None:
@@ -154,7 +159,7 @@ def discard(copy: Path) -> None:
 
 def _read(copy: Path) -> Recovery | None:
     try:
-        job, record = load_job_file(copy)
+        job, record, _ = load_job_file(copy)
     except JobFileError:
         return None
     original, stamp = _note_beside(copy)
@@ -162,19 +167,41 @@ def _read(copy: Path) -> Recovery | None:
 
 
 def _with_journal(record: Record, copy: Path) -> Record:
-    """Record of a copy, with the events journalled after it was written, up to the first incomplete line."""
+    """Record of a copy, with the events journalled after it was written; torn lines are skipped."""
     try:
         lines = read_limited(copy.with_suffix(_JOURNAL), RECOVERY_JOURNAL_BYTES, "a journal").splitlines()
     except JobFileError:
         return record
+    following = len(record.events)
     for line in lines[:MOST_EVENTS]:
         try:
-            number, event = json.loads(line)
-            if number == len(record.events):
+            number, event = json.loads(_journalled(line))
+            # An event before this one may be in a line that was torn; this one happened all the same.
+            if type(number) is int and number >= following:
                 record = record.with_event(Event.model_validate(event))
+                following = number + 1
         except (ValueError, TypeError, RecursionError):
-            break
+            continue
     return record
+
+
+def _journal_line(number: int, event: Event) -> bytes:
+    """A line of the journal: length and checksum (CRC-32) of what follows, then the event with its number.
+
+    It begins with a line end: what a failed write left of the line before does not spoil it.
+    """
+    told = json.dumps([number, event.model_dump(mode="json", exclude_defaults=True)]).encode()
+    return b"\n%d %08x %s\n" % (len(told), zlib.crc32(told), told)
+
+
+def _journalled(line: bytes) -> bytes:
+    """The event of a line of the journal. Raises ValueError for a line that is torn."""
+    if line.startswith(b"["):
+        return line  # as versions before 0.2 wrote it
+    length, checksum, told = line.split(b" ", 2)
+    if len(told) != int(length) or zlib.crc32(told) != int(checksum, 16):
+        raise ValueError("torn")
+    return told
 
 
 def _note_beside(copy: Path) -> tuple[Path | None, Stamp | None]:

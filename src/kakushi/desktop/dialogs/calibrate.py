@@ -9,7 +9,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -22,6 +21,7 @@ from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import options
 from kakushi.desktop.forms.typed import TextField, count_field, diameter_field, length_field
 from kakushi.desktop.widgets.fields import form, heading, quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.formats.store.studio_store import StudioStore, with_packing, without_packing
 from kakushi.model.catalogue import NamedPacking
 from kakushi.model.errors import KakushiError
@@ -74,7 +74,7 @@ class StackDialog(Dialog):
         self._add = tip_button("Add this stack", "Fits the packing to this stack and those in the list")
         self._drop = tip_button("Take out the selected stack", "Fits the packing to the others")
         self._table = QTableWidget(0, len(self._columns()))
-        self._answer = QLabel()
+        self._answer = Label()
         self._build()
         self._connect()
         self._show_packings()

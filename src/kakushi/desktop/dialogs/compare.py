@@ -5,12 +5,13 @@ from __future__ import annotations
 import pyqtgraph
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSlider, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QSlider, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.frame import Frame
@@ -36,7 +37,7 @@ class CompareDialog(Dialog):
         self._document, self._theme = document, theme
         self._piece = document.piece
         self._found: tuple[Alternative, ...] = ()
-        self._words = QLabel("Looking for fits with fewer and fewer sizes…")
+        self._words = Label("Looking for fits with fewer and fewer sizes…")
         self._words.setWordWrap(True)
         self._cards = _Cards(document, theme)
         self._slider = QSlider(Qt.Orientation.Horizontal)

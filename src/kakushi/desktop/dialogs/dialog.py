@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QLabel,
     QLineEdit,
     QMessageBox,
     QPlainTextEdit,
@@ -21,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.desktop.forms.typed import faults_of
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle
 
 
@@ -32,7 +32,7 @@ class Dialog(QDialog):
         self.setWindowTitle(title)
         self.column = QVBoxLayout()
         self.column.setSpacing(9)
-        self.problem = QLabel()
+        self.problem = Label()
         self.problem.setProperty("role", "wrong")
         self.problem.setWordWrap(True)
         self.problem.hide()

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QComboBox, QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QWidget
+from PyQt6.QtWidgets import QComboBox, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.widgets.fields import form, quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.formats.read.stock_import import Imported, Mapping, Sheet, guessed, imported
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.units import format_nominal
@@ -25,7 +26,7 @@ class ImportStockDialog(Dialog):
         self._which = QComboBox()
         self._which.addItems([sheet.name for sheet in self._sheets])
         self.columns = {name: QComboBox() for name in ("nominal", "colour", "balloons")}
-        self._told = QLabel()
+        self._told = Label()
         self._told.setWordWrap(True)
         self._shown = QTableWidget(0, 3)
         self._shown.setHorizontalHeaderLabels(["Nominal", "Colour", "Balloons"])

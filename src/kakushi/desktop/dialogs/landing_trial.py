@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
 from kakushi.colour.landing import crossed_groups, laid_groups, usual_landing
 from kakushi.desktop.dialogs.dialog import Dialog
@@ -15,6 +15,7 @@ from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.form import options
 from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.catalogue import Studio, TaughtLanding
@@ -142,7 +143,7 @@ class LandingTrialDialog(Dialog):
         self._locked = QCheckBox("With the lock")
         self.places = PlacesFromAbove(theme)
         self.setMinimumSize(460, 580)
-        self._how, self._asked = quiet(), QLabel()
+        self._how, self._asked = quiet(), Label()
         self._asked.setProperty("role", "heading")
         self._back, self._again = (
             tip_button("Back", "Forgets the last click"),

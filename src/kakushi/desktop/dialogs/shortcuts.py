@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.row_actions import ROW_ACTIONS
 from kakushi.desktop.widgets.fields import heading, quiet
+from kakushi.desktop.widgets.label import Label
 
 _LADDER_KEYS = (("↑ / ↓", "Select the next row up or down"), ("Home / End", "Select the first or last row"))
 _BUILD_KEYS = (
@@ -64,7 +65,7 @@ def _table(title: str, keys: Sequence[tuple[str, str]]) -> QVBoxLayout:
     grid.setHorizontalSpacing(16)
     grid.setVerticalSpacing(5)
     for line, (key, words) in enumerate(keys):
-        grid.addWidget(QLabel(key), line, 0)
+        grid.addWidget(Label(key), line, 0)
         grid.addWidget(quiet(words), line, 1)
     grid.setColumnStretch(1, 1)
     box = QVBoxLayout()

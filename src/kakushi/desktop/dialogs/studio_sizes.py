@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QRadioButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QRadioButton, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.typed import QuantityField, TypedField, diameter_field
 from kakushi.desktop.widgets.fields import form, heading, quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
@@ -82,7 +83,7 @@ class StudioSizesDialog(Dialog):
                 field.set_value(mm)
                 field.problem.connect(self.say)
                 fields.append(field)
-            grid.addWidget(QLabel(format_nominal(size.nominal_in)), line, 0)
+            grid.addWidget(Label(format_nominal(size.nominal_in)), line, 0)
             grid.addWidget(fields[0], line, 1)
             grid.addWidget(fields[1], line, 2)
             self._ranges.append((size, fields[0], fields[1]))

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TypeVar
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from kakushi.desktop.document.document import Document
@@ -89,6 +89,7 @@ class Files:
         """A question with answers, each with what it means; the last one is that of Esc."""
         box = QMessageBox(self.window)
         box.setIcon(QMessageBox.Icon.NoIcon)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(text)
         buttons = [box.addButton(words, QMessageBox.ButtonRole.ActionRole) for words, _ in answers]
         box.setDefaultButton(buttons[0] if len(answers) > 2 else buttons[-1])

@@ -5,10 +5,11 @@ from __future__ import annotations
 import datetime as dt
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.icons import icon
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import UnitSystem
 
@@ -33,9 +34,9 @@ class Header(QWidget):
         self.units = themed_button("ruler", "Inches or centimetres (Ctrl+U)", theme)
         self.units.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.theme = themed_button("moon", "Light or dark (Ctrl+T)", theme)
-        self._title = QLabel()
+        self._title = Label()
         self._title.setProperty("role", "title")
-        self._event = QLabel()
+        self._event = Label()
         self._event.setProperty("role", "quiet")
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         layout = QHBoxLayout(self)

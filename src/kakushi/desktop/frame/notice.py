@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QToolButton, QWidget
 
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle
 
 _SHOWN_MS = 6000
@@ -15,7 +16,7 @@ class Notice(QFrame):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._label = QLabel()
+        self._label = Label()
         self._label.setWordWrap(True)
         self._close = QToolButton()
         self._close.setText("Close")

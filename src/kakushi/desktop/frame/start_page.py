@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.widgets.fields import heading, quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.store.job_file import load_job
@@ -146,7 +147,7 @@ class StartPage(QWidget):
         layout.setSpacing(12)
         layout.addLayout(self._recoveries)
         layout.addStretch(1)
-        title = QLabel("Plan a column that hides its mechanics")
+        title = Label("Plan a column that hides its mechanics")
         title.setProperty("role", "title")
         layout.addWidget(title)
         layout.addWidget(quiet("From an outline and a height to rows, colours, a shopping list and build sheets."))

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, capital, counted
@@ -138,7 +139,7 @@ class Tally(QWidget):
         self._layout = QHBoxLayout(self)
         self._layout.setContentsMargins(_MARGIN_PX, 2, _MARGIN_PX, 2)
         self._layout.setSpacing(2)
-        self._job = QLabel()
+        self._job = Label()
         self._job.setProperty("role", "quiet")
         self._buttons: list[QPushButton] = []
         self._layout.addStretch(1)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QAbstractSpinBox, QFrame, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractSpinBox, QFrame, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.widgets.fields import heading, rule
+from kakushi.desktop.widgets.label import Label
 
 
 class Panel(QScrollArea):
@@ -27,7 +28,7 @@ class Panel(QScrollArea):
         self.column.setContentsMargins(14, 12, 14, 14)
         self.column.setSpacing(9)
         self.setWidget(body)
-        self.problem = QLabel()
+        self.problem = Label()
         self.problem.setProperty("role", "wrong")
         self.problem.setWordWrap(True)
         self.problem.hide()

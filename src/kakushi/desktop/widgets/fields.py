@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QIcon, QKeySequence, QPainter, QPixmap, QShortcut
 from PyQt6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
 
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import draw_code_chip
 from kakushi.model.catalogue import BalloonColour
 
@@ -33,7 +34,7 @@ def chip_icon(colour: BalloonColour) -> QIcon:
 
 def heading(text: str) -> QLabel:
     """A section's heading."""
-    label = QLabel(text)
+    label = Label(text)
     label.setProperty("role", "heading")
     return label
 
@@ -64,7 +65,7 @@ def on_delete(shown: QWidget, run: Callable[[], None]) -> None:
 
 def quiet(text: str = "") -> QLabel:
     """Explaining words, wrapped."""
-    label = QLabel(text)
+    label = Label(text)
     label.setProperty("role", "quiet")
     label.setWordWrap(True)
     return label

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import (
     QAbstractSlider,
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QScrollBar,
@@ -19,6 +20,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kakushi.desktop.widgets.label import show_tip
+
+_AUTO = Qt.TextFormat.AutoText
 TextField = QLineEdit | QPlainTextEdit | QTextEdit
 _DOCUMENT_KEYS = ("Ctrl+N", "Ctrl+O", "Ctrl+P", "Ctrl+Q", "Ctrl+S", "Ctrl+Shift+N", "Ctrl+Shift+P", "Ctrl+Shift+S")
 """Shortcuts with Ctrl and a letter that act while a text is edited: files, not what is in them."""
@@ -56,11 +60,16 @@ class InputGuard(QObject):
             return _keep_for_text(QApplication.focusWidget(), event)
         if kind == QEvent.Type.Wheel:
             return _leave_to_panel(watched, event)
+        if kind == QEvent.Type.ToolTip and isinstance(event, QHelpEvent) and isinstance(watched, QWidget):
+            return show_tip(watched, event)
         if kind in _LETS_GO or (
             kind == QEvent.Type.MouseMove and isinstance(event, QMouseEvent) and not event.buttons()
         ):
             self._let_go()
             return False
+        if kind == QEvent.Type.Polish and isinstance(watched, QLabel) and watched.textFormat() == _AUTO:
+            # Labels that Qt makes by itself, in forms and message boxes.
+            watched.setTextFormat(Qt.TextFormat.PlainText)
         if kind == QEvent.Type.Polish and isinstance(watched, QWidget):
             # A wheel over a field does not take the keyboard there.
             if watched.focusPolicy() == Qt.FocusPolicy.WheelFocus:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QLabel, QListWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.days_strip import DaysStrip
 from kakushi.desktop.views.job_scene import JobScene
 from kakushi.desktop.widgets.fields import heading, quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.words.schedule import problem_words
 
@@ -22,7 +23,7 @@ class BriefPage(QWidget):
         super().__init__()
         self._document = document
         self.scene, self.strip = JobScene(document, theme), DaysStrip(document, theme)
-        self._problems, self._list = QLabel(), QListWidget()
+        self._problems, self._list = Label(), QListWidget()
         self._problems.setProperty("role", "wrong")
         self._problems.setWordWrap(True)
         self._problems.setAccessibleName("What does not fit")

@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QWidget
+from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, choice, options, quantity, text
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import GENERAL
 from kakushi.model.days import Days
 from kakushi.model.job import Brief
@@ -57,7 +58,7 @@ class BriefPanel(Panel):
             "Save the days as a calendar…", "The days before as an ICS file, once there is a date"
         )
         self.sizes = tip_button(_OFFER, "Fits every piece in three sizes, for a quote with a choice")
-        self._offers, self._way = QLabel(), QLabel()
+        self._offers, self._way = Label(), Label()
         for label in (self._offers, self._way):
             label.setWordWrap(True)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

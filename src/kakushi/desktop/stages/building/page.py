@@ -7,7 +7,6 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QProgressBar,
     QPushButton,
@@ -25,6 +24,7 @@ from kakushi.desktop.views.build_picture import BuildPicture
 from kakushi.desktop.views.bunches import Bunches
 from kakushi.desktop.views.plan_view import PlanView, Shown
 from kakushi.desktop.widgets.awake import Awake
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
@@ -51,13 +51,13 @@ class BuildPage(QWidget):
         self._document, self._theme = document, theme
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Guided build")
-        self._title, self._count = QLabel(), QLabel()
+        self._title, self._count = Label(), Label()
         self._bar = QProgressBar()
         self._bar.setTextVisible(False)
         self._bar.setFixedHeight(8)
         self._bar.setAccessibleName("Progress of this copy")
         self.picture = BuildPicture(document)
-        self._words, self._next, self._told = QLabel(), QLabel(), QLabel()
+        self._words, self._next, self._told = Label(), Label(), Label()
         self.bunches = Bunches(theme)
         self.plan_view = PlanView(document, theme, shown=self._shown_row)
         self.done, self.pop = QPushButton("Done"), QPushButton("Popped")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem
 
 from kakushi.building.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
 from kakushi.building.step import Step
@@ -15,6 +15,7 @@ from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.stages.building.rescue_box import RescueBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
@@ -47,7 +48,7 @@ class BuildPanel(Panel):
         self._people = count_field("People who build", 1, _MOST_PEOPLE, " at work")
         self._people.set_value(1)
         self._who = Choices("Whose steps are shown")
-        self._shares, self._told, self._notes = QLabel(), QLabel(), QLabel()
+        self._shares, self._told, self._notes = Label(), Label(), Label()
         for label in (self._shares, self._told, self._notes):
             label.setWordWrap(True)
         self.lists = tip_button("Print the lists…", "The steps, for each helper")

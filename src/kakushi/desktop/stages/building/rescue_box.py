@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kakushi.building.remedies import RescueOption
 from kakushi.building.rescue import aimed_again, short_of, wrong_colour, wrong_size
@@ -19,6 +19,7 @@ from kakushi.desktop.forms.form import BoundForm, choice, colour, quantity
 from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.wrapping_list import WrappingList
 from kakushi.formats.export.png import pictured
@@ -65,7 +66,7 @@ class RescueBox(QWidget):
         self.take.setToolTip("Changes this copy alone")
         self._list = WrappingList("Ways out")
         self._list.setMinimumHeight(self.fontMetrics().height() * 12)
-        self._picture, self._told = QLabel(), quiet("")
+        self._picture, self._told = Label(), quiet("")
         self._picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._picture.setAccessibleName("How the piece would look")
         self._drawing = Drawing(document, self)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.check.photo_view import PhotoTool, PhotoView
 from kakushi.desktop.widgets.fields import tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 
 _TIPS = {
@@ -30,7 +31,7 @@ class CheckPage(QWidget):
         self.slider.setAccessibleName("From the photograph over the plan to the difference")
         self.slider.setTickInterval(50)
         self.slider.setTickPosition(QSlider.TickPosition.TicksBelow)
-        self._told = QLabel()
+        self._told = Label()
         self._told.setWordWrap(True)
         self._told.setProperty("role", "quiet")
         self.stop = tip_button("Stop", "Stops looking at the photograph")
@@ -52,7 +53,7 @@ class CheckPage(QWidget):
         tools.addWidget(self.stop)
         words = QHBoxLayout()
         for text, side in (("photograph", "Left"), ("plan", "HCenter"), ("difference", "Right")):
-            label = QLabel(text)
+            label = Label(text)
             label.setProperty("role", "quiet")
             label.setAlignment(getattr(Qt.AlignmentFlag, f"Align{side}"))
             words.addWidget(label, 1)

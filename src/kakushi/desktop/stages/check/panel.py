@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QListWidgetItem, QPushButton
+from PyQt6.QtWidgets import QGridLayout, QListWidgetItem, QPushButton
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
@@ -15,6 +15,7 @@ from kakushi.desktop.forms.typed import count_field, length_field
 from kakushi.desktop.stages.check.photo_view import PhotoView
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.wrapping_list import WrappingList
 from kakushi.model.record import Found
 
@@ -67,7 +68,7 @@ class CheckPanel(Panel):
         self.dismiss.setToolTip("It is right as it is (Delete)")
         self.send.setToolTip("Becomes a step of the build (B)")
         self._length = length_field(document, "Known length", 10.0, 20_000.0)
-        self._measured = QLabel()
+        self._measured = Label()
         self._measured.setWordWrap(True)
         self.as_stack = QPushButton("Use as a test stack…")
         self.as_stack.setToolTip("A packing of your own is fitted to it: for pieces whose rows all have one size")

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QToolButton,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from kakushi.desktop.stages.colour.layers import Layers
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.views.all_round import AllRound
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.palette_strip import PaletteStrip
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.limits import MAX_ROWS
@@ -60,7 +60,7 @@ class ColourPanel(Panel):
         self.strip = PaletteStrip(document, brush, theme)
         self.layers = Layers(document, brush)
         self._tools = QButtonGroup(self)
-        self._named = QLabel()
+        self._named = Label()
         self._one, self._other = ColourChooser("Colour to swap"), ColourChooser("Colour to swap with")
         self._first = count_field("First row of the block", 1, MAX_ROWS)
         self._last = count_field("Last row of the block", 1, MAX_ROWS)
@@ -122,7 +122,7 @@ class ColourPanel(Panel):
         for field in (self._first, self._last):
             field.set_value(1)
             field.problem.connect(self.show_problem)
-        for part in (QLabel("Rows"), self._first, QLabel("to"), self._last):
+        for part in (Label("Rows"), self._first, Label("to"), self._last):
             block.addWidget(part)
         block.addStretch(1)
         repeat = push_button(

@@ -22,6 +22,7 @@ from kakushi.colour.card import HIGH, WIDE, CardLine, Disc, Shape, Words, card_s
 from kakushi.colour.tying import Card
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import ink_on, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.words.cards import card_name, card_steps, rows_words, sizes_words, title_words
@@ -79,7 +80,7 @@ class TyingPage(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self._title = QLabel()
+        self._title = Label()
         self._title.setProperty("role", "title")
         self._cards = QScrollArea()
         self._cards.setWidgetResizable(True)
@@ -94,7 +95,7 @@ class TyingPage(QWidget):
             header.hide()
         self._sums = quiet()
         right = QVBoxLayout()
-        heading = QLabel("To inflate and tie, whole job")
+        heading = Label("To inflate and tie, whole job")
         heading.setProperty("role", "heading")
         right.addWidget(heading)
         right.addWidget(self._sums)
@@ -143,7 +144,7 @@ class TyingPage(QWidget):
         frame = QFrame()
         frame.setProperty("role", "card")
         words = QVBoxLayout()
-        title = QLabel(title_words(name, card))
+        title = Label(title_words(name, card))
         title.setProperty("role", "heading")
         words.setSpacing(3)
         words.addWidget(title)
@@ -192,7 +193,7 @@ def tied_words(counts: list[tuple[int, int]]) -> str:
 
 
 def _wrapped(text: str) -> QLabel:
-    label = QLabel(text)
+    label = Label(text)
     label.setWordWrap(True)
     label.setTextFormat(Qt.TextFormat.PlainText)
     return label

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import QLabel, QListWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import ColourChooser
 from kakushi.desktop.widgets.fields import chip_icon, form, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.dress.ball_colours import alike, colours_apart, touching
 from kakushi.model.groups import BallGroup
 from kakushi.packing.ball import BallGeometry
@@ -25,7 +26,7 @@ class BallBox(QWidget):
         self._balloons.setFixedHeight(self.fontMetrics().height() * 6)
         self._colour = ColourChooser("Colour of this balloon of the ball")
         self.apart = tip_button("No two alike touching", "Places the colours anew, as many of each as now")
-        self._told = QLabel()
+        self._told = Label()
         self._told.setWordWrap(True)
         fields = form()
         fields.addRow("Colour", self._colour)

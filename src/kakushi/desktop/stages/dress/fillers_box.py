@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices, nominal_choices
@@ -14,6 +14,7 @@ from kakushi.desktop.forms.form import BoundForm, check, choice, colours, option
 from kakushi.desktop.stages.dress.cluster_form import ClusterForm
 from kakushi.desktop.widgets.cover_chart import CoverChart
 from kakushi.desktop.widgets.fields import quiet, side_by_side
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of
 from kakushi.dress.kind import USUAL_FILL
@@ -84,7 +85,7 @@ class FillersBox(QWidget):
         self.place.setToolTip("Puts so many clusters where they hide most of what shows")
         self.stop.setToolTip("Keeps the clusters as they were")
         self.stop.hide()
-        self._told = QLabel()
+        self._told = Label()
         self._told.setWordWrap(True)
         self._told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._chart = CoverChart(theme)

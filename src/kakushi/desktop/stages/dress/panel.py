@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QListWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, check, choice, quantity
@@ -16,6 +16,7 @@ from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts.parts_box import PartsBox
 from kakushi.desktop.views.all_round import AllRound
 from kakushi.desktop.widgets.fields import heading, quiet, rule
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SEEN_FROM_DEG, SITTING_MM, STANDING_MM
 from kakushi.dress.table import KINDS
@@ -55,7 +56,7 @@ class DressPanel(Panel):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
         self._eyes, self._necks = BoundForm(document, _EYES), BoundForm(document, _NECKS)
-        self._told = QLabel()
+        self._told = Label()
         self._told.setWordWrap(True)
         self._order = quiet("")
         self._spots = QListWidget()

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import chip_icon, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.units import format_diameter, format_nominal
@@ -43,13 +44,13 @@ class PrepPage(QWidget):
         super().__init__(parent)
         self._document, self._theme = document, theme
         self.lines: tuple[SheetLine, ...] = ()
-        title = QLabel("Inflation sheet")
+        title = Label("Inflation sheet")
         title.setProperty("role", "title")
-        self._progress = QLabel()
+        self._progress = Label()
         self._orders = QButtonGroup(self)
-        self._next = QLabel()
+        self._next = Label()
         self._next.setWordWrap(True)
-        self._how = QLabel()
+        self._how = Label()
         self._how.setWordWrap(True)
         self.one = QPushButton("One ready")
         self.one.setToolTip("One more duplet of this line is inflated and tied (Space)")

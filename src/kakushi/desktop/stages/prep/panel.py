@@ -10,7 +10,6 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QListWidget,
     QVBoxLayout,
     QWidget,
@@ -23,6 +22,7 @@ from kakushi.desktop.forms.form import BoundForm, quantity
 from kakushi.desktop.forms.typed import QuantityField, diameter_field
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.cautions import PREPARATION
 from kakushi.model.errors import BadInput
@@ -67,7 +67,7 @@ class PrepPanel(Panel):
         )
         self._chart_room = QVBoxLayout()
         self._chart: CalibrationChart | None = None
-        self._answer = QLabel()
+        self._answer = Label()
         self._answer.setWordWrap(True)
         self._setting = QuantityField(document, number(2, 0.01), "Setting of the trial", 0.01, 1000.0)
         self._diameter = diameter_field(document, "measured diameter", 20.0, 1500.0)

@@ -11,6 +11,7 @@ from kakushi.desktop.forms.choices import Choice, Choices
 from kakushi.desktop.forms.form import BoundForm, choice, options, quantity, slider, written
 from kakushi.desktop.forms.frame_lines import POLE_LENGTH
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
 from kakushi.model.joints import JointKind
@@ -111,7 +112,7 @@ class FitControlsBox(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(7)
-        box.addWidget(QLabel("Nominal sizes on hand"))
+        box.addWidget(Label("Nominal sizes on hand"))
         box.addLayout(self._nominal_grid)
         self._fields.rows.insertRow(0, "Per row", counts)
         box.addWidget(self._fields)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QSize
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions, row_action
@@ -14,6 +14,7 @@ from kakushi.desktop.forms.typed import QuantityField, TypedField, count_field, 
 from kakushi.desktop.views.plan_view import PlanView
 from kakushi.desktop.widgets.fields import form, heading, quiet
 from kakushi.desktop.widgets.icons import icon
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.quantities import ANGLE, DIAMETER, parts_of
@@ -40,7 +41,7 @@ class RowEditor(QWidget):
         self._title = heading("No row selected")
         self._hint = quiet("Click a card or a balloon, or use ↑ ↓ in the ladder.")
         self._size = diameter_field(document, "sized diameter", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
-        self._count = QLabel()
+        self._count = Label()
         self._nominal = Choices("Nominal size")
         self._slots = TypedField("Sizes slot by slot", self._read_sizes, self._sizes_shown, lambda: document.units)
         self._slots.setToolTip("One size per balloon, from slot 1 anticlockwise, like 8 1/2, 6, 8 1/2, 6")
@@ -57,7 +58,7 @@ class RowEditor(QWidget):
         self.plan_view = PlanView(document, theme)
         self._words = quiet()
         self._buttons: list[tuple[QToolButton, str]] = []
-        self._problem = QLabel()
+        self._problem = Label()
         self._problem.setProperty("role", "wrong")
         self._problem.setWordWrap(True)
         self._body = QWidget()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices
@@ -13,6 +13,7 @@ from kakushi.desktop.forms.frame_lines import POLE_LENGTH
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
@@ -67,7 +68,7 @@ class StandPanel(Panel):
         self._frame = BoundForm(document, _FRAME)
         self._wind = BoundForm(document, _WIND)
         self._weather = quiet()
-        self._verdict, self._also = QLabel(), QLabel()
+        self._verdict, self._also = Label(), Label()
         self._verdict.setProperty("role", "wrong")
         for label in (self._verdict, self._also):
             label.setWordWrap(True)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
+from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.listing_table import ListingTable
 from kakushi.words.lists import Listing, lists_of
 from kakushi.words.wording import counted
@@ -22,10 +23,10 @@ class SuppliesPage(QWidget):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
-        self._title = QLabel("Supplies for the whole job")
+        self._title = Label("Supplies for the whole job")
         self._title.setProperty("role", "title")
         self._note = quiet()
-        self._sums = QLabel()
+        self._sums = Label()
         self._sums.setProperty("role", "heading")
         self.table = ListingTable("Supplies")
         self._tabs = QButtonGroup(self)

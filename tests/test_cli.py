@@ -73,6 +73,15 @@ def test_fit_takes_csv_outlines(tmp_path: Path, capsys: pytest.CaptureFixture[st
         ["render", DEMO, "--piece", "Lighthouse", "--size", "0x0", "-o", "a.png"],
         ["render", DEMO, "--piece", "Lighthouse", "--size", "99999x99999", "-o", "a.png"],
         ["render", DEMO, "--piece", "Lighthouse", "--azimuth", "nan", "-o", "a.png"],
+        ["render", DEMO, "--piece", "Lighthouse", "-o", ""],
+        ["photo", DEMO, "--piece", "Lighthouse", "-o", "/"],
+        ["photo", DEMO, "--piece", "Lighthouse", "-o", ""],
+        ["photo", DEMO, "--piece", "Lighthouse", "-o", "facts.json"],
+        ["export", DEMO, "--to", ""],
+        ["export", DEMO, "--to", "out", "--formats", " , "],
+        ["rescue", DEMO, "--piece", "Gate column", "--built", "3", "--left", "nan:rope=1"],
+        ["rescue", DEMO, "--piece", "Gate column", "--built", "3", "--left", ""],
+        ["fit", "vase", "--height", "2m", "--counts" * 3000],
     ],
 )
 def test_bad_input_is_one_line_and_exit_2(
@@ -84,7 +93,29 @@ def test_bad_input_is_one_line_and_exit_2(
     assert out == ""
     assert err.count("\n") == 1
     assert err.startswith("kakushi: ")
+    assert len(err) < 700
     assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize(("raised", "code"), [(KeyboardInterrupt(), 130), (ZeroDivisionError("by chance"), 1)])
+def test_no_trace_reaches_whoever_runs_a_command(
+    raised: BaseException, code: int, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def fail(_arguments: object) -> None:
+        raise raised
+
+    monkeypatch.setattr("kakushi.cli.plan._plan", fail)
+    assert main(["plan", DEMO]) == code
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_signs_that_a_terminal_cannot_show_are_escaped() -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "kakushi", "fit", "cone", "--height", "1m"],
+        capture_output=True, check=False, env={**os.environ, "PYTHONIOENCODING": "ascii"},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert b"\\xd7" in done.stdout
 
 
 def test_export_and_render_write_what_they_name(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -11,7 +11,7 @@ from functools import partial
 from pathlib import Path
 
 from kakushi.cli.common import add_force, add_units, check_free, dossier_of, planned, write_told
-from kakushi.cli.parser import Parser
+from kakushi.cli.parser import Parser, output_folder
 from kakushi.formats.export.skin_svg import SMALLEST_SCALE, skin_pages, skin_svg
 from kakushi.model.errors import BadInput
 from kakushi.model.units import UnitSystem
@@ -28,7 +28,7 @@ FORMATS = ("pdf", "xlsx", "csv", "png", "svg", "ics")
 def add_arguments(p: Parser) -> None:
     """Give the parser of the command its arguments."""
     p.add_argument("job", type=Path)
-    p.add_argument("--to", type=Path, required=True, help="folder, made if missing")
+    p.add_argument("--to", type=output_folder, required=True, help="folder, made if missing")
     p.add_argument("--formats", default=",".join(FORMATS), help=f"of {','.join(FORMATS)} (default all)")
     add_units(p)
     p.add_argument("--scale", type=float, default=0.1, help="of the skin drawn as SVG, 1 is full size (default 0.1)")
@@ -41,6 +41,8 @@ def _export(arguments: argparse.Namespace) -> None:
     if not SMALLEST_SCALE <= arguments.scale <= 1:
         raise BadInput(f"The scale of the skin must lie between {SMALLEST_SCALE:g} and 1.")
     formats = [f.strip().lower() for f in arguments.formats.split(",") if f.strip()]
+    if not formats:
+        raise BadInput(f"--formats names none; there are {', '.join(FORMATS)}.")
     if strange := [f for f in formats if f not in FORMATS]:
         raise BadInput(f"Cannot export “{strange[0][:20]}” yet; there are {', '.join(FORMATS)}.")
     job_plan = planned(arguments.job)

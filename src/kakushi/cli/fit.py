@@ -11,7 +11,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from kakushi.cli.common import add_force, add_units, check_free, dossier_of, piece_words, studio_of_user, wording_of
-from kakushi.cli.parser import Parser
+from kakushi.cli.parser import Parser, output_file
 from kakushi.formats.export.plan_json import miss_json, piece_json
 from kakushi.formats.store.job_file import save_job
 from kakushi.model.errors import BadInput
@@ -46,7 +46,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--as-taken", action="store_true", help="leave a picture that leans as it was taken")
     p.add_argument("--geometry", action="store_true", help="list the balloons too")
     p.add_argument("--json", action="store_true", help="print JSON")
-    p.add_argument("-o", "--output", type=Path, help="write a job with the piece")
+    p.add_argument("-o", "--output", type=output_file, help="write a job with the piece")
     add_units(p)
     add_force(p)
     p.set_defaults(run=_fit)

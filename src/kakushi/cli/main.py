@@ -6,6 +6,7 @@ A command's module is imported when that command runs: help and version need non
 from __future__ import annotations
 
 import argparse
+import io
 import os
 import sys
 from collections.abc import Mapping, Sequence
@@ -30,9 +31,19 @@ COMMANDS: Mapping[str, str] = {
 """What each command does; its module in `cli` has the same name."""
 
 
+_INTERRUPTED = 130
+"""Exit code of a command that Ctrl-C ended: 128 and the number of the signal, as shells have it."""
+_LONGEST = 200
+"""Most characters of an unexpected error that are repeated."""
+
+
 def main(arguments: Sequence[str]) -> int:
     """Run a headless command; the exit code."""
     parsed = argparse.Namespace(units="cm")
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            # A terminal that cannot show “×” gets it escaped.
+            stream.reconfigure(errors="backslashreplace")
     try:
         parsed = _parser(arguments[0] if arguments else "").parse_args(arguments)
         parsed.run(parsed)
@@ -49,6 +60,13 @@ def main(arguments: Sequence[str]) -> int:
     except OSError as error:
         print(f"kakushi: {reason(error)}", file=sys.stderr)
         return 2
+    except KeyboardInterrupt:
+        print("kakushi: stopped", file=sys.stderr)
+        return _INTERRUPTED
+    except Exception as error:  # the edge of the commands: no trace reaches a user
+        what = f"{type(error).__name__}: {error}"[:_LONGEST]
+        print(f"kakushi: something went wrong; this is an error of the program ({what})", file=sys.stderr)
+        return 1
     return 0
 
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from kakushi.cli.common import add_force, check_free, piece_named, planned, write_told
-from kakushi.cli.parser import Parser
+from kakushi.cli.parser import Parser, output_file
 from kakushi.model.errors import BadInput
 
 _MOST_FAULTS, _MOST_COVERED = 40, 0.6
@@ -20,7 +20,7 @@ def add_arguments(p: Parser) -> None:
     """Give the parser of the command its arguments."""
     p.add_argument("job", type=Path)
     p.add_argument("--piece", required=True)
-    p.add_argument("-o", "--output", type=Path, required=True, help="FILE.png; what is in it goes to FILE.json")
+    p.add_argument("-o", "--output", type=output_file, required=True, help="FILE.png; what is in it goes to FILE.json")
     p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")
     p.add_argument("--seed", type=int, default=1, help="the same seed makes the same photograph (default 1)")
     p.add_argument("--faults", type=int, default=0, help="how many faults to make (default 0)")
@@ -49,6 +49,8 @@ def _photo(arguments: argparse.Namespace) -> None:
     if not 0 <= arguments.covered <= _MOST_COVERED or len(arguments.fault) > _MOST_FAULTS:
         raise BadInput(f"--covered takes 0 to {_MOST_COVERED}, --fault at most {_MOST_FAULTS} times.")
     told = arguments.output.with_suffix(".json")
+    if told == arguments.output:
+        raise BadInput(f"“{told.name}” is for what is in the photograph; name a PNG file for the picture.")
     check_free([arguments.output, told], arguments.force)
     job_plan = planned(arguments.job, arguments.piece)
     model = model_spheres_of(piece_named(job_plan, arguments.piece), job_plan.job)

@@ -8,7 +8,7 @@ import re
 from pathlib import Path
 
 from kakushi.cli.common import add_force, check_free, piece_named, planned, write_told
-from kakushi.cli.parser import Parser
+from kakushi.cli.parser import Parser, output_file
 from kakushi.formats.export.png import piece_image, png_bytes
 from kakushi.model.errors import BadInput
 
@@ -21,7 +21,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--piece", required=True)
     p.add_argument("--azimuth", type=float, default=0.0, help="degrees anticlockwise from the front (default 0)")
     p.add_argument("--size", default="800x1000", help="pixels (default 800x1000)")
-    p.add_argument("-o", "--output", type=Path, required=True)
+    p.add_argument("-o", "--output", type=output_file, required=True)
     add_force(p)
     p.set_defaults(run=_render)
 

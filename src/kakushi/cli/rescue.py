@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 from pathlib import Path
 
 from kakushi.building.remedies import Kind
@@ -60,6 +61,8 @@ def height_of(text: str | None) -> float | None:
 def left_of(text: str, job: Job) -> dict[Kind, int]:
     """Balloons left from words like “11:signal red=3, 5:rope=0”; colours by name, code or key. Raises BadInput."""
     found: dict[Kind, int] = {}
+    if not text.strip(" ,"):
+        raise BadInput("--left names no balloons: write 11:signal red=3.", "left")
     for words in filter(None, (part.strip() for part in text.split(","))):
         size, colon, rest = words.partition(":")
         name, equals, count = rest.rpartition("=")
@@ -70,7 +73,7 @@ def left_of(text: str, job: Job) -> dict[Kind, int]:
             nominal, many = float(size.strip().rstrip('"″')), int(count)
         except ValueError as error:
             raise BadInput(f"“{words[:40]}” is not understood: write 11:signal red=3.", "left") from error
-        if not colon or not equals or many < 0:
+        if not colon or not equals or many < 0 or not 0 < nominal < math.inf:
             raise BadInput(f"“{words[:40]}” is not understood: write 11:signal red=3.", "left")
         if colour is None:
             names = ", ".join(c.name for c in job.palette[:12])

@@ -1,4 +1,4 @@
-"""What shows of a piece's mechanics: pole, line, knots, necks and gaps, from the eyes that will look at it.
+"""What shows of a piece's mechanics: pole, line, knots and necks, from the eyes that will look at it.
 
 Every eye's picture of balloons and mechanics is drawn twice, with the balloons and without: what is left is what shows.
 """
@@ -20,7 +20,6 @@ from kakushi.model.parts import Dressing
 from kakushi.model.piece import Piece, SeenSides
 from kakushi.packing.stack import Geometry, angle_of, place
 from kakushi.sight.eyes import PIXEL_MM, Eye, Sight, Tube, sight
-from kakushi.sight.spheres import NOTHING
 
 
 class Mechanic(StrEnum):
@@ -30,12 +29,11 @@ class Mechanic(StrEnum):
     LINE = "line"
     KNOTS = "knots"
     NECKS = "necks"
-    GAPS = "gaps"
     STRIPS = "strips"
     BASE = "base"
 
 
-HIDEABLE = (Mechanic.POLE, Mechanic.LINE, Mechanic.KNOTS, Mechanic.NECKS, Mechanic.GAPS)
+HIDEABLE = (Mechanic.POLE, Mechanic.LINE, Mechanic.KNOTS, Mechanic.NECKS)
 """Mechanics that balloons can hide. Strips come with what they hold; a collar hides part of a base."""
 
 STANDING_MM, SITTING_MM, CHILD_MM = 1600.0, 1200.0, 1050.0
@@ -91,7 +89,7 @@ class SeenSpot:
 class Visible:
     """What one eye sees of the mechanics, pixel by pixel, (k,): rays from the eye's `origin` in the axes of the piece.
 
-    A ray ends where `origin + ends · rays` lies on the mechanic; of gaps, which have no end, at the pole's line.
+    A ray ends where `origin + ends · rays` lies on the mechanic.
     `weights` are areas, mm².
     """
 
@@ -264,7 +262,7 @@ def what_shows(
         stop_if(cancelled)
         bare = sight(eye, mechanics.centres, mechanics.radii, mechanics.tubes, window, fine)
         dressed = bare.behind(*balloons, first=mechanics.many)
-        shown, alone = (_Part(mechanics, rows, each) for each in (dressed, bare))
+        shown, alone = (_Part(mechanics, each) for each in (dressed, bare))
         for areas, part, behind in ((seen, shown, dressed), (whole, alone, bare)):
             for mechanic in HIDEABLE:
                 areas[mechanic] += float(part.areas[part.kinds == mechanic].sum())
@@ -328,15 +326,12 @@ def _base_seen(eye: Eye, base: Tube, balloons: tuple[Floats, Floats]) -> float:
 class _Part:
     """What an eye sees of the mechanics with some balloons before them: arrays over its pixels."""
 
-    def __init__(self, mechanics: Mechanics, rows: Geometry, seen: Sight) -> None:
+    def __init__(self, mechanics: Mechanics, seen: Sight) -> None:
         eye = seen.eye
-        kinds = np.array([*mechanics.kinds, *mechanics.tube_kinds, Mechanic.GAPS])
-        is_gap = (seen.identity == NOTHING) & _is_inside(seen, mechanics, rows)
-        met = ((seen.identity >= 0) & (seen.identity < mechanics.many)) | is_gap
-        which = np.where(is_gap, len(kinds) - 1, seen.identity)[met]
-        # A ray through a gap is cut off at the pole's line, where it counts as long and wide as the pixel there.
-        ends = np.where(is_gap, 1.0, seen.distance)[met]
-        self.kinds: NDArray[np.str_] = kinds[which]
+        kinds = np.array([*mechanics.kinds, *mechanics.tube_kinds])
+        met = (seen.identity >= 0) & (seen.identity < mechanics.many)
+        ends = seen.distance[met]
+        self.kinds: NDArray[np.str_] = kinds[seen.identity[met]]
         rays = seen.rays[met]
         turned = eye.world(rays) - eye.world(np.zeros((1, 3)))
         self.rays, self.ends = turned, ends
@@ -347,22 +342,7 @@ class _Part:
 def _window(mechanics: Mechanics, rows: Geometry) -> tuple[float, float, float]:
     """Half width, bottom and top on the plane through the pole that hold all mechanics."""
     reach = np.hypot(mechanics.centres[:, 0], mechanics.centres[:, 1]) + mechanics.radii
-    half = max([float(reach.max(initial=0.0)), *(tube.radius for tube in mechanics.tubes), _ring(rows)]) * 1.25 + 5.0
+    half = max([float(reach.max(initial=0.0)), *(tube.radius for tube in mechanics.tubes)]) * 1.25 + 5.0
     low = min([float(rows.knots.min(initial=0.0)), *(tube.bottom for tube in mechanics.tubes)])
     high = max([float(rows.knots.max(initial=0.0)), *(tube.top for tube in mechanics.tubes)])
     return half, low - 60.0, high + 60.0
-
-
-def _ring(rows: Geometry) -> float:
-    """Radius around the line within which a ray goes through the piece: half the distance of the nearest balloons."""
-    out = np.hypot(rows.centres[:, 0] - rows.frames.origins[rows.row_of, 0], rows.centres[:, 1])
-    return float(out.min(initial=0.0)) / 2 if len(out) else 0.0
-
-
-def _is_inside(seen: Sight, mechanics: Mechanics, rows: Geometry) -> NDArray[np.bool_]:
-    """Pixels whose rays pass the pole's line nearer than `_ring`, between the knots of a group."""
-    heights = seen.rays[:, 0, 2] + seen.eye.height_mm
-    between = np.zeros(len(heights), dtype=bool)
-    for low, high in mechanics.spans:
-        between |= (heights >= low) & (heights <= high)
-    return np.asarray(between[:, None] & (np.abs(seen.rays[0, :, 0]) < _ring(rows))[None, :])

@@ -17,6 +17,7 @@ from kakushi.dress.shows import HIDEABLE, Mechanic
 from kakushi.dress.table import KINDS, materials_of
 from kakushi.model.catalogue import DEFAULT_PALETTE, Sizer, Studio
 from kakushi.model.frame import Base
+from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.parts import (
     Accent,
@@ -34,8 +35,11 @@ from kakushi.model.parts import (
     Topper,
     Toy,
 )
+from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
+from kakushi.plan.facts import PartUnheld
+from kakushi.plan.parts import bodies_of
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers, placed_ring, showing_of
 from kakushi.plan.stability import build_loads, foot_of
@@ -245,3 +249,19 @@ def test_a_foil_fixed_to_a_ball_of_balloons_faces_outwards(loose) -> None:
                      azimuth_deg=90, colour="rope")  # fmt: skip
     centres, _ = drawn_of(planned(replace(loose.piece, parts=(ball, foil))), 2)
     assert np.ptp(centres[:, 0]) < 1 < np.ptp(centres[:, 1]), "its face is turned to the right"
+
+
+@settings(max_examples=25)
+@given(st.floats(0, 6000), st.sampled_from([Accent, Collar]), st.integers(1, 6))
+def test_nothing_flies_whatever_height_it_is_put_at(height: float, kind: type, many: int) -> None:
+    """A part that lies on the column stays beside it, or at the pole with a word that no balloon holds it."""
+    balloons = (PartBalloons(nominal_in=5, diameter_mm=100, count=many, colour="sail-white"),)
+    rows = RowsGroup(rows=tuple(uniform_row(k + 1, 4, 11, 220) for k in range(5)))
+    part = kind(key=1, name="shell", balloons=balloons, height_mm=height)
+    piece = Piece(key=1, name="Gate", groups=(rows,), parts=(part,))
+    found = plan(Job(pieces=(piece,)), Studio()).pieces[0]
+    ((_, body),) = bodies_of(found.piece, found.assembly)
+    assert np.hypot(body.centres[:, 0], body.centres[:, 1]).max() < 235 + 200
+    assert np.abs(body.centres[:, 2] - height).max() < 400
+    is_far = height > found.height_mm + 200
+    assert is_far <= (PartUnheld("shell") in found.warnings)

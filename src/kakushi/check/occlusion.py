@@ -45,9 +45,9 @@ _LAW = {
     "rough": -3.533,
 }
 """Weight of each feature in the log-odds that something in front covers part of a balloon."""
-_SURE, _LIKELY, _MAYBE = 3.0, 0.0, -1.1
+_SURE, _LIKELY, _MAYBE = 3.0, 0.0, -1.7
 """Log-odds that an occluder must reach on one balloon, of those beside it that belong to it, and of those at its border
-(probabilities 0.95, 0.5 and 0.25)."""
+(probabilities 0.95, 0.5 and 0.15)."""
 _LEAST_GROUP = 3
 """Balloons that an occluder must cover: what is confined to one or two balloons may be faults of theirs."""
 _CROWD, _CROWD_GONE = 3, 2

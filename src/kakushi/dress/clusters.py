@@ -230,7 +230,8 @@ class _Many:
             speed = speed + dt * force
             speeds[going] = speed
             moved = dt * speed
-            knots[going] += moved[:, 0]
+            # The strip draws the knot to the pole at most: where no balloon holds it, it lies there.
+            knots[going] = np.maximum(knots[going] + moved[:, 0], 0.0)
             centres[going] += moved[:, 1:].reshape(len(going), -1, 3)
         return centres
 
@@ -255,7 +256,16 @@ class _Many:
         reach = np.where(near_radii > 0, mine + near_radii, 1e-6)
         slope = skin(LAW, gap, reach, pair_stiffness(mine, np.maximum(near_radii, 1e-6))).slope
         push -= ((slope / gap)[..., None] * between).sum(axis=2)
+        push -= self._from_pole(radii, centres)
         return np.concatenate([pull[:, None], push.reshape(len(which), -1)], axis=1)
+
+    def _from_pole(self, radii: Floats, centres: Floats) -> Floats:
+        """Forces of the balloons on the pole, level, (b, k, 3): it is taken as a ball beside each of them."""
+        beside = centres * np.array([1.0, 1.0, 0.0])
+        gap = np.maximum(np.linalg.norm(beside, axis=2), 1e-6)
+        pole = np.full_like(gap, max(self._pole_radius, 1e-6))
+        slope = skin(LAW, gap, radii + pole, pair_stiffness(radii, pole)).slope
+        return np.asarray((slope / gap)[..., None] * beside)
 
     def _among(self, radii: Floats, centres: Floats, one: Ints, other: Ints) -> Floats:
         """Forces of the balloons of each cluster on each other, (b, k, 3)."""

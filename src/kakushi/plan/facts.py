@@ -100,6 +100,12 @@ class PartLost(NamedTuple):
     lost: Literal["row", "part"]
 
 
+class PartUnheld(NamedTuple):
+    """A part that lies on the column, at a height where no balloon touches it."""
+
+    name: str
+
+
 class TopperNarrow(NamedTuple):
     """A topper's width relative to the top row, too small to cover it."""
 
@@ -125,6 +131,7 @@ class TopperLeans(NamedTuple):
 
 Note = (
     SizedOutside | PackingUnknown | GroupsOverlap | GroupTooLow | NotSettled | RowSunk | Domes | DomesWhenKnocked
-    | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | TopperNarrow | TopperHeavy | TopperLeans
+    | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | PartUnheld | TopperNarrow | TopperHeavy
+    | TopperLeans
 )  # fmt: skip
 """A warning or an advice."""

@@ -20,7 +20,10 @@ from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly, resting_height
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.plan.dressing import seated_fillers, settled_on
-from kakushi.plan.facts import PartLost
+from kakushi.plan.facts import PartLost, PartUnheld
+
+_TOUCHES_MM = 5.0
+"""Distance of two skins, mm, up to which they touch: balloons are drawn swollen, and settled to a tenth of that."""
 
 
 def parts_in_place(piece: Piece, assembly: Assembly) -> tuple[Part, ...]:
@@ -45,6 +48,17 @@ def lost_parts(piece: Piece) -> Iterator[PartLost]:
             yield PartLost(name_of(part), "row")
         if isinstance(part, Extended) and part.on is not None and part.on not in keys - {part.key}:
             yield PartLost(name_of(part), "part")
+
+
+def unheld_parts(piece: Piece, assembly: Assembly) -> Iterator[PartUnheld]:
+    """Parts that lie on the column at a height where they touch none of its balloons."""
+    centres, radii = assembly.spheres
+    for part, body in bodies_of(piece, assembly):
+        if not kind_of(part).lies_on or not len(body):
+            continue
+        gaps = np.linalg.norm(body.centres[:, None] - centres[None], axis=2) - body.radii[:, None] - radii[None]
+        if gaps.min(initial=math.inf) > _TOUCHES_MM:
+            yield PartUnheld(name_of(part))
 
 
 def has_balloons(piece: Piece) -> bool:

@@ -30,7 +30,7 @@ from kakushi.plan.geometry import (
     rows_of_first_group,
     rows_span_mm,
 )
-from kakushi.plan.parts import lost_parts
+from kakushi.plan.parts import lost_parts, unheld_parts
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.shape.match import Match, match_of
@@ -169,6 +169,7 @@ def _piece_plan(
             *settling_warnings(geometry, doming, packing, cancelled),
             *fillers_warnings(piece, assembly),
             *lost_parts(piece),
+            *unheld_parts(piece, assembly),
         ),
         advice=(
             *advice(piece, assembly, packing, studio, doming, cancelled),

@@ -19,6 +19,7 @@ from kakushi.plan.facts import (
     NotSettled,
     PackingUnknown,
     PartLost,
+    PartUnheld,
     RowsOnPole,
     RowSunk,
     SizedOutside,
@@ -72,7 +73,8 @@ def _group_words(note: GroupsOverlap | GroupTooLow | BarePole, wording: Wording)
 
 
 def _part_words(
-    note: ClustersLost | ClustersPress | PartLost | TopperNarrow | TopperHeavy | TopperLeans, wording: Wording
+    note: ClustersLost | ClustersPress | PartLost | PartUnheld | TopperNarrow | TopperHeavy | TopperLeans,
+    wording: Wording,
 ) -> str:
     match note:
         case ClustersLost(name, clusters):
@@ -85,6 +87,8 @@ def _part_words(
             return f"“{name}” has lost its row: it stays at the height it had."
         case PartLost(name):
             return f"“{name}” has lost the part it was fixed to: it is placed from the floor."
+        case PartUnheld(name):
+            return f"No balloon holds “{name}” at its height: move it to a row."
         case TopperNarrow(name, share, wide):
             times = f"{share:.2f} times as wide as the top row"
             return f"“{name}” is {times}: from {wording.length(wide)} on it looks right."

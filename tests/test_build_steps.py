@@ -165,7 +165,7 @@ def is_ring(found: list[dict], wanted: list[dict]) -> bool:
 
 
 @given(job=jobs(), studio=studios())
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=12, deadline=None)
 def test_a_literal_builder_builds_the_plan_and_uses_up_the_lists(job, studio) -> None:
     found = plan(job, studio)
     steps = steps_json(steps_of(found), found)["steps"]

@@ -156,7 +156,7 @@ def test_groups_cover_every_balloon_once_with_at_most_one_triplet(count: int) ->
     assert usual_landing(CLUSTER, count, 2).order == tuple(range(count))
 
 
-@settings(max_examples=6)
+@settings(max_examples=4)
 @given(jobs())
 def test_what_is_tied_is_what_is_consumed(job: Job) -> None:
     found = plan(job, Studio())

@@ -53,8 +53,10 @@ def lost_parts(piece: Piece) -> Iterator[PartLost]:
 def unheld_parts(piece: Piece, assembly: Assembly) -> Iterator[PartUnheld]:
     """Parts that lie on the column at a height where they touch none of its balloons."""
     centres, radii = assembly.spheres
-    for part, body in bodies_of(piece, assembly):
-        if not kind_of(part).lies_on or not len(body):
+    lying = [part for part in parts_in_place(piece, assembly) if kind_of(part).lies_on]
+    for part in lying if len(radii) else ():
+        body = _lying(part, piece, assembly)
+        if not len(body):
             continue
         gaps = np.linalg.norm(body.centres[:, None] - centres[None], axis=2) - body.radii[:, None] - radii[None]
         if gaps.min(initial=math.inf) > _TOUCHES_MM:

@@ -38,6 +38,7 @@ class Builder(QObject):
         self._steps: _Answer | None = None
         self._progress: tuple[Record, Progress] | None = None
         self._fixed: tuple[Record, tuple[Step, ...], tuple[Step, ...]] | None = None
+        self._by_copy: tuple[tuple[Step, ...], dict[Copy, list[Step]]] = (), {}
         self._copy: Copy | None = None
         self._chosen: str | None = None
         self.who = ""
@@ -85,23 +86,28 @@ class Builder(QObject):
         return self._progress[1]
 
     @property
+    def _of_copies(self) -> dict[Copy, list[Step]]:
+        """The steps of every copy, sorted out once: a job of 500 copies has ten thousand."""
+        steps = self.steps
+        if self._by_copy[0] is not steps:
+            sorted_out: dict[Copy, list[Step]] = {}
+            for step in steps:
+                sorted_out.setdefault((step.piece, step.copy), []).append(step)
+            self._by_copy = steps, sorted_out
+        return self._by_copy[1]
+
+    @property
     def copies(self) -> list[Copy]:
         """Copies to build, after the part that is done once for the whole job."""
-        from kakushi.building.progress import copies_of
-
-        return copies_of(self.steps)
+        return list(self._of_copies)
 
     @property
     def copy(self) -> Copy | None:
         """The copy that is built: the chosen one, else the first that is not done."""
-        from kakushi.building.progress import next_step
-
-        copies = self.copies
+        copies = self._of_copies
         if self._copy in copies:
             return self._copy
-        return next(
-            (copy for copy in copies if next_step(self.steps, self.progress, copy)), copies[0] if copies else None
-        )
+        return next((copy for copy in copies if self.next_of(copy)), next(iter(copies), None))
 
     @property
     def mine(self) -> list[Step]:
@@ -111,7 +117,7 @@ class Builder(QObject):
 
     def of(self, copy: Copy) -> list[Step]:
         """The steps of a copy."""
-        return [step for step in self.steps if (step.piece, step.copy) == copy]
+        return self._of_copies.get(copy, [])
 
     @property
     def step(self) -> Step | None:
@@ -175,16 +181,17 @@ class Builder(QObject):
         seconds = round(worked_s(step, elapsed), 1)
         self._tell(Event(what=What.DONE, step=step.key, at=self._clock(), seconds=seconds, who=self.who))
 
-    def _next_of(self, copy: Copy | None) -> Step | None:
-        """The next step of a copy."""
-        from kakushi.building.progress import next_step
+    def next_of(self, copy: Copy) -> Step | None:
+        """The next step of a copy; None where it is done, or waits for another one."""
+        from kakushi.building.progress import possible
 
-        return next_step(self.steps, self.progress, copy) if copy else None
+        return next(possible(self.of(copy), self.progress), None)
 
     @property
     def next_copy(self) -> Copy | None:
         """The copy to go on with once this one is done."""
-        return next((copy for copy in self.copies if copy != self.copy and self._next_of(copy)), None)
+        current = self.copy
+        return next((copy for copy in self._of_copies if copy != current and self.next_of(copy)), None)
 
     def back(self) -> None:
         """The last step of this copy is not done after all."""

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem
 
-from kakushi.building.progress import Copy, copies_of, minutes_left, next_step, possible, shared_out
+from kakushi.building.progress import Copy, copies_of, minutes_left, possible, shared_out
 from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
@@ -22,6 +22,8 @@ from kakushi.plan.values import PiecePlan, Plan
 from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording, hours_words
 
+_NOTES_SHOWN = 20
+"""Most notes shown, the newest."""
 _SHORT = 64
 _ALL = "all steps"
 _MOST_PEOPLE = 12
@@ -143,9 +145,9 @@ class BuildPanel(Panel):
         self._told.setText(f"About {hours_words(minutes)} of work left in all." if builder.steps else "")
         self._show_shares()
         self.rescue.refresh()
-        names = {step.key: step for step in builder.steps}
-        notes = [f"{self._heading(names.get(key))}: {text}" for key, text in builder.progress.notes]
-        self._notes.setText("\n".join(notes[-20:]) or "None yet.")
+        told = builder.progress.notes[-_NOTES_SHOWN:]
+        names = {step.key: step for step in builder.steps} if told else {}
+        self._notes.setText("\n".join(f"{self._heading(names.get(key))}: {text}" for key, text in told) or "None yet.")
 
     def _heading(self, step: Step | None) -> str:
         return self._step_words(step)[:_SHORT].partition(":")[0] if step else ""
@@ -161,21 +163,31 @@ class BuildPanel(Panel):
 
     def _show_copies(self) -> None:
         builder = self.document.builder
-        progress, plan = builder.progress, builder.plan
+        shown = self._shown
+        words = [self._copy_words(copy) for copy in shown]
         with QSignalBlocker(self._copies):
-            self._copies.clear()
-            for copy in self._shown:
-                mine = [step for step in builder.steps if (step.piece, step.copy) == copy]
-                done = sum(1 for step in mine if step.key in progress.done)
-                piece = plan.piece(copy[0]) if copy[0] is not None else None
-                name = piece.piece.name if piece else "For the whole job"
-                if piece and copy[1] is not None and len(piece.piece.copies) > 1:
-                    name += f", {piece.piece.copies[copy[1]].label or f'copy {copy[1] + 1}'}"
-                state = "done" if done == len(mine) else f"{done} of {len(mine)}"
-                waits = "" if done == len(mine) or next_step(builder.steps, progress, copy) else ", waits"
-                self._copies.addItem(f"{name}: {state}{waits}")
-            if builder.copy in self._shown:
-                self._copies.setCurrentRow(self._shown.index(builder.copy))
+            if self._copies.count() != len(words):
+                self._copies.clear()
+                self._copies.addItems(words)
+            for row, line in enumerate(words):
+                # A tick changes a line or two of hundreds.
+                item = self._copies.item(row)
+                if item is not None and item.text() != line:
+                    item.setText(line)
+            self._copies.setCurrentRow(shown.index(builder.copy) if builder.copy in shown else -1)
+
+    def _copy_words(self, copy: Copy) -> str:
+        """A copy and how far it is."""
+        builder = self.document.builder
+        mine, piece = builder.of(copy), builder.plan.piece(copy[0]) if copy[0] is not None else None
+        keys = builder.progress.done
+        done = sum(1 for step in mine if step.key in keys)
+        name = piece.piece.name if piece else "For the whole job"
+        if piece and copy[1] is not None and len(piece.piece.copies) > 1:
+            name += f", {piece.piece.copies[copy[1]].label or f'copy {copy[1] + 1}'}"
+        if done == len(mine):
+            return f"{name}: done"
+        return f"{name}: {done} of {len(mine)}{'' if builder.next_of(copy) else ', waits'}"
 
     def _show_steps(self) -> None:
         builder = self.document.builder

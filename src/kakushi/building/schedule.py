@@ -28,6 +28,7 @@ from kakushi.building.tasks import (
 )
 from kakushi.model.days import Days
 from kakushi.model.errors import BadInput
+from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.plan.values import Plan
 
 _EXACT = 6
@@ -40,24 +41,29 @@ _DAYS_BACK = 600
 """Days before the deadline in which room for a task is looked for: what does not fit in them does not fit."""
 
 
-def scheduled(plan: Plan, now: dt.datetime) -> Schedule:
-    """The schedule of a job, nothing in it before `now` where that can be. Raises BadInput without a date."""
+def scheduled(plan: Plan, now: dt.datetime, cancelled: Cancelled = never) -> Schedule:
+    """The schedule of a job, nothing in it before `now` where that can be.
+
+    Raises BadInput without a date, and `errors.Cancelled`.
+    """
     deadline, days = deadline_of(plan), plan.job.days
     tasks = tasks_of(plan)
-    found = schedule(tasks, deadline, days)
-    return Schedule(found, deadline, tuple(_problems(tasks, found, deadline, days, now)))
+    found = schedule(tasks, deadline, days, cancelled)
+    return Schedule(found, deadline, tuple(_problems(tasks, found, deadline, days, now, cancelled)))
 
 
-def schedule(tasks: Sequence[Task], deadline: dt.datetime, days: Days) -> tuple[ScheduledTask, ...]:
+def schedule(
+    tasks: Sequence[Task], deadline: dt.datetime, days: Days, cancelled: Cancelled = never
+) -> tuple[ScheduledTask, ...]:
     """Place tasks as late as possible; returned in the order in which they begin.
 
-    A pinned task begins when it is pinned to, whatever follows from that.
+    A pinned task begins when it is pinned to, whatever follows from that. Raises `errors.Cancelled`.
     """
     pins = {pin.task: pin.start for pin in days.pins}
     best: tuple[ScheduledTask, ...] = ()
     score: tuple[float, ...] = ()
-    for order in _orders(tasks):
-        found = _placed(order, tasks, deadline, days, pins)
+    for order in _orders(tasks, cancelled):
+        found = _placed(order, tasks, deadline, days, pins, cancelled)
         mine = _score(found, deadline)
         if not score or mine > score:
             best, score = found, mine
@@ -87,7 +93,7 @@ def _score(found: Sequence[ScheduledTask], deadline: dt.datetime) -> tuple[float
     return -too_early, first, sum((placed.start - deadline) / MINUTE for placed in found)
 
 
-def _orders(tasks: Sequence[Task]) -> Iterator[list[Task]]:
+def _orders(tasks: Sequence[Task], cancelled: Cancelled) -> Iterator[list[Task]]:
     """Orders in which tasks are placed, last ones first, each after all that come after it."""
     if len(tasks) <= _EXACT:
         yield from (list(order) for order in permutations(tasks) if _is_backwards(order))
@@ -98,6 +104,7 @@ def _orders(tasks: Sequence[Task]) -> Iterator[list[Task]]:
     for attempt in range(max(min(_TRIES, _MOST_WORK // len(tasks)), 1)):
         left, placed, order = list(tasks), set[str](), list[Task]()
         while left:
+            stop_if(cancelled)
             able = [task for task in left if followers[task.key] <= placed]
             # What has most before it goes in last of all, that is first here.
             chosen = max(
@@ -143,6 +150,7 @@ def _placed(
     deadline: dt.datetime,
     days: Days,
     pins: Mapping[str, dt.datetime],
+    cancelled: Cancelled,
 ) -> tuple[ScheduledTask, ...]:
     followers = _followers(tasks)
     busy: list[list[tuple[dt.datetime, dt.datetime]]] = [[] for _ in range(days.people)]
@@ -157,6 +165,7 @@ def _placed(
                 busy[one - 1].append((start, end))
             done[task.key] = ScheduledTask(task, start, end, who)
     for task in order:
+        stop_if(cancelled)
         if task.key in done:
             continue
         latest = min([deadline, *(done[key].start for key in followers[task.key] if key in done)])
@@ -211,7 +220,12 @@ def _window(day: dt.date, days: Days) -> tuple[dt.datetime, dt.datetime]:
 
 
 def _problems(
-    tasks: Sequence[Task], found: Sequence[ScheduledTask], deadline: dt.datetime, days: Days, now: dt.datetime
+    tasks: Sequence[Task],
+    found: Sequence[ScheduledTask],
+    deadline: dt.datetime,
+    days: Days,
+    now: dt.datetime,
+    cancelled: Cancelled,
 ) -> Iterator[Problem]:
     """What does not fit, and what would help."""
     yield from _wrong_pins(found, deadline, days)
@@ -226,7 +240,7 @@ def _problems(
     if early:
         yield InflatedTooEarly(max((deadline - placed.start) / dt.timedelta(hours=1) for placed in early), days.early_h)
     for people in range(days.people + 1, min(days.people + 4, 13)):
-        helped = schedule(tasks, deadline, days.model_copy(update={"people": people}))
+        helped = schedule(tasks, deadline, days.model_copy(update={"people": people}), cancelled)
         begin = min((p.start for p in helped), default=deadline)
         if begin >= now and not any(_is_early(p, deadline) for p in helped):
             yield MorePeople(people, begin)

@@ -71,11 +71,11 @@ class Scheduler(QObject):
             return
         now = self._now()
 
-        def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> _Answer:
+        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
             from kakushi.building.schedule import scheduled
 
             try:
-                return dossier, scheduled(dossier.plan, now), ""
+                return dossier, scheduled(dossier.plan, now, cancelled), ""
             except BadInput as error:
                 return dossier, None, str(error)
 

@@ -14,6 +14,7 @@ from driving import words
 from kakushi.desktop.app import _hook_exceptions, failure_report
 from kakushi.desktop.document import recovery_keeper
 from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.preferences import load_preferences, path_of, shown_path
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.catalogue import Studio
@@ -176,3 +177,16 @@ def test_a_failure_is_told_written_down_and_leaves_a_copy(window, make_window, t
 
 def test_reports_hold_nobody_s_name() -> None:
     assert str(Path.home()) not in failure_report([f'File "{Path.home()}/kakushi/x.py"'])
+
+
+def test_a_file_whose_name_is_no_utf_8_is_opened_saved_and_kept_in_mind(window, qtbot, tmp_path) -> None:
+    path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/q\xffay.kakushi"))
+    save_job(Job(), path)
+    assert window.files.load(path)
+    qtbot.waitUntil(lambda: len(window.document.preferences.recent) == 1)
+    kept = load_preferences(tmp_path / "preferences.json")
+    assert [path_of(text) for text in kept.recent] == [path]
+    assert shown_path(path.name) == "q\ufffday.kakushi"
+    window.document.apply(edits.set_brief(title="Ferry"))
+    assert window.files.save()
+    assert load_job(path).brief.title == "Ferry"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cached_property
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, Qt, QTimer
@@ -38,6 +37,7 @@ from kakushi.desktop.widgets.dropped import dropped_file
 from kakushi.desktop.widgets.fields import rule
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.desktop.widgets.typing import InputGuard, take_over
+from kakushi.formats.store.preferences import path_of, shown_path
 from kakushi.formats.store.recovery import Recovery
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
@@ -270,7 +270,7 @@ class MainWindow(QMainWindow):
         if self._menus is not None:
             self._menus.name_history(document.session.undo_name, document.session.redo_name)
         self.header.name_history(document.session.undo_name, document.session.redo_name)
-        file = document.session.path.name if document.session.path else document.job.brief.title
+        file = shown_path(document.session.path.name) if document.session.path else document.job.brief.title
         self.setWindowTitle(f"{file}{'*' if document.is_dirty else ''} – Kakushi")
         self.host.show_view()
 
@@ -304,9 +304,9 @@ class MainWindow(QMainWindow):
         self.host.set_theme(theme)
 
     def _show_recent(self) -> None:
-        recent = self.document.preferences.recent
+        recent = [path_of(text) for text in self.document.preferences.recent]
         if self._menus is not None:
-            self._menus.show_recent([Path(text) for text in recent], self.files.open)
+            self._menus.show_recent(recent, self.files.open)
         self.start_page.show_recent(recent, self.files.open)
 
     def changeEvent(self, event: QEvent | None) -> None:

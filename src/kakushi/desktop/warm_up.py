@@ -13,6 +13,7 @@ from kakushi.desktop.document.background import Runner
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.formats.store.atomic import forget_killed
+from kakushi.formats.store.preferences import path_of
 
 _MODULES = (
     "kakushi.plan.pipeline",
@@ -39,7 +40,7 @@ class WarmUp(QObject):
         self._timer.setInterval(_NEXT_MS)
         self._timer.timeout.connect(self._build_next)
         window.document.closing.connect(self._stop)
-        folders = {Path(path).parent for path in window.document.preferences.recent}
+        folders = {path_of(path).parent for path in window.document.preferences.recent}
         self._runner.submit(lambda _progress, _cancelled: _prepare(folders))
 
     @property

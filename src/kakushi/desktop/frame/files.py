@@ -16,7 +16,7 @@ from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.store.file_stamp import Stamp, stamp_of
 from kakushi.formats.store.job_file import SUFFIX, load_job, load_job_file, save_job
 from kakushi.formats.store.paths import demo_job_path
-from kakushi.formats.store.preferences import LastPlace
+from kakushi.formats.store.preferences import LastPlace, path_text
 from kakushi.formats.store.recovery import Recovery, discard
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
@@ -241,7 +241,7 @@ class Files:
         document, selection = self._document, self._document.selection
         piece, row = document.piece, selection.row
         place = LastPlace(
-            path=str(path.absolute()),
+            path=path_text(path),
             stage=selection.stage,
             piece=piece.key if piece else None,
             row=row.key if row else None,

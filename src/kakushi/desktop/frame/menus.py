@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QMenu, QMenuBar
 
 from kakushi.desktop.document.row_actions import ROW_ACTIONS, RowAction, RowActions
 from kakushi.desktop.widgets.typing import take_over
+from kakushi.formats.store.preferences import shown_path
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,9 +50,9 @@ class Menus:
         self._recent.clear()
         self._recent.setEnabled(bool(paths))
         for path in paths:
-            action = self._recent.addAction(path.name)
+            action = self._recent.addAction(shown_path(path.name))
             if action is not None:
-                action.setToolTip(str(path))
+                action.setToolTip(shown_path(path))
                 action.triggered.connect(lambda _=False, path=path: open_path(path))
 
 

@@ -19,6 +19,7 @@ from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.preferences import shown_path
 from kakushi.formats.store.recovery import Recovery
 
 if TYPE_CHECKING:
@@ -179,14 +180,14 @@ class StartPage(QWidget):
             picture.theme = theme
             picture.update()
 
-    def show_recent(self, paths: Sequence[str], open_path: Callable[[Path], None]) -> None:
+    def show_recent(self, paths: Sequence[Path], open_path: Callable[[Path], None]) -> None:
         """List recent files that still exist."""
         _clear(self._recent)
-        shown = [Path(p) for p in paths if Path(p).is_file()]
+        shown = [path for path in paths if path.is_file()]
         if shown:
             self._recent.addWidget(heading("Recent jobs"))
         for path in shown[:4]:
-            self._recent.addLayout(_line(path.stem, str(path.parent), partial(open_path, path)))
+            self._recent.addLayout(_line(shown_path(path.stem), shown_path(path.parent), partial(open_path, path)))
 
     def show_recoveries(
         self, recoveries: Sequence[Recovery], recover: Callable[[Recovery], None], forget: Callable[[Recovery], None]

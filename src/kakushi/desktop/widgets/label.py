@@ -17,6 +17,10 @@ class Label(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
 
+    def setText(self, text: str | None) -> None:
+        """Show a text; bytes of file names that are no UTF-8 become question marks."""
+        super().setText((text or "").encode("utf-8", "replace").decode())
+
 
 def show_tip(widget: QWidget, event: QHelpEvent) -> bool:
     """Show a tooltip as plain text where Qt would take it for mark-up; False where Qt shows it as it is."""

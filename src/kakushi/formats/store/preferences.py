@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from contextlib import suppress
 from pathlib import Path
 from typing import Literal
@@ -16,6 +17,31 @@ from kakushi.model.units import UnitSystem
 from kakushi.model.values import Value, replace
 
 MAX_RECENT = 8
+_BYTES = "bytes:"
+"""Begins the text of a path whose name is not UTF-8; what follows are its bytes in hexadecimal. No path does."""
+
+
+def path_text(path: Path) -> str:
+    """An absolute path as text that every file and format can hold."""
+    text = str(path.absolute())
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return f"{_BYTES}{os.fsencode(text).hex()}"
+    return text
+
+
+def path_of(text: str) -> Path:
+    """The inverse of `path_text`; of damaged text a path at which nothing is."""
+    if text.startswith(_BYTES):
+        with suppress(ValueError):
+            return Path(os.fsdecode(bytes.fromhex(text.removeprefix(_BYTES))))
+    return Path(text)
+
+
+def shown_path(path: Path | str) -> str:
+    """A path, or part of one, as it can be shown: bytes that are no UTF-8 become question marks."""
+    return os.fsencode(path).decode("utf-8", "replace")
 
 
 class LastPlace(Value):
@@ -37,7 +63,7 @@ class Preferences(Value):
 
     def with_recent(self, path: Path, place: LastPlace | None = None) -> Preferences:
         """These preferences with `path` as the latest file, left at a place."""
-        text = str(path.absolute())
+        text = path_text(path)
         others = (known for known in self.places if known.path != text)
         return replace(
             self,
@@ -47,7 +73,7 @@ class Preferences(Value):
 
     def place_of(self, path: Path) -> LastPlace | None:
         """Where a file was left."""
-        return next((place for place in self.places if place.path == str(path.absolute())), None)
+        return next((place for place in self.places if place.path == path_text(path)), None)
 
 
 def load_preferences(path: Path) -> Preferences:

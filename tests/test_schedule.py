@@ -21,7 +21,10 @@ from kakushi.formats.store.job_file import load_job, save_job
 from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.days import Days, Pin
-from kakushi.model.job import Job
+from kakushi.model.errors import BadInput
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Brief, Job
+from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
@@ -236,3 +239,24 @@ def test_no_event_ends_when_it_starts_and_jobs_of_one_title_have_their_own(demo)
     for other in (later, fewer):
         others = Calendar.from_ical(schedule_ics(found, other, stamp)).walk("VEVENT")
         assert not {str(event["uid"]) for event in events} & {str(event["uid"]) for event in others}
+
+
+def job_of(title: str, date: dt.date) -> Plan:
+    group = RowsGroup(rows=tuple(uniform_row(k + 1, 4, 11, 220) for k in range(3)))
+    piece = Piece(key=1, name=title, groups=(group,))
+    return plan(Job(brief=Brief(title=title, event_date=date), pieces=(piece,)), Studio())
+
+
+@pytest.mark.parametrize("date", [dt.date(1900, 1, 1), dt.date(9000, 12, 31)])
+@pytest.mark.parametrize("title", ["Quay", "a\r\nBEGIN:VEVENT\x00\x1b,;\\", "=1+1"])
+def test_any_title_and_date_make_a_calendar(date: dt.date, title: str) -> None:
+    found = job_of(title, date)
+    made = schedule_ics(scheduled(found, dt.datetime(2027, 1, 1)), found.job, dt.datetime(2027, 1, 1, tzinfo=dt.UTC))
+    assert made.count(b"BEGIN:VEVENT\r\n") == len(Calendar.from_ical(made).walk("VEVENT")) > 1
+    assert not set(made) & (set(range(32)) - {10, 13})
+
+
+@pytest.mark.parametrize("date", [dt.date(1, 1, 1), dt.date(9999, 12, 31)])
+def test_a_date_that_no_calendar_holds_is_said(date: dt.date) -> None:
+    with pytest.raises(BadInput, match=f"in the year {date.year}:"):
+        scheduled(job_of("Quay", date), dt.datetime(2027, 1, 1))

@@ -16,6 +16,8 @@ from kakushi.model.errors import BadInput
 from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
 
+_FIRST_YEAR, _LAST_YEAR = 1900, 9000
+"""Years of an event that days before it can be planned for: calendars end with the years 1 and 9999."""
 MINUTE = dt.timedelta(minutes=1)
 _LONGEST_MIN = 180.0
 """Longest task, minutes; longer ones are split, so that they can be shared and nobody inflates for four hours."""
@@ -123,10 +125,12 @@ class Schedule:
 
 
 def deadline_of(plan: Plan) -> dt.datetime:
-    """When everything stands. Raises BadInput for a job without a date."""
+    """When everything stands. Raises BadInput for a job without a date, or with one that calendars cannot hold."""
     brief, days = plan.job.brief, plan.job.days
     if brief.event_date is None:
         raise BadInput("The job has no date yet: give it one in the Brief.", "date")
+    if not _FIRST_YEAR <= brief.event_date.year <= _LAST_YEAR:
+        raise BadInput(f"The event is in the year {brief.event_date.year}: correct its date in the Brief.", "date")
     return dt.datetime.combine(brief.event_date, days.stands_at)
 
 

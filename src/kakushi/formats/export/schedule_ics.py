@@ -9,6 +9,7 @@ from icalendar import Alarm, Calendar, Event
 
 from kakushi import __version__
 from kakushi.building.tasks import Schedule
+from kakushi.formats.export.spreadsheet_text import one_line
 from kakushi.model.job import Job
 from kakushi.words.schedule import task_words
 
@@ -19,7 +20,7 @@ _SHORTEST = dt.timedelta(minutes=5)
 
 def schedule_ics(schedule: Schedule, job: Job, stamp: dt.datetime) -> bytes:
     """The tasks as events, the hour it must stand among them; waits have no alarm. `stamp`: when it was made, UTC."""
-    title, identity = job.brief.title, _identity(job)
+    title, identity = one_line(job.brief.title), _identity(job)
     calendar = Calendar()
     calendar.add("prodid", f"-//Kakushi//Kakushi {__version__}//EN")
     calendar.add("version", "2.0")
@@ -30,12 +31,12 @@ def schedule_ics(schedule: Schedule, job: Job, stamp: dt.datetime) -> bytes:
         event.add("dtstamp", stamp)
         event.add("dtstart", placed.start)
         event.add("dtend", max(placed.end, placed.start + _SHORTEST))
-        event.add("summary", f"{task_words(placed.task)} ({title})")
+        event.add("summary", f"{one_line(task_words(placed.task))} ({title})")
         if placed.people:
             event.add("description", f"Person {', '.join(map(str, placed.people))}")
             alarm = Alarm()
             alarm.add("action", "DISPLAY")
-            alarm.add("description", task_words(placed.task))
+            alarm.add("description", one_line(task_words(placed.task)))
             alarm.add("trigger", _ALARM)
             event.add_component(alarm)
         else:

@@ -39,13 +39,14 @@ _MARKED = 0.4
 class SampledPhoto:
     """The colours in an aligned photograph, and what is in front of it.
 
-    `in_front` (n,): balloons that something hides; `covered` (h, w) of the window: where it shows. `is_marked`:
-    somebody marked it, and it was not only found.
+    `in_front` (n,): balloons that something hides; `doubtful` (n,): others that it may touch; `covered` (h, w) of the
+    window: where it shows. `is_marked`: somebody marked it, and it was not only found.
     """
 
     sample: SampledBalls
     colours: JudgedColours
     in_front: NDArray[np.bool_]
+    doubtful: NDArray[np.bool_]
     covered: NDArray[np.bool_]
     is_marked: bool
 
@@ -76,9 +77,10 @@ def sampled_photo(model: ModelSpheres, photo: AlignedPhoto, marked: NDArray[np.b
     found = occluder_pixels(photo, colours, model)
     if mask is not None:
         found = found.without(mask)
-    in_front |= hidden_balls(photo, found, sample, colours, model)
+    hidden, doubtful = hidden_balls(photo, found, sample, colours, model)
+    in_front |= hidden
     covered = found.strange if mask is None else found.strange | mask
-    plain = SampledPhoto(sample, colours, in_front, covered, marked is not None)
+    plain = SampledPhoto(sample, colours, in_front, doubtful, covered, marked is not None)
     return _sampled_again(model, photo, plain, in_front) if in_front.any() else plain
 
 

@@ -48,6 +48,8 @@ _LAW = {
 _SURE, _LIKELY, _MAYBE = 3.0, 0.0, -1.7
 """Log-odds that an occluder must reach on one balloon, of those beside it that belong to it, and of those at its border
 (probabilities 0.95, 0.5 and 0.15)."""
+_DOUBTFUL = -2.2
+"""Log-odds (probability 0.1) from which, where something is in front, a balloon is no longer accused of anything."""
 _LEAST_GROUP = 3
 """Balloons that an occluder must cover: what is confined to one or two balloons may be faults of theirs."""
 _CROWD, _CROWD_GONE = 3, 2
@@ -166,8 +168,8 @@ def features(
 
 def hidden_balls(
     photo: AlignedPhoto, pixels: OccluderPixels, sample: SampledBalls, colours: JudgedColours, model: ModelSpheres
-) -> NDArray[np.bool_]:
-    """Find the balls that something in front hides, wholly or in part, (n,) bool."""
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Find the balls that something in front hides, wholly or in part, (n,) bool; and those that it may touch."""
     score = np.nan_to_num(
         np.column_stack([np.ones(len(model)), features(photo, pixels, sample, colours, model)])
         @ np.array(list(_LAW.values())),
@@ -178,7 +180,8 @@ def hidden_balls(
         if len(group) >= _LEAST_GROUP and score[group].max() > _SURE:
             hidden[group] = True
     # What is in front ends somewhere on the balloons around it.
-    return np.asarray(hidden | ((score > _MAYBE) & _beside(photo.circles)[:, hidden].any(axis=1)))
+    hidden |= (score > _MAYBE) & _beside(photo.circles)[:, hidden].any(axis=1)
+    return hidden, (score > _DOUBTFUL) & hidden.any()
 
 
 def crowded_balls(

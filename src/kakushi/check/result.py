@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,6 +38,10 @@ def result_of(
     circles, ok = photo.circles * by, is_judged(model, photo, seen)
     sides = sides_of(model, pose, photo.balls, photo.planned, ok, photo.sure, by)
     faults = found_faults(model, seen.colours, (evidence.places, evidence.there), ok, circles, sides, lean)
+    # What may be the edge of something in front is looked at by somebody.
+    places = zip(model.rows[seen.doubtful].tolist(), model.slots[seen.doubtful].tolist(), strict=True)
+    doubtful = {place for place in places if place[0] >= 0}
+    faults = tuple(replace(each, look=True) if (each.row, each.slot) in doubtful else each for each in faults)
     notes: list[Note] = []
     if seen.in_front.any():
         notes.append(NotChecked(int((seen.in_front & (model.rows >= 0) & (seen.sample.share > _SEEN_SHARE)).sum())))

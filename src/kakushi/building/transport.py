@@ -131,7 +131,7 @@ Free = tuple[float, float, float, float]
 
 
 def _trips(boxes: Sequence[Box], floor: Box) -> list[list[Free]]:
-    """The free rectangles left on the floor of every trip."""
+    """Pack boxes into trips; the free rectangles left on the floor of each."""
     trips: list[list[Free]] = []
     for box in boxes:
         for free in trips:
@@ -160,7 +160,7 @@ def _put(box: Box, free: list[Free]) -> bool:
 
 
 def _without(at: Free, taken: Free) -> Iterator[Free]:
-    """The largest rectangles left of a free one once another is taken."""
+    """Largest rectangles left of a free one after another is taken from it."""
     x, y, long, wide = at
     a, b, c, d = taken
     if a >= x + long - _HAIR_MM or a + c <= x + _HAIR_MM or b >= y + wide - _HAIR_MM or b + d <= y + _HAIR_MM:

@@ -144,7 +144,7 @@ def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
 
 
 def _unlike_wish(cluster: Cluster, way: RowTying) -> int:
-    """Groups that are mixed where plain ones are wished, or plain where mixed ones are."""
+    """Number of groups that are mixed where plain ones are preferred, or plain where mixed ones are."""
     kinds = kinds_of(cluster.balloons, way)
     plain = sum(len(set(kind)) == 1 for kind in kinds)
     return plain if cluster.habits.mixed else len(kinds) - plain
@@ -183,7 +183,7 @@ def _cost_of_all(pick: dict[Cluster, int], kinds: dict[Cluster, list[frozenset[K
 
 
 def _most_common(sets: list[frozenset[Kind]], common: Counter[Kind]) -> int:
-    """The way whose rarest kind most clusters could use."""
+    """The way of tying whose rarest kind most other clusters can use."""
     return max(range(len(sets)), key=lambda i: (min(common[kind] for kind in sets[i]), -i))
 
 

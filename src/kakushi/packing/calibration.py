@@ -68,7 +68,7 @@ class PackingCalibration:
 
 
 def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float]:
-    """Height and width, mm, that the model gives a test stack; tau and slack as they are at its kind of joint."""
+    """Height and width, mm, that the model predicts for a test stack; tau and slack at its kind of joint."""
     row = equal_row(stack.count, stack.diameter, default_slack(stack.nominal_in, stack.diameter, slack))
     geometry = settle([row] * stack.rows, Packing(tau, stack.pole_radius, joint=stack.joint))
     out = geometry.local.out + geometry.shape_radii

@@ -30,12 +30,12 @@ def _strip(_rise: float, _diameters: tuple[float, ...]) -> JointNeeds:
 
 
 def _figure_eight(rise: float, _diameters: tuple[float, ...]) -> JointNeeds:
-    """Twice round both knots."""
+    """Line for a figure eight: twice around both knots."""
     return JointNeeds(line=4 * rise + _KNOT_MM)
 
 
 def _ribbon(_rise: float, diameters: tuple[float, ...]) -> JointNeeds:
-    """Half round every balloon."""
+    """Ribbon for a joint: half around every balloon."""
     return JointNeeds(ribbon=sum(math.pi * d / 2 for d in diameters) + _KNOT_MM)
 
 

@@ -46,7 +46,7 @@ def best_of_one_size(
     sound = [pair for pair in judged if pair[1].is_sound]
 
     def worth(pair: tuple[RowKinds, JudgedStack]) -> tuple[float, float]:
-        """Match less what the height misses; of equal ones the fuller balloon, which looks rounder."""
+        """Rank of a stack: match less the penalty on height; of equals the fuller balloon, which looks rounder."""
         off = abs(pair[1].span - request.profile.height)
         return round(pair[1].match.mean - STRAIGHT.per_mm * off, 4), float(pair[0].fill[pair[1].kinds[0]])
 

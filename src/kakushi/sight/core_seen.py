@@ -43,7 +43,7 @@ class CoreSeen:
 
     @property
     def rows(self) -> tuple[int, ...]:
-        """Indices of rows that show it."""
+        """Indices of the rows that show the core."""
         return tuple(int(row) for row in np.flatnonzero(self.by_row > _NOTICED))
 
 
@@ -75,7 +75,7 @@ def core_seen(drawn: Geometry, pole_radius: float, groups: Sequence[range], side
 
 
 def _seen(drawn: Geometry, radius: float, lines: Floats, sides: int) -> Floats:
-    """Share of the pole's width that is seen at heights `lines` (k,) mm, (sides, k)."""
+    """Visible share of the pole's width at heights `lines` (k,) mm, (sides, k)."""
     azimuths = np.arange(sides) * 2 * np.pi / sides
     across = ((np.arange(_ACROSS) + 0.5) / _ACROSS * 2 - 1) * radius
     face = -np.sqrt(radius**2 - across**2)

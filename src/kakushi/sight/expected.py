@@ -18,7 +18,7 @@ POLE = -2
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Balls:
-    """Balls as the camera has them: middles (n, 3) right, down, ahead; radii (n,); mm."""
+    """Balls in the axes of the camera: centres (n, 3) right, down, ahead; radii (n,); mm."""
 
     local: Floats
     radii: Floats
@@ -41,7 +41,7 @@ class Window:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Expected:
-    """What each pixel of a window shows, (h, w): the ball, or POLE or NOTHING; how far ahead, mm, inf for nothing.
+    """Content of each pixel of a window, (h, w): the ball, POLE or NOTHING; and its depth, mm, inf for nothing.
 
     `rim`: how far out on its ball's disc, 0 in the middle, 1 at the rim.
     """
@@ -52,7 +52,7 @@ class Expected:
     rim: NDArray[np.float32]
 
     def shares(self, circles: Floats) -> Floats:
-        """Of balls with circles (n, 3) px, how much of each disc is seen, (n,) 0 to 1."""
+        """Visible share of the disc of each ball with circles (n, 3) px, (n,) 0 to 1."""
         seen = np.bincount(self.identity[self.identity >= 0], minlength=len(circles))
         return np.asarray(np.minimum(seen / np.maximum(np.pi * circles[:, 2] ** 2, 1.0), 1.0))
 
@@ -64,7 +64,7 @@ def expected(
     pole: tuple[Floats, Floats, float] | None = None,
     drawn: NDArray[np.bool_] | None = None,
 ) -> Expected:
-    """What a window of a picture shows of balls, and of a pole between two points of the camera's axes, with a radius.
+    """Draw balls, and a pole of some radius between two points of the camera's axes, in a window of a picture.
 
     Balls interpenetrate, so that pixels are compared and not balls. `drawn` (n,): those that count, all without it.
     """
@@ -83,7 +83,7 @@ def expected(
 def _draw_pole(
     found: Expected, x: NDArray[np.float32], y: NDArray[np.float32], foot: Floats, top: Floats, radius: float
 ) -> None:
-    """A pole as a band between two points: it is thin, and far from the eye."""
+    """Draw a pole as a band between two points: it is thin, and far from the eye."""
     ends = np.stack([foot, top])
     ends[:, 2] = np.maximum(ends[:, 2], 1.0)
     flat = ends[:, :2] / ends[:, 2:]

@@ -21,7 +21,7 @@ PIXEL_MM = 2.5
 
 @dataclass(frozen=True, slots=True)
 class Eye:
-    """Where somebody looks from: direction from the pole (radians, anticlockwise from the front), height, distance."""
+    """An eye: direction from the pole (radians, anticlockwise from the front), height and distance, mm."""
 
     azimuth: float
     height_mm: float
@@ -71,7 +71,7 @@ class Sight:
     pixel: tuple[float, float]
 
     def areas(self) -> Floats:
-        """What each pixel is wide and high where it hits, times each other, (h, w) mm²; 0 where it hits nothing."""
+        """Area of each pixel where its ray hits, (h, w) mm²; 0 where it hits nothing."""
         met = np.isfinite(self.distance)
         return np.asarray(self.pixel[0] * self.pixel[1] * np.where(met, self.distance, 0.0) ** 2)
 
@@ -82,7 +82,7 @@ class Sight:
         return seen
 
     def points(self, pixels: NDArray[np.bool_]) -> Floats:
-        """Where the rays of some pixels hit, in the axes of the piece, (k, 3) mm."""
+        """Points that the rays of some pixels hit, in the axes of the piece, (k, 3) mm."""
         return self.eye.world(self.rays[pixels] * self.distance[pixels][:, None])
 
 
@@ -128,7 +128,7 @@ def _draw_spheres(seen: Sight, centres: Floats, radii: Floats, first: int) -> No
 
 
 def _half_width(radius: float, far: float) -> float:
-    """How far an upright cylinder reaches on the plane through its line at `far`, by its tangent from the eye; mm."""
+    """Half width of an upright cylinder on the plane through its line at `far`, by its tangent from the eye, mm."""
     return far * math.tan(math.asin(min(radius / far, 1.0)))
 
 

@@ -14,7 +14,7 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class Ends:
-    """Where foot and top of the axis are seen, px, and how high they are, mm: the foot on the floor."""
+    """Foot and top of the axis: where they are seen, px, and their heights, mm."""
 
     foot: Point
     top: Point
@@ -23,7 +23,7 @@ class Ends:
 
     @property
     def long_px(self) -> float:
-        """From foot to top in the picture."""
+        """Distance from foot to top in the picture, px."""
         return math.dist(self.foot, self.top)
 
     def scaled(self, by: float) -> Ends:
@@ -47,18 +47,18 @@ class Pose:
     turn: Floats
 
     def local(self, points: Floats) -> Floats:
-        """Points (n, 3) of the piece as the camera has them, (n, 3): right, down, ahead; mm."""
+        """Points (n, 3) of the piece in the axes of the camera, (n, 3): right, down, ahead; mm."""
         c, s = math.cos(self.azimuth), math.sin(self.azimuth)
         x, y = points[:, 0], points[:, 1]
         seen = np.stack([x * c + y * s, y * c - x * s + self.distance, points[:, 2] - self.eye], axis=1)
         return np.asarray(seen @ self.turn.T)
 
     def pixels(self, local: Floats) -> Floats:
-        """Where points that the camera has at `local` (n, 3) are in the picture, (n, 2) px."""
+        """Project points in the axes of the camera, (n, 3), to pixels, (n, 2)."""
         return np.asarray(self.focal * local[:, :2] / np.maximum(local[:, 2:], 1.0) + np.array(self.middle))
 
     def circles(self, local: Floats, radii: Floats) -> Floats:
-        """Middles and radii, (n, 3) px, of balls at `local`: as wide as they look across the way to the middle."""
+        """Circles of balls at `local`, (n, 3) px: centres, and radii across the direction to the picture's middle."""
         deep = np.sqrt(np.maximum((local**2).sum(axis=1) - radii**2, 1.0))
         away = np.linalg.norm(local, axis=1)
         scale = self.focal / np.maximum(local[:, 2], 1.0)
@@ -66,12 +66,12 @@ class Pose:
 
     @property
     def roll(self) -> float:
-        """How far the camera is rolled clockwise, radians, if the axis of the piece is upright."""
+        """Roll of the camera, radians clockwise, if the axis of the piece is upright."""
         up = self.turn[:, 2]
         return math.atan2(-up[0], -up[1])
 
     def on_axis_plane(self, point: Point) -> Floats:
-        """Where the ray of a pixel meets the upright plane through the axis: right, away, up of the eye, (3,) mm."""
+        """Point where the ray of a pixel meets the upright plane through the axis: right, away, up of the eye, (3,) mm."""
         x, y = point
         ray = np.array([(x - self.middle[0]) / self.focal, (y - self.middle[1]) / self.focal, 1.0]) @ self.turn
         return np.asarray(ray / ray[1] * self.distance)
@@ -89,7 +89,7 @@ class Pose:
 
 
 def pose_of_ends(azimuth: float, distance: float, eye: float, ends: Ends, middle: Point) -> Pose | None:
-    """The camera at that place that sees foot and top where they are; None where no lens does.
+    """Find the camera at a place that sees foot and top where they are; None where no lens does.
 
     Focal length and turn follow in closed form: the angle between the two rays is known, and with c its cosine,
     a and b the squared distances of foot and top from the middle and d their product,

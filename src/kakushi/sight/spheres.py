@@ -125,14 +125,14 @@ def _draw_small(
 
 
 def _extents(aside: Floats, ahead: Floats, radii: Floats) -> tuple[Floats, Floats]:
-    """From where to where spheres reach along one axis of the rays, by their tangents from the eye, (n,) each."""
+    """Lower and upper extents of spheres along one axis of the rays, by their tangents from the eye, (n,) each."""
     angle, half = np.arctan2(aside, ahead), np.arcsin(np.minimum(radii / np.hypot(aside, ahead), 1.0))
     limit = np.pi / 2 - 1e-3
     return np.tan(np.maximum(angle - half, -limit)), np.tan(np.minimum(angle + half, limit))
 
 
 def _box(rays: Numbers, aside: Floats, ahead: Floats, radii: Floats) -> int:
-    """Pixels along one axis that hold the widest of some spheres."""
+    """Number of pixels along one axis that hold the widest of some spheres."""
     low, high = _extents(aside, ahead, radii)
     pitch = float(rays[1] - rays[0]) if len(rays) > 1 else 1.0
     return min(int(float((high - low).max()) / pitch) + 2, len(rays))

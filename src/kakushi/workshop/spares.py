@@ -97,13 +97,13 @@ class _Risk:
         return np.stack([t[min(c, len(t) - 1)] for t, c in zip(self._tables, counts, strict=True)])
 
     def together(self, counts: NDArray[np.int64]) -> float:
-        """The chance that no need runs out: those of one size together, sizes apart."""
+        """Probability that no need runs out: needs of one size jointly, sizes independent."""
         logs = self._logs(counts)
         sums = np.stack([logs[members].sum(axis=0) for members in self._members])
         return float(np.prod((np.exp(sums) * self._weights).sum(axis=1)))
 
     def alone(self, confidence: float) -> NDArray[np.int64]:
-        """Spares with which each need by itself is covered: together they are never fewer."""
+        """Spares that cover each need by itself: jointly there are never fewer."""
         enough = [np.exp(t) @ self._weights[g] for t, g in zip(self._tables, self._group, strict=True)]
         return np.array([int(np.argmax(e >= confidence)) if e[-1] >= confidence else len(e) - 1 for e in enough])
 

@@ -71,7 +71,7 @@ class Pose:
         return math.atan2(-up[0], -up[1])
 
     def on_axis_plane(self, point: Point) -> Floats:
-        """Point where the ray of a pixel meets the upright plane through the axis: right, away, up of the eye, (3,) mm."""
+        """Point where a pixel's ray meets the upright plane through the axis: right, away, up of the eye, (3,) mm."""
         x, y = point
         ray = np.array([(x - self.middle[0]) / self.focal, (y - self.middle[1]) / self.focal, 1.0]) @ self.turn
         return np.asarray(ray / ray[1] * self.distance)

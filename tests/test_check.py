@@ -33,7 +33,7 @@ from kakushi.check.values import FaultKind, NotChecked, PartsOff, Refusal, Resul
 from kakushi.cli.main import main
 from kakushi.formats.print.check_page import check_pdf
 from kakushi.formats.read.photograph import kept_bytes, load_photo, photo_from_bytes
-from kakushi.formats.store.job_file import load_job_file, save_job
+from kakushi.formats.store.job_file import load_job, load_job_file, save_job
 from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, Cancelled, KakushiError
@@ -333,13 +333,14 @@ def photo_of(result: Result) -> Photo:
 
 
 def test_what_stands_in_front_is_said_and_not_judged() -> None:
-    practice, result = taken(0.2), found_in(0.2)
+    result = found_in(0.2)
     assert any(isinstance(note, NotChecked) for note in result.notes)
     assert not [fault for fault in result.faults if fault.slot >= 0 and not fault.look]
     assert any(balloon.why_not == "something in front" for balloon in result.balloons)
-    everything = np.ones(practice.photograph.pixels.shape[:2], dtype=bool)
-    request = CheckRequest(ends_of(practice), hidden=everything)
-    hidden = check_photo(column(), linear_of(practice.photograph.pixels), request)
+    small = practise(column(), replace_shot(size=(240, 320)), SEED).photograph
+    ends = Ends(small.foot, small.top, 0.0, column().top_mm)
+    everything = np.ones(small.pixels.shape[:2], dtype=bool)
+    hidden = check_photo(column(), linear_of(small.pixels), CheckRequest(ends, hidden=everything))
     assert not any(fault.slot >= 0 for fault in hidden.faults)
 
 
@@ -473,7 +474,8 @@ def test_photographs_are_kept_in_the_job_and_lost_pictures_leave_what_was_found(
 
 
 def test_the_commands_keep_their_contract(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    job, out = str(demo_job_path()), tmp_path / "vase.png"
+    whole, job, out = load_job(demo_job_path()), str(tmp_path / "vase.kakushi"), tmp_path / "vase.png"
+    save_job(whole.model_copy(update={"pieces": whole.pieces[2:3]}), Path(job))
     asked = ["photo", job, "--piece", "Glass-float vase", "-o", str(out), "--seed", "5", "--faults", "2"]
     assert main([*asked, "--fault", "sour"]) == 2
     assert main([*asked, "--covered", "0.9"]) == 2

@@ -129,7 +129,7 @@ def test_the_demo_is_told_the_same_everywhere(demo: Dossier, units: UnitSystem) 
         assert any(said in line for line in lines)
 
 
-@settings(max_examples=6)
+@settings(max_examples=4)
 @given(jobs())
 def test_any_job_is_told_the_same_everywhere(job: Job) -> None:
     dossier = Dossier(plan(job, Studio()))

@@ -196,7 +196,7 @@ def angles_of(n: int, shift: float) -> list[float]:
     return [2 * math.pi * (slot + shift) / n for slot in range(n)]
 
 
-@settings(max_examples=600)
+@settings(max_examples=400)
 @given(ROWS, ROWS, st.booleans())
 def test_a_sentence_about_a_laid_row_fits_no_other_turn(upper, lower, is_below) -> None:
     if is_below and len(upper[0]) % 2 == 0:

@@ -25,7 +25,7 @@ _FACES = math.radians(5)
 _QUARTER = math.pi / 2
 
 
-class Label(NamedTuple):
+class BalloonLabel(NamedTuple):
     """What identifies a balloon: its colour key, and in a row of several sizes whether it is a large one."""
 
     colour: str
@@ -35,16 +35,16 @@ class Label(NamedTuple):
 class Balloons(NamedTuple):
     """The balloons of a row with a label and such neighbours, the nearest first, left and right seen from outside."""
 
-    label: Label
-    left: tuple[Label, ...] = ()
-    right: tuple[Label, ...] = ()
+    label: BalloonLabel
+    left: tuple[BalloonLabel, ...] = ()
+    right: tuple[BalloonLabel, ...] = ()
 
 
 class Gap(NamedTuple):
     """The gaps of a row between such balloons, the nearest first; an empty side may be anything."""
 
-    left: tuple[Label, ...] = ()
-    right: tuple[Label, ...] = ()
+    left: tuple[BalloonLabel, ...] = ()
+    right: tuple[BalloonLabel, ...] = ()
 
 
 class Faces(NamedTuple):
@@ -117,12 +117,12 @@ def places(angles: Sequence[float], others: Sequence[float]) -> tuple[Place, ...
     return tuple(Place(*each) for each in zip(*columns, strict=True))
 
 
-def labels(surface: Surface, row: int, colours: Sequence[str]) -> tuple[Label, ...]:
+def labels(surface: Surface, row: int, colours: Sequence[str]) -> tuple[BalloonLabel, ...]:
     """The labels of a row in slot order."""
     if not surface.is_mixed[row]:
-        return tuple(Label(colour) for colour in colours)
+        return tuple(BalloonLabel(colour) for colour in colours)
     large = surface.is_large[surface.firsts[row] : surface.firsts[row + 1]]
-    return tuple(Label(colour, bool(big)) for colour, big in zip(colours, large, strict=True))
+    return tuple(BalloonLabel(colour, bool(big)) for colour, big in zip(colours, large, strict=True))
 
 
 def facing(surface: Surface, row: int, colours: Sequence[str]) -> Faces:
@@ -144,12 +144,12 @@ def _angles(surface: Surface, row: int) -> tuple[float, ...]:
 # --- rows as rings of labels ---------------------------------------------------------------------------
 
 
-def _period(ring: Sequence[Label]) -> int:
+def _period(ring: Sequence[BalloonLabel]) -> int:
     """Slots after which a ring of labels repeats."""
     return next(p for p in range(1, len(ring) + 1) if len(ring) % p == 0 and tuple(ring) == (*ring[p:], *ring[:p]))
 
 
-def _fits(ring: Sequence[Label], slot: int, what: Balloons) -> bool:
+def _fits(ring: Sequence[BalloonLabel], slot: int, what: Balloons) -> bool:
     n = len(ring)
     return (
         ring[slot] == what.label
@@ -158,7 +158,7 @@ def _fits(ring: Sequence[Label], slot: int, what: Balloons) -> bool:
     )
 
 
-def _gap_fits(ring: Sequence[Label], left: int, gap: Gap) -> bool:
+def _gap_fits(ring: Sequence[BalloonLabel], left: int, gap: Gap) -> bool:
     """Whether the gap to the right of slot `left` matches the description."""
     n = len(ring)
     return all(ring[(left - k) % n] == label for k, label in enumerate(gap.left)) and all(
@@ -166,7 +166,7 @@ def _gap_fits(ring: Sequence[Label], left: int, gap: Gap) -> bool:
     )
 
 
-def _number_of(what: Balloons | Gap, ring: Sequence[Label]) -> int:
+def _number_of(what: Balloons | Gap, ring: Sequence[BalloonLabel]) -> int:
     """Number of balloons or gaps of a ring that match a description."""
     if isinstance(what, Gap):
         return sum(_gap_fits(ring, slot, what) for slot in range(len(ring)))
@@ -179,7 +179,7 @@ def _windows(many: int) -> Iterator[tuple[int, int]]:
     yield from sorted(pairs, key=lambda pair: (sum(pair), abs(pair[0] - pair[1]), pair))
 
 
-def _told(ring: Sequence[Label], slot: int, left: int, right: int) -> Balloons:
+def _told(ring: Sequence[BalloonLabel], slot: int, left: int, right: int) -> Balloons:
     n = len(ring)
     return Balloons(
         ring[slot],
@@ -188,7 +188,7 @@ def _told(ring: Sequence[Label], slot: int, left: int, right: int) -> Balloons:
     )
 
 
-def _told_gap(ring: Sequence[Label], slot: int, left: int, right: int) -> Gap:
+def _told_gap(ring: Sequence[BalloonLabel], slot: int, left: int, right: int) -> Gap:
     """The gap on the right of a slot."""
     n = len(ring)
     return Gap(tuple(ring[(slot - k) % n] for k in range(left)), tuple(ring[(slot + 1 + k) % n] for k in range(right)))
@@ -198,7 +198,7 @@ def _told_gap(ring: Sequence[Label], slot: int, left: int, right: int) -> Gap:
 
 
 @lru_cache(maxsize=2048)
-def _facing(ring: tuple[Label, ...], angles: tuple[float, ...]) -> Faces:
+def _facing(ring: tuple[BalloonLabel, ...], angles: tuple[float, ...]) -> Faces:
     n, period = len(ring), _period(ring)
     steps = [(angles[(slot + 1) % n] - angles[slot]) % (2 * math.pi) or 2 * math.pi for slot in range(n)]
     found: list[tuple[tuple[float, ...], Faces]] = []
@@ -235,8 +235,8 @@ def _faces(what: Balloons | Gap, angle: float, words: int, several: int, order: 
 
 @lru_cache(maxsize=2048)
 def _relation(
-    mine: tuple[Label, ...],
-    under: tuple[Label, ...],
+    mine: tuple[BalloonLabel, ...],
+    under: tuple[BalloonLabel, ...],
     angles: tuple[float, ...],
     others: tuple[float, ...],
     below: bool,
@@ -264,7 +264,7 @@ def _relation(
 
 
 def _wrong_turns(
-    ring: Sequence[Label], planned: tuple[Place, ...], angles: Sequence[float], others: Sequence[float]
+    ring: Sequence[BalloonLabel], planned: tuple[Place, ...], angles: Sequence[float], others: Sequence[float]
 ) -> Iterator[tuple[Place, ...]]:
     """Where every balloon would lie in the turns of a row that do not look as planned."""
     n, m, period = len(angles), len(others), _period(ring)
@@ -280,12 +280,14 @@ def _wrong_turns(
             yield places([angle + turn for angle in angles], others)
 
 
-def _holds(fact: Lies, mine: Sequence[Label], under: Sequence[Label], turn: Sequence[Place], plainly: bool) -> bool:
+def _holds(
+    fact: Lies, mine: Sequence[BalloonLabel], under: Sequence[BalloonLabel], turn: Sequence[Place], plainly: bool
+) -> bool:
     """Whether a description holds for a turn, for all balloons it is about: `plainly`, or by any reading."""
     return all(_lies(place, fact.on, under, plainly) for place in turn if _fits(mine, place.slot, fact.what))
 
 
-def _lies(place: Place, on: Balloons | Gap, under: Sequence[Label], plainly: bool) -> bool:
+def _lies(place: Place, on: Balloons | Gap, under: Sequence[BalloonLabel], plainly: bool) -> bool:
     if isinstance(on, Balloons):
         near = place.is_on_top if plainly else not place.is_in_gap
         return near and _fits(under, place.nearest, on)
@@ -293,7 +295,9 @@ def _lies(place: Place, on: Balloons | Gap, under: Sequence[Label], plainly: boo
     return between and _gap_fits(under, place.left, on)
 
 
-def _candidates(mine: Sequence[Label], under: Sequence[Label], planned: Sequence[Place], below: bool) -> Iterator[Lies]:
+def _candidates(
+    mine: Sequence[BalloonLabel], under: Sequence[BalloonLabel], planned: Sequence[Place], below: bool
+) -> Iterator[Lies]:
     """Relations that are true of one balloon each, those in the fewest words and of the rarest balloons first."""
     rare = sorted(planned, key=lambda place: (mine.count(mine[place.slot]), place.slot))
     ways = [
@@ -318,7 +322,9 @@ def _cost(lower: tuple[int, int]) -> float:
     return sum(lower) + (0.5 if 0 in lower else 0.0)
 
 
-def _spot(place: Place, mine: Sequence[Label], under: Sequence[Label], left: int, right: int) -> Balloons | Gap | None:
+def _spot(
+    place: Place, mine: Sequence[BalloonLabel], under: Sequence[BalloonLabel], left: int, right: int
+) -> Balloons | Gap | None:
     """Describe a balloon's place with a number of neighbours; None where nobody would say it that way."""
     if place.is_on_top:
         return _told(under, place.nearest, left, right)

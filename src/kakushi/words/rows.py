@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from kakushi.building.step import Laid, LayingRow, Step
-from kakushi.colour.relation import AllAlike, Balloons, Faces, Gap, Label, Lies, Relation
+from kakushi.colour.relation import AllAlike, BalloonLabel, Balloons, Faces, Gap, Lies, Relation
 from kakushi.colour.surface import UNLIKE
 from kakushi.model.joints import JointKind
 from kakushi.model.piece import LandingSchool
@@ -161,12 +161,12 @@ def _lies_words(fact: Lies, wording: Wording) -> str:
     return f"{each} goes into {article} {_gap_words(fact.on, wording)} {beside}{_SEEN}."
 
 
-def _name(label: Label, wording: Wording) -> str:
+def _name(label: BalloonLabel, wording: Wording) -> str:
     size = "" if label.large is None else "large " if label.large else "small "
     return f"{size}{wording.colour(label.colour)}"
 
 
-def _names(labels: Sequence[Label], wording: Wording) -> str:
+def _names(labels: Sequence[BalloonLabel], wording: Wording) -> str:
     """Neighbours from the nearest on: sail white, then rope."""
     return ", then ".join(_name(label, wording) for label in labels)
 

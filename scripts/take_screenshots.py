@@ -26,12 +26,19 @@ from kakushi.sim.inflators import PRACTICE_TIMER, SimulatedTwinTimer
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 SIZE = (1280, 800)
+_SPREAD_WAITS = 30
+"""Most waits of 100 ms for the ± of a height."""
 
 
 def _settle(window: MainWindow) -> None:
     while window.document.job.pieces and not window.document.is_planned:
         QTest.qWait(20)
     QTest.qWait(900)
+    # The ± of the height comes last; pieces without rows have none.
+    for _ in range(_SPREAD_WAITS if window.document.piece and window.document.piece.rows else 0):
+        if window.document.planner.spread is not None:
+            break
+        QTest.qWait(100)
 
 
 def _take(window: MainWindow, name: str) -> None:

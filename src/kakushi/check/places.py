@@ -41,9 +41,9 @@ _BINS, _RANGE = 28, 2.8
 _HANGS_IN = (1.0, 0.5)
 """Share of its extra radius by which a larger balloon stands farther from the pole: on the same neck, or pressed in."""
 _TO_THE_SIDE = 0.15
-"""Share of that shift that must be visible from the side for both places to be tried: head-on they look the same."""
+"""Visible share of that shift below which only one place is tried: head-on, both look the same."""
 _TWO_FAULTS = 60.0
-"""Extra log-likelihood (in pixels) that a balloon of another size and another colour must show: two faults are rare."""
+"""Extra evidence (log-likelihood, summed over pixels) for another size and another colour: two faults are rare."""
 
 
 Front = tuple[tuple[slice, slice], NDArray[np.bool_]]

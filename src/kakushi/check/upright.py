@@ -30,7 +30,7 @@ _BELOW = 0.3
 _CLEAR = 5.0
 """How far the best direction must stand out over the others, in standard deviations."""
 _ROLL, _MOST_ROLL = math.radians(4.0), math.radians(7.0)
-"""Spread of a camera's roll that is allowed for, and the largest roll believed: edges that imply more are sloping."""
+"""Standard deviation of a camera's roll, and the largest roll accepted: edges that imply more are sloping."""
 _USUAL_ROLL, _UPRIGHT, _LEANS = math.radians(1.5), math.radians(0.7), math.radians(5.0)
 """Standard deviations, radians: roll of a hand-held camera, lean of upright pieces, lean of leaning ones."""
 _LEANING = 0.2

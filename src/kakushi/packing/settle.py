@@ -30,7 +30,7 @@ FALL = 0.1
 # Of the diameter: rounding of balloons that lie alike all round.
 _ALIKE = 1e-6
 _BLOCK_BALLOONS = 10_000
-"""Most balloons of stacks settled side by side: about 30 MB, and large enough for one factorisation to serve many."""
+"""Most balloons settled side by side: about 30 MB, and enough for one factorisation to serve many stacks."""
 _EMPTY_REPORT = Report(True, 0, 0.0, 0.0, 0.0, True)
 
 

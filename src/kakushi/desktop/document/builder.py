@@ -183,9 +183,9 @@ class Builder(QObject):
 
     def next_of(self, copy: Copy) -> Step | None:
         """The next step of a copy; None where it is done, or waits for another one."""
-        from kakushi.building.progress import possible
+        from kakushi.building.progress import next_step
 
-        return next(possible(self.of(copy), self.progress), None)
+        return next_step(self.of(copy), self.progress, copy)
 
     @property
     def next_copy(self) -> Copy | None:

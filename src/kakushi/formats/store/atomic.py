@@ -29,7 +29,7 @@ _HELD = {errno.EWOULDBLOCK, errno.EAGAIN, errno.EACCES}
 """Errors that say that somebody else holds a lock; file systems without locks give others."""
 _TEMPORARY = ".kakushi-write-"
 _KILLED_AFTER_S = 60.0
-"""Age, s, from which a temporary file without a lock belongs to nobody: its writer locks it as soon as it is there."""
+"""Age, s, from which a temporary file without a lock is abandoned: a writer locks its file at once."""
 
 
 def reason(error: OSError | ValueError) -> str:

@@ -11,8 +11,8 @@ _MINUTES = 2.0
 
 def fix_event(record: Record, piece: int, copy: int, words: str, at: float) -> Event:
     """The event that asks for it; its step's key is like no other."""
-    many = sum(1 for event in record.events if event.what is What.FIX)
-    return Event(what=What.FIX, step=f"fix {piece} {copy} {many + 1}", at=at, text=words)
+    fixed = sum(1 for event in record.events if event.what is What.FIX)
+    return Event(what=What.FIX, step=f"fix {piece} {copy} {fixed + 1}", at=at, text=words)
 
 
 def is_asked(record: Record, piece: int, copy: int, words: str) -> bool:
@@ -23,11 +23,11 @@ def is_asked(record: Record, piece: int, copy: int, words: str) -> bool:
 
 def fixes_of(record: Record) -> tuple[Step, ...]:
     """Repair steps from their keys, in order; other keys are ignored."""
-    found = []
+    fixes = []
     for event in record.events:
         parts = event.step.split()
         if event.what is What.FIX and len(parts) == 4 and all(part.isdecimal() for part in parts[1:]):
             piece, copy = int(parts[1]), int(parts[2])
             fact = PuttingRight(event.text)
-            found.append(Step(event.step, StepKind.FIX, fact, piece=piece, copy=copy, minutes=_MINUTES))
-    return tuple(found)
+            fixes.append(Step(event.step, StepKind.FIX, fact, piece=piece, copy=copy, minutes=_MINUTES))
+    return tuple(fixes)

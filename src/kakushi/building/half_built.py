@@ -51,11 +51,11 @@ class HalfBuilt:
         Where the layers would colour them anew, because a pattern is stretched or rows turn a little, they are painted.
         """
         stop_if(self.cancelled)
-        found = self._plan(piece)
+        planned = self._plan(piece)
         wanted = colours or self.plan.colouring[: self.built]
         changes = {
             (row, slot): {"colour": then}
-            for row, (now, line) in enumerate(zip(found.colouring, wanted, strict=False))
+            for row, (now, line) in enumerate(zip(planned.colouring, wanted, strict=False))
             for slot, (shown, then) in enumerate(zip(now, line, strict=True))
             if shown != then
         }
@@ -65,8 +65,8 @@ class HalfBuilt:
                 cleared = {(k, n): {"colour": None} for k, row in enumerate(piece.rows) for n in range(row.count)}
                 piece = replace(with_slots(piece, cleared), paint_shown=True)
             piece = with_slots(piece, changes)
-            found = self._plan(piece)
-        return piece, found
+            planned = self._plan(piece)
+        return piece, planned
 
     def _plan(self, piece: Piece) -> PiecePlan:
         job = replace(self.whole.job, pieces=(piece,))
@@ -81,20 +81,20 @@ class HalfBuilt:
         colours: Sequence[Sequence[str]] = (),
     ) -> RescueOption:
         """A way by its edited piece; `colours` of its rows, where they are known."""
-        edited, found = self.planned(piece, colours)
-        uses = self.uses(found)
+        edited, planned = self.planned(piece, colours)
+        uses = self.uses(planned)
         more = int(sum(use.count for use in uses) - sum(use.count for use in self.uses(self.plan)))
         rows = len(edited.rows) - len(self.piece.rows)
         minutes += rows * self.studio.rates.row_s / 60 + more * self.studio.rates.inflate_s / 60
-        return RescueOption(remedy(found), edited, found, uses, more, minutes, noticed)
+        return RescueOption(remedy(planned), edited, planned, uses, more, minutes, noticed)
 
     def stay(self, remedy: Remedy, noticed: float, balloons: int = 0, minutes: float = 0.0) -> RescueOption:
         """A way that leaves the plan as it is."""
         return RescueOption(remedy, None, self.plan, self.uses(self.plan), balloons, minutes, noticed)
 
-    def uses(self, found: PiecePlan) -> tuple[Used, ...]:
+    def uses(self, planned: PiecePlan) -> tuple[Used, ...]:
         """Balloons of the rows not yet built, those of other groups too."""
-        rows = list(zip(found.piece.rows, found.colouring, strict=True))[self.built :]
+        rows = list(zip(planned.piece.rows, planned.colouring, strict=True))[self.built :]
         used = [
             use for row, line in rows for use in used_balloons(row.slots, tuple(line), BalloonRole.ROW, self.whole.job)
         ]

@@ -51,7 +51,7 @@ def frame_uses(design: PiecePlan, studio: Studio) -> tuple[Used, ...]:
 
 def joint_uses(design: PiecePlan) -> dict[int, tuple[Used, ...]]:
     """What joins each row (index) to the row below, in one copy; rows of different groups are not joined."""
-    piece, index, found = design.piece, 0, {}
+    piece, index, uses = design.piece, 0, {}
     rises = design.assembly.rows.frames.rises
     for _, group in rows_groups(piece.groups):
         for row in group.rows[1:]:
@@ -63,9 +63,9 @@ def joint_uses(design: PiecePlan) -> dict[int, tuple[Used, ...]]:
                 (LINE, "m", needs.line / 1000),
                 (RIBBON, "m", needs.ribbon / 1000),
             )
-            found[index] = tuple(Used(item=item, count=many, unit=unit) for item, unit, many in amounts if many)
+            uses[index] = tuple(Used(item=item, count=amount, unit=unit) for item, unit, amount in amounts if amount)
         index += bool(group.rows)
-    return found
+    return uses
 
 
 def core_uses(design: PiecePlan, studio: Studio) -> Iterator[Used]:
@@ -81,7 +81,7 @@ def wrap_uses(design: PiecePlan, studio: Studio, job: Job) -> Iterator[tuple[int
     piece = design.piece
     for place, wrapping in wrappings_of(piece.groups):
         low, high = design.assembly.spans[place]
-        many = wrapping_balloons(
+        balloons = wrapping_balloons(
             high - low,
             piece.frame.pole_diameter_mm,
             wrapping.style,
@@ -90,7 +90,7 @@ def wrap_uses(design: PiecePlan, studio: Studio, job: Job) -> Iterator[tuple[int
             wrapping.inflated,
         )
         of = f", {job.colour(wrapping.colour).name}" if wrapping.colour else ""
-        yield place, Used(item=f"{STRIPS}{of}", count=many)
+        yield place, Used(item=f"{STRIPS}{of}", count=balloons)
 
 
 def base_name(piece: Piece, studio: Studio) -> str:

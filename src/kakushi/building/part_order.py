@@ -42,9 +42,9 @@ def safest_order(piece_plan: PiecePlan, studio: Studio) -> Order | None:
     if len(usual) < 2:
         return None
     before, loads = build_loads(piece_plan, {size.nominal_in: size.mass_g for size in studio.nominals})
-    mine = sorted(usual, key=lambda part: -loads[part.key].mass_g)[:MOST_PARTS]
-    mine = [part for part in usual if part in mine]
-    late = [part for part in usual if part not in mine]
+    ordered = sorted(usual, key=lambda part: -loads[part.key].mass_g)[:MOST_PARTS]
+    ordered = [part for part in usual if part in ordered]
+    late = [part for part in usual if part not in ordered]
     foot = foot_of(piece_plan)
 
     def tilt(parts: Sequence[Part]) -> float:
@@ -53,20 +53,23 @@ def safest_order(piece_plan: PiecePlan, studio: Studio) -> Order | None:
     # Whatever the order, only which parts are on says how it leans: best[s] is the best worst step that leads to s.
     best: dict[int, tuple[float, int]] = {0: (math.inf, -1)}
     tilts = {
-        chosen: tilt([part for k, part in enumerate(mine) if chosen >> k & 1]) for chosen in range(1, 1 << len(mine))
+        chosen: tilt([part for k, part in enumerate(ordered) if chosen >> k & 1])
+        for chosen in range(1, 1 << len(ordered))
     }
-    for chosen in range(1, 1 << len(mine)):
-        options = [(min(best[chosen & ~(1 << k)][0], tilts[chosen]), -k) for k in range(len(mine)) if chosen >> k & 1]
+    for chosen in range(1, 1 << len(ordered)):
+        options = [
+            (min(best[chosen & ~(1 << k)][0], tilts[chosen]), -k) for k in range(len(ordered)) if chosen >> k & 1
+        ]
         worst, last = max(options)
         best[chosen] = worst, -last
     order: list[Part] = []
-    chosen = (1 << len(mine)) - 1
+    chosen = (1 << len(ordered)) - 1
     least = best[chosen][0]
     while chosen:
         last = best[chosen][1]
-        order.insert(0, mine[last])
+        order.insert(0, ordered[last])
         chosen &= ~(1 << last)
     for place in range(len(late)):
-        least = min(least, tilt([*mine, *late[: place + 1]]))
+        least = min(least, tilt([*ordered, *late[: place + 1]]))
     usual_tilt = min(tilt(usual[: place + 1]) for place in range(len(usual)))
     return Order((*order, *late), least, usual_tilt)

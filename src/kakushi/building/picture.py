@@ -42,7 +42,7 @@ def _owners(design: PiecePlan) -> list[Owner]:
     for place, ball in zip(balls, design.assembly.balls, strict=True):
         owners += [("ball", place, 0)] * len(ball.radii)
     clusters = iter(seated_fillers(design.piece, design.assembly))
-    for part, many in design.drawn_parts:
+    for part, count in design.drawn_parts:
         place = next(clusters).place if isinstance(part, Fillers) else 0
-        owners += [("part", part.key, place)] * many
+        owners += [("part", part.key, place)] * count
     return owners

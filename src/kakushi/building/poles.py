@@ -49,8 +49,8 @@ def pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
         name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
         if kind:
             kinds[name] = kind
-        for _, many, design in piece_plan.built:
-            wanted[name][design.piece.frame.pole_length_mm or frame.pole_length_mm] += many
+        for _, copies, design in piece_plan.built:
+            wanted[name][design.piece.frame.pole_length_mm or frame.pole_length_mm] += copies
     for name, lengths in wanted.items():
         yield _cuts_of(name, lengths, kinds.get(name), plan.studio.frame_rules.kerf_mm)
 
@@ -73,8 +73,8 @@ def _cuts_of(name: str, lengths: Counter[float], kind: PoleKind | None, kerf: fl
 def pole_materials(poles: tuple[PoleCuts, ...]) -> Iterator[Used]:
     """Stock lengths that the cut lists take."""
     for pole in poles:
-        for stock, many in sorted(Counter(bar.stock for bar in pole.cuts.bars).items(), reverse=True):
-            yield Used(item=stock_name(pole.pole, stock), count=many)
+        for stock, bars in sorted(Counter(bar.stock for bar in pole.cuts.bars).items(), reverse=True):
+            yield Used(item=stock_name(pole.pole, stock), count=bars)
 
 
 def stock_name(pole: str, stock_mm: float) -> str:
@@ -96,8 +96,8 @@ def paint_needed(plan: Plan) -> Iterator[Used]:
     for piece_plan in plan.pieces:
         frame = piece_plan.piece.frame
         if frame.painted and frame.has_pole and frame.pole_length_mm:
-            for _, many, design in piece_plan.built:
-                lengths[frame.pole_diameter_mm] += [design.piece.frame.pole_length_mm or frame.pole_length_mm] * many
+            for _, copies, design in piece_plan.built:
+                lengths[frame.pole_diameter_mm] += [design.piece.frame.pole_length_mm or frame.pole_length_mm] * copies
     rules = plan.studio.frame_rules
     # The spare cans are for the job, not for every diameter of pole.
     cans = sum(paint_cans(of, diameter, rules) - rules.spare_cans for diameter, of in lengths.items())

@@ -88,7 +88,7 @@ def copies_of(steps: Iterable[Step]) -> list[Copy]:
 
 def spares_left(spares: Mapping[tuple[float, str], int], progress: Progress) -> dict[tuple[float, str], int]:
     """Spares that are left of each nominal size and colour; below 0 where more popped than there were."""
-    return {kind: many - progress.popped.get(kind, 0) for kind, many in spares.items()}
+    return {kind: spare - progress.popped.get(kind, 0) for kind, spare in spares.items()}
 
 
 def worked_s(step: Step, elapsed_s: float) -> float:
@@ -108,7 +108,7 @@ def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
     goes to the first.
     """
     people = max(people, 1)
-    loads, mine = [0.0] * people, dict.fromkeys(copies_of(steps), 0)
+    loads, given = [0.0] * people, dict.fromkeys(copies_of(steps), 0)
     minutes: defaultdict[Copy, float] = defaultdict(float)
     for step in steps:
         minutes[step.piece, step.copy] += step.minutes
@@ -116,6 +116,6 @@ def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
     copies = [copy for copy in copies_of(steps) if copy != (None, None)]
     for copy in sorted(copies, key=lambda copy: -minutes[copy]):
         who = loads.index(min(loads))
-        mine[copy] = who
+        given[copy] = who
         loads[who] += minutes[copy]
-    return [[step for step in steps if mine[step.piece, step.copy] == who] for who in range(people)]
+    return [[step for step in steps if given[step.piece, step.copy] == who] for who in range(people)]

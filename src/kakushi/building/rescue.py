@@ -69,7 +69,7 @@ def aimed_again(
     job = HalfBuilt(whole, piece_plan, built, cancelled)
     if knot_mm is not None:
         job.piece = replace(job.piece, learnt_tau=learnt_tau(piece_plan, built, knot_mm, job.studio))
-    return sorted(_aims(job), key=lambda way: (abs(_error(way)) > job.studio.sizer.step_mm / 2, way.noticed))[
+    return sorted(_aims(job), key=lambda option: (abs(_error(option)) > job.studio.sizer.step_mm / 2, option.noticed))[
         :_MOST_WAYS
     ]
 
@@ -115,8 +115,8 @@ def _always(remedy: Remedy) -> Callable[[PiecePlan], Remedy]:
     return lambda _found: remedy
 
 
-def _error(way: RescueOption) -> float:
-    return way.planned.height_error_mm
+def _error(option: RescueOption) -> float:
+    return option.planned.height_error_mm
 
 
 def _aims(job: HalfBuilt) -> Iterator[RescueOption]:
@@ -168,18 +168,20 @@ def _resized(
     per_row = abs(best) / max(len(left), 1)
     most = max(abs(now.diameter_mm - before.diameter_mm) for before, now in zip(left, rows, strict=True))
 
-    def remedy(found: PiecePlan) -> Remedy:
-        is_short = abs(found.height_error_mm) > job.studio.sizer.step_mm / 2
+    def remedy(planned: PiecePlan) -> Remedy:
+        is_short = abs(planned.height_error_mm) > job.studio.sizer.step_mm / 2
         by = math.copysign(most, best)
-        return Resized(what, len(left), changed, by, found.measured_height_mm, found.piece.target_height_mm, is_short)
+        return Resized(
+            what, len(left), changed, by, planned.measured_height_mm, planned.piece.target_height_mm, is_short
+        )
 
     return job.way(remedy, job.with_left(rows), noticed + per_row)
 
 
 def _stepped(rows: Sequence[Row], steps: int, studio: Studio) -> list[Row]:
     """Rows some sizer steps larger or smaller altogether, shared out evenly, within the reach of their balloons."""
-    many = len(rows)
-    shares = [math.floor((k + 1) * steps / many) - math.floor(k * steps / many) for k in range(many)]
+    count = len(rows)
+    shares = [math.floor((k + 1) * steps / count) - math.floor(k * steps / count) for k in range(count)]
     return [
         replace(row, slots=tuple(_resized_slot(slot, share, studio) for slot in row.slots)) if share else row
         for row, share in zip(rows, shares, strict=True)
@@ -218,12 +220,12 @@ def short_of(
     if not lacking:
         return [job.stay(Enough(), 0.0)]
     ways: list[RescueOption] = []
-    for kind, many in lacking.items():
-        ways += _for_lack_of(job, kind, many, left)
-    return sorted(ways, key=lambda way: way.noticed)[: _MOST_WAYS + len(lacking)]
+    for kind, missing in lacking.items():
+        ways += _for_lack_of(job, kind, missing, left)
+    return sorted(ways, key=lambda option: option.noticed)[: _MOST_WAYS + len(lacking)]
 
 
-def _for_lack_of(job: HalfBuilt, kind: Kind, many: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:
+def _for_lack_of(job: HalfBuilt, kind: Kind, missing: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:
     # Of all groups: those further up take from the same bags.
     places = [
         (k, slot)
@@ -232,8 +234,8 @@ def _for_lack_of(job: HalfBuilt, kind: Kind, many: int, left: Mapping[Kind, int]
         if (each.nominal_in, key) == kind
     ]
     # What is missing inside other balloons has no place of its own.
-    swapped = min(many, len(places))
-    fetch = job.stay(Fetch(kind, many), 0.9, many, _BUY_MINUTES)
+    swapped = min(missing, len(places))
+    fetch = job.stay(Fetch(kind, missing), 0.9, missing, _BUY_MINUTES)
     if not swapped:
         yield fetch
         return
@@ -327,7 +329,7 @@ def wrong_colour(
     ways.append(job.stay(Leave(colour, planned), 2.0))
     if job.left:
         ways.append(_meant(job, row, slot, colour))
-    return sorted(ways, key=lambda way: way.noticed)
+    return sorted(ways, key=lambda option: option.noticed)
 
 
 def _meant(job: HalfBuilt, row: int, slot: int, colour: str) -> RescueOption:
@@ -351,14 +353,16 @@ def wrong_size(
         raise BadInput(f"Row {row + 1} is not built.", "row")
     if not SMALLEST_DIAMETER_MM <= diameter_mm <= LARGEST_DIAMETER_MM:
         raise BadInput("No balloon is {size} across.", "size", size=Length(diameter_mm))
-    mine = job.rows[row]
-    now = replace(mine, slots=tuple(replace(slot, diameter_mm=diameter_mm) for slot in mine.slots))
+    planned_row = job.rows[row]
+    now = replace(planned_row, slots=tuple(replace(slot, diameter_mm=diameter_mm) for slot in planned_row.slots))
     rows = (*job.rows[:row], now, *job.rows[row + 1 :])
-    _, found = job.planned(with_rows(job.piece, rows, job.place))
-    off = found.height_mm - job.plan.height_mm
-    match = (found.match.mean - job.plan.match.mean) if found.match and job.plan.match else 0.0
-    live = RescueOption(LiveWith(off, match), None, found, job.uses(found), 0, 0.0, 0.3 + 20 * max(-match, 0.0))
+    _, planned = job.planned(with_rows(job.piece, rows, job.place))
+    height_error = planned.height_mm - job.plan.height_mm
+    match = (planned.match.mean - job.plan.match.mean) if planned.match and job.plan.match else 0.0
+    live = RescueOption(
+        LiveWith(height_error, match), None, planned, job.uses(planned), 0, 0.0, 0.3 + 20 * max(-match, 0.0)
+    )
     again = built - row
     minutes = again * (_REDO_MINUTES + job.studio.rates.row_s / 60)
-    redo = job.stay(Redo(row, again - 1), 0.5, mine.count, minutes)
-    return sorted((live, redo), key=lambda way: way.noticed)
+    redo = job.stay(Redo(row, again - 1), 0.5, planned_row.count, minutes)
+    return sorted((live, redo), key=lambda option: option.noticed)

@@ -43,11 +43,11 @@ class LaidRow:
 @lru_cache(maxsize=8)
 def _cards(plan: Plan) -> dict[tuple[int, str, int], list[tuple[int, Card, RowAt]]]:
     """Cards of every row, by piece, copy's label and row; several where copies share a label."""
-    found: dict[tuple[int, str, int], list[tuple[int, Card, RowAt]]] = {}
+    cards: dict[tuple[int, str, int], list[tuple[int, Card, RowAt]]] = {}
     for number, card in enumerate(cards_of(plan)):
         for at in card.rows:
-            found.setdefault((at.piece, at.label, at.row), []).append((number, card, at))
-    return found
+            cards.setdefault((at.piece, at.label, at.row), []).append((number, card, at))
+    return cards
 
 
 def _tied_by(plan: Plan, piece: int, label: str, row: int, slots: Sequence[Balloon]) -> tuple[int, RowTying]:
@@ -131,10 +131,10 @@ def _laid_row(
 
 
 def _laid(tying: RowTying, slots: Sequence[Balloon]) -> Laid:
-    many = len(slots)
+    count = len(slots)
     lock = None
     if tying.lock is not None:
-        a, b = ((slot - tying.first) % many for slot in tying.lock)
+        a, b = ((slot - tying.first) % count for slot in tying.lock)
         lock = (a, b)
     return Laid(
         tying.school.value,

@@ -48,8 +48,8 @@ def scheduled(plan: Plan, now: dt.datetime, cancelled: Cancelled = never) -> Sch
     """
     deadline, days = deadline_of(plan), plan.job.days
     tasks = tasks_of(plan)
-    found = schedule(tasks, deadline, days, cancelled)
-    return Schedule(found, deadline, tuple(_problems(tasks, found, deadline, days, now, cancelled)))
+    tasks_placed = schedule(tasks, deadline, days, cancelled)
+    return Schedule(tasks_placed, deadline, tuple(_problems(tasks, tasks_placed, deadline, days, now, cancelled)))
 
 
 def schedule(
@@ -63,18 +63,20 @@ def schedule(
     best: tuple[ScheduledTask, ...] = ()
     score: tuple[float, ...] = ()
     for order in _orders(tasks, cancelled):
-        found = _placed(order, tasks, deadline, days, pins, cancelled)
-        mine = _score(found, deadline)
-        if not score or mine > score:
-            best, score = found, mine
+        placing = _placed(order, tasks, deadline, days, pins, cancelled)
+        worth = _score(placing, deadline)
+        if not score or worth > score:
+            best, score = placing, worth
     best = _waits_at_once(best, pins)
     return tuple(sorted(best, key=lambda placed: (placed.start, placed.end, placed.task.key)))
 
 
-def _waits_at_once(found: Sequence[ScheduledTask], pins: Mapping[str, dt.datetime]) -> tuple[ScheduledTask, ...]:
+def _waits_at_once(
+    scheduled_tasks: Sequence[ScheduledTask], pins: Mapping[str, dt.datetime]
+) -> tuple[ScheduledTask, ...]:
     """Start waits as soon as what they follow is done: paint begins to dry at once."""
-    known = {placed.task.key: placed for placed in found}
-    for placed in found:
+    known = {placed.task.key: placed for placed in scheduled_tasks}
+    for placed in scheduled_tasks:
         before = [known[key].end for key in placed.task.after if key in known]
         if placed.task.is_wait and before and placed.task.key not in pins:
             start = max(before)
@@ -82,15 +84,15 @@ def _waits_at_once(found: Sequence[ScheduledTask], pins: Mapping[str, dt.datetim
     return tuple(known.values())
 
 
-def _score(found: Sequence[ScheduledTask], deadline: dt.datetime) -> tuple[float, ...]:
+def _score(scheduled_tasks: Sequence[ScheduledTask], deadline: dt.datetime) -> tuple[float, ...]:
     """Score of a schedule, larger is better: nothing too early first, then a late start, then all tasks late."""
     too_early = sum(
         max((deadline - placed.start) / MINUTE - placed.task.not_before, 0.0)
-        for placed in found
+        for placed in scheduled_tasks
         if placed.task.not_before is not None
     )
-    first = min((placed.start - deadline) / MINUTE for placed in found) if found else 0.0
-    return -too_early, first, sum((placed.start - deadline) / MINUTE for placed in found)
+    first = min((placed.start - deadline) / MINUTE for placed in scheduled_tasks) if scheduled_tasks else 0.0
+    return -too_early, first, sum((placed.start - deadline) / MINUTE for placed in scheduled_tasks)
 
 
 def _orders(tasks: Sequence[Task], cancelled: Cancelled) -> Iterator[list[Task]]:
@@ -126,12 +128,12 @@ def _is_backwards(order: Sequence[Task]) -> bool:
 
 
 def _followers(tasks: Sequence[Task]) -> dict[str, set[str]]:
-    found: dict[str, set[str]] = {task.key: set() for task in tasks}
+    followers: dict[str, set[str]] = {task.key: set() for task in tasks}
     for task in tasks:
         for key in task.after:
-            if key in found:
-                found[key].add(task.key)
-    return found
+            if key in followers:
+                followers[key].add(task.key)
+    return followers
 
 
 def _ahead(tasks: Sequence[Task]) -> dict[str, float]:
@@ -173,7 +175,7 @@ def _placed(
             done[task.key] = ScheduledTask(task, latest - task.minutes * MINUTE, latest, ())
             continue
         start, who_one = max(
-            ((_latest(mine, task.minutes, latest, days), -person) for person, mine in enumerate(busy, 1)),
+            ((_latest(free, task.minutes, latest, days), -person) for person, free in enumerate(busy, 1)),
             key=lambda each: each,
         )
         end = start + task.minutes * MINUTE
@@ -184,8 +186,8 @@ def _placed(
 
 def _free(busy: Sequence[Sequence[tuple[dt.datetime, dt.datetime]]], start: dt.datetime, end: dt.datetime) -> int:
     """Somebody who has nothing else then, else the first."""
-    for person, mine in enumerate(busy, 1):
-        if all(end <= a or b <= start for a, b in mine):
+    for person, free in enumerate(busy, 1):
+        if all(end <= a or b <= start for a, b in free):
             return person
     return 1
 
@@ -221,18 +223,18 @@ def _window(day: dt.date, days: Days) -> tuple[dt.datetime, dt.datetime]:
 
 def _problems(
     tasks: Sequence[Task],
-    found: Sequence[ScheduledTask],
+    scheduled_tasks: Sequence[ScheduledTask],
     deadline: dt.datetime,
     days: Days,
     now: dt.datetime,
     cancelled: Cancelled,
 ) -> Iterator[Problem]:
     """What does not fit, and what would help."""
-    yield from _wrong_pins(found, deadline, days)
+    yield from _wrong_pins(scheduled_tasks, deadline, days)
     day_h = days.to_hour - days.from_hour
     yield from (LongerThanDay(task, day_h) for task in tasks if not task.is_wait and task.minutes > 60 * day_h)
-    first = min((placed.start for placed in found), default=deadline)
-    early = [placed for placed in found if _is_early(placed, deadline)]
+    first = min((placed.start for placed in scheduled_tasks), default=deadline)
+    early = [placed for placed in scheduled_tasks if _is_early(placed, deadline)]
     if first >= now and not early:
         return
     if first < now:
@@ -253,15 +255,15 @@ _LONG_DAY_H = 12.0
 """Longest working day that is advised, hours."""
 
 
-def _wrong_pins(found: Sequence[ScheduledTask], deadline: dt.datetime, days: Days) -> Iterator[WrongPin]:
-    known, pinned = {placed.task.key: placed for placed in found}, {pin.task for pin in days.pins}
-    for placed in found:
+def _wrong_pins(scheduled_tasks: Sequence[ScheduledTask], deadline: dt.datetime, days: Days) -> Iterator[WrongPin]:
+    known, pinned = {placed.task.key: placed for placed in scheduled_tasks}, {pin.task for pin in days.pins}
+    for placed in scheduled_tasks:
         late = [key for key in placed.task.after if key in known and known[key].end > placed.start]
         if late:
             yield WrongPin(placed.task, "before", known[late[0]].task)
         if placed.end > deadline:
             yield WrongPin(placed.task, "late")
-        others = [o for o in found if o is not placed and set(o.people) & set(placed.people)]
+        others = [o for o in scheduled_tasks if o is not placed and set(o.people) & set(placed.people)]
         if placed.task.key in pinned and any(o.start < placed.end and placed.start < o.end for o in others):
             yield WrongPin(placed.task, "busy")
 

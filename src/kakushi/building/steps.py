@@ -116,7 +116,7 @@ class _JobSteps:
     def _once(self) -> Iterator[Step]:
         """Poles cut, wiped and painted for all pieces together."""
         if self._poles:
-            cuts = sum(many for pole in self._poles for _, many in pole.wanted)
+            cuts = sum(pieces for pole in self._poles for _, pieces in pole.wanted)
             uses = tuple(pole_materials(self._poles))
             yield Step(CUT, StepKind.CUT, Cutting(self._poles), minutes=_CUT_MINUTES * cuts, uses=uses)
         painted = [p.piece for p in self.plan.pieces if p.piece.frame.painted and p.piece.frame.has_pole]
@@ -159,8 +159,8 @@ class _CopySteps:
         return [replace(step, after=tuple(key for key in step.after if key != inflated)) for step in steps]
 
     def _with_rules(self, step: Step, per_balloon: Sequence[Used]) -> Step:
-        many = sum(use.count for use in step.uses if use.is_balloon)
-        added = [used.times(many) for used in per_balloon if many]
+        balloon_count = sum(use.count for use in step.uses if use.is_balloon)
+        added = [used.times(balloon_count) for used in per_balloon if balloon_count]
         if not added and len(step.uses) < 2 and all(use.count for use in step.uses):
             return step
         return replace(step, uses=merged([*step.uses, *added]))
@@ -169,13 +169,13 @@ class _CopySteps:
         """All that the other steps tie in, inflated and tied beforehand; None where there is nothing."""
         bunches = Counter[int]()
         for step in self._steps:
-            for role, kind, many in step.tied:
+            for role, kind, count in step.tied:
                 # A cap stays as it comes out of the bag.
-                bunches[len(kind)] += many if role is not BalloonRole.CAP else 0
-        inflated = sum(size * many for size, many in bunches.items())
+                bunches[len(kind)] += count if role is not BalloonRole.CAP else 0
+        inflated = sum(size * count for size, count in bunches.items())
         if not inflated:
             return None
-        minutes = sum(self._rates.bunch_s(size) * many for size, many in bunches.items()) / 60
+        minutes = sum(self._rates.bunch_s(size) * count for size, count in bunches.items()) / 60
         fact = Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)))
         piece = self._whole.piece.key
         return Step(key, StepKind.INFLATE, fact, piece=piece, copy=self._number, minutes=minutes)
@@ -311,10 +311,10 @@ class _CopySteps:
     def _one_more(self, lasts: list[str]) -> list[str]:
         """A question once all rows are on a pole that may take one more."""
         design = self._design
-        found = pole_range(design.piece, design.geometry, design.packing, self._studio)
-        if found is None or found[1].most <= found[0]:
+        pole = pole_range(design.piece, design.geometry, design.packing, self._studio)
+        if pole is None or pole[1].most <= pole[0]:
             return lasts
-        rows, on_pole = found
+        rows, on_pole = pole
         return [self._look("more", RoomForMore(rows, on_pole.fewest, on_pole.most), lasts)]
 
     def _parts(self, done: list[str], lasts: list[str]) -> None:

@@ -114,14 +114,14 @@ class Schedule:
 
     def slack(self, key: str) -> float:
         """Slack of a task: minutes it could begin later without moving another."""
-        mine = next(placed for placed in self.tasks if placed.task.key == key)
+        own = next(placed for placed in self.tasks if placed.task.key == key)
         after = [placed.start for placed in self.tasks if key in placed.task.after]
         same = [
             placed.start
             for placed in self.tasks
-            if placed is not mine and set(placed.people) & set(mine.people) and placed.start >= mine.end
+            if placed is not own and set(placed.people) & set(own.people) and placed.start >= own.end
         ]
-        return max((min([self.deadline, *after, *same]) - mine.end) / MINUTE, 0.0)
+        return max((min([self.deadline, *after, *same]) - own.end) / MINUTE, 0.0)
 
 
 def deadline_of(plan: Plan) -> dt.datetime:
@@ -210,14 +210,14 @@ class _Tasks:
         self.tasks.append(Task(what, what, minutes, after, is_wait=True))
         return (what,)
 
-    def trips(self, load: What, many: int, after: tuple[str, ...]) -> tuple[str, ...]:
+    def trips(self, load: What, copies: int, after: tuple[str, ...]) -> tuple[str, ...]:
         """Tasks of a number of trips, each loaded and driven; after all but the last somebody drives back."""
-        for trip in range(1, many + 1):
-            part, number = (trip, many), "" if many == 1 else f" {trip}"
-            back: What = "drive" if trip == many else "drive and back"
+        for trip in range(1, copies + 1):
+            part, number = (trip, copies), "" if copies == 1 else f" {trip}"
+            back: What = "drive" if trip == copies else "drive and back"
             for key, what, minutes in (
-                ("load", load, _rounded(self._days.load_minutes / many)),
-                ("drive", back, self._days.drive_minutes * (1 if trip == many else 2)),
+                ("load", load, _rounded(self._days.load_minutes / copies)),
+                ("drive", back, self._days.drive_minutes * (1 if trip == copies else 2)),
             ):
                 if minutes:
                     self.tasks.append(Task(f"{key}{number}", what, minutes, after, part=part))
@@ -239,13 +239,13 @@ class _Tasks:
         """Work as one task or several of equal length, beside each other or one after the other."""
         if minutes < 0.5:
             return after
-        many = max(math.ceil(minutes / self._longest), shares if minutes > 30 * shares else 1)
+        shares_of_task = max(math.ceil(minutes / self._longest), shares if minutes > 30 * shares else 1)
         keys: list[str] = []
-        for part in range(1, many + 1):
-            name = key if many == 1 else f"{key} {part}"
+        for part in range(1, shares_of_task + 1):
+            name = key if shares_of_task == 1 else f"{key} {part}"
             first = (keys[-1],) if chained and keys else after
-            length = _rounded(minutes / many)
-            self.tasks.append(Task(name, what, length, first, not_before=early, copy=copy, part=(part, many)))
+            length = _rounded(minutes / shares_of_task)
+            self.tasks.append(Task(name, what, length, first, not_before=early, copy=copy, part=(part, shares_of_task)))
             keys.append(name)
         return (keys[-1],) if chained else tuple(keys)
 

@@ -45,30 +45,30 @@ class CopyLoad:
 def loads_of(plan: Plan) -> list[tuple[CopyLoad, int]]:
     """How the copies of every piece travel, those alike together with their number."""
     return [
-        (_load(design, label, plan.studio.way), many)
+        (_load(design, label, plan.studio.way), copies)
         for piece_plan in plan.pieces
-        for label, many, design in piece_plan.built
+        for label, copies, design in piece_plan.built
         if design.balloon_count
     ]
 
 
-def _load(design: PiecePlan, label: str, way: AccessLimits) -> CopyLoad:
+def _load(design: PiecePlan, label: str, limits: AccessLimits) -> CopyLoad:
     """Whole where it can be, standing before lying; else in the fewest parts that go in."""
     name = f"{design.piece.name} {label}".strip()
     things, length = _things(design), pole_length(design)
     long, wide = _box([*things, (0.0, length, design.piece.frame.pole_diameter_mm / 2)] if length else things)
     rows = len(design.piece.rows)
-    if wide > min(way.room_wide_mm, way.room_tall_mm, way.room_long_mm, way.door_wide_mm):
+    if wide > min(limits.room_wide_mm, limits.room_tall_mm, limits.room_long_mm, limits.door_wide_mm):
         return CopyLoad(name, (rows,), ((long, wide),), False, "too wide")
-    if long <= min(way.room_tall_mm, way.door_tall_mm):
+    if long <= min(limits.room_tall_mm, limits.door_tall_mm):
         return CopyLoad(name, (rows,), ((wide, wide),), True)
     # Lying it goes through a door lengthwise; it must fit the room's length, since nobody relies on its diagonal.
-    if long <= way.room_long_mm:
+    if long <= limits.room_long_mm:
         return CopyLoad(name, (rows,), ((long, wide),), False)
-    for many in range(2, min(_SPLITS, rows) + 1):
-        boxes = tuple(_box(part) for part in _split(design, things, length, many))
-        if all(each <= way.room_long_mm for each, _ in boxes):
-            counts = tuple(rows * (k + 1) // many - rows * k // many for k in range(many))
+    for parts in range(2, min(_SPLITS, rows) + 1):
+        boxes = tuple(_box(part) for part in _split(design, things, length, parts))
+        if all(each <= limits.room_long_mm for each, _ in boxes):
+            counts = tuple(rows * (k + 1) // parts - rows * k // parts for k in range(parts))
             return CopyLoad(name, counts, boxes, False)
     return CopyLoad(name, (rows,), ((long, wide),), False, "too long")
 
@@ -81,16 +81,16 @@ def _things(design: PiecePlan) -> list[Extent]:
     """What a copy is made of but for its pole: balloons with all that is put on, the base, parts that are not drawn."""
     drawn, base = design.drawn, design.piece.frame.base
     across, z = np.hypot(drawn.centres[:, 0], drawn.centres[:, 1]) + drawn.shape_radii, drawn.centres[:, 2]
-    found: list[Extent] = list(zip(z - drawn.shape_radii, z + drawn.shape_radii, across, strict=True))
+    extents: list[Extent] = list(zip(z - drawn.shape_radii, z + drawn.shape_radii, across, strict=True))
     if base.is_there:
-        found.append((0.0, base.height_mm, base.radius_mm))
+        extents.append((0.0, base.height_mm, base.radius_mm))
     drawn_keys = {part.key for part, _ in design.drawn_parts}
     for part in design.parts:
         if isinstance(part, Extended) and part.key not in drawn_keys:
             x, y, middle = design.place_of(part)
             half = part.tall_mm / 2
-            found.append((middle - half, middle + half, math.hypot(x, y) + part.wide_mm / 2))
-    return found
+            extents.append((middle - half, middle + half, math.hypot(x, y) + part.wide_mm / 2))
+    return extents
 
 
 def _box(things: Sequence[Extent]) -> Box:
@@ -98,10 +98,10 @@ def _box(things: Sequence[Extent]) -> Box:
     return float(high.max() - low.min()), 2 * float(across.max())
 
 
-def _split(design: PiecePlan, things: Sequence[Extent], length: float, many: int) -> Iterator[list[Extent]]:
+def _split(design: PiecePlan, things: Sequence[Extent], length: float, parts: int) -> Iterator[list[Extent]]:
     """Split a copy into parts of about equal rows; a pole of that length comes apart with them."""
     knots, rows = np.sort(design.geometry.knots), len(design.piece.rows)
-    firsts = (rows * k // many for k in range(1, many))
+    firsts = (rows * k // parts for k in range(1, parts))
     cuts = [-math.inf, *((float(knots[first - 1] + knots[first]) / 2) for first in firsts), math.inf]
     for low, high in pairwise(cuts):
         part = [thing for thing in things if low <= (thing[0] + thing[1]) / 2 < high]
@@ -114,15 +114,15 @@ def _split(design: PiecePlan, things: Sequence[Extent], length: float, many: int
 # --- trips ---------------------------------------------------------------------------------------------------
 
 
-def trips_of(loads: Sequence[tuple[CopyLoad, int]], way: AccessLimits) -> int:
+def trips_of(loads: Sequence[tuple[CopyLoad, int]], limits: AccessLimits) -> int:
     """Trips that take everything side by side on the vehicle's floor.
 
     Boxes go into free rectangles of the floor, the fullest trip first (maximal rectangles; Jylänki 2010), in several
     orders and both ways round; the fewest trips count.
     """
-    boxes = [box for load, many in loads if not load.problem for box in load.boxes * many]
+    boxes = [box for load, copies in loads if not load.problem for box in load.boxes * copies]
     orders = (lambda box: box[0] * box[1], lambda box: box[0], lambda box: box[1], min)
-    floor = (way.room_long_mm, way.room_wide_mm)
+    floor = (limits.room_long_mm, limits.room_wide_mm)
     return min(len(_trips(sorted(boxes, key=order, reverse=True), floor)) for order in orders)
 
 

@@ -17,11 +17,11 @@ def cards_of(plan: Plan) -> tuple[Card, ...]:
 
 
 def _planned_rows(piece_plan: PiecePlan) -> Iterator[PlannedRow]:
-    for label, many, design in piece_plan.built:
+    for label, copies, design in piece_plan.built:
         piece = design.piece
         for index, (row, line) in enumerate(zip(piece.rows, design.colouring, strict=True)):
             balloons = tuple(map(balloon_of, row.slots, line))
-            yield PlannedRow(piece.key, label, index, many, habits_of(piece), balloons)
+            yield PlannedRow(piece.key, label, index, copies, habits_of(piece), balloons)
 
 
 def balloon_of(slot: Slot, colour: str) -> Balloon:

@@ -94,8 +94,8 @@ def aligned(
     stands, search, fitted = _with_rows_in_place(model, search, fitted, request.ends.scaled(scale), cancelled)
     # Balloons that lie elsewhere, or are missing, say nothing of the camera.
     moved, sure = fitted_balls(search, fitted.pose, _BALL_REACH)
-    off = np.abs(moved).max(axis=1) / np.maximum(search.circles(fitted.pose)[:, 2], 1e-6)
-    search.has_rims &= (off < _OFF_PLACE) & (sure > 0)
+    residuals = np.abs(moved).max(axis=1) / np.maximum(search.circles(fitted.pose)[:, 2], 1e-6)
+    search.has_rims &= (residuals < _OFF_PLACE) & (sure > 0)
     fitted = fitted_to_rims(search, fitted, _LAST_REACH, cancelled)
     return _with_balls_in_place(model, stands, Search(image, stands, request.prior), fitted)
 

@@ -89,7 +89,7 @@ def _checked(
 
 
 def refused(request: CheckRequest, linear: Pixels, why: Refusal) -> Result:
-    """An empty result that says why the photograph was refused."""
+    """An empty result that says why the photograph, linear (height, width, 3), was refused."""
     height, width = linear.shape[:2]
     pose = Pose(
         0.0, 4000.0, 1500.0, float(height), (width / 2, height / 2), np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
@@ -100,16 +100,16 @@ def refused(request: CheckRequest, linear: Pixels, why: Refusal) -> Result:
 def poses(
     model: ModelSpheres, linear: Pixels, request: CheckRequest, on_pose: Callable[[Pose], None], cancelled: Cancelled
 ) -> list[Fitted]:
-    """Find the best poses, best first, in pixels of the photograph."""
+    """Find the best poses, best first, in pixels of the photograph, linear (height, width, 3)."""
     thing = for_pose(model)
     coarse, rim = (min(px / max(request.ends.long_px, 1.0), 1.0) for px in (_COARSE_PX, _RIM_PX))
     search = Search(image_of(linear, coarse), thing, request.prior, is_quick=True)
-    found = search.coarse(request.ends.scaled(coarse), cancelled)
-    if not found:
+    poses_found = search.coarse(request.ends.scaled(coarse), cancelled)
+    if not poses_found:
         return []
-    on_pose(found[0].pose.scaled(1 / coarse))
-    finer = [search.finer(each, _ROUNDS, 1.5, cancelled) for each in found[:_FINER]]
-    finer += [each for each in found[_FINER:] if each.cost < found[0].cost + 0.08]
+    on_pose(poses_found[0].pose.scaled(1 / coarse))
+    finer = [search.finer(each, _ROUNDS, 1.5, cancelled) for each in poses_found[:_FINER]]
+    finer += [each for each in poses_found[_FINER:] if each.cost < poses_found[0].cost + 0.08]
     fine = Search(image_of(linear, rim), for_rims(model), request.prior)
     by = rim / coarse
     fits = []

@@ -56,17 +56,17 @@ def circle_scores(slopes: Slopes, shown: Expected, circles: Floats, deep: Floats
     `circles` (n, 3) px; `deep` (n,): how far ahead their middles are, mm. About 1 is a strong even rim, 0 is none; NaN
     where too little of it would be seen, or the ball is not among `which`.
     """
-    found = np.full((len(circles), len(RADII)), np.nan)
+    scores = np.full((len(circles), len(RADII)), np.nan)
     window = shown.window
     part = Slopes(*(each[window.slices] for each in (slopes.xx, slopes.xy, slopes.yy)))
     span = np.linspace(-_OFF, _OFF, 2 * _STEPS + 1)
-    off = np.stack(np.meshgrid(span, span), axis=-1).reshape(-1, 2)
-    off = off[np.hypot(off[:, 0], off[:, 1]) <= _OFF + 1e-9]
+    offsets = np.stack(np.meshgrid(span, span), axis=-1).reshape(-1, 2)
+    offsets = offsets[np.hypot(offsets[:, 0], offsets[:, 1]) <= _OFF + 1e-9]
     out = _directions(_AROUND)
-    inside = np.concatenate([share * _directions(many) for share, many in _WITHIN])
+    inside = np.concatenate([share * _directions(points) for share, points in _WITHIN])
     for ball in which.tolist():
         x, y, radius = circles[ball].tolist()
-        middles = np.array([x - window.left, y - window.top]) + off * radius
+        middles = np.array([x - window.left, y - window.top]) + offsets * radius
         # Nearer balloons hide what is behind them; this one hides nothing of itself.
         free = (shown.depth >= deep[ball]) | (shown.identity == ball)
         for index, share in enumerate(RADII):
@@ -74,8 +74,8 @@ def circle_scores(slopes: Slopes, shown: Expected, circles: Floats, deep: Floats
             enough = seen >= _LEAST
             if enough.any():
                 score = rim - _roughness(part, free, middles[:, None] + share * radius * inside)
-                found[ball, index] = score[enough].max()
-    return found
+                scores[ball, index] = score[enough].max()
+    return scores
 
 
 def _rims(slopes: Slopes, free: NDArray[np.bool_], at: Floats, out: Floats) -> tuple[Floats, Floats]:
@@ -100,9 +100,9 @@ def _roughness(slopes: Slopes, free: NDArray[np.bool_], at: Floats) -> Floats:
     return np.asarray(strength.sum(axis=1) / np.maximum(there.sum(axis=1), 1))
 
 
-def _directions(many: int) -> Floats:
+def _directions(points: int) -> Floats:
     """Unit vectors all round, (many, 2)."""
-    angles = 2 * math.pi * np.arange(many) / many
+    angles = 2 * math.pi * np.arange(points) / points
     return np.stack([np.cos(angles), np.sin(angles)], axis=1)
 
 

@@ -50,7 +50,7 @@ class EdgeEvidence:
         """What they say without the balloon, logarithm of how likely."""
 
     def with_front(self, area: tuple[slice, slice], front: NDArray[np.bool_]) -> float:
-        """Log-likelihood with the balloon showing at `front` of an area, and what is behind elsewhere."""
+        """Log-likelihood with the balloon showing where the mask `front` is true, and what is behind it elsewhere."""
         lines, columns = area
         total = self.rest
         for own, behind, one, other in (

@@ -74,12 +74,12 @@ def sampled_photo(model: ModelSpheres, photo: AlignedPhoto, marked: NDArray[np.b
         behind = np.bincount(shown.identity[mask & (shown.identity >= 0)], minlength=len(model))
         whole = np.bincount(shown.identity[shown.identity >= 0], minlength=len(model))
         in_front = behind > _MARKED * np.maximum(whole, 1)
-    found = occluder_pixels(photo, colours, model)
+    occluders = occluder_pixels(photo, colours, model)
     if mask is not None:
-        found = found.without(mask)
-    hidden, doubtful = hidden_balls(photo, found, sample, colours, model)
+        occluders = occluders.without(mask)
+    hidden, doubtful = hidden_balls(photo, occluders, sample, colours, model)
     in_front |= hidden
-    covered = found.strange if mask is None else found.strange | mask
+    covered = occluders.strange if mask is None else occluders.strange | mask
     plain = SampledPhoto(sample, colours, in_front, doubtful, covered, marked is not None)
     return _sampled_again(model, photo, plain, in_front) if in_front.any() else plain
 

@@ -104,13 +104,13 @@ def _of_ball(
 
 
 def _turned(model: ModelSpheres, row: int, by: int, circles: Floats) -> Fault:
-    many = int((model.rows == row).sum())
-    return Fault(FaultKind.TURNED, row, -1, _row_circle(model, row, circles), 0.95, amount=by, slots=many)
+    count = int((model.rows == row).sum())
+    return Fault(FaultKind.TURNED, row, -1, _row_circle(model, row, circles), 0.95, amount=by, slots=count)
 
 
 def _row_circle(model: ModelSpheres, row: int, circles: Floats) -> tuple[float, float, float]:
-    mine = circles[model.rows == row]
-    low, high = (mine[:, :2] - mine[:, 2:]).min(axis=0), (mine[:, :2] + mine[:, 2:]).max(axis=0)
+    of_row = circles[model.rows == row]
+    low, high = (of_row[:, :2] - of_row[:, 2:]).min(axis=0), (of_row[:, :2] + of_row[:, 2:]).max(axis=0)
     x, y = ((low + high) / 2).tolist()
     return x, y, float((high - low).max() / 2)
 
@@ -118,55 +118,55 @@ def _row_circle(model: ModelSpheres, row: int, circles: Floats) -> tuple[float, 
 def _exchanged(faults: list[Fault]) -> list[Fault]:
     """Wrong colours that go away when two balloons are exchanged."""
     wrong = [k for k, fault in enumerate(faults) if fault.kind is FaultKind.COLOUR and fault.seen]
-    found, used = list(faults), set()
+    merged, used = list(faults), set()
     for k in wrong:
         if k in used:
             continue
-        mine = faults[k]
+        this = faults[k]
         pairs = [
             other for other in wrong
             if other > k and other not in used
-            and (faults[other].seen, faults[other].planned) == (mine.planned, mine.seen)
+            and (faults[other].seen, faults[other].planned) == (this.planned, this.seen)
         ]  # fmt: skip
         if not pairs:
             continue
-        other = min(pairs, key=lambda each: math.dist(faults[each].at[:2], mine.at[:2]))
+        other = min(pairs, key=lambda each: math.dist(faults[each].at[:2], this.at[:2]))
         used |= {k, other}
         for here, there in ((k, other), (other, k)):
-            found[here] = replace(faults[here], with_row=faults[there].row, with_slot=faults[there].slot)
-    return found
+            merged[here] = replace(faults[here], with_row=faults[there].row, with_slot=faults[there].slot)
+    return merged
 
 
 def _gaps(model: ModelSpheres, sides: tuple[RowSides, ...], circles: Floats) -> list[Fault]:
     """Rows that are farther apart than planned."""
     by_row = {each.row: each for each in sides if math.isfinite(each.rise)}
     heights = [float(model.centres[model.rows == row, 2].mean()) for row in range(model.row_count)]
-    found = []
+    gaps = []
     for row in range(1, model.row_count):
         if row not in by_row or row - 1 not in by_row:
             continue
         opens = by_row[row].rise - by_row[row - 1].rise
         rise = heights[row] - heights[row - 1]
         if opens > max(_GAP_SHARE * rise, _GAP_MM):
-            found.append(Fault(FaultKind.GAP, row, -1, _row_circle(model, row, circles), 0.85, amount=opens))
-    return found
+            gaps.append(Fault(FaultKind.GAP, row, -1, _row_circle(model, row, circles), 0.85, amount=opens))
+    return gaps
 
 
 def _uneven(sides: tuple[RowSides, ...], model: ModelSpheres, circles: Floats) -> list[Fault]:
     """Two rows or more beside each other that reach farther to one side than planned."""
-    off = {}
+    offsets = {}
     for each in sides:
         right, left = each.right - each.planned_right, each.left - each.planned_left
         if math.isfinite(right) or math.isfinite(left):
             # Of a row of which one side is not seen the other tells.
-            off[each.row] = (right if math.isfinite(right) else -left) - (left if math.isfinite(left) else -right)
+            offsets[each.row] = (right if math.isfinite(right) else -left) - (left if math.isfinite(left) else -right)
     width = {each.row: each.planned_left + each.planned_right for each in sides}
-    found = []
-    for row, value in off.items():
+    uneven = []
+    for row, value in offsets.items():
         limit = max(_SIDES_SHARE * width[row], _SIDES_MM)
-        if abs(value) > limit and row + 1 in off and abs(off[row + 1]) > limit and off[row + 1] * value > 0:
-            found.append(Fault(FaultKind.SIDES, row, -1, _row_circle(model, row, circles), 0.8, amount=value))
-    return found
+        if abs(value) > limit and row + 1 in offsets and abs(offsets[row + 1]) > limit and offsets[row + 1] * value > 0:
+            uneven.append(Fault(FaultKind.SIDES, row, -1, _row_circle(model, row, circles), 0.8, amount=value))
+    return uneven
 
 
 def _lean(lean: Lean, circles: Floats) -> Fault:

@@ -89,7 +89,7 @@ def _smaller(linear: Pixels, scale: float) -> Pixels:
 
 
 def between(values: Pixels, x: Floats, y: Floats) -> Floats:
-    """Values at places between pixels, their middles at halves; beyond the border as at it."""
+    """Values (k, channels) at places in pixels, whose middles are at halves; beyond the border as at it."""
     height, width = values.shape
     column, line = np.clip(x - 0.5, 0, width - 1.001), np.clip(y - 0.5, 0, height - 1.001)
     c, r = column.astype(int), line.astype(int)

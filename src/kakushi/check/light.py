@@ -62,7 +62,7 @@ class SampledBalls:
 
     @property
     def known(self) -> NDArray[np.bool_]:
-        """Balls whose colour was sampled."""
+        """Which balloons had their colour sampled, (balloons,)."""
         return np.isfinite(self.red)
 
 
@@ -86,7 +86,7 @@ def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.b
 
     `hidden` (h, w) of the window: pixels where something else is in front.
     """
-    many = len(circles)
+    balloons = len(circles)
     lines, columns = shown.window.slices
     inside = (shown.identity >= 0) & (shown.rim < _INSIDE)
     free = inside & image.clear[lines, columns]
@@ -97,18 +97,18 @@ def sampled(image: Image, shown: Expected, circles: Floats, hidden: NDArray[np.b
     # By ball, and within it by brightness.
     order = np.lexsort((values[2], whose))
     whose, values = whose[order], [each[order] for each in values]
-    begins = np.searchsorted(whose, np.arange(many + 1))
-    found = np.full((4, many), np.nan)
+    begins = np.searchsorted(whose, np.arange(balloons + 1))
+    samples = np.full((4, balloons), np.nan)
     pixels = np.diff(begins)
     for ball in np.flatnonzero(pixels >= LEAST_PIXELS).tolist():
         first, count = int(begins[ball]), int(pixels[ball])
         part = slice(first + int(_DARK_SHARE * count), first + max(int(_LIGHT_SHARE * count), 1))
         red, blue, light = (each[part] for each in values)
-        found[:3, ball] = np.median(red), np.median(blue), np.median(light)
-        found[3, ball] = np.median(np.abs(red - found[0, ball]) + np.abs(blue - found[1, ball]))
-    all_inside = np.bincount(shown.identity[inside], minlength=many)
+        samples[:3, ball] = np.median(red), np.median(blue), np.median(light)
+        samples[3, ball] = np.median(np.abs(red - samples[0, ball]) + np.abs(blue - samples[1, ball]))
+    all_inside = np.bincount(shown.identity[inside], minlength=balloons)
     glare = 1 - pixels / np.maximum(all_inside, 1)
-    red_of, blue_of, light_of, mixed = found
+    red_of, blue_of, light_of, mixed = samples
     return SampledBalls(red_of, blue_of, light_of, mixed, pixels, shown.shares(circles), glare)
 
 
@@ -136,8 +136,8 @@ def judged(sample: SampledBalls, model: ModelSpheres, places: Floats) -> JudgedC
     scale = np.sqrt(spread[None, :2] ** 2 + unknown[:, None] ** 2)
     # Small and half hidden balloons are told less surely.
     unsure = np.sqrt(1 + 0.25 / np.clip(sample.share, 0.05, 1) + 60 / np.maximum(sample.pixels, 1))
-    off = (observed[:, None, :2] - means[None, :, :2]) / (scale[None] * unsure[:, None, None])
-    square = (off**2).sum(axis=2)
+    residuals = (observed[:, None, :2] - means[None, :, :2]) / (scale[None] * unsure[:, None, None])
+    square = (residuals**2).sum(axis=2)
     dim = (observed[:, None, 2] - light[:, None] - means[None, :, 2]) / (1.6 * light_spread * unsure[:, None])
     logs = -(_FREEDOM + 2) / 2 * np.log1p(square / _FREEDOM) - (_FREEDOM + 1) / 2 * np.log1p(dim**2 / _FREEDOM)
     logs -= np.log(scale).sum(axis=1)[None] + np.maximum(np.sqrt(square) - _TAIL, 0.0)
@@ -149,18 +149,18 @@ def judged(sample: SampledBalls, model: ModelSpheres, places: Floats) -> JudgedC
     return JudgedColours(likely, likely.argmax(axis=1), known & (nearest > _STRANGE), far, means, spread)
 
 
-def _prior(planned: Ints, many: int) -> Floats:
+def _prior(planned: Ints, colours: int) -> Floats:
     """Log prior of each colour for each ball, (n, p): wrong colours were mostly exchanged."""
-    used = np.bincount(planned[planned >= 0], minlength=many) > 0
+    used = np.bincount(planned[planned >= 0], minlength=colours) > 0
     share = np.where(used, _EXCHANGED / max(int(used.sum()) - 1, 1), (1 - _EXCHANGED) / max(int((~used).sum()), 1))
-    found = np.tile(np.log((1 - _PLANNED) * share), (len(planned), 1))
-    found[np.arange(len(planned)), planned] = np.log(_PLANNED)
-    return found
+    prior = np.tile(np.log((1 - _PLANNED) * share), (len(planned), 1))
+    prior[np.arange(len(planned)), planned] = np.log(_PLANNED)
+    return prior
 
 
-def _spread(off: Floats, weight: Floats) -> Floats:
+def _spread(residuals: Floats, weight: Floats) -> Floats:
     """Spread of colour ratios, (2,), from the median distance from the planned colours."""
-    return np.asarray(np.clip(1.48 * _median_off(off, weight), _CHROMA_SPREAD, _MOST_SPREAD))
+    return np.asarray(np.clip(1.48 * _median_off(residuals, weight), _CHROMA_SPREAD, _MOST_SPREAD))
 
 
 def _look(albedo: Floats, log_gain: Floats, gamma: float, veil: float) -> Floats:
@@ -177,25 +177,25 @@ def _light(sample: SampledBalls, planned: Ints, albedo: Floats, weight: Floats) 
     if used.sum() < 3:
         return np.zeros(2), 1.0, 0.03
     observed = np.column_stack([sample.red, sample.blue])[used]
-    mine, root = planned[used], np.sqrt(weight[used])[:, None]
+    planned_used, root = planned[used], np.sqrt(weight[used])[:, None]
 
     def off(values: Floats) -> Floats:
         look = _look(albedo, values[:2], float(np.exp(values[2])), float(np.exp(values[3])))
-        apart = (observed - look[mine, :2]) * root / 0.08
+        apart = (observed - look[planned_used, :2]) * root / 0.08
         # What is known of skins before one looks.
         return np.concatenate([apart.ravel(), [values[2] / 0.25, (values[3] - np.log(0.03)) / 0.9]])
 
     starts = []
     for gamma in (0.8, 1.1):
         first = _look(albedo, np.zeros(2), gamma, 0.03)
-        gain = np.median(observed - first[mine, :2], axis=0)
+        gain = np.median(observed - first[planned_used, :2], axis=0)
         starts.append(np.array([*gain, np.log(gamma), np.log(0.03)]))
     low, high = [-3, -3, np.log(0.5), np.log(0.002)], [3, 3, np.log(2.0), np.log(0.25)]
-    found = [
+    lights = [
         least_squares(off, np.clip(start, low, high), bounds=(low, high), loss="cauchy", max_nfev=60)
         for start in starts
     ]
-    best = min(found, key=lambda each: float(each.cost)).x
+    best = min(lights, key=lambda each: float(each.cost)).x
     return best[:2], float(np.exp(best[2])), float(np.exp(best[3]))
 
 
@@ -204,45 +204,45 @@ def _settled(means: Floats, observed: Floats, planned: Ints, weight: Floats, spr
 
     Also returns how many balloons support each, (p,).
     """
-    found, counted = means.copy(), np.zeros(len(means))
+    settled, counted = means.copy(), np.zeros(len(means))
     for colour in range(len(means)):
-        mine = (planned == colour) & (weight > 0)
-        many = int(mine.sum())
-        if many < 3:
+        of_colour = (planned == colour) & (weight > 0)
+        count = int(of_colour.sum())
+        if count < 3:
             continue
-        off = observed[mine] - means[colour]
-        middle = np.array([_median(off[:, axis], weight[mine]) for axis in range(3)])
+        residuals = observed[of_colour] - means[colour]
+        middle = np.array([_median(residuals[:, axis], weight[of_colour]) for axis in range(3)])
         # A wrong colour planned for most of its balloons is seen as that, and not learnt.
         near = np.abs(middle[:2]) < 6 * spread + 0.12
         if near.all():
-            found[colour] += middle * many / (many + 2)
-            counted[colour] = many
-    return found, counted
+            settled[colour] += middle * count / (count + 2)
+            counted[colour] = count
+    return settled, counted
 
 
-def _drift(off: Floats, weight: Floats, places: Floats) -> Floats:
+def _drift(residuals: Floats, weight: Floats, places: Floats) -> Floats:
     """Slow change of the light's colour over the picture, (n, 2): a robust plane through what balloons are off."""
-    known = (weight > 0) & np.isfinite(off).all(axis=1)
-    found = np.zeros_like(off)
+    known = (weight > 0) & np.isfinite(residuals).all(axis=1)
+    drift = np.zeros_like(residuals)
     if known.sum() < 12:
-        return found
-    across = np.column_stack([np.ones(len(off)), places])
+        return drift
+    across = np.column_stack([np.ones(len(residuals)), places])
     for axis in range(2):
         plane = soft_least_squares(
-            across[known], off[known, axis], weight[known], _DRIFT_OFF, np.diag([0.0, 1.0, 1.0]), rounds=8
+            across[known], residuals[known, axis], weight[known], _DRIFT_OFF, np.diag([0.0, 1.0, 1.0]), rounds=8
         )
-        found[:, axis] = across @ plane
-    return np.asarray(found - (found[known] * weight[known, None]).sum(axis=0) / weight[known].sum())
+        drift[:, axis] = across @ plane
+    return np.asarray(drift - (drift[known] * weight[known, None]).sum(axis=0) / weight[known].sum())
 
 
-def _brightness(off: Floats, weight: Floats, places: Floats) -> Floats:
+def _brightness(residuals: Floats, weight: Floats, places: Floats) -> Floats:
     """Slow change of brightness, (n,), with its mean."""
-    known = (weight > 0) & np.isfinite(off)
+    known = (weight > 0) & np.isfinite(residuals)
     if known.sum() < 4:
-        return np.full(len(off), float(np.median(off[known])) if known.any() else 0.0)
-    across = np.column_stack([np.ones(len(off)), places])
+        return np.full(len(residuals), float(np.median(residuals[known])) if known.any() else 0.0)
+    across = np.column_stack([np.ones(len(residuals)), places])
     prior = np.diag([0.0, 0.3, 0.3])
-    return across @ soft_least_squares(across[known], off[known], weight[known], _BRIGHTNESS_OFF, prior, rounds=8)
+    return across @ soft_least_squares(across[known], residuals[known], weight[known], _BRIGHTNESS_OFF, prior, rounds=8)
 
 
 def _median(values: Floats, weight: Floats) -> float:
@@ -253,5 +253,5 @@ def _median(values: Floats, weight: Floats) -> float:
     return float(np.quantile(values[known], 0.5, weights=weight[known], method="inverted_cdf"))
 
 
-def _median_off(off: Floats, weight: Floats) -> Floats:
-    return np.array([_median(np.abs(off[:, axis]), weight) for axis in range(off.shape[1])])
+def _median_off(residuals: Floats, weight: Floats) -> Floats:
+    return np.array([_median(np.abs(residuals[:, axis]), weight) for axis in range(residuals.shape[1])])

@@ -33,14 +33,14 @@ _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1)
 
 
 def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = never) -> Ends:
-    """Propose foot and top: where the silhouette differs most from its surroundings and is most like the plan."""
+    """Propose foot and top, px: where the silhouette differs most from its surroundings and resembles the plan."""
     height, width = linear.shape[:2]
     scale = min(_LONG_PX / max(height, width), 1.0)
     image = image_of(linear, scale)
     kinds, centres = _kinds(image)
     like = np.exp(-((_off_plan(centres, model) / _ALIKE) ** 2))
     spectra = _spectra(kinds, len(centres))
-    found: list[tuple[float, float, float, float]] = []
+    lines: list[tuple[float, float, float, float]] = []
     for share in _HEIGHTS:
         stop_if(cancelled)
         tall = share * image.shape[0]
@@ -50,24 +50,24 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
         scores = _scores(spectra, image.shape, like, inside, ring) + _LARGE_WEIGHT * share
         for _ in range(_EACH):
             line, column = np.unravel_index(int(scores.argmax()), scores.shape)
-            found.append((float(scores[line, column]), column + middle, line + (inside.shape[0] + tall) / 2, tall))
+            lines.append((float(scores[line, column]), column + middle, line + (inside.shape[0] + tall) / 2, tall))
             scores[max(line - 6, 0) : line + 7, max(column - 6, 0) : column + 7] = -np.inf
-    if not found:
+    if not lines:
         return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, model.top_mm)
-    return _best([_ends(each, model, scale) for each in _apart(found)[:_TRIED]], linear, model, cancelled)
+    return _best([_ends(each, model, scale) for each in _apart(lines)[:_TRIED]], linear, model, cancelled)
 
 
-def _apart(found: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
+def _apart(lines: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
     """Keep the best places (score, column, line of the foot, height), best first, no two nearly the same."""
     kept: list[tuple[float, float, float, float]] = []
-    for each in sorted(found, reverse=True):
+    for each in sorted(lines, reverse=True):
         if all(max(abs(a - b) for a, b in zip(each[1:], other[1:], strict=True)) > _NEAR * each[3] for other in kept):
             kept.append(each)
     return kept
 
 
-def _ends(found: tuple[float, float, float, float], model: ModelSpheres, scale: float) -> Ends:
-    _, x, foot, tall = found
+def _ends(line: tuple[float, float, float, float], model: ModelSpheres, scale: float) -> Ends:
+    _, x, foot, tall = line
     return Ends((x / scale, foot / scale), (x / scale, (foot - tall) / scale), 0.0, model.top_mm)
 
 
@@ -152,9 +152,9 @@ def _masks(model: ModelSpheres, tall: float) -> tuple[NDArray[np.bool_], NDArray
     return inside, binary_dilation(inside, iterations=margin) & ~near, float(half)
 
 
-def _spectra(kinds: NDArray[np.int64], many: int) -> NDArray[np.complex128]:
+def _spectra(kinds: NDArray[np.int64], count: int) -> NDArray[np.complex128]:
     """Fourier transforms of the masks of all kinds of pixel, (k, h, w // 2 + 1)."""
-    return np.asarray(rfft2((kinds == np.arange(many)[:, None, None]).astype(float)))
+    return np.asarray(rfft2((kinds == np.arange(count)[:, None, None]).astype(float)))
 
 
 def _scores(

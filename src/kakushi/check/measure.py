@@ -68,7 +68,7 @@ def measured(result: Result, line: tuple[Point, Point], known_mm: float) -> Meas
     )
 
 
-def stack_of(found: Measured, piece: Piece, foot_mm: float) -> TestStack | None:
+def stack_of(measurement: Measured, piece: Piece, foot_mm: float) -> TestStack | None:
     """A measured piece as a test stack that a packing is fitted to; None unless all its rows are of one size.
 
     `foot_mm`: height above the floor of where its first balloons stand.
@@ -78,7 +78,14 @@ def stack_of(found: Measured, piece: Piece, foot_mm: float) -> TestStack | None:
     if len(slots) != 1 or len(rows) < 2 or len(piece.groups) != 1:
         return None
     nominal, diameter, count = slots.pop()
-    width = found.width_mm if math.isfinite(found.width_mm) else None
+    width = measurement.width_mm if math.isfinite(measurement.width_mm) else None
     return TestStack(
-        len(rows), count, nominal, diameter, found.height_mm - foot_mm, width, piece.frame.pole_radius_mm, piece.joint
+        len(rows),
+        count,
+        nominal,
+        diameter,
+        measurement.height_mm - foot_mm,
+        width,
+        piece.frame.pole_radius_mm,
+        piece.joint,
     )

@@ -33,7 +33,7 @@ _ROWS = (-3, -2, -1, 1, 2, 3)
 def mismatch_of(
     model: ModelSpheres, linear: Pixels, request: CheckRequest, cancelled: Cancelled, rows: bool = True
 ) -> Refusal | None:
-    """Find what the photograph shows instead of the planned piece; None where nothing else fits much better.
+    """Find what the photograph shows instead of the planned piece; None if nothing else fits much better.
 
     `rows`: try other row counts too, and not the mirror image alone.
     """
@@ -46,14 +46,14 @@ def mismatch_of(
         start = search.glance(replace(request.ends, top_mm=other.top_mm).scaled(scale), cancelled)
         return start and fitted_to_rims(search, search.finer(start, _ROUNDS, 2.0, cancelled), 8.0, cancelled)
 
-    def moved(found: Fitted) -> float:
-        return rows_moved(model, request, found.ends.scaled(1 / scale))
+    def moved(fitted: Fitted) -> float:
+        return rows_moved(model, request, fitted.ends.scaled(1 / scale))
 
-    def edges(found: Fitted | None) -> float:
-        return found.edges - _MOVED_EDGES * moved(found) if found else 0.0
+    def edges(fitted: Fitted | None) -> float:
+        return fitted.edges - _MOVED_EDGES * moved(fitted) if fitted else 0.0
 
-    def cost(found: Fitted | None) -> float:
-        return found.cost + _MOVED_COST * moved(found) if found else 10.0
+    def cost(fitted: Fitted | None) -> float:
+        return fitted.cost + _MOVED_COST * moved(fitted) if fitted else 10.0
 
     usual, mirror = fit(model), fit(model.mirrored())
     counts = {}
@@ -74,8 +74,8 @@ def rows_moved(model: ModelSpheres, request: CheckRequest, ends: Ends) -> float:
     """Distance of foot or top from where somebody set it, in rows (the larger); 0 where nobody did."""
     if not request.ends_told:
         return 0.0
-    off = max(math.dist(ends.foot, request.ends.foot), math.dist(ends.top, request.ends.top))
-    return off / max(request.ends.long_px, 1.0) * max(model.row_count, 1)
+    end_shift = max(math.dist(ends.foot, request.ends.foot), math.dist(ends.top, request.ends.top))
+    return end_shift / max(request.ends.long_px, 1.0) * max(model.row_count, 1)
 
 
 def with_rows(model: ModelSpheres, rows: int) -> ModelSpheres | None:
@@ -86,22 +86,22 @@ def with_rows(model: ModelSpheres, rows: int) -> ModelSpheres | None:
         above = float(model.centres[model.rows == rows - 1, 2].max())
         kept = (model.rows < rows) & ((model.rows >= 0) | (model.centres[:, 2] < above))
         return replace(model.only(kept), row_count=rows)
-    found = model
-    while found.row_count < rows:
-        last = found.row_count - 1
-        low, high = (float(found.centres[found.rows == row, 2].mean()) for row in (last - 2, last))
+    model_then = model
+    while model_then.row_count < rows:
+        last = model_then.row_count - 1
+        low, high = (float(model_then.centres[model_then.rows == row, 2].mean()) for row in (last - 2, last))
         # The row two below is the next one but one: rows of an even pattern lie alike every second time.
-        copy = found.rows == last - 1
-        more = found.centres[copy] + np.array([0.0, 0.0, (high - low)])
-        found = replace(
-            found,
-            centres=np.concatenate([found.centres, more]),
-            radii=np.concatenate([found.radii, found.radii[copy]]),
-            rows=np.concatenate([found.rows, np.full(int(copy.sum()), last + 1)]),
-            slots=np.concatenate([found.slots, found.slots[copy]]),
+        copy = model_then.rows == last - 1
+        more = model_then.centres[copy] + np.array([0.0, 0.0, (high - low)])
+        model_then = replace(
+            model_then,
+            centres=np.concatenate([model_then.centres, more]),
+            radii=np.concatenate([model_then.radii, model_then.radii[copy]]),
+            rows=np.concatenate([model_then.rows, np.full(int(copy.sum()), last + 1)]),
+            slots=np.concatenate([model_then.slots, model_then.slots[copy]]),
             # Which colours they have nobody planned.
-            colours=np.concatenate([found.colours, np.full(int(copy.sum()), -1)]),
-            is_balloon=np.concatenate([found.is_balloon, found.is_balloon[copy]]),
+            colours=np.concatenate([model_then.colours, np.full(int(copy.sum()), -1)]),
+            is_balloon=np.concatenate([model_then.is_balloon, model_then.is_balloon[copy]]),
             row_count=last + 2,
         )
-    return found
+    return model_then

@@ -62,8 +62,8 @@ class ModelSpheres:
 
     def up_to_row(self, rows: int) -> ModelSpheres:
         """The piece half built: only the first `rows` rows, and no parts."""
-        found = self.only((self.rows >= 0) & (self.rows < rows))
-        return replace(found, row_count=min(rows, self.row_count))
+        built = self.only((self.rows >= 0) & (self.rows < rows))
+        return replace(built, row_count=min(rows, self.row_count))
 
     def without_topper(self) -> ModelSpheres:
         """The piece before anything is put on top: no part whose centre is above the top row."""

@@ -75,13 +75,13 @@ class OccluderPixels:
 
 
 def occluder_pixels(photo: AlignedPhoto, colours: JudgedColours, model: ModelSpheres) -> OccluderPixels:
-    """Find the pixels of balloons that do not show what was planned, leaving out the dark hollows between balloons."""
+    """Masks of pixels that do not show the planned balloon, leaving out the dark hollows between balloons."""
     image, shown = photo.image, photo.shown
     lines, columns = shown.window.slices
-    mine = shown.identity >= 0
-    whose = shown.identity[mine]
-    red, blue, light = (channel[lines, columns][mine] for channel in (image.red, image.blue, image.light))
-    clear, rim = image.clear[lines, columns][mine], shown.rim[mine]
+    of_piece = shown.identity >= 0
+    whose = shown.identity[of_piece]
+    red, blue, light = (channel[lines, columns][of_piece] for channel in (image.red, image.blue, image.light))
+    clear, rim = image.clear[lines, columns][of_piece], shown.rim[of_piece]
     planned, balloon = model.colours[whose], model.is_balloon[whose]
     is_lit = light > np.median(light) - _DIM
     usual = {
@@ -89,18 +89,18 @@ def occluder_pixels(photo: AlignedPhoto, colours: JudgedColours, model: ModelSph
     }
     strange, odd = is_lit & clear, np.zeros(len(whose), dtype=bool)
     for colour in np.unique(np.concatenate([planned[balloon], colours.seen[~colours.strange]])).tolist():
-        off = _off(red, blue, colours, colour)
+        difference = _off(red, blue, colours, colour)
         # Dark and deep colours scatter more from pixel to pixel.
-        is_off = off > max(_OFF, _SCATTER * usual.get(colour, 0.0))
+        is_off = difference > max(_OFF, _SCATTER * usual.get(colour, 0.0))
         strange &= is_off
         odd |= is_off & (planned == colour)
     expected = colours.means[planned, 2]
     level = float(np.median((light - expected)[balloon & clear])) if (balloon & clear).any() else 0.0
     dark = (light - expected - level < -_DIM) & (rim < _DEEP)
-    found = [np.zeros(shown.identity.shape, dtype=bool) for _ in range(3)]
-    for mask, values in zip(found, ((odd & is_lit & clear) | dark, strange, dark), strict=True):
-        mask[mine] = values & balloon
-    return OccluderPixels(*found)
+    masks = [np.zeros(shown.identity.shape, dtype=bool) for _ in range(3)]
+    for mask, values in zip(masks, ((odd & is_lit & clear) | dark, strange, dark), strict=True):
+        mask[of_piece] = values & balloon
+    return OccluderPixels(*masks)
 
 
 def _off(red: Floats, blue: Floats, colours: JudgedColours, colour: int) -> Floats:
@@ -111,40 +111,40 @@ def features(
     photo: AlignedPhoto, pixels: OccluderPixels, sample: SampledBalls, colours: JudgedColours, model: ModelSpheres
 ) -> Floats:
     """Measure the features of the law for each balloon, (n, 14); NaN where too little of it is seen."""
-    many, shown = len(model), photo.shown
+    balloons, shown = len(model), photo.shown
     identity = shown.identity
     lines, columns = shown.window.slices
     weak = photo.image.edges[lines, columns] < _WEAK
     inside = (identity >= 0) & (shown.rim < _INSIDE)
-    whole = np.bincount(identity[inside], minlength=many)
+    whole = np.bincount(identity[inside], minlength=balloons)
 
     def share(mask: NDArray[np.bool_]) -> Floats:
-        return np.asarray(np.bincount(identity[inside & mask], minlength=many) / np.maximum(whole, 1))
+        return np.asarray(np.bincount(identity[inside & mask], minlength=balloons) / np.maximum(whole, 1))
 
-    flows, ends, outer, borders, outline = (np.zeros(many) for _ in range(5))
+    flows, ends, outer, borders, outline = (np.zeros(balloons) for _ in range(5))
     for here, there in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1], np.s_[1:])):
         one, other = identity[here], identity[there]
         odd_one, odd_other, is_weak = pixels.odd[here], pixels.odd[there], weak[here] & weak[there]
         both = (one >= 0) & (other >= 0) & (one != other)
         within = (one >= 0) & (one == other) & (np.maximum(shown.rim[here], shown.rim[there]) < _DEEP)
-        for mine, at_odd in ((one, odd_one), (other, odd_other)):
-            borders += np.bincount(mine[both], minlength=many)
-            flows += np.bincount(mine[both & odd_one & odd_other & is_weak], minlength=many)
-            edge = (mine >= 0) & (np.minimum(one, other) < 0)
-            outline += np.bincount(mine[edge], minlength=many)
-            outer += np.bincount(mine[edge & at_odd & is_weak], minlength=many)
-        ends += np.bincount(one[within & (odd_one != odd_other)], minlength=many)
+        for side, at_odd in ((one, odd_one), (other, odd_other)):
+            borders += np.bincount(side[both], minlength=balloons)
+            flows += np.bincount(side[both & odd_one & odd_other & is_weak], minlength=balloons)
+            edge = (side >= 0) & (np.minimum(one, other) < 0)
+            outline += np.bincount(side[edge], minlength=balloons)
+            outer += np.bincount(side[edge & at_odd & is_weak], minlength=balloons)
+        ends += np.bincount(one[within & (odd_one != odd_other)], minlength=balloons)
     odd, strange, dark = share(pixels.odd), share(pixels.strange), share(pixels.dark)
     beside = _beside(photo.circles)
     around = np.where(beside, odd[None, :], 0.0)
     rough = np.bincount(
         identity[inside & (shown.rim < _DEEP)],
         weights=photo.image.edges[lines, columns][inside & (shown.rim < _DEEP)],
-        minlength=many,
+        minlength=balloons,
     )
-    deep = np.bincount(identity[inside & (shown.rim < _DEEP)], minlength=many)
-    around_2 = np.sort(around, axis=1)[:, -2] if many > 1 else np.zeros(many)
-    found = np.column_stack(
+    deep = np.bincount(identity[inside & (shown.rim < _DEEP)], minlength=balloons)
+    around_2 = np.sort(around, axis=1)[:, -2] if balloons > 1 else np.zeros(balloons)
+    table = np.column_stack(
         [
             odd,
             np.minimum(odd, 1 - odd),
@@ -162,8 +162,8 @@ def features(
             rough / np.maximum(deep, 1),
         ]
     )
-    found[whole < _FEW_PIXELS] = np.nan
-    return found
+    table[whole < _FEW_PIXELS] = np.nan
+    return table
 
 
 def hidden_balls(
@@ -219,6 +219,6 @@ def _groups(balls: NDArray[np.bool_], circles: Floats) -> list[Ints]:
 def _beside(circles: Floats) -> NDArray[np.bool_]:
     """Which balls are beside which others, (n, n)."""
     apart = np.hypot(*(circles[:, None, :2] - circles[None, :, :2]).transpose(2, 0, 1))
-    found = apart < _BESIDE * np.maximum(circles[:, None, 2] + circles[None, :, 2], 1e-6)
-    np.fill_diagonal(found, False)
-    return np.asarray(found)
+    near = apart < _BESIDE * np.maximum(circles[:, None, 2] + circles[None, :, 2], 1e-6)
+    np.fill_diagonal(near, False)
+    return np.asarray(near)

@@ -109,7 +109,7 @@ def looks_of(
     judged: JudgedColours,
     model: ModelSpheres,
 ) -> Looks:
-    """Collect how everything in a photograph looks: balls as sampled where they fit a colour, else as computed."""
+    """Gather colours of all that is in a photograph: of balloons as sampled where they fit, else as computed."""
     usual = judged.means[judged.seen].copy()
     offsets = np.column_stack([sample.red, sample.blue, sample.light]) - usual
     # What is not as planned may be what is seen behind a balloon that is not there.
@@ -190,8 +190,8 @@ def _place(
     ball, radius = which
     near = _near(pose, balls, ball, window)
     part = Balls(balls.local[near], balls.radii[near])
-    mine = int(np.flatnonzero(near == ball)[0])
-    without = expected(pose, part, window, pole, np.arange(len(near)) != mine)
+    own_at = int(np.flatnonzero(near == ball)[0])
+    without = expected(pose, part, window, pole, np.arange(len(near)) != own_at)
     behind = np.where(without.identity >= 0, near[without.identity], without.identity)
     lines, columns = window.slices
     use = image.clear[lines, columns].copy()
@@ -207,14 +207,14 @@ def _place(
     if (looks.planned[ball] != looks.balls[ball]).any():
         as_seen = np.where(use, _likely(seen, looks.balls[ball], float(looks.spread[ball])) - rest, 0.0)
     hypotheses = _Hypotheses(pose, window, without.depth)
-    found = np.full(len(SIZES), ends.rest)
+    costs = np.full(len(SIZES), ends.rest)
     planned_front = hypotheses.front(balls.local[ball], float(balls.radii[ball]))
     # What its disc shows in the likeliest of all sizes.
     shown, alone = _within(planned_front, window) & use, np.where(use, rest, 0.0)
     explained = alone
     best = ends.rest
     for index, size in enumerate(SIZES[1:], 1):
-        found[index] = -np.inf
+        costs[index] = -np.inf
         for middle, size_mm in _resized(balls, pose, ball, size):
             front = hypotheses.front(middle, size_mm)
             area, mask = front
@@ -222,12 +222,12 @@ def _place(
             other = planned if as_seen is own else float(as_seen[area][mask].sum())
             other -= 0.0 if size == 1.0 else _TWO_FAULTS
             told = max(planned, other) / _PIXELS_TO_ONE + ends.with_front(*front)
-            found[index] = max(found[index], told)
+            costs[index] = max(costs[index], told)
             if told > best:
                 best, explained = told, alone.copy()
                 explained[area] += np.where(mask, (own if planned >= other else as_seen)[area], 0.0)
     usual = float(explained[shown].mean()) if shown.any() else 0.0
-    return found - found[SIZES.index(1.0)], (*ends.within(_within(planned_front, window)), usual)
+    return costs - costs[SIZES.index(1.0)], (*ends.within(_within(planned_front, window)), usual)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -256,7 +256,7 @@ class _Hypotheses:
         self._x, self._y = (x / pose.focal).astype(np.float32), (y / pose.focal).astype(np.float32)
 
     def front(self, middle: Floats, radius: float) -> Front:
-        """The area of the window around the ball, and the pixels in it where the ball shows."""
+        """The part of the window around a balloon of `radius` (px), and a mask of the pixels where it shows."""
         column, line, px = self._pose.circles(middle[None], np.array([radius]))[0].tolist()
         reach = 1.12 * px + 2
         x0, x1 = (int(np.clip(column + side * reach - self._window.left, 0, self._window.width)) for side in (-1, 1))
@@ -267,9 +267,9 @@ class _Hypotheses:
 
 def _within(front: Front, window: Window) -> NDArray[np.bool_]:
     """The pixels of the whole window where a ball shows."""
-    found = np.zeros((window.height, window.width), dtype=bool)
-    found[front[0]] = front[1]
-    return found
+    inside = np.zeros((window.height, window.width), dtype=bool)
+    inside[front[0]] = front[1]
+    return inside
 
 
 def _near(pose: Pose, balls: Balls, ball: int, window: Window) -> Ints:
@@ -300,11 +300,11 @@ def _resized(balls: Balls, pose: Pose, ball: int, size: float) -> list[tuple[Flo
 
 def _means(labels: NDArray[np.int64], looks: Looks) -> Floats:
     """Expected look of labelled pixels, (k, 3); the ground has none of its own."""
-    found = np.full((len(labels), 3), np.nan)
+    means = np.full((len(labels), 3), np.nan)
     there = labels >= 0
-    found[there] = looks.balls[labels[there]]
-    found[labels == POLE] = looks.pole
-    return np.where(np.isfinite(found), found, looks.pole)
+    means[there] = looks.balls[labels[there]]
+    means[labels == POLE] = looks.pole
+    return np.where(np.isfinite(means), means, looks.pole)
 
 
 def _likely(
@@ -317,7 +317,7 @@ def _likely(
     dim = 1 + ((seen.light - means[..., 2]) / _LIGHT_SPREAD) ** 2 / _FREEDOM
     # What lies deeper is darker: brightness says less than colour.
     shaded = 0.37 / (dim * dim * _LIGHT_SPREAD)
-    found = (0.94 * density + 0.06 * _UNIFORM) * (0.9 * shaded + 0.035)
+    likelihood = (0.94 * density + 0.06 * _UNIFORM) * (0.9 * shaded + 0.035)
     if is_ground is not None:
-        found = np.where(is_ground, seen.ground, found)
-    return np.asarray(np.log(np.maximum(found, 1e-9)))
+        likelihood = np.where(is_ground, seen.ground, likelihood)
+    return np.asarray(np.log(np.maximum(likelihood, 1e-9)))

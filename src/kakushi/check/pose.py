@@ -122,37 +122,37 @@ class Search:
         edges, (scatter, unlike) = self._edges(shown), self._colours_off(shown)
         unlikely = math.log(pose.focal / self._long / (self.prior.focal or _FOCAL))
         unlikely = (unlikely / (_FOCAL_TOLD if self.prior.focal else _FOCAL_SPREAD)) ** 2
-        off = abs((pose.azimuth - self.prior.azimuth + math.pi) % (2 * math.pi) - math.pi)
+        turn = abs((pose.azimuth - self.prior.azimuth + math.pi) % (2 * math.pi) - math.pi)
         cost = scatter + _UNLIKE_WEIGHT * unlike - _EDGE_WEIGHT * edges + 0.01 * min(unlikely, 6.0)
-        cost += _AWAY_COST * min(off / math.radians(_AWAY_DEG), _AWAY_MOST)
+        cost += _AWAY_COST * min(turn / math.radians(_AWAY_DEG), _AWAY_MOST)
         return Fitted(pose, ends, cost, edges, scatter, unlike)
 
     def coarse(self, ends: Ends, cancelled: Cancelled = never) -> list[Fitted]:
         """The best poses with different azimuths, best first."""
         tall = max(ends.top_mm - ends.foot_mm, 1.0)
         away = max(tall, _NEAREST_TALL_MM)
-        found = []
+        fits = []
         for eye in _EYES[1:2] if tall > _LOW_MM else _EYES[:2]:
             for step in range(round(360 / _STEP_DEG)):
                 stop_if(cancelled)
-                found += self._tried(math.radians(step * _STEP_DEG), math.log(_FAR[1] * away), eye, ends)
-        found = apart(found)[:_BEST]
+                fits += self._tried(math.radians(step * _STEP_DEG), math.log(_FAR[1] * away), eye, ends)
+        fits = apart(fits)[:_BEST]
         finer = []
-        for each in found:
+        for each in fits:
             for far in _FAR:
                 for eye in _EYES:
                     stop_if(cancelled)
                     finer += self._tried(each.pose.azimuth, math.log(far * away), eye, ends)
-        return apart(finer or found)
+        return apart(finer or fits)
 
     def glance(self, ends: Ends, cancelled: Cancelled = never) -> Fitted | None:
         """Best of a few poses: enough to compare places."""
         away = max(ends.top_mm - ends.foot_mm, _NEAREST_TALL_MM)
-        found = []
+        fits = []
         for step in range(_GLANCES):
             stop_if(cancelled)
-            found += self._tried(2 * math.pi * step / _GLANCES, math.log(_FAR[1] * away), _EYES[1], ends)
-        return min(found, key=lambda each: each.cost, default=None)
+            fits += self._tried(2 * math.pi * step / _GLANCES, math.log(_FAR[1] * away), _EYES[1], ends)
+        return min(fits, key=lambda each: each.cost, default=None)
 
     def _tried(self, azimuth: float, far: float, eye: float, ends: Ends) -> list[Fitted]:
         placed = self.pose(np.array([azimuth, far, eye, 0.0, 0.0, 0.0, 0.0]), ends)
@@ -172,11 +172,11 @@ class Search:
             placed = self.pose(begin + values * steps, ends)
             if placed is None:
                 return 10.0
-            found = self.judged(*placed)
+            fitted = self.judged(*placed)
             # Ends that were told are nearly right.
-            total = found.cost + 0.004 * float((values[3:] ** 2).sum()) + 0.004 * float((values[:3] ** 2).sum())
+            total = fitted.cost + 0.004 * float((values[3:] ** 2).sum()) + 0.004 * float((values[:3] ** 2).sum())
             if total < best[0].cost:
-                best[0] = replace(found, cost=total)
+                best[0] = replace(fitted, cost=total)
             return total
 
         simplex = np.vstack([np.zeros(7), np.eye(7)])
@@ -192,19 +192,19 @@ class Search:
         """Scatter of pixels about the median of their planned colour, and distance of the medians from the plan."""
         lines, columns = shown.window.slices
         owner = np.where(shown.identity >= 0, self._colours[shown.identity], -1)
-        mine = (owner >= 0) & (shown.rim < _INSIDE) & self.image.clear[lines, columns]
-        whose = owner[mine]
+        clear = (owner >= 0) & (shown.rim < _INSIDE) & self.image.clear[lines, columns]
+        whose = owner[clear]
         if len(whose) < 30:
             return _FARTHEST, _FARTHEST_COLOUR
-        red, blue = self.image.red[lines, columns][mine], self.image.blue[lines, columns][mine]
-        off = np.zeros(len(whose), dtype=np.float32)
+        red, blue = self.image.red[lines, columns][clear], self.image.blue[lines, columns][clear]
+        differences = np.zeros(len(whose), dtype=np.float32)
         medians, weights, known = [], [], []
         for colour in self._used.tolist():
             which = whose == colour
             if not which.any():
                 continue
             middle = float(np.median(red[which])), float(np.median(blue[which]))
-            off[which] = np.abs(red[which] - middle[0]) + np.abs(blue[which] - middle[1])
+            differences[which] = np.abs(red[which] - middle[0]) + np.abs(blue[which] - middle[1])
             medians.append(middle)
             weights.append(float(which.mean()))
             known.append(colour)
@@ -212,7 +212,7 @@ class Search:
         apart = np.array(medians) - self._ratios[known]
         apart = np.abs(apart - np.average(apart, axis=0, weights=weights)).sum(axis=1)
         unlike = float(np.average(np.minimum(apart, _FARTHEST_COLOUR), weights=weights))
-        return float(np.minimum(off, _FARTHEST).mean()), unlike
+        return float(np.minimum(differences, _FARTHEST).mean()), unlike
 
     def _edges(self, shown: Expected) -> float:
         """Mean strength of edges where balloons end, less that elsewhere on the piece."""
@@ -236,10 +236,10 @@ def for_pose(model: ModelSpheres) -> ModelSpheres:
     return model.only(is_large(model))
 
 
-def apart(found: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
+def apart(fits: Sequence[Fitted], by_deg: float = 12.0) -> list[Fitted]:
     """Keep the best poses, best first, no two with nearly the same azimuth."""
     kept: list[Fitted] = []
-    for each in sorted(found, key=lambda one: one.cost):
+    for each in sorted(fits, key=lambda one: one.cost):
         turns = [abs((each.pose.azimuth - other.pose.azimuth + math.pi) % (2 * math.pi) - math.pi) for other in kept]
         if all(turn > math.radians(by_deg) for turn in turns):
             kept.append(each)

@@ -176,17 +176,17 @@ def _make_of_row(
             above &= (model.rows >= row) | (model.rows < 0)
             centres[above, 2] += _GAP * (heights[row] - heights[row - 1])
         case "turned":
-            mine = np.flatnonzero(model.rows == row)
-            mine = mine[np.argsort(model.slots[mine])]
-            turned = np.roll(colours[mine], 1)
-            if (turned == colours[mine]).all():
+            in_row = np.flatnonzero(model.rows == row)
+            in_row = in_row[np.argsort(model.slots[in_row])]
+            turned = np.roll(colours[in_row], 1)
+            if (turned == colours[in_row]).all():
                 return []
-            colours[mine] = turned
+            colours[in_row] = turned
         case "sides":
-            mine = (model.rows == row) | (model.rows == row + 1)
-            wide = float(2 * (np.hypot(*model.centres[mine, :2].T) + model.radii[mine]).max())
+            in_row = (model.rows == row) | (model.rows == row + 1)
+            wide = float(2 * (np.hypot(*model.centres[in_row, :2].T) + model.radii[in_row]).max())
             aside = _ASIDE * wide * chance.choice([-1, 1])
-            centres[mine, :2] += aside * np.array([math.cos(shot.azimuth), math.sin(shot.azimuth)])
+            centres[in_row, :2] += aside * np.array([math.cos(shot.azimuth), math.sin(shot.azimuth)])
     return [Made(kind, row, -1)]
 
 

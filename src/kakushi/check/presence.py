@@ -88,8 +88,8 @@ def features(
 def presence(measured: Floats) -> Floats:
     """How likely each ball is there as planned, in another size, or missing, (n, 3); NaN where it was not looked at."""
     known = np.isfinite(measured).all(axis=1)
-    found = np.full((len(measured), 3), np.nan)
+    evidence = np.full((len(measured), 3), np.nan)
     logs = np.column_stack([np.ones(int(known.sum())), measured[known]]) @ _WEIGHTS.T
     likely = np.exp(logs - logs.max(axis=1, keepdims=True))
-    found[known] = likely / likely.sum(axis=1, keepdims=True)
-    return found
+    evidence[known] = likely / likely.sum(axis=1, keepdims=True)
+    return evidence

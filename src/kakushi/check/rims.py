@@ -58,8 +58,8 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
         rims = rims_of(search.shown(placed[0]), search.circles(placed[0]), search.has_rims)
         if len(rims.ball) < 20:
             break
-        off, weight = edges_near(search, rims, reach)
-        moved = _step(search, values, ends, rims, off, weight, reach, (values - begin) / _PRIOR)
+        residuals, weight = edges_near(search, rims, reach)
+        moved = _step(search, values, ends, rims, residuals, weight, reach, (values - begin) / _PRIOR)
         if moved is None:
             break
         values = values + moved
@@ -69,10 +69,10 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
             break
     placed = search.pose(values, ends)
     if placed is not None:
-        found = search.judged(*placed)
+        fitted = search.judged(*placed)
         # Rims may lead astray where everything has one colour; colours then speak against it.
-        if found.cost < start.cost + 0.05:
-            best = found
+        if fitted.cost < start.cost + 0.05:
+            best = fitted
     return best
 
 
@@ -114,13 +114,20 @@ def edges_near(search: Search, rims: _Rims, reach: float) -> tuple[Floats, Float
     # A parabola through three values has its top there.
     bend = left - 2 * mid + right
     part = np.where(bend < -1e-6, 0.5 * (left - right) / np.minimum(bend, -1e-6), 0.0)
-    off = steps[inner] + np.clip(part, -1, 1)
+    offsets = steps[inner] + np.clip(part, -1, 1)
     weight = np.where((strength[rows, top] > _SEEN_FROM) & (top > 0) & (top < len(steps) - 1), strength[rows, top], 0.0)
-    return off, weight
+    return offsets, weight
 
 
 def _step(
-    search: Search, values: Floats, ends: Ends, rims: _Rims, off: Floats, weight: Floats, reach: float, away: Floats
+    search: Search,
+    values: Floats,
+    ends: Ends,
+    rims: _Rims,
+    residuals: Floats,
+    weight: Floats,
+    reach: float,
+    away: Floats,
 ) -> Floats | None:
     """How to move the seven values, by least squares with a soft loss."""
     steps = _PRIOR * 0.02
@@ -141,7 +148,7 @@ def _step(
     pull = 2.0 * spread**2
     # Far edges are those of something else.
     prior = np.eye(len(values)) * pull
-    return np.asarray(soft_least_squares(slope, off, weight, 0.5 * reach, prior, -pull * away) * _PRIOR)
+    return np.asarray(soft_least_squares(slope, residuals, weight, 0.5 * reach, prior, -pull * away) * _PRIOR)
 
 
 def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floats]:
@@ -156,29 +163,29 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
     rims = rims_of(shown, circles, search.model.is_balloon)
     if not len(rims.ball):
         return moved, sure
-    off, weight = edges_near(search, rims, max(reach * float(np.median(circles[rims.ball, 2])), 2.5))
+    residuals, weight = edges_near(search, rims, max(reach * float(np.median(circles[rims.ball, 2])), 2.5))
     for ball in np.unique(rims.ball).tolist():
-        mine = rims.ball == ball
+        of_ball = rims.ball == ball
         radius = circles[ball, 2]
-        slope = np.column_stack([rims.out[mine], np.ones(int(mine.sum()))])
-        soft = weight[mine] / (1 + (off[mine] / (0.12 * radius)) ** 2)
+        slope = np.column_stack([rims.out[of_ball], np.ones(int(of_ball.sum()))])
+        soft = weight[of_ball] / (1 + (residuals[of_ball] / (0.12 * radius)) ** 2)
         # Neighbouring points see the same edge: about one in three counts.
         soft = soft / 3
         spread = max(0.04 * radius, 0.7)
         prior = np.diag([1 / (_PLACE * radius) ** 2, 1 / (_PLACE * radius) ** 2, 1 / (_SIZE * radius) ** 2])
         normal = slope.T @ (slope * soft[:, None]) / spread**2 + prior
-        moved[ball] = np.linalg.solve(normal, slope.T @ (soft * off[mine]) / spread**2)
+        moved[ball] = np.linalg.solve(normal, slope.T @ (soft * residuals[of_ball]) / spread**2)
         sure[ball] = float(soft.sum())
     return moved, sure
 
 
 def rim_strength(search: Search, shown: Expected, circles: Floats) -> Floats:
     """Mean strength of edges along the visible rims of balls, (n,) 0 to 1; NaN where no rim is seen."""
-    found = np.full(len(circles), np.nan)
+    strengths = np.full(len(circles), np.nan)
     rims = rims_of(shown, circles, search.model.is_balloon)
     if len(rims.ball):
         _, weight = edges_near(search, rims, _NEAR_PX)
-        many = np.bincount(rims.ball, minlength=len(circles))
+        points = np.bincount(rims.ball, minlength=len(circles))
         total = np.bincount(rims.ball, weights=weight, minlength=len(circles))
-        found[many > 0] = total[many > 0] / many[many > 0]
-    return found
+        strengths[points > 0] = total[points > 0] / points[points > 0]
+    return strengths

@@ -38,39 +38,39 @@ def sides_of(
         return aside - radii, aside + radii
 
     lines = pose.pixels(balls.local)[:, 1]
-    found = []
+    sides = []
     low, high = reach(balls.local, balls.radii)
     low_planned, high_planned = reach(planned, model.radii)
     rises = (balls.local - planned) @ up
     for row in range(model.row_count):
-        mine = np.flatnonzero(model.rows == row)
-        outer_left = mine[np.argmin(low_planned[mine])] if len(mine) else -1
-        outer_right = mine[np.argmax(high_planned[mine])] if len(mine) else -1
-        seen = mine[is_judged[mine] & (sure[mine] > 1.0)] if len(mine) else mine
+        in_row = np.flatnonzero(model.rows == row)
+        outer_left = in_row[np.argmin(low_planned[in_row])] if len(in_row) else -1
+        outer_right = in_row[np.argmax(high_planned[in_row])] if len(in_row) else -1
+        seen = in_row[is_judged[in_row] & (sure[in_row] > 1.0)] if len(in_row) else in_row
         if outer_left < 0:
             continue
         left = -low[outer_left] if is_judged[outer_left] and sure[outer_left] > 1 else np.nan
         over = high[outer_right] if is_judged[outer_right] and sure[outer_right] > 1 else np.nan
         rise = float(np.median(rises[seen])) if len(seen) >= _LEAST_SEEN else float("nan")
         planned_sides = float(-low_planned[outer_left]), float(high_planned[outer_right])
-        height = float(model.centres[mine, 2].mean())
-        y = float(lines[mine].mean()) * by
-        found.append(RowSides(row, float(left), float(over), *planned_sides, rise, height, y))
-    return tuple(found)
+        height = float(model.centres[in_row, 2].mean())
+        y = float(lines[in_row].mean()) * by
+        sides.append(RowSides(row, float(left), float(over), *planned_sides, rise, height, y))
+    return tuple(sides)
 
 
 def turned_by(model: ModelSpheres, judged: JudgedColours, is_judged: NDArray[np.bool_], row: int) -> int:
-    """Number of slots a row is turned by, anticlockwise, if that explains its colours; 0 where it is as planned."""
-    mine = np.flatnonzero(model.rows == row)
-    mine = mine[np.argsort(model.slots[mine])]
-    seen = judged.seen[mine]
-    ok = is_judged[mine]
-    planned = model.colours[mine]
-    many = len(mine)
+    """Number of slots a row is turned by, anticlockwise, if that explains its colours; else 0. `is_judged` (n,)."""
+    in_row = np.flatnonzero(model.rows == row)
+    in_row = in_row[np.argsort(model.slots[in_row])]
+    seen = judged.seen[in_row]
+    ok = is_judged[in_row]
+    planned = model.colours[in_row]
+    count = len(in_row)
     # Two wrong ones are two that were exchanged.
     if int((seen[ok] != planned[ok]).sum()) < _LEAST_WRONG:
         return 0
-    for by in sorted(range(1, many), key=lambda each: min(each, many - each)):
+    for by in sorted(range(1, count), key=lambda each: min(each, count - each)):
         if (seen[ok] == np.roll(planned, by)[ok]).all():
-            return by if by <= many // 2 else by - many
+            return by if by <= count // 2 else by - count
     return 0

@@ -30,7 +30,7 @@ _FEW = 40
 """Points on its rims from which a row has its full say."""
 
 
-def row_shifts(search: Search, pose: Pose, way: int) -> Floats:
+def row_shifts(search: Search, pose: Pose, direction: int) -> Floats:
     """Shift of each row, mm, (rows,): UP, or ASIDE to the right as the camera sees it."""
     model = search.model
     shown, circles = search.shown(pose), search.circles(pose)
@@ -40,29 +40,29 @@ def row_shifts(search: Search, pose: Pose, way: int) -> Floats:
     if rows < 2 or not len(rims.ball):
         return none
     radius = float(np.median(model.radii[model.rows >= 0]))
-    shifts = np.linspace(-_MOST[way], _MOST[way], 2 * _STEPS + 1)
+    shifts = np.linspace(-_MOST[direction], _MOST[direction], 2 * _STEPS + 1)
     local = pose.local(model.centres)
     # Where a shift by a radius takes a middle, px.
-    per_radius = pose.pixels(local + radius * pose.turn[:, way]) - pose.pixels(local)
+    per_radius = pose.pixels(local + radius * pose.turn[:, direction]) - pose.pixels(local)
     at = rims.at[:, None] + per_radius[rims.ball][:, None] * shifts[:, None]
     strength = between(search.image.edges, at[..., 0], at[..., 1])
     row_of = model.rows[rims.ball]
-    many = np.maximum(np.bincount(row_of, minlength=rows), 1).astype(float)
+    balloons = np.maximum(np.bincount(row_of, minlength=rows), 1).astype(float)
     total = np.stack([np.bincount(row_of, weights=each, minlength=rows) for each in strength.T], axis=1)
-    told = total / many[:, None] * np.minimum(many / _FEW, 1.0)[:, None]
-    found = np.asarray(shifts[_cheapest(told, float(shifts[1] - shifts[0]))], dtype=float)
-    steps = np.diff(found, prepend=found[0] if way == UP else 0.0)
+    told = total / balloons[:, None] * np.minimum(balloons / _FEW, 1.0)[:, None]
+    best = np.asarray(shifts[_cheapest(told, float(shifts[1] - shifts[0]))], dtype=float)
+    steps = np.diff(best, prepend=best[0] if direction == UP else 0.0)
     # Many small steps are a camera that is not quite known, and no rows out of their places.
     return np.asarray(np.cumsum(np.where(np.abs(steps) > _LEAST, steps, 0.0)) * radius)
 
 
 def _cheapest(told: Floats, step: float) -> Ints:
     """Best column for each line of (rows, shifts): strong edges, and little change from row to row (Viterbi)."""
-    rows, many = told.shape
-    change = _STEP_COST * step * np.abs(np.arange(many)[:, None] - np.arange(many))
-    best = np.empty((rows, many), dtype=np.int64)
+    rows, steps = told.shape
+    change = _STEP_COST * step * np.abs(np.arange(steps)[:, None] - np.arange(steps))
+    best = np.empty((rows, steps), dtype=np.int64)
     # Rows lie where they were planned before one looks.
-    total = told[0] - change[many // 2]
+    total = told[0] - change[steps // 2]
     for row in range(1, rows):
         ways = total[:, None] - change
         best[row] = ways.argmax(axis=0)
@@ -74,11 +74,11 @@ def _cheapest(told: Floats, step: float) -> Ints:
     return path
 
 
-def shifted(model: ModelSpheres, shifts: Floats, way: Floats) -> ModelSpheres:
+def shifted(model: ModelSpheres, shifts: Floats, direction: Floats) -> ModelSpheres:
     """The model with its rows moved by `shifts` (rows,) mm in a direction (3,); parts move with the nearest row."""
     # Half-way the upper rows have no balloons.
     there = np.unique(model.rows[model.rows >= 0])
     heights = np.array([model.centres[model.rows == row, 2].mean() for row in there])
     nearest = there[np.abs(model.centres[:, 2][:, None] - heights).argmin(axis=1)]
     row_of = np.where(model.rows >= 0, model.rows, nearest)
-    return replace(model, centres=model.centres + shifts[row_of][:, None] * way)
+    return replace(model, centres=model.centres + shifts[row_of][:, None] * direction)

@@ -22,8 +22,8 @@ def soft_least_squares(
     the parameters, in the unit of the weights, and `pull` (m,) draws them to prior⁻¹ · pull. Begins at zero. Raises
     numpy.linalg.LinAlgError where the normal matrix is singular: never with a prior of full rank.
     """
-    found: Floats = np.zeros(slopes.shape[1])
+    solution: Floats = np.zeros(slopes.shape[1])
     for _ in range(rounds):
-        soft = weights / (1 + ((values - slopes @ found) / width) ** 2)
-        found = np.linalg.solve(slopes.T @ (slopes * soft[:, None]) + prior, slopes.T @ (soft * values) + pull)
-    return found
+        soft = weights / (1 + ((values - slopes @ solution) / width) ** 2)
+        solution = np.linalg.solve(slopes.T @ (slopes * soft[:, None]) + prior, slopes.T @ (soft * values) + pull)
+    return solution

@@ -57,9 +57,9 @@ def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
     # The gradient of an upright edge lies square to it.
     gx, gy = across[line, column], down[line, column]
     length = np.maximum(np.hypot(gx, gy), 1e-9)
-    off = np.arcsin(np.clip((gx * upright[:, 0] + gy * upright[:, 1]) / length, -1, 1))
-    near = np.abs(off) < _MOST + _ALONG
-    x, y, off = x[near], y[near], off[near]
+    leans = np.arcsin(np.clip((gx * upright[:, 0] + gy * upright[:, 1]) / length, -1, 1))
+    near = np.abs(leans) < _MOST + _ALONG
+    x, y, leans = x[near], y[near], leans[near]
     if len(x) < 60:
         return None
     # Seen on an upright plane every upright edge is a line straight up.
@@ -73,11 +73,11 @@ def lean_of(image: Image, pose: Pose, piece: NDArray[np.bool_]) -> Lean | None:
     scores = np.zeros(len(angles))
     longest = np.zeros(len(angles))
     for index, angle in enumerate(angles.tolist()):
-        mine = np.abs(off - angle) < _ALONG
-        if mine.sum() < 30:
+        agreeing = np.abs(leans - angle) < _ALONG
+        if agreeing.sum() < 30:
             continue
-        place = np.round((side[mine] * math.cos(angle) - high[mine] * math.sin(angle)) / width).astype(int)
-        counts = np.bincount(place - place.min(), weights=worth[mine])
+        place = np.round((side[agreeing] * math.cos(angle) - high[agreeing] * math.sin(angle)) / width).astype(int)
+        counts = np.bincount(place - place.min(), weights=worth[agreeing])
         counts = np.maximum(counts - 8, 0)
         scores[index] = float((counts.astype(float) ** 2).sum())
         longest[index] = float(counts.max())
@@ -117,7 +117,7 @@ def lean_by_edge(pose: Pose, low: Point, high: Point) -> Lean:
     (x0, y0), (x1, y1) = low, high
     middle = np.array([[(x0 + x1) / 2, (y0 + y1) / 2]])
     upright = pose.upright_at(middle)[0]
-    way = np.array([x1 - x0, y1 - y0]) * (1 if y1 < y0 else -1)
-    way = way / max(float(np.linalg.norm(way)), 1e-9)
-    angle = math.asin(float(np.clip(upright[0] * way[1] - upright[1] * way[0], -1, 1)))
+    direction = np.array([x1 - x0, y1 - y0]) * (1 if y1 < y0 else -1)
+    direction = direction / max(float(np.linalg.norm(direction)), 1e-9)
+    angle = math.asin(float(np.clip(upright[0] * direction[1] - upright[1] * direction[0], -1, 1)))
     return Lean(-angle, 0.9)

@@ -27,8 +27,8 @@ from kakushi.workshop.dossier import Dossier
 def planned(path: Path, only: str | None = None) -> Plan:
     """The plan of a job file; `only` of the pieces of that name, where there are some. Raises JobFileError."""
     job = load_job(path)
-    mine = tuple(piece for piece in job.pieces if piece.name == only)
-    return plan(replace(job, pieces=mine) if mine else job, studio_of_user())
+    pieces = tuple(piece for piece in job.pieces if piece.name == only)
+    return plan(replace(job, pieces=pieces) if pieces else job, studio_of_user())
 
 
 def dossier_of(job_plan: Plan) -> Dossier:

@@ -106,8 +106,8 @@ def _fit(arguments: argparse.Namespace) -> None:
 
 
 def _turned_words(turned: float) -> str:
-    way = "anticlockwise" if turned > 0 else "clockwise"
-    return f"The picture leans: it was turned {abs(turned):.1f}° {way}. --as-taken leaves it."
+    direction = "anticlockwise" if turned > 0 else "clockwise"
+    return f"The picture leans: it was turned {abs(turned):.1f}° {direction}. --as-taken leaves it."
 
 
 def _piece(**fields: object) -> Piece:

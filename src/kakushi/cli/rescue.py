@@ -43,8 +43,8 @@ def _rescue(arguments: argparse.Namespace) -> None:
     if arguments.json:
         print(json.dumps(ways_json(ways, wording), indent=1))
         return
-    for number, way in enumerate(ways, 1):
-        print(f"{number}. {way_words(way, wording)} ({cost_words(way)})")
+    for number, option in enumerate(ways, 1):
+        print(f"{number}. {way_words(option, wording)} ({cost_words(option)})")
 
 
 def height_of(text: str | None) -> float | None:
@@ -60,7 +60,7 @@ def height_of(text: str | None) -> float | None:
 
 def left_of(text: str, job: Job) -> dict[Kind, int]:
     """Balloons left from words like “11:signal red=3, 5:rope=0”; colours by name, code or key. Raises BadInput."""
-    found: dict[Kind, int] = {}
+    left: dict[Kind, int] = {}
     if not text.strip(" ,"):
         raise BadInput("--left names no balloons: write 11:signal red=3.", "left")
     for words in filter(None, (part.strip() for part in text.split(","))):
@@ -70,13 +70,13 @@ def left_of(text: str, job: Job) -> dict[Kind, int]:
         said = {c.key: (c.name.casefold(), c.key.casefold(), c.code.casefold()) for c in job.palette}
         colour = next((c for c in job.palette if wanted in said[c.key]), None)
         try:
-            nominal, many = float(size.strip().rstrip('"″')), int(count)
+            nominal, needed = float(size.strip().rstrip('"″')), int(count)
         except ValueError as error:
             raise BadInput(f"“{words[:40]}” is not understood: write 11:signal red=3.", "left") from error
-        if not colon or not equals or many < 0 or not 0 < nominal < math.inf:
+        if not colon or not equals or needed < 0 or not 0 < nominal < math.inf:
             raise BadInput(f"“{words[:40]}” is not understood: write 11:signal red=3.", "left")
         if colour is None:
             names = ", ".join(c.name for c in job.palette[:12])
             raise BadInput(f"No colour of the job is called “{name.strip()[:40]}”; there are {names}.", "left")
-        found[nominal, colour.key] = many
-    return found
+        left[nominal, colour.key] = needed
+    return left

@@ -29,8 +29,10 @@ def helix(surface: Surface, row: int, slot: int, hand: Hand) -> list[SlotAt]:
 
 def nearest_slot(surface: Surface, row: int, angle: float) -> int:
     """Slot of a row nearest to an angle, radians anticlockwise from the front."""
-    off = [abs(math.remainder(surface.slot_angle(row, s) - angle, 2 * math.pi)) for s in range(surface.counts[row])]
-    return min(range(len(off)), key=lambda s: (round(off[s], 9), s))
+    distances = [
+        abs(math.remainder(surface.slot_angle(row, s) - angle, 2 * math.pi)) for s in range(surface.counts[row])
+    ]
+    return min(range(len(distances)), key=lambda s: (round(distances[s], 9), s))
 
 
 def block_repeated(colouring: Sequence[Sequence[str]], first: int, last: int) -> dict[SlotAt, str]:

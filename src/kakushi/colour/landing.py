@@ -68,8 +68,8 @@ def crossed_groups(count: int) -> Groups:
     Mates lie as far apart as can be: the groups take turns going round.
     """
     # A single balloon is a group of its own.
-    many = max(count // 2, 1)
-    return tuple(tuple(range(first, count, many)) for first in range(many))
+    groups = max(count // 2, 1)
+    return tuple(tuple(range(first, count, groups)) for first in range(groups))
 
 
 def laid_groups(count: int) -> Groups:

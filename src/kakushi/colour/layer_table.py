@@ -34,8 +34,8 @@ def colours_of(layer: ColourLayer) -> tuple[str, ...]:
 
 def layer_words(layer: ColourLayer) -> str:
     """A layer in a few words."""
-    many = len(colours_of(layer))
-    told = kind_of(layer).said(layer) or f"{many} colour{'s' if many != 1 else ''}"
+    colours = len(colours_of(layer))
+    told = kind_of(layer).said(layer) or f"{colours} colour{'s' if colours != 1 else ''}"
     return f"{layer.kind.capitalize()} · {told}"
 
 

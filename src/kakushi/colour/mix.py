@@ -123,7 +123,7 @@ class _Graph:
         self._neighbours = [(place, line[: len(place)]) for place, line in zip(places, self.weight, strict=True)]
 
     def neighbours(self, i: int) -> tuple[Ints, Floats]:
-        """The balloons beside one, and how much it matters that they differ from it."""
+        """The balloons beside balloon `i`, (k,), and the weight of differing from each of them, (k,)."""
         return self._neighbours[i]
 
     def near(self, colour: Ints) -> Floats:
@@ -132,17 +132,17 @@ class _Graph:
         near = np.zeros((self.size, self.colours + 1))
         padded = np.append(np.minimum(colour, self.colours), self.colours)
         for column, weight in zip(self.beside.T, self.weight.T, strict=True):
-            mine = column < self.size
-            np.add.at(near, (np.flatnonzero(mine), padded[column[mine]]), weight[mine])
+            inside = column < self.size
+            np.add.at(near, (np.flatnonzero(inside), padded[column[inside]]), weight[inside])
         return np.asarray(near[:, : self.colours])
 
     def colour_conflicts(self, colour: Ints) -> int:
-        """Touching pairs of one colour of the mix."""
+        """Touching pairs that share a colour of the mix; `colour` (balloons,) holds indices of colours."""
         a, b = colour[self.touching.T] if len(self.touching) else np.zeros((2, 0), dtype=int)
         return int(((a == b) & (a < self.colours)).sum())
 
     def cost(self, colour: Ints) -> float:
-        """Colour conflicts, and a little for alike balloons that nearly touch."""
+        """Colour conflicts, plus a small cost for equal balloons that nearly touch; `colour` (balloons,) as above."""
         inside = colour < self.colours
         own = self.near(colour)[np.arange(self.size), np.minimum(colour, self.colours - 1)]
         # Every pair was counted from both its ends.
@@ -153,9 +153,9 @@ def _greedy(graph: _Graph, counts: Sequence[int], rng: np.random.Generator) -> I
     colour = np.full(graph.size, graph.colours)
     left = np.array(counts, dtype=float)
     for i in range(graph.size):
-        mine = graph.beside[i][graph.beside[i] < graph.size]
+        beside = graph.beside[i][graph.beside[i] < graph.size]
         weight = graph.weight[i][graph.beside[i] < graph.size]
-        near = np.bincount(colour[mine], weight, minlength=graph.colours + 1)[: graph.colours]
+        near = np.bincount(colour[beside], weight, minlength=graph.colours + 1)[: graph.colours]
         # Fewest alike first, then the colour of which most is left.
         rank = near * 10.0 - left / graph.size + rng.uniform(0, MIX_SEARCH.tie_break, graph.colours)
         rank[left <= 0] = np.inf
@@ -225,7 +225,7 @@ def _exchanged(
 
 
 def _recolour(graph: _Graph, near: Floats, colour: Ints, i: int, new: int) -> None:
-    mine, weight = graph.neighbours(i)
-    near[mine, colour[i]] -= weight
-    near[mine, new] += weight
+    labels, weight = graph.neighbours(i)
+    near[labels, colour[i]] -= weight
+    near[labels, new] += weight
     colour[i] = new

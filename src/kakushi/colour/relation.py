@@ -112,8 +112,8 @@ def places(angles: Sequence[float], others: Sequence[float]) -> tuple[Place, ...
     past = np.mod(np.asarray(angles)[:, None] - np.asarray(others)[None, :], 2 * math.pi) / (2 * math.pi)
     left, right, at = past.argmin(axis=1), past.argmax(axis=1), np.arange(len(past))
     after, before = past[at, left], 1 - past[at, right]
-    nearest, off = np.where(after <= before, left, right), np.minimum(after, before) * len(others)
-    columns = (range(len(past)), left.tolist(), right.tolist(), nearest.tolist(), off.tolist())
+    nearest, distance = np.where(after <= before, left, right), np.minimum(after, before) * len(others)
+    columns = (range(len(past)), left.tolist(), right.tolist(), nearest.tolist(), distance.tolist())
     return tuple(Place(*each) for each in zip(*columns, strict=True))
 
 
@@ -132,8 +132,8 @@ def facing(surface: Surface, row: int, colours: Sequence[str]) -> Faces:
 
 def relation(surface: Surface, row: int, other: int, colours: Sequence[str], others: Sequence[str]) -> Relation:
     """How a row lies on the `other` one, above or below it, with the fewest neighbours that fix it."""
-    mine, under = labels(surface, row, colours), labels(surface, other, others)
-    return _relation(mine, under, _angles(surface, row), _angles(surface, other), other < row)
+    own, under = labels(surface, row, colours), labels(surface, other, others)
+    return _relation(own, under, _angles(surface, row), _angles(surface, other), other < row)
 
 
 def _angles(surface: Surface, row: int) -> tuple[float, ...]:
@@ -173,9 +173,9 @@ def _number_of(what: Balloons | Gap, ring: Sequence[BalloonLabel]) -> int:
     return sum(_fits(ring, slot, what) for slot in range(len(ring)))
 
 
-def _windows(many: int) -> Iterator[tuple[int, int]]:
+def _windows(lengths: int) -> Iterator[tuple[int, int]]:
     """Numbers of neighbours named on the left and on the right, fewest first."""
-    pairs = product(range(many), range(many))
+    pairs = product(range(lengths), range(lengths))
     yield from sorted(pairs, key=lambda pair: (sum(pair), abs(pair[0] - pair[1]), pair))
 
 
@@ -201,32 +201,32 @@ def _told_gap(ring: Sequence[BalloonLabel], slot: int, left: int, right: int) ->
 def _facing(ring: tuple[BalloonLabel, ...], angles: tuple[float, ...]) -> Faces:
     n, period = len(ring), _period(ring)
     steps = [(angles[(slot + 1) % n] - angles[slot]) % (2 * math.pi) or 2 * math.pi for slot in range(n)]
-    found: list[tuple[tuple[float, ...], Faces]] = []
+    facings: list[tuple[tuple[float, ...], Faces]] = []
     for slot in range(n):
         what = next(
             told
             for told in (_told(ring, slot, *window) for window in _windows(n))
             if _number_of(told, ring) == n // period
         )
-        found.append(_faces(what, angles[slot], len(what.left) + len(what.right), n // period, slot))
+        facings.append(_faces(what, angles[slot], len(what.left) + len(what.right), n // period, slot))
         gap = next(
             told
             for told in (_told_gap(ring, slot, *window) for window in _windows(n + 1) if min(window) > 0)
             if _number_of(told, ring) == n // period
         )
         middle = angles[slot] + steps[slot] / 2
-        found.append(_faces(gap, middle, len(gap.left) + len(gap.right), n // period, n + slot))
-    fact = min(found)[1]
+        facings.append(_faces(gap, middle, len(gap.left) + len(gap.right), n // period, n + slot))
+    fact = min(facings)[1]
     return fact._replace(all_alike=period == 1 and isinstance(fact.what, Balloons))
 
 
 def _faces(what: Balloons | Gap, angle: float, words: int, several: int, order: int) -> tuple[tuple[float, ...], Faces]:
     """A way to tell a row's turn with what it costs a reader: neighbours, and degrees other than the four sides."""
     turn = math.remainder(angle, 2 * math.pi)
-    off = abs(math.remainder(turn, _QUARTER))
-    if off < _FACES:
+    angle_off = abs(math.remainder(turn, _QUARTER))
+    if angle_off < _FACES:
         turn = math.remainder(round(turn / _QUARTER) * _QUARTER, 2 * math.pi)
-    aside = 3.0 if off >= _FACES else float(abs(turn) > _FACES)
+    aside = 3.0 if angle_off >= _FACES else float(abs(turn) > _FACES)
     return (words + aside, round(abs(turn), 6), order), Faces(what, turn, several > 1)
 
 
@@ -235,7 +235,7 @@ def _faces(what: Balloons | Gap, angle: float, words: int, several: int, order: 
 
 @lru_cache(maxsize=2048)
 def _relation(
-    mine: tuple[BalloonLabel, ...],
+    own: tuple[BalloonLabel, ...],
     under: tuple[BalloonLabel, ...],
     angles: tuple[float, ...],
     others: tuple[float, ...],
@@ -243,9 +243,9 @@ def _relation(
 ) -> Relation:
     # A single balloon has no gaps.
     if len(under) == 1:
-        return _facing(mine, angles)
+        return _facing(own, angles)
     planned = places(angles, others)
-    if len(set(mine)) == 1:
+    if len(set(own)) == 1:
         on_balloons = all(place.is_on_top for place in planned)
         alike = on_balloons or all(place.is_in_gap for place in planned)
         if alike or any(place.is_in_gap for place in planned):
@@ -253,14 +253,14 @@ def _relation(
         if any(place.is_on_top for place in planned):
             return AllAlike(True, below, as_they_fall=True)
     # Where the other row repeats sooner than this one, nothing on it tells one turn from the next.
-    elif len(mine) != len(under) or _period(under) % _period(mine) == 0:
-        wrong = list(_wrong_turns(mine, planned, angles, others))
-        for fact in _candidates(mine, under, planned, below):
-            if _holds(fact, mine, under, planned, plainly=True) and not any(
-                _holds(fact, mine, under, turn, plainly=False) for turn in wrong
+    elif len(own) != len(under) or _period(under) % _period(own) == 0:
+        wrong = list(_wrong_turns(own, planned, angles, others))
+        for fact in _candidates(own, under, planned, below):
+            if _holds(fact, own, under, planned, plainly=True) and not any(
+                _holds(fact, own, under, turn, plainly=False) for turn in wrong
             ):
                 return fact
-    return _facing(mine, angles)
+    return _facing(own, angles)
 
 
 def _wrong_turns(
@@ -275,16 +275,16 @@ def _wrong_turns(
         return
     # Rows of unlike counts fit after a slot of either.
     same = _SAME_TURN * 2 * math.pi / max(n, m)
-    for turn in sorted({round(2 * math.pi * k / many, 9) for many in (n, m) for k in range(many)}):
+    for turn in sorted({round(2 * math.pi * k / count, 9) for count in (n, m) for k in range(count)}):
         if abs(math.remainder(turn, 2 * math.pi * period / n)) > same:
             yield places([angle + turn for angle in angles], others)
 
 
 def _holds(
-    fact: Lies, mine: Sequence[BalloonLabel], under: Sequence[BalloonLabel], turn: Sequence[Place], plainly: bool
+    fact: Lies, own: Sequence[BalloonLabel], under: Sequence[BalloonLabel], turn: Sequence[Place], plainly: bool
 ) -> bool:
     """Whether a description holds for a turn, for all balloons it is about: `plainly`, or by any reading."""
-    return all(_lies(place, fact.on, under, plainly) for place in turn if _fits(mine, place.slot, fact.what))
+    return all(_lies(place, fact.on, under, plainly) for place in turn if _fits(own, place.slot, fact.what))
 
 
 def _lies(place: Place, on: Balloons | Gap, under: Sequence[BalloonLabel], plainly: bool) -> bool:
@@ -296,10 +296,10 @@ def _lies(place: Place, on: Balloons | Gap, under: Sequence[BalloonLabel], plain
 
 
 def _candidates(
-    mine: Sequence[BalloonLabel], under: Sequence[BalloonLabel], planned: Sequence[Place], below: bool
+    own: Sequence[BalloonLabel], under: Sequence[BalloonLabel], planned: Sequence[Place], below: bool
 ) -> Iterator[Lies]:
     """Relations that are true of one balloon each, those in the fewest words and of the rarest balloons first."""
-    rare = sorted(planned, key=lambda place: (mine.count(mine[place.slot]), place.slot))
+    rare = sorted(planned, key=lambda place: (own.count(own[place.slot]), place.slot))
     ways = [
         (2 * sum(upper) + _cost(lower), upper, lower)
         for upper in _windows(_MOST_TOLD + 1)
@@ -308,9 +308,9 @@ def _candidates(
     ]
     for _, upper, lower in sorted(ways):
         for place in rare:
-            if (on := _spot(place, mine, under, *lower)) is not None:
-                what = _told(mine, place.slot, *upper)
-                yield Lies(what, on, below, _number_of(what, mine) > 1, _number_of(on, under))
+            if (on := _spot(place, own, under, *lower)) is not None:
+                what = _told(own, place.slot, *upper)
+                yield Lies(what, on, below, _number_of(what, own) > 1, _number_of(on, under))
 
 
 _MOST_TOLD = 4
@@ -323,7 +323,7 @@ def _cost(lower: tuple[int, int]) -> float:
 
 
 def _spot(
-    place: Place, mine: Sequence[BalloonLabel], under: Sequence[BalloonLabel], left: int, right: int
+    place: Place, own: Sequence[BalloonLabel], under: Sequence[BalloonLabel], left: int, right: int
 ) -> Balloons | Gap | None:
     """Describe a balloon's place with a number of neighbours; None where nobody would say it that way."""
     if place.is_on_top:
@@ -332,6 +332,6 @@ def _spot(
         return None
     gap = _told_gap(under, place.left, left, right)
     told = {*gap.left, *gap.right}
-    if not told or (0 in (left, right) and (len(told) > 1 or left + right > 1 or mine[place.slot] not in told)):
+    if not told or (0 in (left, right) and (len(told) > 1 or left + right > 1 or own[place.slot] not in told)):
         return None
     return gap

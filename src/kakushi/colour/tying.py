@@ -137,15 +137,15 @@ def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
     habits, n = cluster.habits, len(cluster.balloons)
     landing = landing_for(studio, habits.school, n, habits.half_turns, habits.locked)
     tyings: dict[tuple[Kind, ...], RowTying] = {}
-    for way in ways(landing, habits.school, habits.half_turns, habits.locked):
+    for tying in ways(landing, habits.school, habits.half_turns, habits.locked):
         # Ways with the same duplets differ only in where they begin; the first is the easiest to say.
-        tyings.setdefault(tuple(sorted(kinds_of(cluster.balloons, way))), way)
-    return sorted(tyings.values(), key=lambda way: _unlike_wish(cluster, way))
+        tyings.setdefault(tuple(sorted(kinds_of(cluster.balloons, tying))), tying)
+    return sorted(tyings.values(), key=lambda tying: _unlike_wish(cluster, tying))
 
 
-def _unlike_wish(cluster: Cluster, way: RowTying) -> int:
+def _unlike_wish(cluster: Cluster, tying: RowTying) -> int:
     """Number of groups that are mixed where plain ones are preferred, or plain where mixed ones are."""
-    kinds = kinds_of(cluster.balloons, way)
+    kinds = kinds_of(cluster.balloons, tying)
     plain = sum(len(set(kind)) == 1 for kind in kinds)
     return plain if cluster.habits.mixed else len(kinds) - plain
 
@@ -159,7 +159,7 @@ def fewest_kinds(choices: dict[Cluster, list[RowTying]]) -> dict[Cluster, RowTyi
     """
     if not choices:
         return {}
-    kinds = {c: [frozenset(kinds_of(c.balloons, way)) for way in settled] for c, settled in choices.items()}
+    kinds = {c: [frozenset(kinds_of(c.balloons, tying)) for tying in settled] for c, settled in choices.items()}
     common = Counter(kind for settled in kinds.values() for kind in frozenset().union(*settled))
     # A descent ends in the nearest valley: two beginnings that lie far apart are tried.
     by_wish = dict.fromkeys(choices, 0)
@@ -176,8 +176,8 @@ def _cost(cluster: Cluster, kind: Kind) -> int:
 
 def _cost_of_all(pick: dict[Cluster, int], kinds: dict[Cluster, list[frozenset[Kind]]]) -> int:
     costs: dict[Kind, int] = {}
-    for cluster, way in pick.items():
-        for kind in kinds[cluster][way]:
+    for cluster, tying in pick.items():
+        for kind in kinds[cluster][tying]:
             costs[kind] = min(_cost(cluster, kind), costs.get(kind, 2))
     return sum(costs.values())
 
@@ -195,14 +195,14 @@ def _settled(
     for _ in range(_ROUNDS):
         changed = False
         for cluster in choices:
-            mine = kinds[cluster]
+            choices_here = kinds[cluster]
             # Without its own kinds: what the cluster alone uses is no saving.
-            used.subtract(mine[pick[cluster]])
-            added = [sum(_cost(cluster, kind) for kind in way if used[kind] <= 0) for way in mine]
-            new = min(range(len(mine)), key=lambda i: (added[i], i))
+            used.subtract(choices_here[pick[cluster]])
+            added = [sum(_cost(cluster, kind) for kind in tying if used[kind] <= 0) for tying in choices_here]
+            new = min(range(len(choices_here)), key=lambda i: (added[i], i))
             changed = changed or new != pick[cluster]
             pick[cluster] = new
-            used.update(mine[new])
+            used.update(choices_here[new])
         if not changed:
             break
     return pick

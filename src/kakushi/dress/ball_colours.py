@@ -33,9 +33,9 @@ def colours_apart(colours: Sequence[str], pairs: Sequence[tuple[int, int]]) -> t
     for start in range(_STARTS):
         if alike(best, pairs) == 0:
             break
-        mine = list(colours) if start == 0 else [colours[i] for i in rng.permutation(len(colours))]
-        _exchange(mine, pairs)
-        best = min(best, mine, key=lambda each: alike(each, pairs))
+        order = list(colours) if start == 0 else [colours[i] for i in rng.permutation(len(colours))]
+        _exchange(order, pairs)
+        best = min(best, order, key=lambda each: alike(each, pairs))
     return tuple(best)
 
 
@@ -43,7 +43,7 @@ def _exchange(colours: list[str], pairs: Sequence[tuple[int, int]]) -> None:
     """Exchange two balloons, the best two first, while that helps."""
     now = alike(colours, pairs)
     while now:
-        found: tuple[int, int, int] | None = None
+        best: tuple[int, int, int] | None = None
         for a in range(len(colours)):
             for b in range(a):
                 if colours[a] == colours[b]:
@@ -51,9 +51,9 @@ def _exchange(colours: list[str], pairs: Sequence[tuple[int, int]]) -> None:
                 colours[a], colours[b] = colours[b], colours[a]
                 count = alike(colours, pairs)
                 colours[a], colours[b] = colours[b], colours[a]
-                if count < now and (found is None or count < found[0]):
-                    found = count, a, b
-        if found is None:
+                if count < now and (best is None or count < best[0]):
+                    best = count, a, b
+        if best is None:
             return
-        now, a, b = found
+        now, a, b = best
         colours[a], colours[b] = colours[b], colours[a]

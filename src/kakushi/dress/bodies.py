@@ -65,7 +65,7 @@ def joined(parts: Sequence[Body]) -> Body:
 
 
 def balls(centres: Floats, radii: Floats, colour: str) -> Body:
-    """Balls of one colour."""
+    """Balls of one colour from `centres` (n, 3) and `radii` (n,), mm."""
     return Body(centres, radii, (colour,) * len(radii))
 
 
@@ -120,10 +120,10 @@ def _border(wide: float, tall: float, radius: float, colour: str) -> Body:
         return NO_BODY
     x, z = wide / 2 - small, tall / 2 - small
     corners = [(-x, 0.0, -z), (x, 0.0, -z), (x, 0.0, z), (-x, 0.0, z), (-x, 0.0, -z)]
-    many = int(4 * (x + z) / (_BORDER_APART * small)) + 1
-    at, along = np.linspace(0.0, 4 * (x + z), many), np.cumsum([0.0, 2 * x, 2 * z, 2 * x, 2 * z])
+    points = int(4 * (x + z) / (_BORDER_APART * small)) + 1
+    at, along = np.linspace(0.0, 4 * (x + z), points), np.cumsum([0.0, 2 * x, 2 * z, 2 * x, 2 * z])
     middles = np.stack([np.interp(at, along, [corner[axis] for corner in corners]) for axis in range(3)], axis=1)
-    return balls(middles, np.full(many, small), colour)
+    return balls(middles, np.full(points, small), colour)
 
 
 def lump(wide: float, deep: float, tall: float, colour: str) -> Body:
@@ -151,11 +151,11 @@ def lump(wide: float, deep: float, tall: float, colour: str) -> Body:
     return replace(thing, film=rounded_film(wide, tall, deep)) if is_thin else thing
 
 
-def directions(many: int) -> Floats:
+def directions(count: int) -> Floats:
     """`many` directions spread evenly over the sphere, (many, 3)."""
-    up = 1 - (2 * np.arange(many) + 1) / many
+    up = 1 - (2 * np.arange(count) + 1) / count
     across = np.sqrt(1 - up**2)
-    turn = np.arange(many) * _GOLDEN
+    turn = np.arange(count) * _GOLDEN
     return np.stack([across * np.cos(turn), across * np.sin(turn), up], axis=1)
 
 

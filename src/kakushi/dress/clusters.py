@@ -87,8 +87,8 @@ def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> KnotLine | N
     row = next((index for index, each in enumerate(rows) if each.key == seat.row), None)
     if row is None or seat.slot >= rows[row].count:
         return None
-    mine = geometry.centres[geometry.of_row(row)] - geometry.frames.origins[row]
-    angles = angle_of(mine[:, 0], mine[:, 1])
+    knots_to_centres = geometry.centres[geometry.of_row(row)] - geometry.frames.origins[row]
+    angles = angle_of(knots_to_centres[:, 0], knots_to_centres[:, 1])
     step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
     return KnotLine(
         float(angles[seat.slot] + seat.along * step),
@@ -108,8 +108,8 @@ def seat_near(
         return None
     origins = geometry.frames.origins
     row = int(np.abs(origins[:, 2] - height).argmin()) if row is None else row
-    mine = geometry.centres[geometry.of_row(row)] - origins[row]
-    angles = angle_of(mine[:, 0], mine[:, 1])
+    knot_to_centres = geometry.centres[geometry.of_row(row)] - origins[row]
+    angles = angle_of(knot_to_centres[:, 0], knot_to_centres[:, 1])
     back = (azimuth - angles) % (2 * math.pi)
     slot = int(back.argmin())
     step = float((angles[(slot + 1) % len(angles)] - angles[slot]) % (2 * math.pi)) or 2 * math.pi
@@ -133,11 +133,11 @@ def settled_clusters(
     sizes: dict[int, list[int]] = {}
     for index, shape in enumerate(shapes):
         sizes.setdefault(len(shape.radii), []).append(index)
-    for count, mine in sizes.items():
-        for begin in range(0, len(mine) if count else 0, _BLOCK):
-            block = mine[begin : begin + _BLOCK]
-            many = _Many([lines[i] for i in block], [shapes[i] for i in block], column, pole_radius)
-            for index, centres in zip(block, many.settled(cancelled), strict=True):
+    for count, wanted in sizes.items():
+        for begin in range(0, len(wanted) if count else 0, _BLOCK):
+            block = wanted[begin : begin + _BLOCK]
+            clusters = _Many([lines[i] for i in block], [shapes[i] for i in block], column, pole_radius)
+            for index, centres in zip(block, clusters.settled(cancelled), strict=True):
                 answers[index] = centres
     return answers
 
@@ -165,9 +165,9 @@ class _Many:
 
     def _begin(self, lines: Sequence[KnotLine], side: Floats) -> tuple[Floats, Floats]:
         """Starting positions: knots clear of the column, the balloons in a ring around the outward direction."""
-        many, count = self._radii.shape
+        clusters, count = self._radii.shape
         widest = self._radii.max(axis=1)
-        reach = np.full(many, self._pole_radius) + widest
+        reach = np.full(clusters, self._pole_radius) + widest
         centres, radii = self._column
         if len(radii):
             # As far out as the farthest balloon of the column that lies beside the cluster.
@@ -191,9 +191,9 @@ class _Many:
 
     def _neighbours(self) -> tuple[Floats, Floats]:
         """The column's balloons that each balloon may touch, (b, k, m, 3), (b, k, m); far ones have no radius."""
-        many, count = self._radii.shape
+        clusters, count = self._radii.shape
         if self._tree is None:
-            return np.zeros((many, count, 1, 3)), np.zeros((many, count, 1))
+            return np.zeros((clusters, count, 1, 3)), np.zeros((clusters, count, 1))
         most = min(_NEAREST, len(self._column[1]))
         # Where it comes to lie: nearer to the pole by about a balloon.
         aim = self._centres - self._out[:, None, :] * self._radii[..., None]
@@ -202,11 +202,11 @@ class _Many:
 
     def settled(self, cancelled: Cancelled) -> Floats:
         """Centres (b, k, 3) at rest."""
-        many = len(self._knots)
+        clusters = len(self._knots)
         knots, centres, still = self._knots, self._centres, _STILL * self._unit * self._radii.mean(axis=1)
-        speeds = np.zeros((many, 1 + centres[0].size))
-        stride, mixing, uphill = np.full(many, _STRIDE), np.full(many, _MIXING), np.zeros(many, dtype=int)
-        going = np.arange(many)
+        speeds = np.zeros((clusters, 1 + centres[0].size))
+        stride, mixing, uphill = np.full(clusters, _STRIDE), np.full(clusters, _MIXING), np.zeros(clusters, dtype=int)
+        going = np.arange(clusters)
         for step in range(_STEPS):
             if step % 20 == 0:
                 stop_if(cancelled)
@@ -252,9 +252,9 @@ class _Many:
         near_radii = self._near_radii[which]
         between = centres[:, :, None, :] - self._near[which]
         gap = np.maximum(np.linalg.norm(between, axis=3), 1e-6)
-        mine = np.broadcast_to(radii[..., None], gap.shape)
-        reach = np.where(near_radii > 0, mine + near_radii, 1e-6)
-        slope = skin(LAW, gap, reach, pair_stiffness(mine, np.maximum(near_radii, 1e-6))).slope
+        own_radii = np.broadcast_to(radii[..., None], gap.shape)
+        reach = np.where(near_radii > 0, own_radii + near_radii, 1e-6)
+        slope = skin(LAW, gap, reach, pair_stiffness(own_radii, np.maximum(near_radii, 1e-6))).slope
         push -= ((slope / gap)[..., None] * between).sum(axis=2)
         push -= self._from_pole(radii, centres)
         return np.concatenate([pull[:, None], push.reshape(len(which), -1)], axis=1)

@@ -35,9 +35,9 @@ class PlacedRing:
     hidden: float
 
 
-def ring_lines(azimuth: float, height: float, many: int) -> list[KnotLine]:
+def ring_lines(azimuth: float, height: float, count: int) -> list[KnotLine]:
     """Where the balloons of a ring lie: evenly round the pole."""
-    return [KnotLine(azimuth + 2 * math.pi * k / many, height, 0.0) for k in range(many)]
+    return [KnotLine(azimuth + 2 * math.pi * k / count, height, 0.0) for k in range(count)]
 
 
 def place_ring(
@@ -53,13 +53,13 @@ def place_ring(
     halves = [column.rows[0].diameter_mm / 2, *(np.diff(knots) / 2)]
     heights = [float(knot - half) for knot, half in zip(knots, halves, strict=True)]
     counts = _closing(balloon, column, heights, cancelled)
-    lines = [ring_lines(0.0, height, many) for height, many in zip(heights, counts, strict=True)]
+    lines = [ring_lines(0.0, height, count) for height, count in zip(heights, counts, strict=True)]
     balloons = _settled(balloon, column, [line for ring in lines for line in ring], cancelled)
     ends = np.cumsum(counts)
-    rings = [balloons[end - many : end] for end, many in zip(ends, counts, strict=True)]
+    rings = [balloons[end - count : end] for end, count in zip(ends, counts, strict=True)]
     rays = Rays(showing.visible)
     radius = shape_of_balloons((balloon,)).radii[0]
-    hides = rays.hidden_by(rings, [np.full(many, radius) for many in counts], cancelled, lambda _: None)
+    hides = rays.hidden_by(rings, [np.full(count, radius) for count in counts], cancelled, lambda _: None)
     gains = hides @ rays.weights if len(rays.weights) else np.zeros(len(rings))
     best = int(np.argmax(gains)) if gains.max(initial=0.0) > _NOTHING_MM2 else 0
     whole = float(rays.weights.sum())

@@ -23,6 +23,6 @@ USES: Mapping[Fixing, tuple[Used, ...]] = {
 """What one fixing takes."""
 
 
-def fixing_uses(part: Extended, many: int = 1) -> Iterator[Used]:
+def fixing_uses(part: Extended, count: int = 1) -> Iterator[Used]:
     """Materials for holding a part by a number of fixings."""
-    yield from (used.times(many) for used in USES[part.fixing])
+    yield from (used.times(count) for used in USES[part.fixing])

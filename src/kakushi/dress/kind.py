@@ -55,8 +55,8 @@ class WindArea(NamedTuple):
         """Area, mm², seen from an azimuth, radians: of a flat box, or of a round thing, alike from everywhere."""
         if self.face == self.side:
             return self.face
-        off = azimuth - self.azimuth
-        return self.face * abs(math.cos(off)) + self.side * abs(math.sin(off))
+        angle = azimuth - self.azimuth
+        return self.face * abs(math.cos(angle)) + self.side * abs(math.sin(angle))
 
 
 NO_WIND = WindArea(0.0, 0.0, 0.0, 0.0)

@@ -127,11 +127,11 @@ def place_fillers(
     rays, wanted = Rays(showing.visible), min(asked_for(part, most), MOST_CLUSTERS)
     settled: dict[int, Floats] = {}
     for block in _blocks(len(seats)):
-        found = settled_clusters(
+        clusters = settled_clusters(
             [lines[k] for k in block], [shapes[k] for k in block], (column.centres, column.radii), column.pole_radius,
             cancelled,
         )  # fmt: skip
-        settled.update(zip(block, found, strict=True))
+        settled.update(zip(block, clusters, strict=True))
         if len(settled) < len(seats) and len(settled) == len(block):
             few = [settled[k] for k in block], [radii[k] for k in block]
             first = _Choice(part, rays.hidden_by(*few, cancelled, lambda _: None), rays, *few)
@@ -153,11 +153,11 @@ def place_fillers(
     return PlacedClusters(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
 
 
-def _blocks(many: int) -> list[list[int]]:
+def _blocks(count: int) -> list[list[int]]:
     """Places in blocks of `_AT_ONCE`, the first one spread evenly over all of them."""
-    first = sorted({round(k * (many - 1) / (_AT_ONCE - 1)) for k in range(_AT_ONCE)}) if many > _AT_ONCE else []
+    first = sorted({round(k * (count - 1) / (_AT_ONCE - 1)) for k in range(_AT_ONCE)}) if count > _AT_ONCE else []
     chosen = set(first)
-    rest = [k for k in range(many) if k not in chosen]
+    rest = [k for k in range(count) if k not in chosen]
     return [block for block in (first, *(rest[k : k + _AT_ONCE] for k in range(0, len(rest), _AT_ONCE))) if block]
 
 
@@ -176,8 +176,8 @@ def _darker_below(
         # Between two colours, more of the nearer one.
         low = min(int(at), len(keys) - 1)
         high = min(low + 1, len(keys) - 1)
-        many = round((at - low) * count)
-        colours = [keys[high] if (k + 1) * many // count > k * many // count else keys[low] for k in range(count)]
+        steps = round((at - low) * count)
+        colours = [keys[high] if (k + 1) * steps // count > k * steps // count else keys[low] for k in range(count)]
         dressed[place] = seats[place].model_copy(update={"colours": tuple(colours[:12])})
     return dressed
 
@@ -237,8 +237,8 @@ class Rays:
             stop_if(cancelled)
             part = slice(begin, begin + _RAYS_AT_ONCE)
             for first in range(0, len(reach), _SPHERES_AT_ONCE):
-                mine = slice(first, first + _SPHERES_AT_ONCE)
-                ray, sphere = self._met(part, centres[mine], reach[mine], square[part])
+                block = slice(first, first + _SPHERES_AT_ONCE)
+                ray, sphere = self._met(part, centres[block], reach[block], square[part])
                 rows.append(owner[sphere + first])
                 columns.append(ray + begin)
             progress(min(begin + _RAYS_AT_ONCE, len(self.weights)) / len(self.weights))
@@ -329,17 +329,17 @@ class _Choice:
 
 def _clashes(balloons: Sequence[Floats], radii: Sequence[Floats]) -> csr_matrix:
     """Which clusters would press into each other."""
-    many = len(balloons)
+    count = len(balloons)
     centres = np.concatenate([np.zeros((0, 3)), *balloons])
     reach = np.concatenate([np.zeros(0), *radii])
-    owner = np.repeat(np.arange(many), [len(each) for each in radii])
+    owner = np.repeat(np.arange(count), [len(each) for each in radii])
     if not len(reach):
-        return csr_matrix((many, many))
+        return csr_matrix((count, count))
     pairs = cKDTree(centres).query_pairs(2 * float(reach.max()), output_type="ndarray")
     away = np.linalg.norm(centres[pairs[:, 0]] - centres[pairs[:, 1]], axis=1)
     pressed = away < (1 - _TOUCH) * (reach[pairs[:, 0]] + reach[pairs[:, 1]])
     a, b = owner[pairs[pressed, 0]], owner[pairs[pressed, 1]]
-    return csr_matrix((np.ones(2 * len(a)), (np.append(a, b), np.append(b, a))), shape=(many, many))
+    return csr_matrix((np.ones(2 * len(a)), (np.append(a, b), np.append(b, a))), shape=(count, count))
 
 
 def lost_seats(part: Fillers, rows: Sequence[Row]) -> list[Seat]:

@@ -282,16 +282,17 @@ def what_shows(
             key = (Mechanic(kind), int(row), int(side))
             spots[key] = spots.get(key, 0.0) + float(area)
         visible.append(Visible(eye.place, shown.rays, shown.ends, shown.areas))
-    many = max(len(eyes), 1)
+    viewers = max(len(eyes), 1)
     worst = [
-        SeenSpot(kind, row, side * 2 * math.pi / _SIDES, area / many / 100) for (kind, row, side), area in spots.items()
+        SeenSpot(kind, row, side * 2 * math.pi / _SIDES, area / viewers / 100)
+        for (kind, row, side), area in spots.items()
     ]
     worst = sorted((spot for spot in worst if spot.seen_cm2 >= _SMALLEST_SPOT_CM2), key=lambda spot: -spot.seen_cm2)
     shares = np.divide(row_seen, row_whole, out=np.zeros_like(row_seen), where=row_whole > 0)
     return Showing(
         tuple(eyes),
-        {kind: area / many / 100 for kind, area in seen.items()},
-        {kind: area / many / 100 for kind, area in whole.items()},
+        {kind: area / viewers / 100 for kind, area in seen.items()},
+        {kind: area / viewers / 100 for kind, area in whole.items()},
         shares,
         tuple(by_eye),
         tuple(worst[:_MOST_SPOTS]),

@@ -164,7 +164,7 @@ class Sizer(Value):
         last = math.floor(size.largest_mm / self.step_mm + 1e-9)
         return [index * self.step_mm for index in range(first, last + 1)]
 
-    def few(self, size: NominalSize, many: int, low_mm: float = 0.0, high_mm: float = math.inf) -> tuple[float, ...]:
+    def few(self, size: NominalSize, count: int, low_mm: float = 0.0, high_mm: float = math.inf) -> tuple[float, ...]:
         """At most `many` different diameters of a nominal size between two limits, mm, spread evenly, ascending.
 
         Where none lies between them, the nearest one to their middle.
@@ -174,10 +174,10 @@ class Sizer(Value):
         if not within:
             middle = min(max((low_mm + high_mm) / 2, size.smallest_mm), size.largest_mm)
             within = [min(every, key=lambda each: abs(each - middle), default=middle)]
-        many, last = min(max(many, 1), len(within)), len(within) - 1
-        if many <= 1:
+        count, last = min(max(count, 1), len(within)), len(within) - 1
+        if count <= 1:
             return tuple(within[last // 2 : last // 2 + 1])
-        return tuple(within[round(k * last / (many - 1))] for k in range(many))
+        return tuple(within[round(k * last / (count - 1))] for k in range(count))
 
     def stepped(self, diameter_mm: float, steps: int) -> float:
         """The diameter `steps` sizes up (or down), from the nearest one, mm."""

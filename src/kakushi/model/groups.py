@@ -109,14 +109,14 @@ class RowsGroup(Value):
 
     def build_order(self) -> tuple[int, ...]:
         """Indices of its rows in the order in which they are built."""
-        many = len(self.rows)
+        count = len(self.rows)
         if self.built is Direction.UP:
-            return tuple(range(many))
+            return tuple(range(count))
         if self.built is Direction.DOWN:
-            return tuple(reversed(range(many)))
+            return tuple(reversed(range(count)))
         # The join is the last one to go in, with a row laid on either side of it.
-        join = (many + 1) // 2
-        return (*range(join), *reversed(range(join, many)))
+        join = (count + 1) // 2
+        return (*range(join), *reversed(range(join, count)))
 
 
 class BallGroup(Value):

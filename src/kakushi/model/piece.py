@@ -127,9 +127,9 @@ class Piece(Value):
         try:
             return cast("tuple[Row, ...]", object.__getattribute__(self, "_rows"))
         except AttributeError:
-            found = rows_of(self.groups)
-            object.__setattr__(self, "_rows", found)
-            return found
+            rows = rows_of(self.groups)
+            object.__setattr__(self, "_rows", rows)
+            return rows
 
     @property
     def foot_mm(self) -> float:

@@ -228,10 +228,10 @@ _CLOCK = re.compile(r"^(\d{1,2})(?:\s*[:.h]\s*(\d{2})?)?\s*(am|pm)?$")
 
 
 def _read_hour(text: str, _system: UnitSystem, what: str) -> float:
-    found = _CLOCK.match(cleaned(text))
-    hours, minutes = (int(found[1]), int(found[2] or 0)) if found else (25, 0)
-    if found and found[3]:
-        hours = hours % 12 + (12 if found[3] == "pm" else 0) if 1 <= hours <= 12 else 25
+    match = _CLOCK.match(cleaned(text))
+    hours, minutes = (int(match[1]), int(match[2] or 0)) if match else (25, 0)
+    if match and match[3]:
+        hours = hours % 12 + (12 if match[3] == "pm" else 0) if 1 <= hours <= 12 else 25
     if minutes > 59 or hours + minutes / 60 > 24:
         raise BadInput(f"“{text.strip()[:_LONGEST_TEXT]}” is not a time of day: type something like 8:30.", what)
     return hours + minutes / 60

@@ -26,9 +26,9 @@ class Value(BaseModel):
         try:
             return cast(int, object.__getattribute__(self, "_hash"))
         except AttributeError:
-            found = hash((type(self), *(self.__dict__[name] for name in type(self).model_fields)))
-            object.__setattr__(self, "_hash", found)
-            return found
+            value = hash((type(self), *(self.__dict__[name] for name in type(self).model_fields)))
+            object.__setattr__(self, "_hash", value)
+            return value
 
 
 def replace(value: V, **changes: object) -> V:

@@ -146,10 +146,10 @@ class _Ball:
 def _central(apart: Floats, slope: Floats, curvature: Floats) -> tuple[Floats, Floats]:
     """Forces (t, 3) and blocks (t, 3, 3) of central terms between points `apart` (t, 3), see `packing.law`."""
     distance = np.maximum(np.linalg.norm(apart, axis=1), 1e-9)
-    way = apart / distance[:, None]
-    outer = way[:, :, None] * way[:, None, :]
+    direction = apart / distance[:, None]
+    outer = direction[:, :, None] * direction[:, None, :]
     across = (slope / distance)[:, None, None]
-    return slope[:, None] * way, curvature[:, None, None] * outer + across * (np.eye(3) - outer)
+    return slope[:, None] * direction, curvature[:, None, None] * outer + across * (np.eye(3) - outer)
 
 
 def _as_band(matrix: Floats) -> Floats:
@@ -169,10 +169,10 @@ def _standing(centres: Floats) -> Floats:
     normals = np.cross(centres[corners[:, 1]] - centres[corners[:, 0]], centres[corners[:, 2]] - centres[corners[:, 0]])
     areas = np.linalg.norm(normals, axis=1)
     # Three balloons carry the ball when all others lie on one side of their plane.
-    off = normals @ centres.T - (normals * centres[corners[:, 0]]).sum(axis=1)[:, None]
+    heights = normals @ centres.T - (normals * centres[corners[:, 0]]).sum(axis=1)[:, None]
     flat = _ON_PLANE * areas * np.abs(centres).max()
     outside = np.where(
-        (off <= flat[:, None]).all(axis=1), 1.0, np.where((off >= -flat[:, None]).all(axis=1), -1.0, 0.0)
+        (heights <= flat[:, None]).all(axis=1), 1.0, np.where((heights >= -flat[:, None]).all(axis=1), -1.0, 0.0)
     )
     carries = np.flatnonzero((outside != 0) & (areas > _THIN * areas.max()))
     units = normals[carries] * (outside[carries] / areas[carries])[:, None]

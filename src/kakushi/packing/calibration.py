@@ -99,13 +99,13 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
 
     def residuals(logs: Floats) -> Floats:
         tau, slack = np.exp(logs)
-        off = [(logs[0] - prior[0]) / PRIOR_TAU_SD, (logs[1] - prior[1]) / PRIOR_SLACK_SD]
+        terms = [(logs[0] - prior[0]) / PRIOR_TAU_SD, (logs[1] - prior[1]) / PRIOR_SLACK_SD]
         for stack, sd in zip(stacks, height_sds, strict=True):
             height, width = stack_size(stack, tau, slack)
-            off.append((height - stack.height) / sd)
+            terms.append((height - stack.height) / sd)
             if stack.width is not None:
-                off.append((width - stack.width) / WIDTH_SD)
-        return np.array(off)
+                terms.append((width - stack.width) / WIDTH_SD)
+        return np.array(terms)
 
     best = least_squares(residuals, prior, bounds=(np.log(LOW), np.log(HIGH)), diff_step=1e-3, xtol=1e-6)
     covariance = np.linalg.inv(best.jac.T @ best.jac)
@@ -136,7 +136,9 @@ def _height_percent(stack: TestStack, logs: Floats, covariance: Floats) -> float
         joint=stack.joint,
     )
     step = 0.02
-    heights = [stack_size(long, *np.exp(logs + off))[0] for off in ([step, 0], [-step, 0], [0, step], [0, -step])]
+    heights = [
+        stack_size(long, *np.exp(logs + step_of))[0] for step_of in ([step, 0], [-step, 0], [0, step], [0, -step])
+    ]
     slope = np.array([heights[0] - heights[1], heights[2] - heights[3]]) / (2 * step)
     return float(100 * np.sqrt(slope @ covariance @ slope) / np.mean(heights))
 

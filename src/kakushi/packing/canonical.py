@@ -54,13 +54,13 @@ class SymmetryImage:
         return np.asarray(np.arange(len(turns)) * 2 * np.pi / self.count - turns)
 
     def state_back(self, problem: Problem, state: Floats) -> Floats:
-        """Unknowns of the column from those of the image; both have the same layout."""
+        """Unknowns of the column (mm) from those of the image, (n,); both have the same layout."""
         back = state.copy()
         for row in range(len(problem.knot_at)):
-            mine = np.flatnonzero(problem.row_of == row)
+            in_row = np.flatnonzero(problem.row_of == row)
             for j in range(self.count):
-                of = problem.balloon_at[mine[j]]
-                to = problem.balloon_at[mine[self.slot(row, j)]]
+                of = problem.balloon_at[in_row[j]]
+                to = problem.balloon_at[in_row[self.slot(row, j)]]
                 back[to : to + 3] = state[of : of + 3] * [-1.0 if self.mirrored else 1.0, 1.0, 1.0]
         return back
 

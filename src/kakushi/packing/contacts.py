@@ -62,10 +62,12 @@ def row_measures(geometry: Geometry, pole_radius: float) -> tuple[RowMeasure, ..
     out = geometry.local.out
     measures = []
     for row in range(len(geometry.frames)):
-        mine = geometry.of_row(row)
-        reach = out[mine] + geometry.shape_radii[mine]
-        gap = float((out[mine] - geometry.shape_radii[mine]).min()) - pole_radius
+        in_row = geometry.of_row(row)
+        reach = out[in_row] + geometry.shape_radii[in_row]
+        gap = float((out[in_row] - geometry.shape_radii[in_row]).min()) - pole_radius
         measures.append(
-            RowMeasure(float(out[mine].mean()), float(2 * reach.max()), float(overlap_ratio[mine].max()), max(gap, 0.0))
+            RowMeasure(
+                float(out[in_row].mean()), float(2 * reach.max()), float(overlap_ratio[in_row].max()), max(gap, 0.0)
+            )
         )
     return tuple(measures)

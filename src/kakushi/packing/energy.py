@@ -29,7 +29,7 @@ def energy(problem: Problem, state: Floats) -> float:
 
 
 def energies(problem: Problem, states: Floats, each: int) -> Floats:
-    """Energy of every one of the stacks `side_by_side`, of `each` unknowns, (problem.size / each,)."""
+    """Energy (p·mm³) of each of the stacks `side_by_side`, of `each` unknowns: (problem.size / each,)."""
     count = problem.size // each
     return np.asarray(sum(np.bincount(at // each, share, count) for at, share in _energy_shares(problem, states)))
 
@@ -125,26 +125,26 @@ def _pole(problem: Problem, centres: Floats) -> _Term:
 
 
 def _level(problem: Problem, state: Floats, centres: Floats) -> _Term:
-    off = centres[:, 2] - state[problem.knot_at[problem.row_of]]
+    drop = centres[:, 2] - state[problem.knot_at[problem.row_of]]
     return _Term(
         problem.knot_at[problem.row_of] - 2,
         problem.balloon_at,
-        np.tile([0.0, 0.0, 1.0], (len(off), 1)),
-        np.full(len(off), np.inf),
-        spring(problem.level * np.pi * problem.radii, off),
+        np.tile([0.0, 0.0, 1.0], (len(drop), 1)),
+        np.full(len(drop), np.inf),
+        spring(problem.level * np.pi * problem.radii, drop),
         moves_a=(2,),
         moves_b=(2,),
     )
 
 
 def _turn(problem: Problem, centres: Floats) -> _Term:
-    off = (centres[problem.held] * problem.tangents).sum(axis=1)
+    shift = (centres[problem.held] * problem.tangents).sum(axis=1)
     return _Term(
         problem.balloon_at[problem.held],
         problem.balloon_at[problem.held],
         problem.tangents,
-        np.full(len(off), np.inf),
-        spring(problem.law.turn * np.pi * problem.radii[problem.held], off),
+        np.full(len(shift), np.inf),
+        spring(problem.law.turn * np.pi * problem.radii[problem.held], shift),
         moves_a=(),
         moves_b=(0, 1),
     )
@@ -219,7 +219,7 @@ def _add_knots(problem: Problem, state: Floats, gradient: Floats, hessian: Float
 
 
 def add_springs(problem: Problem, hessian: Floats, low: Ints, high: Ints, stiffness: Floats) -> None:
-    """Add springs between the unknowns `low` < `high` to a flat upper band."""
+    """Add springs of `stiffness` (p·mm) between the unknowns `low` < `high`, (k,) each, to a flat upper band."""
     diagonal = problem.band * problem.size
     np.add.at(hessian, diagonal + low, stiffness)
     np.add.at(hessian, diagonal + high, stiffness)

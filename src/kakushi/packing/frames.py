@@ -62,11 +62,11 @@ class Frames:
 
     def local(self, centres: Floats, row_of: Ints) -> Local:
         """Balloons with `centres` (n, 3), mm, of rows `row_of` (n,), seen from their rows' frames."""
-        off = centres - self.origins[row_of]
+        offsets = centres - self.origins[row_of]
         tangents, normals = self.tangents[row_of], self.normals[row_of]
-        ahead = (off * tangents).sum(axis=1)
-        forward = (off * normals).sum(axis=1)
-        aside = (off * np.cross(tangents, normals)).sum(axis=1)
+        ahead = (offsets * tangents).sum(axis=1)
+        forward = (offsets * normals).sum(axis=1)
+        aside = (offsets * np.cross(tangents, normals)).sum(axis=1)
         return Local(np.arctan2(aside, forward), np.hypot(aside, forward), self.along[row_of] + ahead)
 
 

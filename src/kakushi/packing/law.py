@@ -78,7 +78,7 @@ def pair_stiffness(one: Floats, other: Floats) -> Floats:
 
 
 def skin(law: Law, distance: Floats, reach: Floats, stiffness: Floats) -> Response:
-    """Two skins that touch at `reach`, by the distance of their centres; nothing where they do not touch."""
+    """Response of two skins that touch at distance `reach`, by the distance of their centres, (k,) mm; zero apart."""
     overlap = np.maximum(reach - distance, 0.0)
     beyond = np.maximum(overlap - law.stiff_from * reach, 0.0)
     extra = law.stiffening / reach
@@ -90,22 +90,24 @@ def skin(law: Law, distance: Floats, reach: Floats, stiffness: Floats) -> Respon
 
 
 def neck(law: Law, distance: Floats, rest: Floats, radii: Floats) -> Response:
-    """A neck that is straight at `rest`, by the distance of the centre from the knot."""
+    """Response of a neck that is straight at length `rest`, by the distance of centre and knot, (k,) mm."""
     return _stretched(law.neck * np.pi * radii, np.maximum(distance - rest, 0.0))
 
 
 def pole(law: Law, distance: Floats, pole_radius: float, radii: Floats) -> Response:
-    """A wall of radius `pole_radius` about the centreline, by the distance of the centre from the centreline."""
+    """Response of a wall of radius `pole_radius` about the centreline, by the distance of centres from it, (k,) mm."""
     return skin(law, distance - pole_radius, radii, law.pole * np.pi * radii)
 
 
-def spring(stiffness: Floats, off: Floats) -> Response:
-    """A spring, by how far it is `off` its rest (either way)."""
-    return Response(np.asarray(stiffness * off**2 / 2), np.asarray(stiffness * off), np.asarray(stiffness + 0 * off))
+def spring(stiffness: Floats, stretch: Floats) -> Response:
+    """Response of a spring (`stiffness`, p·mm) stretched or compressed by `stretch`, (k,) mm."""
+    return Response(
+        np.asarray(stiffness * stretch**2 / 2), np.asarray(stiffness * stretch), np.asarray(stiffness + 0 * stretch)
+    )
 
 
 def joint(law: Law, rise: Floats, pull: Floats, diameters: Floats) -> Response:
-    """Packing force `pull` = τ·D² and stop of a joint, by the rise from knot to knot; D = `diameters`."""
+    """Response of a joint: packing force `pull` = τ·D² and stop, by the rise (k,) mm from knot to knot; D = `diameters`."""
     short = np.maximum(law.stop_gap * diameters - rise, 0.0)
     stiffness = law.stop * diameters
     return Response(

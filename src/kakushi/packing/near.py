@@ -14,7 +14,7 @@ def pairs_near_in_height(heights: Floats, within: float) -> Ints:
     """
     order = np.argsort(heights, kind="stable")
     ends = np.searchsorted(heights[order], heights[order] + within, side="right")
-    many = ends - np.arange(len(order)) - 1
-    low = np.repeat(np.arange(len(order)), many)
-    high = low + 1 + np.arange(len(low)) - np.repeat(np.cumsum(many) - many, many)
+    following = ends - np.arange(len(order)) - 1
+    low = np.repeat(np.arange(len(order)), following)
+    high = low + 1 + np.arange(len(low)) - np.repeat(np.cumsum(following) - following, following)
     return np.sort(np.stack([order[low], order[high]], axis=1), axis=1)

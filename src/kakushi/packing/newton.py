@@ -35,7 +35,7 @@ class Landscape(Protocol):
         """Gradient (n,) and upper banded Hessian (band + 1, n)."""
 
     def springs(self) -> Floats:
-        """Band of unit springs (band + 1, n) between what moves relative to one another: damping acts on them."""
+        """Band (band + 1, n) of unit springs between unknowns that move relative to each other: damping acts there."""
 
     def capped(self, step: Floats, most: float) -> Floats:
         """A step in which nothing moves more than `most` mm relative to what it hangs on."""
@@ -116,7 +116,7 @@ class _Whole:
 def minimise(
     problem: Problem, state: Floats, tolerance: float = NEWTON.tolerance, most: int = NEWTON.max_iterations
 ) -> tuple[Floats, Report]:
-    """`descend` with every balloon of a stack free, and what to say of the balance that was reached."""
+    """Descend with every balloon of a stack free, from `state` (n,) mm, and report on the balance that was reached."""
     state, how = descend(_Whole(problem), state, tolerance, most)
     overlap_ratio = overlaps(problem, state) / problem.pair_reach
     # Knots that passed each other are a state no column can have.
@@ -138,12 +138,12 @@ def minimise_many(
     scale, cap, springs = one.diameter**2, NEWTON.step_cap * one.diameter, _relative_springs(one)
     states, damping = states.copy(), np.full(len(states), 1e-2 * one.diameter)
     failed = np.zeros(len(states), dtype=bool)
-    going, many = np.arange(len(states)), side_by_side(problems)
-    reached = energies(many, states.ravel(), one.size)
+    going, batch = np.arange(len(states)), side_by_side(problems)
+    reached = energies(batch, states.ravel(), one.size)
     for _ in range(most):
         if cancelled():
             raise errors.Cancelled
-        gradient, hessian = gradient_and_hessian(many, states[going].ravel())
+        gradient, hessian = gradient_and_hessian(batch, states[going].ravel())
         gradient, hessian = gradient.reshape(-1, one.size), hessian.reshape(one.band + 1, -1, one.size)
         unbalanced = np.abs(gradient).max(axis=1) > tolerance * scale
         if not unbalanced.any():
@@ -151,14 +151,14 @@ def minimise_many(
         # What is balanced leaves: the work shrinks with those that still go.
         if not unbalanced.all():
             going, gradient, hessian = going[unbalanced], gradient[unbalanced], hessian[:, unbalanced]
-            many = side_by_side([problems[k] for k in going])
+            batch = side_by_side([problems[k] for k in going])
         steps, better = np.zeros((len(going), one.size)), np.zeros(len(going), dtype=bool)
         for k, which in enumerate(going):
             _, step, info = dpbsv(hessian[:, k] + damping[which] * springs, -gradient[k])
             if info == 0:
                 steps[k], better[k] = step, True
         trial = states[going] + _capped(one, steps, cap)
-        now = energies(many, trial.ravel(), one.size)
+        now = energies(batch, trial.ravel(), one.size)
         better &= now <= reached[going] + 1e-12 * np.abs(reached[going])
         damping[going] = np.where(
             better, damping[going] / np.where(failed[going], NEWTON.slower, NEWTON.faster), damping[going] * 8
@@ -173,8 +173,8 @@ def first_steps(problems: Sequence[Problem], state: Floats) -> Floats:
 
     All with the mean of their Hessians, which hardly differ. No step where that is far from positive definite.
     """
-    one, many = problems[0], side_by_side(problems)
-    gradients, hessian = gradient_and_hessian(many, np.tile(state, len(problems)))
+    one, batch = problems[0], side_by_side(problems)
+    gradients, hessian = gradient_and_hessian(batch, np.tile(state, len(problems)))
     # One factorisation serves all right-hand sides.
     mean = hessian.reshape(one.band + 1, -1, one.size).mean(axis=1)
     springs = _relative_springs(one)
@@ -219,10 +219,10 @@ def _times(band: Floats, vectors: Floats) -> Floats:
     """A symmetric matrix in upper band form times `vectors` (n, k)."""
     last = len(band) - 1
     product = band[last][:, None] * vectors
-    for off in range(1, last + 1):
-        values = band[last - off, off:][:, None]
-        product[:-off] += values * vectors[off:]
-        product[off:] += values * vectors[:-off]
+    for offset in range(1, last + 1):
+        values = band[last - offset, offset:][:, None]
+        product[:-offset] += values * vectors[offset:]
+        product[offset:] += values * vectors[:-offset]
     return np.asarray(product)
 
 

@@ -140,10 +140,10 @@ def _chosen(turns: Floats, reached: Floats, twist: Twist, count: int, below: tup
         energies = np.where(follows, energies, energies + np.abs(energies).max()) if follows.any() else energies
     lowest = energies <= energies.min() + PLACING.lower_by * abs(energies.min())
     # Of balances that hardly differ hands go on turning the same way, and turn as far as before, else half a slot.
-    way = float(np.sign(below[-1])) if below else 1.0
+    direction = float(np.sign(below[-1])) if below else 1.0
     usual = abs(below[-1]) if below else half
     near = np.round(np.abs(np.abs(turns) - usual) / PLACING.alike_turn)
-    return int(min(np.flatnonzero(lowest), key=lambda k: (np.sign(turns[k]) != way, near[k], k)))
+    return int(min(np.flatnonzero(lowest), key=lambda k: (np.sign(turns[k]) != direction, near[k], k)))
 
 
 def _turns_tried(row: StackRow, twist: Twist) -> Floats:

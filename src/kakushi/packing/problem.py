@@ -152,9 +152,9 @@ def _pairs_in_reach(counts: tuple[int, ...]) -> Ints:
     ends = np.cumsum(counts)
     blocks = []
     for row, count in enumerate(counts):
-        mine = np.arange(ends[row] - count, ends[row])
+        in_row = np.arange(ends[row] - count, ends[row])
         others = np.arange(ends[row] - count, ends[min(row + ROWS_IN_REACH, len(counts) - 1)])
-        a, b = np.meshgrid(mine, others, indexing="ij")
+        a, b = np.meshgrid(in_row, others, indexing="ij")
         blocks.append(np.stack([a[b > a], b[b > a]], axis=1))
     return np.concatenate(blocks)
 

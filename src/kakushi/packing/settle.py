@@ -51,8 +51,8 @@ def settled_about(stacks: Iterable[Sequence[StackRow]], packing: Packing, near: 
     the rest is of `near`, and so is the share by which balloons are swollen. Worked out in blocks.
     """
     swollen = near.shape_radii / near.radii
-    rest, many = iter(stacks), max(_BLOCK_BALLOONS // len(near.radii), 1)
-    while block := list(islice(rest, many)):
+    rest, batch = iter(stacks), max(_BLOCK_BALLOONS // len(near.radii), 1)
+    while block := list(islice(rest, batch)):
         problems = [build_problem(rows, packing, turns=near.turns) for rows in block]
         one = problems[0]
         state = unknowns(one, near)
@@ -156,8 +156,8 @@ def _turned_back(centres: Floats, foot: float) -> Floats:
     # A balloon on the centreline has no angle.
     if np.hypot(x, y) < 1e-9:
         return centres
-    off = foot - float(angle_of(x, y))
-    c, s = np.cos(off), np.sin(off)
+    turn = foot - float(angle_of(x, y))
+    c, s = np.cos(turn), np.sin(turn)
     return np.asarray(centres @ np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0]]))
 
 
@@ -165,10 +165,10 @@ def geometry_of(problem: Problem, state: Floats, turns: Floats, report: Report) 
     """The solver's unknowns as a geometry that stands on z = 0."""
     centres = _turned_back(state[problem.balloon_at[:, None] + np.arange(3)], turns[0])
     knots = state[problem.knot_at].copy()
-    off = np.abs(centres[:, 2] - knots[problem.row_of]) / (2 * problem.radii)
+    tilt = np.abs(centres[:, 2] - knots[problem.row_of]) / (2 * problem.radii)
     # A row is as flat as its worst balloon.
     worst = np.zeros(len(knots))
-    np.maximum.at(worst, problem.row_of, off)
+    np.maximum.at(worst, problem.row_of, tilt)
     shape = _swollen(problem, centres)
     low = float((centres[:, 2] - shape).min())
     centres[:, 2] -= low

@@ -193,7 +193,7 @@ class Geometry:
         return float((self.centres[:, 2] + self.shape_radii).max()) if len(self.radii) else 0.0
 
     def of_row(self, row: int) -> Ints:
-        """Indices of the balloons of a row, in slot order."""
+        """Indices (count,) of the balloons of a row, in slot order."""
         return np.flatnonzero(self.row_of == row)
 
     def turn_of(self, row: int) -> float:

@@ -80,9 +80,9 @@ def _nearness(centres: Floats, own: Floats, neighbour: Ints) -> Floats:
 
     inf behind and aside.
     """
-    way = centres[neighbour] - own[:, None, :]
-    way /= np.maximum(np.linalg.norm(way, axis=2, keepdims=True), 1e-9)
-    cosine = (_directions(own) @ way.transpose(0, 2, 1)).astype(np.float32)
+    towards = centres[neighbour] - own[:, None, :]
+    towards /= np.maximum(np.linalg.norm(towards, axis=2, keepdims=True), 1e-9)
+    cosine = (_directions(own) @ towards.transpose(0, 2, 1)).astype(np.float32)
     cosine[np.broadcast_to((neighbour < 0)[:, None, :], cosine.shape)] = 0.0
     return np.asarray(np.where(cosine > _ASIDE, 1 / np.maximum(cosine, _ASIDE), np.float32(np.inf)))
 

@@ -83,15 +83,15 @@ class AlikeRows:
         knots, rings, ways, heights = state.reshape(-1, _PER_ROW).T
         c = self.contacts
         skins = skin(self.law, _distances(*self._between(rings, ways, heights)), c.reach, c.stiffness)
-        off = heights - knots
-        own = neck(self.law, np.hypot(rings, off), self.neck_rest, self.radii).energy
-        own = own + pole(self.law, rings, self.pole_radius, self.radii).energy + self._level(off).energy
+        drop = heights - knots
+        own = neck(self.law, np.hypot(rings, drop), self.neck_rest, self.radii).energy
+        own = own + pole(self.law, rings, self.pole_radius, self.radii).energy + self._level(drop).energy
         joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter).energy
         ground = spring(np.array([self.diameter]), knots[:1]).energy
         return float((c.weight * skins.energy).sum() + self.count * own.sum() + joints.sum() + ground.sum())
 
-    def _level(self, off: Floats) -> Response:
-        return spring(self.law.level * np.pi * self.radii, off)
+    def _level(self, drop: Floats) -> Response:
+        return spring(self.law.level * np.pi * self.radii, drop)
 
     def _between(self, rings: Floats, ways: Floats, heights: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """Of every kind of contact: ring of the low one, of the high one, angle between them, height between them."""
@@ -161,16 +161,16 @@ class AlikeRows:
     def _add_own(self, state: Floats, gradient: Floats, flat: Floats) -> None:
         """Neck, pole and level spring of every row, by knot, ring and height."""
         knots, rings, _, heights = state.reshape(-1, _PER_ROW).T
-        off = heights - knots
-        distance = np.maximum(np.hypot(rings, off), 1e-9)
+        drop = heights - knots
+        distance = np.maximum(np.hypot(rings, drop), 1e-9)
         necks = neck(self.law, distance, self.neck_rest, self.radii)
-        way = np.stack([-off, rings, off], axis=1) / distance[:, None]
-        outer = way[:, :, None] * way[:, None, :]
+        direction = np.stack([-drop, rings, drop], axis=1) / distance[:, None]
+        outer = direction[:, :, None] * direction[:, None, :]
         flatness = np.array([[1.0, 0.0, -1.0], [0.0, 1.0, 0.0], [-1.0, 0.0, 1.0]])
         across = necks.slope / distance
-        force = necks.slope[:, None] * way
+        force = necks.slope[:, None] * direction
         block = necks.curvature[:, None, None] * outer + across[:, None, None] * (flatness - outer)
-        level = self._level(off)
+        level = self._level(drop)
         force += level.slope[:, None] * np.array([-1.0, 0.0, 1.0])
         block += level.curvature[:, None, None] * np.array([[1.0, 0.0, -1.0], [0.0, 0.0, 0.0], [-1.0, 0.0, 1.0]])
         wall = pole(self.law, rings, self.pole_radius, self.radii)
@@ -195,7 +195,7 @@ class AlikeRows:
         np.add.at(flat, (self._band + low - high) * size + high, -stiffness)
 
     def springs(self) -> Floats:
-        """Band of unit springs ring-centreline, way round, height-knot and knot-knot: what damping acts on."""
+        """Band of unit springs ring-centreline, tangential, height-knot and knot-knot: damping acts there."""
         size = _PER_ROW * len(self.radii)
         flat = np.zeros((self._band + 1) * size)
         knots = np.arange(len(self.radii)) * _PER_ROW
@@ -205,7 +205,7 @@ class AlikeRows:
         return flat.reshape(self._band + 1, size)
 
     def capped(self, step: Floats, most: float) -> Floats:
-        """A step in which no balloon moves more than `most` against its knot, no knot against the one below."""
+        """A step (n,) in which no balloon moves over `most` mm against its knot, no knot against the one below."""
         knots, rings, ways, heights = step.reshape(-1, _PER_ROW).T
         moved = np.cumsum(np.clip(np.diff(knots, prepend=0.0), -most, most))
         own = np.stack([rings, ways, heights - knots])
@@ -285,11 +285,11 @@ def settled_alike(
     return _as_balance(landscape, descend(landscape, np.stack([knots, rings, ways, knots], axis=1).ravel(), tolerance))
 
 
-def _as_balance(landscape: AlikeRows, found: tuple[Floats, Descent]) -> tuple[Floats, Descent]:
+def _as_balance(landscape: AlikeRows, outcome: tuple[Floats, Descent]) -> tuple[Floats, Descent]:
     """What descending found, with angles in place of ways along the ring."""
-    balance = found[0].reshape(-1, _PER_ROW)
+    balance = outcome[0].reshape(-1, _PER_ROW)
     balance[:, 2] = balance[:, 2] / landscape.neck_rest
-    return balance, found[1]
+    return balance, outcome[1]
 
 
 def spread_out(problem: Problem, balance: Floats, turns: Floats) -> Floats:

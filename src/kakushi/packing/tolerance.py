@@ -88,7 +88,7 @@ def height_spread(
         stop_if(cancelled)
         slopes[place] = (about.top - about.bottom - height) / _STEP_MM
     rng = np.random.default_rng(_SEED)
-    off, gaps, usual = [], np.zeros(len(rows)), _gaps(exact)
+    deviations, gaps, usual = [], np.zeros(len(rows)), _gaps(exact)
     for _ in range(samples):
         stop_if(cancelled)
         missized = _missized(rows, scatter_mm, rng)
@@ -97,11 +97,11 @@ def height_spread(
             continue
         errors = [_mean_error(rows[row], missized[row], size) for row, size in places]
         # What the errors explain to first order is taken off: the rest has little noise.
-        off.append(built.top - built.bottom - height - float(slopes @ np.array(errors)))
+        deviations.append(built.top - built.bottom - height - float(slopes @ np.array(errors)))
         gaps += (_gaps(built) > VISIBLE_GAP_MM) & (usual < VISIBLE_GAP_MM / 2)
-    shift, rest = (float(np.mean(off)), float(np.std(off, ddof=1))) if len(off) > 1 else (0.0, 0.0)
+    shift, rest = (float(np.mean(deviations)), float(np.std(deviations, ddof=1))) if len(deviations) > 1 else (0.0, 0.0)
     sizing_sd = math.hypot(_linear_sd(rows, places, slopes, scatter_mm), rest)
-    return Spread(sizing_sd, packing_sd, shift, gaps / max(len(off), 1), len(off))
+    return Spread(sizing_sd, packing_sd, shift, gaps / max(len(deviations), 1), len(deviations))
 
 
 def _linear_sd(
@@ -111,11 +111,11 @@ def _linear_sd(
 
     `slopes` (p,) are what all balloons of a size in a row together do, mm per mm.
     """
-    many = np.array([rows[row].diameters.count(size) for row, size in places])
+    balloons = np.array([rows[row].diameters.count(size) for row, size in places])
     settings: dict[float, float] = {}
     for (_, size), slope in zip(places, slopes, strict=True):
         settings[size] = settings.get(size, 0.0) + float(slope)
-    single = float((slopes**2 / many).sum())
+    single = float((slopes**2 / balloons).sum())
     return scatter_mm * math.sqrt(single + SETTING_SHARE**2 * sum(slope**2 for slope in settings.values()))
 
 
@@ -132,12 +132,12 @@ def _mean_error(exact: StackRow, built: StackRow, size: float) -> float:
 
 def _missized(rows: Sequence[StackRow], scatter_mm: float, rng: np.random.Generator) -> list[StackRow]:
     settings = sorted({d for row in rows for d in row.diameters})
-    off = dict(zip(settings, rng.normal(0, scatter_mm * SETTING_SHARE, len(settings)), strict=True))
+    errors = dict(zip(settings, rng.normal(0, scatter_mm * SETTING_SHARE, len(settings)), strict=True))
     return [
         dataclasses.replace(
             row,
             diameters=tuple(
-                max(d + off[d] + e, d / 2)
+                max(d + errors[d] + e, d / 2)
                 for d, e in zip(row.diameters, rng.normal(0, scatter_mm, row.count), strict=True)
             ),
         )

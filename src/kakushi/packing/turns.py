@@ -76,10 +76,10 @@ def start_state(problem: Problem, rows: Sequence[StackRow], packing: Packing, tu
             touching = float(rises_for_turns(rows[index - 1], row, turn, packing.pole_radius)[0])
             # Even where a row would sink through the hole below it, knots keep their order.
             knot += max(touching, problem.gap[index - 1] * 4)
-        mine = np.flatnonzero(problem.row_of == index)
-        angles = turns[index] + problem.slot_of[mine] * 2 * np.pi / row.count
+        in_row = np.flatnonzero(problem.row_of == index)
+        angles = turns[index] + problem.slot_of[in_row] * 2 * np.pi / row.count
         x, y = place(ring_radii(row, packing.pole_radius), angles)
-        at = problem.balloon_at[mine]
+        at = problem.balloon_at[in_row]
         state[problem.knot_at[index]] = knot
         state[at], state[at + 1], state[at + 2] = x, y, knot
     return state

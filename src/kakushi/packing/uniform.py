@@ -32,7 +32,7 @@ class Uniform:
     shape_radii: Floats
 
     def of(self, which: Ints) -> Uniform:
-        """Only the kinds at the indices `which`."""
+        """Only the kinds at the indices `which`, (k,)."""
         return Uniform(self.ring[which], self.rise[which], self.overlap[which], self.shape_radii[which])
 
 

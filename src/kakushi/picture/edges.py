@@ -12,7 +12,7 @@ from kakushi.sight.buffers import NOTHING, Buffers
 
 
 def soften_rims(drawn: NDArray[np.uint8], skin: VisiblePixels, balloons: int) -> None:
-    """Blend rims in front of other balloons over one pixel with what the pixel just outside shows."""
+    """Blend rims in front of other balloons over one pixel with the one outside; changes `drawn` (height, width, 4)."""
     rim = np.flatnonzero((skin.away > np.maximum(skin.radius - np.float32(0.5), 0)) & (skin.owner < balloons))
     if not len(rim):
         return
@@ -44,14 +44,14 @@ def soften_cuts(drawn: NDArray[np.uint8], skin: VisiblePixels, buffers: Buffers,
             x, y = column + np.float32(crop[1].start + 0.5), line + np.float32(crop[0].start + 0.5)
             share = _beyond_cut(buffers, (owner[at], owner[other]), x, y)
             more = share > most[at]
-            mine, theirs, part = at[more], other[more], share[more, None]
-            most[mine] = part[:, 0]
-            mixed = before[mine, :3] * (1 - part) + before[theirs, :3] * part + np.float32(0.5)
-            drawn[mine, :3] = mixed.astype(np.uint8)
+            own, theirs, part = at[more], other[more], share[more, None]
+            most[own] = part[:, 0]
+            mixed = before[own, :3] * (1 - part) + before[theirs, :3] * part + np.float32(0.5)
+            drawn[own, :3] = mixed.astype(np.uint8)
 
 
 def soften_contours(drawn: NDArray[np.uint8], skin: VisiblePixels, films: Sequence[int]) -> None:
-    """Blend contours of films, given by their identities, with what is drawn behind them."""
+    """Blend contours of films, by identity, with what is behind them; `drawn` (height, width, 4) is changed."""
     width, owner = skin.shape[1], skin.identity.reshape(-1)
     is_film = np.isin(owner, films)
     changes = np.zeros(len(owner), dtype=bool)
@@ -72,7 +72,7 @@ def _beyond_cut(
     buffers: Buffers, pair: tuple[NDArray[np.int32], NDArray[np.int32]], x: NDArray[np.float32], y: NDArray[np.float32]
 ) -> NDArray[np.float32]:
     """Share of pixels at (x, y) beyond the line where the balloon in front is cut by its neighbour, 0 to 1/2."""
-    found = []
+    pieces = []
     for balloon in pair:
         dx, dy = x - buffers.placed[balloon, 0], y - buffers.placed[balloon, 1]
         inward = buffers.radii[balloon] ** 2 - dx * dx - dy * dy
@@ -80,7 +80,7 @@ def _beyond_cut(
         # Within a pixel of its rim there is no cut, but a rim.
         inside = inward > 2 * buffers.radii[balloon]
         depth = buffers.placed[balloon, 2] / buffers.view.mm_per_px - deep
-        found.append((depth, dx / deep, dy / deep, inside))
-    (front, x1, y1, in1), (behind, x2, y2, in2) = found
-    off = (behind - front) / np.maximum(np.hypot(x2 - x1, y2 - y1), 1e-3)
-    return np.where(in1 & in2, np.clip(0.5 - off, 0.0, 0.5), 0.0).astype(np.float32)
+        pieces.append((depth, dx / deep, dy / deep, inside))
+    (front, x1, y1, in1), (behind, x2, y2, in2) = pieces
+    past_edge = (behind - front) / np.maximum(np.hypot(x2 - x1, y2 - y1), 1e-3)
+    return np.where(in1 & in2, np.clip(0.5 - past_edge, 0.0, 0.5), 0.0).astype(np.float32)

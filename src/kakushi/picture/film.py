@@ -66,7 +66,7 @@ def rounded_film(wide: float, tall: float, deep: float) -> Film:
     corner = min(max(deep / 2, _CORNER * min(wide, tall)), wide / 2, tall / 2)
     lines, columns = (max(math.ceil(side / corner * _CORNER_STEPS), 2 * _CORNER_STEPS) + 1 for side in (tall, wide))
     lines, columns = min(lines, _MOST_LINES), min(columns, _MOST_LINES)
-    down, across = (np.abs(np.linspace(-1, 1, many)) * side / 2 for many, side in ((lines, tall), (columns, wide)))
+    down, across = (np.abs(np.linspace(-1, 1, points)) * side / 2 for points, side in ((lines, tall), (columns, wide)))
     y, x = (down - (tall / 2 - corner))[:, None], (across - (wide / 2 - corner))[None]
     inside = corner - np.hypot(np.maximum(x, 0), np.maximum(y, 0)) - np.minimum(np.maximum(x, y), 0)
     edge = min(deep / 2, float(inside.max()))
@@ -100,8 +100,8 @@ def with_films(buffers: Buffers, films: Sequence[tuple[int, int, Film]]) -> Buff
     A film's pixels show its first ball.
     """
     drawn = np.ones(len(buffers.radii), dtype=bool)
-    for first, many, _ in films:
-        drawn[first : first + many] = False
+    for first, count, _ in films:
+        drawn[first : first + count] = False
     shown = buffers.again(drawn)
     for first, _, film in films:
         top, left, depth = _depth(film, buffers.view)
@@ -155,11 +155,11 @@ def _faces(film: Film, view: View) -> list[NDArray[np.float64]]:
         # Of a film that is turned its far face shows beyond the rim of the near one, and its edge.
         edge = np.flatnonzero(inside < apart)
         thick = 2 * float(np.abs(half[edge]).max(initial=0.0))
-        many = int(min(math.ceil(thick / apart) + 1, _MOST_POINTS // max(len(edge), 1) + 1))
-        layers = np.repeat(np.linspace(1, -1, many), len(edge))
+        sheets = int(min(math.ceil(thick / apart) + 1, _MOST_POINTS // max(len(edge), 1) + 1))
+        layers = np.repeat(np.linspace(1, -1, sheets), len(edge))
         faces += [
             (right, half, up),
-            (np.tile(right[edge], many), np.tile(half[edge], many) * layers, np.tile(up[edge], many)),
+            (np.tile(right[edge], sheets), np.tile(half[edge], sheets) * layers, np.tile(up[edge], sheets)),
         ]
     c, s = math.cos(film.azimuth), math.sin(film.azimuth)
     return [np.stack([x * c - y * s, x * s + y * c, z], axis=1) + np.array(film.spot) for x, y, z in faces]

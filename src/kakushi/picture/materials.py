@@ -91,7 +91,7 @@ def tables() -> Tables:
 
 
 def index_of(nx: NDArray[np.float32], ny: NDArray[np.float32]) -> NDArray[np.int32]:
-    """Where normals are in the tables."""
+    """Index into the tables of normals with components `nx` and `ny` (−1 to 1), any one shape."""
     half = np.float32((GRID - 1) / 2)
     column = ((nx + 1) * half + np.float32(0.5)).astype(np.int32)
     line = ((1 - ny) * half + np.float32(0.5)).astype(np.int32)

@@ -57,21 +57,21 @@ def printed_share(finish: Finish, normals: tuple[Pixels, Pixels, Pixels], pixel:
 
 
 @lru_cache(maxsize=len(PRINTS))
-def _nearest(many: int) -> NDArray[np.int16]:
+def _nearest(colours: int) -> NDArray[np.int16]:
     """Which mark is nearest to the middle of each cell, (_CELLS³,)."""
     axis = (np.arange(_CELLS, dtype=np.float32) + np.float32(0.5)) * np.float32(2 / _CELLS) - 1
-    marks = _marks(many)[0]
+    marks = _marks(colours)[0]
     planes = (np.stack(np.broadcast_arrays(x, axis[:, None], axis[None]), axis=-1).reshape(-1, 3) for x in axis)
     return np.concatenate([(plane @ marks.T).argmax(axis=1).astype(np.int16) for plane in planes])
 
 
 @lru_cache(maxsize=len(PRINTS))
-def _marks(many: int) -> tuple[Pixels, Pixels, Pixels]:
+def _marks(colours: int) -> tuple[Pixels, Pixels, Pixels]:
     """Where marks are and their axes across and up, (many, 3) each."""
-    up = 1 - (2 * np.arange(many) + 1) / many
-    across, turn = np.sqrt(1 - up**2), np.arange(many) * _GOLDEN
+    up = 1 - (2 * np.arange(colours) + 1) / colours
+    across, turn = np.sqrt(1 - up**2), np.arange(colours) * _GOLDEN
     marks = np.stack([across * np.sin(turn), across * np.cos(turn), up], axis=1)
-    right = np.stack([np.cos(turn), -np.sin(turn), np.zeros(many)], axis=1)
+    right = np.stack([np.cos(turn), -np.sin(turn), np.zeros(colours)], axis=1)
     # Right, up and outwards stand square to each other.
     over = np.cross(marks, right)
     over *= np.where(over[:, 2:] < 0, -1, 1)

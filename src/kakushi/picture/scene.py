@@ -46,7 +46,7 @@ def draw_piece(
 
 
 def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) -> NDArray[np.uint8]:
-    """RGBA picture of the drawn balloons of a geometry; clear ones show what is behind them."""
+    """RGBA picture (height, width, 4) of the drawn balloons of a geometry; clear ones show what is behind them."""
     picture = shade(buffers, paints, lit)
     clear = np.array([paint.finish.is_clear for paint in paints], dtype=bool)
     if not clear.any():
@@ -55,13 +55,13 @@ def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: S
     behind = draw_buffers(geometry.only(~clear), buffers.view, buffers.pole)
     rest = [paint for paint, through in zip(paints, clear, strict=True) if not through]
     under = shade(behind, rest, [int(numbers[index]) for index in lit if not clear[index]])
-    mine = np.append(clear, [False])[np.where(buffers.identity >= 0, buffers.identity, len(clear))]
-    over, back = picture[mine].astype(np.float32), under[mine].astype(np.float32)
+    seen_clear = np.append(clear, [False])[np.where(buffers.identity >= 0, buffers.identity, len(clear))]
+    over, back = picture[seen_clear].astype(np.float32), under[seen_clear].astype(np.float32)
     alpha = over[:, 3:] / 255
     whole = alpha + (1 - alpha) * back[:, 3:] / 255
     mixed = over[:, :3] * alpha + back[:, :3] * (back[:, 3:] / 255) * (1 - alpha)
-    picture[mine, :3] = np.rint(mixed / np.maximum(whole, 1e-6))
-    picture[mine, 3] = np.rint(whole[:, 0] * 255)
+    picture[seen_clear, :3] = np.rint(mixed / np.maximum(whole, 1e-6))
+    picture[seen_clear, 3] = np.rint(whole[:, 0] * 255)
     return picture
 
 
@@ -102,7 +102,7 @@ def portrait(
 
 
 def with_shadow(picture: NDArray[np.uint8], geometry: Geometry, view: View) -> NDArray[np.uint8]:
-    """Add the soft shadow of what is near the floor, behind everything drawn; changes the picture itself.
+    """Add the soft shadow of what is near the floor behind everything drawn; the picture (height, width, 4) is changed.
 
     The floor is looked at level, so the shadow is an ellipse a tenth as deep as wide, drawn by eye.
     """

@@ -45,9 +45,9 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     skin = skin_of(buffers, crop)
     crease = _crease(buffers.depth[crop], window, skin)
     for first, _, _ in films:
-        mine = skin.owner == first
-        _lay_film(skin, mine, buffers, crop)
-        crease[mine] = 1.0
+        of_first = skin.owner == first
+        _lay_film(skin, of_first, buffers, crop)
+        crease[of_first] = 1.0
     _even_out_balls(skin, crease, paints, buffers, crop)
     # Four bytes are moved at once.
     packed = np.zeros(skin.shape[0] * skin.shape[1], dtype=np.uint32)
@@ -95,10 +95,10 @@ def _lit(
     marked = _print(colour, skin, paints, azimuth)
     for balloon, paint in enumerate(paints):
         if paint.letters is not None:
-            mine = np.flatnonzero(skin.owner == balloon)
-            nx, ny = skin.nx[mine], skin.ny[mine]
+            of_balloon = np.flatnonzero(skin.owner == balloon)
+            nx, ny = skin.nx[of_balloon], skin.ny[of_balloon]
             nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
-            _write(colour, mine, paint.letters, (nx, ny, nz), azimuth)
+            _write(colour, of_balloon, paint.letters, (nx, ny, nz), azimuth)
     _bleed(colour, skin, dark, rows)
     opacity = known.opacity[rows.finish[skin.owner]]
     return _in_light(colour, gain, white), _seen_through(opacity, away, white, marked)
@@ -217,10 +217,10 @@ def _even_out_balls(
     """Give what is drawn as balls, but is neither balloon nor film, one continuous skin."""
     over = np.array([*(0.0 if paint.film else paint.evened_mm for paint in paints), 0.0])
     for evened_mm in sorted(set(over[over > 0].tolist())):
-        mine = (over == evened_mm).take(skin.owner)
-        if mine.any():
-            _even_out(skin, mine, buffers, crop, evened_mm)
-            crease[mine] = 1.0
+        of_ball = (over == evened_mm).take(skin.owner)
+        if of_ball.any():
+            _even_out(skin, of_ball, buffers, crop, evened_mm)
+            crease[of_ball] = 1.0
 
 
 def _even_out(
@@ -231,15 +231,15 @@ def _even_out(
     skin.nx[which], skin.ny[which] = _smoothed(buffers, line + crop[0].start, column + crop[1].start, evened_mm)
 
 
-def _lay_film(skin: VisiblePixels, mine: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice]) -> None:
+def _lay_film(skin: VisiblePixels, of_film: NDArray[np.bool_], buffers: Buffers, crop: tuple[slice, slice]) -> None:
     """The pixels `mine` show a film: no rim of a ball, an edge that fades by how much of its surroundings it covers."""
-    if not mine.any():
+    if not of_film.any():
         return
-    _even_out(skin, mine, buffers, crop, _FILM_EVENED_MM)
-    skin.away[mine] = 0.0
-    covered = _evened((buffers.identity[crop] != NOTHING).astype(np.float32), 3).reshape(-1).take(skin.at[mine])
+    _even_out(skin, of_film, buffers, crop, _FILM_EVENED_MM)
+    skin.away[of_film] = 0.0
+    covered = _evened((buffers.identity[crop] != NOTHING).astype(np.float32), 3).reshape(-1).take(skin.at[of_film])
     # A straight edge has two thirds about its pixels, which then are half covered.
-    skin.coverage[mine] = np.clip(1.5 * covered - 0.5, 0.0, 1.0)
+    skin.coverage[of_film] = np.clip(1.5 * covered - 0.5, 0.0, 1.0)
 
 
 def _smoothed(
@@ -272,22 +272,22 @@ def _print(
         has = np.array([*(paint.finish is finish for paint in paints), False])
         if not has.any():
             continue
-        mine = np.flatnonzero(has[skin.owner])
-        nx, ny = skin.nx[mine], skin.ny[mine]
+        printed = np.flatnonzero(has[skin.owner])
+        nx, ny = skin.nx[printed], skin.ny[printed]
         nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
         across, towards = _from_front(nx, nz, azimuth)
-        pixel: NDArray[np.float32] = (1 / np.maximum(skin.radius[mine], 1)).astype(np.float32)
+        pixel: NDArray[np.float32] = (1 / np.maximum(skin.radius[printed], 1)).astype(np.float32)
         share = printed_share(finish, (across, towards, ny), pixel)
         base = np.array([*(paint.rgb for paint in paints), _POLE_RGB], dtype=np.float32)
         if finish is Finish.CONFETTI:
             # The skin is clear, with a breath of the confetti's colour.
             marks = base
-            colour[:, mine] = 1 - (1 - colour[:, mine]) * np.float32(0.25)
+            colour[:, printed] = 1 - (1 - colour[:, printed]) * np.float32(0.25)
         else:
             is_light = base.mean(axis=1, keepdims=True) > 0.5
             marks = np.where(is_light, base * np.float32(0.55), 1 - (1 - base) * np.float32(0.4))
-        colour[:, mine] += (marks.T[:, skin.owner[mine]] - colour[:, mine]) * share
-        covered[mine] = share
+        colour[:, printed] += (marks.T[:, skin.owner[printed]] - colour[:, printed]) * share
+        covered[printed] = share
     return covered
 
 
@@ -299,8 +299,8 @@ def _show_outer(
         return
     has = np.array([*(paint.outer is not None for paint in paints), False])
     outer = np.array([*(paint.outer or paint.rgb for paint in paints), _POLE_RGB], dtype=np.float32)
-    mine = np.flatnonzero(has[skin.owner])
-    colour[:, mine] += (outer.T[:, skin.owner[mine]] - colour[:, mine]) * away[mine]
+    see_through = np.flatnonzero(has[skin.owner])
+    colour[:, see_through] += (outer.T[:, skin.owner[see_through]] - colour[:, see_through]) * away[see_through]
 
 
 def _bleed(colour: NDArray[np.float32], skin: VisiblePixels, dark: NDArray[np.float32], rows: _Rows) -> None:
@@ -318,9 +318,9 @@ def _bleed(colour: NDArray[np.float32], skin: VisiblePixels, dark: NDArray[np.fl
     amount = (dark[deep] - np.float32(_BLEED_FROM)) * np.float32(_BLEEDS)
     for channel, base in zip(colour, rows.base, strict=True):
         near = _evened(np.where(seen, base.take(whose), np.float32(0)), window) / weight
-        mine = channel.take(deep)
-        mine += (near.reshape(-1).take(cell) - mine) * amount
-        channel[deep] = mine
+        values = channel.take(deep)
+        values += (near.reshape(-1).take(cell) - values) * amount
+        channel[deep] = values
 
 
 _BLEED_STEP, _BLEED_REACH, _BLEED_FROM, _BLEEDS = 4, 0.5, 0.05, 0.55
@@ -334,7 +334,7 @@ def _evened(values: NDArray[np.float32], window: int) -> NDArray[np.float32]:
 
 def _write(
     colour: NDArray[np.float32],
-    mine: NDArray[np.int64],
+    values: NDArray[np.int64],
     letters: Letters,
     normals: tuple[NDArray[np.float32], ...],
     azimuth: float,
@@ -345,7 +345,7 @@ def _write(
     size = len(letters.mask)
     column = np.clip(((across + 1) / 2 * size).astype(int), 0, size - 1)
     line = np.clip(((1 - ny) / 2 * size).astype(int), 0, size - 1)
-    colour[:, mine[(towards > 0) & letters.mask[line, column]]] = np.array(letters.rgb, dtype=np.float32)[:, None]
+    colour[:, values[(towards > 0) & letters.mask[line, column]]] = np.array(letters.rgb, dtype=np.float32)[:, None]
 
 
 def _from_front(

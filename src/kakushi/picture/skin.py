@@ -37,7 +37,7 @@ class VisiblePixels:
         return height, width
 
     def only(self, which: NDArray[np.int64]) -> VisiblePixels:
-        """Some of the pixels."""
+        """The pixels at some indices, (k,)."""
         at, owner, *rest = (getattr(self, each.name).take(which) for each in fields(self)[1:])
         return VisiblePixels(self.identity, at, owner, *rest)
 
@@ -47,13 +47,13 @@ class VisiblePixels:
 
 
 def skin_of(buffers: Buffers, crop: tuple[slice, slice]) -> VisiblePixels:
-    """The skin that a crop of the buffers shows."""
+    """The visible pixels of a crop (rows, columns) of the buffers."""
     identity = buffers.identity[crop]
     width = identity.shape[1]
     at = np.flatnonzero(identity != NOTHING)
-    found = identity.reshape(-1).take(at)
-    on_pole = found == POLE
-    owner = np.where(on_pole, len(buffers.radii), found).astype(np.int64)
+    owner_at = identity.reshape(-1).take(at)
+    on_pole = owner_at == POLE
+    owner = np.where(on_pole, len(buffers.radii), owner_at).astype(np.int64)
     line, column = places(at, width)
     # The middles in the crop, half a pixel off: pixels are looked at in their middles.
     middles = np.concatenate([buffers.placed, np.zeros((1, 3), dtype=np.float32)])

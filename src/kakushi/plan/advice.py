@@ -116,8 +116,8 @@ def advice(
         if group.comes_up and not group.knocked[-1]:
             yield Lifts(group.rows(group.is_free)[0], group.hangs)
     yield from (BarePole(*span) for span in bare_spans(piece, assembly))
-    if found := pole_range(piece, assembly.rows, packing, studio, cancelled):
-        yield RowsOnPole(*found, len(rows_groups(piece.groups)) > 1)
+    if pole := pole_range(piece, assembly.rows, packing, studio, cancelled):
+        yield RowsOnPole(*pole, len(rows_groups(piece.groups)) > 1)
 
 
 def pole_range(
@@ -140,5 +140,5 @@ def pole_range(
 
 def _bottom_mm(group: RowsGroup, geometry: Geometry, first: int) -> float:
     """Lowest point of a group's balloons, mm above the floor; `first` is the index of its first row."""
-    mine = (geometry.row_of >= first) & (geometry.row_of < first + len(group.rows))
-    return float((geometry.centres[mine, 2] - geometry.shape_radii[mine]).min())
+    in_group = (geometry.row_of >= first) & (geometry.row_of < first + len(group.rows))
+    return float((geometry.centres[in_group, 2] - geometry.shape_radii[in_group]).min())

@@ -105,16 +105,16 @@ _KEPT = _Kept()
 
 def settled_on(assembly: Assembly, wanted: Sequence[tuple[KnotLine, Shape]], pole_radius: float) -> list[Floats]:
     """Settle clusters on the balloons of a piece; centres, (k, 3) mm each. Settled ones are cached."""
-    found = [_KEPT.get(assembly, line, shape, pole_radius) for line, shape in wanted]
-    missing = [index for index, centres in enumerate(found) if centres is None]
+    clusters = [_KEPT.get(assembly, line, shape, pole_radius) for line, shape in wanted]
+    missing = [index for index, centres in enumerate(clusters) if centres is None]
     if missing:
         new = settled_clusters(
             [wanted[i][0] for i in missing], [wanted[i][1] for i in missing], assembly.spheres, pole_radius
         )
         for index, centres in zip(missing, new, strict=True):
             _KEPT.keep(assembly, *wanted[index], pole_radius, centres)
-            found[index] = centres
-    return [centres for centres in found if centres is not None]
+            clusters[index] = centres
+    return [centres for centres in clusters if centres is not None]
 
 
 def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:

@@ -123,9 +123,9 @@ def fit_alternatives(
     cancelled: Callable[[], bool] = lambda: False,
 ) -> tuple[Alternative, ...]:
     """Fits with fewer and fewer sizes, for the trade-off. Raises as `fit_piece` does."""
-    found = alternatives(fit_request(piece, studio), progress, cancelled)
+    choices = alternatives(fit_request(piece, studio), progress, cancelled)
     radius = piece.frame.pole_radius_mm
-    return tuple(Alternative(fit, core_seen_of(fit.geometry, radius, (range(len(fit.rows)),))) for fit in found)
+    return tuple(Alternative(fit, core_seen_of(fit.geometry, radius, (range(len(fit.rows)),))) for fit in choices)
 
 
 def fit_piece(

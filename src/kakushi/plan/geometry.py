@@ -104,8 +104,8 @@ def group_ranges(piece: Piece) -> tuple[range, ...]:
 
 def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     """Floor to the highest balloon as wished: the target height less the topper where it includes it."""
-    off = topper_rise_mm(piece, assembly) if piece.target_includes_topper else 0.0
-    return max(piece.target_height_mm - off, 1.0)
+    rise = topper_rise_mm(piece, assembly) if piece.target_includes_topper else 0.0
+    return max(piece.target_height_mm - rise, 1.0)
 
 
 def rows_span_mm(piece: Piece, assembly: Assembly) -> tuple[float, float]:

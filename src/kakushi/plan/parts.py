@@ -160,10 +160,10 @@ def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:
     kind = kind_of(part)
     if not isinstance(part, Placed) or not 0 < len(balloons) <= (MOST_IN_RING if kind.is_ring else MOST_IN_CLUSTER):
         return joined(())
-    azimuth, many = math.radians(part.azimuth_deg), len(balloons)
+    azimuth, count = math.radians(part.azimuth_deg), len(balloons)
     sized = [replace(line, diameter_mm=sized_mm(part, line)) for line in balloons]
     if kind.is_ring:
-        lines = ring_lines(azimuth, part.height_mm, many)
+        lines = ring_lines(azimuth, part.height_mm, count)
         wanted = [(line, shape_of_balloons((each,))) for line, each in zip(lines, sized, strict=True)]
     else:
         wanted = [(KnotLine(azimuth, part.height_mm, 0.0), shape_of_balloons(tuple(sized)))]

@@ -10,22 +10,22 @@ from kakushi.plan.values import PiecePlan
 
 def laid_on(piece: Piece) -> list[int | None]:
     """Row that each row of a piece is laid on, foot first; None for the first of a group."""
-    found: list[int | None] = []
+    laid: list[int | None] = []
     for group in piece.groups:
         if isinstance(group, RowsGroup):
-            first = len(found)
+            first = len(laid)
             below = (_laid_on(group, k) for k in range(len(group.rows)))
-            found += [None if row is None else first + row for row in below]
-    return found
+            laid += [None if row is None else first + row for row in below]
+    return laid
 
 
 def _laid_on(group: RowsGroup, k: int) -> int | None:
     """Built from both ends, the lower half is closed on by the upper one."""
-    many, built = len(group.rows), group.built
-    join = (many + 1) // 2
+    count, built = len(group.rows), group.built
+    join = (count + 1) // 2
     if built is Direction.UP or (built is Direction.BOTH and k <= join):
         return k - 1 if k else None
-    return k + 1 if k < many - 1 else None
+    return k + 1 if k < count - 1 else None
 
 
 def relation_of(design: PiecePlan, row: int) -> Relation:

@@ -132,10 +132,10 @@ class _Builder:
         self._frame()
         self._groups()
         before = [load for added in self._added for load in added]
-        many = len(self._added)
+        part_count = len(self._added)
         self._put_on()
         parts = in_build_order(self._piece_plan.piece.parts)
-        return before, {part.key: added[0] for part, added in zip(parts, self._added[many:], strict=True)}
+        return before, {part.key: added[0] for part, added in zip(parts, self._added[part_count:], strict=True)}
 
     def _frame(self) -> None:
         frame = self._piece_plan.piece.frame
@@ -179,14 +179,14 @@ class _Builder:
         owner = np.repeat([part.key for part, _ in drawn], [count for _, count in drawn]).astype(int)
         first_drawn = len(self._geometry.radii) - len(owner)
         for part in in_build_order(self._piece_plan.piece.parts):
-            mine = first_drawn + np.flatnonzero(owner == part.key)
-            self._step_of[mine] = len(self._stages)
-            if not len(mine):
+            of_part = first_drawn + np.flatnonzero(owner == part.key)
+            self._step_of[of_part] = len(self._stages)
+            if not len(of_part):
                 self._winds.append((len(self._stages), wind_of(in_place[part.key])))
             name = name_of(part)
             spot = self._piece_plan.place_of(in_place[part.key])
-            if len(mine) and (isinstance(part, Fillers) or kind_of(part).lies_on):
-                spot = PointMm(*self._geometry.centres[mine].mean(axis=0).tolist())
+            if len(of_part) and (isinstance(part, Fillers) or kind_of(part).lies_on):
+                spot = PointMm(*self._geometry.centres[of_part].mean(axis=0).tolist())
             self._step(BuiltPart("part", part=name), (Load(name, mass_of(part, self._masses), *spot),))
 
     def _step(self, stage: BuiltPart, added: tuple[Load, ...]) -> None:

@@ -50,8 +50,8 @@ def _width_of(part: Part) -> float:
 
 def top_row_width(rows: Geometry) -> float:
     """Width of the last row, mm, over the swollen balloons."""
-    mine = rows.of_row(len(rows.knots) - 1)
-    out = np.hypot(rows.centres[mine, 0], rows.centres[mine, 1]) + rows.shape_radii[mine]
+    top_row = rows.of_row(len(rows.knots) - 1)
+    out = np.hypot(rows.centres[top_row, 0], rows.centres[top_row, 1]) + rows.shape_radii[top_row]
     return float(2 * out.max())
 
 

@@ -46,12 +46,12 @@ def necks_out(rows: Geometry, pole_radius: float, dressing: Dressing, colours: S
     if not dressing.necks_out:
         return
     for row, origin in enumerate(rows.frames.origins):
-        mine = rows.of_row(row)
+        in_row = rows.of_row(row)
         for gap in gaps_of(rows, row):
             if tip <= gap.touching:
                 continue
             angle = gap.angle
             x, y = place(np.array([tip * 0.3, tip]), np.full(2, angle))
             ends = np.stack([origin[0] + x, origin[1] + y, np.full(2, origin[2])], axis=1)
-            colour = colours[int(mine[gap.balloon])]
+            colour = colours[int(in_row[gap.balloon])]
             yield joined([tube(ends, 2 * NECK_MM, colour), tube(ends[1:], 2 * NECK_MM * _LIP, colour)])

@@ -168,18 +168,18 @@ class PiecePlan:
 
     def drawn_skins(self) -> list[BallMaterial]:
         """What each balloon of `drawn` is drawn as: on boards and foil shapes the skin runs on into the next."""
-        put_on = [skin for part, many in self.drawn_parts for skin in (kind_of(part).skin,) * many]
+        put_on = [skin for part, count in self.drawn_parts for skin in (kind_of(part).skin,) * count]
         return [*(BallMaterial.BALLOON,) * (len(self.drawn.radii) - len(put_on)), *put_on]
 
     def drawn_films(self) -> list[tuple[int, int, Film]]:
         """Flat parts of `drawn`: their first ball, how many they have, and what they look like."""
-        at = len(self.drawn.radii) - sum(many for _, many in self.drawn_parts)
-        found = []
+        at = len(self.drawn.radii) - sum(count for _, count in self.drawn_parts)
+        films = []
         for _, body in bodies_of(self.piece, self.assembly):
             if body.film is not None:
-                found.append((at, len(body) if body.filmed is None else body.filmed, body.film))
+                films.append((at, len(body) if body.filmed is None else body.filmed, body.film))
             at += len(body)
-        return found
+        return films
 
     @property
     def trimmings(self) -> Body:

@@ -25,15 +25,15 @@ def words_on_balloons(piece_plan: PiecePlan) -> tuple[WordsOnBalloon, ...]:
     """The lettering of a piece that has a balloon to be on: the topper it names, else the first one."""
     toppers = drawn_toppers(piece_plan.piece)
     first = len(piece_plan.assembly.spheres[1])
-    found = []
+    words = []
     for part in piece_plan.piece.parts:
         if not isinstance(part, Lettering) or not toppers:
             continue
         place = next((k for k, (topper, _) in enumerate(toppers) if topper.key == part.on), 0)
         layout = _laid_out(part.text, toppers[place][1] / 2, part.cap)
         if layout is not None:
-            found.append(WordsOnBalloon(part, first + place, layout))
-    return tuple(found)
+            words.append(WordsOnBalloon(part, first + place, layout))
+    return tuple(words)
 
 
 @remembered(64)

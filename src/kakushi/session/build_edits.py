@@ -18,12 +18,12 @@ def take_way(key: int, copy: int, edited: Piece) -> Edit:
     def change(piece: Piece) -> Piece:
         if not 0 <= copy < len(piece.copies):
             raise BadInput("That copy is gone.", "copy")
-        mine = piece.copies[copy]
+        done = piece.copies[copy]
         changes: dict[str, object] = {"learnt_tau": edited.learnt_tau}
-        if mine.groups is None and piece.copies_alike == 1:
+        if done.groups is None and piece.copies_alike == 1:
             changes["groups"] = edited.groups
         else:
-            own = replace(mine, groups=edited.groups, target_height_mm=edited.target_height_mm)
+            own = replace(done, groups=edited.groups, target_height_mm=edited.target_height_mm)
             changes["copies"] = (*piece.copies[:copy], own, *piece.copies[copy + 1 :])
         return validated(piece, "rows", **changes)
 

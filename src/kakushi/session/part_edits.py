@@ -82,10 +82,10 @@ def set_part_balloons(key: int, part: Part, nominal_in: float, colour: str, coun
     return change_part(key, part, balloons=(*balloons, *part.balloons[1:]))
 
 
-def shared_out(nominal_in: float, diameter_mm: float | None, colours: Sequence[str], many: int) -> tuple[object, ...]:
+def shared_out(nominal_in: float, diameter_mm: float | None, colours: Sequence[str], count: int) -> tuple[object, ...]:
     """The balloons of a cluster, `many` of them in turn in some colours, at least one of each."""
     keys = list(dict.fromkeys(colours))
-    share, over = divmod(max(many, len(keys)), len(keys))
+    share, over = divmod(max(count, len(keys)), len(keys))
     # As plain values: bad ones are refused when the edit is applied.
     return tuple(
         {"nominal_in": nominal_in, "diameter_mm": diameter_mm, "colour": key, "count": share + (place < over)}
@@ -97,13 +97,13 @@ _UNLIKE = 0.25
 """How far the sizes of an assorted set lie from its middle one, as a share."""
 
 
-def filler_sizes(studio: Studio, nominal_in: float, diameter_mm: float | None, many: int) -> tuple[float, ...]:
+def filler_sizes(studio: Studio, nominal_in: float, diameter_mm: float | None, count: int) -> tuple[float, ...]:
     """At most `many` different sizes that the studio can size fillers to, about the one they have, mm."""
     size = studio.nominal(nominal_in)
     if size is None:
         return ()
     middle = diameter_mm or USUAL_FILL * inches(nominal_in)
-    return studio.sizer.few(size, many, middle * (1 - _UNLIKE), middle * (1 + _UNLIKE))
+    return studio.sizer.few(size, count, middle * (1 - _UNLIKE), middle * (1 + _UNLIKE))
 
 
 def read_items(text: str) -> tuple[Used, ...]:
@@ -149,12 +149,12 @@ def change_seat(key: int, part: Fillers, place: int, **changes: object) -> Edit:
     """Move, turn, colour or lock one cluster; a cluster changed by hand is locked unless told otherwise."""
 
     def change(piece: Piece) -> Piece:
-        mine = _fillers(piece, part.key)
-        if not 0 <= place < len(mine.seats):
+        fillers = _fillers(piece, part.key)
+        if not 0 <= place < len(fillers.seats):
             raise BadInput("That cluster is gone.", "cluster")
-        seat = validated(mine.seats[place], "cluster", **({"locked": True} | changes))
-        seats = (*mine.seats[:place], seat, *mine.seats[place + 1 :])
-        return replace(piece, parts=tuple(replace(p, seats=seats) if p is mine else p for p in piece.parts))
+        seat = validated(fillers.seats[place], "cluster", **({"locked": True} | changes))
+        seats = (*fillers.seats[:place], seat, *fillers.seats[place + 1 :])
+        return replace(piece, parts=tuple(replace(p, seats=seats) if p is fillers else p for p in piece.parts))
 
     return piece_edit("Change cluster", key, change, ("seat", key, part.key, place, tuple(changes)))
 
@@ -174,7 +174,7 @@ def set_dressing(key: int, **changes: object) -> Edit:
 
 
 def _fillers(piece: Piece, key: int) -> Fillers:
-    mine = next((part for part in piece.parts if part.key == key), None)
-    if not isinstance(mine, Fillers):
+    balloons_in_part = next((part for part in piece.parts if part.key == key), None)
+    if not isinstance(balloons_in_part, Fillers):
         raise BadInput("Those fillers are gone.", "fillers")
-    return mine
+    return balloons_in_part

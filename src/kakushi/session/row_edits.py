@@ -84,7 +84,7 @@ def set_row_sizes(key: int, row_key: int, diameters: Sequence[float]) -> Edit:
     return _row_edit("Size slot by slot", key, row_key, change)
 
 
-def assort_row(key: int, row_key: int, spread: float, many: int, seed: int, studio: Studio) -> Edit:
+def assort_row(key: int, row_key: int, spread: float, count: int, seed: int, studio: Studio) -> Edit:
     """At most `many` sizes of the sizer within +-`spread` (a share) of the row's mean, in an order by the seed.
 
     Neighbours are not alike where the number of sizes allows it.
@@ -95,7 +95,7 @@ def assort_row(key: int, row_key: int, spread: float, many: int, seed: int, stud
         slots: list[Slot] = []
         for slot in row.slots:
             size = studio.nominal(slot.nominal_in)
-            sizes = studio.sizer.few(size, many, mean * (1 - spread), mean * (1 + spread)) if size else (mean,)
+            sizes = studio.sizer.few(size, count, mean * (1 - spread), mean * (1 + spread)) if size else (mean,)
             beside = {slots[-1].diameter_mm} if slots else set()
             if len(slots) == row.count - 1 and slots:
                 beside.add(slots[0].diameter_mm)

@@ -59,7 +59,7 @@ class RowKinds:
         return dataclasses.replace(self, rise=rise)
 
     def subset(self, which: Ints) -> RowKinds:
-        """Only the kinds at the indices `which`."""
+        """Only the kinds at the indices `which`, (k,)."""
         w = np.asarray(which, dtype=int)
         return RowKinds(
             count=self.count,
@@ -120,15 +120,15 @@ def _lean(count: int, turned: bool) -> Floats:
 
     Azimuths are spread over half a period; by symmetry they stand for all of them.
     """
-    off = (np.arange(AZIMUTH_SAMPLES) + 0.5) / AZIMUTH_SAMPLES * np.pi / count
-    return np.asarray(np.cos(np.pi / count - off if turned else off))
+    angles = (np.arange(AZIMUTH_SAMPLES) + 0.5) / AZIMUTH_SAMPLES * np.pi / count
+    return np.asarray(np.cos(np.pi / count - angles if turned else angles))
 
 
-def _half_width(ring: Floats, radius: Floats, lean: Floats, off: Floats) -> Floats:
+def _half_width(ring: Floats, radius: Floats, lean: Floats, angles: Floats) -> Floats:
     """Half-width of rows at heights `off` from their knots; ring, radius, off broadcast; adds an axis."""
-    chord = np.sqrt(np.maximum(radius**2 - off**2, 0.0))
+    chord = np.sqrt(np.maximum(radius**2 - angles**2, 0.0))
     reach = (ring[..., None] * lean + chord[..., None]).astype(np.float64)
-    return np.where((np.abs(off) < radius)[..., None], reach, 0.0)
+    return np.where((np.abs(angles) < radius)[..., None], reach, 0.0)
 
 
 def _extents(count: int, uniform: Uniform, rise: Floats) -> Floats:

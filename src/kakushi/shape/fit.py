@@ -282,8 +282,8 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> JudgedStack
         tried.append(again)
         if abs(again.span - request.profile.height) <= SCORE.free_height_mm:
             break
-    for off in FIT_SEARCH.rise_sweep:
-        again = _chosen_by_programme(request, start, table * (1 + off), tried, cancelled)
+    for offset in FIT_SEARCH.rise_sweep:
+        again = _chosen_by_programme(request, start, table * (1 + offset), tried, cancelled)
         if again is not None:
             tried.append(again)
     penalties = _tuning_penalties(start)

@@ -88,9 +88,9 @@ def _notes(request: FitRequest, reach: Reach, judged: JudgedStack, ends: Straigh
         wide, narrow = (cluster, widths[at]) if is_thin else (widths[at], cluster)
         if narrow * FIT_SEARCH.too_thin < wide:
             notes.append(BeyondReach(is_thin, float(widths[at]), float(inner[at]), cluster, reach.count))
-    off = judged.span - profile.height
-    if abs(off) > SCORE.free_height_mm:
-        notes.append(ends or HeightMissed(off))
+    error = judged.span - profile.height
+    if abs(error) > SCORE.free_height_mm:
+        notes.append(ends or HeightMissed(error))
     if request.row_count is not None and len(judged.rows) != request.row_count:
         notes.append(RowsImpossible(request.row_count))
     for nominal, have in request.stock:

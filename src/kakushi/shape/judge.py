@@ -116,8 +116,8 @@ def judge(
 
 def height_penalty(off_mm: float) -> float:
     """Penalty on the score for a height that is off."""
-    off = abs(off_mm)
-    return SCORE.per_small_mm * off + SCORE.per_mm * max(off - SCORE.free_height_mm, 0.0)
+    error = abs(off_mm)
+    return SCORE.per_small_mm * error + SCORE.per_mm * max(error - SCORE.free_height_mm, 0.0)
 
 
 def is_sound(geometry: Geometry, stack: list[StackRow]) -> bool:

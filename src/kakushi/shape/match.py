@@ -64,10 +64,12 @@ def match_of(
     lowest, where = float(shares[worst]), float(azimuths[worst])
     if worst_searched:
         coarse = _Silhouettes(geometry, profile, foot_mm, grid_mm * _WORST_COARSER)
-        found = np.array([_lowest_near(coarse, float(azimuths[k]), step) for k in np.argsort(shares)[:_WORST_OF]])
-        shares_found = silhouettes.shares(found)
+        azimuths_found = np.array(
+            [_lowest_near(coarse, float(azimuths[k]), step) for k in np.argsort(shares)[:_WORST_OF]]
+        )
+        shares_found = silhouettes.shares(azimuths_found)
         if shares_found.min() < lowest:
-            lowest, where = float(shares_found.min()), float(found[np.argmin(shares_found)])
+            lowest, where = float(shares_found.min()), float(azimuths_found[np.argmin(shares_found)])
     return Match(tuple(shares.tolist()), lowest, where)
 
 
@@ -96,8 +98,8 @@ class _Silhouettes:
         line = np.arange(len(balloon)) - np.repeat(np.cumsum(crossed) - crossed, crossed) + first[balloon]
         order = np.argsort(line, kind="stable")
         self._line, balloon = line[order], balloon[order]
-        off = lines[self._line] - geometry.centres[balloon, 2]
-        self._half = np.sqrt(np.maximum(geometry.shape_radii[balloon] ** 2 - off**2, 0.0))
+        offset = lines[self._line] - geometry.centres[balloon, 2]
+        self._half = np.sqrt(np.maximum(geometry.shape_radii[balloon] ** 2 - offset**2, 0.0))
         self._x, self._y = geometry.centres[balloon, 0], geometry.centres[balloon, 1]
 
     def shares(self, azimuths: Floats) -> Floats:

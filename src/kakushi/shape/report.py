@@ -54,8 +54,8 @@ class Reach:
 
 def half_widths(geometry: Geometry, lines: Floats) -> Floats:
     """Half-width of a geometry's silhouette at heights `lines`, (k,) mm, averaged over the azimuths and sides."""
-    off = lines[:, None] - geometry.centres[None, :, 2]
-    chord = np.sqrt(np.maximum(geometry.shape_radii[None, :] ** 2 - off**2, 0.0))
+    offset = lines[:, None] - geometry.centres[None, :, 2]
+    chord = np.sqrt(np.maximum(geometry.shape_radii[None, :] ** 2 - offset**2, 0.0))
     # Over a whole turn each half-width is seen from both sides.
     azimuths = (np.arange(2 * SIDES) + 0.5) * np.pi / SIDES
     x = np.outer(np.cos(azimuths), geometry.centres[:, 0]) + np.outer(np.sin(azimuths), geometry.centres[:, 1])
@@ -77,19 +77,19 @@ def misses(geometry: Geometry, profile: Profile, reach: Reach) -> tuple[Miss, ..
         if not len(lines):
             continue
         wanted, reached = 2 * profile.mean_half_width(lines).mean(), 2 * half_widths(geometry, lines).mean()
-        off = (reached - wanted) / max(wanted, 1e-6)
-        if abs(off) >= MIN_MISS:
-            reason = _reason(row, wanted, off, diameters, reach)
+        error = (reached - wanted) / max(wanted, 1e-6)
+        if abs(error) >= MIN_MISS:
+            reason = _reason(row, wanted, error, diameters, reach)
             area = abs(reached - wanted) * (high - low)
-            runs.append((area, Miss(float(low), float(high), float(wanted), float(reached), float(off), reason)))
+            runs.append((area, Miss(float(low), float(high), float(wanted), float(reached), float(error), reason)))
     runs.sort(key=lambda pair: -pair[0])
     return tuple(miss for _, miss in runs[:MAX_NAMED])
 
 
-def _reason(row: int, wanted: float, off: float, diameters: Floats, reach: Reach) -> MissReason:
-    if off > 0 and wanted < reach.thinnest * 1.02:
+def _reason(row: int, wanted: float, error: float, diameters: Floats, reach: Reach) -> MissReason:
+    if error > 0 and wanted < reach.thinnest * 1.02:
         return MissReason("smallest", reach.count, reach.thinnest)
-    if off < 0 and wanted > reach.widest * 0.9:
+    if error < 0 and wanted > reach.widest * 0.9:
         return MissReason("largest", reach.count, reach.widest)
     return MissReason(_why(row, diameters, reach), reach.count, 0.0)
 

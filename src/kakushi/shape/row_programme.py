@@ -343,7 +343,7 @@ def end_costs(choices: RowKinds, kind: Ints, height: Floats, cost: Floats, outli
     # What stays empty above the last row is area lost, whatever the height is worth.
     top = outline.height - missing[:, None] * SHARE
     whole = whole + 2 * (outline.at(top).mean(axis=1) * missing) / outline.area
-    off = np.abs(span - outline.height)
+    error = np.abs(span - outline.height)
     return span, np.asarray(
-        whole + ROW_PROGRAMME.height_penalty_per_mm * np.maximum(off - ROW_PROGRAMME.height_dead_band_mm, 0.0)
+        whole + ROW_PROGRAMME.height_penalty_per_mm * np.maximum(error - ROW_PROGRAMME.height_dead_band_mm, 0.0)
     )

@@ -39,9 +39,9 @@ class OutlineSide(StrEnum):
 
 def asymmetry(outline: PointsOutline) -> float:
     """Largest difference of the two sides over the largest width; 0 for a symmetric outline."""
-    off = max(abs(p.left_mm - p.right_mm) for p in outline.points)
+    difference = max(abs(p.left_mm - p.right_mm) for p in outline.points)
     widest = max(p.left_mm + p.right_mm for p in outline.points)
-    return off / widest if widest > 0 else 0.0
+    return difference / widest if widest > 0 else 0.0
 
 
 def with_side(outline: PointsOutline, side: OutlineSide) -> PointsOutline:
@@ -82,11 +82,11 @@ def few_points(profile: Profile, name: str) -> PointsOutline:
     at = [0, _SAMPLES - 1, int(half.argmax()), int(half.argmin())]
     at = sorted(set(at))
     while len(at) < MAX_POINTS // 2:
-        off = np.abs(monotone_curve(z[at], half[at], z) - half)
-        off[at] = 0.0
-        if off.max() <= CLOSE_ENOUGH * half.max():
+        errors = np.abs(monotone_curve(z[at], half[at], z) - half)
+        errors[at] = 0.0
+        if errors.max() <= CLOSE_ENOUGH * half.max():
             break
-        at = sorted([*at, int(off.argmax())])
+        at = sorted([*at, int(errors.argmax())])
     return _outline(name, z[at], half[at])
 
 
@@ -157,7 +157,7 @@ def scaled_to_width(outline: PointsOutline, width: float) -> PointsOutline:
 
 
 def snapped(value: float, lines: Floats, within: float) -> float:
-    """The nearest of `lines` where it is not further than `within`, else the value."""
+    """The nearest of `lines` (k,) if it is within `within` (all in one unit, such as mm), else the value."""
     if not len(lines):
         return value
     nearest = float(lines[np.abs(lines - value).argmin()])

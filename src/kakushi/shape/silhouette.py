@@ -67,21 +67,21 @@ def lean_deg(mask: NDArray[np.bool_]) -> float:
     if _is_straight(left) or _is_straight(right):
         return 0.0
     y, x = np.nonzero(band)
-    off = np.stack([x - x.mean(), y - y.mean()])
-    _, axes = np.linalg.eigh(off @ off.T)
+    centred = np.stack([x - x.mean(), y - y.mean()])
+    _, axes = np.linalg.eigh(centred @ centred.T)
     # Of the two principal axes the one nearer to the vertical; image lines run downward.
     across, along = axes[:, int(np.argmax(np.abs(axes[1])))]
     lean = float(np.degrees(np.arctan(-across / along)))
     if not _LEAST_LEAN_DEG <= abs(lean) <= _MOST_LEAN_DEG:
         return 0.0
-    leaning, upright = _evenness(off, lean), _evenness(off, 0.0)
+    leaning, upright = _evenness(centred, lean), _evenness(centred, 0.0)
     return lean if leaning > _EVEN and leaning > upright + _MORE_EVEN else 0.0
 
 
-def _evenness(off: Floats, lean: float) -> float:
+def _evenness(centred: Floats, lean: float) -> float:
     """Intersection over union of a shape's points (2, n), px about its middle, and their mirror image about an axis."""
     c, s = np.cos(np.radians(lean)), np.sin(np.radians(lean))
-    x, y = c * off[0] + s * off[1], c * off[1] - s * off[0]
+    x, y = c * centred[0] + s * centred[1], c * centred[1] - s * centred[0]
     # Cells of two pixels, so that turning leaves no holes.
     half, down = int(np.abs(x).max() / 2) + 2, int((y - y.min()).max() / 2) + 2
     cells = np.zeros((down, 2 * half), dtype=bool)

@@ -94,12 +94,12 @@ def set_costs(choices: RowKinds, sets: Ints, profile: Profile, rules: Rules = FR
     about pins and numbers of rows.
     """
     outline = tabulated(profile)
-    many, size = sets.shape
+    count, size = sets.shape
     low_kind, next_kind = sets[:, :, None], sets[:, None, :]
     rise = choices.rise[low_kind, next_kind]
     penalties = change_penalties(choices, rules)[low_kind, next_kind]
     bins = int(profile.height / ROW_PROGRAMME.bin_mm) + 2
-    cost, height = np.full((bins, many, size), np.inf), np.zeros((bins, many, size))
+    cost, height = np.full((bins, count, size), np.inf), np.zeros((bins, count, size))
     radius = choices.shape_radii
     seeds = band_cost(choices.cap, radius[:, None] * (1 - SHARE), outline, radius)
     fits = 2 * radius[sets] <= outline.height + ROW_PROGRAMME.overshoot_mm / 2
@@ -124,7 +124,7 @@ def set_costs(choices: RowKinds, sets: Ints, profile: Profile, rules: Rules = FR
             )
     at_bin, trial, place = np.nonzero(np.isfinite(cost))
     _, whole = end_costs(choices, sets[trial, place], height[at_bin, trial, place], cost[at_bin, trial, place], outline)
-    best = np.full(many, np.inf)
+    best = np.full(count, np.inf)
     np.minimum.at(best, trial, whole)
     return best
 

@@ -47,8 +47,8 @@ def best_of_one_size(
 
     def worth(pair: tuple[RowKinds, JudgedStack]) -> tuple[float, float]:
         """Rank of a stack: match less the penalty on height; of equals the fuller balloon, which looks rounder."""
-        off = abs(pair[1].span - request.profile.height)
-        return round(pair[1].match.mean - STRAIGHT.per_mm * off, 4), float(pair[0].fill[pair[1].kinds[0]])
+        error = abs(pair[1].span - request.profile.height)
+        return round(pair[1].match.mean - STRAIGHT.per_mm * error, 4), float(pair[0].fill[pair[1].kinds[0]])
 
     return max(sound, key=worth, default=None)
 
@@ -81,24 +81,24 @@ def _in_stock(request: FitRequest, choices: RowKinds, kind: int, rows: int) -> b
 
 def straight_ends(request: FitRequest, choices: RowKinds, judged: JudgedStack) -> StraightEnds | None:
     """Where rows of one size end, and what would close the rest of the height; None where they reach it."""
-    off = judged.span - request.profile.height
-    if abs(off) <= SCORE.free_height_mm:
+    error = judged.span - request.profile.height
+    if abs(error) <= SCORE.free_height_mm:
         return None
     return StraightEnds(
         len(judged.rows),
         judged.rows[0].diameter_mm,
-        off,
+        error,
         _other_size(request, choices, judged),
         _other_hands(request, judged),
-        _smaller_last(judged, off),
+        _smaller_last(judged, error),
     )
 
 
 def _other_size(request: FitRequest, choices: RowKinds, judged: JudgedStack) -> tuple[float, float] | None:
     """The next size the other way, mm, with how far above the target its rows end."""
-    kind, off = judged.kinds[0], judged.span - request.profile.height
+    kind, error = judged.kinds[0], judged.span - request.profile.height
     now, nominal = choices.diameters[kind], choices.nominals[kind]
-    beyond = choices.diameters < now - 1e-6 if off > 0 else choices.diameters > now + 1e-6
+    beyond = choices.diameters < now - 1e-6 if error > 0 else choices.diameters > now + 1e-6
     others = np.flatnonzero(beyond & (choices.nominals == nominal))
     if not len(others):
         return None
@@ -109,17 +109,17 @@ def _other_size(request: FitRequest, choices: RowKinds, judged: JudgedStack) -> 
 
 def _other_hands(request: FitRequest, judged: JudgedStack) -> bool | None:
     """Whether packing a little tighter, or (False) looser, closes it; None where hands cannot."""
-    off = judged.span - request.profile.height
-    factor = PRESSED if off > 0 else LET_BE
+    error = judged.span - request.profile.height
+    factor = PRESSED if error > 0 else LET_BE
     hands = dataclasses.replace(request.packing, tau=request.packing.tau * factor)
     column = settle([stack_row(row, hands, request.joint) for row in judged.rows], hands)
     reach = column.top - column.bottom - judged.span
-    return off > 0 if abs(reach) >= abs(off) else None
+    return error > 0 if abs(reach) >= abs(error) else None
 
 
-def _smaller_last(judged: JudgedStack, off: float) -> float | None:
+def _smaller_last(judged: JudgedStack, error: float) -> float | None:
     """A smaller row on top, mm: more of it than the height lacks is not needed, less is no row."""
     last = judged.rows[-1].diameter_mm
     # It rises about 0.4 (d + D) and ends d / 2 above its knot, where the last row ends D / 2 above its own.
-    d = (-off + last / 2 - SMALL_RISE * last) / (SMALL_RISE + 0.5)
+    d = (-error + last / 2 - SMALL_RISE * last) / (SMALL_RISE + 0.5)
     return d if 0.4 * last <= d <= 0.95 * last else None

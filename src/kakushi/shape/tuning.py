@@ -129,26 +129,26 @@ def _next_sizes(choices: RowKinds, kind: int, free: int) -> list[int]:
 
 def _combined(request: FitRequest, best: JudgedStack, changes: list[_Change], penalties: Floats) -> list[Kinds]:
     """Stacks with up to MOST_CHANGED changes, as if they added up; those that promise the best score first."""
-    off = best.span - request.profile.height
+    error = best.span - request.profile.height
     # The best match for every number of changes and height gained, rows taken one after another.
     ways: dict[tuple[int, int], tuple[float, float, tuple[_Change, ...]]] = {(0, 0): (0.0, 0.0, ())}
     for row in range(len(best.kinds)):
-        mine = [change for change in changes if change.rows[0] == row]
+        of_row = [change for change in changes if change.rows[0] == row]
         for match, height, made in list(ways.values()):
             if len(made) == TUNING.max_changed:
                 continue
-            for change in mine:
+            for change in of_row:
                 reached = (match + change.match, height + change.height, (*made, change))
                 key = (len(made) + 1, round(reached[1] / TUNING.alike_mm))
                 if key not in ways or ways[key][0] < reached[0]:
                     ways[key] = reached
-    ranked = sorted(ways.values(), key=lambda way: height_penalty(off + way[1]) - way[0])[: TUNING.ranked]
+    ranked = sorted(ways.values(), key=lambda option: height_penalty(error + option[1]) - option[0])[: TUNING.ranked]
     promised = [
-        (match - height_penalty(off + height) - _penalised(kinds, penalties), kinds)
+        (match - height_penalty(error + height) - _penalised(kinds, penalties), kinds)
         for match, height, made in ranked
         if made and (kinds := _with(best.kinds, *((change.rows, change.kind) for change in made)))
     ]
-    least = -height_penalty(off) - _penalised(best.kinds, penalties)
+    least = -height_penalty(error) - _penalised(best.kinds, penalties)
     return [kinds for promise, kinds in sorted(promised, key=lambda pair: -pair[0]) if promise > least]
 
 

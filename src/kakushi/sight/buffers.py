@@ -49,7 +49,7 @@ class Buffers:
         return index if index >= 0 else None
 
     def again(self, which: NDArray[np.bool_]) -> Buffers:
-        """The same view of some of the balloons only, by their numbers among all."""
+        """The same view of only some of the balloons, by their indices (k,) or a mask (balloons,)."""
         return _drawn(self.view, self.placed, self.radii, self.pole, np.flatnonzero(which))
 
 
@@ -79,7 +79,7 @@ def _drawn(
 
 
 def pole_across(view: View, pole: Pole, column: NDArray[np.int64]) -> NDArray[np.float32]:
-    """How far across the pole pixel columns lie, -1 to 1 on it."""
+    """Position of pixel columns (k,) across the pole: −1 and 1 are its edges."""
     return np.asarray(((column + 0.5) * view.mm_per_px + view.left) / pole.radius, dtype=np.float32)
 
 
@@ -103,8 +103,8 @@ def _draw_small(buffers: Buffers, which: NDArray[np.int64]) -> None:
     """Balloons of a few pixels, many at once, in blocks: as `_draw_sphere` draws each."""
     side = 2 * _SMALL_PX + 3
     for begin in range(0, len(which), _BLOCK):
-        mine = which[begin : begin + _BLOCK]
-        (x, y, centre_depth), radius = buffers.placed[mine].T, buffers.radii[mine]
+        block = which[begin : begin + _BLOCK]
+        (x, y, centre_depth), radius = buffers.placed[block].T, buffers.radii[block]
         columns, dx = _across(x, radius, side)
         lines, dy = _across(y, radius, side)
         inward = (radius * radius)[:, None, None] - (dx * dx)[:, None, :] - (dy * dy)[:, :, None]
@@ -117,7 +117,7 @@ def _draw_small(buffers: Buffers, which: NDArray[np.int64]) -> None:
         order = np.lexsort((-balloon, -depth))
         order = order[depth[order] < buffers.depth.ravel()[at[order]]]
         buffers.depth.reshape(-1)[at[order]] = depth[order]
-        buffers.identity.reshape(-1)[at[order]] = mine[balloon[order]]
+        buffers.identity.reshape(-1)[at[order]] = block[balloon[order]]
 
 
 def _across(

@@ -67,8 +67,8 @@ def core_seen(drawn: Geometry, pole_radius: float, groups: Sequence[range], side
         middles = (knots[rows.start + 1 : rows.stop] + knots[rows.start : rows.stop - 1]) / 2
         row_of_line = np.searchsorted(middles, lines)
         for place, row in enumerate(rows):
-            mine = row_of_line == place
-            by_row[row] = float(share[:, mine].mean(axis=1).max()) if mine.any() else 0.0
+            of_row = row_of_line == place
+            by_row[row] = float(share[:, of_row].mean(axis=1).max()) if of_row.any() else 0.0
     by_side = np.concatenate(shares, axis=1).mean(axis=1)
     worst = int(np.argmax(by_side))
     return CoreSeen(float(by_side.mean()), float(by_side[worst]), float(worst * 2 * np.pi / sides), by_row)
@@ -89,8 +89,8 @@ def _seen(drawn: Geometry, radius: float, lines: Floats, sides: int) -> Floats:
         aside = (c * x + s * y)[:, None] - across
         behind = np.maximum((c * y - s * x)[:, None] - face, 0.0)
         # Hidden where the balloon's near skin, sqrt(reach² - off² - aside²) before its middle, lies before the face.
-        off = lines[first:last] - z
-        seen[:, first:last] &= (reach**2 - off**2)[:, None] <= (aside**2 + behind**2)[:, None, :]
+        offset = lines[first:last] - z
+        seen[:, first:last] &= (reach**2 - offset**2)[:, None] <= (aside**2 + behind**2)[:, None, :]
     return np.asarray(seen.mean(axis=2))
 
 

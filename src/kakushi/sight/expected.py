@@ -72,16 +72,16 @@ def expected(
     y = ((window.top + np.arange(window.height) + 0.5 - pose.middle[1]) / pose.focal).astype(np.float32)
     canvas = Canvas.empty(x, y, has_rim=True)
     assert canvas.rim is not None
-    found = Expected(window, canvas.identity, canvas.depth, canvas.rim)
+    view = Expected(window, canvas.identity, canvas.depth, canvas.rim)
     if pole is not None:
-        _draw_pole(found, x, y, *pole)
+        _draw_pole(view, x, y, *pole)
     ahead = balls.local[:, 2] > 2 * balls.radii
     draw_spheres(canvas, balls.local, balls.radii, np.flatnonzero(ahead if drawn is None else ahead & drawn))
-    return found
+    return view
 
 
 def _draw_pole(
-    found: Expected, x: NDArray[np.float32], y: NDArray[np.float32], foot: Floats, top: Floats, radius: float
+    view: Expected, x: NDArray[np.float32], y: NDArray[np.float32], foot: Floats, top: Floats, radius: float
 ) -> None:
     """Draw a pole as a band between two points: it is thin, and far from the eye."""
     ends = np.stack([foot, top])
@@ -96,18 +96,18 @@ def _draw_pole(
     aside = np.abs(dx * along[1] - dy * along[0]) / long
     depth = ends[0, 2] + (ends[1, 2] - ends[0, 2]) * share
     there = (share > 0) & (share < 1) & (aside * depth < radius)
-    found.identity[there] = POLE
-    found.depth[there] = depth[there] - radius
-    found.rim[there] = 0
+    view.identity[there] = POLE
+    view.depth[there] = depth[there] - radius
+    view.rim[there] = 0
 
 
 def borders(identity: NDArray[np.integer[Any]]) -> NDArray[np.bool_]:
     """Pixels next to one with another identity, (h, w)."""
-    found = np.zeros(identity.shape, dtype=bool)
+    edges = np.zeros(identity.shape, dtype=bool)
     across, down = identity[:, 1:] != identity[:, :-1], identity[1:] != identity[:-1]
-    found[:, 1:] |= across
-    found[1:] |= down
-    return found
+    edges[:, 1:] |= across
+    edges[1:] |= down
+    return edges
 
 
 def window_of(pose: Pose, balls: Balls, shape: tuple[int, int], margin: float = 0.0) -> Window:

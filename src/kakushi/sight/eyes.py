@@ -40,7 +40,7 @@ class Eye:
         return np.stack([x * c + y * s, y * c - x * s + self.distance_mm, points[:, 2] - self.height_mm], axis=1)
 
     def world(self, local: Floats) -> Floats:
-        """The inverse of `local`."""
+        """World directions or points (…, 3) from those of the eye; the inverse of `local`."""
         c, s = math.cos(self.azimuth), math.sin(self.azimuth)
         right, away = local[:, 0], local[:, 1] - self.distance_mm
         return np.stack([right * c - away * s, right * s + away * c, local[:, 2] + self.height_mm], axis=1)

@@ -80,8 +80,8 @@ class Pose:
         """Directions (n, 2) in which upright edges run at pixels (n, 2), unit, upwards."""
         flat = (pixels - np.array(self.middle)) / self.focal
         up = self.turn[:, 2]
-        way = up[None, :2] - flat * up[2]
-        return np.asarray(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9))
+        direction = up[None, :2] - flat * up[2]
+        return np.asarray(direction / np.maximum(np.linalg.norm(direction, axis=1, keepdims=True), 1e-9))
 
     def scaled(self, by: float) -> Pose:
         """The same camera with a picture `by` times as large."""

@@ -52,9 +52,9 @@ def photograph(things: Things, shot: Shot, seed: int) -> Photograph:
     if len(things.radii) and float((np.linalg.norm(things.centres - lens.place, axis=1) - things.radii).min()) < 50:
         raise ValueError("the camera stands among the balloons")
     light = _Light(things, shot, chance)
-    radiance, found = _seen(things, lens, shot, light, chance)
+    radiance, identity = _seen(things, lens, shot, light, chance)
     if shot.covered > 0:
-        _stand_in_front(radiance, found >= 0, shot.covered, chance)
+        _stand_in_front(radiance, identity >= 0, shot.covered, chance)
     pixels, jpeg = _developed(radiance, shot, chance)
     top_mm = float((things.centres @ things.axis - things.foot @ things.axis + things.radii).max())
     ends = lens.pixels(np.stack([things.foot, things.foot + things.axis * top_mm]))
@@ -92,18 +92,18 @@ class _Light:
         lit = np.mean([each.reaches(points)[0] for each in self._key_maps], axis=0)
         # Light that has come through skin is that skin's colour twice.
         through = albedo ** (1 + 0.8 * (1 - np.clip(normals @ self.key, 0, 1)))[:, None]
-        found = through * (facing * lit)[:, None] * self.key_colour
+        light = through * (facing * lit)[:, None] * self.key_colour
         total = 0.0
-        sky = np.zeros_like(found)
-        for way, weight, each in zip(self._sky, self._sky_weight, self._sky_maps, strict=True):
-            amount = np.clip((normals @ way + wrap) / (1 + wrap), 0, None) * weight
+        sky = np.zeros_like(light)
+        for direction, weight, each in zip(self._sky, self._sky_weight, self._sky_maps, strict=True):
+            amount = np.clip((normals @ direction + wrap) / (1 + wrap), 0, None) * weight
             free, blocker = each.reaches(points)
             colour = np.ones((len(points), 3))
             there = blocker >= 0
             colour[there] = 0.4 * self._things.albedo[blocker[there]]
             sky += np.where((free > 0)[:, None], 1.0, colour) * amount[:, None]
             total += weight * 0.35
-        return np.asarray(found + albedo * sky / total * self.sky_colour)
+        return np.asarray(light + albedo * sky / total * self.sky_colour)
 
     def reflected(self, rays: Floats, normals: Floats, gloss: Floats) -> Floats:
         """What glossy skins mirror of the lights, (k, 3); `rays` (k, 3) unit."""
@@ -121,13 +121,13 @@ class _Light:
 class _Map:
     """Shadow map: depth of what is nearest to a distant light, in cells across its direction."""
 
-    def __init__(self, things: Things, way: Floats) -> None:
-        self._way = way
-        helper = np.array([0.0, 0.0, 1.0]) if abs(way[2]) < 0.9 else np.array([1.0, 0.0, 0.0])
-        self._u = np.cross(helper, way)
+    def __init__(self, things: Things, direction: Floats) -> None:
+        self._way = direction
+        helper = np.array([0.0, 0.0, 1.0]) if abs(direction[2]) < 0.9 else np.array([1.0, 0.0, 0.0])
+        self._u = np.cross(helper, direction)
         self._u /= np.linalg.norm(self._u)
-        self._v = np.cross(way, self._u)
-        u, v, w = (things.centres @ axis for axis in (self._u, self._v, way))
+        self._v = np.cross(direction, self._u)
+        u, v, w = (things.centres @ axis for axis in (self._u, self._v, direction))
         reach = things.radii
         self._low = np.array([float((u - reach).min()), float((v - reach).min())]) - _MAP_MM
         shape = np.ceil((np.array([(u + reach).max(), (v + reach).max()]) - self._low) / _MAP_MM).astype(int) + 2
@@ -192,13 +192,13 @@ def _seen(
     along = np.minimum(along, pole)
     who[on_pole] = -2
     radiance = _surroundings(things, lens, shot, rays, light, chance)
-    mine = who >= 0
-    points = lens.place + rays[mine] * along[mine][:, None]
-    balloon = who[mine]
+    hit = who >= 0
+    points = lens.place + rays[hit] * along[hit][:, None]
+    balloon = who[hit]
     normals = (points - things.centres[balloon]) / things.radii[balloon][:, None]
-    unit = rays[mine] / np.sqrt(squares[mine])[:, None]
-    radiance[mine] = light.on(points, normals, things.albedo[balloon], _WRAP)
-    radiance[mine] += light.reflected(unit, normals, things.gloss[balloon])
+    unit = rays[hit] / np.sqrt(squares[hit])[:, None]
+    radiance[hit] = light.on(points, normals, things.albedo[balloon], _WRAP)
+    radiance[hit] += light.reflected(unit, normals, things.gloss[balloon])
     if on_pole.any():
         points = lens.place + rays[on_pole] * along[on_pole][:, None]
         away = points - things.foot

@@ -152,14 +152,16 @@ def balances(added: Iterable[Iterable[Load]], foot: Footing | float) -> list[Bal
     """Centre of mass after every step of a build, of all loads added till then."""
     footing = foot if isinstance(foot, Footing) else Footing(foot)
     mass = x = y = z = 0.0
-    found = []
+    balances_found = []
     for loads in added:
         for load in loads:
             mass, x, y, z = (
                 mass + load.mass_g, x + load.mass_g * load.x, y + load.mass_g * load.y, z + load.mass_g * load.z,
             )  # fmt: skip
-        found.append(Balance(mass, x / mass, y / mass, z / mass, footing) if mass > 0 else Balance(0, 0, 0, 0, footing))
-    return found
+        balances_found.append(
+            Balance(mass, x / mass, y / mass, z / mass, footing) if mass > 0 else Balance(0, 0, 0, 0, footing)
+        )
+    return balances_found
 
 
 def least_push(now: Balance, height: float, friction: float = FRICTION) -> Push:

@@ -82,7 +82,7 @@ def _least_total(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ..
 
     0, which proves nothing, where there are too many sums to look through.
     """
-    needed = sum(length * many for length, many in wishes)
+    needed = sum(length * count for length, count in wishes)
     short, enough = {0.0}, math.inf
     looked = 0
     while short and looked < MAX_PATTERNS:
@@ -101,11 +101,11 @@ def _patterns(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...],
     patterns: list[Pattern] = []
     for stock in lengths:
         open_ways: list[tuple[tuple[int, ...], float]] = [((), stock + kerf)]
-        for place, (length, many) in enumerate(wishes):
+        for place, (length, needed) in enumerate(wishes):
             last = place == len(wishes) - 1
             nxt = []
             for counts, room in open_ways:
-                most = min(many, int((room + _HAIR_MM) // (length + kerf)))
+                most = min(needed, int((room + _HAIR_MM) // (length + kerf)))
                 for count in [most] if last else range(most + 1):
                     nxt.append(((*counts, count), room - count * (length + kerf)))
             open_ways = nxt
@@ -120,7 +120,7 @@ def _fewest(patterns: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> l
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - large, and only needed here
     from scipy.sparse import csr_array  # noqa: PLC0415 - as above
 
-    needs = np.array([many for _, many in wishes], dtype=float)
+    needs = np.array([count for _, count in wishes], dtype=float)
     columns = csr_array(np.array([counts for _, counts in patterns], dtype=float).T)
     answer = milp(
         np.array([stock for stock, _ in patterns]),
@@ -136,7 +136,7 @@ def _fewest(patterns: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> l
 
 def _trimmed(chosen: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> list[tuple[float, list[float]]]:
     """Turn patterns into cuts, leaving out surplus pieces."""
-    left = [many for _, many in wishes]
+    left = [needed for _, needed in wishes]
     bars = []
     for stock, counts in chosen:
         cuts = []
@@ -154,8 +154,8 @@ def _first_fit(
     """Longest first into the first bar with room; then every bar becomes the shortest stock that still does."""
     bars: list[list[float]] = []
     room: list[float] = []
-    for length, many in wishes:
-        for _ in range(many):
+    for length, count in wishes:
+        for _ in range(count):
             place = next((i for i, r in enumerate(room) if r + _HAIR_MM >= length + kerf), None)
             if place is None:
                 bars.append([])

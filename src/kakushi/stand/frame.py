@@ -59,9 +59,9 @@ def strands_of(style: str, strands: int, inflated: bool, rules: FrameRules) -> l
         case "coil":
             return [Strand(wide, strands * wide, 2 * math.pi * k / strands, 1) for k in range(strands)]
         case "plait":
-            many = max(strands, 2)
+            count = max(strands, 2)
             return [
-                Strand(wide, _PLAIT_PITCH * wide, 2 * math.pi * (k // 2) / many, 1 - 2 * (k % 2)) for k in range(many)
+                Strand(wide, _PLAIT_PITCH * wide, 2 * math.pi * (k // 2) / count, 1 - 2 * (k % 2)) for k in range(count)
             ]
         case _:
             return []

@@ -14,15 +14,19 @@ _LEAST_LEAN = math.radians(1.0)
 """Lean, radians, below which nobody can tell it from a photograph."""
 
 
-def measured_words(found: Measured, units: UnitSystem) -> str:
+def measured_words(measurement: Measured, units: UnitSystem) -> str:
     """Say what was measured of a piece in one sentence, leaving out what was not seen."""
-    share = f"{abs(found.share - 1) * 100:.0f} % {'larger' if found.share > 1 else 'smaller'} than planned"
-    same = "as planned" if abs(found.share - 1) < _SAME else share
-    parts = [f"{format_length(found.height_mm, units)} ± {thickness(found.height_off_mm, units)} high, {same}"]
-    if math.isfinite(found.rise_mm):
-        parts.append(f"rows rise {format_length(found.rise_mm, units)} ± {thickness(found.rise_off_mm, units)} each")
-    if math.isfinite(found.width_mm):
-        parts.append(f"the widest row is {format_length(found.width_mm, units)} wide")
+    share = f"{abs(measurement.share - 1) * 100:.0f} % {'larger' if measurement.share > 1 else 'smaller'} than planned"
+    same = "as planned" if abs(measurement.share - 1) < _SAME else share
+    parts = [
+        f"{format_length(measurement.height_mm, units)} ± {thickness(measurement.height_off_mm, units)} high, {same}"
+    ]
+    if math.isfinite(measurement.rise_mm):
+        parts.append(
+            f"rows rise {format_length(measurement.rise_mm, units)} ± {thickness(measurement.rise_off_mm, units)} each"
+        )
+    if math.isfinite(measurement.width_mm):
+        parts.append(f"the widest row is {format_length(measurement.width_mm, units)} wide")
     return "; ".join(parts) + "."
 
 
@@ -53,8 +57,8 @@ def refusal_words(refusal: Refusal) -> str:
     """Why nothing was judged."""
     if refusal.why != "rows":
         return _REFUSALS[refusal.why]
-    many = f"{counted(abs(refusal.rows), 'row')} {'more' if refusal.rows > 0 else 'fewer'}"
-    return f"The photograph shows {many} than planned. Count them first: all else follows from it."
+    rows = f"{counted(abs(refusal.rows), 'row')} {'more' if refusal.rows > 0 else 'fewer'}"
+    return f"The photograph shows {rows} than planned. Count them first: all else follows from it."
 
 
 def note_words(note: Note) -> str:
@@ -86,9 +90,11 @@ def fault_words(fault: Fault, wording: Wording) -> str:
             return f"{where}: clearly {what} than planned, about {fault.amount:.0%} of its size. Change it."
         case FaultKind.TURNED:
             by = "one balloon" if abs(fault.amount) == 1 else f"{abs(fault.amount):.0f} balloons"
-            way = f" {'anticlockwise' if fault.amount > 0 else 'clockwise'} seen from above"
+            direction = f" {'anticlockwise' if fault.amount > 0 else 'clockwise'} seen from above"
             # Half-way round it is the same both ways.
-            return f"Row {row} is turned by {by}{'' if 2 * abs(fault.amount) == fault.slots else way}: turn it back."
+            return (
+                f"Row {row} is turned by {by}{'' if 2 * abs(fault.amount) == fault.slots else direction}: turn it back."
+            )
         case FaultKind.GAP:
             gap = wording.length(round(fault.amount, -1))
             return f"Between rows {row - 1} and {row} there is a gap of about {gap}: press them together."
@@ -135,13 +141,13 @@ def summary_words(result: Result) -> list[str]:
     """How many balloons were judged and not, and the lean."""
     judged = sum(1 for each in result.balloons if not each.why_not)
     hidden = len(result.balloons) - judged
-    found = [f"{counted(judged, 'balloon')} checked, {hidden} not: hidden, cut off or in glare."]
+    sentences = [f"{counted(judged, 'balloon')} checked, {hidden} not: hidden, cut off or in glare."]
     if not any(not fault.look for fault in result.faults):
-        found.insert(0, "Nothing wrong was found.")
+        sentences.insert(0, "Nothing wrong was found.")
     if result.lean is not None and abs(result.lean) < _LEAST_LEAN:
-        found.append("It stands upright.")
+        sentences.append("It stands upright.")
     elif result.lean is not None:
-        found.append(
+        sentences.append(
             f"It leans by {abs(math.degrees(result.lean)):.0f}° {'to the right' if result.lean > 0 else 'to the left'}."
         )
-    return found
+    return sentences

@@ -48,8 +48,8 @@ def _told(showing: Showing, mechanic: Mechanic, units: UnitSystem) -> str:
 
 
 def _eyes(showing: Showing) -> str:
-    many = len(showing.eyes)
-    return "one eye" if many == 1 else f"{many} sides"
+    eyes = len(showing.eyes)
+    return "one eye" if eyes == 1 else f"{eyes} sides"
 
 
 def spot_words(showing: Showing, units: UnitSystem) -> list[str]:
@@ -63,11 +63,15 @@ def spot_words(showing: Showing, units: UnitSystem) -> list[str]:
 
 def curve_words(placed: PlacedClusters) -> str:
     """How many clusters hide how much, in a sentence."""
-    steps = [(share, many) for share in (0.5, 0.8, 0.95) if (many := placed.enough_for(share)) is not None and many > 0]
+    steps = [
+        (share, clusters)
+        for share in (0.5, 0.8, 0.95)
+        if (clusters := placed.enough_for(share)) is not None and clusters > 0
+    ]
     most = placed.hidden[-1]
     if not steps and most < _NOTHING:
         return "Nothing shows that clusters could hide: they are spread evenly."
-    told = ", ".join(f"{many} hide {share:.0%}" for share, many in steps)
+    told = ", ".join(f"{clusters} hide {share:.0%}" for share, clusters in steps)
     if most < 0.95 or placed.is_full:
         last = f"{len(placed.seats)} hide {most:.0%}"
         told = ", ".join(filter(None, [told, f"{last}, and there is no room for more" if placed.is_full else last]))

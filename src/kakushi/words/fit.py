@@ -58,8 +58,8 @@ def note_words(note: Note, units: UnitSystem) -> str:
                 f"The outline is {_whole(outline, units)} wide at {_whole(at, units)}; your {which} cluster of {count} "
                 f"is {_whole(cluster, units)} wide."
             )
-        case HeightMissed(off):
-            return f"The height comes no nearer than {_off(off, units)} the target."
+        case HeightMissed(error):
+            return f"The height comes no nearer than {_off(error, units)} the target."
         case RowsImpossible(rows):
             return f"{rows} rows cannot be stacked to this height."
         case StockExceeded(nominal, used, have):

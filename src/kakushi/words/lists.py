@@ -178,9 +178,9 @@ def cut_list_of(dossier: Dossier, wording: Wording) -> Listing:
     rows, problems = list[tuple[Cell, ...]](), list[str]()
     for pole in dossier.poles:
         name = item_words(pole.pole, wording.units)
-        for bar, many in same_bars(pole.cuts.bars):
+        for bar, bars in same_bars(pole.cuts.bars):
             cuts = " + ".join(f"{cut:.0f}" if metric else format_inches(cut) for cut in bar.cuts)
-            rows.append((name, bar.stock, many, cuts, bar.offcut))
+            rows.append((name, bar.stock, bars, cuts, bar.offcut))
         if pole.problem:
             problems.append(f"{name}: {no_cuts_words(pole, wording)}")
         elif not pole.cuts.exact:

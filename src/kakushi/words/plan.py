@@ -78,11 +78,11 @@ def _part_words(
 ) -> str:
     match note:
         case ClustersLost(name, clusters):
-            many = "1 cluster has" if clusters == 1 else f"{clusters} clusters have"
-            return f"{many} lost their row in “{name}”: place them again."
+            subject = "1 cluster has" if clusters == 1 else f"{clusters} clusters have"
+            return f"{subject} lost their row in “{name}”: place them again."
         case ClustersPress(pairs):
-            many = "2 clusters press" if pairs == 1 else f"{pairs} pairs of clusters press"
-            return f"{many} into each other: move one, or place them again."
+            subject = "2 clusters press" if pairs == 1 else f"{pairs} pairs of clusters press"
+            return f"{subject} into each other: move one, or place them again."
         case PartLost(name, "row"):
             return f"“{name}” has lost its row: it stays at the height it had."
         case PartLost(name):
@@ -145,8 +145,8 @@ def fault_words(fault: ColourFault) -> str:
         case "strayed paint":
             return f"Painted colours leave the spiral in {rows}."
         case "touching":
-            many = "1 touching pair is" if fault.touching == 1 else f"{fault.touching} touching pairs are"
-            return f"{many} of one colour, the fewest the search found: {rows}."
+            subject = "1 touching pair is" if fault.touching == 1 else f"{fault.touching} touching pairs are"
+            return f"{subject} of one colour, the fewest the search found: {rows}."
 
 
 def core_words(seen: CoreSeen, core: str) -> str:

@@ -30,31 +30,31 @@ _WHAT = {
 }
 
 
-def way_words(way: RescueOption, wording: Wording) -> str:
+def way_words(option: RescueOption, wording: Wording) -> str:
     """Say what to do in a way out, and what it leads to."""
-    match way.remedy:
+    match option.remedy:
         case Resized():
-            return _resized_words(way.remedy, wording)
+            return _resized_words(option.remedy, wording)
         case AllBuilt():
             return "All rows are built: see what the topper or the foot can give."
         case Enough():
             return "There is enough: go on as planned."
-        case Fetch(kind, many):
-            return f"Fetch {many} more {kind_words(kind, wording)}, from a shop or the spares: nobody will notice."
-        case OtherNominal(kind, many, nominal):
+        case Fetch(kind, count):
+            return f"Fetch {count} more {kind_words(kind, wording)}, from a shop or the spares: nobody will notice."
+        case OtherNominal(kind, count, nominal):
             like = f"sized like the {format_nominal(kind[0])} ones"
             return (
-                f"Take {many} × {format_nominal(nominal)} {wording.colour(kind[1])}, {like}: the same size and colour."
+                f"Take {count} × {format_nominal(nominal)} {wording.colour(kind[1])}, {like}: the same size and colour."
             )
         case Recoloured():
-            return _recoloured_words(way.remedy, wording)
+            return _recoloured_words(option.remedy, wording)
         case LiveWith(higher, match):
             ends = f"ends {wording.length(abs(higher))} {'higher' if higher > 0 else 'lower'}"
             return f"Live with it: the piece {ends}, the match changes by {match:+.1%}."
         case Redo(row, above):
             return f"Redo row {row + 1}" + (f" and the {above} above it." if above else ".")
         case _:
-            return _wrong_colour_words(way.remedy, wording)
+            return _wrong_colour_words(option.remedy, wording)
 
 
 def kind_words(kind: Kind, wording: Wording) -> str:
@@ -101,9 +101,9 @@ def _wrong_colour_words(remedy: AsPlanned | Exchange | Untie | Leave | LookMeant
             return f"Make it look meant: {wording.colour(colour)} on that side in every other row to come."
 
 
-def cost_words(way: RescueOption) -> str:
+def cost_words(option: RescueOption) -> str:
     """What a way costs besides."""
-    if not way.balloons and not way.minutes:
+    if not option.balloons and not option.minutes:
         return "no more work"
-    noun = "balloon" if abs(way.balloons) == 1 else "balloons"
-    return f"{way.balloons:+d} {noun}, {way.minutes:+.0f} min".replace("-", "−")
+    noun = "balloon" if abs(option.balloons) == 1 else "balloons"
+    return f"{option.balloons:+d} {noun}, {option.minutes:+.0f} min".replace("-", "−")

@@ -35,9 +35,9 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
     if laid is None or row is None:
         return ""
     codes = {balloon.colour: wording.code(balloon.colour) for bunch in laid.ties for balloon in bunch}
-    many = len(laid.numbered)
+    count = len(laid.numbered)
     words = [sizes_words(laid, wording), brought_words(laid, codes), relation_words(fact.relation, wording)]
-    if many >= _MANY:
+    if count >= _MANY:
         words.append(_FLATTEN)
     if fact.joint is not None and row.on is not None:
         words += ["Check the hand.", _JOINED[fact.joint].format(beside="below" if row.on < row.index else "above")]
@@ -52,8 +52,8 @@ def sizes_words(laid: Laid, wording: Wording) -> str:
     """Name the balloons by size, and in a cluster of several sizes the numbers of the large ones."""
     counts = Counter((balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered)
     said = ", ".join(
-        f"{many} × {format_nominal(nominal)} to {wording.diameter(size)}"
-        for (nominal, size), many in sorted(counts.items(), reverse=True)
+        f"{balloons} × {format_nominal(nominal)} to {wording.diameter(size)}"
+        for (nominal, size), balloons in sorted(counts.items(), reverse=True)
     )
     large = large_numbers([balloon.diameter_mm for balloon in laid.numbered])
     return f"{said}: {large_words(large)}." if large else f"{said}."
@@ -74,25 +74,25 @@ def large_words(numbers: Sequence[int]) -> str:
 
 def brought_words(laid: Laid, codes: Mapping[str, str]) -> str:
     """How the cluster is tied and brought to the pole or line; `codes` of colours by key."""
-    many = len(laid.numbered)
+    count = len(laid.numbered)
     bunches = ", ".join(" + ".join(codes[balloon.colour] for balloon in bunch) for bunch in laid.ties)
-    if many == 1:
+    if count == 1:
         return f"Take {bunches}."
     if laid.school == LandingSchool.DUPLETS_LAID_ON:
         words = [f"Lay {bunches} on, one beside the other, anticlockwise."]
     else:
         words = [f"Cross {bunches}."]
-    return " ".join([*words, *wrap_words(many, laid.half_turns, laid.lock)])
+    return " ".join([*words, *wrap_words(count, laid.half_turns, laid.lock)])
 
 
-def wrap_words(many: int, half_turns: int | None, lock: tuple[int, int] | None) -> list[str]:
+def wrap_words(count: int, half_turns: int | None, lock: tuple[int, int] | None) -> list[str]:
     """Say how the pole goes into a cluster of that many balloons, and which two are exchanged last (from 0)."""
     words = []
     if half_turns:
         turns = counted(half_turns, "half turn")
-        words.append(f"Pole into the gap between {many} and 1; cross those two behind it, {turns}.")
+        words.append(f"Pole into the gap between {count} and 1; cross those two behind it, {turns}.")
     elif half_turns == 0:
-        words.append(f"Pole into the gap between {many} and 1; nothing is crossed behind it.")
+        words.append(f"Pole into the gap between {count} and 1; nothing is crossed behind it.")
     if lock is not None:
         words.append(f"Lock: exchange {lock[0] + 1} and {lock[1] + 1}.")
     return words

@@ -27,7 +27,7 @@ def kind_words(kind: Kind, wording: Wording) -> str:
         + (f" {format_nominal(b.nominal_in)} to {wording.diameter(b.diameter_mm)}" if mixed else "")
         for b in kind
     ]
-    told = " + ".join(f"{many} × {name}" if many > 1 else name for name, many in Counter(names).items())
+    told = " + ".join(f"{count} × {name}" if count > 1 else name for name, count in Counter(names).items())
     return f"{TIED_TOGETHER.get(len(kind), f'{len(kind)} together')}: {told}"
 
 
@@ -80,7 +80,7 @@ def bags_words(purchase: Purchase | None) -> str:
     """Bags to buy, like “2 × 50 + 1 × 25”; empty where nothing is bought."""
     if purchase is None:
         return "not sold here"
-    return " + ".join(f"{many} × {size}" for size, _, many in purchase.bags)
+    return " + ".join(f"{count} × {size}" for size, _, count in purchase.bags)
 
 
 def spares_words(supplies: Supplies, plan: Plan) -> str:
@@ -114,7 +114,7 @@ def shortage_words(shortage: Shortage, wording: Wording) -> str:
 def last_row_words(last: LastRow, wording: Wording) -> str:
     """What one row more or fewer takes."""
     said = ", ".join(
-        f"{many} × {format_nominal(nominal)} {wording.colour(key)}" for nominal, key, many in last.balloons
+        f"{count} × {format_nominal(nominal)} {wording.colour(key)}" for nominal, key, count in last.balloons
     )
     each = {1: "", 2: " on both"}.get(last.copies, f" on all {last.copies}")
     return f"{last.piece}, one row more or fewer{each}: {said}."

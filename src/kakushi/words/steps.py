@@ -108,24 +108,24 @@ def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wordi
             return " ".join(_cut_words(pole, wording) for pole in poles)
         case Painting(pieces, coats):
             names = ", ".join(f"“{name}”" for name in pieces)
-            many = "once" if coats == 1 else f"{coats} times"
+            times = "once" if coats == 1 else f"{coats} times"
             place = "out of doors or in moving air, with a mask"
-            return f"Wipe the poles of {names} clean and paint them {many}, thinly, {place}."
+            return f"Wipe the poles of {names} clean and paint them {times}, thinly, {place}."
         case Waiting(what):
             return _WAITS[what]
         case Inflating(balloons, bunches):
-            told = listed(_bunches_words(size, many) for size, many in bunches)
+            told = listed(_bunches_words(size, times) for size, times in bunches)
             return f"Inflate and tie {told}: {counted(balloons, 'balloon')}, as the inflation sheet says."
 
 
-def _bunches_words(size: int, many: int) -> str:
+def _bunches_words(size: int, count: int) -> str:
     if size in TIED_TOGETHER:
-        return counted(many, TIED_TOGETHER[size])
-    return counted(many, f"bunch of {size}", f"bunches of {size}")
+        return counted(count, TIED_TOGETHER[size])
+    return counted(count, f"bunch of {size}", f"bunches of {size}")
 
 
 def _cut_words(pole: PoleCuts, wording: Wording) -> str:
-    lengths = ", ".join(f"{many} × {wording.length(length)}" for length, many in pole.wanted)
+    lengths = ", ".join(f"{count} × {wording.length(length)}" for length, count in pole.wanted)
     end = f". {no_cuts_words(pole, wording)}" if pole.problem else "; smooth the ends."
     return f"Cut {item_words(pole.pole, wording.units)}: {lengths}{end}"
 
@@ -137,9 +137,9 @@ def no_cuts_words(pole: PoleCuts, wording: Wording) -> str:
 
 def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
     said = " + ".join(f"{count} {wording.code(key)}" for key, count in fact.colours)
-    many = sum(count for _, count in fact.colours)
+    balloons = sum(count for _, count in fact.colours)
     words = (
-        f"Tie {many} balloons ({said}) as duplets, cross them all on one knot and turn them to point every way. "
+        f"Tie {balloons} balloons ({said}) as duplets, cross them all on one knot and turn them to point every way. "
         f"Thread the ball on until its middle is {wording.length(fact.middle_mm)} above the floor."
     )
     return f"{words} {INNER_NECK}" if fact.has_inner else words
@@ -164,11 +164,11 @@ def steps_words(steps: Iterable[Step], plan: Plan, wording: Wording) -> Iterator
     before: tuple[int | None, list[str]] = (None, [])
     for (piece, copy), group in groupby(steps, key=lambda step: (step.piece, step.copy)):
         lines = [words for _, words in run_lines(list(group), wording)]
-        found = plan.piece(piece) if piece is not None else None
-        if found is None or copy is None:
+        planned = plan.piece(piece) if piece is not None else None
+        if planned is None or copy is None:
             yield "For the whole job"
         else:
-            yield copy_name(found.piece, copy)
+            yield copy_name(planned.piece, copy)
         yield from ["  as the copy before"] if (piece, lines) == before else (f"  {line}" for line in lines)
         before = piece, lines
 

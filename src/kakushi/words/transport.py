@@ -16,9 +16,9 @@ if TYPE_CHECKING:
 _PROBLEMS = {"too wide": "is too wide", "too long": "is too long even in parts"}
 
 
-def load_words(load: CopyLoad, many: int, units: UnitSystem) -> str:
+def load_words(load: CopyLoad, copies: int, units: UnitSystem) -> str:
     """How a copy travels."""
-    each = f" ({many} of them)" if many > 1 else ""
+    each = f" ({copies} of them)" if copies > 1 else ""
     long, wide = load.boxes[0]
     if load.problem:
         return f"{load.name}{each} {_PROBLEMS[load.problem]}: build it there ({format_length(wide, units)} across)."
@@ -36,17 +36,17 @@ def load_words(load: CopyLoad, many: int, units: UnitSystem) -> str:
 def transport_words(plan: Plan, units: UnitSystem) -> Iterator[str]:
     """How everything travels, in sentences."""
     loads = loads_of(plan)
-    for load, many in loads:
-        yield load_words(load, many, units)
-    bags = sum(len(load.boxes) * many for load, many in loads if not load.problem)
+    for load, copies in loads:
+        yield load_words(load, copies, units)
+    bags = sum(len(load.boxes) * copies for load, copies in loads if not load.problem)
     if trips := trips_of(loads, plan.studio.way):
         large = counted(bags, "large bag")
         yield f"{counted(trips, 'trip')} with your vehicle, {large} to cover the parts."
 
 
-def offer_words(found: list[Offer], currency: str, units: UnitSystem) -> Iterator[str]:
+def offer_words(offers: list[Offer], currency: str, units: UnitSystem) -> Iterator[str]:
     """Each size in a sentence."""
-    for offer in found:
+    for offer in offers:
         heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]
         low, high = (format_length(each, units) for each in (min(heights, default=0.0), max(heights, default=0.0)))
         tall = high if low == high else f"{low} to {high}"

@@ -161,7 +161,7 @@ def item_words(item: str, units: UnitSystem) -> str:
     """Name a thing on the lists, lengths in its name in the chosen units."""
     if units is UnitSystem.METRIC:
         return item
-    return _NAMED_LENGTH.sub(lambda found: format_length(float(found[1]) * _UNIT_MM[found[2]], units), item)
+    return _NAMED_LENGTH.sub(lambda match: format_length(float(match[1]) * _UNIT_MM[match[2]], units), item)
 
 
 def amount_words(amount: float, unit: str, units: UnitSystem) -> tuple[float, str]:

@@ -23,12 +23,12 @@ class Purchase:
     @property
     def bought(self) -> int:
         """Balloons in the bags."""
-        return sum(size * many for size, _, many in self.bags)
+        return sum(size * count for size, _, count in self.bags)
 
     @property
     def cost(self) -> float:
         """Price of the bags."""
-        return sum(price * many for _, price, many in self.bags)
+        return sum(price * count for _, price, count in self.bags)
 
     @property
     def left(self) -> int:
@@ -57,17 +57,17 @@ def purchase(short: int, bags: tuple[tuple[int, float], ...], aim: Aim = "cheape
     # best[n]: cost, bags and last bag to buy exactly n; no best answer overshoots by a whole largest bag.
     reach = short + largest
     cost: list[float | None] = [None] * (reach + 1)
-    many, last = [0] * (reach + 1), [-1] * (reach + 1)
+    counts, last = [0] * (reach + 1), [-1] * (reach + 1)
     cost[0] = 0.0
     for total in range(1, reach + 1):
         for index, (size, price) in enumerate(bags):
             before = cost[total - size] if size <= total else None
             if before is None:
                 continue
-            offered = (round(before + price, 6), many[total - size] + 1)
+            offered = (round(before + price, 6), counts[total - size] + 1)
             now = cost[total]
-            if now is None or offered < (now, many[total]):
-                cost[total], many[total], last[total] = offered[0], offered[1], index
+            if now is None or offered < (now, counts[total]):
+                cost[total], counts[total], last[total] = offered[0], offered[1], index
     sums = [(c, total) for total, c in enumerate(cost) if c is not None and total >= short]
     if aim == "cheapest":
         _, best = min(sums)
@@ -82,4 +82,4 @@ def _taken(total: int, bags: tuple[tuple[int, float], ...], last: list[int]) -> 
         bag = bags[last[total]]
         used[bag] += 1
         total -= bag[0]
-    return tuple((size, price, many) for (size, price), many in sorted(used.items(), reverse=True))
+    return tuple((size, price, count) for (size, price), count in sorted(used.items(), reverse=True))

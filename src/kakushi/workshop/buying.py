@@ -88,18 +88,18 @@ def substitutes(
     }
     enough = {kind: over for kind, over in spare.items() if over >= short.short}
     diameters = sorted({round(d, 1) for n, d, c in sized if (n, c) == (short.nominal_in, short.colour)})
-    found = []
+    substitutes_found = []
     for size in studio.nominals:
         if size.nominal_in == short.nominal_in or not diameters or (size.nominal_in, short.colour) not in enough:
             continue
         if size.smallest_mm - 0.1 <= diameters[0] and diameters[-1] <= size.largest_mm + 0.1:
-            found.append(Substitute(size.nominal_in, short.colour, enough[size.nominal_in, short.colour]))
-    found += [
+            substitutes_found.append(Substitute(size.nominal_in, short.colour, enough[size.nominal_in, short.colour]))
+    substitutes_found += [
         Substitute(nominal, colour, over)
         for (nominal, colour), over in sorted(enough.items())
         if nominal == short.nominal_in and colour != short.colour
     ]
-    return tuple(found)
+    return tuple(substitutes_found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -129,15 +129,15 @@ def _fitted(settings: Floats, diameters: Floats) -> tuple[Floats, float]:
     for _ in range(3):
 
         def residuals(values: Floats, sd: float = scatter) -> Floats:
-            off = (_curve(values, settings) - diameters) / sd
-            return np.concatenate([off, ((values - middle) * prior)[1:]])
+            misfit = (_curve(values, settings) - diameters) / sd
+            return np.concatenate([misfit, ((values - middle) * prior)[1:]])
 
         bounds = ([-50.0, -most, 0.15], [50.0, top, 0.6])
         fit = least_squares(residuals, np.clip(start, bounds[0], bounds[1]), bounds=bounds, x_scale=[0.01, top, 0.01])
         start = fit.x
-        off = _curve(start, settings) - diameters
+        misfit = _curve(start, settings) - diameters
         # A few points say little about the scatter: two usual ones are added.
-        scatter = float(np.sqrt((np.sum(off**2) + 2 * usual**2) / (max(len(off) - 2, 0) + 2)))
+        scatter = float(np.sqrt((np.sum(misfit**2) + 2 * usual**2) / (max(len(misfit) - 2, 0) + 2)))
     return start, scatter
 
 

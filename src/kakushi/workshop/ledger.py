@@ -25,10 +25,10 @@ def tied_kinds(steps: Iterable[Step]) -> tuple[TiedKind, ...]:
     """List what is tied for steps: rows first, then balls, then the rest; the largest first within each."""
     counts: Counter[tuple[BalloonRole, Kind]] = Counter()
     for step in steps:
-        for role, kind, many in step.tied:
-            counts[role, kind] += many
+        for role, kind, count in step.tied:
+            counts[role, kind] += count
     listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
-    return tuple(TiedKind(role, kind, many) for (role, kind), many in listed if many)
+    return tuple(TiedKind(role, kind, count) for (role, kind), count in listed if count)
 
 
 def _order(role: BalloonRole, kind: Kind) -> tuple[object, ...]:
@@ -43,8 +43,8 @@ def things_used(steps: Iterable[Step]) -> tuple[Used, ...]:
 
 def balloons_used(steps: Iterable[Step]) -> tuple[Used, ...]:
     """Balloons that steps use, by role, nominal size and colour."""
-    found = merged(used for step in steps for used in step.uses if used.is_balloon)
-    return tuple(sorted(found, key=lambda used: (used.role or "", *used.kind)))
+    balloons = merged(used for step in steps for used in step.uses if used.is_balloon)
+    return tuple(sorted(balloons, key=lambda used: (used.role or "", *used.kind)))
 
 
 def work_minutes(steps: Iterable[Step]) -> dict[Work, float]:

@@ -37,7 +37,7 @@ def offers(
     dossier: Dossier, progress: Callable[[float], None] = lambda _: None, cancelled: Cancelled = never
 ) -> list[Offer]:
     """The job small, as planned and large. Raises `errors.Cancelled`."""
-    job, found = dossier.plan.job, []
+    job, offers_made = dossier.plan.job, []
     for size, (name, factor) in enumerate(SIZES):
         pieces, problems = [], []
         for place, piece in enumerate(job.pieces):
@@ -51,8 +51,8 @@ def offers(
         sized = replace(job, pieces=tuple(pieces))
         whole = Dossier(plan(sized, dossier.plan.studio, cancelled), dossier.forecast, dossier.wishes)
         balloons = sum(line.total for line in whole.supplies.whole)
-        found.append(Offer(name, whole.plan, balloons, whole.cost.price, tuple(problems)))
-    return found
+        offers_made.append(Offer(name, whole.plan, balloons, whole.cost.price, tuple(problems)))
+    return offers_made
 
 
 def _refitted(piece: Piece, factor: float, whole: Plan, cancelled: Cancelled) -> Piece:

@@ -156,4 +156,4 @@ def calibration(inflator: Inflator | None, nominal_in: float) -> InflatorCalibra
 def minutes_left(lines: Sequence[SheetLine], done: Mapping[str, int], rates: Rates, helpers: int = 1) -> float:
     """Minutes of inflating and tying still to do, divided among a number of people."""
     left = ((line, max(line.count - done.get(line.key, 0), 0)) for line in lines)
-    return sum(many * rates.bunch_s(len(line.balloons)) for line, many in left) / 60 / max(helpers, 1)
+    return sum(bunches * rates.bunch_s(len(line.balloons)) for line, bunches in left) / 60 / max(helpers, 1)

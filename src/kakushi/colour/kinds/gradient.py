@@ -18,13 +18,13 @@ def laid(layer: GradientLayer, surface: Surface, _cover: Callable[[], Lines]) ->
         low = min(int(at), steps - 1)
         # Error diffusion: what rounding takes from one row is given to the next.
         owed += (at - low) * count
-        mine = round(owed / count) * count if not layer.dithered else round(owed)
-        mine = min(max(mine, 0), count)
-        owed -= mine
+        here = round(owed / count) * count if not layer.dithered else round(owed)
+        here = min(max(here, 0), count)
+        owed -= here
         if row + 1 < rows and min(int((row + 1.5) / rows * steps), steps - 1) != low:
             owed = 0.0
         # Evenly round the row (Bresenham), moved on by one from row to row so that no column forms.
-        spread = [(slot * mine + row) % count < mine for slot in range(count)]
+        spread = [(slot * here + row) % count < here for slot in range(count)]
         lines.append([layer.colours[low + 1] if upper else layer.colours[low] for upper in spread])
     return lines
 

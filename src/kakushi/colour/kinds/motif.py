@@ -41,9 +41,9 @@ def _across(layer: MotifLayer, surface: Surface) -> list[np.ndarray]:
     wide = layer.tall * surface.tall * len(layer.cells[0]) / len(layer.cells)
     places = []
     for facing in (turn, turn + math.pi) if layer.side is Side.FRONT_AND_BACK else (turn,):
-        off = surface.angles - facing
-        across = 0.5 + surface.rings * np.sin(off) / wide
-        places.append(np.where(np.cos(off) > _SEEN_COSINE, across, -1.0))
+        angles = surface.angles - facing
+        across = 0.5 + surface.rings * np.sin(angles) / wide
+        places.append(np.where(np.cos(angles) > _SEEN_COSINE, across, -1.0))
     return places
 
 

@@ -90,12 +90,12 @@ class CompareDialog(Dialog):
         """The alternative that is looked at."""
         return self._found[self._slider.value()].fit if self._found else None
 
-    def _on_found(self, found: tuple[Alternative, ...]) -> None:
-        self._found = found
-        self._slider.setRange(0, len(found) - 1)
+    def _on_found(self, alternatives: tuple[Alternative, ...]) -> None:
+        self._found = alternatives
+        self._slider.setRange(0, len(alternatives) - 1)
         self._slider.setEnabled(True)
         self._use.setEnabled(True)
-        self._cards.show_fits(tuple(each.fit for each in found))
+        self._cards.show_fits(tuple(each.fit for each in alternatives))
         self._show(self._slider.value())
 
     def _show(self, index: int) -> None:
@@ -161,9 +161,9 @@ class _Cards(QWidget):
         self._draw()
 
     def _draw(self) -> None:
-        if (found := self._found) and self.isVisible():
+        if (alternatives := self._found) and self.isVisible():
             size = self._card_size()
-            self._drawing.want((found, size), lambda: [_portrait(result, size) for result in found])
+            self._drawing.want((alternatives, size), lambda: [_portrait(result, size) for result in alternatives])
 
     def _card_size(self) -> tuple[int, int]:
         wide = min(_CARD_W, max(self.width() // max(len(self._found), 1) - 6, 40))

@@ -171,10 +171,14 @@ class ImportOutlineDialog(Dialog):
             self._preview.show_outline(None, None, self._turned() if self._image else None)
             return
         self.say("")
-        off = asymmetry(outline)
-        even = "The two sides agree." if off < _NOTABLE else f"The two sides differ by up to {off:.0%} of the width."
+        difference = asymmetry(outline)
+        even = (
+            "The two sides agree."
+            if difference < _NOTABLE
+            else f"The two sides differ by up to {difference:.0%} of the width."
+        )
         self._said.setText(f"{even} {len(outline.points)} points.")
-        self._side.setEnabled(off >= _NOTABLE)
+        self._side.setEnabled(difference >= _NOTABLE)
         self.outline = with_side(outline, OutlineSide(self._side.currentText()))
         self._use.setEnabled(True)
         self._preview.show_outline(self.outline, mask, self._turned() if self._image else None)

@@ -105,8 +105,8 @@ class PlacesFromAbove(QWidget):
         if event is None:
             return
         for place in range(self.count):
-            off = event.position() - self.middle_of(place)
-            if math.hypot(off.x(), off.y()) <= _BALLOON:
+            offset = event.position() - self.middle_of(place)
+            if math.hypot(offset.x(), offset.y()) <= _BALLOON:
                 self.put(place)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

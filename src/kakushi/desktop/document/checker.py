@@ -156,9 +156,9 @@ class Checker(QObject):
             from kakushi.formats.store.job_file import check_room_for
             from kakushi.sight.pinhole import Ends
 
-            found = read()
+            image = read()
             # What is kept is what is judged, so that places mean the same when it is opened again.
-            picture = kept.picture if kept else kept_bytes(found)
+            picture = kept.picture if kept else kept_bytes(image)
             pixels = photo_from_bytes(picture, title).pixels
             model = model_spheres_of(piece_plan.of_copy(kept.copy_number if kept else 0), job)
             model = model.up_to_row(rows) if rows else model
@@ -167,7 +167,7 @@ class Checker(QObject):
             else:
                 ends = proposed_ends(linear_of(pixels), model, cancelled)
             photo = kept or Photo(
-                name=uuid4().hex, piece=piece_plan.piece.key, title=title, at=time.time(), focal=found.focal,
+                name=uuid4().hex, piece=piece_plan.piece.key, title=title, at=time.time(), focal=image.focal,
                 picture=picture,
             )  # fmt: skip
             check_room_for(record, photo)
@@ -284,9 +284,9 @@ class Checker(QObject):
 
     # --- answers --------------------------------------------------------------------------------
 
-    def _on_pose(self, asked: Checked, found: tuple[Pose, NDArray[np.uint8]]) -> None:
+    def _on_pose(self, asked: Checked, fitted: tuple[Pose, NDArray[np.uint8]]) -> None:
         if self.current is asked:
-            self._coarse = found[1]
+            self._coarse = fitted[1]
             self.changed.emit()
 
     def _on_answer(self, checked: Checked) -> None:

@@ -55,8 +55,8 @@ class RowActions(QObject):
         if selected := self._selected():
             piece, row = selected
             sizes = [n.nominal_in for n in self._document.studio.nominals]
-            mine = row.slots[0].nominal_in
-            place = sizes.index(mine) if mine in sizes else 0
+            nominal = row.slots[0].nominal_in
+            place = sizes.index(nominal) if nominal in sizes else 0
             wanted = sizes[min(max(place + by, 0), len(sizes) - 1)]
             self._document.apply(row_edits.set_row_nominal(piece.key, row.key, wanted, self._document.studio))
 

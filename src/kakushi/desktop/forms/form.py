@@ -191,12 +191,12 @@ def limits_of(kind: type[Value], name: str) -> tuple[Any, Any]:
         assert isinstance(inside, type)
         assert issubclass(inside, Value)
         return limits_of(inside, inner)
-    found: list[Any] = [*field.metadata]
+    limits: list[Any] = [*field.metadata]
     # Of “Length | None” the bounds are those of Length.
     for option in get_args(field.annotation):
         for given in getattr(option, "__metadata__", ()):
-            found += getattr(given, "metadata", ())
-    return _limit_in(found, "ge", "gt"), _limit_in(found, "le", "lt", "max_length")
+            limits += getattr(given, "metadata", ())
+    return _limit_in(limits, "ge", "gt"), _limit_in(limits, "le", "lt", "max_length")
 
 
 def _limit_in(rules: list[Any], *names: str) -> Any:

@@ -98,8 +98,8 @@ class Exports:
         from kakushi.plan.words_on_balloons import words_on_balloons
 
         piece_plan = self._document.piece_plan
-        found = words_on_balloons(piece_plan) if piece_plan else ()
-        words = next((each for each in found if each.part.key == key), None)
+        written = words_on_balloons(piece_plan) if piece_plan else ()
+        words = next((each for each in written if each.part.key == key), None)
         if words is None:
             self._document.refused.emit("These words have no balloon to be on: add a topper of one balloon.")
             return
@@ -248,7 +248,7 @@ class Exports:
 
 
 def _piece_plan(dossier: Dossier, piece: Piece) -> PiecePlan:
-    found = dossier.plan.piece(piece.key)
-    if found is None:
+    planned = dossier.plan.piece(piece.key)
+    if planned is None:
         raise BadInput("That piece is no longer in the job.")
-    return found
+    return planned

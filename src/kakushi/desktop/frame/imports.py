@@ -88,11 +88,11 @@ class Imports:
         if path is None:
             return None
         try:
-            found = self._read(path, lambda: read_outlines(path, height_mm))
+            outlines = self._read(path, lambda: read_outlines(path, height_mm))
         except KakushiError as error:
             self._document.refused.emit(self._document.said(error))
             return None
-        picked = self.ask_import(path.name, *found, theme) if found else None
+        picked = self.ask_import(path.name, *outlines, theme) if outlines else None
         return (path.name, *picked) if picked else None
 
     def ask_motif(self) -> Path | None:

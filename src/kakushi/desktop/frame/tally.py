@@ -45,7 +45,7 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
     """Height reached against height wished, in words; with what sizing may make of it."""
     wished, reached = piece_plan.piece.target_height_mm, piece_plan.measured_height_mm
     includes = "with topper" if piece_plan.piece.target_includes_topper else "without topper"
-    off, sure = piece_plan.height_error_mm, HEIGHT_TOLERANCE_MM
+    error, sure = piece_plan.height_error_mm, HEIGHT_TOLERANCE_MM
     give, tip = "", f"Floor to the highest balloon, {includes}"
     if spread and spread.height_sd:
         give = f" ± {format_length(2 * spread.height_sd, units)}"
@@ -53,9 +53,9 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
         # Nobody can build nearer than that: no reason for alarm.
         sure = max(sure, 2 * spread.height_sd)
     words = f"height {format_length(reached, units)}{give} of {format_length(wished, units)}"
-    if abs(off) > HEIGHT_TOLERANCE_MM:
-        words += f", {format_length(abs(off), units)} {'too tall' if off > 0 else 'short'}"
-    return Figure(words, abs(off) > sure, "shape", tip)
+    if abs(error) > HEIGHT_TOLERANCE_MM:
+        words += f", {format_length(abs(error), units)} {'too tall' if error > 0 else 'short'}"
+    return Figure(words, abs(error) > sure, "shape", tip)
 
 
 def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> str:

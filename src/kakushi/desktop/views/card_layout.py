@@ -46,9 +46,9 @@ def _heights(count: int, room: float, full: float, sliver: float, focus: int, ga
         return [full] * count
     sliver = min(sliver, max((room - full - gap) / count - gap, _THINNEST))
     spare = room - count * (sliver + gap)
-    many = max(int(spare // (full - sliver)), 1)
-    first = min(max(focus - many // 2, 0), max(count - many, 0))
-    return [full if first <= i < first + many else sliver for i in range(count)]
+    entries = max(int(spare // (full - sliver)), 1)
+    first = min(max(focus - entries // 2, 0), max(count - entries, 0))
+    return [full if first <= i < first + entries else sliver for i in range(count)]
 
 
 def _spread(wanted: Sequence[float], heights: Sequence[float], room: float) -> list[float]:

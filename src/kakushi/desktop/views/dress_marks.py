@@ -102,14 +102,14 @@ class DressMarks:
 
     def cluster_at(self, piece_plan: PiecePlan, at: QPointF) -> Seated | None:
         """The nearest cluster under a point that faces the viewer; None where there is none."""
-        found: list[tuple[float, Seated]] = []
+        under: list[tuple[float, Seated]] = []
         for cluster in seated_fillers(piece_plan.piece, piece_plan.assembly):
             x, y, _ = cluster.centres.mean(axis=0).tolist()
             depth = y * self._cos - x * self._sin
             middle, radius = self._outline(cluster)
             if depth < 0 and math.hypot(at.x() - middle.x(), at.y() - middle.y()) <= radius:
-                found.append((depth, cluster))
-        return min(found, key=lambda each: each[0])[1] if found else None
+                under.append((depth, cluster))
+        return min(under, key=lambda each: each[0])[1] if under else None
 
     def place_of(self, cluster: Seated, at: QPointF) -> tuple[float, float]:
         """Direction (radians from the front) and height (mm) of a point to which a cluster is dragged."""

@@ -76,8 +76,8 @@ class JobScene(QWidget):
 
 def _scene(plan: Plan, room: tuple[int, int], ratio: float) -> Scene:
     """The scene, in widget pixels."""
-    found = standing(plan, round(room[0] * ratio), round(room[1] * ratio))
-    return [(each, image_of(each.pixels, ratio)) for each in found]
+    scene = standing(plan, round(room[0] * ratio), round(room[1] * ratio))
+    return [(each, image_of(each.pixels, ratio)) for each in scene]
 
 
 Scene = list[tuple[Standing, QImage]]

@@ -148,8 +148,8 @@ class OutlineHandles(QObject):
             return None
         for index, point in enumerate(outline.points):
             for half in (point.right_mm, -point.left_mm):
-                off = self.spot(half, point.height_mm) - spot
-                if abs(off.x()) + abs(off.y()) <= _REACH_PX:
+                offset = self.spot(half, point.height_mm) - spot
+                if abs(offset.x()) + abs(offset.y()) <= _REACH_PX:
                     return index
         return None
 

@@ -53,11 +53,11 @@ class Picture:
 
     def row_at(self, piece_plan: PiecePlan, look: Look, x: float, y: float) -> int | None:
         """Index of the row of a plan whose balloon is drawn at a pixel of a widget with that look, or None."""
-        mine, ratio = self.wish.look, self.wish.ratio
+        drawn_look, ratio = self.wish.look, self.wish.ratio
         if self.wish.piece_plan is not piece_plan:
             return None
-        across = (look.left + x * look.mm_per_px - mine.left) / mine.mm_per_px
-        down = (mine.top - look.top + y * look.mm_per_px) / mine.mm_per_px
+        across = (look.left + x * look.mm_per_px - drawn_look.left) / drawn_look.mm_per_px
+        down = (drawn_look.top - look.top + y * look.mm_per_px) / drawn_look.mm_per_px
         balloon = self.buffers.pick(across * ratio, down * ratio)
         if balloon is None or balloon >= len(piece_plan.geometry.row_of):
             return None

@@ -54,8 +54,8 @@ def many(part: Fillers) -> int:
 
 def asked_for(part: Fillers, wanted: int | None = None) -> int:
     """How many clusters are placed: as many as are wanted, one more where an even number is not to be."""
-    many = part.wanted if wanted is None else wanted
-    return many + 1 if part.odd and many % 2 == 0 else many
+    count = part.wanted if wanted is None else wanted
+    return count + 1 if part.odd and count % 2 == 0 else count
 
 
 def _balloons(part: Fillers) -> tuple[PartBalloons, ...]:

@@ -42,9 +42,9 @@ def _body(part: Plants) -> Body:
         turn = stem * _GOLDEN
         out = part.wide_mm / 2 * (0.7 + 0.3 * (stem % 3) / 2)
         tall = part.tall_mm * (0.75 + 0.25 * ((stem * 7) % 5) / 4)
-        way = np.array([math.sin(turn), -math.cos(turn), 0.0])
-        foot = way * max(out - _LEANS * tall, 0.0) - np.array([0.0, 0.0, part.tall_mm / 2])
-        tip = foot + way * _LEANS * tall + np.array([0.0, 0.0, tall])
+        direction = np.array([math.sin(turn), -math.cos(turn), 0.0])
+        foot = direction * max(out - _LEANS * tall, 0.0) - np.array([0.0, 0.0, part.tall_mm / 2])
+        tip = foot + direction * _LEANS * tall + np.array([0.0, 0.0, tall])
         stems += [
             chain(
                 [foot, (foot + tip) / 2 + np.array([0.0, 0.0, tall * 0.08]), tip],

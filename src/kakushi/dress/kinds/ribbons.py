@@ -17,11 +17,11 @@ _SPREAD = 0.25
 """Spread of the ends of the tails, as a share of their length."""
 
 
-def tails_body(many: int, long: float, thick: float, colour: str) -> Body:
+def tails_body(tail_count: int, long: float, thick: float, colour: str) -> Body:
     """Tails of ribbon that hang down from the middle of a part and spread a little."""
     tails = []
-    for tail in range(many):
-        aside = (tail - (many - 1) / 2) / max(many - 1, 1) * _SPREAD * long
+    for tail in range(tail_count):
+        aside = (tail - (tail_count - 1) / 2) / max(tail_count - 1, 1) * _SPREAD * long
         near = 0.3 * abs(aside)
         tails.append(
             chain(
@@ -29,7 +29,7 @@ def tails_body(many: int, long: float, thick: float, colour: str) -> Body:
                 thick,
                 colour,
                 thick / 2,
-                MOST_BALLS // many,
+                MOST_BALLS // tail_count,
             )
         )
     return joined(tails)

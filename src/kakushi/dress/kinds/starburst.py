@@ -27,7 +27,10 @@ def _made(key: int, around: Surroundings) -> Starburst:
 def _body(part: Starburst) -> Body:
     size = np.array([part.wide_mm, part.wide_mm, part.tall_mm]) / 2
     thick = _THICK * min(part.wide_mm, part.tall_mm)
-    cones = [chain([way * size * 0.2, way * size], thick, part.colour, thick / 12) for way in directions(part.cones)]
+    cones = [
+        chain([direction * size * 0.2, direction * size], thick, part.colour, thick / 12)
+        for direction in directions(part.cones)
+    ]
     return joined(cones)
 
 

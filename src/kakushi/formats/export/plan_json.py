@@ -79,16 +79,16 @@ def _stand(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> dict[str, A
     }
 
 
-def _tying(way: RowTying) -> dict[str, Any]:
+def _tying(tying: RowTying) -> dict[str, Any]:
     """How a row is tied; slots from 1."""
     return {
-        "school": way.school.value,
-        "groups": [{"slots": [slot + 1 for slot in group]} for group in way.groups],
-        "crossed": [slot + 1 for slot in way.crossed],
-        "pole_between": None if way.gap is None else [slot + 1 for slot in way.gap],
-        "half_turns": way.half_turns,
-        "lock": None if way.lock is None else [slot + 1 for slot in way.lock],
-        "taught": way.learnt,
+        "school": tying.school.value,
+        "groups": [{"slots": [slot + 1 for slot in group]} for group in tying.groups],
+        "crossed": [slot + 1 for slot in tying.crossed],
+        "pole_between": None if tying.gap is None else [slot + 1 for slot in tying.gap],
+        "half_turns": tying.half_turns,
+        "lock": None if tying.lock is None else [slot + 1 for slot in tying.lock],
+        "taught": tying.learnt,
     }
 
 
@@ -174,7 +174,7 @@ def _row(piece: PiecePlan, index: int, dossier: Dossier) -> dict[str, Any]:
     nominals = {slot.nominal_in for slot in row.slots}
     turn = piece.geometry.turn_of(index)
     measure = piece.measures[index]
-    way = tying_of_row(dossier.cards, piece.piece.key, index)
+    tying = tying_of_row(dossier.cards, piece.piece.key, index)
     return {
         "row": index + 1,
         "count": row.count,
@@ -191,7 +191,7 @@ def _row(piece: PiecePlan, index: int, dossier: Dossier) -> dict[str, Any]:
             {"slot": i + 1, "nominal_in": s.nominal_in, "diameter_mm": _mm(s.diameter_mm), "colour": colour}
             for i, (s, colour) in enumerate(zip(row.slots, piece.colouring[index], strict=True))
         ],
-        "tying": None if way is None else _tying(way),
+        "tying": None if tying is None else _tying(tying),
     }
 
 
@@ -200,10 +200,10 @@ def _balloons(piece: PiecePlan) -> list[dict[str, Any]]:
     drawn = piece.drawn
     balloons = [True] * len(piece.assembly.spheres[1])
     owners: list[str | None] = [None] * len(piece.geometry.radii)
-    for part, many in piece.drawn_parts:
-        owners += [name_of(part)] * many
+    for part, count in piece.drawn_parts:
+        owners += [name_of(part)] * count
         # Foil, ribbon, grass and toys are drawn of balls too.
-        balloons += [kind_of(part).has_balloons or kind_of(part).lies_on] * many
+        balloons += [kind_of(part).has_balloons or kind_of(part).lies_on] * count
     # Balls lie between rows and parts.
     balls = len(drawn.radii) - len(owners)
     owners[len(piece.geometry.radii) : len(piece.geometry.radii)] = [BalloonRole.BALL.value] * balls

@@ -30,8 +30,8 @@ def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:
     colours = {key: job.colour(key) for key in set(keys)}
     outer = {key: job.colour(colour.outer).hex if colour.outer else None for key, colour in colours.items()}
     paints = [_paint(colours[key], skin, outer[key]) for key, skin in zip(keys, piece.drawn_skins(), strict=True)]
-    for first, many, film in piece.drawn_films():
-        paints[first] = replace(paints[first], film=(many, film))
+    for first, count, film in piece.drawn_films():
+        paints[first] = replace(paints[first], film=(count, film))
     for words in words_on_balloons(piece):
         letters = Letters(mask_of(words.layout), paint_of(job.colour(words.part.colour).hex).rgb)
         paints[words.balloon] = replace(paints[words.balloon], letters=letters)

@@ -12,19 +12,19 @@ from kakushi.words.wording import Wording
 
 def ways_json(ways: Iterable[RescueOption], wording: Wording) -> dict[str, Any]:
     """The ways, best first; rows from 1, lengths mm."""
-    return {"ways": [_way(way, wording) for way in ways]}
+    return {"ways": [_way(option, wording) for option in ways]}
 
 
-def _way(way: RescueOption, wording: Wording) -> dict[str, Any]:
-    found = way.planned
+def _way(option: RescueOption, wording: Wording) -> dict[str, Any]:
+    planned = option.planned
     return {
-        "words": way_words(way, wording),
-        "changes": way.piece is not None,
+        "words": way_words(option, wording),
+        "changes": option.piece is not None,
         "rows": [
             {
                 "row": index + 1,
                 "count": row.count,
-                "z_mm": round(float(found.geometry.knots[index]), 2),
+                "z_mm": round(float(planned.geometry.knots[index]), 2),
                 "slots": [
                     {
                         "slot": slot + 1,
@@ -32,17 +32,17 @@ def _way(way: RescueOption, wording: Wording) -> dict[str, Any]:
                         "diameter_mm": round(each.diameter_mm, 2),
                         "colour": colour,
                     }
-                    for slot, (each, colour) in enumerate(zip(row.slots, found.colouring[index], strict=True))
+                    for slot, (each, colour) in enumerate(zip(row.slots, planned.colouring[index], strict=True))
                 ],
             }
-            for index, row in enumerate(found.piece.rows)
+            for index, row in enumerate(planned.piece.rows)
         ],
-        "height_mm": round(way.height_mm, 2),
-        "match_mean": None if way.match is None else round(way.match, 4),
+        "height_mm": round(option.height_mm, 2),
+        "match_mean": None if option.match is None else round(option.match, 4),
         "uses": [
             {"item": use.item, "nominal_in": use.nominal_in, "colour": use.colour, "count": int(use.count)}
-            for use in way.uses
+            for use in option.uses
         ],
-        "more_balloons": way.balloons,
-        "minutes": round(way.minutes, 1),
+        "more_balloons": option.balloons,
+        "minutes": round(option.minutes, 1),
     }

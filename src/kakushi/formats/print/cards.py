@@ -29,15 +29,15 @@ def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fo
     """The tying cards of one piece."""
     plan = dossier.plan
     names, wording = {p.piece.key: p.piece.name for p in plan.pieces}, Wording(plan.job, units)
-    mine = [
+    cards = [
         (card_name(index), card)
         for index, card in enumerate(dossier.cards)
         if any(at.piece == piece for at in card.rows)
     ]
-    if not mine:
+    if not cards:
         return []
     story: list[Flowable] = [Spacer(1, 12), paragraph("Tying cards", style(14, bold=True, after=4))]
-    for name, card in mine:
+    for name, card in cards:
         words = [paragraph(title_words(name, card), style(11, bold=True, after=2))]
         lines = [sizes_words(card.cluster.balloons, wording), *card_steps(card, wording), *rows_words(card, names)]
         words += [paragraph(line, style(9.5)) for line in lines]

@@ -52,15 +52,15 @@ def standing(plan: Plan, width: int, height: int) -> list[Standing]:
     whole = sum(wide for wide, _ in extents) + _GAP_MM * len(copies)
     mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.08 / height, 0.1)
     x = (width - whole / mm_per_px) / 2 + _GAP_MM / 2 / mm_per_px
-    found: list[Standing] = []
+    things: list[Standing] = []
     away = max(_AWAY_MM, _AWAY * whole)
     for (piece, _), design, (wide, tall) in zip(copies, designs, extents, strict=True):
         # Each is turned as it shows to somebody before the middle of the floor.
         aside = (x + wide / 2 / mm_per_px - width / 2) * mm_per_px
         pixels, below = _portrait(design, plan.job, (wide, tall), mm_per_px, math.atan2(-aside, away), away)
-        found.append(Standing(x, wide / mm_per_px, piece.piece.name, pixels, below))
+        things.append(Standing(x, wide / mm_per_px, piece.piece.name, pixels, below))
         x += (wide + _GAP_MM) / mm_per_px
-    return found
+    return things
 
 
 def _portrait(

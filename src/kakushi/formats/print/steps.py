@@ -35,9 +35,9 @@ def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.
     plan, wording = dossier.plan, Wording(dossier.plan.job, units)
     shares = shared_out(dossier.steps, people)
     chapters: list[Chapter] = [
-        (f"Helper {number}" if len(shares) > 1 else "Steps", list(_list_of(mine, number, len(shares), plan, wording)))
-        for number, mine in enumerate(shares, 1)
-        if mine
+        (f"Helper {number}" if len(shares) > 1 else "Steps", list(_list_of(steps, number, len(shares), plan, wording)))
+        for number, steps in enumerate(shares, 1)
+        if steps
     ]
     if plan.job.brief.event_date is not None:
         chapters.insert(0, ("Days", list(_days(scheduled(plan, dt.datetime.now()), plan, units))))
@@ -65,14 +65,14 @@ def _days(schedule: Schedule, plan: Plan, units: UnitSystem) -> Iterator[Flowabl
     yield from (paragraph(words, style(10)) for words in transport_words(plan, units))
 
 
-def _list_of(mine: Sequence[Step], number: int, people: int, plan: Plan, wording: Wording) -> Iterator[Flowable]:
-    minutes = hours_words(sum(step.minutes for step in mine))
+def _list_of(own_steps: Sequence[Step], number: int, people: int, plan: Plan, wording: Wording) -> Iterator[Flowable]:
+    minutes = hours_words(sum(step.minutes for step in own_steps))
     title = f"Steps for helper {number} of {people}" if people > 1 else "Steps"
     yield paragraph(title, style(20, bold=True, after=2))
     yield paragraph(f"About {minutes} of work. Tick each box when it is done.", style(10, colour=QUIET, after=8))
-    for (key, copy), steps in groupby(mine, key=lambda step: (step.piece, step.copy)):
-        found = plan.piece(key) if key is not None else None
-        name = "For the whole job" if found is None or copy is None else copy_name(found.piece, copy)
+    for (key, copy), steps in groupby(own_steps, key=lambda step: (step.piece, step.copy)):
+        planned = plan.piece(key) if key is not None else None
+        name = "For the whole job" if planned is None or copy is None else copy_name(planned.piece, copy)
         yield paragraph(name, style(13, bold=True, after=3))
         yield step_table(list(steps), wording)
         yield Spacer(1, 8)

@@ -180,11 +180,11 @@ def imported(sheet: Sheet, mapping: Mapping, palette: Iterable[BalloonColour]) -
             key = known.get(colour_name.casefold())
             if key is None:
                 raise BadInput(f"no colour is called “{colour_name[:40]}”")
-            many = _balloons(line[mapping.balloons])
+            balloons = _balloons(line[mapping.balloons])
         except BadInput as error:
             problems.append(f"Line {number}: {error}.")
             continue
-        counts[nominal, key] = min(counts.get((nominal, key), 0) + many, _MAX_BALLOONS)
+        counts[nominal, key] = min(counts.get((nominal, key), 0) + balloons, _MAX_BALLOONS)
     items = tuple(StockItem(nominal_in=n, colour=c, balloons=b) for (n, c), b in counts.items())
     return Imported(items, tuple(problems))
 

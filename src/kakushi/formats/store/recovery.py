@@ -141,8 +141,8 @@ class RecoveryStore:
                 with suppress(OSError):
                     aged.append((copy.stat().st_mtime, copy))
         copies = [copy for _, copy in sorted(aged, reverse=True) if copy != self._own]
-        found = (_read(copy) for copy in copies[:RECOVERY_COPIES] if not _is_held(copy))
-        return [recovery for recovery in found if recovery is not None]
+        copies_read = (_read(copy) for copy in copies[:RECOVERY_COPIES] if not _is_held(copy))
+        return [recovery for recovery in copies_read if recovery is not None]
 
 
 def _is_held(copy: Path) -> bool:

@@ -96,10 +96,10 @@ class BriefPanel(Panel):
         scheduler.progressed.connect(lambda share: self._offers.setText(f"Fitting each size: {share:.0%}"))
         self.document.plan_changed.connect(self._show_way)
 
-    def _show_offers(self, found: list[Offer]) -> None:
+    def _show_offers(self, offers: list[Offer]) -> None:
         from kakushi.words.transport import offer_words
 
-        words = offer_words(found, self.document.job.pricing.currency, self.document.units)
+        words = offer_words(offers, self.document.job.pricing.currency, self.document.units)
         self._offers.setText("\n".join(words))
 
     def _show_way(self) -> None:

@@ -242,10 +242,12 @@ class BuildPage(QWidget):
         piece, copy = self._document.piece, self._builder.copy
         if not self.isVisible() or piece is None or (copy is not None and copy[0] == piece.key):
             return
-        mine = [each for each in self._builder.copies if each[0] == piece.key]
-        going = (each for each in mine if any(s.key not in self._builder.progress.done for s in self._builder.of(each)))
-        if mine:
-            self._builder.choose_copy(next(going, mine[0]))
+        copies = [each for each in self._builder.copies if each[0] == piece.key]
+        going = (
+            each for each in copies if any(s.key not in self._builder.progress.done for s in self._builder.of(each))
+        )
+        if copies:
+            self._builder.choose_copy(next(going, copies[0]))
 
     def _show_if_seen(self) -> None:
         if self.isVisible():
@@ -269,7 +271,7 @@ class BuildPage(QWidget):
 
     def _show(self) -> None:
         builder, step = self._builder, self._builder.step
-        mine, progress = builder.mine, builder.progress
+        steps, progress = builder.mine, builder.progress
         ready = builder.is_ready
         other = builder.next_copy if step is None else None
         self.done.setText(f"Go on: {self._copy_words(other)}" if other is not None else "Done")
@@ -277,10 +279,10 @@ class BuildPage(QWidget):
         self.later.setEnabled(ready and step is not None)
         self.pop.setEnabled(ready and bool(self._kinds()))
         self.back.setEnabled(ready)
-        self._title.setText(self._copy_words(builder.copy) if mine else "Build")
-        finished = sum(1 for each in mine if each.key in progress.done)
-        self._count.setText(f"{finished} of {len(mine)} done" if mine else "")
-        self._bar.setRange(0, max(len(mine), 1))
+        self._title.setText(self._copy_words(builder.copy) if steps else "Build")
+        finished = sum(1 for each in steps if each.key in progress.done)
+        self._count.setText(f"{finished} of {len(steps)} done" if steps else "")
+        self._bar.setRange(0, max(len(steps), 1))
         self._bar.setValue(finished)
         self._words.setText(self._step_words(step, ready))
         self._next.setText(self._next_words(step))
@@ -292,7 +294,7 @@ class BuildPage(QWidget):
         is_row = step is not None and step.row is not None
         self.plan_view.setVisible(is_row)
         self.plan_view.update()
-        done = tuple(each for each in mine if each.key in progress.done)
+        done = tuple(each for each in steps if each.key in progress.done)
         self.picture.setVisible(self.design is not None)
         self.picture.show_step(self.design, job, done, step)
 
@@ -322,13 +324,13 @@ class BuildPage(QWidget):
         return "This one is done." if self._builder.mine else "Nothing to build yet."
 
     def _next_words(self, step: Step | None) -> str:
-        mine, progress = self._builder.mine, self._builder.progress
-        left = [each for each in mine if each.key not in progress.done and each is not step]
+        steps, progress = self._builder.mine, self._builder.progress
+        left = [each for each in steps if each.key not in progress.done and each is not step]
         words = f"Next: {step_words(left[0], self._wording)}" if left else ""
         if len(words) > 110:
             words = f"{words[:107].rsplit(' ', 1)[0]}…"
-        minutes = minutes_left(mine, progress)
-        if minutes and mine:
+        minutes = minutes_left(steps, progress)
+        if minutes and steps:
             words += f" About {hours_words(minutes)} left of this one."
         if step is not None and step.kind is StepKind.WAIT:
             words += f" It takes {hours_words(step.wait_minutes)}; go on with another one meanwhile."

@@ -112,8 +112,8 @@ class BuildPanel(Panel):
         builder, who = self.document.builder, self._who.currentIndex()
         if who <= 0:
             return builder.copies
-        mine = shared_out(builder.steps, self.people)[who - 1]
-        return copies_of(mine)
+        steps = shared_out(builder.steps, self.people)[who - 1]
+        return copies_of(steps)
 
     def _on_copy(self, row: int) -> None:
         copies = self._shown
@@ -122,10 +122,10 @@ class BuildPanel(Panel):
             self._hand_on(self._copies)
 
     def _on_step(self, row: int) -> None:
-        mine = self.document.builder.mine
+        steps = self.document.builder.mine
         step = self.document.builder.step
-        if 0 <= row < len(mine) and mine[row] is not step:
-            self.document.builder.choose_step(mine[row].key)
+        if 0 <= row < len(steps) and steps[row] is not step:
+            self.document.builder.choose_step(steps[row].key)
             self._hand_on(self._steps)
 
     def _hand_on(self, box: QListWidget) -> None:
@@ -179,23 +179,23 @@ class BuildPanel(Panel):
     def _copy_words(self, copy: Copy) -> str:
         """A copy and how far it is."""
         builder = self.document.builder
-        mine, piece = builder.of(copy), builder.plan.piece(copy[0]) if copy[0] is not None else None
+        steps, piece = builder.of(copy), builder.plan.piece(copy[0]) if copy[0] is not None else None
         keys = builder.progress.done
-        done = sum(1 for step in mine if step.key in keys)
+        done = sum(1 for step in steps if step.key in keys)
         name = piece.piece.name if piece else "For the whole job"
         if piece and copy[1] is not None and len(piece.piece.copies) > 1:
             name += f", {piece.piece.copies[copy[1]].label or f'copy {copy[1] + 1}'}"
-        if done == len(mine):
+        if done == len(steps):
             return f"{name}: done"
-        return f"{name}: {done} of {len(mine)}{'' if builder.next_of(copy) else ', waits'}"
+        return f"{name}: {done} of {len(steps)}{'' if builder.next_of(copy) else ', waits'}"
 
     def _show_steps(self) -> None:
         builder = self.document.builder
-        mine, progress = builder.mine, builder.progress
-        able = {step.key for step in possible(mine, progress)}
+        steps, progress = builder.mine, builder.progress
+        able = {step.key for step in possible(steps, progress)}
         with QSignalBlocker(self._steps):
             self._steps.clear()
-            for step in mine:
+            for step in steps:
                 done = step.key in progress.done
                 mark = "✓ " if done else "… " if step.key in progress.later else ""
                 words = self._step_words(step)
@@ -206,8 +206,8 @@ class BuildPanel(Panel):
                 if done:
                     item.setFlags(Qt.ItemFlag.ItemIsEnabled)
                 self._steps.addItem(item)
-            if builder.step in mine:
-                self._steps.setCurrentRow(mine.index(builder.step))
+            if builder.step in steps:
+                self._steps.setCurrentRow(steps.index(builder.step))
                 self._steps.scrollToItem(self._steps.currentItem())
 
     def _show_shares(self) -> None:
@@ -217,9 +217,9 @@ class BuildPanel(Panel):
             self._shares.setText("")
             return
         lines = []
-        for number, mine in enumerate(shared_out(builder.steps, people), 1):
-            names = list(dict.fromkeys(self._name(step.piece) for step in mine))
-            minutes = hours_words(sum(step.minutes for step in mine))
+        for number, steps in enumerate(shared_out(builder.steps, people), 1):
+            names = list(dict.fromkeys(self._name(step.piece) for step in steps))
+            minutes = hours_words(sum(step.minutes for step in steps))
             lines.append(f"{number}: {', '.join(names) or 'nothing'}, {minutes}")
         self._shares.setText("\n".join(lines))
 

@@ -102,8 +102,8 @@ class RescueBox(QWidget):
         builder = self._document.builder
         rows: list[Step] = [step for step in builder.mine if step.row is not None]
         group = min((step.row.group for step in rows if step.row is not None), default=0)
-        mine = [step for step in rows if step.row is not None and step.row.group == group]
-        return sum(1 for step in mine if step.key in builder.progress.done)
+        laid = [step for step in rows if step.row is not None and step.row.group == group]
+        return sum(1 for step in laid if step.key in builder.progress.done)
 
     def _on_given(self, changes: dict[str, object]) -> None:
         self._given |= changes
@@ -146,9 +146,9 @@ class RescueBox(QWidget):
             self._told.show()
 
     def _on_take(self) -> None:
-        way = self._way
-        if way is not None and way.piece is not None:
-            self._document.apply(take_way(self._of[0], self._of[1], way.piece))
+        option = self._way
+        if option is not None and option.piece is not None:
+            self._document.apply(take_way(self._of[0], self._of[1], option.piece))
 
     @property
     def _way(self) -> RescueOption | None:
@@ -191,8 +191,8 @@ class RescueBox(QWidget):
         self._ways, self._of = ways, (piece, copy)
         self._list.clear()
         wording = Wording(self._document.builder.plan.job, self._document.units)
-        for way in ways:
-            self._list.add_words(f"{way_words(way, wording)} ({cost_words(way)})")
+        for option in ways:
+            self._list.add_words(f"{way_words(option, wording)} ({cost_words(option)})")
         self._list.setVisible(bool(ways))
         self._told.setText("The one that is noticed least comes first." if ways else "")
         self._told.setVisible(bool(ways))
@@ -201,23 +201,23 @@ class RescueBox(QWidget):
         self._show_way()
 
     def _show_way(self) -> None:
-        way = self._way
-        self.take.setVisible(way is not None)
-        self.take.setEnabled(way is not None and way.piece is not None)
-        self._picture.setVisible(way is not None)
-        if way is None:
+        option = self._way
+        self.take.setVisible(option is not None)
+        self.take.setEnabled(option is not None and option.piece is not None)
+        self._picture.setVisible(option is not None)
+        if option is None:
             self._drawing.forget()
             return
         job, ratio = self._document.builder.plan.job, self.devicePixelRatioF()
         tall = self.fontMetrics().height() * _PICTURE_LINES
         size = int(tall * 0.7 * ratio), int(tall * ratio)
-        self._drawing.want((way, size), lambda: _drawn(way.planned, job, size, ratio))
+        self._drawing.want((option, size), lambda: _drawn(option.planned, job, size, ratio))
 
     def _show_picture(self) -> None:
         if self._drawing.picture is not None:
             self._picture.setPixmap(QPixmap.fromImage(self._drawing.picture))
 
 
-def _drawn(found: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> object:
-    drawn, paints = pictured(found, job)
-    return image_of(portrait(drawn, found.piece.frame, paints, *size), ratio)
+def _drawn(planned: PiecePlan, job: Job, size: tuple[int, int], ratio: float) -> object:
+    drawn, paints = pictured(planned, job)
+    return image_of(portrait(drawn, planned.piece.frame, paints, *size), ratio)

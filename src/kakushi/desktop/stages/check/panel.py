@@ -245,10 +245,10 @@ class CheckPanel(Panel):
         from kakushi.check.measure import measured, stack_of
         from kakushi.words.check import measured_words
 
-        found = measured(current.result, line, known)
-        if found is not None and not current.photo.rows:
+        measurement = measured(current.result, line, known)
+        if measurement is not None and not current.photo.rows:
             design = piece_plan.of_copy(current.photo.copy_number)
-            self.stack = stack_of(found, design.piece, design.foot_mm)
+            self.stack = stack_of(measurement, design.piece, design.foot_mm)
             self.as_stack.setEnabled(self.stack is not None)
         short = "This line is too short, or the piece was not recognised."
-        self._measured.setText(short if found is None else measured_words(found, self.document.units))
+        self._measured.setText(short if measurement is None else measured_words(measurement, self.document.units))

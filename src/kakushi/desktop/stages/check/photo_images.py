@@ -41,7 +41,7 @@ def painted_mask(
     before: NDArray[np.bool_] | None, shape: tuple[int, ...], drawn: list[tuple[float, float]]
 ) -> NDArray[np.bool_]:
     """A mask with one more stroke of the brush."""
-    found = np.zeros(shape[:2], dtype=bool) if before is None else before.copy()
+    mask = np.zeros(shape[:2], dtype=bool) if before is None else before.copy()
     radius = max(_BRUSH_SHARE * shape[0], 3.0)
     points = np.array(drawn)
     steps = np.concatenate([np.linspace(a, b, 12) for a, b in pairwise(points)] or [points])
@@ -51,5 +51,5 @@ def painted_mask(
         if x0 >= x1 or y0 >= y1:
             continue
         line, column = np.ogrid[y0:y1, x0:x1]
-        found[y0:y1, x0:x1] |= (column - x) ** 2 + (line - y) ** 2 < radius**2
-    return found
+        mask[y0:y1, x0:x1] |= (column - x) ** 2 + (line - y) ** 2 < radius**2
+    return mask

@@ -186,9 +186,9 @@ class TyingPage(QWidget):
 
 def tied_words(counts: list[tuple[int, int]]) -> str:
     """Totals of what is tied, from pairs (balloons in one, how many)."""
-    sums = {size: sum(many for n, many in counts if n == size) for size in TIED_TOGETHER}
+    sums = {size: sum(count for n, count in counts if n == size) for size in TIED_TOGETHER}
     told = [counted(sums[n], TIED_TOGETHER[n]) for n in (2, 3, 1) if sums[n]]
-    balloons = sum(n * many for n, many in counts)
+    balloons = sum(n * count for n, count in counts)
     return f"{', '.join(told)}: {balloons} balloons, all copies, without spares." if told else "Nothing to tie yet."
 
 

@@ -194,12 +194,12 @@ class FillersBox(QWidget):
             )
         self._set(**changes)
 
-    def _set_sizes(self, part: Fillers, many: int) -> None:
+    def _set_sizes(self, part: Fillers, count: int) -> None:
         """Choose a number of sizes of the sizer around the current one."""
         if part.balloons:
             line = part.balloons[0]
-            sizes = part_edits.filler_sizes(self._document.studio, line.nominal_in, line.diameter_mm, many)
-            self._set(sizes_mm=sizes if many > 1 else ())
+            sizes = part_edits.filler_sizes(self._document.studio, line.nominal_in, line.diameter_mm, count)
+            self._set(sizes_mm=sizes if count > 1 else ())
 
     def _set_zone(self, name: str, value: object) -> None:
         piece = self._document.piece
@@ -253,10 +253,10 @@ class FillersBox(QWidget):
 
     def _take(self, number: int) -> None:
         """Use a number of the placed clusters."""
-        part, mine = self.part, self._own_placed()
+        part, placed = self.part, self._own_placed()
         piece = self._document.piece
-        if piece and part and mine:
-            seats = mine.seats[: max(number, mine.kept)]
+        if piece and part and placed:
+            seats = placed.seats[: max(number, placed.kept)]
             self._document.apply(part_edits.set_seats(piece.key, part, seats, "Number of clusters"))
 
     def _own_placed(self) -> PlacedClusters | None:
@@ -349,14 +349,14 @@ class FillersBox(QWidget):
         self._cluster_form.show_seat(self.part, self._clusters.currentRow())
 
     def _show_told(self) -> None:
-        part, mine = self.part, self._own_placed()
+        part, placed = self.part, self._own_placed()
         if part is None:
             return
-        self._chart.setVisible(mine is not None)
+        self._chart.setVisible(placed is not None)
         words = []
-        if mine is not None:
-            self._chart.show_curve(mine.hidden, len(part.seats))
-            words.append(curve_words(mine))
+        if placed is not None:
+            self._chart.show_curve(placed.hidden, len(part.seats))
+            words.append(curve_words(placed))
         piece_plan = self._document.piece_plan
         if part.seats and piece_plan is not None:
             left, right = side_counts(piece_plan)

@@ -204,8 +204,8 @@ class PartForm(BoundForm):
         self.rows.setRowVisible(self.from_file, isinstance(part, FoilShape))
         name = (part.outline.name or "a file") if isinstance(part, FoilShape) and part.outline else ""
         self.from_file.setText(f"Shape from “{name}”…" if name else "Shape from a file…")
-        found = self.document.dresser.words if isinstance(part, Lettering) else ()
-        told = next((lettering_words(words, self.document.units) for words in found if words.part == part), "")
+        around = self.document.dresser.words if isinstance(part, Lettering) else ()
+        told = next((lettering_words(words, self.document.units) for words in around if words.part == part), "")
         self._told.setText(told or "Words need a topper of one balloon, and letters that can be cut.")
         self.save.setEnabled(bool(told))
         for widget in (self._told, self._mirrored, self.save):

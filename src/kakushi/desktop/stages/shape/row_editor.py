@@ -156,10 +156,10 @@ class RowEditor(QWidget):
 
     def _on_assort(self) -> None:
         piece, row = self._document.piece, self._document.selection.row
-        many = self._sizes.value
+        count = self._sizes.value
         if piece and row and not self._sizes.fault:
             self._seed += 1
-            edit = row_edits.assort_row(piece.key, row.key, _ASSORTED, many, self._seed, self._document.studio)
+            edit = row_edits.assort_row(piece.key, row.key, _ASSORTED, count, self._seed, self._document.studio)
             self._document.apply(edit)
 
     def _on_turn(self, degrees: float | None) -> None:

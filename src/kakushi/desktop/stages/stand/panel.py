@@ -211,8 +211,8 @@ class StandPanel(Panel):
         units = self.document.units
         said = stand_words(piece_plan, stance, units)
         # What does not hold comes first: how it stands, and outdoors the wind.
-        many = 1 + (stance.gust is not None)
-        bad = [] if not piece_plan.balloon_count or (stance.stands and stance.holds) else list(said[:many])
+        lines = 1 + (stance.gust is not None)
+        bad = [] if not piece_plan.balloon_count or (stance.stands and stance.holds) else list(said[:lines])
         words = [*said[len(bad) :], *(note_words(note, self.document.wording) for note in piece_plan.advice)]
         if not piece_plan.piece.frame.pole_length_mm and piece_plan.piece.frame.has_pole:
             words.append("Choose a pole and its length to see how many rows it takes.")

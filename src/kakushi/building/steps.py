@@ -60,6 +60,7 @@ _LOOK_MINUTES, _CUT_MINUTES, _PAINT_MINUTES, _GLUE_MINUTES = 2.0, 5.0, 5.0, 3.0
 _CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
 """Minutes to pull on a cap, tuck in the necks of a piece, pack a copy. Assumed until they are measured."""
 _CAP_SIZES_IN = (5.0, 9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
+"""Nominal sizes of round balloons, in, that a cap is chosen from."""
 _PULLS_OVER_MM_PER_INCH = 7.0
 """Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.
 

@@ -24,12 +24,17 @@ _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
 _ALIKE = 0.45
 """Distance of colour ratios (logarithm) within which a class is like a planned colour: the tint is not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
+"""Weights of colours like the planned ones, and of large silhouettes, against a silhouette unlike its surroundings."""
 _UNLIKE_WEIGHT, _UNLIKE_FROM = 1.0, 0.6
+"""Cost of colours unlike the plan, over the difference from which it counts: a tint of the light is no difference."""
 _TRIED, _EACH, _NEAR = 22, 6, 0.10
 """Places compared in all, and for each height; and the distance, in heights, below which two places are one."""
 _COARSE_PX = 80.0
+"""Length of the piece, px, at which all places are compared: enough for the rows, and quick."""
 _ROUNDS, _FINER = 60, 4
+"""Rounds of the first refinement, and number of places refined."""
 _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1), (0.1, 0), (0, -0.1))
+"""Length of the piece, px, rounds, and shifts of foot and top (shares of the length) of the last refinement."""
 
 
 def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = never) -> Ends:

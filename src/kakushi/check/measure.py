@@ -19,6 +19,7 @@ _LEAST_PX = 20.0
 _DEEP_SHARE = 0.02
 """Relative error because the known length may lie before or behind the axis: a third of a balloon in five metres."""
 _RIM_MM = 4.0
+"""Uncertainty of where the rim of a balloon is, mm: about one pixel of a usual photograph."""
 
 
 @dataclass(frozen=True, slots=True)

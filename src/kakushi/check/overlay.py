@@ -11,6 +11,7 @@ from kakushi.sight.expected import POLE, Balls, Window, expected
 from kakushi.sight.pinhole import Pose
 
 _POLE_GREY = 140
+"""Grey of the pole, 0 to 255: neither the light nor the dark of balloons."""
 _RIM_DARK = 0.45
 """How much darker a ball is drawn at its rim, so that one tells them apart."""
 

@@ -19,6 +19,7 @@ from kakushi.sight.pinhole import Ends, Pose, pose_of_ends
 _STEP_DEG = 5.0
 """Step between the azimuths tried first, degrees: four or six balloons a row look much the same 3° off."""
 _FAR = (1.5, 2.3, 3.6)
+"""Distances of the camera that are tried, as multiples of the piece's height."""
 _EYES = (900.0, 1400.0, 1900.0)
 """Distances, in heights of the piece, and eye heights, mm, tried for the best azimuths."""
 _NEAREST_TALL_MM = 1000.0

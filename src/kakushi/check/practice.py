@@ -27,9 +27,11 @@ _PLACE_MM, _SIZE = 3.0, 0.015
 _NEAREST_TALL_MM = 900.0
 """Height, mm, below which a piece is photographed from no nearer than one of this height."""
 _WELL_SEEN = 0.55
+"""Share of its disc that must show of a balloon that a fault is put on: it is to be found by looking."""
 _PLAIN_DIFFERENCE = 20.0
 """ΔE00 from which everybody calls two colours different."""
 _GLOSS = {"matte": 0.2, "metallic": 2.0, "mirror": 4.0, "pearl": 1.2}
+"""Reflections of each finish, relative to a plain balloon."""
 
 
 @dataclass(frozen=True, slots=True)

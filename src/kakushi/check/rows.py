@@ -13,6 +13,7 @@ from kakushi.sight.expected import Balls
 from kakushi.sight.pinhole import Pose
 
 _LEAST_SEEN, _LEAST_WRONG = 2, 3
+"""Balloons that must be seen for the height of a row, and wrong ones for its turn: fewer are chance."""
 
 
 def sides_of(

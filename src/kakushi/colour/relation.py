@@ -23,6 +23,7 @@ _SAME_TURN = 0.25
 _FACES = math.radians(5)
 """Turn from a direction, radians, that nobody sees."""
 _QUARTER = math.pi / 2
+"""A quarter turn, radians: the turns that hands can judge by eye."""
 
 
 class BalloonLabel(NamedTuple):

@@ -31,6 +31,7 @@ _CORNER = 1.2
 _THIN = 0.3
 """Depth, as a share of the shorter side, below which a thing is drawn flat, like a cloth."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
+"""The golden angle, radians: points laid at its multiples cover a sphere evenly."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -27,6 +27,7 @@ _FACE_PX, _SMALLEST_MM = 300, 8.0
 _MARGIN_MM = 10.0
 """Margin of film around the letters, mm."""
 _MASK = 512
+"""Side of the mask on which overlaps of letters are measured, px."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -29,6 +29,7 @@ from kakushi.model.workshop import (
 )
 
 _SKIN_G_PER_SQUARE_INCH = 0.024
+"""Mass of a balloon over its nominal size squared: 2.9 g at 11 in. Assumed."""
 
 
 class Finish(StrEnum):
@@ -137,6 +138,7 @@ DEFAULT_NOMINALS: tuple[NominalSize, ...] = (
     NominalSize(nominal_in=24, fill_low=0.50, fill_high=0.92),
     NominalSize(nominal_in=36, fill_low=0.50, fill_high=0.90),
 )
+"""Round balloons in common use, with the range of diameters they are inflated to."""
 
 DEFAULT_PALETTE: tuple[BalloonColour, ...] = (
     BalloonColour(key="harbour-blue", name="harbour blue", code="HB", hex="#2f5f9e"),

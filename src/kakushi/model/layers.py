@@ -14,7 +14,9 @@ from kakushi.model.limits import ColourKey
 from kakushi.model.values import Value
 
 MAX_PATTERN_ROWS = 1000
+"""Longest pattern, rows: twice the tallest piece."""
 MAX_MOTIF_SIDE = 64
+"""Largest motif, slots a side: no piece has more around."""
 
 Colours = Annotated[tuple[ColourKey, ...], Field(min_length=1, max_length=12, fail_fast=True)]
 Rows = Annotated[int, Field(ge=1, le=MAX_PATTERN_ROWS)]

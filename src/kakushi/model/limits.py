@@ -9,9 +9,13 @@ from pydantic import Field
 from kakushi.model.units import inches
 
 SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM = 200.0, 20_000.0
+"""Heights of a piece, mm: a table decoration to the tallest hall."""
 SMALLEST_WIDTH_MM, LARGEST_WIDTH_MM = 40.0, 6_000.0
+"""Widths of an outline, mm."""
 SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM = inches(1), inches(60)
+"""Sized diameters, mm: 1 in to 60 in."""
 SMALLEST_COUNT, LARGEST_COUNT = 2, 12
+"""Balloons in a row: a duplet to the largest ring that hands join."""
 MAX_COPIES, MAX_ROWS, MAX_PIECES = 500, 1000, 200
 """`MAX_ROWS` of one piece, or of one copy with groups of its own, all groups together."""
 MAX_JOB_BALLOONS = 100_000

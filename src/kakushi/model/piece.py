@@ -26,6 +26,7 @@ from kakushi.model.parts import Dressing, Part
 from kakushi.model.values import Value, replace
 
 MAX_GROUPS = 40
+"""Most groups on one pole."""
 
 
 class Tightness(StrEnum):

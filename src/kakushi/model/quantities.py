@@ -286,6 +286,7 @@ def number(decimals: int, step: float) -> Quantity:
 
 
 _HALF_INCH = MM_PER_INCH / 2
+"""Step of lengths in inches, mm: what a sizer is set to."""
 LENGTH = Quantity(format_length, _read_length, lambda system: 10.0 if system is UnitSystem.METRIC else _HALF_INCH)
 DIAMETER = Quantity(format_diameter, _read_length, lambda system: 5.0 if system is UnitSystem.METRIC else _HALF_INCH)
 MASS = Quantity(_mass_shown, _read_mass, lambda system: 100.0 if system is UnitSystem.METRIC else _MASSES.units["oz"])

@@ -5,8 +5,10 @@ from __future__ import annotations
 from enum import StrEnum
 
 MM_PER_INCH = 25.4
+"""Exact by definition."""
 
 _EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
+"""Signs of the eighths of an inch."""
 
 
 class UnitSystem(StrEnum):

@@ -168,6 +168,7 @@ DEFAULT_POLES = (
              price_per_m=9.0),
     PoleKind(name="telescopic pole", diameter_mm=28, g_per_m=350, stock_mm=(1200, 2400), price_per_m=11.0),
 )  # fmt: skip
+"""Poles offered to a new studio; usual sizes of plastic pipe and metal stands."""
 
 DEFAULT_BASES = (
     BaseKind(name="lamp stand", kind="stand", height_mm=40, radius_mm=150, mass_g=4500, price=5),
@@ -177,12 +178,14 @@ DEFAULT_BASES = (
     BaseKind(name="foam block for tables", kind="foam", height_mm=40, radius_mm=80, mass_g=300, price=3),
     BaseKind(name="sand weight", kind="weight", height_mm=60, radius_mm=70, mass_g=800, price=2),
 )
+"""Bases offered to a new studio."""
 
 _BAGS = {
     5: ((100, 8.0), (50, 5.0)), 9: ((100, 12.0), (25, 4.0)), 11: ((100, 15.0), (50, 8.5), (25, 5.0)),
     12: ((100, 17.0), (50, 9.5), (25, 5.5)), 16: ((50, 19.0), (25, 11.0)), 18: ((25, 15.0), (10, 7.0)),
     24: ((10, 13.0), (5, 7.5)), 36: ((5, 15.0), (2, 7.0)),
 }  # fmt: skip
+"""Balloons per bag by nominal size, in, as bags are usually sold."""
 DEFAULT_BAGS = tuple(
     Bag(nominal_in=nominal, balloons=count, price=price) for nominal, bags in _BAGS.items() for count, price in bags
 )

@@ -107,7 +107,7 @@ def spring(stiffness: Floats, stretch: Floats) -> Response:
 
 
 def joint(law: Law, rise: Floats, pull: Floats, diameters: Floats) -> Response:
-    """Response of a joint: packing force `pull` = τ·D² and stop, by the rise (k,) mm from knot to knot; D = `diameters`."""
+    """Response of a joint: packing force `pull` = τ·D² and stop, by the rise (k,) mm between knots; D = `diameters`."""
     short = np.maximum(law.stop_gap * diameters - rise, 0.0)
     stiffness = law.stop * diameters
     return Response(

@@ -20,6 +20,7 @@ _MOST_POINTS = 1_000_000
 _SEAM = 0.012
 """Width of the flat seam over the height of a shape: 6 mm of half a metre."""
 _SEAM_DEEP_MM = 1.0
+"""Thickness of the seam at the edge of a foil balloon, mm."""
 _EVENED_PX = 1.6
 """Over so much of its silhouette an edge is evened out, so that it does not show the pixels."""
 _CREASES, _CREASE_DEEP, _CREASE_REACH = 26, 0.07, 0.22

@@ -25,6 +25,7 @@ MOST_GAMMA = 2.2
 _KEY = np.array([-0.42, 0.58, 0.70]) / np.linalg.norm([-0.42, 0.58, 0.70])
 _WINDOW = np.array([-0.50, 0.56, 0.66]) / np.linalg.norm([-0.50, 0.56, 0.66])
 _FLOOR = np.array([0.25, -0.80, 0.55]) / np.linalg.norm([0.25, -0.80, 0.55])
+"""Directions of the key light, of the window that glossy balloons mirror, and of light from the floor."""
 
 Table = NDArray[np.float32]
 
@@ -60,8 +61,10 @@ LOOKS = {
     Finish.STARS: _Look(),
     Finish.CONFETTI: _Look(contrast=0.5, glow=0.3, window=0.60, spot=0.6, floor=0.2, sheen=0.5, opacity=0.28),
 }
+"""How each finish answers the light; chosen by eye beside balloons."""
 FINISHES = tuple(LOOKS)
 POLE_LOOK = _Look(contrast=1.1, glow=0.0, window=0.25, spot=0.1, sheen=0.1)
+"""How a pole answers the light."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -16,6 +16,7 @@ Pixels = NDArray[np.float32]
 _CELLS = 48
 """Directions are looked up in so many cells each way: a third of the room between bits of confetti."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
+"""The golden angle, radians: prints at its multiples are spread evenly."""
 _POINT = math.pi / 5
 """Half the angle from one point of a star to the next."""
 
@@ -29,6 +30,7 @@ class _Print:
 
 
 PRINTS = {Finish.PRINTED: _Print(60, 0.11), Finish.STARS: _Print(44, 0.22), Finish.CONFETTI: _Print(150, 0.07)}
+"""Number of prints on a balloon, and their size as a share of its radius."""
 
 
 def printed_share(finish: Finish, normals: tuple[Pixels, Pixels, Pixels], pixel: Pixels) -> Pixels:

@@ -16,6 +16,7 @@ from kakushi.sight.buffers import Buffers, Pole, draw_buffers
 from kakushi.sight.view import View, framing
 
 POLE_SPARE_MM = 10.0
+"""Length of pole drawn above the last knot where none is chosen, mm."""
 
 
 def pole_of(frame: Frame, geometry: Geometry) -> Pole | None:
@@ -135,3 +136,4 @@ def with_shadow(picture: NDArray[np.uint8], geometry: Geometry, view: View) -> N
 _NEAR_FLOOR_MM = 120.0
 """What hangs higher throws a shadow too faint and broad to draw."""
 _DEEP, _DARK = 0.10, 0.34
+"""Depth of the shadow's ellipse over its half width, and its darkness in the middle."""

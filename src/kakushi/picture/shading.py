@@ -20,7 +20,9 @@ from kakushi.picture.skin import VisiblePixels, skin_of
 from kakushi.sight.buffers import NOTHING, Buffers
 
 _POLE_RGB = (0.55, 0.53, 0.50)
+"""Colour of a bare pole: grey plastic."""
 _CREASE_MM, _CREASE_DEPTH_MM = 45.0, 60.0
+"""Width over which depths are compared, and the difference that counts as a full crease, mm."""
 SOLID_EVENED_MM = 38.0
 """Over that the skin of a thing drawn as balls is evened out: farther than its balls stand apart."""
 TUBE_EVENED_MM = 10.0

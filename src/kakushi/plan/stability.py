@@ -27,6 +27,7 @@ from kakushi.stand.frame import water_in_hole
 from kakushi.stand.stance import BASE, Assumed, BuildState, BuiltPart, Foot, Stance, stance
 
 _SIDES = 6
+"""Sides from which the wind is tried; with their opposites, every 30°."""
 # Of a radius: balloons that low are pressed flat on the floor.
 _TOUCHES = 0.05
 Masses = tuple[tuple[float, float], ...]

@@ -15,12 +15,12 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.stack import Geometry
 from kakushi.plan.facts import TopperHeavy, TopperLeans, TopperNarrow
 from kakushi.plan.parts import lean_of
+from kakushi.stand.balance import GRAVITY
 
 _AIR_PA = 2500.0
 """Gauge pressure in a round latex balloon, Pa: 2 to 3 kPa, whatever its size. Assumed."""
 _PRESSED = 0.1
 """Flattening of a balloon of the top row, as a share of its diameter, under the most it should bear."""
-_GRAVITY = 9.81
 
 
 def topper_notes(
@@ -62,4 +62,4 @@ def bearable_g(rows: Geometry) -> float:
     """
     radii = rows.radii[rows.of_row(len(rows.knots) - 1)] / 1000
     force = float((_AIR_PA * math.pi * radii * _PRESSED * 2 * radii).sum()) * math.cos(math.pi / 4)
-    return force / _GRAVITY * 1000
+    return force / GRAVITY * 1000

@@ -16,7 +16,9 @@ from kakushi.session.edits import piece_edit, validated
 from kakushi.session.session import Edit
 
 MAX_ROW_COUNT = 8
+"""Most balloons in a row that hands can join into one cluster."""
 MIN_ROW_COUNT = 2
+"""Fewest balloons in a row: a duplet."""
 
 
 def resize_row(key: int, row_key: int, steps: int, studio: Studio) -> Edit:

@@ -14,7 +14,9 @@ from kakushi.model.job import Job
 from kakushi.model.values import first_fault
 
 HISTORY_LIMIT = 500
+"""Edits that can be undone: more than a day of work, a few MB."""
 MERGE_WITHIN_S = 1.5
+"""Seconds within which edits of one field are one step to undo."""
 
 
 @dataclass(frozen=True, slots=True)

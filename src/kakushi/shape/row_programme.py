@@ -225,7 +225,9 @@ def band_cost(extent: Floats, z: Floats, outline: Tabulated, thickness: Floats) 
 
 
 SHARE = (np.arange(BAND_SAMPLES) + 0.5) / BAND_SAMPLES
+"""Heights within a band at which widths are compared, as shares, (BAND_SAMPLES,)."""
 _EVEN = np.full(BAND_SAMPLES * AZIMUTH_SAMPLES, 1 / (BAND_SAMPLES * AZIMUTH_SAMPLES), dtype=np.float32)
+"""Equal weights of all samples of a band."""
 
 
 def _seed(table: _Table, choices: RowKinds, outline: Tabulated, zones: list[tuple[float, float, int]]) -> None:

@@ -11,6 +11,7 @@ from kakushi.packing.stack import Geometry
 from kakushi.sight.view import View
 
 NOTHING, POLE = -1, -2
+"""Identities of pixels that show nothing, and the pole."""
 _SMALL_PX, _BLOCK = 6, 1000
 """Radius below which balloons are drawn many at once, and how many: some 10 MB. Larger ones take longer that way."""
 

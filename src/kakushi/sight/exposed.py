@@ -14,6 +14,7 @@ from kakushi.sight.buffers import Pole
 from kakushi.sight.view import View
 
 PIXEL_MM = 5.0
+"""Side of the pixels that silhouettes are measured with, mm."""
 _LATE = np.iinfo(np.int32).max
 
 

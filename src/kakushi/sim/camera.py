@@ -28,6 +28,7 @@ _WRAP = 0.22
 _COARSE = 4
 """Spacing of the pixels at which light on floor and wall is computed; between them it is interpolated."""
 _POLE_ALBEDO = (0.42, 0.41, 0.40)
+"""Albedo of a bare pole: grey plastic."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -155,7 +155,9 @@ class SimulatedPump(_Simulated):
 
 
 PRACTICE_TIMER = Character(offset=0.05, flow=9.0e6, scatter=2.0, drift=0.0005)
+"""An invented timed inflator for practice: offset s, flow mm³/s, scatter mm, drift per balloon."""
 PRACTICE_PUMP = Character(offset=0.3, flow=1.5e6, scatter=2.5)
+"""An invented hand pump for practice: offset strokes, flow mm³/stroke, scatter mm."""
 
 
 def run_once(

@@ -10,7 +10,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 GRAVITY = 9.81
+"""Standard gravity, m/s²."""
 AIR_KG_PER_M3 = 1.2
+"""Density of air at sea level and 20 °C, kg/m³."""
 FRICTION = 0.4
 """Coefficient of friction of rubber, paint or steel on a hard, dry floor: the low end of handbook values."""
 HAND_HEIGHT_MM = 1000.0
@@ -200,6 +202,7 @@ def ballast_for(
 
 
 _CENTRED = 0.02
+"""Offset, as a share of the foot's reach, below which a piece counts as centred: no hand places ballast better."""
 
 
 def tipping_gust(now: Balance, exposure: Exposure, drag: float, friction: float = FRICTION) -> float:

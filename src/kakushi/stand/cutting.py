@@ -13,8 +13,11 @@ import numpy as np
 from kakushi.model.errors import BadInput, Length
 
 MAX_PATTERNS = 20_000
+"""Patterns up to which the whole-number programme is solved: seconds, and far more than a job of columns has."""
 MAX_CUTS = 20_000
+"""Pieces of one list: 500 copies of many sections."""
 _HAIR_MM = 1e-6
+"""Tolerance for lengths that add up exactly, mm: rounding only."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -125,7 +125,9 @@ class Stance:
 
 
 WIDER_FOOT = (1.0, 1.5, 2.0)
+"""Factors by which the foot is widened, in order, before a heavier base is asked for."""
 _HEAVY_G = 25_000
+"""Mass of base, g, that one person can carry: the limit for lifting in many workplace rules."""
 
 
 def stance(steps: Sequence[BuildState], foot: Foot, assumed: Assumed, gust: float | None = None) -> Stance:

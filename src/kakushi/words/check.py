@@ -31,6 +31,7 @@ def measured_words(measurement: Measured, units: UnitSystem) -> str:
 
 
 _SAME = 0.01
+"""Difference in size below which balloons are as planned: a sizer does no better."""
 
 
 def result_words(result: Result, wording: Wording) -> list[str]:

@@ -20,6 +20,7 @@ _LEANS = (
     "forward", "forward and to the right",
 )  # fmt: skip
 _LEANING = 0.25
+"""Offset of the centre of mass, as a share of the foot's reach, from which a piece is said to lean."""
 FAR_ENOUGH_DEG = 30.0
 """Tilt, degrees, beyond which a piece is only said to stand far more than it needs, whatever its centre of mass."""
 _PUSHES = ((2.0, "a draught or a touch"), (5.0, "a brush with a sleeve"), (15.0, "a bump in passing"),

@@ -11,6 +11,7 @@ from kakushi.model.wishes import Aim
 from kakushi.model.workshop import Bag
 
 MAX_BALLOONS = 200_000
+"""Most balloons of one kind that bags are chosen for exactly."""
 
 
 @dataclass(frozen=True, slots=True)

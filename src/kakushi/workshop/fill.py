@@ -10,8 +10,11 @@ from kakushi.model.job import Brief
 from kakushi.sim.forecast import Forecast
 
 ROOM_C = 20.0
+"""Temperature of the room where balloons are sized, °C."""
 SUN_WARMS_K = 8.0
+"""Degrees by which sun warms the gas in a light balloon. Assumed; low winds, midsummer."""
 SUN_WARMS_DARK_K = 18.0
+"""The same in a dark balloon."""
 STIFF, LIMP = 0.88, 0.60
 """Fill ratios from which a balloon feels stiff, and below which it feels limp."""
 SUNNY = 0.4

@@ -19,11 +19,17 @@ from kakushi.model.errors import BadInput
 from kakushi.model.workshop import TrialPoint
 
 MIN_POINTS = 2
+"""Trials needed for a curve."""
 _Q, _Q_SD = 1 / 3, 0.02
+"""Exponent of the curve and its prior standard deviation: volume grows evenly, so diameter as its cube root."""
 _OFFSET_SD = 0.06
+"""Prior standard deviation of what is lost at the start, as a share of the largest setting."""
 _USUAL_SCATTER_MM, _USUAL_SCATTER = 2.5, 0.012
+"""Scatter expected before there are many trials: mm at most, and as a share of the diameter."""
 _ODD, _MIN_FOR_MISTAKES = 3.0, 4
+"""Residual, in standard deviations, from which a trial is questioned, and how many trials that takes."""
 _MAX_SETTINGS = 4000
+"""Rows of a table of settings: finer steps are of no use."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

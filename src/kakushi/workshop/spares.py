@@ -20,7 +20,9 @@ from kakushi.model.workshop import Handling, PopRecord
 PRIORS: dict[Handling, tuple[float, float]] = {"indoors": (1.0, 49.0), "outdoors": (2.0, 48.0)}
 """Prior pops and survivals (Beta) of a new studio: 2 % indoors, 4 % outdoors, both uncertain."""
 _NODES, _NEGLIGIBLE = 64, 18.0
+"""Nodes of the quadrature, and log-likelihood below the maximum beyond which nothing counts."""
 _MAX_SPARES = 4000
+"""Most spares of one kind; ends the search where losses are nearly certain."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,8 +40,10 @@ _EXPLAINED = (
     "More rows, and a second stack of another size, make it surer."
 )
 _MAX_POLE_MM = 200.0
+"""Thickest pole, mm."""
 _NEW = "a new packing"
 _LONGEST_NAME = 60
+"""Longest name of a packing, characters."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,6 +27,7 @@ from kakushi.words.wording import capital
 _CARD_W, _CARD_H = 118, 250
 _PLAIN = Paint((0.79, 0.66, 0.47))
 _MARGIN = 0.5
+"""Margin around a drawn alternative, in row diameters."""
 
 
 class CompareDialog(Dialog):

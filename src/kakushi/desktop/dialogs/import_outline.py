@@ -22,6 +22,7 @@ from kakushi.model.outline import PointsOutline
 from kakushi.shape.sculpt import OutlineSide, asymmetry, with_side
 
 _NOTABLE = 0.02
+"""Difference of the sides, as a share of the width, from which an outline is called uneven."""
 _PREVIEW_SIDE = 700
 _MASK_ALPHA = 110
 

@@ -15,6 +15,7 @@ from kakushi.model.units import format_nominal
 from kakushi.model.workshop import StockItem
 
 _MAX_SHOWN, _MAX_TOLD = 200, 6
+"""Lines of the preview, and lines named one by one in a sentence."""
 
 
 class ImportStockDialog(Dialog):

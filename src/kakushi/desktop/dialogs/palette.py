@@ -37,7 +37,9 @@ from kakushi.session import colour_edits, edits
 
 _NEW_HEX = "#888888"
 _FROM_PICTURE = 6
+"""Colours taken from a picture."""
 _NAMED = 4
+"""Colours named one by one in a sentence."""
 
 
 class PaletteDialog(Dialog):

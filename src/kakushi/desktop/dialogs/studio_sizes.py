@@ -18,7 +18,9 @@ from kakushi.model.values import replace
 from kakushi.words.wording import thickness
 
 _MIN_FILL = 0.2
+"""Smallest diameter that a size can be given, as a share of nominal."""
 _SCATTERS = ((1.0, "a sizer, with care"), (2.0, "a sizer, quickly"), (4.0, "counted strokes"), (7.0, "by eye"))
+"""Usual scatter of sizing, mm, by how it is done."""
 
 _HOLES_MM = (inches(6), inches(7), inches(8.5))
 """Examples of sizer holes, mm."""

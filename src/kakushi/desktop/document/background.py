@@ -11,6 +11,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPo
 from kakushi.model.errors import Cancelled, KakushiError
 
 _LOOK_AGAIN_MS = 100
+"""Interval, ms, at which a thread that was asked to stop is looked for."""
 
 Work = Callable[[Callable[[float], None], Callable[[], bool]], Any]
 

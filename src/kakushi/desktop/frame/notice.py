@@ -9,6 +9,7 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle
 
 _SHOWN_MS = 6000
+"""Time a notice stays, ms: two sentences are read in it."""
 
 
 class Notice(QFrame):

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from kakushi.stand.stance import Stance
 
 HEIGHT_TOLERANCE_MM = 10.0
+"""Error of height, mm, that is not marked: hands do no better."""
 # N: said to a tenth below.
 _SMALL_PUSH_N = 10.0
 # mm: less nobody can measure.

@@ -20,6 +20,7 @@ from kakushi.plan.values import PiecePlan
 
 _SIDES = (("front", 0.0), ("right", math.pi / 2), ("back", math.pi), ("left", -math.pi / 2))
 _DELAY_MS = 120
+"""Rest, ms, after which the four sides are drawn."""
 _POINT_PX, _MOST_POINTS = 1.5, 400
 _FACING = math.cos(math.radians(50))
 """Cosine of the largest angle from which an eye sees a side."""

@@ -18,9 +18,11 @@ from kakushi.words.schedule import task_words
 from kakushi.words.wording import clock, hours_words, when
 
 _STEP = dt.timedelta(minutes=15)
+"""Step by which tasks are dragged."""
 _NIGHT = 0.18
 """Width of a night relative to a working day."""
 _DRAGGED_PX = 4.0
+"""Movement, px, from which a press is a drag."""
 
 
 @dataclass(frozen=True, slots=True)

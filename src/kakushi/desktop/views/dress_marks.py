@@ -19,6 +19,7 @@ from kakushi.plan.values import PiecePlan
 _MOST_POINTS = 3000
 _POINT_PX, _RING_PX = 3.0, 7.0
 _FACING = math.cos(math.radians(75))
+"""Cosine of the largest angle at which what shows still faces the viewer."""
 
 
 class ClusterMarks(Protocol):

@@ -32,11 +32,15 @@ from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan
 
 _TURN_PER_PX = math.radians(0.6)
+"""Turn per pixel of dragging, radians: the width of a view turns a piece once."""
 _KEY_TURN = math.radians(15)
+"""Turn for each key press, radians."""
 _CLICK_PX = 4.0
+"""Movement, px, up to which a press is a click."""
 _GHOST_PX = 12.0
 """Ring at the pointer while a cluster is dragged."""
 _REFINE_MS = 250
+"""Rest, ms, after which the fine picture is drawn."""
 _FINE_RATIO = 2.0
 
 

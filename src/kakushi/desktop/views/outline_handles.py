@@ -19,6 +19,7 @@ _REACH_PX = 11.0
 _DOT_PX = 5.0
 _SNAP_PX = 5.0
 _KEY_STEP_MM = 5.0
+"""Movement for each key press, mm."""
 _SNAP_LINES_MM, _HIGHEST_SNAP_MM = 50.0, 20_000.0
 _IMAGE_OPACITY = 0.45
 _MOVES = {

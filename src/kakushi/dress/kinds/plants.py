@@ -13,11 +13,13 @@ from kakushi.model.parts import Plants
 from kakushi.model.used import Used
 
 _STEM_MM = 10.0
+"""Thickness of a stem as drawn, mm."""
 _LEANS = 0.25
 """Outward lean of a stem's tip, as a share of its height."""
 _MOST_BALLS = 3 * MOST_BALLS
 """Most balls of all stems together: with fewer, thin stems would show as dots."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
+"""The golden angle, radians: leaves at its multiples cover one another least."""
 
 
 def _made(key: int, around: Surroundings) -> Plants:

@@ -13,6 +13,7 @@ from kakushi.model.used import Used
 KNOT_M = 0.3
 """Ribbon that goes into tying them on, m."""
 _BAND_MM = 12.0
+"""Width of a ribbon as drawn, mm: usual curling ribbon is 5 to 20."""
 _SPREAD = 0.25
 """Spread of the ends of the tails, as a share of their length."""
 

@@ -14,6 +14,7 @@ from kakushi.model.parts import Toy
 from kakushi.model.used import Used
 
 _CORD_MM = 8.0
+"""Thickness of the cord as drawn, mm: thinner could not be seen."""
 _SAGS = 0.15
 """Sag of a cloth between its two fixings, as a share of the distance between them."""
 

@@ -10,6 +10,7 @@ from kakushi.dress.lettering import Layout
 from kakushi.model.arrays import Floats
 
 _MARGIN_MM, _GUIDE_MM = 10.0, 0.2
+"""Margin of the page and width of the guide lines, mm."""
 
 
 def lettering_svg(layout: Layout, mirrored: bool = False, title: str = "") -> str:

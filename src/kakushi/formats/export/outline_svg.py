@@ -7,6 +7,7 @@ from html import escape
 from kakushi.shape.profile import Profile
 
 _MARGIN_MM = 20.0
+"""Margin around the outline, mm."""
 
 
 def outline_svg(profile: Profile, name: str) -> str:

@@ -21,7 +21,9 @@ from kakushi.plan.values import PiecePlan
 from kakushi.plan.words_on_balloons import words_on_balloons
 
 PAPER = (255, 255, 255)
+"""White, RGB."""
 _SUPERSAMPLE = 2
+"""Pixels drawn for each pixel kept, along each side: smooth edges."""
 
 
 def paints_for(piece: PiecePlan, job: Job) -> list[Paint]:

@@ -14,6 +14,7 @@ from kakushi.model.job import Job
 from kakushi.words.schedule import task_words
 
 _ALARM = dt.timedelta(minutes=-15)
+"""When a calendar reminds, before the start."""
 _SHORTEST = dt.timedelta(minutes=5)
 """Length of an event that takes no time: calendars hide one that ends when it starts."""
 

@@ -10,9 +10,11 @@ from kakushi.model.job import Job
 from kakushi.plan.values import PiecePlan
 
 SMALLEST_SCALE = 0.02
+"""Smallest scale: a tall piece on one page."""
 PAGE_MM = (190.0, 277.0)
 """What a printer reaches of an A4 page."""
 _EDGE, _MARK, _OVERLAP = 6.0, 4.0, 10.0
+"""Margin of the sheet, half length of a crop mark, and overlap of pages, mm."""
 
 
 def skin_svg(piece: PiecePlan, job: Job, scale: float = 1.0) -> str:

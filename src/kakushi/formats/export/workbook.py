@@ -23,7 +23,9 @@ _FORMATS = {
     "nominal": "0.##", "degrees": "0.0", "speed": "0.0",
 }  # fmt: skip
 _HEAD_ROW = 4
+"""Row of the table's head: title, date and an empty row come first."""
 _WIDEST, _NARROWEST = 60, 9
+"""Widths of columns, characters."""
 _ILLEGAL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
 _HEAD_FILL = PatternFill("solid", fgColor="EDE7DA")
 

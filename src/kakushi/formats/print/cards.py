@@ -23,6 +23,7 @@ from kakushi.workshop.dossier import Dossier
 
 Style = Callable[..., ParagraphStyle]
 _SHRUNK = 0.72
+"""Scale of the drawing of a card, so that its words fit beside it."""
 
 
 def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:

@@ -18,7 +18,9 @@ from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.record import Photo
 
 _WIDE_MM, _TALL_MM = 96.0, 200.0
+"""Room for the photograph, mm."""
 _DPI = 200
+"""Resolution of printed photographs: sharp at reading distance."""
 _BOX = "☐"
 _MOST_LINES = 34
 """Of faults that one page holds beside the picture."""

@@ -16,12 +16,15 @@ from kakushi.words.cells import cell_words
 from kakushi.words.lists import Cell, Column, Listing
 
 _WIDE = 178.0
+"""Width of a list, mm: A4 less its margins."""
 _WEIGHTS = {"text": 3.0, "colour": 3.4}
+"""Relative widths of columns by kind; `_DIGITS` for numbers."""
 _WIDER = {
     "kind": 5.0, "words": 9.0, "advice": 4.0, "rows": 3.6, "content": 8.0, "cuts": 5.0, "item": 5.0, "what": 2.0,
     "unit": 1.2, "nominal": 1.9, "fill": 1.5, "sized_mm": 2.0,
 }  # fmt: skip
 _DIGITS = 1.7
+"""Relative width of a column of numbers."""
 
 
 def list_flowables(listing: Listing, job: Job) -> list[Flowable]:

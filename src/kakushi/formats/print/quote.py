@@ -16,6 +16,7 @@ from kakushi.words.lists import lists_of, packed_bags
 from kakushi.workshop.dossier import Dossier
 
 _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
+"""Labels side by side, and the height of one."""
 
 
 def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:

@@ -24,8 +24,10 @@ from kakushi.model.job import Brief
 rl_config.useA85 = 0
 
 MARGIN = 16 * mm
+"""Margin of printed pages: what usual printers reach, and a hole punch."""
 INK, QUIET, LINE = colors.HexColor("#1f1d1a"), colors.HexColor("#5c574f"), colors.HexColor("#b9b2a6")
 SWATCH_W, _SWATCH_H = 25.0, 13.0
+"""Size of a colour swatch, points."""
 
 
 def style(size: float, bold: bool = False, colour: colors.Color = INK, after: float = 0) -> ParagraphStyle:

@@ -18,8 +18,11 @@ from kakushi.model.errors import BadInput
 from kakushi.model.layers import MAX_MOTIF_SIDE
 
 _SVG_SIDE = 512
+"""Longer side, px, that drawings are rastered at before they are sampled."""
 _SEEN_ALPHA = 0.5
+"""Opacity from which a pixel is part of the motif."""
 _SAMPLED_SIDE = 160
+"""Longer side, px, at which colours are chosen: several pixels for every slot."""
 
 Cells = tuple[tuple[str, ...], ...]
 

@@ -19,10 +19,14 @@ from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import lean_deg, outline_of_mask
 
 WORKING_SIDE = 1600
+"""Longer side, px, at which an outline is traced: 1 mm of a usual piece."""
 _FORMATS = ("PNG", "JPEG")
 _OPAQUE_FROM = 128
+"""Opacity, 0 to 255, from which a pixel belongs to the shape."""
 _MIN_CONTRAST = 24.0
+"""Difference of colour from the background, 0 to 441, under which no shape is traced."""
 _WIDEST_COLOUR = 441.7
+"""Largest difference of two RGB colours: 255·√3."""
 
 
 @dataclass(frozen=True, slots=True)

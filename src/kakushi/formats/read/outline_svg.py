@@ -28,12 +28,17 @@ from kakushi.model.outline import PointsOutline
 from kakushi.shape.silhouette import outline_of_mask
 
 RASTER_SIDE = 1400
+"""Longer side, px, that shapes are filled at: a pixel is 0.07 % of it."""
 CURVE_STEPS = 24
+"""Edges of each curve, where the drawing is not huge."""
 _FEWEST_STEPS, _MOST_EDGES = 4, 120_000
+"""Edges of each curve at least, and of all curves at most."""
 _EDGES_AT_ONCE = 2000
 """Filled at once: each may cross every line of the picture."""
 _MARGIN = 2
+"""Margin of the raster, px."""
 _COVERS = 0.98
+"""Share of the drawing's size from which a rectangle is its background."""
 _DOCTYPE = re.compile(rb"<!DOCTYPE[^\[>]*(\[[^\]]*\])?\s*>")
 _ENTITY = re.compile(rb"<!ENTITY\s+([A-Za-z_][\w.-]*)\s+[\"']([^\"'<]*)[\"']\s*>")
 

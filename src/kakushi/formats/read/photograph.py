@@ -25,8 +25,11 @@ KEPT_SIDE = 1600
 _QUALITIES = (88, 75, 55, 35)
 """JPEG qualities tried until a photograph is small enough to keep; the first nearly always is."""
 _FOCAL_35MM, _EXIF_IFD = 0xA405, 0x8769
+"""Tags of the EXIF standard: focal length for 35 mm film, and where they are kept."""
 _FILM_MM = 36.0
+"""Width of 35 mm film, mm."""
 _LEAST_SIDE = 64
+"""Shorter side of a photograph, px, below which nothing can be checked."""
 
 
 class PhotoFile(NamedTuple):

@@ -34,6 +34,7 @@ _WORDS = {
     "balloons": ("balloons", "on hand", "on_hand", "stock", "quantity", "count", "qty", "total", "number"),
 }
 _MAX_BALLOONS = 1_000_000
+"""Most balloons of one line: more is a misread column."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from kakushi.model.parts import Accent, Cap, Collar, Fillers, HungLoad, PartValu
 
 Json = dict[str, Any]
 SCHEMA_VERSION = 7
+"""Version of job.json that is written."""
 
 
 def _without_flat_spares(job: Json) -> Json:
@@ -62,6 +63,7 @@ _OLD_FIELDS = frozenset({"height_mm", "azimuth_deg", "offset_mm", "tall_mm", "wi
 _FILLERS = ("filler", "cluster")
 """What sets of fillers were called up to version 3, and in versions 4 and 5."""
 _A_CLUSTER = 4
+"""Balloons of a cluster in jobs that did not say."""
 
 
 def _with_sets_of_fillers(job: Json) -> Json:

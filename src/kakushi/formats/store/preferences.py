@@ -17,6 +17,7 @@ from kakushi.model.units import UnitSystem
 from kakushi.model.values import Value, replace
 
 MAX_RECENT = 8
+"""Recent files kept: one menu."""
 _BYTES = "bytes:"
 """Begins the text of a path whose name is not UTF-8; what follows are its bytes in hexadecimal. No path does."""
 

@@ -27,6 +27,7 @@ _NOTES_SHOWN = 20
 _SHORT = 64
 _ALL = "all steps"
 _MOST_PEOPLE = 12
+"""Most people that work is shared among."""
 
 
 class BuildPanel(Panel):

@@ -32,6 +32,7 @@ from kakushi.words.parts import wish_words
 from kakushi.words.wording import side_name
 
 _MOST_COLOURS = 6
+"""Most colours of one set."""
 _SIDES = (
     ("where it is seen", None),
     ("front half", (-90.0, 90.0)),
@@ -42,6 +43,7 @@ _SIDES = (
 )
 """Where fillers may sit, degrees from the front."""
 _USUAL_NOMINAL = 5.0
+"""Size of filler balloons a new set begins with, in."""
 _LINES = (
     quantity("wanted", "Clusters", COUNT, "Clusters wanted"),
     quantity("each", "Of", COUNT, "Balloons in a cluster", low=1, high=6),

@@ -22,6 +22,7 @@ from kakushi.words.parts import HELD
 _BETWEEN_LINES = " / "
 """Parts lines of words where they are typed."""
 _USUAL_NOMINAL = 5.0
+"""Size of balloon a new line begins with, in."""
 _FLOOR = ("the floor", ("floor", None))
 
 

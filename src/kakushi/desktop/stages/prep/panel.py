@@ -48,10 +48,14 @@ if TYPE_CHECKING:
     from kakushi.desktop.widgets.calibration_chart import CalibrationChart
 
 _MAX_SECONDS = 60.0
+"""Longest setting of a timed inflator, s."""
 _MAX_POINTS = 200
+"""Most trials of one calibration."""
 _USUAL_NOMINAL = 11.0
+"""Size that trials are begun with, in."""
 _PEOPLE = (quantity("helpers", "People", COUNT, "People inflating and tying"),)
 _FIRST_TRIAL = {"timed": 1.0, "strokes": 5.0}
+"""Setting of the first trial, by kind of inflator."""
 
 
 class PrepPanel(Panel):

@@ -25,7 +25,9 @@ from kakushi.words.rows import relation_words
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
+"""Spread of sizes within an assorted row, as a share of the diameter."""
 _USUAL_SIZES = 3
+"""Number of sizes an assorted row begins with."""
 _WORDS = {"insert": "Insert", "duplicate": "Duplicate", "up": "Up", "down": "Down", "delete": "Delete"}
 
 # Of a row's height: less nobody sees.

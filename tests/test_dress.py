@@ -16,7 +16,7 @@ from kakushi.building.part_order import safest_order
 from kakushi.dress.ball_colours import alike, colours_apart, touching
 from kakushi.dress.clusters import KnotLine, line_of, seat_near, settled_clusters, shape_of
 from kakushi.dress.fixings import USES
-from kakushi.dress.foils import balls_of, mask_of
+from kakushi.dress.foils import balls_of
 from kakushi.dress.lettering import lay_out, signs_left_out
 from kakushi.dress.placing import SettledColumn, place_fillers, places_of
 from kakushi.dress.shows import Mechanic, eyes_of, mechanics_of, what_shows
@@ -481,7 +481,7 @@ def test_the_balls_of_a_foil_fill_its_shape(shape, area) -> None:
 def test_letters_are_told_apart_and_counted(loose) -> None:
     areas = {}
     for text in "ILOQUAY270":
-        areas[text] = mask_of(FoilShape(key=1, shape="letters", text=text, tall_mm=400, wide_mm=300)).tobytes()
+        areas[text] = balls_of(FoilShape(key=1, shape="letters", text=text, tall_mm=400, wide_mm=300))[0].tobytes()
     assert len(set(areas.values())) == len(set("ILQUAY27")) + 1, "only 0 and O look alike"
     part = FoilShape(key=1, shape="letters", text="quay ö27 2", tall_mm=400, wide_mm=1500, colour="rope")
     job = Job(pieces=(replace(loose.piece, parts=(part,)),))

@@ -93,29 +93,35 @@ def letters_of(text: str) -> str:
 
 def balls_of(part: FoilShape) -> tuple[Floats, Floats]:
     """Balls that fill a full foil: middles (k, 3) to the right, away and up from its middle, radii (k,), mm."""
-    mask = mask_of(part)
-    middles, radii = _filled(mask.tobytes(), mask.shape, part.wide_mm, part.tall_mm, part.deep_mm or part.tall_mm)
-    return middles, radii
+    return _filled(*_made_alike(part))
 
 
 def film_of(part: FoilShape) -> Film | None:
     """The shape as it is drawn, full; None of one without width or height."""
     if min(part.wide_mm, part.tall_mm) <= 0:
         return None
-    mask = mask_of(part, _FILM_LINES)
-    return _film(mask.tobytes(), mask.shape, part.wide_mm, part.tall_mm, part.deep_mm or part.tall_mm)
+    return _film(*_made_alike(part))
 
 
-def mask_of(part: FoilShape, lines: int = _LINES) -> NDArray[np.bool_]:
+_Alike = tuple["PointsOutline | None", str, str, float, float, float]
+"""Own outline, name of the shape, text; width, height and depth, mm: foils alike in these share one body."""
+
+
+def _made_alike(part: FoilShape) -> _Alike:
+    outline = part.outline if isinstance(part.outline, PointsOutline) else None
+    return outline, part.shape, part.text, part.wide_mm, part.tall_mm, part.deep_mm or part.tall_mm
+
+
+def _mask_of(outline: PointsOutline | None, shape: str, text: str, ratio: float, lines: int) -> NDArray[np.bool_]:
     """The silhouette of a shape on pixels, the top line first; all of it where nothing else is known."""
-    columns = int(np.clip(round(lines * part.wide_mm / max(part.tall_mm, 1.0)), 12, 6 * lines))
+    columns = int(np.clip(round(lines * ratio), 12, 6 * lines))
     x, y = np.meshgrid((np.arange(columns) + 0.5) / columns, 1 - (np.arange(lines) + 0.5) / lines)
-    if isinstance(part.outline, PointsOutline):
-        mask = _of_outline(part.outline, x, y)
-    elif part.shape == "letters":
-        mask = _of_letters(letters_of(part.text), x, y, part.wide_mm / max(part.tall_mm, 1.0))
+    if outline is not None:
+        mask = _of_outline(outline, x, y)
+    elif shape == "letters":
+        mask = _of_letters(letters_of(text), x, y, ratio)
     else:
-        mask = _of_polygons(_WITH_HOLES.get(part.shape, (_round(),)), x, y)
+        mask = _of_polygons(_WITH_HOLES.get(shape, (_round(),)), x, y)
     return mask if mask.any() else np.ones_like(mask)
 
 
@@ -177,33 +183,43 @@ def _near(a: tuple[float, float], b: tuple[float, float], x: Floats, y: Floats) 
     return np.asarray(np.hypot(dx - share * along[0], dy - share * along[1]))
 
 
-@lru_cache(maxsize=32)
-def _film(mask: bytes, shape: tuple[int, int], wide: float, tall: float, deep: float) -> Film:
-    return puffed_film(np.frombuffer(mask, dtype=bool).reshape(shape), wide, tall, deep)
+@lru_cache(maxsize=256)
+def _film(outline: PointsOutline | None, shape: str, text: str, wide: float, tall: float, deep: float) -> Film:
+    return puffed_film(_mask_of(outline, shape, text, wide / max(tall, 1.0), _FILM_LINES), wide, tall, deep)
 
 
-@lru_cache(maxsize=64)
-def _filled(mask: bytes, shape: tuple[int, int], wide: float, tall: float, deep: float) -> tuple[Floats, Floats]:
+@lru_cache(maxsize=512)
+def _filled(
+    outline: PointsOutline | None, shape: str, text: str, wide: float, tall: float, deep: float
+) -> tuple[Floats, Floats]:
     """Balls within a silhouette, the largest first, none deeper than the shape: middles and radii, mm."""
     from scipy.ndimage import distance_transform_edt  # noqa: PLC0415 - needed for foils only
 
-    inside = np.pad(np.frombuffer(mask, dtype=bool).reshape(shape), 1)
-    step = (tall / shape[0], wide / shape[1])
+    mask = _mask_of(outline, shape, text, wide / max(tall, 1.0), _LINES)
+    inside = np.pad(mask, 1)
+    step = (tall / mask.shape[0], wide / mask.shape[1])
     # To the edge of the next pixel, not to its middle; tips are one pixel wide.
     edge = min(step) / 2
     room = np.minimum(np.maximum(distance_transform_edt(inside, sampling=step) - edge, edge * inside), deep / 2)
-    lines, columns = np.meshgrid(np.arange(inside.shape[0]), np.arange(inside.shape[1]), indexing="ij")
-    left_over, whole = inside.copy(), int(inside.sum())
+    # Room of what is not covered yet.
+    left_over, most_left = room.copy(), (1 - _COVERED) * int(inside.sum())
+    pixels_left = int(inside.sum())
     middles: list[tuple[float, float, float]] = []
     radii: list[float] = []
-    while left_over.sum() > (1 - _COVERED) * whole and len(radii) < _MOST_BALLS:
-        # What is not covered yet, and has most room: of a wide flat part the balls stand close together.
-        line, column = np.unravel_index(int(np.where(left_over, room, 0.0).argmax()), room.shape)
+    while pixels_left > most_left and len(radii) < _MOST_BALLS:
+        # What has most room: of a wide flat part the balls stand close together.
+        line, column = (int(at) for at in np.unravel_index(int(left_over.argmax()), room.shape))
         radius = float(room[line, column])
-        if radius <= 0:
+        if left_over[line, column] <= 0:
             break
-        away = np.hypot((lines - line) * step[0], (columns - column) * step[1])
-        left_over &= away > radius * (_APART_SHARE if radius > _FLAT * tall else _ALONG_EDGES)
+        reach = radius * (_APART_SHARE if radius > _FLAT * tall else _ALONG_EDGES)
+        down, across = int(reach / step[0]) + 1, int(reach / step[1]) + 1
+        top, left = max(line - down, 0), max(column - across, 0)
+        near = np.s_[top : min(line + down + 1, room.shape[0]), left : min(column + across + 1, room.shape[1])]
+        lines, columns = np.ogrid[near]
+        covered = np.hypot((lines - line) * step[0], (columns - column) * step[1]) <= reach
+        pixels_left -= int((covered & (left_over[near] > 0)).sum())
+        left_over[near][covered] = 0.0
         middles.append(((column - 0.5) * step[1] - wide / 2, 0.0, tall / 2 - (line - 0.5) * step[0]))
         radii.append(radius)
     return np.array(middles).reshape(-1, 3), np.array(radii)

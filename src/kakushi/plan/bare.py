@@ -6,7 +6,8 @@ from kakushi.colour.colouring import colour_rows
 from kakushi.model.catalogue import Studio
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
-from kakushi.plan.geometry import column_target_mm, packing_of, rows_span_mm, surface_for
+from kakushi.plan.geometry import column_target_mm, packing_of, rows_span_mm, surface_for, with_bodies
+from kakushi.plan.parts import bodies_of
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.profile import profile_of
 
@@ -16,6 +17,7 @@ def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, s
     surface = surface_for(piece.rows, assembly.rows)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
     foot, top = rows_span_mm(piece, assembly)
+    bodies = bodies_of(piece, assembly)
     return PiecePlan(
         piece=piece,
         assembly=assembly,
@@ -31,4 +33,6 @@ def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, s
         faults=(),
         fallback=fallback,
         lies_flat=tuple(assembly.rows.flat.tolist()),
+        bodies=bodies,
+        drawn=with_bodies(assembly, (body for _, body in bodies)),
     )

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import dataclasses
 import math
+from collections.abc import Iterable
 from itertools import accumulate
 
 from kakushi.colour.surface import Surface, surface_of
-from kakushi.dress.bodies import joined
+from kakushi.dress.bodies import Body, joined
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Group, Row, balloons_in, first_rows_group, rows_groups
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never, remembered
-from kakushi.model.parts import Part
 from kakushi.model.piece import Piece, Tightness
 from kakushi.packing.assembly import Assembly, assemble
 from kakushi.packing.contacts import RowMeasure, row_measures
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing
-from kakushi.plan.parts import bodies_of, topper_rise_mm
+from kakushi.plan.parts import topper_rise_mm
 from kakushi.sight.core_seen import CoreSeen, core_seen
 
 TAU = {Tightness.LOOSE: LOOSE, Tightness.SNUG: SNUG, Tightness.TIGHT: TIGHT}
@@ -62,25 +62,14 @@ def surface_for(rows: tuple[Row, ...], geometry: Geometry) -> Surface:
     return surface_of(geometry, tuple(row.count for row in rows))
 
 
-def drawn_parts(piece: Piece, assembly: Assembly) -> list[tuple[Part, int]]:
-    """Parts that are drawn, in the order in which `with_parts` puts them after rows and balls, with their balls."""
-    return [(part, len(body)) for part, body in bodies_of(piece, assembly)]
-
-
-def part_colours(piece: Piece, assembly: Assembly) -> list[str]:
-    """Colour key of each ball of `drawn_parts`."""
-    return [colour for _, body in bodies_of(piece, assembly) for colour in body.colours]
-
-
-@remembered(512, lambda assembly: len(assembly.rows.radii))
-def with_parts(assembly: Assembly, piece: Piece) -> Geometry:
-    """The rows, balls and drawn parts of a piece as one geometry; row and slot of the others are -1."""
+def with_bodies(assembly: Assembly, bodies: Iterable[Body]) -> Geometry:
+    """The rows, balls and bodies of parts of a piece as one geometry; row and slot of the others are -1."""
     rows = assembly.rows
     balls = len(rows.radii)
     centres, radii = assembly.spheres
-    bodies = joined([body for _, body in bodies_of(piece, assembly)])
+    added = joined(list(bodies))
     column = rows.with_more(centres[balls:], assembly.sized_radii[balls:], radii[balls:])
-    return column.with_more(bodies.centres, bodies.radii)
+    return column.with_more(added.centres, added.radii)
 
 
 @remembered(512, lambda geometry: len(geometry.radii))

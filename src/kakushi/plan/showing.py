@@ -18,8 +18,7 @@ from kakushi.model.catalogue import BalloonColour
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Collar, Extended, Fillers, Fixing
 from kakushi.plan.dressing import seated_fillers
-from kakushi.plan.geometry import drawn_parts, group_ranges
-from kakushi.plan.parts import bodies_of
+from kakushi.plan.geometry import group_ranges
 from kakushi.plan.values import PiecePlan
 
 
@@ -45,7 +44,7 @@ def _strips(piece_plan: PiecePlan) -> Iterator[tuple[Floats, Floats]]:
             middle = cluster.centres.mean(axis=0)
             out = max(float(np.hypot(*middle[:2])), 1.0)
             yield middle, np.array([*(middle[:2] * min(pole / out, 1.0)), middle[2]])
-    for part, body in bodies_of(piece_plan.piece, piece_plan.assembly):
+    for part, body in piece_plan.bodies:
         held = isinstance(part, Extended) and part.fixing in (Fixing.STRIP, Fixing.VALVE)
         if held and len(knots) > 1 and kind_of(part).standing(part):
             foot = float((body.centres[:, 2] - body.radii).min())
@@ -90,7 +89,7 @@ def _without(
 ) -> tuple[SettledColumn, NDArray[np.bool_]]:
     """A piece without one of its parts: what others lie on, and which drawn balloons are left."""
     piece, drawn = piece_plan.piece, piece_plan.drawn
-    listed = drawn_parts(piece, piece_plan.assembly)
+    listed = piece_plan.drawn_parts
     owner = np.repeat([other.key for other, _ in listed], [count for _, count in listed])
     there = np.ones(len(drawn.radii), dtype=bool)
     there[len(drawn.radii) - len(owner) :] = owner != key

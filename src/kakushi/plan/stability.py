@@ -17,7 +17,6 @@ from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Fillers
 from kakushi.packing.groups.table import balloon_lines
-from kakushi.plan.geometry import drawn_parts
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import Pole
 from kakushi.sight.exposed import Silhouettes, silhouettes
@@ -175,7 +174,7 @@ class _Builder:
         self._step(stage, (Load("balloons", mass, float(x), float(y), float(z)),))
 
     def _put_on(self) -> None:
-        drawn = drawn_parts(self._piece_plan.piece, self._piece_plan.assembly)
+        drawn = self._piece_plan.drawn_parts
         in_place = {part.key: part for part in self._piece_plan.parts}
         owner = np.repeat([part.key for part, _ in drawn], [count for _, count in drawn]).astype(int)
         first_drawn = len(self._geometry.radii) - len(owner)

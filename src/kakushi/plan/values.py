@@ -22,14 +22,8 @@ from kakushi.packing.groups.table import balloon_lines, wrappings_of
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.film import Film
 from kakushi.plan.facts import Note
-from kakushi.plan.geometry import (
-    drawn_parts,
-    measures_of,
-    part_colours,
-    rows_span_mm,
-    with_parts,
-)
-from kakushi.plan.parts import bodies_of, parts_in_place, place_of, topper_rise_mm
+from kakushi.plan.geometry import measures_of, rows_span_mm
+from kakushi.plan.parts import parts_in_place, place_of, topper_rise_mm
 from kakushi.plan.trimmings import necks_out, wrapped
 from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
@@ -57,6 +51,10 @@ class PiecePlan:
     advice: tuple[Note, ...]
     faults: tuple[ColourFault, ...]
     fallback: str
+    bodies: tuple[tuple[Part, Body], ...]
+    """Bodies of all drawn parts, where they are: toppers, then filler clusters, then the others in order."""
+    drawn: Geometry
+    """The rows with the piece's balls, then the balls of `bodies`; the row of these is -1."""
     lies_flat: tuple[bool, ...]
     """For every row whether it stays flat with no hand on it; of a bare plan, with its neighbours held."""
     core_seen: CoreSeen | None = None
@@ -93,11 +91,6 @@ class PiecePlan:
     def place_of(self, part: Part) -> PointMm:
         """The middle of one of the parts, mm."""
         return place_of(part, self.parts, self.assembly)
-
-    @property
-    def drawn(self) -> Geometry:
-        """The rows with the piece's balls, the toppers that rest on it and its fillers (their row is -1)."""
-        return with_parts(self.assembly, self.piece)
 
     @property
     def measures(self) -> tuple[RowMeasure, ...]:
@@ -164,18 +157,18 @@ class PiecePlan:
         """Colour key per balloon of `drawn`."""
         lines = [line for line in balloon_lines(self.piece.groups) if not line.takes_pattern]
         balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
-        return [*self.balloon_colours(), *balls, *part_colours(self.piece, self.assembly)]
+        return [*self.balloon_colours(), *balls, *(colour for _, body in self.bodies for colour in body.colours)]
 
     def drawn_skins(self) -> list[BallMaterial]:
         """What each balloon of `drawn` is drawn as: on boards and foil shapes the skin runs on into the next."""
-        put_on = [skin for part, count in self.drawn_parts for skin in (kind_of(part).skin,) * count]
+        put_on = [skin for part, body in self.bodies for skin in (kind_of(part).skin,) * len(body)]
         return [*(BallMaterial.BALLOON,) * (len(self.drawn.radii) - len(put_on)), *put_on]
 
     def drawn_films(self) -> list[tuple[int, int, Film]]:
         """Flat parts of `drawn`: their first ball, how many they have, and what they look like."""
-        at = len(self.drawn.radii) - sum(count for _, count in self.drawn_parts)
+        at = len(self.drawn.radii) - sum(len(body) for _, body in self.bodies)
         films = []
-        for _, body in bodies_of(self.piece, self.assembly):
+        for _, body in self.bodies:
             if body.film is not None:
                 films.append((at, len(body) if body.filmed is None else body.filmed, body.film))
             at += len(body)
@@ -193,8 +186,8 @@ class PiecePlan:
 
     @property
     def drawn_parts(self) -> list[tuple[Part, int]]:
-        """Parts that are drawn, in the order of `drawn`, with their balls; those of the column come before them."""
-        return drawn_parts(self.piece, self.assembly)
+        """Parts that are drawn, in the order of `drawn`, with the number of their balls."""
+        return [(part, len(body)) for part, body in self.bodies]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -225,6 +225,9 @@ def test_the_piece_that_is_shown_is_planned_first_and_the_rest_as_it_comes() -> 
     assert np.array_equal(bare.geometry.centres, full.geometry.centres)
     assert bare.match == full.match
     assert needed(plans[-1]) == needed(plan(job, STUDIO))
+    unasked = replace(job, pieces=tuple(replace(piece, groups=(quads(piece.key, 10),)) for piece in pieces))
+    assert [needed(each) for each in plans_as_they_come(unasked, STUDIO)][-1] == needed(plan(unasked, STUDIO))
+    assert all(piece.core_seen for piece in list(plans_as_they_come(unasked, STUDIO))[-1].pieces), "none stays bare"
     edited = replace(job, pieces=(*pieces[:4], replace(pieces[4], groups=(quads(3),)), tall))
     again = list(plans_as_they_come(edited, STUDIO, plans[-1], first=5))
     assert [each.is_draft for each in again] == [False], "what did not change is there already"

@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import sys
 import traceback
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QT_VERSION_STR, QLocale, Qt, QTimer
+from PyQt6.QtCore import QT_VERSION_STR, QLocale, Qt
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -18,11 +18,12 @@ from kakushi import __version__
 from kakushi.desktop.commands import window_commands
 from kakushi.desktop.document.collecting import GarbageCollector
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.document.worker_process import Worker, WorkerProcess
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
 from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
 from kakushi.formats.store.paths import data_path, preferences_path, recovery_folder, studio_path
-from kakushi.formats.store.preferences import load_preferences, save_preferences
+from kakushi.formats.store.preferences import load_preferences, save_preferences, shown_path
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 
@@ -41,17 +42,29 @@ def run_window(arguments: Sequence[str]) -> int:
     parser.add_argument("job", nargs="?", type=Path, help="a job to open")
     parser.add_argument("--demo", action="store_true", help="open the demo job")
     parsed = parser.parse_args(list(arguments))
+    worker = WorkerProcess()
     app = build_application(["kakushi"])
-    window = build_window(RecoveryStore(recovery_folder()), preferences_path(), studio_path())
+    window = build_window(RecoveryStore(recovery_folder()), preferences_path(), studio_path(), worker)
     _hook_exceptions(window)
-    window.show()
-    # Once the window is on the screen: its pictures follow.
-    WarmUp(window)
     if parsed.demo:
-        QTimer.singleShot(0, window.files.open_demo)
+        open_when_loaded(window, "the demo job", window.files.open_demo)
     elif parsed.job is not None:
-        QTimer.singleShot(0, lambda: window.files.load(parsed.job))
+        open_when_loaded(window, f"“{shown_path(parsed.job.name)}”", lambda: window.files.load(parsed.job))
+    else:
+        WarmUp(window)
+    window.show()
     return app.exec()
+
+
+def open_when_loaded(window: MainWindow, name: str, open_job: Callable[[], object]) -> None:
+    """Open a job once all that shows it is loaded; the window stays alive meanwhile, and says what it does."""
+
+    def begin() -> None:
+        open_job()
+        window.start_page.wait_for("")
+
+    window.start_page.wait_for(name)
+    WarmUp(window, begin)
 
 
 def build_application(arguments: list[str]) -> QApplication:
@@ -70,14 +83,16 @@ def build_application(arguments: list[str]) -> QApplication:
     return app
 
 
-def build_window(recovery: RecoveryStore, preferences_file: Path, studio_file: Path) -> MainWindow:
-    """A window on an empty job. Preferences and the studio's data are kept in the files named."""
+def build_window(
+    recovery: RecoveryStore, preferences_file: Path, studio_file: Path, worker: Worker | None = None
+) -> MainWindow:
+    """A window on an empty job. Preferences and the studio are kept in the files named; `worker` as `Document`."""
     preferences = load_preferences(preferences_file)
     app = QApplication.instance()
     if isinstance(app, QApplication):
         apply_theme(app, THEMES[preferences.theme])
     loaded = _studio(studio_file)
-    document = Document(loaded.studio if loaded else Studio(), preferences, recovery)
+    document = Document(loaded.studio if loaded else Studio(), preferences, recovery, worker=worker)
     document.studio_file = studio_file
     document.studio_keeper.begin(studio_file, is_stand_in=loaded is not None and loaded.is_stand_in)
     window = MainWindow(document, recovery.abandoned())

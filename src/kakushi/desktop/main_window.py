@@ -60,6 +60,7 @@ class MainWindow(QMainWindow):
         self._theme = THEMES[document.preferences.theme]
         self.setWindowTitle("Kakushi")
         self.setAcceptDrops(True)
+        self._guard = InputGuard(document.stroke.end, self)
         self._build_parts()
         self._build_layout()
         self._menus: Menus | None = None
@@ -79,9 +80,9 @@ class MainWindow(QMainWindow):
         self.stages = StageBar(document)
         self.notice = Notice()
         self.shelf_column = ShelfColumn(document, theme)
-        self.start_page = StartPage(theme)
+        self.start_page = StartPage(theme, self.document.worker)
         self.tally = Tally(document, self.show_stage)
-        self.host = StageHost(document, self.stages, self.start_page, self.shelf_column.setVisible)
+        self.host = StageHost(document, self.stages, self.start_page, self.shelf_column.setVisible, self._guard)
         context = StageContext(
             document=document,
             files=self.files,
@@ -178,7 +179,6 @@ class MainWindow(QMainWindow):
             (self.shelf_column.add, self.add_piece),
         ):
             button.clicked.connect(lambda _checked, run=run: run())
-        self._guard = InputGuard(document.stroke.end, self)
         if (app := QApplication.instance()) is not None:
             app.installEventFilter(self._guard)
 
@@ -295,7 +295,8 @@ class MainWindow(QMainWindow):
         self._theme = theme
         app = QApplication.instance()
         if isinstance(app, QApplication):
-            apply_theme(app, theme)
+            with self._guard.put_aside():
+                apply_theme(app, theme)
         self.header.set_theme(theme)
         self.shelf_column.set_theme(theme)
         self.start_page.set_theme(theme)

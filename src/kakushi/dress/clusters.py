@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from kakushi.dress.kind import USUAL_FILL
 from kakushi.dress.kinds.fillers import cluster_balloons
@@ -142,6 +142,12 @@ def settled_clusters(
     return answers
 
 
+def _tree_of(centres: Floats) -> Any:
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second to load, and few pieces need it
+
+    return cKDTree(centres)
+
+
 class _Many:
     """Clusters of one number of balloons, (b, k), settled side by side."""
 
@@ -158,7 +164,7 @@ class _Many:
         self._pull = _PULL * (2 * self._radii.mean(axis=1)) ** 2
         self._unit = np.pi * self._radii.mean(axis=1)
         self._pairs = np.triu_indices(self._radii.shape[1], 1)
-        self._tree = cKDTree(column[0]) if len(column[0]) else None
+        self._tree = _tree_of(column[0]) if len(column[0]) else None
         self._column = column
         self._knots, self._centres = self._begin(lines, side)
         self._near, self._near_radii = self._neighbours()

@@ -9,11 +9,10 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from scipy.spatial import cKDTree
 
 from kakushi.dress.clusters import KnotLine, Shape, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import asked_for, is_placeable
@@ -23,6 +22,9 @@ from kakushi.model.groups import Row
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import FillerLook, Fillers, Seat
 from kakushi.packing.stack import Geometry
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 MOST_CLUSTERS = 1000
 """Most clusters of one set."""
@@ -243,6 +245,8 @@ class Rays:
                 columns.append(ray + begin)
             progress(min(begin + _RAYS_AT_ONCE, len(self.weights)) / len(self.weights))
         where = (np.concatenate([np.zeros(0, int), *rows]), np.concatenate([np.zeros(0, int), *columns]))
+        from scipy.sparse import csr_matrix  # noqa: PLC0415 - takes half a second, and few pieces need it
+
         matrix = csr_matrix((np.ones(len(where[0])), where), shape=(len(balloons), len(self.weights)))
         # A ray that two balloons of one cluster cut off is cut off once.
         matrix.data[:] = 1.0
@@ -329,6 +333,9 @@ class _Choice:
 
 def _clashes(balloons: Sequence[Floats], radii: Sequence[Floats]) -> csr_matrix:
     """Which clusters would press into each other."""
+    from scipy.sparse import csr_matrix  # noqa: PLC0415 - as above
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - as above
+
     count = len(balloons)
     centres = np.concatenate([np.zeros((0, 3)), *balloons])
     reach = np.concatenate([np.zeros(0), *radii])

@@ -8,7 +8,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from kakushi.dress.clusters import KnotLine, Shape, bubbles_of, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import is_placeable
@@ -134,6 +133,8 @@ def _pressed_pairs(clusters: Sequence[Seated]) -> int:
     """Pairs of clusters that lie deep in each other."""
     if len(clusters) < 2:
         return 0
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second, and few pieces need it
+
     centres = np.concatenate([each.centres for each in clusters])
     radii = np.concatenate([each.radii for each in clusters])
     owner = np.repeat(np.arange(len(clusters)), [len(each.radii) for each in clusters])

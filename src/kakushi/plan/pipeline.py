@@ -62,8 +62,9 @@ def plans_as_they_come(
     before = {piece_plan.piece.key: piece_plan for piece_plan in last.pieces} if last else {}
     # What was planned of a piece stays in sight until more is known.
     shown = {piece.key: before[piece.key] for piece in job.pieces if piece.key in before}
-    new = [piece for piece in job.pieces if piece.key not in shown and piece.key != first]
-    for index, piece in enumerate(sorted(job.pieces, key=lambda piece: piece.key != first)):
+    pieces = sorted(job.pieces, key=lambda piece: piece.key != first)
+    new = [piece for piece in pieces[1:] if piece.key not in shown]
+    for index, piece in enumerate(pieces):
         if draft := planning.draft(piece, before.get(piece.key)):
             yield planning.so_far({**shown, piece.key: draft})
         shown[piece.key] = planning.piece(piece, cancelled)

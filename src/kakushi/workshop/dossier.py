@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from kakushi.building.materials import base_prices
 from kakushi.building.poles import PoleCuts, pole_prices
@@ -158,10 +158,30 @@ class Dossier:
         """Itself, with nothing left to work out: for a worker. Raises `errors.Cancelled`."""
         for piece_plan in self.plan.pieces:
             for _, _, design in piece_plan.built:
-                stance_of(design, self.plan.job.settings, self.plan.studio, self.gust, cancelled)
+                self._stance(design, cancelled)
         _ = self.cost, self.sheet, self.shortages
+        return self
+
+    @property
+    def answers(self) -> dict[str, Any]:
+        """What is worked out so far, by name."""
+        return {name: value for name, value in vars(self).items() if name not in {"plan", "forecast", "wishes"}}
+
+    def with_answers(self, answers: Mapping[str, Any]) -> Dossier:
+        """Itself, with what was worked out elsewhere of an equal one."""
+        vars(self).update(answers)
         return self
 
     def stance(self, piece_plan: PiecePlan) -> Stance:
         """How a piece stands."""
-        return stance_of(piece_plan, self.plan.job.settings, self.plan.studio, self.gust)
+        return self._stance(piece_plan, never)
+
+    @cached_property
+    def _stances(self) -> dict[PiecePlan, Stance]:
+        return {}
+
+    def _stance(self, piece_plan: PiecePlan, cancelled: Cancelled) -> Stance:
+        if piece_plan not in self._stances:
+            plan = self.plan
+            self._stances[piece_plan] = stance_of(piece_plan, plan.job.settings, plan.studio, self.gust, cancelled)
+        return self._stances[piece_plan]

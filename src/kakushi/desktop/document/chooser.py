@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.task_context import TaskContext
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Row
 from kakushi.model.outline import PointsOutline
@@ -36,6 +38,7 @@ class Chooser(QObject):
 
     def __init__(
         self,
+        worker: Worker,
         piece: Callable[[], Piece | None],
         studio: Callable[[], Studio],
         apply: Callable[[Edit], bool],
@@ -43,7 +46,7 @@ class Chooser(QObject):
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._piece, self._studio, self._apply, self._units = piece, studio, apply, units
+        self._worker, self._piece, self._studio, self._apply, self._units = worker, piece, studio, apply, units
         self._fitted_piece: int | None = None
         self._for_drag = False
         self._fitter = Runner(self, lambda error: error_words(error, self._units()))
@@ -70,9 +73,8 @@ class Chooser(QObject):
         self._sketcher.cancel()
 
         def work(progress: Progress, cancelled: Stop) -> FitResult:
-            from kakushi.plan.fitting import fit_piece
-
-            return fit_piece(piece, studio, progress, cancelled)
+            result: FitResult = self._worker.call("choose_rows", TaskContext(progress, cancelled), piece, studio)
+            return result
 
         self._fitter.submit(work)
 
@@ -111,9 +113,9 @@ class Chooser(QObject):
             return
 
         def work(progress: Progress, cancelled: Stop) -> tuple[Alternative, ...]:
-            from kakushi.plan.fitting import fit_alternatives
-
-            return fit_alternatives(piece, studio, progress, cancelled)
+            context = TaskContext(progress, cancelled)
+            answer: tuple[Alternative, ...] = self._worker.call("choose_alternatives", context, piece, studio)
+            return answer
 
         self._comparer.submit(work)
 
@@ -131,10 +133,9 @@ class Chooser(QObject):
         if not with_rows or shaped is None:
             return
 
-        def work(_progress: Progress, cancelled: Stop) -> tuple[int, PointsOutline, tuple[Row, ...]]:
-            from kakushi.plan.fitting import sketch_rows
-
-            return shaped.key, outline, sketch_rows(shaped, studio, cancelled)
+        def work(progress: Progress, cancelled: Stop) -> tuple[int, PointsOutline, tuple[Row, ...]]:
+            context = TaskContext(progress, cancelled)
+            return shaped.key, outline, self._worker.call("sketch_of_rows", context, shaped, studio)
 
         self._sketcher.submit(work)
 

@@ -20,6 +20,7 @@ from kakushi.desktop.document.scheduler import Scheduler
 from kakushi.desktop.document.selection import Selection
 from kakushi.desktop.document.stroke import Stroke
 from kakushi.desktop.document.studio_keeper import StudioKeeper
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.desktop.document.workshop import Workshop
 from kakushi.formats.store.file_stamp import Stamp, stamp_of
 from kakushi.formats.store.preferences import Preferences
@@ -76,9 +77,16 @@ class Document(QObject):
     refused = pyqtSignal(str)
 
     def __init__(
-        self, studio: Studio, preferences: Preferences, recovery: RecoveryStore, parent: QObject | None = None
+        self,
+        studio: Studio,
+        preferences: Preferences,
+        recovery: RecoveryStore,
+        parent: QObject | None = None,
+        worker: Worker | None = None,
     ) -> None:
+        """`worker` works out what takes long; without one, threads of this process do."""
         super().__init__(parent)
+        self.worker = worker = worker or Worker()
         self.studio = studio
         self.studio_file: Path | None = None
         self.studio_keeper = StudioKeeper(lambda: self.studio, self.set_studio, self)
@@ -90,17 +98,17 @@ class Document(QObject):
         self.stroke = Stroke(lambda: self.session, self.job_changed.emit)
         self.selection = Selection(lambda: self.job, self)
         self.chooser = Chooser(
-            lambda: self.piece, lambda: self.studio, self.apply, lambda: self.preferences.units, self
+            worker, lambda: self.piece, lambda: self.studio, self.apply, lambda: self.preferences.units, self
         )
-        self.planner = Planner(lambda: self.chooser.is_busy, self)
-        self.workshop = Workshop(lambda: self.units, self)
-        self.dresser = Dresser(lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
+        self.planner = Planner(worker, lambda: self.chooser.is_busy, self)
+        self.workshop = Workshop(worker, lambda: self.units, self)
+        self.dresser = Dresser(worker, lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
         self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
         self.rescuer = Rescuer(self.said, self)
         self.checker = Checker(
             lambda: self.piece_plan, lambda: self.job, lambda: self.record, self.keep_record, lambda: self.wording, self
         )
-        self.scheduler = Scheduler(lambda: self.workshop.dossier, self)
+        self.scheduler = Scheduler(worker, lambda: self.workshop.dossier, self)
         self.recovery = RecoveryKeeper(recovery, self._unsaved, self)
         self._connect()
 
@@ -344,3 +352,4 @@ class Document(QObject):
             self.scheduler,
         ):
             part.close()
+        self.worker.close()

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.task_context import TaskContext
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.model.catalogue import BalloonColour, Studio
 
 if TYPE_CHECKING:
@@ -43,13 +45,14 @@ class Dresser(QObject):
 
     def __init__(
         self,
+        worker: Worker,
         piece_plan: Callable[[], PiecePlan | None],
         studio: Callable[[], Studio],
         palette: Callable[[], Sequence[BalloonColour]],
         parent: QObject,
     ) -> None:
         super().__init__(parent)
-        self._piece_plan, self._studio, self._palette = piece_plan, studio, palette
+        self._worker, self._piece_plan, self._studio, self._palette = worker, piece_plan, studio, palette
         self._showing: _Answer | None = None
         self._is_wanted = False
         self._looker, self._placer = Runner(self), Runner(self)
@@ -124,15 +127,9 @@ class Dresser(QObject):
 
         studio = self._studio()
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
-            from kakushi.building.part_order import safest_order
-            from kakushi.plan.showing import showing_of
-            from kakushi.plan.words_on_balloons import words_on_balloons
-            from kakushi.words.parts import order_words
-
-            showing = showing_of(piece_plan, cancelled=cancelled)
-            order = safest_order(piece_plan, studio)
-            return piece_plan, showing, order_words(order) if order else "", words_on_balloons(piece_plan)
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
+            context = TaskContext(progress, cancelled)
+            return piece_plan, *self._worker.call("look_of_piece", context, piece_plan, studio)
 
         self._looker.submit(work)
 
@@ -153,13 +150,13 @@ class Dresser(QObject):
         most = max(round(getattr(part, "wanted", 1) * _CURVE_BEYOND), _CURVE_LEAST)
 
         def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> PlacedClusters:
-            from kakushi.plan.showing import placed_fillers
-
             def sketch(clusters: Sketch) -> None:
                 if not cancelled():
                     self._sketched.emit(piece_plan, clusters)
 
-            return placed_fillers(piece_plan, key, progress, cancelled, most, palette, sketch)
+            context = TaskContext(progress, cancelled, sketch)
+            placed: PlacedClusters = self._worker.call("place_clusters", context, piece_plan, key, most, palette)
+            return placed
 
         self._placer.submit(work)
 
@@ -170,10 +167,11 @@ class Dresser(QObject):
             return
         self._asked = piece_plan.piece.key, key
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> PlacedRing | None:
-            from kakushi.plan.showing import placed_ring
-
-            return placed_ring(piece_plan, key, cancelled)
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> PlacedRing | None:
+            placed: PlacedRing | None = self._worker.call(
+                "place_collar", TaskContext(progress, cancelled), piece_plan, key
+            )
+            return placed
 
         self._placer.submit(work)
 

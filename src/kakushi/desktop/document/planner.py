@@ -5,13 +5,14 @@ What plans is imported by the worker when it first runs: a window shows before t
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.task_context import TaskContext
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.model.catalogue import Studio
 from kakushi.model.job import Job
 
@@ -23,8 +24,6 @@ _SPREAD_DELAY_MS = 500
 """Delay before the spread is computed, ms, so that it does not slow dragging or typing."""
 _SPREAD_ROWS = 300
 """Most rows for which the spread is computed: forty builds of 1,000 rows take over a minute, of a 20 m piece 5 s."""
-_DRAFTS_EVERY_S, _WHOLE_DRAFTS_EVERY_S = 0.5, 4.0
-"""Interval between drafts, s: while pieces are planned, and once all have been seen. Drawing them slows planning."""
 
 
 class Planner(QObject):
@@ -35,8 +34,9 @@ class Planner(QObject):
     spread_changed = pyqtSignal()
     failed = pyqtSignal(str)
 
-    def __init__(self, is_busy_elsewhere: Callable[[], bool], parent: QObject | None = None) -> None:
+    def __init__(self, worker: Worker, is_busy_elsewhere: Callable[[], bool], parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._worker = worker
         self._is_busy_elsewhere = is_busy_elsewhere
         self._plan: Plan | None = None
         self._asked: tuple[Job, Studio] | None = None
@@ -83,18 +83,14 @@ class Planner(QObject):
         self._spreader.cancel()
         last, first = self._plan, self._shown_piece
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Plan | None:
-            from kakushi.plan.pipeline import plans_as_they_come
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Plan:
+            from kakushi.plan.values import Plan
 
-            told, seen, plan = -_DRAFTS_EVERY_S, 0, None
-            for plan in plans_as_they_come(job, studio, last, first, cancelled):
-                is_last_to_come = len(plan.pieces) == len(job.pieces) > seen
-                pause = _WHOLE_DRAFTS_EVERY_S if len(plan.pieces) == len(job.pieces) else _DRAFTS_EVERY_S
-                if plan.is_draft and (is_last_to_come or time.monotonic() - told > pause):
-                    self._drafted.emit(plan)
-                    told = time.monotonic()
-                seen = len(plan.pieces)
-            return plan
+            def drafted(pieces: tuple[PiecePlan, ...]) -> None:
+                self._drafted.emit(Plan(job, pieces, studio, is_draft=True))
+
+            context = TaskContext(progress, cancelled, drafted)
+            return Plan(job, self._worker.call("plan_pieces", context, job, studio, last, first), studio)
 
         self._runner.submit(work)
 
@@ -150,10 +146,9 @@ class Planner(QObject):
             self._spread_timer.start()
             return
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[PiecePlan, Spread]:
-            from kakushi.plan.fitting import spread_of
-
-            return piece_plan, spread_of(piece_plan, studio, cancelled)
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[PiecePlan, Spread]:
+            context = TaskContext(progress, cancelled)
+            return piece_plan, self._worker.call("spread_of_piece", context, piece_plan, studio)
 
         self._spreader.submit(work)
 

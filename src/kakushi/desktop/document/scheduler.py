@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.task_context import TaskContext
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.model.errors import BadInput
 
 if TYPE_CHECKING:
@@ -31,12 +33,13 @@ class Scheduler(QObject):
 
     def __init__(
         self,
+        worker: Worker,
         dossier: Callable[[], Dossier | None],
         parent: QObject,
         now: Callable[[], dt.datetime] = dt.datetime.now,
     ) -> None:
         super().__init__(parent)
-        self._dossier, self._now = dossier, now
+        self._worker, self._dossier, self._now = worker, dossier, now
         self._answer: _Answer | None = None
         self._is_wanted = False
         self._runner = Runner(self)
@@ -71,11 +74,10 @@ class Scheduler(QObject):
             return
         now = self._now()
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
-            from kakushi.building.schedule import scheduled
-
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
+            context = TaskContext(progress, cancelled)
             try:
-                return dossier, scheduled(dossier.plan, now, cancelled), ""
+                return dossier, self._worker.call("schedule_of", context, dossier.plan, now), ""
             except BadInput as error:
                 return dossier, None, str(error)
 
@@ -93,9 +95,7 @@ class Scheduler(QObject):
             return
 
         def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> object:
-            from kakushi.workshop.offers import offers
-
-            return offers(dossier, progress, cancelled)
+            return self._worker.call("offers_of", TaskContext(progress, cancelled), dossier)
 
         self._offerer.submit(work)
 

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.task_context import TaskContext
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.model.units import UnitSystem
 from kakushi.model.wishes import Wishes
 from kakushi.sim.forecast import Forecast, ForecastFailed, ForecastService, SimulatedForecast, forecast_for
@@ -30,8 +32,9 @@ class Workshop(QObject):
     dossier_changed = pyqtSignal()
     failed = pyqtSignal(str)
 
-    def __init__(self, units: Callable[[], UnitSystem], parent: QObject | None = None) -> None:
+    def __init__(self, worker: Worker, units: Callable[[], UnitSystem], parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._worker = worker
         self._units = units
         self.forecast_service: ForecastService = SimulatedForecast()
         self._wishes = Wishes()
@@ -107,11 +110,12 @@ class Workshop(QObject):
         if plan is None:
             return
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Dossier:
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Dossier:
             from kakushi.words.lists import lists_of
             from kakushi.workshop.dossier import Dossier
 
-            dossier = Dossier(plan, forecast, wishes).worked_out(cancelled)
+            dossier = Dossier(plan, forecast, wishes)
+            dossier.with_answers(self._worker.call("dossier_of", TaskContext(progress, cancelled), dossier))
             # Lists are asked for as soon as the dossier is there.
             lists_of(dossier, units)
             return dossier

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QIcon
-from PyQt6.QtWidgets import QComboBox, QSizePolicy
+from PyQt6.QtWidgets import QComboBox, QSizePolicy, QStyle, QStyleOptionComboBox
 
 from kakushi.desktop.widgets.fields import chip_icon
 from kakushi.model.catalogue import BalloonColour, NominalSize
@@ -18,6 +18,8 @@ Choice = tuple[str, Any]
 
 _LEAST_CHARACTERS = 8
 """Wide enough to tell entries apart; long ones never force the panel wider."""
+_ICON_GAP_PX = 4
+"""Space between an icon and its words."""
 
 
 class Choices(QComboBox):
@@ -29,13 +31,24 @@ class Choices(QComboBox):
         super().__init__()
         self._listed: list[Choice] = []
         self.setAccessibleName(name)
-        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.setMinimumContentsLength(_LEAST_CHARACTERS)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.activated.connect(self._on_activated)
         self.list_choices(choices)
         if self._listed:
             self.setCurrentIndex(0)
+
+    def sizeHint(self) -> QSize:
+        # What a size policy of Qt's own would give. Setting one makes the list that drops down, and its five widgets.
+        option, metrics = QStyleOptionComboBox(), self.fontMetrics()
+        self.initStyleOption(option)
+        wide = metrics.horizontalAdvance("X") * _LEAST_CHARACTERS + self.iconSize().width() + _ICON_GAP_PX
+        contents = QSize(wide, max(metrics.height(), self.iconSize().height()) + 2)
+        style = self.style()
+        assert style is not None
+        return style.sizeFromContents(QStyle.ContentsType.CT_ComboBox, option, contents, self)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def list_choices(self, choices: Iterable[Choice], icons: Sequence[QIcon] = ()) -> None:
         """List entries; the chosen value stays chosen where it is still listed, else nothing is."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
@@ -17,7 +16,7 @@ from kakushi.desktop.widgets.theme import Theme
 
 if TYPE_CHECKING:
     from kakushi.model.job import Job
-    from kakushi.plan.values import PiecePlan
+    from kakushi.plan.values import PiecePlan, Plan
 
 _CELL_W, _CELL_H = 74, 150
 _SCALE_STEP = 1.08
@@ -86,7 +85,8 @@ class Shelf(QListWidget):
                 lines = self.fontMetrics().boundingRect(0, 0, _CELL_W - 8, 999, Qt.TextFlag.TextWordWrap, item.text())
                 item.setSizeHint(QSize(_CELL_W + 8, _CELL_H + lines.height() + 14))
         self._show_icons()
-        self._draw(plans.values(), mm_per_px)
+        if plan is not None:
+            self._draw(plan, mm_per_px)
         self._show_selection()
 
     def _common_scale(self, plans: list[PiecePlan]) -> float:
@@ -105,10 +105,11 @@ class Shelf(QListWidget):
 
         return "\n".join(note_words(note, self._document.wording) for note in piece_plan.warnings)
 
-    def _draw(self, plans: Iterable[PiecePlan], mm_per_px: float) -> None:
+    def _draw(self, plan: Plan, mm_per_px: float) -> None:
         """Have the pictures drawn that are not those of the plan."""
-        job, ratio = self._document.plan.job, self.devicePixelRatioF()
-        wanted = {p.piece.key: (p, mm_per_px, job.palette, ratio) for p in plans}
+        ratio = self.devicePixelRatioF()
+        job = plan.job
+        wanted = {p.piece.key: (p, mm_per_px, job.palette, ratio) for p in plan.pieces}
         missing = {key: what for key, what in wanted.items() if self._drawn.get(key) != what}
         if missing:
             self._drawing.want(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,62 +12,24 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QShowEve
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.background import Runner
+from kakushi.desktop.document.task_context import TaskContext
+from kakushi.desktop.document.worker_process import Worker
 from kakushi.desktop.widgets.fields import heading, quiet, tip_button
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.store.job_file import load_job
-from kakushi.formats.store.paths import demo_job_path
 from kakushi.formats.store.preferences import shown_path
 from kakushi.formats.store.recovery import Recovery
 
 if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
+    from kakushi.desktop.document.demo_vase import DemoVase
 
 _PICTURE_W, _PICTURE_H, _STEP_GAP = 200, 300, 44
-_UNCOLOURED = (0.82, 0.79, 0.74)
-"""Linear red, green and blue of a balloon without a colour yet."""
-# The piece of the demo job that the three pictures show.
-_SAMPLE = "Glass-float vase"
 _STEPS = (
     ("1  Outline", "Say how tall it stands and pick the outline it follows."),
     ("2  Rows", "Press one key: rows of graduated balloons fill the outline."),
     ("3  Colour", "Lay spirals or bands; then count, print and build."),
 )
-
-
-@dataclass(frozen=True, slots=True)
-class DemoVase:
-    """The demo's vase: its outline from the foot up, mm, and its pictures, plain and coloured."""
-
-    heights: list[float]
-    half_widths: list[float]
-    tallest: float
-    plain: NDArray[np.uint8]
-    coloured: NDArray[np.uint8]
-
-
-def sample_of_demo(ratio: float) -> DemoVase:
-    """Plan and draw the vase; work for a thread of its own."""
-    from kakushi.formats.export.png import paints_for
-    from kakushi.model.catalogue import Studio
-    from kakushi.model.job import Job
-    from kakushi.picture.scene import portrait
-    from kakushi.plan.pipeline import plan
-
-    demo = load_job(demo_job_path())
-    job = Job(palette=demo.palette, pieces=tuple(p for p in demo.pieces if p.name == _SAMPLE))
-    piece_plan = plan(job, Studio()).pieces[0]
-    paints = paints_for(piece_plan, job)
-    size = int(_PICTURE_W * ratio), int(_PICTURE_H * ratio)
-    pictures = [
-        portrait(piece_plan.drawn, piece_plan.piece.frame, chosen, *size)
-        for chosen in ([type(p)(_UNCOLOURED, p.finish) for p in paints], paints)
-    ]
-    profile = piece_plan.profile
-    tallest = max(profile.height, piece_plan.geometry.top)
-    return DemoVase(profile.heights.tolist(), profile.right.tolist(), tallest, *pictures)
 
 
 class _StepPicture(QWidget):
@@ -106,8 +67,9 @@ class _StepPicture(QWidget):
 class StartPage(QWidget):
     """Shown while the job has no piece."""
 
-    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, theme: Theme, worker: Worker, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._worker, self._opening = worker, Label("")
         self.add = tip_button("Add the first piece", "A straight piece whose height you type (Ctrl+Shift+N)")
         self.add.setProperty("primary", True)
         self.open = tip_button("Open a job…", "A job from a file (Ctrl+O)")
@@ -120,10 +82,28 @@ class StartPage(QWidget):
         self._build()
 
     def showEvent(self, event: QShowEvent | None) -> None:
-        if all(picture.sample is None for picture in self._pictures) and not self._sampler.is_busy:
-            ratio = self.devicePixelRatioF()
-            self._sampler.submit(lambda _progress, _cancelled: sample_of_demo(ratio))
+        self._want_sample()
         super().showEvent(event)
+
+    def wait_for(self, name: str) -> None:
+        """Say that a job of that name is being opened; "" shows the first steps again."""
+        self._opening.setText(f"Opening {name}…" if name else "")
+        self._opening.setVisible(bool(name))
+        self._body.setVisible(not name)
+        self._want_sample()
+
+    def _want_sample(self) -> None:
+        if (
+            not self.isVisible()
+            or self._opening.text()
+            or self._sampler.is_busy
+            or any(picture.sample for picture in self._pictures)
+        ):
+            return
+        size = round(_PICTURE_W * self.devicePixelRatioF()), round(_PICTURE_H * self.devicePixelRatioF())
+        self._sampler.submit(
+            lambda progress, cancelled: self._worker.call("draw_demo_vase", TaskContext(progress, cancelled), *size)
+        )
 
     def _on_sample(self, sample: DemoVase) -> None:
         for picture in self._pictures:
@@ -137,10 +117,13 @@ class StartPage(QWidget):
     def _build(self) -> None:
         # Shown without shelf and tools: its width must not bound the window's.
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        body = QWidget()
+        body = self._body = QWidget()
+        self._opening.setProperty("role", "title")
+        self._opening.setVisible(False)
         body.setMaximumWidth(3 * _PICTURE_W + 2 * _STEP_GAP)
         outer = QHBoxLayout(self)
         outer.addStretch(1)
+        outer.addWidget(self._opening)
         outer.addWidget(body, 100)
         outer.addStretch(1)
         layout = QVBoxLayout(body)

@@ -13,7 +13,7 @@ from kakushi.desktop.stages.bar import StageBar
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.stages.stage import StageContext, StageParts
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.desktop.widgets.typing import take_over
+from kakushi.desktop.widgets.typing import InputGuard, take_over, tame
 
 if TYPE_CHECKING:
     from kakushi.desktop.views.workbench import Workbench
@@ -28,10 +28,12 @@ class StageHost(QObject):
 
     shown = pyqtSignal()
 
-    def __init__(self, document: Document, bar: StageBar, empty: QWidget, frame: Callable[[bool], None]) -> None:
+    def __init__(
+        self, document: Document, bar: StageBar, empty: QWidget, frame: Callable[[bool], None], guard: InputGuard
+    ) -> None:
         """`empty` fills the middle while there is no piece; `frame(on)` shows what belongs to a job with pieces."""
         super().__init__(bar)
-        self._document, self._bar, self._empty, self._frame = document, bar, empty, frame
+        self._document, self._bar, self._empty, self._frame, self._guard = document, bar, empty, frame, guard
         self._context: StageContext | None = None
         self._built: dict[str, StageParts] = {}
         self._shown: set[str] = set()
@@ -52,14 +54,18 @@ class StageHost(QObject):
         """Parts of a stage, built on first use."""
         if name not in self._built:
             assert self._context is not None
-            parts = next(stage for stage in STAGES if stage.name == name).build(self._context)
-            self._built[name] = parts
-            self.tools.addWidget(parts.panel)
-            if parts.page is not None:
-                self.centre.addWidget(parts.page)
-            inner = parts.panel.widget()
-            if inner is not None:
-                inner.setMaximumWidth(self.tools.width())
+            with self._guard.put_aside():
+                parts = next(stage for stage in STAGES if stage.name == name).build(self._context)
+                self._built[name] = parts
+                self.tools.addWidget(parts.panel)
+                if parts.page is not None:
+                    self.centre.addWidget(parts.page)
+                inner = parts.panel.widget()
+                if inner is not None:
+                    inner.setMaximumWidth(self.tools.width())
+            for part in filter(None, (parts.panel, parts.page)):
+                for widget in (part, *part.findChildren(QWidget)):
+                    tame(widget)
         return self._built[name]
 
     def is_built(self, name: str) -> bool:

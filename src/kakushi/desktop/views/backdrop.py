@@ -39,13 +39,9 @@ class Backdrop:
 
     def outline(self, piece_plan: PiecePlan) -> None:
         """The dashed target outline."""
-        profile = piece_plan.profile
-        right = [
-            self._point(x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.right, profile.heights, strict=True)
-        ]
-        left = [
-            self._point(-x, z + piece_plan.outline_foot_mm) for x, z in zip(profile.left, profile.heights, strict=True)
-        ]
+        profile, foot = piece_plan.profile, piece_plan.outline_foot_mm
+        right = [self._point(x, z + foot) for x, z in zip(profile.right, profile.heights, strict=True)]
+        left = [self._point(-x, z + foot) for x, z in zip(profile.left, profile.heights, strict=True)]
         pen = QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine)
         self.painter.setPen(pen)
         self.painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -11,6 +11,7 @@ import pytest
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from kakushi.dress.foils import film_of
+from kakushi.formats.export import png
 from kakushi.formats.export.png import pictured
 from kakushi.formats.print.scene import scene_image, scene_on_paper, standing
 from kakushi.formats.store.job_file import load_job
@@ -360,3 +361,14 @@ def test_a_cloth_hangs_behind_a_balloon_in_front_of_it() -> None:
     assert (shown == 0).sum() == pytest.approx(math.pi * 60**2, rel=0.03), "all of the balloon in front"
     corners = (4 - math.pi) * 16**2
     assert (shown == 2).sum() == pytest.approx(300 * 200 - corners - math.pi * 60**2, rel=0.02)
+
+
+def test_a_picture_drawn_in_tiles_shows_no_seam(monkeypatch: pytest.MonkeyPatch) -> None:
+    demo = load_job(demo_job_path())
+    for piece in plan(replace(demo, pieces=demo.pieces[1:4]), Studio()).pieces:
+        monkeypatch.setattr(png, "_TILE_PX", 10**7)
+        whole = np.asarray(png.piece_image(piece, demo, 420, 300, 0.4)).astype(int)
+        monkeypatch.setattr(png, "_TILE_PX", 20_000)
+        tiled = np.asarray(png.piece_image(piece, demo, 420, 300, 0.4)).astype(int)
+        assert (np.abs(whole - tiled).max(axis=2) > 2).mean() < 1e-3
+        assert np.abs(whole - tiled).max() < 12

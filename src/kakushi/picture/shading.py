@@ -45,7 +45,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     if crop is None:
         return picture
     skin = skin_of(buffers, crop)
-    crease = _crease(buffers.depth[crop], window, skin)
+    crease = _crease(buffers.depth[crop], window, skin, float(buffers.placed[:, 2].max(initial=0.0)))
     for first, _, _ in films:
         of_first = skin.owner == first
         _lay_film(skin, of_first, buffers, crop)
@@ -53,7 +53,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
     _even_out_balls(skin, crease, paints, buffers, crop)
     # Four bytes are moved at once.
     packed = np.zeros(skin.shape[0] * skin.shape[1], dtype=np.uint32)
-    packed[skin.at] = _coloured(skin, crease, paints, lit, buffers.view.azimuth)
+    packed[skin.at] = _coloured(skin, crease, paints, lit, buffers)
     whole = packed.view(np.uint8).reshape(-1, 4)
     soften_rims(whole, skin, len(buffers.radii))
     soften_cuts(whole, skin, buffers, crop)
@@ -64,7 +64,7 @@ def shade(buffers: Buffers, paints: Sequence[Paint], lit: Sequence[int] = ()) ->
 
 
 def _coloured(
-    skin: VisiblePixels, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], azimuth: float
+    skin: VisiblePixels, crease: NDArray[np.float32], paints: Sequence[Paint], lit: Sequence[int], buffers: Buffers
 ) -> NDArray[np.uint32]:
     """The pixels of a skin, (k,), four bytes each; `crease` is the light left where balloons press."""
     rows = _rows(paints, lit)
@@ -73,7 +73,7 @@ def _coloured(
     marked = np.array([*(paint.has_marks for paint in paints), False])
     rest = np.flatnonzero((crease < 1) | marked.take(skin.owner) if marked.any() else crease < 1)
     if len(rest):
-        drawn[rest] = _pixels(*_lit(skin.only(rest), crease[rest], paints, rows, azimuth))
+        drawn[rest] = _pixels(*_lit(skin.only(rest), crease[rest], paints, rows, buffers))
     fading = np.flatnonzero(skin.coverage < 1)
     opacity = drawn.view(np.uint8)[3::4]
     opacity[fading] = opacity[fading] * skin.coverage[fading] + np.float32(0.5)
@@ -81,10 +81,10 @@ def _coloured(
 
 
 def _lit(
-    skin: VisiblePixels, crease: NDArray[np.float32], paints: Sequence[Paint], rows: _Rows, azimuth: float
+    skin: VisiblePixels, crease: NDArray[np.float32], paints: Sequence[Paint], rows: _Rows, buffers: Buffers
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Colour (3, k) and opacity (k,) of pixels."""
-    known, dark = tables(), 1 - crease
+    known, dark, azimuth = tables(), 1 - crease, buffers.view.azimuth
     at = index_of(skin.nx, skin.ny) + (rows.finish * (GRID * GRID)).take(skin.owner)
     gain, level, white = (table.reshape(-1).take(at) for table in (known.gain, known.level, known.white))
     # Where balloons press there is less light, and what there is has come through skins: saturated, not grey.
@@ -101,7 +101,7 @@ def _lit(
             nx, ny = skin.nx[of_balloon], skin.ny[of_balloon]
             nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
             _write(colour, of_balloon, paint.letters, (nx, ny, nz), azimuth)
-    _bleed(colour, skin, dark, rows)
+    _bleed(colour, skin, dark, rows, _usual_radius(buffers))
     opacity = known.opacity[rows.finish[skin.owner]]
     return _in_light(colour, gain, white), _seen_through(opacity, away, white, marked)
 
@@ -305,7 +305,15 @@ def _show_outer(
     colour[:, see_through] += (outer.T[:, skin.owner[see_through]] - colour[:, see_through]) * away[see_through]
 
 
-def _bleed(colour: NDArray[np.float32], skin: VisiblePixels, dark: NDArray[np.float32], rows: _Rows) -> None:
+def _usual_radius(buffers: Buffers) -> float:
+    """Radius of the balloons weighted by their area, px: the same for every part of a picture."""
+    area = buffers.radii**2
+    return float((buffers.radii * area).sum() / max(float(area.sum()), 1e-9))
+
+
+def _bleed(
+    colour: NDArray[np.float32], skin: VisiblePixels, dark: NDArray[np.float32], rows: _Rows, radius: float
+) -> None:
     """Where balloons press they take some of the colour of those about them; `dark`: how much they press, (k,)."""
     deep = np.flatnonzero(dark > _BLEED_FROM)
     if not len(deep):
@@ -313,7 +321,7 @@ def _bleed(colour: NDArray[np.float32], skin: VisiblePixels, dark: NDArray[np.fl
     # Balloons' own colours on every fourth pixel each way; of the empty ground there is nothing.
     coarse = skin.identity[::_BLEED_STEP, ::_BLEED_STEP]
     seen, whose = coarse != NOTHING, np.where(coarse >= 0, coarse, len(rows.ramp) - 1)
-    window = max(int(2 * float(skin.radius.mean()) * _BLEED_REACH / _BLEED_STEP) | 1, 3)
+    window = max(int(2 * radius * _BLEED_REACH / _BLEED_STEP) | 1, 3)
     weight = np.maximum(_evened(seen.astype(np.float32), window), np.float32(1e-3))
     line, column = skin.places(deep)
     cell = (line // _BLEED_STEP) * np.int32(coarse.shape[1]) + column // _BLEED_STEP
@@ -359,25 +367,27 @@ def _from_front(
 
 
 def _drawn_area(drawn: NDArray[np.bool_], margin: int) -> tuple[slice, slice] | None:
-    """The part of the picture that holds everything drawn, with a margin; None for an empty picture."""
+    """The part of the picture that holds everything drawn, with a margin; None for an empty picture.
+
+    It begins where the coarse pixels of the whole picture do, so that a part of it is shaded as the whole is.
+    """
     lines, columns = np.flatnonzero(drawn.any(axis=1)), np.flatnonzero(drawn.any(axis=0))
     if not len(lines):
         return None
     return (
-        slice(max(int(lines[0]) - margin, 0), int(lines[-1]) + margin + 1),
-        slice(max(int(columns[0]) - margin, 0), int(columns[-1]) + margin + 1),
+        slice(max(int(lines[0]) - margin, 0) // _BLEED_STEP * _BLEED_STEP, int(lines[-1]) + margin + 1),
+        slice(max(int(columns[0]) - margin, 0) // _BLEED_STEP * _BLEED_STEP, int(columns[-1]) + margin + 1),
     )
 
 
-def _crease(depth: NDArray[np.float32], window: int, skin: VisiblePixels) -> NDArray[np.float32]:
+def _crease(depth: NDArray[np.float32], window: int, skin: VisiblePixels, deepest: float) -> NDArray[np.float32]:
     """Light left at the pixels of a skin that lie deeper than their surroundings, (k,), 0.5 to 1.
 
-    Worked out on every second pixel each way: surroundings are wide.
+    Worked out on every second pixel each way: surroundings are wide. Empty ground is as deep as the `deepest` balloon.
     """
     coarse = depth[::2, ::2]
     seen = np.isfinite(coarse)
-    behind = coarse[seen].max(initial=0.0)
-    filled = np.where(seen, coarse, behind)
+    filled = np.where(seen, coarse, np.float32(deepest))
     half = max(window // 2 | 1, 3)
     around = _evened(filled, half)
     whole = np.repeat(np.repeat(around, 2, axis=0), 2, axis=1)[: skin.shape[0], : skin.shape[1]]

@@ -31,6 +31,11 @@ class View:
         depth = points[:, 1] * c - points[:, 0] * s
         return np.stack([(x - self.left) / self.mm_per_px, (self.top - points[:, 2]) / self.mm_per_px, depth], axis=1)
 
+    def part(self, left: int, top: int, right: int, bottom: int) -> View:
+        """A rectangle of the picture as a view of its own; pixels from the upper left corner."""
+        px = self.mm_per_px
+        return View(right - left, bottom - top, px, self.left + left * px, self.top - top * px, self.azimuth)
+
     def y_px(self, z_mm: float) -> float:
         """Pixel row of a height."""
         return (self.top - z_mm) / self.mm_per_px

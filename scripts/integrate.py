@@ -37,21 +37,43 @@ def quoted(word: str) -> str:
     return '"' + word.replace("\\", "\\\\").replace("%", "%%") + '"'
 
 
+class NotPossible(Exception):
+    """Why it could not be done, in a sentence."""
+
+
 def install(checkout: Path) -> None:
-    """Write the files, overwriting earlier ones of ours."""
+    """Write the files, replacing what is there under their names."""
+    if any(ord(character) < 32 for character in str(checkout)):
+        raise NotPossible("The folder of this checkout has a line end in its name; no launcher can start it.")
     source, home = checkout / "packaging", data_home()
     for folder, name in PLACES.items():
-        target = home / folder / name
-        target.parent.mkdir(parents=True, exist_ok=True)
         if name.endswith(".svg"):
-            shutil.copyfile(checkout / "src" / "kakushi" / "data" / "kakushi.svg", target)
-            continue
-        text = (source / name).read_text("utf-8")
+            data = (checkout / "src" / "kakushi" / "data" / "kakushi.svg").read_bytes()
+        else:
+            data = (source / name).read_bytes()
         if name.endswith(".desktop"):
-            text = text.replace("Exec=kakushi %f", f"Exec={quoted(str(checkout / 'start'))} %f")
-        target.write_text(text, "utf-8")
-        print(f"Written: {target}")
+            text = data.decode().replace("Exec=kakushi %f", f"Exec={quoted(str(checkout / 'start'))} %f")
+            data = text.encode("utf-8", "surrogateescape")
+        put(home / folder / name, data)
+        print(f"Written: {shown(home / folder / name)}")
     refresh(home)
+
+
+def put(target: Path, data: bytes) -> None:
+    """Write a file under a name of its own, then give it its name: a link there is replaced, not written through."""
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        new = target.with_name(f".{target.name}.new")
+        new.unlink(missing_ok=True)
+        new.write_bytes(data)
+        new.replace(target)
+    except (FileExistsError, NotADirectoryError):
+        above = (target.parent, *target.parent.parents)
+        in_the_way = next((path for path in above if path.exists() and not path.is_dir()), target.parent)
+        raise NotPossible(f"“{shown(in_the_way)}” is a file where a folder belongs.") from None
+    except IsADirectoryError:
+        new.unlink(missing_ok=True)
+        raise NotPossible(f"“{shown(target)}” is a folder where a file belongs.") from None
 
 
 def uninstall() -> None:
@@ -59,33 +81,71 @@ def uninstall() -> None:
     home = data_home()
     for folder, name in PLACES.items():
         target = home / folder / name
-        if target.exists():
+        if target.is_dir() and not target.is_symlink():
+            print(f"Left: {shown(target)} is a folder, and not one of ours.")
+        elif os.path.lexists(target):
             target.unlink()
-            print(f"Removed: {target}")
+            print(f"Removed: {shown(target)}")
     refresh(home)
+    tidy(home)
+
+
+def tidy(home: Path) -> None:
+    """Remove folders that hold nothing any more, and lists that the desktop made of what they held."""
+    for folder in PLACES:
+        path = home / folder
+        while path != home and path.is_dir() and not path.is_symlink():
+            left = list(path.iterdir())
+            empty = [each for each in left if each.is_dir() and not each.is_symlink() and not any(each.iterdir())]
+            if any(each.name not in MADE_OF_THEM and each not in empty for each in left):
+                break
+            for each in left:
+                each.rmdir() if each in empty else each.unlink()
+            path.rmdir()
+            path = path.parent
+
+
+MADE_OF_THEM = {
+    "mimeinfo.cache", "icon-theme.cache", "XMLnamespaces", "aliases", "generic-icons", "globs", "globs2", "icons",
+    "magic", "mime.cache", "subclasses", "treemagic", "types", "version",
+}  # fmt: skip
+"""What `update-desktop-database`, `update-mime-database` and `gtk-update-icon-cache` write beside the files."""
+
+
+def shown(path: Path) -> str:
+    """A path as it can be printed anywhere."""
+    return str(path).encode("utf-8", "replace").decode("utf-8", "replace").replace("\n", "?")
 
 
 def refresh(home: Path) -> None:
     """Let the desktop look again, with the tools that are there."""
-    for command in (
-        ["update-desktop-database", str(home / "applications")],
-        ["update-mime-database", str(home / "mime")],
-        ["gtk-update-icon-cache", "--quiet", "--ignore-theme-index", str(home / "icons" / "hicolor")],
+    for folder, command in (
+        ("applications", ["update-desktop-database"]),
+        ("mime", ["update-mime-database"]),
+        ("icons/hicolor", ["gtk-update-icon-cache", "--quiet", "--ignore-theme-index"]),
     ):
-        if shutil.which(command[0]):
-            subprocess.run(command, check=False, capture_output=True)
+        if shutil.which(command[0]) and (home / folder).is_dir():
+            subprocess.run([*command, str(home / folder)], check=False, capture_output=True)
 
 
 def main() -> int:
     """Run as install or uninstall; the exit code."""
-    match sys.argv[1:]:
-        case ["install", checkout]:
-            install(Path(checkout).resolve())
-        case ["uninstall", _]:
-            uninstall()
-        case _:
-            print("usage: integrate.py install|uninstall CHECKOUT", file=sys.stderr)
-            return 2
+    try:
+        match sys.argv[1:]:
+            case ["install", checkout]:
+                install(Path(checkout).resolve())
+            case ["uninstall", _]:
+                uninstall()
+            case _:
+                print("usage: integrate.py install|uninstall CHECKOUT", file=sys.stderr)
+                return 2
+    except NotPossible as why:
+        print(f"kakushi: {why}", file=sys.stderr)
+        return 1
+    except OSError as error:
+        where = f"“{shown(Path(error.filename))}”: " if isinstance(error.filename, str) else ""
+        print(f"kakushi: {where}{(error.strerror or str(error)).lower()}.", file=sys.stderr)
+        return 1
     return 0
 
 

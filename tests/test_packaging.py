@@ -18,10 +18,21 @@ ROOT = Path(__file__).parents[1]
 METAINFO = ROOT / "packaging" / "io.kakushi.Kakushi.metainfo.xml"
 
 
-def integrate(action: str, checkout: Path, home: Path) -> None:
+def integrate(action: str, checkout: Path, home: Path) -> str:
+    """What it says on standard error; nothing where it went well."""
     script = ROOT / "scripts" / "integrate.py"
     environment = {**os.environ, "XDG_DATA_HOME": str(home)}
-    subprocess.run([sys.executable, script, action, str(checkout)], check=True, env=environment, capture_output=True)
+    command = [sys.executable, script, action, checkout]
+    done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+    assert (done.returncode == 0) == (not done.stderr), done.stderr
+    return done.stderr
+
+
+def made_checkout(folder: Path) -> Path:
+    (folder / "src" / "kakushi" / "data").mkdir(parents=True)
+    (folder / "src" / "kakushi" / "data" / "kakushi.svg").write_text("<svg/>")
+    (folder / "packaging").symlink_to(ROOT / "packaging")
+    return folder
 
 
 def test_the_version_stands_in_one_place() -> None:
@@ -43,10 +54,7 @@ def test_appstream_names_what_is_there() -> None:
 
 
 def test_installing_writes_a_launcher_that_starts_this_checkout_and_uninstalling_leaves_nothing(tmp_path: Path) -> None:
-    checkout = tmp_path / 'a "checkout" with $pace 100%'
-    (checkout / "src" / "kakushi" / "data").mkdir(parents=True)
-    (checkout / "src" / "kakushi" / "data" / "kakushi.svg").write_text("<svg/>")
-    (checkout / "packaging").symlink_to(ROOT / "packaging")
+    checkout = made_checkout(tmp_path / 'a "checkout" with $pace 100%')
     home = tmp_path / "home data"
     integrate("install", checkout, home)
     launcher = ConfigParser(interpolation=None)
@@ -57,6 +65,36 @@ def test_installing_writes_a_launcher_that_starts_this_checkout_and_uninstalling
     assert (Path(re.sub(r"\\(.)", r"\1", quoted)), argument) == (checkout / "start", "%f")
     written = [path for path in home.rglob("io.kakushi*") if path.is_file()]
     assert len(written) == 4
-    integrate("uninstall", checkout, home)
-    assert not [path for path in home.rglob("io.kakushi*") if path.is_file()]
-    integrate("uninstall", checkout, home)
+    others = home / "applications" / "other.desktop"
+    others.write_text("[Desktop Entry]")
+    assert not integrate("uninstall", checkout, home)
+    assert [path for path in home.rglob("*") if path.is_file() and path.name != "mimeinfo.cache"] == [others]
+    others.unlink()
+    assert not integrate("uninstall", checkout, home)
+    assert not list(home.iterdir()), "nothing is left behind"
+
+
+def test_what_is_in_the_way_of_installing_is_said_in_a_sentence_and_links_are_not_written_through(tmp_path: Path):
+    checkout, home = made_checkout(tmp_path / "checkout"), tmp_path / "home"
+    home.mkdir()
+    (home / "mime").write_text("a file")
+    assert integrate("install", checkout, home).endswith("home/mime” is a file where a folder belongs.\n")
+    (home / "mime").unlink()
+    launcher = home / "applications" / "io.kakushi.Kakushi.desktop"
+    launcher.unlink()
+    launcher.mkdir()
+    assert integrate("install", checkout, home).endswith("Kakushi.desktop” is a folder where a file belongs.\n")
+    launcher.rmdir()
+    precious = tmp_path / "precious"
+    precious.write_text("precious")
+    launcher.symlink_to(precious)
+    assert not integrate("install", checkout, home)
+    assert precious.read_text() == "precious"
+    assert not launcher.is_symlink()
+    launcher.unlink()
+    launcher.symlink_to(tmp_path / "nowhere")
+    assert not integrate("uninstall", checkout, home)
+    assert not list(home.iterdir())
+    assert "line end in its name" in integrate("install", made_checkout(tmp_path / "two\nlines"), home)
+    (tmp_path / "file").write_text("")
+    assert integrate("install", checkout, tmp_path / "file").endswith("/file” is a file where a folder belongs.\n")

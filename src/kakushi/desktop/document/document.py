@@ -334,7 +334,9 @@ class Document(QObject):
         self.job_changed.emit()
 
     def _unsaved(self) -> Unsaved | None:
-        return (self.job, self.session.path, self.stamp, self.record) if self.is_dirty else None
+        if not self.is_dirty:
+            return None
+        return Unsaved(self.job, self.session.path, self.stamp, self.record, self._saved_record)
 
     def close(self) -> None:
         """Stop background work, that of views too, and forget the recovery copy: the window closes on purpose."""

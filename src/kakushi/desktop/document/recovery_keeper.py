@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -20,8 +21,28 @@ _DELAY_MS = 1500
 _LONGEST_DELAY_S = 5.0
 """Longest time, s, from an edit to its copy, however steadily somebody goes on."""
 
-Unsaved = tuple[Job, Path | None, Stamp | None, Record]
-"""A job, its file and that file's stamp."""
+
+class Unsaved(NamedTuple):
+    """A job with its record, its file and that file's stamp; `saved` is the record in that file."""
+
+    job: Job
+    path: Path | None
+    stamp: Stamp | None
+    record: Record
+    saved: Record
+
+    def write(self, store: RecoveryStore) -> None:
+        """Keep a copy, but for pictures. Raises JobFileError."""
+        store.write(self.job, self.path, self.stamp, self.record)
+
+    def write_pictures(self, store: RecoveryStore) -> None:
+        """Keep the pictures that are not in the job's file. Raises JobFileError."""
+        store.write_pictures(self.record, self.in_file)
+
+    @property
+    def in_file(self) -> frozenset[str]:
+        """Names of the photographs whose pictures are in the job's file."""
+        return frozenset(photo.name for photo in self.saved.photos if photo.picture) if self.path else frozenset()
 
 
 class RecoveryKeeper(QObject):
@@ -66,7 +87,7 @@ class RecoveryKeeper(QObject):
         if unsaved is None:
             self._runner.submit(lambda _progress, _cancelled: store.drop())
         else:
-            self._runner.submit(lambda _progress, _cancelled: store.write(*unsaved))
+            self._runner.submit(lambda _progress, _cancelled: (unsaved.write(store), unsaved.write_pictures(store)))
 
     def keep_now(self) -> bool:
         """Keep a copy before going on; False, and why, where that fails."""
@@ -77,7 +98,8 @@ class RecoveryKeeper(QObject):
         if unsaved is None:
             return True
         try:
-            self._store.write(*unsaved)
+            unsaved.write(self._store)
+            unsaved.write_pictures(self._store)
         except KakushiError as error:
             self.failed.emit(f"{error} Save the job to be safe.")
             return False
@@ -92,7 +114,10 @@ class RecoveryKeeper(QObject):
             unsaved = self._unsaved()
             if unsaved is not None and (self._is_behind or not self._store.has_copy):
                 self._runner.stop()
-                self._store.write(*unsaved)
+                unsaved.write(self._store)
+                if self._store.lacks_pictures(unsaved.record, unsaved.in_file):
+                    # Megabytes, and nothing of this event: they follow off this thread.
+                    self.soon()
             else:
                 self._store.append(number, event)
         except KakushiError as error:

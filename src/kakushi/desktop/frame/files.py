@@ -210,7 +210,8 @@ class Files:
         job, record = self._document.job, self._document.record
 
         def write() -> None:
-            save_job(job, path, record)
+            # Pictures take a while, and somebody who ticks must not wait for them.
+            waited_for(lambda _: save_job(job, path, record), f"Writing “{path.name}”…", self.window, can_stop=False)
             self._document.mark_saved(path, job, record)
             self._remember(path)
 

@@ -17,7 +17,7 @@ _SHOWN_AFTER_MS = 400
 """Delay before the message appears, ms: most work is done before."""
 
 
-def waited_for(work: Callable[[Cancelled], T], words: str, parent: QWidget) -> T | None:
+def waited_for(work: Callable[[Cancelled], T], words: str, parent: QWidget, can_stop: bool = True) -> T | None:
     """What `work` answers, done in another thread; None where somebody stopped it.
 
     Raises BadInput with the sentence of whatever KakushiError `work` raises.
@@ -35,7 +35,7 @@ def waited_for(work: Callable[[Cancelled], T], words: str, parent: QWidget) -> T
     loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
     hurry.stop()
     if runner.is_busy:
-        _wait_on(loop, words, parent)
+        _wait_on(loop, words, parent, can_stop)
     runner.cancel()
     QCoreApplication.sendPostedEvents(runner)
     runner.delete_when_done()
@@ -44,15 +44,20 @@ def waited_for(work: Callable[[Cancelled], T], words: str, parent: QWidget) -> T
     return answers[0] if answers else None
 
 
-def _wait_on(loop: QEventLoop, words: str, parent: QWidget) -> None:
-    """Go on waiting, with a message and a button to stop."""
+def _wait_on(loop: QEventLoop, words: str, parent: QWidget, can_stop: bool) -> None:
+    """Go on waiting, with a message and, where it can be stopped, a button for that."""
     dialog = QProgressDialog(words, "Stop", 0, 0, parent)
+    if not can_stop:
+        dialog.setCancelButton(None)
     dialog.setWindowTitle("Kakushi")
     dialog.setWindowModality(Qt.WindowModality.WindowModal)
     dialog.setMinimumDuration(0)
-    dialog.canceled.connect(loop.quit)
     dialog.show()
-    loop.exec()
-    dialog.canceled.disconnect()
+    if can_stop:
+        dialog.canceled.connect(loop.quit)
+        loop.exec()
+        dialog.canceled.disconnect()
+    else:
+        loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
     dialog.close()
     dialog.deleteLater()

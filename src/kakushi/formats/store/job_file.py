@@ -6,6 +6,8 @@ import io
 import lzma
 import zipfile
 import zlib
+from collections.abc import Collection
+from contextlib import suppress
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -53,8 +55,8 @@ class JobFile(NamedTuple):
     left_out: tuple[str, ...] = ()
 
 
-def job_bytes(job: Job, record: Record | None = None) -> bytes:
-    """The job file's content."""
+def job_bytes(job: Job, record: Record | None = None, with_pictures: bool = True) -> bytes:
+    """The job file's content; `with_pictures` of the record's photographs."""
     text = (
         f'{{"format": "{FORMAT_NAME}", "schema_version": {SCHEMA_VERSION}, "job":\n{job.model_dump_json(indent=1)}}}\n'
     )
@@ -67,7 +69,7 @@ def job_bytes(job: Job, record: Record | None = None) -> bytes:
             _write(archive, _RECORD, f"{head}{told}}}\n")
             # One entry for each name, whatever the record holds: an archive with two of one is refused by readers.
             for photo in {each.name: each for each in record.photos}.values():
-                if photo.picture:
+                if photo.picture and with_pictures:
                     # A JPEG cannot be packed any further.
                     entry = zipfile.ZipInfo(_photo_entry(photo.name), (2020, 1, 1, 0, 0, 0))
                     archive.writestr(entry, photo.picture, zipfile.ZIP_STORED)
@@ -153,13 +155,14 @@ def _with_pictures(record: Record, data: bytes, path: Path) -> tuple[Record, tup
     """
     photos: dict[str, Photo] = {}
     left_out = []
+    archive = _opened(data, path) if record.photos else None
     for photo in record.photos:
         called = f"The photograph “{photo.title or photo.name}”"
         if photo.name in photos:
             left_out.append(f"{called} is stored twice; one was left out.")
             continue
         try:
-            picture = _entry(data, path, _photo_entry(photo.name), PHOTO_KEPT_BYTES) or b""
+            picture = (_read(archive, path, _photo_entry(photo.name), PHOTO_KEPT_BYTES) if archive else None) or b""
         except JobFileError:
             left_out.append(f"{called} is damaged: its picture was left out, what was found in it is kept.")
             picture = b""
@@ -205,33 +208,71 @@ def _check_outlines(job: Job, path: Path) -> None:
                 raise JobFileError(f"“{path.name}” cannot be planned at “{piece.name}”: {error}", path) from error
 
 
-def _entry(data: bytes, path: Path, wanted: str, most: int = JOB_JSON_BYTES) -> bytes | None:
-    """Read one file of the archive, of at most a number of bytes; None where it is missing."""
-    name = path.name
+class _Archive(NamedTuple):
+    """An open job file, and what is in it by name."""
+
+    file: zipfile.ZipFile
+    entries: dict[str, list[zipfile.ZipInfo]]
+
+
+def _opened(data: bytes, path: Path) -> _Archive:
+    """The archive that a job file is. Raises JobFileError."""
     if not data:
-        raise JobFileError(f"“{name}” is empty.", path)
+        raise JobFileError(f"“{path.name}” is empty.", path)
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            entries = archive.infolist()
-            if len(entries) > JOB_ENTRIES:
-                raise JobFileError(f"“{name}” holds too many files to be a job.", path)
-            named = [entry for entry in entries if entry.filename == wanted]
-            if not named:
-                return None
-            if len(named) > 1:
-                raise JobFileError(f"“{name}” is not a Kakushi job.", path)
-            if named[0].compress_type not in {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}:
-                raise JobFileError(f"“{name}” is packed in a way that jobs are not.", path)
-            # The size an archive states may lie; the read itself is bounded too.
-            with archive.open(named[0]) as file:
-                text = file.read(most + 1)
+        file = zipfile.ZipFile(io.BytesIO(data))
     except _BROKEN_ARCHIVE as error:
-        if data[:2] == b"PK":
-            raise JobFileError(f"“{name}” is damaged or cut short.", path) from error
-        raise JobFileError(f"“{name}” is not a Kakushi job.", path) from error
+        raise _broken(data[:2] == b"PK", path) from error
+    if len(file.infolist()) > JOB_ENTRIES:
+        raise JobFileError(f"“{path.name}” holds too many files to be a job.", path)
+    entries: dict[str, list[zipfile.ZipInfo]] = {}
+    for entry in file.infolist():
+        entries.setdefault(entry.filename, []).append(entry)
+    return _Archive(file, entries)
+
+
+def _broken(was_archive: bool, path: Path) -> JobFileError:
+    told = "is damaged or cut short" if was_archive else "is not a Kakushi job"
+    return JobFileError(f"“{path.name}” {told}.", path)
+
+
+def _entry(data: bytes, path: Path, wanted: str) -> bytes | None:
+    """Read one file of a job file's content; None where it is missing. Raises JobFileError."""
+    return _read(_opened(data, path), path, wanted)
+
+
+def _read(archive: _Archive, path: Path, wanted: str, most: int = JOB_JSON_BYTES) -> bytes | None:
+    """Read one file of the archive, of at most a number of bytes; None where it is missing. Raises JobFileError."""
+    name = path.name
+    named = archive.entries.get(wanted)
+    if not named:
+        return None
+    if len(named) > 1:
+        raise JobFileError(f"“{name}” is not a Kakushi job.", path)
+    if named[0].compress_type not in {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}:
+        raise JobFileError(f"“{name}” is packed in a way that jobs are not.", path)
+    try:
+        # The size an archive states may lie; the read itself is bounded too.
+        with archive.file.open(named[0]) as file:
+            text = file.read(most + 1)
+    except _BROKEN_ARCHIVE as error:
+        raise _broken(True, path) from error
     if len(text) > most:
         raise JobFileError(f"“{name}” is too large to be a job.", path)
     return text
+
+
+def pictures_of(path: Path, wanted: Collection[str]) -> dict[str, bytes]:
+    """Pictures in a job file, by the names of their photographs; those that cannot be read are left out."""
+    try:
+        archive = _opened(read_limited(path, JOB_FILE_BYTES, "a job"), path)
+    except JobFileError:
+        return {}
+    pictures = {}
+    for name in wanted:
+        with suppress(JobFileError):
+            pictures[name] = _read(archive, path, _photo_entry(name), PHOTO_KEPT_BYTES) or b""
+    return pictures
 
 
 def _document(text: bytes, path: Path) -> dict[str, Any]:

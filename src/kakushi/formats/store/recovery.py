@@ -1,7 +1,8 @@
 """Recovery copies of unsaved jobs, one per running program, found again after a crash.
 
-Beside a copy lie a note (the file it belongs to) and a lock that the program holds while it runs: the system lets go
-of it however the program ends, so that nothing depends on process numbers, which come again.
+Beside a copy lie its photographs, each written once, a note (the file it belongs to) and a lock that the program holds
+while it runs: the system lets go of it however the program ends, so that nothing depends on process numbers, which come
+again.
 """
 
 from __future__ import annotations
@@ -9,8 +10,10 @@ from __future__ import annotations
 import fcntl
 import json
 import os
+import shutil
 import time
 import zlib
+from collections.abc import Collection
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -18,13 +21,18 @@ from uuid import uuid4
 
 from kakushi.formats.store.atomic import forget_killed, is_locked, read_limited, reason, write_atomically
 from kakushi.formats.store.file_stamp import Stamp
-from kakushi.formats.store.job_file import SUFFIX, job_bytes, load_job_file, readable
-from kakushi.formats.store.limits import RECOVERY_COPIES, RECOVERY_JOURNAL_BYTES, RECOVERY_NOTE_BYTES
+from kakushi.formats.store.job_file import SUFFIX, job_bytes, load_job_file, pictures_of, readable
+from kakushi.formats.store.limits import (
+    PHOTO_KEPT_BYTES,
+    RECOVERY_COPIES,
+    RECOVERY_JOURNAL_BYTES,
+    RECOVERY_NOTE_BYTES,
+)
 from kakushi.model.errors import JobFileError
 from kakushi.model.job import Job
 from kakushi.model.record import MOST_EVENTS, Event, Record
 
-_LOCK, _NOTE, _JOURNAL, _REPORT = ".lock", ".json", ".record", ".report.txt"
+_LOCK, _NOTE, _JOURNAL, _REPORT, _PICTURES = ".lock", ".json", ".record", ".report.txt", ".photos"
 _ORPHAN_AFTER_S = 60.0
 """Age, s, from which a note, journal or lock without a copy is nobody's: a copy is written right after its lock."""
 _REPORTS_KEPT = 10
@@ -49,21 +57,41 @@ class RecoveryStore:
         self._folder = folder
         self._name = uuid4().hex
         self._lock: int | None = None
+        self._pictures: set[str] = set()
 
     @property
     def _own(self) -> Path:
         return self._folder / f"{self._name}{SUFFIX}"
 
     def write(self, job: Job, original: Path | None, stamp: Stamp | None = None, record: Record | None = None) -> None:
-        """Keep a copy of an unsaved job. Raises JobFileError when that is not possible."""
+        """Keep a copy of an unsaved job, but for its pictures. Raises JobFileError when that is not possible."""
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             self._hold()
         except OSError as error:
             raise JobFileError("No recovery copy could be kept.", self._folder) from error
-        write_atomically(self._own, readable(job_bytes(job, record), self._own))
+        write_atomically(self._own, readable(job_bytes(job, record, with_pictures=False), self._own))
         where = json.dumps({"original": str(original) if original else None, "stamp": stamp})
         write_atomically(self._own.with_suffix(_NOTE), where.encode())
+
+    def write_pictures(self, record: Record, in_original: Collection[str] = ()) -> None:
+        """Keep the pictures of a record beside the copy, each once. Raises JobFileError.
+
+        Those `in_original`, by the names of their photographs, are read from the job's file when it comes to that.
+        """
+        folder = self._own.with_suffix(_PICTURES)
+        for photo in record.photos:
+            if photo.picture and photo.name not in self._pictures and photo.name not in in_original:
+                try:
+                    folder.mkdir(parents=True, exist_ok=True)
+                except OSError as error:
+                    raise JobFileError("No recovery copy of a photograph could be kept.", folder) from error
+                write_atomically(folder / photo.name, photo.picture)
+                self._pictures.add(photo.name)
+
+    def lacks_pictures(self, record: Record, in_original: Collection[str] = ()) -> bool:
+        """Whether `write_pictures` would write any."""
+        return any(photo.picture and photo.name not in {*self._pictures, *in_original} for photo in record.photos)
 
     @property
     def has_copy(self) -> bool:
@@ -101,6 +129,7 @@ class RecoveryStore:
     def drop(self) -> None:
         """Forget the own copy: the job was saved or thrown away on purpose."""
         discard(self._own)
+        self._pictures.clear()
         self.release()
 
     def release(self) -> None:
@@ -127,10 +156,10 @@ class RecoveryStore:
         with suppress(OSError):
             for piece in self._folder.iterdir():
                 copy = piece.with_suffix(SUFFIX)
-                if piece.suffix in {_LOCK, _NOTE, _JOURNAL} and not copy.exists() and not _is_held(copy):
+                if piece.suffix in _BESIDE and not copy.exists() and not _is_held(copy):
                     with suppress(OSError):
                         if time.time() - piece.lstat().st_mtime > _ORPHAN_AFTER_S:
-                            piece.unlink()
+                            _remove(piece)
 
     def abandoned(self) -> list[Recovery]:
         """Copies of programs that no longer run, newest first; unreadable ones are left alone."""
@@ -152,9 +181,20 @@ def _is_held(copy: Path) -> bool:
 
 def discard(copy: Path) -> None:
     """Remove a recovery copy."""
-    for path in (copy, copy.with_suffix(_NOTE), copy.with_suffix(_JOURNAL), copy.with_suffix(_LOCK)):
-        with suppress(OSError):
-            path.unlink()
+    for path in (copy, *(copy.with_suffix(suffix) for suffix in _BESIDE)):
+        _remove(path)
+
+
+_BESIDE = (_NOTE, _JOURNAL, _PICTURES, _LOCK)
+"""What lies beside a copy; the lock goes last."""
+
+
+def _remove(path: Path) -> None:
+    """Remove a file, or a folder of pictures."""
+    if path.suffix == _PICTURES and not path.is_symlink():
+        shutil.rmtree(path, ignore_errors=True)
+    with suppress(OSError):
+        path.unlink(missing_ok=True)
 
 
 def _read(copy: Path) -> Recovery | None:
@@ -163,7 +203,21 @@ def _read(copy: Path) -> Recovery | None:
     except JobFileError:
         return None
     original, stamp = _note_beside(copy)
-    return Recovery(copy, original, job, stamp, _with_journal(record, copy))
+    return Recovery(copy, original, job, stamp, _with_journal(_with_pictures(record, copy, original), copy))
+
+
+def _with_pictures(record: Record, copy: Path, original: Path | None) -> Record:
+    """The record of a copy with its pictures: those beside it, else those in the job's file."""
+    pictures = {}
+    for photo in record.photos:
+        with suppress(JobFileError):
+            beside = copy.with_suffix(_PICTURES) / photo.name
+            pictures[photo.name] = photo.picture or read_limited(beside, PHOTO_KEPT_BYTES, "a photograph")
+    missing = [photo.name for photo in record.photos if photo.name not in pictures]
+    if missing and original is not None:
+        pictures.update(pictures_of(original, missing))
+    photos = tuple(photo.model_copy(update={"picture": pictures.get(photo.name, b"")}) for photo in record.photos)
+    return record.model_copy(update={"photos": photos}) if photos else record
 
 
 def _with_journal(record: Record, copy: Path) -> Record:

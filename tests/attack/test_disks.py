@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import io
 import os
+import resource
 import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -14,9 +17,12 @@ from kakushi.formats.read.photograph import kept_bytes, photo_from_bytes
 from kakushi.formats.store import atomic, job_file, limits
 from kakushi.formats.store.atomic import write_atomically
 from kakushi.formats.store.job_file import check_room_for, job_bytes, load_job_file, save_job
-from kakushi.formats.store.recovery import RecoveryStore
-from kakushi.model.errors import BadInput, JobFileError
-from kakushi.model.job import Job
+from kakushi.formats.store.preferences import Preferences, load_preferences, save_preferences
+from kakushi.formats.store.recovery import RecoveryStore, discard
+from kakushi.formats.store.studio_store import StudioStore
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import BadInput, JobFileError, KakushiError
+from kakushi.model.job import Brief, Job
 from kakushi.model.record import MOST_PHOTOS, Event, Photo, Record, What
 
 
@@ -149,3 +155,102 @@ def test_what_killed_programs_left_goes_at_the_next_start(tmp_path: Path) -> Non
     assert not any(orphan.exists() for orphan in orphans)
     store.release()
     assert len(other.abandoned()) == 1, "a copy is not what was left over"
+
+
+@contextmanager
+def a_disk_with_room_for(size: int) -> Iterator[None]:
+    """No file grows beyond `size` bytes: a write that goes farther is short, or refused."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (size, hard))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
+
+
+@pytest.mark.parametrize("room", [0, 1, 40, 300, 1500])
+def test_a_disk_that_is_full_at_any_write_costs_nothing_that_was_there(room: int, tmp_path: Path) -> None:
+    old, new = Job(), Job(brief=Brief(title="New", notes="".join(chr(97 + k * k % 26) for k in range(2000))))
+    record = Record(events=(event(1),), photos=(photo("left", os.urandom(4000)),))
+    path, studio_path = tmp_path / "quay.kakushi", tmp_path / "studio.sqlite3"
+    save_job(old, path)
+    store, studio = RecoveryStore(tmp_path / "recovery"), StudioStore(studio_path)
+    store.write(old, path)
+    studio.save(Studio())
+    preferences = tmp_path / "preferences.json"
+    save_preferences(Preferences(theme="dark"), preferences)
+    writers = {
+        "job": lambda: save_job(new, path, record),
+        "copy": lambda: store.write(new, path, None, record),
+        "pictures": lambda: store.write_pictures(record),
+        "studio": lambda: studio.save(Studio(sizing_scatter_mm=3.25)),
+        "export": lambda: write_atomically(tmp_path / "plan.json", b"x" * 2000),
+    }
+    refused = {}
+    with a_disk_with_room_for(room):
+        for name, write in writers.items():
+            try:
+                write()
+            except KakushiError as error:
+                refused[name] = str(error)
+        save_preferences(Preferences(theme="light", recent=("a" * 2000,)), preferences)
+    assert {"job", "pictures", "export"} <= set(refused)
+    assert all(words.endswith(".") and len(words) < 200 for words in refused.values()), refused
+    assert load_job_file(path) == (old, Record(), ())
+    assert studio.load() == (Studio() if "studio" in refused else Studio(sizing_scatter_mm=3.25))
+    assert load_preferences(preferences).theme == "dark"
+    assert not list(tmp_path.rglob(f"{atomic._TEMPORARY}*"))
+    store.release()
+    (found,) = RecoveryStore(tmp_path / "recovery").abandoned()
+    assert found.job == (old if "copy" in refused else new)
+    # With room again the same writers write, and all of it is read.
+    for write in writers.values():
+        write()
+    assert load_job_file(path) == (new, record, ())
+
+
+def test_pictures_of_a_copy_are_written_once_and_found_beside_it_or_in_the_job_s_file(tmp_path: Path) -> None:
+    path, folder = tmp_path / "quay.kakushi", tmp_path / "recovery"
+    saved = Record(photos=(photo("left", b"left"), photo("right", b"right")))
+    save_job(Job(), path, saved)
+    record, store = saved.with_photo(photo("new", b"new")), RecoveryStore(folder)
+    for number in range(3):
+        record = record.with_event(event(number))
+        store.write(Job(), path, None, record)
+        store.write_pictures(record, {"left", "right"})
+        assert not store.lacks_pictures(record, {"left", "right"})
+    (beside,) = folder.glob("*.photos/*")
+    assert beside.name == "new"
+    assert all(size < 2000 for size in (each.stat().st_size for each in folder.glob("*.kakushi"))), "without pictures"
+    store.release()
+    (found,) = RecoveryStore(folder).abandoned()
+    assert {each.name: each.picture for each in found.record.photos} == {
+        "left": b"left",
+        "right": b"right",
+        "new": b"new",
+    }
+    assert len(found.record.events) == 3
+    path.unlink()
+    (found,) = RecoveryStore(folder).abandoned()
+    assert [each.picture for each in found.record.photos] == [b"", b"", b"new"], "the job opens all the same"
+    discard(found.copy)
+    assert not list(folder.iterdir())
+
+
+def test_read_only_folders_refuse_in_a_sentence_and_change_nothing(tmp_path: Path) -> None:
+    path, folder = tmp_path / "there" / "quay.kakushi", tmp_path / "there"
+    folder.mkdir()
+    save_job(Job(), path)
+    before = path.read_bytes()
+    if os.geteuid() == 0:
+        # Rights do not hold root back; a folder that takes no new names does.
+        folder = Path("/proc/self/net")
+        path = folder / "quay.kakushi"
+    else:
+        folder.chmod(0o500)
+    with pytest.raises(JobFileError, match=r"was not written because .*\.$"):
+        save_job(Job(brief=Brief(title="New")), path)
+    with pytest.raises(JobFileError, match=r"No recovery copy could be kept\."):
+        RecoveryStore(folder / "recovery").write(Job(), None)
+    (tmp_path / "there").chmod(0o700)
+    assert (tmp_path / "there" / "quay.kakushi").read_bytes() == before

@@ -17,6 +17,7 @@ from kakushi.model.errors import JobFileError
 _REASONS = {
     errno.ENOSPC: "the disk is full",
     errno.EDQUOT: "the disk quota is used up",
+    errno.EFBIG: "it is larger than files may be there",
     errno.EACCES: "you may not write there",
     errno.EPERM: "you may not write there",
     errno.EROFS: "the disk is read-only",

@@ -22,7 +22,7 @@ from kakushi.formats.read.outline_csv import load_outline_csv
 from kakushi.formats.read.outline_file import load_outline, read_outlines
 from kakushi.formats.read.palette_gpl import palette_gpl, read_gpl
 from kakushi.formats.read.stock_import import guessed, imported, read_sheets
-from kakushi.formats.store.job_file import job_bytes, job_from_bytes
+from kakushi.formats.store.job_file import job_bytes, job_from_bytes, load_job_file, save_job
 from kakushi.formats.store.preferences import Preferences, load_preferences, save_preferences
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.formats.store.studio_store import StudioStore, load_studio
@@ -34,6 +34,7 @@ from kakushi.model.layers import SolidLayer, SpiralLayer
 from kakushi.model.outline import OutlinePoint, PointsOutline, PresetOutline
 from kakushi.model.parts import Cap
 from kakushi.model.piece import Copy, Piece
+from kakushi.model.record import Event, Found, Photo, Record, What
 from kakushi.model.units import UnitSystem
 from kakushi.model.workshop import Inflator
 from kakushi.plan.pipeline import plan
@@ -74,6 +75,51 @@ def _read_job(path: Path, case: int) -> object:
     if case % _PLANNED_OF == 0:
         Dossier(plan(job, Studio())).worked_out()
     return job
+
+
+def _built(path: Path) -> None:
+    """A job with photographs and a record."""
+    path.write_bytes(job_bytes(small_job(), _record()))
+
+
+def _record() -> Record:
+    events = tuple(Event(what=What.DONE, step=f"step {number}", at=1e9 + number) for number in range(12))
+    found = Found(kind="colour", row=1, slot=2, x=9.0, y=9.0, radius=4.0, words="Balloon 2 of row 1 is red.")
+    photos = tuple(
+        Photo(
+            name=name, piece=1, title=f"from {name}", at=1e9, faults=(found,), picture=b"\xff\xd8" + bytes(range(200))
+        )
+        for name in ("left", "right")
+    )
+    return Record(events=events, photos=photos)
+
+
+def _read_built(path: Path, _case: int) -> object:
+    read = load_job_file(path)
+    save_job(read.job, path, read.record)
+    again = load_job_file(path)
+    assert (again.job, again.record, again.left_out) == (read.job, read.record, ())
+    return read
+
+
+def _journal(path: Path) -> None:
+    store, record = RecoveryStore(path.parent), _record()
+    store.write(small_job(), None, None, Record(events=record.events[:3]))
+    store.write_pictures(record)
+    for number, event in enumerate(record.events[3:], 3):
+        store.append(number, event)
+    store.release()
+    (journal,) = path.parent.glob("*.record")
+    for beside in list(path.parent.glob(f"{journal.stem}.*")):
+        beside.rename(path.with_suffix(beside.suffix))
+
+
+def _read_journal(path: Path, _case: int) -> object:
+    (found,) = RecoveryStore(path.parent).abandoned()
+    steps = [event.step for event in found.record.events]
+    assert steps[:3] == ["step 0", "step 1", "step 2"]
+    assert len(set(steps)) == len(steps), "nothing happens twice"
+    return found
 
 
 def _recovery(path: Path) -> None:
@@ -157,6 +203,8 @@ def _palette(path: Path) -> None:
 
 KINDS: dict[str, tuple[str, Callable[[Path], None], Callable[[Path, int], object]]] = {
     "job": ("job.kakushi", _job, _read_job),
+    "job with photographs": ("built.kakushi", _built, _read_built),
+    "journal": ("copy.record", _journal, _read_journal),
     "recovery": ("copy.kakushi", _recovery, _read_recovery),
     "studio": ("studio.sqlite3", _studio, _read_studio),
     "preferences": ("preferences.json", _preferences, lambda path, _: load_preferences(path)),

@@ -10,9 +10,11 @@ import random
 import resource
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from PyQt6.QtCore import QObject, QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
@@ -87,13 +89,18 @@ class _Closer(QObject):
 class _User:
     """Does things at random in the window, and in dialogs that are open."""
 
-    def __init__(self, window: QWidget, rng: random.Random) -> None:
-        self._window, self._rng = window, rng
+    def __init__(self, window: QWidget, rng: random.Random, photo: Path) -> None:
+        self._window, self._rng, self._photo = window, rng, photo
         self.did: list[str] = []
 
     def act(self) -> None:
         rng, window = self._rng, self._window
-        match rng.randrange(12):
+        match rng.randrange(14):
+            case 12:
+                self._say("photograph")
+                window.document.checker.open(self._photo)
+            case 13:
+                self._build()
             case 0:
                 self._say(f"stage {(stage := rng.choice(_STAGES))}")
                 window.show_stage(stage)
@@ -113,6 +120,14 @@ class _User:
                 self._touch()
         if rng.random() < 0.3:
             QTest.qWait(rng.choice((1, 5, 30)))
+
+    def _build(self) -> None:
+        """Something happens while it is built."""
+        builder = self._window.document.builder
+        what = self._rng.choice((builder.done, builder.back, builder.later, lambda: builder.note("windy")))
+        self._say("build")
+        if builder.is_ready and builder.copies:
+            what()
 
     def _say(self, words: str) -> None:
         self.did.append(words)
@@ -208,16 +223,23 @@ def test_a_senseless_user_breaks_nothing(
     demo, planned, qtbot, tmp_path: Path, attack: bool, seed: int, capsys: pytest.CaptureFixture[str]
 ) -> None:
     _no_files_asked_for(demo, tmp_path)
-    closer, user = _Closer(), _User(demo, random.Random(seed))
+    photo = tmp_path / "photograph.jpg"
+    Image.effect_noise((300, 400), 60).convert("RGB").save(photo)
+    closer, user, gaps = _Closer(), _User(demo, random.Random(seed), photo), _Gaps()
+    early = 0.0
     document = demo.document
     opened, open_job = [document.job], document.open_job
     # New jobs and the demo are opened on the way, where nothing is unsaved.
     document.open_job = lambda job, *more, **how: (opened.append(job), open_job(job, *more, **how))[1]
     try:
-        for _ in range(5000 if attack else 45):
+        for number in range(5000 if attack else 45):
             user.act()
+            gaps.say(user.did[-1])
+            if number == 1000:
+                early = _resident_mb()
     finally:
         closer.stop()
+        gaps.stop()
         (tmp_path / "did.txt").write_text("\n".join(user.did), encoding="utf-8")
     for dialog in demo.findChildren(QDialog):
         dialog.close()
@@ -236,7 +258,34 @@ def test_a_senseless_user_breaks_nothing(
     assert _as_told(document.plan) == _planned_elsewhere(last, document.studio, tmp_path)
     if attack:
         with capsys.disabled():
-            print(f"\n{len(user.did)} things done, {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+            print(f"\n{len(user.did)} things done; {early:.0f} MB after 1,000, {_resident_mb():.0f} MB at the end")
+            print("longest gaps:", ", ".join(f"{gap * 1000:.0f} ms ({did})" for gap, did in gaps.longest()))
+
+
+def _resident_mb() -> float:
+    return int(Path("/proc/self/statm").read_text().split()[1]) * resource.getpagesize() / 2**20
+
+
+class _Gaps(QTimer):
+    """The times the event loop did not come round, and what was done last before."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._last, self._did = time.monotonic(), ""
+        self._gaps: list[tuple[float, str]] = []
+        self.timeout.connect(self._tick)
+        self.start(5)
+
+    def say(self, did: str) -> None:
+        self._did = did
+
+    def _tick(self) -> None:
+        now = time.monotonic()
+        self._gaps.append((now - self._last, self._did))
+        self._last = now
+
+    def longest(self) -> list[tuple[float, str]]:
+        return sorted(self._gaps, reverse=True)[:12]
 
 
 def _as_told(found: object) -> object:

@@ -22,6 +22,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from kakushi.desktop.app import build_application, build_window
+from kakushi.desktop.document.worker_process import WorkerProcess
 from kakushi.desktop.main_window import MainWindow
 from kakushi.desktop.warm_up import WarmUp
 from kakushi.formats.store.job_file import save_job
@@ -83,7 +84,9 @@ def measure(name: str, app: QApplication) -> str:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "large.kakushi"
         save_job(job, path)
-        window = build_window(RecoveryStore(Path(folder)), Path(folder) / "p.json", Path(folder) / "studio.sqlite3")
+        window = build_window(
+            RecoveryStore(Path(folder)), Path(folder) / "p.json", Path(folder) / "studio.sqlite3", WorkerProcess()
+        )
         window.show()
         window.resize(1280, 800)
         warm_up = WarmUp(window)

@@ -83,9 +83,9 @@ def make_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[Callable[[], obj
     # A question would wait for somebody; tests that are about it put their own answer here.
     monkeypatch.setattr(Dialog, "ask_to_leave", lambda _dialog: True)
 
-    def make():
+    def make(worker=None):
         window = build_window(
-            RecoveryStore(tmp_path / "recovery"), tmp_path / "preferences.json", tmp_path / "studio.sqlite3"
+            RecoveryStore(tmp_path / "recovery"), tmp_path / "preferences.json", tmp_path / "studio.sqlite3", worker
         )
         window.files.ask_replace = lambda _there: True
         window.files.ask_reload = lambda _path: False

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import os
 import shutil
+import signal
 import subprocess
 import sys
 import threading
@@ -27,10 +28,14 @@ from PyQt6.QtWidgets import (
 
 from driving import part, put_number
 from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
+from kakushi.desktop.document.worker_process import WorkerProcess
 from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.job import Brief, Job
 from kakushi.model.units import UnitSystem, inches
+from kakushi.model.values import replace
+from kakushi.session.edits import set_piece
 
 Key = Qt.Key
 
@@ -421,3 +426,25 @@ def test_garbage_is_collected_in_the_thread_of_the_window_only(window, packed, q
     finally:
         gc.callbacks.remove(note)
     assert set(threads) == {threading.main_thread().ident}
+
+
+def test_a_window_with_a_worker_process_plans_lists_and_dresses_in_it_and_ends_it(make_window, planned, qtbot):
+    worker = WorkerProcess()
+    window = make_window(worker)
+    document, demo = window.document, load_job(demo_job_path())
+    document.open_job(replace(demo, pieces=demo.pieces[:3]), None)
+    planned(window)
+    window.show_stage("dress")
+    qtbot.waitUntil(lambda: document.is_dossier_ready and document.dresser.showing is not None, timeout=30_000)
+    assert document.dossier.stance(document.piece_plan) is document.workshop.stance(document.piece)
+    before = document.plan.pieces
+    document.apply(set_piece(before[0].piece.key, "Rename", name="Other"))
+    planned(window)
+    assert [a is b for a, b in zip(document.plan.pieces, before, strict=True)] == [False, True, True]
+    os.kill(worker.pid, signal.SIGKILL)
+    document.apply(set_piece(before[1].piece.key, "Rename", name="Another"))
+    planned(window)
+    assert [each.piece.name for each in document.plan.pieces][:2] == ["Other", "Another"]
+    window.files.ask_unsaved = lambda: "discard"
+    window.close()
+    assert worker.pid is None

@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from added_up import needed
-from kakushi.building.step import StepKind
+from kakushi.building.step import Step, StepKind
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
 from kakushi.colour.relation import facing, relation
@@ -40,7 +40,7 @@ from kakushi.model.groups import (
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import Band, BandsLayer, SpiralLayer
-from kakushi.model.parts import Fillers, Seat
+from kakushi.model.parts import Accent, Fillers, PartBalloons, Seat, Topper, Toy
 from kakushi.model.piece import Copy, LandingSchool, Piece
 from kakushi.model.values import replace
 from kakushi.model.workshop import ItemRule
@@ -51,6 +51,7 @@ from kakushi.words.rows import relation_words
 from kakushi.words.steps import step_words, steps_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.supplies import supplies_of
 
 COLOURS = [colour.key for colour in DEFAULT_PALETTE]
 TWO = BalloonColour(key="lamp", name="lamp", code="L", hex="#ffcc00", outer="sail-white", inner="lantern-yellow")
@@ -246,7 +247,7 @@ def test_runs_say_once_what_repeats_and_copies_alike_are_said_once() -> None:
     found = plan(load_job(demo_job_path()), Studio())
     steps = steps_of(found)
     lines = list(steps_words(steps, found, Wording(found.job)))
-    assert lines.count("  as the copy before") == 3, "the gate columns, and the kelp in each height"
+    assert lines.count("  as the copy before") == 9, "the gate columns; the kelp in each height, in three runs"
     assert any(line.startswith("  Rows 2 to 4: 4 × 11″") for line in lines)
     runs = Counter(step.run for step in steps if step.run is not None)
     assert max(runs.values()) >= 3
@@ -282,3 +283,84 @@ def test_a_row_that_begins_in_the_air_is_told_its_height(direction: Direction) -
     assert told == {6: pytest.approx(knots[6])}, "the first of those laid from the top, and no other"
     (first,) = [step for step in steps if step.row.index == 6]
     assert "above the floor" in step_words(first, WORDING)
+
+
+def test_one_person_who_works_from_top_to_bottom_waits_little_longer_than_one_who_does_what_is_possible() -> None:
+    steps = steps_of(plan(load_job(demo_job_path()), Studio()))
+
+    def minutes(order: list[Step], waits: bool) -> float:
+        now, done, left = 0.0, dict[str, float](), list(order)
+        while left:
+            ready = [step for step in left if done.keys() >= set(step.after)]
+            starts = {step.key: max([now, *(done[key] for key in step.after)]) for step in ready}
+            # From top to bottom the next one is next; else the first of those that can begin soonest.
+            step = left[0] if waits else min(ready, key=lambda step: starts[step.key])
+            now = starts[step.key] + step.minutes
+            done[step.key] = now + step.wait_minutes
+            left.remove(step)
+        return max(done.values())
+
+    assert minutes(list(steps), waits=True) <= 1.1 * minutes(list(steps), waits=False)
+
+
+def on_one_pole(**frame: object) -> Job:
+    rows = tuple(uniform_row(k, 4, 11, 230.0) for k in range(1, 4))
+    upper = tuple(uniform_row(k, 4, 9, 180.0) for k in range(4, 7))
+    groups = (
+        RowsGroup(rows=rows),
+        BarePoleGroup(anchor=Anchor(kind="at height", height_mm=700.0), height_mm=300.0, wrap="coil"),
+        RowsGroup(rows=upper, anchor=Anchor(kind="hanging below", height_mm=1500.0)),
+    )
+    parts = (
+        Accent(key=1, name="bow", balloons=(PartBalloons(nominal_in=5, count=2, colour="rope"),)),
+        Fillers(key=2, name="small", balloons=(PartBalloons(nominal_in=5, count=4, colour="rope"),), wanted=1),
+        Fillers(key=3, name="large", balloons=(PartBalloons(nominal_in=9, count=4, colour="rope"),), wanted=1),
+        Toy(key=4, name="crab"),
+        Topper(key=5, name="lantern", balloons=(PartBalloons(nominal_in=16, count=1, colour="rope"),)),
+    )
+    piece = Piece(
+        key=1, name="Pole", target_height_mm=1500.0, groups=groups, parts=parts,
+        frame=Frame(pole_length_mm=1500.0, **frame),
+    )  # fmt: skip
+    return Job(pieces=(piece,))
+
+
+def test_steps_come_in_the_order_of_hands() -> None:
+    steps = steps_of(plan(on_one_pole(), Studio()))
+    names = [step.key.removeprefix("1.0.") for step in steps]
+    order = ["base", "inflate", "cap", "row.6", "row.5", "row.4", "row.1", "row.2", "row.3", "wrap.1"]
+    order += ["part.5.0", "part.4.0", "part.3.0", "part.2.0", "part.1.0", "pack"]
+    assert [name for name in names if name in order] == order
+    words = {step.key.removeprefix("1.0."): step_words(step, WORDING) for step in steps}
+    assert "Push it up at the middle" in words["row.5"]
+    assert "Push it down at the middle" in words["row.2"]
+    assert "9″ balloon" in words["cap"]
+    wrap = next(step for step in steps if step.kind is StepKind.WRAP)
+    assert set(wrap.after) == {"1.0.row.3", "1.0.row.4"}, "its strands begin inside what is beside it"
+    assert not any(word in words["row.5"] for word in ("Check the hand",)), "one colour has no hand"
+
+
+def test_a_cap_comes_before_the_last_row_or_the_ball_that_is_slid_over_the_end_and_opens_no_bag() -> None:
+    job = on_one_pole()
+    rows, ball = (
+        job.pieces[0].groups[0],
+        BallGroup(slots=tuple(Slot(nominal_in=9, diameter_mm=150.0) for _ in range(8))),
+    )
+    for groups, last in (((rows,), "row.3"), ((rows, ball), "ball.1")):
+        found = plan(replace(job, pieces=(replace(job.pieces[0], groups=groups, parts=()),)), Studio())
+        names = [step.key.removeprefix("1.0.") for step in steps_of(found)]
+        assert names.index(last) == names.index("cap") + 1
+        used = {(line.nominal_in, line.colour) for line in supplies_of(found).whole}
+        assert {nominal for nominal, _ in used} <= {9.0, 11.0}
+        assert len(used) == len(groups), "the cap is of a balloon that is there anyway"
+
+
+def test_sections_are_screwed_together_and_never_cut() -> None:
+    found = plan(on_one_pole(pole_name="lamp-stand tube in sections"), Studio())
+    dossier = Dossier(found)
+    assert not dossier.poles
+    assert {line.item: line.needed for line in dossier.materials}["lamp-stand tube in sections, 0.4 m"] == 4
+    base = next(step for step in dossier.steps if step.kind is StepKind.BASE)
+    assert not base.after
+    assert "Screw 4 sections of 40 cm together" in step_words(base, WORDING)
+    assert "reach 10 cm farther than planned" in step_words(base, WORDING)

@@ -40,9 +40,16 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
             for part in piece.parts:
                 total.update(_of_part(part))
             if piece.frame.has_pole and piece.frame.capped and not any(isinstance(p, Cap) for p in piece.parts):
-                # Poles of the shared jobs are 25 mm thick: five inches are pulled over them.
-                shown_rows = plan(replace(job, pieces=(shown,)), Studio()).pieces[0].colouring
-                total[5.0, shown_rows[-1][0] if shown_rows else job.palette[0].key] += 1
+                # Poles of the shared jobs are 25 mm thick: four inches are pulled over them.
+                planned = plan(replace(job, pieces=(shown,)), Studio()).pieces[0]
+                lines = zip(planned.piece.rows, planned.colouring, strict=True)
+                used = [
+                    (slot.nominal_in, key) for row, line in lines for slot, key in zip(row.slots, line, strict=True)
+                ]
+                usual = [size for size in (9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0) if size in dict(used)]
+                fits = [size for size, _ in used if size >= 4]
+                nominal = usual[0] if usual else min(fits, default=9.0)
+                total[nominal, dict(used).get(nominal, job.palette[0].key)] += 1
     return +total
 
 

@@ -32,8 +32,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kakushi.desktop.document.worker_process import WorkerProcess
 from kakushi.formats.export.plan_json import plan_json
-from kakushi.formats.store.job_file import save_job
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.paths import demo_job_path
+from kakushi.model.values import replace
 from kakushi.session.session import HISTORY_LIMIT
 from kakushi.workshop.dossier import Dossier
 
@@ -220,8 +223,12 @@ def _no_files_asked_for(window: QWidget, folder: Path) -> None:
 
 @pytest.mark.parametrize("seed", [1, 2])
 def test_a_senseless_user_breaks_nothing(
-    demo, planned, qtbot, tmp_path: Path, attack: bool, seed: int, capsys: pytest.CaptureFixture[str]
+    make_window, planned, qtbot, tmp_path: Path, attack: bool, seed: int, capsys: pytest.CaptureFixture[str]
 ) -> None:
+    demo = make_window(WorkerProcess() if attack else None)
+    job = load_job(demo_job_path())
+    demo.document.open_job(replace(job, pieces=job.pieces[:4]), None)
+    planned(demo)
     _no_files_asked_for(demo, tmp_path)
     photo = tmp_path / "photograph.jpg"
     Image.effect_noise((300, 400), 60).convert("RGB").save(photo)
@@ -235,6 +242,9 @@ def test_a_senseless_user_breaks_nothing(
         for number in range(5000 if attack else 45):
             user.act()
             gaps.say(user.did[-1])
+            if attack:
+                # As events come from a hand: one after the other, and the window sees to each.
+                QTest.qWait(1)
             if number == 1000:
                 early = _resident_mb()
     finally:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 
-from kakushi.building.poles import pole_kind
+from kakushi.building.poles import sections_of
 from kakushi.dress.kind import STRIPS
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import rows_groups
@@ -15,7 +15,7 @@ from kakushi.model.workshop import ItemRule, Per
 from kakushi.packing.groups.table import wrappings_of
 from kakushi.packing.joints import JOINTS
 from kakushi.plan.values import PiecePlan
-from kakushi.stand.frame import sections, wrapping_balloons
+from kakushi.stand.frame import wrapping_balloons
 
 LINE, RIBBON, GLUE = "line", "ribbon", "glue"
 
@@ -31,9 +31,8 @@ def by_rules(counted: Mapping[Per, float], rules: Iterable[ItemRule]) -> tuple[U
 
 def pole_joints(design: PiecePlan, studio: Studio) -> int:
     """Joints between screwed sections of a copy's pole."""
-    frame, kind = design.piece.frame, pole_kind(design.piece, studio)
-    length = (frame.pole_length_mm or 0.0) if frame.has_pole else 0.0
-    return sections(length, kind.section_mm) - 1 if kind and kind.section_mm and length else 0
+    screwed = sections_of(design.piece, studio)
+    return screwed.number - 1 if screwed is not None else 0
 
 
 def frame_uses(design: PiecePlan, studio: Studio) -> tuple[Used, ...]:

@@ -1,4 +1,4 @@
-"""Parts as steps: clusters one by one, toppers, hung things, weights, accents, in the safest order."""
+"""Parts as steps: clusters one by one, toppers, hung things, weights, accents, in the order of hands."""
 
 from __future__ import annotations
 
@@ -41,15 +41,12 @@ class PutOn:
 
 @lru_cache(maxsize=64)
 def parts_in_order(design: PiecePlan, plan: Plan) -> tuple[Part, ...]:
-    """The parts of a design as they are put on: the order in which it leans least, fillers first of equals."""
+    """The parts of a design as they are put on: in the order of hands, or where it falls on the way, in the safest."""
+    usual = in_build_order(design.piece.parts)
     order = safest_order(design, plan.studio)
-    if order is None or order.is_usual:
-        return tuple(in_build_order(design.piece.parts))
-    # Fillers hide what shows of the rows: they are tied in while one can still reach in.
-    late = [part for part in order.parts if not isinstance(part, Fillers)]
-    early = [part for part in in_build_order(design.piece.parts) if isinstance(part, Fillers)]
-    rest = [part for part in in_build_order(design.piece.parts) if part not in order.parts and part not in early]
-    return (*early, *late, *rest)
+    if order is None or order.usual_tilt >= 0 or order.least_tilt < 0:
+        return tuple(usual)
+    return (*order.parts, *(part for part in usual if part not in order.parts))
 
 
 def put_on(part: Part, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:

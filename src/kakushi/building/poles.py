@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
@@ -38,13 +38,37 @@ def pole_kind(piece: Piece, studio: Studio) -> PoleKind | None:
     return next((kind for kind in studio.poles if kind.name == piece.frame.pole_name), None)
 
 
+class Sections(NamedTuple):
+    """What a pole is screwed together from: number and length of its sections, and how far they reach too far, mm."""
+
+    number: int
+    section_mm: float
+    over_mm: float
+
+
+def sections_of(piece: Piece, studio: Studio) -> Sections | None:
+    """The sections of a piece's pole; None for one that is cut, or of no chosen length."""
+    frame, kind = piece.frame, pole_kind(piece, studio)
+    if not (frame.has_pole and frame.pole_length_mm and kind and kind.section_mm):
+        return None
+    count = sections(frame.pole_length_mm, kind.section_mm)
+    return Sections(count, kind.section_mm, count * kind.section_mm - frame.pole_length_mm)
+
+
+def sections_used(piece: Piece, studio: Studio) -> Iterator[Used]:
+    """Sections that one copy takes: they are screwed together, never cut."""
+    screwed = sections_of(piece, studio)
+    if screwed is not None:
+        yield Used(item=stock_name(piece.frame.pole_name, screwed.section_mm), count=screwed.number)
+
+
 def pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
-    """The cut list of every kind of pole in a plan."""
+    """The cut list of every kind of pole in a plan that is cut."""
     wanted: dict[str, Counter[float]] = defaultdict(Counter)
     kinds: dict[str, PoleKind] = {}
     for piece_plan in plan.pieces:
         frame, kind = piece_plan.piece.frame, pole_kind(piece_plan.piece, plan.studio)
-        if not frame.has_pole or not frame.pole_length_mm:
+        if not frame.has_pole or not frame.pole_length_mm or (kind and kind.section_mm):
             continue
         name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
         if kind:
@@ -60,10 +84,6 @@ def _cuts_of(name: str, lengths: Counter[float], kind: PoleKind | None, kerf: fl
     if kind is None:
         return PoleCuts(name, listed, CutList((), True), "no kind")
     longest = max(kind.stock_mm)
-    if kind.section_mm:
-        # Screwed together, not cut: so many whole sections.
-        lengths = Counter({kind.section_mm: sum(sections(length, kind.section_mm) * n for length, n in listed)})
-        return PoleCuts(name, listed, cut_list(lengths, [kind.section_mm], 0.0), longest_stock_mm=longest)
     try:
         return PoleCuts(name, listed, cut_list(lengths, kind.stock_mm, kerf), longest_stock_mm=longest)
     except BadInput:

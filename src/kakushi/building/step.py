@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Literal, NamedTuple
 
-from kakushi.building.poles import PoleCuts
+from kakushi.building.poles import PoleCuts, Sections
 from kakushi.colour.relation import Relation
 from kakushi.colour.tying import Balloon, Kind
 from kakushi.model.joints import JointKind
@@ -138,10 +138,10 @@ class Inflating(NamedTuple):
 
 
 class SettingUp(NamedTuple):
-    """What a piece stands on is set up; `joined`: its pole is screwed together from sections."""
+    """What a piece stands on is set up; `screwed`: the sections of its pole, None for one in one length."""
 
     what: Literal["pole in base", "pole", "line", "foot"]
-    joined: bool
+    screwed: Sections | None
 
 
 class LayingRow(NamedTuple):

@@ -5,8 +5,9 @@ Supplies, materials, price, schedule and labels are sums over these steps (`work
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+import math
+from collections import Counter, deque
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
@@ -18,11 +19,17 @@ from kakushi.building.materials import (
     core_uses,
     frame_uses,
     joint_uses,
-    pole_joints,
     wrap_uses,
 )
-from kakushi.building.part_steps import parts_in_order, put_on
-from kakushi.building.poles import paint_needed, pole_cuts, pole_materials
+from kakushi.building.part_steps import PutOn, parts_in_order, put_on
+from kakushi.building.poles import (
+    Sections,
+    paint_needed,
+    pole_cuts,
+    pole_materials,
+    sections_of,
+    sections_used,
+)
 from kakushi.building.rows import LaidRow, Tied, ball_colours, inner_colours, laid_rows, tied_inside, used_balloons
 from kakushi.building.step import (
     Capping,
@@ -42,8 +49,7 @@ from kakushi.building.step import (
 )
 from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
-from kakushi.dress.table import kind_of
-from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, rows_of
+from kakushi.model.groups import BallGroup, BarePoleGroup, Direction, Group, RowsGroup
 from kakushi.model.parts import Cap, Fillers
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
@@ -59,8 +65,8 @@ _LOOK_MINUTES, _CUT_MINUTES, _PAINT_MINUTES, _GLUE_MINUTES = 2.0, 5.0, 5.0, 3.0
 """Minutes for a look round a piece, a cut, one coat on a pole, gluing in a pole. Assumed until they are measured."""
 _CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
 """Minutes to pull on a cap, tuck in the necks of a piece, pack a copy. Assumed until they are measured."""
-_CAP_SIZES_IN = (5.0, 9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
-"""Nominal sizes of round balloons, in, that a cap is chosen from."""
+_CAP_SIZES_IN = (9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
+"""Nominal sizes of round balloons, in, that a cap is chosen from, in that order: whatever is at hand."""
 _PULLS_OVER_MM_PER_INCH = 7.0
 """Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.
 
@@ -84,6 +90,54 @@ def copy_key(piece: int, copy: int) -> str:
     return f"{piece}.{copy}"
 
 
+def in_order_of_work(steps: Sequence[Step]) -> list[Step]:
+    """Steps so that one person who works from top to bottom waits least: what has to dry or set begins first.
+
+    Within a copy the order stays. Always what is possible next is done: first what a wait follows, then the copies in
+    their order; a copy that waits lets others pass.
+    """
+    waiting = {step.key for step in steps if step.wait_minutes}
+    leads = _leading_to(steps, waiting)
+    copies: dict[tuple[int | None, int | None], deque[Step]] = {}
+    for step in steps:
+        copies.setdefault((step.piece, step.copy), deque()).append(step)
+    done: dict[str, float] = {}
+    ordered: list[Step] = []
+    now = 0.0
+    while copies:
+        heads = [queue[0] for queue in copies.values()]
+        ready = {
+            head.key: max((done[key] for key in head.after), default=0.0)
+            for head in heads
+            if done.keys() >= set(head.after)
+        }
+        # Without one that is ready now, the one that is ready first is waited for.
+        possible = [head for head in heads if ready.get(head.key, math.inf) <= now]
+        if not possible:
+            now = min(ready.values(), default=now)
+            possible = [head for head in heads if ready.get(head.key, math.inf) <= now] or heads[:1]
+        step = next((head for head in possible if head.key in leads), possible[0])
+        now += step.minutes
+        done[step.key] = now + step.wait_minutes
+        ordered.append(step)
+        copies[step.piece, step.copy].popleft()
+        if not copies[step.piece, step.copy]:
+            del copies[step.piece, step.copy]
+    return ordered
+
+
+def _leading_to(steps: Sequence[Step], wanted: Collection[str]) -> set[str]:
+    """Keys of the steps `wanted`, and of all that must be done before them."""
+    known = {step.key: step for step in steps}
+    leads, left = set[str](), list(wanted)
+    while left:
+        key = left.pop()
+        if key not in leads and key in known:
+            leads.add(key)
+            left += known[key].after
+    return leads
+
+
 class _JobSteps:
     """Collects the steps of a job."""
 
@@ -99,6 +153,7 @@ class _JobSteps:
             for number, copy in enumerate(piece_plan.piece.copies):
                 label, design = next(own) if copy.groups is not None else ("", piece_plan)
                 steps += _CopySteps(self, piece_plan, design, label, number, copy).all()
+        steps = in_order_of_work(steps)
         job = by_rules({"job": 1.0}, self.studio.rules)
         if job and steps:
             steps[0] = replace(steps[0], uses=(*steps[0].uses, *job))
@@ -136,6 +191,13 @@ class _JobSteps:
         yield Step(DRY, StepKind.WAIT, Waiting("paint"), (PAINT,), wait_minutes=60 * dry_h)
 
 
+def _turn_of(group: Group) -> int:
+    """When a group is built: what hangs from the top, then what stands, then wrapped pole."""
+    if isinstance(group, BarePoleGroup):
+        return 2
+    return 0 if isinstance(group, RowsGroup) and group.built is Direction.DOWN else 1
+
+
 class _CopySteps:
     """Collects the steps of one copy."""
 
@@ -146,17 +208,21 @@ class _CopySteps:
         self._whole, self._design, self._label, self._number, self._copy = piece_plan, design, label, number, copy
         self._key = copy_key(piece_plan.piece.key, number)
         self._steps: list[Step] = []
+        self._keys_of_rows: dict[int, str] = {}
+        self._lasts: list[str] = []
+        """Keys of the last step of each group: then all rows stand."""
 
     def all(self) -> list[Step]:
         inflated = f"{self._key}.inflate"
-        lasts = self._groups([*self._base(), inflated])
-        done = self._cap(lasts)
-        self._parts(done, lasts)
+        self._groups([*self._base(), inflated])
+        self._parts()
         self._finish()
         per_balloon = by_rules({"balloon": 1.0}, self._studio.rules)
         steps = [self._with_rules(step, per_balloon) for step in self._steps]
         if inflating := self._inflating(inflated):
-            return [inflating, *steps]
+            # What holds the piece is made ready before balloons are: it may have to dry.
+            ready = sum(1 for step in steps if step.kind in (StepKind.BASE, StepKind.GLUE, StepKind.WAIT))
+            return [*steps[:ready], inflating, *steps[ready:]]
         return [replace(step, after=tuple(key for key in step.after if key != inflated)) for step in steps]
 
     def _with_rules(self, step: Step, per_balloon: Sequence[Used]) -> Step:
@@ -194,13 +260,15 @@ class _CopySteps:
         """What the first balloons wait for."""
         design, rules = self._design, self._studio.frame_rules
         frame = design.piece.frame
+        screwed = sections_of(design.piece, self._studio)
         uses = [*frame_uses(design, self._studio), *core_uses(design, self._studio)]
+        uses += sections_used(design.piece, self._studio)
         if base := base_name(design.piece, self._studio):
             uses.append(Used(item=base, count=1))
-        after = [CUT] if frame.has_pole and self._job.has_cuts and frame.pole_length_mm else []
+        after = [CUT] if frame.has_pole and self._job.has_cuts and frame.pole_length_mm and not screwed else []
         if frame.painted and frame.has_pole:
             after = [DRY]
-        fact = self._setting_up(pole_joints(design, self._studio) > 0)
+        fact = self._setting_up(screwed)
         key = self._add("base", StepKind.BASE, fact, after, minutes=self._rates.set_up_s / 60, uses=tuple(uses))
         if frame.base.kind != "foam":
             return [key]
@@ -208,34 +276,55 @@ class _CopySteps:
         glued = self._add("glue", StepKind.GLUE, None, [key], minutes=_GLUE_MINUTES, uses=glue)
         return [self._add("set", StepKind.WAIT, Waiting("glue"), [glued], wait_minutes=60 * rules.glue_dry_h)]
 
-    def _setting_up(self, joined: bool) -> SettingUp:
+    def _setting_up(self, screwed: Sections | None) -> SettingUp:
         frame = self._design.piece.frame
         if frame.has_pole:
-            return SettingUp("pole in base" if frame.base.is_there else "pole", joined)
-        return SettingUp("line" if frame.kind == "line" else "foot", joined)
+            return SettingUp("pole in base" if frame.base.is_there else "pole", screwed)
+        return SettingUp("line" if frame.kind == "line" else "foot", None)
 
     # --- groups ----------------------------------------------------------------------------------
 
-    def _groups(self, base: list[str]) -> list[str]:
-        """Rows, balls and wrapped pole from the foot up; keys that the parts wait for."""
-        below = list(base)
-        every = list(laid_rows(self._design, self._label, self._plan))
-        balls = iter(zip(ball_colours(self._design), self._design.assembly.balls, strict=True))
+    def _groups(self, base: list[str]) -> None:
+        """What hangs from the top first, then from the foot up, bare pole between them last."""
+        groups = self._design.piece.groups
         wraps = dict(wrap_uses(self._design, self._studio, self._plan.job))
-        for place, group in enumerate(self._design.piece.groups):
-            # What is held at a height stands on nothing but the pole; on it is threaded after what is below.
-            if isinstance(group, RowsGroup) and group.rows:
-                below = [self._rows(every[place], group, below)]
-            elif isinstance(group, BallGroup):
-                colours, ball = next(balls)
-                below = [self._ball(place, group, colours, float(ball.centres[:, 2].mean()), below)]
+        every = list(laid_rows(self._design, self._label, self._plan))
+        balls = dict(self._balls())
+        order = sorted(range(len(groups)), key=lambda place: _turn_of(groups[place]))
+        threaded: list[str] = []
+        top = max((place for place in order if every[place] or place in balls), default=None)
+        keys: dict[int, str] = {}
+        for place in order:
+            group = groups[place]
+            # What stands on another group waits for it; nothing is threaded past what is on the pole above.
+            after = [keys[place - 1]] if group.anchor.kind == "floor" and place - 1 in keys else list(base)
+            after += threaded
+            if isinstance(group, RowsGroup) and every[place]:
+                keys[place] = self._rows(every[place], group, after, ends_pole=place == top)
+            elif place in balls:
+                if place == top:
+                    after = self._cap(after)
+                keys[place] = self._ball(place, group, *balls[place], after)
+                threaded = [keys[place]]
             elif isinstance(group, BarePoleGroup) and place in wraps:
                 fact, minutes = WrappingPole(group.strands, group.wrap), self._rates.row_s / 60
+                # The strands begin inside the clusters beside it.
+                beside = [keys[other] for other in (place - 1, place + 1) if other in keys] or after
                 uses = (wraps[place],)
-                below = [self._add(f"wrap.{place}", StepKind.WRAP, fact, below, minutes=minutes, uses=uses)]
-        return below
+                keys[place] = self._add(f"wrap.{place}", StepKind.WRAP, fact, beside, minutes=minutes, uses=uses)
+        if top is None:
+            base = self._cap(base)
+        self._lasts = list(keys.values()) or base
 
-    def _ball(self, place: int, group: BallGroup, colours: tuple[str, ...], middle: float, below: list[str]) -> str:
+    def _balls(self) -> Iterator[tuple[int, tuple[tuple[str, ...], float]]]:
+        """Colours of each ball and the height of its middle, mm, by the place of its group."""
+        groups = self._design.piece.groups
+        places = [place for place, group in enumerate(groups) if isinstance(group, BallGroup)]
+        for place, colours, ball in zip(places, ball_colours(self._design), self._design.assembly.balls, strict=True):
+            yield place, (colours, float(ball.centres[:, 2].mean()))
+
+    def _ball(self, place: int, group: Group, colours: tuple[str, ...], middle: float, below: list[str]) -> str:
+        assert isinstance(group, BallGroup)
         job, slots = self._plan.job, group.slots
         bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
         tied: list[Tied] = [(BalloonRole.BALL, tuple(sorted(bunch)), 1) for bunch in bunches]
@@ -249,14 +338,15 @@ class _CopySteps:
             tied=(*tied, *tied_inside(slots, colours, job)),
         )
 
-    def _rows(self, rows: list[LaidRow], group: RowsGroup, below: list[str]) -> str:
-        """Rows one on the other in their order; the key of the last one."""
+    def _rows(self, rows: list[LaidRow], group: RowsGroup, below: list[str], ends_pole: bool) -> str:
+        """Rows one on the other in their order; the key of the last one. `ends_pole`: one is at the pole's end."""
         joints = joint_uses(self._design)
         per_row, per_joint = (by_rules({per: 1.0}, self._studio.rules) for per in ("row", "joint"))
         looks: dict[int, Looking] = {}
         if len(rows) >= _LOOKS_FROM:
             looks = {len(rows) // 3: Looking("third"), len(rows) // 2: Looking("half")}
         before, run, placed = below, 0, set[int]()
+        highest = max(row.ref.index for row in rows) if ends_pole else -1
         alike: tuple[object, ...] | None = None
         for number, row in enumerate(rows, 1):
             if row.alike != alike:
@@ -269,6 +359,8 @@ class _CopySteps:
                 for upper in (row.ref.index, row.ref.index + 1)
                 if first < upper < first + len(group.rows) and {upper, upper - 1} <= placed
             ]
+            if row.ref.index == highest:
+                before = self._cap(self._one_more(before))
             uses = (*row.uses, *per_row, *(u for upper in joined for u in (*joints.get(upper, ()), *per_joint)))
             key = self._add(
                 f"row.{row.ref.key}",
@@ -284,6 +376,7 @@ class _CopySteps:
                 tied=row.tied,
             )
             before = [key]
+            self._keys_of_rows[row.ref.index] = key
             if number in looks:
                 self._look(f"rows.{row.ref.key}", looks[number], before)
         return before[0]
@@ -293,57 +386,68 @@ class _CopySteps:
 
     # --- parts -----------------------------------------------------------------------------------
 
-    def _cap(self, lasts: list[str]) -> list[str]:
-        """The cap on the pole end, which also resists the last row; what toppers wait for."""
-        lasts = self._one_more(lasts)
+    def _cap(self, before: list[str]) -> list[str]:
+        """The cap on the pole's end, before what is laid or slid over it; keys that this waits for."""
         design = self._design
-        frame = design.piece.frame
-        # A cap among the parts is put on with them.
-        if not (frame.has_pole and frame.capped) or any(isinstance(part, Cap) for part in design.piece.parts):
-            return lasts
-        least = frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
-        nominal = next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1])
-        # In the colour of the last row.
-        colour = design.colouring[-1][0] if rows_of(design.piece.groups) and design.colouring else design.fallback
+        frame, caps = design.piece.frame, [part for part in design.piece.parts if isinstance(part, Cap)]
+        keys = [self._put_on(each, before) for cap in caps for each in put_on(cap, design, self._plan)]
+        if caps or not (frame.has_pole and frame.capped):
+            return [*before, *keys]
+        nominal, colour = self._cap_balloon()
         uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
         tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)
-        return [self._add("cap", StepKind.CAP, Capping(nominal), lasts, minutes=_CAP_MINUTES, uses=uses, tied=tied)]
+        key = self._add("cap", StepKind.CAP, Capping(nominal), before, minutes=_CAP_MINUTES, uses=uses, tied=tied)
+        return [*before, key]
 
-    def _one_more(self, lasts: list[str]) -> list[str]:
-        """A question once all rows are on a pole that may take one more."""
+    def _cap_balloon(self) -> tuple[float, str]:
+        """Nominal size and colour of a cap: one that the piece takes anyway, so that no bag is opened for it."""
+        design = self._design
+        least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
+        used: dict[float, str] = {}
+        # In the colour of the highest row that has the size.
+        for row, colours in zip(design.piece.rows, design.colouring, strict=True):
+            for slot, colour in zip(row.slots, colours, strict=True):
+                if slot.nominal_in >= least:
+                    used[slot.nominal_in] = colour
+        nominal = next((size for size in _CAP_SIZES_IN if size in used), None) or min(used, default=None)
+        if nominal is not None:
+            return nominal, used[nominal]
+        return next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1]), design.fallback
+
+    def _one_more(self, before: list[str]) -> list[str]:
+        """A question before the last row of a pole that may take one more; what that row waits for."""
         design = self._design
         pole = pole_range(design.piece, design.geometry, design.packing, self._studio)
         if pole is None or pole[1].most <= pole[0]:
-            return lasts
+            return before
         rows, on_pole = pole
-        return [self._look("more", RoomForMore(rows, on_pole.fewest, on_pole.most), lasts)]
+        return [self._look("more", RoomForMore(rows, on_pole.fewest, on_pole.most), before)]
 
-    def _parts(self, done: list[str], lasts: list[str]) -> None:
+    def _parts(self) -> None:
         piece, keys = self._design.piece, dict[int, str]()
-        parts = parts_in_order(self._design, self._plan)
-        if any(isinstance(part, Fillers) for part in parts):
-            self._look("fillers", Looking("fillers"), lasts)
+        parts = [part for part in parts_in_order(self._design, self._plan) if not isinstance(part, Cap)]
         if piece.rows and not piece.dressing.necks_out:
-            self._add("necks", StepKind.NECKS, None, lasts, minutes=_NECKS_MINUTES)
-        minutes = self._rates.part_s / 60
+            self._add("necks", StepKind.NECKS, None, self._lasts, minutes=_NECKS_MINUTES)
         # Words wait for their balloon, a head for its body.
-        waiting = sorted(parts, key=lambda part: getattr(part, "on", None) is not None)
-        for part in waiting:
-            after = done if kind_of(part).step in ("topper", "cap") else lasts
+        for part in sorted(parts, key=lambda part: getattr(part, "on", None) is not None):
+            if isinstance(part, Fillers) and "look.fillers" not in {step.key.partition(".")[2] for step in self._steps}:
+                self._look("fillers", Looking("fillers"), self._lasts)
             for each in put_on(part, self._design, self._plan):
                 first = [keys[each.on]] if each.on in keys else []
-                key = self._add(
-                    f"part.{part.key}.{each.place}",
-                    each.kind,
-                    each.fact,
-                    [*after, *first],
-                    minutes=minutes * each.share,
-                    uses=each.uses,
-                    part=(part.key, each.place),
-                    ties=each.ties,
-                    tied=each.tied,
-                )
-                keys.setdefault(part.key, key)
+                keys.setdefault(part.key, self._put_on(each, [*self._lasts, *first]))
+
+    def _put_on(self, each: PutOn, after: Iterable[str]) -> str:
+        return self._add(
+            f"part.{each.part.key}.{each.place}",
+            each.kind,
+            each.fact,
+            after,
+            minutes=self._rates.part_s / 60 * each.share,
+            uses=each.uses,
+            part=(each.part.key, each.place),
+            ties=each.ties,
+            tied=each.tied,
+        )
 
     def _finish(self) -> None:
         """Final look, and packing."""

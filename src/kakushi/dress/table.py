@@ -25,7 +25,7 @@ from kakushi.dress.kinds import (
     weight,
 )
 from kakushi.dress.wishes import Wish
-from kakushi.model.parts import Cap, Extended, Hung, Part, PartBalloons
+from kakushi.model.parts import Cap, Collar, Extended, Fillers, Hung, Part, PartBalloons
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import inches
 from kakushi.model.used import Used
@@ -54,8 +54,19 @@ def role_of(part: Part) -> BalloonRole:
 
 
 def in_build_order(parts: Iterable[Part]) -> list[Part]:
-    """Parts in the order in which they are put on; those of one kind as they are listed."""
-    return sorted(parts, key=lambda part: kind_of(part).order)
+    """Parts in the order of hands: what stands on top, large hung things, fillers from large to small, the rest.
+
+    Who fills first has no room left for the toy. Of equals those listed first come first.
+    """
+    return sorted(parts, key=_turn_of)
+
+
+def _turn_of(part: Part) -> tuple[int, float]:
+    kind = kind_of(part)
+    if kind.standing(part):
+        return 0, 0.0
+    fills = isinstance(part, Fillers | Collar)
+    return kind.order, -max((sized_mm(part, line) for line in balloons_of(part)), default=0.0) if fills else 0.0
 
 
 def spot_of(part: Part, top_mm: float) -> PointMm:

@@ -15,14 +15,14 @@ from kakushi.model.units import format_nominal
 from kakushi.words.wording import Wording, counted, listed
 
 _JOINED: Mapping[JointKind, str] = {
-    JointKind.WRAPPED: "Push it down at the middle: pressed rows do not move again.",
+    JointKind.WRAPPED: "Push it {pushed} at the middle: pressed rows do not move again.",
     JointKind.NECK_TIED: "Tie its neck to a neck of the row {beside}: under, over, double knot.",
     JointKind.LINE_EIGHT: "Take the line in a figure eight round both knots, twice.",
     JointKind.RIBBON: "Wind the ribbon round every balloon and the row {beside}.",
     JointKind.STRIP: "Tie a strip round its knot and that of the row {beside}.",
     JointKind.LINK_TIED: "Tie the link tips to those of the row {beside}.",
 }
-"""How a row is held to the row it is laid on; “{beside}”: below or above."""
+"""How a row is held to the row it is laid on; {beside}: below or above; {pushed}: down or up, towards it."""
 INNER_NECK = "Tie with the inner neck: the outer one tears."
 _MANY = 6
 """Balloons in a row from which it is hard to lay flat."""
@@ -40,7 +40,13 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
     if count >= _MANY:
         words.append(_FLATTEN)
     if fact.joint is not None and row.on is not None:
-        words += ["Check the hand.", _JOINED[fact.joint].format(beside="below" if row.on < row.index else "above")]
+        is_upward = row.on < row.index
+        if len(set(codes)) > 1:
+            words.append("Check the hand.")
+        joined = _JOINED[fact.joint].format(
+            beside="below" if is_upward else "above", pushed="down" if is_upward else "up"
+        )
+        words.append(joined)
         if fact.has_inner and fact.joint is JointKind.NECK_TIED:
             words.append(INNER_NECK)
     if fact.knot_mm is not None:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import groupby
 
-from kakushi.building.poles import PoleCuts
+from kakushi.building.poles import PoleCuts, Sections
 from kakushi.building.step import (
     Capping,
     Cutting,
@@ -35,6 +35,8 @@ from kakushi.words.parts import TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
 from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name
 
+_HIDDEN_MM = 10.0
+"""Length, mm, that a pole may stick out without anybody seeing it."""
 TIED_TOGETHER = {1: "single", 2: "duplet", 3: "triplet"}
 """What balloons tied together are called, by their number."""
 _KINDS: Mapping[StepKind, str] = {
@@ -71,8 +73,8 @@ def step_words(step: Step, wording: Wording) -> str:
             return f"{row_heading([step])}: {row_words(step, fact, wording)}"
         case Cutting() | Painting() | Waiting() | Inflating():
             return _before_words(fact, wording)
-        case SettingUp(what, joined):
-            join = "Screw the sections together and tape the joints. " if joined else ""
+        case SettingUp(what, screwed):
+            join = _screwed_words(screwed, wording) if screwed else ""
             return f"{join}Stand {_STANDS[what]} level where it is built; mark the front on it."
         case ThreadingBall():
             return _ball_words(fact, wording)
@@ -86,8 +88,8 @@ def step_words(step: Step, wording: Wording) -> str:
             return f"{begin}: step back and look from all sides that are seen: {at}. Take a photograph."
         case RoomForMore(rows, fewest, most):
             return (
-                f"The pole takes {fewest} to {most} rows, and {rows} are on: does one more fit? "
-                "Then make it as the last one, or smaller; else go on."
+                f"Before the last row: the pole takes {fewest} to {most} rows, and {rows} are planned. "
+                "Is there room for one more? Then lay one more now."
             )
         case TyingCluster():
             return _cluster_words(fact, wording)
@@ -99,6 +101,19 @@ def step_words(step: Step, wording: Wording) -> str:
             return f"{begin}: a bag over it{held}, spares already sized in their own bag."
         case PuttingRight(text):
             return text
+
+
+def _screwed_words(screwed: Sections, wording: Wording) -> str:
+    if screwed.number == 1:
+        words = f"One section of {wording.length(screwed.section_mm)} is enough. "
+    else:
+        words = (
+            f"Screw {screwed.number} sections of {wording.length(screwed.section_mm)} together and tape the joints. "
+        )
+    if screwed.over_mm < _HIDDEN_MM:
+        return words
+    over = wording.length(screwed.over_mm)
+    return f"{words}They reach {over} farther than planned: hide that in the base or in what stands on top. "
 
 
 def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wording) -> str:

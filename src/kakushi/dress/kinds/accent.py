@@ -32,7 +32,7 @@ def _things(part: Accent) -> int:
 KIND = PartKind(
     value=Accent,
     words="accent",
-    order=2,
+    order=5,
     made=_made,
     counted_as="accent",
     things=_things,

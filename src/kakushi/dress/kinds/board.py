@@ -30,7 +30,7 @@ def _uses(part: Board) -> Iterator[Used]:
 KIND = PartKind(
     value=Board,
     words="board",
-    order=3,
+    order=1,
     step="hang",
     made=_made,
     counted_as="hung load",

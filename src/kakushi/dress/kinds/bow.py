@@ -50,7 +50,7 @@ def _uses(part: Bow) -> Iterator[Used]:
 KIND = PartKind(
     value=Bow,
     words="bow",
-    order=2,
+    order=5,
     made=_made,
     spot=placed_spot,
     wind=extended_wind,

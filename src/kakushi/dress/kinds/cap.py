@@ -13,7 +13,7 @@ def _made(key: int, around: Surroundings) -> Cap:
 KIND = PartKind(
     value=Cap,
     words="cap",
-    order=5,
+    order=0,
     step="cap",
     made=_made,
     has_balloons=True,

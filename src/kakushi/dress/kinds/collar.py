@@ -13,7 +13,7 @@ def _made(key: int, around: Surroundings) -> Collar:
 KIND = PartKind(
     value=Collar,
     words="collar",
-    order=1,
+    order=2,
     made=_made,
     has_balloons=True,
     spot=placed_spot,

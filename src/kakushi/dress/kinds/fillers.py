@@ -93,7 +93,7 @@ def _made(key: int, around: Surroundings) -> Fillers:
 KIND = PartKind(
     value=Fillers,
     words="fillers",
-    order=0,
+    order=2,
     step="cluster",
     made=_made,
     counted_as="cluster",

@@ -56,7 +56,7 @@ def _wishes(part: FoilShape) -> Iterator[Wish]:
 KIND = PartKind(
     value=FoilShape,
     words="foil shape",
-    order=6,
+    order=5,
     step="topper",
     made=_made,
     spot=_spot,

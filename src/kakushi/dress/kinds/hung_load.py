@@ -45,7 +45,7 @@ def fixing_wishes(part: HungLoad | Board | Toy) -> Iterator[Wish]:
 KIND = PartKind(
     value=HungLoad,
     words="hung load",
-    order=3,
+    order=1,
     step="hang",
     made=_made,
     counted_as="hung load",

@@ -32,7 +32,7 @@ def _wishes(part: Lettering) -> Iterator[Wish]:
 KIND = PartKind(
     value=Lettering,
     words="lettering",
-    order=7,
+    order=6,
     made=_made,
     spot=lambda _part, top_mm: PointMm(0.0, 0.0, top_mm),
     uses=_uses,

@@ -67,7 +67,7 @@ def _uses(part: Plants) -> Iterator[Used]:
 KIND = PartKind(
     value=Plants,
     words="flowers or grass",
-    order=5,
+    order=4,
     made=_made,
     spot=_spot,
     wind=extended_wind,

@@ -58,7 +58,7 @@ def _uses(part: Ribbons) -> Iterator[Used]:
 KIND = PartKind(
     value=Ribbons,
     words="ribbons",
-    order=2,
+    order=5,
     made=_made,
     spot=placed_spot,
     wind=extended_wind,

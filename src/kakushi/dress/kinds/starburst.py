@@ -45,7 +45,7 @@ def _uses(part: Starburst) -> Iterator[Used]:
 KIND = PartKind(
     value=Starburst,
     words="starburst",
-    order=6,
+    order=5,
     step="topper",
     made=_made,
     spot=_spot,

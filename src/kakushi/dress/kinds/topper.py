@@ -18,7 +18,7 @@ def _spot(part: Topper, top_mm: float) -> PointMm:
 KIND = PartKind(
     value=Topper,
     words="topper",
-    order=6,
+    order=0,
     step="topper",
     made=_made,
     counted_as="topper",

@@ -64,7 +64,7 @@ def _wishes(part: Toy) -> Iterator[Wish]:
 KIND = PartKind(
     value=Toy,
     words="cloth or toy",
-    order=3,
+    order=1,
     step="hang",
     made=_made,
     counted_as="hung load",

@@ -24,7 +24,7 @@ def _uses(part: Weight) -> Iterator[Used]:
 KIND = PartKind(
     value=Weight,
     words="weight",
-    order=4,
+    order=3,
     step="weight",
     made=_made,
     is_marked=True,

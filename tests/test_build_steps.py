@@ -6,6 +6,7 @@ import json
 import math
 from collections import Counter
 from itertools import pairwise
+from pathlib import Path
 from random import Random
 
 import networkx as nx
@@ -14,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from added_up import needed
+from kakushi.building.own_order import TooEarly, moved, name_of_step
 from kakushi.building.step import Step, StepKind
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
@@ -22,7 +24,7 @@ from kakushi.colour.surface import surface_of
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS
 from kakushi.formats.export.steps_json import steps_json
-from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.job_file import job_bytes, job_from_bytes, load_job, save_job
 from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour, Studio, TaughtLanding
 from kakushi.model.frame import Base, Frame
@@ -42,13 +44,14 @@ from kakushi.model.joints import JointKind
 from kakushi.model.layers import Band, BandsLayer, SpiralLayer
 from kakushi.model.parts import Accent, Fillers, PartBalloons, Seat, Topper, Toy
 from kakushi.model.piece import Copy, LandingSchool, Piece
+from kakushi.model.used import merged
 from kakushi.model.values import replace
 from kakushi.model.workshop import ItemRule
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import SNUG, Packing, stack_row
 from kakushi.plan.pipeline import plan
 from kakushi.words.rows import relation_words
-from kakushi.words.steps import step_words, steps_words
+from kakushi.words.steps import step_words, steps_words, too_early_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.supplies import supplies_of
@@ -364,3 +367,45 @@ def test_sections_are_screwed_together_and_never_cut() -> None:
     assert not base.after
     assert "Screw 4 sections of 40 cm together" in step_words(base, WORDING)
     assert "reach 10 cm farther than planned" in step_words(base, WORDING)
+
+
+@settings(deadline=None)
+@given(seed=st.integers(0, 10**6))
+def test_whatever_order_is_wished_every_need_comes_first_and_nothing_is_lost(seed: int) -> None:
+    job, rng = on_one_pole(), Random(seed)
+    usual = steps_of(plan(job, Studio()))
+    names = [name_of_step(step) for step in usual if step.piece]
+    wish = [*rng.sample(names, rng.randrange(1, len(names) + 1)), "row.99", "part.77.0"]
+    own = steps_of(plan(replace(job, pieces=(replace(job.pieces[0], step_order=tuple(wish)),)), Studio()))
+    done = set[str]()
+    for step in own:
+        assert done.issuperset(step.after), step.key
+        done.add(step.key)
+    assert sorted(step.key for step in own) == sorted(step.key for step in usual)
+    assert {*merged(use for step in own for use in step.uses)} == {*merged(use for step in usual for use in step.uses)}
+    # A wish that breaks nothing is kept as it is.
+    kept = tuple(name_of_step(step) for step in own if step.piece)
+    again = steps_of(plan(replace(job, pieces=(replace(job.pieces[0], step_order=kept),)), Studio()))
+    assert [step.key for step in again] == [step.key for step in own]
+
+
+def test_an_own_order_is_moved_refused_with_the_reason_and_survives_edits() -> None:
+    job = on_one_pole()
+    steps = [step for step in steps_of(plan(job, Studio())) if step.piece]
+    keys = [step.key for step in steps]
+    order = moved(steps, "1.0.row.1", keys.index("1.0.cap"))
+    assert not isinstance(order, TooEarly)
+    assert [step.key for step in order].index("1.0.row.1") == keys.index("1.0.cap")
+    refused = moved(steps, "1.0.row.2", 0)
+    assert isinstance(refused, TooEarly)
+    assert too_early_words(refused, WORDING) == "“Row 2” needs “Row 1” first."
+    toy = next(step for step in steps if step.key == "1.0.part.4.0")
+    assert len(toy.after) < 5, "it waits for the rows that hold it, not for all"
+    wish = tuple(name_of_step(step) for step in order)
+    piece = replace(job.pieces[0], step_order=wish)
+    more = replace(piece.groups[0], rows=(*piece.groups[0].rows, uniform_row(9, 4, 11, 230.0)))
+    edited = replace(job, pieces=(replace(piece, groups=(more, *piece.groups[1:])),))
+    names = [name_of_step(step) for step in steps_of(plan(edited, Studio())) if step.piece]
+    assert names.index("row.9") == names.index("row.3") + 1, "a new step comes where it usually does"
+    assert [name for name in names if name != "row.9"] == [name for name in wish if name in names]
+    assert job_from_bytes(job_bytes(edited), Path("own.kakushi")) == edited

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, type_into, words
@@ -215,3 +215,44 @@ def test_one_of_several_copies_gets_rows_of_its_own(building, planned) -> None:
     planned(building)
     document.undo()
     assert document.job.piece(1) == piece
+
+
+def test_steps_are_moved_by_keys_buttons_and_by_dragging(building, planned, qtbot) -> None:
+    panel, builder = building.stage("build").panel, building.document.builder
+    for _ in range(3):
+        press_key(building, Qt.Key.Key_Space)
+    builder.choose_copy((2, 0))
+    listed = part(panel, "Steps of this copy")
+
+    def names() -> list[str]:
+        return [step.key.removeprefix("2.0.") for step in builder.mine]
+
+    def ready() -> bool:
+        return building.document.is_planned and builder.is_ready
+
+    usual = names()
+    listed.setCurrentRow(usual.index("part.2.0"))
+    listed.setFocus()
+    QTest.keyClick(listed, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    qtbot.waitUntil(ready)
+    assert names().index("part.2.0") == usual.index("part.2.0") - 1
+    assert listed.currentRow() == names().index("part.2.0"), "it stays marked, to be moved on"
+    QTest.keyClick(listed, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+    qtbot.waitUntil(ready)
+    assert names() == usual
+    listed.setCurrentRow(usual.index("row.3"))
+    part(panel, "Move up").click()
+    assert "“Row 3” needs “Row 2” first." in words(panel)
+    assert names() == usual
+    listed.model().moveRow(QModelIndex(), usual.index("part.2.0"), QModelIndex(), usual.index("part.1.0"))
+    qtbot.waitUntil(lambda: ready() and names() != usual)
+    assert names().index("part.2.0") == usual.index("part.1.0")
+    assert building.document.plan.piece(2).piece.step_order == tuple(names())
+    building.document.undo()
+    qtbot.waitUntil(ready)
+    assert names() == usual
+    building.document.redo()
+    qtbot.waitUntil(ready)
+    part(panel, "Usual order").click()
+    qtbot.waitUntil(lambda: ready() and names() == usual)
+    assert not part(panel, "Usual order").isEnabled()

@@ -18,6 +18,13 @@ from kakushi.plan.values import PiecePlan
 from kakushi.stand.frame import wrapping_balloons
 
 LINE, RIBBON, GLUE = "line", "ribbon", "glue"
+_CAP_SIZES_IN = (9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
+"""Nominal sizes of round balloons, in, that a cap is chosen from, in that order: whatever is at hand."""
+_PULLS_OVER_MM_PER_INCH = 7.0
+"""Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.
+
+Assumed: it lies flat 0.22 of nominal wide, and stretches to twice that.
+"""
 
 
 def by_rules(counted: Mapping[Per, float], rules: Iterable[ItemRule]) -> tuple[Used, ...]:
@@ -90,6 +97,21 @@ def wrap_uses(design: PiecePlan, studio: Studio, job: Job) -> Iterator[tuple[int
         )
         of = f", {job.colour(wrapping.colour).name}" if wrapping.colour else ""
         yield place, Used(item=f"{STRIPS}{of}", count=balloons)
+
+
+def cap_balloon(design: PiecePlan) -> tuple[float, str]:
+    """Nominal size (in) and colour of a cap: a balloon the piece takes anyway, so that no bag is opened for it."""
+    least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
+    used: dict[float, str] = {}
+    # In the colour of the highest row that has the size.
+    for row, colours in zip(design.piece.rows, design.colouring, strict=True):
+        for slot, colour in zip(row.slots, colours, strict=True):
+            if slot.nominal_in >= least:
+                used[slot.nominal_in] = colour
+    nominal = next((size for size in _CAP_SIZES_IN if size in used), None) or min(used, default=None)
+    if nominal is not None:
+        return nominal, used[nominal]
+    return next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1]), design.fallback
 
 
 def base_name(piece: Piece, studio: Studio) -> str:

@@ -5,9 +5,8 @@ Supplies, materials, price, schedule and labels are sums over these steps (`work
 
 from __future__ import annotations
 
-import math
-from collections import Counter, deque
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
@@ -16,11 +15,14 @@ from kakushi.building.materials import (
     GLUE,
     base_name,
     by_rules,
+    cap_balloon,
     core_uses,
     frame_uses,
     joint_uses,
     wrap_uses,
 )
+from kakushi.building.order_of_work import build_order, in_order_of_work
+from kakushi.building.own_order import in_own_order
 from kakushi.building.part_steps import PutOn, parts_in_order, put_on
 from kakushi.building.poles import (
     Sections,
@@ -39,17 +41,20 @@ from kakushi.building.step import (
     Looking,
     PackingUp,
     Painting,
+    PuttingOn,
     RoomForMore,
     SettingUp,
     Step,
     StepKind,
     ThreadingBall,
+    TyingCluster,
     Waiting,
     WrappingPole,
 )
 from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
-from kakushi.model.groups import BallGroup, BarePoleGroup, Direction, Group, RowsGroup
+from kakushi.dress.table import kind_of
+from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot
 from kakushi.model.parts import Cap, Fillers
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
@@ -65,13 +70,6 @@ _LOOK_MINUTES, _CUT_MINUTES, _PAINT_MINUTES, _GLUE_MINUTES = 2.0, 5.0, 5.0, 3.0
 """Minutes for a look round a piece, a cut, one coat on a pole, gluing in a pole. Assumed until they are measured."""
 _CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
 """Minutes to pull on a cap, tuck in the necks of a piece, pack a copy. Assumed until they are measured."""
-_CAP_SIZES_IN = (9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0)
-"""Nominal sizes of round balloons, in, that a cap is chosen from, in that order: whatever is at hand."""
-_PULLS_OVER_MM_PER_INCH = 7.0
-"""Diameter of pole that an uninflated balloon is pulled over, per inch of nominal size.
-
-Assumed: it lies flat 0.22 of nominal wide, and stretches to twice that.
-"""
 
 
 @lru_cache(maxsize=4)
@@ -88,54 +86,6 @@ def steps_of_copy(steps: Iterable[Step], piece: int, copy: int) -> list[Step]:
 def copy_key(piece: int, copy: int) -> str:
     """Prefix of the keys of a copy's steps."""
     return f"{piece}.{copy}"
-
-
-def in_order_of_work(steps: Sequence[Step]) -> list[Step]:
-    """Steps so that one person who works from top to bottom waits least: what has to dry or set begins first.
-
-    Within a copy the order stays. Always what is possible next is done: first what a wait follows, then the copies in
-    their order; a copy that waits lets others pass.
-    """
-    waiting = {step.key for step in steps if step.wait_minutes}
-    leads = _leading_to(steps, waiting)
-    copies: dict[tuple[int | None, int | None], deque[Step]] = {}
-    for step in steps:
-        copies.setdefault((step.piece, step.copy), deque()).append(step)
-    done: dict[str, float] = {}
-    ordered: list[Step] = []
-    now = 0.0
-    while copies:
-        heads = [queue[0] for queue in copies.values()]
-        ready = {
-            head.key: max((done[key] for key in head.after), default=0.0)
-            for head in heads
-            if done.keys() >= set(head.after)
-        }
-        # Without one that is ready now, the one that is ready first is waited for.
-        possible = [head for head in heads if ready.get(head.key, math.inf) <= now]
-        if not possible:
-            now = min(ready.values(), default=now)
-            possible = [head for head in heads if ready.get(head.key, math.inf) <= now] or heads[:1]
-        step = next((head for head in possible if head.key in leads), possible[0])
-        now += step.minutes
-        done[step.key] = now + step.wait_minutes
-        ordered.append(step)
-        copies[step.piece, step.copy].popleft()
-        if not copies[step.piece, step.copy]:
-            del copies[step.piece, step.copy]
-    return ordered
-
-
-def _leading_to(steps: Sequence[Step], wanted: Collection[str]) -> set[str]:
-    """Keys of the steps `wanted`, and of all that must be done before them."""
-    known = {step.key: step for step in steps}
-    leads, left = set[str](), list(wanted)
-    while left:
-        key = left.pop()
-        if key not in leads and key in known:
-            leads.add(key)
-            left += known[key].after
-    return leads
 
 
 class _JobSteps:
@@ -191,13 +141,6 @@ class _JobSteps:
         yield Step(DRY, StepKind.WAIT, Waiting("paint"), (PAINT,), wait_minutes=60 * dry_h)
 
 
-def _turn_of(group: Group) -> int:
-    """When a group is built: what hangs from the top, then what stands, then wrapped pole."""
-    if isinstance(group, BarePoleGroup):
-        return 2
-    return 0 if isinstance(group, RowsGroup) and group.built is Direction.DOWN else 1
-
-
 class _CopySteps:
     """Collects the steps of one copy."""
 
@@ -222,8 +165,10 @@ class _CopySteps:
         if inflating := self._inflating(inflated):
             # What holds the piece is made ready before balloons are: it may have to dry.
             ready = sum(1 for step in steps if step.kind in (StepKind.BASE, StepKind.GLUE, StepKind.WAIT))
-            return [*steps[:ready], inflating, *steps[ready:]]
-        return [replace(step, after=tuple(key for key in step.after if key != inflated)) for step in steps]
+            steps = [*steps[:ready], inflating, *steps[ready:]]
+        else:
+            steps = [replace(step, after=tuple(key for key in step.after if key != inflated)) for step in steps]
+        return in_own_order(steps, self._whole.piece.step_order)
 
     def _with_rules(self, step: Step, per_balloon: Sequence[Used]) -> Step:
         balloon_count = sum(use.count for use in step.uses if use.is_balloon)
@@ -290,7 +235,7 @@ class _CopySteps:
         wraps = dict(wrap_uses(self._design, self._studio, self._plan.job))
         every = list(laid_rows(self._design, self._label, self._plan))
         balls = dict(self._balls())
-        order = sorted(range(len(groups)), key=lambda place: _turn_of(groups[place]))
+        order = build_order(groups)
         threaded: list[str] = []
         top = max((place for place in order if every[place] or place in balls), default=None)
         keys: dict[int, str] = {}
@@ -304,7 +249,7 @@ class _CopySteps:
             elif place in balls:
                 if place == top:
                     after = self._cap(after)
-                keys[place] = self._ball(place, group, *balls[place], after)
+                keys[place] = self._ball(place, *balls[place], after)
                 threaded = [keys[place]]
             elif isinstance(group, BarePoleGroup) and place in wraps:
                 fact, minutes = WrappingPole(group.strands, group.wrap), self._rates.row_s / 60
@@ -316,23 +261,24 @@ class _CopySteps:
             base = self._cap(base)
         self._lasts = list(keys.values()) or base
 
-    def _balls(self) -> Iterator[tuple[int, tuple[tuple[str, ...], float]]]:
-        """Colours of each ball and the height of its middle, mm, by the place of its group."""
-        groups = self._design.piece.groups
-        places = [place for place, group in enumerate(groups) if isinstance(group, BallGroup)]
-        for place, colours, ball in zip(places, ball_colours(self._design), self._design.assembly.balls, strict=True):
-            yield place, (colours, float(ball.centres[:, 2].mean()))
+    def _balls(self) -> Iterator[tuple[int, tuple[tuple[Slot, ...], tuple[str, ...], float]]]:
+        """Slots and colours of each ball and the height of its middle, mm, by the place of its group."""
+        colours, geometries = iter(ball_colours(self._design)), iter(self._design.assembly.balls)
+        for place, group in enumerate(self._design.piece.groups):
+            if isinstance(group, BallGroup):
+                yield place, (group.slots, next(colours), float(next(geometries).centres[:, 2].mean()))
 
-    def _ball(self, place: int, group: Group, colours: tuple[str, ...], middle: float, below: list[str]) -> str:
-        assert isinstance(group, BallGroup)
-        job, slots = self._plan.job, group.slots
+    def _ball(
+        self, place: int, slots: tuple[Slot, ...], colours: tuple[str, ...], middle: float, after: list[str]
+    ) -> str:
+        job = self._plan.job
         bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
         tied: list[Tied] = [(BalloonRole.BALL, tuple(sorted(bunch)), 1) for bunch in bunches]
         return self._add(
             f"ball.{place}",
             StepKind.BALL,
             ThreadingBall(tuple(Counter(colours).items()), middle, any(inner_colours(slots, colours, job))),
-            below,
+            after,
             minutes=self._rates.row_s / 60,
             uses=used_balloons(slots, colours, BalloonRole.BALL, job),
             tied=(*tied, *tied_inside(slots, colours, job)),
@@ -393,26 +339,11 @@ class _CopySteps:
         keys = [self._put_on(each, before) for cap in caps for each in put_on(cap, design, self._plan)]
         if caps or not (frame.has_pole and frame.capped):
             return [*before, *keys]
-        nominal, colour = self._cap_balloon()
+        nominal, colour = cap_balloon(design)
         uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
         tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)
         key = self._add("cap", StepKind.CAP, Capping(nominal), before, minutes=_CAP_MINUTES, uses=uses, tied=tied)
         return [*before, key]
-
-    def _cap_balloon(self) -> tuple[float, str]:
-        """Nominal size and colour of a cap: one that the piece takes anyway, so that no bag is opened for it."""
-        design = self._design
-        least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
-        used: dict[float, str] = {}
-        # In the colour of the highest row that has the size.
-        for row, colours in zip(design.piece.rows, design.colouring, strict=True):
-            for slot, colour in zip(row.slots, colours, strict=True):
-                if slot.nominal_in >= least:
-                    used[slot.nominal_in] = colour
-        nominal = next((size for size in _CAP_SIZES_IN if size in used), None) or min(used, default=None)
-        if nominal is not None:
-            return nominal, used[nominal]
-        return next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1]), design.fallback
 
     def _one_more(self, before: list[str]) -> list[str]:
         """A question before the last row of a pole that may take one more; what that row waits for."""
@@ -428,13 +359,22 @@ class _CopySteps:
         parts = [part for part in parts_in_order(self._design, self._plan) if not isinstance(part, Cap)]
         if piece.rows and not piece.dressing.necks_out:
             self._add("necks", StepKind.NECKS, None, self._lasts, minutes=_NECKS_MINUTES)
+        first_filler = next((part for part in parts if isinstance(part, Fillers)), None)
         # Words wait for their balloon, a head for its body.
         for part in sorted(parts, key=lambda part: getattr(part, "on", None) is not None):
-            if isinstance(part, Fillers) and "look.fillers" not in {step.key.partition(".")[2] for step in self._steps}:
+            if part is first_filler:
                 self._look("fillers", Looking("fillers"), self._lasts)
             for each in put_on(part, self._design, self._plan):
                 first = [keys[each.on]] if each.on in keys else []
-                keys.setdefault(part.key, self._put_on(each, [*self._lasts, *first]))
+                keys.setdefault(part.key, self._put_on(each, [*self._needs_of(each), *first]))
+
+    def _needs_of(self, each: PutOn) -> list[str]:
+        """What a part waits for: the rows that hold it, and all of them where it is at none."""
+        row = each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
+        if row is None or kind_of(each.part).standing(each.part):
+            return self._lasts
+        # It is tied between its row and the next one.
+        return [self._keys_of_rows[index] for index in (row, row + 1) if index in self._keys_of_rows]
 
     def _put_on(self, each: PutOn, after: Iterable[str]) -> str:
         return self._add(

@@ -27,6 +27,10 @@ from kakushi.model.values import Value, replace
 
 MAX_GROUPS = 40
 """Most groups on one pole."""
+MAX_STEPS = 5000
+"""Most steps of a copy whose order is kept: a thousand rows, and a cluster for each of three of four."""
+StepName = Annotated[str, Field(pattern=r"^[a-z]{1,12}(\.[a-z0-9]{1,12}){0,2}$")]
+"""What a step is called within its copy, like “row.3” or “part.2.0”."""
 
 
 class Tightness(StrEnum):
@@ -94,6 +98,7 @@ class Piece(Value):
 
     `learnt_tau`: packing force measured on what stands of it, instead of tightness and measured packing.
     `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
+    `step_order`: names of the steps of a copy in the sculptor's own order; empty for the usual one.
     """
 
     __slots__ = ("_rows",)
@@ -121,6 +126,7 @@ class Piece(Value):
     half_turns: int = Field(default=1, ge=0, le=4)
     tie_mixed: bool = False
     fit: FitControls = FitControls()
+    step_order: Annotated[tuple[StepName, ...], Field(max_length=MAX_STEPS, fail_fast=True)] = ()
 
     @property
     def rows(self) -> tuple[Row, ...]:

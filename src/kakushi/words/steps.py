@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import groupby
 
+from kakushi.building.own_order import TooEarly
 from kakushi.building.poles import PoleCuts, Sections
 from kakushi.building.step import (
     Capping,
@@ -169,6 +170,19 @@ def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
         for nominal, size, key, count in fact.balloons
     )
     return f"{capital(name_of(fact.part))}, cluster {fact.number} of {fact.many}{where}: {said}. {TIED[fact.tie]}"
+
+
+def too_early_words(conflict: TooEarly, wording: Wording) -> str:
+    """Why a step cannot be done before another one."""
+    step, needs = (short_step_words(each, wording) for each in conflict)
+    return f"“{step}” needs “{needs}” first."
+
+
+def short_step_words(step: Step, wording: Wording) -> str:
+    """What a step is called where there is little room: its words up to the first stop or colon."""
+    words = step_words(step, wording)
+    ends = [place for mark in (":", ".", ",") if (place := words.find(mark)) > 0]
+    return words[: min(ends, default=len(words))]
 
 
 # --- lines -------------------------------------------------------------------------------------------------

@@ -103,7 +103,7 @@ class Document(QObject):
         self.planner = Planner(worker, lambda: self.chooser.is_busy, self)
         self.workshop = Workshop(worker, lambda: self.units, self)
         self.dresser = Dresser(worker, lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
-        self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
+        self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self.apply, self)
         self.rescuer = Rescuer(self.said, self)
         self.checker = Checker(
             lambda: self.piece_plan, lambda: self.job, lambda: self.record, self.keep_record, lambda: self.wording, self

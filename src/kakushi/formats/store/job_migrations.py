@@ -8,7 +8,7 @@ from typing import Any
 from kakushi.model.parts import Accent, Cap, Collar, Fillers, HungLoad, PartValue, Topper, Weight
 
 Json = dict[str, Any]
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 """Version of job.json that is written."""
 
 
@@ -100,5 +100,7 @@ MIGRATIONS: Mapping[int, Callable[[Json], Json]] = {
     5: _with_sets_of_fillers,
     # Version 7 added kinds of parts, and rows that parts move with; nothing changed its meaning.
     6: lambda job: job,
+    # Version 8 added the sculptor's own order of steps; without one it is the usual one, as before.
+    7: lambda job: job,
 }
 """From each older schema version, the step to the next one."""

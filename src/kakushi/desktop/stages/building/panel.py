@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem
+from PyQt6.QtCore import QSignalBlocker, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QAbstractItemView, QHBoxLayout, QListWidget, QListWidgetItem
 
 from kakushi.building.progress import Copy, copies_of, minutes_left, possible, shared_out
 from kakushi.building.step import Step
@@ -19,7 +20,7 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.words.steps import step_words
+from kakushi.words.steps import step_words, too_early_words
 from kakushi.words.wording import Wording, hours_words
 
 _NOTES_SHOWN = 20
@@ -54,10 +55,20 @@ class BuildPanel(Panel):
         self._shares, self._told, self._notes = Label(), Label(), Label()
         for label in (self._shares, self._told, self._notes):
             label.setWordWrap(True)
+        self._earlier = tip_button("Move up", "Do the marked step before the one above it (Alt+Up)")
+        self._later = tip_button("Move down", "Do the marked step after the one below it (Alt+Down)")
+        self._usual = tip_button("Usual order", "Do the steps of this piece in the usual order again")
+        self._steps.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        for keys, by in (("Alt+Up", -1), ("Alt+Down", 1)):
+            shortcut = QShortcut(QKeySequence(keys), self._steps)
+            shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+            shortcut.activated.connect(lambda by=by: self._move(by))
         self.lists = tip_button("Print the lists…", "The steps, for each helper")
         self.rescue = RescueBox(document, design)
         self._said_of: tuple[Plan, UnitSystem] = document.plan, document.units
         self._said: dict[str, str] = {}
+        self._marked, self._at_hand = "", ""
+        """Keys of the step that is marked to be moved, and of the one at hand when it was."""
         self._build()
         self._connect()
         self.finish()
@@ -66,7 +77,14 @@ class BuildPanel(Panel):
         self.section("What is built", self._copies, first=True)
         self.column.addWidget(self._told)
         self.section("Steps", self._steps)
-        self.column.addWidget(quiet("Steps that can be done now are in ink: click one to do it first."))
+        self.column.addWidget(
+            quiet("Steps that can be done now are in ink: click one to do it first. Drag steps into your own order.")
+        )
+        moves = QHBoxLayout()
+        for button in (self._earlier, self._later, self._usual):
+            moves.addWidget(button)
+        moves.addStretch(1)
+        self.column.addLayout(moves)
         self.section("When it goes wrong", self.rescue)
         self.column.addWidget(self.problem)
         helpers = form()
@@ -83,6 +101,14 @@ class BuildPanel(Panel):
         builder.changed.connect(self._show_if_seen)
         self._copies.currentRowChanged.connect(self._on_copy)
         self._steps.currentRowChanged.connect(self._on_step)
+        self._earlier.clicked.connect(lambda _: self._move(-1))
+        self._later.clicked.connect(lambda _: self._move(1))
+        self._usual.clicked.connect(lambda _: builder.take_usual_order())
+        if (model := self._steps.model()) is not None:
+            # Once the list has done with the drop: it is filled anew.
+            model.rowsMoved.connect(
+                lambda _parent, first, _last, _to, before: QTimer.singleShot(0, lambda: self._on_dropped(first, before))
+            )
         self.rescue.problem.connect(self.show_problem)
         self.document.rescuer.failed.connect(self.show_problem)
         self._people.entered.connect(lambda _: self._on_people())
@@ -125,9 +151,37 @@ class BuildPanel(Panel):
     def _on_step(self, row: int) -> None:
         steps = self.document.builder.mine
         step = self.document.builder.step
-        if 0 <= row < len(steps) and steps[row] is not step:
+        if not 0 <= row < len(steps) or steps[row] is step:
+            return
+        self._mark(steps[row])
+        progress = self.document.builder.progress
+        if steps[row].key in {each.key for each in possible(steps, progress)}:
             self.document.builder.choose_step(steps[row].key)
             self._hand_on(self._steps)
+
+    # --- the order of the steps ---
+
+    def _mark(self, step: Step) -> None:
+        now = self.document.builder.step
+        self._marked, self._at_hand = step.key, now.key if now is not None else ""
+
+    def _move(self, by: int) -> None:
+        """Move the marked step among those of its copy."""
+        builder, row = self.document.builder, self._steps.currentRow()
+        if 0 <= row < len(builder.mine) and 0 <= row + by < len(builder.mine):
+            self._move_to(builder.mine[row], row + by)
+
+    def _on_dropped(self, first: int, before: int) -> None:
+        """A step was dragged from its place to before another one."""
+        steps = self.document.builder.mine
+        if 0 <= first < len(steps):
+            self._move_to(steps[first], before - (before > first))
+        self.refresh()
+
+    def _move_to(self, step: Step, to: int) -> None:
+        self._mark(step)
+        conflict = self.document.builder.move_step(step.key, to)
+        self.show_problem(too_early_words(conflict, self.document.wording) if conflict else "")
 
     def _hand_on(self, box: QListWidget) -> None:
         """After a click the keys belong to the page; by Tab somebody is in the list to stay."""
@@ -202,14 +256,22 @@ class BuildPanel(Panel):
                 words = self._step_words(step)
                 item = QListWidgetItem(f"{mark}{words[:_SHORT]}")
                 item.setToolTip(words)
-                if not done and step.key not in able:
-                    item.setFlags(Qt.ItemFlag.NoItemFlags)
                 if done:
                     item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                elif step.key not in able:
+                    # It can be moved all the same.
+                    item.setForeground(self.palette().placeholderText())
                 self._steps.addItem(item)
-            if builder.step in steps:
-                self._steps.setCurrentRow(steps.index(builder.step))
-                self._steps.scrollToItem(self._steps.currentItem())
+            self._usual.setEnabled(builder.has_own_order)
+            at_hand = builder.step.key if builder.step is not None else ""
+            # What was marked stays marked until the work goes on.
+            shown = self._marked if at_hand == self._at_hand else at_hand
+            row = next((place for place, step in enumerate(steps) if step.key == shown), -1)
+            if row < 0 and builder.step in steps:
+                row = steps.index(builder.step)
+            self._steps.setCurrentRow(row)
+            if (marked := self._steps.currentItem()) is not None:
+                self._steps.scrollToItem(marked)
 
     def _show_shares(self) -> None:
         builder = self.document.builder

@@ -6,7 +6,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from kakushi.building.step import Step
+from kakushi.building.step import Step, StepKind
 from kakushi.model.record import Record, What
 
 Copy = tuple[int | None, int | None]
@@ -102,20 +102,45 @@ def minutes_left(steps: Iterable[Step], progress: Progress) -> float:
 
 
 def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
-    """Share steps among people: each copy to one person, the work as even as possible.
+    """Share steps among people, the work as even as possible; what is done once for the whole job goes to the first.
 
-    The longest copy goes to whom has least to do (longest processing time first); what is done once for the whole job
-    goes to the first.
+    Whole copies first, the longest to whom has least to do (longest processing time first). Where that leaves somebody
+    with less, steps of one copy are divided: one inflates and ties, one holds and stacks, both dress.
     """
     people = max(people, 1)
-    loads, given = [0.0] * people, dict.fromkeys(copies_of(steps), 0)
-    minutes: defaultdict[Copy, float] = defaultdict(float)
+    loads, minutes = [0.0] * people, defaultdict[Copy, float](float)
     for step in steps:
         minutes[step.piece, step.copy] += step.minutes
+    of_copy = dict.fromkeys(copies_of(steps), 0)
     loads[0] += minutes[None, None]
-    copies = [copy for copy in copies_of(steps) if copy != (None, None)]
-    for copy in sorted(copies, key=lambda copy: -minutes[copy]):
-        who = loads.index(min(loads))
-        given[copy] = who
-        loads[who] += minutes[copy]
-    return [[step for step in steps if given[step.piece, step.copy] == who] for who in range(people)]
+    for copy in sorted((copy for copy in of_copy if copy != (None, None)), key=lambda copy: -minutes[copy]):
+        of_copy[copy] = loads.index(min(loads))
+        loads[of_copy[copy]] += minutes[copy]
+    given = {step.key: of_copy[step.piece, step.copy] for step in steps}
+    _even_out(given, loads, [step for step in steps if step.kind in _DIVIDED and step.minutes])
+    return [[step for step in steps if given[step.key] == who] for who in range(people)]
+
+
+_DIVIDED = (
+    StepKind.INFLATE, StepKind.CLUSTER, StepKind.ACCENT, StepKind.HANG, StepKind.WEIGHT, StepKind.TOPPER,
+    StepKind.WRAP, StepKind.NECKS, StepKind.LOOK, StepKind.PACK,
+)  # fmt: skip
+"""Steps that another one than who stacks the rows can do; in the order in which they are handed over."""
+_EVEN = 0.1
+"""Difference between the most and the least work, over the mean, that is even enough."""
+
+
+def _even_out(given: dict[str, int], loads: list[float], divided: Sequence[Step]) -> None:
+    """Hand steps over from who has most to do to who has least, as long as that makes the work more even."""
+    mean = sum(loads) / len(loads)
+    for _ in divided:
+        most, least = loads.index(max(loads)), loads.index(min(loads))
+        gap = loads[most] - loads[least]
+        fitting = [step for step in divided if given[step.key] == most and step.minutes < gap]
+        if gap <= _EVEN * mean or not fitting:
+            return
+        # What comes nearest to half of the difference; of equals what is handed over first.
+        step = min(fitting, key=lambda step: (round(abs(gap / 2 - step.minutes)), _DIVIDED.index(step.kind)))
+        given[step.key] = least
+        loads[most] -= step.minutes
+        loads[least] += step.minutes

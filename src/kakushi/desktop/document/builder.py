@@ -47,6 +47,7 @@ class Builder(QObject):
         self._chosen: str | None = None
         self.who = ""
         """Which of the helpers ticks."""
+        self._only: frozenset[str] | None = None
         self._is_wanted = False
         self._began: tuple[str, float] | None = None
         self._runner = Runner(self)
@@ -108,16 +109,24 @@ class Builder(QObject):
     @property
     def copy(self) -> Copy | None:
         """The copy that is built: the chosen one, else the first that is not done."""
-        copies = self._of_copies
+        only = self._only
+        copies = [c for c, steps in self._of_copies.items() if only is None or any(step.key in only for step in steps)]
         if self._copy in copies:
             return self._copy
         return next((copy for copy in copies if self.next_of(copy)), next(iter(copies), None))
 
     @property
     def mine(self) -> list[Step]:
-        """The steps of the copy that is built."""
-        copy = self.copy
-        return self.of(copy) if copy else []
+        """The steps of the copy that is built; of a helper's, those that are theirs."""
+        copy, only = self.copy, self._only
+        return [step for step in self.of(copy) if only is None or step.key in only] if copy else []
+
+    def show_only(self, keys: frozenset[str] | None) -> None:
+        """Go on with the steps of one helper, by their keys; None: with all."""
+        if keys != self._only:
+            self._only = keys
+            self._begin()
+            self.changed.emit()
 
     def of(self, copy: Copy) -> list[Step]:
         """The steps of a copy."""
@@ -182,7 +191,7 @@ class Builder(QObject):
         copy = self.copy
         if copy is None or copy[0] is None:
             return None
-        order = moved([step for step in self.mine if step.kind != "put right"], key, to)
+        order = moved([step for step in self.of(copy) if step.kind != "put right"], key, to)
         if isinstance(order, TooEarly):
             return order
         self._chosen = key

@@ -136,11 +136,13 @@ class BuildPanel(Panel):
     @property
     def _shown(self) -> list[Copy]:
         """The copies that are listed: all, or those of one helper."""
-        builder, who = self.document.builder, self._who.currentIndex()
-        if who <= 0:
-            return builder.copies
-        steps = shared_out(builder.steps, self.people)[who - 1]
-        return copies_of(steps)
+        return self.document.builder.copies if self._share is None else copies_of(self._share)
+
+    @property
+    def _share(self) -> list[Step] | None:
+        """The steps of the helper who is shown; None: all."""
+        who = self._who.currentIndex()
+        return shared_out(self.document.builder.steps, self.people)[who - 1] if who > 0 else None
 
     def _on_copy(self, row: int) -> None:
         copies = self._shown
@@ -180,7 +182,9 @@ class BuildPanel(Panel):
 
     def _move_to(self, step: Step, to: int) -> None:
         self._mark(step)
-        conflict = self.document.builder.move_step(step.key, to)
+        builder = self.document.builder
+        # A helper sees some of the steps: to the place of the one that is there now.
+        conflict = builder.move_step(step.key, builder.of((step.piece, step.copy)).index(builder.mine[to]))
         self.show_problem(too_early_words(conflict, self.document.wording) if conflict else "")
 
     def _hand_on(self, box: QListWidget) -> None:
@@ -193,7 +197,8 @@ class BuildPanel(Panel):
             self.refresh()
 
     def refresh(self) -> None:
-        builder = self.document.builder
+        builder, share = self.document.builder, self._share
+        builder.show_only(frozenset(step.key for step in share) if share is not None else None)
         self._show_copies()
         self._show_steps()
         minutes = minutes_left(builder.steps, builder.progress)

@@ -61,8 +61,8 @@ def advice_words(advice: FillAdvice | CoarseSetting, units: UnitSystem) -> str:
             return f"too full for {climate.temperature_c:.0f} °C{' and sun' if climate.sunny else ''}: at most {limit}"
         case "pear":
             return f"under {limit}: long neck, pear-shaped"
-        case "stiff" | "limp":
-            return advice.what
+        case "stiff":
+            return f"from {limit}: stiff, handle with care"
 
 
 def climate_words(size: NominalSize, climate: Climate) -> str:

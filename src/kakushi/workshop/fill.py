@@ -15,8 +15,8 @@ SUN_WARMS_K = 8.0
 """Degrees by which sun warms the gas in a light balloon. Assumed; low winds, midsummer."""
 SUN_WARMS_DARK_K = 18.0
 """The same in a dark balloon."""
-STIFF, LIMP = 0.88, 0.60
-"""Fill ratios from which a balloon feels stiff, and below which it feels limp."""
+STIFF = 0.97
+"""Fill ratio from which a balloon feels stiff and is fragile; up to 0.95 is everyday practice indoors."""
 SUNNY = 0.4
 """Share of sunshine in a forecast from which balloons count as standing in the sun."""
 _HAIR = 1e-6
@@ -50,12 +50,12 @@ def largest_fill(size: NominalSize, climate: Climate, dark: bool) -> float:
 
 
 class FillAdvice(NamedTuple):
-    """Advice on the fill of a balloon: may pop, too full for the weather, pear-shaped, stiff or limp.
+    """Advice on the fill of a balloon: may pop, too full for the weather, pear-shaped or stiff.
 
     `limit`: the fill ratio that it passes.
     """
 
-    what: Literal["pops", "too full", "pear", "stiff", "limp"]
+    what: Literal["pops", "too full", "pear", "stiff"]
     limit: float
     climate: Climate
 
@@ -69,9 +69,7 @@ def fill_advice(fill: float, size: NominalSize, climate: Climate, dark: bool) ->
         return FillAdvice("too full", most, climate)
     if fill < size.fill_low - _HAIR:
         return FillAdvice("pear", size.fill_low, climate)
-    if fill > STIFF:
-        return FillAdvice("stiff", STIFF, climate)
-    return FillAdvice("limp", LIMP, climate) if fill < LIMP else None
+    return FillAdvice("stiff", STIFF, climate) if fill >= STIFF - _HAIR else None
 
 
 def climate_of(brief: Brief, forecast: Forecast | None) -> Climate:

@@ -18,16 +18,18 @@ from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
 from kakushi.model.workshop import TrialPoint
 
-MIN_POINTS = 2
-"""Trials needed for a curve."""
+_PRIOR_FREEDOM = 4
+"""What is known of the usual scatter before any trial, in degrees of freedom; see `docs/accuracy.md`."""
+_BAND = 0.9
+"""Share of balloons in the band that `deviation` is made for: 1.645 of it either way."""
 _Q, _Q_SD = 1 / 3, 0.02
 """Exponent of the curve and its prior standard deviation: volume grows evenly, so diameter as its cube root."""
 _OFFSET_SD = 0.06
 """Prior standard deviation of what is lost at the start, as a share of the largest setting."""
 _USUAL_SCATTER_MM, _USUAL_SCATTER = 2.5, 0.012
 """Scatter expected before there are many trials: mm at most, and as a share of the diameter."""
-_ODD, _MIN_FOR_MISTAKES = 3.0, 4
-"""Residual, in standard deviations, from which a trial is questioned, and how many trials that takes."""
+_ODD, _RARE, _MIN_FOR_MISTAKES = 3.0, 0.00135, 4
+"""Residual, in standard deviations, from which a trial is questioned, the share beyond, and the trials that takes."""
 _MAX_SETTINGS = 4000
 """Rows of a table of settings: finer steps are of no use."""
 
@@ -62,8 +64,11 @@ class InflatorCalibration:
         return np.asarray(np.sqrt(np.einsum("...i,ij,...j->...", slopes, self.covariance, slopes)))
 
     def deviation(self, setting: float | Floats) -> Floats:
-        """Standard deviation (mm) of one balloon at a setting: of the curve and of balloons about it."""
-        return np.asarray(np.hypot(self.spread(setting), self.scatter))
+        """Deviation (mm) of one balloon at a setting, of curve and balloon together: 90 % lie within 1.645 of it.
+
+        Wider by Student's t than a standard deviation, since a few trials tell little of the scatter.
+        """
+        return np.asarray(np.hypot(self.spread(setting), self.scatter)) * _wider(len(self.points) - len(self.outliers))
 
     def rounded(self, diameter: float, step: float) -> tuple[float, float]:
         """The setting that can be set nearest to a diameter (mm), and the diameter expected of it."""
@@ -94,12 +99,13 @@ def _slopes(values: Floats, setting: Floats) -> Floats:
 def calibrate(points: tuple[TrialPoint, ...]) -> InflatorCalibration:
     """Fit trial points of one inflator and nominal size; one gross mistake among four or more does not spoil it.
 
-    Raises BadInput for fewer than two different settings.
+    A single trial is enough for settings near it: volume grows evenly, as every inflator's does. Raises BadInput
+    without one.
     """
     settings = np.array([p.setting for p in points], dtype=float)
     diameters = np.array([p.diameter_mm for p in points], dtype=float)
-    if len(set(settings.tolist())) < MIN_POINTS:
-        raise BadInput("Measure at least two different settings.", "trials")
+    if not len(settings):
+        raise BadInput("Measure one balloon first.", "trials")
     keep = np.ones(len(points), dtype=bool)
     for place in _mistakes(settings, diameters):
         keep[place] = False
@@ -115,6 +121,14 @@ def calibrate(points: tuple[TrialPoint, ...]) -> InflatorCalibration:
         points=points,
         outliers=tuple(int(i) for i in np.flatnonzero(~keep)),
     )
+
+
+@lru_cache(maxsize=256)
+def _wider(points: int, tail: float = (1 - _BAND) / 2) -> float:
+    """Student's t over the normal quantile, for a scatter told by a number of points."""
+    from scipy.stats import norm, t  # noqa: PLC0415 - as in `_fitted`
+
+    return float(t.ppf(1 - tail, max(points - 2, 0) + _PRIOR_FREEDOM) / norm.ppf(1 - tail))
 
 
 def _prior_precision(settings: Floats) -> Floats:
@@ -153,7 +167,8 @@ def _mistakes(settings: Floats, diameters: Floats) -> list[int]:
     outliers: list[int] = []
     while len(left) >= _MIN_FOR_MISTAKES and len(outliers) < (len(settings) - 2) // 3:
         oddness = [_oddness(settings[left], diameters[left], i) for i in range(len(left))]
-        if max(oddness) < _ODD:
+        # As rare as three standard deviations are where the scatter is known.
+        if max(oddness) < _ODD * _wider(len(left) - 1, _RARE):
             break
         outliers.append(left.pop(int(np.argmax(oddness))))
     return outliers

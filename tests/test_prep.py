@@ -277,7 +277,7 @@ def test_heat_lowers_the_fill_by_the_gas_law():
     assert largest_fill(size, hot, dark=True) < largest_fill(size, hot, dark=False) < size.fill_high
     assert "too full for 32 °C and sun" in said(fill_advice(0.94, size, hot, True))
     assert fill_advice(0.95, size, Climate(), True) is None, "everyday practice"
-    assert "stiff" in said(fill_advice(0.97, size, Climate(), True))
+    assert "stiff" in said(fill_advice(0.97, DEFAULT_NOMINALS[0], Climate(), True)), "the smallest take more"
     assert "pop" in said(fill_advice(0.99, size, Climate(), False))
     assert fill_advice(0.55, size, Climate(), False) is None, "softness is told where the shape shows it"
     assert "pear" in said(fill_advice(0.40, size, Climate(), False))

@@ -133,6 +133,15 @@ def test_helpers_share_the_work_and_another_piece_is_chosen(building, tmp_path, 
         mine = {step.key for step in shared_out(builder.steps, 2)[len(shown) - 1]}
         assert mine.issuperset(step.key for step in builder.mine), "each has a list of their own"
     assert max(shown) <= every <= sum(shown)
+    shares = shared_out(builder.steps, 2)
+    shared = next(
+        c for c in builder.copies if c[0] and all(any((s.piece, s.copy) == c for s in each) for each in shares)
+    )
+    for helper in ("helper 1", "helper 2"):
+        choose(part(panel, "Whose steps are shown"), helper)
+        builder.choose_copy(shared)
+        assert words(page_of(building)), "there is something to do, or whom to wait for"
+    builder.choose_copy((None, None))
     press_key(building, Qt.Key.Key_Space)
     assert building.document.record.events[-1].who == "helper 2"
     press_key(building, Qt.Key.Key_Backspace)

@@ -10,7 +10,7 @@ from kakushi.building.remedies import (
 )
 from kakushi.building.rows import used_balloons
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Direction, Group, Row, RowsGroup, first_rows_group
+from kakushi.model.groups import Direction, Group, Row, RowsGroup, first_rows_group, rows_groups
 from kakushi.model.memo import Cancelled, stop_if
 from kakushi.model.piece import Piece, with_rows
 from kakushi.model.roles import BalloonRole
@@ -33,7 +33,12 @@ class HalfBuilt:
         if group.built is not Direction.UP:
             raise BadInput("Rows built from the top or from both ends are not planned again yet.", "direction")
         if not 0 <= built <= len(group.rows):
-            raise BadInput(f"“{self.piece.name}” has {len(group.rows)} rows; {built} cannot be built.", "built")
+            where = (
+                f"“{self.piece.name}” has"
+                if len(rows_groups(self.piece.groups)) < 2
+                else (f"The first group of rows of “{self.piece.name}”, which is planned again, has")
+            )
+            raise BadInput(f"{where} {len(group.rows)} rows; {built} cannot be built.", "built")
         self.place, self.rows, self.built = place, group.rows, built
 
     @property

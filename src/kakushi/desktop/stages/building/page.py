@@ -294,7 +294,9 @@ class BuildPage(QWidget):
         is_row = step is not None and step.row is not None
         self.plan_view.setVisible(is_row)
         self.plan_view.update()
-        done = tuple(each for each in steps if each.key in progress.done)
+        # What the other helpers did stands too.
+        whole = builder.of(builder.copy) if builder.copy else []
+        done = tuple(each for each in whole if each.key in progress.done)
         self.picture.setVisible(self.design is not None)
         self.picture.show_step(self.design, job, done, step)
 
@@ -321,7 +323,13 @@ class BuildPage(QWidget):
         waiting = waited_for(self._builder.steps, self._builder.progress, copy) if copy else []
         if waiting:
             return f"First, for the whole job: {step_words(waiting[0], self._wording)}"
-        return "This one is done." if self._builder.mine else "Nothing to build yet."
+        builder = self._builder
+        left = next((each for each in builder.mine if each.key not in builder.progress.done), None)
+        if left is not None:
+            known = {each.key: each for each in builder.steps}
+            needs = next(known[key] for key in left.after if key in known and key not in builder.progress.done)
+            return f"Another helper first: {step_words(needs, self._wording)}"
+        return "This one is done." if builder.mine else "Nothing to build yet."
 
     def _next_words(self, step: Step | None) -> str:
         steps, progress = self._builder.mine, self._builder.progress

@@ -100,7 +100,7 @@ class RescueBox(QWidget):
     def _built(self) -> int:
         """Rows of the first group that stand, from the foot."""
         builder = self._document.builder
-        rows: list[Step] = [step for step in builder.mine if step.row is not None]
+        rows: list[Step] = [step for step in builder.of(builder.copy) if step.row is not None] if builder.copy else []
         group = min((step.row.group for step in rows if step.row is not None), default=0)
         laid = [step for step in rows if step.row is not None and step.row.group == group]
         return sum(1 for step in laid if step.key in builder.progress.done)
@@ -161,7 +161,8 @@ class RescueBox(QWidget):
         """Follow the copy that is built."""
         builder, design = self._document.builder, self._design()
         job = builder.plan.job
-        kinds = dict.fromkeys(use.kind for step in builder.mine for use in step.uses if use.is_balloon)
+        whole = builder.of(builder.copy) if builder.copy else []
+        kinds = dict.fromkeys(use.kind for step in whole for use in step.uses if use.is_balloon)
         box = self._fields.widget("kind")
         assert isinstance(box, Choices)
         box.list_choices(

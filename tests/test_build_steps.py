@@ -42,7 +42,7 @@ from kakushi.model.groups import (
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import Band, BandsLayer, SpiralLayer
-from kakushi.model.parts import Accent, Fillers, PartBalloons, Seat, Topper, Toy
+from kakushi.model.parts import Accent, Fillers, Fixing, PartBalloons, Seat, Topper, Toy
 from kakushi.model.piece import Copy, LandingSchool, Piece
 from kakushi.model.used import merged
 from kakushi.model.values import replace
@@ -409,3 +409,38 @@ def test_an_own_order_is_moved_refused_with_the_reason_and_survives_edits() -> N
     assert names.index("row.9") == names.index("row.3") + 1, "a new step comes where it usually does"
     assert [name for name in names if name != "row.9"] == [name for name in wish if name in names]
     assert job_from_bytes(job_bytes(edited), Path("own.kakushi")) == edited
+
+
+_STRIP, _DOTS, _LINE = "modelling balloons 260", "glue dots", "line"
+
+
+@pytest.mark.parametrize(
+    ("parts", "frame", "joint", "counted"),
+    [
+        # Nine small clusters, in pairs on half a strip: nine quarters.
+        ((Fillers(key=1, balloons=(PartBalloons(nominal_in=5, count=4, colour="rope"),), wanted=9),), {}, None,
+         {_STRIP: 2.25, _DOTS: 0}),
+        # Four large ones on half a strip each.
+        ((Fillers(key=1, balloons=(PartBalloons(nominal_in=9, count=4, colour="rope"),), wanted=4),), {}, None,
+         {_STRIP: 2.0, _DOTS: 0}),
+        # Two accents held as the studio's rule says, two dots each.
+        (tuple(Accent(key=k, name=f"{k}") for k in (1, 2)), {}, None, {_STRIP: 0, _DOTS: 4}),
+        # One fixed with four dots: these, and not the rule's two as well.
+        ((Accent(key=1, name="disc", fixing=Fixing.DOTS),), {}, None, {_STRIP: 0, _DOTS: 4}),
+        # Three rows tied with strips have two joints.
+        ((), {}, JointKind.STRIP, {_STRIP: 2.0, _DOTS: 0}),
+        # A cap of the pole is one balloon that is there anyway.
+        ((), {"capped": True}, None, {_STRIP: 0, _DOTS: 0}),
+    ],
+)  # fmt: skip
+def test_totals_equal_a_count_by_hand(parts, frame, joint, counted: dict[str, float]) -> None:
+    rows = tuple(uniform_row(k, 4, 11, 230.0) for k in (1, 2, 3))
+    piece = Piece(
+        key=1, name="By hand", groups=(RowsGroup(rows=rows),), parts=parts, joint=joint or JointKind.WRAPPED,
+        frame=Frame(**{"capped": False, **frame}),
+    )  # fmt: skip
+    dossier = Dossier(plan(Job(pieces=(piece,)), Studio()))
+    needed = {line.item: line.needed for line in dossier.materials}
+    assert {item: needed.get(item, 0) for item in counted} == pytest.approx(counted)
+    of_parts = sum(line.count * getattr(part, "wanted", 1) for part in parts for line in part.balloons)
+    assert sum(line.needed for line in dossier.supplies.whole) == 12 + of_parts + frame.get("capped", False)

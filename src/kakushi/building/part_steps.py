@@ -75,10 +75,12 @@ def _uses(part: Part, listed: Sequence[PartBalloons], plan: Plan, share: float) 
         for (nominal, colour, seen), count in counted.items()
         if count
     ]
-    uses += [used.times(share) for used in materials_of(part)]
+    own = [used.times(share) for used in materials_of(part)]
     if counted_as := kind_of(part).counted_as:
-        uses += by_rules({counted_as: things_of(part) * share}, plan.studio.rules)
-    return tuple(uses)
+        # What holds it is counted once: by how it is fixed, or by the studio's rule.
+        rules = by_rules({counted_as: things_of(part) * share}, plan.studio.rules)
+        own += [used for used in rules if used.item not in {each.item for each in own}]
+    return (*uses, *own)
 
 
 def _clusters(part: Fillers, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:

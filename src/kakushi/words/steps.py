@@ -28,7 +28,9 @@ from kakushi.building.step import (
     Waiting,
     WrappingPole,
 )
+from kakushi.dress.kinds.fillers import hangs_on_half
 from kakushi.dress.table import name_of
+from kakushi.model.parts import Fillers
 from kakushi.model.piece import copy_name
 from kakushi.model.units import format_nominal
 from kakushi.plan.values import Plan
@@ -169,7 +171,14 @@ def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
         f"{count} × {format_nominal(nominal)}{f' to {wording.diameter(size)}' if size else ''} {wording.colour(key)}"
         for nominal, size, key, count in fact.balloons
     )
-    return f"{capital(name_of(fact.part))}, cluster {fact.number} of {fact.many}{where}: {said}. {TIED[fact.tie]}"
+    return f"{capital(name_of(fact.part))}, cluster {fact.number} of {fact.many}{where}: {said}. {_tied_words(fact)}"
+
+
+def _tied_words(fact: TyingCluster) -> str:
+    words = TIED[fact.tie]
+    if isinstance(fact.part, Fillers) and hangs_on_half(fact.part):
+        return words.replace("on one strip", "on half a strip")
+    return words
 
 
 def too_early_words(conflict: TooEarly, wording: Wording) -> str:

@@ -26,6 +26,19 @@ STRIP_SHARE = {
     FillerTie.CHAIN: 1.0,
 }
 """Length of strip for each way of tying, as a multiple of the studio's rule for a cluster."""
+_SMALL_IN, _SMALL_SHARE = 5.0, 0.5
+"""Nominal size up to which clusters hang in pairs on half a strip, and what that leaves of a cluster's share."""
+
+
+def strip_share(part: Fillers) -> float:
+    """Length of strip that a cluster of a set takes, as a multiple of the studio's rule for a cluster."""
+    return STRIP_SHARE[part.tie] * (_SMALL_SHARE if hangs_on_half(part) else 1.0)
+
+
+def hangs_on_half(part: Fillers) -> bool:
+    """Whether two clusters of a set hang on one half strip: small ones astride a balloon."""
+    small = all(line.nominal_in <= _SMALL_IN for line in part.balloons)
+    return part.tie is FillerTie.ASTRIDE and small
 
 
 def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
@@ -97,7 +110,7 @@ KIND = PartKind(
     step="cluster",
     made=_made,
     counted_as="cluster",
-    things=lambda part: STRIP_SHARE[part.tie] * many(part),
+    things=lambda part: strip_share(part) * many(part),
     balloons=_balloons,
     has_balloons=True,
     # Spread over the column: half way up it, unless it is known where each one sits.

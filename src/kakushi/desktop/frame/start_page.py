@@ -92,13 +92,13 @@ class StartPage(QWidget):
         self._body.setVisible(not name)
         self._want_sample()
 
+    @property
+    def has_pictures(self) -> bool:
+        """Whether the pictures of the first steps are there."""
+        return all(picture.sample is not None for picture in self._pictures)
+
     def _want_sample(self) -> None:
-        if (
-            not self.isVisible()
-            or self._opening.text()
-            or self._sampler.is_busy
-            or any(picture.sample for picture in self._pictures)
-        ):
+        if not self.isVisible() or self._opening.text() or self._sampler.is_busy or self.has_pictures:
             return
         size = round(_PICTURE_W * self.devicePixelRatioF()), round(_PICTURE_H * self.devicePixelRatioF())
         self._sampler.submit(

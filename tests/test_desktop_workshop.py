@@ -110,9 +110,14 @@ def test_what_holds_a_piece_is_chosen_and_the_verdict_follows(workshop, packed):
     window.show_stage("stand")
     packed(window)
     assert "wanted" not in words(panel).split("Frame")[0]
-    put_number(part(panel, "Push it should stand"), 300)
+    put_number(part(panel, "Push of a brush in passing"), 300)
     packed(window)
     assert "less than the 300 N wanted" in words(panel)
+    choose(part(panel, "How firmly it must stand"), "by itself")
+    packed(window)
+    assert "less than" not in words(panel).split("Frame")[0], "a corner where nobody passes"
+    window.document.undo()
+    packed(window)
     raised = window.document.piece_plan.geometry.bottom
     choose(part(panel, "Base"), "sand weight")
     choose(part(panel, "Where the base lies"), "inside row 1")

@@ -19,7 +19,7 @@ from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Brief, Job, Settings
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import HungLoad, PartBalloons, Topper, Weight
-from kakushi.model.piece import Piece
+from kakushi.model.piece import Firmness, Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import FrameRules
@@ -42,7 +42,7 @@ from kakushi.stand.balance import (
 )
 from kakushi.stand.cutting import cut_list
 from kakushi.stand.frame import paint_cans, water_in_hole, wrapping_balloons
-from kakushi.stand.stance import BuiltPart
+from kakushi.stand.stance import BuiltPart, Stance
 from kakushi.words import stand as said
 from kakushi.workshop.fill import climate_of
 
@@ -186,10 +186,15 @@ def stand_words(found: PiecePlan, wanted: Settings, studio: Studio, gust: float 
 def test_hung_load_leans_forward_until_its_counterweight_and_asks_for_two_fixings():
     hung = HungLoad(key=1, name="sign", height_mm=1200, offset_mm=350, mass_g=6000, tall_mm=400, wide_mm=500)
     weight = Weight(key=2, name="sand", azimuth_deg=180, offset_mm=200, mass_g=7000)
-    found = planned(column(parts=(hung, weight)))
+    light = stance_of(planned(column(parts=(hung, weight))), Settings(), Studio(), None)
+    weakest = min(light.steps, key=lambda step: step.balance.tilt)
+    assert weakest.stage == BuiltPart("part", part="sign")
+    assert light.leaning is light.finished, "half-built it stands by itself, with somebody at it"
+    found = planned(column(parts=(replace(hung, mass_g=12_000), replace(weight, mass_g=14_000))))
     stance = stance_of(found, Settings(), Studio(), None)
     assert stance.leaning.stage == BuiltPart("part", part="sign")
     assert stance.leaning.balance.y < 0
+    assert not stance.stands
     words = stand_words(found, Settings(), Studio(), None)
     assert "forward" in words[0]
     assert "at the back edge of the foot" in words[0]
@@ -361,3 +366,22 @@ def test_a_topper_without_rows_to_stand_on_still_has_a_stance() -> None:
     piece = Piece(key=1, name="bare", groups=(RowsGroup(rows=()),), parts=(topper,))
     (found,) = plan(Job(pieces=(piece,)), Studio()).pieces
     assert stance_of(found, Job().settings, Studio(), None).steps[-1].stage == BuiltPart("part", part="topper")
+
+
+def test_how_firmly_it_must_stand_is_said_in_words_and_a_half_built_piece_only_stands_by_itself() -> None:
+    rows = RowsGroup(rows=tuple(uniform_row(k, 4, 11, 230.0) for k in range(1, 9)))
+    light = Frame(kind="line", base=Base(kind="weight", mass_g=900, radius_mm=120, place="under"))
+    piece = Piece(key=1, name="Corner", groups=(rows,), frame=light)
+
+    def stance(firmness: Firmness | None) -> Stance:
+        return stance_of(planned(replace(piece, firmness=firmness)), Settings(), Studio(), None)
+
+    usual, bump = stance(None), stance(Firmness.BUMP)
+    assert usual.assumed == stance(Firmness.BY_ITSELF).assumed, "what hangs on a weight stands where nobody passes"
+    assert usual.stands
+    assert not usual.ballast or usual.ballast.mass_g == 0
+    assert not bump.stands
+    assert bump.ballast is not None
+    assert bump.ballast.mass_g > 500
+    assert bump.pushed is bump.finished
+    assert stance(Firmness.BRUSH).assumed.push == Job().settings.push_n

@@ -93,12 +93,21 @@ class Copy(Value):
     groups: Annotated[tuple[Group, ...], Field(max_length=MAX_GROUPS, fail_fast=True)] | None = None
 
 
+class Firmness(StrEnum):
+    """How firmly a piece must stand, in words; the lean and the push that each stands for are in `plan.stability`."""
+
+    BY_ITSELF = "by itself"
+    BRUSH = "a brush in passing"
+    BUMP = "a bump where people pass"
+
+
 class Piece(Value):
     """One thing that stands on the floor, in one or more copies.
 
     `learnt_tau`: packing force measured on what stands of it, instead of tightness and measured packing.
     `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
-    `step_order`: names of the steps of a copy in the sculptor's own order; empty for the usual one.
+    `firmness`: how firmly it must stand; None: as its frame suggests. `step_order`: names of the steps of a copy in the
+    sculptor's own order; empty for the usual one.
     """
 
     __slots__ = ("_rows",)
@@ -126,6 +135,7 @@ class Piece(Value):
     half_turns: int = Field(default=1, ge=0, le=4)
     tie_mixed: bool = False
     fit: FitControls = FitControls()
+    firmness: Firmness | None = None
     step_order: Annotated[tuple[StepName, ...], Field(max_length=MAX_STEPS, fail_fast=True)] = ()
 
     @property
@@ -137,6 +147,12 @@ class Piece(Value):
             rows = rows_of(self.groups)
             object.__setattr__(self, "_rows", rows)
             return rows
+
+    @property
+    def firm(self) -> Firmness:
+        """How firmly it must stand. What has no base, or hangs on a weight, stands where nobody passes."""
+        has_stand = self.frame.base.is_there and self.frame.base.kind != "weight"
+        return self.firmness or (Firmness.BRUSH if has_stand else Firmness.BY_ITSELF)
 
     @property
     def foot_mm(self) -> float:

@@ -16,6 +16,7 @@ from kakushi.model.job import Brief, Settings
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Fillers
+from kakushi.model.piece import Firmness
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import Pole
@@ -25,6 +26,8 @@ from kakushi.stand.balance import Exposure, Footing, Load
 from kakushi.stand.frame import water_in_hole
 from kakushi.stand.stance import BASE, Assumed, BuildState, BuiltPart, Foot, Stance, stance
 
+_BY_ITSELF, _BUMP = (2.0, 0.3), (8.0, 10.0)
+"""Lean, degrees, and level push, N, that a table or a corner asks for, and a place where people pass. Assumed."""
 _SIDES = 6
 """Sides from which the wind is tried; with their opposites, every 30°."""
 # Of a radius: balloons that low are pressed flat on the floor.
@@ -41,6 +44,17 @@ def expected_gust(brief: Brief, forecast: Forecast | None) -> float | None:
     return forecast.gust_mps if forecast else None
 
 
+def wanted_of(firm: Firmness, settings: Settings) -> tuple[float, float]:
+    """The lean (degrees) and the level push (N) that a piece must stand; a brush in passing is the job's own."""
+    match firm:
+        case Firmness.BY_ITSELF:
+            return _BY_ITSELF
+        case Firmness.BRUSH:
+            return settings.tilt_deg, settings.push_n
+        case Firmness.BUMP:
+            return max(settings.tilt_deg, _BUMP[0]), max(settings.push_n, _BUMP[1])
+
+
 def stance_of(
     piece_plan: PiecePlan, settings: Settings, studio: Studio, gust: float | None, cancelled: Cancelled = never
 ) -> Stance:
@@ -49,7 +63,8 @@ def stance_of(
     Raises `errors.Cancelled` soon after `cancelled()` answers True.
     """
     masses = tuple((size.nominal_in, size.mass_g) for size in studio.nominals)
-    assumed = Assumed(settings.drag, settings.gust_factor, math.radians(settings.tilt_deg), settings.push_n)
+    tilt_deg, push_n = wanted_of(piece_plan.piece.firm, settings)
+    assumed = Assumed(settings.drag, settings.gust_factor, math.radians(tilt_deg), push_n)
     return _stance(piece_plan, assumed, masses, gust, cancelled=cancelled)
 
 

@@ -100,13 +100,14 @@ class Stance:
 
     @property
     def leaning(self) -> StepStance:
-        """The step at which it may lean least."""
-        return min(self.steps, key=lambda step: step.balance.tilt)
+        """The step that decides how far it may lean: a half-built one that hardly stands by itself, else the last."""
+        worst = min(self.steps, key=lambda step: step.balance.tilt)
+        return worst if worst.balance.tilt < HALF_BUILT_TILT else self.finished
 
     @property
     def pushed(self) -> StepStance:
-        """The step that the least push tips or slides."""
-        return min(self.steps, key=lambda step: step.push.newtons)
+        """The step that is pushed: the finished piece. While it is built somebody is at it."""
+        return self.finished
 
     @property
     def windy(self) -> StepStance:
@@ -115,8 +116,9 @@ class Stance:
 
     @property
     def stands(self) -> bool:
-        """Whether every step stands the wanted lean and the wanted push."""
-        return self.leaning.balance.tilt >= self.assumed.tilt and self.pushed.push.newtons >= self.assumed.push
+        """Whether the finished piece stands the wanted lean and push, and every step before by itself."""
+        wanted = self.assumed.tilt if self.leaning is self.finished else min(HALF_BUILT_TILT, self.assumed.tilt)
+        return self.leaning.balance.tilt >= wanted and self.pushed.push.newtons >= self.assumed.push
 
     @property
     def holds(self) -> bool:
@@ -124,6 +126,8 @@ class Stance:
         return self.gust is None or self.windy.gust >= self.gust
 
 
+HALF_BUILT_TILT = math.radians(1.0)
+"""Lean, radians, that a half-built piece must stand: it must not fall by itself, and somebody is at it. Assumed."""
 WIDER_FOOT = (1.0, 1.5, 2.0)
 """Factors by which the foot is widened, in order, before a heavier base is asked for."""
 _HEAVY_G = 25_000
@@ -142,12 +146,11 @@ def stance(steps: Sequence[BuildState], foot: Foot, assumed: Assumed, gust: floa
         tipping = min((tipping_gust(now, e, assumed.drag) for e in step.exposures), default=math.inf)
         push = least_push(now, min(HAND_HEIGHT_MM, max(step.top, 1.0)))
         stances.append(StepStance(step.stage, now, tipping, push))
+    finished, weakest = stances[-1], min(stances, key=lambda step: step.balance.tilt)
+    by_itself = min(HALF_BUILT_TILT, assumed.tilt)
     ballasts = [
-        ballast_for(step.balance, assumed.tilt, foot.height / 2, assumed.push, step.push.height)
-        for step in (
-            min(stances, key=lambda step: step.balance.tilt),
-            min(stances, key=lambda step: step.push.newtons),
-        )
+        ballast_for(finished.balance, assumed.tilt, foot.height / 2, assumed.push, finished.push.height),
+        ballast_for(weakest.balance, by_itself, foot.height / 2),
     ]
     sure = [ballast for ballast in ballasts if ballast is not None]
     ballast = max(sure, key=lambda each: each.mass_g) if len(sure) == len(ballasts) else None

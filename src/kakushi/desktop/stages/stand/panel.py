@@ -17,7 +17,7 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
-from kakushi.model.piece import Piece
+from kakushi.model.piece import Firmness, Piece
 from kakushi.model.quantities import ANGLE, COUNT, FORCE, LENGTH, MASS, SPEED, number
 from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
@@ -50,8 +50,16 @@ _FRAME = (
 _WIND = (
     quantity("gust_mps", "Gust", SPEED, "Gust it should hold", none=("from the forecast", None)),
     quantity("drag", "Drag", number(2, 0.1), "Drag coefficient", tip="How strongly wind pulls: 1.2 for a column"),
-    quantity("tilt_deg", "Lean", ANGLE, "Lean it should stand", " wanted"),
-    quantity("push_n", "Push", FORCE, "Push it should stand", " wanted"),
+    quantity("tilt_deg", "Lean", ANGLE, "Lean of a brush in passing", " for a brush"),
+    quantity("push_n", "Push", FORCE, "Push of a brush in passing", " for a brush"),
+)
+_FIRM = (
+    choice(
+        "firmness",
+        "Must stand",
+        (("as its frame suggests", None), *((firm.value, firm) for firm in Firmness)),
+        "How firmly it must stand",
+    ),
 )
 _WIND_EDITS = {"drag": "Change drag", "tilt_deg": "Change wanted tilt", "push_n": "Change wanted push"}
 _OF_POLE = ("pole", "pole_length_mm", "capped", "painted", "bare_mm", "wrap")
@@ -66,7 +74,7 @@ class StandPanel(Panel):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
         self._frame = BoundForm(document, _FRAME)
-        self._wind = BoundForm(document, _WIND)
+        self._wind, self._firm = BoundForm(document, _WIND), BoundForm(document, _FIRM)
         self._weather = quiet()
         self._verdict, self._also = Label(), Label()
         self._verdict.setProperty("role", "wrong")
@@ -76,7 +84,8 @@ class StandPanel(Panel):
         self.ballast.setToolTip("Adds the weight as a part of the piece")
         self._assumed = quiet()
         self.parts = PartsBox(document, ("weight", "cap"), "Weights keep it upright; caps cover a sharp pole end.")
-        self.section("Does it stand?", self._verdict, first=True)
+        self.section("Does it stand?", self._firm, first=True)
+        self.column.addWidget(self._verdict)
         self.column.addWidget(self._also)
         self.column.addWidget(self.ballast)
         self.column.addWidget(self.problem)
@@ -88,6 +97,7 @@ class StandPanel(Panel):
         self.column.addWidget(quiet("\n".join(STAND)))
         self._frame.changed.connect(self._on_frame)
         self._wind.changed.connect(self._on_wind)
+        self._firm.changed.connect(self._on_firm)
         for source in (self._frame, self._wind, self.parts):
             source.problem.connect(self.show_problem)
         self.ballast.clicked.connect(self._on_ballast)
@@ -118,6 +128,10 @@ class StandPanel(Panel):
             self._set_bare(**{_OF_WRAP[name]: value})
         else:
             self._set_frame(**changes)
+
+    def _on_firm(self, changes: dict[str, Any]) -> None:
+        if piece := self.document.piece:
+            self.document.apply(edits.set_piece(piece.key, "Change how firmly it must stand", **changes))
 
     def _set_bare(self, **changes: object) -> None:
         """Change how the first bare pole is wrapped."""
@@ -158,6 +172,7 @@ class StandPanel(Panel):
         if piece is None:
             return
         self._show_frame(piece)
+        self._firm.show_value(piece)
         self.parts.refresh()
         brief = self.document.job.brief
         self._wind.show_value(self.document.job.settings, gust_mps=brief.gust_mps)

@@ -101,7 +101,7 @@ def _lit(
             nx, ny = skin.nx[of_balloon], skin.ny[of_balloon]
             nz = np.sqrt(np.maximum(1 - nx * nx - ny * ny, 0.0))
             _write(colour, of_balloon, paint.letters, (nx, ny, nz), azimuth)
-    _bleed(colour, skin, dark, rows, _usual_radius(buffers))
+    _bleed(colour, skin, dark, rows, buffers.usual_radius)
     opacity = known.opacity[rows.finish[skin.owner]]
     return _in_light(colour, gain, white), _seen_through(opacity, away, white, marked)
 
@@ -303,12 +303,6 @@ def _show_outer(
     outer = np.array([*(paint.outer or paint.rgb for paint in paints), _POLE_RGB], dtype=np.float32)
     see_through = np.flatnonzero(has[skin.owner])
     colour[:, see_through] += (outer.T[:, skin.owner[see_through]] - colour[:, see_through]) * away[see_through]
-
-
-def _usual_radius(buffers: Buffers) -> float:
-    """Radius of the balloons weighted by their area, px: the same for every part of a picture."""
-    area = buffers.radii**2
-    return float((buffers.radii * area).sum() / max(float(area.sum()), 1e-9))
 
 
 def _bleed(

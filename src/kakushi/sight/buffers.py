@@ -49,6 +49,12 @@ class Buffers:
         index = int(self.identity[line, column])
         return index if index >= 0 else None
 
+    @property
+    def usual_radius(self) -> float:
+        """Radius of the balloons weighted by their area, px: the same for every part of a picture."""
+        area = self.radii**2
+        return float((self.radii * area).sum() / max(float(area.sum()), 1e-9))
+
     def again(self, which: NDArray[np.bool_]) -> Buffers:
         """The same view of only some of the balloons, by their indices (k,) or a mask (balloons,)."""
         return _drawn(self.view, self.placed, self.radii, self.pole, np.flatnonzero(which))

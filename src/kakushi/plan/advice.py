@@ -42,6 +42,7 @@ def row_warnings(rows: Sequence[Row], nominals: Sequence[NominalSize]) -> Iterat
     outside = tuple(
         index
         for index, row in enumerate(rows)
+        # A row is told once, however many of its balloons are outside.
         if any(
             (size := sizes.get(slot.nominal_in))
             and not size.smallest_mm - _ALMOST_MM <= slot.diameter_mm <= size.largest_mm + _ALMOST_MM
@@ -62,6 +63,7 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
     """Lengths of pole between groups that nothing covers, from and to, mm above the floor."""
     if not piece.frame.has_pole:
         return []
+    # Wrapped or reserved lengths count as covered: somebody planned them.
     spans = sorted(span for span in assembly.spans if span[1] > span[0])
     bare, reached = [], spans[0][1] if spans else 0.0
     for low, high in spans[1:]:
@@ -90,11 +92,13 @@ def settling_warnings(
     """What the settling could not answer well, and rows that dome, with what keeps them down."""
     if not geometry.report.converged:
         yield NotSettled()
+    # Both can hold: a row that sank may lie in a perfect balance.
     if not geometry.report.in_order:
         yield RowSunk()
     for group in doming:
         domed = group.rows(~group.flat)
         if domed:
+            # The last one that domes: what holds it down holds those below too.
             at = domed[-1] - group.first
             built = len(group.stack) - 1 - at if group.hangs else at
             stop_if(cancelled)
@@ -113,6 +117,7 @@ def advice(
     for group in doming:
         if knocked := group.rows(group.knocked & group.flat):
             yield DomesWhenKnocked(tuple(knocked))
+        # A row that pops when knocked was told already.
         if group.comes_up and not group.knocked[-1]:
             yield Lifts(group.rows(group.is_free)[0], group.hangs)
     yield from (BarePole(*span) for span in bare_spans(piece, assembly))

@@ -16,6 +16,7 @@ def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, s
     """The plan of a piece without match, mechanics seen, warnings, advice, faults and copies."""
     surface = surface_for(piece.rows, assembly.rows)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)
+    # The outline is stretched over what the first group may take, not over the whole piece.
     foot, top = rows_span_mm(piece, assembly)
     bodies = bodies_of(piece, assembly)
     return PiecePlan(

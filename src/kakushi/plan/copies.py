@@ -19,6 +19,7 @@ def plans_of_copies(
 ) -> Iterator[tuple[str, PiecePlan]]:
     """Label and plan of every copy of a piece that has groups of its own, with its own height and pole."""
     for design in designs(piece):
+        # The piece itself is planned anyway.
         if design.groups is not piece.groups:
             yield design.label, _copy_plan(design.of(piece), studio, fallback, stuffed, cancelled=cancelled)
 

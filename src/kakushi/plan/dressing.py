@@ -48,6 +48,7 @@ def fillers_of(piece: Piece) -> list[Fillers]:
 @remembered(64, lambda piece: sum(len(part.seats) for part in fillers_of(piece)))
 def seated_fillers(piece: Piece, assembly: Assembly) -> tuple[Seated, ...]:
     """The placed clusters of all sets whose rows are there, on the settled groups of a piece."""
+    # All at once: settled side by side they take little longer than one.
     wanted = [
         (part, place, line, shape_of(part, seat))
         for part in fillers_of(piece)
@@ -141,5 +142,6 @@ def _pressed_pairs(clusters: Sequence[Seated]) -> int:
     pairs = cKDTree(centres).query_pairs(2 * float(radii.max()), output_type="ndarray")
     reach = radii[pairs[:, 0]] + radii[pairs[:, 1]]
     deep = np.linalg.norm(centres[pairs[:, 0]] - centres[pairs[:, 1]], axis=1) < (1 - _PRESSED) * reach
+    # Balloons of one cluster lie deep in each other: they are twisted together.
     met = owner[pairs[deep]]
     return len(np.unique(met[met[:, 0] != met[:, 1]], axis=0))

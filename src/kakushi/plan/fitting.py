@@ -49,6 +49,7 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
             foot=Length(foot),
             top=Length(top),
         )
+    # None chosen means all of the catalogue.
     allowed = piece.fit.nominals
     nominals = tuple(n for n in studio.nominals if not allowed or n.nominal_in in allowed)
     if not nominals:

@@ -32,12 +32,14 @@ def packing_of(piece: Piece, studio: Studio) -> Packing:
         usual = Packing(measured.tau, pole_radius, measured.slack, joint=measured.joint)
     else:
         usual = Packing(TAU[piece.tightness], pole_radius)
+    # What was measured on the piece itself knows more than any name or word.
     return usual if piece.learnt_tau is None else dataclasses.replace(usual, tau=piece.learnt_tau)
 
 
 def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio, cancelled: Cancelled = never) -> Assembly:
     """The settled groups of a piece, hand paint left aside. Raises `errors.Cancelled` while it searches."""
     foot_angle = math.radians(piece.foot_angle_deg)
+    # Colours move no balloon: without them the answer is remembered through every repaint.
     plain = tuple(map(without_paint, groups))
     return _assembled(
         plain, packing_of(piece, studio), piece.joint, foot_angle, piece.frame.base_height_mm, cancelled=cancelled
@@ -108,6 +110,7 @@ def rows_span_mm(piece: Piece, assembly: Assembly) -> tuple[float, float]:
     if first is None:
         return piece.foot_mm, top
     anchor, spans = piece.groups[first].anchor, assembly.spans
+    # What stands on the group moves with it and bounds nothing.
     held = [k for k, group in enumerate(piece.groups) if k != first and group.anchor.kind != "floor"]
     if anchor.kind == "hanging below":
         below = [high for k, (low, high) in enumerate(spans) if k != first and low < anchor.height_mm]

@@ -28,6 +28,7 @@ _TOUCHES_MM = 5.0
 
 def parts_in_place(piece: Piece, assembly: Assembly) -> tuple[Part, ...]:
     """The parts of a piece, those that move with a row at the height above the floor where they are now."""
+    # The same tuple, so that what is remembered by it is found.
     if not any(isinstance(part, Placed) and part.row is not None for part in piece.parts):
         return piece.parts
     knots = assembly.rows.knots
@@ -99,6 +100,7 @@ def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
 
 def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> PointMm:
     """Middle, mm, of a part among all `parts` in place: on top, where it hangs, or by the part that it is fixed to."""
+    # One level only: of two parts fixed on each other neither would ever have a place.
     base = next((other for other in parts if isinstance(part, Extended) and other.key == part.on != part.key), None)
     if base is not None and isinstance(part, Extended) and not (isinstance(base, Extended) and base.on is not None):
         x, y, z = place_of(base, parts, assembly)

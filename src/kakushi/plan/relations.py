@@ -22,6 +22,7 @@ def laid_on(piece: Piece) -> list[int | None]:
 def _laid_on(group: RowsGroup, k: int) -> int | None:
     """Built from both ends, the lower half is closed on by the upper one."""
     count, built = len(group.rows), group.built
+    # The upper half has the smaller number of rows: it is the harder one to build.
     join = (count + 1) // 2
     if built is Direction.UP or (built is Direction.BOTH and k <= join):
         return k - 1 if k else None

@@ -92,6 +92,7 @@ def _without(
     listed = piece_plan.drawn_parts
     owner = np.repeat([other.key for other, _ in listed], [count for _, count in listed])
     there = np.ones(len(drawn.radii), dtype=bool)
+    # The column is never left out, whatever the key.
     there[len(drawn.radii) - len(owner) :] = owner != key
     colours = piece_plan.drawn_colours()
     column = SettledColumn(

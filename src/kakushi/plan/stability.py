@@ -103,6 +103,7 @@ def _contact_corners(piece_plan: PiecePlan) -> tuple[tuple[float, float], ...]:
 
     # What is put on bears nothing: grass about the foot is no foot.
     centres, radii = piece_plan.assembly.spheres
+    # Swollen skins touch a little later than sized ones: the tolerance is of the sized radius.
     lows = centres[:, 2] - radii
     touching = centres[lows <= lows.min(initial=0.0) + _TOUCHES * piece_plan.assembly.sized_radii, :2]
     try:
@@ -158,6 +159,7 @@ class _Builder:
         # A weight on a ribbon holds nothing upright: the ribbon is slack until the piece has gone over.
         if frame.base.is_there and not frame.base.is_tied_on:
             loads.append(Load(BASE, frame.base.mass_g, 0, 0, frame.base.height_mm / 2))
+        # The pole's mass is spread over its length, so it acts in the middle.
         length = pole_length(self._piece_plan)
         loads.append(Load("pole", frame.pole_g_per_m * length / 1000, 0, 0, length / 2))
         self._step(BuiltPart("frame"), tuple(loads))
@@ -196,6 +198,7 @@ class _Builder:
         for part in in_build_order(self._piece_plan.piece.parts):
             of_part = first_drawn + np.flatnonzero(owner == part.key)
             self._step_of[of_part] = len(self._stages)
+            # What has no balls is no part of the silhouette; it meets the wind by its own figures.
             if not len(of_part):
                 self._winds.append((len(self._stages), wind_of(in_place[part.key])))
             name = name_of(part)
@@ -232,6 +235,7 @@ class _Builder:
 
     def _exposures(self, seen: Silhouettes, step: int, foot: Foot) -> tuple[Exposure, ...]:
         """What the wind meets from every side and its opposite, with hung things and the base beside the balloons."""
+        # A base is low, but outdoors it stands in the wind as well.
         base = 2 * foot.radius * foot.height
         exposures = []
         for side, azimuth in enumerate(seen.azimuths):

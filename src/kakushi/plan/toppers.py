@@ -34,6 +34,7 @@ def topper_notes(
     for part, tall in standing_parts(piece.parts):
         # A single balloon is as wide as it is tall, whatever its box is said to be.
         width = tall if sum(line.count for line in part.balloons) == 1 else _width_of(part) or tall
+        # A topper narrower than its row shows the knots around it.
         if width < wide:
             yield TopperNarrow(name_of(part), width / wide, wide)
         bears, weighs = bearable_g(rows), mass_of(part, masses)

@@ -28,6 +28,7 @@ def wrapped(wrapping: Wrapping, low: float, high: float, pole_radius: float, col
         # Emptied ones lie flat on the pole: half of what is drawn of them is inside it.
         away = pole_radius + (strand.wide / 2 if wrapping.inflated else 0.0)
         turns = (high - low - strand.wide) / strand.pitch
+        # Shorter than the strand is thick: nothing of it would be seen.
         if turns <= 0:
             continue
         share = np.linspace(0.0, 1.0, max(math.ceil(turns * _TURN_STEPS), 2) + 1)
@@ -48,6 +49,7 @@ def necks_out(rows: Geometry, pole_radius: float, dressing: Dressing, colours: S
     for row, origin in enumerate(rows.frames.origins):
         in_row = rows.of_row(row)
         for gap in gaps_of(rows, row):
+            # Too short to come out between the two balloons.
             if tip <= gap.touching:
                 continue
             angle = gap.angle

@@ -186,14 +186,17 @@ def ballast_for(
     the tipping edge: mass·(margin - z·tan tilt) + ballast·(reach - height·tan tilt) = 0 and
     (mass·margin + ballast·reach)·g = push·push_height, reach twice the foot's on the opposite edge, once in the middle.
     """
+    # Opposite to the lean a weight acts over the whole foot; in the middle over half of it.
     off_centre = now.offset > now.foot.reach * _CENTRED
     reach = now.foot.reach * (2 if off_centre else 1)
     leaning = now.mass_g * (now.z * math.tan(tilt) - now.margin)
     pushed = push / GRAVITY * 1000 * push_height - now.mass_g * now.margin
+    # Ballast helps against sliding wherever it lies.
     sliding = push / (FRICTION * GRAVITY) * 1000 - now.mass_g
     if max(leaning, pushed, sliding) <= 0:
         return Ballast(0.0, 0.0, 0.0)
     lever = reach - height * math.tan(tilt)
+    # Ballast that lies beyond the edge would only pull it over.
     if (leaning > 0 and lever <= 0) or (pushed > 0 and reach <= 0):
         return None
     mass = max(leaning / lever if leaning > 0 else 0.0, pushed / reach if pushed > 0 else 0.0, sliding, 0.0)
@@ -211,6 +214,7 @@ def tipping_gust(now: Balance, exposure: Exposure, drag: float, friction: float 
     Tips: ½·ρ·v²·c·A·h = m·g·arm; slides: ½·ρ·v²·c·A = friction·m·g. `drag` is the drag coefficient of the silhouette.
     """
     weight = now.mass_g / 1000 * GRAVITY
+    # The edge downwind, not the nearest one: wind from the other side is another exposure.
     moment = weight * now.foot.arm(now.x, now.y, exposure.azimuth) / 1000
     if moment <= 0:
         return 0.0

@@ -61,6 +61,7 @@ def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -
             wanted=Length(wishes[0][0]),
             longest=Length(lengths[0]),
         )
+    # A piece of no length would be cut for ever.
     if wishes[-1][0] <= 0 or sum(n for _, n in wishes) > MAX_CUTS:
         raise BadInput(f"A cut list takes 1 to {MAX_CUTS} pieces longer than nothing.", "pieces")
     return _cut(wishes, lengths, kerf)
@@ -69,6 +70,7 @@ def cut_list(wanted: Mapping[float, int], stock: Sequence[float], kerf: float) -
 @lru_cache(maxsize=64)
 def _cut(wishes: tuple[tuple[float, int], ...], lengths: tuple[float, ...], kerf: float) -> CutList:
     first_fit = _first_fit(wishes, lengths, kerf)
+    # Proved without any search: most lists of a job are.
     if sum(stock for stock, _ in first_fit) <= _least_total(wishes, lengths) + _HAIR_MM:
         return CutList(_bars(first_fit, kerf), exact=True)
     patterns = _patterns(wishes, lengths, kerf)
@@ -145,6 +147,7 @@ def _trimmed(chosen: list[Pattern], wishes: tuple[tuple[float, int], ...]) -> li
         cuts = []
         for place, count in enumerate(counts):
             taken = min(count, left[place])
+            # Patterns are maximal: the last bars would hold pieces that nobody asked for.
             left[place] -= taken
             cuts += [wishes[place][0]] * taken
         bars.append((stock, cuts))

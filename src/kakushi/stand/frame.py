@@ -17,6 +17,7 @@ _END_MM = 40.0
 
 def water_in_hole(radius: float, pole_radius: float, tall: float) -> float:
     """Water (g) that a balloon filling a hole of `radius` mm and at most `tall` mm holds, less the pole through it."""
+    # A pole that fills the hole leaves no room for a balloon around it.
     if radius <= pole_radius or tall <= 0:
         return 0.0
     flatter = min(tall / (2 * radius), 1.0)
@@ -38,6 +39,7 @@ def wrapping_balloons(
     wide, pitch = laid[0].wide, laid[0].pitch
     turn = math.hypot(math.pi * (pole_diameter + wide), pitch)
     each = rules.modelling_in * 25.4 * (1.0 if inflated else _FLAT_LONG) - 2 * _END_MM
+    # Each strand by itself: a balloon begun on one is not cut for the next.
     return len(laid) * math.ceil(length / pitch * turn / max(each, 1.0) - 1e-9)
 
 

@@ -143,6 +143,7 @@ def stance(steps: Sequence[BuildState], foot: Foot, assumed: Assumed, gust: floa
     for step, now in zip(steps, balances([step.added for step in steps], foot.on), strict=True):
         if now.mass_g <= 0 and step is not steps[-1]:
             continue
+        # From the worst side: nobody knows where the wind will come from.
         tipping = min((tipping_gust(now, e, assumed.drag) for e in step.exposures), default=math.inf)
         push = least_push(now, min(HAND_HEIGHT_MM, max(step.top, 1.0)))
         stances.append(StepStance(step.stage, now, tipping, push))
@@ -170,6 +171,7 @@ def _base_for(
     """
     if gust is None or not foot.radius:
         return None, foot.radius
+    # The new base takes the place of the old one.
     rest = balance([load for load in loads if load.name != BASE], foot.on)
     for factor in WIDER_FOOT:
         radius = foot.radius * factor

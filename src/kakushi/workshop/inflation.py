@@ -143,6 +143,7 @@ def _fitted(settings: Floats, diameters: Floats) -> tuple[Floats, float]:
     scatter = usual = min(_USUAL_SCATTER_MM, _USUAL_SCATTER * float(diameters.max()))
     prior = np.sqrt(np.diag(_prior_precision(settings)))
     middle = np.array([0.0, 0.0, _Q])
+    # From the usual exponent the fit reaches the same curve whatever the units of the setting.
     start = np.array([float(np.mean(np.log(diameters) - _Q * np.log(settings))), 0.0, _Q])
     top = float(settings.min()) * (1 - 1e-6)
     most = float(settings.max())
@@ -189,6 +190,7 @@ def next_trial(curve: InflatorCalibration, low: float, high: float, step: float)
     """The setting most worth measuring next: it narrows the curve most between diameters `low` and `high`, mm."""
     first, last = (max(round(curve.setting(d) / step) * step, step) for d in (low, high))
     count = min(round((last - first) / step) + 1, _MAX_SETTINGS)
+    # Only what the inflator can be set to.
     candidates = np.unique(np.round(np.linspace(first, last, max(count, 2)) / step) * step)
     over = _slopes(np.array([curve.log_c, curve.offset, curve.exponent]), np.linspace(first, last, 40))
     at = _slopes(np.array([curve.log_c, curve.offset, curve.exponent]), candidates)

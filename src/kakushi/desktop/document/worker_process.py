@@ -191,7 +191,9 @@ class _Running:
             self._pipe.close()
             for answers in list(self._calls.values()):
                 answers.put(("gone", None))
-            self.process.poll()
+            # Whatever closed the pipe: nothing of it stays behind.
+            self.process.kill()
+            self.process.wait()
 
     def close(self) -> None:
         # At once: the process keeps nothing that could be lost. The reader finds the pipe closed.

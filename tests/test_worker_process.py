@@ -143,3 +143,16 @@ def test_what_was_not_used_for_a_while_is_forgotten_at_both_ends():
     with pytest.raises(StaleName):
         worker.unpacked(late)
     assert worker.unpacked(window.packed(sent[-1], by_name=False)).piece == pieces[-1].piece
+
+
+class Unsendable:
+    """A value that no process can be sent."""
+
+    def __reduce__(self) -> Any:
+        raise TypeError("not to be sent")
+
+
+def test_what_cannot_be_sent_is_refused_at_once(process):
+    with pytest.raises(TypeError, match="not to be sent"):
+        process.call("spread_of_piece", WANTED, Unsendable(), STUDIO)
+    assert len(planned(process, Job(pieces=(column(1, 3),))).pieces) == 1

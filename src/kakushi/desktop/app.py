@@ -10,7 +10,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QT_VERSION_STR, QLocale, Qt
+from PyQt6.QtCore import QT_VERSION_STR, QLocale, Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -20,6 +20,7 @@ from kakushi.desktop.document.collecting import GarbageCollector
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.worker_process import Worker, WorkerProcess
 from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.stages.host import WORKING_STAGE
 from kakushi.desktop.warm_up import WarmUp
 from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
 from kakushi.formats.store.paths import data_path, preferences_path, recovery_folder, studio_path
@@ -60,8 +61,14 @@ def open_when_loaded(window: MainWindow, name: str, open_job: Callable[[], objec
     """Open a job once all that shows it is loaded; the window stays alive meanwhile, and says what it does."""
 
     def begin() -> None:
-        open_job()
-        window.start_page.wait_for("")
+        # Its tools first, by themselves: both together would hold the window up twice as long.
+        window.stage(WORKING_STAGE)
+        QTimer.singleShot(0, go_on)
+
+    def go_on() -> None:
+        if window.isVisible():
+            open_job()
+            window.start_page.wait_for("")
 
     window.start_page.wait_for(name)
     WarmUp(window, begin)

@@ -74,6 +74,9 @@ class _Worker:
         except OSError:
             # The window is gone, and `serve` ends.
             self._running.clear()
+        except Exception:  # an answer that cannot be sent: the window works it out, and starts another process
+            traceback.print_exc()
+            os._exit(1)
 
 
 def main() -> None:

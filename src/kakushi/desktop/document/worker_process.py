@@ -119,11 +119,13 @@ class _Running:
                 try:
                     kind, value = answers.get(timeout=_LOOK_S)
                 except Empty:
-                    if context.cancelled():
-                        self._send(-number)
-                        raise Cancelled from None
-                    continue
+                    kind, value = "nothing yet", None
+                if context.cancelled():
+                    self._send(-number)
+                    raise Cancelled
                 match kind:
+                    case "nothing yet":
+                        continue
                     case "answer":
                         return value
                     case "draft":

@@ -62,7 +62,10 @@ class WarmUp(QObject):
         self._timer.start()
 
     def _build_next(self) -> None:
-        if self._window.document.planner.is_busy or self._runner.is_busy:
+        document = self._window.document
+        # A stage that is made beside a plan or the lists holds the window up three times as long.
+        is_working = document.planner.is_busy or bool(document.job.pieces and not document.is_dossier_ready)
+        if is_working or self._runner.is_busy:
             return
         if not self._is_loaded:
             self._is_loaded = True

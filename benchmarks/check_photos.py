@@ -1,6 +1,6 @@
 """How well `kakushi check` finds faults in simulated photographs of made-up pieces; figures for docs/accuracy.md.
 
-    .venv/bin/python benchmarks/check_photos.py --photos 200 --folder /tmp/photos [--first 0] [--features FILE]
+    .venv/bin/python benchmarks/check_photos.py --photos 200 --folder /tmp/photos [--first 0] [--workers 2]
 
 Photographs and results are kept in the folder, so that a second run only scores them; delete `*.found` to check anew.
 """

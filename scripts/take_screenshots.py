@@ -14,6 +14,7 @@ from kakushi.desktop.app import build_application, build_window
 from kakushi.desktop.dialogs.compare import CompareDialog
 from kakushi.desktop.dialogs.palette import PaletteDialog
 from kakushi.desktop.main_window import MainWindow
+from kakushi.desktop.views.drawing import Drawing
 from kakushi.formats.export.png import piece_image, png_bytes
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path
@@ -61,7 +62,8 @@ def _compare(window: MainWindow) -> None:
     dialog = next(d for d in window.findChildren(CompareDialog))
     while dialog.current is None:
         QTest.qWait(50)
-    QTest.qWait(300)
+    while not all(drawing.is_current for drawing in dialog.findChildren(Drawing)):
+        QTest.qWait(50)
     dialog.grab().save(str(FOLDER / "compare.png"))
     dialog.close()
 

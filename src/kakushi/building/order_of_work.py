@@ -1,4 +1,4 @@
-"""The usual order of work: of the groups on a pole, and of the steps of a whole job, so that one person waits least."""
+"""The usual order of work, for the groups on a pole and the steps of a job, with the least waiting for one person."""
 
 from __future__ import annotations
 

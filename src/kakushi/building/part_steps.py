@@ -41,7 +41,7 @@ class PutOn:
 
 @lru_cache(maxsize=64)
 def parts_in_order(design: PiecePlan, plan: Plan) -> tuple[Part, ...]:
-    """The parts of a design as they are put on: in the order of hands, or where it falls on the way, in the safest."""
+    """Parts in the order they are put on: the usual one, or the safest if the piece would fall over half-built."""
     usual = in_build_order(design.piece.parts)
     order = safest_order(design, plan.studio)
     if order is None or order.usual_tilt >= 0 or order.least_tilt < 0:

@@ -39,7 +39,7 @@ def pole_kind(piece: Piece, studio: Studio) -> PoleKind | None:
 
 
 class Sections(NamedTuple):
-    """What a pole is screwed together from: number and length of its sections, and how far they reach too far, mm."""
+    """Sections a pole is screwed together from: their number, their length and the excess length, mm."""
 
     number: int
     section_mm: float

@@ -24,9 +24,9 @@ _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
 _ALIKE = 0.45
 """Distance of colour ratios (logarithm) within which a class is like a planned colour: the tint is not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
-"""Weights of colours like the planned ones, and of large silhouettes, against a silhouette unlike its surroundings."""
+"""Weights of matching colours and of silhouette size, relative to contrast with the surroundings (1)."""
 _UNLIKE_WEIGHT, _UNLIKE_FROM = 1.0, 0.6
-"""Cost of colours unlike the plan, over the difference from which it counts: a tint of the light is no difference."""
+"""Cost of a colour that differs from the plan, and the difference it starts at: tinted light alone costs nothing."""
 _TRIED, _EACH, _NEAR = 22, 6, 0.10
 """Places compared in all, and for each height; and the distance, in heights, below which two places are one."""
 _COARSE_PX = 80.0

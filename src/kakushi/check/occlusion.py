@@ -49,7 +49,7 @@ _SURE, _LIKELY, _MAYBE = 3.0, 0.0, -1.7
 """Log-odds that an occluder must reach on one balloon, of those beside it that belong to it, and of those at its border
 (probabilities 0.95, 0.5 and 0.15)."""
 _DOUBTFUL = -2.2
-"""Log-odds (probability 0.1) above which a balloon is only marked for a look, once something in front is found."""
+"""Log-odds (probability 0.1) above which a balloon behind something is only marked for a look."""
 _LEAST_GROUP = 3
 """Balloons that an occluder must cover: what is confined to one or two balloons may be faults of theirs."""
 _CROWD, _CROWD_GONE = 3, 2

@@ -179,16 +179,12 @@ def _exchanged(
     Of equally good exchanges one that brings a balloon back to its colour in `home` is taken.
     """
     colour = colour.copy()
-    near = np.ascontiguousarray(graph.near(colour))
+    near = graph.near(colour)
     inside = colour < graph.colours
     cost = graph.cost(colour)
     best, best_colour = cost, colour.copy()
     tabu, improved = np.zeros(graph.size, dtype=int), 0
     movable = np.flatnonzero(free & inside)
-    own_colour, index_of = colour[movable], np.full(graph.size, -1)
-    index_of[movable] = np.arange(len(movable))
-    # Rows of `near` as one line: `take` reads it several times as fast as two indices do.
-    flat, first = near.reshape(-1), movable * near.shape[1]
     # Small mixes are searched through soon; large ones get the full number.
     stalled = min(MIX_SEARCH.stalled, MIX_SEARCH.stalled_each * len(movable))
     place = np.full(graph.size, -1)
@@ -196,17 +192,17 @@ def _exchanged(
         if best <= enough or len(movable) < 2 or exchange - improved > stalled:
             break
         # Only a balloon in conflict is worth moving; which of them is left to chance, so that none is tried for ever.
-        worst = movable[flat.take(first + own_colour) > 1e-9]
+        own = near[movable, colour[movable]]
+        worst = movable[own > 1e-9]
         if not len(worst):
             break
         u = int(worst[rng.integers(len(worst))])
         a = int(colour[u])
-        is_other = own_colour != a
-        others = movable[is_other]
+        others = movable[colour[movable] != a]
         if not len(others):
             break
-        b, begin = own_colour[is_other], first[is_other]
-        change = near[u].take(b) - near[u, a] + flat.take(begin + a) - flat.take(begin + b)
+        b = colour[others]
+        change = near[u, b] - near[u, a] + near[others, a] - near[others, b]
         beside, weight = graph.neighbours(u)
         place[others] = np.arange(len(others))
         at = place[beside]
@@ -215,16 +211,12 @@ def _exchanged(
         place[others] = -1
         astray = 0.0 if home is None else MIX_SEARCH.home_bonus * ((home[others] != a) - 1.0 * (home[others] != b))
         # Aspiration (Glover 1989): a held balloon may move all the same where that gives the best mix so far.
-        held = (tabu.take(others) > exchange) & (cost + change >= best - 1e-9)
-        ranked = change + astray
-        ranked[held] += 1e6
-        ranked += rng.uniform(0, MIX_SEARCH.tie_break / 2, len(others))
-        chosen = int(ranked.argmin())
-        v = int(others[chosen])
+        held = (tabu[others] > exchange) & (cost + change >= best - 1e-9)
+        ranked = change + astray + np.where(held, 1e6, 0) + rng.uniform(0, MIX_SEARCH.tie_break / 2, len(others))
+        v = int(others[np.argmin(ranked)])
         _recolour(graph, near, colour, u, int(colour[v]))
         _recolour(graph, near, colour, v, a)
-        own_colour[index_of[u]], own_colour[index_of[v]] = colour[u], a
-        cost += float(change[chosen])
+        cost += float(change[np.argmin(ranked)])
         # A little chance in the length keeps the search from going round in a circle.
         tabu[u] = tabu[v] = exchange + MIX_SEARCH.tabu + int(rng.integers(0, 6))
         if cost < best - 1e-9:

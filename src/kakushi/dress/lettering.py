@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from kakushi.model.arrays import Floats
 
 CAP = 0.8
-"""Radius, as a share of the balloon's, within which letters can be read: beyond it the skin turns away by over 53°."""
+"""Radius, as a share of the balloon's, within which letters can be read: further out the skin turns away over 53°."""
 _OTHER_LINES, _BETWEEN_LINES = 0.62, 0.45
 """Letter height of further lines relative to the first, and space below a line relative to its letter height."""
 _FACE_PX, _SMALLEST_MM = 300, 8.0

@@ -94,7 +94,7 @@ class Copy(Value):
 
 
 class Firmness(StrEnum):
-    """How firmly a piece must stand, in words; the lean and the push that each stands for are in `plan.stability`."""
+    """How firmly a piece must stand; `plan.stability` gives the lean and push for each."""
 
     BY_ITSELF = "by itself"
     BRUSH = "a brush in passing"

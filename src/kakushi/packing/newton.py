@@ -116,7 +116,7 @@ class _Whole:
 def minimise(
     problem: Problem, state: Floats, tolerance: float = NEWTON.tolerance, most: int = NEWTON.max_iterations
 ) -> tuple[Floats, Report]:
-    """Descend with every balloon of a stack free, from `state` (n,) mm, and report on the balance that was reached."""
+    """Find the balance of a stack with every balloon free, from `state` (n,) mm, and report on it."""
     state, how = descend(_Whole(problem), state, tolerance, most)
     overlap_ratio = overlaps(problem, state) / problem.pair_reach
     # Knots that passed each other are a state no column can have.

@@ -26,7 +26,7 @@ from kakushi.shape.profile import profile_of
 from kakushi.sight.core_seen import CoreSeen
 
 _TOPPER_WITHIN_MM = 2.0
-"""Change of height, mm, by which a topper sinks differently before rows are fitted again: less than hands notice."""
+"""Change in how far a topper sinks, mm, above which rows are fitted again: nobody notices less."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,7 +27,7 @@ from kakushi.stand.frame import water_in_hole
 from kakushi.stand.stance import BASE, Assumed, BuildState, BuiltPart, Foot, Stance, stance
 
 _BY_ITSELF, _BUMP = (2.0, 0.3), (8.0, 10.0)
-"""Lean, degrees, and level push, N, that a table or a corner asks for, and a place where people pass. Assumed."""
+"""Lean, degrees, and level push, N, to stand on a table or in a corner, and where people pass. Assumed."""
 _SIDES = 6
 """Sides from which the wind is tried; with their opposites, every 30°."""
 # Of a radius: balloons that low are pressed flat on the floor.

@@ -205,7 +205,7 @@ def ballast_for(
 
 
 _CENTRED = 0.02
-"""Offset, as a share of the foot's reach, below which a piece counts as centred: no hand places ballast better."""
+"""Offset, as a share of the foot's reach, below which a piece counts as centred: ballast cannot be placed closer."""
 
 
 def tipping_gust(now: Balance, exposure: Exposure, drag: float, friction: float = FRICTION) -> float:

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from kakushi.model.workshop import FrameRules
 
 _PLAIT_PITCH = 4.0
-"""Climb of a plaited strand per turn, in strand widths: crossings then lie close enough to hide the pole. Assumed."""
+"""Climb of a plaited strand per turn, in strand widths: close enough to hide the pole. Assumed."""
 # Of the inflated width and length: a modelling balloon as it comes out of the bag. Assumed.
 _FLAT_WIDE, _FLAT_LONG = 0.5, 0.27
 # mm of each end that knots and nozzle take.

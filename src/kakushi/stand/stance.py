@@ -127,7 +127,7 @@ class Stance:
 
 
 HALF_BUILT_TILT = math.radians(1.0)
-"""Lean, radians, that a half-built piece must stand: it must not fall by itself, and somebody is at it. Assumed."""
+"""Lean, radians, that a half-built piece must stand: somebody is beside it. Assumed."""
 WIDER_FOOT = (1.0, 1.5, 2.0)
 """Factors by which the foot is widened, in order, before a heavier base is asked for."""
 _HEAVY_G = 25_000

@@ -179,8 +179,8 @@ def assumption_sentences(stance: Stance) -> tuple[str, ...]:
         f"Estimate, not an approval. Assumed: a level, hard, dry floor with a friction of {FRICTION:g}; a foot that "
         "does not give; a stiff pole; balloons as heavy as their latex. Without a base it stands on the lowest points "
         "of its balloons.",
-        f"Finished, it should stand a lean of {math.degrees(a.tilt):.0f}° and a level push of {a.push:g} N; half-built "
-        "only by itself, with somebody at it.",
+        f"It should withstand a lean of {math.degrees(a.tilt):.0f}° and a level push of {a.push:g} N once finished; "
+        "half-built, with somebody beside it, it need only stand by itself.",
         f"Wind: ½ × 1.2 kg/m³ × gust² × {a.drag:g} × area of the drawn silhouette at its middle height, from the worst "
         f"of all sides; a mean wind is taken to gust {a.gust_factor:g} times as fast.",
     )

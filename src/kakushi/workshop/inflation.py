@@ -29,7 +29,7 @@ _OFFSET_SD = 0.06
 _USUAL_SCATTER_MM, _USUAL_SCATTER = 2.5, 0.012
 """Scatter expected before there are many trials: mm at most, and as a share of the diameter."""
 _ODD, _RARE, _MIN_FOR_MISTAKES = 3.0, 0.00135, 4
-"""Residual, in standard deviations, from which a trial is questioned, the share beyond, and the trials that takes."""
+"""Residual, in standard deviations, at which a trial is questioned; share of trials beyond it; fewest trials needed."""
 _MAX_SETTINGS = 4000
 """Rows of a table of settings: finer steps are of no use."""
 

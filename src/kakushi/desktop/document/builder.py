@@ -10,11 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from kakushi.desktop.document.background import Runner
 from kakushi.model.record import Event, Record, What
-from kakushi.session.edits import set_piece
-from kakushi.session.session import Edit
 
 if TYPE_CHECKING:
-    from kakushi.building.own_order import TooEarly
     from kakushi.building.progress import Copy, Progress
     from kakushi.building.step import Step
     from kakushi.plan.values import Plan
@@ -33,12 +30,11 @@ class Builder(QObject):
         plan: Callable[[], Plan],
         record: Callable[[], Record],
         log: Callable[[Event], None],
-        apply: Callable[[Edit], bool],
         parent: QObject,
         clock: Callable[[], float] = time.time,
     ) -> None:
         super().__init__(parent)
-        self._plan, self._record, self._log, self._apply, self._clock = plan, record, log, apply, clock
+        self._plan, self._record, self._log, self._clock = plan, record, log, clock
         self._steps: _Answer | None = None
         self._progress: tuple[Record, Progress] | None = None
         self._fixed: tuple[Record, tuple[Step, ...], tuple[Step, ...]] | None = None
@@ -109,8 +105,9 @@ class Builder(QObject):
     @property
     def copy(self) -> Copy | None:
         """The copy that is built: the chosen one, else the first that is not done."""
-        only = self._only
-        copies = [c for c, steps in self._of_copies.items() if only is None or any(step.key in only for step in steps)]
+        only, copies = self._only, self._of_copies
+        if only is not None:
+            copies = {copy: steps for copy, steps in copies.items() if any(step.key in only for step in steps)}
         if self._copy in copies:
             return self._copy
         return next((copy for copy in copies if self.next_of(copy)), next(iter(copies), None))
@@ -179,39 +176,9 @@ class Builder(QObject):
         self._begin()
         self.changed.emit()
 
-    # --- the order of the steps ---------------------------------------------------------------------
-
-    def move_step(self, key: str, to: int) -> TooEarly | None:
-        """Do a step of the current copy at another place (from 0) of the order; None, or what that would break.
-
-        All copies of the piece follow.
-        """
-        from kakushi.building.own_order import TooEarly, moved, name_of_step
-
-        copy = self.copy
-        if copy is None or copy[0] is None:
-            return None
-        order = moved([step for step in self.of(copy) if step.kind != "put right"], key, to)
-        if isinstance(order, TooEarly):
-            return order
-        self._chosen = key
-        self._copy = copy
-        self._apply(set_piece(copy[0], "Move step", step_order=tuple(map(name_of_step, order))))
-        return None
-
-    def take_usual_order(self) -> None:
-        """Do the steps of the current piece in the usual order again."""
-        copy = self.copy
-        if copy is not None and copy[0] is not None:
-            self._copy = copy
-            self._apply(set_piece(copy[0], "Usual order of steps", step_order=()))
-
-    @property
-    def has_own_order(self) -> bool:
-        """Whether the steps of the current piece are in an order of the sculptor's own."""
-        copy = self.copy
-        piece_plan = self.plan.piece(copy[0]) if copy is not None and copy[0] is not None else None
-        return piece_plan is not None and bool(piece_plan.piece.step_order)
+    def stay_with(self, copy: Copy, key: str | None = None) -> None:
+        """Stay with a copy while its steps change; `key`: the step to do first there, unchanged if None."""
+        self._copy, self._chosen = copy, key or self._chosen
 
     # --- ticks ----------------------------------------------------------------------------------
 
@@ -291,7 +258,7 @@ class Builder(QObject):
     def forget(self) -> None:
         """Another job is opened."""
         self._runner.cancel()
-        self._steps, self._copy, self._chosen, self._began = None, None, None, None
+        self._steps, self._copy, self._chosen, self._began, self._only = None, None, None, None, None
 
     def close(self) -> None:
         """Stop, and wait until nothing runs."""

@@ -18,6 +18,7 @@ from kakushi.desktop.document.recovery_keeper import RecoveryKeeper, Unsaved
 from kakushi.desktop.document.rescuer import Rescuer
 from kakushi.desktop.document.scheduler import Scheduler
 from kakushi.desktop.document.selection import Selection
+from kakushi.desktop.document.step_order import StepOrder
 from kakushi.desktop.document.stroke import Stroke
 from kakushi.desktop.document.studio_keeper import StudioKeeper
 from kakushi.desktop.document.worker_process import Worker
@@ -103,7 +104,8 @@ class Document(QObject):
         self.planner = Planner(worker, lambda: self.chooser.is_busy, self)
         self.workshop = Workshop(worker, lambda: self.units, self)
         self.dresser = Dresser(worker, lambda: self.piece_plan, lambda: self.studio, lambda: self.job.palette, self)
-        self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self.apply, self)
+        self.builder = Builder(lambda: self.plan, lambda: self.record, self.log, self)
+        self.step_order = StepOrder(self.builder, self.apply)
         self.rescuer = Rescuer(self.said, self)
         self.checker = Checker(
             lambda: self.piece_plan, lambda: self.job, lambda: self.record, self.keep_record, lambda: self.wording, self

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 _DELAY_MS = 120
 """Delay after a plan, ms: while something is dragged nobody reads what shows."""
 _CURVE_BEYOND, _CURVE_LEAST = 1.6, 12
-"""Length of the curve (a multiple of the wanted clusters, and a minimum): it shows what more clusters would hide."""
+"""Clusters the curve goes up to, as a multiple of those wanted and at least: it shows what more would hide."""
 
 
 _Answer = tuple["PiecePlan", "Showing", str, "tuple[WordsOnBalloon, ...]"]

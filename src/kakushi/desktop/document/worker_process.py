@@ -1,4 +1,4 @@
-"""Tasks of `worker_tasks` worked out in a second process, or here where there is none. Called from threads. No Qt."""
+"""Runs `worker_tasks` in a second process, or in this one if that fails. Called from threads. No Qt."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from kakushi.model.errors import Cancelled
 _LOOK_S = 0.02
 """Interval, s, at which somebody who waits for an answer looks whether it is still wanted."""
 _MOST_STARTS, _WITHIN_S = 3, 60.0
-"""Starts within a time, s, after which no more are tried: whatever ends the process would end the next one too."""
+"""Starts allowed within a time, s: after that the process would only end again."""
 
 _Answer = tuple[str, Any]
 

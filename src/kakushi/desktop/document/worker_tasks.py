@@ -31,7 +31,7 @@ from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.offers import Offer, offers
 
 _DRAFTS_EVERY_S, _WHOLE_DRAFTS_EVERY_S = 0.5, 4.0
-"""Interval between drafts, s: while pieces are planned, and once all have been seen. Drawing them slows planning."""
+"""Time between drafts, s, until every piece has been shown once, and after: drawing them slows planning."""
 
 
 def plan_pieces(

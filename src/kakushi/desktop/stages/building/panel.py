@@ -67,6 +67,7 @@ class BuildPanel(Panel):
         self.rescue = RescueBox(document, design)
         self._said_of: tuple[Plan, UnitSystem] = document.plan, document.units
         self._said: dict[str, str] = {}
+        self._shared: tuple[tuple[Step, ...], int, list[list[Step]]] = (), 0, []
         self._marked, self._at_hand = "", ""
         """Keys of the step that is marked to be moved, and of the one at hand when it was."""
         self._build()
@@ -103,7 +104,7 @@ class BuildPanel(Panel):
         self._steps.currentRowChanged.connect(self._on_step)
         self._earlier.clicked.connect(lambda _: self._move(-1))
         self._later.clicked.connect(lambda _: self._move(1))
-        self._usual.clicked.connect(lambda _: builder.take_usual_order())
+        self._usual.clicked.connect(lambda _: self.document.step_order.take_usual())
         if (model := self._steps.model()) is not None:
             # Once the list has done with the drop: it is filled anew.
             model.rowsMoved.connect(
@@ -142,7 +143,15 @@ class BuildPanel(Panel):
     def _share(self) -> list[Step] | None:
         """The steps of the helper who is shown; None: all."""
         who = self._who.currentIndex()
-        return shared_out(self.document.builder.steps, self.people)[who - 1] if who > 0 else None
+        return self._of_helpers[who - 1] if who > 0 else None
+
+    @property
+    def _of_helpers(self) -> list[list[Step]]:
+        """The steps of every helper: shared out once, as a tick does not share them anew."""
+        steps, people = self.document.builder.steps, self.people
+        if self._shared[0] is not steps or self._shared[1] != people:
+            self._shared = steps, people, shared_out(steps, people)
+        return self._shared[2]
 
     def _on_copy(self, row: int) -> None:
         copies = self._shown
@@ -184,7 +193,7 @@ class BuildPanel(Panel):
         self._mark(step)
         builder = self.document.builder
         # A helper sees some of the steps: to the place of the one that is there now.
-        conflict = builder.move_step(step.key, builder.of((step.piece, step.copy)).index(builder.mine[to]))
+        conflict = self.document.step_order.move(step.key, builder.of((step.piece, step.copy)).index(builder.mine[to]))
         self.show_problem(too_early_words(conflict, self.document.wording) if conflict else "")
 
     def _hand_on(self, box: QListWidget) -> None:
@@ -267,7 +276,7 @@ class BuildPanel(Panel):
                     # It can be moved all the same.
                     item.setForeground(self.palette().placeholderText())
                 self._steps.addItem(item)
-            self._usual.setEnabled(builder.has_own_order)
+            self._usual.setEnabled(self.document.step_order.is_own)
             at_hand = builder.step.key if builder.step is not None else ""
             # What was marked stays marked until the work goes on.
             shown = self._marked if at_hand == self._at_hand else at_hand
@@ -285,7 +294,7 @@ class BuildPanel(Panel):
             self._shares.setText("")
             return
         lines = []
-        for number, steps in enumerate(shared_out(builder.steps, people), 1):
+        for number, steps in enumerate(self._of_helpers, 1):
             names = list(dict.fromkeys(self._name(step.piece) for step in steps))
             minutes = hours_words(sum(step.minutes for step in steps))
             lines.append(f"{number}: {', '.join(names) or 'nothing'}, {minutes}")

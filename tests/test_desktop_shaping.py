@@ -22,9 +22,10 @@ from kakushi.desktop.widgets.theme import LIGHT
 from kakushi.formats.read.outline_file import read_outlines
 from kakushi.formats.store.studio_store import StudioStore
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Twist
+from kakushi.model.groups import Twist, uniform_row
 from kakushi.model.outline import PointsOutline
-from kakushi.session import row_edits
+from kakushi.model.piece import with_rows
+from kakushi.session import edits, row_edits
 from kakushi.shape.sculpt import OutlineSide, asymmetry
 
 Key, Button = Qt.Key, Qt.MouseButton
@@ -429,3 +430,20 @@ def test_of_several_shapes_one_is_chosen(demo, tmp_path: Path) -> None:
     dialog = ImportOutlineDialog(demo.document, LIGHT, "two.svg", found, None, demo)
     part(dialog, "Which shape").setCurrentIndex(2)
     assert max(p.left_mm for p in dialog.outline.points) == pytest.approx(1000 / 18, abs=4)
+
+
+def test_a_warning_is_set_aside_as_meant_and_taken_back(vase, planned) -> None:
+    *others, last = rows(vase)
+    tiny = uniform_row(last.key, last.count, last.slots[0].nominal_in, 60.0)
+    vase.document.apply(edits.set_piece(3, "Resize", groups=with_rows(vase.document.piece, (*others, tiny)).groups))
+    planned(vase)
+    said = next(words for words in warnings(vase.document.piece_plan) if words.startswith("Sized outside"))
+    panel = vase.stage("shape").panel
+    press(panel, f"It is meant so: {said}")
+    planned(vase)
+    assert said not in warnings(vase.document.piece_plan)
+    press(panel, "1 thing meant so")
+    press(panel, f"Take back: {said}")
+    planned(vase)
+    assert said in warnings(vase.document.piece_plan)
+    assert not vase.document.piece.meant

@@ -29,6 +29,8 @@ MAX_GROUPS = 40
 """Most groups on one pole."""
 MAX_STEPS = 5000
 """Most steps of a copy whose order is kept: a thousand rows, and a cluster for each of three of four."""
+MAX_MEANT = 200
+"""Most warnings set aside on a piece: several for each of its parts."""
 StepName = Annotated[str, Field(pattern=r"^[a-z]{1,12}(\.[a-z0-9]{1,12}){0,2}$")]
 """What a step is called within its copy, like “row.3” or “part.2.0”."""
 
@@ -93,6 +95,13 @@ class Copy(Value):
     groups: Annotated[tuple[Group, ...], Field(max_length=MAX_GROUPS, fail_fast=True)] | None = None
 
 
+class Meant(Value):
+    """A warning or an advice that is set aside, as `plan.intent` names it, with its figures at that moment."""
+
+    what: Annotated[str, Field(min_length=1, max_length=500)]
+    figures: Annotated[tuple[float, ...], Field(max_length=4, fail_fast=True)] = ()
+
+
 class Firmness(StrEnum):
     """How firmly a piece must stand; `plan.stability` gives the lean and push for each."""
 
@@ -107,7 +116,7 @@ class Piece(Value):
     `learnt_tau`: packing force measured on what stands of it, instead of tightness and measured packing.
     `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
     `firmness`: how firmly it must stand; None: as its frame suggests. `step_order`: names of the steps of a copy in the
-    sculptor's own order; empty for the usual one.
+    sculptor's own order; empty for the usual one. `meant`: what is not told again, because it is meant so.
     """
 
     __slots__ = ("_rows",)
@@ -137,6 +146,7 @@ class Piece(Value):
     fit: FitControls = FitControls()
     firmness: Firmness | None = None
     step_order: Annotated[tuple[StepName, ...], Field(max_length=MAX_STEPS, fail_fast=True)] = ()
+    meant: Annotated[tuple[Meant, ...], Field(max_length=MAX_MEANT, fail_fast=True)] = ()
 
     @property
     def rows(self) -> tuple[Row, ...]:

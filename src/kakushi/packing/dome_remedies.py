@@ -24,17 +24,16 @@ class DomeRemedies:
     """What would keep a row level. None or False: that does not help.
 
     `tau`: the least packing force that holds it; `row_above`: one more such row on top does;
-    `longer_necks_mm`: so much more neck slack does. `nothing_above`: it is the last row.
+    `longer_necks_mm`: so much more neck slack does.
     """
 
-    nothing_above: bool
     row_above: bool
     tau: float | None
     longer_necks_mm: float | None
 
 
 def dome_remedies(rows: Sequence[StackRow], row: int, packing: Packing) -> DomeRemedies:
-    """Why row `row` (index) domes when let go and what makes it lie flat, found on the rows around it."""
+    """What makes a row (index) that domes when let go lie flat, found on the rows around it."""
     low = max(row - _ROWS_BELOW, 0)
     near = list(rows[low : row + 2])
     at = row - low
@@ -42,7 +41,7 @@ def dome_remedies(rows: Sequence[StackRow], row: int, packing: Packing) -> DomeR
     # Packing the piece differently changes the force of every joint: those around the row are enough to tell.
     tau = next((t for t in TAUS if t > packing.tau and _lies(near, at, dataclasses.replace(packing, tau=t))), None)
     above = last and _lies([*near, near[at]], at, packing)
-    return DomeRemedies(last, above, tau, _longer_necks(near, at, packing))
+    return DomeRemedies(above, tau, _longer_necks(near, at, packing))
 
 
 def _longer_necks(near: list[StackRow], at: int, packing: Packing) -> float | None:

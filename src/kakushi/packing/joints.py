@@ -43,6 +43,8 @@ def _ribbon(_rise: float, diameters: tuple[float, ...]) -> JointNeeds:
 class Joint:
     """A kind of joint: `packing` scales the packing force, `slack` the neck slack; `needs(rise, diameters)`, mm, used.
 
+    `holds`: whether it ties a row to the one before it, so that the row stays down with nothing pressing on it.
+
     Assumptions held to the figures of practice (`docs/accuracy.md`): rows tied on line or wound with ribbon are not
     pushed down, and what is wound round the necks leaves them little slack. A measured packing replaces the factors
     for its own kind of joint, a studio's rules add to what is used.
@@ -51,10 +53,11 @@ class Joint:
     packing: float
     slack: float
     needs: Callable[[float, tuple[float, ...]], JointNeeds]
+    holds: bool = True
 
 
 JOINTS: Mapping[JointKind, Joint] = {
-    JointKind.WRAPPED: Joint(1.0, 1.0, _nothing),
+    JointKind.WRAPPED: Joint(1.0, 1.0, _nothing, holds=False),
     JointKind.NECK_TIED: Joint(0.9, 1.0, _nothing),
     JointKind.LINE_EIGHT: Joint(0.1, 0.15, _figure_eight),
     JointKind.RIBBON: Joint(0.1, 0.15, _ribbon),

@@ -39,6 +39,10 @@ class PoleRange:
     bare: float
     last_diameter: float | None
 
+    def just_takes(self, rows: int) -> bool:
+        """Whether so many rows, no more and no fewer, cover the pole's end as planned."""
+        return self.fewest == self.most == rows and self.bare >= 0 and self.last_diameter is None
+
 
 def rows_on_pole(
     rows: Sequence[StackRow],

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import combinations
 
 from kakushi.model.catalogue import NominalSize, Studio
-from kakushi.model.groups import Row, RowsGroup, rows_groups
+from kakushi.model.groups import Row, RowsGroup, Slot, rows_groups
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
+from kakushi.packing.dome_remedies import DomeRemedies
 from kakushi.packing.pole import PoleRange, rows_on_pole
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.plan.doming import GroupDoming, remedies_of, stack_of
 from kakushi.plan.facts import (
     BarePole,
+    Bulges,
     Domes,
-    DomesWhenKnocked,
     GroupsOverlap,
     GroupTooLow,
     Lifts,
@@ -39,18 +40,18 @@ _OVERLAP_MM = 5.0
 def row_warnings(rows: Sequence[Row], nominals: Sequence[NominalSize]) -> Iterator[Note]:
     """Rows sized outside the usable range of their balloons."""
     sizes = {n.nominal_in: n for n in nominals}
-    outside = tuple(
-        index
-        for index, row in enumerate(rows)
-        # A row is told once, however many of its balloons are outside.
-        if any(
-            (size := sizes.get(slot.nominal_in))
-            and not size.smallest_mm - _ALMOST_MM <= slot.diameter_mm <= size.largest_mm + _ALMOST_MM
-            for slot in row.slots
-        )
-    )
-    if outside:
-        yield SizedOutside(outside)
+    beyond = [max(_beyond(slot, sizes) for slot in row.slots) for row in rows]
+    # A row is told once, however many of its balloons are outside.
+    if outside := tuple(index for index, share in enumerate(beyond) if share > 0):
+        yield SizedOutside(outside, max(beyond))
+
+
+def _beyond(slot: Slot, sizes: Mapping[float, NominalSize]) -> float:
+    """How far a balloon is sized outside its usable range, as a share of the limit; 0 inside."""
+    if (size := sizes.get(slot.nominal_in)) is None:
+        return 0.0
+    smallest, largest = size.smallest_mm - _ALMOST_MM, size.largest_mm + _ALMOST_MM
+    return max(1 - slot.diameter_mm / smallest, slot.diameter_mm / largest - 1, 0.0)
 
 
 def packing_warnings(piece: Piece, studio: Studio) -> Iterator[Note]:
@@ -96,13 +97,16 @@ def settling_warnings(
     if not geometry.report.in_order:
         yield RowSunk()
     for group in doming:
-        domed = group.rows(~group.flat)
-        if domed:
-            # The last one that domes: what holds it down holds those below too.
-            at = domed[-1] - group.first
-            built = len(group.stack) - 1 - at if group.hangs else at
-            stop_if(cancelled)
-            yield Domes(tuple(domed), remedies_of(group.stack, built, packing), group.hangs)
+        stop_if(cancelled)
+        if bulging := group.rows(group.bulge):
+            yield Bulges(tuple(bulging), _remedies(group, bulging[-1] - group.first, packing))
+        if not (group.flat[group.free] or group.held[group.free]):
+            yield Domes(group.first + group.free, _remedies(group, group.free, packing), group.hangs)
+
+
+def _remedies(group: GroupDoming, row: int, packing: Packing) -> DomeRemedies:
+    """What makes a row of a group (index, foot first) lie flat."""
+    return remedies_of(group.stack, len(group.stack) - 1 - row if group.hangs else row, packing)
 
 
 def advice(
@@ -113,15 +117,13 @@ def advice(
     doming: Iterable[GroupDoming],
     cancelled: Cancelled = never,
 ) -> Iterator[Note]:
-    """Hints for the build: rows that pop when knocked or lift, bare pole, rows on the pole."""
+    """Hints for the build: a last row that lifts, bare pole, rows on the pole."""
     for group in doming:
-        if knocked := group.rows(group.knocked & group.flat):
-            yield DomesWhenKnocked(tuple(knocked))
-        # A row that pops when knocked was told already.
-        if group.comes_up and not group.knocked[-1]:
-            yield Lifts(group.rows(group.is_free)[0], group.hangs)
+        if group.lifts:
+            yield Lifts(group.first + group.free, group.hangs)
     yield from (BarePole(*span) for span in bare_spans(piece, assembly))
-    if pole := pole_range(piece, assembly.rows, packing, studio, cancelled):
+    # As many rows as the pole takes, its end covered: nothing to be done.
+    if (pole := pole_range(piece, assembly.rows, packing, studio, cancelled)) and not pole[1].just_takes(pole[0]):
         yield RowsOnPole(*pole, len(rows_groups(piece.groups)) > 1)
 
 

@@ -9,9 +9,10 @@ from kakushi.packing.pole import PoleRange
 
 
 class SizedOutside(NamedTuple):
-    """Rows (from 0) sized outside the usable range of their balloons."""
+    """Rows (from 0) sized outside the usable range of their balloons, the worst by `beyond` of the limit it passes."""
 
     rows: tuple[int, ...]
+    beyond: float
 
 
 class PackingUnknown(NamedTuple):
@@ -45,17 +46,18 @@ class RowSunk(NamedTuple):
 
 
 class Domes(NamedTuple):
-    """Rows (from 0) that dome, and what keeps them down; `hangs`: nothing presses from below."""
+    """The free row (from 0) at the end of a group, which domes, and what keeps it flat; `hangs`: from below."""
 
-    rows: tuple[int, ...]
+    row: int
     remedies: DomeRemedies
     hangs: bool
 
 
-class DomesWhenKnocked(NamedTuple):
-    """Rows (from 0) that would dome if knocked during the build."""
+class Bulges(NamedTuple):
+    """Rows (from 0) between others that cannot lie flat: their necks are too short for so many balloons."""
 
     rows: tuple[int, ...]
+    remedies: DomeRemedies
 
 
 class Lifts(NamedTuple):
@@ -130,7 +132,7 @@ class TopperLeans(NamedTuple):
 
 
 Note = (
-    SizedOutside | PackingUnknown | GroupsOverlap | GroupTooLow | NotSettled | RowSunk | Domes | DomesWhenKnocked
+    SizedOutside | PackingUnknown | GroupsOverlap | GroupTooLow | NotSettled | RowSunk | Domes | Bulges
     | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | PartUnheld | TopperNarrow | TopperHeavy
     | TopperLeans
 )  # fmt: skip

@@ -30,6 +30,7 @@ from kakushi.plan.geometry import (
     rows_of_first_group,
     rows_span_mm,
 )
+from kakushi.plan.intent import concerns_of, without
 from kakushi.plan.parts import lost_parts, unheld_parts
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan
@@ -160,23 +161,30 @@ def _piece_plan(
     doming = doming_of(piece, packing, cancelled)
     stop_if(cancelled)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
+    warned = (
+        *packing_warnings(piece, studio),
+        *overlap_warnings(piece, assembly),
+        *row_warnings(piece.rows, studio.nominals),
+        *settling_warnings(geometry, doming, packing, cancelled),
+        *fillers_warnings(piece, assembly),
+        *lost_parts(piece),
+        *unheld_parts(piece, assembly),
+    )
+    advised = (
+        *advice(piece, assembly, packing, studio, doming, cancelled),
+        *topper_notes(piece, assembly, studio),
+    )
+    faults = colour_faults(surface, piece.layers, bare.colouring, pattern)
+    concerns = concerns_of((*warned, *advised, *faults))
+    aside = tuple(concern for concern in concerns if concern.is_meant(piece.meant))
     return dataclasses.replace(
         bare,
         match=_match(bare),
-        warnings=(
-            *packing_warnings(piece, studio),
-            *overlap_warnings(piece, assembly),
-            *row_warnings(piece.rows, studio.nominals),
-            *settling_warnings(geometry, doming, packing, cancelled),
-            *fillers_warnings(piece, assembly),
-            *lost_parts(piece),
-            *unheld_parts(piece, assembly),
-        ),
-        advice=(
-            *advice(piece, assembly, packing, studio, doming, cancelled),
-            *topper_notes(piece, assembly, studio),
-        ),
-        faults=colour_faults(surface, piece.layers, bare.colouring, pattern),
+        warnings=without(warned, aside),
+        advice=without(advised, aside),
+        faults=without(faults, aside),
+        concerns=tuple(concern for concern in concerns if concern not in aside),
+        set_aside=aside,
         lies_flat=tuple(bool(flat) for group in doming for flat in group.lies_flat),
         core_seen=core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),
         own_copies=own_copies,

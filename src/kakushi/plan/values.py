@@ -23,6 +23,7 @@ from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.film import Film
 from kakushi.plan.facts import Note
 from kakushi.plan.geometry import measures_of, rows_span_mm
+from kakushi.plan.intent import Concern
 from kakushi.plan.parts import parts_in_place, place_of, topper_rise_mm
 from kakushi.plan.trimmings import necks_out, wrapped
 from kakushi.shape.match import Match
@@ -57,6 +58,10 @@ class PiecePlan:
     """The rows with the piece's balls, then the balls of `bodies`; the row of these is -1."""
     lies_flat: tuple[bool, ...]
     """For every row whether it stays flat with no hand on it; of a bare plan, with its neighbours held."""
+    concerns: tuple[Concern, ...] = ()
+    """The warnings, advice and faults above, each as it can be set aside."""
+    set_aside: tuple[Concern, ...] = ()
+    """Those that the sculptor has set aside as meant; they are not among those above."""
     core_seen: CoreSeen | None = None
     """How much of the pole, or the line, shows between the balloons of the rows; None of a bare plan."""
     own_copies: tuple[tuple[str, PiecePlan], ...] = ()

@@ -14,7 +14,7 @@ _JOB_STAGES = {
 _PIECE_STAGES = {
     "name": "shape", "layers": "colour", "paint_shown": "colour", "school": "colour", "locked": "colour",
     "half_turns": "colour", "tie_mixed": "colour", "foot_angle_deg": "colour", "dressing": "dress", "frame": "stand",
-    "seen_sides": "brief", "step_order": "build", "firmness": "stand",
+    "seen_sides": "brief", "step_order": "build", "firmness": "stand", "meant": "shape",
 }  # fmt: skip
 """By field of a piece; rows, outline and all others are changed in Shape."""
 _STAND_PARTS = ("weight", "cap")

@@ -19,7 +19,7 @@ from kakushi.model.joints import JointKind
 from kakushi.model.layers import SolidLayer
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.outline import Outline
-from kakushi.model.piece import Copy, Piece, StockLine, with_rows
+from kakushi.model.piece import Copy, Meant, Piece, StockLine, with_rows
 from kakushi.model.values import V, first_fault, replace
 from kakushi.model.workshop import StockItem
 from kakushi.session.session import Edit
@@ -163,6 +163,25 @@ def set_frame_kind(key: int, kind: str) -> Edit:
         return validated(piece, "piece", frame=frame, joint=_JOINT_OF_FRAME[frame.kind] if usual else piece.joint)
 
     return piece_edit("Change frame", key, change)
+
+
+def set_aside(key: int, meant: Meant) -> Edit:
+    """Tell a warning or an advice of a piece no more, unless it gets worse."""
+
+    def change(piece: Piece) -> Piece:
+        others = tuple(each for each in piece.meant if each.what != meant.what)
+        return validated(piece, "piece", meant=(*others, meant))
+
+    return piece_edit("Set advice aside", key, change)
+
+
+def take_back(key: int, what: str) -> Edit:
+    """Tell a warning or an advice again that was set aside."""
+
+    def change(piece: Piece) -> Piece:
+        return validated(piece, "piece", meant=tuple(each for each in piece.meant if each.what != what))
+
+    return piece_edit("Tell advice again", key, change)
 
 
 def set_outline(key: int, outline: Outline) -> Edit:

@@ -8,10 +8,10 @@ from kakushi.colour.faults import ColourFault
 from kakushi.packing.dome_remedies import DomeRemedies
 from kakushi.plan.facts import (
     BarePole,
+    Bulges,
     ClustersLost,
     ClustersPress,
     Domes,
-    DomesWhenKnocked,
     GroupsOverlap,
     GroupTooLow,
     Lifts,
@@ -27,6 +27,7 @@ from kakushi.plan.facts import (
     TopperLeans,
     TopperNarrow,
 )
+from kakushi.plan.intent import Concern
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.core_seen import NOTHING_SEEN, CoreSeen
 from kakushi.words.wording import Wording, capital, named_rows
@@ -35,7 +36,7 @@ from kakushi.words.wording import Wording, capital, named_rows
 def note_words(note: Note, wording: Wording) -> str:
     """A warning or an advice."""
     match note:
-        case SizedOutside(rows):
+        case SizedOutside(rows=rows):
             return f"Sized outside the usable range of its balloon: {named_rows(rows)}."
         case PackingUnknown(name, tightness):
             return f"The packing “{name}” is not in this studio: planned as {tightness}."
@@ -43,11 +44,13 @@ def note_words(note: Note, wording: Wording) -> str:
             return "The rows could not be brought to balance: heights are rough."
         case RowSunk():
             return "A row has sunk into its neighbour."
-        case Domes(rows, remedies, hangs):
-            verb = "dome" if len(rows) > 1 else "domes"
-            return f"{capital(named_rows(rows))} {verb}: {_remedy_words(remedies, hangs, wording)}."
-        case DomesWhenKnocked(rows):
-            return f"Keep a hand on it: {named_rows(rows)} would dome if knocked during the build."
+        case Domes(row, remedies, hangs):
+            away, on = ("below", "below") if hangs else ("above", "on top")
+            helps = _remedy_words(remedies, on, "it", wording)
+            return f"Row {row + 1} wants to dome: nothing presses from {away}; {helps}."
+        case Bulges(rows, remedies):
+            which = f"{capital(named_rows(rows))} cannot lie flat: the necks are too short for so many balloons"
+            return f"{which}; {_remedy_words(remedies, 'on top', 'them', wording)}."
         case Lifts(row, hangs):
             moves, away = ("drop", "below") if hangs else ("lift", "above")
             held = f"nothing presses from {away}. Hold it with line, strips or a cap"
@@ -99,9 +102,7 @@ def _part_words(
             return f"“{name}” follows the swirl and leans {math.degrees(lean):.0f}°."
 
 
-def _remedy_words(remedies: DomeRemedies, hangs: bool, wording: Wording) -> str:
-    away, on = ("below", "below") if hangs else ("above", "on top")
-    why = f"nothing presses from {away}" if remedies.nothing_above else "the necks are too short for the count"
+def _remedy_words(remedies: DomeRemedies, on: str, them: str, wording: Wording) -> str:
     helps = []
     if remedies.row_above:
         helps.append(f"one more row {on}")
@@ -109,7 +110,7 @@ def _remedy_words(remedies: DomeRemedies, hangs: bool, wording: Wording) -> str:
         helps.append(f"a packing force of {remedies.tau:g}")
     if remedies.longer_necks_mm is not None:
         helps.append(f"necks {wording.diameter(remedies.longer_necks_mm)} longer")
-    return f"{why}; {' or '.join(helps)} keeps it flat" if helps else f"{why}; hold it with line or strips"
+    return f"{' or '.join(helps)} keeps {them} flat" if helps else f"hold {them} with line or strips"
 
 
 def _pole_words(note: RowsOnPole, wording: Wording) -> str:
@@ -117,7 +118,7 @@ def _pole_words(note: RowsOnPole, wording: Wording) -> str:
     low, high = pole.fewest, pole.most
     of = " above the others" if note.above_others else ""
     words = f"The pole takes {low} rows{of}" if low == high else f"The pole takes {low} to {high} rows{of}"
-    words += f"; planned are {rows}."
+    words += f"; {rows} {'is' if rows == 1 else 'are'} planned."
     last = f"about {wording.diameter(pole.last_diameter)}" if pole.last_diameter else ""
     if rows > high:
         fewer = rows - high
@@ -131,6 +132,11 @@ def _pole_words(note: RowsOnPole, wording: Wording) -> str:
         above = f"The last knot comes {wording.diameter(-pole.bare)} above the pole's end"
         return f"{words} {above}: press the rows well."
     return f"{words} A smaller row on top, {last}, covers the end for sure." if last else words
+
+
+def concern_words(concern: Concern, wording: Wording) -> str:
+    """A warning, an advice or a fault of colours."""
+    return fault_words(concern.said) if isinstance(concern.said, ColourFault) else note_words(concern.said, wording)
 
 
 def fault_words(fault: ColourFault) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from kakushi.model.errors import KakushiError
@@ -72,21 +72,29 @@ def capital(words: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def ranges(numbers: Iterable[int]) -> str:
-    """Numbers with runs shortened: 1–4, 7."""
+def _runs(numbers: Iterable[int]) -> list[list[int]]:
+    """Numbers in order, those that follow each other together."""
     runs: list[list[int]] = []
     for number in sorted(numbers):
         if runs and number == runs[-1][-1] + 1:
             runs[-1].append(number)
         else:
             runs.append([number])
-    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
+    return runs
 
 
-def named_rows(rows: Sequence[int]) -> str:
-    """Rows (from 0) by their numbers: rows 3, 4."""
-    shown = ", ".join(str(row + 1) for row in rows[:MAX_NAMED]) + ("…" if len(rows) > MAX_NAMED else "")
-    return f"row{'s' if len(rows) > 1 else ''} {shown}"
+def ranges(numbers: Iterable[int]) -> str:
+    """Numbers with runs shortened: 1–4, 7."""
+    return ", ".join(str(run[0]) if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in _runs(numbers))
+
+
+def named_rows(rows: Iterable[int]) -> str:
+    """Rows (from 0) by their numbers: row 3; rows 2 to 8, 11."""
+    runs = _runs(row + 1 for row in rows)
+    # Two rows are not a range.
+    names = [name for run in runs for name in ([f"{run[0]} to {run[-1]}"] if len(run) > 2 else map(str, run))]
+    shown = ", ".join(names[:MAX_NAMED]) + ("…" if len(names) > MAX_NAMED else "")
+    return f"row{'s' if sum(map(len, runs)) > 1 else ''} {shown}"
 
 
 def side_name(degrees: float) -> str:

@@ -18,7 +18,7 @@ from kakushi.shape.report import Miss
 from kakushi.sight.core_seen import CoreSeen
 from kakushi.words.fit import reason_words
 from kakushi.words.lists import Listing, lists_of
-from kakushi.words.plan import fault_words, note_words
+from kakushi.words.plan import concern_words, fault_words, note_words
 from kakushi.words.stand import assumption_sentences, stage_words, stand_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
@@ -138,6 +138,7 @@ def piece_json(
         "warnings": [note_words(note, wording) for note in piece.warnings],
         "advice": [note_words(note, wording) for note in piece.advice],
         "colour_faults": [fault_words(fault) for fault in piece.faults],
+        "set_aside": [concern_words(concern, wording) for concern in piece.set_aside],
     }
     if geometry:
         told["balloons"] = _balloons(piece)

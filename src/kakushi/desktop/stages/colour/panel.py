@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kakushi.colour.faults import ColourFault
 from kakushi.colour.fill import block_repeated
 from kakushi.desktop.document.brush import Brush, Tool
 from kakushi.desktop.document.document import Document
@@ -21,6 +22,7 @@ from kakushi.desktop.forms.choices import ColourChooser
 from kakushi.desktop.forms.form import BoundForm, check, choice, options, push_button, quantity
 from kakushi.desktop.forms.typed import count_field
 from kakushi.desktop.stages.colour.layers import Layers
+from kakushi.desktop.stages.concerns_box import ConcernsBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.views.all_round import AllRound
 from kakushi.desktop.widgets.fields import quiet
@@ -32,7 +34,6 @@ from kakushi.model.piece import LandingSchool
 from kakushi.model.quantities import COUNT
 from kakushi.plan.values import PiecePlan
 from kakushi.session import colour_edits, edits
-from kakushi.words.plan import fault_words
 
 _TOOLS = (
     (Tool.BRUSH, "Brush"), (Tool.ROW, "Row"), (Tool.PICK, "Pick"),
@@ -65,6 +66,7 @@ class ColourPanel(Panel):
         self._first = count_field("First row of the block", 1, MAX_ROWS)
         self._last = count_field("Last row of the block", 1, MAX_ROWS)
         self._faults = quiet()
+        self._concerns = ConcernsBox(document, (ColourFault,))
         self._tying = BoundForm(document, _TYING)
         self._swap = ["", ""]
         self._build()
@@ -82,7 +84,8 @@ class ColourPanel(Panel):
         self.section("Paint", self._build_paint())
         self.column.addWidget(self.problem)
         self.section("Layers", self.layers)
-        self.section("Look for faults", self._faults)
+        self.section("Look for faults", self._concerns)
+        self.column.addWidget(self._faults)
         self.section("Tying", self._build_tying())
         self.section("Whole piece", self._build_whole())
 
@@ -224,8 +227,9 @@ class ColourPanel(Panel):
 
     def _show_plan(self) -> None:
         piece_plan = self.document.piece_plan
-        words = [fault_words(fault) for fault in piece_plan.faults] if piece_plan else []
-        if piece_plan is not None and self.isVisible():
-            words += self._alike(piece_plan)
-        self._faults.setText("\n".join(words) or "Nothing found: counts, hands, spirals and mixes are as asked.")
+        words = self._alike(piece_plan) if piece_plan is not None and self.isVisible() else []
+        if not (words or (piece_plan and piece_plan.faults)):
+            words = ["Nothing found: counts, hands, spirals and mixes are as asked."]
+        self._faults.setText("\n".join(words))
+        self._faults.setVisible(bool(words))
         self.layers.show_facing()

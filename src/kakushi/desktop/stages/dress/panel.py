@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, check, choice, quantity
+from kakushi.desktop.stages.concerns_box import OF_DRESSING, ConcernsBox
 from kakushi.desktop.stages.dress.ball_box import BallBox
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
 from kakushi.desktop.stages.panel import Panel
@@ -24,10 +25,8 @@ from kakushi.model.cautions import DRESS
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
 from kakushi.model.quantities import LENGTH
-from kakushi.plan.toppers import topper_notes
 from kakushi.session import part_edits
 from kakushi.words.dress import showing_words, spot_words
-from kakushi.words.plan import note_words
 
 _HEIGHTS = (("somebody standing", STANDING_MM), ("somebody sitting", SITTING_MM), ("a child", CHILD_MM))
 _OWN = "an eye at my height"
@@ -59,6 +58,7 @@ class DressPanel(Panel):
         self._told = Label()
         self._told.setWordWrap(True)
         self._order = quiet("")
+        self._concerns = ConcernsBox(document, OF_DRESSING)
         self._spots = QListWidget()
         self._spots.setAccessibleName("Worst spots")
         self._spots.setFixedHeight(self.fontMetrics().height() * 5)
@@ -90,6 +90,7 @@ class DressPanel(Panel):
         holder.addWidget(self.ball)
         self.column.addWidget(self._ball_section)
         self.section("Toppers and hung things", self.parts)
+        self.column.addWidget(self._concerns)
         self.column.addWidget(self._order)
         self.section("Cautions", quiet("\n\n".join(DRESS)))
 
@@ -179,11 +180,8 @@ class DressPanel(Panel):
 
     def _show_showing(self) -> None:
         showing = self.document.dresser.showing
-        piece_plan = self.document.piece_plan
-        notes = topper_notes(piece_plan.piece, piece_plan.assembly, self.document.studio) if piece_plan else ()
         wording = self.document.wording
-        told = [note_words(note, wording) for note in notes]
-        self._order.setText(" ".join(filter(None, [*told, self.document.dresser.order_words])))
+        self._order.setText(self.document.dresser.order_words)
         if showing is None:
             self._told.setText("Looking…" if self.document.piece and self.document.piece.rows else "No rows yet.")
             return

@@ -20,6 +20,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.forms.form import BoundForm, quantity, text
 from kakushi.desktop.forms.typed import QuantityField
+from kakushi.desktop.stages.concerns_box import OF_ROWS, ConcernsBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.shape.fit_controls import FitControlsBox
 from kakushi.desktop.stages.shape.groups_box import GroupsBox
@@ -36,7 +37,7 @@ from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.shape.presets import PRESETS, HandleSpec, default_outline, handle_values, preset
 from kakushi.shape.profile import profile_of
-from kakushi.words.plan import mechanics_words, note_words
+from kakushi.words.plan import mechanics_words
 from kakushi.words.wording import capital
 
 _ICON_W, _ICON_H = 26, 40
@@ -103,7 +104,8 @@ class ShapePanel(Panel):
         self._handles = form()
         self._handles_shown: tuple[str, ...] = ()
         self._handle_fields: dict[str, QuantityField] = {}
-        self._advice = quiet()
+        self._seen = quiet()
+        self._concerns = ConcernsBox(document, OF_ROWS)
         self._points = handles
         self._by_hand = OutlineByHand(document, handles)
         self.edit_points = QPushButton("Shape it by hand")
@@ -175,7 +177,8 @@ class ShapePanel(Panel):
         self._by_hand.hide()
         self.section("Outline", outline)
         self.column.addLayout(_side_by_side(self.choose, self.compare))
-        self.column.addWidget(self._advice)
+        self.column.addWidget(self._seen)
+        self.column.addWidget(self._concerns)
         self.section("Choose rows from", self._fit_box)
         self.section("On the centreline", self.groups)
 
@@ -208,7 +211,7 @@ class ShapePanel(Panel):
         self.edit_points.setToolTip("Drag points of the outline on the elevation (Ctrl+E)")
         self.keep_outline.setToolTip("Outlines kept in the studio")
         self.document.chooser.running.connect(self._on_fit_running)
-        self.document.plan_changed.connect(self._show_advice)
+        self.document.plan_changed.connect(self._show_seen)
         self.document.studio_changed.connect(self._refresh)
 
     def set_theme(self, theme: Theme) -> None:
@@ -281,17 +284,15 @@ class ShapePanel(Panel):
         self._fields.show_value(piece, copies=len(piece.copies))
         self._fit_box.show_piece(piece)
         self.groups.refresh()
-        self._show_advice()
+        self._show_seen()
+        self._concerns.refresh()
         self._show_outline(piece)
 
-    def _show_advice(self) -> None:
+    def _show_seen(self) -> None:
         piece_plan = self.document.piece_plan
-        words = ""
-        if piece_plan and piece_plan.piece.rows and (seen := mechanics_words(piece_plan)):
-            told = [note_words(note, self.document.wording) for note in piece_plan.advice]
-            words = "\n".join([f"{capital(seen)}.", *told])
-        self._advice.setText(words)
-        self._advice.setVisible(bool(words))
+        seen = mechanics_words(piece_plan) if piece_plan and piece_plan.piece.rows else ""
+        self._seen.setText(f"{capital(seen)}." if seen else "")
+        self._seen.setVisible(bool(seen))
 
     def _show_outline(self, piece: Piece) -> None:
         outline = piece.outline

@@ -10,6 +10,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
 from kakushi.desktop.forms.frame_lines import POLE_LENGTH
+from kakushi.desktop.stages.concerns_box import OF_POLE, ConcernsBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import quiet
@@ -22,7 +23,6 @@ from kakushi.model.quantities import ANGLE, COUNT, FORCE, LENGTH, MASS, SPEED, n
 from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
 from kakushi.session import edits, group_edits, part_edits
-from kakushi.words.plan import note_words
 from kakushi.words.stand import assumption_sentences, stand_words
 from kakushi.words.wording import mass_words, thickness
 
@@ -87,6 +87,7 @@ class StandPanel(Panel):
         self.section("Does it stand?", self._firm, first=True)
         self.column.addWidget(self._verdict)
         self.column.addWidget(self._also)
+        self.column.addWidget(ConcernsBox(document, OF_POLE))
         self.column.addWidget(self.ballast)
         self.column.addWidget(self.problem)
         self.section("Frame", self._frame)
@@ -228,7 +229,7 @@ class StandPanel(Panel):
         # What does not hold comes first: how it stands, and outdoors the wind.
         lines = 1 + (stance.gust is not None)
         bad = [] if not piece_plan.balloon_count or (stance.stands and stance.holds) else list(said[:lines])
-        words = [*said[len(bad) :], *(note_words(note, self.document.wording) for note in piece_plan.advice)]
+        words = list(said[len(bad) :])
         if not piece_plan.piece.frame.pole_length_mm and piece_plan.piece.frame.has_pole:
             words.append("Choose a pole and its length to see how many rows it takes.")
         self._verdict.setText("\n\n".join(bad))

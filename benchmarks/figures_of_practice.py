@@ -35,7 +35,7 @@ SIX_FILLS = (0.5, 0.58, 0.67)
 def row(count: int, fill: float, packing: Packing, nominal_in: float = 11.0) -> StackRow:
     """A row of equal balloons of a nominal size, filled to a share of it."""
     d = fill * inches(nominal_in)
-    return equal_row(count, d, default_slack(nominal_in, d, packing.slack))
+    return equal_row(count, d, packing.neck_slack(nominal_in, d, count), packing.joint)
 
 
 def rise(column: Geometry, ends: int = 1) -> float:
@@ -69,6 +69,14 @@ def tied_rises(joint: JointKind, tau: float, packing: Packing) -> list[float]:
     """Rise over diameter of quads without a pole, held by line or ribbon, for each fill."""
     hands = replace(packing, tau=tau, pole_radius=0.0).for_joint(joint)
     return [rise(settle([row(4, fill, hands)] * 10, hands)) / (fill * inches(11)) for fill in FILLS]
+
+
+def hole(joint: JointKind, fill: float, packing: Packing) -> float:
+    """Width of the hole in the middle of the first quad of a column without a pole, over d."""
+    hands = replace(packing, pole_radius=0.0).for_joint(joint)
+    d = fill * inches(11)
+    column = settle([row(4, fill, hands)] * 6, hands)
+    return float(2 * (column.local.out[column.of_row(0)] - d / 2).min() / d)
 
 
 def two_and_two_rises(twist: Twist, packing: Packing) -> list[float]:
@@ -154,6 +162,14 @@ FIGURES = (
     ),
     Figure(
         "quads wound loosely with ribbon: rise over d", 0.88, 1.0, lambda p: tied_rises(JointKind.RIBBON, LOOSE, p)
+    ),
+    Figure(
+        "quads, ribbon round every balloon, not pushed down: rise over d", 0.93, 1.0,
+        lambda p: tied_rises(JointKind.RIBBON, p.tau, p) + tied_rises(JointKind.RIBBON, TIGHT, p),
+    ),
+    Figure(
+        "hole of a quad on line or ribbon, over d", 0.39, 0.43,
+        lambda p: [hole(joint, fill, p) for joint in (JointKind.LINE_EIGHT, JointKind.RIBBON) for fill in FILLS],
     ),
     Figure(
         "two large and two small: rise over large d", 0.45, 0.52,

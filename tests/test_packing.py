@@ -165,7 +165,7 @@ LENGTH_TERMS = {
     "skin": lambda q: skin(LAW, q, np.array([200.0]), np.array([300.0])),
     "neck": lambda q: neck(LAW, q, np.array([120.0]), np.array([100.0])),
     "pole": lambda q: pole(LAW, q, 12.5, np.array([100.0])),
-    "joint": lambda q: joint(LAW, q, np.array([9000.0]), np.array([200.0])),
+    "joint": lambda q: joint(LAW, q, np.array([9000.0]), np.array([200.0]), np.array([3.7])),
     "spring": lambda q: spring(np.array([40.0]), q - 100),
 }
 

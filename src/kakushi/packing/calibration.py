@@ -15,7 +15,7 @@ from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput, Length
 from kakushi.model.joints import JointKind
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import SNUG, TIGHT, Packing, default_slack, equal_row
+from kakushi.packing.stack import SNUG, TIGHT, Packing, equal_row
 
 # mm. Standard deviations of a tape against a stack: height, width, and each balloon's diameter.
 HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
@@ -69,8 +69,9 @@ class PackingCalibration:
 
 def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float]:
     """Height and width, mm, that the model predicts for a test stack; tau and slack at its kind of joint."""
-    row = equal_row(stack.count, stack.diameter, default_slack(stack.nominal_in, stack.diameter, slack))
-    geometry = settle([row] * stack.rows, Packing(tau, stack.pole_radius, joint=stack.joint))
+    packing = Packing(tau, stack.pole_radius, slack, joint=stack.joint)
+    necks = packing.neck_slack(stack.nominal_in, stack.diameter, stack.count)
+    geometry = settle([equal_row(stack.count, stack.diameter, necks, stack.joint)] * stack.rows, packing)
     out = geometry.local.out + geometry.shape_radii
     inner = (geometry.row_of > 0) & (geometry.row_of < stack.rows - 1) if stack.rows > 2 else np.ones_like(out, bool)
     return geometry.top - geometry.bottom, float(2 * out[inner].mean())

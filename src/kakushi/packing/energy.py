@@ -44,7 +44,7 @@ def _energy_shares(problem: Problem, state: Floats) -> Iterator[tuple[Ints, Floa
 
 def _joints(problem: Problem, state: Floats) -> Response:
     rises = state[problem.knot_at[problem.joints + 1]] - state[problem.knot_at[problem.joints]]
-    return joint(problem.law, rises, problem.pull, problem.joint_diameter)
+    return joint(problem.law, rises, problem.pull, problem.joint_diameter, problem.hold)
 
 
 def _ground(problem: Problem, state: Floats) -> Response:

@@ -11,6 +11,13 @@ from kakushi.model.joints import JointKind
 _KNOT_MM = 150.0
 """Length of line or ribbon that knots and ends take, mm. Assumed."""
 
+_RIBBON_HOLD = 3.7
+"""Stiffness over p·D of ribbon that goes round every balloon once: about that of a skin. So snug hands, at a tenth of
+their packing force, come to the middle of what practice says, 0.93 to 1.0 d."""
+_LINE_HOLD = 2.2
+"""Stiffness over p·D of line that goes round both knots: it gives more than ribbon. So snug hands come to the middle of
+what practice says, 0.88 to 1.0 d."""
+
 
 @dataclass(frozen=True, slots=True)
 class JointNeeds:
@@ -43,24 +50,26 @@ def _ribbon(_rise: float, diameters: tuple[float, ...]) -> JointNeeds:
 class Joint:
     """A kind of joint: `packing` scales the packing force, `slack` the neck slack; `needs(rise, diameters)`, mm, used.
 
+    `hold`: stiffness over p·D of what is wound round the balloons, which keeps knots up to a balloon apart.
     `holds`: whether it ties a row to the one before it, so that the row stays down with nothing pressing on it.
 
     Assumptions held to the figures of practice (`docs/accuracy.md`): rows tied on line or wound with ribbon are not
-    pushed down, and what is wound round the necks leaves them little slack. A measured packing replaces the factors
+    pushed down. A measured packing replaces the factors
     for its own kind of joint, a studio's rules add to what is used.
     """
 
     packing: float
     slack: float
     needs: Callable[[float, tuple[float, ...]], JointNeeds]
+    hold: float = 0.0
     holds: bool = True
 
 
 JOINTS: Mapping[JointKind, Joint] = {
     JointKind.WRAPPED: Joint(1.0, 1.0, _nothing, holds=False),
     JointKind.NECK_TIED: Joint(0.9, 1.0, _nothing),
-    JointKind.LINE_EIGHT: Joint(0.1, 0.15, _figure_eight),
-    JointKind.RIBBON: Joint(0.1, 0.15, _ribbon),
+    JointKind.LINE_EIGHT: Joint(0.1, 1.0, _figure_eight, hold=_LINE_HOLD),
+    JointKind.RIBBON: Joint(0.1, 1.0, _ribbon, hold=_RIBBON_HOLD),
     JointKind.STRIP: Joint(0.7, 1.0, _strip),
     JointKind.LINK_TIED: Joint(0.5, 1.0, _nothing),
 }

@@ -12,6 +12,7 @@ Lengths are mm, the pressure p is 1 (only ratios matter), so energies are p·mm�
 | turn spring | 100·π·r·q²/2, q sideways off the place of slot 1 of a row with a pinned turn |
 | packing force | τ·D²·q, q the rise from knot to knot, D about the mean diameter of the smaller row |
 | stop | 100·D·(0.05·D − q)²/2 while the rise q is under 0.05·D: knots do not pass each other |
+| winding | h·D·(D − q)²/2 while the rise q is under D: line or ribbon round the balloons keeps knots a balloon apart |
 | ground | D·q²/2, q the height of the lowest knot: holds the whole, which otherwise may float |
 
 Central terms depend on the distance q of two points a and b. With e = (b − a)/q the force on b is −E'(q)·e, on a the
@@ -106,14 +107,18 @@ def spring(stiffness: Floats, stretch: Floats) -> Response:
     )
 
 
-def joint(law: Law, rise: Floats, pull: Floats, diameters: Floats) -> Response:
-    """Response of a joint: packing force `pull` = τ·D² and stop, by the rise (k,) mm between knots; D = `diameters`."""
+def joint(law: Law, rise: Floats, pull: Floats, diameters: Floats, hold: Floats) -> Response:
+    """Response of a joint by the rise (k,) mm between its knots: packing force `pull` = τ·D², stop, what is wound.
+
+    `diameters` are D, `hold` the stiffness of what is wound round the balloons, over p·D; 0 without.
+    """
     short = np.maximum(law.stop_gap * diameters - rise, 0.0)
-    stiffness = law.stop * diameters
+    under = np.maximum(diameters - rise, 0.0)
+    stop, wound = law.stop * diameters, hold * diameters
     return Response(
-        np.asarray(pull * rise + stiffness * short**2 / 2),
-        np.asarray(pull - stiffness * short),
-        np.asarray(stiffness * (short > 0)),
+        np.asarray(pull * rise + stop * short**2 / 2 + wound * under**2 / 2),
+        np.asarray(pull - stop * short - wound * under),
+        np.asarray(stop * (short > 0) + wound * (under > 0)),
     )
 
 

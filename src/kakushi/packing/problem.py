@@ -48,6 +48,7 @@ class Problem:
     may_cross: NDArray[np.bool_]
     pull: Floats
     joint_diameter: Floats
+    hold: Floats
     pole_radius: float
     level: Floats
     held: Ints
@@ -62,7 +63,7 @@ class Problem:
 
 _ARRAYS = (
     "balloon_at", "knot_at", "ground", "row_of", "slot_of", "radii", "neck_rest", "pairs", "pair_reach",
-    "pair_stiffness", "joints", "may_cross", "pull", "joint_diameter", "level", "held", "tangents",
+    "pair_stiffness", "joints", "may_cross", "pull", "joint_diameter", "hold", "level", "held", "tangents",
 )  # fmt: skip
 
 
@@ -109,6 +110,7 @@ def build_problem(
         may_cross=np.asarray((counts[1:] == _DUPLET) & (counts[:-1] == _DUPLET)),
         pull=joint_pull(packing, joints, few) * np.array([row.packing for row in rows[1:]]),
         joint_diameter=joints,
+        hold=np.array([row.hold for row in rows[1:]]),
         pole_radius=packing.pole_radius,
         level=(released_level(packing.law, counts) if released else np.full(len(counts), packing.law.level))[row_of],
         held=held,

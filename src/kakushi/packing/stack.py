@@ -25,6 +25,9 @@ NOMINAL_SLACK, UNFILLED_SLACK, MAX_SLACK = 0.05, 0.10, 0.35
 # Packing forces τ of the default packings, chosen for the figures of practice: laid on, pressed down, pressed hard.
 LOOSE, SNUG, TIGHT = 0.08, 1.3, 1.7
 
+_WITH_HOLE = 3
+"""Balloons of a row from which touching ones leave a hole between them."""
+
 
 def neck_slack(nominal_mm: float, diameter_mm: float) -> float:
     """Neck slack s, mm, of a balloon of nominal size N sized to d: 0.05 N + 0.10 (N - d), at most 0.35 d.
@@ -44,14 +47,15 @@ def default_slack(nominal_in: float, diameter_mm: float, factor: float = 1.0) ->
 class StackRow:
     """One row for settling: sized diameters and neck slacks in slot order, mm.
 
-    `packing` scales the packing force of the joint to the row below. `turn` (radians,
-    anticlockwise from slot 1 of the row below) starts the row there; None: found.
+    `packing` scales the packing force of the joint to the row below; `hold`: stiffness over p·D of what is wound round
+    the balloons there. `turn` (radians, anticlockwise from slot 1 of the row below) starts the row there; None: found.
     """
 
     diameters: tuple[float, ...]
     slacks: tuple[float, ...]
     packing: float = 1.0
     turn: float | None = None
+    hold: float = 0.0
 
     @property
     def count(self) -> int:
@@ -74,9 +78,9 @@ def balloons_stacked(stack: Iterable[StackRow]) -> int:
     return sum(row.count for row in stack)
 
 
-def equal_row(count: int, diameter: float, slack: float) -> StackRow:
-    """A row of `count` equal balloons, mm."""
-    return StackRow((diameter,) * count, (slack,) * count)
+def equal_row(count: int, diameter: float, slack: float, joint: JointKind = JointKind.WRAPPED) -> StackRow:
+    """A row of `count` equal balloons, mm, in a packing for that kind of joint."""
+    return StackRow((diameter,) * count, (slack,) * count, hold=JOINTS[joint].hold)
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,15 +105,27 @@ class Packing:
             self, tau=self.tau * new.packing / own.packing, slack=self.slack * new.slack / own.slack, joint=joint
         )
 
+    def neck_slack(self, nominal_in: float, diameter_mm: float, count: int) -> float:
+        """Neck slack, mm, of a balloon in a row of `count`; `slack` scales it.
+
+        Nothing presses what is wound with line or ribbon onto its knot: it lies beside its neighbours, touching.
+        """
+        usual = default_slack(nominal_in, diameter_mm, self.slack)
+        if not JOINTS[self.joint].hold or count < _WITH_HOLE:
+            return usual
+        touching = (1 / math.sin(math.pi / count) - 1) / 2 * diameter_mm
+        return max(usual, min(self.slack * touching, MAX_SLACK * diameter_mm))
+
 
 def stack_row(row: Row, packing: Packing, joint: JointKind = JointKind.WRAPPED) -> StackRow:
     """A row of a job for settling; `joint` is the piece's, used where the row has none of its own."""
     own = packing.for_joint(row.joint or joint)
     return StackRow(
         tuple(slot.diameter_mm for slot in row.slots),
-        tuple(default_slack(slot.nominal_in, slot.diameter_mm, own.slack) for slot in row.slots),
+        tuple(own.neck_slack(slot.nominal_in, slot.diameter_mm, row.count) for slot in row.slots),
         own.tau / packing.tau,
         None if row.turn_deg is None else math.radians(row.turn_deg),
+        JOINTS[own.joint].hold,
     )
 
 

@@ -66,6 +66,7 @@ class AlikeRows:
     contacts: _Contacts
     pull: Floats
     joint_diameter: Floats
+    hold: Floats
     pole_radius: float
     law: Law
 
@@ -86,7 +87,7 @@ class AlikeRows:
         drop = heights - knots
         own = neck(self.law, np.hypot(rings, drop), self.neck_rest, self.radii).energy
         own = own + pole(self.law, rings, self.pole_radius, self.radii).energy + self._level(drop).energy
-        joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter).energy
+        joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter, self.hold).energy
         ground = spring(np.array([self.diameter]), knots[:1]).energy
         return float((c.weight * skins.energy).sum() + self.count * own.sum() + joints.sum() + ground.sum())
 
@@ -112,7 +113,7 @@ class AlikeRows:
         self._add_own(state, gradient, flat)
         knots = state[::_PER_ROW]
         at = np.arange(len(knots)) * _PER_ROW
-        joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter)
+        joints = joint(self.law, np.diff(knots), self.pull, self.joint_diameter, self.hold)
         gradient[at[1:]] += joints.slope
         gradient[at[:-1]] -= joints.slope
         self._add_springs(flat, at[:-1], at[1:], joints.curvature)
@@ -229,6 +230,7 @@ def alike_rows(rows: Sequence[StackRow], packing: Packing) -> AlikeRows:
         contacts=_contacts(count, radii),
         pull=joint_pull(packing, joints, count) * np.array([row.packing for row in rows[1:]]),
         joint_diameter=joints,
+        hold=np.array([row.hold for row in rows[1:]]),
         pole_radius=packing.pole_radius,
         law=packing.law,
     )

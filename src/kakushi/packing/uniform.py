@@ -11,7 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
-from kakushi.packing.law import Response, neck, pair_stiffness, pole, skin
+from kakushi.packing.joints import JOINTS
+from kakushi.packing.law import Response, joint, neck, pair_stiffness, pole, skin
 from kakushi.packing.problem import joint_pull
 from kakushi.packing.stack import Packing, place
 from kakushi.packing.swelling import swollen_radii
@@ -102,10 +103,11 @@ def _energy(
         (1.0, out, neck(law, ring, rest, radius)),
         (1.0, out, pole(law, ring, packing.pole_radius, radius)),
     )
-    pull = joint_pull(packing, 2 * radius, count) / count
-    total = pull * rise
-    gradient = np.stack([zero, pull], axis=1)
+    own = joint(law, rise, joint_pull(packing, reach, count), reach, np.full_like(rise, JOINTS[packing.joint].hold))
+    total = own.energy / count
+    gradient = np.stack([zero, own.slope / count], axis=1)
     hessian = np.zeros((len(ring), 2, 2))
+    hessian[:, 1, 1] = own.curvature / count
     for weight, (_, q_ring, q_rise, q_rr, q_rz, q_zz), response in terms:
         total = total + weight * response.energy
         first = np.stack([q_ring, q_rise], axis=1)

@@ -11,7 +11,7 @@ import numpy as np
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.catalogue import NominalSize, Sizer
 from kakushi.model.units import MM_PER_INCH
-from kakushi.packing.stack import Packing, default_slack
+from kakushi.packing.stack import Packing
 from kakushi.packing.uniform import Uniform, uniform_stacks
 
 # Sides of a row that stand for all by symmetry.
@@ -91,7 +91,7 @@ def choices_for(
     if not free:
         return None
     nominal, diameter = np.array([*free, *pinned]).T
-    slack = np.array([default_slack(n, d, packing.slack) for n, d in zip(nominal, diameter, strict=True)])
+    slack = np.array([packing.neck_slack(n, d, count) for n, d in zip(nominal, diameter, strict=True)])
     uniform = uniform_stacks(count, diameter, slack, packing)
     rise = _rises(count, diameter, uniform)
     return RowKinds(

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 
 from kakushi.building.poles import sections_of
 from kakushi.dress.kind import STRIPS
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import rows_groups
+from kakushi.model.groups import Row, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.piece import Piece
 from kakushi.model.used import Used
 from kakushi.model.workshop import ItemRule, Per
 from kakushi.packing.groups.table import wrappings_of
-from kakushi.packing.joints import JOINTS
+from kakushi.packing.joints import JOINTS, JointNeeds
 from kakushi.plan.values import PiecePlan
 from kakushi.stand.frame import wrapping_balloons
 
@@ -62,22 +63,34 @@ def joint_uses(design: PiecePlan) -> dict[int, tuple[Used, ...]]:
     for _, group in rows_groups(piece.groups):
         for row in group.rows[1:]:
             index += 1
-            sizes = tuple(slot.diameter_mm for slot in row.slots)
-            needs = JOINTS[row.joint or piece.joint].needs(float(rises[index - 1]), sizes)
-            amounts = (
-                (STRIPS, "pcs", needs.strips),
-                (LINE, "m", needs.line / 1000),
-                (RIBBON, "m", needs.ribbon / 1000),
-            )
-            uses[index] = tuple(Used(item=item, count=amount, unit=unit) for item, unit, amount in amounts if amount)
+            uses[index] = _used(JOINTS[row.joint or piece.joint].needs(float(rises[index - 1]), _sizes(row)))
         index += bool(group.rows)
     return uses
 
 
+def beginning_uses(row: Row, piece: Piece, studio: Studio) -> tuple[Used, ...]:
+    """What the first row of a group takes of the line or ribbon that the group is built on, with its tail."""
+    begins = JOINTS[row.joint or piece.joint].begins
+    if begins is None:
+        return ()
+    needs, tail = begins(_sizes(row)), studio.frame_rules.line_tail_mm
+    return _used(replace(needs, line=needs.line and needs.line + tail, ribbon=needs.ribbon and needs.ribbon + tail))
+
+
+def _sizes(row: Row) -> tuple[float, ...]:
+    return tuple(slot.diameter_mm for slot in row.slots)
+
+
+def _used(needs: JointNeeds) -> tuple[Used, ...]:
+    amounts = ((STRIPS, "pcs", needs.strips), (LINE, "m", needs.line / 1000), (RIBBON, "m", needs.ribbon / 1000))
+    return tuple(Used(item=item, count=amount, unit=unit) for item, unit, amount in amounts if amount)
+
+
 def core_uses(design: PiecePlan, studio: Studio) -> Iterator[Used]:
-    """The line that one copy without a pole hangs on; a column wound with ribbon hangs on its ribbon."""
-    wound = any(used.item == RIBBON for joint in joint_uses(design).values() for used in joint)
-    if design.piece.frame.kind == "line" and not wound:
+    """The line through one copy without a pole; rows on line or wound with ribbon hang on that."""
+    piece = design.piece
+    hangs_on_joints = any(JOINTS[row.joint or piece.joint].begins is not None for row in piece.rows)
+    if piece.frame.kind == "line" and not hangs_on_joints:
         length = design.assembly.top + 2 * studio.frame_rules.line_tail_mm
         yield Used(item=LINE, count=length / 1000, unit="m")
 

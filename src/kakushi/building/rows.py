@@ -17,6 +17,7 @@ from kakushi.model.piece import LandingSchool
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons
 from kakushi.packing.groups.table import balloon_lines
+from kakushi.packing.joints import JOINTS
 from kakushi.plan.relations import laid_on, relation_to
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -106,12 +107,14 @@ def _laid_row(
     in_group = next(k for k, each in enumerate(group.rows) if each.key == row.key)
     # The row that is laid on another one carries the joint of the upper of the two.
     joint = None if other is None else rows[max(index, other)].joint or design.piece.joint
+    own = row.joint or design.piece.joint
     begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor")
     fact = LayingRow(
         relation_to(design, index, other),
         joint,
         any(inner_colours(row.slots, colours, plan.job)),
         float(design.geometry.knots[index]) if begins_in_air else None,
+        own if other is None and JOINTS[own].begins is not None else None,
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(

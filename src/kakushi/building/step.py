@@ -73,8 +73,9 @@ class Laid(NamedTuple):
 
     `ties`: the bunches; crossed, bunch j of m holds the balloons numbered j, j + m, j + 2m …, counted from the gap that
     takes the pole; laid on one after the other, bunch after bunch (`is_crossed` False). `half_turns`: each exchanges
-    the last number and the first; None where nothing is wrapped. `lock`: neighbouring places exchanged afterwards.
-    `is_taught`: as the sculptor's own hands do it. `first`: the slot in which place 0 lies in the end.
+    the last number and the first; None where nothing is wrapped. `lock`: neighbouring places exchanged afterwards, on
+    line those pulled across. `is_taught`: as the sculptor's own hands do it. `first`: the slot in which place 0 lies in
+    the end.
     """
 
     school: str
@@ -147,14 +148,15 @@ class SettingUp(NamedTuple):
 class LayingRow(NamedTuple):
     """A row to lay: how it lies, and how it is held (`joint`; None for the first row of a group).
 
-    `has_inner`: a balloon is inside another one. `knot_mm`: height of its knot above the floor, where nothing else
-    says how high it goes.
+    `begins`: the first row of a group on line or ribbon, which begins there; None for others. `has_inner`: a balloon
+    is inside another one. `knot_mm`: height of its knot above the floor, where nothing else says how high it goes.
     """
 
     relation: Relation
     joint: JointKind | None
     has_inner: bool
     knot_mm: float | None
+    begins: JointKind | None = None
 
 
 class ThreadingBall(NamedTuple):

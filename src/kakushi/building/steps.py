@@ -14,6 +14,7 @@ from typing import Any
 from kakushi.building.materials import (
     GLUE,
     base_name,
+    beginning_uses,
     by_rules,
     cap_balloon,
     core_uses,
@@ -286,7 +287,7 @@ class _CopySteps:
 
     def _rows(self, rows: list[LaidRow], group: RowsGroup, below: list[str], ends_pole: bool) -> str:
         """Rows one on the other in their order; the key of the last one. `ends_pole`: one is at the pole's end."""
-        joints = joint_uses(self._design)
+        joints, piece = joint_uses(self._design), self._design.piece
         per_row, per_joint = (by_rules({per: 1.0}, self._studio.rules) for per in ("row", "joint"))
         looks: dict[int, Looking] = {}
         if len(rows) >= _LOOKS_FROM:
@@ -307,7 +308,8 @@ class _CopySteps:
             ]
             if row.ref.index == highest:
                 before = self._cap(self._one_more(before))
-            uses = (*row.uses, *per_row, *(u for upper in joined for u in (*joints.get(upper, ()), *per_joint)))
+            begun = () if row.fact.begins is None else beginning_uses(group.rows[row.ref.in_group], piece, self._studio)
+            uses = (*row.uses, *begun, *per_row, *(u for upper in joined for u in (*joints.get(upper, ()), *per_joint)))
             key = self._add(
                 f"row.{row.ref.key}",
                 StepKind.ROW,

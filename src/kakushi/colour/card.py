@@ -122,8 +122,10 @@ def _share(card: Card, slot: int) -> float:
 def _landed(card: Card, job: Job) -> list[Shape]:
     tying, centre = card.tying, _CENTRES[1]
     n = len(tying.crossed)
-    shapes: list[Shape] = [Disc(*centre, _POLE, None)]
-    for pair, words in ((tying.gap, _turn_words(tying.half_turns)), (tying.lock, "lock")):
+    on_line = tying.school is LandingSchool.LINE_BUILT
+    shapes: list[Shape] = [] if on_line else [Disc(*centre, _POLE, None)]
+    exchanged = "pull across" if on_line else "lock"
+    for pair, words in ((tying.gap, _turn_words(tying.half_turns)), (tying.lock, exchanged)):
         if pair is None or not words:
             continue
         middle = pair[0] + 0.5
@@ -135,7 +137,7 @@ def _landed(card: Card, job: Job) -> list[Shape]:
         x, y = _at(centre, slot, n, _RING + _size(n) + 8)
         shapes.append(Words(x, y, str(number + 1), is_number=True))
     shapes.append(_slot_one(card, centre, n))
-    shapes.append(Words(centre[0], HIGH - 6, "on the pole, from above"))
+    shapes.append(Words(centre[0], HIGH - 6, "on the line, from above" if on_line else "on the pole, from above"))
     return shapes
 
 

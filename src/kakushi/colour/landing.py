@@ -31,7 +31,7 @@ class RowTying:
     `groups` tied together; `crossed` the slots that the balloons end in, anticlockwise as they lie before the
     wrap; the first of them begins in slot `first`, the first after the gap that takes the pole; `gap` the two
     slots between which the pole is in the end, None where nothing is
-    wrapped; `lock` the two slots exchanged last.
+    wrapped; `lock` the two slots exchanged last, on line those that are pulled across each other.
     """
 
     school: LandingSchool
@@ -105,19 +105,23 @@ def landing_for(studio: Studio, school: LandingSchool, count: int, half_turns: i
 def ways(landing: Landing, school: LandingSchool, half_turns: int, locked: bool) -> list[RowTying]:
     """Every way to tie a row: any gap may take the pole, the lock may go beside any other gap.
 
-    A taught landing with a lock has the lock in it already.
+    A taught landing with a lock has the lock in it already. On line nothing is wrapped: two neighbours may be pulled
+    across each other, so that mixed duplets come to lie as planned; ways without come first.
     """
     count = len(landing.order)
     locks: list[int | None] = [None]
     if locked and not landing.learnt and school is not LandingSchool.LINE_BUILT and count > 2:
         # Not beside the gap with the pole in it: there the wrap itself has crossed them.
         locks = list(range(count - 1))
+    if school is LandingSchool.LINE_BUILT and count > 2:
+        locks = [None, *range(count)]
     tyings = []
-    for first in range(count):
-        for lock in locks:
+    for lock in locks:
+        for first in range(count):
             order = list(landing.order)
             if lock is not None:
-                order[lock], order[lock + 1] = order[lock + 1], order[lock]
+                after = (lock + 1) % count
+                order[lock], order[after] = order[after], order[lock]
             slot_of = {number: (first + place) % count for place, number in enumerate(order)}
             # Only a finished cluster has a gap that takes the pole; the other schools close the row on it.
             wrapped = school is LandingSchool.CLUSTER_FIRST

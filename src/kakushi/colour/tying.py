@@ -39,7 +39,7 @@ class Habits:
 
 def habits_of(piece: Piece) -> Habits:
     """The habits set for a piece."""
-    return Habits(piece.school, piece.half_turns, piece.locked, piece.tie_mixed)
+    return Habits(piece.landing_school, piece.half_turns, piece.locked, piece.tie_mixed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +140,9 @@ def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
     for tying in ways(landing, habits.school, habits.half_turns, habits.locked):
         # Ways with the same duplets differ only in where they begin; the first is the easiest to say.
         tyings.setdefault(tuple(sorted(kinds_of(cluster.balloons, tying))), tying)
-    return sorted(tyings.values(), key=lambda tying: _unlike_wish(cluster, tying))
+    on_line = habits.school is LandingSchool.LINE_BUILT
+    # A balloon that has to be pulled across is one more thing to do.
+    return sorted(tyings.values(), key=lambda tying: (on_line and tying.lock is not None, _unlike_wish(cluster, tying)))
 
 
 def _unlike_wish(cluster: Cluster, tying: RowTying) -> int:

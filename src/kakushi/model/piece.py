@@ -165,6 +165,13 @@ class Piece(Value):
         return self.firmness or (Firmness.BRUSH if has_stand else Firmness.BY_ITSELF)
 
     @property
+    def landing_school(self) -> LandingSchool:
+        """How its clusters are brought on: without a pole there is nothing to wrap them round."""
+        if self.school is LandingSchool.CLUSTER_FIRST and not self.frame.has_pole:
+            return LandingSchool.LINE_BUILT
+        return self.school
+
+    @property
     def foot_mm(self) -> float:
         """Floor to where the first balloons stand: the base, and bare pole or room left above it."""
         return self.frame.base_height_mm + clear_foot_mm(self.groups)

@@ -46,12 +46,23 @@ def _ribbon(_rise: float, diameters: tuple[float, ...]) -> JointNeeds:
     return JointNeeds(ribbon=sum(math.pi * d / 2 for d in diameters) + _KNOT_MM)
 
 
+def _knotted(_diameters: tuple[float, ...]) -> JointNeeds:
+    """Line that begins at the knot of the first row."""
+    return JointNeeds(line=_KNOT_MM)
+
+
+def _two_turns(diameters: tuple[float, ...]) -> JointNeeds:
+    """Ribbon that begins with two turns, wound round every balloon of the first row."""
+    return JointNeeds(ribbon=2 * sum(math.pi * d / 2 for d in diameters) + _KNOT_MM)
+
+
 @dataclass(frozen=True, slots=True)
 class Joint:
     """A kind of joint: `packing` scales the packing force, `slack` the neck slack; `needs(rise, diameters)`, mm, used.
 
     `hold`: stiffness over p·D of what is wound round the balloons, which keeps knots up to a balloon apart.
-    `holds`: whether it ties a row to the one before it, so that the row stays down with nothing pressing on it.
+    `begins(diameters)`: what the first row uses where the joints of a group are one line or ribbon. `holds`: whether it
+    ties a row to the one before it, so that the row stays down with nothing pressing on it.
 
     Assumptions held to the figures of practice (`docs/accuracy.md`): rows tied on line or wound with ribbon are not
     pushed down. A measured packing replaces the factors
@@ -62,14 +73,15 @@ class Joint:
     slack: float
     needs: Callable[[float, tuple[float, ...]], JointNeeds]
     hold: float = 0.0
+    begins: Callable[[tuple[float, ...]], JointNeeds] | None = None
     holds: bool = True
 
 
 JOINTS: Mapping[JointKind, Joint] = {
     JointKind.WRAPPED: Joint(1.0, 1.0, _nothing, holds=False),
     JointKind.NECK_TIED: Joint(0.9, 1.0, _nothing),
-    JointKind.LINE_EIGHT: Joint(0.1, 1.0, _figure_eight, hold=_LINE_HOLD),
-    JointKind.RIBBON: Joint(0.1, 1.0, _ribbon, hold=_RIBBON_HOLD),
+    JointKind.LINE_EIGHT: Joint(0.1, 1.0, _figure_eight, hold=_LINE_HOLD, begins=_knotted),
+    JointKind.RIBBON: Joint(0.1, 1.0, _ribbon, hold=_RIBBON_HOLD, begins=_two_turns),
     JointKind.STRIP: Joint(0.7, 1.0, _strip),
     JointKind.LINK_TIED: Joint(0.5, 1.0, _nothing),
 }

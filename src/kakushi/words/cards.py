@@ -52,7 +52,9 @@ def card_steps(card: Card, wording: Wording) -> list[str]:
     else:
         sentences.append(f"Cross them so that 1 to {len(number)} lie anticlockwise, seen from above.")
     lock = None if tying.lock is None else (number[tying.lock[0]] - 1, number[tying.lock[1]] - 1)
-    sentences += wrap_words(len(number), None if tying.gap is None else tying.half_turns, lock)
+    sentences += wrap_words(
+        len(number), None if tying.gap is None else tying.half_turns, lock, tying.school is LandingSchool.LINE_BUILT
+    )
     if tying.learnt:
         sentences.append("Written for your own hands, from your landing trial.")
     return sentences

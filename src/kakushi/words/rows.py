@@ -12,7 +12,7 @@ from kakushi.colour.surface import UNLIKE
 from kakushi.model.joints import JointKind
 from kakushi.model.piece import LandingSchool
 from kakushi.model.units import format_nominal
-from kakushi.words.wording import Wording, counted, listed
+from kakushi.words.wording import Wording, capital, counted, listed, with_article
 
 _JOINED: Mapping[JointKind, str] = {
     JointKind.WRAPPED: "Push it {pushed} at the middle: pressed rows do not move again.",
@@ -23,6 +23,11 @@ _JOINED: Mapping[JointKind, str] = {
     JointKind.LINK_TIED: "Tie the link tips to those of the row {beside}.",
 }
 """How a row is held to the row it is laid on; {beside}: below or above; {pushed}: down or up, towards it."""
+_BEGUN: Mapping[JointKind, str] = {
+    JointKind.LINE_EIGHT: "Begin with the line in a figure eight round its knot; leave a tail.",
+    JointKind.RIBBON: "Begin with two turns of ribbon round the row; leave a tail for the weight.",
+}
+"""How the first row is held by what the others hang on."""
 INNER_NECK = "Tie with the inner neck: the outer one tears."
 _MANY = 6
 """Balloons in a row from which it is hard to lay flat."""
@@ -39,6 +44,8 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
     words = [sizes_words(laid, wording), brought_words(laid, codes), relation_words(fact.relation, wording)]
     if count >= _MANY:
         words.append(_FLATTEN)
+    if fact.begins is not None:
+        words.append(_BEGUN[fact.begins])
     if fact.joint is not None and row.on is not None:
         is_upward = row.on < row.index
         if len(set(codes)) > 1:
@@ -88,10 +95,11 @@ def brought_words(laid: Laid, codes: Mapping[str, str]) -> str:
         words = [f"Lay {bunches} on, one beside the other, anticlockwise."]
     else:
         words = [f"Cross {bunches}."]
-    return " ".join([*words, *wrap_words(count, laid.half_turns, laid.lock)])
+    on_line = laid.school == LandingSchool.LINE_BUILT
+    return " ".join([*words, *wrap_words(count, laid.half_turns, laid.lock, on_line)])
 
 
-def wrap_words(count: int, half_turns: int | None, lock: tuple[int, int] | None) -> list[str]:
+def wrap_words(count: int, half_turns: int | None, lock: tuple[int, int] | None, on_line: bool = False) -> list[str]:
     """Say how the pole goes into a cluster of that many balloons, and which two are exchanged last (from 0)."""
     words = []
     if half_turns:
@@ -99,7 +107,9 @@ def wrap_words(count: int, half_turns: int | None, lock: tuple[int, int] | None)
         words.append(f"Pole into the gap between {count} and 1; cross those two behind it, {turns}.")
     elif half_turns == 0:
         words.append(f"Pole into the gap between {count} and 1; nothing is crossed behind it.")
-    if lock is not None:
+    if lock is not None and on_line:
+        words.append(f"Pull {lock[0] + 1} and {lock[1] + 1} across each other.")
+    elif lock is not None:
         words.append(f"Lock: exchange {lock[0] + 1} and {lock[1] + 1}.")
     return words
 
@@ -125,7 +135,6 @@ def _beside(below: bool) -> str:
 
 
 def _faces_words(fact: Faces, wording: Wording) -> str:
-    article = "A" if fact.several else "The"
     what, seen = (
         (_gap_words(fact.what, wording), True)
         if isinstance(fact.what, Gap)
@@ -140,7 +149,7 @@ def _faces_words(fact: Faces, wording: Wording) -> str:
         where = "faces the back"
     else:
         where = f"faces {abs(degrees)}° to the {'right' if degrees > 0 else 'left'} of the front mark"
-    return f"{article} {what} {where}{_SEEN if seen else ''}."
+    return f"{capital(with_article(what, not fact.several))} {where}{_SEEN if seen else ''}."
 
 
 _SEEN = ", seen from outside"
@@ -152,19 +161,20 @@ def _lies_words(fact: Lies, wording: Wording) -> str:
     each = f"{'Each' if fact.several else 'The'} {what}"
     if isinstance(fact.on, Balloons):
         seen = told or fact.on.left or fact.on.right
-        article = "the" if fact.spots == 1 else "a"
-        return f"{each} stands on {article} {_balloon_words(fact.on, wording)} {beside}{_SEEN if seen else ''}."
+        on = with_article(_balloon_words(fact.on, wording), fact.spots == 1)
+        return f"{each} stands on {on} {beside}{_SEEN if seen else ''}."
     left, right = fact.on.left, fact.on.right
     if not (left and right):
         # One gap beside a balloon of its own kind.
         side = "right" if left else "left"
-        article = "the" if len(left or right) == 1 and fact.spots == 1 else "a"
-        words = f"{each} goes one gap to the {side} of {article} {_name((left or right)[0], wording)} {beside}"
+        only = len(left or right) == 1 and fact.spots == 1
+        of = with_article(_name((left or right)[0], wording), only)
+        words = f"{each} goes one gap to the {side} of {of} {beside}"
         return f"{words}{_SEEN if told else ''}."
     if left == right and len(left) == 1:
         return f"{each} goes between two {_name(left[0], wording)} {beside}{_SEEN if told else ''}."
-    article = "the" if fact.spots == 1 else "a"
-    return f"{each} goes into {article} {_gap_words(fact.on, wording)} {beside}{_SEEN}."
+    gap = with_article(_gap_words(fact.on, wording), fact.spots == 1)
+    return f"{each} goes into {gap} {beside}{_SEEN}."
 
 
 def _name(label: BalloonLabel, wording: Wording) -> str:

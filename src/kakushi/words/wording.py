@@ -67,6 +67,13 @@ def listed(words: Iterable[str]) -> str:
     return f"{', '.join(first)} and {last}" if first else last
 
 
+def with_article(words: str, is_the_only_one: bool = False) -> str:
+    """Words with “the” where there is only one of it, else with “a” or “an” by the letter they begin with."""
+    if is_the_only_one:
+        return f"the {words}"
+    return f"{'an' if words[:1].lower() in 'aeiou' else 'a'} {words}"
+
+
 def capital(words: str) -> str:
     """The same with a capital letter at its beginning."""
     return words[:1].upper() + words[1:]

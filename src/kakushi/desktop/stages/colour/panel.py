@@ -199,8 +199,8 @@ class ColourPanel(Panel):
         if piece is None:
             return
         self._tying.show_value(piece)
-        self._tying.widget("half_turns").setEnabled(piece.school is LandingSchool.CLUSTER_FIRST)
-        self._tying.widget("locked").setEnabled(piece.school is not LandingSchool.LINE_BUILT)
+        self._tying.widget("half_turns").setEnabled(piece.landing_school is LandingSchool.CLUSTER_FIRST)
+        self._tying.widget("locked").setEnabled(piece.landing_school is not LandingSchool.LINE_BUILT)
 
     def _show_brush(self) -> None:
         tools = [tool for tool, _ in _TOOLS]

@@ -7,6 +7,7 @@ from random import Random
 
 import pytest
 
+from kakushi.building.half_built import HalfBuilt
 from kakushi.building.remedies import Recoloured, RescueOption
 from kakushi.building.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
 from kakushi.cli.main import main
@@ -17,6 +18,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.groups import Anchor, Direction, Row, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.layers import GradientLayer, SpiralLayer
+from kakushi.model.memo import never
 from kakushi.model.piece import Piece, SeenSides, Tightness
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
@@ -64,7 +66,7 @@ def test_aimed_again_it_ends_where_it_must_in_the_hands_that_build_it(sizes, bui
     piece = piece_of(sizes)
     whole = planned(piece)
     measured = knot_with(piece, tau, built - 1)
-    assert learnt_tau(whole.pieces[0], built, measured, STUDIO) == pytest.approx(tau, rel=0.02)
+    assert learnt_tau(HalfBuilt(whole, whole.pieces[0], built, never), measured) == pytest.approx(tau, rel=0.02)
     ways = aimed_again(whole, whole.pieces[0], built, measured)
     assert ways
     reached = [way for way in ways if "reach no farther" not in said(way)]
@@ -90,10 +92,35 @@ def test_a_measure_that_cannot_be_is_told() -> None:
     for built, height, words in bad:
         with pytest.raises(BadInput, match=words):
             aimed_again(whole, whole.pieces[0], built, height)
-    hung = piece_of(TALL)
-    hung = replace(hung, groups=(replace(hung.groups[0], direction=Direction.DOWN),))
-    with pytest.raises(BadInput, match="from the top"):
-        aimed_again(planned(hung), planned(hung).pieces[0], 3, None)
+    joined = piece_of(TALL)
+    joined = replace(joined, groups=(replace(joined.groups[0], direction=Direction.BOTH),))
+    with pytest.raises(BadInput, match="from both ends"):
+        aimed_again(planned(joined), planned(joined).pieces[0], 3, None)
+
+
+@pytest.mark.parametrize(("below", "tau"), [((), 0.6), (TALL[:3], 1.7)])
+def test_a_group_that_is_built_downwards_ends_where_it_was_planned(below, tau) -> None:
+    hung = RowsGroup(
+        rows=tuple(uniform_row(k, 4, 11, 216.0) for k in range(21, 29)),
+        anchor=Anchor(kind="hanging below", height_mm=2400),
+    )
+    foot = piece_of(below).groups if below else ()
+    piece = replace(piece_of(TALL[:2]), groups=(*foot, hung), target_height_mm=2400)
+    whole, first = planned(piece), len(below)
+    # Five rows hang; hands of another strength built them.
+    hands = planned(replace(piece, learnt_tau=tau, groups=(*foot, replace(hung, rows=hung.rows[3:])))).pieces[0]
+    knot = float(hands.geometry.knots[first])
+    ways = aimed_again(whole, whole.pieces[0], 5, knot)
+    assert learnt_tau(HalfBuilt(whole, whole.pieces[0], 5, never), knot) == pytest.approx(tau, rel=0.02)
+    place = len(foot)
+    wished = whole.pieces[0].assembly.spans[place][0]
+    reached = [way for way in ways if "reach no farther" not in said(way)]
+    assert reached
+    for way in reached:
+        real = planned(replace(way.piece, learnt_tau=tau)).pieces[0]
+        assert real.assembly.spans[place][0] == pytest.approx(wished, abs=STEP / 2 + 0.5), said(way)
+        assert way.piece.rows[-5:] == piece.rows[-5:], "what hangs stays"
+        assert way.piece.rows[:first] == piece.rows[:first], "other groups too"
 
 
 def test_colours_of_built_rows_stay_though_the_pattern_is_stretched() -> None:
@@ -226,14 +253,15 @@ def two_groups(**changes) -> Piece:
 def test_a_second_group_takes_from_the_same_bags(tmp_path, capsys) -> None:
     piece = two_groups()
     whole = planned(piece)
-    needed = sum(line.count("rope") for line in whole.pieces[0].colouring[2:])
-    ways = short_of(whole, whole.pieces[0], 2, {(11.0, "rope"): 0})
+    # The upper row of the hung group is laid first, then the one below it, then the foot.
+    needed = sum(line.count("rope") for line in whole.pieces[0].colouring[:5])
+    ways = short_of(whole, whole.pieces[0], 1, {(11.0, "rope"): 0})
     recoloured = [way for way in ways if isinstance(way.remedy, Recoloured)]
     assert recoloured
     for way in recoloured:
         assert way.remedy.many == needed
-        assert not any("rope" in line for line in way.planned.colouring[2:]), "none is taken that is not there"
-    assert {row for way in recoloured for row in way.remedy.rows} & {4, 5}, "rows of the second group too"
+        assert not any("rope" in line for line in way.planned.colouring[:5]), "none is taken that is not there"
+    assert {row for way in recoloured for row in way.remedy.rows} & {4}, "rows of the second group too"
     path = tmp_path / "job.kakushi"
     save_job(Job(pieces=(piece,)), path)
     assert main(["rescue", str(path), "--piece", "Quay", "--built", "3", "--left", "11:rope=0", "--units", "in"]) == 0

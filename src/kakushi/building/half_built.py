@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from itertools import accumulate
 
 from kakushi.building.remedies import (
     Remedy,
     RescueOption,
 )
 from kakushi.building.rows import used_balloons
+from kakushi.building.steps import steps_of, steps_of_copy
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Direction, Group, Row, RowsGroup, first_rows_group, rows_groups
+from kakushi.model.groups import Direction, Group, Row, RowsGroup, rows_groups
 from kakushi.model.memo import Cancelled, stop_if
 from kakushi.model.piece import Piece, with_rows
 from kakushi.model.roles import BalloonRole
@@ -21,34 +23,51 @@ from kakushi.plan.values import PiecePlan, Plan
 
 
 class HalfBuilt:
-    """State shared by all ways out: a piece of a planned job with some rows of its first group built."""
+    """State shared by all ways out: a piece of a planned job of which the first `built` rows of its steps stand.
+
+    `place`: the group (among all groups) whose rows are planned again: that of the next row to be built, or of the last
+    one that stands. `first`: index of its first row among all rows. `stands`: indices of the rows that stand. Raises
+    BadInput.
+    """
 
     def __init__(self, whole: Plan, piece_plan: PiecePlan, built: int, cancelled: Cancelled) -> None:
         self.whole, self.plan, self.studio, self.cancelled = whole, piece_plan, whole.studio, cancelled
         self.piece = piece_plan.piece
-        place = first_rows_group(self.piece.groups)
-        group = self.piece.groups[place] if place is not None else None
-        if place is None or not isinstance(group, RowsGroup) or not group.rows:
+        count = len(self.piece.rows)
+        if not count:
             raise BadInput(f"“{self.piece.name}” has no rows.", "piece")
-        if group.built is not Direction.UP:
-            raise BadInput("Rows built from the top or from both ends are not planned again yet.", "direction")
-        if not 0 <= built <= len(group.rows):
-            where = (
-                f"“{self.piece.name}” has"
-                if len(rows_groups(self.piece.groups)) < 2
-                else (f"The first group of rows of “{self.piece.name}”, which is planned again, has")
-            )
-            raise BadInput(f"{where} {len(group.rows)} rows; {built} cannot be built.", "built")
-        self.place, self.rows, self.built = place, group.rows, built
+        if not 0 <= built <= count:
+            raise BadInput(f"“{self.piece.name}” has {count} rows; {built} cannot be built.", "built")
+        order = rows_in_order(whole, piece_plan)
+        self.stands, self.to_come = order[:built], order[built:]
+        at_hand = order[built] if built < count else order[-1]
+        firsts = accumulate((len(group.rows) for _, group in rows_groups(self.piece.groups)), initial=0)
+        self.first, (self.place, self.group) = next(
+            (first, placed)
+            for first, placed in zip(firsts, rows_groups(self.piece.groups), strict=False)
+            if first <= at_hand < first + len(placed[1].rows)
+        )
+        self._keys = {self.piece.rows[index].key for index in self.stands}
+
+    @property
+    def is_downward(self) -> bool:
+        """Whether the group at hand is built from the top down."""
+        return self.group.built is Direction.DOWN
+
+    @property
+    def built_here(self) -> tuple[Row, ...]:
+        """Rows of the group at hand that stand, foot first."""
+        return tuple(row for row in self.group.rows if row.key in self._keys)
 
     @property
     def left(self) -> tuple[Row, ...]:
-        """Rows of the group not yet built."""
-        return self.rows[self.built :]
+        """Rows of the group at hand that are not yet built, in the order of building."""
+        return tuple(row for k in self.group.build_order() if (row := self.group.rows[k]).key not in self._keys)
 
     def with_left(self, rows: Sequence[Row]) -> Piece:
-        """The piece with other rows above the built ones."""
-        return with_rows(self.piece, (*self.rows[: self.built], *rows), self.place)
+        """The piece with other rows beyond those that stand, in the order of building."""
+        here = self.built_here
+        return with_rows(self.piece, (*reversed(rows), *here) if self.is_downward else (*here, *rows), self.place)
 
     def planned(self, piece: Piece, colours: Sequence[Sequence[str]] = ()) -> tuple[Piece, PiecePlan]:
         """The plan of an edited piece. Built rows stay as they look, and with `colours` so do the rows to come.
@@ -57,11 +76,14 @@ class HalfBuilt:
         """
         stop_if(self.cancelled)
         planned = self._plan(piece)
-        wanted = colours or self.plan.colouring[: self.built]
+        lines = colours or self.plan.colouring
+        wanted = {
+            row.key: line for row, line in zip(self.piece.rows, lines, strict=False) if colours or row.key in self._keys
+        }
         changes = {
-            (row, slot): {"colour": then}
-            for row, (now, line) in enumerate(zip(planned.colouring, wanted, strict=False))
-            for slot, (shown, then) in enumerate(zip(now, line, strict=True))
+            (index, slot): {"colour": then}
+            for index, (row, now) in enumerate(zip(piece.rows, planned.colouring, strict=True))
+            for slot, (shown, then) in enumerate(zip(now, wanted.get(row.key, now), strict=True))
             if shown != then
         }
         if changes:
@@ -99,9 +121,11 @@ class HalfBuilt:
 
     def uses(self, planned: PiecePlan) -> tuple[Used, ...]:
         """Balloons of the rows not yet built, those of other groups too."""
-        rows = list(zip(planned.piece.rows, planned.colouring, strict=True))[self.built :]
         used = [
-            use for row, line in rows for use in used_balloons(row.slots, tuple(line), BalloonRole.ROW, self.whole.job)
+            use
+            for row, line in zip(planned.piece.rows, planned.colouring, strict=True)
+            if row.key not in self._keys
+            for use in used_balloons(row.slots, tuple(line), BalloonRole.ROW, self.whole.job)
         ]
         return tuple(sorted(merged(used), key=lambda use: (use.kind, use.seen)))
 
@@ -126,8 +150,10 @@ def with_slots(piece: Piece, changes: Mapping[tuple[int, int], Mapping[str, obje
     return replace(piece, groups=tuple(groups))
 
 
-def rows_of_first_group(piece: Piece) -> tuple[Row, ...]:
-    """Rows of the first group of rows; none where there is no such group."""
-    place = first_rows_group(piece.groups)
-    group = piece.groups[place] if place is not None else None
-    return group.rows if isinstance(group, RowsGroup) else ()
+def rows_in_order(whole: Plan, design: PiecePlan) -> tuple[int, ...]:
+    """Indices of the rows of a design in the order in which the steps of the job lay them."""
+    key = design.piece.key
+    main = whole.piece(key) or design
+    copies = range(len(main.piece.copies))
+    copy = next((n for n in copies if main.of_copy(n).piece.groups == design.piece.groups), 0)
+    return tuple(step.row.index for step in steps_of_copy(steps_of(whole), key, copy) if step.row is not None)

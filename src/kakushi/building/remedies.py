@@ -93,9 +93,11 @@ class Leave(NamedTuple):
 
 
 class LookMeant(NamedTuple):
-    """The wrong colour repeated on that side in every other row to come."""
+    """The wrong colour repeated on that side in every other row to come: places (row, slot; from 0) and their plan."""
 
     colour: str
+    places: tuple[tuple[int, int], ...]
+    planned: tuple[str, ...]
 
 
 class LiveWith(NamedTuple):

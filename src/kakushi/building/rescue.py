@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Literal
 
-from kakushi.building.half_built import HalfBuilt, rows_of_first_group, with_slots
+from kakushi.building.half_built import HalfBuilt, with_slots
 from kakushi.building.remedies import (
     AllBuilt,
     AsPlanned,
@@ -31,10 +31,10 @@ from kakushi.building.remedies import (
 )
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, Length
-from kakushi.model.groups import Row, Slot, first_rows_group
+from kakushi.model.groups import Direction, Row, Slot
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.memo import Cancelled, never, stop_if
-from kakushi.model.piece import SeenSides, free_row_key, with_rows
+from kakushi.model.piece import SeenSides, free_row_key
 from kakushi.model.values import replace
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import Packing, stack_row
@@ -49,6 +49,8 @@ _RISE = 0.72
 """First guess of the height a row adds, in diameters."""
 _SMALLER_LAST = 0.75
 """Size of the last row, relative to the one below, under which it closes the column instead of continuing it."""
+_TELLING_ROWS = 2
+"""Rows of a group that tell how it is packed: the first one stands where it stands, however hard it is pressed."""
 _MOST_WAYS = 6
 """Most ways out that are shown."""
 _REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0
@@ -61,62 +63,64 @@ _REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0
 def aimed_again(
     whole: Plan, piece_plan: PiecePlan, built: int, knot_mm: float | None, cancelled: Cancelled = never
 ) -> list[RescueOption]:
-    """Ways for the rows above the `built` ones to end at the wished height.
+    """Ways for the rows beyond the `built` ones to end where they must.
 
-    `knot_mm`: height above the floor of the knot of the last row built, as measured; None: as planned. Raises BadInput
-    for what cannot be, `errors.Cancelled`.
+    `built`: rows that stand, in the order of the steps. `knot_mm`: height above the floor of the knot of the last row
+    built, as measured; None: as planned. Raises BadInput for what cannot be, `errors.Cancelled`.
     """
     job = HalfBuilt(whole, piece_plan, built, cancelled)
+    if job.group.built is Direction.BOTH and job.left:
+        raise BadInput("Rows built from both ends to a join cannot be planned again: the join is fixed.", "direction")
     if knot_mm is not None:
-        job.piece = replace(job.piece, learnt_tau=learnt_tau(piece_plan, built, knot_mm, job.studio))
-    return sorted(_aims(job), key=lambda option: (abs(_error(option)) > job.studio.sizer.step_mm / 2, option.noticed))[
-        :_MOST_WAYS
-    ]
+        job.piece = replace(job.piece, learnt_tau=learnt_tau(job, knot_mm))
+    ways = sorted(_aims(job), key=lambda option: (_is_off(option, job.studio), option.noticed))
+    return ways[:_MOST_WAYS]
 
 
-def learnt_tau(piece_plan: PiecePlan, built: int, knot_mm: float, studio: Studio) -> float:
-    """The packing force with which `built` rows have their last knot at a height, mm. Raises BadInput.
+def _is_off(option: RescueOption, studio: Studio) -> bool:
+    """Whether a way misses its end by more than half a step of the sizer."""
+    remedy = option.remedy
+    return isinstance(remedy, Resized) and abs(remedy.ends_mm - remedy.wished_mm) > studio.sizer.step_mm / 2
 
-    The first row stands where it stands however it is packed: two rows at least tell something.
-    """
+
+def learnt_tau(job: HalfBuilt, knot_mm: float) -> float:
+    """The packing force with which the rows that stand have their last knot at a height, mm. Raises BadInput."""
     from scipy.optimize import brentq  # noqa: PLC0415 - large, and only needed here
 
-    piece = piece_plan.piece
-    rows = rows_of_first_group(piece)[:built]
-    if built < 2:
-        raise BadInput("Build two rows before you measure: one alone does not tell how you pack.", "built")
-    base = piece_plan.assembly.spans[first_rows_group(piece.groups) or 0][0]
-    packing, joint = packing_of(piece, studio), piece.joint
+    piece, rows = job.piece, job.built_here
+    if len(rows) < _TELLING_ROWS:
+        raise BadInput("Build two rows of a group before you measure: one alone does not tell how you pack.", "built")
+    low_end, high_end = job.plan.assembly.spans[job.place]
+    packing, joint = packing_of(piece, job.studio), piece.joint
 
     def knot_at(tau: float) -> float:
         stack = tuple(stack_row(row, packing, joint) for row in rows)
         geometry = settled(stack, Packing(tau, packing.pole_radius, packing.slack, joint=packing.joint), 0.0)
-        return base - geometry.bottom + float(geometry.knots[-1])
+        if job.is_downward:
+            return high_end - geometry.top + float(geometry.knots[0])
+        return low_end - geometry.bottom + float(geometry.knots[-1])
 
-    low, high = knot_at(_TAU_HIGH), knot_at(_TAU_LOW)
+    hard, soft = knot_at(_TAU_HIGH), knot_at(_TAU_LOW)
+    low, high = min(hard, soft), max(hard, soft)
     if not low - 0.02 * low <= knot_mm <= high + 0.02 * high:
         raise BadInput(
             "The knot of row {row} can lie between {low} and {high}: {got} was measured elsewhere, or rows "
             "were missed.",
             "height",
-            row=built,
+            row=job.stands[-1] + 1,
             low=Length(low),
             high=Length(high),
             got=Length(knot_mm),
         )
-    # Pressed harder it lies lower. A little outside the range is an error of the tape measure.
+    # A little outside the range is an error of the tape measure.
     if not low < knot_mm < high:
-        return _TAU_HIGH if knot_mm <= low else _TAU_LOW
+        return _TAU_HIGH if abs(knot_mm - hard) < abs(knot_mm - soft) else _TAU_LOW
     ends = math.log(_TAU_LOW), math.log(_TAU_HIGH)
     return math.exp(brentq(lambda log_tau: knot_at(math.exp(log_tau)) - knot_mm, *ends, xtol=1e-6))
 
 
 def _always(remedy: Remedy) -> Callable[[PiecePlan], Remedy]:
     return lambda _found: remedy
-
-
-def _error(option: RescueOption) -> float:
-    return option.planned.height_error_mm
 
 
 def _aims(job: HalfBuilt) -> Iterator[RescueOption]:
@@ -169,11 +173,10 @@ def _resized(
     most = max(abs(now.diameter_mm - before.diameter_mm) for before, now in zip(left, rows, strict=True))
 
     def remedy(planned: PiecePlan) -> Remedy:
-        is_short = abs(planned.height_error_mm) > job.studio.sizer.step_mm / 2
         by = math.copysign(most, best)
-        return Resized(
-            what, len(left), changed, by, planned.measured_height_mm, planned.piece.target_height_mm, is_short
-        )
+        ends, wished = _ends(job, planned)
+        is_short = abs(ends - wished) > job.studio.sizer.step_mm / 2
+        return Resized(what, len(left), changed, by, ends, wished, is_short)
 
     return job.way(remedy, job.with_left(rows), noticed + per_row)
 
@@ -196,10 +199,27 @@ def _resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
 
 
 def _miss(job: HalfBuilt, left: Sequence[Row]) -> float:
-    """Height reached less height wished, mm."""
+    """How much too far the rows of the group at hand reach, mm."""
     piece = job.with_left(left)
     assembly = assembly_of(piece, piece.groups, job.studio, job.cancelled)
-    return assembly.top - column_target_mm(piece, assembly)
+    low, high = assembly.spans[job.place]
+    if job.is_downward:
+        return job.plan.assembly.spans[job.place][0] - low
+    return high - (column_target_mm(piece, assembly) if _is_topmost(job) else job.plan.assembly.spans[job.place][1])
+
+
+def _is_topmost(job: HalfBuilt) -> bool:
+    """Whether the group at hand ends the piece: it is for the target height then, else for where it was planned."""
+    spans = job.plan.assembly.spans
+    return spans[job.place][1] >= max(high for _, high in spans) - 1.0
+
+
+def _ends(job: HalfBuilt, planned: PiecePlan) -> tuple[float, float]:
+    """Where the group at hand ends in a plan, and where it must, mm above the floor."""
+    if not job.is_downward and _is_topmost(job):
+        return planned.measured_height_mm, planned.piece.target_height_mm
+    end = 0 if job.is_downward else 1
+    return planned.assembly.spans[job.place][end], job.plan.assembly.spans[job.place][end]
 
 
 # --- short of something --------------------------------------------------------------------------
@@ -229,7 +249,7 @@ def _for_lack_of(job: HalfBuilt, kind: Kind, missing: int, left: Mapping[Kind, i
     # Of all groups: those further up take from the same bags.
     places = [
         (k, slot)
-        for k in range(job.built, len(job.piece.rows))
+        for k in job.to_come
         for slot, (each, key) in enumerate(zip(job.piece.rows[k].slots, job.plan.colouring[k], strict=True))
         if (each.nominal_in, key) == kind
     ]
@@ -239,11 +259,12 @@ def _for_lack_of(job: HalfBuilt, kind: Kind, missing: int, left: Mapping[Kind, i
     if not swapped:
         yield fetch
         return
-    last = sorted(places, key=lambda place: (-place[0], place[1]))[:swapped]
+    when = {row: number for number, row in enumerate(job.to_come)}
+    last = sorted(places, key=lambda place: (-when[place[0]], place[1]))[:swapped]
     yield from _other_nominals(job, kind, last)
     if others := _other_colours(job, kind, left):
         if job.piece.seen_sides is not SeenSides.ALL_ROUND:
-            hidden = sorted(places, key=lambda place: (-_unseen(job, *place), -place[0]))
+            hidden = sorted(places, key=lambda place: (-_unseen(job, *place), -when[place[0]]))
             yield _recoloured(job, kind, hidden[:swapped], others, 1.0, "unseen")
         # The end of a pattern is less missed than a gap in it: the last ones go.
         yield _recoloured(job, kind, last, others, 2.0, "last")
@@ -313,7 +334,7 @@ def wrong_colour(
 ) -> list[RescueOption]:
     """Ways when a built row (from 0) has a `colour` in a slot that is not the planned one. Raises BadInput."""
     job = HalfBuilt(whole, piece_plan, built, cancelled)
-    if not 0 <= row < built or not 0 <= slot < job.rows[row].count:
+    if row not in job.stands or not 0 <= slot < job.piece.rows[row].count:
         raise BadInput(f"Row {row + 1}, slot {slot + 1} is not built.", "row")
     line = job.plan.colouring[row]
     planned = line[slot]
@@ -324,7 +345,8 @@ def wrong_colour(
     if mirror:
         nearest = min(mirror, key=lambda other: min(abs(other - slot), len(line) - abs(other - slot)))
         ways.append(job.stay(Exchange(nearest, planned), 0.2, 0, _REDO_MINUTES))
-    noticed, minutes = 0.1 + 0.3 * (built - 1 - row), _REDO_MINUTES * (built - row)
+    over = _laid_since(job, row)
+    noticed, minutes = 0.1 + 0.3 * over, _REDO_MINUTES * (over + 1)
     ways.append(job.stay(Untie(row, slot, planned), noticed, 1, minutes))
     ways.append(job.stay(Leave(colour, planned), 2.0))
     if job.left:
@@ -332,16 +354,27 @@ def wrong_colour(
     return sorted(ways, key=lambda option: option.noticed)
 
 
+def _laid_since(job: HalfBuilt, row: int) -> int:
+    """Rows of the group of a row that were laid on after it."""
+    return len(job.stands) - 1 - job.stands.index(row)
+
+
 def _meant(job: HalfBuilt, row: int, slot: int, colour: str) -> RescueOption:
     """The rows to come have the same colour at the same side, so that it looks meant."""
     surface = job.plan.surface
     angle = float(surface.angles[surface.firsts[row] + slot])
-    colours = [list(line) for line in job.plan.colouring[: len(job.rows)]]
-    for k in range(job.built, len(job.rows)):
-        if (k - row) % 2 == 0:
+    colours = [list(line) for line in job.plan.colouring]
+    places, planned = [], []
+    for k in range(job.first, job.first + len(job.group.rows)):
+        if k not in job.stands and (k - row) % 2 == 0:
             angles = surface.angles[surface.firsts[k] : surface.firsts[k + 1]]
-            colours[k][min(range(len(angles)), key=lambda n: -math.cos(float(angles[n]) - angle))] = colour
-    return job.way(_always(LookMeant(colour)), job.piece, 1.5, colours=colours)
+            there = min(range(len(angles)), key=lambda n: -math.cos(float(angles[n]) - angle))
+            if colours[k][there] != colour:
+                places.append((k, there))
+                planned.append(colours[k][there])
+                colours[k][there] = colour
+    remedy = LookMeant(colour, tuple(places), tuple(dict.fromkeys(planned)))
+    return job.way(_always(remedy), job.piece, 1.5, colours=colours)
 
 
 def wrong_size(
@@ -349,20 +382,19 @@ def wrong_size(
 ) -> list[RescueOption]:
     """Ways when a built row (from 0) has another size than planned: how it looks, or redone. Raises BadInput."""
     job = HalfBuilt(whole, piece_plan, built, cancelled)
-    if not 0 <= row < built:
+    if row not in job.stands:
         raise BadInput(f"Row {row + 1} is not built.", "row")
     if not SMALLEST_DIAMETER_MM <= diameter_mm <= LARGEST_DIAMETER_MM:
         raise BadInput("No balloon is {size} across.", "size", size=Length(diameter_mm))
-    planned_row = job.rows[row]
-    now = replace(planned_row, slots=tuple(replace(slot, diameter_mm=diameter_mm) for slot in planned_row.slots))
-    rows = (*job.rows[:row], now, *job.rows[row + 1 :])
-    _, planned = job.planned(with_rows(job.piece, rows, job.place))
+    planned_row = job.piece.rows[row]
+    changes = {(row, slot): {"diameter_mm": diameter_mm} for slot in range(planned_row.count)}
+    _, planned = job.planned(with_slots(job.piece, changes))
     height_error = planned.height_mm - job.plan.height_mm
     match = (planned.match.mean - job.plan.match.mean) if planned.match and job.plan.match else 0.0
     live = RescueOption(
         LiveWith(height_error, match), None, planned, job.uses(planned), 0, 0.0, 0.3 + 20 * max(-match, 0.0)
     )
-    again = built - row
+    again = _laid_since(job, row) + 1
     minutes = again * (_REDO_MINUTES + job.studio.rates.row_s / 60)
     redo = job.stay(Redo(row, again - 1), 0.5, planned_row.count, minutes)
     return sorted((live, redo), key=lambda option: option.noticed)

@@ -24,7 +24,7 @@ def add_arguments(p: Parser) -> None:
     """Give the parser of the command its arguments."""
     p.add_argument("job", type=Path)
     p.add_argument("--piece", required=True)
-    p.add_argument("--built", type=int, required=True, metavar="ROWS", help="rows that stand, from the foot")
+    p.add_argument("--built", type=int, required=True, metavar="ROWS", help="rows that stand, in the order of building")
     p.add_argument("--height", metavar="MM", help="measured height of the knot of the last row that stands, mm")
     p.add_argument("--left", help='balloons left of some kinds, like "11:signal red=3, 5:rope=0"')
     p.add_argument("--json", action="store_true", help="print JSON")

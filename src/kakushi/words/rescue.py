@@ -97,8 +97,15 @@ def _wrong_colour_words(remedy: AsPlanned | Exchange | Untie | Leave | LookMeant
             return f"Untie slot {slot + 1} of row {row + 1}: {opens}. Put {wording.colour(planned)} in."
         case Leave(there, planned):
             return f"Leave it: one {wording.colour(there)} among {wording.colour(planned)}."
-        case LookMeant(colour):
-            return f"Make it look meant: {wording.colour(colour)} on that side in every other row to come."
+        case LookMeant(colour, places, planned):
+            if not places:
+                return f"Leave it: rows to come have {wording.colour(colour)} on that side too."
+            by_slot: dict[int, list[int]] = {}
+            for row, slot in places:
+                by_slot.setdefault(slot, []).append(row)
+            where = listed(f"slot {slot + 1} of {named_rows(rows)}" for slot, rows in sorted(by_slot.items()))
+            instead = listed(wording.colour(key) for key in planned)
+            return f"Make it look meant: {wording.colour(colour)} instead of {instead} on that side too, {where}."
 
 
 def cost_words(option: RescueOption) -> str:

@@ -31,7 +31,7 @@ def laid(layer: GradientLayer, surface: Surface, _cover: Callable[[], Lines]) ->
 
 KIND = LayerKind(
     value=GradientLayer,
-    explained="From foot to top, in whole rows or balloon by balloon.",
+    explained="From foot to top: whole rows that take turns where two colours meet, or balloon by balloon.",
     made=lambda palette: GradientLayer(colours=(palette.first, palette.second)),
     colours=lambda layer: layer.colours,
     laid=laid,

@@ -97,13 +97,11 @@ class RescueBox(QWidget):
     # --- what is asked ---------------------------------------------------------------------------
 
     @property
-    def _built(self) -> int:
-        """Rows of the first group that stand, from the foot."""
+    def _stands(self) -> list[int]:
+        """Indices of the rows that stand, in the order of building."""
         builder = self._document.builder
-        rows: list[Step] = [step for step in builder.of(builder.copy) if step.row is not None] if builder.copy else []
-        group = min((step.row.group for step in rows if step.row is not None), default=0)
-        laid = [step for step in rows if step.row is not None and step.row.group == group]
-        return sum(1 for step in laid if step.key in builder.progress.done)
+        steps: list[Step] = builder.of(builder.copy) if builder.copy else []
+        return [step.row.index for step in steps if step.row is not None and step.key in builder.progress.done]
 
     def _on_given(self, changes: dict[str, object]) -> None:
         self._given |= changes
@@ -122,7 +120,7 @@ class RescueBox(QWidget):
             self._document.rescuer.ask(question, copy[0], copy[1])
 
     def _question(self, design: PiecePlan) -> Ask | None:
-        whole, built, given = self._document.builder.plan, self._built, dict(self._given)
+        whole, built, given = self._document.builder.plan, len(self._stands), dict(self._given)
         row, size = given["row"] - 1, given.get("size")
         match given["trouble"]:
             case trouble if trouble == _AIM:
@@ -173,9 +171,9 @@ class RescueBox(QWidget):
         palette = [each.key for each in job.palette]
         if self._given.get("colour") not in palette:
             self._given["colour"] = palette[0]
-        built = self._built
-        stands = design is not None and 0 < built <= len(design.piece.rows)
-        planned = float(design.geometry.knots[built - 1]) if design is not None and stands else None
+        stands = self._stands
+        is_known = design is not None and stands and stands[-1] < len(design.piece.rows)
+        planned = float(design.geometry.knots[stands[-1]]) if design is not None and is_known else None
         if planned != self._planned:
             self._planned = self._given["knot"] = planned
         self._show_fields()

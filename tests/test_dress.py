@@ -635,6 +635,20 @@ def test_fillers_are_tied_as_duplets_and_triplets() -> None:
     assert pairs == {("rope", "sail-white"): 2, ("rope", "rope"): 2}
 
 
+def test_a_set_may_have_a_quad_on_one_end_of_a_strip_and_a_duplet_on_the_other() -> None:
+    part = replace(SMALL, balloons=(PartBalloons(nominal_in=5, diameter_mm=90, colour="rope", count=4),), wanted=5)
+    part = replace(part, other_each=2, seats=())
+    piece = replace(piece_of(4, 4), parts=(part,))
+    found = planned_job(piece)
+    assert sum(used.count for used in balloons(found) if used.role == "fillers") == 3 * 4 + 2 * 2
+    placed = placed_fillers(found.pieces[0], part.key)
+    assert sorted(seat.is_other for seat in placed.seats) == [False, False, False, True, True]
+    seated = planned_job(replace(piece, parts=(replace(part, seats=placed.seats),)))
+    drawn = seated_fillers(seated.pieces[0].piece, seated.pieces[0].assembly)
+    assert sorted(len(cluster.centres) for cluster in drawn) == [2, 2, 4, 4, 4]
+    assert things(seated)["modelling balloons 260"] == pytest.approx(5 * 0.25), "two clusters on each half strip"
+
+
 # --- balls -------------------------------------------------------------------------------------------------------
 
 

@@ -87,7 +87,7 @@ def _clusters(part: Fillers, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
     total = many(part)
     for number, place in enumerate(_in_turn(part, design, total), 1):
         seat = part.seats[place] if part.seats else None
-        listed = cluster_balloons(part, seat)
+        listed = cluster_balloons(part, seat, place)
         line = None if seat is None else line_of(seat, design.piece.rows, design.geometry)
         row = None
         if seat is not None and line is not None:

@@ -152,7 +152,21 @@ def place_fillers(
     if part.dark_below and not part.bridges:
         heights = [float(balloons[place][:, 2].mean()) for place in choice.taken]
         chosen = _darker_below(part, chosen, heights, column.lightness, len(kept))
+    if part.other_each:
+        chosen = in_pairs(chosen, column.rows, column.geometry)
     return PlacedClusters(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
+
+
+def in_pairs(seats: Sequence[Seat], rows: Sequence[Row], geometry: Geometry) -> list[Seat]:
+    """Seats of which, row by row and going round, every second one is the other end of a strip."""
+    lines = [line_of(seat, rows, geometry) for seat in seats]
+    turn = sorted(
+        range(len(seats)), key=lambda k: (line.height, line.azimuth % math.tau) if (line := lines[k]) else (math.inf, k)
+    )
+    paired = list(seats)
+    for number, place in enumerate(turn):
+        paired[place] = seats[place].model_copy(update={"is_other": number % 2 == 1})
+    return paired
 
 
 def _blocks(count: int) -> list[list[int]]:

@@ -204,7 +204,7 @@ class Seat(Value):
     `along`: so far of the way to the next slot, anticlockwise; `up`: from the row's knot, in mean diameters of the row.
     It moves with its row and keeps its place when the row is resized. `turn_deg` about its way out from the pole;
     `colours` of its balloons in order, the set's where there are none; `diameters_mm` likewise. A locked one stays
-    where it is when the others are placed again.
+    where it is when the others are placed again. `is_other`: the cluster at the other end of a strip.
     """
 
     row: Key
@@ -215,6 +215,7 @@ class Seat(Value):
     colours: Annotated[tuple[ColourKey, ...], Field(max_length=12, fail_fast=True)] = ()
     diameters_mm: Annotated[tuple[Diameter, ...], Field(max_length=12, fail_fast=True)] = ()
     locked: bool = False
+    is_other: bool = False
 
 
 class FillerZone(Value):
@@ -235,12 +236,14 @@ class Fillers(PartValue):
     `balloons`: those of one cluster; `wanted` clusters, at their `seats` once they are placed. `is_split`: each balloon
     is half filled and twisted in the middle, two of them together: two used, four bubbles seen. `odd`: an odd number
     is preferred. `bridges`: each takes its colours from the rows it touches. `dark_below`: of the
-    set's colours the lower clusters take the darker ones. `sizes_mm`: what the balloons of an
-    assorted set are sized to, a few different sizes.
+    set's colours the lower clusters take the darker ones. `other_each`: balloons of every second cluster, at the other
+    end of a strip, where they are not as many. `sizes_mm`: what the balloons of an assorted set are sized to, a few
+    different sizes.
     """
 
     kind: Literal["fillers"] = "fillers"
     wanted: int = Field(default=1, ge=1, le=1000)
+    other_each: int | None = Field(default=None, ge=1, le=12)
     tie: FillerTie = FillerTie.ASTRIDE
     look: FillerLook = FillerLook.ROUND
     zone: FillerZone = FillerZone()

@@ -6,6 +6,7 @@ diameter wrong by 2 mm biases both: judge a calibration by the height it predict
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -14,21 +15,31 @@ import numpy as np
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput, Length
 from kakushi.model.joints import JointKind
+from kakushi.model.units import inches
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import SNUG, TIGHT, Packing, equal_row
+from kakushi.packing.stack import LOOSE, TIGHT, Packing, equal_row
+from kakushi.packing.uniform import uniform_stacks
 
-# mm. Standard deviations of a tape against a stack: height, width, and each balloon's diameter.
 HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
-# Log of tau over snug packing at the stack's kind of joint: it only settles what the stacks leave open.
-PRIOR_TAU_SD = 0.7
-# Log of the neck slack over the usual one. Assumed: necks differ by about a third between makes.
-PRIOR_SLACK_SD = 0.35
-# tau and slack beyond which nobody packs; the solver is trusted between them.
-LOW, HIGH = (0.002, 0.03), (2 * TIGHT, 3.0)
-# Rows of the column whose height tells how good a calibration is.
+"""Standard deviations, mm, of a tape against a stack: height, width, and the diameter that all its balloons share."""
+PRIOR_TAU = math.sqrt(LOOSE * TIGHT)
+"""τ expected before a stack is measured: half-way, in its log, between loose and tight."""
+PRIOR_TAU_SD = math.log(TIGHT / LOOSE) / 2
+"""Log of τ: loose and tight are one standard deviation away, so that stacks decide and not what is usual."""
+PRIOR_SLACK_SD = 0.3
+"""Log of the neck slack over the usual one. Assumed: necks differ by about a third between makes."""
+_TAUS = (0.01, 0.03, 0.09, 0.25, 0.55, 0.9, 1.2, 1.5, 1.8, 2.2, 2.8)
+"""τ, at a wrapped joint, at which stacks are settled: from laid on to harder than anybody presses, closer where height
+follows it."""
+_SLACKS = (0.5, 0.85, 1.35, 2.2)
+"""Factors on the neck slack at which stacks are settled: three standard deviations of the prior either way."""
+_FINE = 81
+"""Points each way, in the logs of τ and slack, at which what is settled is interpolated and weighed."""
 LONG_ROWS = 20
-# Rows of a test stack: one has no rise, more than sixty nobody stacks.
+_LONG_NOMINAL_IN, _LONG_FILLS = 11.0, (0.65, 0.75, 0.85)
+"""Rows, nominal size (in) and fills of the columns whose height tells how good a calibration is."""
 MIN_ROWS, MAX_ROWS = 2, 60
+"""Rows of a test stack: one has no rise, more than sixty nobody stacks."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,13 +91,12 @@ def stack_size(stack: TestStack, tau: float, slack: float) -> tuple[float, float
 def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
     """Fit tau and slack to one or more stacks; all pool into one answer.
 
-    Least squares on heights and widths over their measuring errors, with weak priors (ln tau and ln slack about
-    snug packing at that kind of joint) that settle what the stacks leave open; standard
-    deviations from the normal matrix at the optimum. A diameter's error enters as DIAMETER_SD.
-    Raises BadInput for stacks that cannot have been measured, or not together.
+    Each stack is settled over a grid of tau and slack; what was measured weighs every point between (Bayes: normal
+    errors of tape and diameter, weak normal priors on ln tau and ln slack at that kind of joint). Means and standard
+    deviations are taken over that, so that they hold where height follows tau steeply or not at all. The tau that is
+    told gives a long column its expected height. Raises BadInput for stacks that cannot have been measured, or not
+    together.
     """
-    from scipy.optimize import least_squares  # noqa: PLC0415 - large, and only needed here
-
     if not stacks:
         raise BadInput("Measure at least one test stack.", "stack")
     for stack in stacks:
@@ -94,54 +104,107 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
     joint = stacks[0].joint
     if any(stack.joint is not joint for stack in stacks):
         raise BadInput("Stacks of one packing are held by one kind of joint; keep others under a name of their own.")
-    usual = Packing(SNUG).for_joint(joint)
-    prior = np.log([usual.tau, usual.slack])
-    height_sds = [np.hypot(HEIGHT_SD, DIAMETER_SD * stack.rows * 0.8) for stack in stacks]
-
-    def residuals(logs: Floats) -> Floats:
-        tau, slack = np.exp(logs)
-        terms = [(logs[0] - prior[0]) / PRIOR_TAU_SD, (logs[1] - prior[1]) / PRIOR_SLACK_SD]
-        for stack, sd in zip(stacks, height_sds, strict=True):
-            height, width = stack_size(stack, tau, slack)
-            terms.append((height - stack.height) / sd)
-            if stack.width is not None:
-                terms.append((width - stack.width) / WIDTH_SD)
-        return np.array(terms)
-
-    best = least_squares(residuals, prior, bounds=(np.log(LOW), np.log(HIGH)), diff_step=1e-3, xtol=1e-6)
-    covariance = np.linalg.inv(best.jac.T @ best.jac)
-    tau, slack = np.exp(best.x)
-    sds = np.sqrt(np.diag(covariance)) * [tau, slack]
-    misses = tuple(stack.height - stack_size(stack, tau, slack)[0] for stack in stacks)
+    grid = _Grid.at(joint)
+    sizes = [grid.sizes(stack) for stack in stacks]
+    weights = grid.weights(stacks, sizes)
+    # Columns of other sizes follow tau and slack otherwise than the stacks do: the doubt of several is told.
+    long = grid.long_columns(stacks[0].pole_radius)
+    expected = (weights * long).sum(axis=(1, 2))
+    variances = (weights * (long / expected[:, None, None] - 1) ** 2).sum(axis=(1, 2))
+    (_, tau_sd), (slack, slack_sd) = grid.means(weights)
+    tau = grid.tau_for(long.mean(axis=0), slack, float(expected.mean()))
     return PackingCalibration(
         joint=joint,
-        tau=float(tau),
-        slack=float(slack),
-        tau_sd=float(sds[0]),
-        slack_sd=float(sds[1]),
-        height_percent=_height_percent(stacks[0], best.x, covariance),
-        misses=misses,
+        tau=tau,
+        slack=slack,
+        tau_sd=tau_sd,
+        slack_sd=slack_sd,
+        height_percent=100 * math.sqrt(float(variances.mean())),
+        misses=tuple(stack.height - stack_size(stack, tau, slack)[0] for stack in stacks),
     )
 
 
-def _height_percent(stack: TestStack, logs: Floats, covariance: Floats) -> float:
-    """Uncertainty of a long column's height from that of the two parameters, percent."""
-    long = TestStack(
-        rows=LONG_ROWS,
-        count=stack.count,
-        nominal_in=stack.nominal_in,
-        diameter=stack.diameter,
-        height=1.0,
-        width=None,
-        pole_radius=stack.pole_radius,
-        joint=stack.joint,
-    )
-    step = 0.02
-    heights = [
-        stack_size(long, *np.exp(logs + step_of))[0] for step_of in ([step, 0], [-step, 0], [0, step], [0, -step])
-    ]
-    slope = np.array([heights[0] - heights[1], heights[2] - heights[3]]) / (2 * step)
-    return float(100 * np.sqrt(slope @ covariance @ slope) / np.mean(heights))
+@dataclass(frozen=True, slots=True, eq=False)
+class _Grid:
+    """Points (t, s) of ln tau and ln slack at a kind of joint, both rising; `coarse`: those at which is settled."""
+
+    joint: JointKind
+    coarse: tuple[Floats, Floats]
+    fine: tuple[Floats, Floats]
+    prior: Floats
+
+    @classmethod
+    def at(cls, joint: JointKind) -> _Grid:
+        usual = Packing(1.0).for_joint(joint)
+        coarse = np.log(np.array(_TAUS) * usual.tau), np.log(np.array(_SLACKS) * usual.slack)
+        fine = np.linspace(coarse[0][0], coarse[0][-1], _FINE), np.linspace(coarse[1][0], coarse[1][-1], _FINE)
+        off = (
+            (fine[0] - math.log(PRIOR_TAU * usual.tau)) / PRIOR_TAU_SD,
+            (fine[1] - math.log(usual.slack)) / PRIOR_SLACK_SD,
+        )
+        return cls(joint, coarse, fine, -0.5 * (off[0][:, None] ** 2 + off[1][None, :] ** 2))
+
+    def sizes(self, stack: TestStack) -> Floats:
+        """Height and width of a stack at every fine point, (2, t, s) mm."""
+        settled = np.array([[stack_size(stack, *np.exp([t, s])) for s in self.coarse[1]] for t in self.coarse[0]])
+        return self._between(settled)
+
+    def long_columns(self, pole_radius: float) -> Floats:
+        """Heights of long columns of eleven-inch quads, by how full they are, at every fine point, (f, t, s) mm."""
+        diameters = np.array(_LONG_FILLS) * inches(_LONG_NOMINAL_IN)
+        necks = np.array([
+            [Packing(1.0, pole_radius, math.exp(s), joint=self.joint).neck_slack(_LONG_NOMINAL_IN, float(d), 4)
+             for d in diameters]
+            for s in self.coarse[1]
+        ])  # fmt: skip
+        each, shape = np.tile(diameters, len(necks)), (len(necks), len(diameters))
+        rises = [
+            uniform_stacks(4, each, necks.ravel(), Packing(math.exp(t), pole_radius, joint=self.joint)).rise
+            for t in self.coarse[0]
+        ]
+        heights = np.array([rise.reshape(shape) * (LONG_ROWS - 1) + diameters for rise in rises])
+        return self._between(heights)
+
+    def _between(self, settled: Floats) -> Floats:
+        """Values at the coarse points, (T, S, q), at the fine ones, (q, t, s)."""
+        from scipy.interpolate import PchipInterpolator  # noqa: PLC0415 - only needed here
+
+        # Along both ways in turn, without overshooting where it suddenly falls.
+        along = PchipInterpolator(self.coarse[0], settled)(self.fine[0])
+        return np.moveaxis(PchipInterpolator(self.coarse[1], along, axis=1)(self.fine[1]), 2, 0)
+
+    def weights(self, stacks: Sequence[TestStack], sizes: Sequence[Floats]) -> Floats:
+        """How likely every fine point is by stacks and their `sizes`, (t, s), together 1."""
+        told = self.prior.copy()
+        for stack, (height, width) in zip(stacks, sizes, strict=True):
+            # A diameter that is off makes a stack taller and wider alike.
+            taller, wider = height / stack.diameter * DIAMETER_SD, width / stack.diameter * DIAMETER_SD
+            off = stack.height - height
+            if stack.width is None:
+                told -= 0.5 * off**2 / (HEIGHT_SD**2 + taller**2) + 0.5 * np.log(HEIGHT_SD**2 + taller**2)
+                continue
+            across = stack.width - width
+            hh, ww, hw = HEIGHT_SD**2 + taller**2, WIDTH_SD**2 + wider**2, taller * wider
+            det = hh * ww - hw**2
+            told -= 0.5 * (ww * off**2 - 2 * hw * off * across + hh * across**2) / det + 0.5 * np.log(det)
+        likely = np.exp(told - told.max())
+        return np.asarray(likely / likely.sum())
+
+    def means(self, weights: Floats) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Mean and standard deviation of tau, then of slack; means of their logs."""
+        found = []
+        for axis, logs in enumerate(self.fine):
+            share = weights.sum(axis=1 - axis)
+            mean = float((share * logs).sum())
+            sd = math.sqrt(float((share * (logs - mean) ** 2).sum()))
+            found.append((math.exp(mean), math.exp(mean) * sd))
+        return found[0], found[1]
+
+    def tau_for(self, heights: Floats, slack: float, wanted: float) -> float:
+        """The tau at which a column of those `heights` (t, s) is as tall as `wanted`, mm, at a factor on the slack."""
+        at = int(np.argmin(np.abs(self.fine[1] - math.log(slack))))
+        # Heights fall as tau rises.
+        return float(np.exp(np.interp(-wanted, -heights[:, at], self.fine[0])))
 
 
 def _check(stack: TestStack) -> None:

@@ -21,6 +21,8 @@ from kakushi.shape.sizes import best_sets
 from kakushi.shape.straight import best_of_one_size, is_straight, straight_ends
 from kakushi.shape.tuning import searched_small, tuned
 
+_SEED = 5
+"""The same disturbed beginnings every time."""
 Progress = Callable[[float], None]
 Stop = Callable[[], bool]
 
@@ -286,8 +288,16 @@ def _refined(request: FitRequest, start: _Begun, cancelled: Stop) -> JudgedStack
         again = _chosen_by_programme(request, start, table * (1 + offset), tried, cancelled)
         if again is not None:
             tried.append(again)
+    chance = np.random.default_rng(_SEED)
+    for _ in range(FIT_SEARCH.disturbed):
+        off = np.exp(FIT_SEARCH.disturbed_by * chance.standard_normal(len(start.choices.diameters)))
+        again = _chosen_by_programme(request, start, table * np.sqrt(np.outer(off, off)), tried, cancelled)
+        if again is not None:
+            tried.append(again)
     penalties = _tuning_penalties(start)
-    tried += tuned(request, start.choices, penalties, max(tried, key=lambda j: j.score), cancelled)
+    best = sorted(tried, key=lambda j: -j.score)
+    for judged in [j for j in best if j.score >= best[0].score - FIT_SEARCH.worth_tuning][: FIT_SEARCH.tuned]:
+        tried += tuned(request, start.choices, penalties, judged, cancelled)
     if len(start.choices.diameters) <= ROW_PROGRAMME.few_kinds:
         corrected = start.choices.with_rise(corrected_rises(start.choices, tried))
         tried += searched_small(request, corrected, max(tried, key=lambda j: j.score), cancelled)

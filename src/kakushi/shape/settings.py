@@ -91,6 +91,13 @@ class FitSearchSettings:
 
     # Shares by which all rises are shifted to begin from other stacks of nearly the height.
     rise_sweep: tuple[float, ...] = (-0.006, 0.006)
+    # Times that the programme begins from disturbed rises, and standard deviation of that: it ends in other stacks.
+    disturbed: int = 3
+    disturbed_by: float = 0.012
+    # Best distinct stacks that are tuned.
+    tuned: int = 3
+    # Of score: stacks so much behind the best are not.
+    worth_tuning: float = 0.02
     # Sound stacks after which correcting rises has shown all it can.
     corrections: int = 5
     # Stacks settled for that at most, since each takes time.
@@ -145,6 +152,8 @@ class TuningSettings:
     more_rounds: int = 4
     # Promising stacks settled a round.
     tries: int = 3
+    # Of score: so much less than nothing may be promised by changes that are settled all the same.
+    unsure: float = 0.004
     # Share of its diameter by which a row may change: larger jumps are no longer first order.
     reach: float = 0.16
     # Next sizes looked at, smaller and larger.

@@ -148,7 +148,8 @@ def _combined(request: FitRequest, best: JudgedStack, changes: list[_Change], pe
         for match, height, made in ranked
         if made and (kinds := _with(best.kinds, *((change.rows, change.kind) for change in made)))
     ]
-    least = -height_penalty(error) - _penalised(best.kinds, penalties)
+    # What changes promise is only so sure: those that promise a little less are settled too.
+    least = -height_penalty(error) - _penalised(best.kinds, penalties) - TUNING.unsure
     return [kinds for promise, kinds in sorted(promised, key=lambda pair: -pair[0]) if promise > least]
 
 

@@ -41,16 +41,22 @@ def hangs_on_half(part: Fillers) -> bool:
     return part.tie is FillerTie.ASTRIDE and small
 
 
-def cluster_balloons(part: Fillers, seat: Seat | None = None) -> tuple[PartBalloons, ...]:
-    """The balloons of one cluster one by one, in the colours and sizes of its seat where it has its own."""
+def cluster_balloons(part: Fillers, seat: Seat | None = None, place: int = 0) -> tuple[PartBalloons, ...]:
+    """The balloons of one cluster one by one, in the colours and sizes of its seat where it has its own.
+
+    `place` of the cluster in its set, where it has no seat: every second one is the other of a pair.
+    """
     usual = one_by_one(part.balloons)
+    is_other = place % 2 == 1 if seat is None else seat.is_other
+    if is_other and part.other_each and usual:
+        usual = tuple(usual[k % len(usual)] for k in range(part.other_each))
     if seat is None or not (seat.colours or seat.diameters_mm):
         return usual
     own = list(usual)
-    for place, line in enumerate(own):
-        colour = seat.colours[place % len(seat.colours)] if seat.colours else line.colour
-        sized = seat.diameters_mm[place % len(seat.diameters_mm)] if seat.diameters_mm else line.diameter_mm
-        own[place] = line.model_copy(update={"colour": colour, "diameter_mm": sized})
+    for number, line in enumerate(own):
+        colour = seat.colours[number % len(seat.colours)] if seat.colours else line.colour
+        sized = seat.diameters_mm[number % len(seat.diameters_mm)] if seat.diameters_mm else line.diameter_mm
+        own[number] = line.model_copy(update={"colour": colour, "diameter_mm": sized})
     return tuple(own)
 
 
@@ -72,11 +78,16 @@ def asked_for(part: Fillers, wanted: int | None = None) -> int:
 
 
 def _balloons(part: Fillers) -> tuple[PartBalloons, ...]:
-    if not part.seats:
-        return tuple(line.model_copy(update={"count": line.count * part.wanted}) for line in part.balloons)
     counted: Counter[PartBalloons] = Counter()
-    for seat in part.seats:
-        counted.update(cluster_balloons(part, seat))
+    if part.seats:
+        for seat in part.seats:
+            counted.update(cluster_balloons(part, seat))
+    else:
+        for place in range(min(part.wanted, 2)):
+            # Clusters without seats are of two kinds at most.
+            alike = (part.wanted + 1 - place) // 2
+            for line in cluster_balloons(part, None, place):
+                counted[line] += alike
     return tuple(line.model_copy(update={"count": count}) for line, count in counted.items())
 
 

@@ -19,7 +19,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of
 from kakushi.dress.kind import USUAL_FILL
 from kakushi.dress.kinds.fillers import asked_for
-from kakushi.dress.placing import PlacedClusters
+from kakushi.dress.placing import PlacedClusters, in_pairs
 from kakushi.dress.table import wishes_of
 from kakushi.model.parts import FillerLook, Fillers, FillerTie, FillerZone, Seat
 from kakushi.model.quantities import COUNT, DIAMETER
@@ -47,6 +47,7 @@ _USUAL_NOMINAL = 5.0
 _LINES = (
     quantity("wanted", "Clusters", COUNT, "Clusters wanted"),
     quantity("each", "Of", COUNT, "Balloons in a cluster", low=1, high=6),
+    quantity("other_each", "And", COUNT, "Balloons in every second cluster", none=("as many", 0), low=0, high=6),
     choice("nominal", "Size", lambda d: nominal_choices(d.studio.nominals), "Nominal size of the fillers"),
     quantity("sized", "Sized to", DIAMETER, "sized diameter of the fillers", low=20.0, high=1000.0),
     quantity("sizes", "Sizes", COUNT, "Different sizes of the fillers", none=("all alike", 1), low=1, high=6),
@@ -169,6 +170,8 @@ class FillersBox(QWidget):
             return
         if name in ("each", "nominal", "sized", "colours"):
             self._set_balloons(part, name, value)
+        elif name == "other_each":
+            self._set_others(part, value)
         elif name == "sizes":
             self._set_sizes(part, value)
         elif name in ("first", "last", "sides"):
@@ -195,6 +198,14 @@ class FillersBox(QWidget):
                 self._document.studio, given["nominal"], None, len(part.sizes_mm)
             )
         self._set(**changes)
+
+    def _set_others(self, part: Fillers, count: int) -> None:
+        """Give every second cluster so many balloons; 0: as many as the others."""
+        piece_plan = self._document.piece_plan
+        seats = list(part.seats)
+        if piece_plan is not None:
+            seats = in_pairs(seats, piece_plan.piece.rows, piece_plan.geometry)
+        self._set(other_each=count or None, seats=tuple(seats))
 
     def _set_sizes(self, part: Fillers, count: int) -> None:
         """Choose a number of sizes of the sizer around the current one."""
@@ -312,6 +323,7 @@ class FillersBox(QWidget):
         self._fields.show_value(
             part,
             each=sum(each.count for each in part.balloons) or 1,
+            other_each=part.other_each or 0,
             nominal=nominal,
             sized=line.diameter_mm if line and line.diameter_mm else USUAL_FILL * inches(nominal),
             sizes=max(len(part.sizes_mm), 1),

@@ -85,7 +85,8 @@ def rows_groups(draw, first_key: int, stands: bool = True):
         slots = tuple(Slot(nominal_in=11, diameter_mm=size, inner_colour=inner) for size in sizes)
         rows.append(Row(key=first_key + k, slots=slots, joint=draw(st.sampled_from([None, *JointKind]))))
     anchor = Anchor() if stands else Anchor(kind="hanging below", height_mm=3000)
-    return RowsGroup(anchor=anchor, rows=tuple(rows), direction=draw(st.sampled_from([None, *Direction])))
+    direction, on_table = draw(st.sampled_from([None, *Direction])), draw(st.booleans())
+    return RowsGroup(anchor=anchor, rows=tuple(rows), direction=direction, on_table=on_table)
 
 
 @st.composite
@@ -96,7 +97,7 @@ def jobs(draw):
         slots = tuple(
             Slot(nominal_in=9, diameter_mm=170, colour=draw(st.sampled_from([None, "rope"]))) for _ in range(8)
         )
-        groups.append(BallGroup(slots=slots))
+        groups.append(BallGroup(slots=slots, on_table=draw(st.booleans())))
     if draw(st.booleans()):
         groups.insert(0, BarePoleGroup(height_mm=150, wrap="coil", colour="rope"))
     if draw(st.booleans()):
@@ -444,3 +445,27 @@ def test_totals_equal_a_count_by_hand(parts, frame, joint, counted: dict[str, fl
     assert {item: needed.get(item, 0) for item in counted} == pytest.approx(counted)
     of_parts = sum(line.count * getattr(part, "wanted", 1) for part in parts for line in part.balloons)
     assert sum(line.needed for line in dossier.supplies.whole) == 12 + of_parts + frame.get("capped", False)
+
+
+def test_what_is_dressed_on_the_table_is_dressed_before_it_is_slid_on() -> None:
+    foot = RowsGroup(rows=tuple(uniform_row(k, 4, 11, 216) for k in (1, 2, 3)))
+    slots = (Slot(nominal_in=5, diameter_mm=110),) * 8
+    body = RowsGroup(rows=tuple(uniform_row(k, 4, 9, 180) for k in (11, 12)), on_table=True)
+    balloons = (PartBalloons(nominal_in=5, colour="rope", count=4),)
+    seats = (Seat(row=11, slot=0), Seat(row=2, slot=0))
+    fillers = Fillers(key=1, wanted=2, balloons=balloons, seats=seats)
+    piece = Piece(key=1, name="Quay", groups=(foot, body, BallGroup(slots=slots, on_table=True)), parts=(fillers,))
+    steps = steps_of(plan(Job(pieces=(piece,)), Studio()))
+    names = [name_of_step(step) for step in steps]
+    at = {name: place for place, name in enumerate(names)}
+    assert at["row.12"] < at["part.1.0"] < at["slide.1"], "the cluster of the body goes on before the body does"
+    assert at["ball.2"] < at["slide.2"]
+    assert at["slide.1"] < at["cap"] < at["slide.2"], "the cap keeps what lies below the last thing down"
+    assert at["part.1.1"] > at["row.3"], "the other is tied in where it stands"
+    words = [step_words(step, WORDING) for step in steps]
+    assert any(said.startswith("Slide the 2 rows on the pole until the lowest balloon is") for said in words)
+    assert any(said.startswith("Slide the ball on the pole") for said in words)
+    assert not any("Thread the ball" in said for said in words)
+    needs = {name_of_step(step): step.after for step in steps}
+    assert not {key for key in needs["row.11"] if "base" in key}, "a table needs no pole"
+    assert any(key.endswith("row.3") for key in needs["slide.1"]), "it stands on the foot"

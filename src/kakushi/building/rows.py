@@ -108,7 +108,7 @@ def _laid_row(
     # The row that is laid on another one carries the joint of the upper of the two.
     joint = None if other is None else rows[max(index, other)].joint or design.piece.joint
     own = row.joint or design.piece.joint
-    begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor")
+    begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor") and not group.on_table
     fact = LayingRow(
         relation_to(design, index, other),
         joint,

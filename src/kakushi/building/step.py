@@ -28,6 +28,7 @@ class StepKind(StrEnum):
     WRAP = "wrap"
     ROW = "row"
     BALL = "ball"
+    SLIDE = "slide"
     CAP = "cap"
     NECKS = "necks"
     CLUSTER = "cluster"
@@ -54,7 +55,8 @@ class Work(StrEnum):
 WORK: Mapping[StepKind, Work] = {
     StepKind.CUT: Work.FRAME, StepKind.PAINT: Work.FRAME, StepKind.WAIT: Work.FRAME, StepKind.BASE: Work.FRAME,
     StepKind.GLUE: Work.FRAME, StepKind.INFLATE: Work.INFLATE, StepKind.WRAP: Work.BUILD, StepKind.ROW: Work.BUILD,
-    StepKind.BALL: Work.BUILD, StepKind.CAP: Work.BUILD, StepKind.NECKS: Work.BUILD, StepKind.CLUSTER: Work.DRESS,
+    StepKind.BALL: Work.BUILD, StepKind.SLIDE: Work.BUILD, StepKind.CAP: Work.BUILD,
+    StepKind.NECKS: Work.BUILD, StepKind.CLUSTER: Work.DRESS,
     StepKind.ACCENT: Work.DRESS, StepKind.HANG: Work.DRESS, StepKind.WEIGHT: Work.DRESS, StepKind.TOPPER: Work.DRESS,
     StepKind.LOOK: Work.LOOK, StepKind.FIX: Work.LOOK, StepKind.PACK: Work.PACK,
 }  # fmt: skip
@@ -160,11 +162,21 @@ class LayingRow(NamedTuple):
 
 
 class ThreadingBall(NamedTuple):
-    """A ball tied and threaded on; colours with their counts, height of its middle above the floor, mm."""
+    """A ball tied and threaded on; colours with their counts, height of its middle above the floor, mm.
+
+    None for one that stays on the table for now.
+    """
 
     colours: tuple[tuple[str, int], ...]
-    middle_mm: float
+    middle_mm: float | None
     has_inner: bool
+
+
+class SlidingOn(NamedTuple):
+    """A group that was built on the table is slid on the pole: how many rows, 0 for a ball; its lowest point, mm."""
+
+    rows: int
+    low_mm: float
 
 
 class WrappingPole(NamedTuple):
@@ -228,8 +240,8 @@ class PuttingRight(NamedTuple):
 
 
 Fact = (
-    Cutting | Painting | Waiting | Inflating | SettingUp | LayingRow | ThreadingBall | WrappingPole | Capping | Looking
-    | RoomForMore | TyingCluster | PuttingOn | PackingUp | PuttingRight | None
+    Cutting | Painting | Waiting | Inflating | SettingUp | LayingRow | ThreadingBall | SlidingOn | WrappingPole
+    | Capping | Looking | RoomForMore | TyingCluster | PuttingOn | PackingUp | PuttingRight | None
 )  # fmt: skip
 """What is said of a step beyond its kind; None where the kind says it all."""
 

@@ -45,6 +45,7 @@ from kakushi.building.step import (
     PuttingOn,
     RoomForMore,
     SettingUp,
+    SlidingOn,
     Step,
     StepKind,
     ThreadingBall,
@@ -56,7 +57,7 @@ from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.table import kind_of
 from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot
-from kakushi.model.parts import Cap, Fillers
+from kakushi.model.parts import Cap, Fillers, Placed
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons, merged
@@ -153,12 +154,14 @@ class _CopySteps:
         self._key = copy_key(piece_plan.piece.key, number)
         self._steps: list[Step] = []
         self._keys_of_rows: dict[int, str] = {}
+        self._dressed = set[tuple[int, int]]()
+        """Parts and clusters that are put on, by key and place."""
         self._lasts: list[str] = []
         """Keys of the last step of each group: then all rows stand."""
 
     def all(self) -> list[Step]:
         inflated = f"{self._key}.inflate"
-        self._groups([*self._base(), inflated])
+        self._groups(self._base(), inflated)
         self._parts()
         self._finish()
         per_balloon = by_rules({"balloon": 1.0}, self._studio.rules)
@@ -230,8 +233,12 @@ class _CopySteps:
 
     # --- groups ----------------------------------------------------------------------------------
 
-    def _groups(self, base: list[str]) -> None:
-        """What hangs from the top first, then from the foot up, bare pole between them last."""
+    def _groups(self, ready: list[str], inflated: str) -> None:
+        """What hangs from the top first, then from the foot up, bare pole between them last.
+
+        `ready`: keys of what makes the pole ready; what is built on the table waits for it only to be slid on.
+        """
+        base = [*ready, inflated]
         groups = self._design.piece.groups
         wraps = dict(wrap_uses(self._design, self._studio, self._plan.job))
         every = list(laid_rows(self._design, self._label, self._plan))
@@ -246,11 +253,15 @@ class _CopySteps:
             after = [keys[place - 1]] if group.anchor.kind == "floor" and place - 1 in keys else list(base)
             after += threaded
             if isinstance(group, RowsGroup) and every[place]:
-                keys[place] = self._rows(every[place], group, after, ends_pole=place == top)
-            elif place in balls:
-                if place == top:
+                on_table, ends_pole = group.on_table, place == top
+                begin = [inflated] if on_table else after
+                last = self._rows(every[place], group, begin, ends_pole=ends_pole and not on_table)
+                keys[place] = self._slid_on(place, last, after, ends_pole) if on_table else last
+            elif isinstance(group, BallGroup):
+                if place == top and not group.on_table:
                     after = self._cap(after)
-                keys[place] = self._ball(place, *balls[place], after)
+                last = self._ball(place, *balls[place], [inflated] if group.on_table else after, group.on_table)
+                keys[place] = self._slid_on(place, last, after, place == top) if group.on_table else last
                 threaded = [keys[place]]
             elif isinstance(group, BarePoleGroup) and place in wraps:
                 fact, minutes = WrappingPole(group.strands, group.wrap), self._rates.row_s / 60
@@ -262,6 +273,36 @@ class _CopySteps:
             base = self._cap(base)
         self._lasts = list(keys.values()) or base
 
+    def _slid_on(self, place: int, last: str, after: list[str], ends_pole: bool) -> str:
+        """A group from the table, dressed there, is slid on the pole; the key of that step."""
+        group, low_mm = self._design.piece.groups[place], self._design.assembly.spans[place][0]
+        dressed = [
+            self._put_on(each, [last])
+            for part in parts_in_order(self._design, self._plan)
+            if not isinstance(part, Cap)
+            for each in put_on(part, self._design, self._plan)
+            if self._is_on_group(each, place)
+        ]
+        if ends_pole:
+            after = self._cap(after)
+        rows = len(group.rows) if isinstance(group, RowsGroup) else 0
+        needed = [last, *dressed, *after]
+        minutes = self._rates.row_s / 60
+        return self._add(f"slide.{place}", StepKind.SLIDE, SlidingOn(rows, low_mm), needed, minutes=minutes)
+
+    def _is_on_group(self, each: PutOn, place: int) -> bool:
+        """Whether a part, or a cluster of a set, is put on at a group."""
+        if kind_of(each.part).standing(each.part) or each.on is not None:
+            return False
+        groups = self._design.piece.groups
+        group, row = groups[place], each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
+        if isinstance(group, RowsGroup):
+            first = sum(len(below.rows) for below in groups[:place] if isinstance(below, RowsGroup))
+            return row is not None and first <= row < first + len(group.rows)
+        low, high = self._design.assembly.spans[place]
+        at = self._design.place_of(each.part).z if isinstance(each.part, Placed) else None
+        return at is not None and low <= at <= high
+
     def _balls(self) -> Iterator[tuple[int, tuple[tuple[Slot, ...], tuple[str, ...], float]]]:
         """Slots and colours of each ball and the height of its middle, mm, by the place of its group."""
         colours, geometries = iter(ball_colours(self._design)), iter(self._design.assembly.balls)
@@ -270,7 +311,13 @@ class _CopySteps:
                 yield place, (group.slots, next(colours), float(next(geometries).centres[:, 2].mean()))
 
     def _ball(
-        self, place: int, slots: tuple[Slot, ...], colours: tuple[str, ...], middle: float, after: list[str]
+        self,
+        place: int,
+        slots: tuple[Slot, ...],
+        colours: tuple[str, ...],
+        middle: float,
+        after: list[str],
+        on_table: bool,
     ) -> str:
         job = self._plan.job
         bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
@@ -278,7 +325,9 @@ class _CopySteps:
         return self._add(
             f"ball.{place}",
             StepKind.BALL,
-            ThreadingBall(tuple(Counter(colours).items()), middle, any(inner_colours(slots, colours, job))),
+            ThreadingBall(
+                tuple(Counter(colours).items()), None if on_table else middle, any(inner_colours(slots, colours, job))
+            ),
             after,
             minutes=self._rates.row_s / 60,
             uses=used_balloons(slots, colours, BalloonRole.BALL, job),
@@ -367,6 +416,8 @@ class _CopySteps:
             if part is first_filler:
                 self._look("fillers", Looking("fillers"), self._lasts)
             for each in put_on(part, self._design, self._plan):
+                if (each.part.key, each.place) in self._dressed:
+                    continue
                 first = [keys[each.on]] if each.on in keys else []
                 keys.setdefault(part.key, self._put_on(each, [*self._needs_of(each), *first]))
 
@@ -379,6 +430,7 @@ class _CopySteps:
         return [self._keys_of_rows[index] for index in (row, row + 1) if index in self._keys_of_rows]
 
     def _put_on(self, each: PutOn, after: Iterable[str]) -> str:
+        self._dressed.add((each.part.key, each.place))
         return self._add(
             f"part.{each.part.key}.{each.place}",
             each.kind,

@@ -94,13 +94,17 @@ class Direction(StrEnum):
 
 
 class RowsGroup(Value):
-    """Consecutive rows that touch, foot first. `direction` None: foot up, or top down where the group hangs."""
+    """Consecutive rows that touch, foot first. `direction` None: foot up, or top down where the group hangs.
+
+    `on_table`: built and dressed on the table, then slid on the pole whole.
+    """
 
     kind: Literal["rows"] = "rows"
     anchor: Anchor = Anchor()
     rows: Annotated[tuple[Row, ...], Field(max_length=MAX_ROWS, fail_fast=True)] = ()
     twist: Twist = Twist.FREE
     direction: Direction | None = None
+    on_table: bool = False
 
     @property
     def built(self) -> Direction:
@@ -120,11 +124,12 @@ class RowsGroup(Value):
 
 
 class BallGroup(Value):
-    """A ball: many duplets crossed on one knot, pointing all ways."""
+    """A ball: many duplets crossed on one knot, pointing all ways. `on_table`: dressed there, then slid on the pole."""
 
     kind: Literal["ball"] = "ball"
     anchor: Anchor = Anchor()
     slots: Annotated[tuple[Slot, ...], Field(min_length=4, max_length=24, fail_fast=True)]
+    on_table: bool = False
 
 
 class ClearPole(Value):

@@ -20,7 +20,7 @@ from kakushi.packing.settle import settle
 from kakushi.packing.stack import LOOSE, TIGHT, Packing, equal_row
 from kakushi.packing.uniform import uniform_stacks
 
-HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 4.0, 5.0, 1.0
+HEIGHT_SD, WIDTH_SD, DIAMETER_SD = 3.5, 4.5, 0.9
 """Standard deviations, mm, of a tape against a stack: height, width, and the diameter that all its balloons share."""
 PRIOR_TAU = math.sqrt(LOOSE * TIGHT)
 """τ expected before a stack is measured: half-way, in its log, between loose and tight."""
@@ -119,7 +119,7 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
         slack=slack,
         tau_sd=tau_sd,
         slack_sd=slack_sd,
-        height_percent=100 * math.sqrt(float(variances.mean())),
+        height_percent=100 * float(np.sqrt(variances).mean()),
         misses=tuple(stack.height - stack_size(stack, tau, slack)[0] for stack in stacks),
     )
 

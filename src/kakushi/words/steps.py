@@ -21,6 +21,7 @@ from kakushi.building.step import (
     PuttingRight,
     RoomForMore,
     SettingUp,
+    SlidingOn,
     Step,
     StepKind,
     ThreadingBall,
@@ -81,6 +82,9 @@ def step_words(step: Step, wording: Wording) -> str:
             return f"{join}Stand {_STANDS[what]} level where it is built; mark the front on it."
         case ThreadingBall():
             return _ball_words(fact, wording)
+        case SlidingOn(rows, low_mm):
+            group = f"the {counted(rows, 'row')}" if rows else "the ball"
+            return f"Slide {group} on the pole until the lowest balloon is {wording.length(low_mm)} above the floor."
         case WrappingPole(strands, style):
             return f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}."
         case Capping(nominal):
@@ -156,10 +160,9 @@ def no_cuts_words(pole: PoleCuts, wording: Wording) -> str:
 def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
     said = " + ".join(f"{count} {wording.code(key)}" for key, count in fact.colours)
     balloons = sum(count for _, count in fact.colours)
-    words = (
-        f"Tie {balloons} balloons ({said}) as duplets, cross them all on one knot and turn them to point every way. "
-        f"Thread the ball on until its middle is {wording.length(fact.middle_mm)} above the floor."
-    )
+    words = f"Tie {balloons} balloons ({said}) as duplets, cross them all on one knot and turn them to point every way."
+    if fact.middle_mm is not None:
+        words += f" Thread the ball on until its middle is {wording.length(fact.middle_mm)} above the floor."
     return f"{words} {INNER_NECK}" if fact.has_inner else words
 
 

@@ -31,6 +31,7 @@ _LINES = (
     quantity("anchor.height_mm", "At", LENGTH, "height it is held at", low=0.0, high=_HIGHEST_MM),
     quantity("height_mm", "Tall", LENGTH, "height it takes", low=1.0, high=_HIGHEST_MM),
     check("fills", "Fills what remains below the next group"),
+    check("on_table", "Built on the table, slid on whole"),
     choice("twist", "Turned", options(Twist), "How rows of several sizes turn on each other"),
     quantity("count", "Balloons", COUNT, "Balloons of the ball", low=_FEWEST, high=_MOST),
     choice("nominal_in", "Size", lambda d: nominal_choices(d.studio.nominals), "Nominal size of the ball"),
@@ -138,10 +139,13 @@ class GroupsBox(QWidget):
                 "diameter_mm": first.diameter_mm,
                 "colour": first.colour or self._document.job.palette[0].key,
             }
+        piece = self._document.piece
         hidden = {"anchor.height_mm"} if group.anchor.kind == "floor" else set()
         if isinstance(group, BarePoleGroup):
             # The colour of its wrap is asked for where it stands.
             hidden |= {"colour"} | ({"height_mm"} if group.fills else set())
+        if piece is None or not piece.frame.has_pole:
+            hidden.add("on_table")
         if not isinstance(group, RowsGroup) or all(row.is_uniform for row in group.rows):
             hidden.add("twist")
         self.form.show_value(group, hidden, self.place, **extra)

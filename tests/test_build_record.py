@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import math
 import os
 import signal
 import time
@@ -31,7 +32,10 @@ from kakushi.formats.store.paths import demo_job_path
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import JobFileError
+from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Brief, Job
+from kakushi.model.parts import Fillers, PartBalloons, Seat
+from kakushi.model.piece import Piece
 from kakushi.model.record import Event, Record, What
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
@@ -194,3 +198,15 @@ def test_pops_take_spares() -> None:
     line = supplies.whole[0]
     record = Record(events=(Event(what=What.POP, at=1, nominal_in=line.nominal_in, colour=line.colour),) * 2)
     assert spares_left(supplies.spares, progress_of(record))[line.kind] == line.spares - 2
+
+
+def test_helpers_who_dress_one_piece_each_take_a_side() -> None:
+    rows = tuple(uniform_row(k, 4, 11, 216) for k in range(1, 7))
+    seats = tuple(Seat(row=row.key, slot=slot) for row in rows for slot in range(4))
+    balloons = (PartBalloons(nominal_in=5, colour="rope", count=4),)
+    fillers = Fillers(key=1, wanted=len(seats), balloons=balloons, seats=seats)
+    piece = Piece(key=1, name="Quay", groups=(RowsGroup(rows=rows),), parts=(fillers,))
+    shares = shared_out(steps_of(plan(Job(pieces=(piece,)), Studio())), 2)
+    sides = [[step.fact.azimuth % math.tau for step in share if step.kind is StepKind.CLUSTER] for share in shares]
+    assert all(sides), "both dress"
+    assert max(min(sides, key=max)) < min(max(sides, key=max)) + 1e-9, "one from the front round, the other the rest"

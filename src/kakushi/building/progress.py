@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from kakushi.building.step import Step, StepKind
+from kakushi.building.step import Step, StepKind, TyingCluster
 from kakushi.model.record import Record, What
 
 Copy = tuple[int | None, int | None]
@@ -126,6 +127,13 @@ _DIVIDED = (
     StepKind.WRAP, StepKind.NECKS, StepKind.LOOK, StepKind.PACK,
 )  # fmt: skip
 """Steps that another one than who stacks the rows can do; in the order in which they are handed over."""
+
+
+def _way_round(step: Step) -> float:
+    """Where a cluster goes, radians anticlockwise from the front: each helper dresses a side."""
+    return step.fact.azimuth % math.tau if isinstance(step.fact, TyingCluster) else 0.0
+
+
 _EVEN = 0.1
 """Difference between the most and the least work, over the mean, that is even enough."""
 
@@ -139,8 +147,11 @@ def _even_out(given: dict[str, int], loads: list[float], divided: Sequence[Step]
         fitting = [step for step in divided if given[step.key] == most and step.minutes < gap]
         if gap <= _EVEN * mean or not fitting:
             return
-        # What comes nearest to half of the difference; of equals what is handed over first.
-        step = min(fitting, key=lambda step: (round(abs(gap / 2 - step.minutes)), _DIVIDED.index(step.kind)))
+        # What comes nearest to half of the difference; of equals what is handed over first, clusters side by side.
+        step = min(
+            fitting,
+            key=lambda step: (round(abs(gap / 2 - step.minutes)), _DIVIDED.index(step.kind), _way_round(step)),
+        )
         given[step.key] = least
         loads[most] -= step.minutes
         loads[least] += step.minutes

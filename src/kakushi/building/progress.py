@@ -119,6 +119,7 @@ def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
         loads[of_copy[copy]] += minutes[copy]
     given = {step.key: of_copy[step.piece, step.copy] for step in steps}
     _even_out(given, loads, [step for step in steps if step.kind in _DIVIDED and step.minutes])
+    _take_sides(given, steps)
     return [[step for step in steps if given[step.key] == who] for who in range(people)]
 
 
@@ -129,9 +130,17 @@ _DIVIDED = (
 """Steps that another one than who stacks the rows can do; in the order in which they are handed over."""
 
 
-def _way_round(step: Step) -> float:
-    """Where a cluster goes, radians anticlockwise from the front: each helper dresses a side."""
-    return step.fact.azimuth % math.tau if isinstance(step.fact, TyingCluster) else 0.0
+def _take_sides(given: dict[str, int], steps: Sequence[Step]) -> None:
+    """Clusters of a set that several people tie in go by sides: each goes on round the piece where another ends."""
+    sets = defaultdict[tuple[Copy, int], list[tuple[float, str]]](list)
+    for step in steps:
+        if isinstance(step.fact, TyingCluster):
+            way_round = step.fact.azimuth % math.tau
+            sets[(step.piece, step.copy), step.fact.part.key].append((way_round, step.key))
+    for clusters in sets.values():
+        who = sorted(given[key] for _, key in clusters)
+        for helper, (_, key) in zip(who, sorted(clusters), strict=True):
+            given[key] = helper
 
 
 _EVEN = 0.1
@@ -147,11 +156,8 @@ def _even_out(given: dict[str, int], loads: list[float], divided: Sequence[Step]
         fitting = [step for step in divided if given[step.key] == most and step.minutes < gap]
         if gap <= _EVEN * mean or not fitting:
             return
-        # What comes nearest to half of the difference; of equals what is handed over first, clusters side by side.
-        step = min(
-            fitting,
-            key=lambda step: (round(abs(gap / 2 - step.minutes)), _DIVIDED.index(step.kind), _way_round(step)),
-        )
+        # What comes nearest to half of the difference; of equals what is handed over first.
+        step = min(fitting, key=lambda step: (round(abs(gap / 2 - step.minutes)), _DIVIDED.index(step.kind)))
         given[step.key] = least
         loads[most] -= step.minutes
         loads[least] += step.minutes

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
-from itertools import accumulate
+from itertools import accumulate, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +24,8 @@ _OTHER_LINES, _BETWEEN_LINES = 0.62, 0.45
 """Letter height of further lines relative to the first, and space below a line relative to its letter height."""
 _FACE_PX, _SMALLEST_MM = 300, 8.0
 """Height at which letters are traced, px; and the smallest letter height, mm, that a cutter and an eye can follow."""
+_LEAST_GAP, _HEIGHTS = 0.005, 600
+"""Least gap between letters over the height of capitals, a blade's width; heights at which it is looked at."""
 _MARGIN_MM = 10.0
 """Margin of film around the letters, mm."""
 _MASK = 512
@@ -90,7 +92,7 @@ def lay_out(text: str, radius: float, cap: float = CAP) -> Layout | None:
     sizes = [1.0, *([_OTHER_LINES] * (len(lines) - 1))]
     tall = sum(sizes) + _BETWEEN_LINES * sum(sizes[:-1])
     tops = [tall / 2 - above for above in [0.0, *accumulate(size * (1 + _BETWEEN_LINES) for size in sizes)][:-1]]
-    boxes = [(_advance(line) * size / 2, top, top - size) for line, size, top in zip(lines, sizes, tops, strict=True)]
+    boxes = [(_width(line) * size / 2, top, top - size) for line, size, top in zip(lines, sizes, tops, strict=True)]
     # All corners of the lines' boxes within the cap: everything grows with the letter height.
     reach = max(math.hypot(half, max(abs(top), abs(foot))) for half, top, foot in boxes)
     height = cap * radius / reach
@@ -100,7 +102,7 @@ def lay_out(text: str, radius: float, cap: float = CAP) -> Layout | None:
         for place, sign in enumerate(line):
             if sign == " ":
                 continue
-            begin = (_advance(line[:place]) * size - half) * height
+            begin = (_origin(line, place) * size - half) * height
             polygons = tuple(polygon * size * height + np.array([begin, foot * height]) for polygon in _glyph(sign))
             if polygons:
                 corners = np.concatenate(polygons)
@@ -173,8 +175,47 @@ def _capital_px() -> float:
 
 
 def _advance(text: str) -> float:
-    """Width of a text over the height of its capitals."""
-    return float(_face().getlength(text)) / _capital_px()
+    """Width of a text over the height of its capitals, pairs kerned. Every letter is cut by itself: no ligatures."""
+    from PIL import features  # noqa: PLC0415 - needed for lettering only
+
+    # Without the shaping library pairs are kerned by the plain layout, which makes no ligatures.
+    without = ["-liga", "-clig", "-dlig"] if features.check("raqm") else None
+    return float(_face().getlength(text, features=without)) / _capital_px()
+
+
+def _origin(line: str, place: int) -> float:
+    """Where a letter of a line begins, over the height of capitals: after all before it, kerned with the one before."""
+    moved = sum(_moved_apart(*pair) for pair in pairwise(line[: place + 1]))
+    return _advance(line[: place + 1]) - _advance(line[place]) + moved
+
+
+def _width(line: str) -> float:
+    """Width of a line over the height of capitals."""
+    return _origin(line, len(line) - 1) + _advance(line[-1])
+
+
+@lru_cache(maxsize=4096)
+def _moved_apart(one: str, other: str) -> float:
+    """How much further apart two letters go than the typeface has them, so that what is cut does not touch."""
+    if " " in (one, other):
+        return 0.0
+    apart = _advance(one + other) - _advance(other)
+    # The right side of one letter and the left side of the other, by height.
+    ends = _side(one, 1.0), _side(other, -1.0)
+    nearest = float(np.min(apart - ends[0] - ends[1]))
+    return max(_LEAST_GAP - nearest, 0.0)
+
+
+def _side(sign: str, way: float) -> Floats:
+    """How far right (`way` 1) or left (-1) a letter reaches, by height from one capital below its foot to two above."""
+    reach = np.full(_HEIGHTS, -np.inf)
+    for polygon in _glyph(sign):
+        for a, b in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
+            points = a + np.linspace(0, 1, max(int(np.abs(b - a).max() * _HEIGHTS), 2))[:, None] * (b - a)
+            at = np.clip(((points[:, 1] + 1) / 3 * _HEIGHTS).astype(int), 0, _HEIGHTS - 1)
+            np.maximum.at(reach, at, way * points[:, 0])
+    # Points lie between heights: neighbours count too.
+    return np.asarray(np.maximum.reduce([reach, np.roll(reach, 1), np.roll(reach, -1)]))
 
 
 @lru_cache(maxsize=512)

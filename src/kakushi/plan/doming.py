@@ -86,6 +86,9 @@ def _doming(piece: Piece, packing: Packing, group: RowsGroup, first: int, cancel
     hangs = group.anchor.kind == "hanging below"
     flat, knocked, comes_up = _let_go(stack, packing, group.twist, hangs, cancelled=cancelled)
     ties = np.array([JOINTS[row.joint or piece.joint].holds for row in group.rows])
+    if not hangs and piece.frame.has_pole and piece.frame.capped and piece.groups[-1] == group:
+        # The cap over the pole's end keeps the last row down.
+        knocked, comes_up = knocked & (np.arange(len(stack)) < len(stack) - 1), False
     # A row says how it is held to the one below it; one that is built downwards is held to the one above.
     held = np.append(ties[1:], False) if hangs else np.insert(ties[1:], 0, False)
     return GroupDoming(first, hangs, stack[::-1] if hangs else stack, flat, knocked, comes_up, held)

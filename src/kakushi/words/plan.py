@@ -53,7 +53,7 @@ def note_words(note: Note, wording: Wording) -> str:
             return f"{which}; {_remedy_words(remedies, 'on top', 'them', wording)}."
         case Lifts(row, hangs):
             moves, away = ("drop", "below") if hangs else ("lift", "above")
-            held = f"nothing presses from {away}. Hold it with line, strips or a cap"
+            held = f"nothing presses from {away}. Hold it with line{'' if hangs else ', a cap'} or strips"
             return f"Row {row + 1} will {moves} unless it is held: {held}."
         case RowsOnPole():
             return _pole_words(note, wording)

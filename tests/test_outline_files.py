@@ -8,11 +8,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image, ImageDraw
+from scipy.ndimage import label
 
+from kakushi.dress.foils import film_of
 from kakushi.formats.read.outline_csv import outline_from_csv
 from kakushi.formats.read.outline_file import load_outline, straightened_deg
 from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.outline import PointsOutline
+from kakushi.model.parts import FoilShape
 from kakushi.shape.profile import profile_of
 from kakushi.shape.silhouette import outline_of_mask
 
@@ -209,3 +212,87 @@ def test_csv_is_scaled_evenly(tmp_path: Path) -> None:
 def test_a_square_is_no_half_outline() -> None:
     outline = outline_of_mask(np.ones((100, 60), dtype=bool), "crate", 1000.0)
     assert profile_of(outline, 1000.0).widest == pytest.approx(600)
+
+
+# --- shapes with holes and arms ------------------------------------------------------------------
+
+
+def ring(radius: float, steps: int = 720, clockwise: bool = False, x: float = 0.0) -> np.ndarray:
+    turn = np.linspace(0, 2 * np.pi, steps, endpoint=False) * (-1 if clockwise else 1)
+    return np.stack([x + radius * np.cos(turn), radius * np.sin(turn)], axis=1)
+
+
+def star(points: int, step: int) -> np.ndarray:
+    """A star drawn in one stroke, from tip to tip."""
+    turn = np.arange(points) * step * 2 * np.pi / points - np.pi / 2
+    return 300 * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+
+
+def arms(points: int, inner: float) -> np.ndarray:
+    turn = np.arange(2 * points) * np.pi / points - np.pi / 2
+    out = np.where(np.arange(2 * points) % 2 == 0, 300.0, inner * 300)
+    return out[:, None] * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+
+
+BOX = np.array([[-100.0, -300], [100, -300], [100, 300], [-100, 300]])
+LETTER_O = [2 * BOX * [0.75, 0.5], BOX[::-1] * [0.7, 0.4]]
+LETTER_A = [
+    np.array([[-200, 250], [-40, -250], [40, -250], [200, 250], [120, 250], [70, 90], [-70, 90], [-120, 250.0]]),
+    np.array([[-45.0, 10], [0, -130], [45, 10]]),
+]
+U_SHAPE = np.array(
+    [[-200, -250], [-80, -250], [-80, 130], [80, 130], [80, -250], [200, -250], [200, 250], [-200, 250.0]]
+)
+SHAPES = {
+    "one-stroke star": ([star(5, 2)], "nonzero"), "one stroke, nine tips": ([star(9, 2)], "nonzero"),
+    "eight arms": ([arms(8, 0.4)], "nonzero"), "ring": ([ring(300), ring(160, clockwise=True)], "nonzero"),
+    "ring, even-odd": ([ring(300), ring(160)], "evenodd"), "two turns are one": ([ring(300), ring(160)], "nonzero"),
+    "crescent": ([ring(300), ring(240, clockwise=True, x=59.0)], "nonzero"), "O": (LETTER_O, "nonzero"),
+    "A": (LETTER_A, "evenodd"), "U": ([U_SHAPE], "nonzero"), "plain": ([BOX], "nonzero"),
+    "five arms": ([arms(5, 0.45)], "evenodd"),
+}  # fmt: skip
+
+
+def area_and_width(polygons: list[np.ndarray], rule: str) -> tuple[float, float]:
+    """By winding numbers on a fine grid, written from the rule of the SVG standard."""
+    every = np.concatenate(polygons)
+    low, high = every.min(axis=0), every.max(axis=0)
+    step = 1.0
+    x, y = np.meshgrid(np.arange(low[0], high[0], step) + step / 2, np.arange(low[1], high[1], step) + step / 2)
+    wound = np.zeros(x.shape, dtype=int)
+    for polygon in polygons:
+        for (ax, ay), (bx, by) in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
+            crosses = (ay <= y) != (by <= y)
+            side = x < ax + (y - ay) * (bx - ax) / ((by - ay) or 1.0)
+            wound += np.where(crosses & side, 1 if by > ay else -1, 0)
+    inside = wound % 2 == 1 if rule == "evenodd" else wound != 0
+    labels, _ = label(inside)
+    largest = labels == np.bincount(labels[inside]).argmax()
+    columns = np.flatnonzero(largest.any(axis=0))
+    return float(largest.sum()) * step**2, (columns[-1] - columns[0] + 1) * step
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_foils_are_shaped_like_their_drawing(tmp_path, name) -> None:
+    polygons, rule = SHAPES[name]
+    path = " ".join("M" + " L".join(f"{x:.3f},{y:.3f}" for x, y in polygon) + " Z" for polygon in polygons)
+    file = tmp_path / "shape.svg"
+    file.write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-400 -400 800 800"><g fill-rule="{rule}">'
+        f'<path d="{path}"/></g></svg>'
+    )
+    area, wide = area_and_width(polygons, rule)
+    tall = float(np.ptp(np.concatenate(polygons)[:, 1]))
+    outline = load_outline(file, tall)
+    across = max(point.left_mm for point in outline.points) + max(point.right_mm for point in outline.points)
+    assert across == pytest.approx(wide, rel=0.01, abs=2)
+    film = film_of(FoilShape(key=1, outline=outline, tall_mm=tall, wide_mm=across, deep_mm=100))
+    assert (film.inside > 0).sum() * film.step[0] * film.step[1] == pytest.approx(area, rel=0.02)
+
+
+def test_a_crescent_is_as_wide_as_it_is_asked_for() -> None:
+    for shape in ("crescent", "ring", "star", "heart"):
+        film = film_of(FoilShape(key=1, shape=shape, tall_mm=400, wide_mm=300, deep_mm=80))
+        across, down = (np.flatnonzero((film.inside > 0).any(axis=axis)) for axis in (0, 1))
+        assert (across[-1] - across[0] + 1) * film.step[1] == pytest.approx(300, rel=0.02), shape
+        assert (down[-1] - down[0] + 1) * film.step[0] == pytest.approx(400, rel=0.03), shape

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import example, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from kakushi.model.units import inches
@@ -341,6 +341,9 @@ def test_rows_alike_all_round_have_the_energy_of_the_whole_stack(
     assert landscape.energy(state) == pytest.approx(energy(problem, whole), rel=1e-9)
     gradient, band = landscape.gradient_and_hessian(state)
     steps = 1e-3 * np.eye(len(state))
+    less, more = (landscape.gradient_and_hessian(state + off)[1] for off in (-1e-3, 1e-3))
+    # Where something just begins to touch, the curvature jumps within a step.
+    assume(np.abs(more - less).max() < 1e-3 * np.abs(band).max())
     slopes = np.array([(landscape.energy(state + e) - landscape.energy(state - e)) / 2e-3 for e in steps])
     assert gradient == pytest.approx(slopes, abs=1e-6 * np.abs(gradient).max())
     forces = [

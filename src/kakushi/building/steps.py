@@ -155,7 +155,7 @@ class _CopySteps:
         self._steps: list[Step] = []
         self._keys_of_rows: dict[int, str] = {}
         self._dressed = set[tuple[int, int]]()
-        """Parts and clusters that are put on, by key and place."""
+        """Parts and clusters that are put on while their group is on the table, by key and place."""
         self._lasts: list[str] = []
         """Keys of the last step of each group: then all rows stand."""
 
@@ -276,13 +276,15 @@ class _CopySteps:
     def _slid_on(self, place: int, last: str, after: list[str], ends_pole: bool) -> str:
         """A group from the table, dressed there, is slid on the pole; the key of that step."""
         group, low_mm = self._design.piece.groups[place], self._design.assembly.spans[place][0]
-        dressed = [
-            self._put_on(each, [last])
+        on_group = [
+            each
             for part in parts_in_order(self._design, self._plan)
             if not isinstance(part, Cap)
             for each in put_on(part, self._design, self._plan)
             if self._is_on_group(each, place)
         ]
+        dressed = [self._put_on(each, [last]) for each in on_group]
+        self._dressed.update((each.part.key, each.place) for each in on_group)
         if ends_pole:
             after = self._cap(after)
         rows = len(group.rows) if isinstance(group, RowsGroup) else 0
@@ -430,7 +432,6 @@ class _CopySteps:
         return [self._keys_of_rows[index] for index in (row, row + 1) if index in self._keys_of_rows]
 
     def _put_on(self, each: PutOn, after: Iterable[str]) -> str:
-        self._dressed.add((each.part.key, each.place))
         return self._add(
             f"part.{each.part.key}.{each.place}",
             each.kind,

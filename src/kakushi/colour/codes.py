@@ -8,7 +8,8 @@ from collections.abc import Sequence
 def free_code(name: str, taken: Sequence[str]) -> str:
     """A code of at most four letters made from a name that is not `taken` yet."""
     words = [w for w in "".join(c if c.isalnum() else " " for c in name).split() if w] or ["?"]
-    initials = "".join(word[0] for word in words)[:3].upper()
+    # Some letters are two in capitals.
+    initials = "".join(word[0] for word in words).upper()[:3]
     tries = [
         initials,
         # Letters of the name before numbers: they are easier to remember.

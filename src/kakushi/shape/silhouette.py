@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import label
 
 from kakushi.model.arrays import Floats
 from kakushi.model.errors import BadInput
-from kakushi.model.outline import OutlinePoint, PointsOutline, outline_through
+from kakushi.model.outline import MAX_CONTOURS, MAX_CORNERS, Corner, OutlinePoint, PointsOutline, outline_through
 
 # Points kept of a traced outline.
 MAX_POINTS = 400
+# Share of the area between the sides that is no part of the shape, from which its contours are kept.
+_NOT_SAID = 0.01
+# Pixels by which a corner may be off, and corners of a contour at least, the first one twice.
+_CORNER_PX, _FEWEST_CORNERS = 0.6, 3
 # Pixel rows of a shape that can be an outline.
 MIN_LINES = 8
 # Pixels by which a side may leave a straight line.
@@ -45,11 +51,39 @@ def outline_of_mask(
     left = np.argmax(band, axis=1).astype(float)
     right = band.shape[1] - np.argmax(band[:, ::-1], axis=1).astype(float)
     if axis_share is None:
+        half = left, right
         left, right = _whole(left, right)
+        if left is not half[0] or right is not half[1]:
+            # Half a shape was drawn: its other half is the mirror image.
+            band = np.zeros((0, 0), dtype=bool)
         axis = float(np.average((left + right) / 2, weights=right - left))
     else:
         axis = float(left.min() + axis_share * (right.max() - left.min()))
-    return _points(name, np.maximum(axis - left, 0), np.maximum(right - axis, 0), height_mm / len(left))
+    mm_per_px = height_mm / len(left)
+    sides = float((right - left).sum())
+    drawn = _contours(band, axis, mm_per_px) if sides - band.sum() > _NOT_SAID * sides and band.size else ()
+    return _points(name, np.maximum(axis - left, 0), np.maximum(right - axis, 0), mm_per_px, drawn)
+
+
+def _contours(shape: NDArray[np.bool_], axis_px: float, mm_per_px: float) -> list[list[Corner]]:
+    """The edges of a shape (h, w), holes too, the largest first."""
+    from skimage.measure import approximate_polygon, find_contours  # noqa: PLC0415 - few shapes need it
+
+    traced = find_contours(np.pad(shape, 1).astype(float), 0.5)  # type: ignore[no-untyped-call]  # as its library
+    traced = sorted(traced, key=len, reverse=True)[:MAX_CONTOURS]
+    found = []
+    for contour in traced:
+        # To where the corners are few enough, a third coarser each time.
+        tolerance = _CORNER_PX
+        while len(corners := approximate_polygon(contour, tolerance)) > MAX_CORNERS:  # type: ignore[no-untyped-call]
+            tolerance *= 4 / 3
+        if len(corners) > _FEWEST_CORNERS:
+            x, z = corners[:-1, 1] - 0.5 - axis_px, len(shape) - (corners[:-1, 0] - 0.5)
+            found.append([
+                Corner(x_mm=float(a) * mm_per_px, height_mm=max(float(b), 0.0) * mm_per_px)
+                for a, b in zip(x, z, strict=True)
+            ])  # fmt: skip
+    return found
 
 
 def lean_deg(mask: NDArray[np.bool_]) -> float:
@@ -114,7 +148,9 @@ def _is_straight(side: Floats) -> bool:
     return bool(near.mean() >= _STRAIGHT_SHARE)
 
 
-def _points(name: str, left: Floats, right: Floats, mm_per_px: float) -> PointsOutline:
+def _points(
+    name: str, left: Floats, right: Floats, mm_per_px: float, contours: Sequence[Sequence[Corner]]
+) -> PointsOutline:
     count = len(left)
     # Line centres, foot first, and the two ends at full height.
     z = (np.arange(count) + 0.5)[::-1]
@@ -124,7 +160,7 @@ def _points(name: str, left: Floats, right: Floats, mm_per_px: float) -> PointsO
         OutlinePoint(height_mm=float(h) * mm_per_px, left_mm=float(a) * mm_per_px, right_mm=float(b) * mm_per_px)
         for h, a, b in rows
     )
-    return outline_through(name, points)
+    return outline_through(name, points, contours)
 
 
 def scaled_to_height(outline: PointsOutline, height_mm: float) -> PointsOutline:
@@ -138,4 +174,8 @@ def scaled_to_height(outline: PointsOutline, height_mm: float) -> PointsOutline:
         OutlinePoint(height_mm=(p.height_mm - foot) * factor, left_mm=p.left_mm * factor, right_mm=p.right_mm * factor)
         for p in outline.points
     )
-    return outline_through(outline.name, points)
+    contours = [
+        [Corner(x_mm=c.x_mm * factor, height_mm=max(c.height_mm - foot, 0.0) * factor) for c in contour]
+        for contour in outline.contours
+    ]
+    return outline_through(outline.name, points, contours)

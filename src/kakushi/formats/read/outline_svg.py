@@ -11,6 +11,7 @@ import math
 import re
 from contextlib import suppress
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 from defusedxml import ElementTree
@@ -54,14 +55,13 @@ def load_svg_outlines(path: Path, height_mm: float) -> list[PointsOutline]:
     One outline where there is one shape. Raises JobFileError or BadInput, each one sentence.
     """
     shapes = _shapes(read_limited(path, SVG_BYTES, "an outline"), path.name)
-    every = [polygon for shape in shapes for polygon in shape]
-    outlines = [outline_of_mask(_filled(every, path.name), path.stem, height_mm)]
+    outlines = [outline_of_mask(_filled(shapes, path.name), path.stem, height_mm)]
     if len(shapes) > 1:
-        largest = sorted(shapes, key=lambda polygons: -float(np.prod(np.ptp(np.concatenate(polygons), axis=0))))
-        for number, polygons in enumerate(largest[:SVG_OFFERED], 1):
+        largest = sorted(shapes, key=lambda shape: -float(np.prod(np.ptp(np.concatenate(shape.polygons), axis=0))))
+        for number, shape in enumerate(largest[:SVG_OFFERED], 1):
             with suppress(BadInput):
                 name = f"{path.stem[:90]}, shape {number}"
-                outlines.append(outline_of_mask(_filled(polygons, path.name), name, height_mm))
+                outlines.append(outline_of_mask(_filled([shape], path.name), name, height_mm))
     return outlines
 
 
@@ -85,12 +85,22 @@ def _expanded(data: bytes, name: str) -> bytes:
     return body
 
 
-def _shapes(data: bytes, name: str) -> list[list[Floats]]:
-    """Closed polygons (k, 2) of every drawn shape, in drawing order."""
-    outlined = [polygons for _, polygons in drawn_polygons(data, name) if polygons]
-    kept = {id(polygon) for polygon in _without_ground([p for polygons in outlined for p in polygons])}
-    within = [[p for p in polygons if id(p) in kept] for polygons in outlined]
-    return [polygons for polygons in within if polygons]
+class _Drawn(NamedTuple):
+    """Closed polygons (k, 2) of a drawn shape: inside is what they wind round, with `even_odd` every second layer."""
+
+    polygons: list[Floats]
+    even_odd: bool
+
+
+def _shapes(data: bytes, name: str) -> list[_Drawn]:
+    """Every drawn shape, in drawing order."""
+    outlined = [(shape, polygons) for shape, polygons in drawn_polygons(data, name) if polygons]
+    return [_Drawn(polygons, _is_even_odd(shape)) for shape, polygons in _without_ground(outlined)]
+
+
+def _is_even_odd(shape: Shape) -> bool:
+    """The fill rule of a shape, its own or that of a group around it; nonzero unless even-odd is said."""
+    return str(shape.values.get("fill-rule", "")).strip().lower() == "evenodd"
 
 
 def drawn_shapes(data: bytes, name: str) -> list[Shape]:
@@ -188,15 +198,19 @@ def _bezier(path: SvgPath, places: list[int], names: tuple[str, ...], t: Floats)
     return dict(zip(places, np.einsum("tk,nkd->ntd", weights, controls), strict=True))
 
 
-def _without_ground(polygons: list[Floats]) -> list[Floats]:
-    """Without a rectangle behind everything: a background is no outline."""
-    if len(polygons) < 2:
-        return polygons
-    every = np.concatenate(polygons)
+def _without_ground(shapes: list[tuple[Shape, list[Floats]]]) -> list[tuple[Shape, list[Floats]]]:
+    """Without a rectangle behind everything: a background is no outline. One with a hole is a frame, though."""
+    if len(shapes) < 2:
+        return shapes
+    every = np.concatenate([polygon for _, polygons in shapes for polygon in polygons])
     size = np.maximum(np.ptp(every, axis=0), 1e-12)
-    return [
-        p for p in polygons if not (len(p) in {4, 5} and (np.ptp(p, axis=0) >= _COVERS * size).all() and _is_upright(p))
-    ] or polygons
+
+    def is_ground(polygons: list[Floats]) -> bool:
+        first = polygons[0]
+        covers = (np.ptp(first, axis=0) >= _COVERS * size).all()
+        return bool(len(polygons) == 1 and len(first) in {4, 5} and covers and _is_upright(first))
+
+    return [(shape, polygons) for shape, polygons in shapes if not is_ground(polygons)] or shapes
 
 
 def _is_upright(polygon: Floats) -> bool:
@@ -205,35 +219,37 @@ def _is_upright(polygon: Floats) -> bool:
     return bool((edges.min(axis=1) <= 1e-6 * np.maximum(edges.max(), 1e-12)).all())
 
 
-def _filled(polygons: list[Floats], name: str) -> NDArray[np.bool_]:
-    if not polygons:
+def _filled(shapes: list[_Drawn], name: str) -> NDArray[np.bool_]:
+    if not shapes:
         raise BadInput(f"There is no shape to follow in “{name}”.", "outline")
-    every = np.concatenate(polygons)
+    every = np.concatenate([polygon for shape in shapes for polygon in shape.polygons])
     low, size = every.min(axis=0), np.ptp(every, axis=0)
     if size.max() <= 0 or not np.isfinite(size).all():
         raise BadInput(f"There is no shape to follow in “{name}”.", "outline")
     scale = RASTER_SIDE / float(size.max())
     width, height = (int(s) + 2 * _MARGIN + 1 for s in size * scale)
     canvas = np.zeros((height, width), dtype=bool)
-    for polygon in polygons:
-        _fill(canvas, (polygon - low) * scale + _MARGIN)
+    for shape in shapes:
+        _fill(canvas, [(polygon - low) * scale + _MARGIN for polygon in shape.polygons], shape.even_odd)
     return canvas
 
 
-def _fill(canvas: NDArray[np.bool_], polygon: Floats) -> None:
-    """Fill a polygon (k, 2) of pixels (x right, y down): every pixel whose middle lies inside by the even-odd rule.
+def _fill(canvas: NDArray[np.bool_], polygons: list[Floats], even_odd: bool) -> None:
+    """Fill the polygons (k, 2) of a shape in pixels (x right, y down): every pixel whose middle lies inside.
 
-    Where an edge crosses a line of middles, inside and outside change places for all pixels to its right.
+    Where an edge crosses a line of middles, all pixels to its right are wound round once more or once less. Inside is
+    what is wound round at all, or an odd number of times.
     """
-    x, y = polygon.T
-    to_x, to_y = np.roll(x, -1), np.roll(y, -1)
+    x, y = np.concatenate(polygons).T
+    to_x, to_y = np.concatenate([np.roll(polygon, -1, axis=0) for polygon in polygons]).T
     first = np.ceil(np.minimum(y, to_y) - 0.5).astype(int)
     last = np.ceil(np.maximum(y, to_y) - 0.5).astype(int)
     left, top = int(x.min()), int(first.min())
     wide, high = int(x.max()) + 2 - left, int(last.max()) - top
     if high <= 0:
         return
-    changes = np.zeros(high * wide, dtype=bool)
+    changes = np.zeros(high * wide, dtype=np.int32)
+    way = np.where(to_y > y, 1, -1)
     slope = np.divide(to_x - x, to_y - y, out=np.zeros_like(x), where=to_y != y)
     for start in range(0, len(x), _EDGES_AT_ONCE):
         part = slice(start, start + _EDGES_AT_ONCE)
@@ -241,7 +257,7 @@ def _fill(canvas: NDArray[np.bool_], polygon: Floats) -> None:
         edge = np.repeat(np.arange(len(x))[part], lines)
         row = np.arange(len(edge)) - np.repeat(np.cumsum(lines) - lines, lines) + first[edge]
         column = np.ceil(x[edge] + (row + 0.5 - y[edge]) * slope[edge] - 0.5).astype(int) - left
-        pixels, times = np.unique((row - top) * wide + np.clip(column, 0, wide - 1), return_counts=True)
-        changes[pixels] ^= times % 2 == 1
-    inside = np.logical_xor.accumulate(changes.reshape(high, wide), axis=1)
+        np.add.at(changes, (row - top) * wide + np.clip(column, 0, wide - 1), way[edge])
+    wound = np.cumsum(changes.reshape(high, wide), axis=1)
+    inside = wound % 2 == 1 if even_odd else wound != 0
     canvas[top : top + high, left : left + wide] |= inside[:, : canvas.shape[1] - left]

@@ -301,7 +301,8 @@ class ShapePanel(Panel):
             for shown in self._presets.buttons():
                 shown.setChecked(False)
             self._presets.setExclusive(True)
-            self._preset_words.setText(f"From “{outline.name}”, {len(outline.points)} points.")
+            more = " Rows follow its two sides, not the holes and arms between them." if outline.contours else ""
+            self._preset_words.setText(f"From “{outline.name}”, {len(outline.points)} points.{more}")
             self._show_handles("", {})
             return
         names = [kind.name for kind in PRESETS]

@@ -42,6 +42,7 @@ from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
+from kakushi.plan.resting import on_skin
 from kakushi.plan.showing import placed_fillers, placed_ring
 from kakushi.session.part_edits import set_ring
 
@@ -304,7 +305,7 @@ def _dressed(piece: Piece, studio: Studio) -> Piece:
     parts = tuple(
         replace(part, seats=(found := placed_fillers(planned, part.key)).seats, wanted=len(found.seats))
         if isinstance(part, Fillers)
-        else part
+        else on_skin(part, piece, planned.assembly)
         for part in piece.parts
     )
     return replace(piece, parts=parts)

@@ -14,7 +14,7 @@ from kakushi.dress.bodies import chain, lump, sheet, turned
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.placing import place_fillers
 from kakushi.dress.shows import HIDEABLE, Mechanic
-from kakushi.dress.table import KINDS, materials_of
+from kakushi.dress.table import KINDS, kind_of, materials_of
 from kakushi.model.catalogue import DEFAULT_PALETTE, Sizer, Studio
 from kakushi.model.frame import Base
 from kakushi.model.groups import RowsGroup, uniform_row
@@ -38,13 +38,15 @@ from kakushi.model.parts import (
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
-from kakushi.plan.facts import PartUnheld
+from kakushi.plan.facts import PartBelowFloor, PartFloats, PartSunk, PartUnheld
 from kakushi.plan.parts import bodies_of
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers, placed_ring, showing_of
 from kakushi.plan.stability import build_loads, foot_of
+from kakushi.session import part_edits
 from kakushi.session.part_edits import filler_sizes, set_ring, shared_out
 from kakushi.session.row_edits import delete_row, insert_row
+from kakushi.session.session import Session
 from kakushi.words.dress import showing_words
 from test_dress import SMALL, column_of, piece_of, planned
 
@@ -265,3 +267,68 @@ def test_nothing_flies_whatever_height_it_is_put_at(height: float, kind: type, m
     assert np.abs(body.centres[:, 2] - height).max() < 400
     is_far = height > found.height_mm + 200
     assert is_far <= (PartUnheld("shell") in found.warnings)
+
+
+# --- on the skin -------------------------------------------------------------------------------
+
+
+def skin_of(body) -> np.ndarray:
+    """Points of a body's surface that none of its own balls covers; of a film those of both its faces."""
+    if body.film is not None:
+        film = body.film
+        lines, columns = np.nonzero(film.inside > 0)
+        every = len(lines) // 2000 + 1
+        lines, columns = lines[::every], columns[::every]
+        flat = np.stack([
+            (columns + 0.5 - film.inside.shape[1] / 2) * film.step[1], film.half[lines, columns],
+            (film.inside.shape[0] / 2 - lines - 0.5) * film.step[0],
+        ], axis=1)  # fmt: skip
+        both = np.concatenate([flat, flat * [1, -1, 1]])
+        c, s = np.cos(film.azimuth), np.sin(film.azimuth)
+        return both @ np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]]) + np.array(film.spot)
+    turn = np.arange(40) * 2.4
+    up = 1 - (2 * np.arange(40) + 1) / 40
+    ways = np.stack([np.sqrt(1 - up**2) * np.cos(turn), np.sqrt(1 - up**2) * np.sin(turn), up], axis=1)
+    points = body.centres[:, None] + body.radii[:, None, None] * ways
+    away = np.linalg.norm(points[:, :, None] - body.centres[None, None], axis=3)
+    return points[~(away < body.radii[None, None] * (1 - 1e-6)).any(axis=2)]
+
+
+@pytest.mark.parametrize(("nominal", "diameter", "rows"), [(5, 62, 12), (9, 200, 10), (16, 350, 7), (36, 400, 5)])
+def test_new_parts_of_every_kind_lie_on_the_skin(nominal, diameter, rows) -> None:
+    group = RowsGroup(rows=tuple(uniform_row(k, 4, nominal, diameter) for k in range(1, rows + 1)))
+    bare = Piece(key=1, name="Gate", groups=(group,))
+    for kind in set(KINDS) - {"topper", "fillers"}:
+        session = Session(Job(pieces=(bare,)))
+        session.apply(part_edits.add_part(1, kind))
+        found = plan(session.job, Studio()).pieces[0]
+        centres, radii = found.assembly.spheres
+        for part, body in found.bodies:
+            points = skin_of(body)
+            gaps = (np.linalg.norm(points[:, None] - centres[None], axis=2) - radii[None]).min(axis=1)
+            assert (gaps < 0).mean() < (0.08 if kind_of(part).lies_on else 0.02), f"{kind} is sunk"
+            assert points[:, 2].min() > -1, f"{kind} reaches below the floor"
+            if kind != "flowers or grass":
+                # Between two points of a ball's surface the ball reaches further.
+                away = np.linalg.norm(body.centres[:, None] - centres[None], axis=2) - body.radii[:, None] - radii[None]
+                # A board is known at nine by nine points: they lie a little off where it touches between them.
+                least = away.min() if body.film is None else gaps.min() - 3 * (len(points) < 200)
+                assert min(gaps.min(), least) < 3, f"{kind} floats"
+        told = [note for note in found.warnings if isinstance(note, PartSunk | PartFloats | PartBelowFloor)]
+        assert not told, kind
+
+
+def test_parts_that_are_sunk_float_or_reach_too_low_are_told_and_mended() -> None:
+    rows = tuple(uniform_row(k, 4, 11, 230) for k in range(1, 8))
+    piece = Piece(key=1, name="Gate", groups=(RowsGroup(rows=rows),))
+    bow = Bow(key=1, name="bow", wide_mm=250, tall_mm=120, deep_mm=60, height_mm=700, colour="rope")
+    for changes, kind in (
+        ({"offset_mm": 150.0}, PartSunk), ({"offset_mm": 400.0}, PartFloats),
+        ({"offset_mm": 250.0, "height_mm": 30.0}, PartBelowFloor),
+    ):  # fmt: skip
+        session = Session(Job(pieces=(replace(piece, parts=(replace(bow, **changes),)),)))
+        found = plan(session.job, Studio()).pieces[0]
+        assert any(isinstance(note, kind) for note in found.warnings), kind
+        session.apply(part_edits.lay_on_skin(1, found.piece.parts[0], Studio()))
+        assert not any(isinstance(note, PartSunk | PartFloats | PartBelowFloor)
+                       for note in plan(session.job, Studio()).pieces[0].warnings)  # fmt: skip

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats
 from kakushi.picture.film import Film, flat_film, rounded_film
@@ -26,6 +27,8 @@ _BORDER, _BORDER_APART = 0.3, 1.0
 """Balls along the edges of a sheet: radius relative to the inner ones, and spacing in their own radii."""
 MOST_BALLS = 300
 """Most balls of one part: as many draw in a few milliseconds."""
+_MOST_POINTS, _FEWEST_LINES = 2500, 48
+"""Points of a flat thing at which it may touch: one every centimetre of a usual board; and lines each way of them."""
 _CORNER = 1.2
 """Reach of a rounded box towards its corners, where the box spans −1 to 1."""
 _THIN = 0.3
@@ -150,6 +153,32 @@ def lump(wide: float, deep: float, tall: float, colour: str) -> Body:
     thing = balls(middles, np.full(len(middles), radius), colour)
     is_thin = deep < _THIN * min(wide, tall)
     return replace(thing, film=rounded_film(wide, tall, deep)) if is_thin else thing
+
+
+def film_points(body: Body, both_faces: bool = False) -> Floats:
+    """Points of the back of a body's film, towards the pole, or of both its faces, (k, 3) in place, mm."""
+    film = body.film
+    assert film is not None
+    high, wide = film.inside.shape
+    # Between the values of a board, which has few.
+    lines, columns = (np.linspace(0, size - 1, max(size, _FEWEST_LINES)) for size in (high, wide))
+    within, half = (_between(values, lines, columns) for values in (film.inside, film.half))
+    down, across = np.nonzero(within > 0)
+    every = max(len(down) // _MOST_POINTS, 1)
+    down, across = down[::every], across[::every]
+    x = (columns[across] - (wide - 1) / 2) * film.step[1]
+    z = ((high - 1) / 2 - lines[down]) * film.step[0]
+    half = half[down, across]
+    c, s = math.cos(film.azimuth), math.sin(film.azimuth)
+    faces = [np.stack([x * c - y * s, x * s + y * c, z], axis=1) for y in ((half, -half) if both_faces else (half,))]
+    return np.asarray(np.concatenate(faces) + np.array(film.spot))
+
+
+def _between(values: NDArray[np.float32], lines: Floats, columns: Floats) -> Floats:
+    """Values of a grid at lines and columns between its own, (len(lines), len(columns))."""
+    own = np.arange(values.shape[0]), np.arange(values.shape[1])
+    along = np.array([np.interp(columns, own[1], line) for line in values])
+    return np.array([np.interp(lines, own[0], column) for column in along.T]).T
 
 
 def directions(count: int) -> Floats:

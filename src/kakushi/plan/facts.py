@@ -108,6 +108,27 @@ class PartUnheld(NamedTuple):
     name: str
 
 
+class PartSunk(NamedTuple):
+    """A part of which a share of the surface lies inside balloons."""
+
+    name: str
+    share: float
+
+
+class PartFloats(NamedTuple):
+    """A part that touches no balloon, so far off the nearest, mm."""
+
+    name: str
+    gap_mm: float
+
+
+class PartBelowFloor(NamedTuple):
+    """A part that reaches below the floor, mm."""
+
+    name: str
+    below_mm: float
+
+
 class TopperNarrow(NamedTuple):
     """A topper's width relative to the top row, too small to cover it."""
 
@@ -133,7 +154,8 @@ class TopperLeans(NamedTuple):
 
 Note = (
     SizedOutside | PackingUnknown | GroupsOverlap | GroupTooLow | NotSettled | RowSunk | Domes | Bulges
-    | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | PartUnheld | TopperNarrow | TopperHeavy
+    | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | PartUnheld
+    | PartSunk | PartFloats | PartBelowFloor | TopperNarrow | TopperHeavy
     | TopperLeans
 )  # fmt: skip
 """A warning or an advice."""

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from kakushi.dress.bodies import Body, balls, joined, turned
+from kakushi.dress.bodies import Body, balls, film_points, joined, turned
 from kakushi.dress.clusters import KnotLine, shape_of_balloons
 from kakushi.dress.collars import MOST_IN_RING, ring_lines
 from kakushi.dress.kind import PointMm
@@ -117,9 +117,14 @@ def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> PointMm:
 def _let_down(assembly: Assembly, body: Body, tall: float) -> float:
     """Height of the middle of a body, on the centreline, that is let down until it touches the highest balloons, mm."""
     centres, radii = assembly.spheres
-    aside = np.hypot(centres[None, :, 0] - body.centres[:, None, 0], centres[None, :, 1] - body.centres[:, None, 1])
-    reach = body.radii[:, None] + radii[None]
-    rests = centres[None, :, 2] + np.sqrt(np.maximum(reach**2 - aside**2, 0.0)) - body.centres[:, None, 2]
+    points, thick = body.centres, body.radii
+    if body.film is not None:
+        # A flat thing touches with what it is, not with the balls that stand for it.
+        points = film_points(body, both_faces=True)
+        thick = np.zeros(len(points))
+    aside = np.hypot(centres[None, :, 0] - points[:, None, 0], centres[None, :, 1] - points[:, None, 1])
+    reach = thick[:, None] + radii[None]
+    rests = centres[None, :, 2] + np.sqrt(np.maximum(reach**2 - aside**2, 0.0)) - points[:, None, 2]
     touching = rests[aside < reach]
     return float(touching.max()) if len(touching) else assembly.top + tall / 2
 

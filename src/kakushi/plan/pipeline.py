@@ -32,6 +32,7 @@ from kakushi.plan.geometry import (
 )
 from kakushi.plan.intent import concerns_of, without
 from kakushi.plan.parts import lost_parts, unheld_parts
+from kakushi.plan.resting import resting_notes
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.shape.match import Match, match_of
@@ -169,6 +170,7 @@ def _piece_plan(
         *fillers_warnings(piece, assembly),
         *lost_parts(piece),
         *unheld_parts(piece, assembly),
+        *resting_notes(piece, assembly),
     )
     advised = (
         *advice(piece, assembly, packing, studio, doming, cancelled),

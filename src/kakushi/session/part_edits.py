@@ -10,14 +10,21 @@ from kakushi.dress.kind import USUAL_FILL, Surroundings
 from kakushi.dress.table import KINDS, kind_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
+from kakushi.model.groups import balloons_in
 from kakushi.model.job import Job
 from kakushi.model.parts import Collar, Fillers, Part, Seat, Weight
 from kakushi.model.piece import Piece
 from kakushi.model.units import inches
 from kakushi.model.used import Used
 from kakushi.model.values import replace
+from kakushi.plan.geometry import assembly_of
+from kakushi.plan.parts import parts_in_place
+from kakushi.plan.resting import on_skin
 from kakushi.session.edits import find_piece, piece_edit, validated
 from kakushi.session.session import Edit
+
+_USUAL = Studio()
+"""The studio that rows are settled with where none is given."""
 
 
 def free_part_key(piece: Piece) -> int:
@@ -25,17 +32,35 @@ def free_part_key(piece: Piece) -> int:
     return max((part.key for part in piece.parts), default=0) + 1
 
 
-def add_part(key: int, kind: str) -> Edit:
-    """Add a part of a kind, as its kind makes it for the piece."""
+def add_part(key: int, kind: str, studio: Studio = _USUAL) -> Edit:
+    """Add a part of a kind, as its kind makes it for the piece, on the skin of the balloons that are there."""
     known = KINDS[kind]
 
     def change(job: Job) -> Job:
         index, piece = find_piece(job, key)
-        part = known.made(free_part_key(piece), Surroundings(piece.target_height_mm, job.palette[0].key))
+        assembly = assembly_of(piece, piece.groups, studio) if balloons_in(piece.groups) else None
+        # No higher than there are balloons to hold it.
+        high = min(piece.target_height_mm, assembly.top) if assembly else piece.target_height_mm
+        part: Part = known.made(free_part_key(piece), Surroundings(high, job.palette[0].key))
+        part = on_skin(part, piece, assembly) if assembly else part
         changed = validated(piece, "parts", parts=(*piece.parts, part))
         return replace(job, pieces=(*job.pieces[:index], changed, *job.pieces[index + 1 :]))
 
     return Edit(f"Add {known.words}", change)
+
+
+def lay_on_skin(key: int, part: Part, studio: Studio) -> Edit:
+    """Move a part to where it touches the balloons from outside."""
+
+    def change(piece: Piece) -> Piece:
+        if not balloons_in(piece.groups):
+            return piece
+        assembly = assembly_of(piece, piece.groups, studio)
+        laid = {each.key: on_skin(each, piece, assembly) for each in parts_in_place(piece, assembly)}
+        parts = tuple(laid[each.key] if each.key == part.key else each for each in piece.parts)
+        return validated(piece, "parts", parts=parts)
+
+    return piece_edit(f"Lay {kind_of(part).words} on the skin", key, change)
 
 
 def add_ballast(key: int, mass_g: float, offset_mm: float, azimuth_deg: float, height_mm: float) -> Edit:

@@ -18,7 +18,10 @@ from kakushi.plan.facts import (
     Note,
     NotSettled,
     PackingUnknown,
+    PartBelowFloor,
+    PartFloats,
     PartLost,
+    PartSunk,
     PartUnheld,
     RowsOnPole,
     RowSunk,
@@ -76,7 +79,16 @@ def _group_words(note: GroupsOverlap | GroupTooLow | BarePole, wording: Wording)
 
 
 def _part_words(
-    note: ClustersLost | ClustersPress | PartLost | PartUnheld | TopperNarrow | TopperHeavy | TopperLeans,
+    note: ClustersLost
+    | ClustersPress
+    | PartLost
+    | PartUnheld
+    | PartSunk
+    | PartFloats
+    | PartBelowFloor
+    | TopperNarrow
+    | TopperHeavy
+    | TopperLeans,
     wording: Wording,
 ) -> str:
     match note:
@@ -92,6 +104,12 @@ def _part_words(
             return f"“{name}” has lost the part it was fixed to: it is placed from the floor."
         case PartUnheld(name):
             return f"No balloon holds “{name}” at its height: move it to a row."
+        case PartSunk(name, share):
+            return f"“{name}” lies inside the balloons with {share:.0%} of its surface: lay it on the skin."
+        case PartFloats(name, gap):
+            return f"“{name}” floats {wording.diameter(gap)} off the balloons: lay it on the skin."
+        case PartBelowFloor(name, below):
+            return f"“{name}” reaches {wording.diameter(below)} below the floor: lay it on the skin, or hang it higher."
         case TopperNarrow(name, share, wide):
             times = f"{share:.2f} times as wide as the top row"
             return f"“{name}” is {times}: from {wording.length(wide)} on it looks right."

@@ -20,7 +20,10 @@ from kakushi.plan.facts import (
     Lifts,
     NotSettled,
     PackingUnknown,
+    PartBelowFloor,
+    PartFloats,
     PartLost,
+    PartSunk,
     PartUnheld,
     RowsOnPole,
     RowSunk,
@@ -34,7 +37,10 @@ from kakushi.session import edits
 from kakushi.words.plan import concern_words
 from kakushi.words.wording import counted
 
-OF_DRESSING = (ClustersLost, ClustersPress, PartLost, PartUnheld, TopperNarrow, TopperHeavy, TopperLeans)
+OF_DRESSING = (
+    ClustersLost, ClustersPress, PartLost, PartUnheld, PartSunk, PartFloats, PartBelowFloor, TopperNarrow, TopperHeavy,
+    TopperLeans,
+)  # fmt: skip
 """What is told of parts and fillers."""
 OF_ROWS = (
     SizedOutside, PackingUnknown, GroupsOverlap, GroupTooLow, NotSettled, RowSunk, Domes, Bulges, Lifts, BarePole,

@@ -14,8 +14,8 @@ from kakushi.model.used import Used
 
 _STEM_MM = 10.0
 """Thickness of a stem as drawn, mm."""
-_LEANS = 0.25
-"""Outward lean of a stem's tip, as a share of its height."""
+LEANS, RING_DEEP = 0.25, 0.3
+"""Outward lean of a stem's tip, and how deep the ring of stems is, as shares of their height."""
 _MOST_BALLS = 3 * MOST_BALLS
 """Most balls of all stems together: with fewer, thin stems would show as dots."""
 _GOLDEN = math.pi * (3 - math.sqrt(5))
@@ -39,14 +39,15 @@ def _body(part: Plants) -> Body:
     """Stems in a ring about the middle, each with its head."""
     if not part.colour or not part.tall_mm:
         return NO_BODY
+    deep = min(RING_DEEP * part.tall_mm, RING_DEEP * part.wide_mm / 2)
     stems, most = [], max(_MOST_BALLS // part.stems, 3)
     for stem in range(part.stems):
         turn = stem * _GOLDEN
-        out = part.wide_mm / 2 * (0.7 + 0.3 * (stem % 3) / 2)
+        out = part.wide_mm / 2 - deep * (1 - (stem % 3) / 2)
         tall = part.tall_mm * (0.75 + 0.25 * ((stem * 7) % 5) / 4)
         direction = np.array([math.sin(turn), -math.cos(turn), 0.0])
-        foot = direction * max(out - _LEANS * tall, 0.0) - np.array([0.0, 0.0, part.tall_mm / 2])
-        tip = foot + direction * _LEANS * tall + np.array([0.0, 0.0, tall])
+        foot = direction * max(out - LEANS * tall, 0.0) - np.array([0.0, 0.0, (part.tall_mm - _STEM_MM) / 2])
+        tip = foot + direction * LEANS * tall + np.array([0.0, 0.0, max(tall - 2 * _STEM_MM, 1.0)])
         stems += [
             chain(
                 [foot, (foot + tip) / 2 + np.array([0.0, 0.0, tall * 0.08]), tip],

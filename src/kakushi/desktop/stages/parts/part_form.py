@@ -15,6 +15,7 @@ from kakushi.dress.table import kind_of, name_of
 from kakushi.model.parts import Accent, Collar, Extended, Fixing, FoilShape, Lettering, Part, Placed
 from kakushi.model.quantities import ANGLE, COUNT, LENGTH, MASS, SHARE, number
 from kakushi.model.used import Used
+from kakushi.plan.resting import is_laid
 from kakushi.session import part_edits
 from kakushi.words.dress import lettering_words
 from kakushi.words.parts import HELD
@@ -87,6 +88,7 @@ class PartForm(BoundForm):
     outline_wanted = pyqtSignal()
     svg_wanted = pyqtSignal(bool)
     place_wanted = pyqtSignal()
+    lay_wanted = pyqtSignal()
 
     def __init__(self, document: Document) -> None:
         super().__init__(document, _LINES, "Change part")
@@ -101,10 +103,14 @@ class PartForm(BoundForm):
         self.place_ring = QPushButton("Place it where it hides most")
         self.place_ring.setToolTip("Moves the collar to the height and number of balloons that hide most of the joint")
         self.place_ring.clicked.connect(self.place_wanted)
+        self.lay = QPushButton("Lay it on the skin")
+        self.lay.setToolTip("Moves it to where it touches the balloons, and not below the floor")
+        self.lay.clicked.connect(self.lay_wanted)
         self._told, self.held = quiet(), quiet()
         for widget in (self.from_file, self._told, self._mirrored, self.save):
             self.put_row("colour", widget)
         self.put_row("origin", self.place_ring)
+        self.put_row("offset_mm", self.lay)
         self.rows.addRow(self.held)
         self.changed.connect(self._on_changed)
 
@@ -212,6 +218,7 @@ class PartForm(BoundForm):
         for widget in (self._told, self._mirrored, self.save):
             self.rows.setRowVisible(widget, isinstance(part, Lettering))
         self.rows.setRowVisible(self.place_ring, isinstance(part, Collar))
+        self.rows.setRowVisible(self.lay, is_laid(part))
         self.held.setText(HELD[part.fixing] if isinstance(part, Extended) else "")
         self.held.setVisible(bool(self.held.text()))
 

@@ -28,6 +28,8 @@ class PartsBox(QWidget):
         super().__init__(parent)
         self._document, self._shown_kinds = document, tuple(kinds)
         self._key: int | None = None
+        self._unplaced: int | None = None
+        """A new collar, to be placed once the plan has it."""
         self._list = QListWidget()
         self._list.setAccessibleName("Parts")
         self._list.setFixedHeight(self.fontMetrics().height() * 5)
@@ -56,6 +58,8 @@ class PartsBox(QWidget):
         self.form.problem.connect(self.problem)
         self.form.place_wanted.connect(self._on_place_ring)
         self._document.dresser.ring_placed.connect(self._on_ring)
+        self._document.plan_changed.connect(self._place_new)
+        self.form.lay_wanted.connect(self._on_lay)
 
     # --- edits ---------------------------------------------------------------------------------
 
@@ -73,7 +77,8 @@ class PartsBox(QWidget):
         piece = self._document.piece
         if piece is not None:
             self._key = part_edits.free_part_key(piece)
-            self._document.apply(part_edits.add_part(piece.key, self._kinds.value))
+            self._unplaced = self._key if self._kinds.value == "collar" else None
+            self._document.apply(part_edits.add_part(piece.key, self._kinds.value, self._document.studio))
 
     def _on_remove(self) -> None:
         piece, part = self._document.piece, self.part
@@ -84,6 +89,18 @@ class PartsBox(QWidget):
         """Give the chosen foil shape an outline of its own."""
         if isinstance(self.part, FoilShape):
             self.form.change(outline=outline)
+
+    def _place_new(self) -> None:
+        piece_plan = self._document.piece_plan
+        planned = piece_plan is not None and any(part.key == self._unplaced for part in piece_plan.piece.parts)
+        if self._unplaced is not None and planned and self._document.is_planned:
+            key, self._unplaced = self._unplaced, None
+            self._document.dresser.place_ring(key)
+
+    def _on_lay(self) -> None:
+        piece, part = self._document.piece, self.part
+        if piece and part:
+            self._document.apply(part_edits.lay_on_skin(piece.key, part, self._document.studio))
 
     def _on_place_ring(self) -> None:
         if not self._document.is_planned:

@@ -406,7 +406,8 @@ def test_a_topper_narrower_than_the_top_row_or_too_heavy_is_told() -> None:
     row_width = top_row_width(planned(piece_of(4, 6)).geometry)
     for width, mass, words in ((row_width - 30, 50.0, "times as wide"), (row_width + 30, 50.0, None),
                                (row_width + 30, 9000.0, "bears about")):  # fmt: skip
-        part = replace(topped(), tall_mm=width, wide_mm=width, mass_g=mass)
+        balloon = (PartBalloons(nominal_in=36, colour="rope", count=1),)
+        part = replace(topped(), tall_mm=width, wide_mm=width, mass_g=mass, balloons=balloon)
         told = " ".join(advice(planned(replace(piece_of(4, 6), parts=(part,)))))
         assert words is None or words in told
         assert ("times as wide" in told) == (width < row_width)
@@ -494,7 +495,9 @@ def test_letters_are_told_apart_and_counted(loose) -> None:
     named = {item: count for item, count in things(found).items() if item.startswith("foil")}
     assert named == {"foil “Q”, 40 cm": 1, "foil “U”, 40 cm": 1, "foil “A”, 40 cm": 1, "foil “Y”, 40 cm": 1,
                      "foil “2”, 40 cm": 2, "foil “7”, 40 cm": 1}  # fmt: skip
-    assert any("no foil for Ö" in words for words in map(wish_words, wishes_of((part,))))
+    assert any(
+        "no foil for Ö" in words for words in (wish_words(wish, UnitSystem.METRIC) for wish in wishes_of((part,)))
+    )
 
 
 def test_a_foil_that_stands_touches_the_top_row_and_one_that_hangs_faces_outwards(loose) -> None:

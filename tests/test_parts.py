@@ -14,9 +14,9 @@ from kakushi.dress.bodies import chain, lump, sheet, turned
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.placing import place_fillers
 from kakushi.dress.shows import HIDEABLE, Mechanic
-from kakushi.dress.table import KINDS, kind_of, materials_of
+from kakushi.dress.table import KINDS, kind_of, materials_of, wishes_of
 from kakushi.model.catalogue import DEFAULT_PALETTE, Sizer, Studio
-from kakushi.model.frame import Base
+from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.parts import (
@@ -36,7 +36,7 @@ from kakushi.model.parts import (
     Toy,
 )
 from kakushi.model.piece import Piece
-from kakushi.model.units import UnitSystem
+from kakushi.model.units import UnitSystem, inches
 from kakushi.model.values import replace
 from kakushi.plan.facts import PartBelowFloor, PartFloats, PartSunk, PartUnheld
 from kakushi.plan.parts import bodies_of
@@ -48,6 +48,7 @@ from kakushi.session.part_edits import filler_sizes, set_ring, shared_out
 from kakushi.session.row_edits import delete_row, insert_row
 from kakushi.session.session import Session
 from kakushi.words.dress import showing_words
+from kakushi.words.parts import wish_words
 from test_dress import SMALL, column_of, piece_of, planned
 
 AROUND = Surroundings(2000, "signal-red")
@@ -332,3 +333,37 @@ def test_parts_that_are_sunk_float_or_reach_too_low_are_told_and_mended() -> Non
         session.apply(part_edits.lay_on_skin(1, found.piece.parts[0], Studio()))
         assert not any(isinstance(note, PartSunk | PartFloats | PartBelowFloor)
                        for note in plan(session.job, Studio()).pieces[0].warnings)  # fmt: skip
+
+
+# --- toppers -----------------------------------------------------------------------------------
+
+
+@given(
+    nominal=st.sampled_from([5, 11, 16, 36]), count=st.integers(1, 8), tall=st.floats(50, 1500),
+    pole=st.sampled_from([None, 1300.0, 1700.0]),
+)  # fmt: skip
+@settings(max_examples=60, deadline=None)
+def test_toppers_overlap_nothing_and_are_no_larger_than_their_balloons(nominal, count, tall, pole) -> None:
+    rows = tuple(uniform_row(k, 4, 11, 230) for k in range(1, 9))
+    balloons = (PartBalloons(nominal_in=nominal, colour="rope", count=count),)
+    topper = Topper(key=1, name="lamp", tall_mm=tall, wide_mm=tall, balloons=balloons)
+    piece = Piece(key=1, name="Gate", groups=(RowsGroup(rows=rows),), parts=(topper,), frame=Frame(pole_length_mm=pole))
+    found = planned(piece)
+    centres, radii = drawn_of(found, 1)
+    assert len(radii) == count
+    assert 2 * radii.max() <= inches(nominal) + 1e-6
+    column, skins = found.assembly.spheres
+    gaps = np.linalg.norm(centres[:, None] - column[None], axis=2) - radii[:, None] - skins[None]
+    assert gaps.min() > -1e-3
+    out = np.hypot(centres[:, 0], centres[:, 1])
+    over = out < radii
+    lows = centres[over, 2] - np.sqrt(radii[over] ** 2 - out[over] ** 2)
+    assert pole is None or not len(lows) or lows.min() >= pole - 1e-6
+    top = float((centres[:, 2] + radii).max())
+    assert found.overall_height_mm == pytest.approx(max(top, found.assembly.top), abs=0.01)
+    if count == 1 and tall > inches(nominal):
+        assert any("at most" in sentence for sentence in words_of_wishes(found))
+
+
+def words_of_wishes(found) -> list[str]:
+    return [wish_words(wish, UnitSystem.METRIC) for wish in wishes_of(found.piece.parts)]

@@ -48,4 +48,12 @@ class EvenNumber(NamedTuple):
     clusters: int
 
 
-Wish = TooFewFixings | TurnsRound | WrongForFoil | NoSuchSigns | WrongClusterSize | EvenNumber
+class LargerThanItsBalloon(NamedTuple):
+    """A single balloon that is to be taller than it can be sized, mm."""
+
+    name: str
+    tall_mm: float
+    most_mm: float
+
+
+Wish = TooFewFixings | TurnsRound | WrongForFoil | NoSuchSigns | WrongClusterSize | EvenNumber | LargerThanItsBalloon

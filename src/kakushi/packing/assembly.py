@@ -23,12 +23,14 @@ from kakushi.packing.turns import has_open_joints
 class Assembly:
     """All rows of a piece as one geometry, rows numbered through, and its balls, at their heights.
 
-    `spans`: lowest and highest point of every group, mm.
+    `spans`: lowest and highest point of every group, mm. `pole_end`: height of the pole's end, mm; 0 where it is not
+    known.
     """
 
     rows: Geometry
     balls: tuple[BallGeometry, ...]
     spans: tuple[tuple[float, float], ...] = ()
+    pole_end: float = 0.0
 
     @property
     def top(self) -> float:

@@ -41,9 +41,17 @@ def assembly_of(piece: Piece, groups: tuple[Group, ...], studio: Studio, cancell
     foot_angle = math.radians(piece.foot_angle_deg)
     # Colours move no balloon: without them the answer is remembered through every repaint.
     plain = tuple(map(without_paint, groups))
-    return _assembled(
+    assembly = _assembled(
         plain, packing_of(piece, studio), piece.joint, foot_angle, piece.frame.base_height_mm, cancelled=cancelled
     )
+    frame = piece.frame
+    return _on_pole(assembly, frame.pole_length_mm) if frame.has_pole and frame.pole_length_mm else assembly
+
+
+@remembered(512)
+def _on_pole(assembly: Assembly, pole_end: float) -> Assembly:
+    """The same groups on a pole that ends at a height, mm."""
+    return dataclasses.replace(assembly, pole_end=pole_end)
 
 
 @remembered(512, balloons_in)

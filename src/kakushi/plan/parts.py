@@ -70,10 +70,15 @@ def has_balloons(piece: Piece) -> bool:
 
 
 def drawn_toppers(piece: Piece) -> list[tuple[Part, float]]:
-    """Parts on top of the column that are balloons, with their heights, mm."""
+    """Parts on top of the column that are a single balloon, with their heights, mm."""
     if not has_balloons(piece):
         return []
-    return [(part, tall) for part, tall in standing_parts(piece.parts) if part.balloons]
+    return [(part, tall) for part, tall in standing_parts(piece.parts) if is_single(part)]
+
+
+def is_single(part: Part) -> bool:
+    """Whether a part is one balloon, drawn where it rests."""
+    return sum(line.count for line in part.balloons) == 1
 
 
 def topper_place(assembly: Assembly, part: Part, tall: float) -> PointMm:
@@ -88,7 +93,9 @@ def topper_place(assembly: Assembly, part: Part, tall: float) -> PointMm:
         next_turn = float(rows.turns[-1]) + (rows.turn_of(len(rows.turns) - 1) if len(rows.turns) > 1 else 0.0)
         out = float(np.hypot(last[:, 0], last[:, 1]).mean()) / 2
         at = (out * math.sin(next_turn), -out * math.cos(next_turn))
-    return PointMm(*at, resting_height(centres, radii, tall / 2, at))
+    rests = resting_height(centres, radii, tall / 2, at)
+    # On the centreline it rests on the pole's end, where that reaches it.
+    return PointMm(*at, rests if any(at) else max(rests, assembly.pole_end + tall / 2))
 
 
 def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
@@ -109,7 +116,7 @@ def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> PointMm:
     tall = kind_of(part).standing(part)
     if not tall or not len(assembly.spheres[1]):
         return spot_of(part, assembly.top)
-    if part.balloons:
+    if is_single(part):
         return topper_place(assembly, part, tall)
     return PointMm(0.0, 0.0, _let_down(assembly, kind_of(part).body(part), tall))
 
@@ -126,7 +133,12 @@ def _let_down(assembly: Assembly, body: Body, tall: float) -> float:
     reach = thick[:, None] + radii[None]
     rests = centres[None, :, 2] + np.sqrt(np.maximum(reach**2 - aside**2, 0.0)) - points[:, None, 2]
     touching = rests[aside < reach]
-    return float(touching.max()) if len(touching) else assembly.top + tall / 2
+    rested = float(touching.max()) if len(touching) else assembly.top + tall / 2
+    # What is over the pole's end rests on that; a foil is tied before it.
+    out = np.hypot(body.centres[:, 0], body.centres[:, 1])
+    over = out < body.radii if body.film is None else np.zeros(len(body), dtype=bool)
+    lows = body.centres[over, 2] - np.sqrt(np.maximum(body.radii[over] ** 2 - out[over] ** 2, 0.0))
+    return max(rested, assembly.pole_end - float(lows.min())) if len(lows) and assembly.pole_end else rested
 
 
 def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
@@ -147,7 +159,7 @@ def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]
     drawn: list[tuple[Part, Body]] = []
     for part, tall in drawn_toppers(piece):
         spot = place_of(part, parts, assembly)
-        drawn.append((part, balls(np.array([spot]), np.array([tall / 2]), part.balloons[0].colour)))
+        drawn.append((part, balls(np.array([spot]), np.array([tall / 2]), _colour_of(part))))
     drawn += [(each.part, Body(each.centres, each.radii, each.colours)) for each in seated_fillers(piece, assembly)]
     for part in parts:
         body = _lying(part, piece, assembly) if kind_of(part).lies_on else kind_of(part).body(part)
@@ -159,6 +171,10 @@ def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]
         if len(body):
             drawn.append((part, body))
     return tuple(drawn)
+
+
+def _colour_of(part: Part) -> str:
+    return next(line.colour for line in part.balloons if line.count)
 
 
 def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:

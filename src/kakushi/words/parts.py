@@ -10,6 +10,7 @@ from kakushi.building.step import StepKind
 from kakushi.dress.table import kind_of, name_of
 from kakushi.dress.wishes import (
     EvenNumber,
+    LargerThanItsBalloon,
     NoSuchSigns,
     TooFewFixings,
     TurnsRound,
@@ -18,6 +19,7 @@ from kakushi.dress.wishes import (
     WrongForFoil,
 )
 from kakushi.model.parts import Extended, FillerTie, Fixing, Hung, Lettering, Part, Weight
+from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, counted, side_name
 
 HELD: Mapping[Fixing, str] = {
@@ -62,7 +64,7 @@ def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float
     return f"{begin} {how}".strip()
 
 
-def wish_words(wish: Wish) -> str:
+def wish_words(wish: Wish, units: UnitSystem) -> str:
     """Say what is wrong with a part."""
     name = f"“{wish.name}”"
     match wish:
@@ -81,6 +83,9 @@ def wish_words(wish: Wish) -> str:
             return f"{name} has {balloons} balloons in a cluster: 1 to {most} can be placed."
         case EvenNumber(_, clusters):
             return f"{name}: {clusters} clusters are an even number."
+        case LargerThanItsBalloon(_, tall, most):
+            said = format_length(tall, units), format_length(most, units)
+            return f"{name} cannot be {said[0]} tall: its balloon is {said[1]} at most, and is planned so."
 
 
 def order_words(order: Order) -> str:

@@ -143,7 +143,8 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
     """How a piece stands, fixings, water weight: sentences for panel and print, without the assumptions."""
     if not piece_plan.balloon_count:
         return ("No balloons yet: choose rows to see how it stands.",)
-    sentences = [*stance_sentences(stance, units), *map(wish_words, wishes_of(piece_plan.piece.parts))]
+    sentences = [*stance_sentences(stance, units)]
+    sentences += [wish_words(wish, units) for wish in wishes_of(piece_plan.piece.parts)]
     if piece_plan.piece.frame.base.is_tied_on:
         sentences.append("The weight on its ribbon keeps the piece from wandering off, not from going over.")
     if water := water_words(water_weight(piece_plan), stance, units):

@@ -257,7 +257,9 @@ class FillersBox(QWidget):
         if not placed.seats:
             wishes = wishes_of((part,))
             self.problem.emit(
-                wish_words(wishes[0]) if wishes else "There is no place there: choose more rows or other sides."
+                wish_words(wishes[0], self._document.units)
+                if wishes
+                else "There is no place there: choose more rows or other sides."
             )
             return
         seats = placed.seats[: max(asked_for(part), placed.kept)]

@@ -30,7 +30,7 @@ from kakushi.formats.store.job_file import load_job, save_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
-from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
+from kakushi.model.groups import Anchor, BallGroup, BarePoleGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import (
@@ -56,7 +56,7 @@ from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.pipeline import plan
-from kakushi.plan.showing import placed_fillers, showing_of
+from kakushi.plan.showing import bare_pole, placed_fillers, showing_of
 from kakushi.plan.stability import build_loads, foot_of, stance_of
 from kakushi.plan.toppers import bearable_g, top_row_width
 from kakushi.plan.words_on_balloons import words_on_balloons
@@ -148,6 +148,27 @@ def test_what_shows_of_the_pole_is_what_single_rays_see(count, diameter, pole, e
     seen, whole = share_by_rays(found, showing.eyes[0])
     assert showing.all_cm2[Mechanic.POLE] == pytest.approx(whole / 100, rel=0.01)
     assert showing.seen_cm2[Mechanic.POLE] == pytest.approx(seen / 100, abs=0.01 * whole / 100)
+
+
+def test_bare_pole_between_groups_and_above_them_shows_and_is_covered() -> None:
+    foot, hung = (
+        RowsGroup(rows=tuple(uniform_row(k, 4, 11, 215) for k in range(first, first + 4))) for first in (1, 11)
+    )
+    hung = replace(hung, anchor=Anchor(kind="hanging below", height_mm=1700))
+    frame = Frame(kind="pole", pole_diameter_mm=25.0, pole_length_mm=1780.0)
+    part = Fillers(key=5, wanted=12, balloons=(PartBalloons(nominal_in=5, diameter_mm=100, colour="rope", count=4),))
+    piece = replace(piece_of(), groups=(foot, hung), joint=JointKind.WRAPPED, frame=frame, parts=(part,))
+    found = planned(piece)
+    (_, top), (bottom, _) = found.assembly.spans
+    bare_cm2 = 2.5 * (bottom - top + 1780 - 1700) / 10
+    assert showing_of(found).seen_cm2[Mechanic.POLE] > 0.8 * bare_cm2
+    assert all(low < top < bottom < high for low, high in bare_pole(found)[:1])
+    placed = placed_fillers(found, part.key)
+    assert placed.hidden[-1] > 0.6
+    dressed = planned(replace(piece, parts=(replace(part, seats=placed.seats),)))
+    assert showing_of(dressed).share < 0.4 * showing_of(found).share
+    wrapped = BarePoleGroup(height_mm=10, wrap="coil", colour="rope", fills=True)
+    assert len(bare_pole(planned(replace(piece, groups=(foot, wrapped, hung))))) == 1, "only above the upper group"
 
 
 def test_a_ball_before_a_wall_is_seen_where_its_tangents_say() -> None:

@@ -7,7 +7,7 @@ cent. Where nothing shows any more, clusters are spread as evenly as they can be
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -30,6 +30,8 @@ MOST_CLUSTERS = 1000
 """Most clusters of one set."""
 _PLACES = ((0.5, 0.0), (0.25, 0.35), (0.75, 0.35))
 """Seats tried at each balloon, as (`along`, `up`): the gap beside it, and the two hollows under the row above."""
+_MOST_UP = 3.0
+"""Furthest a seat is from its row, in diameters of the row: as `model.parts.Seat` has it."""
 _SEEN_FROM = math.radians(80)
 """Angle from every eye, radians, beyond which a cluster is at the edge of the piece and hides nothing."""
 _MOST_RAYS = 20_000
@@ -72,6 +74,7 @@ class SettledColumn:
     """What clusters are placed on: rows with their settled geometry, all balloons and the pole's radius, mm.
 
     Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons; `lightness` of colours by key.
+    `bare`: lengths of pole beyond the rows, from and to, mm above the floor.
     """
 
     rows: tuple[Row, ...]
@@ -81,6 +84,7 @@ class SettledColumn:
     colours: Sequence[str]
     pole_radius: float
     lightness: Mapping[str, float] = field(default_factory=dict)
+    bare: tuple[tuple[float, float], ...] = ()
 
 
 def places_of(part: Fillers, column: SettledColumn, showing: Showing) -> list[Seat]:
@@ -91,7 +95,21 @@ def places_of(part: Fillers, column: SettledColumn, showing: Showing) -> list[Se
     seats = []
     for row in column.rows[first : last + 1]:
         seats += [Seat(row=row.key, slot=slot, along=a, up=u) for slot in range(row.count) for a, u in _PLACES]
+    seats += _on_bare_pole(part, column, range(first, last + 1))
     return [seat for seat in seats if _is_wanted(part, line_of(seat, column.rows, column.geometry), showing)]
+
+
+def _on_bare_pole(part: Fillers, column: SettledColumn, wanted: range) -> Iterator[Seat]:
+    """Seats along bare pole, each told from the nearest row where that is wanted, as far as a seat can be from it."""
+    knots = column.geometry.knots
+    apart = 2 * max(shape_of(part).radii, default=0.0)
+    for low, high in column.bare if len(knots) and apart else ():
+        for height in np.arange(low + apart / 2, high, apart).tolist():
+            index = int(np.abs(knots - height).argmin())
+            row = column.rows[index]
+            up = (height - float(knots[index])) / row.diameter_mm
+            if index in wanted and abs(up) <= _MOST_UP:
+                yield from (Seat(row=row.key, slot=slot, along=0.5, up=up) for slot in range(row.count))
 
 
 def _is_wanted(part: Fillers, line: KnotLine | None, showing: Showing) -> bool:

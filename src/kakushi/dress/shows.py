@@ -159,19 +159,21 @@ class Mechanics:
 
 
 def mechanics_of(
-    piece: Piece, rows: Geometry, groups: Sequence[range], strips: Sequence[tuple[Floats, Floats]] = ()
+    piece: Piece,
+    rows: Geometry,
+    groups: Sequence[range],
+    strips: Sequence[tuple[Floats, Floats]] = (),
+    bare: Sequence[tuple[float, float]] = (),
 ) -> Mechanics:
     """Pole or line between the knots of each group of rows (index ranges), a knot for each row, and necks that are out.
 
-    `strips`: from where to where each runs, (3,) mm.
-
-    Below the first knot and above the last the pole may be meant to be seen: collars and caps see to that.
+    `strips`: from where to where each runs, (3,) mm. `bare`: lengths of pole beyond the knots of groups, from and to.
     """
     knots = rows.knots
     spans = tuple((float(knots[r.start]), float(knots[r.stop - 1])) for r in groups if len(r) > 1)
     radius = piece.frame.pole_radius_mm
     core = Mechanic.POLE if radius else Mechanic.LINE
-    tubes = tuple(Tube(radius or _LINE_RADIUS_MM, low, high) for low, high in spans)
+    tubes = tuple(Tube(radius or _LINE_RADIUS_MM, low, high) for low, high in (*spans, *bare))
     centres = [rows.frames.origins] if len(knots) else []
     radii = [np.full(len(knots), max(radius, 0.0) + _KNOT_MM)] if len(knots) else []
     kinds = [Mechanic.KNOTS] * len(knots)

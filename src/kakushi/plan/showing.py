@@ -15,8 +15,10 @@ from kakushi.dress.shows import Showing, eyes_of, mechanics_of, what_shows
 from kakushi.dress.table import kind_of, sized_mm
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import BalloonColour
+from kakushi.model.groups import BallGroup, rows_groups
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Collar, Extended, Fillers, Fixing
+from kakushi.packing.groups.table import wrappings_of
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.values import PiecePlan
@@ -31,9 +33,41 @@ def showing_of(piece_plan: PiecePlan, *, cancelled: Cancelled = never) -> Showin
 
 def _shown(piece_plan: PiecePlan, there: np.ndarray, cancelled: Cancelled) -> Showing:
     piece, drawn = piece_plan.piece, piece_plan.drawn
-    mechanics = mechanics_of(piece, piece_plan.geometry, group_ranges(piece), list(_strips(piece_plan)))
+    ranges, strips = group_ranges(piece), list(_strips(piece_plan))
+    mechanics = mechanics_of(piece, piece_plan.geometry, ranges, strips, bare_pole(piece_plan))
     balloons = drawn.centres[there], drawn.shape_radii[there]
     return what_shows(mechanics, eyes_of(piece), piece_plan.geometry, balloons, cancelled=cancelled)
+
+
+def bare_pole(piece_plan: PiecePlan) -> list[tuple[float, float]]:
+    """Lengths of pole that no balloons stand round, from and to, mm above the floor: below groups, between and above.
+
+    Each is told from knot to knot, since what shows of a pole goes on between the balloons beside it. What is wrapped
+    is left out; above the last group the pole counts as far as it is known to go.
+    """
+    piece, assembly = piece_plan.piece, piece_plan.assembly
+    knots = assembly.rows.knots
+    if not piece.frame.has_pole or not len(knots):
+        return []
+    places = [place for place, group in rows_groups(piece.groups) if group.rows]
+    ranges = [r for r in group_ranges(piece) if len(r)]
+    # Lowest and highest point, first and last knot of everything on the pole, what wraps it included.
+    on_pole = [
+        (*assembly.spans[place], float(knots[r.start]), float(knots[r.stop - 1]))
+        for place, r in zip(places, ranges, strict=True)
+    ]
+    others = [k for k, group in enumerate(piece.groups) if isinstance(group, BallGroup)]
+    others += [place for place, wrapped in wrappings_of(piece.groups) if wrapped.style != "none"]
+    on_pole += [(*assembly.spans[place], *assembly.spans[place]) for place in others]
+    low, knot = piece.frame.base_height_mm, piece.frame.base_height_mm
+    bare = []
+    for bottom, top, first, last in sorted(on_pole):
+        if bottom - low > _LEAST_BARE_MM:
+            bare.append((knot, first))
+        low, knot = (top, last) if top > low else (low, knot)
+    if assembly.pole_end - low > _LEAST_BARE_MM:
+        bare.append((knot, assembly.pole_end))
+    return bare
 
 
 def _strips(piece_plan: PiecePlan) -> Iterator[tuple[Floats, Floats]]:
@@ -103,6 +137,7 @@ def _without(
         [colour for colour, kept in zip(colours, there, strict=True) if kept],
         piece.frame.pole_radius_mm,
         {colour.key: luma(colour.hex) for colour in palette},
+        tuple(bare_pole(piece_plan)),
     )
     return column, there
 
@@ -113,5 +148,7 @@ def side_counts(piece_plan: PiecePlan) -> tuple[int, int]:
     return sum(1 for x in middles if x < -_MIDDLE_MM), sum(1 for x in middles if x > _MIDDLE_MM)
 
 
+_LEAST_BARE_MM = 5.0
+"""Length of pole, mm, below which nothing is bare: a finger's width goes unnoticed."""
 _MIDDLE_MM = 20.0
 """Distance from the middle, mm, within which a cluster is neither left nor right."""

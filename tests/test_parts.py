@@ -41,6 +41,7 @@ from kakushi.model.values import replace
 from kakushi.plan.facts import PartBelowFloor, PartFloats, PartSunk, PartUnheld
 from kakushi.plan.parts import bodies_of
 from kakushi.plan.pipeline import plan
+from kakushi.plan.resting import on_skin
 from kakushi.plan.showing import placed_fillers, placed_ring, showing_of
 from kakushi.plan.stability import build_loads, foot_of
 from kakushi.session import part_edits
@@ -333,6 +334,33 @@ def test_parts_that_are_sunk_float_or_reach_too_low_are_told_and_mended() -> Non
         session.apply(part_edits.lay_on_skin(1, found.piece.parts[0], Studio()))
         assert not any(isinstance(note, PartSunk | PartFloats | PartBelowFloor)
                        for note in plan(session.job, Studio()).pieces[0].warnings)  # fmt: skip
+
+
+@pytest.mark.parametrize("thing", [
+    Toy(key=9, name="seal", height_mm=700, mass_g=200, wide_mm=200, tall_mm=300, deep_mm=150, colour="rope"),
+    Board(key=9, name="sign", height_mm=600, azimuth_deg=30, wide_mm=400, tall_mm=250, deep_mm=5, colour="rope"),
+])  # fmt: skip
+def test_clusters_leave_the_main_thing_in_sight(thing) -> None:
+    fillers = replace(SMALL, key=5, wanted=10, balloons=(
+        PartBalloons(nominal_in=11, diameter_mm=220, colour="rope", count=4),))  # fmt: skip
+    found = planned(replace(piece_of(4, 7), seen_sides="front only"))
+    laid = on_skin(thing, found.piece, found.assembly)
+    covered, hidden = {}, {}
+    for mark in (False, None):
+        piece = replace(found.piece, parts=(replace(laid, in_sight=mark), fillers))
+        placed = placed_fillers(planned(piece), 5)
+        dressed = planned(replace(piece, parts=(replace(laid, in_sight=True), replace(fillers, seats=placed.seats))))
+        bare = planned(replace(piece, parts=(replace(laid, in_sight=True),)))
+        (now,), (then,) = showing_of(dressed).things, showing_of(bare).things
+        looks = zip(then.shares, now.shares, strict=True)
+        covered[mark] = max(before - after for before, after in looks if before is not None)
+        hidden[mark] = placed.hidden[-1]
+    assert covered[None] <= 0.02
+    if thing.kind == "board":
+        assert covered[False] > 0.1, "without it they would be in the way"
+    assert hidden[None] >= 0.85 * hidden[False]
+    said = list(showing_words(showing_of(dressed), UnitSystem.METRIC))
+    assert any(sentence.startswith(f"“{thing.name}” is") and "in sight" in sentence for sentence in said)
 
 
 # --- toppers -----------------------------------------------------------------------------------

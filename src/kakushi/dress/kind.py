@@ -85,7 +85,7 @@ class PartKind(Generic[P]):
     `words` names it; `order` is its place in the build; `counted_as` what the rules for materials count it as;
     `has_balloons`: it is made of balloons that are chosen; `is_marked`: the elevation shows where it is.
     `things(part)`: how many things of it are tied or stuck on, each with its own strip or dots.
-    `step`: what kind of step puts it on.
+    `step`: what kind of step puts it on. `is_main`: usually a main thing that is to stay in sight.
     `body(part)`: what is drawn of it besides balloons, about its own middle. `skin`: what
     it is drawn as. `lies_on`: its balloons lie on the column,
     in one cluster or, with `is_ring`, one by one round it.
@@ -111,6 +111,7 @@ class PartKind(Generic[P]):
     body: Callable[[P], Body] = lambda _part: NO_BODY
     step: Literal["accent", "hang", "topper", "weight", "cap", "cluster"] = "accent"
     skin: BallMaterial = BallMaterial.BALLOON
+    is_main: bool = False
     lies_on: bool = False
     is_ring: bool = False
     balloons: Callable[[P], tuple[PartBalloons, ...]] = lambda part: part.balloons

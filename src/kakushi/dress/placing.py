@@ -30,6 +30,11 @@ MOST_CLUSTERS = 1000
 """Most clusters of one set."""
 _PLACES = ((0.5, 0.0), (0.25, 0.35), (0.75, 0.35))
 """Seats tried at each balloon, as (`along`, `up`): the gap beside it, and the two hollows under the row above."""
+_BETWEEN = ((0.35, 0.0), (0.65, 0.0), (0.5, 0.25), (0.5, -0.25), (0.1, 0.3), (0.9, 0.3), (0.3, -0.3), (0.7, -0.3))
+"""More seats, tried where something is to stay in sight: a little aside a cluster may hide as much, and cover nothing
+of that."""
+_COVERED = 0.019
+"""Share of a main thing that clusters together may cover from an eye: its edge, and not what it is."""
 _MOST_UP = 3.0
 """Furthest a seat is from its row, in diameters of the row: as `model.parts.Seat` has it."""
 _SEEN_FROM = math.radians(80)
@@ -74,7 +79,8 @@ class SettledColumn:
     """What clusters are placed on: rows with their settled geometry, all balloons and the pole's radius, mm.
 
     Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons; `lightness` of colours by key.
-    `bare`: lengths of pole beyond the rows, from and to, mm above the floor.
+    `bare`: lengths of pole beyond the rows, from and to, mm above the floor. `beside`: centres and radii of what else
+    is on the piece, mm.
     """
 
     rows: tuple[Row, ...]
@@ -85,16 +91,18 @@ class SettledColumn:
     pole_radius: float
     lightness: Mapping[str, float] = field(default_factory=dict)
     bare: tuple[tuple[float, float], ...] = ()
+    beside: tuple[Floats, Floats] = (np.zeros((0, 3)), np.zeros(0))
 
 
-def places_of(part: Fillers, column: SettledColumn, showing: Showing) -> list[Seat]:
-    """Seats that are worth looking at: in the zone of the set, where an eye can see them."""
+def places_of(part: Fillers, column: SettledColumn, showing: Showing, closely: bool = False) -> list[Seat]:
+    """Seats that are worth looking at: in the zone of the set, where an eye can see them; `closely`: more of them."""
+    places = (*_PLACES, *_BETWEEN) if closely else _PLACES
     keys = [row.key for row in column.rows]
     first = keys.index(part.zone.first_row) if part.zone.first_row in keys else 0
     last = keys.index(part.zone.last_row) if part.zone.last_row in keys else len(keys) - 1
     seats = []
     for row in column.rows[first : last + 1]:
-        seats += [Seat(row=row.key, slot=slot, along=a, up=u) for slot in range(row.count) for a, u in _PLACES]
+        seats += [Seat(row=row.key, slot=slot, along=a, up=u) for slot in range(row.count) for a, u in places]
     seats += _on_bare_pole(part, column, range(first, last + 1))
     return [seat for seat in seats if _is_wanted(part, line_of(seat, column.rows, column.geometry), showing)]
 
@@ -131,16 +139,18 @@ def place_fillers(
     progress: Progress = lambda _: None,
     cancelled: Cancelled = never,
     sketch: Callable[[Sketch], None] = lambda _: None,
+    looks: Sequence[Visible] = (),
 ) -> PlacedClusters:
     """Seats for the clusters of a set, `most` of them (default: as many as are wanted); locked ones stay, first.
 
     `showing`: what shows without this set. `sketch` is told once where clusters would sit if only some places were
-    looked at, to be seen until all are. Raises `errors.Cancelled`.
+    looked at, to be seen until all are. `looks`: what is to stay in sight, one for each thing and eye, weights together
+    1: no more than _COVERED of each is covered. Raises `errors.Cancelled`.
     """
     if not is_placeable(part):
         return PlacedClusters((), (0.0,), 0)
     kept = [seat for seat in part.seats if seat.locked and line_of(seat, column.rows, column.geometry)]
-    seats = [*kept, *places_of(part, column, showing)]
+    seats = [*kept, *places_of(part, column, showing, closely=bool(looks))]
     lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]
     shapes = [shape_of(part, seat) for seat in kept] + [_shape(part, n) for n in range(len(seats) - len(kept))]
     radii = [np.array(shape.radii) for shape in shapes]
@@ -160,9 +170,10 @@ def place_fillers(
         progress(0.6 * len(settled) / max(len(seats), 1))
     balloons = [settled[k] for k in range(len(seats))]
     hides = rays.hidden_by(balloons, radii, cancelled, lambda share: progress(0.6 + 0.3 * share))
-    choice = _Choice(part, hides, rays, balloons, radii)
+    choice = _Choice(part, hides, rays, balloons, radii, _covers(looks, balloons, radii, cancelled))
     for place in range(len(kept)):
         choice.take(place)
+    choice.leave_out(_in_the_way(balloons, radii, column.beside))
     choice.take_best(wanted, cancelled)
     progress(1.0)
     chosen = [_dressed(part, seats[place], place < len(kept), balloons[place], column, number)
@@ -299,11 +310,45 @@ def _joined(parts: Sequence[Floats], wide: int = 0) -> Floats:
     return np.concatenate([np.zeros((0, wide) if wide else 0), *parts])
 
 
+def _covers(
+    looks: Sequence[Visible], balloons: Sequence[Floats], radii: Sequence[Floats], cancelled: Cancelled
+) -> list[tuple[csr_matrix, Floats]]:
+    """For each look which of its rays each cluster cuts off, (clusters, rays), and the weights of the rays."""
+    each = [Rays([look]) for look in looks]
+    return [(rays.hidden_by(balloons, radii, cancelled, lambda _: None), rays.weights) for rays in each]
+
+
+def _in_the_way(
+    balloons: Sequence[Floats], radii: Sequence[Floats], beside: tuple[Floats, Floats]
+) -> NDArray[np.bool_]:
+    """Which clusters would lie in something that is on the piece already, (clusters,)."""
+    pressed = np.zeros(len(balloons), dtype=bool)
+    if not len(beside[1]) or not len(balloons):
+        return pressed
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - as above
+
+    tree, reach = cKDTree(beside[0]), float(beside[1].max())
+    for place, (centres, own) in enumerate(zip(balloons, radii, strict=True)):
+        for centre, radius in zip(centres, own.tolist(), strict=True):
+            near = tree.query_ball_point(centre, radius + reach)
+            away = np.linalg.norm(beside[0][near] - centre, axis=1)
+            if (away < (1 - _TOUCH) * (radius + beside[1][near])).any():
+                pressed[place] = True
+                break
+    return pressed
+
+
 class _Choice:
     """Clusters taken one by one."""
 
     def __init__(
-        self, part: Fillers, hides: csr_matrix, rays: Rays, balloons: Sequence[Floats], radii: Sequence[Floats]
+        self,
+        part: Fillers,
+        hides: csr_matrix,
+        rays: Rays,
+        balloons: Sequence[Floats],
+        radii: Sequence[Floats],
+        covers: Sequence[tuple[csr_matrix, Floats]] = (),
     ) -> None:
         weights, eyes = rays.weights, rays.eyes
         self._look, self._hides, self._left_over = part.look, hides, weights.copy()
@@ -315,17 +360,19 @@ class _Choice:
         self._free: NDArray[np.bool_] = np.ones(len(balloons), dtype=bool)
         self._nearest = np.full(len(balloons), np.inf)
         self._aside = 0.0
+        self._covers = [(hidden, weights.copy()) for hidden, weights in covers]
         self.taken: list[int] = []
         self.hidden = [0.0]
 
     def best(self) -> int | None:
         """The cluster to take next; None where there is no place left."""
-        if not self._free.any():
+        free = self._free & self._keeps_in_sight()
+        if not free.any():
             return None
-        gains = np.where(self._free, self._hides @ self._left_over, -1.0)
+        gains = np.where(free, self._hides @ self._left_over, -1.0)
         most = float(gains.max())
         good = np.flatnonzero(gains >= (most * self._nearly if most > self._nothing else 0.0))
-        good = good[self._free[good]]
+        good = good[free[good]]
         # Of equally good ones: what balances left and right, and lies farthest from those that are there.
         x = self._middles[good, 0]
         apart = np.minimum(self._nearest[good], 4 * self._span)
@@ -333,6 +380,18 @@ class _Choice:
             apart = -self._below(good)
         balance = np.abs(self._aside + np.sign(np.round(x, 3)))
         return int(good[np.lexsort((good, -apart, balance if self._look is not FillerLook.DRIP else 0 * apart))[0]])
+
+    def _keeps_in_sight(self) -> NDArray[np.bool_]:
+        """Places from which no main thing is covered by more than it may be."""
+        kept: NDArray[np.bool_] = np.ones(len(self._free), dtype=bool)
+        for hidden, left in self._covers:
+            # What is covered by now, and what each would cover more.
+            kept &= 1 - left.sum() + hidden @ left <= _COVERED
+        return kept
+
+    def leave_out(self, places: NDArray[np.bool_]) -> None:
+        """Take no cluster at these places, (clusters,) bool."""
+        self._free &= ~places
 
     def take_best(self, wanted: int, cancelled: Cancelled = never) -> None:
         """Take the best one after the other until `wanted` are taken, or no place is left."""
@@ -357,6 +416,8 @@ class _Choice:
         self._free[place] = False
         self._free[self._clash[place].indices] = False
         self._left_over[self._hides[place].indices] = 0.0
+        for hidden, left in self._covers:
+            left[hidden[place].indices] = 0.0
         self._nearest = np.minimum(self._nearest, np.linalg.norm(self._middles - self._middles[place], axis=1))
         self._aside += float(np.sign(np.round(self._middles[place, 0], 3)))
         gone = self._whole - float(self._left_over.sum())

@@ -99,12 +99,19 @@ class Visible:
     weights: Floats
 
 
+class SeenThing(NamedTuple):
+    """A main thing, and how much of it each eye sees, as a share; None for eyes that look at something else."""
+
+    name: str
+    shares: tuple[float | None, ...]
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Showing:
     """What shows from all eyes together. Areas cm², means over the eyes; shares of what would show without balloons.
 
     `by_row` (m,) share of each row's mechanics; `by_eye` shares in the eyes' order; `spots` the worst, worst first.
-    Strips and the base count among neither, nor as `visible`.
+    Strips and the base count among neither, nor as `visible`. `things`: what is seen of the main things.
     """
 
     eyes: tuple[Eye, ...]
@@ -114,6 +121,7 @@ class Showing:
     by_eye: tuple[float, ...]
     spots: tuple[SeenSpot, ...]
     visible: tuple[Visible, ...]
+    things: tuple[SeenThing, ...] = ()
 
     @property
     def total_cm2(self) -> float:

@@ -82,7 +82,7 @@ class Extended(Placed):
     `fixing`: how it is held; "as listed" takes only its own strips and items. `deep_mm`: from its face to its back, of
     a flat thing like a sign that faces where it hangs; None: as deep as wide. `colour`: what it is drawn in; "": it is
     not drawn, but for its balloons. `on`: key of another part that it is fixed to, so far above, beside and before the
-    middle of that one as it says of the pole.
+    middle of that one as it says of the pole. `in_sight`: nothing is placed before it; None: as is usual for its kind.
     """
 
     tall_mm: Length = 0.0
@@ -91,6 +91,7 @@ class Extended(Placed):
     fixing: Fixing = Fixing.LISTED
     colour: ColourKey = ""
     on: Key | None = None
+    in_sight: bool | None = None
 
 
 class FoilShape(Extended):

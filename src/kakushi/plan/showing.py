@@ -2,33 +2,87 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kakushi.colour.colouring import pattern_of
 from kakushi.colour.rgb import luma
 from kakushi.dress.collars import PlacedRing, place_ring
 from kakushi.dress.kinds.fillers import STRIP_SHARE
+from kakushi.dress.main_things import MainThing, looks_at, seen_things
 from kakushi.dress.placing import PlacedClusters, SettledColumn, Sketch, place_fillers
 from kakushi.dress.shows import Showing, eyes_of, mechanics_of, what_shows
-from kakushi.dress.table import kind_of, sized_mm
+from kakushi.dress.table import kind_of, name_of, sized_mm
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.groups import BallGroup, rows_groups
+from kakushi.model.layers import MotifLayer
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Collar, Extended, Fillers, Fixing
 from kakushi.packing.groups.table import wrappings_of
 from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.geometry import group_ranges
 from kakushi.plan.values import PiecePlan
+from kakushi.plan.words_on_balloons import words_on_balloons
 
 
 @remembered(32, lambda piece_plan: len(piece_plan.geometry.radii))
 def showing_of(piece_plan: PiecePlan, *, cancelled: Cancelled = never) -> Showing:
     """What shows of a piece from its eyes, as it is dressed. Raises `errors.Cancelled`."""
     drawn = piece_plan.drawn
-    return _shown(piece_plan, np.ones(len(drawn.radii), dtype=bool), cancelled)
+    shown = _shown(piece_plan, np.ones(len(drawn.radii), dtype=bool), cancelled)
+    things, before = main_things(piece_plan)
+    return dataclasses.replace(shown, things=seen_things(things, shown.eyes, before, cancelled))
+
+
+def main_things(
+    piece_plan: PiecePlan, without: int | None = None
+) -> tuple[list[MainThing], list[tuple[Floats, Floats]]]:
+    """The things of a piece that are to stay in sight, and for each what else is drawn: centres and radii, mm.
+
+    Parts that are marked or usually are, the balloon that words are on, and the balloons of motifs. `without`: key of a
+    part that is left out.
+    """
+    drawn, listed = piece_plan.drawn, piece_plan.drawn_parts
+    owner = np.full(len(drawn.radii), -1)
+    owner[len(owner) - sum(count for _, count in listed) :] = np.repeat(
+        [part.key for part, _ in listed], [count for _, count in listed]
+    )
+    kept = owner != without if without is not None else np.ones(len(owner), dtype=bool)
+    lettered = {words.balloon for words in words_on_balloons(piece_plan)}
+    found = []
+    for part in piece_plan.piece.parts:
+        is_main = getattr(part, "in_sight", None)
+        if is_main if is_main is not None else kind_of(part).is_main:
+            found.append((name_of(part), owner == part.key))
+    found += [("words", np.arange(len(owner)) == balloon) for balloon in sorted(lettered)]
+    found += [("motif", mask)] if (mask := _motif(piece_plan, len(owner))).any() else []
+    things, before = [], []
+    for name, mask in found:
+        if mask.any():
+            things.append(MainThing(name, drawn.centres[mask], drawn.shape_radii[mask]))
+            before.append((drawn.centres[kept & ~mask], drawn.shape_radii[kept & ~mask]))
+    return things, before
+
+
+def _motif(piece_plan: PiecePlan, balloons: int) -> NDArray[np.bool_]:
+    """Which drawn balloons of rows a motif colours, (n,)."""
+    piece, mask = piece_plan.piece, np.zeros(balloons, dtype=bool)
+    motifs = [layer for layer in piece.layers if isinstance(layer, MotifLayer) and layer.shown]
+    if not motifs:
+        return mask
+    plain = tuple(layer for layer in piece.layers if layer not in motifs)
+    without = pattern_of(piece.rows, piece_plan.surface, plain, piece_plan.fallback)
+    whole = pattern_of(piece.rows, piece_plan.surface, piece.layers, piece_plan.fallback)
+    place = 0
+    for now, then in zip(whole, without, strict=True):
+        for slot, (shown, plainly) in enumerate(zip(now, then, strict=True)):
+            mask[place + slot] = shown != plainly
+        place += len(now)
+    return mask
 
 
 def _shown(piece_plan: PiecePlan, there: np.ndarray, cancelled: Cancelled) -> Showing:
@@ -101,7 +155,10 @@ def placed_fillers(
     """
     part = {part.key: part for part in piece_plan.piece.parts if isinstance(part, Fillers)}[key]
     column, there = _without(piece_plan, key, palette)
-    return place_fillers(part, column, _shown(piece_plan, there, cancelled), most, progress, cancelled, sketch)
+    showing = _shown(piece_plan, there, cancelled)
+    things, before = main_things(piece_plan, key)
+    looks = looks_at(things, showing.eyes, before)
+    return place_fillers(part, column, showing, most, progress, cancelled, sketch, looks)
 
 
 def placed_ring(piece_plan: PiecePlan, key: int, cancelled: Cancelled = never) -> PlacedRing | None:
@@ -128,16 +185,19 @@ def _without(
     there = np.ones(len(drawn.radii), dtype=bool)
     # The column is never left out, whatever the key.
     there[len(drawn.radii) - len(owner) :] = owner != key
-    colours = piece_plan.drawn_colours()
+    # Clusters lie on rows and balls; other parts are in their way.
+    of_column = slice(0, len(drawn.radii) - len(owner))
+    beside = np.flatnonzero(there)[of_column.stop :]
     column = SettledColumn(
         piece.rows,
         piece_plan.geometry,
-        drawn.centres[there],
-        drawn.shape_radii[there],
-        [colour for colour, kept in zip(colours, there, strict=True) if kept],
+        drawn.centres[of_column],
+        drawn.shape_radii[of_column],
+        piece_plan.drawn_colours()[of_column],
         piece.frame.pole_radius_mm,
         {colour.key: luma(colour.hex) for colour in palette},
         tuple(bare_pole(piece_plan)),
+        (drawn.centres[beside], drawn.shape_radii[beside]),
     )
     return column, there
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from kakushi.dress.collars import PlacedRing
 from kakushi.dress.placing import PlacedClusters
-from kakushi.dress.shows import HIDEABLE, Mechanic, Showing
+from kakushi.dress.shows import HIDEABLE, Mechanic, SeenThing, Showing
 from kakushi.model.groups import Row
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.plan.words_on_balloons import WordsOnBalloon
@@ -15,6 +15,8 @@ from kakushi.words.wording import area_words, percent, side_name
 
 _NOTHING = 0.0005
 """Share below which nothing is said to show."""
+_SIDES_TOLD = 4
+"""Sides from which it is told how much of a thing is in sight, the worst ones first."""
 
 
 def ring_words(placed: PlacedRing, rows: Sequence[Row]) -> str:
@@ -41,6 +43,23 @@ def showing_words(showing: Showing, units: UnitSystem) -> Iterator[str]:
     ]
     if beside:
         yield f"Besides that {' and '.join(beside)}."
+    for thing in showing.things:
+        yield _sight_words(thing, showing)
+
+
+def _sight_words(thing: SeenThing, showing: Showing) -> str:
+    """How much of a main thing each eye sees; those that see as much are not told one by one."""
+    seen = [
+        (round(share, 2), side_name(math.degrees(eye.azimuth)))
+        for share, eye in zip(thing.shares, showing.eyes, strict=True)
+        if share is not None
+    ]
+    if not seen:
+        return f"“{thing.name}”: nobody looks at it from where eyes are."
+    if min(seen)[0] == max(seen)[0]:
+        return f"“{thing.name}” is {percent(seen[0][0])} in sight."
+    told = ", ".join(f"{percent(share)} from {where}" for share, where in sorted(seen)[:_SIDES_TOLD])
+    return f"“{thing.name}” is in sight to {told}."
 
 
 def _told(showing: Showing, mechanic: Mechanic, units: UnitSystem) -> str:

@@ -40,5 +40,6 @@ KIND = PartKind(
     uses=_uses,
     wishes=fixing_wishes,
     body=_body,
+    is_main=True,
     skin=BallMaterial.SOLID,
 )

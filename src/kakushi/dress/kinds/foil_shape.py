@@ -65,5 +65,6 @@ KIND = PartKind(
     uses=_uses,
     wishes=_wishes,
     body=_body,
+    is_main=True,
     skin=BallMaterial.FOIL,
 )

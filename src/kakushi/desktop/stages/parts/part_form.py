@@ -31,6 +31,7 @@ def _items_shown(items: tuple[Used, ...]) -> str:
     return "; ".join(f"{item.count:g} {item.item}" for item in items or ())
 
 
+_IN_SIGHT: tuple[Choice, ...] = (("as usual for its kind", None), ("stays in sight", True), ("may be covered", False))
 _LINES = (
     text("name", "Name", "Name of the part"),
     choice("shape", "Shape", options(FoilShape.model_fields["shape"].annotation), "Shape of the foil"),
@@ -61,6 +62,7 @@ _LINES = (
     quantity("tail_mm", "Tail length", LENGTH, "length of the tails"),
     quantity("to_up_mm", "And higher by", LENGTH, "second place, higher by"),
     quantity("mass_g", "Mass", MASS, "Mass"),
+    choice("in_sight", "In sight", _IN_SIGHT, "Whether it stays in sight when clusters are placed"),
     quantity("tall_mm", "Tall", LENGTH, "height of the part"),
     quantity("wide_mm", "Wide", LENGTH, "width of the part"),
     quantity("deep_mm", "Deep", LENGTH, "depth of the part", none=("as deep as wide", None)),

@@ -24,6 +24,7 @@ from kakushi.model.parts import (
     Board,
     Bow,
     Collar,
+    FillerLook,
     Fillers,
     FillerTie,
     FoilShape,
@@ -35,9 +36,10 @@ from kakushi.model.parts import (
     Topper,
     Toy,
 )
-from kakushi.model.piece import Piece
+from kakushi.model.piece import Piece, SeenSides
 from kakushi.model.units import UnitSystem, inches
 from kakushi.model.values import replace
+from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.facts import PartBelowFloor, PartFloats, PartSunk, PartUnheld
 from kakushi.plan.parts import bodies_of
 from kakushi.plan.pipeline import plan
@@ -361,6 +363,22 @@ def test_clusters_leave_the_main_thing_in_sight(thing) -> None:
     assert hidden[None] >= 0.85 * hidden[False]
     said = list(showing_words(showing_of(dressed), UnitSystem.METRIC))
     assert any(sentence.startswith(f"“{thing.name}” is") and "in sight" in sentence for sentence in said)
+
+
+@given(count=st.sampled_from([4, 5, 6]), rows=st.integers(5, 10), wanted=st.integers(5, 16), of=st.sampled_from([1, 2, 4]),
+       sides=st.sampled_from(list(SeenSides)))  # fmt: skip
+@settings(max_examples=15, deadline=None)
+def test_scattered_clusters_lie_evenly_and_never_press(count, rows, wanted, of, sides) -> None:
+    balloons = (PartBalloons(nominal_in=5, diameter_mm=80, colour="rope", count=of),)
+    part = Fillers(key=5, wanted=wanted, look=FillerLook.SCATTERED, balloons=balloons)
+    found = planned(replace(piece_of(count, rows), seen_sides=sides, parts=(part,)))
+    placed = placed_fillers(found, 5)
+    dressed = planned(replace(found.piece, parts=(replace(part, seats=placed.seats),)))
+    middles = np.array([each.centres.mean(axis=0) for each in seated_fillers(dressed.piece, dressed.assembly)])
+    away = np.linalg.norm(middles[:, None] - middles[None], axis=2) + np.diag(np.full(len(middles), np.inf))
+    nearest = away.min(axis=1)
+    assert nearest.std() / nearest.mean() <= 0.35
+    assert not warnings(dressed), "its own placing is not warned about"
 
 
 # --- toppers -----------------------------------------------------------------------------------

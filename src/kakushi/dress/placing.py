@@ -150,7 +150,7 @@ def place_fillers(
     if not is_placeable(part):
         return PlacedClusters((), (0.0,), 0)
     kept = [seat for seat in part.seats if seat.locked and line_of(seat, column.rows, column.geometry)]
-    seats = [*kept, *places_of(part, column, showing, closely=bool(looks))]
+    seats = [*kept, *places_of(part, column, showing, closely=bool(looks) or part.look is FillerLook.SCATTERED)]
     lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]
     shapes = [shape_of(part, seat) for seat in kept] + [_shape(part, n) for n in range(len(seats) - len(kept))]
     radii = [np.array(shape.radii) for shape in shapes]
@@ -369,6 +369,8 @@ class _Choice:
         free = self._free & self._keeps_in_sight()
         if not free.any():
             return None
+        if self._look is FillerLook.SCATTERED:
+            return self._farthest(np.flatnonzero(free))
         gains = np.where(free, self._hides @ self._left_over, -1.0)
         most = float(gains.max())
         good = np.flatnonzero(gains >= (most * self._nearly if most > self._nothing else 0.0))
@@ -398,6 +400,16 @@ class _Choice:
         while len(self.taken) < wanted and (best := self.best()) is not None:
             stop_if(cancelled)
             self.take(best)
+
+    def _farthest(self, free: Ints) -> int:
+        """The place farthest from all that are taken, so that they lie evenly over what is seen; the first in the middle.
+
+        Farthest-point sampling (Gonzalez 1985): no two lie nearer than half of what could be at best.
+        """
+        if not self.taken:
+            middle = self._middles[free].mean(axis=0)
+            return int(free[np.argmin(np.linalg.norm(self._middles[free] - middle, axis=1))])
+        return int(free[np.argmax(np.round(self._nearest[free], 1))])
 
     @property
     def _span(self) -> float:

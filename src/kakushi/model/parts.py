@@ -197,6 +197,7 @@ class FillerLook(StrEnum):
     CLOUD = "cloud"
     ORGANIC = "organic"
     DRIP = "drip"
+    SCATTERED = "scattered evenly"
 
 
 class Seat(Value):

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from added_up import things, warnings
+from kakushi.building.steps import steps_of
 from kakushi.dress.bodies import chain, lump, sheet, turned
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.placing import place_fillers
@@ -17,7 +18,7 @@ from kakushi.dress.shows import HIDEABLE, Mechanic
 from kakushi.dress.table import KINDS, kind_of, materials_of, wishes_of
 from kakushi.model.catalogue import DEFAULT_PALETTE, Sizer, Studio
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.parts import (
     Accent,
@@ -52,6 +53,8 @@ from kakushi.session.row_edits import delete_row, insert_row
 from kakushi.session.session import Session
 from kakushi.words.dress import showing_words
 from kakushi.words.parts import wish_words
+from kakushi.words.steps import step_words
+from kakushi.words.wording import Wording
 from test_dress import SMALL, column_of, piece_of, planned
 
 AROUND = Surroundings(2000, "signal-red")
@@ -365,8 +368,10 @@ def test_clusters_leave_the_main_thing_in_sight(thing) -> None:
     assert any(sentence.startswith(f"“{thing.name}” is") and "in sight" in sentence for sentence in said)
 
 
-@given(count=st.sampled_from([4, 5, 6]), rows=st.integers(5, 10), wanted=st.integers(5, 16), of=st.sampled_from([1, 2, 4]),
-       sides=st.sampled_from(list(SeenSides)))  # fmt: skip
+@given(
+    count=st.sampled_from([4, 5, 6]), rows=st.integers(5, 10), wanted=st.integers(5, 16), of=st.sampled_from([1, 2, 4]),
+    sides=st.sampled_from(list(SeenSides)),
+)  # fmt: skip
 @settings(max_examples=15, deadline=None)
 def test_scattered_clusters_lie_evenly_and_never_press(count, rows, wanted, of, sides) -> None:
     balloons = (PartBalloons(nominal_in=5, diameter_mm=80, colour="rope", count=of),)
@@ -379,6 +384,22 @@ def test_scattered_clusters_lie_evenly_and_never_press(count, rows, wanted, of, 
     nearest = away.min(axis=1)
     assert nearest.std() / nearest.mean() <= 0.35
     assert not warnings(dressed), "its own placing is not warned about"
+
+
+def test_clusters_find_their_place_on_a_ball_and_are_tied_to_its_necks() -> None:
+    slots = (Slot(nominal_in=9, diameter_mm=180, colour="rope"),) * 10
+    balloons = (PartBalloons(nominal_in=5, diameter_mm=100, colour="rope", count=2),)
+    part = Fillers(key=5, wanted=5, tie=FillerTie.NECK, balloons=balloons)
+    found = planned(Piece(key=1, name="Kelp", groups=(BallGroup(slots=slots),), parts=(part,)))
+    placed = placed_fillers(found, 5)
+    assert [seat.ball for seat in placed.seats] == [0] * 5
+    dressed = planned(replace(found.piece, parts=(replace(part, seats=placed.seats),)))
+    assert not warnings(dressed)
+    told = [step_words(step, Wording(Job())) for step in steps_of(found_plan(dressed)) if step.kind == "cluster"]
+    assert len(told) == 5
+    assert all("on the ball" in words and "crossing of the ball's necks" in words for words in told)
+    gone = planned(replace(piece_of(4, 3), parts=(replace(part, seats=placed.seats),)))
+    assert any("lost" in words for words in warnings(gone))
 
 
 # --- toppers -----------------------------------------------------------------------------------

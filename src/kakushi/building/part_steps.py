@@ -13,10 +13,10 @@ from kakushi.building.part_order import safest_order
 from kakushi.building.rows import Tied
 from kakushi.building.step import Fact, PuttingOn, StepKind, TyingCluster
 from kakushi.colour.tying import Balloon, in_bunches
-from kakushi.dress.clusters import line_of
+from kakushi.dress.clusters import KnotLine, line_of
 from kakushi.dress.kinds.fillers import cluster_balloons, many
 from kakushi.dress.table import balloons_of, in_build_order, kind_of, materials_of, role_of, sized_mm, things_of
-from kakushi.model.parts import Extended, Fillers, Lettering, Part, PartBalloons, Placed
+from kakushi.model.parts import Extended, Fillers, Lettering, Part, PartBalloons, Placed, Seat
 from kakushi.model.used import Used, balloons
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -88,14 +88,14 @@ def _clusters(part: Fillers, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
     for number, place in enumerate(_in_turn(part, design, total), 1):
         seat = part.seats[place] if part.seats else None
         listed = cluster_balloons(part, seat, place)
-        line = None if seat is None else line_of(seat, design.piece.rows, design.geometry)
+        line = None if seat is None else _line_of(seat, design)
         row = None
-        if seat is not None and line is not None:
+        if seat is not None and line is not None and seat.ball is None:
             row = next(k for k, each in enumerate(design.piece.rows) if each.key == seat.row)
         told = Counter((each.nominal_in, each.diameter_mm, each.colour) for each in listed)
         fact = TyingCluster(
             part, number, total, tuple((*kind, count) for kind, count in told.items()), part.tie, row,
-            line.azimuth if line else 0.0,
+            line.azimuth if line else 0.0, None if seat is None or line is None else seat.ball,
         )  # fmt: skip
         cluster = tuple(_balloon(part, each) for each in listed)
         tied = tuple((role_of(part), tuple(sorted(bunch)), 1) for bunch in in_bunches(cluster) if bunch)
@@ -103,17 +103,22 @@ def _clusters(part: Fillers, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
         yield PutOn(part, place, StepKind.CLUSTER, fact, uses, tied, (cluster,), None, share)
 
 
+def _line_of(seat: Seat, design: PiecePlan) -> KnotLine | None:
+    return line_of(seat, design.piece.rows, design.geometry, design.assembly.balls)
+
+
 def _in_turn(part: Fillers, design: PiecePlan, total: int) -> list[int]:
     """Places of clusters in the order in which they are tied in: row by row, going round."""
     if not part.seats:
         return list(range(total))
     rows = {row.key: index for index, row in enumerate(design.piece.rows)}
-    turns = [line_of(seat, design.piece.rows, design.geometry) for seat in part.seats]
+    turns = [_line_of(seat, design) for seat in part.seats]
 
     def at(place: int) -> tuple[float, float, int]:
         line = turns[place]
         azimuth = line.azimuth % (2 * math.pi) if line else 0.0
-        return rows.get(part.seats[place].row, len(rows)), azimuth, place
+        on_ball = part.seats[place].ball is not None
+        return len(rows) if on_ball else rows.get(part.seats[place].row, len(rows)), azimuth, place
 
     return sorted(range(total), key=at)
 

@@ -207,7 +207,10 @@ class RoomForMore(NamedTuple):
 
 
 class TyingCluster(NamedTuple):
-    """A cluster of fillers to tie on: its set, its number in the set, its balloons, row and azimuth of its seat."""
+    """A cluster of fillers to tie on: its set, its number in the set, its balloons, row and azimuth of its seat.
+
+    `ball`: number (from 0) of the ball that it is tied to, where it is on one.
+    """
 
     part: Part
     number: int
@@ -217,6 +220,7 @@ class TyingCluster(NamedTuple):
     tie: FillerTie
     row: int | None
     azimuth: float
+    ball: int | None = None
 
 
 class PuttingOn(NamedTuple):

@@ -20,6 +20,7 @@ from kakushi.model.groups import Row
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import Fillers, PartBalloons, Seat
 from kakushi.model.units import inches
+from kakushi.packing.ball import BallGeometry
 from kakushi.packing.law import LAW, neck, pair_stiffness, skin
 from kakushi.packing.stack import Geometry, angle_of, neck_slack
 
@@ -82,8 +83,19 @@ class KnotLine:
     turn: float
 
 
-def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry) -> KnotLine | None:
-    """The line of a seat; None where its row or slot is gone."""
+ROUND_A_BALL = 12
+"""Slots of a seat round a ball: every thirty degrees."""
+
+
+def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry, balls: Sequence[BallGeometry] = ()) -> KnotLine | None:
+    """The line of a seat; None where its row or slot, or its ball, is gone."""
+    if seat.ball is not None:
+        if seat.ball >= len(balls):
+            return None
+        ball = balls[seat.ball]
+        middle, across = float(ball.centres[:, 2].mean()), float(2 * ball.radii.mean())
+        azimuth = (seat.slot + seat.along) * 2 * math.pi / ROUND_A_BALL
+        return KnotLine(azimuth, middle + seat.up * across, math.radians(seat.turn_deg))
     row = next((index for index, each in enumerate(rows) if each.key == seat.row), None)
     if row is None or seat.slot >= rows[row].count:
         return None

@@ -14,13 +14,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from kakushi.dress.clusters import KnotLine, Shape, line_of, settled_clusters, shape_of
+from kakushi.dress.clusters import ROUND_A_BALL, KnotLine, Shape, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import asked_for, is_placeable
 from kakushi.dress.shows import Showing, Visible
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.groups import Row
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import FillerLook, Fillers, Seat
+from kakushi.packing.ball import BallGeometry
 from kakushi.packing.stack import Geometry
 
 if TYPE_CHECKING:
@@ -33,6 +34,8 @@ _PLACES = ((0.5, 0.0), (0.25, 0.35), (0.75, 0.35))
 _BETWEEN = ((0.35, 0.0), (0.65, 0.0), (0.5, 0.25), (0.5, -0.25), (0.1, 0.3), (0.9, 0.3), (0.3, -0.3), (0.7, -0.3))
 """More seats, tried where something is to stay in sight: a little aside a cluster may hide as much, and cover nothing
 of that."""
+_ON_BALL = (-0.4, 0.0, 0.4)
+"""How far above or below its middle seats on a ball are tried, in diameters of its balloons."""
 _COVERED = 0.019
 """Share of a main thing that clusters together may cover from an eye: its edge, and not what it is."""
 _MOST_UP = 3.0
@@ -80,7 +83,7 @@ class SettledColumn:
 
     Centres (n, 3), swollen radii (n,) and colour keys (n,) are those of all balloons; `lightness` of colours by key.
     `bare`: lengths of pole beyond the rows, from and to, mm above the floor. `beside`: centres and radii of what else
-    is on the piece, mm.
+    is on the piece, mm. `balls`: the balls among them.
     """
 
     rows: tuple[Row, ...]
@@ -92,6 +95,11 @@ class SettledColumn:
     lightness: Mapping[str, float] = field(default_factory=dict)
     bare: tuple[tuple[float, float], ...] = ()
     beside: tuple[Floats, Floats] = (np.zeros((0, 3)), np.zeros(0))
+    balls: tuple[BallGeometry, ...] = ()
+
+    def line_of(self, seat: Seat) -> KnotLine | None:
+        """The line of a seat; None where what it is on is gone."""
+        return line_of(seat, self.rows, self.geometry, self.balls)
 
 
 def places_of(part: Fillers, column: SettledColumn, showing: Showing, closely: bool = False) -> list[Seat]:
@@ -104,7 +112,15 @@ def places_of(part: Fillers, column: SettledColumn, showing: Showing, closely: b
     for row in column.rows[first : last + 1]:
         seats += [Seat(row=row.key, slot=slot, along=a, up=u) for slot in range(row.count) for a, u in places]
     seats += _on_bare_pole(part, column, range(first, last + 1))
-    return [seat for seat in seats if _is_wanted(part, line_of(seat, column.rows, column.geometry), showing)]
+    if column.rows[first : last + 1] == column.rows or not column.rows:
+        # Balls are not among the rows that a set may be kept to.
+        seats += [
+            Seat(row=1, slot=slot, along=0.0, up=up, ball=ball)
+            for ball in range(len(column.balls))
+            for slot in range(ROUND_A_BALL)
+            for up in _ON_BALL
+        ]
+    return [seat for seat in seats if _is_wanted(part, column.line_of(seat), showing)]
 
 
 def _on_bare_pole(part: Fillers, column: SettledColumn, wanted: range) -> Iterator[Seat]:
@@ -149,9 +165,9 @@ def place_fillers(
     """
     if not is_placeable(part):
         return PlacedClusters((), (0.0,), 0)
-    kept = [seat for seat in part.seats if seat.locked and line_of(seat, column.rows, column.geometry)]
+    kept = [seat for seat in part.seats if seat.locked and column.line_of(seat)]
     seats = [*kept, *places_of(part, column, showing, closely=bool(looks) or part.look is FillerLook.SCATTERED)]
-    lines = [line for seat in seats if (line := line_of(seat, column.rows, column.geometry))]
+    lines = [line for seat in seats if (line := column.line_of(seat))]
     shapes = [shape_of(part, seat) for seat in kept] + [_shape(part, n) for n in range(len(seats) - len(kept))]
     radii = [np.array(shape.radii) for shape in shapes]
     rays, wanted = Rays(showing.visible), min(asked_for(part, most), MOST_CLUSTERS)
@@ -182,13 +198,15 @@ def place_fillers(
         heights = [float(balloons[place][:, 2].mean()) for place in choice.taken]
         chosen = _darker_below(part, chosen, heights, column.lightness, len(kept))
     if part.other_each:
-        chosen = in_pairs(chosen, column.rows, column.geometry)
+        chosen = in_pairs(chosen, column.rows, column.geometry, column.balls)
     return PlacedClusters(tuple(chosen), tuple(choice.hidden), len(kept), is_full=choice.best() is None)
 
 
-def in_pairs(seats: Sequence[Seat], rows: Sequence[Row], geometry: Geometry) -> list[Seat]:
+def in_pairs(
+    seats: Sequence[Seat], rows: Sequence[Row], geometry: Geometry, balls: Sequence[BallGeometry] = ()
+) -> list[Seat]:
     """Seats of which, row by row and going round, every second one is the other end of a strip."""
-    lines = [line_of(seat, rows, geometry) for seat in seats]
+    lines = [line_of(seat, rows, geometry, balls) for seat in seats]
     turn = sorted(
         range(len(seats)), key=lambda k: (line.height, line.azimuth % math.tau) if (line := lines[k]) else (math.inf, k)
     )
@@ -402,7 +420,7 @@ class _Choice:
             self.take(best)
 
     def _farthest(self, free: Ints) -> int:
-        """The place farthest from all that are taken, so that they lie evenly over what is seen; the first in the middle.
+        """The place farthest from all that are taken: they lie evenly over what is seen, the first in the middle.
 
         Farthest-point sampling (Gonzalez 1985): no two lie nearer than half of what could be at best.
         """
@@ -454,7 +472,11 @@ def _clashes(balloons: Sequence[Floats], radii: Sequence[Floats]) -> csr_matrix:
     return csr_matrix((np.ones(2 * len(a)), (np.append(a, b), np.append(b, a))), shape=(count, count))
 
 
-def lost_seats(part: Fillers, rows: Sequence[Row]) -> list[Seat]:
-    """Seats whose row or slot is gone."""
+def lost_seats(part: Fillers, rows: Sequence[Row], balls: int = 0) -> list[Seat]:
+    """Seats whose row or slot is gone, or whose ball of so many."""
     counts = {row.key: row.count for row in rows}
-    return [seat for seat in part.seats if seat.slot >= counts.get(seat.row, 0)]
+    return [
+        seat
+        for seat in part.seats
+        if (seat.slot >= counts.get(seat.row, 0) if seat.ball is None else seat.ball >= balls)
+    ]

@@ -207,6 +207,8 @@ class Seat(Value):
     It moves with its row and keeps its place when the row is resized. `turn_deg` about its way out from the pole;
     `colours` of its balloons in order, the set's where there are none; `diameters_mm` likewise. A locked one stays
     where it is when the others are placed again. `is_other`: the cluster at the other end of a strip.
+    `ball`: number (from 0) of the ball that it is on instead, tied to the crossing of its necks; `slot` is a twelfth of
+    the way round it then, and `up` counts from its middle in its diameters.
     """
 
     row: Key
@@ -218,6 +220,7 @@ class Seat(Value):
     diameters_mm: Annotated[tuple[Diameter, ...], Field(max_length=12, fail_fast=True)] = ()
     locked: bool = False
     is_other: bool = False
+    ball: int | None = Field(default=None, ge=0, le=100)
 
 
 class FillerZone(Value):

@@ -71,7 +71,7 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> tuple[Seated, ...]:
 
 def _lines(part: Fillers, rows: Sequence[Row], assembly: Assembly) -> Iterator[tuple[Seat, KnotLine | None]]:
     for seat in part.seats:
-        yield seat, line_of(seat, rows, assembly.rows)
+        yield seat, line_of(seat, rows, assembly.rows, assembly.balls)
 
 
 class _Kept:
@@ -120,7 +120,7 @@ def settled_on(assembly: Assembly, wanted: Sequence[tuple[KnotLine, Shape]], pol
 def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
     """Clusters whose row or slot is gone, and those that lie in each other."""
     for part in fillers_of(piece):
-        if lost := len(lost_seats(part, piece.rows)):
+        if lost := len(lost_seats(part, piece.rows, len(assembly.balls))):
             yield ClustersLost(part.name or "fillers", lost)
     if pressed := _pressed_pairs(seated_fillers(piece, assembly)):
         yield ClustersPress(pressed)

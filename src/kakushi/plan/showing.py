@@ -198,6 +198,7 @@ def _without(
         {colour.key: luma(colour.hex) for colour in palette},
         tuple(bare_pole(piece_plan)),
         (drawn.centres[beside], drawn.shape_radii[beside]),
+        piece_plan.assembly.balls,
     )
     return column, there
 

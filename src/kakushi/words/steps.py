@@ -31,7 +31,7 @@ from kakushi.building.step import (
 )
 from kakushi.dress.kinds.fillers import hangs_on_half
 from kakushi.dress.table import name_of
-from kakushi.model.parts import Fillers
+from kakushi.model.parts import Fillers, FillerTie
 from kakushi.model.piece import copy_name
 from kakushi.model.units import format_nominal
 from kakushi.plan.values import Plan
@@ -170,6 +170,8 @@ def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
     where = ""
     if fact.row is not None:
         where = f" at row {fact.row + 1}, {side_name(math.degrees(fact.azimuth))}"
+    elif fact.ball is not None:
+        where = f" on the ball, {side_name(math.degrees(fact.azimuth))}"
     said = ", ".join(
         f"{count} × {format_nominal(nominal)}{f' to {wording.diameter(size)}' if size else ''} {wording.colour(key)}"
         for nominal, size, key, count in fact.balloons
@@ -178,6 +180,8 @@ def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
 
 
 def _tied_words(fact: TyingCluster) -> str:
+    if fact.ball is not None and fact.tie in (FillerTie.NECK, FillerTie.LOOP):
+        return "Tie it to the crossing of the ball's necks."
     words = TIED[fact.tie]
     if isinstance(fact.part, Fillers) and hangs_on_half(fact.part):
         return words.replace("on one strip", "on half a strip")

@@ -52,7 +52,7 @@ class ClusterForm(BoundForm):
         if part is None or seat is None or piece_plan is None:
             return
         rows = piece_plan.piece.rows
-        line = line_of(seat, rows, piece_plan.geometry)
+        line = line_of(seat, rows, piece_plan.geometry, piece_plan.assembly.balls)
         degrees = math.degrees(line.azimuth) if line else 0.0
         usual = part.balloons[0].colour if part.balloons else ""
         self.show_value(

@@ -204,7 +204,7 @@ class FillersBox(QWidget):
         piece_plan = self._document.piece_plan
         seats = list(part.seats)
         if piece_plan is not None:
-            seats = in_pairs(seats, piece_plan.piece.rows, piece_plan.geometry)
+            seats = in_pairs(seats, piece_plan.piece.rows, piece_plan.geometry, piece_plan.assembly.balls)
         self._set(other_each=count or None, seats=tuple(seats))
 
     def _set_sizes(self, part: Fillers, count: int) -> None:
@@ -355,11 +355,12 @@ class FillersBox(QWidget):
         if piece_plan is None:
             return ""
         rows = piece_plan.piece.rows
-        line = line_of(seat, rows, piece_plan.geometry)
+        line = line_of(seat, rows, piece_plan.geometry, piece_plan.assembly.balls)
         row = next((index for index, each in enumerate(rows) if each.key == seat.row), None)
-        if line is None or row is None:
+        if line is None or (row is None and seat.ball is None):
             return "its row is gone"
-        return f"row {row + 1}, {side_name(math.degrees(line.azimuth))}{', kept there' if seat.locked else ''}"
+        where = "on the ball" if row is None or seat.ball is not None else f"row {row + 1}"
+        return f"{where}, {side_name(math.degrees(line.azimuth))}{', kept there' if seat.locked else ''}"
 
     def _show_cluster(self) -> None:
         self._cluster_form.show_seat(self.part, self._clusters.currentRow())

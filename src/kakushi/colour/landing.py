@@ -113,15 +113,14 @@ def ways(landing: Landing, school: LandingSchool, half_turns: int, locked: bool)
     if locked and not landing.learnt and school is not LandingSchool.LINE_BUILT and count > 2:
         # Not beside the gap with the pole in it: there the wrap itself has crossed them.
         locks = list(range(count - 1))
-    if school is LandingSchool.LINE_BUILT and count > 2:
-        locks = [None, *range(count)]
+    if school is LandingSchool.LINE_BUILT and not landing.learnt and count > 2:
+        locks = [None, *range(count - 1)]
     tyings = []
     for lock in locks:
         for first in range(count):
             order = list(landing.order)
             if lock is not None:
-                after = (lock + 1) % count
-                order[lock], order[after] = order[after], order[lock]
+                order[lock], order[lock + 1] = order[lock + 1], order[lock]
             slot_of = {number: (first + place) % count for place, number in enumerate(order)}
             # Only a finished cluster has a gap that takes the pole; the other schools close the row on it.
             wrapped = school is LandingSchool.CLUSTER_FIRST

@@ -34,6 +34,7 @@ from kakushi.model.parts import (
     PartBalloons,
     Plants,
     Ribbons,
+    Starburst,
     Topper,
     Toy,
 )
@@ -400,6 +401,15 @@ def test_clusters_find_their_place_on_a_ball_and_are_tied_to_its_necks() -> None
     assert all("on the ball" in words and "crossing of the ball's necks" in words for words in told)
     gone = planned(replace(piece_of(4, 3), parts=(replace(part, seats=placed.seats),)))
     assert any("lost" in words for words in warnings(gone))
+
+
+def test_a_starburst_may_be_tied_from_pairs_of_small_foils() -> None:
+    star = Starburst(key=1, name="burst", tall_mm=400, wide_mm=400, cones=11, tied=True, colour="rope")
+    found = planned(replace(piece_of(4, 3), parts=(star,)))
+    listed = things(found_plan(found))
+    assert (listed["small foils, 20 cm"], listed["glue dots"]) == (11, 12)
+    told = [step_words(step, Wording(Job())) for step in steps_of(found_plan(found)) if step.kind == "topper"]
+    assert told[0].startswith("Tie 11 small foils in 6 pairs")
 
 
 # --- toppers -----------------------------------------------------------------------------------

@@ -113,10 +113,14 @@ class FoilShape(Extended):
 
 
 class Starburst(Extended):
-    """Cones of foil tied together by their tips' ends, `cones` of them, pointing all ways; as tall as it is wide."""
+    """Cones of foil tied together by their tips' ends, `cones` of them, pointing all ways; as tall as it is wide.
+
+    `tied`: made by hand of so many small foils, tied in pairs; else bought as one.
+    """
 
     kind: Literal["starburst"] = "starburst"
     cones: int = Field(default=12, ge=4, le=40)
+    tied: bool = False
     stands: bool = True
 
 

@@ -20,6 +20,8 @@ from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.plan.facts import ClustersLost, ClustersPress, Note
 
+_BESIDE_FROM = 0.05
+"""Overlap of two clusters, as a share of the sum of radii, from which the later one makes way: less is a touch."""
 _MOST_KEPT = 4000
 """Settled clusters kept one by one, so that moving one of 300 settles only that one."""
 
@@ -56,7 +58,9 @@ def seated_fillers(piece: Piece, assembly: Assembly) -> tuple[Seated, ...]:
         for place, (seat, line) in enumerate(_lines(part, piece.rows, assembly))
         if line is not None
     ]
-    centres = settled_on(assembly, [(line, shape) for _, _, line, shape in wanted], piece.frame.pole_radius_mm)
+    laid = [(line, shape) for _, _, line, shape in wanted]
+    pole = piece.frame.pole_radius_mm
+    centres = _beside_each_other(assembly, laid, settled_on(assembly, laid, pole), pole)
     return tuple(
         Seated(
             part,
@@ -115,6 +119,41 @@ def settled_on(assembly: Assembly, wanted: Sequence[tuple[KnotLine, Shape]], pol
             _KEPT.keep(assembly, *wanted[index], pole_radius, centres)
             clusters[index] = centres
     return [centres for centres in clusters if centres is not None]
+
+
+def _beside_each_other(
+    assembly: Assembly, wanted: Sequence[tuple[KnotLine, Shape]], alone: Sequence[Floats], pole_radius: float
+) -> list[Floats]:
+    """Clusters that were settled `alone`, those that would lie in an earlier one settled again beside it."""
+    if len(alone) < 2:
+        return list(alone)
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second, and few pieces need it
+
+    radii = [np.array(shape.radii) for _, shape in wanted]
+    middles = np.array([centres.mean(axis=0) for centres in alone])
+    reach = np.array([
+        float((np.linalg.norm(centres - middle, axis=1) + own).max())
+        for centres, middle, own in zip(alone, middles, radii, strict=True)
+    ])  # fmt: skip
+    found = list(alone)
+    tree = cKDTree(middles)
+    for place, (line, shape) in enumerate(wanted):
+        near = [k for k in sorted(tree.query_ball_point(middles[place], reach[place] + reach.max())) if k < place]
+        met = [k for k in near if _overlap(found[place], radii[place], found[k], radii[k]) > _BESIDE_FROM]
+        if met:
+            column = assembly.spheres
+            around = (
+                np.concatenate([column[0], *(found[k] for k in near)]),
+                np.concatenate([column[1], *(radii[k] for k in near)]),
+            )
+            found[place] = settled_clusters([line], [shape], around, pole_radius)[0]
+    return found
+
+
+def _overlap(centres: Floats, radii: Floats, others: Floats, of_others: Floats) -> float:
+    """The deepest overlap of two clusters, as a share of the sum of radii."""
+    away = np.linalg.norm(centres[:, None] - others[None], axis=2)
+    return float((1 - away / (radii[:, None] + of_others[None])).max())
 
 
 def fillers_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:

@@ -55,6 +55,7 @@ _LINES = (
     quantity("offset_mm", "Off the pole", LENGTH, "distance from the pole"),
     quantity("azimuth_deg", "Towards", ANGLE, "Direction", " from the front"),
     quantity("cones", "Cones", COUNT, "Number of cones"),
+    check("tied", "Tied from pairs of small foils"),
     quantity("tails", "Tails", COUNT, "Number of tails"),
     quantity("stems", "Stems", COUNT, "Number of stems"),
     quantity("fixings", "Fixings", COUNT, "Fixings"),

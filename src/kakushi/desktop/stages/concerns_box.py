@@ -50,6 +50,7 @@ OF_ROWS = (
 OF_POLE = (BarePole, RowsOnPole)
 """What is told of the pole."""
 _MEANT, _TAKE_BACK = "It is meant so", "Take back"
+_TIPS = {_MEANT: "Sets it aside; it is told again when it gets worse", _TAKE_BACK: "It is told again"}
 
 
 class _Line(QWidget):
@@ -72,6 +73,7 @@ class _Line(QWidget):
         self.words.setText(words)
         self.button.setText(label)
         self.button.setAccessibleName(f"{label}: {words}")
+        self.button.setToolTip(_TIPS[label])
 
 
 class ConcernsBox(QWidget):

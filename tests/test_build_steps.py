@@ -14,7 +14,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from added_up import needed
+from added_up import needed, things
 from kakushi.building.own_order import TooEarly, moved, name_of_step
 from kakushi.building.step import Step, StepKind
 from kakushi.building.steps import steps_of
@@ -469,3 +469,14 @@ def test_what_is_dressed_on_the_table_is_dressed_before_it_is_slid_on() -> None:
     needs = {name_of_step(step): step.after for step in steps}
     assert not {key for key in needs["row.11"] if "base" in key}, "a table needs no pole"
     assert any(key.endswith("row.3") for key in needs["slide.1"]), "it stands on the foot"
+
+
+def test_what_is_put_into_balloons_is_said_first_and_listed() -> None:
+    palette = tuple(replace(c, insert="olive leaf") if c.key == "rope" else c for c in DEFAULT_PALETTE)
+    rows = tuple(uniform_row(k, 4, 11, 216) for k in (1, 2, 3))
+    layers = (SpiralLayer(lanes=("rope", "sail-white", "sail-white", "sail-white")),)
+    piece = Piece(key=1, name="Quay", groups=(RowsGroup(rows=rows),), layers=layers, copies=(Copy(), Copy()))
+    found = plan(Job(pieces=(piece,), palette=palette), Studio())
+    inflating = [step for step in steps_of(found) if step.kind is StepKind.INFLATE]
+    assert step_words(inflating[0], WORDING).startswith("Put an olive leaf into each of 3 balloons first. Inflate")
+    assert things(found)["olive leaf"] == 6

@@ -134,10 +134,14 @@ class Waiting(NamedTuple):
 
 
 class Inflating(NamedTuple):
-    """Balloons inflated for one copy; `bunches`: how many are tied together (1 for singles), and how often."""
+    """Balloons inflated for one copy; `bunches`: how many are tied together (1 for singles), and how often.
+
+    `inserts`: what is put into how many of them first.
+    """
 
     balloons: int
     bunches: tuple[tuple[int, int], ...]
+    inserts: tuple[tuple[str, int], ...] = ()
 
 
 class SettingUp(NamedTuple):

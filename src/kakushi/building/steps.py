@@ -192,9 +192,24 @@ class _CopySteps:
         if not inflated:
             return None
         minutes = sum(self._rates.bunch_s(size) * count for size, count in bunches.items()) / 60
-        fact = Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)))
-        piece = self._whole.piece.key
-        return Step(key, StepKind.INFLATE, fact, piece=piece, copy=self._number, minutes=minutes)
+        inserts = self._inserts()
+        fact = Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)), inserts)
+        uses = tuple(Used(item=item, count=count) for item, count in inserts)
+        minutes += self._rates.insert_s / 60 * sum(count for _, count in inserts)
+        return Step(
+            key, StepKind.INFLATE, fact, piece=self._whole.piece.key, copy=self._number, minutes=minutes, uses=uses
+        )
+
+    def _inserts(self) -> tuple[tuple[str, int], ...]:
+        """What is put into balloons before they are inflated, and into how many of them."""
+        put_in = {colour.key: colour.insert for colour in self._plan.job.palette if colour.insert}
+        counted = Counter[str]()
+        for step in self._steps if put_in else ():
+            for role, kind, count in step.tied:
+                for balloon in kind if role is not BalloonRole.CAP else ():
+                    if balloon.colour in put_in:
+                        counted[put_in[balloon.colour]] += count
+        return tuple(sorted(counted.items()))
 
     def _add(self, name: str, kind: StepKind, fact: Fact, after: Iterable[str], **rest: Any) -> str:
         """Add a step; its key. `rest`: other fields of a step."""

@@ -116,7 +116,8 @@ class TaughtLanding(Value):
 class BalloonColour(Value):
     """A named colour of balloon. `key` identifies it in slots and patterns.
 
-    With `outer` and `inner` (keys of other colours) it is double-stuffed: two balloons, one look.
+    With `outer` and `inner` (keys of other colours) it is double-stuffed: two balloons, one look. `insert`: what is put
+    into each before it is inflated, a leaf or paper in a clear one; "" for nothing.
     """
 
     key: str = Field(min_length=1, max_length=60)
@@ -126,6 +127,7 @@ class BalloonColour(Value):
     finish: Finish = Finish.PLAIN
     outer: str | None = Field(default=None, max_length=60)
     inner: str | None = Field(default=None, max_length=60)
+    insert: str = Field(default="", max_length=60)
 
 
 DEFAULT_NOMINALS: tuple[NominalSize, ...] = (

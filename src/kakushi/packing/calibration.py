@@ -94,7 +94,7 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
     Each stack is settled over a grid of tau and slack; what was measured weighs every point between (Bayes: normal
     errors of tape and diameter, weak normal priors on ln tau and ln slack at that kind of joint). Means and standard
     deviations are taken over that, so that they hold where height follows tau steeply or not at all. The tau that is
-    told gives a long column its expected height. Raises BadInput for stacks that cannot have been measured, or not
+    told gives the stacks their expected height. Raises BadInput for stacks that cannot have been measured, or not
     together.
     """
     if not stacks:
@@ -112,7 +112,9 @@ def calibrate_packing(stacks: Sequence[TestStack]) -> PackingCalibration:
     expected = (weights * long).sum(axis=(1, 2))
     variances = (weights * (long / expected[:, None, None] - 1) ** 2).sum(axis=(1, 2))
     (_, tau_sd), (slack, slack_sd) = grid.means(weights)
-    tau = grid.tau_for(long.mean(axis=0), slack, float(expected.mean()))
+    # The tau at which the stacks that were measured are as tall as they are expected to be.
+    together = np.sum([height for height, _ in sizes], axis=0)
+    tau = grid.tau_for(together, slack, float((weights * together).sum()))
     return PackingCalibration(
         joint=joint,
         tau=tau,

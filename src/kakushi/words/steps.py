@@ -37,7 +37,7 @@ from kakushi.model.units import format_nominal
 from kakushi.plan.values import Plan
 from kakushi.words.parts import TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
-from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name
+from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name, with_article
 
 _HIDDEN_MM = 10.0
 """Length, mm, that a pole may stick out without anybody seeing it."""
@@ -135,9 +135,12 @@ def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wordi
             return f"Wipe the poles of {names} clean and paint them {times}, thinly, {place}."
         case Waiting(what):
             return _WAITS[what]
-        case Inflating(balloons, bunches):
+        case Inflating(balloons, bunches, inserts):
             told = listed(_bunches_words(size, times) for size, times in bunches)
-            return f"Inflate and tie {told}: {counted(balloons, 'balloon')}, as the inflation sheet says."
+            first = "".join(
+                f"Put {with_article(item)} into each of {counted(count, 'balloon')} first. " for item, count in inserts
+            )
+            return f"{first}Inflate and tie {told}: {counted(balloons, 'balloon')}, as the inflation sheet says."
 
 
 def _bunches_words(size: int, count: int) -> str:

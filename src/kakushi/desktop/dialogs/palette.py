@@ -61,6 +61,9 @@ class PaletteDialog(Dialog):
         self.list.setAccessibleName("Palette")
         self.list.setMinimumSize(250, 330)
         self.name, self.code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
+        self.insert = QLineEdit()
+        self.insert.setPlaceholderText("nothing")
+        self.insert.setToolTip("Put into each before it is inflated, like a leaf in a clear balloon")
         self._finish.addItems([finish.value for finish in Finish])
         self._hex = tip_button("", "Choose how the colour looks on the screen")
         self._hex.setAccessibleName("Look of the colour")
@@ -75,11 +78,13 @@ class PaletteDialog(Dialog):
 
     def _build(self) -> None:
         fields = form()
-        for label, field in (("Name", self.name), ("Code", self.code), ("Finish", self._finish), ("Look", self._hex)):
+        named = (("Name", self.name), ("Code", self.code), ("Finish", self._finish), ("Look", self._hex))
+        for label, field in (*named, ("Inside", self.insert)):
             field.setAccessibleName(f"{label} of the colour")
             fields.addRow(label, field)
         self.name.editingFinished.connect(self._rename)
         self.code.editingFinished.connect(self._recode)
+        self.insert.editingFinished.connect(self._put_in)
         self._finish.activated.connect(lambda _: self.change(finish=Finish(self._finish.currentText())))
         self._hex.clicked.connect(self._pick)
         self.list.currentRowChanged.connect(lambda _: self._show_colour())
@@ -166,7 +171,8 @@ class PaletteDialog(Dialog):
 
     def _show_colour(self) -> None:
         colour = self.current
-        with QSignalBlocker(self.name), QSignalBlocker(self.code):
+        with QSignalBlocker(self.name), QSignalBlocker(self.code), QSignalBlocker(self.insert):
+            self.insert.setText(colour.insert)
             self.name.setText(colour.name)
             self.code.setText(colour.code)
         self._finish.setCurrentText(colour.finish.value)
@@ -197,6 +203,11 @@ class PaletteDialog(Dialog):
         code = self.code.text().strip()[:4]
         if code != self.current.code:
             self.change(code=code)
+
+    def _put_in(self) -> None:
+        insert = self.insert.text().strip()[:60]
+        if insert != self.current.insert:
+            self.change(insert=insert)
 
     def _pick(self) -> None:
         picked = QColorDialog.getColor(QColor(self.current.hex), self, "Colour of the balloon")

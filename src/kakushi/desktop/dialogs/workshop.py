@@ -137,6 +137,7 @@ _FORMS: tuple[tuple[str, str, str, tuple[Line, ...]], ...] = (
         (
             quantity("inflate_s", "Inflate a balloon", SECONDS),
             quantity("tie_s", "Tie a duplet or triplet", SECONDS),
+            quantity("insert_s", "Put something into a balloon", SECONDS),
             quantity("row_s", "Stack a row", SECONDS),
             quantity("part_s", "Put a part on", SECONDS),
             quantity("set_up_s", "Set a copy up", SECONDS),

@@ -35,6 +35,7 @@ from kakushi.model.parts import (
     Plants,
     Ribbons,
     Starburst,
+    Sticks,
     Topper,
     Toy,
 )
@@ -401,6 +402,18 @@ def test_clusters_find_their_place_on_a_ball_and_are_tied_to_its_necks() -> None
     assert all("on the ball" in words and "crossing of the ball's necks" in words for words in told)
     gone = planned(replace(piece_of(4, 3), parts=(replace(part, seats=placed.seats),)))
     assert any("lost" in words for words in warnings(gone))
+
+
+def test_sticks_are_cut_drawn_and_listed() -> None:
+    part = Sticks(key=1, name="straws", sticks=7, tall_mm=300, height_mm=600, azimuth_deg=20, colour="rope")
+    found = planned(replace(piece_of(4, 5), parts=(part,)))
+    centres, radii = drawn_of(found, 1)
+    foot, tips = centres[centres[:, 2].argmin()], centres[centres[:, 2] > 600 + 60]
+    assert np.linalg.norm(tips - foot, axis=1).max() == pytest.approx(300, abs=2)
+    assert radii == pytest.approx(3.0)
+    assert things(found_plan(found))["straws, 30 cm"] == 7
+    told = [step_words(step, Wording(Job())) for step in steps_of(found_plan(found)) if step.kind == "accent"]
+    assert told[0].startswith("Cut 7 pieces to 30 cm.")
 
 
 def test_a_starburst_may_be_tied_from_pairs_of_small_foils() -> None:

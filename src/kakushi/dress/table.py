@@ -20,6 +20,7 @@ from kakushi.dress.kinds import (
     plants,
     ribbons,
     starburst,
+    sticks,
     topper,
     toy,
     weight,
@@ -32,7 +33,7 @@ from kakushi.model.used import Used
 
 _IN_THE_MENU = (
     hung_load, weight, topper, foil_shape, starburst, lettering, bow, ribbons, accent, collar, board, toy, plants,
-    fillers, cap,
+    sticks, fillers, cap,
 )  # fmt: skip
 KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
 """By the word for the kind, in the order in which they are offered."""

@@ -309,6 +309,14 @@ class Plants(Extended):
     stems: int = Field(default=12, ge=1, le=200)
 
 
+class Sticks(Extended):
+    """Straws or sticks, `sticks` of them, `tall_mm` long and `thick_mm` thick, fanned out from where they are held."""
+
+    kind: Literal["straws or sticks"] = "straws or sticks"
+    sticks: int = Field(default=5, ge=1, le=100)
+    thick_mm: float = Field(default=6.0, ge=1, le=100)
+
+
 class Weight(Placed):
     """Ballast: water balloon, sand, plate."""
 
@@ -335,6 +343,7 @@ Part = Annotated[
     | Board
     | Toy
     | Plants
+    | Sticks
     | Weight
     | Cap,
     Field(discriminator="kind"),

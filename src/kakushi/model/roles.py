@@ -24,5 +24,6 @@ class BalloonRole(StrEnum):
     BOARD = "board"
     TOY = "cloth or toy"
     PLANTS = "flowers or grass"
+    STICKS = "straws or sticks"
     WEIGHT = "weight"
     CAP = "cap"

@@ -18,7 +18,7 @@ from kakushi.dress.wishes import (
     WrongClusterSize,
     WrongForFoil,
 )
-from kakushi.model.parts import Extended, FillerTie, Fixing, Hung, Lettering, Part, Starburst, Weight
+from kakushi.model.parts import Extended, FillerTie, Fixing, Hung, Lettering, Part, Starburst, Sticks, Weight
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, counted, side_name
 
@@ -60,6 +60,8 @@ def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float
             begin = f"Pull {name} over the pole end."
         case _:
             begin = f"Stick {name} on its balloon." if isinstance(part, Lettering) else f"Put {name} on{where}."
+    if isinstance(part, Sticks):
+        begin = f"Cut {counted(part.sticks, 'piece')} to {wording.length(part.tall_mm)}. {begin}"
     if isinstance(part, Starburst) and part.tied:
         pairs = counted(math.ceil(part.cones / 2), "pair")
         begin = (

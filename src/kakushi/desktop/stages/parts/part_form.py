@@ -13,7 +13,7 @@ from kakushi.desktop.forms.form import BoundForm, check, choice, colour, limits_
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.parts import Accent, Collar, Extended, Fixing, FoilShape, Lettering, Part, Placed
-from kakushi.model.quantities import ANGLE, COUNT, LENGTH, MASS, SHARE, number
+from kakushi.model.quantities import ANGLE, COUNT, DIAMETER, LENGTH, MASS, SHARE, number
 from kakushi.model.used import Used
 from kakushi.plan.resting import is_laid
 from kakushi.session import part_edits
@@ -58,6 +58,8 @@ _LINES = (
     check("tied", "Tied from pairs of small foils"),
     quantity("tails", "Tails", COUNT, "Number of tails"),
     quantity("stems", "Stems", COUNT, "Number of stems"),
+    quantity("sticks", "Sticks", COUNT, "Number of sticks"),
+    quantity("thick_mm", "Thick", DIAMETER, "thickness of a stick", low=1.0, high=100.0),
     quantity("fixings", "Fixings", COUNT, "Fixings"),
     quantity("to_deg", "And held", ANGLE, "Second place, further round", " further round"),
     quantity("tail_mm", "Tail length", LENGTH, "length of the tails"),

@@ -94,8 +94,9 @@ def topper_place(assembly: Assembly, part: Part, tall: float) -> PointMm:
         out = float(np.hypot(last[:, 0], last[:, 1]).mean()) / 2
         at = (out * math.sin(next_turn), -out * math.cos(next_turn))
     rests = resting_height(centres, radii, tall / 2, at)
-    # On the centreline it rests on the pole's end, where that reaches it.
-    return PointMm(*at, rests if any(at) else max(rests, assembly.pole_end + tall / 2))
+    # On the centreline it rests on the pole's end, where that ends in it; a pole that goes on beyond is too long yet.
+    is_reached = not any(at) and assembly.pole_end < rests + tall / 2
+    return PointMm(*at, max(rests, assembly.pole_end + tall / 2) if is_reached else rests)
 
 
 def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
@@ -138,7 +139,8 @@ def _let_down(assembly: Assembly, body: Body, tall: float) -> float:
     out = np.hypot(body.centres[:, 0], body.centres[:, 1])
     over = out < body.radii if body.film is None else np.zeros(len(body), dtype=bool)
     lows = body.centres[over, 2] - np.sqrt(np.maximum(body.radii[over] ** 2 - out[over] ** 2, 0.0))
-    return max(rested, assembly.pole_end - float(lows.min())) if len(lows) and assembly.pole_end else rested
+    is_reached = bool(len(lows)) and 0 < assembly.pole_end < rested + tall / 2
+    return max(rested, assembly.pole_end - float(lows.min())) if is_reached else rested
 
 
 def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:

@@ -16,6 +16,7 @@ from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.clusters import KnotLine, line_of
 from kakushi.dress.kinds.fillers import cluster_balloons, many
 from kakushi.dress.table import balloons_of, in_build_order, kind_of, materials_of, role_of, sized_mm, things_of
+from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.parts import Extended, Fillers, Lettering, Part, PartBalloons, Placed, Seat
 from kakushi.model.used import Used, balloons
 from kakushi.plan.values import PiecePlan, Plan
@@ -59,6 +60,22 @@ def put_on(part: Part, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
     fact = PuttingOn(part, *_where(part, design))
     uses, on = _uses(part, listed, plan, 1.0), part.on if isinstance(part, Extended | Lettering) else None
     yield PutOn(part, 0, StepKind(kind_of(part).step), fact, uses, tied, (), on, 1.0)
+
+
+def is_on_group(each: PutOn, design: PiecePlan, place: int) -> bool:
+    """Whether a part, or a cluster of a set, is put on at the group with that place."""
+    if kind_of(each.part).standing(each.part) or each.on is not None:
+        return False
+    groups = design.piece.groups
+    if isinstance(each.fact, TyingCluster) and each.fact.ball is not None:
+        return [k for k, group in enumerate(groups) if isinstance(group, BallGroup)][each.fact.ball] == place
+    group, row = groups[place], each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
+    if isinstance(group, RowsGroup):
+        first = sum(len(below.rows) for below in groups[:place] if isinstance(below, RowsGroup))
+        return row is not None and first <= row < first + len(group.rows)
+    low, high = design.assembly.spans[place]
+    at = design.place_of(each.part).z if isinstance(each.part, Placed) else None
+    return at is not None and low <= at <= high
 
 
 def _balloon(part: Part, line: PartBalloons) -> Balloon:

@@ -11,6 +11,7 @@ from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
+from kakushi.building.beforehand import CUT, DRY, inflating_step, steps_for_poles
 from kakushi.building.materials import (
     GLUE,
     base_name,
@@ -24,24 +25,19 @@ from kakushi.building.materials import (
 )
 from kakushi.building.order_of_work import build_order, in_order_of_work
 from kakushi.building.own_order import in_own_order
-from kakushi.building.part_steps import PutOn, parts_in_order, put_on
+from kakushi.building.part_steps import PutOn, is_on_group, parts_in_order, put_on
 from kakushi.building.poles import (
     Sections,
-    paint_needed,
     pole_cuts,
-    pole_materials,
     sections_of,
     sections_used,
 )
 from kakushi.building.rows import LaidRow, Tied, ball_colours, inner_colours, laid_rows, tied_inside, used_balloons
 from kakushi.building.step import (
     Capping,
-    Cutting,
     Fact,
-    Inflating,
     Looking,
     PackingUp,
-    Painting,
     PuttingOn,
     RoomForMore,
     SettingUp,
@@ -57,19 +53,17 @@ from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.table import kind_of
 from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot
-from kakushi.model.parts import Cap, Fillers, Placed
+from kakushi.model.parts import Cap, Fillers
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons, merged
 from kakushi.plan.advice import pole_range
 from kakushi.plan.values import PiecePlan, Plan
 
-CUT, PAINT, DRY = "cut", "paint", "dry"
-"""Keys of the steps that are done once for the whole job."""
 _LOOKS_FROM = 6
 """Rows from which a piece is looked at while it is built; shorter ones are looked at when they are done."""
-_LOOK_MINUTES, _CUT_MINUTES, _PAINT_MINUTES, _GLUE_MINUTES = 2.0, 5.0, 5.0, 3.0
-"""Minutes for a look round a piece, a cut, one coat on a pole, gluing in a pole. Assumed until they are measured."""
+_LOOK_MINUTES, _GLUE_MINUTES = 2.0, 3.0
+"""Minutes for a look round a piece, and for gluing in a pole. Assumed until they are measured."""
 _CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
 """Minutes to pull on a cap, tuck in the necks of a piece, pack a copy. Assumed until they are measured."""
 
@@ -99,7 +93,7 @@ class _JobSteps:
         self._run = 0
 
     def all(self) -> tuple[Step, ...]:
-        steps = [*self._once()]
+        steps = [*steps_for_poles(self.plan, self._poles)]
         for piece_plan in self.plan.pieces:
             own = iter(piece_plan.own_copies)
             for number, copy in enumerate(piece_plan.piece.copies):
@@ -120,27 +114,6 @@ class _JobSteps:
     def has_cuts(self) -> bool:
         """Whether poles are cut or laid out for the job."""
         return bool(self._poles)
-
-    def _once(self) -> Iterator[Step]:
-        """Poles cut, wiped and painted for all pieces together."""
-        if self._poles:
-            cuts = sum(pieces for pole in self._poles for _, pieces in pole.wanted)
-            uses = tuple(pole_materials(self._poles))
-            yield Step(CUT, StepKind.CUT, Cutting(self._poles), minutes=_CUT_MINUTES * cuts, uses=uses)
-        painted = [p.piece for p in self.plan.pieces if p.piece.frame.painted and p.piece.frame.has_pole]
-        if not painted:
-            return
-        coats, dry_h = self.studio.frame_rules.coats, self.studio.frame_rules.paint_dry_h
-        poles = sum(len(piece.copies) for piece in painted)
-        yield Step(
-            PAINT,
-            StepKind.PAINT,
-            Painting(tuple(piece.name for piece in painted), coats),
-            (CUT,) if self._poles else (),
-            minutes=_PAINT_MINUTES * poles * coats,
-            uses=tuple(paint_needed(self.plan)),
-        )
-        yield Step(DRY, StepKind.WAIT, Waiting("paint"), (PAINT,), wait_minutes=60 * dry_h)
 
 
 class _CopySteps:
@@ -166,9 +139,10 @@ class _CopySteps:
         self._finish()
         per_balloon = by_rules({"balloon": 1.0}, self._studio.rules)
         steps = [self._with_rules(step, per_balloon) for step in self._steps]
-        if inflating := self._inflating(inflated):
+        if inflating := inflating_step(self._steps, inflated, self._plan):
             # What holds the piece is made ready before balloons are: it may have to dry.
             ready = sum(1 for step in steps if step.kind in (StepKind.BASE, StepKind.GLUE, StepKind.WAIT))
+            inflating = replace(inflating, piece=self._whole.piece.key, copy=self._number)
             steps = [*steps[:ready], inflating, *steps[ready:]]
         else:
             steps = [replace(step, after=tuple(key for key in step.after if key != inflated)) for step in steps]
@@ -180,36 +154,6 @@ class _CopySteps:
         if not added and len(step.uses) < 2 and all(use.count for use in step.uses):
             return step
         return replace(step, uses=merged([*step.uses, *added]))
-
-    def _inflating(self, key: str) -> Step | None:
-        """All that the other steps tie in, inflated and tied beforehand; None where there is nothing."""
-        bunches = Counter[int]()
-        for step in self._steps:
-            for role, kind, count in step.tied:
-                # A cap stays as it comes out of the bag.
-                bunches[len(kind)] += count if role is not BalloonRole.CAP else 0
-        inflated = sum(size * count for size, count in bunches.items())
-        if not inflated:
-            return None
-        minutes = sum(self._rates.bunch_s(size) * count for size, count in bunches.items()) / 60
-        inserts = self._inserts()
-        fact = Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)), inserts)
-        uses = tuple(Used(item=item, count=count) for item, count in inserts)
-        minutes += self._rates.insert_s / 60 * sum(count for _, count in inserts)
-        return Step(
-            key, StepKind.INFLATE, fact, piece=self._whole.piece.key, copy=self._number, minutes=minutes, uses=uses
-        )
-
-    def _inserts(self) -> tuple[tuple[str, int], ...]:
-        """What is put into balloons before they are inflated, and into how many of them."""
-        put_in = {colour.key: colour.insert for colour in self._plan.job.palette if colour.insert}
-        counted = Counter[str]()
-        for step in self._steps if put_in else ():
-            for role, kind, count in step.tied:
-                for balloon in kind if role is not BalloonRole.CAP else ():
-                    if balloon.colour in put_in:
-                        counted[put_in[balloon.colour]] += count
-        return tuple(sorted(counted.items()))
 
     def _add(self, name: str, kind: StepKind, fact: Fact, after: Iterable[str], **rest: Any) -> str:
         """Add a step; its key. `rest`: other fields of a step."""
@@ -296,7 +240,7 @@ class _CopySteps:
             for part in parts_in_order(self._design, self._plan)
             if not isinstance(part, Cap)
             for each in put_on(part, self._design, self._plan)
-            if self._is_on_group(each, place)
+            if is_on_group(each, self._design, place)
         ]
         dressed = [self._put_on(each, [last]) for each in on_group]
         self._dressed.update((each.part.key, each.place) for each in on_group)
@@ -306,19 +250,6 @@ class _CopySteps:
         needed = [last, *dressed, *after]
         minutes = self._rates.row_s / 60
         return self._add(f"slide.{place}", StepKind.SLIDE, SlidingOn(rows, low_mm), needed, minutes=minutes)
-
-    def _is_on_group(self, each: PutOn, place: int) -> bool:
-        """Whether a part, or a cluster of a set, is put on at a group."""
-        if kind_of(each.part).standing(each.part) or each.on is not None:
-            return False
-        groups = self._design.piece.groups
-        group, row = groups[place], each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
-        if isinstance(group, RowsGroup):
-            first = sum(len(below.rows) for below in groups[:place] if isinstance(below, RowsGroup))
-            return row is not None and first <= row < first + len(group.rows)
-        low, high = self._design.assembly.spans[place]
-        at = self._design.place_of(each.part).z if isinstance(each.part, Placed) else None
-        return at is not None and low <= at <= high
 
     def _balls(self) -> Iterator[tuple[int, tuple[tuple[Slot, ...], tuple[str, ...], float]]]:
         """Slots and colours of each ball and the height of its middle, mm, by the place of its group."""

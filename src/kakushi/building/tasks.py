@@ -8,8 +8,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
+from kakushi.building.beforehand import CUT, DRY, PAINT
 from kakushi.building.step import Step, StepKind
-from kakushi.building.steps import CUT, DRY, PAINT, steps_of
+from kakushi.building.steps import steps_of
 from kakushi.building.transport import loads_of, trips_of
 from kakushi.model.days import Days
 from kakushi.model.errors import BadInput

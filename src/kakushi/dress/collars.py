@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.dress.clusters import KnotLine, settled_clusters, shape_of_balloons
-from kakushi.dress.placing import Rays, SettledColumn
+from kakushi.dress.placing import SettledColumn
+from kakushi.dress.rays import Rays
 from kakushi.dress.shows import Showing
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if

@@ -17,6 +17,8 @@ from kakushi.model.errors import Cancelled
 
 _LOOK_S = 0.02
 """Interval, s, at which somebody who waits for an answer looks whether it is still wanted."""
+_LEAVES_S = 2.0
+"""Longest wait, s, for the reader of answers to find the pipe closed: usually a millisecond."""
 _MOST_STARTS, _WITHIN_S = 3, 60.0
 """Starts allowed within a time, s: after that the process would only end again."""
 
@@ -110,7 +112,8 @@ class _Running:
         self._calls: dict[int, SimpleQueue[_Answer]] = {}
         self._last = 0
         self.is_alive = True
-        threading.Thread(target=self._read, name="worker answers", daemon=True).start()
+        self._reader = threading.Thread(target=self._read, name="worker answers", daemon=True)
+        self._reader.start()
 
     def call(self, task: str, context: TaskContext, arguments: tuple[Any, ...]) -> Any:
         number, answers = self._ask((task, arguments), by_name=True)
@@ -202,3 +205,4 @@ class _Running:
         self.is_alive = False
         self.process.kill()
         self.process.wait()
+        self._reader.join(_LEAVES_S)

@@ -442,7 +442,7 @@ def test_a_warning_is_set_aside_as_meant_and_taken_back(vase, planned) -> None:
     press(panel, f"It is meant so: {said}")
     planned(vase)
     assert said not in warnings(vase.document.piece_plan)
-    press(panel, "1 thing meant so")
+    press(panel, "1 set aside")
     press(panel, f"Take back: {said}")
     planned(vase)
     assert said in warnings(vase.document.piece_plan)

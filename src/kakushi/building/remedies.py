@@ -93,7 +93,10 @@ class Leave(NamedTuple):
 
 
 class LookMeant(NamedTuple):
-    """The wrong colour repeated on that side in every other row to come: places (row, slot; from 0) and their plan."""
+    """The wrong colour repeated on that side in every other row to come.
+
+    `places`: row and slot, from 0; `planned`: the colours that they were to have.
+    """
 
     colour: str
     places: tuple[tuple[int, int], ...]

@@ -50,7 +50,7 @@ _RISE = 0.72
 _SMALLER_LAST = 0.75
 """Size of the last row, relative to the one below, under which it closes the column instead of continuing it."""
 _TELLING_ROWS = 2
-"""Rows of a group that tell how it is packed: the first one stands where it stands, however hard it is pressed."""
+"""Rows of a group that must stand before they tell how it is packed: one alone does not."""
 _MOST_WAYS = 6
 """Most ways out that are shown."""
 _REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0

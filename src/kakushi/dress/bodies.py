@@ -28,7 +28,7 @@ _BORDER, _BORDER_APART = 0.3, 1.0
 MOST_BALLS = 300
 """Most balls of one part: as many draw in a few milliseconds."""
 _MOST_POINTS, _FEWEST_LINES = 2500, 48
-"""Points of a flat thing at which it may touch: one every centimetre of a usual board; and lines each way of them."""
+"""Most points at which a flat thing is tried for touching, and fewest lines of them each way."""
 _CORNER = 1.2
 """Reach of a rounded box towards its corners, where the box spans −1 to 1."""
 _THIN = 0.3

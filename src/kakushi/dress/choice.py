@@ -1,4 +1,4 @@
-"""Which clusters of a set are taken: one by one, each where it hides most of what is left, or lies farthest away."""
+"""Clusters chosen one by one: each where it hides most of what is left or, scattered, farthest from the others."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def in_the_way(balloons: Sequence[Floats], radii: Sequence[Floats], beside: tupl
     pressed = np.zeros(len(balloons), dtype=bool)
     if not len(beside[1]) or not len(balloons):
         return pressed
-    from scipy.spatial import cKDTree  # noqa: PLC0415 - as above
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second, and few pieces need it
 
     tree, reach = cKDTree(beside[0]), float(beside[1].max())
     for place, (centres, own) in enumerate(zip(balloons, radii, strict=True)):
@@ -153,8 +153,8 @@ class Choice:
 
 def _clashes(balloons: Sequence[Floats], radii: Sequence[Floats]) -> csr_matrix:
     """Which clusters would press into each other."""
-    from scipy.sparse import csr_matrix  # noqa: PLC0415 - as above
-    from scipy.spatial import cKDTree  # noqa: PLC0415 - as above
+    from scipy.sparse import csr_matrix  # noqa: PLC0415 - large, and only needed here
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second, and few pieces need it
 
     count = len(balloons)
     centres = np.concatenate([np.zeros((0, 3)), *balloons])

@@ -184,7 +184,7 @@ def _advance(text: str) -> float:
 
 
 def _origin(line: str, place: int) -> float:
-    """Where a letter of a line begins, over the height of capitals: after all before it, kerned with the one before."""
+    """Where a letter of a line begins, over the height of capitals, kerned with the one before it."""
     moved = sum(_moved_apart(*pair) for pair in pairwise(line[: place + 1]))
     return _advance(line[: place + 1]) - _advance(line[place]) + moved
 
@@ -207,7 +207,7 @@ def _moved_apart(one: str, other: str) -> float:
 
 
 def _side(sign: str, way: float) -> Floats:
-    """How far right (`way` 1) or left (-1) a letter reaches, by height from one capital below its foot to two above."""
+    """How far a letter reaches to the right (`way` 1) or left (-1) at each height, from -1 to 2 capitals."""
     reach = np.full(_HEIGHTS, -np.inf)
     for polygon in _glyph(sign):
         for a, b in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):

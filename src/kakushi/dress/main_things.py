@@ -1,4 +1,4 @@
-"""The main things of a piece, like a toy, a board, words or a motif: what each eye sees of them, and goes on seeing."""
+"""The main things of a piece, like a toy, a board, words or a motif, and how much of them each eye sees."""
 
 from __future__ import annotations
 

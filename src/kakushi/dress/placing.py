@@ -87,7 +87,7 @@ class SettledColumn:
 
 
 def places_of(part: Fillers, column: SettledColumn, showing: Showing, closely: bool = False) -> list[Seat]:
-    """Seats that are worth looking at: in the zone of the set, where an eye can see them; `closely`: more of them."""
+    """Seats worth trying: in the set's zone, where an eye can see them; `closely`: with more in between."""
     places = (*_PLACES, *_BETWEEN) if closely else _PLACES
     keys = [row.key for row in column.rows]
     first = keys.index(part.zone.first_row) if part.zone.first_row in keys else 0
@@ -108,7 +108,7 @@ def places_of(part: Fillers, column: SettledColumn, showing: Showing, closely: b
 
 
 def _on_bare_pole(part: Fillers, column: SettledColumn, wanted: range) -> Iterator[Seat]:
-    """Seats along bare pole, each told from the nearest row where that is wanted, as far as a seat can be from it."""
+    """Seats along bare pole, each counted from the nearest row, where that is wanted and near enough."""
     knots = column.geometry.knots
     apart = 2 * max(shape_of(part).radii, default=0.0)
     for low, high in column.bare if len(knots) and apart else ():

@@ -310,7 +310,7 @@ class Plants(Extended):
 
 
 class Sticks(Extended):
-    """Straws or sticks, `sticks` of them, `tall_mm` long and `thick_mm` thick, fanned out from where they are held."""
+    """Straws or sticks fanned out from where they are held: how many, how long (`tall_mm`) and how thick."""
 
     kind: Literal["straws or sticks"] = "straws or sticks"
     sticks: int = Field(default=5, ge=1, le=100)

@@ -21,7 +21,7 @@ from kakushi.packing.assembly import Assembly
 from kakushi.plan.facts import ClustersLost, ClustersPress, Note
 
 _BESIDE_FROM = 0.05
-"""Overlap of two clusters, as a share of the sum of radii, from which the later one makes way: less is a touch."""
+"""Overlap of two clusters, as a share of the sum of radii, from which the later one makes way."""
 _MOST_KEPT = 4000
 """Settled clusters kept one by one, so that moving one of 300 settles only that one."""
 

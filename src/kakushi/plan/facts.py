@@ -9,7 +9,7 @@ from kakushi.packing.pole import PoleRange
 
 
 class SizedOutside(NamedTuple):
-    """Rows (from 0) sized outside the usable range of their balloons, the worst by `beyond` of the limit it passes."""
+    """Rows (from 0) sized outside the usable range; `beyond`: how far the worst passes its limit, as a share of it."""
 
     rows: tuple[int, ...]
     beyond: float
@@ -152,10 +152,25 @@ class TopperLeans(NamedTuple):
     lean: float
 
 
-Note = (
-    SizedOutside | PackingUnknown | GroupsOverlap | GroupTooLow | NotSettled | RowSunk | Domes | Bulges
-    | Lifts | BarePole | RowsOnPole | ClustersLost | ClustersPress | PartLost | PartUnheld
-    | PartSunk | PartFloats | PartBelowFloor | TopperNarrow | TopperHeavy
-    | TopperLeans
+PoleNote = BarePole | RowsOnPole
+"""What is told of the pole."""
+RowNote = (
+    SizedOutside
+    | PackingUnknown
+    | GroupsOverlap
+    | GroupTooLow
+    | NotSettled
+    | RowSunk
+    | Domes
+    | Bulges
+    | Lifts
+    | PoleNote
+)
+"""What is told of rows and groups."""
+PartNote = (
+    ClustersLost | ClustersPress | PartLost | PartUnheld | PartSunk | PartFloats | PartBelowFloor | TopperNarrow
+    | TopperHeavy | TopperLeans
 )  # fmt: skip
+"""What is told of parts and fillers."""
+Note = RowNote | PartNote
 """A warning or an advice."""

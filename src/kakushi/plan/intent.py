@@ -1,4 +1,4 @@
-"""What a sculptor has set aside as meant: which warnings and advice are not told again, unless they get worse."""
+"""Warnings and advice set aside as meant: they are told again only when they get worse."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Parts on the skin of a column: how far out they touch it, and which are sunk in it, float off it or reach too low."""
+"""Parts beside a column: how far out they touch it, and which are sunk in it, float or reach below the floor."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from kakushi.dress.bodies import Body, film_points, turned
+from kakushi.dress.bodies import Body, directions, film_points, turned
 from kakushi.dress.kinds.plants import LEANS, RING_DEEP
 from kakushi.dress.table import kind_of, name_of, spot_of
 from kakushi.model.arrays import Floats
@@ -105,10 +105,7 @@ def _surface(part: Part, piece: Piece, assembly: Assembly, out: float) -> tuple[
     body = _body(part, piece, assembly, out)
     if body.film is not None:
         return film_points(body, both_faces=True), 0.0
-    turn = np.arange(_AROUND) * math.pi * (3 - math.sqrt(5))
-    up = 1 - (2 * np.arange(_AROUND) + 1) / _AROUND
-    ways = np.stack([np.sqrt(1 - up**2) * np.cos(turn), np.sqrt(1 - up**2) * np.sin(turn), up], axis=1)
-    points = (body.centres[:, None] + body.radii[:, None, None] * ways).reshape(-1, 3)
+    points = (body.centres[:, None] + body.radii[:, None, None] * directions(_AROUND)).reshape(-1, 3)
     return points, float(body.radii.max(initial=0.0)) * _BETWEEN_WAYS
 
 

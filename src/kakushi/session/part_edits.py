@@ -60,7 +60,7 @@ def lay_on_skin(key: int, part: Part, studio: Studio) -> Edit:
         parts = tuple(laid[each.key] if each.key == part.key else each for each in piece.parts)
         return validated(piece, "parts", parts=parts)
 
-    return piece_edit(f"Lay {kind_of(part).words} on the skin", key, change)
+    return piece_edit(f"Lay {kind_of(part).words} against the balloons", key, change)
 
 
 def add_ballast(key: int, mass_g: float, offset_mm: float, azimuth_deg: float, height_mm: float) -> Edit:

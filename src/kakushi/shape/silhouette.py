@@ -75,7 +75,7 @@ def _contours(shape: NDArray[np.bool_], axis_px: float, mm_per_px: float) -> lis
     for contour in traced:
         # To where the corners are few enough, a third coarser each time.
         tolerance = _CORNER_PX
-        while len(corners := approximate_polygon(contour, tolerance)) > MAX_CORNERS:  # type: ignore[no-untyped-call]
+        while len(corners := approximate_polygon(contour, tolerance)) > MAX_CORNERS:  # type: ignore[no-untyped-call]  # as above
             tolerance *= 4 / 3
         if len(corners) > _FEWEST_CORNERS:
             x, z = corners[:-1, 1] - 0.5 - axis_px, len(shape) - (corners[:-1, 0] - 0.5)

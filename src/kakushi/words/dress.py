@@ -55,11 +55,12 @@ def _sight_words(thing: SeenThing, showing: Showing) -> str:
         if share is not None
     ]
     if not seen:
-        return f"“{thing.name}”: nobody looks at it from where eyes are."
+        return f"Nobody looks at “{thing.name}” from there."
     if min(seen)[0] == max(seen)[0]:
         return f"“{thing.name}” is {percent(seen[0][0])} in sight."
-    told = ", ".join(f"{percent(share)} from {where}" for share, where in sorted(seen)[:_SIDES_TOLD])
-    return f"“{thing.name}” is in sight to {told}."
+    (least, where), *others = sorted(seen)[:_SIDES_TOLD]
+    more = "".join(f", {percent(share)} from {side}" for share, side in others)
+    return f"“{thing.name}” is {percent(least)} in sight from {where}{more}."
 
 
 def _told(showing: Showing, mechanic: Mechanic, units: UnitSystem) -> str:

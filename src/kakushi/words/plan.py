@@ -21,6 +21,7 @@ from kakushi.plan.facts import (
     PartBelowFloor,
     PartFloats,
     PartLost,
+    PartNote,
     PartSunk,
     PartUnheld,
     RowsOnPole,
@@ -78,19 +79,7 @@ def _group_words(note: GroupsOverlap | GroupTooLow | BarePole, wording: Wording)
             return f"Bare pole shows {span}: wrap it or move a group."
 
 
-def _part_words(
-    note: ClustersLost
-    | ClustersPress
-    | PartLost
-    | PartUnheld
-    | PartSunk
-    | PartFloats
-    | PartBelowFloor
-    | TopperNarrow
-    | TopperHeavy
-    | TopperLeans,
-    wording: Wording,
-) -> str:
+def _part_words(note: PartNote, wording: Wording) -> str:
     match note:
         case ClustersLost(name, clusters):
             subject = "1 cluster has" if clusters == 1 else f"{clusters} clusters have"
@@ -105,11 +94,11 @@ def _part_words(
         case PartUnheld(name):
             return f"No balloon holds “{name}” at its height: move it to a row."
         case PartSunk(name, share):
-            return f"“{name}” lies inside the balloons with {share:.0%} of its surface: lay it on the skin."
+            return f"{share:.0%} of “{name}” lies inside the balloons: lay it against them."
         case PartFloats(name, gap):
-            return f"“{name}” floats {wording.diameter(gap)} off the balloons: lay it on the skin."
+            return f"“{name}” floats {wording.diameter(gap)} off the balloons: lay it against them."
         case PartBelowFloor(name, below):
-            return f"“{name}” reaches {wording.diameter(below)} below the floor: lay it on the skin, or hang it higher."
+            return f"“{name}” reaches {wording.diameter(below)} below the floor: hang it higher."
         case TopperNarrow(name, share, wide):
             times = f"{share:.2f} times as wide as the top row"
             return f"“{name}” is {times}: from {wording.length(wide)} on it looks right."

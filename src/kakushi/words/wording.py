@@ -68,7 +68,7 @@ def listed(words: Iterable[str]) -> str:
 
 
 def with_article(words: str, is_the_only_one: bool = False) -> str:
-    """Words with “the” where there is only one of it, else with “a” or “an” by the letter they begin with."""
+    """Words with “the” where there is only one, else with “a” or “an”."""
     if is_the_only_one:
         return f"the {words}"
     return f"{'an' if words[:1].lower() in 'aeiou' else 'a'} {words}"

@@ -3,52 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from types import UnionType
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.fields import quiet
-from kakushi.plan.facts import (
-    BarePole,
-    Bulges,
-    ClustersLost,
-    ClustersPress,
-    Domes,
-    GroupsOverlap,
-    GroupTooLow,
-    Lifts,
-    NotSettled,
-    PackingUnknown,
-    PartBelowFloor,
-    PartFloats,
-    PartLost,
-    PartSunk,
-    PartUnheld,
-    RowsOnPole,
-    RowSunk,
-    SizedOutside,
-    TopperHeavy,
-    TopperLeans,
-    TopperNarrow,
-)
 from kakushi.plan.intent import Concern
 from kakushi.session import edits
 from kakushi.words.plan import concern_words
-from kakushi.words.wording import counted
 
-OF_DRESSING = (
-    ClustersLost, ClustersPress, PartLost, PartUnheld, PartSunk, PartFloats, PartBelowFloor, TopperNarrow, TopperHeavy,
-    TopperLeans,
-)  # fmt: skip
-"""What is told of parts and fillers."""
-OF_ROWS = (
-    SizedOutside, PackingUnknown, GroupsOverlap, GroupTooLow, NotSettled, RowSunk, Domes, Bulges, Lifts, BarePole,
-    RowsOnPole,
-)  # fmt: skip
-"""What is told of rows and groups."""
-OF_POLE = (BarePole, RowsOnPole)
-"""What is told of the pole."""
 _MEANT, _TAKE_BACK = "It is meant so", "Take back"
 _TIPS = {_MEANT: "Sets it aside; it is told again when it gets worse", _TAKE_BACK: "It is told again"}
 
@@ -79,7 +44,7 @@ class _Line(QWidget):
 class ConcernsBox(QWidget):
     """What is told of the selected piece, of the kinds in `kinds`, and what is set aside of them."""
 
-    def __init__(self, document: Document, kinds: tuple[type, ...]) -> None:
+    def __init__(self, document: Document, kinds: type | UnionType) -> None:
         super().__init__()
         self._document, self._kinds = document, kinds
         self._told, self._aside = QVBoxLayout(), QVBoxLayout()
@@ -96,7 +61,8 @@ class ConcernsBox(QWidget):
         column.addLayout(self._told)
         column.addWidget(self._open, 0, Qt.AlignmentFlag.AlignLeft)
         column.addLayout(self._aside)
-        document.plan_changed.connect(self.refresh)
+        for changed in (document.plan_changed, document.selection.changed, document.preferences_changed):
+            changed.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
@@ -105,7 +71,7 @@ class ConcernsBox(QWidget):
         told = self._of_kinds(piece_plan.concerns) if piece_plan else []
         aside = self._of_kinds(piece_plan.set_aside) if piece_plan else []
         self._show(self._told, told, _MEANT, self._set_aside)
-        self._open.setText(f"{counted(len(aside), 'thing')} meant so")
+        self._open.setText(f"{len(aside)} set aside")
         self._open.setVisible(bool(aside))
         self._show(self._aside, aside if self._open.isChecked() else [], _TAKE_BACK, self._take_back)
         self.setVisible(bool(told or aside))

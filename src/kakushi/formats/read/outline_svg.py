@@ -86,7 +86,7 @@ def _expanded(data: bytes, name: str) -> bytes:
 
 
 class _Drawn(NamedTuple):
-    """Closed polygons (k, 2) of a drawn shape: inside is what they wind round, with `even_odd` every second layer."""
+    """Closed polygons (k, 2) of a drawn shape, filled by the even-odd rule or else by the nonzero rule."""
 
     polygons: list[Floats]
     even_odd: bool

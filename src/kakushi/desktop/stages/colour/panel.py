@@ -66,7 +66,7 @@ class ColourPanel(Panel):
         self._first = count_field("First row of the block", 1, MAX_ROWS)
         self._last = count_field("Last row of the block", 1, MAX_ROWS)
         self._faults = quiet()
-        self._concerns = ConcernsBox(document, (ColourFault,))
+        self._concerns = ConcernsBox(document, ColourFault)
         self._tying = BoundForm(document, _TYING)
         self._swap = ["", ""]
         self._build()

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, check, choice, quantity
-from kakushi.desktop.stages.concerns_box import OF_DRESSING, ConcernsBox
+from kakushi.desktop.stages.concerns_box import ConcernsBox
 from kakushi.desktop.stages.dress.ball_box import BallBox
 from kakushi.desktop.stages.dress.fillers_box import FillersBox
 from kakushi.desktop.stages.panel import Panel
@@ -25,6 +25,7 @@ from kakushi.model.cautions import DRESS
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
 from kakushi.model.quantities import LENGTH
+from kakushi.plan.facts import PartNote
 from kakushi.session import part_edits
 from kakushi.words.dress import showing_words, spot_words
 
@@ -58,7 +59,7 @@ class DressPanel(Panel):
         self._told = Label()
         self._told.setWordWrap(True)
         self._order = quiet("")
-        self._concerns = ConcernsBox(document, OF_DRESSING)
+        self._concerns = ConcernsBox(document, PartNote)
         self._spots = QListWidget()
         self._spots.setAccessibleName("Worst spots")
         self._spots.setFixedHeight(self.fontMetrics().height() * 5)

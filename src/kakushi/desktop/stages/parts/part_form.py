@@ -108,8 +108,8 @@ class PartForm(BoundForm):
         self.place_ring = QPushButton("Place it where it hides most")
         self.place_ring.setToolTip("Moves the collar to the height and number of balloons that hide most of the joint")
         self.place_ring.clicked.connect(self.place_wanted)
-        self.lay = QPushButton("Lay it on the skin")
-        self.lay.setToolTip("Moves it to where it touches the balloons, and not below the floor")
+        self.lay = QPushButton("Lay it against the balloons")
+        self.lay.setToolTip("Moves it to where it just touches them, and not below the floor")
         self.lay.clicked.connect(self.lay_wanted)
         self._told, self.held = quiet(), quiet()
         for widget in (self.from_file, self._told, self._mirrored, self.save):

@@ -20,7 +20,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.forms.form import BoundForm, quantity, text
 from kakushi.desktop.forms.typed import QuantityField
-from kakushi.desktop.stages.concerns_box import OF_ROWS, ConcernsBox
+from kakushi.desktop.stages.concerns_box import ConcernsBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.shape.fit_controls import FitControlsBox
 from kakushi.desktop.stages.shape.groups_box import GroupsBox
@@ -34,6 +34,7 @@ from kakushi.model.outline import Handle, PresetOutline
 from kakushi.model.piece import Piece
 from kakushi.model.quantities import COUNT, LENGTH, SHARE
 from kakushi.model.values import replace
+from kakushi.plan.facts import RowNote
 from kakushi.session import edits
 from kakushi.shape.presets import PRESETS, HandleSpec, default_outline, handle_values, preset
 from kakushi.shape.profile import profile_of
@@ -105,7 +106,7 @@ class ShapePanel(Panel):
         self._handles_shown: tuple[str, ...] = ()
         self._handle_fields: dict[str, QuantityField] = {}
         self._seen = quiet()
-        self._concerns = ConcernsBox(document, OF_ROWS)
+        self._concerns = ConcernsBox(document, RowNote)
         self._points = handles
         self._by_hand = OutlineByHand(document, handles)
         self.edit_points = QPushButton("Shape it by hand")
@@ -285,7 +286,6 @@ class ShapePanel(Panel):
         self._fit_box.show_piece(piece)
         self.groups.refresh()
         self._show_seen()
-        self._concerns.refresh()
         self._show_outline(piece)
 
     def _show_seen(self) -> None:

@@ -10,7 +10,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
 from kakushi.desktop.forms.frame_lines import POLE_LENGTH
-from kakushi.desktop.stages.concerns_box import OF_POLE, ConcernsBox
+from kakushi.desktop.stages.concerns_box import ConcernsBox
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.stages.parts.parts_box import PartsBox
 from kakushi.desktop.widgets.fields import quiet
@@ -22,6 +22,7 @@ from kakushi.model.piece import Firmness, Piece
 from kakushi.model.quantities import ANGLE, COUNT, FORCE, LENGTH, MASS, SPEED, number
 from kakushi.model.values import replace
 from kakushi.model.workshop import BaseKind
+from kakushi.plan.facts import PoleNote
 from kakushi.session import edits, group_edits, part_edits
 from kakushi.words.stand import assumption_sentences, stand_words
 from kakushi.words.wording import mass_words, thickness
@@ -87,7 +88,7 @@ class StandPanel(Panel):
         self.section("Does it stand?", self._firm, first=True)
         self.column.addWidget(self._verdict)
         self.column.addWidget(self._also)
-        self.column.addWidget(ConcernsBox(document, OF_POLE))
+        self.column.addWidget(ConcernsBox(document, PoleNote))
         self.column.addWidget(self.ballast)
         self.column.addWidget(self.problem)
         self.section("Frame", self._frame)

@@ -13,7 +13,7 @@ PATH = Path(__file__).parents[1] / "docs" / "limits.md"
 _HEAD = """# What readers accept
 
 Made by `scripts/make_limits.py` from `kakushi.formats.store.limits`; do not edit. A file beyond a limit is refused with
-one sentence that names it, before anything large is built from it. What a job may hold is in `docs/job.schema.json`.
+one sentence that names it, before anything large is built from it. What a job may hold is told by `kakushi schema`.
 
 | reader | what | most | why |
 |---|---|---|---|

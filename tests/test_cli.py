@@ -16,6 +16,7 @@ from PIL import Image
 from kakushi.cli.main import main
 from kakushi.formats.store.job_file import load_job, save_job
 from kakushi.formats.store.paths import demo_job_path
+from kakushi.model.job import Job
 from kakushi.model.values import replace
 
 FIT_KEYS = {
@@ -177,3 +178,9 @@ def test_benchmarks_find_what_they_measure() -> None:
         check=False,
     )
     assert done.returncode == 0, done.stdout
+
+
+def test_the_schema_names_what_a_job_file_holds(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["schema"]) == 0
+    schema = json.loads(capsys.readouterr().out)
+    assert set(schema["properties"]) == set(json.loads(Job().model_dump_json()))

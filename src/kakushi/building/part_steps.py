@@ -66,16 +66,29 @@ def is_on_group(each: PutOn, design: PiecePlan, place: int) -> bool:
     """Whether a part, or a cluster of a set, is put on at the group with that place."""
     if kind_of(each.part).standing(each.part) or each.on is not None:
         return False
+    return _group_of(each, design) == place
+
+
+def _group_of(each: PutOn, design: PiecePlan) -> int | None:
+    """Place of the one group that a part, or a cluster of a set, is put on at."""
     groups = design.piece.groups
     if isinstance(each.fact, TyingCluster) and each.fact.ball is not None:
-        return [k for k, group in enumerate(groups) if isinstance(group, BallGroup)][each.fact.ball] == place
-    group, row = groups[place], each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
-    if isinstance(group, RowsGroup):
-        first = sum(len(below.rows) for below in groups[:place] if isinstance(below, RowsGroup))
-        return row is not None and first <= row < first + len(group.rows)
-    low, high = design.assembly.spans[place]
-    at = design.place_of(each.part).z if isinstance(each.part, Placed) else None
-    return at is not None and low <= at <= high
+        return [k for k, group in enumerate(groups) if isinstance(group, BallGroup)][each.fact.ball]
+    row = each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
+    if row is None:
+        return _ball_at(each.part, design) if isinstance(each.part, Placed) else None
+    of_row = [place for place, group in enumerate(groups) if isinstance(group, RowsGroup) for _ in group.rows]
+    return of_row[row]
+
+
+def _ball_at(part: Placed, design: PiecePlan) -> int | None:
+    """Place of the ball at whose height a part is, if it is at one."""
+    at = design.place_of(part).z
+    for place, group in enumerate(design.piece.groups):
+        low, high = design.assembly.spans[place]
+        if isinstance(group, BallGroup) and low <= at <= high:
+            return place
+    return None
 
 
 def _balloon(part: Part, line: PartBalloons) -> Balloon:
@@ -147,6 +160,8 @@ def _where(part: Part, design: PiecePlan) -> tuple[int | None, float | None]:
     now = next((each for each in design.parts if each.key == part.key), part)
     height = now.height_mm if isinstance(now, Placed) else part.height_mm
     knots = design.geometry.knots
+    if height and part.row is None and _ball_at(part, design) is not None:
+        return None, part.azimuth_deg if part.offset_mm else None
     if not len(knots) or not height:
         return None, None
     return int(abs(knots - height).argmin()), part.azimuth_deg if part.offset_mm else None

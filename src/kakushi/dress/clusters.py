@@ -29,6 +29,8 @@ HALF = 0.5 ** (1 / 3)
 _PULL = 0.12
 """Pull of the strip (τ): a tenth of what presses rows together. The cluster then rests on the column, and overlaps it
 less than the column's own balloons overlap each other."""
+STUCK_ON = 0.04
+"""Pull (τ) of a ring of balloons, or of what dots hold: it rests on the column and hardly presses it."""
 _BLOCK = 400
 """Clusters settled side by side: a few megabytes."""
 _STEPS, _STILL = 600, 2e-4
@@ -76,11 +78,15 @@ def shape_of_balloons(balloons: Sequence[PartBalloons]) -> Shape:
 
 @dataclass(frozen=True, slots=True)
 class KnotLine:
-    """Where a seat's knot may lie: from the pole outwards at a height, in a direction (radians from the front)."""
+    """Where a seat's knot may lie: from the pole outwards at a height, in a direction (radians from the front).
+
+    `turn`: of the cluster about its way out, radians; `pull` (τ) draws the knot in.
+    """
 
     azimuth: float
     height: float
     turn: float
+    pull: float = _PULL
 
 
 ROUND_A_BALL = 12
@@ -173,7 +179,7 @@ class _Many:
         side = np.stack([np.cos(azimuth), np.sin(azimuth), np.zeros(len(lines))], axis=1)
         self._foot = np.stack([np.zeros(len(lines)), np.zeros(len(lines)), [line.height for line in lines]], axis=1)
         self._pole_radius = pole_radius
-        self._pull = _PULL * (2 * self._radii.mean(axis=1)) ** 2
+        self._pull = np.array([line.pull for line in lines]) * (2 * self._radii.mean(axis=1)) ** 2
         self._unit = np.pi * self._radii.mean(axis=1)
         self._pairs = np.triu_indices(self._radii.shape[1], 1)
         self._tree = _tree_of(column[0]) if len(column[0]) else None

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kakushi.dress.clusters import KnotLine, settled_clusters, shape_of_balloons
+from kakushi.dress.clusters import STUCK_ON, KnotLine, settled_clusters, shape_of_balloons
 from kakushi.dress.placing import SettledColumn
 from kakushi.dress.rays import Rays
 from kakushi.dress.shows import Showing
@@ -38,7 +38,7 @@ class PlacedRing:
 
 def ring_lines(azimuth: float, height: float, count: int) -> list[KnotLine]:
     """Where the balloons of a ring lie: evenly round the pole."""
-    return [KnotLine(azimuth + 2 * math.pi * k / count, height, 0.0) for k in range(count)]
+    return [KnotLine(azimuth + 2 * math.pi * k / count, height, 0.0, STUCK_ON) for k in range(count)]
 
 
 def place_ring(

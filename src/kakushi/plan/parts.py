@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from kakushi.dress.bodies import Body, balls, film_points, joined, turned
-from kakushi.dress.clusters import KnotLine, shape_of_balloons
+from kakushi.dress.clusters import STUCK_ON, KnotLine, shape_of_balloons
 from kakushi.dress.collars import MOST_IN_RING, ring_lines
 from kakushi.dress.kind import PointMm
 from kakushi.dress.kinds.fillers import MOST_IN_CLUSTER, one_by_one
@@ -191,7 +191,7 @@ def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:
         lines = ring_lines(azimuth, part.height_mm, count)
         wanted = [(line, shape_of_balloons((each,))) for line, each in zip(lines, sized, strict=True)]
     else:
-        wanted = [(KnotLine(azimuth, part.height_mm, 0.0), shape_of_balloons(tuple(sized)))]
+        wanted = [(KnotLine(azimuth, part.height_mm, 0.0, STUCK_ON), shape_of_balloons(tuple(sized)))]
     centres = np.concatenate(settled_on(assembly, wanted, piece.frame.pole_radius_mm))
     radii = np.array([line.diameter_mm or 0.0 for line in sized]) / 2
     return Body(centres, radii, tuple(line.colour for line in sized))

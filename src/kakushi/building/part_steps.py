@@ -81,7 +81,7 @@ def _group_of(each: PutOn, design: PiecePlan) -> int | None:
     return of_row[row]
 
 
-def _ball_at(part: Placed, design: PiecePlan) -> int | None:
+def _ball_at(part: Part, design: PiecePlan) -> int | None:
     """Place of the ball at whose height a part is, if it is at one."""
     at = design.place_of(part).z
     for place, group in enumerate(design.piece.groups):

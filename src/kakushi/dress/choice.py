@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -53,6 +54,11 @@ def in_the_way(balloons: Sequence[Floats], radii: Sequence[Floats], beside: tupl
     return pressed
 
 
+def quarter_of(azimuths: Floats) -> Ints:
+    """Quarters of the piece in which directions (radians from the front) lie: 0 the front, on anticlockwise."""
+    return np.asarray(np.round(azimuths / (math.pi / 2)).astype(int) % 4)
+
+
 class Choice:
     """Clusters taken one by one."""
 
@@ -76,6 +82,8 @@ class Choice:
         self._nearest = np.full(len(balloons), np.inf)
         self._aside = 0.0
         self._covers = [(hidden, weights.copy()) for hidden, weights in covers]
+        self._sides = quarter_of(np.arctan2(self._middles[:, 0], -self._middles[:, 1]))
+        self._shares = np.array(part.shares.anticlockwise, dtype=float)
         self.taken: list[int] = []
         self.hidden = [0.0]
 
@@ -85,7 +93,7 @@ class Choice:
         if not free.any():
             return None
         if self._look is FillerLook.SCATTERED:
-            return self._farthest(np.flatnonzero(free))
+            return self._farthest(self._on_neediest_side(np.flatnonzero(free)))
         gains = np.where(free, self._hides @ self._left_over, -1.0)
         most = float(gains.max())
         good = np.flatnonzero(gains >= (most * self._nearly if most > self._nothing else 0.0))
@@ -115,6 +123,17 @@ class Choice:
         while len(self.taken) < wanted and (best := self.best()) is not None:
             stop_if(cancelled)
             self.take(best)
+
+    def _on_neediest_side(self, free: Ints) -> Ints:
+        """Those of the free places that lie where most is missing to the wanted shares: all without shares."""
+        if self._look is not FillerLook.SCATTERED or not self._shares.any():
+            return free
+        taken = np.bincount(self._sides[self.taken], minlength=len(self._shares))
+        # The side that has least for its share takes the next one (Webster's rule).
+        need = self._shares / (taken + 0.5)
+        has_room = np.isin(np.arange(len(self._shares)), self._sides[free])
+        side = int(np.where(has_room, need, -1.0).argmax())
+        return np.asarray(free[self._sides[free] == side])
 
     def _farthest(self, free: Ints) -> int:
         """The place farthest from all that are taken: they lie evenly over what is seen, the first in the middle.

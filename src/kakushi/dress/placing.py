@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from kakushi.dress.choice import Choice, covers, in_the_way
+from kakushi.dress.choice import Choice, covers, in_the_way, quarter_of
 from kakushi.dress.clusters import ROUND_A_BALL, KnotLine, Shape, line_of, settled_clusters, shape_of
 from kakushi.dress.kinds.fillers import asked_for, is_placeable
 from kakushi.dress.rays import Progress, Rays
@@ -127,6 +127,8 @@ def _is_wanted(part: Fillers, line: KnotLine | None, showing: Showing) -> bool:
     if zone.from_deg is not None and zone.to_deg is not None:
         wide = (zone.to_deg - zone.from_deg) % 360 or 360.0
         return (math.degrees(line.azimuth) - zone.from_deg) % 360 <= wide + 1e-6
+    if part.look is FillerLook.SCATTERED and any(part.shares.anticlockwise):
+        return part.shares.anticlockwise[int(quarter_of(np.array(line.azimuth)))] > 0
     turns = [abs((line.azimuth - eye.azimuth + math.pi) % (2 * math.pi) - math.pi) for eye in showing.eyes]
     return min(turns, default=0.0) <= _SEEN_FROM
 

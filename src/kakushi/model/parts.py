@@ -239,6 +239,20 @@ class FillerZone(Value):
     to_deg: float | None = Field(default=None, ge=-360, le=360)
 
 
+class SideShares(Value):
+    """How many clusters each quarter of the piece takes beside the others; all 0: evenly wherever somebody looks."""
+
+    front: int = Field(default=0, ge=0, le=100)
+    right: int = Field(default=0, ge=0, le=100)
+    back: int = Field(default=0, ge=0, le=100)
+    left: int = Field(default=0, ge=0, le=100)
+
+    @property
+    def anticlockwise(self) -> tuple[int, int, int, int]:
+        """The shares anticlockwise from above, the front first."""
+        return self.front, self.right, self.back, self.left
+
+
 class Fillers(PartValue):
     """A set of small clusters tied in afterwards, to hide mechanics or to add volume.
 
@@ -247,7 +261,7 @@ class Fillers(PartValue):
     is preferred. `bridges`: each takes its colours from the rows it touches. `dark_below`: of the
     set's colours the lower clusters take the darker ones. `other_each`: balloons of every second cluster, at the other
     end of a strip, where they are not as many. `sizes_mm`: what the balloons of an assorted set are sized to, a few
-    different sizes.
+    different sizes. `shares`: how scattered ones are shared out between the sides.
     """
 
     kind: Literal["fillers"] = "fillers"
@@ -256,6 +270,7 @@ class Fillers(PartValue):
     tie: FillerTie = FillerTie.ASTRIDE
     look: FillerLook = FillerLook.ROUND
     zone: FillerZone = FillerZone()
+    shares: SideShares = SideShares()
     is_split: bool = False
     odd: bool = False
     bridges: bool = False

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from kakushi.dress.collars import MOST_IN_RING, ring_lines
 from kakushi.dress.kind import PointMm
 from kakushi.dress.kinds.fillers import MOST_IN_CLUSTER, one_by_one
 from kakushi.dress.table import kind_of, name_of, sized_mm, spot_of, standing_parts
+from kakushi.model.arrays import Floats
 from kakushi.model.memo import remembered
 from kakushi.model.parts import Extended, Part, Placed, Topper
 from kakushi.model.piece import Piece
@@ -81,12 +82,32 @@ def is_single(part: Part) -> bool:
     return sum(line.count for line in part.balloons) == 1
 
 
-def topper_place(assembly: Assembly, part: Part, tall: float) -> PointMm:
+@remembered(256)
+def _places_on_top(parts: tuple[Part, ...], assembly: Assembly) -> Mapping[int, PointMm]:
+    """Middles, mm, by key of the parts that stand on top: each on the column and on those listed before it."""
+    centres, radii = assembly.spheres
+    places: dict[int, PointMm] = {}
+    for part, tall in standing_parts(parts) if len(radii) else ():
+        if _base_of(part, parts) is not None:
+            continue
+        if is_single(part):
+            place = _topper_place(assembly, (centres, radii), part, tall)
+            body = balls(np.zeros((1, 3)), np.array([tall / 2]), "")
+        else:
+            body = kind_of(part).body(part)
+            place = PointMm(0.0, 0.0, _let_down(assembly, (centres, radii), body, tall))
+        places[part.key] = place
+        centres, radii = np.concatenate([centres, body.centres + np.array(place)]), np.concatenate([radii, body.radii])
+    return places
+
+
+def _topper_place(assembly: Assembly, under: tuple[Floats, Floats], part: Part, tall: float) -> PointMm:
     """Centre, mm, of a topper that rests on the highest balloons: on the centreline, or leaning on along the swirl.
 
-    Along the swirl it lies half way out to where the next row's first balloon would come, the last joint repeated.
+    `under`: what it may rest on, centres (n, 3) and radii (n,), mm. Along the swirl it lies half way out to where the
+    next row's first balloon would come, the last joint repeated.
     """
-    rows, (centres, radii) = assembly.rows, assembly.spheres
+    rows, (centres, radii) = assembly.rows, under
     at = (0.0, 0.0)
     if isinstance(part, Topper) and part.follows_swirl and len(rows.turns):
         last = rows.centres[rows.of_row(len(rows.turns) - 1), :2]
@@ -99,32 +120,33 @@ def topper_place(assembly: Assembly, part: Part, tall: float) -> PointMm:
     return PointMm(*at, max(rests, assembly.pole_end + tall / 2) if is_reached else rests)
 
 
-def lean_of(assembly: Assembly, part: Part, tall: float) -> float:
+def lean_of(part: Part, parts: tuple[Part, ...], assembly: Assembly) -> float:
     """How far a topper leans off the upright, radians, seen from the last knot."""
-    x, y, z = topper_place(assembly, part, tall)
+    x, y, z = place_of(part, parts, assembly)
     knots = assembly.rows.knots
     return math.atan2(math.hypot(x, y), max(z - (float(knots.max()) if len(knots) else 0.0), 1.0))
 
 
-def place_of(part: Part, parts: Sequence[Part], assembly: Assembly) -> PointMm:
-    """Middle, mm, of a part among all `parts` in place: on top, where it hangs, or by the part that it is fixed to."""
-    # One level only: of two parts fixed on each other neither would ever have a place.
+def _base_of(part: Part, parts: Sequence[Part]) -> Part | None:
+    """The part that a part is fixed to. One level only: of two fixed on each other neither would ever have a place."""
     base = next((other for other in parts if isinstance(part, Extended) and other.key == part.on != part.key), None)
-    if base is not None and isinstance(part, Extended) and not (isinstance(base, Extended) and base.on is not None):
+    return None if isinstance(base, Extended) and base.on is not None else base
+
+
+def place_of(part: Part, parts: tuple[Part, ...], assembly: Assembly) -> PointMm:
+    """Middle, mm, of a part among all `parts` in place: on top, where it hangs, or by the part that it is fixed to."""
+    if (base := _base_of(part, parts)) is not None and isinstance(part, Extended):
         x, y, z = place_of(base, parts, assembly)
         azimuth = math.radians(part.azimuth_deg)
         return PointMm(x + part.offset_mm * math.sin(azimuth), y - part.offset_mm * math.cos(azimuth), z + part.up_mm)
-    tall = kind_of(part).standing(part)
-    if not tall or not len(assembly.spheres[1]):
+    if not kind_of(part).standing(part) or not len(assembly.spheres[1]):
         return spot_of(part, assembly.top)
-    if is_single(part):
-        return topper_place(assembly, part, tall)
-    return PointMm(0.0, 0.0, _let_down(assembly, kind_of(part).body(part), tall))
+    return _places_on_top(parts, assembly).get(part.key) or spot_of(part, assembly.top)
 
 
-def _let_down(assembly: Assembly, body: Body, tall: float) -> float:
-    """Height of the middle of a body, on the centreline, that is let down until it touches the highest balloons, mm."""
-    centres, radii = assembly.spheres
+def _let_down(assembly: Assembly, under: tuple[Floats, Floats], body: Body, tall: float) -> float:
+    """Height of the middle of a body, on the centreline, that is let down until it touches what is `under` it, mm."""
+    centres, radii = under
     points, thick = body.centres, body.radii
     if body.film is not None:
         # A flat thing touches with what it is, not with the balls that stand for it.

@@ -31,16 +31,17 @@ def topper_notes(
     if not len(rows.knots):
         return
     wide = top_row_width(rows)
-    for part, tall in standing_parts(piece.parts):
+    weighs = 0.0
+    for number, (part, tall) in enumerate(standing_parts(piece.parts)):
         # A single balloon is as wide as it is tall, whatever its box is said to be.
         width = tall if sum(line.count for line in part.balloons) == 1 else _width_of(part) or tall
-        # A topper narrower than its row shows the knots around it.
-        if width < wide:
+        # A topper narrower than its row shows the knots around it; a second one stands on the first.
+        if width < wide and not number:
             yield TopperNarrow(name_of(part), width / wide, wide)
-        bears, weighs = bearable_g(rows), mass_of(part, masses)
+        bears, weighs = bearable_g(rows), weighs + mass_of(part, masses)
         if weighs > bears:
             yield TopperHeavy(name_of(part), weighs, bears)
-        lean = 0.0 if not part.balloons else lean_of(assembly, part, tall)
+        lean = 0.0 if not part.balloons else lean_of(part, piece.parts, assembly)
         if lean > 0:
             yield TopperLeans(name_of(part), lean)
 

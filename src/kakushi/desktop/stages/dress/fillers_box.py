@@ -44,6 +44,8 @@ _SIDES = (
 """Where fillers may sit, degrees from the front."""
 _USUAL_NOMINAL = 5.0
 """Size of filler balloons a new set begins with, in."""
+_SHARE_TIP = "Beside the other sides: 3 and 1 puts three times as many here; all 0 spreads them wherever they are seen"
+_SHARES = ("shares.front", "shares.right", "shares.back", "shares.left")
 _LINES = (
     quantity("wanted", "Clusters", COUNT, "Clusters wanted"),
     quantity("each", "Of", COUNT, "Balloons in a cluster", low=1, high=6),
@@ -60,6 +62,10 @@ _LINES = (
     quantity("first", "From row", COUNT, "First row with fillers", low=1),
     quantity("last", "To row", COUNT, "Last row with fillers", low=1),
     choice("sides", "Sides", _SIDES, "Sides where fillers may sit"),
+    quantity("shares.front", "On the front", COUNT, "Share of the clusters on the front", tip=_SHARE_TIP),
+    quantity("shares.right", "On the right", COUNT, "Share of the clusters on the right", tip=_SHARE_TIP),
+    quantity("shares.back", "On the back", COUNT, "Share of the clusters on the back", tip=_SHARE_TIP),
+    quantity("shares.left", "On the left", COUNT, "Share of the clusters on the left", tip=_SHARE_TIP),
     check("odd", "An odd number"),
 )
 
@@ -324,6 +330,7 @@ class FillersBox(QWidget):
         used = tuple(dict.fromkeys(each.colour for each in part.balloons))[:_MOST_COLOURS] or (first,)
         self._fields.show_value(
             part,
+            hidden=() if part.look is FillerLook.SCATTERED else _SHARES,
             each=sum(each.count for each in part.balloons) or 1,
             other_each=part.other_each or 0,
             nominal=nominal,

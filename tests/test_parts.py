@@ -9,17 +9,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from added_up import things, warnings
+from added_up import needed, things, warnings
 from kakushi.building.steps import steps_of
 from kakushi.dress.bodies import chain, lump, sheet, turned
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.placing import place_fillers
 from kakushi.dress.shows import HIDEABLE, Mechanic
 from kakushi.dress.table import KINDS, materials_of, wishes_of
-from kakushi.model.catalogue import DEFAULT_PALETTE, Sizer, Studio
+from kakushi.model.catalogue import DEFAULT_PALETTE, BalloonColour, Sizer, Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
+from kakushi.model.layers import SolidLayer
 from kakushi.model.parts import (
     Accent,
     Board,
@@ -28,6 +29,7 @@ from kakushi.model.parts import (
     FillerLook,
     Fillers,
     FillerTie,
+    Flowers,
     FoilShape,
     HungLoad,
     LookFrom,
@@ -318,7 +320,7 @@ def test_new_parts_of_every_kind_lie_on_the_skin(nominal, diameter, rows) -> Non
             gaps = (np.linalg.norm(points[:, None] - centres[None], axis=2) - radii[None]).min(axis=1)
             assert (gaps < 0).mean() < 0.05, f"{kind} is sunk"
             assert points[:, 2].min() > -1, f"{kind} reaches below the floor"
-            if kind != "flowers or grass":
+            if kind not in ("flowers or grass", "flowers of balloons"):
                 # Between two points of a ball's surface the ball reaches further.
                 away = np.linalg.norm(body.centres[:, None] - centres[None], axis=2) - body.radii[:, None] - radii[None]
                 # A board is known at nine by nine points: they lie a little off where it touches between them.
@@ -428,6 +430,25 @@ def test_a_starburst_may_be_tied_from_pairs_of_small_foils() -> None:
     assert (listed["small foils, 20 cm"], listed["glue dots"]) == (11, 12)
     told = [step_words(step, Wording(Job())) for step in steps_of(found_plan(found)) if step.kind == "topper"]
     assert told[0].startswith("Tie 11 small foils in 6 pairs")
+
+
+def test_flowers_and_stuffed_balloons_are_consumed_made_and_drawn() -> None:
+    lamp = BalloonColour(key="lamp", name="lamp", code="L", hex="#f0a030", outer="sail-white", inner="signal-red",
+                         inner_nominal_in=5, inner_share=0.4)  # fmt: skip
+    petals = (PartBalloons(nominal_in=5, diameter_mm=80, colour="rope", count=6),)
+    flowers = Flowers(key=1, name="asters", flowers=3, tall_mm=300, wide_mm=900, balloons=petals, middle_colour="lamp")
+    piece = replace(piece_of(4, 3), parts=(flowers,), layers=(SolidLayer(colour="lamp"),))
+    found = plan(Job(pieces=(piece,), palette=(*DEFAULT_PALETTE, lamp)), Studio())
+    assert len(drawn_of(found.pieces[0], 1)[0]) >= 3 * 7
+    used = {(line.nominal_in, line.colour): line.needed for line in needed(found)}
+    nominal = piece.rows[0].slots[0].nominal_in
+    # Twelve in the rows and a cap; inside those of the rows and the middles of the flowers, a red one each.
+    assert used == {(nominal, "sail-white"): 13, (5, "signal-red"): 15, (5, "sail-white"): 3, (5, "rope"): 18}
+    told = " ".join(step_words(step, Wording(found.job)) for step in steps_of(found))
+    assert "Tie 3 flowers: 6 petals round a middle each" in told
+    inner = 0.4 * piece.rows[0].slots[0].diameter_mm
+    assert f"5″ signal red to {Wording(found.job).diameter(inner)}" in told
+    assert told.index("blow it to its size first") < told.index("Row 1")
 
 
 # --- toppers -----------------------------------------------------------------------------------

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kakushi.building.poles import PoleCuts, paint_needed, pole_materials
 from kakushi.building.step import Cutting, Inflating, Painting, Step, StepKind, Waiting
+from kakushi.colour.tying import Balloon
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used
@@ -40,21 +41,26 @@ def steps_for_poles(plan: Plan, poles: tuple[PoleCuts, ...]) -> Iterator[Step]:
 
 def inflating_step(steps: Sequence[Step], key: str, plan: Plan) -> Step | None:
     """All that the other steps of a copy tie in, inflated and tied beforehand; None where there is nothing."""
-    rates, bunches = plan.studio.rates, Counter[int]()
+    rates, bunches, inside = plan.studio.rates, Counter[int](), Counter[Balloon]()
     for step in steps:
         for role, kind, count in step.tied:
             # A cap stays as it comes out of the bag.
-            bunches[len(kind)] += count if role is not BalloonRole.CAP else 0
+            if role is BalloonRole.INNER:
+                inside[kind[0]] += count
+            elif role is not BalloonRole.CAP:
+                bunches[len(kind)] += count
     inflated = sum(size * count for size, count in bunches.items())
     if not inflated:
         return None
     inserts = _inserts(steps, plan.job.palette)
     seconds = sum(rates.bunch_s(size) * count for size, count in bunches.items())
-    seconds += rates.insert_s * sum(count for _, count in inserts)
+    # A balloon is put into another one as anything else is, and inflated by itself.
+    seconds += rates.insert_s * (sum(count for _, count in inserts) + inside.total())
+    seconds += rates.inflate_s * inside.total()
     return Step(
         key,
         StepKind.INFLATE,
-        Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)), inserts),
+        Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)), inserts, tuple(sorted(inside.items()))),
         minutes=seconds / 60,
         uses=tuple(Used(item=item, count=count) for item, count in inserts),
     )

@@ -12,13 +12,15 @@ from kakushi.building.materials import by_rules
 from kakushi.building.part_order import safest_order
 from kakushi.building.rows import Tied
 from kakushi.building.step import Fact, PuttingOn, StepKind, TyingCluster
+from kakushi.building.stuffed import inside_of, stuffed_colours, used_up
 from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.clusters import KnotLine, line_of
 from kakushi.dress.kinds.fillers import cluster_balloons, many
 from kakushi.dress.table import balloons_of, in_build_order, kind_of, materials_of, role_of, sized_mm, things_of
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.parts import Extended, Fillers, Lettering, Part, PartBalloons, Placed, Seat
-from kakushi.model.used import Used, balloons
+from kakushi.model.roles import BalloonRole
+from kakushi.model.used import Used
 from kakushi.plan.values import PiecePlan, Plan
 
 
@@ -56,7 +58,10 @@ def put_on(part: Part, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
         yield from _clusters(part, design, plan)
         return
     listed = balloons_of(part)
-    tied = tuple((role_of(part), (_balloon(part, line),), line.count) for line in listed)
+    tied = (
+        *((role_of(part), (_balloon(part, line),), line.count) for line in listed),
+        *_tied_inside([(_balloon(part, line), line.count) for line in listed], plan),
+    )
     fact = PuttingOn(part, *_where(part, design))
     uses, on = _uses(part, listed, plan, 1.0), part.on if isinstance(part, Extended | Lettering) else None
     yield PutOn(part, 0, StepKind(kind_of(part).step), fact, uses, tied, (), on, 1.0)
@@ -95,16 +100,20 @@ def _balloon(part: Part, line: PartBalloons) -> Balloon:
     return Balloon(line.nominal_in, round(sized_mm(part, line), 2), line.colour)
 
 
+def _tied_inside(outer: Sequence[tuple[Balloon, int]], plan: Plan) -> Iterator[Tied]:
+    """The balloons inside others, each by itself."""
+    stuffed = stuffed_colours(plan.job)
+    for balloon, count in outer:
+        if (inner := inside_of(balloon, stuffed)) is not None:
+            yield BalloonRole.INNER, (inner,), count
+
+
 def _uses(part: Part, listed: Sequence[PartBalloons], plan: Plan, share: float) -> tuple[Used, ...]:
     """What a step of a part uses: its balloons, and its share of what the part takes."""
-    counted = Counter[tuple[float, str, bool]]()
-    for line in listed:
-        counted[line.nominal_in, line.colour, line.seen] += line.count
-    uses = [
-        balloons(count, nominal, colour, role_of(part), seen)
-        for (nominal, colour, seen), count in counted.items()
-        if count
-    ]
+    outer = [(_balloon(part, line), line.count, line.seen) for line in listed]
+    stuffed = stuffed_colours(plan.job)
+    inside = [(inside_of(balloon, stuffed), count) for balloon, count, _ in outer]
+    uses = used_up(outer, inside, role_of(part), plan.job)
     own = [used.times(share) for used in materials_of(part)]
     if counted_as := kind_of(part).counted_as:
         # What holds it is counted once: by how it is fixed, or by the studio's rule.
@@ -128,7 +137,10 @@ def _clusters(part: Fillers, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
             line.azimuth if line else 0.0, None if seat is None or line is None else seat.ball,
         )  # fmt: skip
         cluster = tuple(_balloon(part, each) for each in listed)
-        tied = tuple((role_of(part), tuple(sorted(bunch)), 1) for bunch in in_bunches(cluster) if bunch)
+        tied = (
+            *((role_of(part), tuple(sorted(bunch)), 1) for bunch in in_bunches(cluster) if bunch),
+            *_tied_inside([(balloon, 1) for balloon in cluster], plan),
+        )
         uses, share = _uses(part, listed, plan, 1 / total), 1 / total
         yield PutOn(part, place, StepKind.CLUSTER, fact, uses, tied, (cluster,), None, share)
 

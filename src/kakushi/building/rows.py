@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 from kakushi.building.step import Laid, LaidBalloon, LayingRow, RowRef
+from kakushi.building.stuffed import inner_balloons, used_up
 from kakushi.building.tying import balloon_of, cards_of
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import Balloon, Card, Kind, RowAt
@@ -15,7 +15,7 @@ from kakushi.model.groups import RowsGroup, Slot
 from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool
 from kakushi.model.roles import BalloonRole
-from kakushi.model.used import Used, balloons
+from kakushi.model.used import Used
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.joints import JOINTS
 from kakushi.plan.relations import laid_on, relation_to
@@ -60,29 +60,18 @@ def _tied_by(plan: Plan, piece: int, label: str, row: int, slots: Sequence[Ballo
     raise LookupError(f"row {row} of piece {piece} is tied by no card")
 
 
-def inner_colours(slots: tuple[Slot, ...], colours: tuple[str, ...], job: Job) -> list[str | None]:
-    """For every slot the colour of the balloon inside it, None where there is none."""
-    stuffed = {c.key: c.inner for c in job.palette if c.outer and c.inner}
-    return [slot.inner_colour or stuffed.get(colour) for slot, colour in zip(slots, colours, strict=True)]
-
-
 def used_balloons(slots: tuple[Slot, ...], colours: tuple[str, ...], role: BalloonRole, job: Job) -> tuple[Used, ...]:
     """Balloons that slots use up, those inside others included."""
-    outer: Mapping[str, str | None] = {c.key: c.outer for c in job.palette if c.outer and c.inner}
-    inner = inner_colours(slots, colours, job)
-    seen = Counter((slot.nominal_in, outer.get(key) or key) for slot, key in zip(slots, colours, strict=True))
-    hidden = Counter((slot.nominal_in, key) for slot, key in zip(slots, inner, strict=True) if key)
-    return (
-        *(balloons(count, *kind, role) for kind, count in seen.items()),
-        *(balloons(count, *kind, BalloonRole.INNER, seen=False) for kind, count in hidden.items()),
+    outer = tuple(map(balloon_of, slots, colours))
+    return used_up(
+        [(balloon, 1, True) for balloon in outer], [(each, 1) for each in inner_balloons(slots, outer, job)], role, job
     )
 
 
-def tied_inside(slots: tuple[Slot, ...], colours: tuple[str, ...], job: Job) -> Iterator[Tied]:
+def tied_inside(slots: tuple[Slot, ...], colours: tuple[str, ...], job: Job) -> tuple[Tied, ...]:
     """Balloons that go inside others, each by itself."""
-    for slot, key in zip(slots, inner_colours(slots, colours, job), strict=True):
-        if key:
-            yield BalloonRole.INNER, (balloon_of(slot, key),), 1
+    inside = inner_balloons(slots, tuple(map(balloon_of, slots, colours)), job)
+    return tuple((BalloonRole.INNER, (balloon,), 1) for balloon in inside if balloon)
 
 
 def laid_rows(design: PiecePlan, label: str, plan: Plan) -> Iterator[list[LaidRow]]:
@@ -112,7 +101,7 @@ def _laid_row(
     fact = LayingRow(
         relation_to(design, index, other),
         joint,
-        any(inner_colours(row.slots, colours, plan.job)),
+        any(inner_balloons(row.slots, slots, plan.job)),
         float(design.geometry.knots[index]) if begins_in_air else None,
         own if other is None and JOINTS[own].begins is not None else None,
     )

@@ -136,12 +136,13 @@ class Waiting(NamedTuple):
 class Inflating(NamedTuple):
     """Balloons inflated for one copy; `bunches`: how many are tied together (1 for singles), and how often.
 
-    `inserts`: what is put into how many of them first.
+    `inserts`: what is put into how many of them first; `inside`: how many of each are inflated inside another one.
     """
 
     balloons: int
     bunches: tuple[tuple[int, int], ...]
     inserts: tuple[tuple[str, int], ...] = ()
+    inside: tuple[tuple[Balloon, int], ...] = ()
 
 
 class SettingUp(NamedTuple):

@@ -32,7 +32,7 @@ from kakushi.building.poles import (
     sections_of,
     sections_used,
 )
-from kakushi.building.rows import LaidRow, Tied, ball_colours, inner_colours, laid_rows, tied_inside, used_balloons
+from kakushi.building.rows import LaidRow, Tied, ball_colours, laid_rows, tied_inside, used_balloons
 from kakushi.building.step import (
     Capping,
     Fact,
@@ -49,6 +49,7 @@ from kakushi.building.step import (
     Waiting,
     WrappingPole,
 )
+from kakushi.building.stuffed import outer_of, stuffed_colours
 from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.table import kind_of
@@ -270,16 +271,15 @@ class _CopySteps:
         job = self._plan.job
         bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
         tied: list[Tied] = [(BalloonRole.BALL, tuple(sorted(bunch)), 1) for bunch in bunches]
+        inside = tied_inside(slots, colours, job)
         return self._add(
             f"ball.{place}",
             StepKind.BALL,
-            ThreadingBall(
-                tuple(Counter(colours).items()), None if on_table else middle, any(inner_colours(slots, colours, job))
-            ),
+            ThreadingBall(tuple(Counter(colours).items()), None if on_table else middle, bool(inside)),
             after,
             minutes=self._rates.row_s / 60,
             uses=used_balloons(slots, colours, BalloonRole.BALL, job),
-            tied=(*tied, *tied_inside(slots, colours, job)),
+            tied=(*tied, *inside),
         )
 
     def _rows(self, rows: list[LaidRow], group: RowsGroup, below: list[str], ends_pole: bool) -> str:
@@ -339,6 +339,7 @@ class _CopySteps:
         if caps or not (frame.has_pole and frame.capped):
             return [*before, *keys]
         nominal, colour = cap_balloon(design)
+        colour = outer_of(colour, stuffed_colours(self._plan.job))
         uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
         tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)
         key = self._add("cap", StepKind.CAP, Capping(nominal), before, minutes=_CAP_MINUTES, uses=uses, tied=tied)

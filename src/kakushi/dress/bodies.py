@@ -33,7 +33,7 @@ _CORNER = 1.2
 """Reach of a rounded box towards its corners, where the box spans −1 to 1."""
 _THIN = 0.3
 """Depth, as a share of the shorter side, below which a thing is drawn flat, like a cloth."""
-_GOLDEN = math.pi * (3 - math.sqrt(5))
+GOLDEN = math.pi * (3 - math.sqrt(5))
 """The golden angle, radians: points laid at its multiples cover a sphere evenly."""
 
 
@@ -185,7 +185,7 @@ def directions(count: int) -> Floats:
     """`many` directions spread evenly over the sphere, (many, 3)."""
     up = 1 - (2 * np.arange(count) + 1) / count
     across = np.sqrt(1 - up**2)
-    turn = np.arange(count) * _GOLDEN
+    turn = np.arange(count) * GOLDEN
     return np.stack([across * np.cos(turn), across * np.sin(turn), up], axis=1)
 
 

@@ -14,6 +14,7 @@ from kakushi.dress.kinds import (
     cap,
     collar,
     fillers,
+    flowers,
     foil_shape,
     hung_load,
     lettering,
@@ -33,7 +34,7 @@ from kakushi.model.used import Used
 
 _IN_THE_MENU = (
     hung_load, weight, topper, foil_shape, starburst, lettering, bow, ribbons, accent, collar, board, toy, plants,
-    sticks, fillers, cap,
+    flowers, sticks, fillers, cap,
 )  # fmt: skip
 KINDS: Mapping[str, PartKind[Any]] = {module.KIND.words: module.KIND for module in _IN_THE_MENU}
 """By the word for the kind, in the order in which they are offered."""

@@ -116,7 +116,8 @@ class TaughtLanding(Value):
 class BalloonColour(Value):
     """A named colour of balloon. `key` identifies it in slots and patterns.
 
-    With `outer` and `inner` (keys of other colours) it is double-stuffed: two balloons, one look. `insert`: what is put
+    With `outer` and `inner` (keys of other colours) it is double-stuffed: two balloons, one look. The inner one is of
+    size `inner_nominal_in` (None: that of the outer one), and `inner_share` of its diameter wide. `insert`: what is put
     into each before it is inflated, a leaf or paper in a clear one; "" for nothing.
     """
 
@@ -127,6 +128,8 @@ class BalloonColour(Value):
     finish: Finish = Finish.PLAIN
     outer: str | None = Field(default=None, max_length=60)
     inner: str | None = Field(default=None, max_length=60)
+    inner_nominal_in: float | None = Field(default=None, gt=0, le=100)
+    inner_share: float = Field(default=1.0, ge=0.2, le=1)
     insert: str = Field(default="", max_length=60)
 
 

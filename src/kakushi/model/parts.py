@@ -324,6 +324,17 @@ class Plants(Extended):
     stems: int = Field(default=12, ge=1, le=200)
 
 
+class Flowers(Extended):
+    """Flowers tied from balloons: `balloons` are the petals of one, with a middle in `middle_colour` ("" for none).
+
+    `colour` is that of their stems, `wide_mm` of the ring in which they stand, `tall_mm` of the tallest.
+    """
+
+    kind: Literal["flowers of balloons"] = "flowers of balloons"
+    flowers: int = Field(default=5, ge=1, le=60)
+    middle_colour: ColourKey = ""
+
+
 class Sticks(Extended):
     """Straws or sticks fanned out from where they are held: how many, how long (`tall_mm`) and how thick."""
 
@@ -358,6 +369,7 @@ Part = Annotated[
     | Board
     | Toy
     | Plants
+    | Flowers
     | Sticks
     | Weight
     | Cap,

@@ -24,6 +24,7 @@ class BalloonRole(StrEnum):
     BOARD = "board"
     TOY = "cloth or toy"
     PLANTS = "flowers or grass"
+    FLOWERS = "flowers of balloons"
     STICKS = "straws or sticks"
     WEIGHT = "weight"
     CAP = "cap"

@@ -24,7 +24,8 @@ class Letters:
 class Paint:
     """A balloon's colour (r, g, b in 0 to 1) and finish, and the letters on it.
 
-    `outer`: the colour of the outer one of two balloons, which shows at the rim, where one looks along its skin.
+    `outer`: the colour of the outer one of two balloons, which shows at the rim, where one looks along its skin;
+    `inner_share`: how wide the inner one is beside it. `holds_thing`: a leaf or paper in it shows through its skin.
     `film`: from this ball on, so many stand for a film.
     `evened_mm`: of a ball of something that is no round balloon, whose skin runs on from ball to ball, over how much it
     is evened out.
@@ -35,17 +36,26 @@ class Paint:
     letters: Letters | None = None
     evened_mm: float = 0.0
     outer: tuple[float, float, float] | None = None
+    inner_share: float = 1.0
+    holds_thing: bool = False
     film: tuple[int, Film] | None = None
 
     @property
     def has_marks(self) -> bool:
         """Whether its skin is not the same all round."""
-        return self.letters is not None or self.outer is not None or self.finish in PRINTS
+        return self.letters is not None or self.outer is not None or self.holds_thing or self.finish in PRINTS
 
 
-def paint_of(hex_colour: str, finish: Finish = Finish.PLAIN, evened_mm: float = 0.0, outer: str | None = None) -> Paint:
+def paint_of(
+    hex_colour: str,
+    finish: Finish = Finish.PLAIN,
+    evened_mm: float = 0.0,
+    outer: str | None = None,
+    inner_share: float = 1.0,
+) -> Paint:
     """Paint from ``#rrggbb``. Raises ValueError for anything else."""
-    return Paint(rgb_share(hex_colour), finish, evened_mm=evened_mm, outer=None if outer is None else rgb_share(outer))
+    around = None if outer is None else rgb_share(outer)
+    return Paint(rgb_share(hex_colour), finish, evened_mm=evened_mm, outer=around, inner_share=inner_share)
 
 
 def rgb_share(hex_colour: str) -> tuple[float, float, float]:

@@ -15,7 +15,7 @@ Pixels = NDArray[np.float32]
 
 _CELLS = 48
 """Directions are looked up in so many cells each way: a third of the room between bits of confetti."""
-_GOLDEN = math.pi * (3 - math.sqrt(5))
+GOLDEN = math.pi * (3 - math.sqrt(5))
 """The golden angle, radians: prints at its multiples are spread evenly."""
 _POINT = math.pi / 5
 """Half the angle from one point of a star to the next."""
@@ -71,7 +71,7 @@ def _nearest(colours: int) -> NDArray[np.int16]:
 def _marks(colours: int) -> tuple[Pixels, Pixels, Pixels]:
     """Where marks are and their axes across and up, (many, 3) each."""
     up = 1 - (2 * np.arange(colours) + 1) / colours
-    across, turn = np.sqrt(1 - up**2), np.arange(colours) * _GOLDEN
+    across, turn = np.sqrt(1 - up**2), np.arange(colours) * GOLDEN
     marks = np.stack([across * np.sin(turn), across * np.cos(turn), up], axis=1)
     right = np.stack([np.cos(turn), -np.sin(turn), np.zeros(colours)], axis=1)
     # Right, up and outwards stand square to each other.

@@ -8,11 +8,11 @@ from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.plan.geometry import column_target_mm, packing_of, rows_span_mm, surface_for, with_bodies
 from kakushi.plan.parts import bodies_of
-from kakushi.plan.values import PiecePlan
+from kakushi.plan.values import PiecePlan, Stuffed
 from kakushi.shape.profile import profile_of
 
 
-def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: frozenset[str]) -> PiecePlan:
+def bare_plan(piece: Piece, assembly: Assembly, studio: Studio, fallback: str, stuffed: Stuffed) -> PiecePlan:
     """The plan of a piece without match, mechanics seen, warnings, advice, faults and copies."""
     surface = surface_for(piece.rows, assembly.rows)
     colouring = colour_rows(piece.rows, surface, piece.layers, fallback, piece.paint_shown)

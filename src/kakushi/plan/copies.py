@@ -11,11 +11,11 @@ from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.piece import Piece, designs
 from kakushi.plan.bare import bare_plan
 from kakushi.plan.geometry import assembly_of
-from kakushi.plan.values import PiecePlan
+from kakushi.plan.values import PiecePlan, Stuffed
 
 
 def plans_of_copies(
-    piece: Piece, studio: Studio, fallback: str, stuffed: frozenset[str], cancelled: Cancelled = never
+    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed, cancelled: Cancelled = never
 ) -> Iterator[tuple[str, PiecePlan]]:
     """Label and plan of every copy of a piece that has groups of its own, with its own height and pole."""
     for design in designs(piece):
@@ -26,6 +26,6 @@ def plans_of_copies(
 
 @remembered(2 * MAX_COPIES, lambda piece: balloons_in(piece.groups))
 def _copy_plan(
-    piece: Piece, studio: Studio, fallback: str, stuffed: frozenset[str], *, cancelled: Cancelled = never
+    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed, *, cancelled: Cancelled = never
 ) -> PiecePlan:
     return bare_plan(piece, assembly_of(piece, piece.groups, studio, cancelled), studio, fallback, stuffed)

@@ -34,7 +34,7 @@ from kakushi.plan.intent import concerns_of, without
 from kakushi.plan.parts import lost_parts, unheld_parts
 from kakushi.plan.resting import resting_notes
 from kakushi.plan.toppers import topper_notes
-from kakushi.plan.values import PiecePlan, Plan
+from kakushi.plan.values import PiecePlan, Plan, Stuffed
 from kakushi.shape.match import Match, match_of
 from kakushi.shape.profile import profile_of
 
@@ -86,7 +86,7 @@ class _Planning:
     def __init__(self, job: Job, studio: Studio) -> None:
         self._job, self._studio, self._settling = job, studio, _settling(studio)
         self._fallback = job.palette[0].key
-        self._stuffed = frozenset(c.key for c in job.palette if c.outer and c.inner)
+        self._stuffed = frozenset((c.key, c.inner_nominal_in) for c in job.palette if c.outer and c.inner)
 
     def piece(self, piece: Piece, cancelled: Cancelled) -> PiecePlan:
         """The plan of a piece."""
@@ -151,7 +151,7 @@ def _settling(studio: Studio) -> Studio:
 
 @remembered(512, lambda piece: sum(map(balloons_in, groups_built(piece))))
 def _piece_plan(
-    piece: Piece, studio: Studio, fallback: str, stuffed: frozenset[str] = frozenset(), *, cancelled: Cancelled = never
+    piece: Piece, studio: Studio, fallback: str, stuffed: Stuffed = frozenset(), *, cancelled: Cancelled = never
 ) -> PiecePlan:
     """All that follows from a piece."""
     assembly = assembly_of(piece, piece.groups, studio, cancelled)

@@ -8,10 +8,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from kakushi.dress.bodies import Body, directions, film_points, turned
+from kakushi.dress.kinds.flowers import head_mm
 from kakushi.dress.kinds.plants import LEANS, RING_DEEP
 from kakushi.dress.table import kind_of, name_of, spot_of
 from kakushi.model.arrays import Floats
-from kakushi.model.parts import Extended, Part, Placed, Plants
+from kakushi.model.parts import Extended, Flowers, Part, Placed, Plants
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly
@@ -35,7 +36,7 @@ def on_skin(part: Part, piece: Piece, assembly: Assembly) -> Part:
     What lies on the column anyway, stands on it or is fixed to another part is left as it is, and so is a part where
     there is nothing to touch.
     """
-    if isinstance(part, Plants):
+    if isinstance(part, Plants | Flowers):
         return _round_the_foot(part, assembly)
     if not _is_beside(part) or not isinstance(part, Placed):
         return part
@@ -54,7 +55,7 @@ def resting_notes(piece: Piece, assembly: Assembly) -> Iterator[PartSunk | PartF
     """Parts that are sunk in the balloons, float off them or reach below the floor."""
     centres, radii = assembly.spheres
     for part in parts_in_place(piece, assembly) if len(radii) else ():
-        stands_about = isinstance(part, Plants) and part.on is None
+        stands_about = isinstance(part, Plants | Flowers) and part.on is None
         if not (_is_beside(part) or stands_about) or not isinstance(part, Placed):
             continue
         if (low := _lowest(part, piece, assembly)) < -_BELOW_MM:
@@ -71,7 +72,7 @@ def resting_notes(piece: Piece, assembly: Assembly) -> Iterator[PartSunk | PartF
 
 def is_laid(part: Part) -> bool:
     """Whether a part can be laid on the skin: it hangs beside the column, or stands about its foot."""
-    return _is_beside(part) or (isinstance(part, Plants) and part.on is None)
+    return _is_beside(part) or (isinstance(part, Plants | Flowers) and part.on is None)
 
 
 def _is_beside(part: Part) -> bool:
@@ -82,7 +83,7 @@ def _is_beside(part: Part) -> bool:
         and part.on is None
         and not kind.lies_on
         and not kind.standing(part)
-        and not isinstance(part, Plants)
+        and not isinstance(part, Plants | Flowers)
         and len(kind.body(part)) > 0
     )
 
@@ -144,11 +145,13 @@ def _touching_mm(part: Part, piece: Piece, assembly: Assembly) -> float | None:
     return max(float(touching.max()), 0.0) / per_mm if len(touching) else None
 
 
-def _round_the_foot(part: Plants, assembly: Assembly) -> Plants:
-    """Plants that stand in a ring clear of the balloons at the foot."""
+def _round_the_foot(part: Plants | Flowers, assembly: Assembly) -> Part:
+    """Plants or flowers that stand in a ring clear of the balloons at the foot."""
     centres, radii = assembly.spheres
     low = centres[:, 2] - radii < part.height_mm + part.tall_mm
     if not low.any():
         return part
     out = float((np.hypot(centres[low, 0], centres[low, 1]) + radii[low]).max())
+    if isinstance(part, Flowers):
+        return replace(part, wide_mm=2 * (out + 2 * head_mm(part)))
     return replace(part, wide_mm=2 * (out + (LEANS + RING_DEEP) * part.tall_mm))

@@ -178,14 +178,12 @@ class _Builder:
 
     def _balloons(self, members: np.ndarray, slots: tuple[Slot, ...], colours: Sequence[str], stage: BuiltPart) -> None:
         self._step_of[members] = len(self._stages)
-        # Inner balloons weigh as much as the ones around them.
-        stuffed = [key in self._piece_plan.stuffed for key in colours] or [
-            (slot.colour or self._piece_plan.fallback) in self._piece_plan.stuffed for slot in slots
-        ]
-        weights = [
-            self._masses.get(slot.nominal_in, 0.0) * (2 if slot.inner_colour or double else 1)
-            for slot, double in zip(slots, stuffed, strict=True)
-        ]
+        stuffed, weights = dict(self._piece_plan.stuffed), []
+        for place, slot in enumerate(slots):
+            key = colours[place] if colours else slot.colour or self._piece_plan.fallback
+            weights.append(self._masses.get(slot.nominal_in, 0.0))
+            if slot.inner_colour or key in stuffed:
+                weights[-1] += self._masses.get(stuffed.get(key) or slot.nominal_in, 0.0)
         mass = float(sum(weights))
         x, y, z = np.average(self._geometry.centres[members], axis=0, weights=weights) if mass else (0.0, 0.0, 0.0)
         self._step(stage, (Load("balloons", mass, float(x), float(y), float(z)),))

@@ -30,12 +30,15 @@ from kakushi.shape.match import Match
 from kakushi.shape.profile import Profile
 from kakushi.sight.core_seen import CoreSeen, is_bare
 
+Stuffed = frozenset[tuple[str, float | None]]
+"""Keys of colours that are two balloons, one in the other, with the nominal size of the inner one if it has its own."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class PiecePlan:
     """What follows from one piece. Heights mm from the floor; geometry stands at its true height.
 
-    `stuffed`: keys of colours that are two balloons, one inside the other. What all copies use is told by the steps
+    `stuffed`: colours that are two balloons, one inside the other. What all copies use is told by the steps
     (`building`).
     """
 
@@ -47,7 +50,7 @@ class PiecePlan:
     profile: Profile
     column_target_mm: float
     match: Match | None
-    stuffed: frozenset[str]
+    stuffed: Stuffed
     warnings: tuple[Note, ...]
     advice: tuple[Note, ...]
     faults: tuple[ColourFault, ...]

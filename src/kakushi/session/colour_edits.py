@@ -112,7 +112,7 @@ def swap_colours(key: int, one: str, other: str) -> Edit:
     )
 
 
-_COLOUR_FIELDS = frozenset({"colour", "inner_colour", "colours", "lanes", "cells"})
+_COLOUR_FIELDS = frozenset({"colour", "inner_colour", "middle_colour", "colours", "lanes", "cells"})
 
 
 def _swapped(value: Any, swapped: Mapping[str, str], field: str) -> Any:

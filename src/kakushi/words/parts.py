@@ -7,6 +7,7 @@ from collections.abc import Mapping
 
 from kakushi.building.part_order import Order
 from kakushi.building.step import StepKind
+from kakushi.dress.kinds.flowers import petals_of
 from kakushi.dress.table import kind_of, name_of
 from kakushi.dress.wishes import (
     EvenNumber,
@@ -18,7 +19,7 @@ from kakushi.dress.wishes import (
     WrongClusterSize,
     WrongForFoil,
 )
-from kakushi.model.parts import Extended, FillerTie, Fixing, Hung, Lettering, Part, Starburst, Sticks, Weight
+from kakushi.model.parts import Extended, FillerTie, Fixing, Flowers, Hung, Lettering, Part, Starburst, Sticks, Weight
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, counted, side_name
 
@@ -62,6 +63,12 @@ def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float
             begin = f"Stick {name} on its balloon." if isinstance(part, Lettering) else f"Put {name} on{where}."
     if isinstance(part, Sticks):
         begin = f"Cut {counted(part.sticks, 'piece')} to {wording.length(part.tall_mm)}. {begin}"
+    if isinstance(part, Flowers) and (petals := petals_of(part)):
+        middle = " round a middle" if part.middle_colour else ""
+        begin = (
+            f"Tie {counted(part.flowers, 'flower')}: {counted(petals, 'petal')}{middle} each, on a modelling balloon "
+            f"as its stem. {begin}"
+        )
     if isinstance(part, Starburst) and part.tied:
         pairs = counted(math.ceil(part.cones / 2), "pair")
         begin = (

@@ -29,6 +29,7 @@ from kakushi.building.step import (
     Waiting,
     WrappingPole,
 )
+from kakushi.colour.tying import Balloon
 from kakushi.dress.kinds.fillers import hangs_on_half
 from kakushi.dress.table import name_of
 from kakushi.model.parts import Fillers, FillerTie
@@ -135,12 +136,28 @@ def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wordi
             return f"Wipe the poles of {names} clean and paint them {times}, thinly, {place}."
         case Waiting(what):
             return _WAITS[what]
-        case Inflating(balloons, bunches, inserts):
+        case Inflating(balloons, bunches, inserts, inside):
             told = listed(_bunches_words(size, times) for size, times in bunches)
             first = "".join(
                 f"Put {with_article(item)} into each of {counted(count, 'balloon')} first. " for item, count in inserts
             )
+            first += _inside_words(inside, wording)
             return f"{first}Inflate and tie {told}: {counted(balloons, 'balloon')}, as the inflation sheet says."
+
+
+def _inside_words(inside: Sequence[tuple[Balloon, int]], wording: Wording) -> str:
+    """In which order the hands make balloons of two, one inside the other."""
+    if not inside:
+        return ""
+    told = listed(
+        f"{count} × {format_nominal(balloon.nominal_in)} {wording.colour(balloon.colour)} "
+        f"to {wording.diameter(balloon.diameter_mm)}"
+        for balloon, count in inside
+    )
+    return (
+        f"Double-stuffed: {told} inside others. Push the inner one in with a stick, neck to neck; blow it to its size "
+        "first and pinch it, then the outer one to its own; tie both necks together. "
+    )
 
 
 def _bunches_words(size: int, count: int) -> str:

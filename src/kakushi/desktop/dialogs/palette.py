@@ -23,7 +23,8 @@ from PyQt6.QtWidgets import (
 from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.forms.choices import ColourChooser
+from kakushi.desktop.forms.choices import Choices, ColourChooser, nominal_choices
+from kakushi.desktop.forms.typed import QuantityField
 from kakushi.desktop.widgets.balloon_icon import SIDE, balloon_icon
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.waiting import waited_for
@@ -32,6 +33,7 @@ from kakushi.formats.read.palette_gpl import named_colours, palette_gpl, read_gp
 from kakushi.formats.store.atomic import write_atomically
 from kakushi.model.catalogue import BalloonColour, Finish
 from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.quantities import SHARE
 from kakushi.model.values import replace
 from kakushi.session import colour_edits, edits
 
@@ -71,6 +73,8 @@ class PaletteDialog(Dialog):
         self._seen.setAccessibleName("Seen by")
         self._seen.addItems(["everybody", *DEFICITS])
         self._outer, self._inner = ColourChooser("Outer balloon"), ColourChooser("Inner balloon")
+        self.inner_nominal = Choices("Size of the inner balloon")
+        self.inner_share = QuantityField(document, SHARE, "Width of the inner balloon", 0.2, 1.0)
         self._alike = quiet()
         self._build()
         document.job_changed.connect(self._show)
@@ -82,6 +86,14 @@ class PaletteDialog(Dialog):
         for label, field in (*named, ("Inside", self.insert)):
             field.setAccessibleName(f"{label} of the colour")
             fields.addRow(label, field)
+        self.inner_nominal.setToolTip("Nominal size of the balloon inside")
+        self.inner_share.setToolTip("How wide the balloon inside is, beside the outer one")
+        fields.addRow("Inner size", self.inner_nominal)
+        fields.addRow("Inner width", self.inner_share)
+        self._fields = fields
+        self.inner_nominal.chosen.connect(lambda size: self.change(inner_nominal_in=size))
+        self.inner_share.entered.connect(lambda share: self.change(inner_share=share))
+        self.inner_share.problem.connect(self.say)
         self.name.editingFinished.connect(self._rename)
         self.code.editingFinished.connect(self._recode)
         self.insert.editingFinished.connect(self._put_in)
@@ -175,6 +187,13 @@ class PaletteDialog(Dialog):
             self.insert.setText(colour.insert)
             self.name.setText(colour.name)
             self.code.setText(colour.code)
+        is_stuffed = bool(colour.outer and colour.inner)
+        for field in (self.inner_nominal, self.inner_share):
+            self._fields.setRowVisible(field, is_stuffed)
+        nominals = self._document.studio.nominals
+        self.inner_nominal.list_choices([("as the outer one", None), *nominal_choices(nominals)])
+        self.inner_nominal.set_value(colour.inner_nominal_in)
+        self.inner_share.set_value(colour.inner_share)
         self._finish.setCurrentText(colour.finish.value)
         self._hex.setText(f"{colour.hex}  Pick…")
 

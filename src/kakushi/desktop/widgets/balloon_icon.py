@@ -27,7 +27,8 @@ def balloon_icon(colour: BalloonColour, ratio: float = 2.0, outer: str | None = 
     radius = size * 0.46
     one = settle((), Packing(1.0)).with_more(np.array([[0.0, 0.0, size / 2]]), np.array([radius]))
     view = View(size, size, 1.0, -size / 2, float(size))
-    pixels = shade(draw_buffers(one, view), [paint_of(colour.hex, colour.finish, outer=outer)])
+    paint = paint_of(colour.hex, colour.finish, outer=outer, inner_share=colour.inner_share)
+    pixels = shade(draw_buffers(one, view), [paint])
     icon = QIcon()
     for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
         icon.addPixmap(QPixmap.fromImage(image_of(pixels, ratio)), mode)

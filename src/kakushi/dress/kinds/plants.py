@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from kakushi.dress.bodies import MOST_BALLS, NO_BODY, Body, balls, chain, joined
+from kakushi.dress.bodies import GOLDEN, MOST_BALLS, NO_BODY, Body, balls, chain, joined
 from kakushi.dress.kind import PartKind, PointMm, Surroundings, extended_wind, placed_spot
 from kakushi.model.parts import Plants
 from kakushi.model.used import Used
@@ -18,8 +18,6 @@ LEANS, RING_DEEP = 0.25, 0.3
 """Outward lean of a stem's tip, and how deep the ring of stems is, as shares of their height."""
 _MOST_BALLS = 3 * MOST_BALLS
 """Most balls of all stems together: with fewer, thin stems would show as dots."""
-_GOLDEN = math.pi * (3 - math.sqrt(5))
-"""The golden angle, radians: leaves at its multiples cover one another least."""
 
 
 def _made(key: int, around: Surroundings) -> Plants:
@@ -42,7 +40,7 @@ def _body(part: Plants) -> Body:
     deep = min(RING_DEEP * part.tall_mm, RING_DEEP * part.wide_mm / 2)
     stems, most = [], max(_MOST_BALLS // part.stems, 3)
     for stem in range(part.stems):
-        turn = stem * _GOLDEN
+        turn = stem * GOLDEN
         out = part.wide_mm / 2 - deep * (1 - (stem % 3) / 2)
         tall = part.tall_mm * (0.75 + 0.25 * ((stem * 7) % 5) / 4)
         direction = np.array([math.sin(turn), -math.cos(turn), 0.0])

@@ -62,7 +62,8 @@ def _paint(colour: BalloonColour, skin: BallMaterial, outer: str | None) -> Pain
     """A colour as balloon, as foil, which mirrors, or as something dull."""
     match skin:
         case BallMaterial.BALLOON:
-            return paint_of(colour.hex, colour.finish, outer=outer)
+            paint = paint_of(colour.hex, colour.finish, outer=outer, inner_share=colour.inner_share)
+            return replace(paint, holds_thing=True) if colour.insert else paint
         case BallMaterial.FOIL:
             return paint_of(colour.hex, Finish.MIRROR, SOLID_EVENED_MM)
         case BallMaterial.RIBBON:

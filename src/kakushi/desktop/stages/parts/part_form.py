@@ -12,7 +12,7 @@ from kakushi.desktop.forms.choices import Choice, Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, limits_of, options, quantity, text, written
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.dress.table import kind_of, name_of
-from kakushi.model.parts import Accent, Collar, Extended, Fixing, FoilShape, Lettering, Part, Placed
+from kakushi.model.parts import Accent, Collar, Extended, Fixing, Flowers, FoilShape, Lettering, Part, Placed
 from kakushi.model.quantities import ANGLE, COUNT, DIAMETER, LENGTH, MASS, SHARE, number
 from kakushi.model.used import Used
 from kakushi.plan.resting import is_laid
@@ -58,6 +58,8 @@ _LINES = (
     check("tied", "Tied from pairs of small foils"),
     quantity("tails", "Tails", COUNT, "Number of tails"),
     quantity("stems", "Stems", COUNT, "Number of stems"),
+    quantity("flowers", "Flowers", COUNT, "Number of flowers"),
+    colour("middle_colour", "Middles", "Colour of the middles of the flowers"),
     quantity("sticks", "Sticks", COUNT, "Number of sticks"),
     quantity("thick_mm", "Thick", DIAMETER, "thickness of a stick", low=1.0, high=100.0),
     quantity("fixings", "Fixings", COUNT, "Fixings"),
@@ -207,7 +209,7 @@ class PartForm(BoundForm):
             hidden.add("text")
             if part.shape != "letters" or part.outline is not None:
                 hidden.add("letters")
-        elif kind_of(part).has_balloons:
+        elif kind_of(part).has_balloons and not isinstance(part, Flowers):
             hidden.add("colour")
         return hidden
 

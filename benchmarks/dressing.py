@@ -16,8 +16,9 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Frame
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
+from kakushi.model.joints import JointKind
 from kakushi.model.parts import Board, FillerLook, Fillers, FoilShape, PartBalloons, Topper, Toy
-from kakushi.model.piece import Piece, SeenSides
+from kakushi.model.piece import Piece, SeenSides, Tightness
 from kakushi.model.units import inches
 from kakushi.model.values import replace
 from kakushi.packing.assembly import Assembly
@@ -45,7 +46,7 @@ def column(dice: Random, rows: tuple[int, int] = (5, 10)) -> Piece:
     made = tuple(
         uniform_row(k + 1, count, nominal, diameter * dice.choice([1.0, 0.95])) for k in range(dice.randint(*rows))
     )
-    return Piece(key=1, name="Gate", groups=(RowsGroup(rows=made),), tightness="loose", joint="ribbon",
+    return Piece(key=1, name="Gate", groups=(RowsGroup(rows=made),), tightness=Tightness.LOOSE, joint=JointKind.RIBBON,
                  seen_sides=dice.choice(list(SeenSides)))  # fmt: skip
 
 

@@ -29,7 +29,7 @@ HALF = 0.5 ** (1 / 3)
 _PULL = 0.12
 """Pull of the strip (τ): a tenth of what presses rows together. The cluster then rests on the column, and overlaps it
 less than the column's own balloons overlap each other."""
-STUCK_ON = 0.04
+STUCK_ON = 0.03
 """Pull (τ) of a ring of balloons, or of what dots hold: it rests on the column and hardly presses it."""
 _BLOCK = 400
 """Clusters settled side by side: a few megabytes."""

@@ -19,6 +19,7 @@ from kakushi.model.limits import (
     Key,
     Length,
 )
+from kakushi.model.paths import Strand
 from kakushi.model.values import Value
 
 
@@ -96,7 +97,8 @@ class Direction(StrEnum):
 class RowsGroup(Value):
     """Consecutive rows that touch, foot first. `direction` None: foot up, or top down where the group hangs.
 
-    `on_table`: built and dressed on the table, then slid on the pole whole.
+    `on_table`: built and dressed on the table, then slid on the pole whole. `strand`: bent along a path, held by no
+    pole; its first row is that at the path's beginning.
     """
 
     kind: Literal["rows"] = "rows"
@@ -105,6 +107,7 @@ class RowsGroup(Value):
     twist: Twist = Twist.FREE
     direction: Direction | None = None
     on_table: bool = False
+    strand: Strand | None = None
 
     @property
     def built(self) -> Direction:

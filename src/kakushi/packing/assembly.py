@@ -16,6 +16,7 @@ from kakushi.packing.groups.kind import Settled
 from kakushi.packing.groups.table import settled_group
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, joined, stack_row
+from kakushi.packing.strands import Laid
 from kakushi.packing.turns import has_open_joints
 
 
@@ -24,13 +25,14 @@ class Assembly:
     """All rows of a piece as one geometry, rows numbered through, and its balls, at their heights.
 
     `spans`: lowest and highest point of every group, mm. `pole_end`: height of the pole's end, mm; 0 where it is not
-    known.
+    known. `strands`: those that are bent, by the place of their group.
     """
 
     rows: Geometry
     balls: tuple[BallGeometry, ...]
     spans: tuple[tuple[float, float], ...] = ()
     pole_end: float = 0.0
+    strands: tuple[tuple[int, Laid], ...] = ()
 
     @property
     def top(self) -> float:
@@ -63,6 +65,7 @@ def assemble(
     rows: list[Geometry] = []
     balls: list[BallGeometry] = []
     spans: list[tuple[float, float]] = []
+    strands: list[tuple[int, Laid]] = []
     floor = foot_mm
     listed = list(groups)
     every = [settled_group(group, packing, joint, foot_angle, cancelled) for group in listed]
@@ -79,9 +82,13 @@ def assemble(
         if placed.ball is not None:
             balls.append(placed.ball)
         spans.append((placed.bottom, placed.top))
+        if placed.strand is not None:
+            # Held by no pole: what comes next stands beside it, on what stands below.
+            strands.append((place, placed.strand))
+            continue
         # Also above what hangs: what comes next stands on what was placed last.
         floor = placed.top
-    return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans))
+    return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans), strands=tuple(strands))
 
 
 def _room_above(groups: Sequence[Group], every: Sequence[Settled | None], place: int, floor: float) -> float:
@@ -97,7 +104,7 @@ def _room_above(groups: Sequence[Group], every: Sequence[Settled | None], place:
 
 
 def reassembled(group: RowsGroup, packing: Packing, joint: JointKind, foot_mm: float, near: Geometry) -> Assembly:
-    """A piece of one group of rows, settled from where rows of the same counts lay (`near`)."""
+    """A piece of one straight group of rows, settled from where rows of the same counts lay (`near`)."""
     part = resettle([stack_row(row, packing, joint) for row in group.rows], packing, near)
     placed = part.lifted(_lift(group.anchor, part.bottom, part.top, foot_mm))
     return Assembly(placed, (), ((placed.bottom, placed.top),))

@@ -57,8 +57,14 @@ class Frames:
         return np.diff(self.along)
 
     def lifted(self, by: float) -> Frames:
-        """These frames `by` mm higher; a straight column is measured along from the floor."""
-        return Frames(self.origins + np.array([0.0, 0.0, by]), self.tangents, self.normals, self.along + by)
+        """These frames `by` mm higher; a straight column is measured along from the floor, a strand from its end."""
+        along = self.along + by if self.is_upright else self.along
+        return Frames(self.origins + np.array([0.0, 0.0, by]), self.tangents, self.normals, along)
+
+    @property
+    def is_upright(self) -> bool:
+        """Whether they are those of a straight column."""
+        return bool((self.tangents == UP).all())
 
     def local(self, centres: Floats, row_of: Ints) -> Local:
         """Balloons with `centres` (n, 3), mm, of rows `row_of` (n,), seen from their rows' frames."""

@@ -216,9 +216,30 @@ class Geometry:
         """Turn of a row from slot 1 of the row below, of the lowest row from the front; radians, anticlockwise."""
         return float(self.turns[row] - (self.turns[row - 1] if row else 0.0))
 
+    def turned(self, by: float) -> Geometry:
+        """This geometry turned about the vertical by an angle, radians anticlockwise from above."""
+        c, s = math.cos(by), math.sin(by)
+        turn = np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0]])
+        return replace(self, centres=self.centres @ turn, turns=self.turns + by)
+
     def lifted(self, by: float) -> Geometry:
         """This geometry `by` mm higher."""
         return replace(self, centres=self.centres + np.array([0.0, 0.0, by]), frames=self.frames.lifted(by))
+
+
+def rows_between(geometry: Geometry, first: int, count: int) -> Geometry:
+    """Rows of a straight geometry by themselves, `count` from `first` on, where they lie."""
+    kept = (geometry.row_of >= first) & (geometry.row_of < first + count)
+    rows = slice(first, first + count)
+    own, frames = geometry.only(kept), geometry.frames
+    return replace(
+        own,
+        row_of=own.row_of - first,
+        frames=Frames(frames.origins[rows], frames.tangents[rows], frames.normals[rows], frames.along[rows]),
+        turns=geometry.turns[rows],
+        flat=geometry.flat[rows],
+        softest=geometry.softest[rows],
+    )
 
 
 def joined(parts: Sequence[Geometry]) -> Geometry:

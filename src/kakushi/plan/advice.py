@@ -65,7 +65,8 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
     if not piece.frame.has_pole:
         return []
     # Wrapped or reserved lengths count as covered: somebody planned them.
-    spans = sorted(span for span in assembly.spans if span[1] > span[0])
+    bent = {place for place, _ in assembly.strands}
+    spans = sorted(span for place, span in enumerate(assembly.spans) if span[1] > span[0] and place not in bent)
     bare, reached = [], spans[0][1] if spans else 0.0
     for low, high in spans[1:]:
         if low - reached > _BARE_MM:
@@ -76,13 +77,15 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
 
 def overlap_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
     """Warn of groups that share a length of pole, and of groups that begin below the floor."""
-    spans = assembly.spans
-    for (a, one), (b, other) in combinations(enumerate(spans), 2):
+    # A strand is beside the pole, not on it.
+    bent = {place for place, _ in assembly.strands}
+    on_pole = [(place, span) for place, span in enumerate(assembly.spans) if place not in bent]
+    for (a, one), (b, other) in combinations(on_pole, 2):
         shared = min(one[1], other[1]) - max(one[0], other[0])
         if shared > _OVERLAP_MM:
             yield GroupsOverlap(a, b, shared)
     base = piece.frame.base_height_mm
-    for k, (low, high) in enumerate(spans):
+    for k, (low, high) in on_pole:
         if high > low and low < base - _OVERLAP_MM:
             yield GroupTooLow(k, base - low)
 

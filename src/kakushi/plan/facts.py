@@ -152,6 +152,53 @@ class TopperLeans(NamedTuple):
     lean: float
 
 
+class StrandTight(NamedTuple):
+    """Rows (from 0) of a strand that are bent to a radius tighter than is comfortable, or than they bend at all.
+
+    `fits_mm`: the sized diameter that bends there comfortably.
+    """
+
+    rows: tuple[int, ...]
+    radius_mm: float
+    comfort_mm: float
+    is_past_limit: bool
+    fits_mm: float
+
+
+class StrandMisses(NamedTuple):
+    """A strand (place of its group, from 0) whose rows end before their path does, or beyond; rows to add."""
+
+    group: int
+    missing_mm: float
+    rows_to_add: int
+
+
+class StrandOpen(NamedTuple):
+    """A closed strand whose ends do not lock: its rows, and the nearest numbers of rows that do."""
+
+    rows: int
+    fewer: int | None
+    more: int | None
+
+
+class SpiralOpen(NamedTuple):
+    """A spiral of colours that does not close on a closed strand: its rows, and the nearest numbers of rows."""
+
+    rows: int
+    fewer: int | None
+    more: int | None
+
+
+class StrandPresses(NamedTuple):
+    """Two rows (from 0) of strands, far from each other along them, that lie in each other, mm deep."""
+
+    one: int
+    other: int
+    deep_mm: float
+
+
+StrandNote = StrandTight | StrandMisses | StrandOpen | SpiralOpen | StrandPresses
+"""What is told of strands."""
 PoleNote = BarePole | RowsOnPole
 """What is told of the pole."""
 RowNote = (
@@ -165,6 +212,7 @@ RowNote = (
     | Bulges
     | Lifts
     | PoleNote
+    | StrandNote
 )
 """What is told of rows and groups."""
 PartNote = (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from kakushi.model.groups import Row, first_rows_group, rows_groups, rows_of
 from kakushi.model.limits import SMALLEST_HEIGHT_MM
 from kakushi.model.piece import Piece, with_rows
 from kakushi.packing.groups.rows import settled
-from kakushi.packing.stack import stack_row
+from kakushi.packing.stack import Packing, stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
 from kakushi.plan.geometry import assembly_of, core_seen_of, packing_of, rows_span_mm
 from kakushi.plan.parts import topper_rise_mm
@@ -59,7 +59,7 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
         profile=profile_of(piece.outline, height),
         nominals=nominals,
         sizer=studio.sizer,
-        packing=packing_of(piece, studio),
+        packing=_packing_of_first(piece, studio),
         counts=controls.counts,
         max_sizes=controls.max_sizes,
         ratio_limit=controls.ratio_limit,
@@ -69,6 +69,12 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
         stock=tuple((line.nominal_in, line.balloons) for line in controls.stock),
         joint=piece.joint,
     )
+
+
+def _packing_of_first(piece: Piece, studio: Studio) -> Packing:
+    """How the first group of rows is packed: a strand goes round no pole."""
+    packing, groups = packing_of(piece, studio), rows_groups(piece.groups)
+    return replace(packing, pole_radius=0.0) if groups and groups[0][1].strand is not None else packing
 
 
 def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:

@@ -7,6 +7,8 @@ import math
 from collections.abc import Iterable
 from itertools import accumulate
 
+import numpy as np
+
 from kakushi.colour.surface import Surface, surface_of
 from kakushi.dress.bodies import Body, joined
 from kakushi.model.catalogue import Studio
@@ -16,8 +18,10 @@ from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.piece import Piece, Tightness
 from kakushi.packing.assembly import Assembly, assemble
 from kakushi.packing.contacts import RowMeasure, row_measures
+from kakushi.packing.curve import curve_of
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import LOOSE, SNUG, TIGHT, Geometry, Packing
+from kakushi.packing.strands import Laid
 from kakushi.plan.parts import topper_rise_mm
 from kakushi.sight.core_seen import CoreSeen, core_seen
 
@@ -94,6 +98,12 @@ def core_seen_of(drawn: Geometry, pole_radius: float, groups: tuple[range, ...])
     return core_seen(drawn, pole_radius, groups)
 
 
+def straight_ranges(piece: Piece) -> tuple[range, ...]:
+    """Those of `group_ranges` that stand straight."""
+    groups = [group for _, group in rows_groups(piece.groups)]
+    return tuple(rows for rows, group in zip(group_ranges(piece), groups, strict=True) if group.strand is None)
+
+
 def group_ranges(piece: Piece) -> tuple[range, ...]:
     """The rows of each group of rows as indices among all rows of a piece."""
     counts = [len(group.rows) for _, group in rows_groups(piece.groups)]
@@ -102,7 +112,13 @@ def group_ranges(piece: Piece) -> tuple[range, ...]:
 
 
 def column_target_mm(piece: Piece, assembly: Assembly) -> float:
-    """Floor to the highest balloon as wished: the target height less the topper where it includes it."""
+    """Floor to the highest balloon as wished: the target height less the topper where it includes it.
+
+    Of a piece whose first rows are a strand, the height of its path, with half the strand's thickness about it.
+    """
+    if (laid := first_strand(piece, assembly)) is not None:
+        reach = float((laid.straight.local.out + laid.straight.shape_radii).max(initial=0.0))
+        return float(np.ptp(laid.curve.points[:, 2])) * laid.arc_mm / laid.curve.length + 2 * reach
     rise = topper_rise_mm(piece, assembly) if piece.target_includes_topper else 0.0
     return max(piece.target_height_mm - rise, 1.0)
 
@@ -111,9 +127,12 @@ def rows_span_mm(piece: Piece, assembly: Assembly) -> tuple[float, float]:
     """From where to where, mm above the floor, the first group of rows may reach: its outline is stretched over that.
 
     It ends below what hangs or stands at a height above it, and leaves room for what stands on it; a group that hangs
-    begins above what is below it. The top lies under the foot where there is no room.
+    begins above what is below it. The top lies under the foot where there is no room. Of a strand it is the length of
+    its path.
     """
     first = first_rows_group(piece.groups)
+    if first is not None and (strand := rows_groups(piece.groups)[0][1].strand) is not None:
+        return 0.0, curve_of(strand.path).length
     top = column_target_mm(piece, assembly)
     if first is None:
         return piece.foot_mm, top
@@ -138,8 +157,17 @@ def _stacked_on_mm(piece: Piece, assembly: Assembly, first: int) -> float:
     return top - assembly.spans[first][1]
 
 
-def rows_of_first_group(piece: Piece, geometry: Geometry) -> Geometry:
-    """The balloons of the first group of rows; of one alone the geometry itself."""
+def first_strand(piece: Piece, assembly: Assembly) -> Laid | None:
+    """The first group of rows as a strand; None where it is straight or has no rows."""
+    first = first_rows_group(piece.groups)
+    return next((laid for place, laid in assembly.strands if place == first), None)
+
+
+def rows_of_first_group(piece: Piece, assembly: Assembly) -> Geometry:
+    """The balloons of the first group of rows, before they were bent; of one straight one alone the geometry itself."""
+    if (laid := first_strand(piece, assembly)) is not None:
+        return laid.straight
+    geometry = assembly.rows
     ranges = group_ranges(piece)
     if len(ranges) < 2:
         return geometry

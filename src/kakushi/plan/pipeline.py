@@ -29,10 +29,12 @@ from kakushi.plan.geometry import (
     packing_of,
     rows_of_first_group,
     rows_span_mm,
+    straight_ranges,
 )
 from kakushi.plan.intent import concerns_of, without
 from kakushi.plan.parts import lost_parts, unheld_parts
 from kakushi.plan.resting import resting_notes
+from kakushi.plan.strands import strand_notes
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan, Stuffed
 from kakushi.shape.match import Match, match_of
@@ -166,6 +168,7 @@ def _piece_plan(
         *packing_warnings(piece, studio),
         *overlap_warnings(piece, assembly),
         *row_warnings(piece.rows, studio.nominals),
+        *strand_notes(piece, assembly),
         *settling_warnings(geometry, doming, packing, cancelled),
         *fillers_warnings(piece, assembly),
         *lost_parts(piece),
@@ -188,7 +191,7 @@ def _piece_plan(
         concerns=tuple(concern for concern in concerns if concern not in aside),
         set_aside=aside,
         lies_flat=tuple(bool(flat) for group in doming for flat in group.lies_flat),
-        core_seen=core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),
+        core_seen=core_seen_of(bare.drawn, packing.pole_radius, straight_ranges(piece)),
         own_copies=own_copies,
     )
 
@@ -198,7 +201,7 @@ def _match(bare: PiecePlan) -> Match | None:
     piece, (foot, top) = bare.piece, rows_span_mm(bare.piece, bare.assembly)
     if not any(group_ranges(piece)[:1]):
         return None
-    return _match_of(rows_of_first_group(piece, bare.geometry), piece.outline, max(top - foot, 1.0), foot)
+    return _match_of(rows_of_first_group(piece, bare.assembly), piece.outline, max(top - foot, 1.0), foot)
 
 
 @remembered(512, lambda geometry: len(geometry.radii))

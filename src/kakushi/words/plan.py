@@ -27,6 +27,11 @@ from kakushi.plan.facts import (
     RowsOnPole,
     RowSunk,
     SizedOutside,
+    SpiralOpen,
+    StrandMisses,
+    StrandOpen,
+    StrandPresses,
+    StrandTight,
     TopperHeavy,
     TopperLeans,
     TopperNarrow,
@@ -34,6 +39,7 @@ from kakushi.plan.facts import (
 from kakushi.plan.intent import Concern
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.core_seen import NOTHING_SEEN, CoreSeen
+from kakushi.words.strands import strand_note_words
 from kakushi.words.wording import Wording, capital, named_rows
 
 
@@ -63,6 +69,8 @@ def note_words(note: Note, wording: Wording) -> str:
             return _pole_words(note, wording)
         case GroupsOverlap() | GroupTooLow() | BarePole():
             return _group_words(note, wording)
+        case StrandTight() | StrandMisses() | StrandOpen() | SpiralOpen() | StrandPresses():
+            return strand_note_words(note, wording)
         case _:
             return _part_words(note, wording)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from kakushi.colour.lanes import lanes_at
 from kakushi.colour.layer_kind import LayerKind, Lines
@@ -26,6 +26,14 @@ def spiral_lanes(layer: SpiralLayer, surface: Surface) -> list[list[int]]:
             phase += _sign(layer, row) * layer.lead * between
         lanes_of_rows.append(lanes_at(surface, row, phase, lanes))
     return lanes_of_rows
+
+
+def climb_of(layer: SpiralLayer, counts: Sequence[int]) -> float:
+    """Angle that lanes climb from the first of rows of so many balloons to the last, radians anticlockwise."""
+    steps = (
+        _sign(layer, row) * layer.lead * 2 * math.pi / (counts[row - 1] + counts[row]) for row in range(1, len(counts))
+    )
+    return math.fsum(steps)
 
 
 def _sign(layer: SpiralLayer, row: int) -> float:

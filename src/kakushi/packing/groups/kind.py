@@ -14,17 +14,22 @@ from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.ball import BallGeometry
 from kakushi.packing.stack import Geometry, Packing
+from kakushi.packing.strands import Laid
 
 G = TypeVar("G")
 
 
 class Settled(NamedTuple):
-    """A settled group at a height of its own: rows, or a ball, or only the height it takes, from `bottom` to `top`."""
+    """A settled group at a height of its own: rows, or a ball, or only the height it takes, from `bottom` to `top`.
+
+    `strand`: its rows are bent, and how.
+    """
 
     rows: Geometry | None
     ball: BallGeometry | None
     bottom: float
     top: float
+    strand: Laid | None = None
 
     def lifted(self, by: float) -> Settled:
         """This group `by` mm higher."""
@@ -33,6 +38,7 @@ class Settled(NamedTuple):
             self.ball.lifted(by) if self.ball is not None else None,
             self.bottom + by,
             self.top + by,
+            self.strand.lifted(by) if self.strand is not None else None,
         )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 
 from kakushi.model.groups import Row, RowsGroup, Slot, Twist, uniform_row
@@ -12,7 +13,8 @@ from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
 from kakushi.packing.settle import settle
-from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked, stack_row
+from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked, rows_between, stack_row
+from kakushi.packing.strands import Laid, laid_along
 
 _FIRST = Slot(nominal_in=11, diameter_mm=220.0)
 """An 11-inch balloon sized to 8⅝ in: the usual column."""
@@ -33,6 +35,9 @@ def _settle(
 ) -> Settled | None:
     if not group.rows:
         return None
+    if group.strand is not None:
+        laid = strand_of(group, packing, joint, foot_angle, cancelled)
+        return Settled(laid.geometry, None, laid.geometry.bottom, laid.geometry.top, laid)
     rows = settled(
         tuple(stack_row(row, packing, joint) for row in group.rows),
         packing,
@@ -41,6 +46,33 @@ def _settle(
         cancelled=cancelled,
     )
     return Settled(rows, None, rows.bottom, rows.top)
+
+
+_CLOSING_ROWS = 4
+"""Rows of the other end that a closed strand is settled with at each end: more do not move the rows between."""
+
+
+def strand_of(
+    group: RowsGroup, packing: Packing, joint: JointKind, foot_angle: float, cancelled: Cancelled = never
+) -> Laid:
+    """A group's rows settled straight and laid along its strand's path; rows of a closed one have neighbours all round.
+
+    Raises BadInput for a path without length, LookupError for a group that is no strand.
+    """
+    if group.strand is None:
+        raise LookupError("the group is no strand")
+    stack, free = tuple(stack_row(row, packing, joint) for row in group.rows), replace(packing, pole_radius=0.0)
+    if not group.strand.path.is_closed or len(stack) < _FEWEST_CLOSED:
+        return laid_along(settled(stack, free, foot_angle, group.twist, cancelled=cancelled), group.strand)
+    ends = min(_CLOSING_ROWS, len(stack))
+    whole = settled((*stack[-ends:], *stack, *stack[:ends]), free, 0.0, group.twist, cancelled=cancelled)
+    knots, turns, last = whole.knots, whole.turns, ends + len(stack) - 1
+    inner = rows_between(whole, ends, len(stack)).turned(foot_angle - float(turns[ends]))
+    return laid_along(inner, group.strand, float(knots[last + 1] - knots[last]), float(turns[last + 1] - turns[last]))
+
+
+_FEWEST_CLOSED = 3
+"""Rows that a closed strand has at least: two would lie on one another."""
 
 
 @remembered(512, balloons_stacked)

@@ -1,0 +1,185 @@
+"""What should be known of a strand: bends that are too tight, ends that do not meet, and what happens where."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from enum import StrEnum
+from typing import NamedTuple
+
+import numpy as np
+
+from kakushi.colour.kinds.spiral import climb_of
+from kakushi.model.groups import RowsGroup, rows_groups
+from kakushi.model.layers import SpiralLayer
+from kakushi.model.piece import Piece
+from kakushi.packing.assembly import Assembly
+from kakushi.packing.curve import crossings_of
+from kakushi.packing.strands import CLOSES_WITHIN, Laid, crossing_rows
+from kakushi.plan.facts import SpiralOpen, StrandMisses, StrandNote, StrandOpen, StrandPresses, StrandTight
+
+_HALF_A_ROW = 0.5
+"""How far, in rows, a strand may end from its path's end: nearer no whole number of rows brings it."""
+_CLOSED_SEARCH = 12
+"""Rows more or fewer among which a number is looked for that closes a strand."""
+_CLOSED = 1e-6
+"""Angle, radians, up to which a spiral of colours is closed: rounding only."""
+_AS_GOOD = 0.97
+"""Share of a radius that is as good as the whole: hands bend no more exactly."""
+_FAR_ALONG = 4
+"""Rows along a strand from which two of them are no neighbours."""
+_PRESSES = 0.12
+"""Overlap of two balloons of strands that are no neighbours, over the sum of their radii, from which it is told."""
+_BENT_BELOW = 12.0
+"""Radius of the centreline, over the sized diameter, below which a stretch is called a bend."""
+
+
+class MarkKind(StrEnum):
+    """What happens at a place along a strand."""
+
+    BEND_BEGINS = "bend begins"
+    BEND_ENDS = "bend ends"
+    CROSSES = "crosses"
+
+
+class StrandMark(NamedTuple):
+    """A place along a strand: the row (from 0, of the strand), and how many it is from the other end (from 1)."""
+
+    kind: MarkKind
+    row: int
+    from_end: int
+
+
+def strands_of(piece: Piece, assembly: Assembly) -> list[tuple[int, RowsGroup, Laid]]:
+    """The strands of a piece with the index of their first row among all rows."""
+    laid, first, found = dict(assembly.strands), 0, []
+    for place, group in rows_groups(piece.groups):
+        if place in laid:
+            found.append((first, group, laid[place]))
+        first += len(group.rows)
+    return found
+
+
+def strand_notes(piece: Piece, assembly: Assembly) -> Iterator[StrandNote]:
+    """Warnings about the strands of a piece."""
+    places = {id(laid): place for place, laid in assembly.strands}
+    for first, group, laid in strands_of(piece, assembly):
+        yield from _tight(first, group, laid)
+        yield from _misses(places[id(laid)], group, laid)
+        if laid.curve.is_closed:
+            yield from _open_ends(group, laid)
+            yield from _open_spirals(piece, group)
+    yield from _presses(piece, assembly)
+
+
+def _tight(first: int, group: RowsGroup, laid: Laid) -> Iterator[StrandTight]:
+    bends = laid.bends
+    for past in (True, False):
+        radii = bends.radius / _AS_GOOD
+        tight = radii < bends.limit if past else (radii < bends.comfort) & (radii >= bends.limit)
+        rows = np.flatnonzero(tight)
+        if not len(rows):
+            continue
+        worst = int(rows[np.argmin(bends.radius[rows] / bends.comfort[rows])])
+        radius, comfort = float(bends.radius[worst]), float(bends.comfort[worst])
+        fits = group.rows[worst].diameter_mm * radius / comfort
+        yield StrandTight(tuple(int(row) + first for row in rows), radius, comfort, past, fits)
+
+
+def _misses(place: int, group: RowsGroup, laid: Laid) -> Iterator[StrandMisses]:
+    if len(group.rows) < 2 or laid.curve.is_closed:
+        return
+    rise = float(laid.geometry.frames.rises.mean())
+    rows = laid.missing_mm / rise
+    if abs(rows) > _HALF_A_ROW:
+        yield StrandMisses(place, laid.missing_mm, round(rows) or int(math.copysign(1, rows)))
+
+
+def _open_ends(group: RowsGroup, laid: Laid) -> Iterator[StrandOpen]:
+    """Ends of a ring of like rows that do not lock: each joint turns by as much, so the nearest number is known."""
+    if laid.turned is None or laid.turned <= CLOSES_WITHIN or len({row.count for row in group.rows}) > 1:
+        return
+    rows, count = len(group.rows), group.rows[0].count
+    step = 2 * math.pi / count
+    joint = math.remainder(float(np.median(np.diff(laid.straight.turns))), step)
+
+    def closes(number: int) -> bool:
+        return abs(math.remainder(number * joint, step)) / step <= CLOSES_WITHIN
+
+    yield StrandOpen(rows, *_nearest(rows, closes))
+
+
+def _open_spirals(piece: Piece, group: RowsGroup) -> Iterator[SpiralOpen]:
+    """Spirals whose lanes do not meet where a closed strand's end meets its beginning."""
+    rows, counts = len(group.rows), [row.count for row in group.rows]
+    if len(set(counts)) > 1:
+        return
+    for layer in piece.layers:
+        if not isinstance(layer, SpiralLayer) or not layer.shown:
+            continue
+        period = 2 * math.pi * _period(layer.lanes) / len(layer.lanes)
+
+        def closes(number: int, layer: SpiralLayer = layer, period: float = period) -> bool:
+            # From the first row to itself again: one joint more than between the rows.
+            return abs(math.remainder(climb_of(layer, [counts[0]] * (number + 1)), period)) < _CLOSED
+
+        if not closes(rows):
+            yield SpiralOpen(rows, *_nearest(rows, closes))
+
+
+def _period(lanes: Sequence[str]) -> int:
+    """After how many lanes their colours repeat."""
+    count = len(lanes)
+    return next(k for k in range(1, count + 1) if (count % k == 0 and lanes[k:] == lanes[:-k]) or k == count)
+
+
+def _nearest(rows: int, closes: Callable[[int], bool]) -> tuple[int | None, int | None]:
+    """The nearest numbers of rows below and above that close."""
+    fewer = next((n for n in range(rows - 1, max(rows - _CLOSED_SEARCH, 2), -1) if closes(n)), None)
+    more = next((n for n in range(rows + 1, rows + _CLOSED_SEARCH + 1) if closes(n)), None)
+    return fewer, more
+
+
+def _presses(piece: Piece, assembly: Assembly) -> Iterator[StrandPresses]:
+    """The deepest of the places where strands lie in themselves, or in other rows."""
+    strands = strands_of(piece, assembly)
+    if not strands:
+        return
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second, and few pieces need it
+
+    rows = assembly.rows
+    pairs = cKDTree(rows.centres).query_pairs(2 * float(rows.shape_radii.max()), output_type="ndarray")
+    one, other = rows.row_of[pairs[:, 0]], rows.row_of[pairs[:, 1]]
+    along = np.abs(one - other)
+    for first, group, laid in strands:
+        if laid.curve.is_closed:
+            within = (np.minimum(one, other) >= first) & (np.maximum(one, other) < first + len(group.rows))
+            along = np.where(within, np.minimum(along, len(group.rows) - along), along)
+    bent = np.zeros(len(rows.frames), dtype=bool)
+    for first, group, _ in strands:
+        bent[first : first + len(group.rows)] = True
+    kept = (along >= _FAR_ALONG) & (bent[one] | bent[other])
+    pairs, one, other = pairs[kept], one[kept], other[kept]
+    both = rows.radii[pairs].sum(axis=1)
+    deep = both - np.linalg.norm(rows.centres[pairs[:, 0]] - rows.centres[pairs[:, 1]], axis=1)
+    if len(deep) and (deep > _PRESSES * both).any():
+        worst = int(np.argmax(deep / both))
+        low, high = sorted((int(one[worst]), int(other[worst])))
+        yield StrandPresses(low, high, float(deep[worst]))
+
+
+def marks_of(group: RowsGroup, laid: Laid) -> list[StrandMark]:
+    """Where a strand's bends begin and end and where it crosses itself, in order along it; bends of closed ones not."""
+    count = len(group.rows)
+    diameters = np.array([row.diameter_mm for row in group.rows])
+    bent = laid.bends.radius < _BENT_BELOW * diameters
+    marks = [StrandMark(MarkKind.CROSSES, row, count - row) for pair in _crossings(laid) for row in pair]
+    changes = np.flatnonzero(np.diff(bent.astype(int)))
+    for row in changes.tolist() if not bent.all() else []:
+        kind = MarkKind.BEND_BEGINS if bent[row + 1] else MarkKind.BEND_ENDS
+        marks.append(StrandMark(kind, row, count - row))
+    return sorted(marks, key=lambda mark: (mark.row, mark.kind))
+
+
+def _crossings(laid: Laid) -> list[tuple[int, int]]:
+    return crossing_rows(laid, crossings_of(laid.curve))

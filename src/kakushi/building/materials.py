@@ -8,7 +8,7 @@ from dataclasses import replace
 from kakushi.building.poles import sections_of
 from kakushi.dress.kind import STRIPS
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import Row, rows_groups
+from kakushi.model.groups import Row, RowsGroup, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.piece import Piece
 from kakushi.model.used import Used
@@ -66,6 +66,12 @@ def joint_uses(design: PiecePlan) -> dict[int, tuple[Used, ...]]:
             uses[index] = _used(JOINTS[row.joint or piece.joint].needs(float(rises[index - 1]), _sizes(row)))
         index += bool(group.rows)
     return uses
+
+
+def closing_uses(group: RowsGroup, piece: Piece, closing_mm: float) -> tuple[Used, ...]:
+    """What joins the last row of a closed strand to its first, `closing_mm` apart."""
+    row = group.rows[0]
+    return _used(JOINTS[row.joint or piece.joint].needs(closing_mm, _sizes(row)))
 
 
 def beginning_uses(row: Row, piece: Piece, studio: Studio) -> tuple[Used, ...]:

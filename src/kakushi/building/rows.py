@@ -19,6 +19,7 @@ from kakushi.model.used import Used
 from kakushi.packing.groups.table import balloon_lines
 from kakushi.packing.joints import JOINTS
 from kakushi.plan.relations import laid_on, relation_to
+from kakushi.plan.strands import marks_of, strands_of
 from kakushi.plan.values import PiecePlan, Plan
 
 Tied = tuple[BalloonRole, Kind, int]
@@ -97,13 +98,17 @@ def _laid_row(
     # The row that is laid on another one carries the joint of the upper of the two.
     joint = None if other is None else rows[max(index, other)].joint or design.piece.joint
     own = row.joint or design.piece.joint
-    begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor") and not group.on_table
+    is_laid_down = group.on_table or group.strand is not None
+    begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor") and not is_laid_down
+    bent = next((each for each in strands_of(design.piece, design.assembly) if each[0] == index - in_group), None)
+    marks = () if bent is None else tuple(mark for mark in marks_of(*bent[1:]) if mark.row == in_group)
     fact = LayingRow(
         relation_to(design, index, other),
         joint,
         any(inner_balloons(row.slots, slots, plan.job)),
         float(design.geometry.knots[index]) if begins_in_air else None,
         own if other is None and JOINTS[own].begins is not None else None,
+        marks,
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(

@@ -12,8 +12,11 @@ from kakushi.colour.relation import Relation
 from kakushi.colour.tying import Balloon, Kind
 from kakushi.model.joints import JointKind
 from kakushi.model.parts import FillerTie, Part
+from kakushi.model.paths import StrandStands
 from kakushi.model.roles import BalloonRole
+from kakushi.model.ties import Mount
 from kakushi.model.used import Used
+from kakushi.plan.strands import StrandMark
 
 
 class StepKind(StrEnum):
@@ -29,6 +32,7 @@ class StepKind(StrEnum):
     ROW = "row"
     BALL = "ball"
     SLIDE = "slide"
+    STRAND = "strand"
     CAP = "cap"
     NECKS = "necks"
     CLUSTER = "cluster"
@@ -55,7 +59,7 @@ class Work(StrEnum):
 WORK: Mapping[StepKind, Work] = {
     StepKind.CUT: Work.FRAME, StepKind.PAINT: Work.FRAME, StepKind.WAIT: Work.FRAME, StepKind.BASE: Work.FRAME,
     StepKind.GLUE: Work.FRAME, StepKind.INFLATE: Work.INFLATE, StepKind.WRAP: Work.BUILD, StepKind.ROW: Work.BUILD,
-    StepKind.BALL: Work.BUILD, StepKind.SLIDE: Work.BUILD, StepKind.CAP: Work.BUILD,
+    StepKind.BALL: Work.BUILD, StepKind.SLIDE: Work.BUILD, StepKind.STRAND: Work.BUILD, StepKind.CAP: Work.BUILD,
     StepKind.NECKS: Work.BUILD, StepKind.CLUSTER: Work.DRESS,
     StepKind.ACCENT: Work.DRESS, StepKind.HANG: Work.DRESS, StepKind.WEIGHT: Work.DRESS, StepKind.TOPPER: Work.DRESS,
     StepKind.LOOK: Work.LOOK, StepKind.FIX: Work.LOOK, StepKind.PACK: Work.PACK,
@@ -148,7 +152,7 @@ class Inflating(NamedTuple):
 class SettingUp(NamedTuple):
     """What a piece stands on is set up; `screwed`: the sections of its pole, None for one in one length."""
 
-    what: Literal["pole in base", "pole", "line", "foot"]
+    what: Literal["pole in base", "pole", "line", "foot", "line stretched", "bent pipe"]
     screwed: Sections | None
 
 
@@ -157,6 +161,7 @@ class LayingRow(NamedTuple):
 
     `begins`: the first row of a group on line or ribbon, which begins there; None for others. `has_inner`: a balloon
     is inside another one. `knot_mm`: height of its knot above the floor, where nothing else says how high it goes.
+    `marks`: what happens there along its strand.
     """
 
     relation: Relation
@@ -164,6 +169,25 @@ class LayingRow(NamedTuple):
     has_inner: bool
     knot_mm: float | None
     begins: JointKind | None = None
+    marks: tuple[StrandMark, ...] = ()
+
+
+class BendingStrand(NamedTuple):
+    """A strand of so many rows is bent along its path and held; `closing`: how the ends of a closed one are joined."""
+
+    rows: int
+    marks: tuple[StrandMark, ...]
+    closing: JointKind | None
+    stands: StrandStands
+
+
+class TyingRows(NamedTuple):
+    """Two rows (from 0) are tied to each other, or one to a mount."""
+
+    row: int
+    other: int | None
+    mount: Mount
+    loose: bool
 
 
 class ThreadingBall(NamedTuple):
@@ -250,7 +274,8 @@ class PuttingRight(NamedTuple):
 
 Fact = (
     Cutting | Painting | Waiting | Inflating | SettingUp | LayingRow | ThreadingBall | SlidingOn | WrappingPole
-    | Capping | Looking | RoomForMore | TyingCluster | PuttingOn | PackingUp | PuttingRight | None
+    | BendingStrand | TyingRows | Capping | Looking | RoomForMore | TyingCluster | PuttingOn | PackingUp | PuttingRight
+    | None
 )  # fmt: skip
 """What is said of a step beyond its kind; None where the kind says it all."""
 

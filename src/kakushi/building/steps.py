@@ -18,6 +18,7 @@ from kakushi.building.materials import (
     beginning_uses,
     by_rules,
     cap_balloon,
+    closing_uses,
     core_uses,
     frame_uses,
     joint_uses,
@@ -34,6 +35,7 @@ from kakushi.building.poles import (
 )
 from kakushi.building.rows import LaidRow, Tied, ball_colours, laid_rows, tied_inside, used_balloons
 from kakushi.building.step import (
+    BendingStrand,
     Capping,
     Fact,
     Looking,
@@ -46,27 +48,30 @@ from kakushi.building.step import (
     StepKind,
     ThreadingBall,
     TyingCluster,
+    TyingRows,
     Waiting,
     WrappingPole,
 )
 from kakushi.building.stuffed import outer_of, stuffed_colours
 from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
+from kakushi.dress.kind import STRIPS
 from kakushi.dress.table import kind_of
-from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot
+from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot, rows_groups
 from kakushi.model.parts import Cap, Fillers
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons, merged
 from kakushi.plan.advice import pole_range
+from kakushi.plan.strands import base_places, marks_of
 from kakushi.plan.values import PiecePlan, Plan
 
 _LOOKS_FROM = 6
 """Rows from which a piece is looked at while it is built; shorter ones are looked at when they are done."""
 _LOOK_MINUTES, _GLUE_MINUTES = 2.0, 3.0
 """Minutes for a look round a piece, and for gluing in a pole. Assumed until they are measured."""
-_CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES = 1.0, 2.0, 10.0
-"""Minutes to pull on a cap, tuck in the necks of a piece, pack a copy. Assumed until they are measured."""
+_CAP_MINUTES, _NECKS_MINUTES, _PACK_MINUTES, _TIE_MINUTES = 1.0, 2.0, 10.0, 1.0
+"""Minutes to pull on a cap, tuck in necks, pack a copy, tie two rows. Assumed until they are measured."""
 
 
 @lru_cache(maxsize=4)
@@ -173,7 +178,8 @@ class _CopySteps:
         uses = [*frame_uses(design, self._studio), *core_uses(design, self._studio)]
         uses += sections_used(design.piece, self._studio)
         if base := base_name(design.piece, self._studio):
-            uses.append(Used(item=base, count=1))
+            places = base_places(design.piece, design.assembly) if frame.base.is_under else [(0.0, 0.0)]
+            uses.append(Used(item=base, count=len(places)))
         after = [CUT] if frame.has_pole and self._job.has_cuts and frame.pole_length_mm and not screwed else []
         if frame.painted and frame.has_pole:
             after = [DRY]
@@ -186,7 +192,10 @@ class _CopySteps:
         return [self._add("set", StepKind.WAIT, Waiting("glue"), [glued], wait_minutes=60 * rules.glue_dry_h)]
 
     def _setting_up(self, screwed: Sections | None) -> SettingUp:
-        frame = self._design.piece.frame
+        frame, groups = self._design.piece.frame, rows_groups(self._design.piece.groups)
+        strands = [group.strand for _, group in groups if group.strand is not None]
+        if strands and len(strands) == len(groups):
+            return SettingUp("line stretched" if strands[0].core == "line" else "bent pipe", None)
         if frame.has_pole:
             return SettingUp("pole in base" if frame.base.is_there else "pole", screwed)
         return SettingUp("line" if frame.kind == "line" else "foot", None)
@@ -216,6 +225,8 @@ class _CopySteps:
                 on_table, ends_pole = group.on_table, place == top
                 begin = [inflated] if on_table else after
                 last = self._rows(every[place], group, begin, ends_pole=ends_pole and not on_table)
+                if group.strand is not None:
+                    last = self._bent(place, group, last)
                 keys[place] = self._slid_on(place, last, after, ends_pole) if on_table else last
             elif isinstance(group, BallGroup):
                 if place == top and not group.on_table:
@@ -231,7 +242,33 @@ class _CopySteps:
                 keys[place] = self._add(f"wrap.{place}", StepKind.WRAP, fact, beside, minutes=minutes, uses=uses)
         if top is None:
             base = self._cap(base)
+        keys |= {len(groups) + number: key for number, key in enumerate(self._ties())}
         self._lasts = list(keys.values()) or base
+
+    def _bent(self, place: int, group: RowsGroup, last: str) -> str:
+        """A strand is bent, and its ends joined where it is closed; the key of that step."""
+        laid, piece = dict(self._design.assembly.strands)[place], self._design.piece
+        assert group.strand is not None
+        closing = (group.rows[0].joint or piece.joint) if laid.curve.is_closed else None
+        fact = BendingStrand(len(group.rows), tuple(marks_of(group, laid)), closing, group.strand.stands)
+        uses = closing_uses(group, piece, laid.closing_mm) if closing else ()
+        minutes = self._rates.row_s / 60 * (1 + len(fact.marks))
+        return self._add(f"strand.{place}", StepKind.STRAND, fact, [last], minutes=minutes, uses=uses)
+
+    def _ties(self) -> Iterator[str]:
+        """Rows tied to rows that are no neighbours, and to what holds them; the keys of those steps."""
+        at = {row.key: index for index, row in enumerate(self._design.piece.rows)}
+        bends = [step.key for step in self._steps if isinstance(step.fact, BendingStrand)]
+        for number, tie in enumerate(self._design.piece.ties):
+            if tie.row not in at or (tie.other is not None and tie.other not in at):
+                continue
+            other = None if tie.other is None else at[tie.other]
+            waits = [self._keys_of_rows[index] for index in (at[tie.row], other) if index in self._keys_of_rows]
+            # What is to be bent yet is tied loosely before, everything else once it has its shape.
+            after = waits if tie.loose else [*waits, *bends]
+            fact = TyingRows(at[tie.row], other, tie.mount, tie.loose)
+            uses = (Used(item=STRIPS, count=1.0, unit="pcs"),)
+            yield self._add(f"tie.{number}", StepKind.STRAND, fact, after, minutes=_TIE_MINUTES, uses=uses)
 
     def _slid_on(self, place: int, last: str, after: list[str], ends_pole: bool) -> str:
         """A group from the table, dressed there, is slid on the pole; the key of that step."""

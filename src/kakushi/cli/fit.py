@@ -7,6 +7,7 @@ import json
 import os
 import re
 from pathlib import Path
+from typing import TypeVar
 
 from pydantic import ValidationError
 
@@ -16,26 +17,37 @@ from kakushi.formats.export.plan_json import miss_json, piece_json
 from kakushi.formats.store.job_file import save_job
 from kakushi.model.errors import BadInput
 from kakushi.model.frame import Frame
+from kakushi.model.groups import RowsGroup
 from kakushi.model.job import Brief, Job
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import SolidLayer
-from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
-from kakushi.model.outline import Outline
+from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, SMALLEST_HEIGHT_MM
+from kakushi.model.outline import Handle, Outline, PresetOutline
+from kakushi.model.paths import PATH_PRESETS, SHORTEST_PATH_MM, DrawnPath, PresetPath, Strand
 from kakushi.model.piece import FitControls, Piece, Tightness, with_rows
 from kakushi.model.quantities import LENGTH
 from kakushi.model.units import UnitSystem
-from kakushi.model.values import first_fault
+from kakushi.model.values import Value, first_fault
+from kakushi.packing.curve import curve_of
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.presets import PRESETS, default_outline
 from kakushi.words.fit import note_words
+
+V = TypeVar("V", bound=Value)
+_THICK_MM = 300.0
+"""Thickness of a strand, mm, where none is asked for: quads of 5-inch balloons."""
 
 
 def add_arguments(p: Parser) -> None:
     """Give the parser of the command its arguments."""
     presets = ", ".join(p.name for p in PRESETS)
     p.add_argument("outline", help=f"an SVG, PNG, JPEG or CSV file (height,radius), or a preset: {presets}")
-    p.add_argument("--height", required=True, help="target height: 2100mm, 2.1 m, 6'10\"")
+    p.add_argument("--height", help="target height: 2100mm, 2.1 m, 6'10\"")
+    paths = ", ".join(PATH_PRESETS)
+    p.add_argument("--path", action="store_true", help=f"OUTLINE is a path to bend rows along: {paths}, or an SVG")
+    p.add_argument("--width", help="width of the path")
+    p.add_argument("--thick", help="thickness of the strand (default 30cm)")
     p.add_argument("--counts", default="4", help="balloons per row that may be used, like 4,5 (default 4)")
     p.add_argument("--nominals", default="", help="nominal sizes in inches, like 5,9,11 (default all)")
     p.add_argument("--max-sizes", type=int, help="most different sizer settings")
@@ -55,9 +67,13 @@ def add_arguments(p: Parser) -> None:
 def _fit(arguments: argparse.Namespace) -> None:
     if arguments.output:
         check_free([arguments.output], arguments.force)
-    height = LENGTH.read_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, UnitSystem.METRIC, "height")
     pole = LENGTH.read_between(arguments.pole, 0.0, 300.0, UnitSystem.METRIC, "pole diameter")
-    outline, name, turned = _outline(arguments.outline, height, not arguments.as_taken)
+    if arguments.path:
+        outline, name, turned, height, groups = _strand(arguments)
+        pole = 0.0
+    else:
+        height, groups = _height_of(arguments), (RowsGroup(),)
+        outline, name, turned = _outline(arguments.outline, height, not arguments.as_taken)
     if arguments.max_sizes is not None and not 1 <= arguments.max_sizes <= 60:
         raise BadInput("--max-sizes must lie between 1 and 60.")
     if arguments.rows is not None and not 1 <= arguments.rows <= 200:
@@ -70,6 +86,7 @@ def _fit(arguments: argparse.Namespace) -> None:
         name=name,
         target_height_mm=height,
         outline=outline,
+        groups=groups,
         frame=Frame(kind="pole" if pole > 0 else "line", pole_diameter_mm=pole),
         joint=JointKind.WRAPPED if pole > 0 else JointKind.LINE_EIGHT,
         tightness=Tightness(arguments.packing),
@@ -105,6 +122,44 @@ def _fit(arguments: argparse.Namespace) -> None:
         print("\n".join([piece_words(piece_plan, wording), *(f"  note: {note}" for note in notes)]))
 
 
+def _height_of(arguments: argparse.Namespace) -> float:
+    """The target height, mm. Raises BadInput."""
+    if arguments.height is None:
+        raise BadInput("--height is needed: 2100mm, 2.1 m, 6'10\".", "height")
+    return float(
+        LENGTH.read_between(arguments.height, SMALLEST_HEIGHT_MM, LARGEST_HEIGHT_MM, UnitSystem.METRIC, "height")
+    )
+
+
+def _strand(arguments: argparse.Namespace) -> tuple[Outline, str, float, float, tuple[RowsGroup, ...]]:
+    """A thickness as an outline, name, 0, target height, and the group of a path. Raises JobFileError or BadInput."""
+
+    def measure(text: str | None, what: str) -> float | None:
+        if text is None:
+            return None
+        return float(LENGTH.read_between(text, SHORTEST_PATH_MM, LARGEST_WIDTH_MM, UnitSystem.METRIC, what))
+
+    width, height = measure(arguments.width, "width"), measure(arguments.height, "height")
+    thick = measure(arguments.thick, "thickness") or _THICK_MM
+    asked = {name: value for name, value in (("width_mm", width), ("height_mm", height)) if value is not None}
+    file = Path(arguments.outline)
+    path: PresetPath | DrawnPath
+    if file.suffix or file.exists():
+        from kakushi.formats.read.path_svg import load_path_svg
+
+        path, name = load_path_svg(file, width, height), _shown(file.stem)[:100] or "strand"
+    elif arguments.outline in PATH_PRESETS:
+        # Of a path that is as tall as wide one measure is enough.
+        both = {"width_mm": asked["height_mm"]} if set(asked) == {"height_mm"} and arguments.outline == "ring" else {}
+        both |= {"height_mm": asked["width_mm"]} if set(asked) == {"width_mm"} else {}
+        path, name = _valid(PresetPath, preset=arguments.outline, **(both | asked)), arguments.outline
+    else:
+        raise BadInput(f"There is no path called “{arguments.outline[:60]}”; there are {', '.join(PATH_PRESETS)}.")
+    outline = PresetOutline(preset="straight", handles=(Handle(name="width", value=thick),))
+    tall = min(max(curve_of(path).height_of(thick / 2), SMALLEST_HEIGHT_MM), LARGEST_HEIGHT_MM)
+    return outline, name, 0.0, tall, (RowsGroup(strand=Strand(path=path)),)
+
+
 def _turned_words(turned: float) -> str:
     direction = "anticlockwise" if turned > 0 else "clockwise"
     return f"The picture leans: it was turned {abs(turned):.1f}° {direction}. --as-taken leaves it."
@@ -112,8 +167,13 @@ def _turned_words(turned: float) -> str:
 
 def _piece(**fields: object) -> Piece:
     """Build the requested piece. Raises BadInput for impossible requests."""
+    return _valid(Piece, **fields)
+
+
+def _valid(kind: type[V], **fields: object) -> V:
+    """A value of the fields asked for. Raises BadInput for impossible requests."""
     try:
-        return Piece.model_validate(fields)
+        return kind.model_validate(fields)
     except ValidationError as error:
         raise BadInput(f"{': '.join(filter(None, first_fault(error)))}.") from error
 

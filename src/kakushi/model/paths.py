@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from enum import StrEnum
 from itertools import pairwise
 from typing import Annotated, Literal, get_args
 
@@ -84,12 +85,23 @@ class DrawnPath(Value):
 Path = Annotated[PresetPath | DrawnPath, Field(discriminator="kind")]
 
 
+class StrandStands(StrEnum):
+    """How a strand is held up."""
+
+    BASES = "a base at each end"
+    HUNG = "hung from above"
+    LIES = "as it lies"
+
+
 class Strand(Value):
     """How a group of rows is bent: along a path, its middle `x_mm` to the right of the piece's.
 
-    `front_first`: where it crosses itself, the part nearer its beginning passes in front.
+    `front_first`: where it crosses itself, the part nearer its beginning passes in front. `stands`: how it is held up;
+    `core`: what keeps it bent, the line alone or a bent pipe or flat bar through it.
     """
 
     path: Path = PresetPath()
     x_mm: float = Field(default=0.0, ge=-LARGEST_WIDTH_MM, le=LARGEST_WIDTH_MM)
     front_first: bool = True
+    stands: StrandStands = StrandStands.BASES
+    core: Literal["line", "bent pipe"] = "line"

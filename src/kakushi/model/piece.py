@@ -23,6 +23,7 @@ from kakushi.model.limits import (
 )
 from kakushi.model.outline import Outline, PresetOutline
 from kakushi.model.parts import Dressing, Part
+from kakushi.model.ties import Tie
 from kakushi.model.values import Value, replace
 
 MAX_GROUPS = 40
@@ -116,7 +117,8 @@ class Piece(Value):
     `learnt_tau`: packing force measured on what stands of it, instead of tightness and measured packing.
     `target_includes_topper`: the target height is that of the topper's top, else of the highest balloon of the column.
     `firmness`: how firmly it must stand; None: as its frame suggests. `step_order`: names of the steps of a copy in the
-    sculptor's own order; empty for the usual one. `meant`: what is not told again, because it is meant so.
+    sculptor's own order; empty for the usual one. `meant`: what is not told again, because it is meant so. `ties`:
+    rows joined to others than their neighbours.
     """
 
     __slots__ = ("_rows",)
@@ -147,6 +149,7 @@ class Piece(Value):
     firmness: Firmness | None = None
     step_order: Annotated[tuple[StepName, ...], Field(max_length=MAX_STEPS, fail_fast=True)] = ()
     meant: Annotated[tuple[Meant, ...], Field(max_length=MAX_MEANT, fail_fast=True)] = ()
+    ties: Annotated[tuple[Tie, ...], Field(max_length=200, fail_fast=True)] = ()
 
     @property
     def rows(self) -> tuple[Row, ...]:

@@ -50,6 +50,14 @@ class Curve:
         """The same curve farther to the right and up, mm."""
         return replace(self, points=self.points + np.array([right, 0.0, up]))
 
+    def height_of(self, reach: float) -> float:
+        """Height, mm, of a strand that reaches so far, mm, across the curve; where upright it adds nothing."""
+        steps = np.diff(self.points, axis=0)
+        aside = reach * np.abs(steps[:, 0]) / np.linalg.norm(steps, axis=1)
+        middles = (self.points[1:, 2] + self.points[:-1, 2]) / 2
+        high, low = max(float(self.points[:, 2].max()), float((middles + aside).max())), float((middles - aside).min())
+        return high - min(float(self.points[:, 2].min()), low)
+
     def frames_at(self, along: Floats) -> Frames:
         """Frames at arc lengths (m,), mm. Before its beginning and beyond its end an open curve goes on straight."""
         at = np.asarray(along, dtype=float)

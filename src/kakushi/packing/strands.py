@@ -54,7 +54,7 @@ class Laid:
 
     `straight`: the rows before they were bent. `arc_mm`: length of the path as it was asked for; `used_mm`: of the
     centreline that the rows take. `turned`: how far off the ends of a closed strand are turned from locking, as a share
-    of the step between two slots; None for others.
+    of the step between two slots; None for others. `closing_mm`: from its last knot to its first.
     """
 
     geometry: Geometry
@@ -64,6 +64,7 @@ class Laid:
     arc_mm: float
     used_mm: float
     turned: float | None
+    closing_mm: float
 
     @property
     def missing_mm(self) -> float:
@@ -113,9 +114,8 @@ def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, clos
         step = 2 * math.pi / int(np.bincount(row)[0])
         total = float(straight.turns[-1] - straight.turns[0]) + closing_turn
         turned = abs(math.remainder(total, step)) / step
-    return Laid(
-        bent, straight, _bends(straight, bent, curve, closing_mm), curve.moved(strand.x_mm, 0.0), arc, used, turned
-    )
+    bends = _bends(straight, bent, curve, closing_mm)
+    return Laid(bent, straight, bends, curve.moved(strand.x_mm, 0.0), arc, used, turned, closing_mm)
 
 
 def _bends(straight: Geometry, bent: Geometry, curve: Curve, closing_mm: float) -> Bends:
@@ -152,7 +152,9 @@ def _joined(straight: Geometry) -> tuple[Ints, Ints]:
 
 def _radii(frames: Frames, is_closed: bool, closing_mm: float) -> Floats:
     """Radius of the centreline at each row, (m,) mm: the distance to its neighbours over how they are turned."""
-    tangents, along = frames.tangents, frames.along
+    # In the plane of the path: what comes forward to pass another part does so gently.
+    flat = frames.tangents * [1.0, 0.0, 1.0]
+    tangents, along = flat / np.maximum(np.linalg.norm(flat, axis=1), 1e-12)[:, None], frames.along
     if is_closed and len(along) > 1:
         tangents = np.concatenate([tangents[-1:], tangents, tangents[:1]])
         along = np.concatenate([[along[0] - closing_mm], along, [along[-1] + closing_mm]])

@@ -197,7 +197,19 @@ class StrandPresses(NamedTuple):
     deep_mm: float
 
 
-StrandNote = StrandTight | StrandMisses | StrandOpen | SpiralOpen | StrandPresses
+class StrandSags(NamedTuple):
+    """A strand (place of its group, from 0) on nothing but line that stands up: it does not hold its shape."""
+
+    group: int
+
+
+class TieLost(NamedTuple):
+    """Ties of which a row is gone."""
+
+    ties: int
+
+
+StrandNote = StrandSags | TieLost | StrandTight | StrandMisses | StrandOpen | SpiralOpen | StrandPresses
 """What is told of strands."""
 PoleNote = BarePole | RowsOnPole
 """What is told of the pole."""

@@ -7,8 +7,6 @@ import math
 from collections.abc import Iterable
 from itertools import accumulate
 
-import numpy as np
-
 from kakushi.colour.surface import Surface, surface_of
 from kakushi.dress.bodies import Body, joined
 from kakushi.model.catalogue import Studio
@@ -118,7 +116,7 @@ def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     """
     if (laid := first_strand(piece, assembly)) is not None:
         reach = float((laid.straight.local.out + laid.straight.shape_radii).max(initial=0.0))
-        return float(np.ptp(laid.curve.points[:, 2])) * laid.arc_mm / laid.curve.length + 2 * reach
+        return laid.curve.scaled(laid.arc_mm / laid.curve.length).height_of(reach)
     rise = topper_rise_mm(piece, assembly) if piece.target_includes_topper else 0.0
     return max(piece.target_height_mm - rise, 1.0)
 
@@ -166,7 +164,7 @@ def first_strand(piece: Piece, assembly: Assembly) -> Laid | None:
 def rows_of_first_group(piece: Piece, assembly: Assembly) -> Geometry:
     """The balloons of the first group of rows, before they were bent; of one straight one alone the geometry itself."""
     if (laid := first_strand(piece, assembly)) is not None:
-        return laid.straight
+        return laid.straight.lifted(-laid.straight.bottom)
     geometry = assembly.rows
     ranges = group_ranges(piece)
     if len(ranges) < 2:

@@ -25,6 +25,7 @@ from kakushi.plan.dressing import fillers_warnings
 from kakushi.plan.geometry import (
     assembly_of,
     core_seen_of,
+    first_strand,
     group_ranges,
     packing_of,
     rows_of_first_group,
@@ -201,6 +202,10 @@ def _match(bare: PiecePlan) -> Match | None:
     piece, (foot, top) = bare.piece, rows_span_mm(bare.piece, bare.assembly)
     if not any(group_ranges(piece)[:1]):
         return None
+    laid = first_strand(piece, bare.assembly)
+    if laid is not None and laid.curve.is_closed:
+        # A ring is as large as its rows make it: only the thickness along it can be wished.
+        top = foot + laid.straight.top - laid.straight.bottom
     return _match_of(rows_of_first_group(piece, bare.assembly), piece.outline, max(top - foot, 1.0), foot)
 
 

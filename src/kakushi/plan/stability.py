@@ -18,6 +18,7 @@ from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Fillers
 from kakushi.model.piece import Firmness
 from kakushi.packing.groups.table import balloon_lines
+from kakushi.plan.strands import base_places, strands_of
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import Pole
 from kakushi.sight.exposed import Silhouettes, silhouettes
@@ -32,6 +33,8 @@ _SIDES = 6
 """Sides from which the wind is tried; with their opposites, every 30°."""
 # Of a radius: balloons that low are pressed flat on the floor.
 _TOUCHES = 0.05
+_CORNERS = 24
+"""Corners that a round base is taken to have where several stand together: 1 % smaller than round."""
 Masses = tuple[tuple[float, float], ...]
 
 
@@ -88,8 +91,11 @@ def build_loads(piece_plan: PiecePlan, masses: dict[float, float]) -> tuple[list
 def foot_of(piece_plan: PiecePlan) -> Foot:
     """What a piece stands on: the base under it, else the lowest points of its balloons or the weight between them."""
     base = piece_plan.piece.frame.base
-    if base.is_under:
+    places = base_places(piece_plan.piece, piece_plan.assembly)
+    if base.is_under and places == [(0.0, 0.0)]:
         return Foot(Footing(base.radius_mm), base.height_mm, base.mass_g)
+    if base.is_under and places:
+        return Foot(Footing(corners=_corners_round(places, base.radius_mm)), base.height_mm, base.mass_g * len(places))
     balloons = Footing(corners=_contact_corners(piece_plan))
     if not base.is_there or base.is_tied_on:
         return Foot(balloons, 0.0, 0.0)
@@ -97,20 +103,32 @@ def foot_of(piece_plan: PiecePlan) -> Foot:
     return Foot(balloons if balloons.corners else Footing(base.radius_mm), base.height_mm, base.mass_g)
 
 
-def _contact_corners(piece_plan: PiecePlan) -> tuple[tuple[float, float], ...]:
-    """Corners of what the lowest balloons touch of the floor, mm, anticlockwise; none where they span no area."""
+def _corners_round(places: Sequence[tuple[float, float]], radius: float) -> tuple[tuple[float, float], ...]:
+    """Corners of what round bases at several places span together, mm, anticlockwise."""
+    turn = np.arange(_CORNERS) * 2 * math.pi / _CORNERS
+    # The polygon lies outside its circle by nothing and inside by a hundredth.
+    edge = radius * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    return _hull(np.concatenate([edge + np.array(place) for place in places]))
+
+
+def _hull(points: Floats) -> tuple[tuple[float, float], ...]:
+    """Corners of the convex hull of points (k, 2), anticlockwise; none where they span no area."""
     from scipy.spatial import ConvexHull, QhullError  # noqa: PLC0415 - needed for few pieces only
 
+    try:
+        hull = ConvexHull(points)
+    except (QhullError, ValueError):
+        return ()
+    return tuple((float(x), float(y)) for x, y in points[hull.vertices])
+
+
+def _contact_corners(piece_plan: PiecePlan) -> tuple[tuple[float, float], ...]:
+    """Corners of what the lowest balloons touch of the floor, mm, anticlockwise; none where they span no area."""
     # What is put on bears nothing: grass about the foot is no foot.
     centres, radii = piece_plan.assembly.spheres
     # Swollen skins touch a little later than sized ones: the tolerance is of the sized radius.
     lows = centres[:, 2] - radii
-    touching = centres[lows <= lows.min(initial=0.0) + _TOUCHES * piece_plan.assembly.sized_radii, :2]
-    try:
-        hull = ConvexHull(touching)
-    except (QhullError, ValueError):
-        return ()
-    return tuple((float(x), float(y)) for x, y in touching[hull.vertices])
+    return _hull(centres[lows <= lows.min(initial=0.0) + _TOUCHES * piece_plan.assembly.sized_radii, :2])
 
 
 def pole_length(piece_plan: PiecePlan) -> float:
@@ -131,6 +149,8 @@ class _Builder:
         self._stages: list[BuiltPart] = []
         self._added: list[tuple[Load, ...]] = []
         self._winds: list[tuple[int, WindArea]] = []
+        self._lying: list[Load] = []
+        """Loads of rows that lie on the floor until their strand is stood up."""
 
     def steps(self) -> list[BuildState]:
         """All steps, the frame first."""
@@ -158,7 +178,8 @@ class _Builder:
         loads = []
         # A weight on a ribbon holds nothing upright: the ribbon is slack until the piece has gone over.
         if frame.base.is_there and not frame.base.is_tied_on:
-            loads.append(Load(BASE, frame.base.mass_g, 0, 0, frame.base.height_mm / 2))
+            places = base_places(self._piece_plan.piece, self._piece_plan.assembly) if frame.base.is_under else []
+            loads += [Load(BASE, frame.base.mass_g, x, y, frame.base.height_mm / 2) for x, y in places or [(0.0, 0.0)]]
         # The pole's mass is spread over its length, so it acts in the middle.
         length = pole_length(self._piece_plan)
         loads.append(Load("pole", frame.pole_g_per_m * length / 1000, 0, 0, length / 2))
@@ -167,6 +188,9 @@ class _Builder:
     def _groups(self) -> None:
         """Lines of balloons in order; those of rows come first in the geometry, balls after them."""
         row, ball_at = 0, len(self._piece_plan.geometry.radii)
+        # A strand is stood up when it is whole: its rows are no stages of their own.
+        strands = strands_of(self._piece_plan.piece, self._piece_plan.assembly)
+        lying = {first + k for first, group, _ in strands for k in range(len(group.rows) - 1)}
         for line in balloon_lines(self._piece_plan.piece.groups):
             if line.takes_pattern:
                 members, colours = np.flatnonzero(self._geometry.row_of == row), self._piece_plan.colouring[row]
@@ -174,9 +198,12 @@ class _Builder:
             else:
                 members, colours = np.arange(ball_at, ball_at + len(line.slots)), ()
                 ball_at += len(line.slots)
-            self._balloons(members, line.slots, colours, BuiltPart("rows" if line.takes_pattern else "ball", row))
+            stage = BuiltPart("rows" if line.takes_pattern else "ball", row)
+            self._balloons(members, line.slots, colours, stage, line.takes_pattern and row - 1 in lying)
 
-    def _balloons(self, members: np.ndarray, slots: tuple[Slot, ...], colours: Sequence[str], stage: BuiltPart) -> None:
+    def _balloons(
+        self, members: np.ndarray, slots: tuple[Slot, ...], colours: Sequence[str], stage: BuiltPart, lies: bool
+    ) -> None:
         self._step_of[members] = len(self._stages)
         stuffed, weights = dict(self._piece_plan.stuffed), []
         for place, slot in enumerate(slots):
@@ -186,7 +213,10 @@ class _Builder:
                 weights[-1] += self._masses.get(stuffed.get(key) or slot.nominal_in, 0.0)
         mass = float(sum(weights))
         x, y, z = np.average(self._geometry.centres[members], axis=0, weights=weights) if mass else (0.0, 0.0, 0.0)
-        self._step(stage, (Load("balloons", mass, float(x), float(y), float(z)),))
+        self._lying.append(Load("balloons", mass, float(x), float(y), float(z)))
+        if not lies:
+            self._step(stage, tuple(self._lying))
+            self._lying = []
 
     def _put_on(self) -> None:
         drawn = self._piece_plan.drawn_parts

@@ -12,11 +12,21 @@ import numpy as np
 from kakushi.colour.kinds.spiral import climb_of
 from kakushi.model.groups import RowsGroup, rows_groups
 from kakushi.model.layers import SpiralLayer
+from kakushi.model.paths import StrandStands
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.curve import crossings_of
 from kakushi.packing.strands import CLOSES_WITHIN, Laid, crossing_rows
-from kakushi.plan.facts import SpiralOpen, StrandMisses, StrandNote, StrandOpen, StrandPresses, StrandTight
+from kakushi.plan.facts import (
+    SpiralOpen,
+    StrandMisses,
+    StrandNote,
+    StrandOpen,
+    StrandPresses,
+    StrandSags,
+    StrandTight,
+    TieLost,
+)
 
 _HALF_A_ROW = 0.5
 """How far, in rows, a strand may end from its path's end: nearer no whole number of rows brings it."""
@@ -24,6 +34,10 @@ _CLOSED_SEARCH = 12
 """Rows more or fewer among which a number is looked for that closes a strand."""
 _CLOSED = 1e-6
 """Angle, radians, up to which a spiral of colours is closed: rounding only."""
+_COMES_DOWN = 3.0
+"""Height of an end of a strand above its lowest row, in diameters, up to which it stands on a base."""
+_LIES_FLAT = 4.0
+"""Height of a strand over its reach from its centreline up to which it lies."""
 _AS_GOOD = 0.97
 """Share of a radius that is as good as the whole: hands bend no more exactly."""
 _FAR_ALONG = 4
@@ -60,16 +74,60 @@ def strands_of(piece: Piece, assembly: Assembly) -> list[tuple[int, RowsGroup, L
     return found
 
 
+def closes(group: RowsGroup, laid: Laid) -> bool:
+    """Whether a closed strand's ends lock, or an open one ends within half a row of its path's end."""
+    if laid.turned is not None:
+        return laid.turned <= CLOSES_WITHIN
+    return len(group.rows) > 1 and abs(laid.missing_mm) <= _HALF_A_ROW * float(laid.geometry.frames.rises.mean())
+
+
+def base_places(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
+    """Where the bases of a piece stand, x and y, mm: under its pole, and under the ends of strands that stand on them.
+
+    A closed strand stands on one, under its lowest row; an end that does not come down has none.
+    """
+    strands = strands_of(piece, assembly)
+    has_straight = any(group.strand is None and group.rows for _, group in rows_groups(piece.groups))
+    places = [(0.0, 0.0)] if has_straight or not strands else []
+    for _, group, laid in strands:
+        if group.strand is None or group.strand.stands is not StrandStands.BASES:
+            continue
+        origins, diameter = laid.geometry.frames.origins, group.rows[0].diameter_mm
+        ends = [int(origins[:, 2].argmin())] if laid.curve.is_closed else sorted({0, len(origins) - 1})
+        low = float(origins[:, 2].min()) + _COMES_DOWN * diameter
+        places += [(float(origins[end, 0]), float(origins[end, 1])) for end in ends if origins[end, 2] <= low]
+    return places
+
+
+def is_hung(piece: Piece, assembly: Assembly) -> bool:
+    """Whether all of a piece hangs from above."""
+    strands = strands_of(piece, assembly)
+    bent = [group.strand for _, group, _ in strands if group.strand]
+    return bool(bent) and len(bent) == len(piece.groups) and all(each.stands is StrandStands.HUNG for each in bent)
+
+
 def strand_notes(piece: Piece, assembly: Assembly) -> Iterator[StrandNote]:
     """Warnings about the strands of a piece."""
     places = {id(laid): place for place, laid in assembly.strands}
     for first, group, laid in strands_of(piece, assembly):
         yield from _tight(first, group, laid)
         yield from _misses(places[id(laid)], group, laid)
+        strand = group.strand
+        if strand and strand.core == "line" and strand.stands is not StrandStands.HUNG and _stands_up(laid):
+            yield StrandSags(places[id(laid)])
         if laid.curve.is_closed:
             yield from _open_ends(group, laid)
             yield from _open_spirals(piece, group)
     yield from _presses(piece, assembly)
+    keys = {row.key for row in piece.rows}
+    if gone := sum(1 for tie in piece.ties if not {tie.row, tie.other or tie.row} <= keys):
+        yield TieLost(gone)
+
+
+def _stands_up(laid: Laid) -> bool:
+    """Whether a strand is taller than a coil that lies on the floor."""
+    reach = float((laid.straight.local.out + laid.straight.shape_radii).max(initial=0.0))
+    return laid.geometry.top - laid.geometry.bottom > _LIES_FLAT * reach
 
 
 def _tight(first: int, group: RowsGroup, laid: Laid) -> Iterator[StrandTight]:

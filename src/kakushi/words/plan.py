@@ -31,7 +31,9 @@ from kakushi.plan.facts import (
     StrandMisses,
     StrandOpen,
     StrandPresses,
+    StrandSags,
     StrandTight,
+    TieLost,
     TopperHeavy,
     TopperLeans,
     TopperNarrow,
@@ -69,7 +71,7 @@ def note_words(note: Note, wording: Wording) -> str:
             return _pole_words(note, wording)
         case GroupsOverlap() | GroupTooLow() | BarePole():
             return _group_words(note, wording)
-        case StrandTight() | StrandMisses() | StrandOpen() | SpiralOpen() | StrandPresses():
+        case StrandSags() | TieLost() | StrandTight() | StrandMisses() | StrandOpen() | SpiralOpen() | StrandPresses():
             return strand_note_words(note, wording)
         case _:
             return _part_words(note, wording)

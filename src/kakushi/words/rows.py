@@ -12,6 +12,7 @@ from kakushi.colour.surface import UNLIKE
 from kakushi.model.joints import JointKind
 from kakushi.model.piece import LandingSchool
 from kakushi.model.units import format_nominal
+from kakushi.words.strands import mark_words
 from kakushi.words.wording import Wording, capital, counted, listed, with_article
 
 _JOINED: Mapping[JointKind, str] = {
@@ -56,6 +57,7 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
         words.append(joined)
         if fact.has_inner and fact.joint is JointKind.NECK_TIED:
             words.append(INNER_NECK)
+    words += [f"{capital(mark_words(mark))}." for mark in fact.marks]
     if fact.knot_mm is not None:
         words.append(f"Its knot is {wording.length(fact.knot_mm)} above the floor.")
     return " ".join(words)

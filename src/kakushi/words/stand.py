@@ -8,6 +8,7 @@ from kakushi.dress.table import wishes_of
 from kakushi.model.frame import Frame
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.plan.stability import water_weight
+from kakushi.plan.strands import is_hung
 from kakushi.plan.values import PiecePlan
 from kakushi.stand.balance import FRICTION, Balance, Push
 from kakushi.stand.stance import BuiltPart, Stance, StepStance
@@ -143,11 +144,16 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
     """How a piece stands, fixings, water weight: sentences for panel and print, without the assumptions."""
     if not piece_plan.balloon_count:
         return ("No balloons yet: choose rows to see how it stands.",)
+    if is_hung(piece_plan.piece, piece_plan.assembly):
+        hangs = mass_words(stance.finished.balance.mass_g, units)
+        bears = "What it hangs on, and every cord, must bear ten times that"
+        return (f"It hangs: {hangs} with all that is on it. {bears}; ask whoever answers for the ceiling.",)
     sentences = [*stance_sentences(stance, units)]
     sentences += [wish_words(wish, units) for wish in wishes_of(piece_plan.piece.parts)]
     if piece_plan.piece.frame.base.is_tied_on:
         sentences.append("The weight on its ribbon keeps the piece from wandering off, not from going over.")
-    if water := water_words(water_weight(piece_plan), stance, units):
+    stands_straight = not piece_plan.assembly.strands
+    if stands_straight and (water := water_words(water_weight(piece_plan), stance, units)):
         sentences.append(water)
     return tuple(sentences)
 

@@ -9,6 +9,7 @@ from itertools import groupby
 from kakushi.building.own_order import TooEarly
 from kakushi.building.poles import PoleCuts, Sections
 from kakushi.building.step import (
+    BendingStrand,
     Capping,
     Cutting,
     Fact,
@@ -26,6 +27,7 @@ from kakushi.building.step import (
     StepKind,
     ThreadingBall,
     TyingCluster,
+    TyingRows,
     Waiting,
     WrappingPole,
 )
@@ -38,6 +40,7 @@ from kakushi.model.units import format_nominal
 from kakushi.plan.values import Plan
 from kakushi.words.parts import TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
+from kakushi.words.strands import strand_step_words
 from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name, with_article
 
 _HIDDEN_MM = 10.0
@@ -55,6 +58,10 @@ _STANDS = {
     "pole": "the pole",
     "line": "the line on its weight",
     "foot": "the foot",
+}
+_STRETCHED = {
+    "line stretched": "Tie the line to something steady and keep it taut; leave a tail of it.",
+    "bent pipe": "Lay the bent pipe out as drawn, with a cap on each end; rows are tied on it from one end.",
 }
 _LOOKS = {
     "third": ("A third is done", "colours in order, no gap, upright"),
@@ -80,12 +87,16 @@ def step_words(step: Step, wording: Wording) -> str:
             return _before_words(fact, wording)
         case SettingUp(what, screwed):
             join = _screwed_words(screwed, wording) if screwed else ""
+            if what in _STRETCHED:
+                return _STRETCHED[what]
             return f"{join}Stand {_STANDS[what]} level where it is built; mark the front on it."
         case ThreadingBall():
             return _ball_words(fact, wording)
         case SlidingOn(rows, low_mm):
             group = f"the {counted(rows, 'row')}" if rows else "the ball"
             return f"Slide {group} on the pole until the lowest balloon is {wording.length(low_mm)} above the floor."
+        case BendingStrand() | TyingRows():
+            return strand_step_words(fact)
         case WrappingPole(strands, style):
             return f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}."
         case Capping(nominal):

@@ -2,9 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import assert_never
 
-from kakushi.plan.facts import SpiralOpen, StrandMisses, StrandNote, StrandOpen, StrandPresses, StrandTight
+from kakushi.building.step import BendingStrand, TyingRows
+from kakushi.model.joints import JointKind
+from kakushi.model.paths import StrandStands
+from kakushi.model.ties import Mount
+from kakushi.plan.facts import (
+    SpiralOpen,
+    StrandMisses,
+    StrandNote,
+    StrandOpen,
+    StrandPresses,
+    StrandSags,
+    StrandTight,
+    TieLost,
+)
 from kakushi.plan.strands import MarkKind, StrandMark
 from kakushi.words.wording import Wording, capital, counted, named_rows
 
@@ -25,6 +39,10 @@ def strand_note_words(note: StrandNote, wording: Wording) -> str:
             return f"The ends of the ring do not lock with {counted(rows, 'row')}: {_instead(fewer, more)}."
         case SpiralOpen(rows, fewer, more):
             return f"The spiral does not close with {counted(rows, 'row')}: {_instead(fewer, more)}."
+        case StrandSags(group):
+            return f"Group {group + 1} sags on line alone: put a bent pipe or flat bar through it, or hang it."
+        case TieLost(ties):
+            return f"{capital(counted(ties, 'tie'))} lost a row: tie again or take {'it' if ties == 1 else 'them'} out."
         case StrandPresses(one, other, deep):
             apart = f"Rows {one + 1} and {other + 1} lie {wording.diameter(deep)} in each other"
             return f"{apart}: move the path apart there."
@@ -46,3 +64,38 @@ def mark_words(mark: StrandMark) -> str:
         MarkKind.CROSSES: "crosses itself at row",
     }[mark.kind]
     return f"{what} {mark.row + 1} ({mark.from_end} from the other end)"
+
+
+_HELD = {
+    StrandStands.BASES: "Stand its ends in their bases.",
+    StrandStands.HUNG: "Hang it by its ties.",
+    StrandStands.LIES: "Lay it where it stays.",
+}
+_JOINED: Mapping[JointKind, str] = {
+    JointKind.WRAPPED: "wrap one round the other",
+    JointKind.NECK_TIED: "tie their necks",
+    JointKind.LINE_EIGHT: "take the line in a figure eight round both knots",
+    JointKind.RIBBON: "wind the ribbon round both",
+    JointKind.STRIP: "tie them with a strip",
+    JointKind.LINK_TIED: "tie tip to tip",
+}
+_MOUNTS: Mapping[Mount, str] = {
+    "pole top": "the pole's top", "floor": "the floor", "wall": "the wall", "hook above": "the hook above",
+}  # fmt: skip
+
+
+def strand_step_words(fact: BendingStrand | TyingRows) -> str:
+    """How a strand is bent and closed, or two rows are tied."""
+    match fact:
+        case BendingStrand(rows, marks, closing, stands):
+            bends = [mark for mark in marks if mark.kind is MarkKind.BEND_BEGINS]
+            where = f", first after row {bends[0].row + 1}" if bends else ""
+            joined = f" Bring row {rows} to row 1 and {_JOINED[closing]}." if closing else ""
+            held = "Stand it in its base." if closing and stands is StrandStands.BASES else _HELD[stands]
+            return f"Bend the strand as drawn{where}.{joined} {held}"
+        case TyingRows(row, other, mount, loose):
+            to = f"row {other + 1}" if other is not None else _MOUNTS[mount]
+            how = "loosely, so that it can still be bent" if loose else "tightly"
+            return f"Tie row {row + 1} to {to} with a strip, {how}."
+        case _:
+            assert_never(fact)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import Any
 
 from kakushi.building.steps import steps_of_copy
@@ -10,9 +11,13 @@ from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import tying_of_row
 from kakushi.dress.table import kind_of, name_of
 from kakushi.model.catalogue import BalloonColour
+from kakushi.model.groups import RowsGroup
 from kakushi.model.job import Job
+from kakushi.model.paths import PresetPath
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
+from kakushi.packing.strands import Laid
+from kakushi.plan.strands import closes, marks_of, strands_of
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.report import Miss
 from kakushi.sight.core_seen import CoreSeen
@@ -140,9 +145,47 @@ def piece_json(
         "colour_faults": [fault_words(fault) for fault in piece.faults],
         "set_aside": [concern_words(concern, wording) for concern in piece.set_aside],
     }
+    strands = strands_of(piece.piece, piece.assembly)
+    if strands:
+        told["strands"] = [_strand(first, group, laid, dossier) for first, group, laid in strands]
+        told |= {name: told["strands"][0][name] for name in ("arc_mm", "line_mm", "closes")}
+    for first, _, laid in strands:
+        for index, along in enumerate(_along(laid)):
+            told["rows"][first + index] |= along
     if geometry:
         told["balloons"] = _balloons(piece)
     return told
+
+
+def _strand(first: int, group: RowsGroup, laid: Laid, dossier: Dossier) -> dict[str, Any]:
+    """A strand: length of its path and of line through it, mm; rows and marks from 1, counted from both ends."""
+    return {
+        "first_row": first + 1,
+        "rows": len(group.rows),
+        "path": group.strand.path.preset if group.strand and isinstance(group.strand.path, PresetPath) else "drawn",
+        "closed": laid.curve.is_closed,
+        "closes": closes(group, laid),
+        "arc_mm": _mm(laid.arc_mm),
+        "used_mm": _mm(laid.used_mm),
+        "line_mm": _mm(laid.used_mm + 2 * dossier.plan.studio.frame_rules.line_tail_mm),
+        "marks": [
+            {"what": mark.kind.value, "row": mark.row + 1, "from_end": mark.from_end} for mark in marks_of(group, laid)
+        ],
+    }
+
+
+def _along(laid: Laid) -> Iterator[dict[str, Any]]:
+    """What is told of each row of a strand; the tangent in degrees anticlockwise from the right."""
+    frames, bends = laid.geometry.frames, laid.bends
+    for index, (origin, tangent) in enumerate(zip(frames.origins, frames.tangents, strict=True)):
+        radius = float(bends.radius[index])
+        yield {
+            "x_mm": _mm(origin[0]),
+            "tangent_deg": round(math.degrees(math.atan2(tangent[2], tangent[0])), 2),
+            "radius_mm": _mm(radius) if math.isfinite(radius) else None,
+            "gap_mm": _mm(bends.gap[index]),
+            "crush_mm": _mm(bends.crush[index]),
+        }
 
 
 def _core_seen(seen: CoreSeen) -> dict[str, Any]:

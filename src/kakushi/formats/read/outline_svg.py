@@ -147,6 +147,11 @@ def drawn_polygons(data: bytes, name: str) -> list[tuple[Shape, list[Floats]]]:
 
 def _flattened(path: SvgPath, steps: int) -> list[Floats]:
     """Closed polygons (k, 2) of a path, its curves in a number of straight steps."""
+    return [line for line in flattened_lines(path, steps) if len(line) > 2]
+
+
+def flattened_lines(path: SvgPath, steps: int = CURVE_STEPS) -> list[Floats]:
+    """Lines (k, 2) of a path, open or closed, its curves in a number of straight steps; those of one point not."""
     polygons: list[list[Floats]] = [[]]
     curved = _curve_points(path, np.linspace(0, 1, steps + 1)[1:])
     for index, segment in enumerate(path):
@@ -157,7 +162,7 @@ def _flattened(path: SvgPath, steps: int) -> list[Floats]:
         elif segment.end is not None:
             polygons[-1].append(np.array([[segment.end.x, segment.end.y]], dtype=float))
     arrays = [np.concatenate(parts) for parts in polygons if parts]
-    return [a for a in arrays if len(a) > 2 and np.isfinite(a).all()]
+    return [a for a in arrays if len(a) > 1 and np.isfinite(a).all()]
 
 
 def _curve_points(path: SvgPath, t: Floats) -> dict[int, Floats]:

@@ -80,13 +80,15 @@ def shape_of_balloons(balloons: Sequence[PartBalloons]) -> Shape:
 class KnotLine:
     """Where a seat's knot may lie: from the pole outwards at a height, in a direction (radians from the front).
 
-    `turn`: of the cluster about its way out, radians; `pull` (τ) draws the knot in.
+    `turn`: of the cluster about its way out, radians; `pull` (τ) draws the knot in. `bent`: of a strand, where the line
+    begins, its direction out, and that along the strand, (3, 3) flat; `azimuth` is round the strand then.
     """
 
     azimuth: float
     height: float
     turn: float
     pull: float = _PULL
+    bent: tuple[float, ...] | None = None
 
 
 ROUND_A_BALL = 12
@@ -105,14 +107,16 @@ def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry, balls: Sequence
     row = next((index for index, each in enumerate(rows) if each.key == seat.row), None)
     if row is None or seat.slot >= rows[row].count:
         return None
-    knots_to_centres = geometry.centres[geometry.of_row(row)] - geometry.frames.origins[row]
-    angles = angle_of(knots_to_centres[:, 0], knots_to_centres[:, 1])
+    frames, in_row = geometry.frames, geometry.of_row(row)
+    angles = frames.local(geometry.centres[in_row], geometry.row_of[in_row]).angle
     step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
-    return KnotLine(
-        float(angles[seat.slot] + seat.along * step),
-        float(geometry.frames.origins[row, 2] + seat.up * rows[row].diameter_mm),
-        math.radians(seat.turn_deg),
-    )
+    azimuth, up = float(angles[seat.slot] + seat.along * step), seat.up * rows[row].diameter_mm
+    tangent, bent = frames.tangents[row], None
+    if tangent[2] < 1:
+        begins = frames.origins[row] + up * tangent
+        out = frames.around(row, np.array([azimuth]), 1.0)[0] - frames.origins[row]
+        bent = tuple(np.concatenate([begins, out, tangent]).tolist())
+    return KnotLine(azimuth, float(frames.origins[row, 2] + up * tangent[2]), math.radians(seat.turn_deg), bent=bent)
 
 
 def seat_near(
@@ -178,6 +182,12 @@ class _Many:
         self._out = np.stack([np.sin(azimuth), -np.cos(azimuth), np.zeros(len(lines))], axis=1)
         side = np.stack([np.cos(azimuth), np.sin(azimuth), np.zeros(len(lines))], axis=1)
         self._foot = np.stack([np.zeros(len(lines)), np.zeros(len(lines)), [line.height for line in lines]], axis=1)
+        self._up = np.tile([0.0, 0.0, 1.0], (len(lines), 1))
+        self._bent = np.array([line.bent is not None for line in lines], dtype=bool)
+        for place, line in enumerate(lines):
+            if line.bent is not None:
+                self._foot[place], self._out[place], self._up[place] = np.array(line.bent).reshape(3, 3)
+                side[place] = np.cross(self._up[place], self._out[place])
         self._pole_radius = pole_radius
         self._pull = np.array([line.pull for line in lines]) * (2 * self._radii.mean(axis=1)) ** 2
         self._unit = np.pi * self._radii.mean(axis=1)
@@ -200,12 +210,17 @@ class _Many:
             along = centres @ self._out.T
             across = np.linalg.norm(centres[None, :, :2] - along.T[:, :, None] * self._out[:, None, :2], axis=2)
             touching = beside & (across < span)
+            for place in np.flatnonzero(self._bent):
+                # From where its line begins, and not from the pole.
+                from_foot = centres - self._foot[place]
+                along[:, place] = from_foot @ self._out[place]
+                away = from_foot - along[:, place, None] * self._out[place]
+                touching[place] = np.linalg.norm(away, axis=1) < span[place]
             # The cluster's centre is clear of a balloon it could meet.
             reach = np.maximum(reach, np.where(touching, along.T + radii[None, :] * 0.6, 0.0).max(axis=1))
         angles = np.array([line.turn for line in lines])[:, None] + np.arange(count) * 2 * np.pi / count
-        up = np.array([0.0, 0.0, 1.0])
         lean = 0.0 if count > 1 else 1.0
-        ways = np.cos(angles)[..., None] * up + np.sin(angles)[..., None] * side[:, None, :]
+        ways = np.cos(angles)[..., None] * self._up[:, None, :] + np.sin(angles)[..., None] * side[:, None, :]
         ways = (1 - lean) * ways + (0.45 if count > 1 else lean) * self._out[:, None, :]
         ways /= np.linalg.norm(ways, axis=2, keepdims=True)
         # In a ring they just touch each other.
@@ -280,7 +295,8 @@ class _Many:
         reach = np.where(near_radii > 0, own_radii + near_radii, 1e-6)
         slope = skin(LAW, gap, reach, pair_stiffness(own_radii, np.maximum(near_radii, 1e-6))).slope
         push -= ((slope / gap)[..., None] * between).sum(axis=2)
-        push -= self._from_pole(radii, centres)
+        # A strand goes round no pole.
+        push -= self._from_pole(radii, centres) * ~self._bent[which][:, None, None]
         return np.concatenate([pull[:, None], push.reshape(len(which), -1)], axis=1)
 
     def _from_pole(self, radii: Floats, centres: Floats) -> Floats:

@@ -18,7 +18,8 @@ from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import Dressing
 from kakushi.model.piece import Piece, SeenSides
-from kakushi.packing.stack import Geometry, angle_of, place
+from kakushi.packing.frames import UP
+from kakushi.packing.stack import Geometry
 from kakushi.sight.eyes import PIXEL_MM, Eye, Sight, Tube, sight
 
 
@@ -177,14 +178,22 @@ def mechanics_of(
 
     `strips`: from where to where each runs, (3,) mm. `bare`: lengths of pole beyond the knots of groups, from and to.
     """
-    knots = rows.knots
-    spans = tuple((float(knots[r.start]), float(knots[r.stop - 1])) for r in groups if len(r) > 1)
+    knots, origins = rows.knots, rows.frames.origins
+    straight = [r for r in groups if len(r) > 1 and bool((rows.frames.tangents[r.start] == UP).all())]
+    spans = tuple((float(knots[r.start]), float(knots[r.stop - 1])) for r in straight)
     radius = piece.frame.pole_radius_mm
     core = Mechanic.POLE if radius else Mechanic.LINE
     tubes = tuple(Tube(radius or _LINE_RADIUS_MM, low, high) for low, high in (*spans, *bare))
-    centres = [rows.frames.origins] if len(knots) else []
+    centres = [origins] if len(knots) else []
     radii = [np.full(len(knots), max(radius, 0.0) + _KNOT_MM)] if len(knots) else []
     kinds = [Mechanic.KNOTS] * len(knots)
+    for line in (r for r in groups if len(r) > 1 and r not in straight):
+        # The line inside a strand runs from knot to knot, as beads that touch.
+        ends = [(origins[k], origins[k + 1]) for k in line[:-1]]
+        beads = _strip_beads(ends)
+        centres.append(beads)
+        radii.append(np.full(len(beads), _LINE_RADIUS_MM))
+        kinds += [Mechanic.LINE] * len(beads)
     if piece.dressing.necks_out:
         for beads in _necks(rows, radius, piece.dressing):
             centres.append(beads)
@@ -214,10 +223,9 @@ def _strip_beads(strips: Sequence[tuple[Floats, Floats]]) -> Floats:
 def _necks(rows: Geometry, pole_radius: float, dressing: Dressing) -> Iterator[Floats]:
     """Beads along the tails of each row's knot: one in every gap between neighbours, from the pole outwards."""
     along = np.arange(0.0, dressing.neck_mm + _NECK_STEP_MM / 2, _NECK_STEP_MM) + pole_radius + _KNOT_MM
-    for row, origin in enumerate(rows.frames.origins):
+    for row in range(len(rows.frames)):
         angles = np.array([gap.angle for gap in gaps_of(rows, row)])
-        x, y = place(np.tile(along, len(angles)), np.repeat(angles, len(along)))
-        yield np.stack([origin[0] + x, origin[1] + y, np.full(len(x), origin[2])], axis=1)
+        yield rows.frames.around(row, np.repeat(angles, len(along)), np.tile(along, len(angles)))
 
 
 class RowGap(NamedTuple):
@@ -233,10 +241,10 @@ class RowGap(NamedTuple):
 
 def gaps_of(rows: Geometry, row: int) -> list[RowGap]:
     """The gaps of a row."""
-    centres = rows.centres[rows.of_row(row)] - rows.frames.origins[row]
-    angles = angle_of(centres[:, 0], centres[:, 1])
-    order = np.argsort(angles)
-    angles, out = angles[order], np.hypot(centres[order, 0], centres[order, 1])
+    in_row = rows.of_row(row)
+    local = rows.frames.local(rows.centres[in_row], rows.row_of[in_row])
+    order = np.argsort(local.angle)
+    angles, out = local.angle[order], local.out[order]
     ends = np.append(angles[1:], angles[0] + 2 * np.pi)
     touching = out * np.cos((ends - angles) / 2)
     return [
@@ -265,7 +273,6 @@ def what_shows(
     row_seen, row_whole = np.zeros(len(rows.knots)), np.zeros(len(rows.knots))
     by_eye, visible = [], []
     spots: dict[tuple[Mechanic, int, int], float] = {}
-    middles = (rows.knots[1:] + rows.knots[:-1]) / 2
     window = _window(mechanics, rows)
     fine = max(pixel, (window[2] - window[1]) / _MOST_LINES)
     for eye in eyes:
@@ -281,12 +288,12 @@ def what_shows(
             for areas, part_of in ((seen, balloons), (whole, _NO_BALLOONS)):
                 areas[Mechanic.BASE] += _base_seen(eye, mechanics.base, part_of)
         for part, by_row in ((shown, row_seen), (alone, row_whole)):
-            np.add.at(by_row, np.searchsorted(middles, part.points[:, 2]), part.areas)
+            np.add.at(by_row, rows.frames.nearest(part.points), part.areas)
         by_eye.append(float(shown.areas.sum() / alone.areas.sum()) if alone.areas.sum() else 0.0)
-        at_row = np.searchsorted(middles, shown.points[:, 2])
+        at_row = rows.frames.nearest(shown.points)
         # Where it lies as seen from the pole; of what lies on the line itself, towards the eye.
-        out = np.hypot(shown.points[:, 0], shown.points[:, 1])
-        towards = np.where(out > 1.0, angle_of(shown.points[:, 0], shown.points[:, 1]), eye.azimuth)
+        local = rows.frames.local(shown.points, at_row)
+        towards = np.where(local.out > 1.0, local.angle, eye.azimuth)
         sector = np.round(towards / (2 * np.pi) * _SIDES).astype(int) % _SIDES
         for kind, row, side, area in zip(shown.kinds, at_row, sector, shown.areas, strict=True):
             key = (Mechanic(kind), int(row), int(side))

@@ -56,6 +56,21 @@ class Frames:
         """Along the centreline from knot to knot, (m - 1,) mm."""
         return np.diff(self.along)
 
+    def around(self, row: int, angle: Floats, out: Floats | float) -> Floats:
+        """Places round a row's knot, (k, 3) mm: at angles (k,) anticlockwise from the front, so far out."""
+        tangent, normal = self.tangents[row], self.normals[row]
+        across = np.cross(tangent, normal)
+        c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
+        return np.asarray(self.origins[row] + np.reshape(out, (-1, 1)) * (c * normal + s * across))
+
+    def nearest(self, points: Floats) -> Ints:
+        """The row (k,) that each of points (k, 3), mm, lies at: by height where they are upright, else by distance."""
+        if self.is_upright:
+            return np.asarray(np.searchsorted((self.heights[1:] + self.heights[:-1]) / 2, points[:, 2]))
+        from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second to load, and few pieces need it
+
+        return np.asarray(cKDTree(self.origins).query(points)[1])
+
     def lifted(self, by: float) -> Frames:
         """These frames `by` mm higher; a straight column is measured along from the floor, a strand from its end."""
         along = self.along + by if self.is_upright else self.along

@@ -86,7 +86,8 @@ def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], boo
     """How far a piece's height and gaps may be off, by the studio's sizing and by its packing. Raises Cancelled."""
     measured = studio.packing(piece_plan.piece.packing_name)
     percent = measured.height_percent if measured is not None else USUAL_HEIGHT_PERCENT
-    groups = [group for _, group in rows_groups(piece_plan.piece.groups) if group.rows]
+    # How high a strand reaches is its path's affair: what its rows are off by makes it longer.
+    groups = [group for _, group in rows_groups(piece_plan.piece.groups) if group.rows and group.strand is None]
     stacks = [
         tuple(stack_row(row, piece_plan.packing, piece_plan.piece.joint) for row in group.rows) for group in groups
     ]

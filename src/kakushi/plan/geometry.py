@@ -96,12 +96,6 @@ def core_seen_of(drawn: Geometry, pole_radius: float, groups: tuple[range, ...])
     return core_seen(drawn, pole_radius, groups)
 
 
-def straight_ranges(piece: Piece) -> tuple[range, ...]:
-    """Those of `group_ranges` that stand straight."""
-    groups = [group for _, group in rows_groups(piece.groups)]
-    return tuple(rows for rows, group in zip(group_ranges(piece), groups, strict=True) if group.strand is None)
-
-
 def group_ranges(piece: Piece) -> tuple[range, ...]:
     """The rows of each group of rows as indices among all rows of a piece."""
     counts = [len(group.rows) for _, group in rows_groups(piece.groups)]

@@ -30,7 +30,6 @@ from kakushi.plan.geometry import (
     packing_of,
     rows_of_first_group,
     rows_span_mm,
-    straight_ranges,
 )
 from kakushi.plan.intent import concerns_of, without
 from kakushi.plan.parts import lost_parts, unheld_parts
@@ -192,7 +191,8 @@ def _piece_plan(
         concerns=tuple(concern for concern in concerns if concern not in aside),
         set_aside=aside,
         lies_flat=tuple(bool(flat) for group in doming for flat in group.lies_flat),
-        core_seen=core_seen_of(bare.drawn, packing.pole_radius, straight_ranges(piece)),
+        # How much of the line inside a strand shows is not measured.
+        core_seen=None if assembly.strands else core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),
         own_copies=own_copies,
     )
 

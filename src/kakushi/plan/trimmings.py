@@ -46,14 +46,12 @@ def necks_out(rows: Geometry, pole_radius: float, dressing: Dressing, colours: S
     tip = neck_tip_mm(pole_radius, dressing)
     if not dressing.necks_out:
         return
-    for row, origin in enumerate(rows.frames.origins):
+    for row in range(len(rows.frames)):
         in_row = rows.of_row(row)
         for gap in gaps_of(rows, row):
             # Too short to come out between the two balloons.
             if tip <= gap.touching:
                 continue
-            angle = gap.angle
-            x, y = place(np.array([tip * 0.3, tip]), np.full(2, angle))
-            ends = np.stack([origin[0] + x, origin[1] + y, np.full(2, origin[2])], axis=1)
+            ends = rows.frames.around(row, np.full(2, gap.angle), np.array([tip * 0.3, tip]))
             colour = colours[int(in_row[gap.balloon])]
             yield joined([tube(ends, 2 * NECK_MM, colour), tube(ends[1:], 2 * NECK_MM * _LIP, colour)])

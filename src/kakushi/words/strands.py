@@ -8,7 +8,7 @@ from typing import assert_never
 from kakushi.building.step import BendingStrand, TyingRows
 from kakushi.model.joints import JointKind
 from kakushi.model.paths import StrandStands
-from kakushi.model.ties import Mount
+from kakushi.model.ties import Mount, Tie
 from kakushi.plan.facts import (
     SpiralOpen,
     StrandMisses,
@@ -82,6 +82,12 @@ _JOINED: Mapping[JointKind, str] = {
 _MOUNTS: Mapping[Mount, str] = {
     "pole top": "the pole's top", "floor": "the floor", "wall": "the wall", "hook above": "the hook above",
 }  # fmt: skip
+
+
+def tie_words(tie: Tie, numbers: Mapping[int, int]) -> str:
+    """A tie in a list; `numbers` of rows by key."""
+    to = _MOUNTS[tie.mount] if tie.other is None else f"row {numbers.get(tie.other, '?')}"
+    return f"Row {numbers.get(tie.row, '?')} to {to}{', loosely' if tie.loose else ''}"
 
 
 def strand_step_words(fact: BendingStrand | TyingRows) -> str:

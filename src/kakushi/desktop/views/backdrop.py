@@ -10,10 +10,13 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.groups import rows_groups
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.plan.values import PiecePlan
 
 RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
+_PATH_POINTS = 300
+"""Points that a path is drawn through: a few pixels apart."""
 _METRIC_TICKS = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10_000.0, 20_000.0)
 _INCH_TICKS = tuple(inch * MM_PER_INCH for inch in (1, 2, 6, 12, 24, 60, 120, 240, 600))
 
@@ -37,8 +40,18 @@ class Backdrop:
         self.painter.setPen(QPen(self.theme.colour("line"), 2))
         self.painter.drawLine(QPointF(RULER_PX, y), QPointF(self.width, y))
 
-    def outline(self, piece_plan: PiecePlan) -> None:
-        """The dashed target outline."""
+    def outline(self, piece_plan: PiecePlan, azimuth: float) -> None:
+        """The dashed target outline, seen from an azimuth, radians; of strands their paths."""
+        strands = piece_plan.assembly.strands
+        if strands:
+            self.painter.setPen(QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine))
+            for _, laid in strands:
+                x, y, z = laid.curve.points[:: max(len(laid.curve.points) // _PATH_POINTS, 1)].T
+                across = x * math.cos(azimuth) + y * math.sin(azimuth)
+                self.painter.drawPolyline(QPolygonF([self._point(a, h) for a, h in zip(across, z, strict=True)]))
+        first = rows_groups(piece_plan.piece.groups)
+        if first and first[0][1].strand is not None:
+            return
         profile, foot = piece_plan.profile, piece_plan.outline_foot_mm
         right = [self._point(x, z + foot) for x, z in zip(profile.right, profile.heights, strict=True)]
         left = [self._point(-x, z + foot) for x, z in zip(profile.left, profile.heights, strict=True)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import cast
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, QTimer
 from PyQt6.QtGui import (
     QKeyEvent,
@@ -21,6 +22,7 @@ from kakushi.desktop.views.backdrop import RULER_PX, Backdrop
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.views.dress_marks import ClusterMarks, DressMarks
 from kakushi.desktop.views.outline_handles import OutlineHandles
+from kakushi.desktop.views.path_handles import PathHandles
 from kakushi.desktop.views.piece_image import Look, Picture, PictureRequest, picture_of
 from kakushi.desktop.views.scale import ZOOM_STEP, Scale
 from kakushi.desktop.views.stand_marks import paint_stand
@@ -61,6 +63,8 @@ class Elevation(QWidget):
         self._refine.timeout.connect(self._on_refine)
         self.handles = OutlineHandles(document, scale, lambda: self._centre, self)
         self.handles.changed.connect(self.update)
+        self.paths = PathHandles(document, scale, lambda: self._centre, self)
+        self.paths.changed.connect(self.update)
         self._stand_shown = False
         self._dressing: ClusterMarks | None = None
         self._dragged: Seated | None = None
@@ -135,6 +139,8 @@ class Elevation(QWidget):
         if piece_plan is not None:
             wide, tall = extent_of(piece_plan.drawn)
             outline = 2 * max(float(piece_plan.profile.left.max()), float(piece_plan.profile.right.max()))
+            for _, laid in piece_plan.assembly.strands:
+                outline = max(outline, 2 * float(np.abs(laid.curve.points[:, 0]).max()))
             if self._stand_shown and (stance := self._document.workshop.stance(self._document.piece)):
                 wide, tall = max(wide, 2 * stance.foot.radius), max(tall, pole_length(piece_plan))
             self._scale.show(max(wide, outline), max(tall, piece_plan.column_target_mm))
@@ -166,7 +172,7 @@ class Elevation(QWidget):
         if piece_plan is not None:
             self.handles.paint_image(painter)
             self._paint_picture(painter, piece_plan)
-            backdrop.outline(piece_plan)
+            backdrop.outline(piece_plan, self._azimuth)
             backdrop.heights(piece_plan)
             if self._stand_shown:
                 stance = self._document.workshop.stance(self._document.piece)
@@ -186,6 +192,8 @@ class Elevation(QWidget):
                 if self._dragged_to is not None:
                     painter.drawEllipse(self._dragged_to, _GHOST_PX, _GHOST_PX)
             self.handles.paint(painter, self._theme)
+            if not self._azimuth:
+                self.paths.paint(painter, self._theme)
             if not piece_plan.piece.rows:
                 backdrop.invitation()
         backdrop.ruler()
@@ -243,8 +251,8 @@ class Elevation(QWidget):
         if event is None:
             return
         if event.button() == Qt.MouseButton.RightButton:
-            self.handles.right_click(event.position())
-        elif event.button() == Qt.MouseButton.LeftButton and not self.handles.press(event.position()):
+            _ = self.paths.right_click(event.position()) or self.handles.right_click(event.position())
+        elif event.button() == Qt.MouseButton.LeftButton and not self._takes_hold(event.position()):
             self._dragged = self._cluster_at(event.position())
             if self._dragged is not None and self._dressing is not None:
                 self._dressing.choose_cluster(self._dragged.part.key, self._dragged.place)
@@ -253,11 +261,12 @@ class Elevation(QWidget):
                 self._pressed = event.position()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        if event and not self.handles.double_click(event.position()):
+        at = event.position() if event else QPointF()
+        if event and not self.paths.double_click(at) and not self.handles.double_click(at):
             super().mouseDoubleClickEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self.handles.drag(event.position()):
+        if event is None or self.paths.drag(event.position()) or self.handles.drag(event.position()):
             return
         if not event.buttons():
             # The release went to something that came between.
@@ -278,6 +287,8 @@ class Elevation(QWidget):
         self._document.selection.hover_row(self._row_at(event.position()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event and self.paths.release():
+            return
         if event and self.handles.release():
             if self.handles.with_rows:
                 self._document.chooser.choose_rows(for_drag=True)
@@ -292,6 +303,10 @@ class Elevation(QWidget):
         self._pressed, self._turning = None, False
         self._refine.start()
         self.update()
+
+    def _takes_hold(self, at: QPointF) -> bool:
+        """Take hold of a point of a path, which is drawn from the front, or of the outline."""
+        return (not self._azimuth and self.paths.press(at)) or self.handles.press(at)
 
     def _cluster_at(self, at: QPointF) -> Seated | None:
         piece_plan = self._document.piece_plan
@@ -321,7 +336,7 @@ class Elevation(QWidget):
             self._scale.take_wheel(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None or self.handles.key(event):
+        if event is None or self.paths.key(event) or self.handles.key(event):
             return
         match event.key():
             case Qt.Key.Key_Left:

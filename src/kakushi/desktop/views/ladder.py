@@ -30,6 +30,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import Row, rows_groups
 from kakushi.model.units import format_diameter, format_nominal
 from kakushi.packing.groups.table import kind_of
+from kakushi.plan.strands import strands_of
 from kakushi.plan.values import PiecePlan
 
 _LEADER_PX = 36.0
@@ -117,7 +118,7 @@ class RowLadder(QWidget):
         self._cards, self._others = (), []
         if piece_plan is None:
             return
-        knots = [float(z) for z in piece_plan.geometry.knots]
+        knots = self._heights(piece_plan)
         groups = piece_plan.piece.groups
         rows_places = {place for place, _ in rows_groups(groups)}
         others = [
@@ -136,6 +137,16 @@ class RowLadder(QWidget):
         self._others = [
             _Other(words, middle, card) for (words, middle), card in zip(others, cards[len(knots) :], strict=True)
         ]
+
+    @staticmethod
+    def _heights(piece_plan: PiecePlan) -> list[float]:
+        """Where the cards of rows go, mm above the floor: at their knots; those of a strand one after the other."""
+        heights = [float(z) for z in piece_plan.geometry.knots]
+        for first, group, _ in strands_of(piece_plan.piece, piece_plan.assembly):
+            count = len(group.rows)
+            for k in range(count):
+                heights[first + k] = piece_plan.height_mm * (k + 0.5) / count
+        return heights
 
     @property
     def other_words(self) -> list[str]:
@@ -180,13 +191,22 @@ class RowLadder(QWidget):
         if piece_plan is not None and len(self._cards) == len(piece_plan.piece.rows):
             marked = {self._document.selection.row_index, self._document.selection.hovered_row}
             told_apart = self._told_apart(marked)
-            self._paint_slivers(painter, piece_plan, [index for index in told_apart if not self._cards[index].full])
+            # Rows of a strand lie beside each other: no line leads to them at a height.
+            bent = {
+                first + k
+                for first, group, _ in strands_of(piece_plan.piece, piece_plan.assembly)
+                for k in range(len(group.rows))
+            }
+            self._paint_slivers(
+                painter, piece_plan, [index for index in told_apart if not self._cards[index].full], bent
+            )
             told_apart = [index for index in told_apart if self._cards[index].full or index in marked]
             for index in told_apart:
                 pen = (
                     QPen(self._theme.colour("accent"), 1.5) if index in marked else QPen(self._theme.colour("line"), 1)
                 )
-                self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
+                if index not in bent:
+                    self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
             for index in told_apart:
                 self._paint_card(painter, piece_plan, index, index in marked)
             for other in self._others:
@@ -205,7 +225,9 @@ class RowLadder(QWidget):
                 last = card.middle
         return shown
 
-    def _paint_slivers(self, painter: QPainter, piece_plan: PiecePlan, rows: Sequence[int]) -> None:
+    def _paint_slivers(
+        self, painter: QPainter, piece_plan: PiecePlan, rows: Sequence[int], bent: Container[int]
+    ) -> None:
         """Cards too thin for words, with their leaders: plain lines and boxes, all of a colour at once."""
         lines: list[QLineF] = []
         cards: list[QRectF] = []
@@ -213,7 +235,8 @@ class RowLadder(QWidget):
         heights = piece_plan.geometry.knots
         for index in rows:
             box = self.card_box(index)
-            lines += self._leader(float(heights[index]), box)
+            if index not in bent:
+                lines += self._leader(float(heights[index]), box)
             cards.append(QRectF(box.left() - 1, box.top(), box.width() + 1, max(box.height() - 1, 1)))
             colours = piece_plan.colouring[index]
             wide = box.width() / len(colours)

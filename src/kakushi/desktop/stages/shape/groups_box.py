@@ -10,6 +10,8 @@ from PyQt6.QtWidgets import QListWidget, QPushButton, QVBoxLayout, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
+from kakushi.desktop.stages.shape.strand_box import StrandBox
+from kakushi.desktop.views.path_handles import PathHandles
 from kakushi.desktop.widgets.fields import side_by_side
 from kakushi.model.groups import BallGroup, BarePoleGroup, Group, RowsGroup, Twist
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
@@ -50,9 +52,10 @@ _LINES = (
 class GroupsBox(QWidget):
     """The groups of the selected piece and a form for the chosen one."""
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, paths: PathHandles, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
+        self.strand = StrandBox(document, paths)
         self.list = QListWidget()
         self.list.setAccessibleName("Groups, the foot at the bottom")
         self.list.setFixedHeight(self.fontMetrics().height() * 5)
@@ -66,6 +69,7 @@ class GroupsBox(QWidget):
         layout.addWidget(self.list)
         layout.addLayout(side_by_side(self.kind, self.add, self.remove))
         layout.addWidget(self.form)
+        layout.addWidget(self.strand)
         self.add.clicked.connect(lambda _: self._on_add())
         self.remove.clicked.connect(lambda _: self._on_remove())
         self.list.currentRowChanged.connect(lambda _: self._show_form())
@@ -128,6 +132,7 @@ class GroupsBox(QWidget):
     def _show_form(self) -> None:
         group = self._chosen()
         self.form.setVisible(group is not None)
+        self.strand.show_group(self.place)
         if group is None:
             return
         extra: dict[str, object] = {}

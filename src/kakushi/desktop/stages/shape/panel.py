@@ -27,6 +27,7 @@ from kakushi.desktop.stages.shape.groups_box import GroupsBox
 from kakushi.desktop.stages.shape.outline_by_hand import OutlineByHand
 from kakushi.desktop.stages.shape.row_editor import RowEditor
 from kakushi.desktop.views.outline_handles import OutlineHandles
+from kakushi.desktop.views.path_handles import PathHandles
 from kakushi.desktop.widgets.fields import clear_form, form, quiet
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM, MAX_COPIES, SMALLEST_HEIGHT_MM, SMALLEST_WIDTH_MM
@@ -95,6 +96,7 @@ class ShapePanel(Panel):
         document: Document,
         actions: RowActions,
         handles: OutlineHandles,
+        paths: PathHandles,
         theme: Theme,
         parent: QWidget | None = None,
     ) -> None:
@@ -116,7 +118,8 @@ class ShapePanel(Panel):
         self.choose = QPushButton("Choose rows")
         self.from_file = QPushButton("Outline from a file…")
         self.from_file.setToolTip("SVG drawing, PNG or JPEG silhouette, CSV of heights and radii")
-        self.groups = GroupsBox(document)
+        self.groups = GroupsBox(document, paths)
+        self.groups.strand.problem.connect(self.show_problem)
         self.row_editor = RowEditor(document, actions, theme)
         self._pages = QButtonGroup(self)
         self._piece_page, self._row_page = QWidget(), QWidget()

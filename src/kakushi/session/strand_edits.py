@@ -1,0 +1,168 @@
+"""Edits of strands: rows bent along a path, how they are held, the points of a drawn path, ties."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+
+from kakushi.model.errors import BadInput
+from kakushi.model.groups import RowsGroup, rows_groups
+from kakushi.model.joints import JointKind
+from kakushi.model.paths import DrawnPath, Path, PathPoint, Strand
+from kakushi.model.piece import Piece
+from kakushi.model.ties import Tie
+from kakushi.model.values import replace
+from kakushi.packing.curve import curve_of
+from kakushi.session.edits import piece_edit, validated
+from kakushi.session.session import Edit
+
+_FEW_POINTS = 9
+"""Points that a preset is first drawn through: few enough to be dragged one by one."""
+
+
+def set_path(key: int, place: int, path: Path | None) -> Edit:
+    """Bend the rows of a group along a path, or straighten them (None). Raises BadInput, when applied.
+
+    A piece whose rows are all bent has no pole: they are built on line, and stand on a base at each end.
+    """
+
+    def change(piece: Piece) -> Piece:
+        group = _rows_at(piece, place)
+        strand = None if path is None else replace(group.strand or Strand(), path=path)
+        changed = _with_group(piece, place, replace(group, strand=strand))
+        if path is None or any(each.strand is None for _, each in rows_groups(changed.groups)):
+            return changed
+        joint = JointKind.LINE_EIGHT if changed.joint is JointKind.WRAPPED else changed.joint
+        return replace(changed, frame=replace(changed.frame, kind="line", pole_length_mm=None), joint=joint)
+
+    return piece_edit("Bend rows" if path is not None else "Straighten rows", key, change, ("path", key, place))
+
+
+def change_strand(key: int, place: int, **changes: Any) -> Edit:
+    """Change how a strand is held, or where it is. Raises BadInput, when applied, for a group that is none."""
+
+    def change(piece: Piece) -> Piece:
+        group = _rows_at(piece, place)
+        strand = validated(_strand_of(group), "strand", **changes)
+        return _with_group(piece, place, replace(group, strand=strand))
+
+    return piece_edit("Change strand", key, change, ("strand", key, place, tuple(changes)))
+
+
+def change_path(key: int, place: int, **changes: Any) -> Edit:
+    """Change measures of a strand's path. Raises BadInput, when applied."""
+
+    def change(piece: Piece) -> Piece:
+        group = _rows_at(piece, place)
+        strand = _strand_of(group)
+        path = validated(strand.path, "path", **changes)
+        return _with_group(piece, place, replace(group, strand=replace(strand, path=path)))
+
+    return piece_edit("Change path", key, change, ("path", key, place))
+
+
+def change_points(key: int, place: int, change_of: Callable[[DrawnPath], DrawnPath]) -> Edit:
+    """Change the points of a strand's path; a preset is drawn through a few points first. Raises BadInput."""
+
+    def change(piece: Piece) -> Piece:
+        group = _rows_at(piece, place)
+        strand = _strand_of(group)
+        return _with_group(piece, place, replace(group, strand=replace(strand, path=change_of(drawn(strand.path)))))
+
+    return piece_edit("Change path", key, change, ("path", key, place))
+
+
+def drawn(path: Path) -> DrawnPath:
+    """A path through points that can be dragged: a preset through a few of its own. Raises BadInput."""
+    if isinstance(path, DrawnPath):
+        return path
+    curve = curve_of(path)
+    share = np.linspace(0.0, 1.0, _FEW_POINTS + 1)
+    along = (share[:-1] if path.is_closed else share) * curve.length
+    origins = curve.frames_at(along).origins
+    points = tuple(PathPoint(x_mm=round(float(x), 1), z_mm=round(float(z), 1)) for x, _, z in origins)
+    return DrawnPath(name=f"{path.preset}, by hand", points=points, closed=path.is_closed)
+
+
+def moved_point(path: DrawnPath, index: int, x_mm: float, z_mm: float, mirrored: bool = False) -> DrawnPath:
+    """The path with one point elsewhere; `mirrored`: the one as far from the other end goes to the mirror image."""
+    points = list(path.points)
+    points[index] = PathPoint(x_mm=x_mm, z_mm=max(z_mm, 0.0))
+    other = _partner(path, index)
+    if mirrored and other != index:
+        points[other] = PathPoint(x_mm=-x_mm, z_mm=max(z_mm, 0.0))
+    elif mirrored:
+        points[index] = PathPoint(x_mm=0.0, z_mm=max(z_mm, 0.0))
+    return _with_points(path, points)
+
+
+def _partner(path: DrawnPath, index: int) -> int:
+    """The point as far from the path's end as this one is from its beginning; of a closed one round its first point."""
+    count = len(path.points)
+    return (count - index) % count if path.closed else count - 1 - index
+
+
+def added_point(path: DrawnPath, x_mm: float, z_mm: float) -> DrawnPath:
+    """The path with one more point, between the two that lie nearest on both sides of it."""
+    points = np.array([(point.x_mm, point.z_mm) for point in path.points])
+    nexts = np.roll(points, -1, axis=0) if path.closed else points[1:]
+    firsts = points if path.closed else points[:-1]
+    steps = nexts - firsts
+    share = ((np.array([x_mm, z_mm]) - firsts) * steps).sum(axis=1) / np.maximum((steps**2).sum(axis=1), 1e-9)
+    away = np.linalg.norm(firsts + np.clip(share, 0, 1)[:, None] * steps - [x_mm, z_mm], axis=1)
+    after = int(away.argmin()) + 1
+    new = [*path.points[:after], PathPoint(x_mm=x_mm, z_mm=max(z_mm, 0.0)), *path.points[after:]]
+    return _with_points(path, new)
+
+
+def removed_point(path: DrawnPath, index: int) -> DrawnPath:
+    """The path without one of its points. Raises BadInput where too few would be left."""
+    if len(path.points) <= (3 if path.closed else 2):
+        raise BadInput("A path keeps two points, a closed one three.", "path")
+    return _with_points(path, [*path.points[:index], *path.points[index + 1 :]])
+
+
+def _with_points(path: DrawnPath, points: Sequence[PathPoint]) -> DrawnPath:
+    return validated(path, "path", points=tuple(points))
+
+
+def add_tie(key: int, tie: Tie) -> Edit:
+    """Join two rows that are no neighbours, or one to a mount. Raises BadInput for rows that are gone."""
+
+    def change(piece: Piece) -> Piece:
+        keys = {row.key for row in piece.rows}
+        if not {tie.row, tie.other or tie.row} <= keys:
+            raise BadInput("That row is no longer in the piece.", "tie")
+        if tie.other == tie.row:
+            raise BadInput("A row is tied to another one, not to itself.", "tie")
+        return replace(piece, ties=(*piece.ties, tie))
+
+    return piece_edit("Tie rows", key, change)
+
+
+def remove_tie(key: int, place: int) -> Edit:
+    """Take a tie out again."""
+
+    def change(piece: Piece) -> Piece:
+        return replace(piece, ties=(*piece.ties[:place], *piece.ties[place + 1 :]))
+
+    return piece_edit("Remove tie", key, change)
+
+
+def _rows_at(piece: Piece, place: int) -> RowsGroup:
+    group = piece.groups[place] if 0 <= place < len(piece.groups) else None
+    if not isinstance(group, RowsGroup):
+        raise BadInput("That group of rows is no longer in the piece.", "group")
+    return group
+
+
+def _strand_of(group: RowsGroup) -> Strand:
+    if group.strand is None:
+        raise BadInput("Those rows are not bent any more.", "strand")
+    return group.strand
+
+
+def _with_group(piece: Piece, place: int, group: RowsGroup) -> Piece:
+    return replace(piece, groups=(*piece.groups[:place], group, *piece.groups[place + 1 :]))

@@ -22,7 +22,7 @@ from kakushi.workshop.dossier import Dossier
 Document = tuple[str, Callable[[], bytes]]
 """A file's name and what makes its content."""
 
-FORMATS = ("pdf", "xlsx", "csv", "png", "svg", "ics")
+FORMATS = ("pdf", "xlsx", "csv", "png", "svg", "ics", "glb")
 
 
 def add_arguments(p: Parser) -> None:
@@ -82,6 +82,10 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
 
         now = dt.datetime.now(dt.UTC)
         yield f"{stem}.ics", lambda: schedule_ics(scheduled(job_plan, dt.datetime.now()), job_plan.job, now)
+    if "glb" in formats and job_plan.pieces:
+        from kakushi.formats.export.scene_glb import job_glb
+
+        yield f"{stem}.glb", lambda: job_glb(job_plan)
     for piece in job_plan.pieces:
         slug = re.sub(r"[^\w-]+", "-", piece.piece.name).strip("-") or "piece"
         yield from _pictures(piece, job_plan, f"{stem}-{piece.piece.key}-{slug[:60]}", formats, arguments)
@@ -108,6 +112,10 @@ def _pictures(
         from kakushi.formats.export.png import piece_image, png_bytes
 
         yield f"{name}.png", lambda: png_bytes(piece_image(piece, job, 800, 1000))
+    if "glb" in formats and len(job_plan.pieces) > 1:
+        from kakushi.formats.export.scene_glb import piece_glb
+
+        yield f"{name}.glb", lambda: piece_glb(piece, job)
     if "svg" in formats and piece.piece.rows:
         yield f"{name}-skin.svg", lambda: skin_svg(piece, job, arguments.scale).encode()
         pages = skin_pages(piece, job, arguments.scale) if arguments.pages else []

@@ -35,6 +35,8 @@ _BLOCK = 400
 """Clusters settled side by side: a few megabytes."""
 _STEPS, _STILL = 600, 2e-4
 """Most steps of the relaxation, and the largest force over π·p·r·r at which it stops: a tenth of a millimetre."""
+_OWN_ROW = 3.0
+"""How far out from a strand's line its own balloons have their middles at most, over the largest radius."""
 _NEAREST = 16
 """Nearest balloons of the column that are tested against each balloon of a cluster."""
 _STRIDE, _LONGEST, _SPEED_UP, _MIXING, _WAIT = 0.2, 0.5, 1.1, 0.1, 5
@@ -112,7 +114,7 @@ def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry, balls: Sequence
     step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
     azimuth, up = float(angles[seat.slot] + seat.along * step), seat.up * rows[row].diameter_mm
     tangent, bent = frames.tangents[row], None
-    if tangent[2] < 1:
+    if tangent[2] < 1 or np.any(frames.origins[row, :2]):
         begins = frames.origins[row] + up * tangent
         out = frames.around(row, np.array([azimuth]), 1.0)[0] - frames.origins[row]
         bent = tuple(np.concatenate([begins, out, tangent]).tolist())
@@ -215,7 +217,9 @@ class _Many:
                 from_foot = centres - self._foot[place]
                 along[:, place] = from_foot @ self._out[place]
                 away = from_foot - along[:, place, None] * self._out[place]
-                touching[place] = np.linalg.norm(away, axis=1) < span[place]
+                # Of its own rows: another part of the strand may lie beyond.
+                own = along[:, place] < _OWN_ROW * float(radii.max())
+                touching[place] = (np.linalg.norm(away, axis=1) < span[place]) & own
             # The cluster's centre is clear of a balloon it could meet.
             reach = np.maximum(reach, np.where(touching, along.T + radii[None, :] * 0.6, 0.0).max(axis=1))
         angles = np.array([line.turn for line in lines])[:, None] + np.arange(count) * 2 * np.pi / count
@@ -295,15 +299,19 @@ class _Many:
         reach = np.where(near_radii > 0, own_radii + near_radii, 1e-6)
         slope = skin(LAW, gap, reach, pair_stiffness(own_radii, np.maximum(near_radii, 1e-6))).slope
         push -= ((slope / gap)[..., None] * between).sum(axis=2)
-        # A strand goes round no pole.
-        push -= self._from_pole(radii, centres) * ~self._bent[which][:, None, None]
+        push -= self._from_pole(which, radii, centres)
         return np.concatenate([pull[:, None], push.reshape(len(which), -1)], axis=1)
 
-    def _from_pole(self, radii: Floats, centres: Floats) -> Floats:
-        """Forces of the balloons on the pole, level, (b, k, 3): it is taken as a ball beside each of them."""
-        beside = centres * np.array([1.0, 1.0, 0.0])
+    def _from_pole(self, which: Ints, radii: Floats, centres: Floats) -> Floats:
+        """Forces of the balloons on the pole, across it, (b, k, 3): it is taken as a ball beside each of them.
+
+        A strand has the line instead, along its own direction.
+        """
+        along, from_foot = self._up[which][:, None, :], centres - self._foot[which][:, None, :]
+        beside = from_foot - (from_foot * along).sum(axis=2, keepdims=True) * along
         gap = np.maximum(np.linalg.norm(beside, axis=2), 1e-6)
-        pole = np.full_like(gap, max(self._pole_radius, 1e-6))
+        thick = np.where(self._bent[which], 1e-6, max(self._pole_radius, 1e-6))
+        pole = np.broadcast_to(thick[:, None], gap.shape)
         slope = skin(LAW, gap, radii + pole, pair_stiffness(radii, pole)).slope
         return np.asarray((slope / gap)[..., None] * beside)
 

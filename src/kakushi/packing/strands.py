@@ -86,6 +86,9 @@ def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, clos
     curve = curve_of(strand.path)
     arc, knots = curve.length, straight.knots
     reach = float((straight.local.out + straight.shape_radii).max(initial=0.0))
+    if curve.is_closed and closing_mm <= 0:
+        # One or two rows close nothing.
+        curve = replace(curve, is_closed=False)
     if curve.is_closed:
         used = float(knots[-1] - knots[0]) + closing_mm
         curve = curve.scaled(used / arc)

@@ -16,8 +16,10 @@ from kakushi.model.piece import Piece, with_rows
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import Packing, stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
+from kakushi.plan.facts import StrandOpen
 from kakushi.plan.geometry import assembly_of, core_seen_of, packing_of, rows_span_mm
 from kakushi.plan.parts import topper_rise_mm
+from kakushi.plan.strands import strand_notes
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.fit import Progress, alternatives, fit, sketch
 from kakushi.shape.fit_result import FitResult
@@ -137,6 +139,14 @@ def fit_alternatives(
     return tuple(Alternative(fit, core_seen_of(fit.geometry, radius, (range(len(fit.rows)),))) for fit in choices)
 
 
+def _rows_that_lock(piece: Piece, studio: Studio) -> int | None:
+    """The number of rows nearest to those of a closed strand with which its ends lock; None where they do, or none."""
+    assembly = assembly_of(piece, piece.groups, studio)
+    note = next((note for note in strand_notes(piece, assembly) if isinstance(note, StrandOpen)), None)
+    near = [rows for rows in (note.fewer, note.more) if rows is not None] if note else []
+    return min(near, key=lambda rows: abs(rows - len(piece.rows)), default=None)
+
+
 def fit_piece(
     piece: Piece,
     studio: Studio,
@@ -146,6 +156,9 @@ def fit_piece(
     """Choose rows for a piece. Raises BadInput, FitImpossible, Cancelled; the piece is not changed."""
     request = fit_request(piece, studio)
     result = fit(request, progress, cancelled)
+    if (rows := _rows_that_lock(with_rows(piece, result.rows), studio)) is not None:
+        # The ends of a ring lock with every second number of rows or so.
+        return fit(replace(request, row_count=rows), progress, cancelled)
     if not (piece.target_includes_topper and topper_rise_mm(piece, assembly_of(piece, (), studio))):
         return result
     # How deep the topper sinks depends on the last row: once more with the rows just found.

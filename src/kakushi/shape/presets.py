@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from kakushi.model.errors import BadInput
-from kakushi.model.limits import SMALLEST_WIDTH_MM
+from kakushi.model.limits import LARGEST_WIDTH_MM, SMALLEST_WIDTH_MM
 from kakushi.model.outline import Handle, PresetOutline
 
 
@@ -96,10 +96,15 @@ def preset(name: str) -> Preset:
 def default_outline(name: str, height_mm: float) -> PresetOutline:
     """A preset with handles in fair proportion to the height. Raises BadInput."""
     handles = [
-        Handle(name=h.name, value=max(round(h.default * height_mm, -1), SMALLEST_WIDTH_MM) if h.is_width else h.default)
+        Handle(name=h.name, value=_width(h.default * height_mm) if h.is_width else h.default)
         for h in preset(name).handles
     ]
     return PresetOutline(preset=name, handles=tuple(handles))
+
+
+def _width(wish_mm: float) -> float:
+    """A width as it can be, mm, in whole centimetres: what is stretched along a long path may be as long as a street."""
+    return min(max(round(wish_mm, -1), SMALLEST_WIDTH_MM), LARGEST_WIDTH_MM)
 
 
 def handle_values(outline: PresetOutline, height_mm: float) -> dict[str, float]:

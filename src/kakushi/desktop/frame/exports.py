@@ -223,6 +223,14 @@ class Exports:
         if path is not None:
             self._write(path, lambda dossier: png_bytes(scene_image(dossier.plan, *_SCENE_SIZE, paper=None)))
 
+    def export_glb(self) -> None:
+        """The whole job in three dimensions, as glTF binary."""
+        from kakushi.formats.export.scene_glb import job_glb
+
+        path = self._ask_export("Save in three dimensions", ".glb", "glTF binary (*.glb)")
+        if path is not None:
+            self._write(path, lambda dossier: job_glb(dossier.plan))
+
     def _ask_export(self, title: str, suffix: str, kind: str, name: str = "") -> Path | None:
         stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
         return self._files.place_to_write(title, f"{stem}{suffix}", kind, suffix)

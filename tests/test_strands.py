@@ -1,0 +1,424 @@
+"""Strands: rows bent along paths, by closed forms and symmetries; what is told, stepped, counted and drawn of them."""
+
+from __future__ import annotations
+
+import json
+import math
+import struct
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from added_up import needed, things
+from kakushi.building.steps import steps_of
+from kakushi.cli.main import main
+from kakushi.formats.export.plan_json import plan_json
+from kakushi.formats.export.scene_glb import job_glb
+from kakushi.formats.export.steps_json import steps_json
+from kakushi.formats.read.path_svg import load_path_svg
+from kakushi.formats.store.job_file import job_bytes, job_from_bytes, load_job
+from kakushi.model.catalogue import Studio
+from kakushi.model.errors import KakushiError
+from kakushi.model.frame import Base, Frame
+from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.job import Job
+from kakushi.model.joints import JointKind
+from kakushi.model.layers import SpiralLayer
+from kakushi.model.parts import Fillers, PartBalloons
+from kakushi.model.paths import PATH_PRESETS, DrawnPath, PathPoint, PresetPath, Strand, StrandStands
+from kakushi.model.piece import Piece, SeenSides
+from kakushi.model.ties import Tie
+from kakushi.model.values import replace
+from kakushi.packing.curve import Curve, crossings_of, curve_of
+from kakushi.packing.settle import settle
+from kakushi.packing.stack import Packing, StackRow, stack_row
+from kakushi.packing.strands import laid_along
+from kakushi.packing.uniform import uniform_stacks
+from kakushi.plan.facts import SpiralOpen, StrandMisses, StrandOpen, StrandPresses, StrandTight
+from kakushi.plan.geometry import packing_of
+from kakushi.plan.pipeline import plan
+from kakushi.plan.showing import placed_fillers
+from kakushi.plan.stability import foot_of, stance_of
+from kakushi.plan.strands import closes, marks_of, strands_of
+from kakushi.session import strand_edits
+from kakushi.words.plan import note_words
+from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
+
+LINE = Frame(kind="line", base=Base(kind="none"))
+
+
+def strand_piece(rows: int, path: PresetPath | DrawnPath, diameter: float = 200.0, **fields) -> Piece:
+    made = tuple(uniform_row(k, 4, 11, diameter) for k in range(1, rows + 1))
+    group = RowsGroup(rows=made, strand=Strand(path=path))
+    return Piece(
+        **{"key": 1, "name": "Rope", "groups": (group,), "frame": LINE, "joint": JointKind.LINE_EIGHT} | fields
+    )
+
+
+def planned(piece: Piece):
+    return plan(Job(pieces=(piece,)), Studio()).pieces[0]
+
+
+def strand_of(found):
+    ((_, group, laid),) = strands_of(found.piece, found.assembly)
+    return group, laid
+
+
+def drawn(points, **fields) -> DrawnPath:
+    return DrawnPath(points=tuple(PathPoint(x_mm=x, z_mm=z) for x, z in points), **fields)
+
+
+# --- geometry --------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("rows", [16, 24, 40, 60, 90])
+def test_a_ring_is_as_long_as_its_rows_and_opens_and_presses_as_circles_do(rows) -> None:
+    """Touching rows, hardly packed: distances of tangent spheres on a circle are known."""
+    diameter = 200.0
+    packing = Packing(tau=1e-4)
+    slack = (math.sqrt(0.5) - 0.5) * diameter
+    row = StackRow((diameter,) * 4, (slack,) * 4)
+    rise = float(uniform_stacks(4, np.array([diameter]), np.array([slack]), packing).rise[0])
+    straight = settle([row] * rows, packing)
+    laid = laid_along(straight, Strand(path=PresetPath(preset="ring")), rise, math.pi / 4)
+    assert laid.curve.length == pytest.approx(rows * rise, rel=0.005)
+    radius, ring = rows * rise / math.tau, diameter * math.sqrt(0.5)
+    frames = laid.geometry.frames
+    assert np.hypot(frames.origins[:, 0], frames.origins[:, 2] - radius) == pytest.approx(radius, rel=1e-3)
+    # A balloon at angle a round the strand stands so far from the middle; the next row is turned by an eighth.
+    turns = np.radians(np.arange(0, 360, 1.0))
+    step = math.tau / rows
+
+    def between(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+        one, other = radius + ring * np.sin(a), radius + ring * np.sin(b)
+        flat = one**2 + other**2 - 2 * one * other * math.cos(step)
+        return np.sqrt(flat + (ring * np.cos(a) - ring * np.cos(b)) ** 2)
+
+    every = between(turns, turns + math.pi / 4)
+    middle = slice(4, -4)
+    assert laid.bends.gap[middle].max() == pytest.approx(every.max() - diameter, abs=0.02 * diameter)
+    assert laid.bends.crush[middle].max() == pytest.approx(diameter - every.min(), abs=0.02 * diameter)
+    assert laid.bends.radius[middle] == pytest.approx(radius, rel=1e-3)
+
+
+def test_a_straight_path_gives_the_straight_column() -> None:
+    bent = planned(strand_piece(12, drawn([(0, 0), (0, 3000)], smooth=False)))
+    group = bent.piece.groups[0]
+    packing = packing_of(bent.piece, Studio())
+    straight = settle([stack_row(row, packing, JointKind.LINE_EIGHT) for row in group.rows], packing)
+    assert bent.geometry.centres == pytest.approx(straight.centres, abs=1e-6)
+    assert bent.geometry.knots == pytest.approx(straight.knots, abs=1e-6)
+
+
+@given(
+    turn=st.floats(-math.pi, math.pi),
+    heights=st.lists(st.floats(0, 800), min_size=4, max_size=7),
+)
+@settings(max_examples=15)
+def test_a_turned_or_mirrored_path_bends_rows_alike(turn, heights) -> None:
+    corners = np.array([(300.0 * place, height) for place, height in enumerate(heights)])
+    packing = Packing()
+    straight = settle([StackRow((200.0,) * 4, (20.0,) * 4)] * 8, packing)
+
+    def laid(x: np.ndarray, z: np.ndarray):
+        return laid_along(straight, Strand(path=drawn(zip(x.tolist(), z.tolist(), strict=True))))
+
+    x, z = corners.T
+    c, s = math.cos(turn), math.sin(turn)
+    one, turned, mirrored = laid(x, z), laid(c * x - s * z, s * x + c * z), laid(-x, z)
+    for other in (turned, mirrored):
+        assert other.arc_mm == pytest.approx(one.arc_mm, rel=1e-6)
+        assert other.bends.radius == pytest.approx(one.bends.radius, rel=1e-3)
+    assert turned.bends.gap == pytest.approx(one.bends.gap, abs=0.05)
+    apart = [np.linalg.norm(each.geometry.centres[:, None] - each.geometry.centres, axis=2) for each in (one, turned)]
+    assert apart[1] == pytest.approx(apart[0], abs=0.05)
+
+
+def test_ten_times_the_points_make_the_same_path() -> None:
+    few = curve_of(drawn([(500 * math.sin(a), 600 - 500 * math.cos(a)) for a in np.linspace(0, 5, 60)]))
+    many = curve_of(drawn([(500 * math.sin(a), 600 - 500 * math.cos(a)) for a in np.linspace(0, 5, 600)]))
+    assert many.length == pytest.approx(few.length, rel=1e-4)
+    along = np.linspace(0, few.length, 30)
+    assert many.frames_at(along).origins == pytest.approx(few.frames_at(along).origins, abs=1.0)
+
+
+@pytest.mark.parametrize("preset", PATH_PRESETS)
+def test_presets_are_as_wide_and_tall_as_asked_and_even(preset) -> None:
+    curve = curve_of(PresetPath(preset=preset, width_mm=1500, height_mm=2500))
+    wide, _, tall = np.ptp(curve.points, axis=0)
+    assert wide == pytest.approx(1500, rel=0.2 if preset == "spiral" else 0.005)
+    assert tall == pytest.approx(2500, rel=0.15 if preset == "spiral" else 0.005)
+    steps = np.linalg.norm(np.diff(curve.points, axis=0), axis=1)
+    assert steps.max() <= np.diff(curve.along).max() + 1e-9
+    assert curve.is_closed == (preset in ("ring", "heart"))
+    assert len(crossings_of(curve)) == (preset == "loop")
+
+
+def test_a_closed_curve_that_crosses_itself_is_found_out() -> None:
+    turn = np.linspace(0, math.tau, 400)[:-1]
+    curve = curve_of(drawn(zip((900 * np.sin(2 * turn)).tolist(), (1000 + 900 * np.sin(turn)).tolist(), strict=True),
+                           closed=True))  # fmt: skip
+    assert isinstance(curve, Curve)
+    ((first, later),) = crossings_of(curve)
+    assert later - first == pytest.approx(curve.length / 2, rel=0.01)
+
+
+# --- what is told ----------------------------------------------------------------------------------
+
+
+def test_a_loop_is_counted_alike_everywhere() -> None:
+    path = PresetPath(preset="loop", width_mm=1600, height_mm=2600, tail_mm=500)
+    piece = strand_piece(36, path, ties=(Tie(row=3, other=34, loose=True), Tie(row=20, mount="hook above")))
+    job = Job(pieces=(piece,))
+    planned_job = plan(job, Studio())
+    found = planned_job.pieces[0]
+    group, laid = strand_of(found)
+    crossings = [mark for mark in marks_of(group, laid) if mark.kind == "crosses"]
+    assert [mark.row + mark.from_end for mark in crossings] == [36, 36]
+    told = plan_json(Dossier(planned_job), None, geometry=True)["pieces"][0]
+    (strand,) = told["strands"]
+    assert [mark["row"] for mark in strand["marks"] if mark["what"] == "crosses"] == [m.row + 1 for m in crossings]
+    assert len(told["balloons"]) == 36 * 4 == sum(line.needed for line in needed(planned_job)) == len(found.drawn.radii)
+    steps = steps_json(steps_of(planned_job), planned_job)["steps"]
+    words = {step["step"]: step["words"] for step in steps}
+    for mark in crossings:
+        assert (
+            f"Crosses itself at row {mark.row + 1} ({mark.from_end} from the other end)."
+            in words[f"1.0.row.{mark.row + 1}"]
+        )
+    ties = [step for step in steps if ".tie." in step["step"]]
+    assert [step["words"] for step in ties] == [
+        "Tie row 3 to row 34 with a strip, loosely, so that it can still be bent.",
+        "Tie row 20 to the hook above with a strip, tightly.",
+    ]
+    assert "1.0.strand.0" not in ties[0]["after"]
+    assert "1.0.strand.0" in ties[1]["after"]
+    assert things(planned_job)["modelling balloons 260"] == 2
+    line = sum(use["count"] for step in steps for use in step["uses"] if use["item"] == "line")
+    assert things(planned_job)["line"] == pytest.approx(line)
+    assert job_from_bytes(job_bytes(job), Path("rope.kakushi")) == job
+
+
+def test_a_crossing_passes_before_and_can_be_exchanged() -> None:
+    path = PresetPath(preset="loop", width_mm=1600, height_mm=2600, tail_mm=500)
+    for front_first in (True, False):
+        piece = strand_piece(36, path)
+        group = replace(piece.groups[0], strand=Strand(path=path, front_first=front_first))
+        found = planned(replace(piece, groups=(group,)))
+        assert not any(isinstance(note, StrandPresses) for note in found.warnings)
+        own, laid = strand_of(found)
+        first, last = (mark.row for mark in marks_of(own, laid) if mark.kind == "crosses")
+        y = laid.geometry.frames.origins[:, 1]
+        assert (y[first] < y[last]) == front_first
+
+
+def test_what_does_not_fit_its_path_is_said_with_what_cures_it() -> None:
+    tight = planned(strand_piece(20, PresetPath(preset="ring", width_mm=900, height_mm=900), 330.0))
+    (note,) = (note for note in tight.warnings if isinstance(note, StrandTight) and not note.is_past_limit)
+    assert note.radius_mm < note.comfort_mm
+    eased = planned(strand_piece(20, PresetPath(preset="ring", width_mm=900, height_mm=900), 330.0 * 0.5))
+    assert not any(isinstance(each, StrandTight) and each.is_past_limit for each in eased.warnings)
+    path = PresetPath(preset="arch", width_mm=1800, height_mm=2200)
+    short = planned(strand_piece(20, path))
+    (missing,) = (note for note in short.warnings if isinstance(note, StrandMisses))
+    filled = planned(strand_piece(20 + missing.rows_to_add, path))
+    assert not any(isinstance(each, StrandMisses) for each in filled.warnings)
+    assert closes(*strand_of(filled))
+    assert "before the end of its path: add" in note_words(missing, Wording(Job(pieces=(short.piece,))))
+
+
+def test_rings_and_their_spirals_close_with_the_numbers_that_are_told() -> None:
+    ring = PresetPath(preset="ring")
+    lanes = SpiralLayer(lanes=("signal-red", "sail-white", "rope", "sail-white"))
+    piece = strand_piece(29, ring, 220.0, joint=JointKind.STRIP, layers=(lanes,))
+    found = planned(piece)
+    (ends,) = (note for note in found.warnings if isinstance(note, StrandOpen))
+    (spiral,) = (note for note in found.warnings if isinstance(note, SpiralOpen))
+    assert (ends.fewer, ends.more) == (28, 30), "quads lock when every second row lies alike"
+    assert (spiral.fewer, spiral.more) == (24, 32), "a lane goes round once in eight rows"
+    closed = planned(strand_piece(32, ring, 220.0, joint=JointKind.STRIP, layers=(lanes,)))
+    assert not [note for note in closed.warnings if isinstance(note, StrandOpen | SpiralOpen)]
+    joints, longer = (
+        things(plan(Job(pieces=(piece,)), Studio()))["modelling balloons 260"]
+        for piece in (closed.piece, strand_piece(33, PresetPath(), 220.0, joint=JointKind.STRIP))
+    )
+    assert joints == longer, "a ring has as many joints as rows"
+
+
+def test_an_arch_stands_on_two_bases_and_what_hangs_does_not_tip() -> None:
+    path = PresetPath(preset="arch", width_mm=2000, height_mm=2200)
+    base = Frame(kind="line", base=Base(kind="plate", radius_mm=200, height_mm=10, mass_g=5000))
+    arch = planned(strand_piece(28, path, frame=base))
+    foot = foot_of(arch)
+    assert foot.mass_g == 10_000
+    corners = np.array(foot.on.corners)
+    assert np.ptp(corners, axis=0) == pytest.approx([2000 + 400, 400], rel=0.02)
+    stance = stance_of(arch, Job(pieces=(arch.piece,)).settings, Studio(), None)
+    assert stance.finished.balance.margin == pytest.approx(200, rel=0.05)
+    hung = replace(arch.piece.groups[0], strand=Strand(path=path, stands=StrandStands.HUNG))
+    hanging = plan(Job(pieces=(replace(arch.piece, groups=(hung,)),)), Studio())
+    said = plan_json(Dossier(hanging))["pieces"][0]["stand"]
+    assert said["words"][0].startswith("It hangs")
+    bases = [
+        line for name, line in things(plan(Job(pieces=(arch.piece,)), Studio())).items() if name.startswith("base")
+    ]
+    assert bases == [2]
+
+
+def test_clusters_lie_on_strands_wherever_those_run() -> None:
+    balloons = (PartBalloons(nominal_in=5, diameter_mm=90, colour="rope", count=4),)
+    part = Fillers(key=5, wanted=6, balloons=balloons)
+    piece = strand_piece(28, PresetPath(preset="arch", width_mm=1800, height_mm=2000), parts=(part,))
+    found = planned(replace(piece, seen_sides=SeenSides.FRONT))
+    placed = placed_fillers(found, 5)
+    dressed = planned(replace(found.piece, parts=(replace(part, seats=placed.seats),)))
+    centres = np.concatenate([body.centres for _, body in dressed.bodies])
+    radii = np.concatenate([body.radii for _, body in dressed.bodies])
+    own, skins = dressed.assembly.spheres
+    gaps = (np.linalg.norm(centres[:, None] - own[None], axis=2) - radii[:, None] - skins[None]).min(axis=1)
+    assert len(radii) == 24
+    assert gaps.reshape(6, 4).min(axis=1).max() < 3, "every cluster touches the strand"
+    assert gaps.min() > -0.1 * 90
+
+
+# --- by hand and from files --------------------------------------------------------------------------
+
+
+def test_points_are_moved_added_and_taken_away() -> None:
+    piece = strand_piece(20, PresetPath(preset="arch", width_mm=1000, height_mm=1500))
+    path = strand_edits.drawn(piece.groups[0].strand.path)
+    moved = strand_edits.moved_point(path, 2, -900.0, 800.0, mirrored=True)
+    assert (moved.points[2].x_mm, moved.points[-3].x_mm) == (-900.0, 900.0)
+    more = strand_edits.added_point(moved, 0.0, 1600.0)
+    assert len(more.points) == len(path.points) + 1
+    assert any((point.x_mm, point.z_mm) == (0.0, 1600.0) for point in more.points)
+    fewer = more
+    while len(fewer.points) > 2:
+        fewer = strand_edits.removed_point(fewer, 1)
+    with pytest.raises(KakushiError, match="keeps two"):
+        strand_edits.removed_point(fewer, 0)
+    column = replace(piece, groups=(RowsGroup(rows=piece.rows),), frame=Frame(), joint=JointKind.WRAPPED)
+    bent = strand_edits.set_path(1, 0, PresetPath(preset="ring")).change(Job(pieces=(column,))).pieces[0]
+    assert (bent.frame.kind, bent.joint) == ("line", JointKind.LINE_EIGHT)
+    assert bent.groups[0].strand is not None
+
+
+@pytest.mark.parametrize(("svg", "closed", "length"), [
+    ('<path d="M0 300 L0 0 L200 0 L200 300" fill="none"/>', False, 800.0),
+    ('<polyline points="0,0 100,0 100,100"/>', False, 200.0),
+    ('<path d="M100 0 A100 100 0 1 1 99.9 0 Z"/>', True, math.tau * 100),
+])  # fmt: skip
+def test_paths_come_from_drawings(tmp_path: Path, svg: str, closed: bool, length: float) -> None:
+    file = tmp_path / "rope.svg"
+    file.write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 400" width="400" height="400">{svg}</svg>'
+    )
+    path = load_path_svg(file)
+    assert path.closed == closed
+    assert curve_of(path).length == pytest.approx(length * 25.4 / 96, rel=0.01)
+    wide = load_path_svg(file, width_mm=1500)
+    assert np.ptp([point.x_mm for point in wide.points]) == pytest.approx(1500)
+
+
+@pytest.mark.parametrize("svg", [
+    "<svg", "<svg xmlns='http://www.w3.org/2000/svg'/>", "no drawing at all",
+    "<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0'/></svg>",
+    "<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0 L1e9 1e9'/></svg>",
+    "<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0 L1 0'/></svg>",
+    "<!DOCTYPE svg [<!ENTITY a SYSTEM 'file:///etc/passwd'>]><svg xmlns='http://www.w3.org/2000/svg'>&a;</svg>",
+])  # fmt: skip
+def test_drawings_without_a_path_are_refused_in_a_sentence(tmp_path: Path, svg: str) -> None:
+    file = tmp_path / "odd.svg"
+    file.write_text(svg)
+    with pytest.raises(KakushiError) as refused:
+        load_path_svg(file)
+    assert len(str(refused.value)) < 200
+    assert str(refused.value).endswith(".")
+
+
+@given(
+    points=st.lists(st.tuples(st.floats(-3000, 3000), st.floats(0, 3000)), min_size=2, max_size=30),
+    smooth=st.booleans(), closed=st.booleans(), rows=st.integers(0, 12),
+)  # fmt: skip
+@settings(max_examples=25)
+def test_odd_paths_are_planned_or_refused(points, smooth, closed, rows) -> None:
+    """Cusps, points on one another, paths that lie in themselves: places are finite, and every balloon has one."""
+    try:
+        path = drawn(points, smooth=smooth, closed=closed)
+    except ValidationError:
+        return
+    found = planned(strand_piece(rows, path))
+    assert len(found.geometry.radii) == 4 * rows
+    assert np.isfinite(found.geometry.centres).all()
+    assert all(note_words(note, Wording(Job(pieces=(found.piece,)))) for note in (*found.warnings, *found.advice))
+
+
+def test_the_command_fits_rows_to_a_path(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    job = tmp_path / "ring.kakushi"
+    asked = ["fit", "ring", "--path", "--width", "1.8m", "--thick", "30cm"]
+    assert main([*asked, "--json", "-o", str(job)]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["closes"]
+    assert told["arc_mm"] == pytest.approx(math.pi * 1800, rel=1e-3)
+    assert {"x_mm", "z_mm", "tangent_deg", "gap_mm", "crush_mm"} <= set(told["rows"][0])
+    knots = np.array([(row["x_mm"], row["z_mm"]) for row in told["rows"]])
+    assert np.linalg.norm(knots - knots.mean(axis=0), axis=1) == pytest.approx(900, rel=0.03)
+    assert load_job(job).pieces[0].rows
+    assert main(["fit", "knot", "--path"]) == 2
+    assert "no path called" in capsys.readouterr().err
+    assert main(["fit", "pointed-arch", "--path", "--width", "4m", "--height", "1m"]) == 2
+    assert "at least half as tall" in capsys.readouterr().err
+
+
+# --- in three dimensions -------------------------------------------------------------------------------
+
+
+def test_a_glb_has_a_node_for_every_balloon_and_obeys_the_rules_of_accessors() -> None:
+    path = PresetPath(preset="arch", width_mm=1500, height_mm=1800)
+    piece = strand_piece(24, path, layers=(SpiralLayer(lanes=("signal-red", "sail-white")),))
+    job_plan = plan(Job(pieces=(piece, replace(piece, key=2, name="Rope two"))), Studio())
+    data = job_glb(job_plan)
+    magic, version, length, json_length, kind = struct.unpack("<4sIII4s", data[:20])
+    assert (magic, version, length, kind) == (b"glTF", 2, len(data), b"JSON")
+    told = json.loads(data[20 : 20 + json_length])
+    chunk = data[28 + json_length :]
+    assert len(chunk) >= told["buffers"][0]["byteLength"]
+    sizes = {5121: 1, 5123: 2, 5125: 4, 5126: 4}
+    widths = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
+    for view in told["bufferViews"]:
+        assert view.get("byteOffset", 0) + view["byteLength"] <= told["buffers"][view["buffer"]]["byteLength"]
+    arrays = []
+    for accessor in told["accessors"]:
+        view = told["bufferViews"][accessor["bufferView"]]
+        size = sizes[accessor["componentType"]] * widths[accessor["type"]] * accessor["count"]
+        begin = view.get("byteOffset", 0) + accessor.get("byteOffset", 0)
+        assert accessor.get("byteOffset", 0) + size <= view["byteLength"]
+        assert begin % sizes[accessor["componentType"]] == 0
+        dtype = {5121: "u1", 5123: "<u2", 5125: "<u4", 5126: "<f4"}[accessor["componentType"]]
+        values = np.frombuffer(chunk[begin : begin + size], dtype).reshape(accessor["count"], -1)
+        arrays.append(values)
+        if "min" in accessor:
+            assert values.min(axis=0) == pytest.approx(accessor["min"])
+            assert values.max(axis=0) == pytest.approx(accessor["max"])
+    for mesh in told["meshes"]:
+        for part in mesh["primitives"]:
+            assert "min" in told["accessors"][part["attributes"]["POSITION"]]
+            assert arrays[part["indices"]].max() < told["accessors"][part["attributes"]["POSITION"]]["count"]
+            assert 0 <= part["material"] < len(told["materials"])
+    names = [node["name"] for node in told["nodes"]]
+    assert len(set(names)) == len(names)
+    wanted = {f"{name}, row {row} slot {slot}" for name in ("Rope", "Rope two") for row in range(1, 25)
+              for slot in range(1, 5)}  # fmt: skip
+    assert wanted <= set(names)
+    node = next(node for node in told["nodes"] if node["name"] == "Rope, row 24 slot 1")
+    matrix = np.array(node["matrix"]).reshape(4, 4).T
+    balloon = job_plan.pieces[0].drawn
+    index = int(np.flatnonzero((balloon.row_of == 23) & (balloon.slot_of == 0))[0])
+    assert matrix[1, 3] == pytest.approx(balloon.centres[index, 2] / 1000, abs=1e-4), "metres, y up"
+    assert np.linalg.norm(matrix[:3, 0]) == pytest.approx(balloon.shape_radii[index] / 1000, rel=1e-4)
+    assert len(data) < 8e6 * len(wanted) / 1000

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -81,6 +82,7 @@ class Curve:
         return np.asarray(found / np.linalg.norm(found, axis=1)[:, None])
 
 
+@lru_cache(maxsize=64)
 def curve_of(path: Path) -> Curve:
     """A path as a curve in the plane of the front, its lowest point wherever it was drawn. Raises BadInput."""
     flat = _PRESETS[path.preset](path) if isinstance(path, PresetPath) else _drawn(path)
@@ -213,7 +215,8 @@ _PRESETS: Mapping[PathPreset, Callable[[PresetPath], Floats]] = {
 # --- crossings -----------------------------------------------------------------------------------
 
 
-def crossings_of(curve: Curve) -> list[tuple[float, float]]:
+@lru_cache(maxsize=64)
+def crossings_of(curve: Curve) -> tuple[tuple[float, float], ...]:
     """Arc lengths (first, later), mm, at which a curve crosses itself in the plane of the front.
 
     Straight lengths are tried against each other through a grid, so that a curve of many points is no matter.
@@ -240,7 +243,7 @@ def crossings_of(curve: Curve) -> list[tuple[float, float]]:
     lengths = np.diff(curve.along)
     one = curve.along[pairs[met, 0]] + s[met] * lengths[pairs[met, 0]]
     other = curve.along[pairs[met, 1]] + t[met] * lengths[pairs[met, 1]]
-    return sorted((min(x, y), max(x, y)) for x, y in zip(one.tolist(), other.tolist(), strict=True))
+    return tuple(sorted((min(x, y), max(x, y)) for x, y in zip(one.tolist(), other.tolist(), strict=True)))
 
 
 def passed(curve: Curve, width: float, front_first: bool) -> Curve:

@@ -103,7 +103,7 @@ def default_outline(name: str, height_mm: float) -> PresetOutline:
 
 
 def _width(wish_mm: float) -> float:
-    """A width as it can be, mm, in whole centimetres: what is stretched along a long path may be as long as a street."""
+    """A width as it can be, mm, in whole centimetres, however long what is stretched along a path may be."""
     return min(max(round(wish_mm, -1), SMALLEST_WIDTH_MM), LARGEST_WIDTH_MM)
 
 

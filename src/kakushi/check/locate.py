@@ -21,6 +21,10 @@ _KINDS = 12
 """Number of colour classes that the pixels of a photograph are sorted into."""
 _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
 """Heights of the piece that are tried, as shares of the height of the photograph."""
+_HEIGHTS_OF_WIDE = tuple(round(0.36 + 0.02 * k, 2) for k in range(31))
+"""The same for a piece that is wide beside its height, like an arch: what is off in height is off as much sideways."""
+_FRONT, _WIDE_TRIED = (-0.12, 0.0, 0.12), 5
+"""Sides, radians, from which wide pieces are looked for, and how many places for them are tried with what is near."""
 _ALIKE = 0.45
 """Distance of colour ratios (logarithm) within which a class is like a planned colour: the tint is not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
@@ -29,8 +33,9 @@ _UNLIKE_WEIGHT, _UNLIKE_FROM = 1.0, 0.6
 """Cost of a colour that differs from the plan, and the difference it starts at: tinted light alone costs nothing."""
 _TRIED, _EACH, _NEAR = 22, 6, 0.10
 """Places compared in all, and for each height; and the distance, in heights, below which two places are one."""
-_COARSE_PX = 80.0
-"""Length of the piece, px, at which all places are compared: enough for the rows, and quick."""
+_COARSE_PX, _MOST_COARSE_PX, _BALLOON_PX = 80.0, 200.0, 6.0
+"""Length of the piece, px, at which all places are compared: enough for the rows, and quick; and the width of a balloon
+that it comes to where balloons are small beside the piece."""
 _ROUNDS, _FINER = 60, 4
 """Rounds of the first refinement, and number of places refined."""
 _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1), (0.1, 0), (0, -0.1))
@@ -46,7 +51,7 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
     like = np.exp(-((_off_plan(centres, model) / _ALIKE) ** 2))
     spectra = _spectra(kinds, len(centres))
     lines: list[tuple[float, float, float, float]] = []
-    for share in _HEIGHTS:
+    for share in _HEIGHTS if model.is_slim else _HEIGHTS_OF_WIDE:
         stop_if(cancelled)
         tall = share * image.shape[0]
         inside, ring, middle = _masks(model, tall)
@@ -60,6 +65,12 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
     if not lines:
         return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, model.top_mm)
     return _best([_ends(each, model, scale) for each in _apart(lines)[:_TRIED]], linear, model, cancelled)
+
+
+def _coarse_px(model: ModelSpheres) -> float:
+    """Length of the piece, px, at which places are compared: its balloons are some pixels wide then."""
+    usual = 2 * float(np.median(model.radii[model.is_balloon])) if model.is_balloon.any() else model.top_mm
+    return float(np.clip(_BALLOON_PX * model.top_mm / max(usual, 1.0), _COARSE_PX, _MOST_COARSE_PX))
 
 
 def _apart(lines: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
@@ -79,12 +90,16 @@ def _ends(line: tuple[float, float, float, float], model: ModelSpheres, scale: f
 def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled: Cancelled) -> Ends:
     """Choose the place where colours and edges agree best, and refine it."""
     thing = model.only(is_large(model))
-    glances = []
+    glances, coarse = [], _coarse_px(model)
+    # What is wide is photographed from its front, and where it stands is less sure by its outline alone.
+    sides = None if model.is_slim else _FRONT
+    if sides is not None:
+        candidates = [moved for ends in candidates[:_WIDE_TRIED] for moved in _around(ends)]
     for ends in candidates:
         stop_if(cancelled)
-        scale = min(_COARSE_PX / max(ends.long_px, 1.0), 1.0)
+        scale = min(coarse / max(ends.long_px, 1.0), 1.0)
         search = Search(image_of(linear, scale), thing, PosePrior(), is_quick=True)
-        fit = search.glance(ends.scaled(scale), cancelled)
+        fit = search.glance(ends.scaled(scale), cancelled, sides)
         if fit is not None:
             glances.append((fit, search, scale))
     glances.sort(key=lambda each: _cost(each[0]))
@@ -98,7 +113,7 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
     fits = []
     for each in near:
         stop_if(cancelled)
-        scale = min(_FINE_PX / max(each.long_px, 1.0), 1.0)
+        scale = min(max(_FINE_PX, coarse) / max(each.long_px, 1.0), 1.0)
         search = Search(image_of(linear, scale), thing, PosePrior(), is_quick=True)
         values = np.array([best.pose.azimuth, math.log(best.pose.distance), best.pose.eye, 0.0, 0.0, 0.0, 0.0])
         placed = search.pose(values, each.scaled(scale))
@@ -106,6 +121,23 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
             fits.append((search.finer(search.judged(*placed), _FINE_ROUNDS, 4.0, cancelled), scale))
     best, scale = min(fits, key=lambda each: _cost(each[0]), default=(best, scale))
     return best.ends.scaled(1 / scale)
+
+
+def _around(ends: Ends) -> list[Ends]:
+    """Places near one: somewhat larger and smaller, to both sides, higher and lower."""
+    (x0, y0), (x1, y1) = ends.foot, ends.top
+    x, y, tall = (x0 + x1) / 2, (y0 + y1) / 2, math.hypot(x0 - x1, y0 - y1)
+    return [
+        Ends(
+            (x + (x0 - x) * grown + aside * tall, y + (y0 - y) * grown + down * tall),
+            (x + (x1 - x) * grown + aside * tall, y + (y1 - y) * grown + down * tall),
+            ends.foot_mm,
+            ends.top_mm,
+        )
+        for grown in (0.93, 1.0, 1.08, 1.16)
+        for aside in (-0.05, 0.0, 0.05)
+        for down in (-0.05, 0.0, 0.05)
+    ]
 
 
 def _stretched(ends: Ends, foot: float, top: float) -> Ends:

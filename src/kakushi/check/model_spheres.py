@@ -16,6 +16,9 @@ from kakushi.model.job import Job
 from kakushi.picture.scene import pole_of
 from kakushi.plan.values import PiecePlan
 
+_SLIM = 0.5
+"""Width over height up to which a piece is slim."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class ModelSpheres:
@@ -42,6 +45,12 @@ class ModelSpheres:
     def top_mm(self) -> float:
         """The highest point of any ball."""
         return float((self.centres[:, 2] + self.radii).max(initial=100.0))
+
+    @property
+    def is_slim(self) -> bool:
+        """Whether it is a column rather than an arch, a ring or a wave: judged by its rows' balloons."""
+        in_rows = self.centres[self.rows >= 0]
+        return not len(in_rows) or float(np.ptp(in_rows[:, 0])) <= _SLIM * self.top_mm
 
     @property
     def albedo(self) -> Floats:

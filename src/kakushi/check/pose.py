@@ -146,13 +146,13 @@ class Search:
                     finer += self._tried(each.pose.azimuth, math.log(far * away), eye, ends)
         return apart(finer or fits)
 
-    def glance(self, ends: Ends, cancelled: Cancelled = never) -> Fitted | None:
-        """Best of a few poses: enough to compare places."""
+    def glance(self, ends: Ends, cancelled: Cancelled = never, sides: Sequence[float] | None = None) -> Fitted | None:
+        """Best of a few poses, from all round or from `sides` (azimuths, radians): enough to compare places."""
         away = max(ends.top_mm - ends.foot_mm, _NEAREST_TALL_MM)
         fits = []
-        for step in range(_GLANCES):
+        for azimuth in [2 * math.pi * step / _GLANCES for step in range(_GLANCES)] if sides is None else sides:
             stop_if(cancelled)
-            fits += self._tried(2 * math.pi * step / _GLANCES, math.log(_FAR[1] * away), _EYES[1], ends)
+            fits += self._tried(azimuth, math.log(_FAR[1] * away), _EYES[1], ends)
         return min(fits, key=lambda each: each.cost, default=None)
 
     def _tried(self, azimuth: float, far: float, eye: float, ends: Ends) -> list[Fitted]:

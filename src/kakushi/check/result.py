@@ -15,7 +15,7 @@ from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.request import CheckRequest
 from kakushi.check.rows import sides_of
 from kakushi.check.upright import Lean, lean_by_edge, lean_of, likely_lean
-from kakushi.check.values import LeanUntold, NotChecked, Note, Result, SeenBalloon
+from kakushi.check.values import FaultKind, LeanUntold, NotChecked, Note, Result, SeenBalloon, SizesNotJudged
 from kakushi.model.arrays import Floats
 from kakushi.sight.expected import Expected
 from kakushi.sight.pinhole import Pose
@@ -43,6 +43,12 @@ def result_of(
     doubtful = {place for place in places if place[0] >= 0}
     faults = tuple(replace(each, look=True) if (each.row, each.slot) in doubtful else each for each in faults)
     notes: list[Note] = []
+    if not model.is_slim:
+        # How rows lie beside each other in a bend is not measured: their widths, gaps and sizes are looked at.
+        unmeasured = (FaultKind.SIDES, FaultKind.GAP)
+        kept = (each for each in faults if each.kind not in unmeasured)
+        faults = tuple(replace(each, look=True) if each.kind is FaultKind.SIZE else each for each in kept)
+        notes.append(SizesNotJudged())
     if seen.in_front.any():
         notes.append(NotChecked(int((seen.in_front & (model.rows >= 0) & (seen.sample.share > _SEEN_SHARE)).sum())))
     if lean is None:

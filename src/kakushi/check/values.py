@@ -65,6 +65,10 @@ class NotChecked(NamedTuple):
     balloons: int
 
 
+class SizesNotJudged(NamedTuple):
+    """Sizes and gaps of a bent strand, which are not judged."""
+
+
 class PartsOff(NamedTuple):
     """Parts that are not on yet, so that the rows were checked without them: the topper alone, or `all`."""
 
@@ -77,7 +81,7 @@ class LeanUntold(NamedTuple):
     roll: float
 
 
-Note = NotChecked | PartsOff | LeanUntold
+Note = NotChecked | SizesNotJudged | PartsOff | LeanUntold
 """What somebody should know of a photograph."""
 
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from kakushi.check.measure import Measured
-from kakushi.check.values import Fault, FaultKind, NotChecked, Note, PartsOff, Refusal, Result
+from kakushi.check.values import Fault, FaultKind, NotChecked, Note, PartsOff, Refusal, Result, SizesNotJudged
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.words.wording import Wording, counted, far_words, thickness
 
@@ -69,6 +69,8 @@ def note_words(note: Note) -> str:
         return f"{what} checked without {'them' if note.all else 'it'}."
     if isinstance(note, NotChecked):
         return f"{counted(note.balloons, 'hidden balloon')} {'was' if note.balloons == 1 else 'were'} not checked."
+    if isinstance(note, SizesNotJudged):
+        return "Sizes and gaps of bent rows are not judged: look at them yourself."
     words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."
     if not note.roll:
         return words

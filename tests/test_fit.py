@@ -161,8 +161,9 @@ def test_a_sizer_with_holes_gives_only_those_diameters() -> None:
     assert {row.diameter_mm for row in result.rows} <= set(holes)
 
 
-@pytest.mark.parametrize(("most", "cost"), [(6, 0.03), (4, 0.02)])
-@pytest.mark.parametrize(("outline", "height"), [("hourglass", 1900.0), ("bottle", 2300.0), ("pear", 1700.0)])
+@pytest.mark.parametrize(("most", "cost", "outline", "height"), [
+    (6, 0.03, "hourglass", 1900.0), (4, 0.02, "bottle", 2300.0), (6, 0.03, "pear", 1700.0),
+])  # fmt: skip
 def test_few_sizes_cost_little(most: int, cost: float, outline: str, height: float) -> None:
     profile = pear(height) if outline == "pear" else profile_of(default_outline(outline, height), height)
     free, capped = fit(ask(profile)), fit(ask(profile, max_sizes=most))

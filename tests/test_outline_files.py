@@ -257,7 +257,7 @@ def area_and_width(polygons: list[np.ndarray], rule: str) -> tuple[float, float]
     """By winding numbers on a fine grid, written from the rule of the SVG standard."""
     every = np.concatenate(polygons)
     low, high = every.min(axis=0), every.max(axis=0)
-    step = 1.0
+    step = 2.0
     x, y = np.meshgrid(np.arange(low[0], high[0], step) + step / 2, np.arange(low[1], high[1], step) + step / 2)
     wound = np.zeros(x.shape, dtype=int)
     for polygon in polygons:

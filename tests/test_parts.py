@@ -306,7 +306,7 @@ def skin_of(body) -> np.ndarray:
     return points[~(away < body.radii[None, None] * (1 - 1e-6)).any(axis=2)]
 
 
-@pytest.mark.parametrize(("nominal", "diameter", "rows"), [(5, 62, 12), (9, 200, 10), (16, 350, 7), (36, 400, 5)])
+@pytest.mark.parametrize(("nominal", "diameter", "rows"), [(5, 62, 12), (36, 400, 5)])
 def test_new_parts_of_every_kind_lie_on_the_skin(nominal, diameter, rows) -> None:
     group = RowsGroup(rows=tuple(uniform_row(k, 4, nominal, diameter) for k in range(1, rows + 1)))
     bare = Piece(key=1, name="Gate", groups=(group,))

@@ -13,6 +13,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BallGroup, BarePoleGroup, Row, RowsGroup, Slot
 from kakushi.model.job import Brief, Job, Pricing
+from kakushi.model.joints import JointKind
 from kakushi.model.layers import (
     Band,
     BandsLayer,
@@ -38,12 +39,15 @@ from kakushi.model.parts import (
     Plants,
     Topper,
 )
+from kakushi.model.paths import PresetPath, Strand, StrandStands
 from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
+from kakushi.model.ties import Tie
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.plan.resting import on_skin
 from kakushi.plan.showing import placed_fillers, placed_ring
+from kakushi.plan.strands import MarkKind, marks_of, strands_of
 from kakushi.session.part_edits import set_ring
 
 
@@ -293,6 +297,46 @@ CRAB = Piece(
 )
 
 
+def _strand(
+    key: int, name: str, path: PresetPath, thick: float, colours: SpiralLayer | BandsLayer, **held: object
+) -> Piece:
+    """A strand with rows for its path."""
+    group = RowsGroup(strand=Strand.model_validate({"path": path, **held}))
+    return Piece(
+        key=key,
+        name=name,
+        target_height_mm=2000,
+        outline=_outline("straight", width=thick),
+        groups=(group,),
+        frame=Frame(kind="line", base=Base(kind="plate", radius_mm=200, height_mm=8, mass_g=7500)),
+        joint=JointKind.LINE_EIGHT,
+        seen_sides=SeenSides.FRONT,
+        layers=(colours,),
+        fit=FitControls(counts=(4,), nominals=(5.0, 9.0), max_sizes=1),
+    )
+
+
+WAVE = _strand(
+    10, "Long wave", PresetPath(preset="wave", width_mm=4200, height_mm=450, turns=1.5), 300,
+    SpiralLayer(lanes=("harbour-blue", "sea-glass", "sail-white", "sea-glass")), stands=StrandStands.HUNG,
+)  # fmt: skip
+ROPE = _strand(
+    11, "Rope loop", PresetPath(preset="loop", width_mm=1100, height_mm=2000, tail_mm=500), 220,
+    BandsLayer(bands=(Band(colour="rope", rows=3), Band(colour="sail-white", rows=1))), core="bent pipe",
+)  # fmt: skip
+"""What is bent: a wave hung over the quay, and a rope that crosses itself with a tail to each side."""
+
+
+def bent_pieces(studio: Studio) -> list[Piece]:
+    """The strands with the rows that their paths take; the rope is tied where it crosses."""
+    wave, rope = (with_rows(piece, fit_piece(piece, studio).rows) for piece in (WAVE, ROPE))
+    ((_, group, laid),) = strands_of(rope, plan(Job(pieces=(rope,)), studio).pieces[0].assembly)
+    first, later = (mark.row for mark in marks_of(group, laid) if mark.kind is MarkKind.CROSSES)
+    tie = Tie(row=rope.rows[first].key, other=rope.rows[later].key)
+    hooks = tuple(Tie(row=row.key, mount="hook above") for row in wave.rows[:: len(wave.rows) // 4])
+    return [replace(wave, ties=hooks), replace(rope, ties=(tie,))]
+
+
 def _dressed(piece: Piece, studio: Studio) -> Piece:
     """The piece with its fillers placed."""
     planned = plan(Job(pieces=(piece,)), studio).pieces[0]
@@ -318,7 +362,7 @@ def main() -> None:
         with_rows(piece, fit_piece(piece, studio).rows) if piece.key != _KELP else piece
         for piece in (*PIECES, CORAL, FIGUREHEAD)
     ]
-    pieces = [*(_dressed(piece, studio) for piece in pieces), CRAB]
+    pieces = [*(_dressed(piece, studio) for piece in pieces), CRAB, *bent_pieces(studio)]
     brief = Brief(
         title="Lantern Quay",
         event="Harbour evening market",

@@ -253,11 +253,10 @@ SHAPES = {
 }  # fmt: skip
 
 
-def area_and_width(polygons: list[np.ndarray], rule: str) -> tuple[float, float]:
+def area_and_width(polygons: list[np.ndarray], rule: str, step: float) -> tuple[float, float]:
     """By winding numbers on a fine grid, written from the rule of the SVG standard."""
     every = np.concatenate(polygons)
     low, high = every.min(axis=0), every.max(axis=0)
-    step = 2.0
     x, y = np.meshgrid(np.arange(low[0], high[0], step) + step / 2, np.arange(low[1], high[1], step) + step / 2)
     wound = np.zeros(x.shape, dtype=int)
     for polygon in polygons:
@@ -281,7 +280,8 @@ def test_foils_are_shaped_like_their_drawing(tmp_path, name) -> None:
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-400 -400 800 800"><g fill-rule="{rule}">'
         f'<path d="{path}"/></g></svg>'
     )
-    area, wide = area_and_width(polygons, rule)
+    # The tips of a crescent are too thin for a coarse grid.
+    area, wide = area_and_width(polygons, rule, 1.0 if name == "crescent" else 2.0)
     tall = float(np.ptp(np.concatenate(polygons)[:, 1]))
     outline = load_outline(file, tall)
     across = max(point.left_mm for point in outline.points) + max(point.right_mm for point in outline.points)

@@ -143,7 +143,12 @@ class PiecePlan:
     @property
     def height_error_mm(self) -> float:
         """Height reached less height wished, with or without topper as the target says."""
-        return self.measured_height_mm - self.piece.target_height_mm
+        return self.measured_height_mm - self.wished_height_mm
+
+    @property
+    def wished_height_mm(self) -> float:
+        """The height that is wished: of a strand its path says it."""
+        return self.column_target_mm if self.assembly.strands else self.piece.target_height_mm
 
     @property
     def balloon_count(self) -> int:

@@ -44,7 +44,7 @@ class Figure:
 
 def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
     """Height reached against height wished, in words; with what sizing may make of it."""
-    wished, reached = piece_plan.piece.target_height_mm, piece_plan.measured_height_mm
+    wished, reached = piece_plan.wished_height_mm, piece_plan.measured_height_mm
     includes = "with topper" if piece_plan.piece.target_includes_topper else "without topper"
     error, sure = piece_plan.height_error_mm, HEIGHT_TOLERANCE_MM
     give, tip = "", f"Floor to the highest balloon, {includes}"
@@ -98,6 +98,7 @@ def figures(
     piece_plan: PiecePlan, wording: Wording, spread: Spread | None = None, stance: Stance | None = None
 ) -> list[Figure]:
     """All figures of one piece."""
+    from kakushi.plan.strands import is_hung
     from kakushi.words.plan import mechanics_words, note_words
 
     units = wording.units
@@ -119,7 +120,9 @@ def figures(
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
     sizes = piece_plan.distinct_sizes
     shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings"))
-    if stance is not None:
+    if stance is not None and is_hung(piece_plan.piece, piece_plan.assembly):
+        shown.append(Figure("hangs", False, "stand", "From above: what it hangs on must bear ten times its mass"))
+    elif stance is not None:
         shown.append(stand_figure(stance, units))
     if piece_plan.warnings:
         warnings = [note_words(note, wording) for note in piece_plan.warnings]

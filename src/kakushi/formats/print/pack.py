@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections import defaultdict
 from collections.abc import Sequence
 from typing import Any
 
@@ -38,11 +39,13 @@ from kakushi.model.cautions import DRESS, ESTIMATE, GENERAL, STAND
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.plan.relations import relation_of
+from kakushi.plan.strands import marks_of, strands_of
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.words.lists import lists_of
 from kakushi.words.plan import mechanics_words
 from kakushi.words.rows import relation_words
 from kakushi.words.stand import assumption_sentences, frame_words, stand_words
+from kakushi.words.strands import mark_words
 from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.ledger import balloons_used
@@ -173,7 +176,7 @@ def _facts(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> Table:
     wished = "with topper" if p.target_includes_topper else "without topper"
     lines = [
         ("Height", f"{format_length(piece.height_mm, units)} without topper"),
-        ("Target", f"{format_length(p.target_height_mm, units)} {wished}"),
+        ("Target", f"{format_length(piece.wished_height_mm, units)} {wished}"),
         ("Match with outline", f"{piece.match.mean:.0%}" if piece.match else "–"),
         ("Copies", str(len(p.copies))),
         ("Balloons used, each", str(_balloons_each(dossier, piece))),
@@ -182,6 +185,7 @@ def _facts(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> Table:
         ("Seen from", p.seen_sides.value),
         ("Mechanics", mechanics_words(piece)),
     ]
+    lines = [(name, said) for name, said in lines if said]
     if piece.overall_height_mm > piece.height_mm:
         lines.insert(1, ("With topper", format_length(piece.overall_height_mm, units)))
     cells = [[paragraph(a, style(10, colour=QUIET)), paragraph(b, style(10))] for a, b in lines]
@@ -206,14 +210,18 @@ def _legend(used: Sequence[BalloonColour]) -> Table:
 def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
     heads = ["Row", "Count", "Nominal", "Sized to", "Knot at", "Colours from slot 1, anticlockwise", "How it is turned"]
     cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
-    wording = Wording(job, units)
+    wording, marks = Wording(job, units), defaultdict[int, list[str]](list)
+    for first, group, laid in strands_of(piece.piece, piece.assembly):
+        for mark in marks_of(group, laid):
+            marks[first + mark.row].append(mark_words(mark))
     for index, row in enumerate(piece.piece.rows):
         nominals = " / ".join(dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots))
         sizes = " / ".join(dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots))
         knot = format_length(float(piece.geometry.knots[index]), units)
         words = [str(index + 1), str(row.count), nominals, sizes, knot]
         colours = [job.colour(key) for key in piece.colouring[index]]
-        turned = paragraph(relation_words(relation_of(piece, index), wording), style(8))
+        said = [relation_words(relation_of(piece, index), wording), *(f"{capital(words)}." for words in marks[index])]
+        turned = paragraph(" ".join(said), style(8))
         cells.append([*(paragraph(w, style(10)) for w in words), swatches(colours), turned])
     widest = max((row.count for row in piece.piece.rows), default=4) * SWATCH_W + 4
     table = LongTable(cells, colWidths=[11 * mm, 13 * mm, 17 * mm, 18 * mm, 20 * mm, widest, None], repeatRows=1)

@@ -125,7 +125,7 @@ def shared_out(steps: Sequence[Step], people: int) -> list[list[Step]]:
 
 _DIVIDED = (
     StepKind.INFLATE, StepKind.CLUSTER, StepKind.ACCENT, StepKind.HANG, StepKind.WEIGHT, StepKind.TOPPER,
-    StepKind.WRAP, StepKind.STRAND, StepKind.NECKS, StepKind.LOOK, StepKind.PACK,
+    StepKind.WRAP, StepKind.STRAND, StepKind.LINK, StepKind.NECKS, StepKind.LOOK, StepKind.PACK,
 )  # fmt: skip
 """Steps that another one than who stacks the rows can do; in the order in which they are handed over."""
 

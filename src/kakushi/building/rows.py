@@ -16,7 +16,7 @@ from kakushi.model.job import Job
 from kakushi.model.piece import LandingSchool
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used
-from kakushi.packing.groups.table import balloon_lines
+from kakushi.packing.groups.table import lines_beside_rows
 from kakushi.packing.joints import JOINTS
 from kakushi.plan.relations import laid_on, relation_to
 from kakushi.plan.strands import marks_of, strands_of
@@ -146,5 +146,5 @@ def _laid(tying: RowTying, slots: Sequence[Balloon]) -> Laid:
 
 def ball_colours(design: PiecePlan) -> list[tuple[str, ...]]:
     """Colours of each ball of a design in slot order."""
-    lines = [line for line in balloon_lines(design.piece.groups) if not line.takes_pattern]
+    lines = (line for _, line in lines_beside_rows(design.piece.groups) if line.role is BalloonRole.BALL)
     return [tuple(slot.colour or design.fallback for slot in line.slots) for line in lines]

@@ -33,6 +33,7 @@ class StepKind(StrEnum):
     BALL = "ball"
     SLIDE = "slide"
     STRAND = "strand"
+    LINK = "link"
     CAP = "cap"
     NECKS = "necks"
     CLUSTER = "cluster"
@@ -59,7 +60,8 @@ class Work(StrEnum):
 WORK: Mapping[StepKind, Work] = {
     StepKind.CUT: Work.FRAME, StepKind.PAINT: Work.FRAME, StepKind.WAIT: Work.FRAME, StepKind.BASE: Work.FRAME,
     StepKind.GLUE: Work.FRAME, StepKind.INFLATE: Work.INFLATE, StepKind.WRAP: Work.BUILD, StepKind.ROW: Work.BUILD,
-    StepKind.BALL: Work.BUILD, StepKind.SLIDE: Work.BUILD, StepKind.STRAND: Work.BUILD, StepKind.CAP: Work.BUILD,
+    StepKind.BALL: Work.BUILD, StepKind.SLIDE: Work.BUILD, StepKind.STRAND: Work.BUILD,
+    StepKind.LINK: Work.BUILD, StepKind.CAP: Work.BUILD,
     StepKind.NECKS: Work.BUILD, StepKind.CLUSTER: Work.DRESS,
     StepKind.ACCENT: Work.DRESS, StepKind.HANG: Work.DRESS, StepKind.WEIGHT: Work.DRESS, StepKind.TOPPER: Work.DRESS,
     StepKind.LOOK: Work.LOOK, StepKind.FIX: Work.LOOK, StepKind.PACK: Work.PACK,
@@ -190,6 +192,29 @@ class TyingRows(NamedTuple):
     loose: bool
 
 
+class TyingChains(NamedTuple):
+    """So many chains of link balloons tied tip to tip, each inflated to a length and thickness, mm."""
+
+    chains: int
+    links: int
+    nominal_in: float
+    length_mm: float
+    thick_mm: float
+    colour: str
+
+
+class TyingJoint(NamedTuple):
+    """One joint of a frame, its number and how many there are (from 1), and the joints that its chains lead to.
+
+    `balloons`: of its cluster. `is_free`: nothing is above it yet.
+    """
+
+    number: int
+    joints: int
+    to: tuple[int, ...]
+    balloons: int
+
+
 class ThreadingBall(NamedTuple):
     """A ball tied and threaded on; colours with their counts, height of its middle above the floor, mm.
 
@@ -274,8 +299,8 @@ class PuttingRight(NamedTuple):
 
 Fact = (
     Cutting | Painting | Waiting | Inflating | SettingUp | LayingRow | ThreadingBall | SlidingOn | WrappingPole
-    | BendingStrand | TyingRows | Capping | Looking | RoomForMore | TyingCluster | PuttingOn | PackingUp | PuttingRight
-    | None
+    | BendingStrand | TyingRows | TyingChains | TyingJoint | Capping | Looking | RoomForMore | TyingCluster | PuttingOn
+    | PackingUp | PuttingRight | None
 )  # fmt: skip
 """What is said of a step beyond its kind; None where the kind says it all."""
 

@@ -47,7 +47,9 @@ from kakushi.building.step import (
     Step,
     StepKind,
     ThreadingBall,
+    TyingChains,
     TyingCluster,
+    TyingJoint,
     TyingRows,
     Waiting,
     WrappingPole,
@@ -57,10 +59,11 @@ from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.kind import STRIPS
 from kakushi.dress.table import kind_of
-from kakushi.model.groups import BallGroup, BarePoleGroup, RowsGroup, Slot, rows_groups
+from kakushi.model.groups import BallGroup, BarePoleGroup, LinkFrameGroup, RowsGroup, Slot, rows_groups
 from kakushi.model.parts import Cap, Fillers
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
+from kakushi.model.units import format_nominal
 from kakushi.model.used import Used, balloons, merged
 from kakushi.plan.advice import pole_range
 from kakushi.plan.strands import base_places, marks_of
@@ -234,6 +237,8 @@ class _CopySteps:
                 last = self._ball(place, *balls[place], [inflated] if group.on_table else after, group.on_table)
                 keys[place] = self._slid_on(place, last, after, place == top) if group.on_table else last
                 threaded = [keys[place]]
+            elif isinstance(group, LinkFrameGroup):
+                keys[place] = self._frame_of_links(place, group, [inflated])
             elif isinstance(group, BarePoleGroup) and place in wraps:
                 fact, minutes = WrappingPole(group.strands, group.wrap), self._rates.row_s / 60
                 # The strands begin inside the clusters beside it.
@@ -244,6 +249,39 @@ class _CopySteps:
             base = self._cap(base)
         keys |= {len(groups) + number: key for number, key in enumerate(self._ties())}
         self._lasts = list(keys.values()) or base
+
+    def _frame_of_links(self, place: int, group: LinkFrameGroup, after: list[str]) -> str:
+        """Chains alike tied together, then joint by joint from the foot up; the key of the last step."""
+        fallback, job = self._design.fallback, self._plan.job
+        alike = Counter(
+            (chain.links, chain.nominal_in, chain.length_mm, chain.thick_mm, chain.colour or fallback)
+            for chain in group.chains
+        )
+        tied = []
+        for number, ((links, nominal, length, thick, colour), count) in enumerate(sorted(alike.items(), reverse=True)):
+            fact = TyingChains(count, links, nominal, length, thick, colour)
+            item = f"link balloons {format_nominal(nominal)}, {job.colour(colour).name}"
+            uses = (Used(item=item, count=count * links, unit="pcs"),)
+            minutes = self._rates.bunch_s(2) / 2 * count * links / 60
+            tied.append(self._add(f"chains.{place}.{number}", StepKind.LINK, fact, after, minutes=minutes, uses=uses))
+        before = tied
+        order = sorted(range(len(group.joints)), key=lambda k: (group.joints[k].z_mm, group.joints[k].x_mm))
+        numbers = {joint: number for number, joint in enumerate(order, 1)}
+        for joint in order:
+            to = [c.last if c.first == joint else c.first for c in group.chains if joint in (c.first, c.last)]
+            slots = group.joints[joint].slots
+            colours = tuple(slot.colour or fallback for slot in slots)
+            joined = TyingJoint(numbers[joint], len(order), tuple(sorted(numbers[each] for each in to)), len(slots))
+            bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
+            before = [
+                self._add(
+                    f"joint.{place}.{joint}", StepKind.LINK, joined, before, minutes=_TIE_MINUTES,
+                    uses=used_balloons(slots, colours, BalloonRole.JOINT, job),
+                    tied=(*((BalloonRole.JOINT, tuple(sorted(bunch)), 1) for bunch in bunches if bunch),
+                          *tied_inside(slots, colours, job)),
+                )
+            ]  # fmt: skip
+        return before[0]
 
     def _bent(self, place: int, group: RowsGroup, last: str) -> str:
         """A strand is bent, and its ends joined where it is closed; the key of that step."""

@@ -6,12 +6,13 @@ from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from kakushi.model.joints import JointKind
 from kakushi.model.limits import (
     LARGEST_COUNT,
     LARGEST_DIAMETER_MM,
+    LARGEST_WIDTH_MM,
     MAX_ROWS,
     SMALLEST_COUNT,
     SMALLEST_DIAMETER_MM,
@@ -162,7 +163,55 @@ class BarePoleGroup(ClearPole):
     fills: bool = False
 
 
-Group = Annotated[RowsGroup | BallGroup | RoomGroup | BarePoleGroup, Field(discriminator="kind")]
+MAX_JOINTS, MAX_CHAINS = 200, 400
+"""Most joints and chains of a link frame: ten by ten windows and more."""
+
+
+class FrameJoint(Value):
+    """Where chains of links meet: to the right of the middle and above the foot, mm, and the cluster tied there."""
+
+    x_mm: float = Field(ge=-LARGEST_WIDTH_MM, le=LARGEST_WIDTH_MM)
+    z_mm: float = Field(ge=0, le=2 * LARGEST_WIDTH_MM)
+    slots: Annotated[tuple[Slot, ...], Field(max_length=8, fail_fast=True)] = ()
+
+
+class LinkChain(Value):
+    """So many link balloons, tip to tip, from one joint (place among them, from 0) to another.
+
+    Each is inflated `length_mm` long, from tip to tip, and `thick_mm` thick.
+    """
+
+    first: int = Field(ge=0, lt=MAX_JOINTS)
+    last: int = Field(ge=0, lt=MAX_JOINTS)
+    links: int = Field(default=1, ge=1, le=5)
+    nominal_in: float = Field(default=12, gt=0, le=100)
+    length_mm: float = Field(default=350.0, ge=50, le=2000)
+    thick_mm: float = Field(default=130.0, ge=10, le=1000)
+    colour: ColourKey | None = None
+
+
+class LinkFrameGroup(Value):
+    """An open frame of link balloons tied tip to tip, with clusters at its joints. It hangs on no pole."""
+
+    kind: Literal["link frame"] = "link frame"
+    anchor: Anchor = Anchor()
+    joints: Annotated[tuple[FrameJoint, ...], Field(min_length=2, max_length=MAX_JOINTS, fail_fast=True)]
+    chains: Annotated[tuple[LinkChain, ...], Field(min_length=1, max_length=MAX_CHAINS, fail_fast=True)]
+
+    @model_validator(mode="after")
+    def _is_a_frame(self) -> LinkFrameGroup:
+        places = range(len(self.joints))
+        if any(chain.first not in places or chain.last not in places for chain in self.chains):
+            raise ValueError("a chain of links needs a joint at both ends")
+        pairs = [frozenset((chain.first, chain.last)) for chain in self.chains]
+        if any(len(pair) < 2 for pair in pairs):
+            raise ValueError("a chain of links joins two joints, not one to itself")
+        if len(set(pairs)) < len(pairs):
+            raise ValueError("two chains of links join the same two joints")
+        return self
+
+
+Group = Annotated[RowsGroup | BallGroup | RoomGroup | BarePoleGroup | LinkFrameGroup, Field(discriminator="kind")]
 
 
 def rows_groups(groups: Iterable[Group]) -> list[tuple[int, RowsGroup]]:

@@ -10,6 +10,7 @@ class BalloonRole(StrEnum):
 
     ROW = "row"
     BALL = "ball"
+    JOINT = "joint of a frame"
     INNER = "inner balloon"
     TOPPER = "topper"
     COLLAR = "collar"

@@ -14,6 +14,7 @@ from kakushi.model.memo import Cancelled, never
 from kakushi.packing.ball import BallGeometry
 from kakushi.packing.groups.kind import Settled
 from kakushi.packing.groups.table import settled_group
+from kakushi.packing.link_frames import FrameGeometry
 from kakushi.packing.settle import resettle, settle
 from kakushi.packing.stack import Geometry, Packing, joined, stack_row
 from kakushi.packing.strands import Laid
@@ -25,7 +26,7 @@ class Assembly:
     """All rows of a piece as one geometry, rows numbered through, and its balls, at their heights.
 
     `spans`: lowest and highest point of every group, mm. `pole_end`: height of the pole's end, mm; 0 where it is not
-    known. `strands`: those that are bent, by the place of their group.
+    known. `strands`: those that are bent, `frames`: open frames of links, both by the place of their group.
     """
 
     rows: Geometry
@@ -33,24 +34,30 @@ class Assembly:
     spans: tuple[tuple[float, float], ...] = ()
     pole_end: float = 0.0
     strands: tuple[tuple[int, Laid], ...] = ()
+    frames: tuple[tuple[int, FrameGeometry], ...] = ()
 
     @property
     def top(self) -> float:
         """Highest point, mm; 0 without balloons."""
-        return max([self.rows.top, *(ball.top for ball in self.balls)])
+        return max([self.rows.top, *(ball.top for ball in self.balls), *(frame.top for _, frame in self.frames)])
 
     @property
     def spheres(self) -> tuple[Floats, Floats]:
-        """Centres (n, 3) and swollen radii (n,) of all balloons, those of rows first, mm."""
+        """Centres (n, 3) and swollen radii (n,) of all balloons, mm: of rows, then balls, then frames.
+
+        Of a frame those of its joints, then each link by the ball at its thickest.
+        """
+        others = [*((ball.centres, ball.shape_radii) for ball in self.balls), *(f.spheres for _, f in self.frames)]
         return (
-            np.concatenate([self.rows.centres, *(ball.centres for ball in self.balls)]),
-            np.concatenate([self.rows.shape_radii, *(ball.shape_radii for ball in self.balls)]),
+            np.concatenate([self.rows.centres, *(centres for centres, _ in others)]),
+            np.concatenate([self.rows.shape_radii, *(radii for _, radii in others)]),
         )
 
     @property
     def sized_radii(self) -> Floats:
         """Sized radii (n,) of the same balloons, mm."""
-        return np.concatenate([self.rows.radii, *(ball.radii for ball in self.balls)])
+        frames = (frame.spheres[1] for _, frame in self.frames)
+        return np.concatenate([self.rows.radii, *(ball.radii for ball in self.balls), *frames])
 
 
 def assemble(
@@ -66,6 +73,7 @@ def assemble(
     balls: list[BallGeometry] = []
     spans: list[tuple[float, float]] = []
     strands: list[tuple[int, Laid]] = []
+    frames: list[tuple[int, FrameGeometry]] = []
     floor = foot_mm
     listed = list(groups)
     every = [settled_group(group, packing, joint, foot_angle, cancelled) for group in listed]
@@ -86,9 +94,18 @@ def assemble(
             # Held by no pole: what comes next stands beside it, on what stands below.
             strands.append((place, placed.strand))
             continue
+        if placed.frame is not None:
+            frames.append((place, placed.frame))
+            continue
         # Also above what hangs: what comes next stands on what was placed last.
         floor = placed.top
-    return Assembly(joined(rows) if rows else settle((), packing), tuple(balls), tuple(spans), strands=tuple(strands))
+    return Assembly(
+        joined(rows) if rows else settle((), packing),
+        tuple(balls),
+        tuple(spans),
+        strands=tuple(strands),
+        frames=tuple(frames),
+    )
 
 
 def _room_above(groups: Sequence[Group], every: Sequence[Settled | None], place: int, floor: float) -> float:

@@ -209,8 +209,25 @@ class TieLost(NamedTuple):
     ties: int
 
 
-StrandNote = StrandSags | TieLost | StrandTight | StrandMisses | StrandOpen | SpiralOpen | StrandPresses
-"""What is told of strands."""
+class FrameLeans(NamedTuple):
+    """An open frame (place of its group, from 0) that can lean in so many ways that no link resists."""
+
+    group: int
+    ways: int
+
+
+class FrameStrained(NamedTuple):
+    """An open frame whose chains do not fit each other: the worst is so much longer than it is tied, as a share."""
+
+    group: int
+    by: float
+
+
+StrandNote = (
+    FrameLeans | FrameStrained | StrandSags | TieLost | StrandTight | StrandMisses | StrandOpen | SpiralOpen
+    | StrandPresses
+)  # fmt: skip
+"""What is told of strands and open frames."""
 PoleNote = BarePole | RowsOnPole
 """What is told of the pole."""
 RowNote = (

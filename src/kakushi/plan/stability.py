@@ -17,7 +17,7 @@ from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Fillers
 from kakushi.model.piece import Firmness
-from kakushi.packing.groups.table import balloon_lines
+from kakushi.packing.groups.table import balloon_lines, lines_beside_rows
 from kakushi.plan.strands import base_places, strands_of
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import Pole
@@ -191,13 +191,18 @@ class _Builder:
         # A strand is stood up when it is whole: its rows are no stages of their own.
         strands = strands_of(self._piece_plan.piece, self._piece_plan.assembly)
         lying = {first + k for first, group, _ in strands for k in range(len(group.rows) - 1)}
-        for line in balloon_lines(self._piece_plan.piece.groups):
+        groups = self._piece_plan.piece.groups
+        begins: dict[tuple[Slot, ...], list[int]] = {}
+        for _, line in lines_beside_rows(groups):
+            begins.setdefault(line.slots, []).append(ball_at)
+            ball_at += len(line.slots)
+        for line in balloon_lines(groups):
             if line.takes_pattern:
                 members, colours = np.flatnonzero(self._geometry.row_of == row), self._piece_plan.colouring[row]
                 row += 1
             else:
-                members, colours = np.arange(ball_at, ball_at + len(line.slots)), ()
-                ball_at += len(line.slots)
+                first = begins[line.slots].pop(0)
+                members, colours = np.arange(first, first + len(line.slots)), ()
             stage = BuiltPart("rows" if line.takes_pattern else "ball", row)
             self._balloons(members, line.slots, colours, stage, line.takes_pattern and row - 1 in lying)
 

@@ -18,6 +18,8 @@ from kakushi.packing.assembly import Assembly
 from kakushi.packing.curve import crossings_of
 from kakushi.packing.strands import CLOSES_WITHIN, Laid, crossing_rows
 from kakushi.plan.facts import (
+    FrameLeans,
+    FrameStrained,
     SpiralOpen,
     StrandMisses,
     StrandNote,
@@ -36,6 +38,8 @@ _CLOSED = 1e-6
 """Angle, radians, up to which a spiral of colours is closed: rounding only."""
 _COMES_DOWN = 3.0
 """Height of an end of a strand above its lowest row, in diameters, up to which it stands on a base."""
+_STRAINED = 0.02
+"""Stretch of a chain of links from which it is told: hands size no more exactly."""
 _LIES_FLAT = 4.0
 """Height of a strand over its reach from its centreline up to which it lies."""
 _AS_GOOD = 0.97
@@ -119,6 +123,12 @@ def strand_notes(piece: Piece, assembly: Assembly) -> Iterator[StrandNote]:
             yield from _open_ends(group, laid)
             yield from _open_spirals(piece, group)
     yield from _presses(piece, assembly)
+    for place, frame in assembly.frames:
+        if len(frame.modes):
+            yield FrameLeans(place, len(frame.modes))
+        worst = frame.strain[np.abs(frame.strain).argmax()]
+        if abs(worst) > _STRAINED:
+            yield FrameStrained(place, float(worst))
     keys = {row.key for row in piece.rows}
     if gone := sum(1 for tie in piece.ties if not {tie.row, tie.other or tie.row} <= keys):
         yield TieLost(gone)

@@ -12,13 +12,14 @@ from kakushi.dress.bodies import Body, joined
 from kakushi.dress.kind import BallMaterial, PointMm
 from kakushi.dress.table import balloons_of, kind_of
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import size_count
+from kakushi.model.groups import LinkFrameGroup, size_count
 from kakushi.model.job import Job
 from kakushi.model.parts import Part
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.contacts import RowMeasure
-from kakushi.packing.groups.table import balloon_lines, wrappings_of
+from kakushi.packing.groups.link_frame import links_of
+from kakushi.packing.groups.table import balloon_lines, lines_beside_rows, wrappings_of
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.picture.film import Film
 from kakushi.plan.facts import Note
@@ -168,8 +169,8 @@ class PiecePlan:
 
     def drawn_colours(self) -> list[str]:
         """Colour key per balloon of `drawn`."""
-        lines = [line for line in balloon_lines(self.piece.groups) if not line.takes_pattern]
-        balls = [slot.colour or self.fallback for line in lines for slot in line.slots]
+        lines = lines_beside_rows(self.piece.groups)
+        balls = [slot.colour or self.fallback for _, line in lines for slot in line.slots]
         return [*self.balloon_colours(), *balls, *(colour for _, body in self.bodies for colour in body.colours)]
 
     def drawn_skins(self) -> list[BallMaterial]:
@@ -195,7 +196,19 @@ class PiecePlan:
             wrapped(wrapping, *self.assembly.spans[place], radius, wrapping.colour or self.fallback)
             for place, wrapping in wrappings_of(design.groups)
         ]
-        return joined([*bodies, *necks_out(self.geometry, radius, design.dressing, self.balloon_colours())])
+        return joined(
+            [*bodies, *self._links(), *necks_out(self.geometry, radius, design.dressing, self.balloon_colours())]
+        )
+
+    def _links(self) -> Iterator[Body]:
+        """Link balloons from tip to tip."""
+        for place, frame in self.assembly.frames:
+            group = self.piece.groups[place]
+            assert isinstance(group, LinkFrameGroup)
+            centres, radii = frame.bodies
+            keys = [slot.colour or self.fallback for slot in links_of(group)]
+            each = len(radii) // max(len(keys), 1)
+            yield Body(centres, radii, tuple(key for key in keys for _ in range(each)))
 
     @property
     def drawn_parts(self) -> list[tuple[Part, int]]:

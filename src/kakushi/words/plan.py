@@ -12,6 +12,8 @@ from kakushi.plan.facts import (
     ClustersLost,
     ClustersPress,
     Domes,
+    FrameLeans,
+    FrameStrained,
     GroupsOverlap,
     GroupTooLow,
     Lifts,
@@ -71,7 +73,9 @@ def note_words(note: Note, wording: Wording) -> str:
             return _pole_words(note, wording)
         case GroupsOverlap() | GroupTooLow() | BarePole():
             return _group_words(note, wording)
-        case StrandSags() | TieLost() | StrandTight() | StrandMisses() | StrandOpen() | SpiralOpen() | StrandPresses():
+        case FrameLeans() | FrameStrained() | StrandSags() | TieLost() | StrandTight() | StrandMisses():
+            return strand_note_words(note, wording)
+        case StrandOpen() | SpiralOpen() | StrandPresses():
             return strand_note_words(note, wording)
         case _:
             return _part_words(note, wording)

@@ -26,7 +26,9 @@ from kakushi.building.step import (
     Step,
     StepKind,
     ThreadingBall,
+    TyingChains,
     TyingCluster,
+    TyingJoint,
     TyingRows,
     Waiting,
     WrappingPole,
@@ -40,7 +42,7 @@ from kakushi.model.units import format_nominal
 from kakushi.plan.values import Plan
 from kakushi.words.parts import TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
-from kakushi.words.strands import strand_step_words
+from kakushi.words.strands import link_step_words, strand_step_words
 from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name, with_article
 
 _HIDDEN_MM = 10.0
@@ -97,6 +99,8 @@ def step_words(step: Step, wording: Wording) -> str:
             return f"Slide {group} on the pole until the lowest balloon is {wording.length(low_mm)} above the floor."
         case BendingStrand() | TyingRows():
             return strand_step_words(fact)
+        case TyingChains() | TyingJoint():
+            return link_step_words(fact, wording)
         case WrappingPole(strands, style):
             return f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}."
         case Capping(nominal):

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import assert_never
 
-from kakushi.building.step import BendingStrand, TyingRows
+from kakushi.building.step import BendingStrand, TyingChains, TyingJoint, TyingRows
 from kakushi.model.joints import JointKind
 from kakushi.model.paths import StrandStands
 from kakushi.model.ties import Mount, Tie
+from kakushi.model.units import format_nominal
 from kakushi.plan.facts import (
+    FrameLeans,
+    FrameStrained,
     SpiralOpen,
     StrandMisses,
     StrandNote,
@@ -20,7 +23,7 @@ from kakushi.plan.facts import (
     TieLost,
 )
 from kakushi.plan.strands import MarkKind, StrandMark
-from kakushi.words.wording import Wording, capital, counted, named_rows
+from kakushi.words.wording import Wording, capital, counted, listed, named_rows
 
 
 def strand_note_words(note: StrandNote, wording: Wording) -> str:
@@ -39,6 +42,14 @@ def strand_note_words(note: StrandNote, wording: Wording) -> str:
             return f"The ends of the ring do not lock with {counted(rows, 'row')}: {_instead(fewer, more)}."
         case SpiralOpen(rows, fewer, more):
             return f"The spiral does not close with {counted(rows, 'row')}: {_instead(fewer, more)}."
+        case FrameLeans(group, ways):
+            hold = "a diagonal in a window, or two duplets more at its joints, hold it"
+            return f"The frame of group {group + 1} folds {counted(ways, 'way')} without a link giving: {hold}."
+        case FrameStrained(group, by):
+            what = "pulled longer" if by > 0 else "pressed shorter"
+            return (
+                f"Links of group {group + 1} do not fit: one chain is {what} by {abs(by):.0%}. Make its links so long."
+            )
         case StrandSags(group):
             return f"Group {group + 1} sags on line alone: put a bent pipe or flat bar through it, or hang it."
         case TieLost(ties):
@@ -103,5 +114,23 @@ def strand_step_words(fact: BendingStrand | TyingRows) -> str:
             to = f"row {other + 1}" if other is not None else _MOUNTS[mount]
             how = "loosely, so that it can still be bent" if loose else "tightly"
             return f"Tie row {row + 1} to {to} with a strip, {how}."
+        case _:
+            assert_never(fact)
+
+
+def link_step_words(fact: TyingChains | TyingJoint, wording: Wording) -> str:
+    """How chains of links and the joints of an open frame are tied."""
+    match fact:
+        case TyingChains(chains, links, nominal, length, thick, colour):
+            size = f"{wording.diameter(length)} long from tip to tip, {wording.diameter(thick)} thick"
+            each = f"{chains * links} × {format_nominal(nominal)} {wording.colour(colour)}, {size}"
+            if links == 1:
+                return f"Blow up {counted(chains, 'link balloon')}: {each}."
+            return f"Tie {counted(chains, 'chain')} of {links} links, tip to tip: {each}."
+        case TyingJoint(number, joints, to, balloons):
+            numbers = listed(map(str, to))
+            what = f"the tips of the {counted(len(to), 'chain')} to {'joint' if len(to) == 1 else 'joints'} {numbers}"
+            where = f"round the crossing of its {balloons} balloons' necks" if balloons else "to each other"
+            return f"Joint {number} of {joints}, counted from the foot: tie {what} {where}."
         case _:
             assert_never(fact)

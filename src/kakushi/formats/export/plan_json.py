@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
+
 from kakushi.building.steps import steps_of_copy
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import tying_of_row
@@ -152,6 +154,20 @@ def piece_json(
     for first, _, laid in strands:
         for index, along in enumerate(_along(laid)):
             told["rows"][first + index] |= along
+    if piece.assembly.frames:
+        told["frames"] = [
+            {
+                "joints": [[_mm(x), _mm(z)] for x, _, z in frame.joints],
+                "ways_to_lean": len(frame.modes),
+                "largest_strain": round(float(np.abs(frame.strain).max()), 4),
+                "links": [
+                    {"chain": int(chain) + 1, "from_mm": [_mm(v) for v in a], "to_mm": [_mm(v) for v in b],
+                     "thick_mm": _mm(thick)}
+                    for chain, (a, b), thick in zip(frame.chain_of, frame.tips, frame.thick, strict=True)
+                ],
+            }
+            for _, frame in piece.assembly.frames
+        ]  # fmt: skip
     if geometry:
         told["balloons"] = _balloons(piece)
     return told

@@ -13,6 +13,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.ball import BallGeometry
+from kakushi.packing.link_frames import FrameGeometry
 from kakushi.packing.stack import Geometry, Packing
 from kakushi.packing.strands import Laid
 
@@ -22,7 +23,7 @@ G = TypeVar("G")
 class Settled(NamedTuple):
     """A settled group at a height of its own: rows, or a ball, or only the height it takes, from `bottom` to `top`.
 
-    `strand`: its rows are bent, and how.
+    `strand`: its rows are bent, and how; `frame`: it is an open frame of links.
     """
 
     rows: Geometry | None
@@ -30,6 +31,7 @@ class Settled(NamedTuple):
     bottom: float
     top: float
     strand: Laid | None = None
+    frame: FrameGeometry | None = None
 
     def lifted(self, by: float) -> Settled:
         """This group `by` mm higher."""
@@ -39,6 +41,7 @@ class Settled(NamedTuple):
             self.bottom + by,
             self.top + by,
             self.strand.lifted(by) if self.strand is not None else None,
+            self.frame.lifted(by) if self.frame is not None else None,
         )
 
 

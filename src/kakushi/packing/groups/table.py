@@ -8,11 +8,12 @@ from typing import Any
 from kakushi.model.groups import Group
 from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never
-from kakushi.packing.groups import ball, bare_pole, room, rows
+from kakushi.model.roles import BalloonRole
+from kakushi.packing.groups import ball, bare_pole, link_frame, room, rows
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, Wrapping
 from kakushi.packing.stack import Packing
 
-_IN_THE_MENU = (ball, rows, bare_pole, room)
+_IN_THE_MENU = (ball, rows, bare_pole, room, link_frame)
 KINDS: Mapping[str, GroupKind[Any]] = {
     module.KIND.value.model_fields["kind"].default: module.KIND for module in _IN_THE_MENU
 }
@@ -35,6 +36,18 @@ def balloon_lines(groups: Iterable[Group]) -> Iterator[BalloonLine]:
     """The rows and balls of groups in order, foot first."""
     for group in groups:
         yield from kind_of(group).balloons(group)
+
+
+def lines_beside_rows(groups: Iterable[Group]) -> Iterator[tuple[int, BalloonLine]]:
+    """Lines of balloons that no pattern colours with the places of their groups, as geometry has them: frames last."""
+    every = [
+        (place, line)
+        for place, group in enumerate(groups)
+        for line in kind_of(group).balloons(group)
+        if not line.takes_pattern
+    ]
+    yield from (each for each in every if each[1].role is not BalloonRole.JOINT)
+    yield from (each for each in every if each[1].role is BalloonRole.JOINT)
 
 
 def wrappings_of(groups: Iterable[Group]) -> list[tuple[int, Wrapping]]:

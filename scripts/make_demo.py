@@ -43,6 +43,7 @@ from kakushi.model.paths import PresetPath, Strand, StrandStands
 from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
 from kakushi.model.ties import Tie
 from kakushi.model.values import replace
+from kakushi.packing.link_frames import Grid, grid
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.plan.resting import on_skin
@@ -327,6 +328,26 @@ ROPE = _strand(
 """What is bent: a wave hung over the quay, and a rope that crosses itself with a tail to each side."""
 
 
+_AT_JOINTS = (Slot(nominal_in=5, diameter_mm=100.0, colour="rope"),) * 4
+_WINDOWS = grid(Grid(3, 2, 1, 1, 420.0, 110.0, True), _AT_JOINTS, "sea-glass")
+NET = Piece(
+    key=12,
+    name="Net window",
+    target_height_mm=1020,
+    # The window that the fish hangs in has no diagonal: those beside it hold its row.
+    groups=(replace(_WINDOWS, chains=(*_WINDOWS.chains[:-2], _WINDOWS.chains[-1])),),
+    frame=Frame(kind="frameless", base=Base(kind="plate", radius_mm=300, height_mm=10, mass_g=18_000)),
+    seen_sides=SeenSides.FRONT,
+    parts=(
+        FoilShape(
+            key=1, name="fish", shape="fish", stands=False, height_mm=740, tall_mm=200, wide_mm=300, deep_mm=80,
+            colour="lantern-yellow", fixing=Fixing.RIBBON, mass_g=20,
+        ),
+    ),
+)  # fmt: skip
+"""An open frame of link balloons with a foil fish hung in its middle window."""
+
+
 def bent_pieces(studio: Studio) -> list[Piece]:
     """The strands with the rows that their paths take; the rope is tied where it crosses."""
     wave, rope = (with_rows(piece, fit_piece(piece, studio).rows) for piece in (WAVE, ROPE))
@@ -334,7 +355,7 @@ def bent_pieces(studio: Studio) -> list[Piece]:
     first, later = (mark.row for mark in marks_of(group, laid) if mark.kind is MarkKind.CROSSES)
     tie = Tie(row=rope.rows[first].key, other=rope.rows[later].key)
     hooks = tuple(Tie(row=row.key, mount="hook above") for row in wave.rows[:: len(wave.rows) // 4])
-    return [replace(wave, ties=hooks), replace(rope, ties=(tie,))]
+    return [replace(wave, ties=hooks), replace(rope, ties=(tie,)), NET]
 
 
 def _dressed(piece: Piece, studio: Studio) -> Piece:

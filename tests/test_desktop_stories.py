@@ -196,7 +196,7 @@ def test_saving_opening_and_leaving(whole_demo, planned, tmp_path: Path, qtbot) 
     forecast_for = []
     whole_demo.files.ask_unsaved = lambda: forecast_for.append(1) or "cancel"
     whole_demo.files.new()
-    assert (forecast_for, len(whole_demo.document.job.pieces)) == ([1], 11)
+    assert (forecast_for, len(whole_demo.document.job.pieces)) == ([1], 12)
     assert not whole_demo.close()
     whole_demo.files.ask_unsaved = lambda: "save"
     whole_demo.files.new()
@@ -333,7 +333,7 @@ def test_pieces_are_added_duplicated_and_removed(whole_demo, planned, qtbot) -> 
         1
     ] == "Gate column 2 × 2"
     press(qtbot, whole_demo, Key.Key_Backspace, modifier=Qt.KeyboardModifier.ControlModifier)
-    assert whole_demo.shelf_column.shelf.count() == 11
+    assert whole_demo.shelf_column.shelf.count() == 12
     press(qtbot, whole_demo.shelf_column.shelf, Key.Key_Home, Key.Key_Right)
     assert whole_demo.document.piece.name == "Lighthouse"
 

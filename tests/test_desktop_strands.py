@@ -18,6 +18,30 @@ def bent(window):
     return window.document.piece.groups[0].strand
 
 
+def test_a_link_frame_is_added_widened_and_braced(demo, planned) -> None:
+    demo.document.selection.select_piece(3)
+    planned(demo)
+    before = demo.document.piece
+    choose(part(demo, "What to add"), "link frame")
+    press(demo, "Add on top")
+    planned(demo)
+    frame = demo.document.piece.groups[-1]
+    type_into(part(demo, "Windows across"), "3")
+    type_into(part(demo, "Windows up"), "1")
+    type_into(part(demo, "length of a link from tip to tip"), "40 cm")
+    part(demo, "A diagonal in every window").click()
+    planned(demo)
+    frame = demo.document.piece.groups[-1]
+    assert (len(frame.joints), len(frame.chains), frame.chains[0].length_mm) == (8, 10, 400)
+    assert len(demo.document.piece_plan.assembly.frames[0][1].modes) == 1
+    for stage in ("colour", "dress", "stand", "build", "shape"):
+        demo.show_stage(stage)
+        planned(demo)
+    while demo.document.session.undo_name:
+        demo.document.undo()
+    assert demo.document.piece == before
+
+
 def test_rows_are_bent_fitted_drawn_tied_and_undone(demo, planned, qtbot, tmp_path: Path) -> None:
     demo.document.selection.select_piece(3)
     planned(demo)

@@ -218,7 +218,7 @@ def test_csv_cells_never_become_formulas() -> None:
 def test_the_demo_job_holds_what_the_fit_chooses() -> None:
     job = load_job(demo_job_path())
     names = ["Gate column", "Lighthouse", "Glass-float vase", "Harbour sign", "Kelp", "Channel buoy"]
-    names += ["Coral", "Figurehead", "Bollard crab", "Long wave", "Rope loop"]
+    names += ["Coral", "Figurehead", "Bollard crab", "Long wave", "Rope loop", "Net window"]
     assert [p.name for p in job.pieces] == names
     assert len(job.pieces[0].copies) == 2
     assert fit_piece(job.pieces[0], Studio()).rows == job.pieces[0].rows

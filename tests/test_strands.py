@@ -24,28 +24,30 @@ from kakushi.formats.store.job_file import job_bytes, job_from_bytes, load_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import RowsGroup, uniform_row
+from kakushi.model.groups import FrameJoint, LinkChain, LinkFrameGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import SpiralLayer
-from kakushi.model.parts import Fillers, PartBalloons
+from kakushi.model.parts import Fillers, PartBalloons, Topper
 from kakushi.model.paths import PATH_PRESETS, DrawnPath, PathPoint, PresetPath, Strand, StrandStands
 from kakushi.model.piece import Piece, SeenSides
 from kakushi.model.ties import Tie
 from kakushi.model.values import replace
 from kakushi.packing.curve import Curve, crossings_of, curve_of
+from kakushi.packing.link_frames import Grid, grid, grid_of, settle_frame
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow, stack_row
 from kakushi.packing.strands import laid_along
 from kakushi.packing.uniform import uniform_stacks
-from kakushi.plan.facts import SpiralOpen, StrandMisses, StrandOpen, StrandPresses, StrandTight
+from kakushi.plan.facts import FrameLeans, SpiralOpen, StrandMisses, StrandOpen, StrandPresses, StrandTight
 from kakushi.plan.geometry import packing_of
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers
 from kakushi.plan.stability import foot_of, stance_of
 from kakushi.plan.strands import closes, marks_of, strands_of
-from kakushi.session import strand_edits
+from kakushi.session import group_edits, strand_edits
 from kakushi.words.plan import note_words
+from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 
@@ -422,3 +424,77 @@ def test_a_glb_has_a_node_for_every_balloon_and_obeys_the_rules_of_accessors() -
     assert matrix[1, 3] == pytest.approx(balloon.centres[index, 2] / 1000, abs=1e-4), "metres, y up"
     assert np.linalg.norm(matrix[:3, 0]) == pytest.approx(balloon.shape_radii[index] / 1000, rel=1e-4)
     assert len(data) < 8e6 * len(wanted) / 1000
+
+
+# --- open frames -----------------------------------------------------------------------------------------
+
+
+def frame_piece(frame: LinkFrameGroup, **fields) -> Piece:
+    return Piece(**{"key": 1, "name": "Net", "groups": (frame,), "frame": replace(LINE, kind="frameless")} | fields)
+
+
+QUAD = (Slot(nominal_in=5, diameter_mm=100.0, colour="rope"),) * 4
+
+
+@pytest.mark.parametrize(("columns", "rows"), [(1, 1), (2, 1), (3, 2), (1, 4)])
+def test_braced_windows_stay_square_and_others_fold_in_so_many_ways(columns, rows) -> None:
+    for braced in (True, False):
+        of = Grid(columns, rows, 2, 1, 350.0, 130.0, braced)
+        made = grid(of, QUAD)
+        assert grid_of(made) == of
+        frame = settle_frame(made)
+        places = frame.joints[:, [0, 2]].reshape(rows + 1, columns + 1, 2)
+        assert np.diff(places[..., 0], axis=1) == pytest.approx(700.0, abs=1)
+        assert np.diff(places[..., 1], axis=0) == pytest.approx(350.0, abs=1)
+        assert np.abs(frame.strain).max() < 1e-3
+        # Bars and joints of a grid without diagonals (Bolker and Crapo 1979): a foot on the floor turns no column.
+        assert len(frame.modes) == (0 if braced else rows)
+        for mode in frame.modes:
+            for chain in made.chains:
+                way = frame.joints[chain.last, [0, 2]] - frame.joints[chain.first, [0, 2]]
+                assert (mode[chain.last] - mode[chain.first]) @ way == pytest.approx(0, abs=1e-6)
+
+
+def test_unequal_links_make_the_trapezium_that_lengths_demand() -> None:
+    """A foot of 800, a top of 500, sides of 400 and one diagonal: by the cosine rule."""
+    height = math.sqrt(400**2 - 150**2)
+    diagonal = math.hypot(650, height)
+    joints = tuple(FrameJoint(x_mm=x, z_mm=z) for x, z in ((-400, 0), (400, 0), (-420, 300), (300, 450)))
+    sides = ((0, 1, 800.0), (0, 2, 400.0), (1, 3, 400.0), (2, 3, 500.0), (0, 3, diagonal))
+    chains = tuple(LinkChain(first=a, last=b, length_mm=long) for a, b, long in sides)
+    frame = settle_frame(LinkFrameGroup(joints=joints, chains=chains))
+    assert frame.joints[2:, [0, 2]] == pytest.approx(np.array([(-250, height), (250, height)]), abs=1)
+    # Sides that do not fit pull at each other.
+    odd = settle_frame(LinkFrameGroup(joints=joints, chains=(*chains, LinkChain(first=1, last=2, length_mm=900.0))))
+    assert np.abs(odd.strain).max() > 0.02
+
+
+def test_a_frame_is_counted_tied_weighed_and_drawn_alike() -> None:
+    made = grid(Grid(2, 1, 2, 1, 350.0, 130.0, False), QUAD, "sail-white")
+    job = Job(pieces=(frame_piece(made, parts=(Topper(key=1, tall_mm=150, balloons=(
+        PartBalloons(nominal_in=5, colour="rope", count=1),)),)),))  # fmt: skip
+    planned_job = plan(job, Studio())
+    found = planned_job.pieces[0]
+    links = sum(chain.links for chain in made.chains)
+    assert links == 2 * 4 + 3
+    told = plan_json(Dossier(planned_job), None, geometry=True)["pieces"][0]
+    assert len(told["frames"][0]["links"]) == links
+    assert told["balloon_count"] == links + 4 * 6 + 1 == len(found.drawn.radii)
+    assert found.drawn_colours()[24 : 24 + links] == ["sail-white"] * links
+    assert things(planned_job)["link balloons 12″, sail white"] == links
+    assert sum(line.needed for line in needed(planned_job)) == 25
+    (note,) = (note for note in found.warnings if isinstance(note, FrameLeans))
+    assert "1 way" in note_words(note, Wording(job))
+    words = [step_words(step, Wording(job)) for step in steps_of(planned_job) if step.kind == "link"]
+    assert words[0].startswith("Tie 4 chains of 2 links, tip to tip: 8 × 12″ sail white, 35")
+    assert sum(text.startswith("Joint") for text in words) == 6
+    seen: set[str] = set()
+    for step in steps_of(planned_job):
+        assert set(step.after) <= seen
+        seen.add(step.key)
+    assert job_from_bytes(job_bytes(job), Path("net.kakushi")) == job
+    with pytest.raises(ValidationError, match="joint at both ends"):
+        LinkFrameGroup(joints=made.joints, chains=(LinkChain(first=0, last=99),))
+    wider = group_edits.change_frame(1, 0, columns=3, colour="rope").change(job).pieces[0].groups[0]
+    assert grid_of(wider).columns == 3
+    assert {chain.colour for chain in wider.chains} == {"rope"}

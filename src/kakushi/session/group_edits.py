@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from typing import Any
 
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import BallGroup, BarePoleGroup, Group
+from kakushi.model.groups import BallGroup, BarePoleGroup, Group, LinkFrameGroup
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
 from kakushi.packing.groups.table import KINDS
+from kakushi.packing.link_frames import grid, grid_of
 from kakushi.session.edits import piece_edit, validated
 from kakushi.session.session import Edit
 
@@ -60,6 +61,24 @@ def change_ball(key: int, place: int, count: int, **changes: Any) -> Edit:
         return replace(piece, groups=(*piece.groups[:place], ball, *piece.groups[place + 1 :]))
 
     return piece_edit("Change group", key, change, ("group", key, place))
+
+
+def change_frame(key: int, place: int, **changes: Any) -> Edit:
+    """Make the link frame at `place` a grid with other measures of `Grid`, or `colour` of links. Raises BadInput."""
+
+    def change(piece: Piece) -> Piece:
+        group = _group_at(piece, place)
+        if not isinstance(group, LinkFrameGroup):
+            raise BadInput("That group is no link frame.", "group")
+        of = grid_of(group)
+        if of is None:
+            raise BadInput("That frame is no grid of like windows.", "group")
+        colour = changes.get("colour", group.chains[0].colour)
+        measures = of._replace(**{name: value for name, value in changes.items() if name != "colour"})
+        made = replace(grid(measures, group.joints[0].slots, colour), anchor=group.anchor)
+        return replace(piece, groups=(*piece.groups[:place], made, *piece.groups[place + 1 :]))
+
+    return piece_edit("Change link frame", key, change, ("frame", key, place, tuple(changes)))
 
 
 def set_ball_colours(key: int, place: int, colours: Sequence[str]) -> Edit:

@@ -98,11 +98,12 @@ def figures(
     piece_plan: PiecePlan, wording: Wording, spread: Spread | None = None, stance: Stance | None = None
 ) -> list[Figure]:
     """All figures of one piece."""
+    from kakushi.plan.parts import has_balloons
     from kakushi.plan.strands import is_hung
     from kakushi.words.plan import mechanics_words, note_words
 
     units = wording.units
-    if not piece_plan.piece.rows:
+    if not has_balloons(piece_plan.piece):
         return [Figure("no rows yet", False, "shape", "Choose rows or insert one")]
     shown = [height_figure(piece_plan, units, spread)]
     if piece_plan.match is not None:

@@ -12,6 +12,7 @@ from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import rows_groups
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
+from kakushi.plan.parts import has_balloons
 from kakushi.plan.values import PiecePlan
 
 RULER_PX, _CORNER_SPARE_PX = 52.0, 8.0
@@ -50,7 +51,7 @@ class Backdrop:
                 across = x * math.cos(azimuth) + y * math.sin(azimuth)
                 self.painter.drawPolyline(QPolygonF([self._point(a, h) for a, h in zip(across, z, strict=True)]))
         first = rows_groups(piece_plan.piece.groups)
-        if first and first[0][1].strand is not None:
+        if piece_plan.assembly.frames or (first and first[0][1].strand is not None):
             return
         profile, foot = piece_plan.profile, piece_plan.outline_foot_mm
         right = [self._point(x, z + foot) for x, z in zip(profile.right, profile.heights, strict=True)]
@@ -65,7 +66,7 @@ class Backdrop:
 
     def heights(self, piece_plan: PiecePlan) -> None:
         """The height that is reached, in words at its line."""
-        if not piece_plan.piece.rows:
+        if not has_balloons(piece_plan.piece):
             return
         y = self.scale.y(piece_plan.height_mm)
         self.painter.setPen(QPen(self.theme.colour("accent"), 1))

@@ -30,6 +30,7 @@ from kakushi.desktop.widgets.painting import draw_focus
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import Seated
+from kakushi.plan.parts import has_balloons
 from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan
 
@@ -194,7 +195,7 @@ class Elevation(QWidget):
             self.handles.paint(painter, self._theme)
             if not self._azimuth:
                 self.paths.paint(painter, self._theme)
-            if not piece_plan.piece.rows:
+            if not has_balloons(piece_plan.piece):
                 backdrop.invitation()
         backdrop.ruler()
         backdrop.side(self._azimuth)

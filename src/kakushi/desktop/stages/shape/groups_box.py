@@ -13,11 +13,12 @@ from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options
 from kakushi.desktop.stages.shape.strand_box import StrandBox
 from kakushi.desktop.views.path_handles import PathHandles
 from kakushi.desktop.widgets.fields import side_by_side
-from kakushi.model.groups import BallGroup, BarePoleGroup, Group, RowsGroup, Twist
+from kakushi.model.groups import BallGroup, BarePoleGroup, Group, LinkFrameGroup, RowsGroup, Twist
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.quantities import COUNT, DIAMETER, LENGTH
 from kakushi.model.units import format_length
 from kakushi.packing.groups.table import KINDS, kind_of
+from kakushi.packing.link_frames import grid_of
 from kakushi.session import group_edits
 
 _ANCHORS = (
@@ -46,6 +47,14 @@ _LINES = (
         high=LARGEST_DIAMETER_MM,
     ),
     colour("colour", "Colour", "Colour of the ball"),
+    quantity("columns", "Windows across", COUNT, low=1, high=10),
+    quantity("rows_up", "Windows up", COUNT, low=1, high=10),
+    quantity("across", "Links across", COUNT, "Links across a window", low=1, high=5),
+    quantity("up", "Links up", COUNT, "Links up a window", low=1, high=5),
+    quantity("link_mm", "Link length", LENGTH, "length of a link from tip to tip", low=50.0, high=2000.0),
+    quantity("thick_mm", "Link thickness", DIAMETER, "thickness of a link", low=10.0, high=1000.0),
+    check("is_braced", "A diagonal in every window"),
+    colour("link_colour", "Links", "Colour of the links"),
 )
 
 
@@ -101,7 +110,12 @@ class GroupsBox(QWidget):
         piece, place, group = self._document.piece, self.place, self._chosen()
         if piece is None or place is None:
             return
-        if isinstance(group, BallGroup) and "anchor" not in changes:
+        if isinstance(group, LinkFrameGroup) and "anchor" not in changes:
+            names = {"rows_up": "rows", "link_colour": "colour"}
+            self._document.apply(
+                group_edits.change_frame(piece.key, place, **{names.get(n, n): v for n, v in changes.items()})
+            )
+        elif isinstance(group, BallGroup) and "anchor" not in changes:
             # A colour is laid on all its balloons only when it was chosen.
             count = changes.pop("count", len(group.slots))
             self._document.apply(group_edits.change_ball(piece.key, place, count, **changes))
@@ -144,6 +158,10 @@ class GroupsBox(QWidget):
                 "diameter_mm": first.diameter_mm,
                 "colour": first.colour or self._document.job.palette[0].key,
             }
+        if isinstance(group, LinkFrameGroup) and (of := grid_of(group)) is not None:
+            extra = of._asdict() | {"rows_up": of.rows}
+            extra.pop("rows")
+            extra["link_colour"] = group.chains[0].colour or self._document.job.palette[0].key
         piece = self._document.piece
         hidden = {"anchor.height_mm"} if group.anchor.kind == "floor" else set()
         if isinstance(group, BarePoleGroup):

@@ -61,6 +61,10 @@ def test_rows_are_bent_fitted_drawn_tied_and_undone(demo, planned, qtbot, tmp_pa
     ((_, group, laid),) = strands_of(piece_plan.piece, piece_plan.assembly)
     assert abs(laid.missing_mm) < laid.geometry.frames.rises.mean()
     assert marks_of(group, laid)
+    press(demo, "As large as its rows make it")
+    planned(demo)
+    ((_, _, laid),) = strands_of(demo.document.piece, demo.document.piece_plan.assembly)
+    assert abs(laid.missing_mm) < 1
     # Its points are dragged on the elevation, with nothing lost when the hand lets go outside.
     elevation = demo.workbench.elevation
     qtbot.mouseClick(box.by_hand, Button.LeftButton)

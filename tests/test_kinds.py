@@ -79,7 +79,8 @@ def test_a_new_group_of_every_kind_settles_and_is_said(kind: str) -> None:
     assert settled.lifted(100.0).top == pytest.approx(settled.top + 100)
     balloons = sum(len(line.slots) for line in group_table.balloon_lines([group]))
     drawn = [part for part in (settled.rows, settled.ball) if part is not None]
-    assert balloons == sum(len(part.radii) for part in drawn)
+    links = len(settled.frame.spheres[1]) if settled.frame is not None else 0
+    assert balloons == sum(len(part.radii) for part in drawn) + links
     assert known.said(group, UnitSystem.METRIC)
     assert group_table.without_paint(group) == group
 

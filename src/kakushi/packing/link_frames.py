@@ -100,30 +100,22 @@ def _balanced(drawn: Floats, first: Ints, last: Ints, lengths: Floats, free: np.
     """Places (n, 2) of least energy: chains as springs of one stiffness, joints held weakly where they were drawn."""
     from scipy.optimize import least_squares  # noqa: PLC0415 - takes half a second to load, and few pieces need it
 
-    start = drawn.ravel()
+    def relaxed(places: Floats, hold: float) -> Floats:
+        start = places.ravel()
 
-    def off(values: Floats) -> Floats:
-        places = start.copy()
-        places[free] = values
-        flat = places.reshape(-1, 2)
-        stretched = np.linalg.norm(flat[last] - flat[first], axis=1) - lengths
-        return np.concatenate([stretched, np.sqrt(_HOLDS) * (values - start[free])])
+        def off(values: Floats) -> Floats:
+            now = start.copy()
+            now[free] = values
+            flat = now.reshape(-1, 2)
+            stretched = np.linalg.norm(flat[last] - flat[first], axis=1) - lengths
+            return np.concatenate([stretched, np.sqrt(hold) * (values - start[free])])
 
-    found = least_squares(off, start[free], method="trf", x_scale=100.0)
+        settled = start.copy()
+        settled[free] = least_squares(off, start[free], x_scale=100.0).x
+        return settled.reshape(-1, 2)
+
     # Once more from there, held where it then is: what was drawn by hand pulls at nothing any more.
-    places = start.copy()
-    places[free] = found.x
-    settled = places.copy()
-
-    def free_off(values: Floats) -> Floats:
-        now = settled.copy()
-        now[free] = values
-        flat = now.reshape(-1, 2)
-        stretched = np.linalg.norm(flat[last] - flat[first], axis=1) - lengths
-        return np.concatenate([stretched, _HOLDS * (values - settled[free])])
-
-    places[free] = least_squares(free_off, found.x, method="trf", x_scale=100.0).x
-    return places.reshape(-1, 2)
+    return relaxed(relaxed(drawn, _HOLDS), _HOLDS**2)
 
 
 def _modes(places: Floats, first: Ints, last: Ints, free: np.ndarray, standing: int) -> Floats:

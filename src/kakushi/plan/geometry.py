@@ -111,6 +111,9 @@ def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     if (laid := first_strand(piece, assembly)) is not None:
         reach = float((laid.straight.local.out + laid.straight.shape_radii).max(initial=0.0))
         return laid.curve.scaled(laid.arc_mm / laid.curve.length).height_of(reach)
+    if assembly.frames and not piece.rows:
+        # An open frame is as tall as its links make it.
+        return max(assembly.top, 1.0)
     rise = topper_rise_mm(piece, assembly) if piece.target_includes_topper else 0.0
     return max(piece.target_height_mm - rise, 1.0)
 

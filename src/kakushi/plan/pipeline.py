@@ -191,8 +191,10 @@ def _piece_plan(
         concerns=tuple(concern for concern in concerns if concern not in aside),
         set_aside=aside,
         lies_flat=tuple(bool(flat) for group in doming for flat in group.lies_flat),
-        # How much of the line inside a strand shows is not measured.
-        core_seen=None if assembly.strands else core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),
+        # How much of the line inside a strand shows is not measured, and in an open frame there is none.
+        core_seen=None
+        if assembly.strands or (assembly.frames and not piece.rows)
+        else core_seen_of(bare.drawn, packing.pole_radius, group_ranges(piece)),
         own_copies=own_copies,
     )
 

@@ -148,8 +148,9 @@ class PiecePlan:
 
     @property
     def wished_height_mm(self) -> float:
-        """The height that is wished: of a strand its path says it."""
-        return self.column_target_mm if self.assembly.strands else self.piece.target_height_mm
+        """The height that is wished: of a strand its path says it, of an open frame its links do."""
+        is_said = self.assembly.strands or (self.assembly.frames and not self.piece.rows)
+        return self.column_target_mm if is_said else self.piece.target_height_mm
 
     @property
     def balloon_count(self) -> int:

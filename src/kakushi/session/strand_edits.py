@@ -10,7 +10,7 @@ import numpy as np
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import RowsGroup, rows_groups
 from kakushi.model.joints import JointKind
-from kakushi.model.paths import DrawnPath, Path, PathPoint, Strand
+from kakushi.model.paths import DrawnPath, Path, PathPoint, PresetPath, Strand
 from kakushi.model.piece import Piece
 from kakushi.model.ties import Tie
 from kakushi.model.values import replace
@@ -61,6 +61,24 @@ def change_path(key: int, place: int, **changes: Any) -> Edit:
         return _with_group(piece, place, replace(group, strand=replace(strand, path=path)))
 
     return piece_edit("Change path", key, change, ("path", key, place))
+
+
+def scale_path(key: int, place: int, by: float) -> Edit:
+    """Make a strand's path `by` times as large, as its rows fill it. Raises BadInput beyond the bounds."""
+
+    def change(piece: Piece) -> Piece:
+        group = _rows_at(piece, place)
+        strand = _strand_of(group)
+        path = strand.path
+        if isinstance(path, PresetPath):
+            measures = {name: round(getattr(path, name) * by, 1) for name in ("width_mm", "height_mm", "tail_mm")}
+            scaled: Path = validated(path, "path", **measures)
+        else:
+            points = tuple({"x_mm": point.x_mm * by, "z_mm": point.z_mm * by} for point in path.points)
+            scaled = validated(path, "path", points=points)
+        return _with_group(piece, place, replace(group, strand=replace(strand, path=scaled)))
+
+    return piece_edit("Path as its rows fill it", key, change)
 
 
 def change_points(key: int, place: int, change_of: Callable[[DrawnPath], DrawnPath]) -> Edit:

@@ -119,8 +119,8 @@ def figures(
     shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
     if copies > 1:
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
-    sizes = piece_plan.distinct_sizes
-    shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings"))
+    if sizes := piece_plan.distinct_sizes:
+        shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings"))
     if stance is not None and is_hung(piece_plan.piece, piece_plan.assembly):
         shown.append(Figure("hangs", False, "stand", "From above: what it hangs on must bear ten times its mass"))
     elif stance is not None:

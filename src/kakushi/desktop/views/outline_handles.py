@@ -15,14 +15,14 @@ from kakushi.model.errors import BadInput
 from kakushi.model.outline import PointsOutline
 from kakushi.shape import sculpt
 
-_REACH_PX = 11.0
-_DOT_PX = 5.0
-_SNAP_PX = 5.0
+REACH_PX = 11.0
+DOT_PX = 5.0
+SNAP_PX = 5.0
 _KEY_STEP_MM = 5.0
 """Movement for each key press, mm."""
-_SNAP_LINES_MM, _HIGHEST_SNAP_MM = 50.0, 20_000.0
+SNAP_LINES_MM, HIGHEST_SNAP_MM = 50.0, 20_000.0
 _IMAGE_OPACITY = 0.45
-_MOVES = {
+MOVES = {
     Qt.Key.Key_Right: (1, 0),
     Qt.Key.Key_Left: (-1, 0),
     Qt.Key.Key_Up: (0, 1),
@@ -114,7 +114,7 @@ class OutlineHandles(QObject):
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.setBrush(theme.colour("accent") if chosen else theme.colour("paper"))
             for half in (point.right_mm, -point.left_mm):
-                painter.drawEllipse(self.spot(half, point.height_mm), _DOT_PX, _DOT_PX)
+                painter.drawEllipse(self.spot(half, point.height_mm), DOT_PX, DOT_PX)
 
     def paint_image(self, painter: QPainter) -> None:
         """Draw the reference picture behind the piece, as tall as the outline."""
@@ -150,7 +150,7 @@ class OutlineHandles(QObject):
         for index, point in enumerate(outline.points):
             for half in (point.right_mm, -point.left_mm):
                 offset = self.spot(half, point.height_mm) - spot
-                if abs(offset.x()) + abs(offset.y()) <= _REACH_PX:
+                if abs(offset.x()) + abs(offset.y()) <= REACH_PX:
                     return index
         return None
 
@@ -172,8 +172,8 @@ class OutlineHandles(QObject):
         if index is None:
             return False
         height, half = self._measured(spot)
-        lines = np.arange(0.0, _HIGHEST_SNAP_MM, _SNAP_LINES_MM)
-        height = sculpt.snapped(height, lines, _SNAP_PX * self._scale.mm_per_px)
+        lines = np.arange(0.0, HIGHEST_SNAP_MM, SNAP_LINES_MM)
+        height = sculpt.snapped(height, lines, SNAP_PX * self._scale.mm_per_px)
         self.edit(lambda outline: sculpt.moved(outline, index, height, half))
         return True
 
@@ -218,8 +218,8 @@ class OutlineHandles(QObject):
         elif key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
             step = 1 if key == Qt.Key.Key_BracketRight else -1
             self.choose(0 if chosen is None else min(max(chosen + step, 0), last))
-        elif chosen is not None and key in _MOVES:
-            across, up = _MOVES[key]
+        elif chosen is not None and key in MOVES:
+            across, up = MOVES[key]
             point = outline.points[chosen]
             height, half = point.height_mm + up * _KEY_STEP_MM, point.right_mm + across * _KEY_STEP_MM
             self.edit(lambda o: sculpt.moved(o, chosen, height, half))

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.outline_handles import DOT_PX, HIGHEST_SNAP_MM, MOVES, REACH_PX, SNAP_LINES_MM, SNAP_PX
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import RowsGroup
@@ -16,18 +17,8 @@ from kakushi.model.paths import DrawnPath, Strand
 from kakushi.session import strand_edits
 from kakushi.shape import sculpt
 
-_REACH_PX, _DOT_PX, _SNAP_PX = 11.0, 5.0, 5.0
-"""How near a press takes hold of a point, the radius of its dot, and how near it is drawn to a line, px."""
 _KEY_STEP_MM = 10.0
 """Movement for each key press, mm."""
-_SNAP_LINES_MM, _HIGHEST_SNAP_MM = 50.0, 20_000.0
-"""Height lines that points are drawn to, mm."""
-_MOVES = {
-    Qt.Key.Key_Right: (1, 0),
-    Qt.Key.Key_Left: (-1, 0),
-    Qt.Key.Key_Up: (0, 1),
-    Qt.Key.Key_Down: (0, -1),
-}
 
 
 class PathHandles(QObject):
@@ -100,23 +91,23 @@ class PathHandles(QObject):
         for index, spot in enumerate(self._spots()):
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.setBrush(theme.colour("accent" if index == self._chosen else "paper"))
-            painter.drawEllipse(spot, _DOT_PX, _DOT_PX)
+            painter.drawEllipse(spot, DOT_PX, DOT_PX)
 
     # --- pointer and keys -------------------------------------------------------------------------
 
     def _at(self, spot: QPointF) -> int | None:
         for index, own in enumerate(self._spots()):
             offset = own - spot
-            if abs(offset.x()) + abs(offset.y()) <= _REACH_PX:
+            if abs(offset.x()) + abs(offset.y()) <= REACH_PX:
                 return index
         return None
 
     def _measured(self, spot: QPointF) -> tuple[float, float]:
         """To the right of the strand's middle and above the floor, mm, drawn to lines that are near."""
         strand = self._strand()
-        near = _SNAP_PX * self._scale.mm_per_px
+        near = SNAP_PX * self._scale.mm_per_px
         x = (spot.x() - self._centre()) * self._scale.mm_per_px - (strand.x_mm if strand else 0.0)
-        lines = np.arange(0.0, _HIGHEST_SNAP_MM, _SNAP_LINES_MM)
+        lines = np.arange(0.0, HIGHEST_SNAP_MM, SNAP_LINES_MM)
         z = sculpt.snapped(self._scale.z(spot.y()) - self._lift, lines, near)
         return sculpt.snapped(x, np.zeros(1), near), max(z, 0.0)
 
@@ -181,8 +172,8 @@ class PathHandles(QObject):
             step = 1 if key == Qt.Key.Key_BracketRight else -1
             self._chosen = 0 if chosen is None else min(max(chosen + step, 0), last)
             self.changed.emit()
-        elif chosen is not None and chosen <= last and key in _MOVES:
-            across, up = _MOVES[key]
+        elif chosen is not None and chosen <= last and key in MOVES:
+            across, up = MOVES[key]
             point = path.points[chosen]
             x, z = point.x_mm + across * _KEY_STEP_MM, point.z_mm + up * _KEY_STEP_MM
             self._edit(lambda own: strand_edits.moved_point(own, chosen, x, z, self.mirrored))

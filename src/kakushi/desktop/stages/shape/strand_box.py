@@ -72,6 +72,8 @@ class StrandBox(QWidget):
         self.by_hand.setCheckable(True)
         self.by_hand.setToolTip("Drag points of the path on the elevation; a double click adds one")
         self.from_file.setToolTip("The longest line of an SVG drawing")
+        self.by_rows = QPushButton("As large as its rows make it")
+        self.by_rows.setToolTip("The largest such path that the rows there are fill: ring, arch or loop")
         self.mirrored = QCheckBox("Left and right alike")
         self._marks = quiet()
         self._ties = QListWidget()
@@ -95,6 +97,7 @@ class StrandBox(QWidget):
         inner.setContentsMargins(0, 0, 0, 0)
         inner.addWidget(self.form)
         inner.addLayout(side_by_side(self.by_hand, self.from_file))
+        inner.addWidget(self.by_rows)
         inner.addWidget(self.mirrored)
         inner.addWidget(self._marks)
         tied = form()
@@ -117,6 +120,7 @@ class StrandBox(QWidget):
             source.problem.connect(self.problem)
         self.by_hand.clicked.connect(lambda on: self._handles.draw(self._place if on else None))
         self.from_file.clicked.connect(lambda _: self.load(self._asked()))
+        self.by_rows.clicked.connect(lambda _: self._on_by_rows())
         self.mirrored.toggled.connect(self._on_mirrored)
         self.tie.clicked.connect(lambda _: self._on_tie())
         self.untie.clicked.connect(lambda _: self._on_untie())
@@ -168,6 +172,15 @@ class StrandBox(QWidget):
             self.problem.emit(self._document.said(error))
             return
         self._document.apply(strand_edits.set_path(piece.key, place, path))
+
+    def _on_by_rows(self) -> None:
+        """Scale the path to the length of the rows; of an open one that is not the arc alone, so once more."""
+        piece, place, piece_plan = self._document.piece, self._place, self._document.piece_plan
+        laid = dict(piece_plan.assembly.strands).get(place) if piece_plan and place is not None else None
+        if piece is None or place is None or laid is None:
+            self.problem.emit("There are no rows yet: choose or add some.")
+            return
+        self._document.apply(strand_edits.scale_path(piece.key, place, laid.used_mm / laid.arc_mm))
 
     def _on_mirrored(self, on: bool) -> None:
         self._handles.mirrored = on

@@ -12,6 +12,7 @@ from functools import lru_cache
 from typing import Any
 
 from kakushi.building.beforehand import CUT, DRY, inflating_step, steps_for_poles
+from kakushi.building.frame_steps import chain_steps, joint_steps
 from kakushi.building.materials import (
     GLUE,
     base_name,
@@ -47,9 +48,7 @@ from kakushi.building.step import (
     Step,
     StepKind,
     ThreadingBall,
-    TyingChains,
     TyingCluster,
-    TyingJoint,
     TyingRows,
     Waiting,
     WrappingPole,
@@ -63,7 +62,6 @@ from kakushi.model.groups import BallGroup, BarePoleGroup, LinkFrameGroup, RowsG
 from kakushi.model.parts import Cap, Fillers
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
-from kakushi.model.units import format_nominal
 from kakushi.model.used import Used, balloons, merged
 from kakushi.plan.advice import pole_range
 from kakushi.plan.strands import base_places, marks_of
@@ -253,33 +251,16 @@ class _CopySteps:
     def _frame_of_links(self, place: int, group: LinkFrameGroup, after: list[str]) -> str:
         """Chains alike tied together, then joint by joint from the foot up; the key of the last step."""
         fallback, job = self._design.fallback, self._plan.job
-        alike = Counter(
-            (chain.links, chain.nominal_in, chain.length_mm, chain.thick_mm, chain.colour or fallback)
-            for chain in group.chains
-        )
-        tied = []
-        for number, ((links, nominal, length, thick, colour), count) in enumerate(sorted(alike.items(), reverse=True)):
-            fact = TyingChains(count, links, nominal, length, thick, colour)
-            item = f"link balloons {format_nominal(nominal)}, {job.colour(colour).name}"
-            uses = (Used(item=item, count=count * links, unit="pcs"),)
-            minutes = self._rates.bunch_s(2) / 2 * count * links / 60
-            tied.append(self._add(f"chains.{place}.{number}", StepKind.LINK, fact, after, minutes=minutes, uses=uses))
-        before = tied
-        order = sorted(range(len(group.joints)), key=lambda k: (group.joints[k].z_mm, group.joints[k].x_mm))
-        numbers = {joint: number for number, joint in enumerate(order, 1)}
-        for joint in order:
-            to = [c.last if c.first == joint else c.first for c in group.chains if joint in (c.first, c.last)]
-            slots = group.joints[joint].slots
-            colours = tuple(slot.colour or fallback for slot in slots)
-            joined = TyingJoint(numbers[joint], len(order), tuple(sorted(numbers[each] for each in to)), len(slots))
-            bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
+        per_link = self._rates.bunch_s(2) / 2 / 60
+        before = [
+            self._add(f"{place}.{each.name}", StepKind.LINK, each.fact, after, minutes=per_link * each.links,
+                      uses=each.uses)
+            for each in chain_steps(group, fallback, job)
+        ]  # fmt: skip
+        for each in joint_steps(group, fallback, job):
             before = [
-                self._add(
-                    f"joint.{place}.{joint}", StepKind.LINK, joined, before, minutes=_TIE_MINUTES,
-                    uses=used_balloons(slots, colours, BalloonRole.JOINT, job),
-                    tied=(*((BalloonRole.JOINT, tuple(sorted(bunch)), 1) for bunch in bunches if bunch),
-                          *tied_inside(slots, colours, job)),
-                )
+                self._add(f"{place}.{each.name}", StepKind.LINK, each.fact, before, minutes=_TIE_MINUTES,
+                          uses=each.uses, tied=each.tied)
             ]  # fmt: skip
         return before[0]
 

@@ -94,11 +94,8 @@ class Shelf(QListWidget):
             return 2000.0 / _CELL_H
         from kakushi.picture.scene import extent_of
 
-        extents = [extent_of(p.drawn) for p in plans]
-        tallest = max(max(tall, p.column_target_mm) for (_, tall), p in zip(extents, plans, strict=True))
-        needed = max(max(wide for wide, _ in extents) / (_CELL_W - 4), tallest / (_CELL_H - 8))
-        # In steps, so that a millimetre on one piece does not redraw all the others.
-        return _SCALE_STEP ** math.ceil(math.log(needed, _SCALE_STEP))
+        tallest = max(max(extent_of(p.drawn)[1], p.column_target_mm) for p in plans)
+        return _in_steps(tallest / (_CELL_H - 8))
 
     def _warnings(self, piece_plan: PiecePlan) -> str:
         from kakushi.words.plan import note_words
@@ -109,12 +106,12 @@ class Shelf(QListWidget):
         """Have the pictures drawn that are not those of the plan."""
         ratio = self.devicePixelRatioF()
         job = plan.job
-        wanted = {p.piece.key: (p, mm_per_px, job.palette, ratio) for p in plan.pieces}
+        wanted = {p.piece.key: (p, _own_scale(p, mm_per_px), job.palette, ratio) for p in plan.pieces}
         missing = {key: what for key, what in wanted.items() if self._drawn.get(key) != what}
         if missing:
             self._drawing.want(
                 tuple(missing.values()),
-                lambda: [(key, what, _pixels(what[0], job, mm_per_px, ratio)) for key, what in missing.items()],
+                lambda: [(key, what, _pixels(what[0], job, what[1], ratio)) for key, what in missing.items()],
             )
 
     def _on_drawn(self) -> None:
@@ -149,6 +146,18 @@ class Shelf(QListWidget):
                 item = self.item(index)
                 if item is not None and piece is not None and item.data(_KEY) == piece.key:
                     self.setCurrentItem(item)
+
+
+def _in_steps(mm_per_px: float) -> float:
+    """A scale in steps, so that a millimetre on one piece does not redraw all the others."""
+    return float(_SCALE_STEP ** math.ceil(math.log(mm_per_px, _SCALE_STEP)))
+
+
+def _own_scale(piece_plan: PiecePlan, common: float) -> float:
+    """The scale of all pieces, or a smaller one of a piece that would be too wide: others stay as large as they are."""
+    from kakushi.picture.scene import extent_of
+
+    return max(common, _in_steps(extent_of(piece_plan.drawn)[0] / (_CELL_W - 4)))
 
 
 def _pixels(piece_plan: PiecePlan, job: Job, mm_per_px: float, ratio: float) -> QImage:

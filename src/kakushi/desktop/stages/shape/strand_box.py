@@ -110,7 +110,9 @@ class StrandBox(QWidget):
         inner.addWidget(self._ties)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.shape)
+        bent = form()
+        bent.addRow("Bent along", self.shape)
+        column.addLayout(bent)
         column.addWidget(self._more)
 
     def _connect(self) -> None:

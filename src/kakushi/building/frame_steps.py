@@ -1,0 +1,59 @@
+"""Open frames of link balloons as steps: chains alike first, then joint by joint from the foot up."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from kakushi.building.rows import Tied, tied_inside, used_balloons
+from kakushi.building.step import TyingChains, TyingJoint
+from kakushi.building.tying import balloon_of
+from kakushi.colour.tying import in_bunches
+from kakushi.model.groups import LinkFrameGroup
+from kakushi.model.job import Job
+from kakushi.model.roles import BalloonRole
+from kakushi.model.units import format_nominal
+from kakushi.model.used import Used
+
+
+class FrameStep(NamedTuple):
+    """One step of a frame: its name within the frame, what is said, what it uses and ties; `links` blown up in it."""
+
+    name: str
+    fact: TyingChains | TyingJoint
+    uses: tuple[Used, ...]
+    tied: tuple[Tied, ...]
+    links: int
+
+
+def chain_steps(group: LinkFrameGroup, fallback: str, job: Job) -> Iterator[FrameStep]:
+    """Chains alike tied together; links without a colour are of the `fallback`."""
+    alike = Counter(
+        (chain.links, chain.nominal_in, chain.length_mm, chain.thick_mm, chain.colour or fallback)
+        for chain in group.chains
+    )
+    for number, ((links, nominal, length, thick, colour), count) in enumerate(sorted(alike.items(), reverse=True)):
+        fact = TyingChains(count, links, nominal, length, thick, colour)
+        # No round balloons: listed as things of their own.
+        item = f"link balloons {format_nominal(nominal)}, {job.colour(colour).name}"
+        uses = (Used(item=item, count=count * links, unit="pcs"),)
+        yield FrameStep(f"chains.{number}", fact, uses, (), count * links)
+
+
+def joint_steps(group: LinkFrameGroup, fallback: str, job: Job) -> Iterator[FrameStep]:
+    """Joints from the foot up and from left to right, numbered in that order."""
+    order = sorted(range(len(group.joints)), key=lambda k: (group.joints[k].z_mm, group.joints[k].x_mm))
+    numbers = {joint: number for number, joint in enumerate(order, 1)}
+    for joint in order:
+        to = [c.last if c.first == joint else c.first for c in group.chains if joint in (c.first, c.last)]
+        slots = group.joints[joint].slots
+        colours = tuple(slot.colour or fallback for slot in slots)
+        fact = TyingJoint(numbers[joint], len(order), tuple(sorted(numbers[each] for each in to)), len(slots))
+        bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
+        tied = (
+            *((BalloonRole.JOINT, tuple(sorted(bunch)), 1) for bunch in bunches if bunch),
+            *tied_inside(slots, colours, job),
+        )
+        uses = used_balloons(slots, colours, BalloonRole.JOINT, job)
+        yield FrameStep(f"joint.{joint}", fact, uses, tied, 0)

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from added_up import needed, things
+from kakushi.building.rescue import aimed_again
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
 from kakushi.formats.export.plan_json import plan_json
@@ -286,6 +287,12 @@ def test_clusters_lie_on_strands_wherever_those_run() -> None:
     assert len(radii) == 24
     assert gaps.reshape(6, 4).min(axis=1).max() < 3, "every cluster touches the strand"
     assert gaps.min() > -0.1 * 90
+
+
+def test_a_strand_is_not_aimed_by_its_height() -> None:
+    job_plan = plan(Job(pieces=(strand_piece(20, PresetPath()),)), Studio())
+    with pytest.raises(KakushiError, match="not aimed by height"):
+        aimed_again(job_plan, job_plan.pieces[0], 8, None)
 
 
 # --- by hand and from files --------------------------------------------------------------------------

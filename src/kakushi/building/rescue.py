@@ -71,6 +71,8 @@ def aimed_again(
     job = HalfBuilt(whole, piece_plan, built, cancelled)
     if job.group.built is Direction.BOTH and job.left:
         raise BadInput("Rows built from both ends to a join cannot be planned again: the join is fixed.", "direction")
+    if job.group.strand is not None:
+        raise BadInput("Rows along a path are not aimed by height: lay on till the path is full, or change it.", "path")
     if knot_mm is not None:
         job.piece = replace(job.piece, learnt_tau=learnt_tau(job, knot_mm))
     ways = sorted(_aims(job), key=lambda option: (_is_off(option, job.studio), option.noticed))

@@ -234,6 +234,7 @@ class StrandBox(QWidget):
         if isinstance(path, PresetPath):
             hidden |= {"tail_mm"} if path.preset != "loop" else {"turns"}
             hidden |= {"turns"} if path.preset not in ("wave", "spiral") else set()
+            hidden |= {"front_first"} if path.preset != "loop" else set()
         return hidden
 
     def _show_ties(self) -> None:

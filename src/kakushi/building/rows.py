@@ -19,7 +19,7 @@ from kakushi.model.used import Used
 from kakushi.packing.groups.table import lines_beside_rows
 from kakushi.packing.joints import JOINTS
 from kakushi.plan.relations import laid_on, relation_to
-from kakushi.plan.strands import marks_of, strands_of
+from kakushi.plan.strands import StrandMark, marks_of
 from kakushi.plan.values import PiecePlan, Plan
 
 Tied = tuple[BalloonRole, Kind, int]
@@ -77,17 +77,25 @@ def tied_inside(slots: tuple[Slot, ...], colours: tuple[str, ...], job: Job) -> 
 
 def laid_rows(design: PiecePlan, label: str, plan: Plan) -> Iterator[list[LaidRow]]:
     """The rows of each group of a design in the order in which they are built; lists in the order of the groups."""
-    first, on = 0, laid_on(design.piece)
+    first, on, strands = 0, laid_on(design.piece), dict(design.assembly.strands)
     for place, group in enumerate(design.piece.groups):
         if isinstance(group, RowsGroup):
-            yield [_laid_row(design, label, plan, place, group, first + k, on) for k in group.build_order()]
+            marks = marks_of(group, strands[place]) if place in strands else []
+            yield [_laid_row(design, label, plan, place, group, first + k, on, marks) for k in group.build_order()]
             first += len(group.rows)
         else:
             yield []
 
 
 def _laid_row(
-    design: PiecePlan, label: str, plan: Plan, place: int, group: RowsGroup, index: int, on: Sequence[int | None]
+    design: PiecePlan,
+    label: str,
+    plan: Plan,
+    place: int,
+    group: RowsGroup,
+    index: int,
+    on: Sequence[int | None],
+    marks: Sequence[StrandMark],
 ) -> LaidRow:
     rows, other = design.piece.rows, on[index]
     row, colours = rows[index], tuple(design.colouring[index])
@@ -100,15 +108,13 @@ def _laid_row(
     own = row.joint or design.piece.joint
     is_laid_down = group.on_table or group.strand is not None
     begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor") and not is_laid_down
-    bent = next((each for each in strands_of(design.piece, design.assembly) if each[0] == index - in_group), None)
-    marks = () if bent is None else tuple(mark for mark in marks_of(*bent[1:]) if mark.row == in_group)
     fact = LayingRow(
         relation_to(design, index, other),
         joint,
         any(inner_balloons(row.slots, slots, plan.job)),
         float(design.geometry.knots[index]) if begins_in_air else None,
         own if other is None and JOINTS[own].begins is not None else None,
-        marks,
+        tuple(mark for mark in marks if mark.row == in_group),
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(

@@ -206,7 +206,7 @@ class TyingChains(NamedTuple):
 class TyingJoint(NamedTuple):
     """One joint of a frame, its number and how many there are (from 1), and the joints that its chains lead to.
 
-    `balloons`: of its cluster. `is_free`: nothing is above it yet.
+    `balloons`: of its cluster.
     """
 
     number: int

@@ -17,7 +17,7 @@ from kakushi.model.used import Used, balloons
 
 def stuffed_colours(job: Job) -> Mapping[str, BalloonColour]:
     """The colours of a job that are two balloons, one inside the other, by key."""
-    return {colour.key: colour for colour in job.palette if colour.outer and colour.inner}
+    return {colour.key: colour for colour in job.palette if colour.is_stuffed}
 
 
 def outer_of(key: str, stuffed: Mapping[str, BalloonColour]) -> str:

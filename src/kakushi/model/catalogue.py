@@ -132,6 +132,11 @@ class BalloonColour(Value):
     inner_share: float = Field(default=1.0, ge=0.2, le=1)
     insert: str = Field(default="", max_length=60)
 
+    @property
+    def is_stuffed(self) -> bool:
+        """Whether it is two balloons, one inside the other."""
+        return bool(self.outer and self.inner)
+
 
 DEFAULT_NOMINALS: tuple[NominalSize, ...] = (
     NominalSize(nominal_in=5, fill_low=0.50, fill_high=1.00, latex_g=0.9),

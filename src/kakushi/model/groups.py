@@ -186,7 +186,7 @@ class LinkChain(Value):
     links: int = Field(default=1, ge=1, le=5)
     nominal_in: float = Field(default=12, gt=0, le=100)
     length_mm: float = Field(default=350.0, ge=50, le=2000)
-    thick_mm: float = Field(default=130.0, ge=10, le=1000)
+    thick_mm: float = Field(default=130.0, ge=SMALLEST_DIAMETER_MM, le=1000)
     colour: ColourKey | None = None
 
 

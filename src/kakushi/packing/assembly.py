@@ -37,6 +37,11 @@ class Assembly:
     frames: tuple[tuple[int, FrameGeometry], ...] = ()
 
     @property
+    def off_pole(self) -> frozenset[int]:
+        """Places of the groups that no pole goes through: strands and open frames."""
+        return frozenset(place for place, _ in (*self.strands, *self.frames))
+
+    @property
     def top(self) -> float:
         """Highest point, mm; 0 without balloons."""
         return max([self.rows.top, *(ball.top for ball in self.balls), *(frame.top for _, frame in self.frames)])

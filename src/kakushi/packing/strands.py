@@ -67,6 +67,16 @@ class Laid:
     closing_mm: float
 
     @property
+    def reach_mm(self) -> float:
+        """From its centreline to its outermost skin, mm."""
+        return reach_of(self.straight)
+
+    @property
+    def fills(self) -> float:
+        """Length that the rows take over that of the path as it was asked for."""
+        return self.used_mm / self.arc_mm
+
+    @property
     def missing_mm(self) -> float:
         """How much of an open path is left over, mm; below 0 where the rows reach beyond its end; 0 of a closed one."""
         return 0.0 if self.curve.is_closed else self.arc_mm - self.used_mm
@@ -74,6 +84,11 @@ class Laid:
     def lifted(self, by: float) -> Laid:
         """This strand `by` mm higher."""
         return replace(self, geometry=self.geometry.lifted(by), curve=self.curve.moved(0.0, by))
+
+
+def reach_of(straight: Geometry) -> float:
+    """From the centreline of straight rows to their outermost skin, mm."""
+    return float((straight.local.out + straight.shape_radii).max(initial=0.0))
 
 
 def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, closing_turn: float = 0.0) -> Laid:
@@ -85,7 +100,6 @@ def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, clos
     """
     curve = curve_of(strand.path)
     arc, knots = curve.length, straight.knots
-    reach = float((straight.local.out + straight.shape_radii).max(initial=0.0))
     if curve.is_closed and closing_mm <= 0:
         # One or two rows close nothing.
         curve = replace(curve, is_closed=False)
@@ -97,7 +111,7 @@ def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, clos
         # The first row's lowest skin begins at the path's beginning, as a column's does on the floor.
         used = straight.top
         along = knots
-    curve = passed(curve, 2 * reach, strand.front_first)
+    curve = passed(curve, 2 * reach_of(straight), strand.front_first)
     frames = curve.frames_at(along)
     local = straight.local
     ahead = straight.centres[:, 2] - knots[straight.row_of]

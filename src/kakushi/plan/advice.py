@@ -65,8 +65,9 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
     if not piece.frame.has_pole:
         return []
     # Wrapped or reserved lengths count as covered: somebody planned them.
-    bent = {place for place, _ in (*assembly.strands, *assembly.frames)}
-    spans = sorted(span for place, span in enumerate(assembly.spans) if span[1] > span[0] and place not in bent)
+    spans = sorted(
+        span for place, span in enumerate(assembly.spans) if span[1] > span[0] and place not in assembly.off_pole
+    )
     bare, reached = [], spans[0][1] if spans else 0.0
     for low, high in spans[1:]:
         if low - reached > _BARE_MM:
@@ -78,8 +79,7 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
 def overlap_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
     """Warn of groups that share a length of pole, and of groups that begin below the floor."""
     # A strand is beside the pole, not on it.
-    bent = {place for place, _ in (*assembly.strands, *assembly.frames)}
-    on_pole = [(place, span) for place, span in enumerate(assembly.spans) if place not in bent]
+    on_pole = [(place, span) for place, span in enumerate(assembly.spans) if place not in assembly.off_pole]
     for (a, one), (b, other) in combinations(on_pole, 2):
         shared = min(one[1], other[1]) - max(one[0], other[0])
         if shared > _OVERLAP_MM:

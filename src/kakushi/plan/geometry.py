@@ -109,8 +109,7 @@ def column_target_mm(piece: Piece, assembly: Assembly) -> float:
     Of a piece whose first rows are a strand, the height of its path, with half the strand's thickness about it.
     """
     if (laid := first_strand(piece, assembly)) is not None:
-        reach = float((laid.straight.local.out + laid.straight.shape_radii).max(initial=0.0))
-        return laid.curve.scaled(laid.arc_mm / laid.curve.length).height_of(reach)
+        return laid.curve.scaled(laid.arc_mm / laid.curve.length).height_of(laid.reach_mm)
     if assembly.frames and not piece.rows:
         # An open frame is as tall as its links make it.
         return max(assembly.top, 1.0)

@@ -88,7 +88,7 @@ class _Planning:
     def __init__(self, job: Job, studio: Studio) -> None:
         self._job, self._studio, self._settling = job, studio, _settling(studio)
         self._fallback = job.palette[0].key
-        self._stuffed = frozenset((c.key, c.inner_nominal_in) for c in job.palette if c.outer and c.inner)
+        self._stuffed = frozenset((c.key, c.inner_nominal_in) for c in job.palette if c.is_stuffed)
 
     def piece(self, piece: Piece, cancelled: Cancelled) -> PiecePlan:
         """The plan of a piece."""

@@ -136,8 +136,7 @@ def strand_notes(piece: Piece, assembly: Assembly) -> Iterator[StrandNote]:
 
 def _stands_up(laid: Laid) -> bool:
     """Whether a strand is taller than a coil that lies on the floor."""
-    reach = float((laid.straight.local.out + laid.straight.shape_radii).max(initial=0.0))
-    return laid.geometry.top - laid.geometry.bottom > _LIES_FLAT * reach
+    return laid.geometry.top - laid.geometry.bottom > _LIES_FLAT * laid.reach_mm
 
 
 def _tight(first: int, group: RowsGroup, laid: Laid) -> Iterator[StrandTight]:
@@ -237,7 +236,7 @@ def _presses(piece: Piece, assembly: Assembly) -> Iterator[StrandPresses]:
 
 
 def marks_of(group: RowsGroup, laid: Laid) -> list[StrandMark]:
-    """Where a strand's bends begin and end and where it crosses itself, in order along it; bends of closed ones not."""
+    """Where a strand's bends begin and end and where it crosses itself, in order; a bend all along has no ends."""
     count = len(group.rows)
     diameters = np.array([row.diameter_mm for row in group.rows])
     bent = laid.bends.radius < _BENT_BELOW * diameters

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import RowsGroup, rows_groups
@@ -18,6 +20,8 @@ from kakushi.packing.curve import curve_of
 from kakushi.session.edits import piece_edit, validated
 from kakushi.session.session import Edit
 
+_TALLER = 1.5
+"""Height over width of a loop with tails that is not said how tall: it is long rather than round."""
 _FEW_POINTS = 9
 """Points that a preset is first drawn through: few enough to be dragged one by one."""
 
@@ -61,6 +65,15 @@ def change_path(key: int, place: int, **changes: Any) -> Edit:
         return _with_group(piece, place, replace(group, strand=replace(strand, path=path)))
 
     return piece_edit("Change path", key, change, ("path", key, place))
+
+
+def reshaped(path: PresetPath, preset: str) -> PresetPath:
+    """Another preset of the same measures, taller where that one has to be."""
+    measures = path.model_dump() | {"preset": preset}
+    for height in (path.height_mm, path.width_mm, _TALLER * path.width_mm + path.tail_mm):
+        with suppress(ValidationError):
+            return PresetPath.model_validate(measures | {"height_mm": round(height, 1)})
+    return PresetPath.model_validate({"preset": preset})
 
 
 def scale_path(key: int, place: int, by: float) -> Edit:

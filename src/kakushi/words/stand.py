@@ -146,7 +146,7 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
         return ("No balloons yet: choose rows to see how it stands.",)
     if is_hung(piece_plan.piece, piece_plan.assembly):
         hangs = mass_words(stance.finished.balance.mass_g, units)
-        bears = "What it hangs on, and every cord, must bear ten times that"
+        bears = "What it hangs on, and every cord, must be rated for it"
         return (f"It hangs: {hangs} with all that is on it. {bears}; ask whoever answers for the ceiling.",)
     sentences = [*stance_sentences(stance, units)]
     sentences += [wish_words(wish, units) for wish in wishes_of(piece_plan.piece.parts)]

@@ -44,7 +44,7 @@ def strand_note_words(note: StrandNote, wording: Wording) -> str:
             return f"The spiral does not close with {counted(rows, 'row')}: {_instead(fewer, more)}."
         case FrameLeans(group, ways):
             hold = "a diagonal in a window, or two duplets more at its joints, hold it"
-            return f"The frame of group {group + 1} folds {counted(ways, 'way')} without a link giving: {hold}."
+            return f"The frame of group {group + 1} can fold in {counted(ways, 'way')} with no link giving: {hold}."
         case FrameStrained(group, by):
             what = "pulled longer" if by > 0 else "pressed shorter"
             return (
@@ -90,14 +90,15 @@ _JOINED: Mapping[JointKind, str] = {
     JointKind.STRIP: "tie them with a strip",
     JointKind.LINK_TIED: "tie tip to tip",
 }
-_MOUNTS: Mapping[Mount, str] = {
-    "pole top": "the pole's top", "floor": "the floor", "wall": "the wall", "hook above": "the hook above",
+MOUNTS: Mapping[Mount, str] = {
+    "floor": "the floor", "pole top": "the pole's top", "wall": "the wall", "hook above": "the hook above",
 }  # fmt: skip
+"""What a row can be tied to beside other rows."""
 
 
 def tie_words(tie: Tie, numbers: Mapping[int, int]) -> str:
     """A tie in a list; `numbers` of rows by key."""
-    to = _MOUNTS[tie.mount] if tie.other is None else f"row {numbers.get(tie.other, '?')}"
+    to = MOUNTS[tie.mount] if tie.other is None else f"row {numbers.get(tie.other, '?')}"
     return f"Row {numbers.get(tie.row, '?')} to {to}{', loosely' if tie.loose else ''}"
 
 
@@ -111,7 +112,7 @@ def strand_step_words(fact: BendingStrand | TyingRows) -> str:
             held = "Stand it in its base." if closing and stands is StrandStands.BASES else _HELD[stands]
             return f"Bend the strand as drawn{where}.{joined} {held}"
         case TyingRows(row, other, mount, loose):
-            to = f"row {other + 1}" if other is not None else _MOUNTS[mount]
+            to = f"row {other + 1}" if other is not None else MOUNTS[mount]
             how = "loosely, so that it can still be bent" if loose else "tightly"
             return f"Tie row {row + 1} to {to} with a strip, {how}."
         case _:

@@ -187,9 +187,8 @@ class PaletteDialog(Dialog):
             self.insert.setText(colour.insert)
             self.name.setText(colour.name)
             self.code.setText(colour.code)
-        is_stuffed = bool(colour.outer and colour.inner)
         for field in (self.inner_nominal, self.inner_share):
-            self._fields.setRowVisible(field, is_stuffed)
+            self._fields.setRowVisible(field, colour.is_stuffed)
         nominals = self._document.studio.nominals
         self.inner_nominal.list_choices([("as the outer one", None), *nominal_choices(nominals)])
         self.inner_nominal.set_value(colour.inner_nominal_in)

@@ -122,7 +122,7 @@ def figures(
     if sizes := piece_plan.distinct_sizes:
         shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings"))
     if stance is not None and is_hung(piece_plan.piece, piece_plan.assembly):
-        shown.append(Figure("hangs", False, "stand", "From above: what it hangs on must bear ten times its mass"))
+        shown.append(Figure("hangs", False, "stand", "It hangs from above"))
     elif stance is not None:
         shown.append(stand_figure(stance, units))
     if piece_plan.warnings:

@@ -61,6 +61,8 @@ class RowLadder(QWidget):
         self._document, self._scale, self._actions, self._theme = document, scale, actions, theme
         self._cards: tuple[CardPlace, ...] = ()
         self._others: list[_Other] = []
+        self._bent: set[int] = set()
+        """Rows of strands, which lie beside each other: no line leads to them at a height."""
         self._wheel = 0
         self._is_brief = False
         self.setMouseTracking(True)
@@ -138,12 +140,13 @@ class RowLadder(QWidget):
             _Other(words, middle, card) for (words, middle), card in zip(others, cards[len(knots) :], strict=True)
         ]
 
-    @staticmethod
-    def _heights(piece_plan: PiecePlan) -> list[float]:
+    def _heights(self, piece_plan: PiecePlan) -> list[float]:
         """Where the cards of rows go, mm above the floor: at their knots; those of a strand one after the other."""
         heights = [float(z) for z in piece_plan.geometry.knots]
+        self._bent = set()
         for first, group, _ in strands_of(piece_plan.piece, piece_plan.assembly):
             count = len(group.rows)
+            self._bent.update(range(first, first + count))
             for k in range(count):
                 heights[first + k] = piece_plan.height_mm * (k + 0.5) / count
         return heights
@@ -191,21 +194,13 @@ class RowLadder(QWidget):
         if piece_plan is not None and len(self._cards) == len(piece_plan.piece.rows):
             marked = {self._document.selection.row_index, self._document.selection.hovered_row}
             told_apart = self._told_apart(marked)
-            # Rows of a strand lie beside each other: no line leads to them at a height.
-            bent = {
-                first + k
-                for first, group, _ in strands_of(piece_plan.piece, piece_plan.assembly)
-                for k in range(len(group.rows))
-            }
-            self._paint_slivers(
-                painter, piece_plan, [index for index in told_apart if not self._cards[index].full], bent
-            )
+            self._paint_slivers(painter, piece_plan, [index for index in told_apart if not self._cards[index].full])
             told_apart = [index for index in told_apart if self._cards[index].full or index in marked]
             for index in told_apart:
                 pen = (
                     QPen(self._theme.colour("accent"), 1.5) if index in marked else QPen(self._theme.colour("line"), 1)
                 )
-                if index not in bent:
+                if index not in self._bent:
                     self._paint_line(painter, float(piece_plan.geometry.knots[index]), self.card_box(index), pen)
             for index in told_apart:
                 self._paint_card(painter, piece_plan, index, index in marked)
@@ -225,9 +220,7 @@ class RowLadder(QWidget):
                 last = card.middle
         return shown
 
-    def _paint_slivers(
-        self, painter: QPainter, piece_plan: PiecePlan, rows: Sequence[int], bent: Container[int]
-    ) -> None:
+    def _paint_slivers(self, painter: QPainter, piece_plan: PiecePlan, rows: Sequence[int]) -> None:
         """Cards too thin for words, with their leaders: plain lines and boxes, all of a colour at once."""
         lines: list[QLineF] = []
         cards: list[QRectF] = []
@@ -235,7 +228,7 @@ class RowLadder(QWidget):
         heights = piece_plan.geometry.knots
         for index in rows:
             box = self.card_box(index)
-            if index not in bent:
+            if index not in self._bent:
                 lines += self._leader(float(heights[index]), box)
             cards.append(QRectF(box.left() - 1, box.top(), box.width() + 1, max(box.height() - 1, 1)))
             colours = piece_plan.colouring[index]

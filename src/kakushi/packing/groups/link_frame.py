@@ -45,7 +45,7 @@ def settled_frame(group: LinkFrameGroup) -> FrameGeometry:
 def links_of(group: LinkFrameGroup) -> tuple[Slot, ...]:
     """Every link as a balloon as thick as it is, in the order in which a frame's geometry has them."""
     return tuple(
-        Slot(nominal_in=chain.nominal_in, diameter_mm=max(chain.thick_mm, 25.4), colour=chain.colour)
+        Slot(nominal_in=chain.nominal_in, diameter_mm=chain.thick_mm, colour=chain.colour)
         for chain in group.chains
         for _ in range(chain.links)
     )

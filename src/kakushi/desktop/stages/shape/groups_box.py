@@ -52,7 +52,7 @@ _LINES = (
     quantity("across", "Links across", COUNT, "Links across a window", low=1, high=5),
     quantity("up", "Links up", COUNT, "Links up a window", low=1, high=5),
     quantity("link_mm", "Link length", LENGTH, "length of a link from tip to tip", low=50.0, high=2000.0),
-    quantity("thick_mm", "Link thickness", DIAMETER, "thickness of a link", low=10.0, high=1000.0),
+    quantity("thick_mm", "Link thickness", DIAMETER, "thickness of a link", low=SMALLEST_DIAMETER_MM, high=1000.0),
     check("is_braced", "A diagonal in every window"),
     colour("link_colour", "Links", "Colour of the links"),
 )

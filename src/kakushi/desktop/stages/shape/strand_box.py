@@ -23,7 +23,7 @@ from kakushi.model.quantities import COUNT, LENGTH, number
 from kakushi.model.ties import Tie
 from kakushi.plan.strands import marks_of, strands_of
 from kakushi.session import strand_edits
-from kakushi.words.strands import mark_words, tie_words
+from kakushi.words.strands import MOUNTS, mark_words, tie_words
 
 _DRAWN = "drawn"
 _SHAPES: tuple[Choice, ...] = (
@@ -52,9 +52,7 @@ _LINES = (
     check("front_first", "Its beginning passes in front"),
 )
 _OF_STRAND = frozenset({"x_mm", "stands", "core", "front_first"})
-_MOUNTS: tuple[Choice, ...] = (
-    ("the floor", "floor"), ("a pole's top", "pole top"), ("a wall", "wall"), ("a hook above", "hook above"),
-)  # fmt: skip
+_MOUNTS: tuple[Choice, ...] = tuple((words, mount) for mount, words in MOUNTS.items())
 
 
 class StrandBox(QWidget):
@@ -147,7 +145,7 @@ class StrandBox(QWidget):
         elif shape == _DRAWN:
             path = strand_edits.drawn(before or PresetPath())
         elif isinstance(before, PresetPath):
-            path = PresetPath.model_validate(before.model_dump() | {"preset": shape} | _roomy(before, shape))
+            path = strand_edits.reshaped(before, shape)
         else:
             path = PresetPath.model_validate({"preset": shape})
         self._document.apply(strand_edits.set_path(piece.key, place, path))
@@ -176,13 +174,13 @@ class StrandBox(QWidget):
         self._document.apply(strand_edits.set_path(piece.key, place, path))
 
     def _on_by_rows(self) -> None:
-        """Scale the path to the length of the rows; of an open one that is not the arc alone, so once more."""
+        """Scale the path to the length of the rows."""
         piece, place, piece_plan = self._document.piece, self._place, self._document.piece_plan
         laid = dict(piece_plan.assembly.strands).get(place) if piece_plan and place is not None else None
         if piece is None or place is None or laid is None:
             self.problem.emit("There are no rows yet: choose or add some.")
             return
-        self._document.apply(strand_edits.scale_path(piece.key, place, laid.used_mm / laid.arc_mm))
+        self._document.apply(strand_edits.scale_path(piece.key, place, laid.fills))
 
     def _on_mirrored(self, on: bool) -> None:
         self._handles.mirrored = on
@@ -262,12 +260,3 @@ class StrandBox(QWidget):
         self.by_hand.setChecked(is_on)
         self.by_hand.setText("Done drawing" if is_on else "Draw it by hand")
         self.mirrored.setVisible(is_on)
-
-
-def _roomy(before: PresetPath, shape: str) -> dict[str, float]:
-    """A height that the shape can have at the width there is."""
-    if shape == "loop" and before.height_mm < 1.3 * before.width_mm + before.tail_mm / 2:
-        return {"height_mm": round(1.5 * before.width_mm + before.tail_mm, -1)}
-    if shape == "pointed-arch" and 2 * before.height_mm < before.width_mm:
-        return {"height_mm": round(before.width_mm, -1)}
-    return {}

@@ -43,7 +43,7 @@ from kakushi.model.paths import PresetPath, Strand, StrandStands
 from kakushi.model.piece import Copy, FitControls, Piece, SeenSides, with_rows
 from kakushi.model.ties import Tie
 from kakushi.model.values import replace
-from kakushi.packing.link_frames import Grid, grid
+from kakushi.packing.link_frames import Grid, Trim, grid
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.plan.resting import on_skin
@@ -329,7 +329,7 @@ ROPE = _strand(
 
 
 _AT_JOINTS = (Slot(nominal_in=5, diameter_mm=100.0, colour="rope"),) * 4
-_WINDOWS = grid(Grid(3, 2, 1, 1, 420.0, 110.0, True), _AT_JOINTS, "sea-glass")
+_WINDOWS = grid(Grid(3, 2, 1, 1, 420.0, 110.0, True), Trim(_AT_JOINTS, colour="sea-glass", up_colour="sea-glass"))
 NET = Piece(
     key=12,
     name="Net window",

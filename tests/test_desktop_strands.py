@@ -18,7 +18,7 @@ def bent(window):
     return window.document.piece.groups[0].strand
 
 
-def test_a_link_frame_is_added_widened_and_braced(demo, planned) -> None:
+def test_a_link_frame_is_added_widened_and_braced(demo, planned, qtbot) -> None:
     demo.document.selection.select_piece(3)
     planned(demo)
     before = demo.document.piece
@@ -34,6 +34,18 @@ def test_a_link_frame_is_added_widened_and_braced(demo, planned) -> None:
     frame = demo.document.piece.groups[-1]
     assert (len(frame.joints), len(frame.chains), frame.chains[0].length_mm) == (8, 10, 400)
     assert len(demo.document.piece_plan.assembly.frames[0][1].modes) == 1
+    # A joint is dragged, and let go outside; it is joined to another by a double click.
+    elevation, paths = demo.workbench.elevation, demo.workbench.elevation.paths
+    press(demo, "Move its joints by hand")
+    start = paths._spots()[-1]
+    for act, spot in ((qtbot.mousePress, start), (qtbot.mouseRelease, start + QPointF(4000, -20))):
+        act(elevation, Button.LeftButton, pos=spot.toPoint())
+    assert demo.document.piece.groups[-1].joints[-1] == frame.joints[-1]
+    elevation.setFocus()
+    for key in (Key.Key_BracketRight, Key.Key_Right, Key.Key_Up):
+        qtbot.keyClick(elevation, key)
+    moved = demo.document.piece.groups[-1].joints
+    assert (moved[0].x_mm, moved[0].z_mm) != (frame.joints[0].x_mm, frame.joints[0].z_mm) or moved != frame.joints
     for stage in ("colour", "dress", "stand", "build", "shape"):
         demo.show_stage(stage)
         planned(demo)

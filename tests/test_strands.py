@@ -35,7 +35,7 @@ from kakushi.model.piece import Piece, SeenSides
 from kakushi.model.ties import Tie
 from kakushi.model.values import replace
 from kakushi.packing.curve import Curve, crossings_of, curve_of
-from kakushi.packing.link_frames import Grid, grid, grid_of, settle_frame
+from kakushi.packing.link_frames import Grid, Trim, grid, grid_of, settle_frame
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow, stack_row
 from kakushi.packing.strands import laid_along
@@ -46,7 +46,7 @@ from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers
 from kakushi.plan.stability import foot_of, stance_of
 from kakushi.plan.strands import closes, marks_of, strands_of
-from kakushi.session import group_edits, strand_edits
+from kakushi.session import drawn_points, group_edits, strand_edits
 from kakushi.words.plan import note_words
 from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording
@@ -300,17 +300,21 @@ def test_a_strand_is_not_aimed_by_its_height() -> None:
 
 def test_points_are_moved_added_and_taken_away() -> None:
     piece = strand_piece(20, PresetPath(preset="arch", width_mm=1000, height_mm=1500))
-    path = strand_edits.drawn(piece.groups[0].strand.path)
-    moved = strand_edits.moved_point(path, 2, -900.0, 800.0, mirrored=True)
-    assert (moved.points[2].x_mm, moved.points[-3].x_mm) == (-900.0, 900.0)
-    more = strand_edits.added_point(moved, 0.0, 1600.0)
-    assert len(more.points) == len(path.points) + 1
-    assert any((point.x_mm, point.z_mm) == (0.0, 1600.0) for point in more.points)
-    fewer = more
-    while len(fewer.points) > 2:
-        fewer = strand_edits.removed_point(fewer, 1)
+    before = drawn_points.points_of(piece.groups[0])
+
+    def after(job: Job, edit) -> tuple[Job, list[drawn_points.Spot]]:
+        job = edit.change(job)
+        return job, drawn_points.points_of(job.pieces[0].groups[0])
+
+    job, moved = after(Job(pieces=(piece,)), drawn_points.move_point(1, 0, 2, (-900.0, 800.0), mirrored=True))
+    assert (moved[2][0], moved[-3][0]) == (-900.0, 900.0)
+    job, more = after(job, drawn_points.add_point(1, 0, (0.0, 1600.0)))
+    assert len(more) == len(before) + 1
+    assert (0.0, 1600.0) in more
+    while len(more) > 2:
+        job, more = after(job, drawn_points.remove_point(1, 0, 1))
     with pytest.raises(KakushiError, match="keeps two"):
-        strand_edits.removed_point(fewer, 0)
+        after(job, drawn_points.remove_point(1, 0, 0))
     column = replace(piece, groups=(RowsGroup(rows=piece.rows),), frame=Frame(), joint=JointKind.WRAPPED)
     bent = strand_edits.set_path(1, 0, PresetPath(preset="ring")).change(Job(pieces=(column,))).pieces[0]
     assert (bent.frame.kind, bent.joint) == ("line", JointKind.LINE_EIGHT)
@@ -447,7 +451,7 @@ QUAD = (Slot(nominal_in=5, diameter_mm=100.0, colour="rope"),) * 4
 def test_braced_windows_stay_square_and_others_fold_in_so_many_ways(columns, rows) -> None:
     for braced in (True, False):
         of = Grid(columns, rows, 2, 1, 350.0, 130.0, braced)
-        made = grid(of, QUAD)
+        made = grid(of, Trim(QUAD))
         assert grid_of(made) == of
         frame = settle_frame(made)
         places = frame.joints[:, [0, 2]].reshape(rows + 1, columns + 1, 2)
@@ -458,8 +462,30 @@ def test_braced_windows_stay_square_and_others_fold_in_so_many_ways(columns, row
         assert len(frame.modes) == (0 if braced else rows)
         for mode in frame.modes:
             for chain in made.chains:
-                way = frame.joints[chain.last, [0, 2]] - frame.joints[chain.first, [0, 2]]
+                way = frame.joints[chain.last] - frame.joints[chain.first]
                 assert (mode[chain.last] - mode[chain.first]) @ way == pytest.approx(0, abs=1e-6)
+
+
+@pytest.mark.parametrize(("sides", "tiers"), [(3, 1), (3, 3), (5, 2), (8, 1)])
+def test_a_column_of_links_is_as_stiff_as_bars_and_joints_can_be_counted(sides, tiers) -> None:
+    """Maxwell's count: 3nt + 2n - 3 free moves on the floor, 3nt + n chains; every ring beyond a triangle folds."""
+    made = grid(Grid(sides, tiers, 1, 2, 300.0, 110.0, True, True), Trim(QUAD, QUAD, has_water=True))
+    assert grid_of(made) == Grid(sides, tiers, 1, 2, 300.0, 110.0, True, True)
+    frame = settle_frame(made)
+    assert len(frame.modes) == sides - 3
+    out = np.hypot(frame.joints[:, 0] - frame.joints[:, 0].mean(), frame.joints[:, 1] - frame.joints[:, 1].mean())
+    assert out == pytest.approx(300 / (2 * math.sin(math.pi / sides)), rel=1e-3)
+    assert np.ptp(frame.joints[:, 2]) == pytest.approx(600 * tiers, abs=1)
+    # The feet hold it: none of them gives most.
+    assert frame.joints[frame.weakest, 2] > 0 or sides > 3
+    job = Job(pieces=(frame_piece(made),))
+    found = plan(job, Studio())
+    water = sum(joint.water_g for joint in made.joints)
+    assert water == pytest.approx(sides * math.pi / 6 * 1000, rel=1e-6)
+    assert stance_of(found.pieces[0], job.settings, Studio(), None).finished.balance.mass_g > water
+    assert sum(line.needed for line in needed(found)) == (8 * (tiers + 1) + 1) * sides
+    links = sum(count for item, count in things(found).items() if item.startswith("link balloons"))
+    assert links == sum(chain.links for chain in made.chains)
 
 
 def test_unequal_links_make_the_trapezium_that_lengths_demand() -> None:
@@ -476,8 +502,34 @@ def test_unequal_links_make_the_trapezium_that_lengths_demand() -> None:
     assert np.abs(odd.strain).max() > 0.02
 
 
+def test_joints_of_a_frame_are_moved_added_tied_and_taken_out() -> None:
+    made = grid(Grid(2, 1, 1, 1, 400.0, 110.0, False), Trim(QUAD))
+    job = Job(pieces=(frame_piece(made),))
+
+    def frame() -> LinkFrameGroup:
+        return job.pieces[0].groups[0]
+
+    # The upper corners, out and up: every chain that ends there is as long as it has to be.
+    job = drawn_points.move_point(1, 0, 5, (600.0, 500.0), mirrored=True).change(job)
+    assert [joint.x_mm for joint in frame().joints[3:]] == [-600.0, 0.0, 600.0]
+    settled = settle_frame(frame())
+    assert np.abs(settled.strain).max() < 1e-3
+    assert settled.joints[5, [0, 2]] == pytest.approx([600, 500], abs=1)
+    job = drawn_points.add_point(1, 0, (0.0, 900.0), 4).change(job)
+    assert {(c.first, c.last): (c.links, c.length_mm) for c in frame().chains}[4, 6] == (1, 500.0)
+    job = drawn_points.join_points(1, 0, 6, 3).change(job)
+    assert len(frame().chains) == len(made.chains) + 2
+    job = drawn_points.join_points(1, 0, 3, 6).change(job)
+    job = drawn_points.remove_point(1, 0, 1).change(job)
+    assert (len(frame().joints), len(frame().chains)) == (6, len(made.chains) + 1 - 3)
+    assert all(chain.first < 6 and chain.last < 6 for chain in frame().chains)
+    last = replace(job.pieces[0], groups=(LinkFrameGroup(joints=made.joints[:2], chains=made.chains[:1]),))
+    with pytest.raises(KakushiError, match="keeps two"):
+        drawn_points.remove_point(1, 0, 0).change(Job(pieces=(last,)))
+
+
 def test_a_frame_is_counted_tied_weighed_and_drawn_alike() -> None:
-    made = grid(Grid(2, 1, 2, 1, 350.0, 130.0, False), QUAD, "sail-white")
+    made = grid(Grid(2, 1, 2, 1, 350.0, 130.0, False), Trim(QUAD, colour="sail-white", up_colour="sail-white"))
     job = Job(pieces=(frame_piece(made, parts=(Topper(key=1, tall_mm=150, balloons=(
         PartBalloons(nominal_in=5, colour="rope", count=1),)),)),))  # fmt: skip
     planned_job = plan(job, Studio())
@@ -504,4 +556,4 @@ def test_a_frame_is_counted_tied_weighed_and_drawn_alike() -> None:
         LinkFrameGroup(joints=made.joints, chains=(LinkChain(first=0, last=99),))
     wider = group_edits.change_frame(1, 0, columns=3, colour="rope").change(job).pieces[0].groups[0]
     assert grid_of(wider).columns == 3
-    assert {chain.colour for chain in wider.chains} == {"rope"}
+    assert [chain.colour for chain in wider.chains] == ["rope"] * 6 + ["sail-white"] * 4

@@ -15,6 +15,8 @@ from kakushi.model.job import Job
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import format_nominal
 from kakushi.model.used import Used
+from kakushi.model.values import replace
+from kakushi.packing.link_frames import numbers_of_joints
 
 
 class FrameStep(NamedTuple):
@@ -43,14 +45,19 @@ def chain_steps(group: LinkFrameGroup, fallback: str, job: Job) -> Iterator[Fram
 
 def joint_steps(group: LinkFrameGroup, fallback: str, job: Job) -> Iterator[FrameStep]:
     """Joints from the foot up and from left to right, numbered in that order."""
-    order = sorted(range(len(group.joints)), key=lambda k: (group.joints[k].z_mm, group.joints[k].x_mm))
-    numbers = {joint: number for number, joint in enumerate(order, 1)}
-    for joint in order:
+    numbers = numbers_of_joints(group)
+    for joint, number in numbers.items():
         to = [c.last if c.first == joint else c.first for c in group.chains if joint in (c.first, c.last)]
-        slots = group.joints[joint].slots
+        own = group.joints[joint]
+        slots = own.balloons
         colours = tuple(slot.colour or fallback for slot in slots)
-        fact = TyingJoint(numbers[joint], len(order), tuple(sorted(numbers[each] for each in to)), len(slots))
-        bunches = in_bunches(tuple(map(balloon_of, slots, colours)))
+        if own.water_filled:
+            # Doubled: one balloon does not bear the water.
+            slots = (replace(slots[0], inner_colour=colours[0]), *slots[1:])
+        leads = tuple(sorted(numbers[each] for each in to))
+        fact = TyingJoint(number, len(numbers), leads, len(own.slots), len(own.collar), own.water_g)
+        balloons = tuple(map(balloon_of, slots, colours))
+        bunches = [*in_bunches(balloons[: len(own.slots)]), *in_bunches(balloons[len(own.slots) :])]
         tied = (
             *((BalloonRole.JOINT, tuple(sorted(bunch)), 1) for bunch in bunches if bunch),
             *tied_inside(slots, colours, job),

@@ -97,7 +97,8 @@ def core_uses(design: PiecePlan, studio: Studio) -> Iterator[Used]:
     piece = design.piece
     hangs_on_joints = any(JOINTS[row.joint or piece.joint].begins is not None for row in piece.rows)
     if piece.frame.kind == "line" and not hangs_on_joints:
-        length = design.assembly.top + 2 * studio.frame_rules.line_tail_mm
+        bent = sum(laid.used_mm for _, laid in design.assembly.strands)
+        length = (bent or design.assembly.top) + 2 * studio.frame_rules.line_tail_mm
         yield Used(item=LINE, count=length / 1000, unit="m")
 
 

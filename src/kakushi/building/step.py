@@ -206,13 +206,15 @@ class TyingChains(NamedTuple):
 class TyingJoint(NamedTuple):
     """One joint of a frame, its number and how many there are (from 1), and the joints that its chains lead to.
 
-    `balloons`: of its cluster.
+    `balloons`: of its cluster; `collar`: those round it. `water_g`: water in the first one, g.
     """
 
     number: int
     joints: int
     to: tuple[int, ...]
     balloons: int
+    collar: int = 0
+    water_g: float = 0.0
 
 
 class ThreadingBall(NamedTuple):

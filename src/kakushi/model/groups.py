@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated, Literal
@@ -163,16 +164,43 @@ class BarePoleGroup(ClearPole):
     fills: bool = False
 
 
+_MM3_PER_G = 1000.0
+"""Volume of a gram of water, mm³."""
 MAX_JOINTS, MAX_CHAINS = 200, 400
 """Most joints and chains of a link frame: ten by ten windows and more."""
+MAX_LINKS = 5
+"""Most links of a chain: a longer one hangs through."""
 
 
 class FrameJoint(Value):
-    """Where chains of links meet: to the right of the middle and above the foot, mm, and the cluster tied there."""
+    """Where chains of links meet: to the right of the middle, behind the front and above the foot, mm.
+
+    `slots`: the cluster tied there; `collar`: small balloons round it that hide the knots. `water_filled`: the first
+    balloon, doubled, is filled with water and is the frame's weight there.
+    """
 
     x_mm: float = Field(ge=-LARGEST_WIDTH_MM, le=LARGEST_WIDTH_MM)
     z_mm: float = Field(ge=0, le=2 * LARGEST_WIDTH_MM)
+    y_mm: float = Field(default=0.0, ge=-LARGEST_WIDTH_MM, le=LARGEST_WIDTH_MM)
     slots: Annotated[tuple[Slot, ...], Field(max_length=8, fail_fast=True)] = ()
+    collar: Annotated[tuple[Slot, ...], Field(max_length=12, fail_fast=True)] = ()
+    water_filled: bool = False
+
+    @property
+    def balloons(self) -> Slots:
+        """Its cluster, then its collar."""
+        return (*self.slots, *self.collar)
+
+    @property
+    def water_g(self) -> float:
+        """Water in it, g: a ball as large as its first balloon."""
+        return math.pi / 6 * self.slots[0].diameter_mm ** 3 / _MM3_PER_G if self.water_filled else 0.0
+
+    @model_validator(mode="after")
+    def _holds_water(self) -> FrameJoint:
+        if self.water_filled and not self.slots:
+            raise ValueError("water needs a balloon at the joint")
+        return self
 
 
 class LinkChain(Value):
@@ -183,7 +211,7 @@ class LinkChain(Value):
 
     first: int = Field(ge=0, lt=MAX_JOINTS)
     last: int = Field(ge=0, lt=MAX_JOINTS)
-    links: int = Field(default=1, ge=1, le=5)
+    links: int = Field(default=1, ge=1, le=MAX_LINKS)
     nominal_in: float = Field(default=12, gt=0, le=100)
     length_mm: float = Field(default=350.0, ge=50, le=2000)
     thick_mm: float = Field(default=130.0, ge=SMALLEST_DIAMETER_MM, le=1000)

@@ -96,12 +96,14 @@ class StrandStands(StrEnum):
 class Strand(Value):
     """How a group of rows is bent: along a path, its middle `x_mm` to the right of the piece's.
 
-    `front_first`: where it crosses itself, the part nearer its beginning passes in front. `stands`: how it is held up;
+    `front_first`: where it crosses itself, the part nearer its beginning passes in front. `shares_row`: both ways go
+    through one row there, which lies half-way between them. `stands`: how it is held up;
     `core`: what keeps it bent, the line alone or a bent pipe or flat bar through it.
     """
 
     path: Path = PresetPath()
     x_mm: float = Field(default=0.0, ge=-LARGEST_WIDTH_MM, le=LARGEST_WIDTH_MM)
     front_first: bool = True
+    shares_row: bool = False
     stands: StrandStands = StrandStands.BASES
     core: Literal["line", "bent pipe"] = "line"

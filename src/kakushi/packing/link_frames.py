@@ -1,4 +1,4 @@
-"""Open frames of link balloons: two-ended bars between joints, in the plane of the front, in balance by springs.
+"""Open frames of link balloons: two-ended bars between joints, flat or round, in balance by springs.
 
 Chains keep their length as far as the others let them; joints on the floor stay on it. Which ways a frame can lean
 without any chain changing its length is read from its rigidity matrix (Laman; Maxwell's count of bars and joints).
@@ -6,22 +6,28 @@ without any chain changing its length is read from its rigidity matrix (Laman; M
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats, Ints
-from kakushi.model.groups import LinkFrameGroup, Slot
+from kakushi.model.groups import MAX_LINKS, FrameJoint, LinkChain, LinkFrameGroup, Slot
 
+FEWEST_ROUND = 3
+"""Windows that a ring of them has at least."""
 _FLOOR_MM = 1.0
 """Height of a joint above the lowest one up to which it stands on the floor, mm."""
 _HOLDS = 1e-3
 """Stiffness that holds joints where they were drawn, over that of a chain: it settles only what chains leave free."""
+_SAME = 1e-6
+"""Singular value up to which two ways to move are the same, or one is none."""
 _FREE = 1e-6
 """Singular value of the rigidity matrix, over the largest, up to which a mode costs no chain anything."""
+_LEVEL_MM = 1.0
+"""Distance from the plane of the front, mm, within which all joints of a flat frame lie."""
 _TIP = 0.12
 """Thickness of a link at its tips, over that in its middle."""
 _BALLS = 31
@@ -32,8 +38,9 @@ _BALLS = 31
 class FrameGeometry:
     """A settled frame, mm: `joints` (n, 3); balloons of the joints' clusters, `centres` (m, 3) and `radii` (m,).
 
-    `tips` (l, 2, 3): both ends of every link, `thick` (l,), `chain_of` (l,) its chain. `modes` (p, n, 2): ways to lean
-    that no chain resists, x and z of each joint; `strain` (c,): by what share each chain is longer than it is tied.
+    `tips` (l, 2, 3): both ends of every link, `thick` (l,), `chain_of` (l,) its chain. `modes` (p, n, 3): ways to lean
+    that no chain resists, of each joint; `strain` (c,): by what share each chain is longer than it is tied. `gives`
+    (n,): how far each joint gives to the same force, as a share of the one that gives most; 0 for all that stay.
     """
 
     joints: Floats
@@ -44,6 +51,12 @@ class FrameGeometry:
     chain_of: Ints
     modes: Floats
     strain: Floats
+    gives: Floats
+
+    @property
+    def weakest(self) -> int:
+        """The joint that gives most."""
+        return int(self.gives.argmax())
 
     @property
     def spheres(self) -> tuple[Floats, Floats]:
@@ -78,59 +91,82 @@ class FrameGeometry:
 
 
 def settle_frame(group: LinkFrameGroup) -> FrameGeometry:
-    """A frame in balance."""
-    drawn = np.array([(joint.x_mm, joint.z_mm) for joint in group.joints])
+    """A frame in balance. One whose joints all lie in one plane stays in it."""
+    drawn = np.array([(joint.x_mm, joint.y_mm, joint.z_mm) for joint in group.joints])
     first = np.array([chain.first for chain in group.chains])
     last = np.array([chain.last for chain in group.chains])
     lengths = np.array([chain.links * chain.length_mm for chain in group.chains])
-    on_floor = np.flatnonzero(drawn[:, 1] <= drawn[:, 1].min() + _FLOOR_MM)
-    free = np.ones(drawn.size, dtype=bool)
-    free[2 * on_floor + 1] = False
-    free[2 * on_floor[0]] = False
-    places = _balanced(drawn, first, last, lengths, free)
-    strain = np.linalg.norm(places[last] - places[first], axis=1) / lengths - 1
-    joints = np.stack([places[:, 0], np.zeros(len(places)), places[:, 1]], axis=1)
+    on_floor = np.flatnonzero(drawn[:, 2] <= drawn[:, 2].min() + _FLOOR_MM)
+    free = np.ones(drawn.shape, dtype=bool)
+    free[on_floor, 2] = False
+    free[on_floor[0]] = False
+    if np.ptp(drawn[:, 1]) <= _LEVEL_MM:
+        free[:, 1] = False
+    joints = _balanced(drawn, first, last, lengths, free)
+    strain = np.linalg.norm(joints[last] - joints[first], axis=1) / lengths - 1
     tips, thick, chain_of = _links(group, joints)
     centres, radii = _clusters(group, joints)
-    modes = _modes(places, first, last, free, len(on_floor))
-    return FrameGeometry(joints, centres, radii, tips, thick, chain_of, modes, strain)
+    modes, gives = _softness(joints, first, last, free)
+    return FrameGeometry(joints, centres, radii, tips, thick, chain_of, modes, strain, gives)
 
 
-def _balanced(drawn: Floats, first: Ints, last: Ints, lengths: Floats, free: np.ndarray) -> Floats:
-    """Places (n, 2) of least energy: chains as springs of one stiffness, joints held weakly where they were drawn."""
+def _balanced(drawn: Floats, first: Ints, last: Ints, lengths: Floats, free: NDArray[np.bool_]) -> Floats:
+    """Places (n, 3) of least energy: chains as springs of one stiffness, joints held weakly where they were drawn."""
     from scipy.optimize import least_squares  # noqa: PLC0415 - takes half a second to load, and few pieces need it
 
     def relaxed(places: Floats, hold: float) -> Floats:
-        start = places.ravel()
+        start = places[free]
 
         def off(values: Floats) -> Floats:
-            now = start.copy()
+            now = places.copy()
             now[free] = values
-            flat = now.reshape(-1, 2)
-            stretched = np.linalg.norm(flat[last] - flat[first], axis=1) - lengths
-            return np.concatenate([stretched, np.sqrt(hold) * (values - start[free])])
+            stretched = np.linalg.norm(now[last] - now[first], axis=1) - lengths
+            return np.concatenate([stretched, np.sqrt(hold) * (values - start)])
 
-        settled = start.copy()
-        settled[free] = least_squares(off, start[free], x_scale=100.0).x
-        return settled.reshape(-1, 2)
+        settled = places.copy()
+        settled[free] = least_squares(off, start, x_scale=100.0).x
+        return settled
 
     # Once more from there, held where it then is: what was drawn by hand pulls at nothing any more.
     return relaxed(relaxed(drawn, _HOLDS), _HOLDS**2)
 
 
-def _modes(places: Floats, first: Ints, last: Ints, free: np.ndarray, standing: int) -> Floats:
-    """Ways to move, (p, n, 2), that change no chain's length; a frame on one foot may also turn as a whole."""
-    rows = np.zeros((len(first), places.size))
-    ways = places[last] - places[first]
+def _softness(joints: Floats, first: Ints, last: Ints, free: NDArray[np.bool_]) -> tuple[Floats, Floats]:
+    """Ways to move (p, n, 3) that change no chain's length, and how far each joint gives to a force (n,).
+
+    Ways in which the frame moves as a whole, on the feet that hold it, are left out. The singular vectors of the
+    rigidity matrix are the ways it moves, and the inverse squares of its singular values what they cost.
+    """
+    chains, size = len(first), joints.size
+    ways = joints[last] - joints[first]
     ways = ways / np.maximum(np.linalg.norm(ways, axis=1), 1e-9)[:, None]
-    for chain, (a, b, way) in enumerate(zip(first, last, ways, strict=True)):
-        rows[chain, 2 * a : 2 * a + 2], rows[chain, 2 * b : 2 * b + 2] = -way, way
-    _, values, shapes = np.linalg.svd(rows[:, free])
+    rigidity = np.zeros((chains, len(joints), 3))
+    rigidity[np.arange(chains), first], rigidity[np.arange(chains), last] = -ways, ways
+    loose_in = free.ravel()
+    _, values, shapes = np.linalg.svd(rigidity.reshape(chains, size)[:, loose_in])
     held = int((values > _FREE * max(float(values.max(initial=0.0)), 1e-12)).sum())
-    loose = shapes[held + (1 if standing < 2 else 0) :]
-    modes = np.zeros((len(loose), places.size))
-    modes[:, free] = loose
-    return modes.reshape(len(loose), len(places), 2)
+    whole = _as_a_whole(joints, free)
+    # What is left of the loose ways once those of the frame as a whole are taken out of them.
+    rest = shapes[held:] - shapes[held:] @ whole.T @ whole
+    _, sizes, own = np.linalg.svd(rest)
+    loose = own[: int((sizes > _SAME).sum())]
+    modes = np.zeros((len(loose), size))
+    modes[:, loose_in] = loose
+    gives = np.zeros(size)
+    gives[loose_in] = (loose**2).sum(axis=0) if len(loose) else (shapes[:held] ** 2 / values[:held, None] ** 2).sum(0)
+    of_joints = gives.reshape(-1, 3).sum(axis=1)
+    return modes.reshape(len(loose), len(joints), 3), of_joints / max(float(of_joints.max(initial=0.0)), 1e-12)
+
+
+def _as_a_whole(joints: Floats, free: NDArray[np.bool_]) -> Floats:
+    """Ways in which a frame moves as a whole that its feet allow, orthonormal, over what is free (k, free)."""
+    axes = np.eye(3)
+    ways = [np.tile(axis, (len(joints), 1)) for axis in axes] + [np.cross(axis, joints / 1000) for axis in axes]
+    every = np.array([way.ravel() for way in ways])
+    _, values, shapes = np.linalg.svd(every[:, ~free.ravel()].T)
+    kept = shapes[int((values > _SAME).sum()) :] @ every[:, free.ravel()]
+    _, sizes, whole = np.linalg.svd(kept, full_matrices=False)
+    return np.asarray(whole[sizes > _SAME])
 
 
 def _links(group: LinkFrameGroup, joints: Floats) -> tuple[Floats, Floats, Ints]:
@@ -145,13 +181,14 @@ def _links(group: LinkFrameGroup, joints: Floats) -> tuple[Floats, Floats, Ints]
 
 
 def _clusters(group: LinkFrameGroup, joints: Floats) -> tuple[Floats, Floats]:
-    """Balloons of the joints' clusters: in a ring across the plane of the frame, touching their joint."""
+    """Balloons of the joints: clusters in a ring across the plane of the frame, collars in a ring in it."""
     centres: list[Floats] = [np.zeros((0, 3))]
     radii: list[float] = []
     for joint, place in zip(group.joints, joints, strict=True):
-        own = np.array([slot.diameter_mm / 2 for slot in joint.slots])
-        radii += own.tolist()
-        centres.append(place + _ring(own))
+        for slots, collar in ((joint.slots, False), (joint.collar, True)):
+            own = np.array([slot.diameter_mm / 2 for slot in slots])
+            radii += own.tolist()
+            centres.append(place + (_ring(own)[:, [0, 2, 1]] if collar else _ring(own)))
     return np.concatenate(centres), np.array(radii)
 
 
@@ -168,7 +205,10 @@ _OBLIQUE = np.sqrt(0.5)
 
 
 class Grid(NamedTuple):
-    """A frame of like windows: how many, links to each side, their length and thickness, mm, and whether braced."""
+    """A frame of like windows: how many, links to each side, their length and thickness, mm, and whether braced.
+
+    `is_round`: the windows stand in a ring, one ring on another, as a column of links.
+    """
 
     columns: int
     rows: int
@@ -177,46 +217,101 @@ class Grid(NamedTuple):
     link_mm: float
     thick_mm: float
     is_braced: bool
+    is_round: bool = False
+
+    @property
+    def across_joints(self) -> int:
+        """Joints in each level."""
+        return self.columns if self.is_round else self.columns + 1
+
+
+def numbers_of_joints(group: LinkFrameGroup) -> dict[int, int]:
+    """The joints' numbers (from 1) as they are tied, from the foot up, from left to right, by their places."""
+    joints = group.joints
+    order = sorted(range(len(joints)), key=lambda k: (joints[k].z_mm, joints[k].x_mm, joints[k].y_mm))
+    return {joint: number for number, joint in enumerate(order, 1)}
 
 
 def grid_of(group: LinkFrameGroup) -> Grid | None:
     """The grid that a frame is; None where it is another one."""
-    columns = len({round(joint.x_mm, 1) for joint in group.joints}) - 1
-    rows = len({round(joint.z_mm, 1) for joint in group.joints}) - 1
-    sides = (columns * (rows + 1), (columns + 1) * rows)
-    chains, braces = group.chains, len(group.chains) - sum(sides)
-    if len(group.joints) != (columns + 1) * (rows + 1) or braces not in (0, columns * rows) or not min(sides):
+    levels = len({round(joint.z_mm, 1) for joint in group.joints})
+    each, odd = divmod(len(group.joints), levels)
+    is_round = float(np.ptp([joint.y_mm for joint in group.joints])) > _LEVEL_MM
+    columns, rows, chains = each if is_round else each - 1, levels - 1, group.chains
+    sides = (columns * (rows + 1), each * rows)
+    braces = len(chains) - sum(sides)
+    if odd or braces not in (0, columns * rows) or not min(sides) or (is_round and columns < FEWEST_ROUND):
         return None
     made = Grid(columns, rows, chains[0].links, chains[sides[0]].links, chains[0].length_mm, chains[0].thick_mm,
-                braces > 0)  # fmt: skip
-    same = [(chain.first, chain.last, chain.links) for chain in grid(made, group.joints[0].slots).chains]
+                braces > 0, is_round)  # fmt: skip
+    same = [(chain.first, chain.last, chain.links) for chain in grid(made, Trim(group.joints[0].slots)).chains]
     return made if same == [(chain.first, chain.last, chain.links) for chain in chains] else None
 
 
-def grid(of: Grid, like: Sequence[Slot], colour: str | None = None) -> LinkFrameGroup:
+class Trim(NamedTuple):
+    """What a grid is dressed in: the cluster and the collar of every joint, colours of links across and up.
+
+    `has_water`: the lowest joints hold water.
+    """
+
+    slots: tuple[Slot, ...]
+    collar: tuple[Slot, ...] = ()
+    colour: str | None = None
+    up_colour: str | None = None
+    has_water: bool = False
+
+
+def trim_of(group: LinkFrameGroup) -> Trim:
+    """What a grid is dressed in."""
+    up = next((chain for chain in group.chains if _levels(group, chain) == 1), group.chains[-1])
+    top, foot = group.joints[-1], group.joints[0]
+    return Trim(top.slots, top.collar, group.chains[0].colour, up.colour, foot.water_filled)
+
+
+def _levels(group: LinkFrameGroup, chain: LinkChain) -> int:
+    """How many levels a chain goes up: 0 across, 1 up or along a diagonal."""
+    return int(group.joints[chain.last].z_mm - group.joints[chain.first].z_mm > _FLOOR_MM)
+
+
+def grid(of: Grid, trim: Trim) -> LinkFrameGroup:
     """Windows in columns and rows, each side a chain of links; braced ones have a diagonal, of links to its length.
 
-    `like`: slots of the cluster at every joint; `colour` of the links.
+    Raises ValueError where a ring has fewer than three windows.
     """
-    columns, rows, across, up, link_mm, thick_mm, braced = of
-    wide, tall = across * link_mm, up * link_mm
-    left = -columns * wide / 2
+    columns, rows, across, up, link_mm, thick_mm, braced, is_round = of
+    if is_round and columns < FEWEST_ROUND:
+        raise ValueError(f"a ring has {FEWEST_ROUND} windows at least")
+    wide, tall, each = across * link_mm, up * link_mm, of.across_joints
+    spots = [_on_ring(c, columns, wide) if is_round else (c * wide - columns * wide / 2, 0.0) for c in range(each)]
     joints = [
-        {"x_mm": left + c * wide, "z_mm": r * tall, "slots": tuple(like)}
+        FrameJoint(x_mm=x, y_mm=y, z_mm=r * tall, slots=trim.slots,
+                   collar=trim.collar, water_filled=trim.has_water and not r)
         for r in range(rows + 1)
-        for c in range(columns + 1)
-    ]
+        for x, y in spots
+    ]  # fmt: skip
 
     def at(column: int, row: int) -> int:
-        return row * (columns + 1) + column
+        return row * each + column % each
 
-    def chain(a: int, b: int, links: int, length: float) -> dict[str, object]:
-        return {"first": a, "last": b, "links": links, "length_mm": length, "thick_mm": thick_mm, "colour": colour}
+    def chain(a: int, b: int, links: int, length: float, colour: str | None) -> LinkChain:
+        return LinkChain(first=a, last=b, links=links, length_mm=length, thick_mm=thick_mm, colour=colour)
 
-    chains = [chain(at(c, r), at(c + 1, r), across, link_mm) for r in range(rows + 1) for c in range(columns)]
-    chains += [chain(at(c, r), at(c, r + 1), up, link_mm) for r in range(rows) for c in range(columns + 1)]
+    chains = [
+        chain(at(c, r), at(c + 1, r), across, link_mm, trim.colour) for r in range(rows + 1) for c in range(columns)
+    ]
+    chains += [chain(at(c, r), at(c, r + 1), up, link_mm, trim.up_colour) for r in range(rows) for c in range(each)]
     if braced:
         long = float(np.hypot(wide, tall))
-        links = min(max(round(long / link_mm), 1), 5)
-        chains += [chain(at(c, r), at(c + 1, r + 1), links, long / links) for r in range(rows) for c in range(columns)]
-    return LinkFrameGroup.model_validate({"joints": tuple(joints), "chains": tuple(chains)})
+        links = min(max(round(long / link_mm), 1), MAX_LINKS)
+        chains += [
+            chain(at(c, r), at(c + 1, r + 1), links, long / links, trim.colour)
+            for r in range(rows)
+            for c in range(columns)
+        ]
+    return LinkFrameGroup(joints=tuple(joints), chains=tuple(chains))
+
+
+def _on_ring(column: int, columns: int, wide: float) -> tuple[float, float]:
+    """A joint of a ring whose windows are so wide, the first window to the front."""
+    radius, turn = wide / (2 * np.sin(np.pi / columns)), (2 * column - 1) * np.pi / columns
+    return float(radius * np.sin(turn)), float(-radius * np.cos(turn))

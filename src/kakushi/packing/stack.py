@@ -229,12 +229,17 @@ class Geometry:
 
 def rows_between(geometry: Geometry, first: int, count: int) -> Geometry:
     """Rows of a straight geometry by themselves, `count` from `first` on, where they lie."""
-    kept = (geometry.row_of >= first) & (geometry.row_of < first + count)
-    rows = slice(first, first + count)
-    own, frames = geometry.only(kept), geometry.frames
+    return some_rows(geometry, np.arange(first, first + count))
+
+
+def some_rows(geometry: Geometry, rows: Ints) -> Geometry:
+    """Rows of a geometry (indices, rising) by themselves, where they lie, numbered through from 0."""
+    number = np.full(len(geometry.frames), -1)
+    number[rows] = np.arange(len(rows))
+    own, frames = geometry.only(number[geometry.row_of] >= 0), geometry.frames
     return replace(
         own,
-        row_of=own.row_of - first,
+        row_of=number[own.row_of],
         frames=Frames(frames.origins[rows], frames.tangents[rows], frames.normals[rows], frames.along[rows]),
         turns=geometry.turns[rows],
         flat=geometry.flat[rows],

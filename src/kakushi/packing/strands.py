@@ -10,14 +10,15 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
 from kakushi.model.arrays import Floats, Ints
 from kakushi.model.paths import Strand
-from kakushi.packing.curve import Curve, curve_of, passed
+from kakushi.packing.curve import Curve, crossings_of, curve_of, passed
 from kakushi.packing.frames import Frames
-from kakushi.packing.stack import Geometry
+from kakushi.packing.stack import Geometry, some_rows
 
 COMFORTABLE_RADIUS, LIMIT_RADIUS = 4.5, 3.0
 """Radius of the centreline, over the sized diameter, at which quads bend comfortably and at which they no longer do
@@ -47,6 +48,17 @@ class Bends:
     limit: Floats
     comfort: Floats
 
+    def of(self, rows: Ints) -> Bends:
+        """Those of some rows (indices)."""
+        return Bends(*(each[rows] for each in (self.radius, self.gap, self.crush, self.limit, self.comfort)))
+
+
+class SharedRow(NamedTuple):
+    """A row that a strand goes through twice: the row, and the one before which it comes back to it (both from 0)."""
+
+    row: int
+    before: int
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Laid:
@@ -54,7 +66,8 @@ class Laid:
 
     `straight`: the rows before they were bent. `arc_mm`: length of the path as it was asked for; `used_mm`: of the
     centreline that the rows take. `turned`: how far off the ends of a closed strand are turned from locking, as a share
-    of the step between two slots; None for others. `closing_mm`: from its last knot to its first.
+    of the step between two slots; None for others. `closing_mm`: from its last knot to its first. `shared`: rows that
+    it goes through twice.
     """
 
     geometry: Geometry
@@ -65,6 +78,7 @@ class Laid:
     used_mm: float
     turned: float | None
     closing_mm: float
+    shared: tuple[SharedRow, ...] = ()
 
     @property
     def reach_mm(self) -> float:
@@ -91,12 +105,38 @@ def reach_of(straight: Geometry) -> float:
     return float((straight.local.out + straight.shape_radii).max(initial=0.0))
 
 
-def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, closing_turn: float = 0.0) -> Laid:
+def shared_rows(knots: Floats, closing_mm: float, strand: Strand) -> tuple[SharedRow, ...]:
+    """Rows that a strand with these knots (m,), mm along it, goes through twice, in the order of coming back to them.
+
+    Each time it comes back it is longer by one row. Raises BadInput for a path without length.
+    """
+    if not strand.shares_row or len(knots) < 2:
+        return ()
+    curve, rise = curve_of(strand.path), float(np.diff(knots).mean())
+    now, numbers, shared = knots - knots[0], np.arange(len(knots)), []
+    # A closed path is as large as its rows make it.
+    size = (float(now[-1]) + closing_mm) / curve.length if curve.is_closed else 1.0
+    for first, later in sorted(crossings_of(curve), key=lambda pair: pair[1]):
+        row, before = int(np.abs(now - first * size).argmin()), int(np.searchsorted(now, later * size - rise / 2))
+        if row < before < len(knots):
+            shared.append(SharedRow(int(numbers[row]), before))
+            now = np.where(numbers >= before, now + rise, now)
+    return tuple(shared)
+
+
+def laid_along(
+    straight: Geometry,
+    strand: Strand,
+    closing_mm: float = 0.0,
+    closing_turn: float = 0.0,
+    shared: Sequence[SharedRow] = (),
+) -> Laid:
     """A straight settled geometry laid along a strand's path.
 
     Of a closed one the last joint is `closing_mm` long and turns by `closing_turn`, radians. A closed path is made as
-    large as the rows make it; an open one keeps its size, and the rows end where they end. Raises BadInput for a path
-    without length.
+    large as the rows make it; an open one keeps its size, and the rows end where they end. `straight` has a copy of
+    each of the `shared` rows where the strand comes back to it; those are taken out. Raises BadInput for a path without
+    length.
     """
     curve = curve_of(strand.path)
     arc, knots = curve.length, straight.knots
@@ -131,8 +171,25 @@ def laid_along(straight: Geometry, strand: Strand, closing_mm: float = 0.0, clos
         step = 2 * math.pi / int(np.bincount(row)[0])
         total = float(straight.turns[-1] - straight.turns[0]) + closing_turn
         turned = abs(math.remainder(total, step)) / step
-    bends = _bends(straight, bent, curve, closing_mm)
-    return Laid(bent, straight, bends, curve.moved(strand.x_mm, 0.0), arc, used, turned, closing_mm)
+    bends, moved = _bends(straight, bent, curve, closing_mm), curve.moved(strand.x_mm, 0.0)
+    if shared:
+        copies = [each.before + number for number, each in enumerate(shared)]
+        kept = np.setdiff1d(np.arange(len(frames)), copies)
+        bent, straight, bends = some_rows(bent, kept), some_rows(straight, kept), bends.of(kept)
+        for each in shared:
+            # Half-way between what passes in front and behind.
+            bent = _in_the_middle(bent, each.row)
+    return Laid(bent, straight, bends, moved, arc, used, turned, closing_mm, tuple(shared))
+
+
+def _in_the_middle(bent: Geometry, row: int) -> Geometry:
+    """A bent geometry with one of its rows moved into the plane of the path."""
+    back = float(bent.frames.origins[row, 1])
+    centres, origins = bent.centres.copy(), bent.frames.origins.copy()
+    centres[bent.row_of == row, 1] -= back
+    origins[row, 1] = 0.0
+    frames = bent.frames
+    return replace(bent, centres=centres, frames=Frames(origins, frames.tangents, frames.normals, frames.along))
 
 
 def _bends(straight: Geometry, bent: Geometry, curve: Curve, closing_mm: float) -> Bends:

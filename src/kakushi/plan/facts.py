@@ -210,10 +210,14 @@ class TieLost(NamedTuple):
 
 
 class FrameLeans(NamedTuple):
-    """An open frame (place of its group, from 0) that can lean in so many ways that no link resists."""
+    """An open frame (place of its group, from 0) that can lean in so many ways that no link resists.
+
+    `joint`: number (from 1) of the one that moves most.
+    """
 
     group: int
     ways: int
+    joint: int = 1
 
 
 class FrameStrained(NamedTuple):

@@ -17,7 +17,7 @@ from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import Packing, stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
 from kakushi.plan.facts import StrandOpen
-from kakushi.plan.geometry import assembly_of, core_seen_of, packing_of, rows_span_mm
+from kakushi.plan.geometry import assembly_of, core_seen_of, first_strand, packing_of, rows_span_mm
 from kakushi.plan.parts import topper_rise_mm
 from kakushi.plan.strands import strand_notes
 from kakushi.plan.values import PiecePlan
@@ -147,6 +147,13 @@ def _rows_that_lock(piece: Piece, studio: Studio) -> int | None:
     return min(near, key=lambda rows: abs(rows - len(piece.rows)), default=None)
 
 
+def _shared_mm(piece: Piece, studio: Studio) -> float:
+    """Length of the path that a strand takes through rows it shares with itself, mm: no rows are laid there."""
+    assembly = assembly_of(piece, piece.groups, studio)
+    laid = first_strand(piece, assembly)
+    return len(laid.shared) * float(np.median(laid.geometry.frames.rises)) if laid is not None and laid.shared else 0.0
+
+
 def fit_piece(
     piece: Piece,
     studio: Studio,
@@ -159,6 +166,9 @@ def fit_piece(
     if (rows := _rows_that_lock(with_rows(piece, result.rows), studio)) is not None:
         # The ends of a ring lock with every second number of rows or so.
         return fit(replace(request, row_count=rows), progress, cancelled)
+    if shared := _shared_mm(with_rows(piece, result.rows), studio):
+        shorter = profile_of(piece.outline, request.profile.height - shared)
+        return fit(replace(request, profile=shorter), progress, cancelled)
     if not (piece.target_includes_topper and topper_rise_mm(piece, assembly_of(piece, (), studio))):
         return result
     # How deep the topper sinks depends on the last row: once more with the rows just found.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from kakushi.dress.kind import PointMm, WindArea
 from kakushi.dress.table import in_build_order, kind_of, mass_of, name_of, wind_of
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import Studio
-from kakushi.model.groups import Slot
+from kakushi.model.groups import LinkFrameGroup, Slot
 from kakushi.model.job import Brief, Settings
 from kakushi.model.limits import MAX_COPIES
 from kakushi.model.memo import Cancelled, never, remembered
@@ -183,7 +183,17 @@ class _Builder:
         # The pole's mass is spread over its length, so it acts in the middle.
         length = pole_length(self._piece_plan)
         loads.append(Load("pole", frame.pole_g_per_m * length / 1000, 0, 0, length / 2))
+        loads += self._water()
         self._step(BuiltPart("frame"), tuple(loads))
+
+    def _water(self) -> Iterator[Load]:
+        """Water in the joints of open frames: it is what they are stood up on."""
+        for place, frame in self._piece_plan.assembly.frames:
+            group = self._piece_plan.piece.groups[place]
+            assert isinstance(group, LinkFrameGroup)
+            for joint, spot in zip(group.joints, frame.joints, strict=True):
+                if joint.water_g:
+                    yield Load("water", joint.water_g, *map(float, spot))
 
     def _groups(self) -> None:
         """Lines of balloons in order; those of rows come first in the geometry, balls after them."""

@@ -10,12 +10,13 @@ from typing import NamedTuple
 import numpy as np
 
 from kakushi.colour.kinds.spiral import climb_of
-from kakushi.model.groups import RowsGroup, rows_groups
+from kakushi.model.groups import LinkFrameGroup, RowsGroup, rows_groups
 from kakushi.model.layers import SpiralLayer
 from kakushi.model.paths import StrandStands
 from kakushi.model.piece import Piece
 from kakushi.packing.assembly import Assembly
 from kakushi.packing.curve import crossings_of
+from kakushi.packing.link_frames import FrameGeometry, numbers_of_joints
 from kakushi.packing.strands import CLOSES_WITHIN, Laid, crossing_rows
 from kakushi.plan.facts import (
     FrameLeans,
@@ -48,6 +49,8 @@ _FAR_ALONG = 4
 """Rows along a strand from which two of them are no neighbours."""
 _PRESSES = 0.12
 """Overlap of two balloons of strands that are no neighbours, over the sum of their radii, from which it is told."""
+_MEETS = 2
+"""Rows to each side of a shared one that lie close to those of the other way."""
 _BENT_BELOW = 12.0
 """Radius of the centreline, over the sized diameter, below which a stretch is called a bend."""
 
@@ -58,14 +61,19 @@ class MarkKind(StrEnum):
     BEND_BEGINS = "bend begins"
     BEND_ENDS = "bend ends"
     CROSSES = "crosses"
+    COMES_BACK = "goes through a row again"
 
 
 class StrandMark(NamedTuple):
-    """A place along a strand: the row (from 0, of the strand), and how many it is from the other end (from 1)."""
+    """A place along a strand: the row (from 0, of the strand), and how many it is from the other end (from 1).
+
+    `through`: the row (from 0) that the strand goes through again after that row.
+    """
 
     kind: MarkKind
     row: int
     from_end: int
+    through: int | None = None
 
 
 def strands_of(piece: Piece, assembly: Assembly) -> list[tuple[int, RowsGroup, Laid]]:
@@ -125,7 +133,7 @@ def strand_notes(piece: Piece, assembly: Assembly) -> Iterator[StrandNote]:
     yield from _presses(piece, assembly)
     for place, frame in assembly.frames:
         if len(frame.modes):
-            yield FrameLeans(place, len(frame.modes))
+            yield FrameLeans(place, len(frame.modes), weakest_joint(piece, place, frame))
         worst = frame.strain[np.abs(frame.strain).argmax()]
         if abs(worst) > _STRAINED:
             yield FrameStrained(place, float(worst))
@@ -222,10 +230,14 @@ def _presses(piece: Piece, assembly: Assembly) -> Iterator[StrandPresses]:
         if laid.curve.is_closed:
             within = (np.minimum(one, other) >= first) & (np.maximum(one, other) < first + len(group.rows))
             along = np.where(within, np.minimum(along, len(group.rows) - along), along)
-    bent = np.zeros(len(rows.frames), dtype=bool)
-    for first, group, _ in strands:
+    bent, shares = (np.zeros(len(rows.frames), dtype=bool) for _ in range(2))
+    for first, group, laid in strands:
         bent[first : first + len(group.rows)] = True
-    kept = (along >= _FAR_ALONG) & (bent[one] | bent[other])
+        for row, before in laid.shared:
+            # Two ways that meet in one row give way to each other there.
+            shares[first + max(row - _MEETS, 0) : first + row + _MEETS + 1] = True
+            shares[first + before - _MEETS : first + before + _MEETS] = True
+    kept = (along >= _FAR_ALONG) & (bent[one] | bent[other]) & ~(shares[one] & shares[other])
     pairs, one, other = pairs[kept], one[kept], other[kept]
     both = rows.radii[pairs].sum(axis=1)
     deep = both - np.linalg.norm(rows.centres[pairs[:, 0]] - rows.centres[pairs[:, 1]], axis=1)
@@ -235,12 +247,22 @@ def _presses(piece: Piece, assembly: Assembly) -> Iterator[StrandPresses]:
         yield StrandPresses(low, high, float(deep[worst]))
 
 
+def weakest_joint(piece: Piece, place: int, frame: FrameGeometry) -> int:
+    """Number (from 1) of the joint of an open frame that gives most."""
+    group = piece.groups[place]
+    return numbers_of_joints(group)[frame.weakest] if isinstance(group, LinkFrameGroup) else 1
+
+
 def marks_of(group: RowsGroup, laid: Laid) -> list[StrandMark]:
     """Where a strand's bends begin and end and where it crosses itself, in order; a bend all along has no ends."""
     count = len(group.rows)
     diameters = np.array([row.diameter_mm for row in group.rows])
     bent = laid.bends.radius < _BENT_BELOW * diameters
-    marks = [StrandMark(MarkKind.CROSSES, row, count - row) for pair in _crossings(laid) for row in pair]
+    marks = [
+        StrandMark(MarkKind.COMES_BACK, each.before - 1, count - each.before + 1, each.row) for each in laid.shared
+    ]
+    if not laid.shared:
+        marks += [StrandMark(MarkKind.CROSSES, row, count - row) for pair in _crossings(laid) for row in pair]
     changes = np.flatnonzero(np.diff(bent.astype(int)))
     for row in changes.tolist() if not bent.all() else []:
         kind = MarkKind.BEND_BEGINS if bent[row + 1] else MarkKind.BEND_ENDS

@@ -10,8 +10,9 @@ from kakushi.model.errors import BadInput
 from kakushi.model.groups import BallGroup, BarePoleGroup, Group, LinkFrameGroup
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
+from kakushi.packing.groups.link_frame import AT_JOINT, COLLAR
 from kakushi.packing.groups.table import KINDS
-from kakushi.packing.link_frames import grid, grid_of
+from kakushi.packing.link_frames import Grid, Trim, grid, grid_of, trim_of
 from kakushi.session.edits import piece_edit, validated
 from kakushi.session.session import Edit
 
@@ -64,7 +65,7 @@ def change_ball(key: int, place: int, count: int, **changes: Any) -> Edit:
 
 
 def change_frame(key: int, place: int, **changes: Any) -> Edit:
-    """Make the link frame at `place` a grid with other measures of `Grid`, or `colour` of links. Raises BadInput."""
+    """Make the link frame at `place` a grid with other fields of `Grid` or `Trim`. Raises BadInput, when applied."""
 
     def change(piece: Piece) -> Piece:
         group = _group_at(piece, place)
@@ -73,9 +74,18 @@ def change_frame(key: int, place: int, **changes: Any) -> Edit:
         of = grid_of(group)
         if of is None:
             raise BadInput("That frame is no grid of like windows.", "group")
-        colour = changes.get("colour", group.chains[0].colour)
-        measures = of._replace(**{name: value for name, value in changes.items() if name != "colour"})
-        made = replace(grid(measures, group.joints[0].slots, colour), anchor=group.anchor)
+        measures = of._replace(**{name: value for name, value in changes.items() if name in Grid._fields})
+        trim = trim_of(group)._replace(**{name: value for name, value in changes.items() if name in Trim._fields})
+        if "joint_count" in changes:
+            trim = trim._replace(slots=(trim.slots or AT_JOINT)[:1] * int(changes["joint_count"]))
+        if "collar_count" in changes:
+            trim = trim._replace(collar=(trim.collar or COLLAR)[:1] * int(changes["collar_count"]))
+        if trim.has_water and not trim.slots:
+            raise BadInput("Water goes into a balloon at the joint: give the joints balloons first.", "group")
+        try:
+            made = replace(grid(measures, trim), anchor=group.anchor)
+        except ValueError as error:
+            raise BadInput(f"That frame cannot be tied: {error}.", "group") from error
         return replace(piece, groups=(*piece.groups[:place], made, *piece.groups[place + 1 :]))
 
     return piece_edit("Change link frame", key, change, ("frame", key, place, tuple(changes)))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
 
@@ -94,17 +93,6 @@ def scale_path(key: int, place: int, by: float) -> Edit:
     return piece_edit("Path as its rows fill it", key, change)
 
 
-def change_points(key: int, place: int, change_of: Callable[[DrawnPath], DrawnPath]) -> Edit:
-    """Change the points of a strand's path; a preset is drawn through a few points first. Raises BadInput."""
-
-    def change(piece: Piece) -> Piece:
-        group = _rows_at(piece, place)
-        strand = _strand_of(group)
-        return _with_group(piece, place, replace(group, strand=replace(strand, path=change_of(drawn(strand.path)))))
-
-    return piece_edit("Change path", key, change, ("path", key, place))
-
-
 def drawn(path: Path) -> DrawnPath:
     """A path through points that can be dragged: a preset through a few of its own. Raises BadInput."""
     if isinstance(path, DrawnPath):
@@ -115,48 +103,6 @@ def drawn(path: Path) -> DrawnPath:
     origins = curve.frames_at(along).origins
     points = tuple(PathPoint(x_mm=round(float(x), 1), z_mm=round(float(z), 1)) for x, _, z in origins)
     return DrawnPath(name=f"{path.preset}, by hand", points=points, closed=path.is_closed)
-
-
-def moved_point(path: DrawnPath, index: int, x_mm: float, z_mm: float, mirrored: bool = False) -> DrawnPath:
-    """The path with one point elsewhere; `mirrored`: the one as far from the other end goes to the mirror image."""
-    points = list(path.points)
-    points[index] = PathPoint(x_mm=x_mm, z_mm=max(z_mm, 0.0))
-    other = _partner(path, index)
-    if mirrored and other != index:
-        points[other] = PathPoint(x_mm=-x_mm, z_mm=max(z_mm, 0.0))
-    elif mirrored:
-        points[index] = PathPoint(x_mm=0.0, z_mm=max(z_mm, 0.0))
-    return _with_points(path, points)
-
-
-def _partner(path: DrawnPath, index: int) -> int:
-    """The point as far from the path's end as this one is from its beginning; of a closed one round its first point."""
-    count = len(path.points)
-    return (count - index) % count if path.closed else count - 1 - index
-
-
-def added_point(path: DrawnPath, x_mm: float, z_mm: float) -> DrawnPath:
-    """The path with one more point, between the two that lie nearest on both sides of it."""
-    points = np.array([(point.x_mm, point.z_mm) for point in path.points])
-    nexts = np.roll(points, -1, axis=0) if path.closed else points[1:]
-    firsts = points if path.closed else points[:-1]
-    steps = nexts - firsts
-    share = ((np.array([x_mm, z_mm]) - firsts) * steps).sum(axis=1) / np.maximum((steps**2).sum(axis=1), 1e-9)
-    away = np.linalg.norm(firsts + np.clip(share, 0, 1)[:, None] * steps - [x_mm, z_mm], axis=1)
-    after = int(away.argmin()) + 1
-    new = [*path.points[:after], PathPoint(x_mm=x_mm, z_mm=max(z_mm, 0.0)), *path.points[after:]]
-    return _with_points(path, new)
-
-
-def removed_point(path: DrawnPath, index: int) -> DrawnPath:
-    """The path without one of its points. Raises BadInput where too few would be left."""
-    if len(path.points) <= (3 if path.closed else 2):
-        raise BadInput("A path keeps two points, a closed one three.", "path")
-    return _with_points(path, [*path.points[:index], *path.points[index + 1 :]])
-
-
-def _with_points(path: DrawnPath, points: Sequence[PathPoint]) -> DrawnPath:
-    return validated(path, "path", points=tuple(points))
 
 
 def add_tie(key: int, tie: Tie) -> Edit:

@@ -23,7 +23,7 @@ from kakushi.plan.facts import (
     TieLost,
 )
 from kakushi.plan.strands import MarkKind, StrandMark
-from kakushi.words.wording import Wording, capital, counted, listed, named_rows
+from kakushi.words.wording import Wording, capital, counted, listed, mass_words, named_rows
 
 
 def strand_note_words(note: StrandNote, wording: Wording) -> str:
@@ -42,9 +42,9 @@ def strand_note_words(note: StrandNote, wording: Wording) -> str:
             return f"The ends of the ring do not lock with {counted(rows, 'row')}: {_instead(fewer, more)}."
         case SpiralOpen(rows, fewer, more):
             return f"The spiral does not close with {counted(rows, 'row')}: {_instead(fewer, more)}."
-        case FrameLeans(group, ways):
-            hold = "a diagonal in a window, or two duplets more at its joints, hold it"
-            return f"The frame of group {group + 1} can fold in {counted(ways, 'way')} with no link giving: {hold}."
+        case FrameLeans(group, ways, joint):
+            hold = f"put a diagonal in a window, or two duplets more at joint {joint}"
+            return f"The frame of group {group + 1} can fold in {counted(ways, 'way')}: {hold}."
         case FrameStrained(group, by):
             what = "pulled longer" if by > 0 else "pressed shorter"
             return (
@@ -69,10 +69,13 @@ def _instead(fewer: int | None, more: int | None) -> str:
 
 def mark_words(mark: StrandMark) -> str:
     """Where something is on a strand, counted from both ends: “crosses itself at row 6 (25 from the other end)”."""
+    if mark.through is not None:
+        return f"after row {mark.row + 1} ({mark.from_end} from the other end) it goes through row {mark.through + 1}"
     what = {
         MarkKind.BEND_BEGINS: "bend begins after row",
         MarkKind.BEND_ENDS: "bend ends at row",
         MarkKind.CROSSES: "crosses itself at row",
+        MarkKind.COMES_BACK: "comes back after row",
     }[mark.kind]
     return f"{what} {mark.row + 1} ({mark.from_end} from the other end)"
 
@@ -128,10 +131,13 @@ def link_step_words(fact: TyingChains | TyingJoint, wording: Wording) -> str:
             if links == 1:
                 return f"Blow up {counted(chains, 'link balloon')}: {each}."
             return f"Tie {counted(chains, 'chain')} of {links} links, tip to tip: {each}."
-        case TyingJoint(number, joints, to, balloons):
+        case TyingJoint(number, joints, to, balloons, collar, water_g):
             numbers = listed(map(str, to))
             what = f"the tips of the {counted(len(to), 'chain')} to {'joint' if len(to) == 1 else 'joints'} {numbers}"
             where = f"round the crossing of its {balloons} balloons' necks" if balloons else "to each other"
-            return f"Joint {number} of {joints}, counted from the foot: tie {what} {where}."
+            more = f" Tie {collar} small ones round it." if collar else ""
+            if water_g:
+                more += f" Its first balloon, doubled, takes {mass_words(water_g, wording.units)} of water."
+            return f"Joint {number} of {joints}, counted from the foot: tie {what} {where}.{more}"
         case _:
             assert_never(fact)

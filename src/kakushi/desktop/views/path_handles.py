@@ -1,8 +1,9 @@
-"""Drawing a strand's path on the elevation: points are dragged, added by a double click, removed by a right click."""
+"""Points of a path or a frame on the elevation: dragged, added by a double click, removed by a right click."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
@@ -12,9 +13,9 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.outline_handles import DOT_PX, HIGHEST_SNAP_MM, MOVES, REACH_PX, SNAP_LINES_MM, SNAP_PX
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.model.groups import RowsGroup
-from kakushi.model.paths import DrawnPath, Strand
-from kakushi.session import strand_edits
+from kakushi.model.groups import Group, LinkFrameGroup, RowsGroup
+from kakushi.session import drawn_points
+from kakushi.session.session import Edit
 from kakushi.shape import sculpt
 
 _KEY_STEP_MM = 10.0
@@ -22,7 +23,10 @@ _KEY_STEP_MM = 10.0
 
 
 class PathHandles(QObject):
-    """The points of one strand's path while it is drawn by hand. `mirrored`: left and right move alike."""
+    """The points of one strand's path, or the joints of one frame, while they are drawn by hand.
+
+    `mirrored`: left and right move alike.
+    """
 
     changed = pyqtSignal()
 
@@ -32,58 +36,55 @@ class PathHandles(QObject):
         self.mirrored = False
         self._place: int | None = None
         self._chosen: int | None = None
+        self._before: int | None = None
+        """The point that was chosen before this one."""
         self._dragged: int | None = None
         self._lift = 0.0
 
     # --- the path ---------------------------------------------------------------------------------
 
     def draw(self, place: int | None) -> None:
-        """Start drawing the path of the group at a place, or stop."""
-        self._place, self._chosen, self._dragged = place, None, None
+        """Start moving the points of the group at a place, or stop."""
+        self._place, self._chosen, self._before, self._dragged = place, None, None, None
         self.changed.emit()
 
     @property
     def place(self) -> int | None:
-        """Place of the group whose path is drawn; None for none, and where that is no strand any more."""
-        return self._place if self._strand() is not None else None
+        """Place of the group whose points are shown; None for none, and where it has none any more."""
+        return self._place if self._points() else None
 
-    def _strand(self) -> Strand | None:
+    @property
+    def _group(self) -> Group | None:
         piece, place = self._document.piece, self._place
-        if piece is None or place is None or place >= len(piece.groups):
-            return None
-        group = piece.groups[place]
-        return group.strand if isinstance(group, RowsGroup) else None
+        return piece.groups[place] if piece is not None and place is not None and place < len(piece.groups) else None
 
-    def _path(self) -> DrawnPath | None:
-        strand = self._strand()
-        return None if strand is None else strand_edits.drawn(strand.path)
+    def _points(self) -> list[drawn_points.Spot]:
+        return [] if self._group is None else drawn_points.points_of(self._group)
 
-    def _edit(self, change: Callable[[DrawnPath], DrawnPath]) -> None:
+    def _edit(self, edit: Callable[..., Edit], *arguments: Any) -> None:
         piece, place = self._document.piece, self._place
         if piece is not None and place is not None:
-            self._document.apply(strand_edits.change_points(piece.key, place, change))
+            self._document.apply(edit(piece.key, place, *arguments))
             self.changed.emit()
 
     # --- painting ---------------------------------------------------------------------------------
 
     def _spots(self) -> list[QPointF]:
-        path, strand = self._path(), self._strand()
-        if path is None or strand is None:
-            return []
-        lift = self._lifted()
-        return [
-            QPointF(self._centre() + (p.x_mm + strand.x_mm) / self._scale.mm_per_px, self._scale.y(p.z_mm + lift))
-            for p in path.points
-        ]
+        points = self._points()
+        lift = self._lifted(points)
+        return [QPointF(self._centre() + x / self._scale.mm_per_px, self._scale.y(z + lift)) for x, z in points]
 
-    def _lifted(self) -> float:
-        """How much higher than it was drawn the strand stands, mm; while a point is dragged as it was at its start."""
-        piece_plan, path = self._document.piece_plan, self._path()
-        if self._dragged is not None or piece_plan is None or path is None:
+    def _lifted(self, points: list[drawn_points.Spot]) -> float:
+        """How much higher than it was drawn the group stands, mm; while a point is dragged as it was at its start."""
+        piece_plan = self._document.piece_plan
+        if self._dragged is not None or piece_plan is None or not points or self._place is None:
             return self._lift
-        laid = dict(piece_plan.assembly.strands).get(self._place if self._place is not None else -1)
-        if laid is not None and not path.closed:
-            self._lift = float(laid.curve.points[0, 2]) - path.points[0].z_mm
+        assembly, group = piece_plan.assembly, self._group
+        laid, frame = dict(assembly.strands).get(self._place), dict(assembly.frames).get(self._place)
+        if frame is not None and len(frame.joints) == len(points):
+            self._lift = float((frame.joints[:, 2] - [z for _, z in points]).min())
+        elif laid is not None and isinstance(group, RowsGroup) and group.strand and not group.strand.path.is_closed:
+            self._lift = float(laid.curve.points[0, 2]) - points[0][1]
         return self._lift
 
     def paint(self, painter: QPainter, theme: Theme) -> None:
@@ -103,10 +104,9 @@ class PathHandles(QObject):
         return None
 
     def _measured(self, spot: QPointF) -> tuple[float, float]:
-        """To the right of the strand's middle and above the floor, mm, drawn to lines that are near."""
-        strand = self._strand()
+        """To the right of the middle and above the floor, mm, drawn to lines that are near."""
         near = SNAP_PX * self._scale.mm_per_px
-        x = (spot.x() - self._centre()) * self._scale.mm_per_px - (strand.x_mm if strand else 0.0)
+        x = (spot.x() - self._centre()) * self._scale.mm_per_px
         lines = np.arange(0.0, HIGHEST_SNAP_MM, SNAP_LINES_MM)
         z = sculpt.snapped(self._scale.z(spot.y()) - self._lift, lines, near)
         return sculpt.snapped(x, np.zeros(1), near), max(z, 0.0)
@@ -117,9 +117,10 @@ class PathHandles(QObject):
             return False
         index = self._at(spot)
         if index is not None:
-            self._lifted()
+            self._lifted(self._points())
+            self._before = self._chosen if index != self._chosen else self._before
             self._chosen = self._dragged = index
-            self._document.stroke.begin("Change path")
+            self._document.stroke.begin("Move points")
             self.changed.emit()
         return index is not None
 
@@ -130,8 +131,7 @@ class PathHandles(QObject):
         index = self._dragged
         if index is None:
             return False
-        x, z = self._measured(spot)
-        self._edit(lambda path: strand_edits.moved_point(path, index, x, z, self.mirrored))
+        self._edit(drawn_points.move_point, index, self._measured(spot), self.mirrored)
         return True
 
     def release(self) -> bool:
@@ -144,11 +144,14 @@ class PathHandles(QObject):
         return held
 
     def double_click(self, spot: QPointF) -> bool:
-        """Add a point there."""
-        if self.place is None or self._at(spot) is not None:
+        """Add a point there; on a joint of a frame, tie or untie a chain between it and the one chosen before."""
+        if self.place is None:
             return False
-        x, z = self._measured(spot)
-        self._edit(lambda path: strand_edits.added_point(path, x, z))
+        there, before = self._at(spot), self._before
+        if there is None:
+            self._edit(drawn_points.add_point, self._measured(spot), self._chosen)
+        elif isinstance(self._group, LinkFrameGroup) and before is not None and before != there:
+            self._edit(drawn_points.join_points, before, there)
         return True
 
     def right_click(self, spot: QPointF) -> bool:
@@ -157,15 +160,15 @@ class PathHandles(QObject):
         if index is None:
             return False
         self._chosen = None
-        self._edit(lambda path: strand_edits.removed_point(path, index))
+        self._edit(drawn_points.remove_point, index)
         return True
 
     def key(self, event: QKeyEvent) -> bool:
         """[ and ] choose a point, arrows move it, Delete removes it, Escape ends; whether the key was meant."""
-        path = self._path() if self.place is not None else None
-        if path is None:
+        points = self._points()
+        if not points:
             return False
-        key, last, chosen = Qt.Key(event.key()), len(path.points) - 1, self._chosen
+        key, last, chosen = Qt.Key(event.key()), len(points) - 1, self._chosen
         if key == Qt.Key.Key_Escape:
             self.draw(None)
         elif key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
@@ -174,12 +177,12 @@ class PathHandles(QObject):
             self.changed.emit()
         elif chosen is not None and chosen <= last and key in MOVES:
             across, up = MOVES[key]
-            point = path.points[chosen]
-            x, z = point.x_mm + across * _KEY_STEP_MM, point.z_mm + up * _KEY_STEP_MM
-            self._edit(lambda own: strand_edits.moved_point(own, chosen, x, z, self.mirrored))
+            x, z = points[chosen]
+            to = x + across * _KEY_STEP_MM, z + up * _KEY_STEP_MM
+            self._edit(drawn_points.move_point, chosen, to, self.mirrored)
         elif chosen is not None and chosen <= last and key == Qt.Key.Key_Delete:
             self._chosen = None
-            self._edit(lambda own: strand_edits.removed_point(own, chosen))
+            self._edit(drawn_points.remove_point, chosen)
         else:
             return False
         return True

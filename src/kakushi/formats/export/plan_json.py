@@ -19,7 +19,7 @@ from kakushi.model.paths import PresetPath
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.strands import Laid
-from kakushi.plan.strands import closes, marks_of, strands_of
+from kakushi.plan.strands import closes, marks_of, strands_of, weakest_joint
 from kakushi.plan.values import PiecePlan
 from kakushi.shape.report import Miss
 from kakushi.sight.core_seen import CoreSeen
@@ -159,6 +159,7 @@ def piece_json(
             {
                 "joints": [[_mm(x), _mm(z)] for x, _, z in frame.joints],
                 "ways_to_lean": len(frame.modes),
+                "weakest_joint": weakest_joint(piece.piece, place, frame),
                 "largest_strain": round(float(np.abs(frame.strain).max()), 4),
                 "links": [
                     {"chain": int(chain) + 1, "from_mm": [_mm(v) for v in a], "to_mm": [_mm(v) for v in b],
@@ -166,7 +167,7 @@ def piece_json(
                     for chain, (a, b), thick in zip(frame.chain_of, frame.tips, frame.thick, strict=True)
                 ],
             }
-            for _, frame in piece.assembly.frames
+            for place, frame in piece.assembly.frames
         ]  # fmt: skip
     if geometry:
         told["balloons"] = _balloons(piece)
@@ -185,7 +186,9 @@ def _strand(first: int, group: RowsGroup, laid: Laid, dossier: Dossier) -> dict[
         "used_mm": _mm(laid.used_mm),
         "line_mm": _mm(laid.used_mm + 2 * dossier.plan.studio.frame_rules.line_tail_mm),
         "marks": [
-            {"what": mark.kind.value, "row": mark.row + 1, "from_end": mark.from_end} for mark in marks_of(group, laid)
+            {"what": mark.kind.value, "row": mark.row + 1, "from_end": mark.from_end}
+            | ({} if mark.through is None else {"through": mark.through + 1})
+            for mark in marks_of(group, laid)
         ],
     }
 

@@ -11,17 +11,19 @@ from kakushi.model.piece import Piece
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
-from kakushi.packing.link_frames import FrameGeometry, Grid, grid, settle_frame
+from kakushi.packing.link_frames import FrameGeometry, Grid, Trim, grid, settle_frame
 from kakushi.packing.stack import Packing
 
-_AT_JOINTS = (Slot(nominal_in=5, diameter_mm=100.0),) * 4
+AT_JOINT = (Slot(nominal_in=5, diameter_mm=100.0),) * 4
 """A quad of small balloons hides a joint."""
+COLLAR = (Slot(nominal_in=5, diameter_mm=60.0),) * 8
+"""Smaller ones round it hide what it does not."""
 _LINK_MM, _THICK_MM = 350.0, 130.0
 """Length and thickness of a 12-inch link balloon, three quarters full."""
 
 
 def _made(_piece: Piece) -> LinkFrameGroup:
-    return grid(Grid(2, 2, 1, 1, _LINK_MM, _THICK_MM, True), _AT_JOINTS)
+    return grid(Grid(2, 2, 1, 1, _LINK_MM, _THICK_MM, True), Trim(AT_JOINT))
 
 
 def _said(group: LinkFrameGroup, _units: UnitSystem) -> str:
@@ -52,12 +54,15 @@ def links_of(group: LinkFrameGroup) -> tuple[Slot, ...]:
 
 
 def _balloons(group: LinkFrameGroup) -> tuple[BalloonLine, ...]:
-    at_joints = tuple(slot for joint in group.joints for slot in joint.slots)
+    at_joints = tuple(slot for joint in group.joints for slot in joint.balloons)
     return (BalloonLine(BalloonRole.JOINT, (*at_joints, *links_of(group)), takes_pattern=False),)
 
 
 def _without_paint(group: LinkFrameGroup) -> LinkFrameGroup:
-    joints = tuple(joint.model_copy(update={"slots": without_colours(joint.slots)}) for joint in group.joints)
+    joints = tuple(
+        joint.model_copy(update={"slots": without_colours(joint.slots), "collar": without_colours(joint.collar)})
+        for joint in group.joints
+    )
     chains = tuple(chain.model_copy(update={"colour": None}) for chain in group.chains)
     return group.model_copy(update={"joints": joints, "chains": chains})
 

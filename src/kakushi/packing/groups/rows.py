@@ -14,7 +14,7 @@ from kakushi.model.units import UnitSystem
 from kakushi.packing.groups.kind import BalloonLine, GroupKind, Settled, without_colours
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Geometry, Packing, StackRow, balloons_stacked, rows_between, stack_row
-from kakushi.packing.strands import Laid, laid_along
+from kakushi.packing.strands import Laid, laid_along, shared_rows
 
 _FIRST = Slot(nominal_in=11, diameter_mm=220.0)
 """An 11-inch balloon sized to 8⅝ in: the usual column."""
@@ -62,13 +62,26 @@ def strand_of(
     if group.strand is None:
         raise LookupError("the group is no strand")
     stack, free = tuple(stack_row(row, packing, joint) for row in group.rows), replace(packing, pole_radius=0.0)
-    if not group.strand.path.is_closed or len(stack) < _FEWEST_CLOSED:
-        return laid_along(settled(stack, free, foot_angle, group.twist, cancelled=cancelled), group.strand)
-    ends = min(_CLOSING_ROWS, len(stack))
-    whole = settled((*stack[-ends:], *stack, *stack[:ends]), free, 0.0, group.twist, cancelled=cancelled)
-    knots, turns, last = whole.knots, whole.turns, ends + len(stack) - 1
-    inner = rows_between(whole, ends, len(stack)).turned(foot_angle - float(turns[ends]))
-    return laid_along(inner, group.strand, float(knots[last + 1] - knots[last]), float(turns[last + 1] - turns[last]))
+
+    def straight_of(rows: tuple[StackRow, ...]) -> tuple[Geometry, float, float]:
+        """Rows as they lie straight, and of a closed strand how long its last joint is and how far it turns."""
+        if not closed:
+            return settled(rows, free, foot_angle, group.twist, cancelled=cancelled), 0.0, 0.0
+        ends = min(_CLOSING_ROWS, len(rows))
+        whole = settled((*rows[-ends:], *rows, *rows[:ends]), free, 0.0, group.twist, cancelled=cancelled)
+        knots, turns, last = whole.knots, whole.turns, ends + len(rows) - 1
+        inner = rows_between(whole, ends, len(rows)).turned(foot_angle - float(turns[ends]))
+        return inner, float(knots[last + 1] - knots[last]), float(turns[last + 1] - turns[last])
+
+    closed = group.strand.path.is_closed and len(stack) >= _FEWEST_CLOSED
+    straight, closing_mm, closing_turn = straight_of(stack)
+    shared = shared_rows(straight.knots, closing_mm, group.strand)
+    if shared:
+        longer = list(stack)
+        for each in reversed(shared):
+            longer.insert(each.before, stack[each.row])
+        straight, closing_mm, closing_turn = straight_of(tuple(longer))
+    return laid_along(straight, group.strand, closing_mm, closing_turn, shared)
 
 
 _FEWEST_CLOSED = 3

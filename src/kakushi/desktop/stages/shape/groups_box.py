@@ -18,8 +18,9 @@ from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.quantities import COUNT, DIAMETER, LENGTH
 from kakushi.model.units import format_length
 from kakushi.packing.groups.table import KINDS, kind_of
-from kakushi.packing.link_frames import grid_of
+from kakushi.packing.link_frames import grid_of, trim_of
 from kakushi.session import group_edits
+from kakushi.session.drawn_points import points_of
 
 _ANCHORS = (
     ("on what is below", "floor"),
@@ -54,7 +55,12 @@ _LINES = (
     quantity("link_mm", "Link length", LENGTH, "length of a link from tip to tip", low=50.0, high=2000.0),
     quantity("thick_mm", "Link thickness", DIAMETER, "thickness of a link", low=SMALLEST_DIAMETER_MM, high=1000.0),
     check("is_braced", "A diagonal in every window"),
-    colour("link_colour", "Links", "Colour of the links"),
+    check("is_round", "Windows in a ring: a column of links"),
+    colour("link_colour", "Links", "Colour of the links across"),
+    colour("up_colour", "Links up", "Colour of the links up"),
+    quantity("joint_count", "At a joint", COUNT, "Balloons at a joint", low=0, high=8),
+    quantity("collar_count", "Collar", COUNT, "Small balloons round a joint", low=0, high=12),
+    check("has_water", "Lowest joints filled with water"),
 )
 
 
@@ -64,7 +70,14 @@ class GroupsBox(QWidget):
     def __init__(self, document: Document, paths: PathHandles, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
+        self._paths = paths
         self.strand = StrandBox(document, paths)
+        self.joints = QPushButton("Move its joints by hand")
+        self.joints.setCheckable(True)
+        self.joints.setToolTip(
+            "Drag joints on the elevation. A double click beside them adds one; on a joint it ties a chain to the "
+            "joint chosen before. A right click removes one."
+        )
         self.list = QListWidget()
         self.list.setAccessibleName("Groups, the foot at the bottom")
         self.list.setFixedHeight(self.fontMetrics().height() * 5)
@@ -78,7 +91,10 @@ class GroupsBox(QWidget):
         layout.addWidget(self.list)
         layout.addLayout(side_by_side(self.kind, self.add, self.remove))
         layout.addWidget(self.form)
+        layout.addWidget(self.joints)
         layout.addWidget(self.strand)
+        self.joints.clicked.connect(lambda on: paths.draw(self.place if on else None))
+        paths.changed.connect(self._show_joints)
         self.add.clicked.connect(lambda _: self._on_add())
         self.remove.clicked.connect(lambda _: self._on_remove())
         self.list.currentRowChanged.connect(lambda _: self._show_form())
@@ -112,9 +128,8 @@ class GroupsBox(QWidget):
             return
         if isinstance(group, LinkFrameGroup) and "anchor" not in changes:
             names = {"rows_up": "rows", "link_colour": "colour"}
-            self._document.apply(
-                group_edits.change_frame(piece.key, place, **{names.get(n, n): v for n, v in changes.items()})
-            )
+            renamed = {names.get(name, name): value for name, value in changes.items()}
+            self._document.apply(group_edits.change_frame(piece.key, place, **renamed))
         elif isinstance(group, BallGroup) and "anchor" not in changes:
             # A colour is laid on all its balloons only when it was chosen.
             count = changes.pop("count", len(group.slots))
@@ -143,10 +158,16 @@ class GroupsBox(QWidget):
             return words
         return f"{words}, {group.anchor.kind} {format_length(group.anchor.height_mm, units)}"
 
+    def _show_joints(self) -> None:
+        group = self._chosen()
+        self.joints.setVisible(isinstance(group, LinkFrameGroup) and bool(points_of(group)))
+        self.joints.setChecked(self._paths.place is not None and self._paths.place == self.place)
+
     def _show_form(self) -> None:
         group = self._chosen()
         self.form.setVisible(group is not None)
         self.strand.show_group(self.place)
+        self._show_joints()
         if group is None:
             return
         extra: dict[str, object] = {}
@@ -159,9 +180,11 @@ class GroupsBox(QWidget):
                 "colour": first.colour or self._document.job.palette[0].key,
             }
         if isinstance(group, LinkFrameGroup) and (of := grid_of(group)) is not None:
-            extra = of._asdict() | {"rows_up": of.rows}
+            trim, first_colour = trim_of(group), self._document.job.palette[0].key
+            extra = of._asdict() | {"rows_up": of.rows, "joint_count": len(trim.slots), "has_water": trim.has_water}
+            extra |= {"collar_count": len(trim.collar), "link_colour": trim.colour or first_colour}
+            extra["up_colour"] = trim.up_colour or first_colour
             extra.pop("rows")
-            extra["link_colour"] = group.chains[0].colour or self._document.job.palette[0].key
         piece = self._document.piece
         hidden = {"anchor.height_mm"} if group.anchor.kind == "floor" else set()
         if isinstance(group, BarePoleGroup):

@@ -50,8 +50,9 @@ _LINES = (
     choice("stands", "Stands", options(StrandStands), "How the strand is held up"),
     choice("core", "On", _CORES, "What keeps it bent"),
     check("front_first", "Its beginning passes in front"),
+    check("shares_row", "Crossings share a row"),
 )
-_OF_STRAND = frozenset({"x_mm", "stands", "core", "front_first"})
+_OF_STRAND = frozenset({"x_mm", "stands", "core", "front_first", "shares_row"})
 _MOUNTS: tuple[Choice, ...] = tuple((words, mount) for mount, words in MOUNTS.items())
 
 
@@ -219,7 +220,7 @@ class StrandBox(QWidget):
         if strand is not None:
             self.form.show_value(
                 strand.path, self._hidden(strand), place, x_mm=strand.x_mm, stands=strand.stands, core=strand.core,
-                front_first=strand.front_first,
+                front_first=strand.front_first, shares_row=strand.shares_row,
             )  # fmt: skip
         self._show_ties()
         self._show_marks()
@@ -232,7 +233,7 @@ class StrandBox(QWidget):
         if isinstance(path, PresetPath):
             hidden |= {"tail_mm"} if path.preset != "loop" else {"turns"}
             hidden |= {"turns"} if path.preset not in ("wave", "spiral") else set()
-            hidden |= {"front_first"} if path.preset != "loop" else set()
+            hidden |= {"front_first", "shares_row"} if path.preset != "loop" else set()
         return hidden
 
     def _show_ties(self) -> None:

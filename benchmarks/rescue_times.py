@@ -8,7 +8,8 @@ from __future__ import annotations
 import time
 from random import Random
 
-from kakushi.building.rescue import aimed_again, short_of
+from kakushi.building.aimed import aimed_again
+from kakushi.building.rescue import short_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import given, settings
 from pypdf import PdfReader
 
-from kakushi.building.rescue import aimed_again
+from kakushi.building.aimed import aimed_again
 from kakushi.building.schedule import scheduled
 from kakushi.formats.export.lists_csv import list_csv
 from kakushi.formats.export.plan_json import plan_json

@@ -7,9 +7,10 @@ from random import Random
 
 import pytest
 
+from kakushi.building.aimed import aimed_again, learnt_tau
 from kakushi.building.half_built import HalfBuilt
 from kakushi.building.remedies import Recoloured, RescueOption
-from kakushi.building.rescue import aimed_again, learnt_tau, short_of, wrong_colour, wrong_size
+from kakushi.building.rescue import short_of, wrong_colour, wrong_size
 from kakushi.cli.main import main
 from kakushi.cli.rescue import height_of, left_of
 from kakushi.formats.store.job_file import save_job

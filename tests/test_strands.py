@@ -14,7 +14,9 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from added_up import needed, things
-from kakushi.building.rescue import aimed_again
+from kakushi.building.aimed import aimed_again
+from kakushi.building.remedies import Enough
+from kakushi.building.rescue import short_of
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
 from kakushi.formats.export.plan_json import plan_json
@@ -25,7 +27,7 @@ from kakushi.formats.store.job_file import job_bytes, job_from_bytes, load_job
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.frame import Base, Frame
-from kakushi.model.groups import FrameJoint, LinkChain, LinkFrameGroup, RowsGroup, Slot, uniform_row
+from kakushi.model.groups import Direction, FrameJoint, LinkChain, LinkFrameGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import SpiralLayer
@@ -48,6 +50,7 @@ from kakushi.plan.stability import foot_of, stance_of
 from kakushi.plan.strands import closes, marks_of, strands_of
 from kakushi.session import drawn_points, group_edits, strand_edits
 from kakushi.words.plan import note_words
+from kakushi.words.rescue import way_words
 from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
@@ -289,10 +292,37 @@ def test_clusters_lie_on_strands_wherever_those_run() -> None:
     assert gaps.min() > -0.1 * 90
 
 
-def test_a_strand_is_not_aimed_by_its_height() -> None:
-    job_plan = plan(Job(pieces=(strand_piece(20, PresetPath()),)), Studio())
-    with pytest.raises(KakushiError, match="not aimed by height"):
-        aimed_again(job_plan, job_plan.pieces[0], 8, None)
+@pytest.mark.parametrize("direction", [Direction.UP, Direction.DOWN])
+def test_a_strand_is_aimed_along_its_path_from_either_end(direction) -> None:
+    piece = strand_piece(20, PresetPath(preset="arch", width_mm=1500, height_mm=1600))
+    piece = replace(piece, groups=(replace(piece.groups[0], direction=direction),))
+    job_plan = plan(Job(pieces=(piece,)), Studio())
+    arc = strand_of(job_plan.pieces[0])[1].arc_mm
+    ways = aimed_again(job_plan, job_plan.pieces[0], 8, None)
+    for way in ways:
+        # What stands stays, at whichever end was laid first.
+        kept = slice(0, 8) if direction is Direction.UP else slice(-8, None)
+        assert way.piece.rows[kept] == piece.rows[kept]
+        assert way.remedy.ends_mm == pytest.approx(strand_of(way.planned)[1].used_mm)
+        assert f"of the path's {arc / 10:.1f} cm" in way_words(way, Wording(job_plan.job))
+    assert min(abs(way.remedy.ends_mm - arc) for way in ways) < 15
+    ring = plan(Job(pieces=(strand_piece(20, PresetPath(preset="ring")),)), Studio())
+    with pytest.raises(KakushiError, match="as large as its rows"):
+        aimed_again(ring, ring.pieces[0], 8, None)
+
+
+def test_a_frame_short_of_balloons_is_told_what_else_would_do() -> None:
+    made = grid(Grid(2, 1, 1, 1, 400.0, 110.0, False), Trim(QUAD))
+    joints = (*made.joints[:3], *(replace(joint, slots=(Slot(nominal_in=5, diameter_mm=90, colour="sail-white"),) * 4)
+              for joint in made.joints[3:]))  # fmt: skip
+    whole = plan(Job(pieces=(frame_piece(replace(made, joints=joints)),)), Studio())
+    piece = whole.pieces[0]
+    assert isinstance(short_of(whole, piece, 0, {(5, "rope"): 12})[0].remedy, Enough)
+    fetch, other = short_of(whole, piece, 1, {(5, "rope"): 6})
+    assert (fetch.remedy.many, other.remedy.rows, other.remedy.colours) == (2, (2,), ("sail-white",))
+    assert "at joint 3" in way_words(other, Wording(whole.job))
+    with pytest.raises(KakushiError, match="6 joints"):
+        short_of(whole, piece, 7, {(5, "rope"): 6})
 
 
 # --- by hand and from files --------------------------------------------------------------------------

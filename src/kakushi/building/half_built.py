@@ -18,6 +18,7 @@ from kakushi.model.piece import Piece, with_rows
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, merged
 from kakushi.model.values import replace
+from kakushi.packing.strands import Laid
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -53,6 +54,11 @@ class HalfBuilt:
     def is_downward(self) -> bool:
         """Whether the group at hand is built from the top down."""
         return self.group.built is Direction.DOWN
+
+    @property
+    def laid(self) -> Laid | None:
+        """The group at hand as the strand it is; None for a straight one."""
+        return dict(self.plan.assembly.strands).get(self.place)
 
     @property
     def built_here(self) -> tuple[Row, ...]:

@@ -17,7 +17,7 @@ class Resized(NamedTuple):
     """The rows to come, as many or one more or fewer, resized; where the piece then ends.
 
     `changed` of `rows` rows, by `most_mm` at most, larger or (negative) smaller. `is_short`: their balloons reach no
-    farther.
+    farther. `on_path`: it ends along a strand's path.
     """
 
     what: Literal["same", "more", "smaller more", "fewer"]
@@ -27,6 +27,7 @@ class Resized(NamedTuple):
     ends_mm: float
     wished_mm: float
     is_short: bool
+    on_path: bool = False
 
 
 class AllBuilt(NamedTuple):
@@ -53,11 +54,14 @@ class OtherNominal(NamedTuple):
 
 
 class Recoloured(NamedTuple):
-    """Places of a kind in other colours: on the side nobody sees, in the last rows, or spread; rows from 0."""
+    """Places of a kind in other colours: on the side nobody sees, in the last rows, or spread; rows from 0.
+
+    Of an open frame the last joints, by their numbers less 1.
+    """
 
     kind: Kind
     many: int
-    where: Literal["unseen", "last", "spread"]
+    where: Literal["unseen", "last", "spread", "joints"]
     colours: tuple[str, ...]
     rows: tuple[int, ...]
 

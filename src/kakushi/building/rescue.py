@@ -10,9 +10,10 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Literal
 
+from kakushi.building.aimed import MOST_WAYS
+from kakushi.building.frame_rescue import frame_short_of
 from kakushi.building.half_built import HalfBuilt, with_slots
 from kakushi.building.remedies import (
-    AllBuilt,
     AsPlanned,
     Enough,
     Exchange,
@@ -26,202 +27,20 @@ from kakushi.building.remedies import (
     Redo,
     Remedy,
     RescueOption,
-    Resized,
     Untie,
 )
-from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, Length
-from kakushi.model.groups import Direction, Row, Slot
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
-from kakushi.model.memo import Cancelled, never, stop_if
-from kakushi.model.piece import SeenSides, free_row_key
-from kakushi.model.values import replace
-from kakushi.packing.groups.rows import settled
-from kakushi.packing.stack import Packing, stack_row
-from kakushi.plan.geometry import assembly_of, column_target_mm, packing_of
+from kakushi.model.memo import Cancelled, never
+from kakushi.model.piece import SeenSides
 from kakushi.plan.values import PiecePlan, Plan
 
-_TAU_LOW, _TAU_HIGH = 0.02, 6.0
-"""Range of packing force (τ) searched: from looser than laid on to tighter than any hand presses."""
-_ROUNDS = 6
-"""Most plans tried for one way out: height is nearly linear in the sizes, so two usually do."""
-_RISE = 0.72
-"""First guess of the height a row adds, in diameters."""
-_SMALLER_LAST = 0.75
-"""Size of the last row, relative to the one below, under which it closes the column instead of continuing it."""
-_TELLING_ROWS = 2
-"""Rows of a group that must stand before they tell how it is packed: one alone does not."""
-_MOST_WAYS = 6
-"""Most ways out that are shown."""
 _REDO_MINUTES, _BUY_MINUTES = 2.0, 30.0
 """Minutes to untie and lay one row again, and to fetch something from a shop. Assumed."""
 
 
-# --- ends too high or too low --------------------------------------------------------------------
-
-
-def aimed_again(
-    whole: Plan, piece_plan: PiecePlan, built: int, knot_mm: float | None, cancelled: Cancelled = never
-) -> list[RescueOption]:
-    """Ways for the rows beyond the `built` ones to end where they must.
-
-    `built`: rows that stand, in the order of the steps. `knot_mm`: height above the floor of the knot of the last row
-    built, as measured; None: as planned. Raises BadInput for what cannot be, `errors.Cancelled`.
-    """
-    job = HalfBuilt(whole, piece_plan, built, cancelled)
-    if job.group.built is Direction.BOTH and job.left:
-        raise BadInput("Rows built from both ends to a join cannot be planned again: the join is fixed.", "direction")
-    if job.group.strand is not None:
-        raise BadInput("Rows along a path are not aimed by height: lay on till the path is full, or change it.", "path")
-    if knot_mm is not None:
-        job.piece = replace(job.piece, learnt_tau=learnt_tau(job, knot_mm))
-    ways = sorted(_aims(job), key=lambda option: (_is_off(option, job.studio), option.noticed))
-    return ways[:_MOST_WAYS]
-
-
-def _is_off(option: RescueOption, studio: Studio) -> bool:
-    """Whether a way misses its end by more than half a step of the sizer."""
-    remedy = option.remedy
-    return isinstance(remedy, Resized) and abs(remedy.ends_mm - remedy.wished_mm) > studio.sizer.step_mm / 2
-
-
-def learnt_tau(job: HalfBuilt, knot_mm: float) -> float:
-    """The packing force with which the rows that stand have their last knot at a height, mm. Raises BadInput."""
-    from scipy.optimize import brentq  # noqa: PLC0415 - large, and only needed here
-
-    piece, rows = job.piece, job.built_here
-    if len(rows) < _TELLING_ROWS:
-        raise BadInput("Build two rows of a group before you measure: one alone does not tell how you pack.", "built")
-    low_end, high_end = job.plan.assembly.spans[job.place]
-    packing, joint = packing_of(piece, job.studio), piece.joint
-
-    def knot_at(tau: float) -> float:
-        stack = tuple(stack_row(row, packing, joint) for row in rows)
-        geometry = settled(stack, Packing(tau, packing.pole_radius, packing.slack, joint=packing.joint), 0.0)
-        if job.is_downward:
-            return high_end - geometry.top + float(geometry.knots[0])
-        return low_end - geometry.bottom + float(geometry.knots[-1])
-
-    hard, soft = knot_at(_TAU_HIGH), knot_at(_TAU_LOW)
-    low, high = min(hard, soft), max(hard, soft)
-    if not low - 0.02 * low <= knot_mm <= high + 0.02 * high:
-        raise BadInput(
-            "The knot of row {row} can lie between {low} and {high}: {got} was measured elsewhere, or rows "
-            "were missed.",
-            "height",
-            row=job.stands[-1] + 1,
-            low=Length(low),
-            high=Length(high),
-            got=Length(knot_mm),
-        )
-    # A little outside the range is an error of the tape measure.
-    if not low < knot_mm < high:
-        return _TAU_HIGH if abs(knot_mm - hard) < abs(knot_mm - soft) else _TAU_LOW
-    ends = math.log(_TAU_LOW), math.log(_TAU_HIGH)
-    return math.exp(brentq(lambda log_tau: knot_at(math.exp(log_tau)) - knot_mm, *ends, xtol=1e-6))
-
-
 def _always(remedy: Remedy) -> Callable[[PiecePlan], Remedy]:
     return lambda _found: remedy
-
-
-def _aims(job: HalfBuilt) -> Iterator[RescueOption]:
-    left = job.left
-    if not left:
-        yield job.stay(AllBuilt(), 0.0)
-        return
-    yield _resized(job, left, "same", 0.0)
-    more = replace(left[-1], key=free_row_key(job.piece))
-    yield _resized(job, (*left, more), "more", 1.0)
-    small = replace(more, slots=tuple(_shrunk(slot, _SMALLER_LAST, job.studio) for slot in more.slots))
-    yield _resized(job, (*left, small), "smaller more", 1.5)
-    if len(left) > 1:
-        yield _resized(job, left[:-1], "fewer", 1.0)
-
-
-def _shrunk(slot: Slot, factor: float, studio: Studio) -> Slot:
-    """A slot that much smaller, on the sizer, of the smallest nominal size that reaches it."""
-    wanted = max(slot.diameter_mm * factor, SMALLEST_DIAMETER_MM)
-    sizes = [size for size in studio.nominals if size.smallest_mm <= wanted <= size.largest_mm]
-    nominal = slot.nominal_in if any(size.nominal_in == slot.nominal_in for size in sizes) else None
-    if nominal is None and sizes:
-        nominal = min(size.nominal_in for size in sizes)
-    return replace(slot, nominal_in=nominal or slot.nominal_in, diameter_mm=studio.sizer.stepped(wanted, 0))
-
-
-def _resized(
-    job: HalfBuilt, left: Sequence[Row], what: Literal["same", "more", "smaller more", "fewer"], noticed: float
-) -> RescueOption:
-    """Rows not yet built resized step by step, evenly, until the column ends where it must."""
-    steps, tried = 0, {}
-    slope = _RISE * job.studio.sizer.step_mm
-    for _ in range(_ROUNDS):
-        stop_if(job.cancelled)
-        if steps not in tried:
-            tried[steps] = _miss(job, _stepped(left, steps, job.studio))
-        error = tried[steps]
-        nearer = steps - round(error / slope)
-        if nearer == steps or nearer in tried:
-            break
-        steps = nearer
-    best = min(tried, key=lambda each: (abs(tried[each]), abs(each)))
-    for beside in (best - 1, best + 1):
-        if beside not in tried:
-            tried[beside] = _miss(job, _stepped(left, beside, job.studio))
-    best = min(tried, key=lambda each: (abs(tried[each]), abs(each)))
-    rows = _stepped(left, best, job.studio)
-    changed = sum(1 for before, now in zip(left, rows, strict=True) if before.slots != now.slots)
-    per_row = abs(best) / max(len(left), 1)
-    most = max(abs(now.diameter_mm - before.diameter_mm) for before, now in zip(left, rows, strict=True))
-
-    def remedy(planned: PiecePlan) -> Remedy:
-        by = math.copysign(most, best)
-        ends, wished = _ends(job, planned)
-        is_short = abs(ends - wished) > job.studio.sizer.step_mm / 2
-        return Resized(what, len(left), changed, by, ends, wished, is_short)
-
-    return job.way(remedy, job.with_left(rows), noticed + per_row)
-
-
-def _stepped(rows: Sequence[Row], steps: int, studio: Studio) -> list[Row]:
-    """Rows some sizer steps larger or smaller altogether, shared out evenly, within the reach of their balloons."""
-    count = len(rows)
-    shares = [math.floor((k + 1) * steps / count) - math.floor(k * steps / count) for k in range(count)]
-    return [
-        replace(row, slots=tuple(_resized_slot(slot, share, studio) for slot in row.slots)) if share else row
-        for row, share in zip(rows, shares, strict=True)
-    ]
-
-
-def _resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
-    size = studio.nominal(slot.nominal_in)
-    able = (studio.sizer.diameters(size) if size else []) or [slot.diameter_mm]
-    low, high = min(able[0], slot.diameter_mm), max(able[-1], slot.diameter_mm)
-    return replace(slot, diameter_mm=min(max(studio.sizer.stepped(slot.diameter_mm, steps), low), high))
-
-
-def _miss(job: HalfBuilt, left: Sequence[Row]) -> float:
-    """How much too far the rows of the group at hand reach, mm."""
-    piece = job.with_left(left)
-    assembly = assembly_of(piece, piece.groups, job.studio, job.cancelled)
-    low, high = assembly.spans[job.place]
-    if job.is_downward:
-        return job.plan.assembly.spans[job.place][0] - low
-    return high - (column_target_mm(piece, assembly) if _is_topmost(job) else job.plan.assembly.spans[job.place][1])
-
-
-def _is_topmost(job: HalfBuilt) -> bool:
-    """Whether the group at hand ends the piece: it is for the target height then, else for where it was planned."""
-    spans = job.plan.assembly.spans
-    return spans[job.place][1] >= max(high for _, high in spans) - 1.0
-
-
-def _ends(job: HalfBuilt, planned: PiecePlan) -> tuple[float, float]:
-    """Where the group at hand ends in a plan, and where it must, mm above the floor."""
-    if not job.is_downward and _is_topmost(job):
-        return planned.measured_height_mm, planned.piece.target_height_mm
-    end = 0 if job.is_downward else 1
-    return planned.assembly.spans[job.place][end], job.plan.assembly.spans[job.place][end]
 
 
 # --- short of something --------------------------------------------------------------------------
@@ -234,6 +53,8 @@ def short_of(
 
     Raises BadInput for what cannot be, `errors.Cancelled`.
     """
+    if not piece_plan.piece.rows and piece_plan.assembly.frames:
+        return frame_short_of(whole, piece_plan, built, left, _BUY_MINUTES, cancelled)
     job = HalfBuilt(whole, piece_plan, built, cancelled)
     needed = Counter[Kind]()
     for use in job.uses(piece_plan):
@@ -244,7 +65,7 @@ def short_of(
     ways: list[RescueOption] = []
     for kind, missing in lacking.items():
         ways += _for_lack_of(job, kind, missing, left)
-    return sorted(ways, key=lambda option: option.noticed)[: _MOST_WAYS + len(lacking)]
+    return sorted(ways, key=lambda option: option.noticed)[: MOST_WAYS + len(lacking)]
 
 
 def _for_lack_of(job: HalfBuilt, kind: Kind, missing: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:

@@ -7,8 +7,9 @@ import json
 import math
 from pathlib import Path
 
+from kakushi.building.aimed import aimed_again
 from kakushi.building.remedies import Kind
-from kakushi.building.rescue import aimed_again, short_of
+from kakushi.building.rescue import short_of
 from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.formats.export.rescue_json import ways_json

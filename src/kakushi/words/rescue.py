@@ -67,7 +67,8 @@ def _resized_words(remedy: Resized, wording: Wording) -> str:
     if remedy.changed:
         by = f"{'larger' if remedy.most_mm > 0 else 'smaller'} by up to {wording.diameter(abs(remedy.most_mm))}"
         sizes = f"{remedy.changed} of the {counted(remedy.rows, 'row')} to come {by}"
-    end = f"ends at {wording.length(remedy.ends_mm)} of {wording.length(remedy.wished_mm)}"
+    ends, wished = wording.length(remedy.ends_mm), wording.length(remedy.wished_mm)
+    end = f"fills {ends} of the path's {wished}" if remedy.on_path else f"ends at {ends} of {wished}"
     why = ": its balloons reach no farther" if remedy.is_short else ""
     return f"{_WHAT[remedy.what]}, {sizes}: {end}{why}."
 
@@ -81,6 +82,9 @@ def _recoloured_words(remedy: Recoloured, wording: Wording) -> str:
         case "last":
             rows = f"rows {remedy.rows[0] + 1} to {remedy.rows[-1] + 1}"
             return f"{begin} in {rows if len(remedy.rows) > 1 else named_rows(remedy.rows)}."
+        case "joints":
+            numbers = listed(str(joint + 1) for joint in remedy.rows)
+            return f"{begin} at {'joint' if len(remedy.rows) == 1 else 'joints'} {numbers}."
         case "spread":
             return f"{begin}, spread over the rows to come."
 

@@ -9,8 +9,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from kakushi.building.aimed import aimed_again
 from kakushi.building.remedies import RescueOption
-from kakushi.building.rescue import aimed_again, short_of, wrong_colour, wrong_size
+from kakushi.building.rescue import short_of, wrong_colour, wrong_size
 from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.rescuer import Ask

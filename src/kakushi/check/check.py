@@ -79,7 +79,8 @@ def _checked(
     sure = confidence(model, photo, seen)
     off_count = sure < _SUSPECT or rows_moved(model, request, photo.ends) > _OFF_ROWS
     if off_count or agreement(model, photo, seen) < _AGREE_PLAIN:
-        mismatch = mismatch_of(model, linear, request, cancelled, rows=off_count)
+        # Rows too many or too few do not go on straight where a path bends.
+        mismatch = mismatch_of(model, linear, request, cancelled, rows=off_count and not model.is_bent)
         if mismatch:
             return replace(refused(request, linear, mismatch), pose=best.pose, confidence=sure)
     if sure < _REFUSED_BELOW:

@@ -21,21 +21,25 @@ _KINDS = 12
 """Number of colour classes that the pixels of a photograph are sorted into."""
 _HEIGHTS = (0.36, 0.42, 0.48, 0.54, 0.60, 0.66, 0.72, 0.78, 0.84, 0.90, 0.96)
 """Heights of the piece that are tried, as shares of the height of the photograph."""
-_HEIGHTS_OF_WIDE = tuple(round(0.36 + 0.02 * k, 2) for k in range(31))
-"""The same for a piece that is wide beside its height, like an arch: what is off in height is off as much sideways."""
+_WIDE_FROM, _WIDE_TO, _WIDE_HEIGHTS = 0.36, 0.96, 31
+"""The same for a piece that is wide beside its height, like an arch, as shares of the largest that fits; how many: what
+is off in height is off as much sideways."""
 _FRONT, _WIDE_TRIED = (-0.12, 0.0, 0.12), 5
 """Sides, radians, from which wide pieces are looked for, and how many places for them are tried with what is near."""
 _ALIKE = 0.45
 """Distance of colour ratios (logarithm) within which a class is like a planned colour: the tint is not known yet."""
 _LIKE_WEIGHT, _LARGE_WEIGHT = 0.9, 0.25
 """Weights of matching colours and of silhouette size, relative to contrast with the surroundings (1)."""
-_UNLIKE_WEIGHT, _UNLIKE_FROM = 1.0, 0.6
-"""Cost of a colour that differs from the plan, and the difference it starts at: tinted light alone costs nothing."""
+_UNLIKE_WEIGHT, _UNLIKE_FROM, _UNLIKE_FROM_WIDE = 1.0, 0.6, 0.1
+"""Cost of a colour that differs from the plan, and the difference it starts at: tinted light alone costs nothing. What
+is wide and thin lies nearly as well on any plain wall, so that its colours have to tell it from one."""
 _TRIED, _EACH, _NEAR = 22, 6, 0.10
 """Places compared in all, and for each height; and the distance, in heights, below which two places are one."""
 _COARSE_PX, _MOST_COARSE_PX, _BALLOON_PX = 80.0, 200.0, 6.0
 """Length of the piece, px, at which all places are compared: enough for the rows, and quick; and the width of a balloon
 that it comes to where balloons are small beside the piece."""
+_SCALES = 0.05
+"""Step between the scales of pictures that places are compared in, as a logarithm."""
 _ROUNDS, _FINER = 60, 4
 """Rounds of the first refinement, and number of places refined."""
 _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1), (0.1, 0), (0, -0.1))
@@ -51,7 +55,7 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
     like = np.exp(-((_off_plan(centres, model) / _ALIKE) ** 2))
     spectra = _spectra(kinds, len(centres))
     lines: list[tuple[float, float, float, float]] = []
-    for share in _HEIGHTS if model.is_slim else _HEIGHTS_OF_WIDE:
+    for share in _heights_of_wide(model, image.shape) if model.is_bent else _HEIGHTS:
         stop_if(cancelled)
         tall = share * image.shape[0]
         inside, ring, middle = _masks(model, tall)
@@ -65,6 +69,12 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
     if not lines:
         return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, model.top_mm)
     return _best([_ends(each, model, scale) for each in _apart(lines)[:_TRIED]], linear, model, cancelled)
+
+
+def _heights_of_wide(model: ModelSpheres, shape: tuple[int, int]) -> list[float]:
+    """Heights that are tried of a piece that is wide beside its height, as shares of that of the picture."""
+    fits = min(1.0, shape[1] / shape[0] * model.top_mm / max(model.wide_mm, 1.0))
+    return [float(share) * fits for share in np.linspace(_WIDE_FROM, _WIDE_TO, _WIDE_HEIGHTS)]
 
 
 def _coarse_px(model: ModelSpheres) -> float:
@@ -92,21 +102,31 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
     thing = model.only(is_large(model))
     glances, coarse = [], _coarse_px(model)
     # What is wide is photographed from its front, and where it stands is less sure by its outline alone.
-    sides = None if model.is_slim else _FRONT
+    sides = _FRONT if model.is_bent else None
     if sides is not None:
         candidates = [moved for ends in candidates[:_WIDE_TRIED] for moved in _around(ends)]
+    searches: dict[float, Search] = {}
     for ends in candidates:
         stop_if(cancelled)
-        scale = min(coarse / max(ends.long_px, 1.0), 1.0)
-        search = Search(image_of(linear, scale), thing, PosePrior(), is_quick=True)
+        # Places that are nearly as large are looked for in one picture.
+        scale = min(math.exp(round(math.log(coarse / max(ends.long_px, 1.0)) / _SCALES) * _SCALES), 1.0)
+        if scale not in searches:
+            searches[scale] = Search(image_of(linear, scale), thing, PosePrior(), is_quick=True)
+        search = searches[scale]
         fit = search.glance(ends.scaled(scale), cancelled, sides)
         if fit is not None:
             glances.append((fit, search, scale))
-    glances.sort(key=lambda each: _cost(each[0]))
+    unlike_from = _UNLIKE_FROM_WIDE if model.is_bent else _UNLIKE_FROM
+
+    def cost(fit: Fitted) -> float:
+        """A plain wall has no scatter and hardly an edge: only its colours are not the planned ones."""
+        return fit.cost + _UNLIKE_WEIGHT * max(fit.unlike - unlike_from, 0.0)
+
+    glances.sort(key=lambda each: cost(each[0]))
     fits = [(search.finer(fit, _ROUNDS, 5.0, cancelled), scale) for fit, search, scale in glances[:_FINER]]
     if not fits:
         return candidates[0]
-    best, scale = min(fits, key=lambda each: _cost(each[0]))
+    best, scale = min(fits, key=lambda each: cost(each[0]))
     ends = best.ends.scaled(1 / scale)
     # A row too far up or down looks nearly as good from afar.
     near = [_stretched(ends, foot, top) for foot, top in _STRETCHES]
@@ -119,7 +139,7 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
         placed = search.pose(values, each.scaled(scale))
         if placed is not None:
             fits.append((search.finer(search.judged(*placed), _FINE_ROUNDS, 4.0, cancelled), scale))
-    best, scale = min(fits, key=lambda each: _cost(each[0]), default=(best, scale))
+    best, scale = min(fits, key=lambda each: cost(each[0]), default=(best, scale))
     return best.ends.scaled(1 / scale)
 
 
@@ -145,11 +165,6 @@ def _stretched(ends: Ends, foot: float, top: float) -> Ends:
     (x0, y0), (x1, y1) = ends.foot, ends.top
     dx, dy = x0 - x1, y0 - y1
     return Ends((x0 + foot * dx, y0 + foot * dy), (x1 + top * dx, y1 + top * dy), ends.foot_mm, ends.top_mm)
-
-
-def _cost(fit: Fitted) -> float:
-    """A plain wall has no scatter and hardly an edge: only its colours are not the planned ones."""
-    return fit.cost + _UNLIKE_WEIGHT * max(fit.unlike - _UNLIKE_FROM, 0.0)
 
 
 def _kinds(image: Image) -> tuple[NDArray[np.int64], Floats]:

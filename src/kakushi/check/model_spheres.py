@@ -16,8 +16,9 @@ from kakushi.model.job import Job
 from kakushi.picture.scene import pole_of
 from kakushi.plan.values import PiecePlan
 
-_SLIM = 0.5
-"""Width over height up to which a piece is slim."""
+_PRESSES, _FAR_ROWS = 0.08, 4
+"""Overlap of two balls, over the sum of their radii, from which one gives way to the other; rows from which they are no
+neighbours."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -25,7 +26,8 @@ class ModelSpheres:
     """Spheres of a piece as planned: centres (n, 3) and swollen radii (n,), mm.
 
     `rows`, `slots` (n,) from 0, -1 for what is in no row; `colours` (n,) index in `palette`; `is_balloon` (n,): of the
-    others only the place is known. `pole`: radius, bottom and top, mm. `middle_row`: how many rows there are.
+    others only the place is known. `pole`: radius, bottom and top, mm. `row_count`: how many rows there are.
+    `is_bent`: rows lie along a path.
     """
 
     centres: Floats
@@ -37,6 +39,7 @@ class ModelSpheres:
     is_balloon: NDArray[np.bool_]
     pole: tuple[float, float, float] | None
     row_count: int
+    is_bent: bool = False
 
     def __len__(self) -> int:
         return len(self.radii)
@@ -47,10 +50,11 @@ class ModelSpheres:
         return float((self.centres[:, 2] + self.radii).max(initial=100.0))
 
     @property
-    def is_slim(self) -> bool:
-        """Whether it is a column rather than an arch, a ring or a wave: judged by its rows' balloons."""
-        in_rows = self.centres[self.rows >= 0]
-        return not len(in_rows) or float(np.ptp(in_rows[:, 0])) <= _SLIM * self.top_mm
+    def wide_mm(self) -> float:
+        """From its leftmost to its rightmost skin, seen from the front."""
+        if not len(self):
+            return 0.0
+        return float((self.centres[:, 0] + self.radii).max() - (self.centres[:, 0] - self.radii).min())
 
     @property
     def albedo(self) -> Floats:
@@ -84,6 +88,21 @@ class ModelSpheres:
         return replace(self, centres=self.centres * np.array([-1.0, 1.0, 1.0]))
 
 
+def pressed_balls(model: ModelSpheres) -> Ints:
+    """Balls (k,) of rows that lie in balls of rows far from theirs, where a strand crosses itself."""
+    from scipy.spatial import cKDTree  # noqa: PLC0415 - takes half a second, and few pieces need it
+
+    balls = np.flatnonzero(model.rows >= 0)
+    if not len(balls):
+        return balls
+    centres, radii, rows = model.centres[balls], model.radii[balls], model.rows[balls]
+    pairs = cKDTree(centres).query_pairs(2 * float(radii.max()), output_type="ndarray")
+    apart = np.linalg.norm(centres[pairs[:, 0]] - centres[pairs[:, 1]], axis=1)
+    both = radii[pairs].sum(axis=1)
+    deep = (apart < (1 - _PRESSES) * both) & (np.abs(rows[pairs[:, 0]] - rows[pairs[:, 1]]) >= _FAR_ROWS)
+    return np.asarray(balls[np.unique(pairs[deep])])
+
+
 def model_spheres_of(piece_plan: PiecePlan, job: Job) -> ModelSpheres:
     """Build the spheres that a photograph of a piece should show."""
     drawn = piece_plan.drawn
@@ -106,4 +125,5 @@ def model_spheres_of(piece_plan: PiecePlan, job: Job) -> ModelSpheres:
         np.array([skin is BallMaterial.BALLOON for skin in piece_plan.drawn_skins()], dtype=bool),
         (pole.radius, pole.bottom, pole.top) if pole else None,
         len(piece_plan.piece.rows),
+        bool(piece_plan.assembly.strands),
     )

@@ -22,8 +22,12 @@ _FAR = (1.5, 2.3, 3.6)
 """Distances of the camera that are tried, as multiples of the piece's height."""
 _EYES = (900.0, 1400.0, 1900.0)
 """Distances, in heights of the piece, and eye heights, mm, tried for the best azimuths."""
-_NEAREST_TALL_MM = 1000.0
+NEAREST_TALL_MM = 1000.0
 """Height, mm, below which a piece is photographed from no nearer than one of this height."""
+AWAY_PER_WIDTH = 0.7
+"""Height for which a wide piece is photographed from as far, over its width."""
+_WIDE_TURN_DEG = 40
+"""Angle to both sides of its front, degrees, that a wide piece is photographed from: farther round it hides itself."""
 _LOW_MM = 1300.0
 """Height, mm, below which a piece may be seen from above."""
 _BEST, _GLANCES = 4, 24
@@ -131,10 +135,11 @@ class Search:
     def coarse(self, ends: Ends, cancelled: Cancelled = never) -> list[Fitted]:
         """The best poses with different azimuths, best first."""
         tall = max(ends.top_mm - ends.foot_mm, 1.0)
-        away = max(tall, _NEAREST_TALL_MM)
+        away, half_turn = self._away(ends), _WIDE_TURN_DEG if self.model.is_bent else 180
+        steps = round(half_turn / _STEP_DEG)
         fits = []
         for eye in _EYES[1:2] if tall > _LOW_MM else _EYES[:2]:
-            for step in range(round(360 / _STEP_DEG)):
+            for step in range(-steps, steps + self.model.is_bent):
                 stop_if(cancelled)
                 fits += self._tried(math.radians(step * _STEP_DEG), math.log(_FAR[1] * away), eye, ends)
         fits = apart(fits)[:_BEST]
@@ -148,12 +153,17 @@ class Search:
 
     def glance(self, ends: Ends, cancelled: Cancelled = never, sides: Sequence[float] | None = None) -> Fitted | None:
         """Best of a few poses, from all round or from `sides` (azimuths, radians): enough to compare places."""
-        away = max(ends.top_mm - ends.foot_mm, _NEAREST_TALL_MM)
+        away = self._away(ends)
         fits = []
         for azimuth in [2 * math.pi * step / _GLANCES for step in range(_GLANCES)] if sides is None else sides:
             stop_if(cancelled)
             fits += self._tried(azimuth, math.log(_FAR[1] * away), _EYES[1], ends)
         return min(fits, key=lambda each: each.cost, default=None)
+
+    def _away(self, ends: Ends) -> float:
+        """Height of a piece that would be photographed from as far, mm."""
+        wide = AWAY_PER_WIDTH * self.model.wide_mm if self.model.is_bent else 0.0
+        return max(ends.top_mm - ends.foot_mm, NEAREST_TALL_MM, wide)
 
     def _tried(self, azimuth: float, far: float, eye: float, ends: Ends) -> list[Fitted]:
         placed = self.pose(np.array([azimuth, far, eye, 0.0, 0.0, 0.0, 0.0]), ends)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kakushi.check.model_spheres import ModelSpheres
+from kakushi.check.pose import AWAY_PER_WIDTH
 from kakushi.colour.lab import differences
 from kakushi.model.errors import BadInput
 from kakushi.sight.expected import Balls, Window, expected
@@ -26,6 +27,8 @@ _PLACE_MM, _SIZE = 3.0, 0.015
 """Standard deviations of good work: place of a balloon, mm, and size, as a share of it."""
 _NEAREST_TALL_MM = 900.0
 """Height, mm, below which a piece is photographed from no nearer than one of this height."""
+_PICTURE = (900, 1200)
+"""Width and height of a simulated photograph, px."""
 _WELL_SEEN = 0.55
 """Share of its disc that must show of a balloon that a fault is put on: it is to be found by looking."""
 _PLAIN_DIFFERENCE = 20.0
@@ -60,13 +63,19 @@ class Practice:
 
 
 def usual_shot(
-    model: ModelSpheres, azimuth: float, chance: np.random.Generator, size: tuple[int, int] = (900, 1200)
+    model: ModelSpheres, azimuth: float, chance: np.random.Generator, size: tuple[int, int] | None = None
 ) -> Shot:
-    """Draw a camera position as used by somebody who wants the piece to fill the picture."""
-    tall = model.top_mm
-    distance, eye = float(chance.uniform(1.5, 4.0) * max(tall, _NEAREST_TALL_MM)), float(chance.uniform(800, 1800))
+    """Draw a camera position as used by somebody who wants the piece to fill the picture.
+
+    `size`: width and height, px; None: upright, or across for a piece that is wider than tall.
+    """
+    tall, wide = model.top_mm, model.wide_mm if model.is_bent else 0.0
+    size = size or (_PICTURE[::-1] if wide > tall else _PICTURE)
+    away = max(tall, wide * AWAY_PER_WIDTH, _NEAREST_TALL_MM)
+    distance, eye = float(chance.uniform(1.5, 4.0) * away), float(chance.uniform(800, 1800))
     fill = chance.uniform(0.68, 0.88)
-    focal = fill * math.hypot(distance, eye - tall / 2) / max(tall, 1.0)
+    # As tall as the picture would have to be for all of its width to be in it.
+    focal = fill * math.hypot(distance, eye - tall / 2) / max(tall, wide * size[1] / size[0], 1.0)
     return Shot(
         azimuth=azimuth,
         distance_mm=distance,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -11,11 +12,11 @@ from numpy.typing import NDArray
 from kakushi.check.alignment import AlignedPhoto
 from kakushi.check.evidence import Evidence, is_judged, why_not_judged
 from kakushi.check.faults import LEAN_FROM, found_faults
-from kakushi.check.model_spheres import ModelSpheres
+from kakushi.check.model_spheres import ModelSpheres, pressed_balls
 from kakushi.check.request import CheckRequest
 from kakushi.check.rows import sides_of
 from kakushi.check.upright import Lean, lean_by_edge, lean_of, likely_lean
-from kakushi.check.values import FaultKind, LeanUntold, NotChecked, Note, Result, SeenBalloon, SizesNotJudged
+from kakushi.check.values import Fault, FaultKind, LeanUntold, NotChecked, Note, Result, SeenBalloon, SizesNotJudged
 from kakushi.model.arrays import Floats
 from kakushi.sight.expected import Expected
 from kakushi.sight.pinhole import Pose
@@ -43,11 +44,8 @@ def result_of(
     doubtful = {place for place in places if place[0] >= 0}
     faults = tuple(replace(each, look=True) if (each.row, each.slot) in doubtful else each for each in faults)
     notes: list[Note] = []
-    if not model.is_slim:
-        # How rows lie beside each other in a bend is not measured: their widths, gaps and sizes are looked at.
-        unmeasured = (FaultKind.SIDES, FaultKind.GAP)
-        kept = (each for each in faults if each.kind not in unmeasured)
-        faults = tuple(replace(each, look=True) if each.kind is FaultKind.SIZE else each for each in kept)
+    if model.is_bent:
+        faults = tuple(_of_bent(faults, model))
         notes.append(SizesNotJudged())
     if seen.in_front.any():
         notes.append(NotChecked(int((seen.in_front & (model.rows >= 0) & (seen.sample.share > _SEEN_SHARE)).sum())))
@@ -66,6 +64,20 @@ def result_of(
         sides=sides,
         notes=tuple(notes),
     )
+
+
+def _of_bent(faults: Sequence[Fault], model: ModelSpheres) -> Iterator[Fault]:
+    """The faults of bent rows that a photograph can tell.
+
+    How rows lie beside each other in a bend is not measured: their widths and gaps are left out, plain differences of
+    size are looked at. Where rows of two ways press each other nobody knows which balloon gives way.
+    """
+    pressed = {(int(model.rows[ball]), int(model.slots[ball])) for ball in pressed_balls(model)}
+    for fault in faults:
+        if fault.kind in (FaultKind.SIDES, FaultKind.GAP) or (fault.kind is FaultKind.SIZE and fault.look):
+            continue
+        hides = fault.kind is FaultKind.MISSING and (fault.row, fault.slot) in pressed
+        yield replace(fault, look=True) if fault.kind is FaultKind.SIZE or hides else fault
 
 
 def _lean(photo: AlignedPhoto, request: CheckRequest) -> Lean | None:

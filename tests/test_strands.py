@@ -35,6 +35,7 @@ from kakushi.model.parts import Fillers, PartBalloons, Topper
 from kakushi.model.paths import PATH_PRESETS, DrawnPath, PathPoint, PresetPath, Strand, StrandStands
 from kakushi.model.piece import Piece, SeenSides
 from kakushi.model.ties import Tie
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.packing.curve import Curve, crossings_of, curve_of
 from kakushi.packing.link_frames import Grid, Trim, grid, grid_of, settle_frame
@@ -44,6 +45,7 @@ from kakushi.packing.strands import laid_along
 from kakushi.packing.uniform import uniform_stacks
 from kakushi.plan.facts import FrameLeans, SpiralOpen, StrandMisses, StrandOpen, StrandPresses, StrandTight
 from kakushi.plan.geometry import packing_of
+from kakushi.plan.mounts import mount_loads
 from kakushi.plan.pipeline import plan
 from kakushi.plan.showing import placed_fillers
 from kakushi.plan.stability import foot_of, stance_of
@@ -51,6 +53,7 @@ from kakushi.plan.strands import closes, marks_of, strands_of
 from kakushi.session import drawn_points, group_edits, strand_edits
 from kakushi.words.plan import note_words
 from kakushi.words.rescue import way_words
+from kakushi.words.stand import stand_words
 from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
@@ -309,6 +312,44 @@ def test_a_strand_is_aimed_along_its_path_from_either_end(direction) -> None:
     ring = plan(Job(pieces=(strand_piece(20, PresetPath(preset="ring")),)), Studio())
     with pytest.raises(KakushiError, match="as large as its rows"):
         aimed_again(ring, ring.pieces[0], 8, None)
+
+
+def test_what_a_strand_hangs_on_bears_its_share() -> None:
+    piece = strand_piece(20, PresetPath(preset="arch", width_mm=1500, height_mm=1600))
+    group = replace(piece.groups[0], strand=replace(piece.groups[0].strand, stands=StrandStands.HUNG))
+    rows = piece.rows
+    ties = (Tie(row=rows[4].key, mount="hook above"), Tie(row=rows[12].key, mount="hook above"))
+    found = plan(Job(pieces=(replace(piece, groups=(group,), ties=ties),)), Studio())
+    one, other = (found.pieces[0].geometry.frames.origins[k, 0] for k in (4, 12))
+    loads = mount_loads(found.pieces[0], 900.0, float(one + (other - one) / 3))
+    assert [load.bears_g for load in loads] == pytest.approx([600, 300])
+    stance = stance_of(found.pieces[0], found.job.settings, Studio(), None)
+    words = stand_words(found.pieces[0], stance, UnitSystem.METRIC)
+    assert sum("the hook above bears" in text for text in words) == 2
+
+
+def test_a_crossing_row_is_shared() -> None:
+    """The strand goes through one row twice: laid once, counted once, and the path is longer by its room."""
+    piece = strand_piece(31, PresetPath(preset="loop", width_mm=1500, height_mm=2300, tail_mm=400))
+    shares = replace(piece.groups[0], strand=replace(piece.groups[0].strand, shares_row=True))
+    whole = plan(Job(pieces=(replace(piece, groups=(shares,)),)), Studio())
+    found, passed = whole.pieces[0], planned(piece)
+    group, laid = strand_of(found)
+    ((row, before),) = laid.shared
+    assert len(found.geometry.radii) == len(passed.geometry.radii) == 4 * 31
+    rise = float(np.median(laid.geometry.frames.rises))
+    assert laid.used_mm == pytest.approx(strand_of(passed)[1].used_mm + rise, rel=1e-3)
+    assert laid.geometry.frames.rises[before - 1] == pytest.approx(2 * rise, rel=1e-3)
+    # It lies half-way between what passes in front and behind, on the crossing.
+    crossing = laid.curve.frames_at(np.array(crossings_of(laid.curve)[0])).origins[:, [0, 2]]
+    assert laid.geometry.frames.origins[row, 1] == 0
+    assert np.linalg.norm(laid.geometry.frames.origins[row, [0, 2]] - crossing[0]) < rise
+    (mark,) = (mark for mark in marks_of(group, laid) if mark.through is not None)
+    assert (mark.through, mark.row, mark.from_end) == (row, before - 1, 31 - before + 1)
+    told = plan_json(Dossier(whole), None)["pieces"][0]["strands"][0]["marks"]
+    assert {"what": "goes through a row again", "row": before, "from_end": 32 - before, "through": row + 1} in told
+    line = f"after row {before} ({32 - before} from the other end) it goes through row {row + 1}"
+    assert any(line in step_words(step, Wording(whole.job)).lower() for step in steps_of(whole))
 
 
 def test_a_frame_short_of_balloons_is_told_what_else_would_do() -> None:

@@ -15,6 +15,7 @@ from kakushi.model.used import Used
 from kakushi.model.workshop import ItemRule, Per
 from kakushi.packing.groups.table import wrappings_of
 from kakushi.packing.joints import JOINTS, JointNeeds
+from kakushi.packing.strands import Laid
 from kakushi.plan.values import PiecePlan
 from kakushi.stand.frame import wrapping_balloons
 
@@ -74,6 +75,14 @@ def closing_uses(group: RowsGroup, piece: Piece, closing_mm: float) -> tuple[Use
     return _used(JOINTS[row.joint or piece.joint].needs(closing_mm, _sizes(row)))
 
 
+def slack_uses(group: RowsGroup, piece: Piece, laid: Laid) -> tuple[Used, ...]:
+    """Line left slack at the bends of a strand whose rows are wound with line."""
+    wound = JOINTS[group.rows[0].joint or piece.joint].begins is not None
+    if not wound or laid.slack_mm < _LEAST_SLACK_MM:
+        return ()
+    return (Used(item=LINE, count=laid.slack_mm / 1000, unit="m"),)
+
+
 def beginning_uses(row: Row, piece: Piece, studio: Studio) -> tuple[Used, ...]:
     """What the first row of a group takes of the line or ribbon that the group is built on, with its tail."""
     begins = JOINTS[row.joint or piece.joint].begins
@@ -117,6 +126,10 @@ def wrap_uses(design: PiecePlan, studio: Studio, job: Job) -> Iterator[tuple[int
         )
         of = f", {job.colour(wrapping.colour).name}" if wrapping.colour else ""
         yield place, Used(item=f"{STRIPS}{of}", count=balloons)
+
+
+_LEAST_SLACK_MM = 10.0
+"""Slack, mm, below which nobody leaves any: knots give as much."""
 
 
 def cap_balloon(design: PiecePlan) -> tuple[float, str]:

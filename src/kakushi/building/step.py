@@ -175,12 +175,16 @@ class LayingRow(NamedTuple):
 
 
 class BendingStrand(NamedTuple):
-    """A strand of so many rows is bent along its path and held; `closing`: how the ends of a closed one are joined."""
+    """A strand of so many rows is bent along its path and held; `closing`: how the ends of a closed one are joined.
+
+    `slack_mm`: line that is left slack at the bends.
+    """
 
     rows: int
     marks: tuple[StrandMark, ...]
     closing: JointKind | None
     stands: StrandStands
+    slack_mm: float = 0.0
 
 
 class TyingRows(NamedTuple):

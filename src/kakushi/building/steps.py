@@ -23,6 +23,7 @@ from kakushi.building.materials import (
     core_uses,
     frame_uses,
     joint_uses,
+    slack_uses,
     wrap_uses,
 )
 from kakushi.building.order_of_work import build_order, in_order_of_work
@@ -269,8 +270,10 @@ class _CopySteps:
         laid, piece = dict(self._design.assembly.strands)[place], self._design.piece
         assert group.strand is not None
         closing = (group.rows[0].joint or piece.joint) if laid.curve.is_closed else None
-        fact = BendingStrand(len(group.rows), tuple(marks_of(group, laid)), closing, group.strand.stands)
-        uses = closing_uses(group, piece, laid.closing_mm) if closing else ()
+        slack = slack_uses(group, piece, laid)
+        slack_mm = laid.slack_mm if slack else 0.0
+        fact = BendingStrand(len(group.rows), tuple(marks_of(group, laid)), closing, group.strand.stands, slack_mm)
+        uses = (*(closing_uses(group, piece, laid.closing_mm) if closing else ()), *slack)
         minutes = self._rates.row_s / 60 * (1 + len(fact.marks))
         return self._add(f"strand.{place}", StepKind.STRAND, fact, [last], minutes=minutes, uses=uses)
 

@@ -95,6 +95,12 @@ class Laid:
         """How much of an open path is left over, mm; below 0 where the rows reach beyond its end; 0 of a closed one."""
         return 0.0 if self.curve.is_closed else self.arc_mm - self.used_mm
 
+    @property
+    def slack_mm(self) -> float:
+        """Line to leave slack at the bends, mm: by so much the insides of the bends press while it is taut."""
+        crush = self.bends.crush
+        return float(np.minimum(crush[:-1], crush[1:]).sum())
+
     def lifted(self, by: float) -> Laid:
         """This strand `by` mm higher."""
         return replace(self, geometry=self.geometry.lifted(by), curve=self.curve.moved(0.0, by))

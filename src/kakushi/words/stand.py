@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from kakushi.dress.table import wishes_of
 from kakushi.model.frame import Frame
 from kakushi.model.units import UnitSystem, format_length
+from kakushi.plan.mounts import mount_loads
 from kakushi.plan.stability import water_weight
 from kakushi.plan.strands import is_hung
 from kakushi.plan.values import PiecePlan
 from kakushi.stand.balance import FRICTION, Balance, Push
 from kakushi.stand.stance import BuiltPart, Stance, StepStance
 from kakushi.words.parts import wish_words
+from kakushi.words.strands import MOUNTS
 from kakushi.words.wording import capital, counted, mass_words, thickness
 
 _SIDES = ("right", "back and right", "back", "back and left", "left", "front and left", "front", "front and right")
@@ -147,8 +150,11 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
     if is_hung(piece_plan.piece, piece_plan.assembly):
         hangs = mass_words(stance.finished.balance.mass_g, units)
         bears = "What it hangs on, and every cord, must be rated for it"
-        return (f"It hangs: {hangs} with all that is on it. {bears}; ask whoever answers for the ceiling.",)
+        whole = f"It hangs: {hangs} with all that is on it. {bears}; ask whoever answers for the ceiling."
+        return (whole, *mount_words(piece_plan, stance, units))
     sentences = [*stance_sentences(stance, units)]
+    if any(load.mount == "wall" for load in mount_loads(piece_plan, 0.0, 0.0)):
+        sentences.append("It is tied to the wall too; that is not counted: what holds it there has to be looked at.")
     sentences += [wish_words(wish, units) for wish in wishes_of(piece_plan.piece.parts)]
     if piece_plan.piece.frame.base.is_tied_on:
         sentences.append("The weight on its ribbon keeps the piece from wandering off, not from going over.")
@@ -156,6 +162,14 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
     if stands_straight and (water := water_words(water_weight(piece_plan), stance, units)):
         sentences.append(water)
     return tuple(sentences)
+
+
+def mount_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> Iterator[str]:
+    """What each thing that a hanging piece is tied to bears."""
+    balance = stance.finished.balance
+    for row, mount, bears_g in mount_loads(piece_plan, balance.mass_g, balance.x):
+        what = "bears" if bears_g >= 0 else "is pulled up with"
+        yield f"Row {row + 1}: {MOUNTS[mount]} {what} {mass_words(abs(bears_g), units)}."
 
 
 def water_words(grams: float | None, stance: Stance, units: UnitSystem) -> str:

@@ -98,7 +98,7 @@ def step_words(step: Step, wording: Wording) -> str:
             group = f"the {counted(rows, 'row')}" if rows else "the ball"
             return f"Slide {group} on the pole until the lowest balloon is {wording.length(low_mm)} above the floor."
         case BendingStrand() | TyingRows():
-            return strand_step_words(fact)
+            return strand_step_words(fact, wording)
         case TyingChains() | TyingJoint():
             return link_step_words(fact, wording)
         case WrappingPole(strands, style):

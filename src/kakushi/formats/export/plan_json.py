@@ -184,7 +184,8 @@ def _strand(first: int, group: RowsGroup, laid: Laid, dossier: Dossier) -> dict[
         "closes": closes(group, laid),
         "arc_mm": _mm(laid.arc_mm),
         "used_mm": _mm(laid.used_mm),
-        "line_mm": _mm(laid.used_mm + 2 * dossier.plan.studio.frame_rules.line_tail_mm),
+        "line_mm": _mm(laid.used_mm + laid.slack_mm + 2 * dossier.plan.studio.frame_rules.line_tail_mm),
+        "slack_mm": _mm(laid.slack_mm),
         "marks": [
             {"what": mark.kind.value, "row": mark.row + 1, "from_end": mark.from_end}
             | ({} if mark.through is None else {"through": mark.through + 1})

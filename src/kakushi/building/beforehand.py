@@ -41,7 +41,7 @@ def steps_for_poles(plan: Plan, poles: tuple[PoleCuts, ...]) -> Iterator[Step]:
 
 def inflating_step(steps: Sequence[Step], key: str, plan: Plan) -> Step | None:
     """All that the other steps of a copy tie in, inflated and tied beforehand; None where there is nothing."""
-    rates, bunches, inside = plan.studio.rates, Counter[int](), Counter[Balloon]()
+    rates, bunches, inside = plan.studio.working_rates, Counter[int](), Counter[Balloon]()
     for step in steps:
         for role, kind, count in step.tied:
             # A cap stays as it comes out of the bag.

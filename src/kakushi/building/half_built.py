@@ -118,7 +118,7 @@ class HalfBuilt:
         uses = self.uses(planned)
         more = int(sum(use.count for use in uses) - sum(use.count for use in self.uses(self.plan)))
         rows = len(edited.rows) - len(self.piece.rows)
-        minutes += rows * self.studio.rates.row_s / 60 + more * self.studio.rates.inflate_s / 60
+        minutes += rows * self.studio.working_rates.row_s / 60 + more * self.studio.working_rates.inflate_s / 60
         return RescueOption(remedy(planned), edited, planned, uses, more, minutes, noticed)
 
     def stay(self, remedy: Remedy, noticed: float, balloons: int = 0, minutes: float = 0.0) -> RescueOption:

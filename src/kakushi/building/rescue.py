@@ -218,6 +218,6 @@ def wrong_size(
         LiveWith(height_error, match), None, planned, job.uses(planned), 0, 0.0, 0.3 + 20 * max(-match, 0.0)
     )
     again = _laid_since(job, row) + 1
-    minutes = again * (_REDO_MINUTES + job.studio.rates.row_s / 60)
+    minutes = again * (_REDO_MINUTES + job.studio.working_rates.row_s / 60)
     redo = job.stay(Redo(row, again - 1), 0.5, planned_row.count, minutes)
     return sorted((live, redo), key=lambda option: option.noticed)

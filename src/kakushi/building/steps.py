@@ -130,7 +130,7 @@ class _CopySteps:
     def __init__(
         self, job: _JobSteps, piece_plan: PiecePlan, design: PiecePlan, label: str, number: int, copy: Copy
     ) -> None:
-        self._job, self._plan, self._studio, self._rates = job, job.plan, job.studio, job.studio.rates
+        self._job, self._plan, self._studio, self._rates = job, job.plan, job.studio, job.studio.working_rates
         self._whole, self._design, self._label, self._number, self._copy = piece_plan, design, label, number, copy
         self._key = copy_key(piece_plan.piece.key, number)
         self._steps: list[Step] = []

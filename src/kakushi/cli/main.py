@@ -27,6 +27,8 @@ COMMANDS: Mapping[str, str] = {
     "check": "check a photograph of a piece against its plan",
     "photo": "take a simulated photograph of a piece",
     "render": "draw a piece as PNG",
+    "log": "what jobs really took: planned beside actual",
+    "rates": "print what was learnt from the log",
     "schema": "print the JSON Schema of a job",
 }
 """What each command does; its module in `cli` has the same name."""

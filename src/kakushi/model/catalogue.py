@@ -9,13 +9,15 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from kakushi.model.joints import JointKind
+from kakushi.model.log import WORK_KINDS, Learnt
 from kakushi.model.units import inches
-from kakushi.model.values import Value
+from kakushi.model.values import Value, replace
 from kakushi.model.workshop import (
     DEFAULT_BAGS,
     DEFAULT_BASES,
     DEFAULT_POLES,
     DEFAULT_RULES,
+    LONGEST_WORK_S,
     AccessLimits,
     Bag,
     BaseKind,
@@ -220,8 +222,16 @@ class Studio(Value):
     pops: Annotated[tuple[PopRecord, ...], Field(max_length=200)] = ()
     rules: Annotated[tuple[ItemRule, ...], Field(max_length=200)] = DEFAULT_RULES
     rates: Rates = Rates()
+    learnt: Learnt = Learnt()
     inflators: Annotated[tuple[Inflator, ...], Field(max_length=30)] = ()
     way: AccessLimits = AccessLimits()
+
+    @property
+    def working_rates(self) -> Rates:
+        """The rates that plans are made with: what the log taught, else what was set."""
+        learnt = {name: self.learnt.minutes_of(kind) for kind, name in WORK_KINDS.items()}
+        measured = {name: min(60 * each, LONGEST_WORK_S) for name, each in learnt.items() if each is not None}
+        return replace(self.rates, **measured) if measured else self.rates
 
     def mass_g(self, nominal_in: float) -> float:
         """Mass of one balloon of a nominal size, g."""

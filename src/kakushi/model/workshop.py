@@ -109,15 +109,19 @@ class Inflator(Value):
         return next((t.points for t in self.trials if t.nominal_in == nominal_in), ())
 
 
+LONGEST_WORK_S = 3600.0
+"""Longest time for one balloon, duplet or thing put into one, s: longer ones are typing errors."""
+
+
 class Rates(Value):
     """Seconds of work: per balloon inflated, per duplet tied, per row stacked, per part put on, per copy set up.
 
     `insert_s`: per thing put into a balloon before it is inflated.
     """
 
-    inflate_s: float = Field(default=12.0, ge=0, le=3600)
-    tie_s: float = Field(default=10.0, ge=0, le=3600)
-    insert_s: float = Field(default=15.0, ge=0, le=3600)
+    inflate_s: float = Field(default=12.0, ge=0, le=LONGEST_WORK_S)
+    tie_s: float = Field(default=10.0, ge=0, le=LONGEST_WORK_S)
+    insert_s: float = Field(default=15.0, ge=0, le=LONGEST_WORK_S)
     row_s: float = Field(default=60.0, ge=0, le=36_000)
     part_s: float = Field(default=240.0, ge=0, le=36_000)
     set_up_s: float = Field(default=1200.0, ge=0, le=360_000)

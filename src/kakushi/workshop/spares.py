@@ -7,7 +7,7 @@ so the pops before n good balloons follow a negative binomial law.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kakushi.model.arrays import Floats
+from kakushi.model.log import Learnt
 from kakushi.model.workshop import Handling, PopRecord
 
 PRIORS: dict[Handling, tuple[float, float]] = {"indoors": (1.0, 49.0), "outdoors": (2.0, 48.0)}
@@ -40,11 +41,11 @@ class PopRate:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """Number of good balloons needed of one kind; all of one `nominal_in` share one unknown pop probability, `rate`."""
+    """Number of good balloons needed; all of one `kind` share one unknown pop probability, `rate`."""
 
     count: int
     rate: PopRate
-    nominal_in: float = 0.0
+    kind: Hashable = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,9 +56,22 @@ class Spares:
     confidence: float
 
 
-def pop_rate(nominal_in: float, handling: Handling, records: Iterable[PopRecord]) -> PopRate:
-    """Posterior pop rate of a nominal size and handling: the prior plus what was counted."""
+def pop_rate(
+    nominal_in: float, handling: Handling, records: Iterable[PopRecord], learnt: Learnt | None = None, finish: str = ""
+) -> PopRate:
+    """What is known of a nominal size, finish and handling: what the log taught, else the prior, and what was counted.
+
+    Of several fills in the log the one that was used most speaks for all.
+    """
     a, b = PRIORS[handling]
+    if learnt is not None and learnt.pops:
+        a, b = next(((a, b) for place, a, b in learnt.unseen if place == handling), (a, b))
+        own = [
+            each for each in learnt.pops if (each.nominal_in, each.finish, each.place) == (nominal_in, finish, handling)
+        ]
+        if own:
+            most = max(own, key=lambda each: each.seen)
+            a, b = most.a, most.b
     for record in records:
         if (record.nominal_in, record.handling) == (nominal_in, handling):
             a, b = a + record.popped, b + record.used - record.popped
@@ -87,10 +101,10 @@ class _Risk:
     """Chances that spares are enough: for every need a table (spares, nodes) of logs, nodes over its rate's Beta."""
 
     def __init__(self, needs: tuple[Need, ...]) -> None:
-        sizes = list(dict.fromkeys((need.nominal_in, need.rate) for need in needs))
+        sizes = list(dict.fromkeys((need.kind, need.rate) for need in needs))
         averages = [_beta_nodes(rate) for _, rate in sizes]
         chances, self._weights = [a[0] for a in averages], np.stack([a[1] for a in averages])
-        self._group = np.array([sizes.index((need.nominal_in, need.rate)) for need in needs])
+        self._group = np.array([sizes.index((need.kind, need.rate)) for need in needs])
         self._members = [np.flatnonzero(self._group == g) for g in range(len(sizes))]
         self._tables = [_log_enough(n.count, chances[g]) for n, g in zip(needs, self._group, strict=True)]
 

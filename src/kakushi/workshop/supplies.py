@@ -7,9 +7,11 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 from kakushi.building.step import Step
 from kakushi.building.steps import steps_of
+from kakushi.model.log import Learnt
 from kakushi.model.shares import largest_remainder
 from kakushi.model.workshop import Handling, PopRecord
 from kakushi.plan.values import Plan
@@ -59,6 +61,14 @@ class Supplies:
         return {line.kind: line.spares for line in self.whole}
 
 
+class KnownPops(NamedTuple):
+    """What is known of pops: counted by hand, learnt from the log; finishes of colours by their keys."""
+
+    records: Sequence[PopRecord] = ()
+    learnt: Learnt = Learnt()
+    finishes: Mapping[str, str] = {}
+
+
 @lru_cache(maxsize=8)
 def supplies_of(plan: Plan) -> Supplies:
     """The supplies of a plan."""
@@ -66,7 +76,9 @@ def supplies_of(plan: Plan) -> Supplies:
     pieces = {
         piece.piece.key: lines_of(step for step in steps if step.piece == piece.piece.key) for piece in plan.pieces
     }
-    return with_spares(pieces, plan.job.brief.place, plan.studio.pops, plan.job.settings.confidence)
+    finishes = {line.colour: plan.job.colour(line.colour).finish.value for lines in pieces.values() for line in lines}
+    known = KnownPops(plan.studio.pops, plan.studio.learnt, finishes)
+    return with_spares(pieces, plan.job.brief.place, known, plan.job.settings.confidence)
 
 
 def lines_of(steps: Iterable[Step]) -> tuple[SupplyLine, ...]:
@@ -84,13 +96,14 @@ def _large_first(kinds: Iterable[tuple[float, str]]) -> list[tuple[float, str]]:
 
 
 def with_spares(
-    pieces: Mapping[int, Sequence[SupplyLine]], handling: Handling, records: Sequence[PopRecord], confidence: float
+    pieces: Mapping[int, Sequence[SupplyLine]], handling: Handling, known: KnownPops, confidence: float
 ) -> Supplies:
     """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs."""
     whole = sum_lines(pieces.values())
-    rates = [pop_rate(line.nominal_in, handling, records) for line in whole]
+    kinds = [(line.nominal_in, known.finishes.get(line.colour, "") if known.learnt.pops else "") for line in whole]
+    rates = [pop_rate(size, handling, known.records, known.learnt, finish) for size, finish in kinds]
     of_all = spares_for(
-        tuple(Need(line.needed, rate, line.nominal_in) for line, rate in zip(whole, rates, strict=True)), confidence
+        tuple(Need(line.needed, rate, kind) for line, rate, kind in zip(whole, rates, kinds, strict=True)), confidence
     )
     # However sure: when a single big balloon pops there is no other to take from.
     counts = [max(n, 1) if line.nominal_in >= _BIG_IN else n for line, n in zip(whole, of_all.counts, strict=True)]
@@ -103,13 +116,17 @@ def with_spares(
         for at, (key, lines) in enumerate(pieces.items())
     }
     means = [rate.mean for rate in rates] or [0.0]
-    counted = [record for record in records if record.handling == handling]
+    counted = [record for record in known.records if record.handling == handling]
+    logged = [each for each in known.learnt.pops if each.place == handling]
     return Supplies(
         shared,
         sum_lines(shared.values()),
         of_all.confidence,
         (min(means), max(means)),
-        (sum(record.popped for record in counted), sum(record.used for record in counted)),
+        (
+            sum(record.popped for record in counted) + sum(each.popped for each in logged),
+            sum(record.used for record in counted) + int(sum(each.seen for each in logged)),
+        ),
     )
 
 

@@ -45,11 +45,17 @@ RECOVERY_NOTE_BYTES = _limit(_RECOVERY, "note beside a copy", 64 * KB, "bytes", 
 PREFERENCES_BYTES = _limit("preferences", "file", 100 * KB, "bytes", "units, theme and eight paths")
 
 _STUDIO = "studio (.sqlite3)"
-STUDIO_BYTES = _limit(_STUDIO, "file", 64 * MB, "bytes", "settings, packings and a collection of outlines")
+STUDIO_BYTES = _limit(_STUDIO, "file", 256 * MB, "bytes", "settings, packings, outlines and 20,000 entries of the log")
 STUDIO_VALUE_BYTES = _limit(_STUDIO, "one value", 4 * MB, "bytes", "the longest stock list")
 STUDIO_ROWS = _limit(_STUDIO, "entries read of one table", 2000, "entries", "nobody has more packings or outlines")
 STUDIO_STEPS = _limit(_STUDIO, "work of one query", 20_000_000, "SQLite steps", "seconds; a view could run for ever")
 STUDIO_OUTLINES = _limit(_STUDIO, "outlines kept", 500, "outlines", "a collection somebody can look through")
+
+LOG_ENTRIES = _limit(_STUDIO, "entries of the log", 20_000, "entries", "a job a day for fifty years")
+
+_LOG = "log entry (.json)"
+LOG_ENTRY_BYTES = _limit(_LOG, "file", 2 * MB, "bytes", "200 pieces with their lists")
+LOG_ENTRY_VALUES = _limit(_LOG, "values", 100_000, "values", "200 pieces of 60 lines each")
 
 _SVG = "drawing (.svg)"
 SVG_BYTES = _limit(_SVG, "file", 8 * MB, "bytes", "detailed drawings have 2 MB")

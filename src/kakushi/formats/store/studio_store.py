@@ -18,12 +18,6 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from sqlalchemy import (
-    Column,
-    Float,
-    ForeignKey,
-    Integer,
-    MetaData,
-    String,
     Table,
     case,
     create_engine,
@@ -37,6 +31,7 @@ from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DatabaseError, OperationalError, SQLAlchemyError
 
 from kakushi.formats.store.limits import STUDIO_BYTES, STUDIO_OUTLINES, STUDIO_ROWS, STUDIO_STEPS, STUDIO_VALUE_BYTES
+from kakushi.formats.store.studio_tables import META, OUTLINES, PACKINGS, SETTINGS, STACKS
 from kakushi.model.catalogue import NamedPacking, Studio
 from kakushi.model.errors import StudioError
 from kakushi.model.joints import JointKind
@@ -45,26 +40,13 @@ from kakushi.model.values import replace
 from kakushi.packing.calibration import TestStack
 from kakushi.packing.former_law import fitted_again
 
-_META = MetaData()
-_SETTINGS = Table("setting", _META, Column("key", String, primary_key=True), Column("value", String, nullable=False))
-_PACKINGS = Table("packing", _META, Column("name", String, primary_key=True), Column("value", String, nullable=False))
-_STACKS = Table(
-    "test_stack", _META,
-    Column("id", Integer, primary_key=True),
-    Column("packing", String, ForeignKey("packing.name", ondelete="CASCADE"), nullable=False),
-    Column("rows", Integer, nullable=False), Column("count", Integer, nullable=False),
-    Column("nominal_in", Float, nullable=False), Column("diameter", Float, nullable=False),
-    Column("height", Float, nullable=False), Column("width", Float), Column("pole_radius", Float, nullable=False),
-    Column("joint", String, nullable=False, default=JointKind.WRAPPED.value),
-)  # fmt: skip
-_OUTLINES = Table("outline", _META, Column("name", String, primary_key=True), Column("value", String, nullable=False))
 _KEPT = (
     "nominals", "sizer", "sizing_scatter_mm", "landings", "palette", "poles", "bases", "frame_rules", "stock", "bags",
-    "pops", "rules", "rates", "inflators", "way",
+    "pops", "rules", "rates", "inflators", "way", "learnt",
 )  # fmt: skip
 
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 """Kept as SQLite's `user_version`; files from before it was kept have 0."""
 
 
@@ -96,16 +78,24 @@ class StudioStore:
         """
         if not self._path.exists():
             return Studio(), ()
-        with self._connection() as connection:
-            known = select(_SETTINGS).where(_SETTINGS.c.key.in_(_KEPT))
+        with self.connection() as connection:
+            known = select(SETTINGS).where(SETTINGS.c.key.in_(_KEPT))
             # In a damaged file an index may say another key than the row.
             settings = {str(key): value for key, value in connection.execute(known) if key in _KEPT}
-            packings = connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value).limit(STUDIO_ROWS)).all()
+            packings = connection.execute(select(PACKINGS.c.name, PACKINGS.c.value).limit(STUDIO_ROWS)).all()
         unusable = [key.replace("_", " ") for key, value in settings.items() if not _is_usable_setting(key, value)]
         unusable += [f"packing “{name[:60]}”" for name, value in packings if not _is_usable_packing(name, value)]
         usable = {key: json.loads(value) for key, value in settings.items() if _is_usable_setting(key, value)}
         named = [json.loads(value) for name, value in packings if _is_usable_packing(name, value)]
         return Studio.model_validate({**usable, "packings": named}), tuple(unusable)
+
+    @staticmethod
+    def setting(connection: Connection, key: str) -> Any:
+        """A setting as it is kept, the usual one where there is none that can be used."""
+        value = connection.execute(select(SETTINGS.c.value).where(SETTINGS.c.key == key)).scalar()
+        if value is None or not _is_usable_setting(key, value):
+            return getattr(Studio(), key)
+        return getattr(Studio.model_validate({key: json.loads(value)}), key)
 
     def save(self, studio: Studio, before: Studio | None = None) -> Studio:
         """Keep the settings that differ from `before`, all where that is not given; the studio as it is kept then.
@@ -116,9 +106,9 @@ class StudioStore:
         self._set_damaged_aside()
         changed = [key for key in _KEPT if before is None or getattr(studio, key) != getattr(before, key)]
         values = studio.model_dump(mode="json", include=set(changed))
-        with self._connection() as connection:
+        with self.connection() as connection:
             for key in changed:
-                _put(connection, _SETTINGS, "key", key, json.dumps(values[key]))
+                put(connection, SETTINGS, "key", key, json.dumps(values[key]))
         return self.load_usable()[0]
 
     def _set_damaged_aside(self) -> None:
@@ -143,10 +133,10 @@ class StudioStore:
 
     def _forget_unusable(self) -> None:
         """Take out what cannot be used; it lives on in the copy."""
-        with self._connection() as connection:
+        with self.connection() as connection:
             for table, key, is_usable in (
-                (_SETTINGS, "key", _is_usable_setting),
-                (_PACKINGS, "name", _is_usable_packing),
+                (SETTINGS, "key", _is_usable_setting),
+                (PACKINGS, "name", _is_usable_packing),
             ):
                 for name, value in connection.execute(select(table.c[key], table.c.value)).all():
                     if not is_usable(name, value):
@@ -154,29 +144,29 @@ class StudioStore:
 
     def save_packing(self, packing: NamedPacking, stacks: Sequence[TestStack]) -> None:
         """Keep a measured packing with the stacks it was fitted to, in place of one of that name."""
-        with self._connection() as connection:
-            connection.execute(delete(_STACKS).where(_STACKS.c.packing == packing.name))
-            _put(connection, _PACKINGS, "name", packing.name, packing.model_dump_json())
+        with self.connection() as connection:
+            connection.execute(delete(STACKS).where(STACKS.c.packing == packing.name))
+            put(connection, PACKINGS, "name", packing.name, packing.model_dump_json())
             rows = [{"packing": packing.name, **dataclasses.asdict(stack)} for stack in stacks]
             if rows:
-                connection.execute(insert(_STACKS), rows)
+                connection.execute(insert(STACKS), rows)
 
     def remove_packing(self, name: str) -> None:
         """Forget a packing and its stacks."""
-        with self._connection() as connection:
-            connection.execute(delete(_STACKS).where(_STACKS.c.packing == name))
-            connection.execute(delete(_PACKINGS).where(_PACKINGS.c.name == name))
+        with self.connection() as connection:
+            connection.execute(delete(STACKS).where(STACKS.c.packing == name))
+            connection.execute(delete(PACKINGS).where(PACKINGS.c.name == name))
 
     def stacks_of(self, name: str) -> list[TestStack]:
         """The test stacks a packing was fitted to, in the order they were measured."""
-        with self._connection() as connection:
+        with self.connection() as connection:
             return _stacks_of(connection, name)
 
     def outlines(self) -> list[PointsOutline]:
         """The collection of outlines, by name. Damaged entries are left out."""
         outlines = []
-        with self._connection() as connection:
-            kept = select(_OUTLINES.c.value).order_by(_OUTLINES.c.name).limit(STUDIO_ROWS)
+        with self.connection() as connection:
+            kept = select(OUTLINES.c.value).order_by(OUTLINES.c.name).limit(STUDIO_ROWS)
             for value in connection.execute(kept).scalars():
                 with suppress(ValueError, TypeError):
                     outlines.append(PointsOutline.model_validate_json(value))
@@ -186,19 +176,20 @@ class StudioStore:
         """Keep an outline under its name, in place of one of that name."""
         if not outline.name:
             raise StudioError("An outline needs a name to be kept.")
-        with self._connection() as connection:
-            kept = set(connection.scalars(select(_OUTLINES.c.name)))
+        with self.connection() as connection:
+            kept = set(connection.scalars(select(OUTLINES.c.name)))
             if outline.name not in kept and len(kept) >= STUDIO_OUTLINES:
                 raise StudioError(f"The collection holds at most {STUDIO_OUTLINES} outlines; remove one first.")
-            _put(connection, _OUTLINES, "name", outline.name, outline.model_dump_json())
+            put(connection, OUTLINES, "name", outline.name, outline.model_dump_json())
 
     def remove_outline(self, name: str) -> None:
         """Take an outline out of the collection."""
-        with self._connection() as connection:
-            connection.execute(delete(_OUTLINES).where(_OUTLINES.c.name == name))
+        with self.connection() as connection:
+            connection.execute(delete(OUTLINES).where(OUTLINES.c.name == name))
 
     @contextmanager
-    def _connection(self) -> Iterator[Connection]:
+    def connection(self) -> Iterator[Connection]:
+        """One transaction on the file, made where it is missing. Raises StudioError."""
         try:
             self._path.parent.mkdir(parents=True, exist_ok=True)
             if self._path.exists() and not self._path.is_file():
@@ -241,7 +232,7 @@ def _brought_up_to_date(connection: Connection, path: Path) -> None:
         raise StudioError(f"The studio file “{path}” was made by a newer version of Kakushi; update to use it.")
     if version == SCHEMA_VERSION:
         return
-    _META.create_all(connection)
+    META.create_all(connection)
     for step in range(max(version, 1), SCHEMA_VERSION):
         MIGRATIONS[step](connection)
     connection.execute(text(f"PRAGMA user_version = {SCHEMA_VERSION}"))
@@ -249,7 +240,7 @@ def _brought_up_to_date(connection: Connection, path: Path) -> None:
 
 def _fillers_are_clusters(connection: Connection) -> None:
     """Version 2: rules count fillers as clusters, as parts are called."""
-    value = connection.execute(select(_SETTINGS.c.value).where(_SETTINGS.c.key == "rules")).scalar()
+    value = connection.execute(select(SETTINGS.c.value).where(SETTINGS.c.key == "rules")).scalar()
     try:
         rules = json.loads(value) if value else None
     except ValueError:
@@ -259,7 +250,7 @@ def _fillers_are_clusters(connection: Connection) -> None:
             {**rule, "per": "cluster"} if isinstance(rule, dict) and rule.get("per") == "filler" else rule
             for rule in rules
         ]
-        _put(connection, _SETTINGS, "key", "rules", json.dumps(renamed))
+        put(connection, SETTINGS, "key", "rules", json.dumps(renamed))
 
 
 def _packings_of_the_law_of_rubber_necks(connection: Connection) -> None:
@@ -267,9 +258,9 @@ def _packings_of_the_law_of_rubber_necks(connection: Connection) -> None:
     if "joint" not in {row[1] for row in connection.execute(text("PRAGMA table_info(test_stack)"))}:
         held_by = f"ADD COLUMN joint VARCHAR NOT NULL DEFAULT '{JointKind.WRAPPED.value}'"
         connection.execute(text(f"ALTER TABLE test_stack {held_by}"))
-    held = case((_STACKS.c.pole_radius > 0, JointKind.WRAPPED.value), else_=JointKind.LINE_EIGHT.value)
-    connection.execute(update(_STACKS).values(joint=held))
-    for name, value in connection.execute(select(_PACKINGS.c.name, _PACKINGS.c.value)).all():
+    held = case((STACKS.c.pole_radius > 0, JointKind.WRAPPED.value), else_=JointKind.LINE_EIGHT.value)
+    connection.execute(update(STACKS).values(joint=held))
+    for name, value in connection.execute(select(PACKINGS.c.name, PACKINGS.c.value)).all():
         if not _is_usable_packing(name, value):
             continue
         former = NamedPacking.model_validate_json(value)
@@ -283,19 +274,21 @@ def _packings_of_the_law_of_rubber_necks(connection: Connection) -> None:
             height_percent=fitted.height_percent,
             joint=fitted.joint,
         )
-        _put(connection, _PACKINGS, "name", name, again.model_dump_json())
+        put(connection, PACKINGS, "name", name, again.model_dump_json())
 
 
 MIGRATIONS: Mapping[int, Callable[[Connection], None]] = {
     1: _fillers_are_clusters,
     2: _packings_of_the_law_of_rubber_necks,
+    # Version 4 has tables for the log, which are made as all missing ones are.
+    3: lambda _connection: None,
 }
 """From each older schema version, the step to the next one."""
 
 
 def _stacks_of(connection: Connection, name: str) -> list[TestStack]:
-    columns = [_STACKS.c[field.name] for field in dataclasses.fields(TestStack)]
-    rows = connection.execute(select(*columns).where(_STACKS.c.packing == name).order_by(_STACKS.c.id))
+    columns = [STACKS.c[field.name] for field in dataclasses.fields(TestStack)]
+    rows = connection.execute(select(*columns).where(STACKS.c.packing == name).order_by(STACKS.c.id))
     return [TestStack(**{**row, "joint": JointKind(row["joint"])}) for row in rows.mappings()]
 
 
@@ -316,7 +309,8 @@ def _is_usable_packing(_name: str, value: str) -> bool:
     return True
 
 
-def _put(connection: Connection, table: Table, key: str, name: str, value: str) -> None:
+def put(connection: Connection, table: Table, key: str, name: str, value: str) -> None:
+    """Keep a value under a name, in place of the one there."""
     connection.execute(delete(table).where(table.c[key] == name))
     values: dict[str, Any] = {key: name, "value": value}
     connection.execute(insert(table), values)

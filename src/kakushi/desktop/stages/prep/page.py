@@ -241,7 +241,7 @@ class PrepPage(QWidget):
                 if (item := self.table.item(row, place)) is not None:
                     item.setForeground(quiet_ink if count == line.count else ink)
         total = sum(line.count for line in self.lines)
-        left = minutes_left(self.lines, done, studio.rates, self._document.job.pricing.helpers)
+        left = minutes_left(self.lines, done, studio.working_rates, self._document.job.pricing.helpers)
         if not total:
             self._progress.setText("Nothing to inflate yet: choose rows for a piece first.")
         elif ready == total:

@@ -1,0 +1,100 @@
+"""What is said of the log: planned beside actual, rates with what they rest on, what is far from expected."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import assert_never
+
+from kakushi.log.unexpected import ManyPops, OddHeight, OddMinutes, Unexpected
+from kakushi.model.log import LearntMinutes, LearntPops, LearntRise, LogEntry, LoggedPiece
+from kakushi.model.units import UnitSystem, format_length, format_nominal
+from kakushi.words.wording import counted, hours_words
+
+_WORK = {
+    "inflate": "to inflate a balloon", "tie": "to tie a bunch", "insert": "to put something into a balloon",
+    "row": "for a row", "part": "for a part", "set up": "to set up a copy",
+}  # fmt: skip
+
+
+def kind_words(kind: str) -> str:
+    """A kind of work: “for a row”."""
+    return _WORK.get(kind, f"for one of “{kind}”")
+
+
+def piece_lines(piece: LoggedPiece, units: UnitSystem) -> Iterator[str]:
+    """One piece of an entry, planned beside actual."""
+    yield f"{piece.piece}: {counted(piece.copies, 'copy', 'copies')}, {counted(piece.rows, 'row')}"
+    if piece.planned_mm:
+        measured = format_length(piece.height_mm, units) if piece.height_mm else "not measured"
+        yield f"  height {format_length(piece.planned_mm, units)} planned, {measured}"
+    used = sum(line.count for line in piece.built)
+    yield f"  {counted(piece.balloons, 'balloon')} planned, {used} blown up, {piece.popped} popped"
+    for work in piece.minutes:
+        by = f", {work.person}" if work.person else ""
+        yield f"  {seconds_words(work.minutes / work.count)} {kind_words(work.kind)} ({work.count:g} done{by})"
+
+
+def entry_lines(entry: LogEntry, units: UnitSystem) -> Iterator[str]:
+    """An entry as lines of text."""
+    yield f"{entry.date:%d %b %Y}: {entry.job or 'untitled job'}"
+    for piece in entry.pieces:
+        yield from piece_lines(piece, units)
+    measured = hours_words(entry.minutes) if entry.minutes else "not measured"
+    yield f"work {hours_words(entry.planned_minutes)} planned, {measured}"
+    if entry.price:
+        earned = earned_words(entry)
+        yield f"price {entry.price:.2f} {entry.currency}".rstrip() + (f", {earned}" if earned else "")
+    for name, words in (("left over", entry.left_over), ("client", entry.client), ("next time", entry.next_time)):
+        if words:
+            yield f"{name}: {words}"
+
+
+def earned_words(entry: LogEntry) -> str:
+    """What an hour of measured work earned; empty where nothing was measured."""
+    if not entry.minutes or not entry.price:
+        return ""
+    each = (entry.price - entry.cost) * 60 / entry.minutes
+    return f"{f'{each:.0f} {entry.currency}'.rstrip()} an hour over the cost"
+
+
+def seconds_words(minutes: float) -> str:
+    """A short time: “50 s”, “4 min”."""
+    return f"{60 * minutes:.0f} s" if minutes < 2 else f"{minutes:.0f} min"
+
+
+def pops_words(rate: LearntPops) -> str:
+    """A chance to pop with its interval and what it rests on."""
+    fill = "" if rate.fill == "usual" else f", {rate.fill}"
+    what = f"{format_nominal(rate.nominal_in)} {rate.finish}, {rate.place}{fill}"
+    return f"{what}: {rate.mean:.1%} pop ({rate.low:.1%} to {rate.high:.1%}; {rate.popped} of {rate.seen:.0f})"
+
+
+def minutes_words(rate: LearntMinutes) -> str:
+    """Minutes for one of a kind of work with their interval and what they rest on."""
+    who = f", {rate.person}" if rate.person else ""
+    span = f"{seconds_words(rate.low)} to {seconds_words(rate.high)}"
+    seen = counted(int(rate.seen), "entry", "entries")
+    return f"{seconds_words(rate.mean)} {kind_words(rate.kind)}{who} ({span}; {seen})"
+
+
+def rise_words(rate: LearntRise) -> str:
+    """How high pieces came out beside what was worked out."""
+    how = ", ".join(filter(None, (rate.joint, rate.packing))) or "all joints"
+    span = f"{rate.low:.1%} to {rate.high:.1%}"
+    return f"{how}: {rate.mean:.1%} of the height worked out ({span}; {counted(int(rate.seen), 'entry', 'entries')})"
+
+
+def unexpected_words(found: Unexpected, units: UnitSystem) -> str:
+    """Something to look at again."""
+    match found:
+        case ManyPops(piece, kind, popped, used):
+            what = f"{popped} of {used} {format_nominal(kind.nominal_in)} {kind.finish} balloons popped"
+            return f"{piece}: {what}, far more than usual. A typing error, or news?"
+        case OddMinutes(piece, kind, each, expected):
+            what = f"{seconds_words(each)} {kind_words(kind)}, where {seconds_words(expected)} is usual"
+            return f"{piece}: {what}. A typing error, or news?"
+        case OddHeight(piece, height, planned):
+            what = f"{format_length(height, units)} high, {format_length(planned, units)} was planned"
+            return f"{piece}: {what}. A typing error, or news?"
+        case _:
+            assert_never(found)

@@ -16,7 +16,7 @@ from kakushi.building.step import StepKind
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
 from kakushi.formats.store.job_file import save_job
-from kakushi.formats.store.log_store import LogStore, rate_name
+from kakushi.formats.store.log_store import LogStore
 from kakushi.formats.store.studio_store import SCHEMA_VERSION, StudioStore, load_studio
 from kakushi.log.entries import entry_of, with_answers
 from kakushi.log.minutes import LogSums, learnt_minutes, sums_of
@@ -26,7 +26,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import StudioError
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
-from kakushi.model.log import BuiltCount, Learnt, LogEntry, LoggedPiece, PopCount, WorkCount
+from kakushi.model.log import BuiltCount, Learnt, LogEntry, LoggedPiece, PopCount, WorkCount, rate_name
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.record import Event, Record, What
 from kakushi.model.units import UnitSystem
@@ -187,7 +187,7 @@ def test_studios_of_before_gain_a_log_and_older_programs_refuse_them(tmp_path: P
     [
         {"date": "9999-01-01"}, {"date": "soon"}, {"pieces": []}, {"price": -1}, {"unknown": 1},
         {"pieces": [{"piece": "A", "minutes": [{"kind": "row", "count": 1, "minutes": -5}]}]},
-        {"pieces": [{"piece": "A", "built": [{"nominal_in": 11, "count": 2}], "pops": [{"nominal_in": 11, "count": 3}]}]},
+        {"pieces": [{"piece": "A", "built": [{"nominal_in": 9, "count": 2}], "pops": [{"nominal_in": 9, "count": 3}]}]},
         {"pieces": [{"piece": "A", "height_mm": float("nan")}]},
     ],
 )  # fmt: skip
@@ -259,6 +259,7 @@ def test_the_commands_add_and_tell(tmp_path: Path, monkeypatch, capsys) -> None:
     assert log["known"]["pieces"][0]["planned_mm"] > 0
     for wrong in (["log"], ["log", "add", job], ["log", job, "x"], ["log", job, "--entry", str(told)]):
         assert main(wrong) == 2
+    capsys.readouterr()
     for text in ("{", "[" * 100, '{"date": "9999-01-01", "pieces": [{"piece": "A"}]}', "7"):
         told.write_text(text)
         assert main(["log", "add", job, "--entry", str(told)]) == 2

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field, field_validator, model_validator
 
@@ -141,6 +141,25 @@ class LogEntry(Value):
         return sum(piece.popped for piece in self.pieces)
 
 
+class LogLine(NamedTuple):
+    """An entry in short: heights of its first piece, mm; minutes and money of all."""
+
+    key: str
+    date: str
+    job: str
+    pieces: str
+    copies: int
+    planned_mm: float | None
+    height_mm: float | None
+    balloons: int
+    popped: int
+    planned_minutes: float
+    minutes: float
+    cost: float
+    price: float
+    currency: str
+
+
 class LearntRate(Value):
     """A rate with its 90 % interval, and how much it rests on."""
 
@@ -191,3 +210,12 @@ class Learnt(Value):
     def minutes_of(self, kind: str, person: str = "") -> float | None:
         """Minutes for one of a kind of work; None where nothing was measured."""
         return next((each.mean for each in self.minutes if (each.kind, each.person) == (kind, person)), None)
+
+
+RATE_PARTS = "|"
+"""Between the parts of a rate's name."""
+
+
+def rate_name(of: str, *parts: object) -> str:
+    """What a rate is called in the log: “pop|5.0|plain|indoors|usual”, “minutes|row|Ann”, “rise|wrapped|”."""
+    return RATE_PARTS.join(map(str, (of, *parts)))

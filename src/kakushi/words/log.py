@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import assert_never
 
 from kakushi.log.unexpected import ManyPops, OddHeight, OddMinutes, Unexpected
-from kakushi.model.log import LearntMinutes, LearntPops, LearntRise, LogEntry, LoggedPiece
+from kakushi.model.log import (
+    Learnt,
+    LearntMinutes,
+    LearntPops,
+    LearntRise,
+    LogEntry,
+    LoggedPiece,
+    LogLine,
+    rate_name,
+)
 from kakushi.model.units import UnitSystem, format_length, format_nominal
+from kakushi.words.lists import Cell, Column, Listing
 from kakushi.words.wording import counted, hours_words
 
 _WORK = {
@@ -98,3 +108,80 @@ def unexpected_words(found: Unexpected, units: UnitSystem) -> str:
             return f"{piece}: {what}. A typing error, or news?"
         case _:
             assert_never(found)
+
+
+REASONS: Mapping[str, str] = {
+    "": "not known", "heat": "heat", "thorn": "something sharp", "over-filled": "blown too full",
+    "handling": "handling", "transport": "on the way",
+}  # fmt: skip
+"""Why balloons pop."""
+LOG_COLUMNS = (
+    Column("date", "Date"),
+    Column("job", "Job"),
+    Column("pieces", "Pieces"),
+    Column("copies", "Copies", "count"),
+    Column("planned_mm", "Planned height", "mm"),
+    Column("height_mm", "Measured", "mm"),
+    Column("balloons", "Balloons", "count", summed=True),
+    Column("popped", "Popped", "count", summed=True),
+    Column("planned_minutes", "Planned work", "minutes", summed=True),
+    Column("minutes", "Measured", "minutes", summed=True),
+    Column("cost", "Cost", "money", summed=True),
+    Column("price", "Price", "money", summed=True),
+    Column("hour", "An hour earned", "money"),
+)
+"""The list of all jobs: its columns, each a field of `LogLine` but the last."""
+
+
+def log_value(line: LogLine, key: str) -> Cell:
+    """A cell of the list of all jobs."""
+    if key == "hour":
+        return round((line.price - line.cost) * 60 / line.minutes, 2) if line.minutes and line.price else None
+    value: Cell = getattr(line, key)
+    return value
+
+
+def log_cell(line: LogLine, key: str, units: UnitSystem) -> str:
+    """A cell of the list of all jobs in words; empty where nothing is known."""
+    value = log_value(line, key)
+    if value is None or (key == "minutes" and not value):
+        return ""
+    match next(column.kind for column in LOG_COLUMNS if column.key == key):
+        case "mm":
+            return format_length(float(value), units)
+        case "minutes":
+            return hours_words(float(value))
+        case "money":
+            return f"{float(value):.2f} {line.currency}".rstrip()
+        case _:
+            return str(value)
+
+
+def log_listing(lines: Iterable[LogLine], units: UnitSystem) -> Listing:
+    """All jobs as a list to take along."""
+    rows = tuple(tuple(log_value(line, column.key) for column in LOG_COLUMNS) for line in lines)
+    return Listing("log", "Log", "What jobs really took.", LOG_COLUMNS, rows, units)
+
+
+def job_words(entry: LogEntry) -> str:
+    """A job in a few lines, planned beside actual."""
+    measured = hours_words(entry.minutes) if entry.minutes else "not measured: steps were not ticked in Build"
+    lines = [
+        f"{entry.balloons} balloons planned and {entry.planned_spares} spares; {entry.popped} popped so far.",
+        f"Work: {hours_words(entry.planned_minutes)} planned, {measured}.",
+    ]
+    if earned := earned_words(entry):
+        lines.append(f"Price {entry.price:.2f} {entry.currency}: {earned}.")
+    return "\n".join(lines)
+
+
+def rates_lines(learnt: Learnt) -> Iterator[tuple[str, str]]:
+    """Every rate that was learnt, by its name: in words, with its interval and what it rests on."""
+    for pop in learnt.pops:
+        yield rate_name("pop", pop.nominal_in, pop.finish, pop.place, pop.fill), pops_words(pop)
+    for work in learnt.minutes:
+        yield rate_name("minutes", work.kind, work.person), minutes_words(work)
+    for rise in learnt.rise:
+        yield rate_name("rise", rise.joint, rise.packing), rise_words(rise)
+    if learnt.shrink is not None:
+        yield rate_name("shrink", "", ""), f"The next day pieces are {1 - learnt.shrink.mean:.1%} lower."

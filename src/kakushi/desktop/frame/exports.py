@@ -181,6 +181,14 @@ class Exports:
             units = self._document.units
             self._write(path, lambda d: workbook_bytes(lists_of(d, units).values(), d.plan.job))
 
+    def export_listing(self, listing: Listing) -> None:
+        """One list as a workbook."""
+        from kakushi.formats.export.workbook import workbook_bytes
+
+        path = self._ask_export(f"{listing.title} as a workbook", ".xlsx", "Workbooks (*.xlsx)")
+        if path is not None:
+            self._write(path, lambda d: workbook_bytes([listing], d.plan.job))
+
     def export_csv(self, listing: Listing | None = None) -> None:
         """A list as CSV; without one the balloons, piece by piece."""
         from kakushi.formats.export.lists_csv import list_csv
@@ -192,6 +200,8 @@ class Exports:
             return
         if listing is None or listing.key == "supplies":
             self._write(path, lambda dossier: supplies_csv(dossier.plan).encode())
+        elif listing.key == "log":
+            self._write(path, lambda d: list_csv(listing, d.plan.job).encode())
         else:
             key, units = listing.key, self._document.units
             self._write(path, lambda d: list_csv(lists_of(d, units)[key], d.plan.job).encode())

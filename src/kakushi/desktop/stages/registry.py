@@ -50,4 +50,5 @@ STAGES = (
     Stage("prep", "Inflate and tie", "prep", _needs_inflator),
     Stage("build", "One step at a time", "building"),
     Stage("check", "A photograph against the plan", "check"),
+    Stage("log", "What it really took", "log"),
 )

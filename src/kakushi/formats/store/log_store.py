@@ -11,7 +11,7 @@ import uuid
 from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import ColumnElement, String, cast, delete, func, insert, literal, select
@@ -23,30 +23,8 @@ from kakushi.formats.store.studio_tables import ENTRIES, POPS, RATIOS, RESETS, S
 from kakushi.log.minutes import LogSums, learnt_minutes, learnt_rises, learnt_shrink
 from kakushi.log.pops import PopsSeen, learnt_pops
 from kakushi.model.errors import StudioError
-from kakushi.model.log import Learnt, LogEntry
+from kakushi.model.log import RATE_PARTS, Learnt, LogEntry, LogLine
 from kakushi.model.values import replace
-
-_BETWEEN = "|"
-"""Between the parts of a rate's name."""
-
-
-class LogLine(NamedTuple):
-    """An entry in short: heights of its first piece, mm; minutes and money of all."""
-
-    key: str
-    date: str
-    job: str
-    pieces: str
-    copies: int
-    planned_mm: float | None
-    height_mm: float | None
-    balloons: int
-    popped: int
-    planned_minutes: float
-    minutes: float
-    cost: float
-    price: float
-    currency: str
 
 
 class LogStore:
@@ -109,11 +87,6 @@ class LogStore:
             return [LogLine(*row) for row in connection.execute(wanted.limit(LOG_ENTRIES))]
 
 
-def rate_name(of: str, *parts: object) -> str:
-    """What a rate is called in the log: “pop|5.0|plain|indoors|usual”, “minutes|row|Ann”, “rise|wrapped|”."""
-    return _BETWEEN.join(map(str, (of, *parts)))
-
-
 def _columns_of(entry: LogEntry) -> dict[str, Any]:
     first = entry.pieces[0]
     return {
@@ -174,7 +147,7 @@ def _learnt(connection: Connection, studio: Any) -> Learnt:
     def named(of: str, *columns: ColumnElement[Any]) -> ColumnElement[str]:
         name: ColumnElement[str] = literal(of)
         for column in columns:
-            name = name + _BETWEEN + cast(column, String)
+            name = name + RATE_PARTS + cast(column, String)
         return name
 
     cells = (POPS.c.nominal_in, POPS.c.finish, POPS.c.place, POPS.c.fill)
@@ -185,7 +158,7 @@ def _learnt(connection: Connection, studio: Any) -> Learnt:
         for nominal, finish, place, fill, used, popped in connection.execute(pops.group_by(*cells))
     ]
     kinds = (RATIOS.c.of, RATIOS.c.kind, RATIOS.c.who)
-    name = RATIOS.c.of + _BETWEEN + RATIOS.c.kind + _BETWEEN + RATIOS.c.who
+    name = RATIOS.c.of + RATE_PARTS + RATIOS.c.kind + RATE_PARTS + RATIOS.c.who
     reset = select(RESETS.c.after).where(RESETS.c.rate == name).correlate(RATIOS).scalar_subquery()
     squares = func.sum(RATIOS.c.logarithm * RATIOS.c.logarithm)
     ratios = select(*kinds, func.count(), func.sum(RATIOS.c.logarithm), squares)

@@ -29,8 +29,11 @@ from kakushi.workshop.dossier import Dossier
 _PARTS = frozenset({StepKind.CLUSTER, StepKind.ACCENT, StepKind.HANG, StepKind.WEIGHT, StepKind.TOPPER})
 
 
-def entry_of(dossier: Dossier, record: Record, today: dt.date) -> LogEntry | None:
-    """The entry of a job as far as it is known; `today` where it has no date. None for a job without pieces."""
+def entry_of(dossier: Dossier, record: Record, today: dt.date, all_built: bool = False) -> LogEntry | None:
+    """The entry of a job as far as it is known; `today` where it has no date. None for a job without pieces.
+
+    Balloons count as blown up where their steps were ticked; with `all_built` those of pieces without ticks do too.
+    """
     plan, supplies, cost = dossier.plan, dossier.supplies, dossier.cost
     if not plan.pieces:
         return None
@@ -40,7 +43,9 @@ def entry_of(dossier: Dossier, record: Record, today: dt.date) -> LogEntry | Non
     for piece_plan in plan.pieces:
         steps = list(dossier.steps_of_piece(piece_plan.piece.key))
         done = [step for step in steps if step.key in seconds]
-        pieces.append(_piece(piece_plan, steps, done, seconds, who, record, plan.job, plan.studio.working_rates))
+        built = done or (steps if all_built else [])
+        piece = _piece(piece_plan, steps, done, seconds, who, record, plan.studio.working_rates)
+        pieces.append(piece.model_copy(update={"built": tuple(_built(built, plan.job))}))
     pieces = _with_pops(pieces, popped, plan.job)
     return LogEntry(
         date=plan.job.brief.event_date or today,
@@ -61,7 +66,6 @@ def _piece(
     seconds: Mapping[str, float],
     who: Mapping[str, str],
     record: Record,
-    job: Job,
     rates: Rates,
 ) -> LoggedPiece:
     piece = piece_plan.piece
@@ -77,7 +81,6 @@ def _piece(
         joint=piece.joint.value[:60],
         packing=(piece.packing_name or "")[:80],
         balloons=sum(int(use.count) for step in steps for use in step.uses if use.is_balloon),
-        built=tuple(_built(done or steps, job)),
         minutes=tuple(_minutes(done, seconds, who, rates)),
     )
 

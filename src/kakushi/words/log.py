@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterable, Iterator, Mapping
 from typing import assert_never
 
@@ -151,6 +152,8 @@ def log_cell(line: LogLine, key: str, units: UnitSystem) -> str:
             return format_length(float(value), units)
         case "minutes":
             return hours_words(float(value))
+        case "text" if key == "date":
+            return f"{dt.date.fromisoformat(str(value)):%-d %b %Y}"
         case "money":
             return f"{float(value):.2f} {line.currency}".rstrip()
         case _:

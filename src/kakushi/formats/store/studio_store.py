@@ -227,15 +227,23 @@ def _check_tables(connection: Connection, path: Path) -> None:
 
 def _brought_up_to_date(connection: Connection, path: Path) -> None:
     """Make missing tables and take the steps from the file's schema version to ours. Raises StudioError."""
-    version = int(connection.execute(text("PRAGMA user_version")).scalar_one())
+    version = _version(connection)
     if version > SCHEMA_VERSION:
         raise StudioError(f"The studio file “{path}” was made by a newer version of Kakushi; update to use it.")
-    if version == SCHEMA_VERSION:
+    if version < SCHEMA_VERSION:
+        # Two windows that open an old file at once take turns; the second finds it done.
+        connection.execute(text("BEGIN IMMEDIATE"))
+        version = _version(connection)
+    if version >= SCHEMA_VERSION:
         return
     META.create_all(connection)
     for step in range(max(version, 1), SCHEMA_VERSION):
         MIGRATIONS[step](connection)
     connection.execute(text(f"PRAGMA user_version = {SCHEMA_VERSION}"))
+
+
+def _version(connection: Connection) -> int:
+    return int(connection.execute(text("PRAGMA user_version")).scalar_one())
 
 
 def _fillers_are_clusters(connection: Connection) -> None:

@@ -88,14 +88,15 @@ class JobForm(QWidget):
             piece,
             QuantityField(document, LENGTH, f"Measured height of {name}", 0.0, _TALLEST_MM, none=("not measured", 0.0)),
             QuantityField(document, LENGTH, f"Height of {name} the next day", 0.0, _TALLEST_MM, none=("–", 0.0)),
-            QuantityField(document, COUNT, f"Popped before delivery, {name}", 0, _MOST_POPS),
-            QuantityField(document, COUNT, f"Popped after delivery, {name}", 0, _MOST_POPS),
+            QuantityField(document, COUNT, f"Popped before delivery, {name}", -1, _MOST_POPS, none=("not counted", -1)),
+            QuantityField(document, COUNT, f"Popped after delivery, {name}", -1, _MOST_POPS, none=("not counted", -1)),
             Choices(f"Why balloons of {name} popped", [(words, why) for why, words in REASONS.items()]),
         )
         line.height.set_value(piece.height_mm or 0.0)
         line.next_day.set_value(0.0)
-        line.before.set_value(piece.popped)
-        line.after.set_value(0)
+        # Where steps were ticked pops were recorded too; else nobody knows.
+        line.before.set_value(piece.popped if piece.minutes or piece.popped else -1)
+        line.after.set_value(-1)
         planned = format_length(piece.planned_mm, document.units) if piece.planned_mm else "–"
         widgets = (Label(name), Label(planned), line.height, line.next_day, line.before, line.after, line.why)
         for column, widget in enumerate(widgets):
@@ -119,13 +120,12 @@ class JobForm(QWidget):
     def _piece(line: _Line) -> LoggedPiece:
         """A piece as filled in. Pops beyond those recorded are of its most used kind: nobody said which."""
         piece, why = line.piece, line.why.value or ""
-        pops = [pop.model_copy(update={"why": why}) for pop in piece.pops] if line.before.value else []
-        built = list(piece.built)
-        counts = (
-            ("before", (line.before.value or 0) - sum(pop.count for pop in pops)),
-            ("after", line.after.value or 0),
-        )
-        for when, more in counts:
+        counts = [field.value for field in (line.before, line.after)]
+        before, after = (max(count or 0, 0) for count in counts)
+        pops = [pop.model_copy(update={"why": why}) for pop in piece.pops] if before else []
+        # Nothing is learnt of balloons of which nobody counted what popped.
+        built = list(piece.built) if any(count is not None and count >= 0 for count in counts) else []
+        for when, more in (("before", before - sum(pop.count for pop in pops)), ("after", after)):
             if more > 0 and built:
                 most = max(range(len(built)), key=lambda k: built[k].count)
                 kind = built[most]

@@ -6,7 +6,6 @@ import datetime as dt
 from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
-import pyqtgraph
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.stages.log.chart import TimesChart
 from kakushi.desktop.stages.log.job_form import JobForm
 from kakushi.desktop.stages.log.table import LogTable
 from kakushi.desktop.widgets.fields import quiet
@@ -40,6 +40,8 @@ from kakushi.model.log import LogEntry, LogLine
 from kakushi.words.lists import Listing
 from kakushi.words.log import job_words, log_listing, rates_lines, unexpected_words
 
+_WIDEST = 12
+"""Widest column of the list of all jobs, lines high."""
 _WAIT_S = 3.0
 """Longest wait for a file that another program holds, s."""
 
@@ -76,12 +78,12 @@ class LogPage(QWidget):
         self.filter.setClearButtonEnabled(True)
         self._table = LogTable()
         self.table = QTableView()
-        self._chart = pyqtgraph.PlotWidget()
-        self._points = pyqtgraph.ScatterPlotItem(size=9, pxMode=True)
+        self._chart = TimesChart()
         self._empty = quiet("No job is in the log yet.")
         self.rates = QListWidget()
         self.rates.setAccessibleName("Rates that were learnt")
         self.reset = QPushButton("Begin the chosen rate anew")
+        self.reset.setToolTip("What is in the log already says nothing of it any more")
         self._build(title)
         self.filter.textChanged.connect(lambda _: self._show_lines())
         self.reset.clicked.connect(lambda _: self._on_reset())
@@ -100,10 +102,6 @@ class LogPage(QWidget):
                 header.setDefaultSectionSize(self.fontMetrics().height() + 8)
             elif header is not None:
                 header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-        self._chart.addItem(self._points)
-        self._chart.setFixedHeight(self.fontMetrics().height() * 10)
-        self._chart.setMouseEnabled(x=False, y=False)
-        self._chart.setAccessibleName("Measured over planned working time of all jobs, by date")
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.form)
@@ -125,11 +123,7 @@ class LogPage(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Draw the chart in the theme's colours."""
-        self._chart.setBackground(theme.field)
-        for side in ("left", "bottom"):
-            self._chart.getAxis(side).setPen(theme.ink)
-            self._chart.getAxis(side).setTextPen(theme.ink)
-        self._points.setBrush(pyqtgraph.mkBrush(theme.accent))
+        self._chart.set_theme(theme)
 
     # --- acts --------------------------------------------------------------------------------------
 
@@ -231,14 +225,15 @@ class LogPage(QWidget):
         self.reset.setEnabled(self.rates.count() > 0)
 
     def _known(self) -> LogEntry | None:
-        return entry_of(self._document.dossier, self._document.record, dt.date.today())
+        return entry_of(self._document.dossier, self._document.record, dt.date.today(), all_built=True)
 
     def _show_lines(self) -> None:
         wanted = self.filter.text().casefold().split()
         lines = [line for line in self._lines if matches(line, wanted)]
         self._table.show(lines, self._document.units)
         self.table.resizeColumnsToContents()
-        times = ratios_over_time(lines)
-        self._points.setData([day for day, _ in times], [share for _, share in times])
+        for column in range(self._table.columnCount()):
+            widest = self.fontMetrics().height() * _WIDEST
+            self.table.setColumnWidth(column, min(self.table.columnWidth(column), widest))
+        self._chart.show_times(ratios_over_time(lines))
         self._empty.setVisible(not self._lines)
-        self._chart.setVisible(bool(times))

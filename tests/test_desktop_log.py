@@ -1,0 +1,51 @@
+"""The Log stage in the window: this job is put into the log, listed, taken along, and learnt from."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from driving import part, press, type_into
+from kakushi.formats.store.log_store import LogStore
+
+
+def test_a_job_is_logged_listed_learnt_from_and_taken_out(demo, planned, qtbot, tmp_path: Path, monkeypatch) -> None:
+    window = demo
+    planned(window)
+    window.show_stage("log")
+    planned(window)
+    page = window.stage("log").page
+    names = [piece.name for piece in window.document.job.pieces]
+    qtbot.waitUntil(lambda: page.form.filled_in() is not None, timeout=20_000)
+    # Nobody counted: nothing is learnt of pops.
+    assert not page.form.filled_in().pieces[0].built
+    type_into(part(window, f"Measured height of {names[0]}"), "198 cm")
+    type_into(part(window, f"Popped before delivery, {names[0]}"), "2")
+    type_into(part(window, f"Popped after delivery, {names[0]}"), "1")
+    type_into(part(window, "What the client said"), "again next year")
+    press(window, "Put this job into the log")
+    store = LogStore(window.document.studio_file)
+    qtbot.waitUntil(lambda: len(store.lines()) == 1 and page.table.model().rowCount() == 1, timeout=20_000)
+    (line,) = store.lines()
+    kept = store.entry(line.key)
+    assert (kept.pieces[0].height_mm, kept.pieces[0].popped, kept.client) == (1980, 3, "again next year")
+    qtbot.waitUntil(lambda: window.document.studio.learnt.pops != (), timeout=20_000)
+    assert page.rates.count() > 0
+    page.tabs.setCurrentIndex(1)
+    type_into(part(window, "Jobs to show"), "no such job")
+    assert page.table.model().rowCount() == 0
+    type_into(part(window, "Jobs to show"), line.job[:6])
+    assert page.table.model().rowCount() == 1
+    monkeypatch.setattr(window.exports, "_ask_export", lambda *_: tmp_path / "log.csv")
+    press(window, "All jobs as CSV…")
+    qtbot.waitUntil((tmp_path / "log.csv").exists, timeout=20_000)
+    assert line.job in (tmp_path / "log.csv").read_text()
+    page.tabs.setCurrentIndex(2)
+    page.rates.setCurrentRow(0)
+    before = len(window.document.studio.learnt.pops)
+    press(window, "Begin the chosen rate anew")
+    qtbot.waitUntil(lambda: len(window.document.studio.learnt.pops) == before - 1, timeout=20_000)
+    page.tabs.setCurrentIndex(1)
+    press(window, "Take the chosen entry out")
+    page.table.selectRow(0)
+    press(window, "Take the chosen entry out")
+    qtbot.waitUntil(lambda: store.lines() == [], timeout=20_000)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from driving import part, press, type_into
+from driving import choose, part, press, type_into
+from kakushi.desktop.dialogs.recipes import RecipesDialog
 from kakushi.formats.store.log_store import LogStore
 
 
@@ -49,3 +50,29 @@ def test_a_job_is_logged_listed_learnt_from_and_taken_out(demo, planned, qtbot, 
     page.table.selectRow(0)
     press(window, "Take the chosen entry out")
     qtbot.waitUntil(lambda: store.lines() == [], timeout=20_000)
+
+
+def test_a_piece_is_kept_as_a_recipe_and_built_again(demo, planned, packed, qtbot) -> None:
+    planned(demo)
+    packed(demo)
+    demo.studio.recipes()
+    dialog = next(w for w in demo.findChildren(RecipesDialog) if w.isVisible())
+    count = part(dialog, "Recipes").count()
+    type_into(part(dialog, "Name of the recipe"), "Our gate")
+    press(dialog, "Keep the selected piece")
+    assert part(dialog, "Recipes").count() == count + 1
+    press(dialog, "Keep the selected piece")
+    assert "already" in dialog.problem.text()
+    names = [recipe.facts.name for _, recipe in dialog._recipes]
+    part(dialog, "Recipes").setCurrentRow(names.index("Our gate"))
+    type_into(part(dialog, "Height to build it"), "150 cm")
+    choose(part(dialog, "Colour of main"), "signal red")
+    before = demo.document.job
+    press(dialog, "Add to this job")
+    planned(demo)
+    piece = demo.document.piece
+    assert len(demo.document.job.pieces) == len(before.pieces) + 1
+    assert piece.target_height_mm == 1500
+    assert "signal-red" in demo.document.piece_plan.balloon_colours()
+    demo.document.undo()
+    assert demo.document.job == before

@@ -29,6 +29,7 @@ COMMANDS: Mapping[str, str] = {
     "render": "draw a piece as PNG",
     "log": "what jobs really took: planned beside actual",
     "rates": "print what was learnt from the log",
+    "recipe": "keep pieces as recipes, and build them again",
     "schema": "print the JSON Schema of a job",
 }
 """What each command does; its module in `cli` has the same name."""

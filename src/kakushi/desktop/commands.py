@@ -81,6 +81,7 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("Studio", "Test stack: how you pack…", "", window.studio.test_stack),
         Command("Studio", "Sizes and sizer…", "", window.studio.sizes),
         Command("Studio", "Collection of outlines…", "", window.studio.collection),
+        Command("Studio", "Shelf of recipes…", "Ctrl+Shift+R", window.studio.recipes),
         Command("Studio", "Palette…", "", window.studio.palette),
         Command("Studio", "Landing trial…", "", window.studio.landing_trial),
         Command("Studio", "Stock, bags and rules…", "", window.studio.workshop),

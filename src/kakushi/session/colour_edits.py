@@ -12,6 +12,7 @@ from kakushi.model.groups import Row, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.layers import ColourLayer
 from kakushi.model.piece import Piece
+from kakushi.model.recolour import colours_named, with_colours
 from kakushi.model.values import replace
 from kakushi.session.edits import piece_edit, set_piece
 from kakushi.session.row_edits import resized_slot
@@ -107,20 +108,7 @@ def move_layer(key: int, index: int, by: int) -> Edit:
 def swap_colours(key: int, one: str, other: str) -> Edit:
     """Exchange two colours everywhere on a piece: layers, hand paint, balls, parts."""
     swapped = {one: other, other: one}
-    return piece_edit(
-        "Swap colours", key, lambda piece: Piece.model_validate(_swapped(piece.model_dump(), swapped, ""))
-    )
-
-
-_COLOUR_FIELDS = frozenset({"colour", "inner_colour", "middle_colour", "colours", "lanes", "cells"})
-
-
-def _swapped(value: Any, swapped: Mapping[str, str], field: str) -> Any:
-    if isinstance(value, dict):
-        return {name: _swapped(inner, swapped, name) for name, inner in value.items()}
-    if isinstance(value, list | tuple):
-        return [_swapped(inner, swapped, field) for inner in value]
-    return swapped.get(value, value) if field in _COLOUR_FIELDS and isinstance(value, str) else value
+    return piece_edit("Swap colours", key, lambda piece: with_colours(piece, swapped))
 
 
 def resize_slots(key: int, slots: Sequence[SlotKey], steps: int, studio: Studio) -> Edit:
@@ -142,19 +130,8 @@ def colour_uses(job: Job) -> Counter[str]:
     """How often the pieces of a job name each colour, in layers, paint, balls and parts."""
     counts: Counter[str] = Counter()
     for piece in job.pieces:
-        _count(piece.model_dump(), counts, "")
+        counts += colours_named(piece)
     return counts
-
-
-def _count(value: Any, counts: Counter[str], field: str) -> None:
-    if isinstance(value, dict):
-        for name, inner in value.items():
-            _count(inner, counts, name)
-    elif isinstance(value, list | tuple):
-        for inner in value:
-            _count(inner, counts, field)
-    elif field in _COLOUR_FIELDS and isinstance(value, str):
-        counts[value] += 1
 
 
 def remove_colour(key: str) -> Edit:

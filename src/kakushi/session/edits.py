@@ -92,6 +92,27 @@ def add_piece(piece: Piece) -> Edit:
     return Edit("Add piece", lambda job: replace(job, pieces=(*job.pieces, piece)))
 
 
+def add_built(made: Job) -> Edit:
+    """Add the first piece of another job, with the colours that it needs; raises BadInput where they do not fit."""
+
+    def change(job: Job) -> Job:
+        piece = made.pieces[0]
+        known = {colour.key for colour in job.palette}
+        codes = {colour.code for colour in job.palette}
+        new = []
+        for colour in made.palette:
+            if colour.key not in known:
+                others = (colour.code, *(f"{colour.code[:2]}{number}" for number in range(2, 99)))
+                code = next(each for each in others if each not in codes)
+                codes.add(code)
+                new.append(replace(colour, code=code))
+        name = piece.name if piece.name not in {each.name for each in job.pieces} else _free_name(job, piece.name)
+        added = replace(piece, key=free_piece_key(job), name=name)
+        return validated(job, "job", palette=(*job.palette, *new), pieces=(*job.pieces, added))
+
+    return Edit("Add from the shelf", change)
+
+
 def add_new_piece(key: int) -> Edit:
     """Add a straight piece with an outline to change, in the job's first colour; `key` must be free."""
 

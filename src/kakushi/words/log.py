@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable, Iterator, Mapping
-from typing import assert_never
+from typing import TypeVar, assert_never
 
+from kakushi.log.recipes import AlikeColours
 from kakushi.log.unexpected import ManyPops, OddHeight, OddMinutes, Unexpected
 from kakushi.model.log import (
     Learnt,
@@ -17,6 +18,7 @@ from kakushi.model.log import (
     LogLine,
     rate_name,
 )
+from kakushi.model.recipe import Recipe
 from kakushi.model.units import UnitSystem, format_length, format_nominal
 from kakushi.words.lists import Cell, Column, Listing
 from kakushi.words.wording import counted, hours_words
@@ -188,3 +190,35 @@ def rates_lines(learnt: Learnt) -> Iterator[tuple[str, str]]:
         yield rate_name("rise", rise.joint, rise.packing), rise_words(rise)
     if learnt.shrink is not None:
         yield rate_name("shrink", "", ""), f"The next day pieces are {1 - learnt.shrink.mean:.1%} lower."
+
+
+def recipe_words(recipe: Recipe, units: UnitSystem) -> str:
+    """A recipe in a line: its height, balloons, time, price then, and roles."""
+    facts = recipe.facts
+    told = [format_length(facts.height_mm, units), counted(facts.balloons, "balloon"), hours_words(facts.minutes)]
+    if facts.price:
+        told.append(f"{facts.price:.0f} {facts.currency}".rstrip())
+    roles = ", ".join(f"{colour.key} {colour.name}" for colour in recipe.roles)
+    return f"{facts.name}: {', '.join(told)}; {roles}"
+
+
+def alike_words(pair: AlikeColours) -> str:
+    """Two roles in colours that can hardly be told apart."""
+    return f"The colours of “{pair.one}” and “{pair.other}” can hardly be told apart."
+
+
+RECIPE_ORDERS: Mapping[str, str] = {
+    "name": "name", "height_mm": "height", "balloons": "balloons", "minutes": "time", "price": "price",
+}  # fmt: skip
+"""What the shelf is sorted by: fields of what is told of a recipe."""
+Kept = TypeVar("Kept", bound=tuple[object, Recipe])
+
+
+def sorted_recipes(recipes: Iterable[Kept], by: str) -> list[Kept]:
+    """Recipes in an order of `RECIPE_ORDERS`, small ones first."""
+
+    def order(kept: Kept) -> tuple[float | str, str]:
+        value = getattr(kept[1].facts, by if by in RECIPE_ORDERS else "name")
+        return value.casefold() if isinstance(value, str) else value, kept[1].facts.name.casefold()
+
+    return sorted(recipes, key=order)

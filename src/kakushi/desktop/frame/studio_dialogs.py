@@ -73,6 +73,15 @@ class StudioDialogs:
         if (store := self.store()) is not None:
             self.open(CollectionDialog(self._document, store, self._window))
 
+    def recipes(self) -> None:
+        """The shelf of recipes."""
+        from kakushi.desktop.dialogs.recipes import RecipesDialog
+        from kakushi.formats.store.paths import shipped_recipes
+
+        file = self._document.studio_file
+        if file is not None:
+            self.open(RecipesDialog(self._document, (file.parent / "recipes", shipped_recipes()), self._window))
+
     def palette(self) -> None:
         """Names, codes and looks of the job's colours."""
         from kakushi.desktop.dialogs.palette import PaletteDialog

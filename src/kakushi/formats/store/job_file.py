@@ -275,6 +275,11 @@ def pictures_of(path: Path, wanted: Collection[str]) -> dict[str, bytes]:
     return pictures
 
 
+def entry_of_archive(data: bytes, path: Path, name: str) -> bytes | None:
+    """A file of an archive by its name, read as carefully as a job; None where it is missing. Raises JobFileError."""
+    return _entry(data, path, name)
+
+
 def _document(text: bytes, path: Path) -> dict[str, Any]:
     try:
         document = bounded_json(text, JOB_VALUES, JOB_DEPTH, JOB_LIST)

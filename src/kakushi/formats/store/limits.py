@@ -57,6 +57,11 @@ _LOG = "log entry (.json)"
 LOG_ENTRY_BYTES = _limit(_LOG, "file", 2 * MB, "bytes", "200 pieces with their lists")
 LOG_ENTRY_VALUES = _limit(_LOG, "values", 100_000, "values", "200 pieces of 60 lines each")
 
+_RECIPE = "recipe (.kakushi-recipe)"
+RECIPE_BYTES = _limit(_RECIPE, "file", 4 * MB, "bytes", "one piece")
+RECIPE_VALUES = _limit(_RECIPE, "values of what is told of it", 2000, "values", "it has a dozen")
+RECIPE_SHELF = _limit(_RECIPE, "recipes of the shelf", 500, "recipes", "more nobody looks through")
+
 _SVG = "drawing (.svg)"
 SVG_BYTES = _limit(_SVG, "file", 8 * MB, "bytes", "detailed drawings have 2 MB")
 SVG_ELEMENTS = _limit(_SVG, "elements, each use followed", 20_000, "elements", "drawings of outlines have tens")

@@ -25,6 +25,16 @@ def studio_path() -> Path:
     return platformdirs.user_data_path(_APP) / "studio.sqlite3"
 
 
+def recipes_folder() -> Path:
+    """The studio's shelf of recipes."""
+    return platformdirs.user_data_path(_APP) / "recipes"
+
+
+def shipped_recipes() -> Path:
+    """The recipes that come with the program."""
+    return data_path("recipes")
+
+
 def recovery_folder() -> Path:
     """Where recovery copies are kept."""
     return platformdirs.user_state_path(_APP) / "recovery"

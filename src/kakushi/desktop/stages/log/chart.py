@@ -53,19 +53,15 @@ class TimesChart(QWidget):
         for share in (0.0, 1.0):
             y = area.bottom() - share / top * area.height()
             painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
-            painter.drawText(
-                QRectF(0, y - line / 2, words - line / 3, line), Qt.AlignmentFlag.AlignRight, f"{share:.0%}"
-            )
+            beside = QRectF(0, y - line / 2, words - line / 3, line)
+            painter.drawText(beside, Qt.AlignmentFlag.AlignRight, f"{share:.0%}")
         for year, at in {(int(first), 0.0), (int(last), 1.0)}:
             place = area.left() + at * area.width()
             painter.drawText(QRectF(place - 2 * line, area.bottom() + line / 3, 4 * line, line),
                              Qt.AlignmentFlag.AlignCenter, str(year))  # fmt: skip
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("accent"))
-        for year, share in self._times:
-            x = (
-                area.left() + (year - first) / max(last - first, 1e-6) * area.width()
-                if last > first
-                else area.center().x()
-            )
+        for when, share in self._times:
+            # A single job stands in the middle.
+            x = area.left() + ((when - first) / (last - first) if last > first else 0.5) * area.width()
             painter.drawEllipse(QPointF(x, area.bottom() - share / top * area.height()), _DOT_PX, _DOT_PX)

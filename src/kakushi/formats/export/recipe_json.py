@@ -1,0 +1,14 @@
+"""Recipes of the shelf as JSON."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from kakushi.model.recipe import Recipe
+
+
+def recipe_json(path: Path, recipe: Recipe) -> dict[str, Any]:
+    """A recipe: what is told of it, its roles and its file."""
+    roles = [{"role": colour.key, "colour": colour.name, "hex": colour.hex} for colour in recipe.roles]
+    return {**recipe.facts.model_dump(mode="json"), "roles": roles, "file": str(path)}

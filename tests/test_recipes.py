@@ -1,0 +1,153 @@
+"""Recipes: pieces kept with their colours as roles, built again, exchanged as files."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from kakushi.building.steps import steps_of
+from kakushi.cli.main import main
+from kakushi.formats.store.job_file import job_bytes, load_job
+from kakushi.formats.store.paths import demo_job_path, shipped_recipes
+from kakushi.formats.store.recipe_file import load_recipe, recipe_bytes, recipe_from_bytes, recipes_in, save_recipe
+from kakushi.log.recipes import alike_colours, at_height, built_again, recipe_of
+from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
+from kakushi.model.errors import KakushiError
+from kakushi.model.job import Job
+from kakushi.model.recolour import colours_named, with_colours
+from kakushi.model.units import UnitSystem
+from kakushi.model.values import replace
+from kakushi.plan.pipeline import plan
+from kakushi.words.log import RECIPE_ORDERS, recipe_words, sorted_recipes
+from kakushi.words.steps import step_words
+from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.supplies import supplies_of
+
+PALETTE = {colour.key: colour for colour in DEFAULT_PALETTE}
+
+
+@pytest.fixture(scope="module")
+def dossier() -> Dossier:
+    job = load_job(demo_job_path())
+    return Dossier(plan(replace(job, pieces=job.pieces[:3]), Studio()))
+
+
+def told(job: Job) -> tuple:
+    """What a job takes and how it is built."""
+    whole = plan(job, Studio())
+    words = [step_words(step, Wording(job)) for step in steps_of(whole)]
+    return [(line.nominal_in, line.colour, line.needed) for line in supplies_of(whole).whole], words
+
+
+def test_a_recipe_in_other_colours_is_the_piece_made_by_hand_in_them(dossier) -> None:
+    piece_plan = dossier.plan.pieces[1]
+    recipe = recipe_of(dossier, piece_plan)
+    roles = [colour.key for colour in recipe.roles]
+    assert roles[:3] == ["main", "second", "accent"]
+    named = sum(colours_named(recipe.piece).values())
+    assert set(colours_named(recipe.piece)) <= set(roles)
+    assert named == sum(colours_named(piece_plan.piece).values())
+    before = {role.key: next(c.key for c in dossier.plan.job.palette if c.name == role.name) for role in recipe.roles}
+    chosen = {"main": PALETTE["deep-teal"], "second": PALETTE["sail-white"]}
+    made = built_again(recipe, chosen)
+    by_hand = with_colours(piece_plan.piece, {before["main"]: "deep-teal", before["second"]: "sail-white"})
+    by_hand = replace(by_hand, key=1, copies=made.pieces[0].copies, locked=False)
+    palette = tuple(c for c in (*made.palette,))
+    assert told(made) == told(replace(made, pieces=(by_hand,), palette=palette))
+    with pytest.raises(KakushiError, match="no role"):
+        built_again(recipe, {"hat": PALETTE["deep-teal"]})
+
+
+def test_roles_survive_palettes_with_fewer_colours(dossier) -> None:
+    recipe = recipe_of(dossier, dossier.plan.pieces[1])
+    one = PALETTE["signal-red"]
+    made = built_again(recipe, {colour.key: one for colour in recipe.roles})
+    assert [colour.key for colour in made.palette] == ["signal-red"]
+    assert {line.colour for line in supplies_of(plan(made, Studio())).whole} == {"signal-red"}
+    assert len(list(alike_colours(recipe, {colour.key: one for colour in recipe.roles}))) >= 3
+    assert not list(alike_colours(recipe, {}))
+
+
+@pytest.mark.parametrize("height", [1200.0, 1650.0, 2900.0])
+def test_another_height_keeps_counts_ratios_and_pattern(dossier, height) -> None:
+    piece = dossier.plan.pieces[0].piece
+    made = at_height(piece, height, Studio())
+    found = plan(Job(pieces=(made,), palette=dossier.plan.job.palette), Studio()).pieces[0]
+    assert found.measured_height_mm == pytest.approx(height, rel=0.05)
+    assert {row.count for row in made.rows} == {row.count for row in piece.rows}
+    assert len({row.key for row in made.rows}) == len(made.rows)
+    assert made.layers == piece.layers
+    sizes = sorted({row.diameter_mm for row in made.rows})
+    was = sorted({row.diameter_mm for row in piece.rows})
+    assert len(sizes) <= len(was) + 1
+    with pytest.raises(KakushiError, match="height"):
+        at_height(piece, 90_000, Studio())
+
+
+def test_files_are_read_as_they_were_written_and_nothing_else(dossier, tmp_path: Path) -> None:
+    recipe = recipe_of(dossier, dossier.plan.pieces[2], "Vase <b>")
+    path = tmp_path / "vase.kakushi-recipe"
+    save_recipe(recipe, path)
+    assert load_recipe(path) == recipe
+    with pytest.raises(KakushiError):
+        load_recipe(tmp_path)
+    with pytest.raises(KakushiError, match="not a recipe"):
+        recipe_from_bytes(job_bytes(recipe.job), path)
+    two = replace(recipe.job, pieces=(*recipe.job.pieces, replace(recipe.piece, key=2)))
+    with pytest.raises(KakushiError, match="2 pieces"):
+        recipe_from_bytes(recipe_bytes(recipe._replace(job=two)), path)
+    whole = recipe_bytes(recipe)
+    for wrong in (b"", b"PK", whole[: len(whole) // 2], b"\x00" * 5000):
+        with pytest.raises(KakushiError):
+            recipe_from_bytes(wrong, path)
+    facts = '{"format": "kakushi-recipe", "schema_version": 1, "recipe": {"name": "A", "price": -1}}'
+    for told_of_it in ("{}", facts, facts.replace("1,", "9,"), "[" * 500, '{"format": 1}'):
+        other = tmp_path / "other.kakushi-recipe"
+        other.write_bytes(job_bytes(recipe.job))
+        with zipfile.ZipFile(other, "a") as archive:
+            archive.writestr("recipe.json", told_of_it)
+        with pytest.raises(KakushiError):
+            load_recipe(other)
+    assert [found.facts.name for _, found in recipes_in(tmp_path, tmp_path / "none")] == ["Vase <b>"]
+
+
+def test_a_dozen_recipes_ship_and_can_be_built() -> None:
+    shelf = recipes_in(shipped_recipes())
+    assert len(shelf) == 12
+    for by in RECIPE_ORDERS:
+        assert len(sorted_recipes(shelf, by)) == 12
+    heights = [recipe.facts.height_mm for _, recipe in sorted_recipes(shelf, "height_mm")]
+    assert heights == sorted(heights)
+    for _, recipe in shelf:
+        assert recipe.facts.name in recipe_words(recipe, UnitSystem.METRIC)
+    small = next(recipe for _, recipe in shelf if recipe.facts.name == "Gate column")
+    made = plan(built_again(small, {}), Studio()).pieces[0]
+    assert made.balloon_count == small.facts.balloons
+    assert made.measured_height_mm == pytest.approx(small.facts.height_mm, abs=1)
+
+
+def test_the_commands_keep_use_and_list(tmp_path: Path, monkeypatch, capsys) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    kept, again = tmp_path / "gate.kakushi-recipe", tmp_path / "again.kakushi"
+    assert main(["recipe", "save", str(demo_job_path()), "--piece", "Gate column", "-o", str(kept)]) == 0
+    use = ["recipe", "use", str(kept), "-o", str(again)]
+    assert main([*use, "--roles", "main=signal red,second=SW", "--height", "1800"]) == 0
+    job = load_job(again)
+    assert {colour.key for colour in job.palette} == {"signal-red", "sail-white"}
+    assert job.pieces[0].target_height_mm == 1800
+    capsys.readouterr()
+    forced = [*use, "--force"]
+    for wrong in (
+        use, [*forced, "--roles", "main"], [*forced, "--roles", "main=no such"], [*forced, "--height", "9"], ["recipe"],
+        ["recipe", "use", str(again), "-o", str(kept)],
+    ):  # fmt: skip
+        assert main(wrong) == 2
+        assert len(capsys.readouterr().err.strip().splitlines()) == 1
+    assert main(["recipe", "list", "--json"]) == 0
+    listed = json.loads(capsys.readouterr().out)["recipes"]
+    assert len(listed) == 12
+    assert {"name", "height_mm", "balloons", "minutes", "price", "roles", "file"} <= set(listed[0])

@@ -51,7 +51,8 @@ from kakushi.packing.settle import settle
 from kakushi.packing.stack import SNUG, Packing, stack_row
 from kakushi.plan.pipeline import plan
 from kakushi.words.rows import relation_words
-from kakushi.words.steps import step_words, steps_words, too_early_words
+from kakushi.words.step_text import MOST_WORDS, step_text, steps_words
+from kakushi.words.steps import step_words, too_early_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.supplies import supplies_of
@@ -252,7 +253,15 @@ def test_runs_say_once_what_repeats_and_copies_alike_are_said_once() -> None:
     steps = steps_of(found)
     lines = list(steps_words(steps, found, Wording(found.job)))
     assert lines.count("  as the copy before") == 9, "the gate columns; the kelp in each height, in three runs"
-    assert any(line.startswith("  Rows 2 to 4: 4 × 11″") for line in lines)
+    assert any(line.startswith("  Rows 2 to 4 · 4 × 11″") for line in lines)
+    # How it is done is said once a piece, and what is said each time is short whatever names are given.
+    hows = [line for line in lines if line.startswith("      how: ")]
+    assert len(set(hows)) < len(lines) / 4
+    named = replace(
+        found.job, pieces=tuple(replace(piece, name="N" * 110 + str(piece.key)) for piece in found.job.pieces)
+    )
+    longest = plan(named, Studio())
+    assert max(len(step_text(step, Wording(named)).words) for step in steps_of(longest)) <= MOST_WORDS
     runs = Counter(step.run for step in steps if step.run is not None)
     assert max(runs.values()) >= 3
     graph = nx.DiGraph((before, step.key) for step in steps for before in step.after)

@@ -52,7 +52,7 @@ def test_space_and_enter_tick_and_the_rest_follows(building, qtbot) -> None:
     press_key(building, Qt.Key.Key_Space)
     assert "Inflate and tie 28 duplets" in words(page)
     press_key(building, Qt.Key.Key_Space)
-    assert "Row 1: 4 × 16″" in words(page)
+    assert "Row 1 · 4 × 16″" in words(page)
     assert building.document.is_dirty
     ties = part(page, "Bunches to pick up").accessibleDescription()
     assert "sail white and sail white" in ties

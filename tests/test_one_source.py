@@ -39,7 +39,7 @@ from kakushi.words.dress import lettering_words, showing_words, spot_words
 from kakushi.words.lists import lists_of
 from kakushi.words.plan import note_words
 from kakushi.words.schedule import problem_words, task_words
-from kakushi.words.steps import step_words, steps_words
+from kakushi.words.step_text import step_text, steps_words
 from kakushi.words.transport import transport_words
 from kakushi.words.wording import Wording, hours_words
 from kakushi.workshop.dossier import Dossier
@@ -121,12 +121,16 @@ def test_the_demo_is_told_the_same_everywhere(demo: Dossier, units: UnitSystem) 
     printed = squeezed(text_of(steps_pdf(demo, 1, units)))
     lines = list(steps_words(demo.steps, demo.plan, wording))
     for step in demo.steps:
-        words = step_words(step, wording)
-        assert words in {told["words"] for told in steps_json([step], demo.plan, units)["steps"]}
-        # Rows of a run are said once.
-        said = words.partition(": ")[2] if step.row else words
+        text = step_text(step, wording)
+        (told,) = steps_json([step], demo.plan, units)["steps"]
+        assert (told["words"], told["how"]) == (text.words, text.how)
+        assert len(text.words) < 160
+        # Rows of a run are said once; nothing of what a step says in full is lost.
+        said = text.words.partition(" · ")[2] if step.row else text.words.rstrip("…")
         assert squeezed(said) in printed
         assert any(said in line for line in lines)
+        for sentence in text.how.split(". "):
+            assert squeezed(sentence.rstrip(".")) in printed
 
 
 @settings(max_examples=4)

@@ -10,7 +10,7 @@ from kakushi.building.steps import steps_of
 from kakushi.cli.common import add_units, piece_named, planned, wording_of
 from kakushi.cli.parser import Parser
 from kakushi.formats.export.steps_json import steps_json
-from kakushi.words.steps import steps_words
+from kakushi.words.step_text import steps_words
 
 
 def add_arguments(p: Parser) -> None:

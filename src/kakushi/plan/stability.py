@@ -18,7 +18,7 @@ from kakushi.model.memo import Cancelled, never, remembered
 from kakushi.model.parts import Fillers
 from kakushi.model.piece import Firmness
 from kakushi.packing.groups.table import balloon_lines, lines_beside_rows
-from kakushi.plan.strands import base_places, strands_of
+from kakushi.plan.strands import base_places, is_hung, strands_of
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import Pole
 from kakushi.sight.exposed import Silhouettes, silhouettes
@@ -176,8 +176,10 @@ class _Builder:
     def _frame(self) -> None:
         frame = self._piece_plan.piece.frame
         loads = []
-        # A weight on a ribbon holds nothing upright: the ribbon is slack until the piece has gone over.
-        if frame.base.is_there and not frame.base.is_tied_on:
+        # A weight on a ribbon holds nothing upright: the ribbon is slack until the piece has gone over. What hangs from
+        # above has no base.
+        hangs = is_hung(self._piece_plan.piece, self._piece_plan.assembly)
+        if frame.base.is_there and not frame.base.is_tied_on and not hangs:
             places = base_places(self._piece_plan.piece, self._piece_plan.assembly) if frame.base.is_under else []
             loads += [Load(BASE, frame.base.mass_g, x, y, frame.base.height_mm / 2) for x, y in places or [(0.0, 0.0)]]
         # The pole's mass is spread over its length, so it acts in the middle.

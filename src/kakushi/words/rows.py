@@ -32,6 +32,8 @@ _BEGUN: Mapping[JointKind, str] = {
 INNER_NECK = "Tie with the inner neck: the outer one tears."
 _MANY = 6
 """Balloons in a row from which it is hard to lay flat."""
+_SHORT = 60
+"""Most characters of where a row lies that fit beside its headline."""
 _FLATTEN = "Flatten it, twist two together and hold it till the next row lies on it."
 
 
@@ -45,31 +47,104 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
     words = [sizes_words(laid, wording), brought_words(laid, codes), relation_words(fact.relation, wording)]
     if count >= _MANY:
         words.append(_FLATTEN)
-    if fact.begins is not None:
-        words.append(_BEGUN[fact.begins])
-    if fact.joint is not None and row.on is not None:
-        is_upward = row.on < row.index
-        if len(set(codes)) > 1:
-            words.append("Check the hand.")
-        joined = _JOINED[fact.joint].format(
-            beside="below" if is_upward else "above", pushed="down" if is_upward else "up"
-        )
-        words.append(joined)
-        if fact.has_inner and fact.joint is JointKind.NECK_TIED:
-            words.append(INNER_NECK)
+    words += _held_words(step, fact, laid)
     words += [f"{capital(mark_words(mark))}." for mark in fact.marks]
     if fact.knot_mm is not None:
         words.append(f"Its knot is {wording.length(fact.knot_mm)} above the floor.")
     return " ".join(words)
 
 
-def sizes_words(laid: Laid, wording: Wording) -> str:
-    """Name the balloons by size, and in a cluster of several sizes the numbers of the large ones."""
+def _held_words(step: Step, fact: LayingRow, laid: Laid) -> list[str]:
+    """How a row is held to the one it lies on, or begins."""
+    words, row = [], step.row
+    if fact.begins is not None:
+        words.append(_BEGUN[fact.begins])
+    if fact.joint is not None and row is not None and row.on is not None:
+        is_upward = row.on < row.index
+        if len({balloon.colour for balloon in laid.numbered}) > 1:
+            words.append("Check the hand.")
+        beside, pushed = ("below", "down") if is_upward else ("above", "up")
+        words.append(_JOINED[fact.joint].format(beside=beside, pushed=pushed))
+        if fact.has_inner and fact.joint is JointKind.NECK_TIED:
+            words.append(INNER_NECK)
+    return words
+
+
+def sizes_of_row(laid: Laid, wording: Wording) -> str:
+    """The balloons of a row by size: “4 × 11″ to 25.4 cm”."""
     counts = Counter((balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered)
-    said = ", ".join(
+    return ", ".join(
         f"{balloons} × {format_nominal(nominal)} to {wording.diameter(size)}"
         for (nominal, size), balloons in sorted(counts.items(), reverse=True)
     )
+
+
+def bunches_words(laid: Laid, wording: Wording) -> str:
+    """What is tied together for a row and crossed, by the codes of colours."""
+    bunches = ", ".join(" + ".join(wording.code(balloon.colour) for balloon in bunch) for bunch in laid.ties)
+    if len(laid.numbered) == 1:
+        return f"Take {bunches}."
+    verb = "Lay on" if laid.school == LandingSchool.DUPLETS_LAID_ON else "Cross"
+    return f"{verb} {bunches}."
+
+
+def note_of_row(fact: LayingRow, wording: Wording) -> str:
+    """What is special about a row, in a few words; empty where all its balloons go where any of them may."""
+    notes = [_short_relation(fact.relation, wording)]
+    notes += [capital(mark_words(mark)) for mark in fact.marks]
+    if fact.knot_mm is not None:
+        notes.append(f"Knot {wording.length(fact.knot_mm)} above the floor")
+    return "; ".join(filter(None, notes))
+
+
+def _short_relation(relation: Relation, wording: Wording) -> str:
+    match relation:
+        case AllAlike(on_balloons, below, as_they_fall):
+            if not on_balloons:
+                return ""
+            each = "One" if as_they_fall else "Each"
+            return f"{each} on top of a balloon {_beside(below)}"
+        case Faces():
+            return relation_words(relation, wording).removesuffix(".").removesuffix(_SEEN)
+        case Lies():
+            return _short_lies(relation, wording)
+
+
+def _short_lies(fact: Lies, wording: Wording) -> str:
+    each, what = "Each" if fact.several else "The", _name(fact.what.label, wording)
+    if isinstance(fact.on, Balloons) or fact.what.left or fact.what.right:
+        return relation_words(fact, wording).removesuffix(".").removesuffix(_SEEN)
+    left, right = fact.on.left, fact.on.right
+    if not (left and right):
+        beside = (left or right)[0]
+        of = "" if beside == fact.what.label else f" of {with_article(_name(beside, wording), False)}"
+        return f"{each} {what} one gap to the {'right' if left else 'left'}{of}"
+    return relation_words(fact, wording).removesuffix(".").removesuffix(_SEEN)
+
+
+def how_words(step: Step, fact: LayingRow, wording: Wording) -> str:
+    """How a row is brought on and held, in full; numbers of the large balloons, and where they lie by neighbours."""
+    laid, row = step.laid, step.row
+    if laid is None or row is None:
+        return ""
+    large = large_numbers([balloon.diameter_mm for balloon in laid.numbered])
+    count = len(laid.numbered)
+    words = [f"Of the crossed balloons {large_words(large)}."] if large else []
+    if count > 1:
+        if laid.school == LandingSchool.DUPLETS_LAID_ON:
+            words.append("Lay them on one beside the other, anticlockwise.")
+        words += wrap_words(count, laid.half_turns, laid.lock, laid.school == LandingSchool.LINE_BUILT)
+    relation = relation_words(fact.relation, wording)
+    if len(_short_relation(fact.relation, wording)) > _SHORT or relation.endswith(f"{_SEEN}."):
+        words.append(relation)
+    if count >= _MANY:
+        words.append(_FLATTEN)
+    return " ".join([*words, *_held_words(step, fact, laid)])
+
+
+def sizes_words(laid: Laid, wording: Wording) -> str:
+    """Name the balloons by size, and in a cluster of several sizes the numbers of the large ones."""
+    said = sizes_of_row(laid, wording)
     large = large_numbers([balloon.diameter_mm for balloon in laid.numbered])
     return f"{said}: {large_words(large)}." if large else f"{said}."
 

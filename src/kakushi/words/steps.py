@@ -1,10 +1,9 @@
-"""What is said of a step, and steps as lines of text that say once what repeats: rows of a run, copies alike."""
+"""What is said of a step, in full."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from itertools import groupby
+from collections.abc import Mapping, Sequence
 
 from kakushi.building.own_order import TooEarly
 from kakushi.building.poles import PoleCuts, Sections
@@ -37,9 +36,7 @@ from kakushi.colour.tying import Balloon
 from kakushi.dress.kinds.fillers import hangs_on_half
 from kakushi.dress.table import name_of
 from kakushi.model.parts import Fillers, FillerTie
-from kakushi.model.piece import copy_name
 from kakushi.model.units import format_nominal
-from kakushi.plan.values import Plan
 from kakushi.words.parts import TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
 from kakushi.words.strands import link_step_words, strand_step_words
@@ -234,33 +231,6 @@ def short_step_words(step: Step, wording: Wording) -> str:
     words = step_words(step, wording)
     ends = [place for mark in (":", ".", ",") if (place := words.find(mark)) > 0]
     return words[: min(ends, default=len(words))]
-
-
-# --- lines -------------------------------------------------------------------------------------------------
-
-
-def steps_words(steps: Iterable[Step], plan: Plan, wording: Wording) -> Iterator[str]:
-    """All steps, copy by copy; of a copy that is built like the one before only that."""
-    before: tuple[int | None, list[str]] = (None, [])
-    for (piece, copy), group in groupby(steps, key=lambda step: (step.piece, step.copy)):
-        lines = [words for _, words in run_lines(list(group), wording)]
-        planned = plan.piece(piece) if piece is not None else None
-        if planned is None or copy is None:
-            yield "For the whole job"
-        else:
-            yield copy_name(planned.piece, copy)
-        yield from ["  as the copy before"] if (piece, lines) == before else (f"  {line}" for line in lines)
-        before = piece, lines
-
-
-def run_lines(steps: Sequence[Step], wording: Wording) -> Iterator[tuple[list[Step], str]]:
-    """Steps in their order with their words, rows of a run that follow each other together."""
-    for run, group in groupby(steps, key=lambda step: step.run if step.run is not None else step.key):
-        rows = list(group)
-        if isinstance(run, int) and len(rows) > 1 and isinstance(rows[0].fact, LayingRow):
-            yield rows, f"{row_heading(rows)}: {row_words(rows[0], rows[0].fact, wording)}"
-        else:
-            yield from (([step], step_words(step, wording)) for step in rows)
 
 
 def row_heading(rows: Sequence[Step]) -> str:

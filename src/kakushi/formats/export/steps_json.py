@@ -10,7 +10,7 @@ from kakushi.building.step import Step
 from kakushi.colour.tying import Balloon
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import Plan
-from kakushi.words.steps import step_words
+from kakushi.words.step_text import StepText, said_once, step_text
 from kakushi.words.wording import Wording
 
 
@@ -18,16 +18,23 @@ def steps_json(steps: Iterable[Step], plan: Plan, units: UnitSystem = UnitSystem
     """The steps as JSON, words in the chosen units; rows, slots, copies and places count from 1."""
     names = {piece.piece.key: piece.piece.name for piece in plan.pieces}
     wording = Wording(plan.job, units)
-    return {"job": plan.job.brief.title, "steps": [_step(step, names, wording) for step in steps]}
+    told, hows = [], dict[int | None, set[str]]()
+    for step in steps:
+        # How it is done is said where a piece first needs it.
+        text = said_once(step_text(step, wording), hows.setdefault(step.piece, set()))
+        told.append(_step(step, names, text))
+    return {"job": plan.job.brief.title, "steps": told}
 
 
-def _step(step: Step, names: dict[int, str], wording: Wording) -> dict[str, Any]:
+def _step(step: Step, names: dict[int, str], text: StepText) -> dict[str, Any]:
     told: dict[str, Any] = {
         "step": step.key,
         "piece": None if step.piece is None else names[step.piece],
         "copy": None if step.copy is None else step.copy + 1,
         "kind": step.kind.value,
-        "words": step_words(step, wording),
+        "headline": text.headline,
+        "words": text.words,
+        "how": text.how,
         "after": list(step.after),
         "minutes": round(step.minutes, 2),
         "wait_minutes": round(step.wait_minutes, 2),

@@ -21,7 +21,7 @@ from kakushi.model.piece import copy_name
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import Plan
 from kakushi.words.schedule import problem_words, task_words
-from kakushi.words.steps import run_lines
+from kakushi.words.step_text import StepText, told_steps
 from kakushi.words.transport import transport_words
 from kakushi.words.wording import Wording, clock, hours_words, when
 from kakushi.workshop.dossier import Dossier
@@ -79,11 +79,17 @@ def _list_of(own_steps: Sequence[Step], number: int, people: int, plan: Plan, wo
     yield from (paragraph(text, style(8.5, colour=QUIET)) for text in (*GENERAL, *STAND, *DRESS))
 
 
+def _text_of(text: StepText) -> Iterator[Flowable]:
+    yield paragraph(text.words, style(10))
+    if text.how:
+        yield paragraph(text.how, style(8.5, colour=QUIET))
+
+
 def step_table(steps: Iterable[Step], wording: Wording) -> LongTable:
     """Steps with a box each; rows of a run on one line with as many boxes."""
     cells: list[list[Any]] = [
-        [paragraph(" ".join([_BOX] * len(run)), style(11)), paragraph(words, style(10))]
-        for run, words in run_lines(list(steps), wording)
+        [paragraph(" ".join([_BOX] * len(run)), style(11)), [*_text_of(text)]]
+        for run, text in told_steps(list(steps), wording)
     ]
     table = LongTable(cells or [["", ""]], colWidths=[24 * mm, None])
     table.setStyle(GRID)

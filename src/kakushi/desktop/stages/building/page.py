@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -29,16 +29,19 @@ from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 from kakushi.words.rescue import kind_words
-from kakushi.words.steps import step_words
+from kakushi.words.step_text import StepText, said_once, step_text
 from kakushi.words.wording import Wording, hours_words
 
 _KEYS = {
     Qt.Key.Key_Space: "done", Qt.Key.Key_Return: "done", Qt.Key.Key_Enter: "done", Qt.Key.Key_P: "pop",
     Qt.Key.Key_Backspace: "back", Qt.Key.Key_L: "later", Qt.Key.Key_N: "note",
+    Qt.Key.Key_H: "how",
 }  # fmt: skip
 _WORDS = 1.55
 """Size of the step's sentence relative to the usual type; it grows further with the width of a large page."""
 _LARGE_PX = 1100
+_HEADLINE_SHARE, _LINE_SPACING = 12.0, 1.2
+"""Lines of the headline that the whole screen is high: read from two metres. Height of a line over its type."""
 
 
 class BuildPage(QWidget):
@@ -57,12 +60,15 @@ class BuildPage(QWidget):
         self._bar.setFixedHeight(8)
         self._bar.setAccessibleName("Progress of this copy")
         self.picture = BuildPicture(document)
-        self._words, self._next, self._told = Label(), Label(), Label()
+        self._words, self._note, self._how, self._next, self._told = (Label() for _ in range(5))
+        self._shows_how = False
+        """Whether how it is done is shown although it was said before."""
         self.bunches = Bunches(theme)
         self.plan_view = PlanView(document, theme, shown=self._shown_row)
         self.done, self.pop = QPushButton("Done"), QPushButton("Popped")
         self.back, self.later, self.note = QPushButton("Back"), QPushButton("Later"), QPushButton("Note…")
-        self.full = QPushButton("Full screen")
+        self.how, self.full = QPushButton("How"), QPushButton("Full screen")
+        self.how.setCheckable(True)
         self._awake = Awake()
         self._build()
         self._connect()
@@ -72,8 +78,9 @@ class BuildPage(QWidget):
         return self._document.builder
 
     def _build(self) -> None:
-        for label in (self._words, self._next, self._told):
+        for label in (self._words, self._note, self._how, self._next, self._told):
             label.setWordWrap(True)
+        self._how.setProperty("role", "quiet")
         self._title.setProperty("role", "title")
         self._next.setProperty("role", "quiet")
         self._told.setProperty("role", "wrong")
@@ -84,6 +91,7 @@ class BuildPage(QWidget):
             (self.back, "The last step is not done after all (Backspace)"),
             (self.later, "Do this one later (L)"),
             (self.note, "Write something down (N)"),
+            (self.how, "How this is done, in full (H)"),
             (self.full, "The page alone, in large type (F11)"),
         ):
             button.setToolTip(tip)
@@ -94,8 +102,9 @@ class BuildPage(QWidget):
         head.addWidget(self._title, 1)
         head.addWidget(self._count)
         right = QVBoxLayout()
-        right.addWidget(self._words)
+        right.addWidget(self._note)
         right.addWidget(self.bunches)
+        right.addWidget(self._how)
         right.addWidget(self.plan_view, 8)
         right.addStretch(1)
         right.addWidget(self._told)
@@ -105,7 +114,7 @@ class BuildPage(QWidget):
         middle.addWidget(self.picture, 2)
         middle.addLayout(right, 3)
         small = QHBoxLayout()
-        for button in (self.back, self.later, self.note, self.full):
+        for button in (self.back, self.later, self.note, self.how, self.full):
             small.addWidget(button)
         large = QHBoxLayout()
         large.addWidget(self.done, 3)
@@ -115,6 +124,7 @@ class BuildPage(QWidget):
         column.setSpacing(9)
         column.addLayout(head)
         column.addWidget(self._bar)
+        column.addWidget(self._words)
         column.addLayout(middle, 1)
         column.addLayout(large)
         column.addLayout(small)
@@ -126,6 +136,7 @@ class BuildPage(QWidget):
         self.back.clicked.connect(lambda: self._run("back"))
         self.later.clicked.connect(lambda: self._run("later"))
         self.note.clicked.connect(lambda: self._run("note"))
+        self.how.toggled.connect(self._on_how)
         self.full.clicked.connect(self.full_screen_wanted)
         self._builder.changed.connect(self._show_if_seen)
         self._document.plan_changed.connect(self._show_if_seen)
@@ -136,13 +147,27 @@ class BuildPage(QWidget):
         """Larger type where there is room for it."""
         factor = _WORDS * max(self.width() / _LARGE_PX, 1.0)
         usual = self.font()
-        self._words.setFont(scaled(usual, factor, bold=False))
+        self._words.setFont(self._headline_font(factor))
+        self._note.setFont(scaled(usual, 1.0 + (factor - 1) * 0.6))
+        self._how.setFont(scaled(usual, 1.0 + (factor - 1) * 0.4))
         self._next.setFont(scaled(usual, 1.0 + (factor - 1) * 0.4))
         self._count.setFont(scaled(usual, 1.2))
         for button in (self.done, self.pop):
             button.setFont(scaled(usual, 1.5, bold=True))
             button.setMinimumHeight(self.fontMetrics().height() * 3 + 12)
         self.bunches.setMinimumHeight(round(self.fontMetrics().height() * 3.6 * max(self.width() / _LARGE_PX, 1.0)))
+
+    def _headline_font(self, factor: float) -> QFont:
+        """The headline's type; alone on the screen a line of it is a twelfth of the height, to be read from afar."""
+        font = scaled(self.font(), factor, bold=True)
+        window = self.window()
+        if window is not None and window.isFullScreen():
+            font.setPixelSize(max(round(self.height() / _HEADLINE_SHARE / _LINE_SPACING), 12))
+        return font
+
+    def _on_how(self, on: bool) -> None:
+        self._shows_how = on
+        self._show_if_seen()
 
     def resizeEvent(self, event: object) -> None:
         self._scale_type()
@@ -180,6 +205,8 @@ class BuildPage(QWidget):
                 builder.back()
             case "later":
                 builder.later()
+            case "how":
+                self.how.toggle()
             case "note":
                 if text := self.ask_note():
                     builder.note(text)
@@ -284,7 +311,13 @@ class BuildPage(QWidget):
         self._count.setText(f"{finished} of {len(steps)} done" if steps else "")
         self._bar.setRange(0, max(len(steps), 1))
         self._bar.setValue(finished)
-        self._words.setText(self._step_words(step, ready))
+        text = self._text_of(step)
+        self._words.setText(text.headline if text else self._no_step_words(ready))
+        self._note.setText(self._note_words(text, step))
+        self._note.setVisible(bool(self._note.text()))
+        self._how.setText(self._how_words(text, step))
+        self._how.setVisible(bool(self._how.text()))
+        self.how.setEnabled(bool(text and text.how))
         self._next.setText(self._next_words(step))
         self._told.setText(self._spare_words())
         self._told.setVisible(bool(self._told.text()))
@@ -314,27 +347,49 @@ class BuildPage(QWidget):
         label = copies[copy[1]].label or f"copy {copy[1] + 1}"
         return piece_plan.piece.name + (f", {label}" if len(copies) > 1 else "")
 
-    def _step_words(self, step: Step | None, ready: bool) -> str:
-        if step is not None:
-            return step_words(step, self._wording)
+    def _text_of(self, step: Step | None) -> StepText | None:
+        return None if step is None else step_text(step, self._wording)
+
+    def _note_words(self, text: StepText | None, step: Step | None) -> str:
+        """What is special about a row; nothing where it is as the one before."""
+        if text is None or step is None:
+            return ""
+        steps = self._builder.mine
+        place = next((k for k, each in enumerate(steps) if each.key == step.key), 0)
+        rows = [each for each in steps[:place] if each.row is not None]
+        before = step_text(rows[-1], self._wording).note if step.row is not None and rows else ""
+        return "" if text.note == before else text.note
+
+    def _how_words(self, text: StepText | None, step: Step | None) -> str:
+        """How it is done: in full on request, else what was not said at an earlier step of this copy."""
+        if text is None or step is None or self._shows_how:
+            return text.how if text else ""
+        said: set[str] = set()
+        for each in self._builder.mine:
+            own = said_once(step_text(each, self._wording), said)
+            if each.key == step.key:
+                return own.how
+        return text.how
+
+    def _no_step_words(self, ready: bool) -> str:
         if not ready:
             return "The steps are being worked out…"
         copy = self._builder.copy
         waiting = waited_for(self._builder.steps, self._builder.progress, copy) if copy else []
         if waiting:
-            return f"First, for the whole job: {step_words(waiting[0], self._wording)}"
+            return f"First, for the whole job: {step_text(waiting[0], self._wording).words}"
         builder = self._builder
         left = next((each for each in builder.mine if each.key not in builder.progress.done), None)
         if left is not None:
             known = {each.key: each for each in builder.steps}
             needs = next(known[key] for key in left.after if key in known and key not in builder.progress.done)
-            return f"Another helper first: {step_words(needs, self._wording)}"
+            return f"Another helper first: {step_text(needs, self._wording).words}"
         return "This one is done." if builder.mine else "Nothing to build yet."
 
     def _next_words(self, step: Step | None) -> str:
         steps, progress = self._builder.mine, self._builder.progress
         left = [each for each in steps if each.key not in progress.done and each is not step]
-        words = f"Next: {step_words(left[0], self._wording)}" if left else ""
+        words = f"Next: {step_text(left[0], self._wording).words}" if left else ""
         if len(words) > 110:
             words = f"{words[:107].rsplit(' ', 1)[0]}…"
         minutes = minutes_left(steps, progress)

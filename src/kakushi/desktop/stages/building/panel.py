@@ -20,7 +20,8 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
-from kakushi.words.steps import step_words, too_early_words
+from kakushi.words.step_text import step_text
+from kakushi.words.steps import too_early_words
 from kakushi.words.wording import Wording, hours_words
 
 _NOTES_SHOWN = 20
@@ -227,7 +228,7 @@ class BuildPanel(Panel):
         if self._said_of[0] is not plan or self._said_of[1] is not units:
             self._said_of, self._said = (plan, units), {}
         if step.key not in self._said:
-            self._said[step.key] = step_words(step, Wording(plan.job, units))
+            self._said[step.key] = step_text(step, Wording(plan.job, units)).words
         return self._said[step.key]
 
     def _show_copies(self) -> None:

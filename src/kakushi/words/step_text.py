@@ -1,0 +1,101 @@
+"""Steps as a hand reads them: what to do in a line, what is special about it, and once how it is done."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import groupby
+from typing import NamedTuple
+
+from kakushi.building.step import LayingRow, Step, TyingCluster
+from kakushi.model.piece import copy_name
+from kakushi.plan.values import Plan
+from kakushi.words.rows import bunches_words, how_words, note_of_row, sizes_of_row
+from kakushi.words.steps import row_heading, step_words
+from kakushi.words.wording import Wording
+
+MOST_WORDS = 159
+"""Most characters of what is said of a step each time: two lines at arm's length."""
+MOST_NOTE = 60
+"""Most characters of what is special about a row."""
+_SENTENCE = re.compile(r"(?<=[.!?]) ")
+
+
+class StepText(NamedTuple):
+    """A step: its headline, what balloons are tied of, what is special about it, and how it is done."""
+
+    headline: str
+    bunches: str = ""
+    note: str = ""
+    how: str = ""
+
+    @property
+    def words(self) -> str:
+        """Everything but how it is done, in at most `MOST_WORDS` characters."""
+        said = self.headline
+        for more in (self.note, self.bunches):
+            longer = f"{said}. {more}" if said[-1:] not in ".!?…" else f"{said} {more}"
+            if more and len(longer) <= MOST_WORDS:
+                said = longer
+        return said if len(said) <= MOST_WORDS else _cut(said)
+
+
+def step_text(step: Step, wording: Wording, rows: Sequence[Step] = ()) -> StepText:
+    """A step by itself; `rows`: those of its run, of which it is the first."""
+    if isinstance(step.fact, LayingRow) and step.laid is not None:
+        note, how = note_of_row(step.fact, wording), how_words(step, step.fact, wording)
+        headline = f"{row_heading(rows or [step])} · {sizes_of_row(step.laid, wording)}"
+        return StepText(headline, bunches_words(step.laid, wording), note if len(note) <= MOST_NOTE else "", how)
+    full = step_words(step, wording)
+    sentences = _SENTENCE.split(full)
+    if isinstance(step.fact, TyingCluster):
+        # How clusters are tied is the same for all of them.
+        return StepText(_cut(sentences[0]), how=" ".join(sentences[1:]) if len(sentences[0]) <= MOST_WORDS else full)
+    head = sentences[0]
+    taken = 1
+    while taken < len(sentences) and len(f"{head} {sentences[taken]}") <= MOST_WORDS:
+        head = f"{head} {sentences[taken]}"
+        taken += 1
+    if len(head) > MOST_WORDS:
+        return StepText(_cut(head), how=full)
+    return StepText(head, how=" ".join(sentences[taken:]))
+
+
+def told_steps(steps: Iterable[Step], wording: Wording) -> Iterator[tuple[list[Step], StepText]]:
+    """Steps in their order, rows of a run together; how something is done only where it is first said."""
+    said: set[str] = set()
+    for run, group in groupby(steps, key=lambda step: step.run if step.run is not None else step.key):
+        each = list(group)
+        together = [each] if isinstance(run, int) and isinstance(each[0].fact, LayingRow) else [[one] for one in each]
+        for rows in together:
+            yield rows, said_once(step_text(rows[0], wording, rows), said)
+
+
+def said_once(text: StepText, said: set[str]) -> StepText:
+    """A step without the sentences of how it is done that were `said` before; they are said from then on."""
+    new = [sentence for sentence in _SENTENCE.split(text.how) if sentence not in said] if text.how else []
+    said.update(new)
+    return text._replace(how=" ".join(new))
+
+
+def _cut(text: str) -> str:
+    """A text at most as long as may be said, cut between words."""
+    if len(text) <= MOST_WORDS:
+        return text
+    return text[: MOST_WORDS - 1].rsplit(" ", 1)[0].rstrip(",;: ") + "…"
+
+
+def steps_words(steps: Iterable[Step], plan: Plan, wording: Wording) -> Iterator[str]:
+    """All steps as lines, copy by copy; of a copy that is built like the one before only that."""
+    before: tuple[int | None, list[str]] = (None, [])
+    for (piece, copy), group in groupby(steps, key=lambda step: (step.piece, step.copy)):
+        lines = []
+        for _, text in told_steps(group, wording):
+            lines += [text.words, *([f"    how: {text.how}"] if text.how else [])]
+        planned = plan.piece(piece) if piece is not None else None
+        if planned is None or copy is None:
+            yield "For the whole job"
+        else:
+            yield copy_name(planned.piece, copy)
+        yield from ["  as the copy before"] if (piece, lines) == before else (f"  {line}" for line in lines)
+        before = piece, lines

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import base64
 import csv
+import hashlib
 import io
+import json
 import re
 import zipfile
+from html.parser import HTMLParser
 from pathlib import Path
 
 import openpyxl
@@ -15,6 +19,7 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from kakushi.formats.export.lists_csv import list_csv
+from kakushi.formats.export.phone_html import phone_html
 from kakushi.formats.export.spreadsheet_text import plain
 from kakushi.formats.export.workbook import workbook_bytes
 from kakushi.formats.print.pack import dossier_pdf
@@ -231,3 +236,59 @@ def test_listing_columns_are_found_by_key():
 def test_a_line_end_in_a_name_ends_no_line_of_a_table(end: str) -> None:
     assert plain(f"Quay{end}sign") == "Quay sign"
     assert plain(f"{end}=1+1") == "' =1+1"
+
+
+# --- the page for the phone ------------------------------------------------------------------------------------------
+
+
+class _Page(HTMLParser):
+    """Elements of a page with their attributes, and the text of each kind of element."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.elements: list[tuple[str, dict[str, str | None]]] = []
+        self.texts: dict[str, str] = {}
+        self._open = ""
+        self.feed(text)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        self.elements.append((tag, dict(attrs)))
+        self._open = tag
+
+    def handle_data(self, data: str) -> None:
+        self.texts[self._open] = self.texts.get(self._open, "") + data
+
+
+HOSTILE = ("</script><script>alert(1)</script>", "<img src=x onerror=alert(1)>", '" onclick="alert(1)', "مرحبا & <b>")
+
+
+def test_the_page_for_the_phone_holds_everything_and_runs_nothing_of_others() -> None:
+    job = load_job(demo_job_path())
+    pieces = tuple(replace(piece, name=name) for piece, name in zip(job.pieces[:4], HOSTILE, strict=True))
+    palette = tuple(replace(colour, name=f"<b>{colour.name}") for colour in job.palette)
+    brief = replace(job.brief, title="A</title><script>alert(2)</script>")
+    job = replace(job, pieces=pieces, palette=palette, brief=brief)
+    dossier = Dossier(plan(job, Studio()))
+    text = phone_html(dossier)
+    page = _Page(text)
+    assert len(text) < 3_000_000
+    tags = [tag for tag, _ in page.elements]
+    # A script of data, and one of the page's own; none that a name brought along, nothing loaded from elsewhere.
+    assert tags.count("script") == 2
+    assert not any(name.startswith("on") for _, attributes in page.elements for name in attributes)
+    for tag, attributes in page.elements:
+        assert tag not in ("link", "iframe", "object", "b")
+        source = attributes.get("src") or attributes.get("href") or ""
+        assert not source or source.startswith("data:image/jpeg;base64,")
+    policy = next(dict(a)["content"] for tag, a in page.elements if "http-equiv" in a)
+    script = text.rsplit("<script>", 1)[1].split("</script>", 1)[0]
+    digest = base64.b64encode(hashlib.sha256(script.encode()).digest()).decode()
+    assert f"script-src 'sha256-{digest}'" in policy
+    assert "default-src 'none'" in policy
+    told = json.loads(text.split('id="told">', 1)[1].split("</script>", 1)[0])
+    assert sum(len(copy["steps"]) for copy in told["copies"]) == len(dossier.steps)
+    assert {copy["name"].split(",")[0] for copy in told["copies"]} >= {HOSTILE[3]}
+    assert all(len(headline) < 160 for headline, *_ in told["texts"])
+    boxes = sum(1 for tag, attributes in page.elements if tag == "input" and "data-tick" in attributes)
+    lists = lists_of(dossier, UnitSystem.METRIC)
+    assert boxes == sum(len(lists[key].rows) for key in ("supplies", "materials", "inflation"))

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import RowsGroup, uniform_row
@@ -15,7 +18,9 @@ from kakushi.model.job import Job
 from kakushi.model.layers import SolidLayer
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.units import inches
+from kakushi.model.values import replace
 from kakushi.session import edits, row_edits
+from kakushi.session.demo import some_weeks_ahead
 from kakushi.session.session import HISTORY_LIMIT, Edit, Session
 
 STUDIO = Studio()
@@ -193,3 +198,13 @@ def test_history_is_bounded() -> None:
     while s.undo():
         steps += 1
     assert steps == HISTORY_LIMIT - 1
+
+
+@given(day=st.dates(dt.date(2020, 1, 1), dt.date(2090, 12, 31)))
+@settings(max_examples=30)
+def test_the_demos_event_is_always_some_weeks_ahead_on_its_day_of_the_week(day) -> None:
+    demo = load_job(demo_job_path())
+    moved = some_weeks_ahead(demo, day)
+    assert 42 <= (moved.brief.event_date - day).days < 49
+    assert moved.brief.event_date.weekday() == demo.brief.event_date.weekday()
+    assert replace(moved, brief=demo.brief, days=demo.days) == demo

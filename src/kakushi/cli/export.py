@@ -22,7 +22,7 @@ from kakushi.workshop.dossier import Dossier
 Document = tuple[str, Callable[[], bytes]]
 """A file's name and what makes its content."""
 
-FORMATS = ("pdf", "xlsx", "csv", "png", "svg", "ics", "glb")
+FORMATS = ("pdf", "xlsx", "csv", "png", "svg", "ics", "glb", "html")
 
 
 def add_arguments(p: Parser) -> None:
@@ -82,6 +82,10 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
 
         now = dt.datetime.now(dt.UTC)
         yield f"{stem}.ics", lambda: schedule_ics(scheduled(job_plan, dt.datetime.now()), job_plan.job, now)
+    if "html" in formats and job_plan.pieces:
+        from kakushi.formats.export.phone_html import phone_html
+
+        yield f"{stem}.html", lambda: phone_html(dossier, units).encode()
     if "glb" in formats and job_plan.pieces:
         from kakushi.formats.export.scene_glb import job_glb
 

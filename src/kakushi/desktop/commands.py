@@ -45,6 +45,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Save supplies as CSV…", "", exports.export_csv, when=has_piece),
         Command("File", "Save picture of the piece…", "", lambda: _save_picture(window), when=has_piece),
         Command("File", "Save picture of the whole job…", "", exports.export_scene, when=has_piece),
+        Command("File", "Save the page for the phone (HTML)…", "", exports.export_phone, when=has_piece),
         Command("File", "Save the job in three dimensions (GLB)…", "", exports.export_glb, when=has_piece),
         Command("File", "Save the skin as SVG…", "", exports.export_skin, when=has_piece),
         Command("File", "-", "", lambda: None),

@@ -233,6 +233,15 @@ class Exports:
         if path is not None:
             self._write(path, lambda dossier: png_bytes(scene_image(dossier.plan, *_SCENE_SIZE, paper=None)))
 
+    def export_phone(self) -> None:
+        """The job as one page for the phone."""
+        from kakushi.formats.export.phone_html import phone_html
+
+        path = self._ask_export("Save the page for the phone", ".html", "Web pages (*.html)")
+        if path is not None:
+            units = self._document.units
+            self._write(path, lambda dossier: phone_html(dossier, units).encode())
+
     def export_glb(self) -> None:
         """The whole job in three dimensions, as glTF binary."""
         from kakushi.formats.export.scene_glb import job_glb

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TypeVar
@@ -20,6 +21,7 @@ from kakushi.formats.store.preferences import LastPlace, path_text
 from kakushi.formats.store.recovery import Recovery, discard
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
+from kakushi.session.demo import some_weeks_ahead
 
 T = TypeVar("T")
 _JOBS = f"Kakushi jobs (*{SUFFIX})"
@@ -156,12 +158,16 @@ class Files:
         QTimer.singleShot(0, lambda: self._remember(path))
         return True
 
+    def today(self) -> dt.date:
+        """The date: the demo's event lies some weeks after it."""
+        return dt.date.today()
+
     def open_demo(self) -> None:
         """The Lantern Quay job, as a new job without a file."""
         if not self.may_leave():
             return
         try:
-            self._document.open_job(load_job(demo_job_path()), None)
+            self._document.open_job(some_weeks_ahead(load_job(demo_job_path()), self.today()), None)
         except KakushiError as error:
             self._document.refused.emit(self._document.said(error))
 

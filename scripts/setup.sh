@@ -25,6 +25,13 @@ find_python() {
 
 # Install Debian packages where that is allowed; otherwise print the exact command and stop.
 install_packages() {
+  local package missing=""
+  # Only what is missing: what is there is left as it is.
+  for package in "$@"; do
+    dpkg-query -W -f '${db:Status-Status}' "$package" 2>/dev/null | grep -qx installed || missing="$missing $package"
+  done
+  # shellcheck disable=SC2086 # one word per package is meant
+  set -- ${missing:-$*}
   local command="apt-get install -y --no-install-recommends $*"
   if ! command -v apt-get >/dev/null; then
     say "Please install these (Debian's names) and start again: $*"

@@ -124,7 +124,7 @@ def test_export_and_render_write_what_they_name(tmp_path: Path, capsys: pytest.C
     save_job(replace(job, pieces=job.pieces[2:3]), Path(vase))
     assert main(["export", vase, "--to", str(tmp_path / "out"), "--units", "in"]) == 0
     written = {Path(line).suffix for line in capsys.readouterr().out.split("\n") if line}
-    assert written == {".pdf", ".xlsx", ".csv", ".png", ".svg", ".ics", ".glb"}
+    assert written == {".pdf", ".xlsx", ".csv", ".png", ".svg", ".ics", ".glb", ".html"}
     assert main(["export", vase, "--to", str(tmp_path / "out"), "--formats", "svg", "--scale", "7"]) == 2
     front, side = tmp_path / "front.png", tmp_path / "side.png"
     assert main(["render", vase, "--piece", "Glass-float vase", "--size", "200x300", "-o", str(front)]) == 0

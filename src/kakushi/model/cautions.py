@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
+from kakushi.model.parts import FoilShape, Hung, Part, Starburst
+
 GENERAL = (
     "Uninflated or burst balloons choke small children: pick up every piece, watch children under eight.",
     "Natural latex can cause serious allergy: ask client and venue. Never inflate by mouth.",
@@ -18,7 +22,7 @@ DRESS = (
 STAND = (
     "A falling column hurts people. These figures are estimates with stated assumptions, never an approval: "
     "try it by hand, keep people away while building, take it down when the wind rises.",
-    "Lamp stands are stripped of electrics first. Foil conducts: away from power lines and live parts.",
+    "Lamp stands are stripped of electrics first.",
     "Ladders, blades, saws, hot glue, spray paint: follow their makers; ventilate, wear a mask and eye protection.",
 )
 PREPARATION = (
@@ -26,3 +30,12 @@ PREPARATION = (
     "Pick up every burst and uninflated balloon.",
 )
 ESTIMATE = "Heights are computed for balloons sized exactly and packed as stated; measure the first rows you build."
+
+
+def cautions_of(parts: Iterable[Part]) -> tuple[str, ...]:
+    """The cautions that apply to what is put on: of foil where there is some, of what hangs where something does."""
+    kinds = list(parts)
+    foil, hangs, tools = DRESS
+    has_foil = any(isinstance(part, FoilShape | Starburst) for part in kinds)
+    has_hung = any(isinstance(part, Hung) for part in kinds)
+    return (*((foil,) if has_foil else ()), *((hangs,) if has_hung else ()), *((tools,) if kinds else ()))

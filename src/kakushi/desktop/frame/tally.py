@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle
-from kakushi.model.units import UnitSystem, format_length
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
 from kakushi.words.wording import Wording, capital, counted
 
 if TYPE_CHECKING:
@@ -42,6 +42,12 @@ class Figure:
     tip: str
 
 
+def hand_length(mm: float, units: UnitSystem) -> str:
+    """A height as a tape tells it: whole centimetres, half inches."""
+    step = 10.0 if units is UnitSystem.METRIC else MM_PER_INCH / 2
+    return format_length(round(mm / step) * step, units)
+
+
 def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
     """Height reached against height wished, in words; with what sizing may make of it."""
     wished, reached = piece_plan.wished_height_mm, piece_plan.measured_height_mm
@@ -49,11 +55,11 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
     error, sure = piece_plan.height_error_mm, HEIGHT_TOLERANCE_MM
     give, tip = "", f"Floor to the highest balloon, {includes}"
     if spread and spread.height_sd:
-        give = f" ± {format_length(2 * spread.height_sd, units)}"
+        give = f" ± {hand_length(2 * spread.height_sd, units)}"
         tip += "; " + spread_words(piece_plan, spread, units)
         # Nobody can build nearer than that: no reason for alarm.
         sure = max(sure, 2 * spread.height_sd)
-    words = f"height {format_length(reached, units)}{give} of {format_length(wished, units)}"
+    words = f"height {hand_length(reached, units)}{give} of {hand_length(wished, units)}"
     if abs(error) > HEIGHT_TOLERANCE_MM:
         words += f", {format_length(abs(error), units)} {'too tall' if error > 0 else 'short'}"
     return Figure(words, abs(error) > sure, "shape", tip)
@@ -116,7 +122,9 @@ def figures(
         shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{capital(seen)}."))
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
-    shown.append(Figure(f"{piece_plan.balloon_count} balloons{each}", False, "supplies", "Balloons seen in one copy"))
+    shown.append(
+        Figure(f"{counted(piece_plan.balloon_count, 'balloon')}{each}", False, "supplies", "Balloons seen in one copy")
+    )
     if copies > 1:
         shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
     if sizes := piece_plan.distinct_sizes:
@@ -180,7 +188,7 @@ class Tally(QWidget):
         # Until the dossier has followed an edit, the whole job is told as it was.
         told = dossier or self._document.workshop.dossier
         total = sum(line.total for line in told.supplies.whole) if told else 0
-        words = f"whole job: {total} balloons with spares" if total else ""
+        words = f"whole job: {counted(total, 'balloon')} with spares" if total else ""
         if total and dossier:
             words += f" · {dossier.cost.price:.2f} {dossier.plan.job.pricing.currency}".rstrip()
         self._job.setText(words)

@@ -46,7 +46,10 @@ def phone_html(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> str:
     pages = {
         "steps": _STEPS,
         "pieces": "".join(_pieces(dossier, units, pictures)),
-        **{page: "".join(_table(lists[key], job, units) for key in keys) for page, keys in _LISTS.items()},
+        **{
+            page: "".join(line for key in keys for line in _lines(lists[key], job, units))
+            for page, keys in _LISTS.items()
+        },
         "cards": "".join(_cards(dossier, units)),
     }
     tabs = "".join(f'<button type="button" data-page="{page}">{words}</button>' for page, words in _TABS)
@@ -145,18 +148,28 @@ def _pieces(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> Iterato
         yield f'<h2 dir="auto">{name}{times}</h2>{shown}<p class="quiet">{escape(facts)}</p>'
 
 
-def _table(listing: Listing, job: Job, units: UnitSystem) -> str:
-    """A list with a box to tick for each line."""
-    numeric = ["" if column.kind in ("text", "colour") else ' class="n"' for column in listing.columns]
-    head = "".join(f"<th{how}>{escape(column.head)}</th>" for column, how in zip(listing.columns, numeric, strict=True))
-    lines = []
+def _lines(listing: Listing, job: Job, units: UnitSystem) -> Iterator[str]:
+    """A list as lines to tick: what it is, and below that how many, each figure with its heading."""
+    yield f"<h2>{escape(listing.title)}</h2>"
     for row in listing.rows:
         cells = [cell_words(column, cell, job, units) for column, cell in zip(listing.columns, row, strict=True)]
         tick = hashlib.sha256("\n".join((listing.key, *cells)).encode()).hexdigest()[:12]
-        said = "".join(f'<td{how} dir="auto">{escape(cell)}</td>' for cell, how in zip(cells, numeric, strict=True))
-        box = f'<input type="checkbox" data-tick="{tick}" aria-label="{escape(" ".join(cells[:2]))}">'
-        lines.append(f"<tr><td>{box}</td>{said}</tr>")
-    return f"<h2>{escape(listing.title)}</h2><table><tr><th></th>{head}</tr>{''.join(lines)}</table>"
+        named = [cell for column, cell in zip(listing.columns, cells, strict=True) if column.kind in _NAMES and cell]
+        told = [
+            f"{column.head.casefold()} {cell}"
+            for column, cell in zip(listing.columns, cells, strict=True)
+            if column.kind not in _NAMES and cell not in _NOTHING
+        ]
+        yield (
+            f'<label class="line"><input type="checkbox" data-tick="{tick}"><span dir="auto">'
+            f"<strong>{escape(', '.join(named))}</strong><br>{escape(' · '.join(told))}</span></label>"
+        )
+
+
+_NAMES = frozenset({"text", "nominal", "colour"})
+"""Kinds of columns that say what a line is of."""
+_NOTHING = frozenset({"", "0"})
+"""Cells that nobody has to read on a phone."""
 
 
 def _cards(dossier: Dossier, units: UnitSystem) -> Iterator[str]:
@@ -164,7 +177,8 @@ def _cards(dossier: Dossier, units: UnitSystem) -> Iterator[str]:
     names = {piece.piece.key: piece.piece.name for piece in dossier.plan.pieces}
     for index, card in enumerate(dossier.cards):
         of_pieces = [
-            f"{names.get(key, '')}: rows {ranges(sorted({row.row + 1 for row in rows}))}"
+            f"{names.get(key, '')}: {'row' if len({row.row for row in rows}) == 1 else 'rows'} "
+            f"{ranges(sorted({row.row + 1 for row in rows}))}"
             for key, rows in ((key, list(group)) for key, group in groupby(card.rows, key=lambda row: row.piece))
         ]
         sizes = sizes_words(tuple(card.cluster.balloons), wording)

@@ -35,7 +35,7 @@ from kakushi.formats.print.style import (
 )
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.catalogue import BalloonColour
-from kakushi.model.cautions import DRESS, ESTIMATE, GENERAL, STAND
+from kakushi.model.cautions import ESTIMATE, GENERAL, STAND, cautions_of
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.plan.relations import relation_of
@@ -126,6 +126,7 @@ def _balloons_each(dossier: Dossier, piece_plan: PiecePlan) -> int:
 
 def _stand(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     """Frames, how they stand, what that rests on."""
+    cautions = cautions_of(part for piece in dossier.plan.pieces for part in piece.piece.parts)
     story: list[Flowable] = [paragraph("Stand", style(20, bold=True, after=4))]
     for piece_plan in dossier.plan.pieces:
         story.append(paragraph(piece_plan.piece.name, style(13, bold=True, after=2)))
@@ -139,7 +140,7 @@ def _stand(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     if dossier.forecast and dossier.gust is not None:
         words = f"Weather: {dossier.forecast.source}, gusts {dossier.forecast.gust_mps:g} m/s."
         story.append(paragraph(words, style(9, colour=QUIET)))
-    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in (*STAND, *DRESS))]
+    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in (*STAND, *cautions, ESTIMATE))]
 
 
 def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[Flowable]:
@@ -155,7 +156,6 @@ def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[
         _rows_table(piece, job, units),
         Spacer(1, 10),
         *_parts(piece, dossier, units),
-        *(paragraph(text, style(8.5, colour=QUIET)) for text in (ESTIMATE, *GENERAL)),
     ]
 
 

@@ -16,7 +16,7 @@ from kakushi.building.step import Step
 from kakushi.building.tasks import Schedule
 from kakushi.formats.print.style import GRID, QUIET, Chapter, chapters_pdf, style
 from kakushi.formats.print.text import fonts, paragraph
-from kakushi.model.cautions import DRESS, GENERAL, STAND
+from kakushi.model.cautions import GENERAL, STAND, cautions_of
 from kakushi.model.piece import copy_name
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import Plan
@@ -67,6 +67,7 @@ def _days(schedule: Schedule, plan: Plan, units: UnitSystem) -> Iterator[Flowabl
 
 def _list_of(own_steps: Sequence[Step], number: int, people: int, plan: Plan, wording: Wording) -> Iterator[Flowable]:
     minutes = hours_words(sum(step.minutes for step in own_steps))
+    cautions = cautions_of(part for piece in plan.pieces for part in piece.piece.parts)
     title = f"Steps for helper {number} of {people}" if people > 1 else "Steps"
     yield paragraph(title, style(20, bold=True, after=2))
     yield paragraph(f"About {minutes} of work. Tick each box when it is done.", style(10, colour=QUIET, after=8))
@@ -76,7 +77,7 @@ def _list_of(own_steps: Sequence[Step], number: int, people: int, plan: Plan, wo
         yield paragraph(name, style(13, bold=True, after=3))
         yield step_table(list(steps), wording)
         yield Spacer(1, 8)
-    yield from (paragraph(text, style(8.5, colour=QUIET)) for text in (*GENERAL, *STAND, *DRESS))
+    yield from (paragraph(text, style(8.5, colour=QUIET)) for text in (*GENERAL, *STAND, *cautions))
 
 
 def _text_of(text: StepText) -> Iterator[Flowable]:

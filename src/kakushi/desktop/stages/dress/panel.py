@@ -21,7 +21,7 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.shows import CHILD_MM, DISTANCE_MM, SEEN_FROM_DEG, SITTING_MM, STANDING_MM
 from kakushi.dress.table import KINDS
-from kakushi.model.cautions import DRESS
+from kakushi.model.cautions import cautions_of
 from kakushi.model.parts import LookFrom
 from kakushi.model.piece import Piece
 from kakushi.model.quantities import LENGTH
@@ -83,6 +83,7 @@ class DressPanel(Panel):
         self.column.addWidget(self._eyes)
         self.column.addWidget(self._necks)
         self.section("Fillers", self.fillers)
+        self._cautions = quiet()
         self._ball_section = QWidget()
         holder = QVBoxLayout(self._ball_section)
         holder.setContentsMargins(0, 0, 0, 0)
@@ -93,7 +94,7 @@ class DressPanel(Panel):
         self.section("Toppers and hung things", self.parts)
         self.column.addWidget(self._concerns)
         self.column.addWidget(self._order)
-        self.section("Cautions", quiet("\n\n".join(DRESS)))
+        self.column.addWidget(self._cautions)
 
     def _connect(self) -> None:
         self._eyes.changed.connect(self._set_eyes)
@@ -165,6 +166,9 @@ class DressPanel(Panel):
             self._show_eyes(piece)
         self.fillers.refresh()
         self._ball_section.setVisible(self.ball.ball is not None)
+        cautions = cautions_of(piece.parts if piece else ())
+        self._cautions.setText("\n\n".join(cautions))
+        self._cautions.setVisible(bool(cautions))
         self.ball.refresh()
         self.parts.refresh()
         self._show_showing()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 import random
 
 import numpy as np
@@ -16,7 +17,7 @@ from kakushi.building.step import StepKind, Work
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_NOMINALS, Studio
-from kakushi.model.errors import BadInput
+from kakushi.model.errors import BadInput, KakushiError
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup, RowsGroup, uniform_row
 from kakushi.model.job import Job, Pricing
@@ -50,7 +51,7 @@ from kakushi.sim.inflators import (
     SimulatedTwinTimer,
     run_once,
 )
-from kakushi.words.sheet import advice_words, bags_words, shortage_words
+from kakushi.words.sheet import advice_words, bags_words, rounded_words, shortage_words
 from kakushi.words.steps import no_cuts_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.bags import purchase
@@ -58,6 +59,7 @@ from kakushi.workshop.buying import material_lines
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.fill import Climate, FillAdvice, fill_advice, growth, largest_fill
 from kakushi.workshop.inflation import calibrate, next_trial, scatter_of
+from kakushi.workshop.round_settings import MOST_MATCH_LOST, round_settings
 from kakushi.workshop.sheet import minutes_left
 from kakushi.workshop.spares import Need, PopRate, pop_rate, spares_for
 
@@ -457,3 +459,43 @@ def test_zero_rates_and_prices_give_zero_and_nothing_divides_by_it():
 
 
 # --- kept in the studio ------------------------------------------------------------------------------------
+
+
+# --- round settings ---------------------------------------------------------------------------------------------
+
+
+def test_settings_are_rounded_together_and_equal_an_exhaustive_search() -> None:
+    """Of all round settings near, the fewest different ones; of those the height that is least off, as measured."""
+    trials = tuple(
+        Trials(nominal_in=size, points=tuple(
+            TrialPoint(setting=s, diameter_mm=c * s ** (1 / 3)) for s in (1.0, 2.0, 3.0, 4.0, 6.0)))
+        for size, c in ((9.0, 120.0), (11.0, 130.0))
+    )  # fmt: skip
+    pump = Inflator(name="pump", step=0.5, trials=trials)
+    sizes = ((11, 233.0), (11, 236.0), (11, 231.5), (9, 190.5), (9, 188.0))
+    rows = tuple(uniform_row(k, 4, *sizes[(k - 1) % len(sizes)]) for k in range(1, 16))
+    job = Job(pieces=(Piece(key=1, name="Gate", groups=(RowsGroup(rows=rows),), target_height_mm=2300),))
+    before = plan(job, Studio()).pieces[0]
+    found = round_settings(job, before, Studio(), pump, 1.0, 60.0)
+    assert abs(found.planned.height_mm - before.height_mm) <= 60.0
+    assert before.match.mean - found.planned.match.mean <= MOST_MATCH_LOST
+    assert all(each.setting == round(each.setting) for each in found.rounded)
+    assert found.settings < found.before
+    # Every choice of the two whole strokes on either side of each size, measured.
+    curves = {size: calibrate(pump.points(size)) for size in (9.0, 11.0)}
+    near = [
+        [(size, float(math.floor(curves[size[0]].setting(size[1])) + up)) for up in (0, 1)]
+        for size in sorted({(float(n), d) for n, d in sizes})
+    ]
+    each_mm = 3 * before.height_mm / sum(row.diameter_mm for row in rows)
+
+    def higher(chosen) -> float:
+        return each_mm * sum(float(curves[size[0]].diameter(setting)) - size[1] for size, setting in chosen)
+
+    kept = [chosen for chosen in itertools.product(*near) if abs(higher(chosen)) <= 60.0]
+    assert found.settings <= min(len({(size[0], setting) for size, setting in chosen}) for chosen in kept)
+    assert "instead of" in rounded_words(found, before.height_mm, UnitSystem.METRIC)
+    with pytest.raises(KakushiError, match="Measure a 9"):
+        round_settings(job, before, Studio(), replace(pump, trials=trials[1:]), 1.0, 60.0)
+    with pytest.raises(KakushiError, match="larger difference"):
+        round_settings(job, before, Studio(), pump, 1.0, 0.0)

@@ -7,14 +7,15 @@ from collections import Counter
 from kakushi.colour.tying import Kind
 from kakushi.model.catalogue import NominalSize
 from kakushi.model.roles import BalloonRole
-from kakushi.model.units import UnitSystem, format_nominal
+from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.plan.values import Plan
 from kakushi.words.steps import TIED_TOGETHER
-from kakushi.words.wording import Wording, ranges, thickness
+from kakushi.words.wording import Wording, counted, ranges, thickness
 from kakushi.workshop.bags import Purchase
 from kakushi.workshop.buying import Shortage
 from kakushi.workshop.dossier import LastRow
 from kakushi.workshop.fill import ROOM_C, USUAL, Climate, FillAdvice, largest_fill
+from kakushi.workshop.round_settings import RoundSettings
 from kakushi.workshop.sheet import CoarseSetting, SheetLine
 from kakushi.workshop.supplies import Supplies
 
@@ -118,3 +119,14 @@ def last_row_words(last: LastRow, wording: Wording) -> str:
     )
     each = {1: "", 2: " on both"}.get(last.copies, f" on all {last.copies}")
     return f"{last.piece}, one row more or fewer{each}: {said}."
+
+
+def rounded_words(found: RoundSettings, height_mm: float, units: UnitSystem) -> str:
+    """What rounding the settings of a piece came to."""
+    by = found.planned.height_mm - height_mm
+    height = f"{format_length(abs(by), units)} {'taller' if by > 0 else 'shorter'}" if abs(by) >= 1 else "as tall"
+    sizes = ", ".join(
+        f"{format_nominal(each.size[0])} {each.setting:g}: {format_diameter(each.diameter_mm, units)}"
+        for each in found.rounded
+    )
+    return f"{counted(found.settings, 'setting')} instead of {found.before}; {height}. {sizes}."

@@ -21,6 +21,7 @@ from kakushi.desktop.forms.choices import Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, quantity
 from kakushi.desktop.forms.typed import QuantityField, diameter_field
 from kakushi.desktop.stages.panel import Panel
+from kakushi.desktop.stages.prep.rounding_box import RoundingBox
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
@@ -88,6 +89,7 @@ class PrepPanel(Panel):
         self.cards_button = tip_button("What to tie: the tying cards", "How each row is tied, drawn (Ctrl+Shift+K)")
         self.labels_button = tip_button("Labels for the bags (PDF)…", "A label for every bag of sized balloons")
         self.sheet_button = tip_button("Print the dossier (PDF)…", "All pieces with their lists and drawings (Ctrl+P)")
+        self.rounding = RoundingBox(document)
         self._heat = quiet()
         self._people = BoundForm(document, _PEOPLE)
         self._device: InflatorDevice | None = None
@@ -118,6 +120,7 @@ class PrepPanel(Panel):
         self.column.addWidget(self.problem)
         self.column.addWidget(self.trials)
         self.column.addWidget(self.practise)
+        self.section("Round settings", self.rounding)
         self.section("How full, how many hands", self._heat)
         self.column.addWidget(self._people)
         box = QVBoxLayout()
@@ -136,7 +139,7 @@ class PrepPanel(Panel):
         self.new_timer.clicked.connect(lambda _: self._on_new("timed"))
         self.add_trial.clicked.connect(self._on_add)
         self.drop_trial.clicked.connect(self._on_drop)
-        for source in (self._setting, self._diameter, self._people):
+        for source in (self._setting, self._diameter, self._people, self.rounding):
             source.problem.connect(self.show_problem)
         self.practise.clicked.connect(self._on_practise)
         self._runner.finished.connect(self._on_filled)

@@ -90,14 +90,15 @@ def bunches_words(laid: Laid, wording: Wording) -> str:
 
 def note_of_row(fact: LayingRow, wording: Wording) -> str:
     """What is special about a row, in a few words; empty where all its balloons go where any of them may."""
-    notes = [_short_relation(fact.relation, wording)]
+    notes = [short_relation(fact.relation, wording)]
     notes += [capital(mark_words(mark)) for mark in fact.marks]
     if fact.knot_mm is not None:
         notes.append(f"Knot {wording.length(fact.knot_mm)} above the floor")
     return "; ".join(filter(None, notes))
 
 
-def _short_relation(relation: Relation, wording: Wording) -> str:
+def short_relation(relation: Relation, wording: Wording) -> str:
+    """Where a row lies in a few words; empty where all its balloons go into gaps, as they do everywhere."""
     match relation:
         case AllAlike(on_balloons, below, as_they_fall):
             if not on_balloons:
@@ -135,7 +136,7 @@ def how_words(step: Step, fact: LayingRow, wording: Wording) -> str:
             words.append("Lay them on one beside the other, anticlockwise.")
         words += wrap_words(count, laid.half_turns, laid.lock, laid.school == LandingSchool.LINE_BUILT)
     relation = relation_words(fact.relation, wording)
-    if len(_short_relation(fact.relation, wording)) > _SHORT or relation.endswith(f"{_SEEN}."):
+    if len(short_relation(fact.relation, wording)) > _SHORT or relation.endswith(f"{_SEEN}."):
         words.append(relation)
     if count >= _MANY:
         words.append(_FLATTEN)

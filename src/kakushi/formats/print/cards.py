@@ -8,44 +8,104 @@ from typing import Any
 from reportlab.graphics.shapes import Circle, Drawing, PolyLine, String
 from reportlab.lib import colors
 from reportlab.lib.styles import ParagraphStyle
-from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, KeepTogether, LongTable, Spacer, Table
+from reportlab.platypus import Flowable, KeepTogether, Spacer, Table
 
 from kakushi.colour.card import HIGH, WIDE, CardLine, Disc, Shape, Words, card_shapes
 from kakushi.colour.rgb import is_dark
 from kakushi.colour.tying import Card
 from kakushi.formats.print.text import in_one_face, paragraph
 from kakushi.model.job import Job
-from kakushi.model.units import UnitSystem, format_diameter, format_nominal
+from kakushi.model.units import UnitSystem
 from kakushi.words.cards import card_name, card_steps, rows_words, sizes_words, title_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 
 Style = Callable[..., ParagraphStyle]
-_SHRUNK = 0.72
-"""Scale of the drawing of a card, so that its words fit beside it."""
+_SHRUNK = 158.0 / WIDE
+"""Scale of the drawing of a card: three of them lie across a page."""
 
 
 def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:
-    """The tying cards of one piece."""
+    """The tying cards of one piece, three across; kinds that differ only in size share one, plain ones are a line."""
     plan = dossier.plan
     names, wording = {p.piece.key: p.piece.name for p in plan.pieces}, Wording(plan.job, units)
-    cards = [
+    named = [
         (card_name(index), card)
         for index, card in enumerate(dossier.cards)
         if any(at.piece == piece for at in card.rows)
     ]
-    if not cards:
+    if not named:
         return []
-    story: list[Flowable] = [Spacer(1, 12), paragraph("Tying cards", style(14, bold=True, after=4))]
-    for name, card in cards:
-        words = [paragraph(title_words(name, card), style(11, bold=True, after=2))]
-        lines = [sizes_words(card.cluster.balloons, wording), *card_steps(card, wording), *rows_words(card, names)]
-        words += [paragraph(line, style(9.5)) for line in lines]
-        table = Table([[_drawing(card, plan.job, fonts), words]], colWidths=[WIDE * _SHRUNK + 6, None])
-        table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])
-        story.append(KeepTogether([table, Spacer(1, 6)]))
+    plain = [(name, card) for name, card in named if _is_plain(card)]
+    shared: dict[object, list[tuple[str, Card]]] = {}
+    for name, card in named:
+        if not _is_plain(card):
+            shared.setdefault(_look(card), []).append((name, card))
+    story: list[Flowable] = [Spacer(1, 8)]
+    heading: list[Flowable] = [paragraph("Tying cards", style(14, bold=True, after=4))]
+    drawn = [_card(cards, plan.job, wording, names, style, fonts) for cards in shared.values()]
+    for first in range(0, len(drawn), _ACROSS):
+        several = drawn[first : first + _ACROSS]
+        if len(several) == 1:
+            # By itself its words stand beside it, and take less of the page.
+            cells: list[Any] = [several[0][:1], several[0][1:]]
+            widths: list[float | None] = [_CARD_WIDE + 8, None]
+        else:
+            cells, widths = [*several], [_CARD_WIDE + 8] * len(several)
+        table = Table([cells], colWidths=widths, hAlign="LEFT")
+        table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 2),
+                        ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])  # fmt: skip
+        story.append(KeepTogether([*heading, table, Spacer(1, 6)]))
+        heading = []
+    if plain:
+        lines: list[Flowable] = [paragraph("Clusters of one colour and size", style(10, bold=True, after=2))]
+        for name, card in plain:
+            balloon = card.cluster.balloons[0]
+            # Which balloon comes to slot 1 is all the same.
+            rows = "; ".join(line.partition(":")[0] for line in rows_words(card, names))
+            size = sizes_words(card.cluster.balloons, wording)
+            words = f"{name} · {len(card.cluster.balloons)} × {size} {wording.colour(balloon.colour)}: {rows}"
+            lines.append(paragraph(words, style(9)))
+        how = dict.fromkeys(tuple(card_steps(card, wording)[1:]) for _, card in plain)
+        lines += [paragraph(" ".join(steps), style(8.5)) for steps in how if steps]
+        story.append(KeepTogether([*heading, *lines, Spacer(1, 6)]))
     return story
+
+
+_ACROSS = 3
+"""Cards beside each other."""
+_CARD_WIDE = WIDE * _SHRUNK
+"""Width of a card's drawing, points."""
+
+
+def _is_plain(card: Card) -> bool:
+    """Whether all balloons of a cluster are alike: then there is nothing to get wrong, and nothing to draw."""
+    return len({(b.colour, b.nominal_in, b.diameter_mm) for b in card.cluster.balloons}) == 1
+
+
+def _look(card: Card) -> object:
+    """What clusters of one look share: colours in their places, how they are tied, which balloons are large."""
+    sizes = [balloon.diameter_mm for balloon in card.cluster.balloons]
+    larger = tuple(size > min(sizes) for size in sizes)
+    return tuple(balloon.colour for balloon in card.cluster.balloons), card.tying, larger
+
+
+def _card(
+    cards: list[tuple[str, Card]],
+    job: Job,
+    wording: Wording,
+    names: dict[int, str],
+    style: Style,
+    fonts: tuple[str, str],
+) -> list[Flowable]:
+    """One drawing with the sizes and rows of all cards that look like it."""
+    first = cards[0][1]
+    story: list[Flowable] = [_drawing(first, job, fonts)]
+    for name, card in cards:
+        story.append(paragraph(title_words(name, card), style(10, bold=True)))
+        story += [paragraph(line, style(8.5)) for line in (sizes_words(card.cluster.balloons, wording),
+                                                          *rows_words(card, names))]  # fmt: skip
+    return [*story, paragraph(" ".join(card_steps(first, wording)), style(8.5))]
 
 
 def _drawing(card: Card, job: Job, fonts: tuple[str, str]) -> Drawing:
@@ -79,23 +139,3 @@ def _parts(shape: Shape, fonts: tuple[str, str]) -> list[Any]:
 def _string(x: float, y: float, text: str, font: str, size: float, ink: colors.Color) -> String:
     face, shown = in_one_face(text, font)
     return String(x, y, shown, textAnchor="middle", fontName=face, fontSize=size, fillColor=ink)
-
-
-def tied_table(dossier: Dossier, units: UnitSystem, style: Style, grid: list[Any]) -> list[Flowable]:
-    """What to inflate and tie for the whole job."""
-    if not dossier.tied:
-        return []
-    heads = ["How many", "Colours", "Nominal", "Sized to", "For"]
-    cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
-    for kind in dossier.tied:
-        listed = [dossier.plan.job.colour(balloon.colour) for balloon in kind.balloons]
-        names = " + ".join(f"{colour.name} ({colour.code})" for colour in listed)
-        nominals = " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in kind.balloons))
-        sizes = " / ".join(
-            dict.fromkeys(format_diameter(b.diameter_mm, units) if b.diameter_mm else "–" for b in kind.balloons)
-        )
-        words = [str(kind.count), names, nominals, sizes, kind.part.value]
-        cells.append([paragraph(w, style(10)) for w in words])
-    table = LongTable(cells, colWidths=[22 * mm, None, 22 * mm, 28 * mm, 30 * mm], repeatRows=1)
-    table.setStyle(grid)
-    return [paragraph("To inflate and tie, all copies", style(13, bold=True, after=3)), table, Spacer(1, 10)]

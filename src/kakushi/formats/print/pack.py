@@ -18,7 +18,7 @@ from reportlab.platypus import (
 
 from kakushi.building.steps import steps_of_copy
 from kakushi.formats.export.png import piece_image, png_bytes
-from kakushi.formats.print.cards import card_pages, tied_table
+from kakushi.formats.print.cards import card_pages
 from kakushi.formats.print.lists import list_flowables
 from kakushi.formats.print.scene import scene_on_paper
 from kakushi.formats.print.steps import step_table
@@ -43,7 +43,7 @@ from kakushi.plan.strands import marks_of, strands_of
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.words.lists import lists_of
 from kakushi.words.plan import mechanics_words
-from kakushi.words.rows import relation_words
+from kakushi.words.rows import short_relation
 from kakushi.words.stand import assumption_sentences, frame_words, stand_words
 from kakushi.words.strands import mark_words
 from kakushi.words.wording import Wording, capital
@@ -66,7 +66,6 @@ def dossier_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, only: s
         lists, job = lists_of(dossier, units), plan.job
         supplies = [flowable for key in _SUPPLIES for flowable in (*list_flowables(lists[key], job), Spacer(1, 12))]
         chapters += [
-            ("Tying", tied_table(dossier, units, style, GRID)),
             ("Inflation sheet", list_flowables(lists["inflation"], job)),
             ("Supplies", supplies),
             ("Stand", _stand(dossier, units)),
@@ -153,8 +152,7 @@ def _build_sheet(piece: PiecePlan, dossier: Dossier, units: UnitSystem) -> list[
     return [
         top,
         Spacer(1, 8),
-        _rows_table(piece, job, units),
-        Spacer(1, 10),
+        *([_rows_table(piece, job, units), Spacer(1, 10)] if piece.piece.rows else []),
         *_parts(piece, dossier, units),
     ]
 
@@ -207,6 +205,9 @@ def _legend(used: Sequence[BalloonColour]) -> Table:
     return table
 
 
+_DITTO = "as the row before"
+
+
 def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
     heads = ["Row", "Count", "Nominal", "Sized to", "Knot at", "Colours from slot 1, anticlockwise", "How it is turned"]
     cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
@@ -214,14 +215,18 @@ def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
     for first, group, laid in strands_of(piece.piece, piece.assembly):
         for mark in marks_of(group, laid):
             marks[first + mark.row].append(mark_words(mark))
+    before = ""
     for index, row in enumerate(piece.piece.rows):
         nominals = " / ".join(dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots))
         sizes = " / ".join(dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots))
         knot = format_length(float(piece.geometry.knots[index]), units)
         words = [str(index + 1), str(row.count), nominals, sizes, knot]
         colours = [job.colour(key) for key in piece.colouring[index]]
-        said = [relation_words(relation_of(piece, index), wording), *(f"{capital(words)}." for words in marks[index])]
-        turned = paragraph(" ".join(said), style(8))
+        how = short_relation(relation_of(piece, index), wording)
+        # Rows turned like the one before are not told once more.
+        said = [_DITTO if how and how == before else how, *map(capital, marks[index])]
+        before = how
+        turned = paragraph("; ".join(filter(None, said)), style(8))
         cells.append([*(paragraph(w, style(10)) for w in words), swatches(colours), turned])
     widest = max((row.count for row in piece.piece.rows), default=4) * SWATCH_W + 4
     table = LongTable(cells, colWidths=[11 * mm, 13 * mm, 17 * mm, 18 * mm, 20 * mm, widest, None], repeatRows=1)

@@ -28,6 +28,7 @@ from kakushi.formats.read.stock_import import Mapping, Sheet, guessed, imported,
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
+from kakushi.model.cautions import GENERAL, STAND
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job, Pricing
 from kakushi.model.parts import Accent
@@ -89,6 +90,12 @@ def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
         assert heading in whole
     assert "never an approval" in whole
     assert "plastic pipe 25 mm" in whole
+    # A page and a half a piece and a dozen for the job; no heading alone at a page's end, no caution on every sheet.
+    assert len(found) <= 1.5 * len(dossier.plan.pieces) + 12
+    for page in found:
+        last = [line for line in page.splitlines() if line.strip() and not line.startswith("page ")]
+        assert last[-1] not in ("Tying cards", "Dressing, in this order", "Clusters of one colour and size")
+    assert max(whole.count(text[:40]) for text in (*GENERAL, *STAND)) <= 3
 
 
 def test_quote_tells_the_client_no_costs(dossier):

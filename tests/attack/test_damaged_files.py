@@ -5,7 +5,9 @@
 
 from __future__ import annotations
 
+import json
 import resource
+import shutil
 import sqlite3
 import time
 from collections.abc import Callable
@@ -17,13 +19,17 @@ from PIL import Image
 
 from kakushi.formats.export.outline_svg import outline_svg
 from kakushi.formats.export.workbook import workbook_bytes
+from kakushi.formats.read.log_entry import load_log_entry
 from kakushi.formats.read.motif_picture import motif_of, palette_of, read_picture
 from kakushi.formats.read.outline_csv import load_outline_csv
 from kakushi.formats.read.outline_file import load_outline, read_outlines
 from kakushi.formats.read.palette_gpl import palette_gpl, read_gpl
 from kakushi.formats.read.stock_import import guessed, imported, read_sheets
 from kakushi.formats.store.job_file import job_bytes, job_from_bytes, load_job_file, save_job
+from kakushi.formats.store.log_store import LogStore
+from kakushi.formats.store.paths import shipped_recipes
 from kakushi.formats.store.preferences import Preferences, load_preferences, save_preferences
+from kakushi.formats.store.recipe_file import load_recipe
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.formats.store.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
@@ -201,6 +207,34 @@ def _palette(path: Path) -> None:
     path.write_text(palette_gpl(DEFAULT_PALETTE, "Lantern Quay"), encoding="utf-8")
 
 
+def _recipe(path: Path) -> None:
+    shutil.copy(next(iter(shipped_recipes().glob("coral*"))), path)
+
+
+def _log_entry(path: Path) -> None:
+    built = {"nominal_in": 11, "finish": "plain", "place": "indoors", "count": 60}
+    work = {"kind": "row", "person": "Ann", "count": 12, "minutes": 14.5}
+    piece = {"piece": "Gate", "copies": 2, "height_mm": 2080, "built": [built], "pops": [built | {"count": 2}]}
+    path.write_text(json.dumps({"date": "2026-06-01", "pieces": [piece | {"minutes": [work]}], "client": "again"}))
+
+
+def _log(path: Path) -> None:
+    entry = path.with_name("entry.json")
+    _log_entry(entry)
+    for _ in range(3):
+        LogStore(path).add(load_log_entry(entry))
+
+
+def _read_log(path: Path, case: int) -> object:
+    store = LogStore(path)
+    lines = store.lines()
+    entries = [store.entry(line.key) for line in lines]
+    if case % 4 == 0:
+        # What can be read takes another entry.
+        store.add(load_log_entry(path.with_name("entry.json")))
+    return entries, load_studio(path)
+
+
 KINDS: dict[str, tuple[str, Callable[[Path], None], Callable[[Path, int], object]]] = {
     "job": ("job.kakushi", _job, _read_job),
     "job with photographs": ("built.kakushi", _built, _read_built),
@@ -214,6 +248,9 @@ KINDS: dict[str, tuple[str, Callable[[Path], None], Callable[[Path, int], object
     "outline csv": ("outline.csv", _outline_csv, lambda path, _: load_outline_csv(path)),
     "stock csv": ("stock.csv", _stock_csv, _read_stock),
     "workbook": ("stock.xlsx", _workbook, _read_stock),
+    "recipe": ("piece.kakushi-recipe", _recipe, lambda path, _: load_recipe(path)),
+    "log entry": ("entry.json", _log_entry, lambda path, _: load_log_entry(path)),
+    "log": ("studio.sqlite3", _log, _read_log),
     "palette": ("quay.gpl", _palette, lambda path, _: read_gpl(path)),
 }
 

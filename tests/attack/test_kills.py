@@ -17,11 +17,13 @@ from pathlib import Path
 import pytest
 
 from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.formats.store.log_store import LogStore
 from kakushi.formats.store.recovery import RecoveryStore, discard
 from kakushi.formats.store.studio_store import StudioStore, load_studio
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
+from kakushi.model.log import LogEntry
 from kakushi.model.piece import Piece
 
 _LONGEST_S = 0.04
@@ -75,10 +77,31 @@ def _saved_studio(folder: Path) -> int:
     return round(loaded.studio.sizing_scatter_mm * 1000)
 
 
+def _add_entries(folder: Path) -> Callable[[int], None]:
+    store = LogStore(folder / "studio.sqlite3", wait_s=5.0)
+    work = {"kind": "row", "count": 1, "minutes": 1}
+
+    def write(number: int) -> None:
+        piece = {"piece": f"version {number}", "minutes": [work], "built": [{"nominal_in": 11, "count": number}]}
+        store.add(LogEntry.model_validate({"date": "2026-06-01", "pieces": [piece]}))
+
+    return write
+
+
+def _added_entry(folder: Path) -> int:
+    store = LogStore(folder / "studio.sqlite3", wait_s=5.0)
+    lines = store.lines()
+    # What was learnt is of just the entries that are there.
+    learnt = load_studio(folder / "studio.sqlite3").studio.learnt
+    assert sum(rate.seen for rate in learnt.minutes) == len(lines)
+    return max(int(line.pieces.removeprefix("version ")) for line in lines)
+
+
 KINDS = {
     "job": (_save_jobs, _saved_job),
     "recovery": (_keep_copies, _kept_copy),
     "studio": (_save_studios, _saved_studio),
+    "log": (_add_entries, _added_entry),
 }
 
 

@@ -40,9 +40,9 @@ class LogStore:
             _forget(connection, entry.key)
             if connection.execute(select(func.count()).select_from(ENTRIES)).scalar_one() >= LOG_ENTRIES:
                 raise StudioError(f"The log holds at most {LOG_ENTRIES} entries; take old ones out first.")
-            number = connection.execute(insert(ENTRIES), _columns_of(entry)).inserted_primary_key
+            number = connection.execute(insert(ENTRIES), columns_of(entry)).inserted_primary_key
             assert number is not None
-            for table, lines in ((POPS, _pops_of(entry)), (RATIOS, _ratios_of(entry))):
+            for table, lines in ((POPS, pops_of(entry)), (RATIOS, ratios_of(entry))):
                 rows = [{"entry": number[0], **line} for line in lines]
                 if rows:
                     connection.execute(insert(table), rows)
@@ -87,7 +87,8 @@ class LogStore:
             return [LogLine(*row) for row in connection.execute(wanted.limit(LOG_ENTRIES))]
 
 
-def _columns_of(entry: LogEntry) -> dict[str, Any]:
+def columns_of(entry: LogEntry) -> dict[str, Any]:
+    """The line of an entry in its table."""
     first = entry.pieces[0]
     return {
         "key": entry.key, "date": entry.date.isoformat(), "job": entry.job,
@@ -99,7 +100,7 @@ def _columns_of(entry: LogEntry) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _pops_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
+def pops_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
     """Balloons used and popped of an entry, by kind; pops of kinds that nobody counted as used tell of no rate."""
     used: defaultdict[tuple[Any, ...], list[int]] = defaultdict(lambda: [0, 0])
     for piece in entry.pieces:
@@ -114,7 +115,7 @@ def _pops_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
                    "popped": min(popped, count)}  # fmt: skip
 
 
-def _ratios_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
+def ratios_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
     """Minutes for one of each kind of work, and heights over what they should be, as logarithms."""
     for piece in entry.pieces:
         for work in piece.minutes:

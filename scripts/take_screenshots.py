@@ -133,6 +133,13 @@ def _build(window: MainWindow) -> None:
     _take(window, "build")
 
 
+def _log(window: MainWindow) -> None:
+    """The job as it went, the vase half ticked."""
+    window.show_stage("log")
+    QTest.qWait(800)
+    _take(window, "log")
+
+
 def main() -> None:
     """Walk through the window as a sculptor would and keep one picture of each view."""
     app = build_application(["kakushi"])
@@ -175,6 +182,7 @@ def main() -> None:
         _prep(window)
         _build(window)
         _check(window)
+        _log(window)
         window.show_stage("brief")
         while window.document.scheduler.schedule is None:
             QTest.qWait(50)

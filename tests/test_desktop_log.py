@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtWidgets import QToolButton
+
 from driving import choose, part, press, type_into
 from kakushi.desktop.dialogs.recipes import RecipesDialog
 from kakushi.formats.store.log_store import LogStore
@@ -12,6 +14,8 @@ from kakushi.formats.store.log_store import LogStore
 def test_a_job_is_logged_listed_learnt_from_and_taken_out(demo, planned, qtbot, tmp_path: Path, monkeypatch) -> None:
     window = demo
     planned(window)
+    keys = [button.shortcut().toString() for button in window.findChildren(QToolButton) if button.shortcut()]
+    assert sorted(key for key in keys if key.startswith("Alt+")) == [f"Alt+{number}" for number in range(10)]
     window.show_stage("log")
     planned(window)
     page = window.stage("log").page

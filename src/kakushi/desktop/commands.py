@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QMessageBox
 from kakushi import __version__
 from kakushi.desktop.frame.menus import Command
 from kakushi.desktop.main_window import MainWindow
-from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.stages.registry import STAGES, key_of
 from kakushi.model.cautions import GENERAL
 
 
@@ -137,7 +137,7 @@ def _show_shortcuts(window: MainWindow, commands: tuple[Command, ...]) -> None:
     from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
 
     keys = [(c.keys, c.words) for c in commands if c.keys]
-    keys += [(f"Alt+{i}", f"Stage {stage.name}") for i, stage in enumerate(STAGES, 1)]
+    keys += [(key_of(i), f"Stage {stage.name}") for i, stage in enumerate(STAGES)]
     window.studio.open(ShortcutsDialog(keys, window))
 
 

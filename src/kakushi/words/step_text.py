@@ -78,6 +78,25 @@ def said_once(text: StepText, said: set[str]) -> StepText:
     return text._replace(how=" ".join(new))
 
 
+def new_note(steps: Sequence[Step], step: Step, wording: Wording) -> str:
+    """What is special about a step of a copy (`steps`); nothing where the row before it was like that."""
+    note = step_text(step, wording).note
+    before = [each for each in steps[: _place(steps, step)] if each.row is not None]
+    return "" if before and step.row is not None and step_text(before[-1], wording).note == note else note
+
+
+def new_how(steps: Sequence[Step], step: Step, wording: Wording) -> str:
+    """How a step of a copy (`steps`) is done, without what steps before it said."""
+    said: set[str] = set()
+    for each in steps[: _place(steps, step)]:
+        said_once(step_text(each, wording), said)
+    return said_once(step_text(step, wording), said).how
+
+
+def _place(steps: Sequence[Step], step: Step) -> int:
+    return next((place for place, each in enumerate(steps) if each.key == step.key), 0)
+
+
 def _cut(text: str) -> str:
     """A text at most as long as may be said, cut between words."""
     if len(text) <= MOST_WORDS:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.stages.registry import STAGES, key_of
 
 
 class StageBar(QWidget):
@@ -47,8 +47,8 @@ class StageBar(QWidget):
             needs = stage.needs(self._document) if pieces else ""
             button.setText(stage.name.capitalize() + (" ·" if needs else ""))
             # A new text takes the shortcut away.
-            button.setShortcut(f"Alt+{index + 1}")
-            button.setToolTip(f"{stage.words} (Alt+{index + 1})" + (f"\n{needs}" if needs else ""))
+            button.setShortcut(key_of(index))
+            button.setToolTip(f"{stage.words} ({key_of(index)})" + (f"\n{needs}" if needs else ""))
 
     def show_stage(self, name: str) -> None:
         """Mark the stage that is open."""

@@ -52,3 +52,8 @@ STAGES = (
     Stage("check", "A photograph against the plan", "check"),
     Stage("log", "What it really took", "log"),
 )
+
+
+def key_of(index: int) -> str:
+    """The key of a stage by its place: Alt+1 to Alt+9, Alt+0 for the tenth."""
+    return f"Alt+{(index + 1) % 10}"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import (
@@ -29,7 +31,7 @@ from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 from kakushi.words.rescue import kind_words
-from kakushi.words.step_text import StepText, said_once, step_text
+from kakushi.words.step_text import StepText, new_how, new_note, step_text
 from kakushi.words.wording import Wording, hours_words
 
 _KEYS = {
@@ -313,9 +315,9 @@ class BuildPage(QWidget):
         self._bar.setValue(finished)
         text = self._text_of(step)
         self._words.setText(text.headline if text else self._no_step_words(ready))
-        self._note.setText(self._note_words(text, step))
+        self._note.setText(new_note(steps, step, self._wording) if step else "")
         self._note.setVisible(bool(self._note.text()))
-        self._how.setText(self._how_words(text, step))
+        self._how.setText(self._how_words(text, steps, step))
         self._how.setVisible(bool(self._how.text()))
         self.how.setEnabled(bool(text and text.how))
         self._next.setText(self._next_words(step))
@@ -350,26 +352,11 @@ class BuildPage(QWidget):
     def _text_of(self, step: Step | None) -> StepText | None:
         return None if step is None else step_text(step, self._wording)
 
-    def _note_words(self, text: StepText | None, step: Step | None) -> str:
-        """What is special about a row; nothing where it is as the one before."""
-        if text is None or step is None:
-            return ""
-        steps = self._builder.mine
-        place = next((k for k, each in enumerate(steps) if each.key == step.key), 0)
-        rows = [each for each in steps[:place] if each.row is not None]
-        before = step_text(rows[-1], self._wording).note if step.row is not None and rows else ""
-        return "" if text.note == before else text.note
-
-    def _how_words(self, text: StepText | None, step: Step | None) -> str:
-        """How it is done: in full on request, else what was not said at an earlier step of this copy."""
+    def _how_words(self, text: StepText | None, steps: Sequence[Step], step: Step | None) -> str:
+        """How it is done: in full on request, else what no earlier step of this copy said."""
         if text is None or step is None or self._shows_how:
             return text.how if text else ""
-        said: set[str] = set()
-        for each in self._builder.mine:
-            own = said_once(step_text(each, self._wording), said)
-            if each.key == step.key:
-                return own.how
-        return text.how
+        return new_how(steps, step, self._wording)
 
     def _no_step_words(self, ready: bool) -> str:
         if not ready:

@@ -17,9 +17,11 @@ from kakushi.model.units import format_length
 from kakushi.model.values import replace
 from kakushi.words.log import REASONS
 
-_HEADS = ("Piece", "Planned", "Measured", "Next day", "Popped before", "After", "Why")
+_HEADS = ("Piece", "Planned", "Measured", "Next day", "Popped", "After", "Why")
+_UNKNOWN = "–"
+"""What stands where nobody measured or counted."""
 _TALLEST_MM, _MOST_POPS = 20_000.0, 1_000
-_TEXT_LINES = 3
+_TEXT_LINES, _PADDING_PX = 3, 22
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,10 +88,10 @@ class JobForm(QWidget):
         name, document = piece.piece, self._document
         line = _Line(
             piece,
-            QuantityField(document, LENGTH, f"Measured height of {name}", 0.0, _TALLEST_MM, none=("not measured", 0.0)),
-            QuantityField(document, LENGTH, f"Height of {name} the next day", 0.0, _TALLEST_MM, none=("–", 0.0)),
-            QuantityField(document, COUNT, f"Popped before delivery, {name}", -1, _MOST_POPS, none=("not counted", -1)),
-            QuantityField(document, COUNT, f"Popped after delivery, {name}", -1, _MOST_POPS, none=("not counted", -1)),
+            QuantityField(document, LENGTH, f"Measured height of {name}", 0.0, _TALLEST_MM, none=(_UNKNOWN, 0.0)),
+            QuantityField(document, LENGTH, f"Height of {name} the next day", 0.0, _TALLEST_MM, none=(_UNKNOWN, 0.0)),
+            QuantityField(document, COUNT, f"Popped before delivery, {name}", -1, _MOST_POPS, none=(_UNKNOWN, -1)),
+            QuantityField(document, COUNT, f"Popped after delivery, {name}", -1, _MOST_POPS, none=(_UNKNOWN, -1)),
             Choices(f"Why balloons of {name} popped", [(words, why) for why, words in REASONS.items()]),
         )
         line.height.set_value(piece.height_mm or 0.0)
@@ -99,8 +101,12 @@ class JobForm(QWidget):
         line.after.set_value(-1)
         planned = format_length(piece.planned_mm, document.units) if piece.planned_mm else "–"
         widgets = (Label(name), Label(planned), line.height, line.next_day, line.before, line.after, line.why)
+        heights = (line.height, line.next_day)
         for column, widget in enumerate(widgets):
             grid.addWidget(widget, number, column)
+            if isinstance(widget, QuantityField):
+                longest = "200.5 cm" if widget in heights else "999"
+                widget.setFixedWidth(self.fontMetrics().horizontalAdvance(longest) + _PADDING_PX)
         self._lines.append(line)
 
     def filled_in(self) -> LogEntry | None:

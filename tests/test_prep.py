@@ -82,7 +82,7 @@ def test_chance_of_running_out_is_the_stated_one(confidence):
     for size, rate in ((11, RARE), (5, RARE), (9, OFTEN)):
         p = chance.beta(rate.a, rate.b, runs)
         for need, spares in zip(needs, found.counts, strict=True):
-            if need.nominal_in == size:
+            if need.kind == size:
                 enough &= chance.negative_binomial(need.count, 1 - p) <= spares
     assert found.confidence >= confidence
     assert enough.mean() == pytest.approx(found.confidence, abs=0.01)

@@ -128,7 +128,7 @@ def _build(window: MainWindow) -> None:
     for _ in range(3):
         page.done.click()
     window.document.builder.choose_copy((3, 0))
-    for _ in range(5):
+    for _ in range(6):
         page.done.click()
     _take(window, "build")
 

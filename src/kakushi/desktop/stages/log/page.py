@@ -215,7 +215,8 @@ class LogPage(QWidget):
 
     def _show(self) -> None:
         entry = self._known()
-        self.form.show_entry(entry, job_words(entry) if entry else "No pieces yet.")
+        waits = "Being worked out…" if self._document.job.pieces else "No pieces yet."
+        self.form.show_entry(entry, job_words(entry) if entry else waits)
         self._show_lines()
         self.rates.clear()
         for name, words in rates_lines(self._document.studio.learnt):

@@ -59,7 +59,7 @@ def test_intervals_of_pops_hold_the_truth_nine_times_in_ten(draw) -> None:
     chance = np.random.default_rng(7)
     cells = [(size, finish, "indoors", "usual") for size in (5.0, 9.0, 11.0, 16.0) for finish in ("plain", "mirror")]
     inside = []
-    for _ in range(60):
+    for _ in range(25):
         true = {
             cell: {
                 "beta": chance.beta(2, 98), "by size": 0.3 / cell[0], "even": chance.uniform(0.005, 0.06)
@@ -70,7 +70,8 @@ def test_intervals_of_pops_hold_the_truth_nine_times_in_ten(draw) -> None:
         seen = [PopsSeen(cell, used[cell], int(chance.binomial(used[cell], true[cell]))) for cell in cells]
         inside += [each.low <= true[each.nominal_in, each.finish, each.place, each.fill] <= each.high
                    for each in learnt_pops(seen)[0]]  # fmt: skip
-    assert 0.86 <= np.mean(inside) <= 0.95
+    # 200 intervals: twice what their share scatters by.
+    assert 0.85 <= np.mean(inside) <= 0.95
 
 
 def test_sizes_share_what_they_have_in_common() -> None:
@@ -91,7 +92,7 @@ def test_sizes_share_what_they_have_in_common() -> None:
 
 def test_spares_keep_their_certainty_with_learnt_rates() -> None:
     chance, sure, enough = np.random.default_rng(3), 0.95, []
-    for _ in range(250):
+    for _ in range(120):
         true = chance.beta(2, 98)
         used = int(chance.integers(200, 1500))
         (known,), _ = learnt_pops(

@@ -1,4 +1,4 @@
-"""Ways for the rows to come to end where they must: at the height of the piece, or where the path of a strand ends."""
+"""Ways out for rows that end too high or too low, or before or beyond the end of a strand's path."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ _ROUNDS = 6
 _RISE = 0.72
 """First guess of the height a row adds, in diameters."""
 _SMALLER_LAST = 0.75
-"""Size of the last row, relative to the one below, under which it closes the column instead of continuing it."""
+"""A last row smaller than this share of the one below closes the column instead of continuing it."""
 _TELLING_ROWS = 2
 """Rows of a group that must stand before they tell how it is packed: one alone does not."""
 MOST_WAYS = 6

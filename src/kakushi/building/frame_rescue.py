@@ -75,7 +75,7 @@ def _other_colours(
     missing: int,
     left: Mapping[Kind, int],
 ) -> Iterator[RescueOption]:
-    """The last joints that have the kind, whole, in the colour of the frame that most of its joints have beside it."""
+    """Whole last joints of that kind in the frame's most used other colour."""
     nominal, colour = kind
     piece, fallback = piece_plan.piece, piece_plan.fallback
     counted = Counter(slot.colour or fallback for at in order for slot in _joint(piece, at).balloons)

@@ -20,7 +20,7 @@ from kakushi.packing.link_frames import numbers_of_joints
 
 
 class FrameStep(NamedTuple):
-    """One step of a frame: its name within the frame, what is said, what it uses and ties; `links` blown up in it."""
+    """One step of a frame: its name within the frame, its fact, what it uses and ties, the `links` blown up in it."""
 
     name: str
     fact: TyingChains | TyingJoint

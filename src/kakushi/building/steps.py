@@ -29,12 +29,7 @@ from kakushi.building.materials import (
 from kakushi.building.order_of_work import build_order, in_order_of_work
 from kakushi.building.own_order import in_own_order
 from kakushi.building.part_steps import PutOn, is_on_group, parts_in_order, put_on
-from kakushi.building.poles import (
-    Sections,
-    pole_cuts,
-    sections_of,
-    sections_used,
-)
+from kakushi.building.poles import Sections, pole_cuts, sections_of, sections_used
 from kakushi.building.rows import LaidRow, Tied, ball_colours, laid_rows, tied_inside, used_balloons
 from kakushi.building.step import (
     BendingStrand,

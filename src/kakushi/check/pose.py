@@ -27,7 +27,7 @@ NEAREST_TALL_MM = 1000.0
 AWAY_PER_WIDTH = 0.7
 """Height for which a wide piece is photographed from as far, over its width."""
 _WIDE_TURN_DEG = 40
-"""Angle to both sides of its front, degrees, that a wide piece is photographed from: farther round it hides itself."""
+"""Largest angle from the front, degrees, at which a wide piece is photographed: farther round it hides itself."""
 _LOW_MM = 1300.0
 """Height, mm, below which a piece may be seen from above."""
 _BEST, _GLANCES = 4, 24

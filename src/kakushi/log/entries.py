@@ -1,4 +1,4 @@
-"""What the program knows of a job that is done: an entry of the log, from its plan and the record of what happened."""
+"""An entry of the log from a job's plan and the record of its build."""
 
 from __future__ import annotations
 
@@ -22,6 +22,7 @@ from kakushi.model.log import (
 )
 from kakushi.model.record import Record, What
 from kakushi.model.units import inches
+from kakushi.model.values import replace
 from kakushi.model.workshop import Rates
 from kakushi.plan.values import PiecePlan
 from kakushi.workshop.dossier import Dossier
@@ -37,7 +38,8 @@ def entry_of(dossier: Dossier, record: Record, today: dt.date, all_built: bool =
     plan, supplies, cost = dossier.plan, dossier.supplies, dossier.cost
     if not plan.pieces:
         return None
-    popped, seconds = progress_of(record).popped, progress_of(record).seconds
+    progress = progress_of(record)
+    popped, seconds = progress.popped, progress.seconds
     who = {event.step: event.who for event in record.events if event.what is What.DONE}
     pieces = []
     for piece_plan in plan.pieces:
@@ -165,6 +167,24 @@ def _with_pops(pieces: list[LoggedPiece], popped: Mapping[tuple[float, str], int
                 pops.append(PopCount(**line.model_dump() | {"count": took}))
         changed.append(piece.model_copy(update={"pops": tuple(pops), "built": tuple(built)}))
     return changed
+
+
+def with_pops(piece: LoggedPiece, before: int | None, after: int | None, why: str) -> LoggedPiece:
+    """A piece with pops counted before and after delivery; None where nobody counted.
+
+    Pops beyond those recorded are given to the most used kind: nobody said which. Without any count nothing is learnt
+    from the piece's balloons.
+    """
+    pops = [pop.model_copy(update={"why": why}) for pop in piece.pops] if before else []
+    built = list(piece.built) if (before, after) != (None, None) else []
+    beyond = (before or 0) - sum(pop.count for pop in pops)
+    for when, more in (("before", beyond), ("after", after or 0)):
+        if more > 0 and built:
+            most = max(range(len(built)), key=lambda k: built[k].count)
+            kind = built[most]
+            pops.append(PopCount.model_validate({**dict(kind), "when": when, "why": why, "count": more}))
+            built[most] = kind.model_copy(update={"count": kind.count + more})
+    return replace(piece, pops=tuple(pops), built=tuple(built))
 
 
 def with_answers(entry: LogEntry, given: LogEntry) -> LogEntry:

@@ -20,7 +20,7 @@ _PRIOR_WEIGHT = 0.2
 _SPREAD_WEIGHT = 1.5
 """Entries that the assumed spread counts for."""
 _MINUTES_SPREAD, _RISE_SPREAD = 0.25, 0.015
-"""Standard deviation, of the logarithm, of minutes between entries, and of measured over planned height. Assumed."""
+"""Standard deviations of logarithms: of minutes between entries; of measured over planned height. Assumed."""
 _LOW = 0.05
 """Share below the interval that is told, and above it."""
 

@@ -20,7 +20,7 @@ from kakushi.model.workshop import Handling
 USUAL: Mapping[Handling, float] = {"indoors": 0.02, "outdoors": 0.04}
 """Share of balloons that pop before anything is counted. Assumed."""
 _USUAL_SPREAD = 0.7
-"""Standard deviation of the logarithm of the mean chance of a studio, about the usual one: a factor of 2. Assumed."""
+"""How far a studio's mean chance is from the usual one: standard deviation of its logarithm, a factor of 2. Assumed."""
 _MEANS = np.geomspace(3e-4, 0.4, 48)
 _WEIGHTS = np.geomspace(3.0, 300.0, 20)
 """Grid of the mean chance and of how alike kinds are: from hardly at all to very much."""
@@ -43,7 +43,7 @@ _COUNTS = 1e-4
 
 
 def learnt_pops(seen: Sequence[PopsSeen]) -> tuple[list[LearntPops], tuple[tuple[Handling, float, float], ...]]:
-    """What is known of each kind, and the Beta (a, b) of a kind of which nothing is, by place where something is."""
+    """What was learnt of each kind, and for each place with entries the Beta (a, b) of a kind not used there yet."""
     learnt: list[LearntPops] = []
     unseen: list[tuple[Handling, float, float]] = []
     for place in USUAL:

@@ -163,7 +163,7 @@ _MAY_MISS = 0.08
 
 
 def _scaled(group: object, by: float) -> object:
-    """What is measured rather than counted: paths of strands, heights of room and bare pole, heights things hang at."""
+    """Scale what is measured, not counted: paths of strands, heights of room and bare pole, heights things hang at."""
     if isinstance(group, RowsGroup):
         group = replace(group, anchor=replace(group.anchor, height_mm=group.anchor.height_mm * by))
         if group.strand is not None:

@@ -33,7 +33,7 @@ ESTIMATE = "Heights are computed for balloons sized exactly and packed as stated
 
 
 def cautions_of(parts: Iterable[Part]) -> tuple[str, ...]:
-    """The cautions that apply to what is put on: of foil where there is some, of what hangs where something does."""
+    """Cautions for the parts of a piece: for foil, for what hangs, and for tools, where there are any."""
     kinds = list(parts)
     foil, hangs, tools = DRESS
     has_foil = any(isinstance(part, FoilShape | Starburst) for part in kinds)

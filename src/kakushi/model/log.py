@@ -217,5 +217,5 @@ RATE_PARTS = "|"
 
 
 def rate_name(of: str, *parts: object) -> str:
-    """What a rate is called in the log: “pop|5.0|plain|indoors|usual”, “minutes|row|Ann”, “rise|wrapped|”."""
+    """Name of a rate in the log: “pop|5.0|plain|indoors|usual”, “minutes|row|Ann”, “rise|wrapped|”."""
     return RATE_PARTS.join(map(str, (of, *parts)))

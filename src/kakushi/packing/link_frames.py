@@ -111,7 +111,7 @@ def settle_frame(group: LinkFrameGroup) -> FrameGeometry:
 
 
 def _balanced(drawn: Floats, first: Ints, last: Ints, lengths: Floats, free: NDArray[np.bool_]) -> Floats:
-    """Places (n, 3) of least energy: chains as springs of one stiffness, joints held weakly where they were drawn."""
+    """Places (n, 3), mm, of least energy: chains are equal springs, joints are held weakly where they were drawn."""
     from scipy.optimize import least_squares  # noqa: PLC0415 - takes half a second to load, and few pieces need it
 
     def relaxed(places: Floats, hold: float) -> Floats:

@@ -54,7 +54,7 @@ class Bends:
 
 
 class SharedRow(NamedTuple):
-    """A row that a strand goes through twice: the row, and the one before which it comes back to it (both from 0)."""
+    """A strand that runs into itself: the row it runs into, and the row before which it does (both from 0)."""
 
     row: int
     before: int

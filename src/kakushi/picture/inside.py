@@ -38,7 +38,7 @@ def show_outer(
 
 
 _THING_LONG, _THING_WIDE, _THING_DARKENS = 0.62, 0.3, 0.45
-"""Half length and width of a leaf or paper in a balloon, over its radius, and how much darker the skin is before it."""
+"""Half length and half width of a leaf or paper, in radii of its balloon; how much the skin in front darkens it."""
 
 
 def show_things_inside(colour: NDArray[np.float32], skin: VisiblePixels, paints: Sequence[Paint]) -> None:

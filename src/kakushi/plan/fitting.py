@@ -140,7 +140,7 @@ def fit_alternatives(
 
 
 def _rows_that_lock(piece: Piece, studio: Studio) -> int | None:
-    """The nearest number of rows with which a closed strand's ends lock; None where they do, or where none is near."""
+    """The nearest number of rows with which a closed strand's ends lock; None where they lock or none is near."""
     assembly = assembly_of(piece, piece.groups, studio)
     note = next((note for note in strand_notes(piece, assembly) if isinstance(note, StrandOpen)), None)
     near = [rows for rows in (note.fewer, note.more) if rows is not None] if note else []

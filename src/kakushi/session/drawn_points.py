@@ -176,7 +176,7 @@ def _moved(path: DrawnPath, index: int, x_mm: float, z_mm: float, mirrored: bool
 
 
 def _partner(path: DrawnPath, index: int) -> int:
-    """The point as far from the path's end as this one is from its beginning; of a closed one round its first point."""
+    """The point as far from the path's end as this one is from its start; a closed path mirrors at its first point."""
     count = len(path.points)
     return (count - index) % count if path.closed else count - 1 - index
 

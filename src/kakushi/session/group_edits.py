@@ -65,7 +65,7 @@ def change_ball(key: int, place: int, count: int, **changes: Any) -> Edit:
 
 
 def change_frame(key: int, place: int, **changes: Any) -> Edit:
-    """Make the link frame at `place` a grid with other fields of `Grid` or `Trim`. Raises BadInput, when applied."""
+    """Change fields of the `Grid` or `Trim` of the link frame at `place`. Applying it raises BadInput."""
 
     def change(piece: Piece) -> Piece:
         group = _group_at(piece, place)

@@ -124,7 +124,7 @@ def _short_lies(fact: Lies, wording: Wording) -> str:
 
 
 def how_words(step: Step, fact: LayingRow, wording: Wording) -> str:
-    """How a row is brought on and held, in full; numbers of the large balloons, and where they lie by neighbours."""
+    """How a row is slid on and held: numbers of its large balloons, and which balloons they lie between."""
     laid, row = step.laid, step.row
     if laid is None or row is None:
         return ""

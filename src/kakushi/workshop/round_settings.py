@@ -111,7 +111,7 @@ def _choices(size: Size, studio: Studio, inflator: Inflator, step: float) -> lis
 
 
 def _rises(piece_plan: PiecePlan) -> Mapping[Size, float]:
-    """How much higher the piece gets for each mm that a size is larger: its share of the height over its diameter."""
+    """Height gained per mm of a size: its share of the height over its diameter."""
     weights: dict[Size, float] = {}
     rows = piece_plan.piece.rows
     share = piece_plan.height_mm / max(sum(row.diameter_mm for row in rows), 1.0)

@@ -154,7 +154,7 @@ def _in_steps(mm_per_px: float) -> float:
 
 
 def _own_scale(piece_plan: PiecePlan, common: float) -> float:
-    """The scale of all pieces, or a smaller one of a piece that would be too wide: others stay as large as they are."""
+    """The scale all pieces share, or a smaller one where this piece would be too wide."""
     from kakushi.picture.scene import extent_of
 
     return max(common, _in_steps(extent_of(piece_plan.drawn)[0] / (_CELL_W - 4)))

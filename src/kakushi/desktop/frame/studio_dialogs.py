@@ -74,7 +74,7 @@ class StudioDialogs:
             self.open(CollectionDialog(self._document, store, self._window))
 
     def recipes(self) -> None:
-        """The shelf of recipes."""
+        """Show the recipes."""
         from kakushi.desktop.dialogs.recipes import RecipesDialog
         from kakushi.formats.store.paths import shipped_recipes
 

@@ -26,7 +26,7 @@ _SHRUNK = 158.0 / WIDE
 
 
 def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:
-    """The tying cards of one piece, three across; kinds that differ only in size share one, plain ones are a line."""
+    """Tying cards of one piece, three across: clusters that differ only in size share one; plain ones get a line."""
     plan = dossier.plan
     names, wording = {p.piece.key: p.piece.name for p in plan.pieces}, Wording(plan.job, units)
     named = [

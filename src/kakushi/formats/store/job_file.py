@@ -276,7 +276,7 @@ def pictures_of(path: Path, wanted: Collection[str]) -> dict[str, bytes]:
 
 
 def entry_of_archive(data: bytes, path: Path, name: str) -> bytes | None:
-    """A file of an archive by its name, read as carefully as a job; None where it is missing. Raises JobFileError."""
+    """One file of an archive, within the limits of a job file; None where it is missing. Raises JobFileError."""
     return _entry(data, path, name)
 
 

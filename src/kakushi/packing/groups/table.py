@@ -39,7 +39,7 @@ def balloon_lines(groups: Iterable[Group]) -> Iterator[BalloonLine]:
 
 
 def lines_beside_rows(groups: Iterable[Group]) -> Iterator[tuple[int, BalloonLine]]:
-    """Lines of balloons outside the patterns, with the places of their groups, in the geometry's order: frames last."""
+    """Lines of balloons outside the patterns, each with the place of its group, in the order of the geometry."""
     every = [
         (place, line)
         for place, group in enumerate(groups)

@@ -313,7 +313,7 @@ class BuildPage(QWidget):
         self._count.setText(f"{finished} of {len(steps)} done" if steps else "")
         self._bar.setRange(0, max(len(steps), 1))
         self._bar.setValue(finished)
-        text = self._text_of(step)
+        text = step_text(step, self._wording) if step else None
         self._words.setText(text.headline if text else self._no_step_words(ready))
         self._note.setText(new_note(steps, step, self._wording) if step else "")
         self._note.setVisible(bool(self._note.text()))
@@ -348,9 +348,6 @@ class BuildPage(QWidget):
         copies = piece_plan.piece.copies
         label = copies[copy[1]].label or f"copy {copy[1] + 1}"
         return piece_plan.piece.name + (f", {label}" if len(copies) > 1 else "")
-
-    def _text_of(self, step: Step | None) -> StepText | None:
-        return None if step is None else step_text(step, self._wording)
 
     def _how_words(self, text: StepText | None, steps: Sequence[Step], step: Step | None) -> str:
         """How it is done: in full on request, else what no earlier step of this copy said."""

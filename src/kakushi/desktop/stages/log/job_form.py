@@ -11,7 +11,8 @@ from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import QuantityField
 from kakushi.desktop.widgets.fields import form, heading
 from kakushi.desktop.widgets.label import Label
-from kakushi.model.log import LogEntry, LoggedPiece, PopCount
+from kakushi.log.entries import with_pops
+from kakushi.model.log import LogEntry, LoggedPiece
 from kakushi.model.quantities import COUNT, LENGTH
 from kakushi.model.units import format_length
 from kakushi.model.values import replace
@@ -124,23 +125,9 @@ class JobForm(QWidget):
 
     @staticmethod
     def _piece(line: _Line) -> LoggedPiece:
-        """A piece as filled in. Pops beyond those recorded are of its most used kind: nobody said which."""
-        piece, why = line.piece, line.why.value or ""
-        counts = [field.value for field in (line.before, line.after)]
-        before, after = (max(count or 0, 0) for count in counts)
-        pops = [pop.model_copy(update={"why": why}) for pop in piece.pops] if before else []
-        # Nothing is learnt of balloons of which nobody counted what popped.
-        built = list(piece.built) if any(count is not None and count >= 0 for count in counts) else []
-        for when, more in (("before", before - sum(pop.count for pop in pops)), ("after", after)):
-            if more > 0 and built:
-                most = max(range(len(built)), key=lambda k: built[k].count)
-                kind = built[most]
-                pops.append(PopCount.model_validate({**dict(kind), "when": when, "why": why, "count": more}))
-                built[most] = kind.model_copy(update={"count": kind.count + more})
-        return replace(
-            piece,
-            height_mm=line.height.value or None,
-            next_day_mm=line.next_day.value or None,
-            pops=tuple(pops),
-            built=tuple(built),
+        """A piece as filled in."""
+        before, after = (
+            None if field.value is None or field.value < 0 else field.value for field in (line.before, line.after)
         )
+        piece = with_pops(line.piece, before, after, line.why.value or "")
+        return replace(piece, height_mm=line.height.value or None, next_day_mm=line.next_day.value or None)

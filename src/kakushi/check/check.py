@@ -51,7 +51,7 @@ def check_photo(
     taken before they are on. Raises Cancelled.
     """
     best = _checked(model, linear, request, on_pose, cancelled)
-    rows = model.up_to_row(model.row_count)
+    rows = model.without_parts()
     tried = [len(model)]
     for smaller, note in ((model.without_topper(), PartsOff(all=False)), (rows, PartsOff(all=True))):
         if len(smaller) in tried or (not best.refused and best.confidence >= _SUSPECT):

@@ -198,4 +198,4 @@ def _crowded(
     rest = placed.explained[ok & ~gone]
     usual = float(np.nanmedian(rest)) if np.isfinite(rest).any() else 0.0
     plain = gone & (np.nan_to_num(placed.explained, nan=-np.inf) >= usual)
-    return crowded_balls(gone, plain, ok & ~gone & seen.colours.strange, seen.in_front, photo.circles)
+    return crowded_balls(gone, plain, ok & ~gone & seen.colours.strange, seen.in_front, photo.circles, model.whole)

@@ -99,6 +99,7 @@ def with_rows(model: ModelSpheres, rows: int) -> ModelSpheres | None:
             radii=np.concatenate([model_then.radii, model_then.radii[copy]]),
             rows=np.concatenate([model_then.rows, np.full(int(copy.sum()), last + 1)]),
             slots=np.concatenate([model_then.slots, model_then.slots[copy]]),
+            whole=np.concatenate([model_then.whole, len(model_then) + np.arange(int(copy.sum()))]),
             # Which colours they have nobody planned.
             colours=np.concatenate([model_then.colours, np.full(int(copy.sum()), -1)]),
             is_balloon=np.concatenate([model_then.is_balloon, model_then.is_balloon[copy]]),

@@ -112,7 +112,7 @@ def features(
 ) -> Floats:
     """Measure the features of the law for each balloon, (n, 14); NaN where too little of it is seen."""
     balloons, shown = len(model), photo.shown
-    identity = shown.identity
+    identity = np.append(model.whole, [-2, -1])[shown.identity]
     lines, columns = shown.window.slices
     weak = photo.image.edges[lines, columns] < _WEAK
     inside = (identity >= 0) & (shown.rim < _INSIDE)
@@ -135,7 +135,7 @@ def features(
             outer += np.bincount(side[edge & at_odd & is_weak], minlength=balloons)
         ends += np.bincount(one[within & (odd_one != odd_other)], minlength=balloons)
     odd, strange, dark = share(pixels.odd), share(pixels.strange), share(pixels.dark)
-    beside = _beside(photo.circles)
+    beside = _beside(photo.circles, model.whole)
     around = np.where(beside, odd[None, :], 0.0)
     rough = np.bincount(
         identity[inside & (shown.rim < _DEEP)],
@@ -176,12 +176,13 @@ def hidden_balls(
         nan=-np.inf,
     )
     hidden = np.zeros(len(model), dtype=bool)
-    for group in _groups(score > _LIKELY, photo.circles):
+    beside = _beside(photo.circles, model.whole)
+    for group in _groups(score > _LIKELY, beside):
         if len(group) >= _LEAST_GROUP and score[group].max() > _SURE:
             hidden[group] = True
     # What is in front ends somewhere on the balloons around it.
-    hidden |= (score > _MAYBE) & _beside(photo.circles)[:, hidden].any(axis=1)
-    return hidden, (score > _DOUBTFUL) & hidden.any()
+    hidden |= (score > _MAYBE) & beside[:, hidden].any(axis=1)
+    return hidden[model.whole], (score > _DOUBTFUL)[model.whole] & hidden.any()
 
 
 def crowded_balls(
@@ -190,35 +191,40 @@ def crowded_balls(
     wrong: NDArray[np.bool_],
     hidden: NDArray[np.bool_],
     circles: Floats,
+    whole: Ints,
 ) -> NDArray[np.bool_]:
     """Find balloons that seem `gone` (missing, another size) or `wrong` (no known colour) close together, (n,) bool.
 
     `plain`: those of the gone whose places show nothing strange. Other faults do not crowd: so many beside each other
     are hidden by something, whatever its colour. So are those that seem gone beside `hidden` ones.
     """
+    beside = _beside(circles, whole)
     crowded = np.zeros(len(circles), dtype=bool)
     odd = gone & ~plain
-    for group in _groups(odd | wrong, circles):
+    for group in _groups(odd | wrong, beside):
         if len(group) >= _CROWD and int(odd[group].sum()) >= _CROWD_GONE:
             crowded[group] = True
-    for group in _groups(gone | hidden | crowded, circles):
+    for group in _groups(gone | hidden | crowded, beside):
         if (hidden | crowded)[group].any():
             crowded[group] = True
     return crowded & ~hidden
 
 
-def _groups(balls: NDArray[np.bool_], circles: Floats) -> list[Ints]:
+def _groups(balls: NDArray[np.bool_], beside: NDArray[np.bool_]) -> list[Ints]:
     """Indices of some balls, (n,), that are beside each other, group by group."""
     from scipy.sparse.csgraph import connected_components  # noqa: PLC0415 - large, and only needed here
 
     which = np.flatnonzero(balls)
-    _, label = connected_components(_beside(circles[which]), directed=False)
+    _, label = connected_components(beside[np.ix_(which, which)], directed=False)
     return [which[label == group] for group in np.unique(label)]
 
 
-def _beside(circles: Floats) -> NDArray[np.bool_]:
-    """Which balls are beside which others, (n, n)."""
+def _beside(circles: Floats, whole: Ints) -> NDArray[np.bool_]:
+    """Which balls are beside which others, (n, n); those that draw out a link stand for it and are beside none."""
     apart = np.hypot(*(circles[:, None, :2] - circles[None, :, :2]).transpose(2, 0, 1))
     near = apart < _BESIDE * np.maximum(circles[:, None, 2] + circles[None, :, 2], 1e-6)
-    np.fill_diagonal(near, False)
-    return np.asarray(near)
+    one, other = np.nonzero(near)
+    beside = np.zeros_like(near)
+    beside[whole[one], whole[other]] = True
+    np.fill_diagonal(beside, False)
+    return np.asarray(beside)

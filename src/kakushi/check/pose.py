@@ -229,7 +229,7 @@ class Search:
         """Mean strength of edges where balloons end, less that elsewhere on the piece."""
         lines, columns = shown.window.slices
         edges = self.image.edges[lines, columns]
-        border = borders(shown.identity)
+        border = borders(np.append(self.model.whole, [-2, -1])[shown.identity])
         piece = shown.identity >= 0
         if not border.any() or not piece.any():
             return 0.0

@@ -98,9 +98,10 @@ def practise(model: ModelSpheres, shot: Shot, seed: int, faults: Sequence[str] =
     chance = np.random.default_rng(seed)
     seen = well_seen(model, shot)
     order = [int(i) for i in chance.permutation(np.flatnonzero((seen >= _WELL_SEEN) & (model.rows >= 0)))]
-    centres = model.centres + chance.normal(0, _PLACE_MM, model.centres.shape)
-    radii = model.radii * (1 + chance.normal(0, _SIZE, len(model)))
-    colours, kept = model.colours.copy(), np.ones(len(model), dtype=bool)
+    whole = model.whole
+    centres = model.centres + chance.normal(0, _PLACE_MM, model.centres.shape)[whole]
+    radii = model.radii * (1 + chance.normal(0, _SIZE, len(model)))[whole]
+    as_meant, colours, kept = radii.copy(), model.colours.copy(), np.ones(len(model), dtype=bool)
     made: list[Made] = []
     for kind in faults:
         if kind in ROW_KINDS:
@@ -110,6 +111,7 @@ def practise(model: ModelSpheres, shot: Shot, seed: int, faults: Sequence[str] =
             raise BadInput(f"So many faults do not fit: only {len(made)} were made.")
         index = order.pop()
         made += _make(kind, index, order, model, (centres, radii, colours, kept), chance)
+    colours, kept, radii = colours[whole], kept[whole], as_meant * (radii / as_meant)[whole]
     gloss = np.array([_GLOSS.get(model.palette[k].finish.value, 1.0) for k in colours])
     pole = (model.pole[0], model.pole[2]) if model.pole else None
     things = Things(centres[kept], radii[kept], model.albedo[colours[kept]], gloss[kept], pole)

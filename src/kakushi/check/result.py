@@ -44,9 +44,9 @@ def result_of(
     doubtful = {place for place in places if place[0] >= 0}
     faults = tuple(replace(each, look=True) if (each.row, each.slot) in doubtful else each for each in faults)
     notes: list[Note] = []
-    if model.is_bent:
+    if model.is_bent or model.in_frames:
         faults = tuple(_of_bent(faults, model))
-        notes.append(SizesNotJudged())
+        notes.append(SizesNotJudged(of_frame=bool(model.in_frames)))
     if seen.in_front.any():
         notes.append(NotChecked(int((seen.in_front & (model.rows >= 0) & (seen.sample.share > _SEEN_SHARE)).sum())))
     if lean is None:
@@ -63,6 +63,7 @@ def result_of(
         faults=faults,
         sides=sides,
         notes=tuple(notes),
+        in_frames=model.in_frames,
     )
 
 

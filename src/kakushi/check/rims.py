@@ -55,7 +55,7 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
         if placed is None:
             break
         reach = max(reach_px * 0.62**round_, 3.0)
-        rims = rims_of(search.shown(placed[0]), search.circles(placed[0]), search.has_rims)
+        rims = rims_of(search.shown(placed[0]), search.circles(placed[0]), search.has_rims, search.model.whole)
         if len(rims.ball) < 20:
             break
         residuals, weight = edges_near(search, rims, reach)
@@ -76,15 +76,16 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
     return best
 
 
-def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_]) -> _Rims:
-    """Sample the rims of some balls (n,) where they end in front of something."""
+def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_], whole: Ints) -> _Rims:
+    """Sample the rims of some balls (n,) where they end in front of something; balls of one `whole` (n,) end in none."""
     identity, depth = shown.identity, shown.depth
     height, width = identity.shape
+    whole_of = np.append(whole, [-2, -1])[identity]
     points = []
     for down, across in ((0, 1), (0, -1), (1, 0), (-1, 0)):
         here = np.s_[max(-down, 0) : height - max(down, 0), max(-across, 0) : width - max(across, 0)]
         there = np.s_[max(down, 0) : height + min(down, 0), max(across, 0) : width + min(across, 0)]
-        is_rim = (identity[here] >= 0) & (identity[here] != identity[there]) & (depth[here] < depth[there])
+        is_rim = (identity[here] >= 0) & (whole_of[here] != whole_of[there]) & (depth[here] < depth[there])
         is_rim &= shown.rim[here] > 0.93
         line, column = np.nonzero(is_rim)
         points.append((line + max(-down, 0), column + max(-across, 0)))
@@ -160,7 +161,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
     shown = search.shown(pose)
     moved = np.zeros((len(circles), 3))
     sure = np.zeros(len(circles))
-    rims = rims_of(shown, circles, search.model.is_balloon)
+    rims = rims_of(shown, circles, search.model.is_balloon, search.model.whole)
     if not len(rims.ball):
         return moved, sure
     residuals, weight = edges_near(search, rims, max(reach * float(np.median(circles[rims.ball, 2])), 2.5))
@@ -182,7 +183,7 @@ def fitted_balls(search: Search, pose: Pose, reach: float) -> tuple[Floats, Floa
 def rim_strength(search: Search, shown: Expected, circles: Floats) -> Floats:
     """Mean strength of edges along the visible rims of balls, (n,) 0 to 1; NaN where no rim is seen."""
     strengths = np.full(len(circles), np.nan)
-    rims = rims_of(shown, circles, search.model.is_balloon)
+    rims = rims_of(shown, circles, search.model.is_balloon, search.model.whole)
     if len(rims.ball):
         _, weight = edges_near(search, rims, _NEAR_PX)
         points = np.bincount(rims.ball, minlength=len(circles))

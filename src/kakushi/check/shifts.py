@@ -34,7 +34,7 @@ def row_shifts(search: Search, pose: Pose, direction: int) -> Floats:
     """Shift of each row, mm, (rows,): UP, or ASIDE to the right as the camera sees it."""
     model = search.model
     shown, circles = search.shown(pose), search.circles(pose)
-    rims = rims_of(shown, circles, model.is_balloon & (model.rows >= 0))
+    rims = rims_of(shown, circles, model.is_balloon & model.is_in_row, model.whole)
     rows = model.row_count
     none = np.zeros(rows)
     if rows < 2 or not len(rims.ball):
@@ -76,9 +76,12 @@ def _cheapest(told: Floats, step: float) -> Ints:
 
 def shifted(model: ModelSpheres, shifts: Floats, direction: Floats) -> ModelSpheres:
     """The model with its rows moved by `shifts` (rows,) mm in a direction (3,); parts move with the nearest row."""
+    is_in_row = model.is_in_row
+    if not is_in_row.any():
+        return model
     # Half-way the upper rows have no balloons.
-    there = np.unique(model.rows[model.rows >= 0])
+    there = np.unique(model.rows[is_in_row])
     heights = np.array([model.centres[model.rows == row, 2].mean() for row in there])
     nearest = there[np.abs(model.centres[:, 2][:, None] - heights).argmin(axis=1)]
-    row_of = np.where(model.rows >= 0, model.rows, nearest)
+    row_of = np.where(is_in_row, model.rows, nearest)
     return replace(model, centres=model.centres + shifts[row_of][:, None] * direction)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Literal, NamedTuple
 
@@ -66,7 +67,9 @@ class NotChecked(NamedTuple):
 
 
 class SizesNotJudged(NamedTuple):
-    """Sizes and gaps of a bent strand, which are not judged."""
+    """Sizes and gaps of a bent strand, or of an open frame (`of_frame`), which are not judged."""
+
+    of_frame: bool = False
 
 
 class PartsOff(NamedTuple):
@@ -90,6 +93,13 @@ class Refusal(NamedTuple):
 
     why: Literal["marks", "other piece", "rows", "mirrored"]
     rows: int = 0
+
+
+class FramePlace(NamedTuple):
+    """A joint of an open frame, or the chain from it `to` another one; numbers as in the steps, `to` 0 for none."""
+
+    joint: int
+    to: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,6 +155,7 @@ class Result:
 
     `confidence` that the photograph shows this piece, from there: 0 to 1. `azimuths`: others from which it would look
     the same. `refused`: why nothing was judged; None otherwise. `notes`: what somebody should know of the photograph.
+    `in_frames`: rows (from 0) that are joints and chains of open frames.
     """
 
     pose: Pose
@@ -159,6 +170,7 @@ class Result:
     sides: tuple[RowSides, ...]
     notes: tuple[Note, ...] = ()
     refused: Refusal | None = None
+    in_frames: Mapping[int, FramePlace] = field(default_factory=dict)
 
     @property
     def px_per_m(self) -> float:

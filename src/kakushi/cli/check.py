@@ -50,11 +50,13 @@ def _check(arguments: argparse.Namespace) -> None:
         raise BadInput(f"--copy takes 1 to {len(piece_plan.piece.copies)}: the piece has so many copies.")
     model = model_spheres_of(piece_plan.of_copy(arguments.copy - 1), job_plan.job)
     if arguments.rows is not None:
+        if not model.row_count:
+            raise BadInput(f"“{arguments.piece}” has no rows: leave --rows out.")
         if not 1 <= arguments.rows <= model.row_count:
             raise BadInput(f"--rows takes 1 to {model.row_count}: the piece has so many.")
         model = model.up_to_row(arguments.rows)
     if not (model.rows >= 0).any():
-        raise BadInput(f"“{arguments.piece}” has no rows to check.")
+        raise BadInput(f"“{arguments.piece}” has no rows and no open frame to check.")
     told = PosePrior(math.radians(arguments.azimuth), photo.focal)
     linear = linear_of(photo.pixels)
     if arguments.foot is not None:

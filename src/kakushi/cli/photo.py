@@ -56,7 +56,7 @@ def _photo(arguments: argparse.Namespace) -> None:
     job_plan = planned(arguments.job, arguments.piece)
     model = model_spheres_of(piece_named(job_plan, arguments.piece), job_plan.job)
     if not (model.rows >= 0).any():
-        raise BadInput(f"“{arguments.piece}” has no rows: only rows are checked in photographs.")
+        raise BadInput(f"“{arguments.piece}” has no rows and no open frame: only those are checked in photographs.")
     chance = np.random.default_rng(arguments.seed)
     shot = usual_shot(model, math.radians(arguments.azimuth), chance)
     shot = replace(shot, covered=arguments.covered)

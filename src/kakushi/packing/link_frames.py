@@ -65,12 +65,23 @@ class FrameGeometry:
         return np.concatenate([self.centres, middles]), np.concatenate([self.radii, self.thick / 2])
 
     @property
+    def is_flat(self) -> bool:
+        """Whether it lies in a plane that faces the front."""
+        return float(np.ptp(self.joints[:, 1])) <= _LEVEL_MM
+
+    @property
     def bodies(self) -> tuple[Floats, Floats]:
-        """What links are drawn as: balls from tip to tip, centres (l * _BALLS, 3) and radii, thick in the middle."""
+        """What links are drawn as: the balls of all of them, centres (l * _BALLS, 3) and radii."""
+        places, radii = self.balls_of_links
+        return places.reshape(-1, 3), radii.ravel()
+
+    @property
+    def balls_of_links(self) -> tuple[Floats, Floats]:
+        """Balls from tip to tip of every link, centres (l, _BALLS, 3) and radii (l, _BALLS), thick in the middle."""
         share = np.linspace(0.0, 1.0, _BALLS)
         places = self.tips[:, :1] + share[None, :, None] * (self.tips[:, 1:] - self.tips[:, :1])
         round_off = _TIP + (1 - _TIP) * np.sqrt(np.maximum(1 - (2 * share - 1) ** 2, 0.0))
-        return places.reshape(-1, 3), (self.thick[:, None] / 2 * round_off[None]).ravel()
+        return places, self.thick[:, None] / 2 * round_off[None]
 
     @property
     def bottom(self) -> float:

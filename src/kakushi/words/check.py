@@ -3,12 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 from kakushi.check.measure import Measured
-from kakushi.check.values import Fault, FaultKind, NotChecked, Note, PartsOff, Refusal, Result, SizesNotJudged
+from kakushi.check.values import (
+    Fault,
+    FaultKind,
+    FramePlace,
+    NotChecked,
+    Note,
+    PartsOff,
+    Refusal,
+    Result,
+    SizesNotJudged,
+)
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.words.wording import Wording, counted, far_words, thickness
+from kakushi.words.wording import Wording, capital, counted, far_words, thickness
 
 _LEAST_LEAN = math.radians(1.0)
 """Lean, radians, below which nobody can tell it from a photograph."""
@@ -36,7 +47,7 @@ _SAME = 0.01
 
 def result_words(result: Result, wording: Wording) -> list[str]:
     """Say what a check found, one line each: the photograph, the faults, what was not judged."""
-    return photo_words(result, wording, [fault_words(fault, wording) for fault in result.faults])
+    return photo_words(result, wording, [fault_words(fault, wording, result.in_frames) for fault in result.faults])
 
 
 def photo_words(result: Result, wording: Wording, faults: Sequence[str] = ()) -> list[str]:
@@ -70,7 +81,8 @@ def note_words(note: Note) -> str:
     if isinstance(note, NotChecked):
         return f"{counted(note.balloons, 'hidden balloon')} {'was' if note.balloons == 1 else 'were'} not checked."
     if isinstance(note, SizesNotJudged):
-        return "Sizes and gaps of bent rows are not judged: look at them yourself."
+        what = "Sizes of balloons in a frame" if note.of_frame else "Sizes and gaps of bent rows"
+        return f"{what} are not judged: look at them yourself."
     words = "No upright edge is seen behind the piece: the lean cannot be told. Mark a door or a wall."
     if not note.roll:
         return words
@@ -78,12 +90,13 @@ def note_words(note: Note) -> str:
     return f"The piece is tilted {tilted} in the picture: it leans, or the camera was tilted. {words}"
 
 
-def fault_words(fault: Fault, wording: Wording) -> str:
-    """Say what is not as planned, and what to do."""
-    row, where = fault.row + 1, f"Row {fault.row + 1}, slot {fault.slot + 1}"
+def fault_words(fault: Fault, wording: Wording, in_frames: Mapping[int, FramePlace] = MappingProxyType({})) -> str:
+    """Say what is not as planned, and what to do. `in_frames`: rows that are joints and chains of open frames."""
+    row, where = fault.row + 1, capital(_place_words(fault.row, fault.slot, in_frames))
     match fault.kind:
         case FaultKind.COLOUR:
-            return f"{where}: {_colour_words(fault, wording)}"
+            pair = _place_words(fault.with_row, fault.with_slot, in_frames)
+            return f"{where}: {_colour_words(fault, wording, pair)}"
         case FaultKind.MISSING | FaultKind.SIZE if fault.look:
             return f"{where}: look here, the balloon may be missing or of another size; it cannot be told."
         case FaultKind.MISSING:
@@ -111,12 +124,18 @@ def fault_words(fault: Fault, wording: Wording) -> str:
             return f"The piece leans {lean} in the photograph: set it upright."
 
 
-def _colour_words(fault: Fault, wording: Wording) -> str:
+def _place_words(row: int, slot: int, in_frames: Mapping[int, FramePlace]) -> str:
+    place = in_frames.get(row)
+    if place is None:
+        return f"row {row + 1}, slot {slot + 1}"
+    return f"link {slot + 1} from joint {place.joint} to {place.to}" if place.to else f"joint {place.joint}"
+
+
+def _colour_words(fault: Fault, wording: Wording, pair: str) -> str:
     if not fault.seen:
         return "look here, it has no colour of the palette. Is it there, with nothing in front of it?"
     planned, seen = wording.colour(fault.planned), wording.colour(fault.seen)
     if fault.with_row >= 0:
-        pair = f"row {fault.with_row + 1}, slot {fault.with_slot + 1}"
         return f"exchange {seen.lower()} for {planned.lower()}; the pair is at {pair}."
     if fault.look:
         return f"look here, it seems {seen} instead of {planned}."

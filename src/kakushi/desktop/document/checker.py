@@ -309,7 +309,8 @@ class Checker(QObject):
                 "faults": tuple(
                     Found(
                         kind=each.kind.value, row=each.row, slot=each.slot, x=each.at[0], y=each.at[1],
-                        radius=each.at[2], likely=each.likely, words=fault_words(each, wording)[:400], look=each.look,
+                        radius=each.at[2], likely=each.likely, look=each.look,
+                        words=fault_words(each, wording, result.in_frames)[:400],
                         with_row=each.with_row, with_slot=each.with_slot,
                         dismissed=(each.kind.value, each.row, each.slot) in dismissed,
                     )

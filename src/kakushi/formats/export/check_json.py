@@ -54,7 +54,7 @@ def check_json(result: Result, wording: Wording) -> dict[str, Any]:
                 "r_px": round(each.at[2], 1),
                 "confidence": round(each.likely, 3),
                 "look": each.look,
-                "words": fault_words(each, wording),
+                "words": fault_words(each, wording, result.in_frames),
             }
             for each in result.faults
         ],

@@ -340,8 +340,8 @@ NET = Piece(
     seen_sides=SeenSides.FRONT,
     parts=(
         FoilShape(
-            key=1, name="fish", shape="fish", stands=False, height_mm=740, tall_mm=200, wide_mm=300, deep_mm=80,
-            colour="lantern-yellow", fixing=Fixing.RIBBON, mass_g=20,
+            key=1, name="fish", shape="fish", stands=False, tied_to=(5, 6, 10, 9), tall_mm=200, wide_mm=300, deep_mm=80,
+            colour="lantern-yellow", fixing=Fixing.CROSSED, mass_g=20,
         ),
     ),
 )  # fmt: skip

@@ -368,6 +368,7 @@ def test_a_piece_is_checked_before_its_topper_is_on() -> None:
         slots=np.append(bare.slots, [-1, -1]),
         colours=np.append(bare.colours, [0, 0]),
         is_balloon=np.append(bare.is_balloon, [False, False]),
+        whole=np.arange(len(bare) + 2),
     )
     ends = dataclasses.replace(ends_of(taken()), top_mm=model.top_mm)
     result = check_photo(model, linear_of(taken().photograph.pixels), CheckRequest(ends))

@@ -104,6 +104,11 @@ def test_rows_are_bent_fitted_drawn_tied_and_undone(demo, planned, qtbot, tmp_pa
     assert (tie.row, tie.other, tie.loose) == (rows[1].key, rows[8].key, True)
     ties = part(demo, "Ties")
     assert ties.item(0).text() == "Row 2 to row 9, loosely"
+    press(demo, "Hide with a collar")
+    assert not demo.document.piece.parts, "no tie was chosen"
+    ties.setCurrentRow(0)
+    press(demo, "Hide with a collar")
+    assert [(each.kind, each.row) for each in demo.document.piece.parts] == [("collar", rows[1].key)]
     type_into(part(demo, "Row that is tied"), "400")
     press(demo, "Tie")
     assert len(demo.document.piece.ties) == 1

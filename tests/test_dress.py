@@ -17,7 +17,7 @@ from PIL import Image, ImageChops, ImageDraw, ImageFont
 from added_up import advice, balloons, planned_job, things, tied, warnings
 from kakushi.building.part_order import safest_order
 from kakushi.dress.ball_colours import alike, colours_apart, touching
-from kakushi.dress.clusters import KnotLine, line_of, seat_near, settled_clusters, shape_of
+from kakushi.dress.clusters import KnotLine, line_of, seat_round, seat_seen_at, settled_clusters, shape_of
 from kakushi.dress.fixings import USES
 from kakushi.dress.foils import balls_of
 from kakushi.dress.lettering import lay_out, signs_left_out
@@ -47,6 +47,7 @@ from kakushi.model.parts import (
     Seat,
     Topper,
 )
+from kakushi.model.paths import PresetPath, Strand
 from kakushi.model.piece import Copy, Piece, Tightness
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem
@@ -357,9 +358,33 @@ def test_a_seat_is_found_again_where_it_lies(loose) -> None:
     rows, geometry = loose.piece.rows, loose.geometry
     for seat in (Seat(row=3, slot=1, along=0.25), Seat(row=7, slot=3, along=0.9, up=0.3)):
         line = line_of(seat, rows, geometry)
-        again = line_of(seat_near(line.azimuth, line.height, rows, geometry), rows, geometry)
+        up = seat.up * rows[seat.row - 1].diameter_mm
+        again = line_of(seat_round(seat.row - 1, line.azimuth, up, rows, geometry), rows, geometry)
         assert math.remainder(again.azimuth - line.azimuth, 2 * math.pi) == pytest.approx(0, abs=1e-9)
         assert again.height == pytest.approx(line.height)
+
+
+@pytest.mark.parametrize("azimuth", [0.0, 1.0, 3.0])
+def test_a_cluster_is_brought_to_where_it_is_dragged_on_a_column_and_on_a_strand(loose, azimuth) -> None:
+    path = PresetPath(preset="ring", width_mm=1400, height_mm=1400)
+    rows = tuple(uniform_row(k, 4, 5, 110.0) for k in range(1, 46))
+    ring = planned(Piece(key=1, name="Ring", groups=(RowsGroup(rows=rows, strand=Strand(path=path)),)))
+    for found in (loose, ring):
+        rows, frames = found.piece.rows, found.geometry.frames
+        seat = Seat(row=rows[2].key, slot=0)
+        out = 1.5 * rows[2].diameter_mm
+        middle = frames.around(2, np.array([azimuth]), out)[0]
+        # On the side that the eye is on, half way from the centreline to the edge.
+        toward = np.array([math.sin(azimuth), -math.cos(azimuth), 0.0])
+        across = np.cross(toward, frames.tangents[6])
+        across /= np.linalg.norm(across)
+        at = frames.origins[6] + 0.5 * out * across
+        seat = seat_seen_at(at, azimuth, middle, rows, found.geometry)
+        assert seat.row == rows[6].key
+        line = line_of(seat, rows, found.geometry)
+        brought = frames.around(6, np.array([line.azimuth]), out)[0] - frames.origins[6]
+        assert float(brought @ across) == pytest.approx(0.5 * out, rel=0.02)
+        assert float(brought @ toward) > 0
 
 
 def test_a_thousand_clusters_are_as_many_as_have_room_and_odd_wishes_are_told(loose) -> None:

@@ -13,11 +13,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from added_up import needed, things
+from added_up import needed, things, warnings
 from kakushi.building.aimed import aimed_again
 from kakushi.building.remedies import Enough
 from kakushi.building.rescue import short_of
 from kakushi.building.steps import steps_of
+from kakushi.check.check import check_photo
+from kakushi.check.image import linear_of
+from kakushi.check.model_spheres import model_spheres_of
+from kakushi.check.pose import PosePrior
+from kakushi.check.practice import practise, usual_shot
+from kakushi.check.request import CheckRequest
 from kakushi.cli.main import main
 from kakushi.formats.export.plan_json import plan_json
 from kakushi.formats.export.scene_glb import job_glb
@@ -31,14 +37,14 @@ from kakushi.model.groups import Direction, FrameJoint, LinkChain, LinkFrameGrou
 from kakushi.model.job import Job
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import SpiralLayer
-from kakushi.model.parts import Fillers, PartBalloons, Topper
+from kakushi.model.parts import Fillers, Fixing, FoilShape, HungLoad, PartBalloons, Topper
 from kakushi.model.paths import PATH_PRESETS, DrawnPath, PathPoint, PresetPath, Strand, StrandStands
 from kakushi.model.piece import Piece, SeenSides
 from kakushi.model.ties import Tie
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.packing.curve import Curve, crossings_of, curve_of
-from kakushi.packing.link_frames import Grid, Trim, grid, grid_of, settle_frame
+from kakushi.packing.link_frames import Grid, Trim, grid, grid_of, settle_frame, windows_of
 from kakushi.packing.settle import settle
 from kakushi.packing.stack import Packing, StackRow, stack_row
 from kakushi.packing.strands import laid_along
@@ -47,16 +53,19 @@ from kakushi.plan.facts import FrameLeans, SpiralOpen, StrandMisses, StrandOpen,
 from kakushi.plan.geometry import packing_of
 from kakushi.plan.mounts import mount_loads
 from kakushi.plan.pipeline import plan
-from kakushi.plan.showing import placed_fillers
+from kakushi.plan.showing import placed_fillers, showing_of
 from kakushi.plan.stability import foot_of, stance_of
 from kakushi.plan.strands import closes, marks_of, strands_of
-from kakushi.session import drawn_points, group_edits, strand_edits
+from kakushi.session import drawn_points, group_edits, part_edits, strand_edits
+from kakushi.sight.pinhole import Ends
+from kakushi.words.check import result_words
 from kakushi.words.plan import note_words
 from kakushi.words.rescue import way_words
 from kakushi.words.stand import stand_words
 from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.supplies import KnownPops, SupplyLine, with_spares
 
 LINE = Frame(kind="line", base=Base(kind="none"))
 
@@ -628,3 +637,77 @@ def test_a_frame_is_counted_tied_weighed_and_drawn_alike() -> None:
     wider = group_edits.change_frame(1, 0, columns=3, colour="rope").change(job).pieces[0].groups[0]
     assert grid_of(wider).columns == 3
     assert [chain.colour for chain in wider.chains] == ["rope"] * 6 + ["sail-white"] * 4
+
+
+def test_a_thing_hangs_in_a_window_wherever_that_is_moved() -> None:
+    frame = grid(Grid(2, 1, 1, 1, 400.0, 110.0, False), Trim(QUAD))
+    assert windows_of(frame) == ((0, 1, 4, 3), (1, 2, 5, 4))
+    braced = grid(Grid(2, 1, 1, 1, 400.0, 110.0, True), Trim(QUAD))
+    assert [len(window) for window in windows_of(braced)] == [3] * 4
+    ring = grid(Grid(4, 2, 1, 1, 400.0, 110.0, False, True), Trim(QUAD))
+    assert len(windows_of(ring)) == 8
+    fish = FoilShape(
+        key=1, name="fish", shape="fish", stands=False, tied_to=(1, 2, 5, 4), tall_mm=150, wide_mm=200, deep_mm=50,
+        colour="rope", fixing=Fixing.CROSSED,
+    )  # fmt: skip
+    piece = Piece(key=1, name="Net", groups=(frame,), frame=LINE, parts=(fish,))
+    found = planned(piece)
+    assert found.place_of(found.parts[0]) == pytest.approx((200, 0, found.assembly.frames[0][1].joints[:, 2].mean()))
+    job = Job(pieces=(piece,))
+    dossier = Dossier(plan(job, Studio()))
+    (step,) = (each for each in dossier.steps if each.key.endswith("part.1.0"))
+    assert "between joints 2, 3, 5 and 6, by 4 fixings" in step_words(step, Wording(job, UnitSystem.METRIC))
+    assert {use.item: use.count for use in step.uses}["modelling balloons 260"] == 4
+    ((thing,),) = [showing_of(found).things]
+    assert max(share for share in thing.shares if share is not None) > 0.8
+    moved = drawn_points.move_point(1, 0, 2, (500.0, 0.0)).change(job).pieces[0]
+    assert planned(moved).place_of(planned(moved).parts[0]).x > 215
+    fewer = drawn_points.remove_point(1, 0, 0).change(job).pieces[0]
+    assert fewer.parts[0].tied_to == (0, 1, 4, 3)
+    gone = replace(piece, parts=(replace(fish, tied_to=(1, 2, 5, 40)),))
+    assert any("has lost a joint" in words for words in warnings(planned(gone)))
+
+
+def test_links_have_spares_as_other_balloons_have() -> None:
+    frame = grid(Grid(4, 3, 1, 1, 400.0, 110.0, True), Trim(QUAD))
+    job = Job(pieces=(Piece(key=1, name="Net", groups=(frame,), frame=LINE),))
+    dossier = Dossier(plan(job, Studio()))
+    (line,) = (line for line in dossier.materials if line.item.startswith("link balloons"))
+    assert line.needed == len(frame.chains)
+    like = with_spares(
+        {1: [SupplyLine(12, "x", len(frame.chains), 0)]}, job.brief.place, KnownPops(), job.settings.confidence
+    )
+    assert line.spares == like.whole[0].spares > 0
+
+
+@pytest.mark.parametrize("row", [3, 20])
+def test_a_collar_closes_round_a_row_of_a_strand(row) -> None:
+    piece = strand_piece(40, PresetPath(preset="arch", width_mm=2200, height_mm=2000))
+    made = part_edits.add_collar(1, row).change(Job(pieces=(piece,))).pieces[0]
+    found = planned(made)
+    ((_, body),) = found.bodies
+    local = found.geometry.frames.local(body.centres, np.full(len(body), row - 1))
+    assert (local.out > 100).all()
+    assert np.ptp(local.out) < 1.5 * body.radii.mean(), "none lies on another one"
+    assert 2 * local.out.mean() * math.sin(math.pi / len(body)) == pytest.approx(2 * body.radii.mean(), rel=0.15)
+    hung = HungLoad(key=9, row=row, up_mm=-300, tall_mm=200, wide_mm=100, colour="rope")
+    x, y, z = planned(replace(piece, parts=(hung,))).place_of(hung)
+    assert (x, y, z + 300) == pytest.approx(found.geometry.frames.origins[row - 1])
+
+
+def test_a_photograph_of_a_frame_shows_what_is_missing_and_of_another_colour() -> None:
+    frame = grid(Grid(2, 1, 1, 1, 420.0, 110.0, True), Trim(QUAD, colour="sea-glass", up_colour="sea-glass"))
+    job = Job(pieces=(Piece(key=1, name="Net", groups=(frame,), frame=LINE),))
+    model = model_spheres_of(plan(job, Studio()).pieces[0], job)
+    shot = usual_shot(model, 0.1, np.random.default_rng(1), (600, 400))
+    practice = practise(model, shot, 3, ("missing", "colour"))
+    ends = Ends(practice.photograph.foot, practice.photograph.top, 0.0, model.top_mm)
+    request = CheckRequest(ends, PosePrior(0.1, None), ends_told=True)
+    result = check_photo(model, linear_of(practice.photograph.pixels), request)
+    assert result.refused is None
+    found = {(fault.row, fault.slot) for fault in result.faults if fault.slot >= 0}
+    assert {(made.row, made.slot) for made in practice.made} <= found
+    assert len(found) <= 3, "hardly a right one accused"
+    said = result_words(result, Wording(job, UnitSystem.METRIC))
+    assert any(words.startswith(("Link ", "Joint ")) for words in said)
+    assert any("Sizes of balloons in a frame are not judged" in words for words in said)

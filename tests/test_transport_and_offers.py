@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from random import Random
 
+import numpy as np
 import pytest
 
 from added_up import needed
@@ -14,14 +15,16 @@ from kakushi.model.groups import BallGroup, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job, Pricing
 from kakushi.model.outline import PresetOutline
 from kakushi.model.parts import HungLoad, PartBalloons, Topper
+from kakushi.model.paths import PresetPath, Strand
 from kakushi.model.piece import Copy, FitControls, Piece, with_rows
+from kakushi.model.ties import Tie
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import AccessLimits
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
 from kakushi.shape.presets import default_outline
-from kakushi.words.transport import offer_words, transport_words
+from kakushi.words.transport import load_words, offer_words, transport_words
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.offers import offers
 
@@ -47,6 +50,32 @@ def test_a_piece_stands_lies_is_split_or_stays() -> None:
     assert "too wide" in load_in(column(12), door_wide_mm=300).problem
     assert "too wide" in load_in(column(3), room_tall_mm=600, room_long_mm=150).problem
     assert "too long" in load_in(column(60), room_tall_mm=600, room_long_mm=520).problem
+
+
+def test_a_ring_lies_flat_and_two_strands_come_apart_at_their_tie() -> None:
+    rows = tuple(uniform_row(k, 4, 5, 100.0) for k in range(1, 31))
+    ring = RowsGroup(rows=rows, strand=Strand(path=PresetPath(preset="ring", width_mm=900, height_mm=900)))
+    piece = Piece(key=1, name="Ring", groups=(ring,), frame=Frame(kind="frameless", pole_length_mm=None))
+    flat = load_in(piece, room_tall_mm=500)
+    (wide, tall), planned = flat.boxes[0], plan(Job(pieces=(piece,)), Studio()).pieces[0].drawn
+    assert not flat.is_split
+    assert wide == pytest.approx(tall, rel=0.03)
+    assert wide == pytest.approx(np.ptp(planned.centres[:, 0]) + 2 * planned.shape_radii.max(), rel=0.05)
+    on_edge = load_in(piece, room_tall_mm=2000, room_wide_mm=400)
+    assert on_edge.boxes[0][1] < 400
+    path = PresetPath(preset="arch", width_mm=1200, height_mm=1200)
+    legs = tuple(
+        RowsGroup(
+            rows=tuple(uniform_row(k + at, 4, 5, 100.0) for k in range(1, 21)), strand=Strand(path=path, x_mm=at * 13.0)
+        )
+        for at in (0, 100)
+    )
+    arch = replace(piece, groups=legs, ties=(Tie(row=20, other=120),))
+    apart = load_in(arch, room_long_mm=1500, room_wide_mm=1500, room_tall_mm=250)
+    assert (apart.at, apart.parts) == ("ties", (20, 20))
+    assert "undo the ties" in load_words(apart, 1, UnitSystem.METRIC)
+    line = load_in(replace(piece, groups=legs[:1]), room_long_mm=600, room_wide_mm=600)
+    assert (line.at, sum(line.parts)) == ("line", 20)
 
 
 def test_trips_hold_what_they_say() -> None:

@@ -39,7 +39,7 @@ def chain_steps(group: LinkFrameGroup, fallback: str, job: Job) -> Iterator[Fram
         fact = TyingChains(count, links, nominal, length, thick, colour)
         # No round balloons: listed as things of their own.
         item = f"link balloons {format_nominal(nominal)}, {job.colour(colour).name}"
-        uses = (Used(item=item, count=count * links, unit="pcs"),)
+        uses = (Used(item=item, count=count * links, unit="pcs", link_in=nominal),)
         yield FrameStep(f"chains.{number}", fact, uses, (), count * links)
 
 

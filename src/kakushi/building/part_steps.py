@@ -17,10 +17,12 @@ from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.clusters import KnotLine, line_of
 from kakushi.dress.kinds.fillers import cluster_balloons, many
 from kakushi.dress.table import balloons_of, in_build_order, kind_of, materials_of, role_of, sized_mm, things_of
-from kakushi.model.groups import BallGroup, RowsGroup
+from kakushi.model.groups import BallGroup, LinkFrameGroup, RowsGroup
 from kakushi.model.parts import Extended, Fillers, Lettering, Part, PartBalloons, Placed, Seat
+from kakushi.model.piece import Piece
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used
+from kakushi.packing.link_frames import numbers_of_joints
 from kakushi.plan.values import PiecePlan, Plan
 
 
@@ -62,7 +64,8 @@ def put_on(part: Part, design: PiecePlan, plan: Plan) -> Iterator[PutOn]:
         *((role_of(part), (_balloon(part, line),), line.count) for line in listed),
         *_tied_inside([(_balloon(part, line), line.count) for line in listed], plan),
     )
-    fact = PuttingOn(part, *_where(part, design))
+    joints = joints_of(part, design.piece)
+    fact = PuttingOn(part, *(_where(part, design) if not joints else (None, None)), joints)
     uses, on = _uses(part, listed, plan, 1.0), part.on if isinstance(part, Extended | Lettering) else None
     yield PutOn(part, 0, StepKind(kind_of(part).step), fact, uses, tied, (), on, 1.0)
 
@@ -163,6 +166,15 @@ def _in_turn(part: Fillers, design: PiecePlan, total: int) -> list[int]:
         return len(rows) if on_ball else rows.get(part.seats[place].row, len(rows)), azimuth, place
 
     return sorted(range(total), key=at)
+
+
+def joints_of(part: Part, piece: Piece) -> tuple[int, ...]:
+    """Numbers, as in the steps, of the joints of an open frame that a part is tied to."""
+    group = next((group for group in piece.groups if isinstance(group, LinkFrameGroup)), None)
+    if group is None or not isinstance(part, Extended):
+        return ()
+    numbers = numbers_of_joints(group)
+    return tuple(sorted(numbers[joint] for joint in part.tied_to if joint in numbers))
 
 
 def _where(part: Part, design: PiecePlan) -> tuple[int | None, float | None]:

@@ -284,11 +284,15 @@ class TyingCluster(NamedTuple):
 
 
 class PuttingOn(NamedTuple):
-    """A part put on, at a row (from 0; None where it is at none) and on a side (degrees from the front)."""
+    """A part put on, at a row (from 0; None where it is at none) and on a side (degrees from the front).
+
+    `joints`: numbers of the joints of a frame that it is tied to.
+    """
 
     part: Part
     row: int | None
     side_deg: float | None
+    joints: tuple[int, ...] = ()
 
 
 class PackingUp(NamedTuple):

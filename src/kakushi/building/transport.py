@@ -10,24 +10,21 @@ from typing import Literal
 
 import numpy as np
 
+from kakushi.building.bent_loads import MOST_PARTS, Box, is_bent, parted
 from kakushi.model.parts import Extended
 from kakushi.model.workshop import AccessLimits
 from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan, Plan
 
-_SPLITS = 8
-"""Most parts a piece is split into: more would be building it again."""
 _HAIR_MM = 1e-6
-
-Box = tuple[float, float]
-"""Length and width of a part as it lies or stands in the vehicle, mm."""
 
 
 @dataclass(frozen=True, slots=True)
 class CopyLoad:
     """One copy in transport: the number of rows in each part, from the foot, and the box of each.
 
-    `stands`: it travels upright, whole. With a `problem` it is built on site.
+    `stands`: it travels upright, whole. `at`: where it comes apart: with its pole, at the ties between its strands, or
+    in its line; "" for a bent piece that stays whole. With a `problem` it is built on site.
     """
 
     name: str
@@ -35,6 +32,7 @@ class CopyLoad:
     boxes: tuple[Box, ...]
     stands: bool
     problem: Literal["", "too wide", "too long"] = ""
+    at: Literal["pole", "", "ties", "line"] = "pole"
 
     @property
     def is_split(self) -> bool:
@@ -45,11 +43,19 @@ class CopyLoad:
 def loads_of(plan: Plan) -> list[tuple[CopyLoad, int]]:
     """How the copies of every piece travel, those alike together with their number."""
     return [
-        (_load(design, label, plan.studio.way), copies)
+        ((_bent_load if is_bent(design) else _load)(design, label, plan.studio.way), copies)
         for piece_plan in plan.pieces
         for label, copies, design in piece_plan.built
         if design.balloon_count
     ]
+
+
+def _bent_load(design: PiecePlan, label: str, limits: AccessLimits) -> CopyLoad:
+    """A copy that no pole goes through."""
+    name, way = f"{design.piece.name} {label}".strip(), parted(design, limits)
+    if way is None:
+        return CopyLoad(name, (len(design.piece.rows),), (_box(_things(design)),), False, "too wide")
+    return CopyLoad(name, way.rows, way.boxes, False, at=way.at)
 
 
 def _load(design: PiecePlan, label: str, limits: AccessLimits) -> CopyLoad:
@@ -65,7 +71,7 @@ def _load(design: PiecePlan, label: str, limits: AccessLimits) -> CopyLoad:
     # Lying it goes through a door lengthwise; it must fit the room's length, since nobody relies on its diagonal.
     if long <= limits.room_long_mm:
         return CopyLoad(name, (rows,), ((long, wide),), False)
-    for parts in range(2, min(_SPLITS, rows) + 1):
+    for parts in range(2, min(MOST_PARTS, rows) + 1):
         boxes = tuple(_box(part) for part in _split(design, things, length, parts))
         if all(each <= limits.room_long_mm for each, _ in boxes):
             counts = tuple(rows * (k + 1) // parts - rows * k // parts for k in range(parts))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -21,8 +21,9 @@ from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import Fillers, PartBalloons, Seat
 from kakushi.model.units import inches
 from kakushi.packing.ball import BallGeometry
+from kakushi.packing.frames import Frames
 from kakushi.packing.law import LAW, neck, pair_stiffness, skin
-from kakushi.packing.stack import Geometry, angle_of, neck_slack
+from kakushi.packing.stack import Geometry, neck_slack
 
 HALF = 0.5 ** (1 / 3)
 """A balloon twisted in the middle: each bubble has half the air, so 0.79 of the diameter."""
@@ -113,33 +114,50 @@ def line_of(seat: Seat, rows: Sequence[Row], geometry: Geometry, balls: Sequence
     angles = frames.local(geometry.centres[in_row], geometry.row_of[in_row]).angle
     step = (angles[(seat.slot + 1) % len(angles)] - angles[seat.slot]) % (2 * math.pi) or 2 * math.pi
     azimuth, up = float(angles[seat.slot] + seat.along * step), seat.up * rows[row].diameter_mm
+    return replace(line_round(frames, row, azimuth, up), turn=math.radians(seat.turn_deg))
+
+
+def line_round(frames: Frames, row: int, azimuth: float, up_mm: float) -> KnotLine:
+    """The line at an angle round a row (from 0), radians from its front, `up_mm` along from its knot."""
     tangent, bent = frames.tangents[row], None
     if tangent[2] < 1 or np.any(frames.origins[row, :2]):
-        begins = frames.origins[row] + up * tangent
+        begins = frames.origins[row] + up_mm * tangent
         out = frames.around(row, np.array([azimuth]), 1.0)[0] - frames.origins[row]
         bent = tuple(np.concatenate([begins, out, tangent]).tolist())
-    return KnotLine(azimuth, float(frames.origins[row, 2] + up * tangent[2]), math.radians(seat.turn_deg), bent=bent)
+    return KnotLine(azimuth, float(frames.origins[row, 2] + up_mm * tangent[2]), 0.0, bent=bent)
 
 
-def seat_near(
-    azimuth: float, height: float, rows: Sequence[Row], geometry: Geometry, row: int | None = None
-) -> Seat | None:
-    """The seat in a direction (radians from the front) at a height, mm, of the nearest `row` unless one is given.
+def seat_round(row: int, angle: float, up_mm: float, rows: Sequence[Row], geometry: Geometry) -> Seat:
+    """The seat of a row (from 0) at an angle round it, radians from its front, so far along from its knot, mm."""
+    in_row = geometry.of_row(row)
+    angles = geometry.frames.local(geometry.centres[in_row], geometry.row_of[in_row]).angle
+    back = (angle - angles) % (2 * math.pi)
+    slot = int(back.argmin())
+    step = float((angles[(slot + 1) % len(angles)] - angles[slot]) % (2 * math.pi)) or 2 * math.pi
+    along, up = min(max(float(back[slot]) / step, 0.0), 1.0), up_mm / rows[row].diameter_mm
+    return Seat(row=rows[row].key, slot=slot, along=along, up=min(max(up, -3.0), 3.0))
 
-    None without rows.
+
+def seat_seen_at(at: Floats, azimuth: float, middle: Floats, rows: Sequence[Row], geometry: Geometry) -> Seat | None:
+    """The seat where a cluster, its `middle` (3,) mm, is brought to `at` (3,), seen from an azimuth (radians).
+
+    `at` is on the plane of the centreline; the cluster stays on the side of the viewer, as far out as it was. None
+    without rows.
     """
     if not rows:
         return None
-    origins = geometry.frames.origins
-    row = int(np.abs(origins[:, 2] - height).argmin()) if row is None else row
-    knot_to_centres = geometry.centres[geometry.of_row(row)] - origins[row]
-    angles = angle_of(knot_to_centres[:, 0], knot_to_centres[:, 1])
-    back = (azimuth - angles) % (2 * math.pi)
-    slot = int(back.argmin())
-    step = float((angles[(slot + 1) % len(angles)] - angles[slot]) % (2 * math.pi)) or 2 * math.pi
-    up = (height - float(origins[row, 2])) / rows[row].diameter_mm
-    along = min(max(float(back[slot]) / step, 0.0), 1.0)
-    return Seat(row=rows[row].key, slot=slot, along=along, up=min(max(up, -3.0), 3.0))
+    frames, toward = geometry.frames, np.array([math.sin(azimuth), -math.cos(azimuth), 0.0])
+    was = frames.nearest(middle[None])
+    out = max(float(frames.local(middle[None], was).out[0]), 1.0)
+    row = int(frames.nearest(at[None])[0])
+    tangent = frames.tangents[row]
+    across = np.cross(toward, tangent)
+    across /= max(float(np.linalg.norm(across)), 1e-9)
+    offset = at - frames.origins[row]
+    aside = min(max(float(offset @ across), -out), out)
+    on_side = offset @ tangent * tangent + aside * across + math.sqrt(out**2 - aside**2) * np.cross(tangent, across)
+    local = frames.local((frames.origins[row] + on_side)[None], np.array([row]))
+    return seat_round(row, float(local.angle[0]), float(local.along[0] - frames.along[row]), rows, geometry)
 
 
 def settled_clusters(

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from kakushi.dress.clusters import STUCK_ON, KnotLine, settled_clusters, shape_of_balloons
+from kakushi.dress.clusters import STUCK_ON, KnotLine, line_round, settled_clusters, shape_of_balloons
 from kakushi.dress.placing import SettledColumn
 from kakushi.dress.rays import Rays
 from kakushi.dress.shows import Showing
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.parts import PartBalloons
+from kakushi.packing.frames import Frames
 
 _PRESSED = 0.97
 """Spacing of neighbours in a closed ring, as a share of their diameter: they press lightly."""
@@ -36,9 +37,10 @@ class PlacedRing:
     hidden: float
 
 
-def ring_lines(azimuth: float, height: float, count: int) -> list[KnotLine]:
-    """Where the balloons of a ring lie: evenly round the pole."""
-    return [KnotLine(azimuth + 2 * math.pi * k / count, height, 0.0, STUCK_ON) for k in range(count)]
+def ring_lines(frames: Frames, row: int, up_mm: float, azimuth: float, count: int) -> list[KnotLine]:
+    """Where the balloons of a ring lie: evenly round a row (from 0), `up_mm` along from its knot."""
+    lines = (line_round(frames, row, azimuth + 2 * math.pi * k / count, up_mm) for k in range(count))
+    return [replace(line, pull=STUCK_ON) for line in lines]
 
 
 def place_ring(
@@ -51,10 +53,10 @@ def place_ring(
     knots = column.geometry.knots
     if not len(knots):
         return None
-    halves = [column.rows[0].diameter_mm / 2, *(np.diff(knots) / 2)]
-    heights = [float(knot - half) for knot, half in zip(knots, halves, strict=True)]
-    counts = _closing(balloon, column, heights, cancelled)
-    lines = [ring_lines(0.0, height, count) for height, count in zip(heights, counts, strict=True)]
+    frames = column.geometry.frames
+    ups = [-column.rows[0].diameter_mm / 2, *(-frames.rises / 2).tolist()]
+    counts = closing_counts(balloon, column, list(enumerate(ups)), cancelled)
+    lines = [ring_lines(frames, row, up, 0.0, count) for row, (up, count) in enumerate(zip(ups, counts, strict=True))]
     balloons = _settled(balloon, column, [line for ring in lines for line in ring], cancelled)
     ends = np.cumsum(counts)
     rings = [balloons[end - count : end] for end, count in zip(ends, counts, strict=True)]
@@ -64,15 +66,21 @@ def place_ring(
     gains = hides @ rays.weights if len(rays.weights) else np.zeros(len(rings))
     best = int(np.argmax(gains)) if gains.max(initial=0.0) > _NOTHING_MM2 else 0
     whole = float(rays.weights.sum())
-    up = heights[best] - float(knots[best])
-    return PlacedRing(column.rows[best].key, up, counts[best], float(gains[best]) / whole if whole else 0.0)
+    return PlacedRing(column.rows[best].key, ups[best], counts[best], float(gains[best]) / whole if whole else 0.0)
 
 
-def _closing(balloon: PartBalloons, column: SettledColumn, heights: Sequence[float], cancelled: Cancelled) -> list[int]:
-    """How many balloons close a ring at each height: neighbours touch."""
-    lines = [line for height in heights for line in ring_lines(0.0, height, _PROBES)]
+def closing_counts(
+    balloon: PartBalloons, column: SettledColumn, places: Sequence[tuple[int, float]], cancelled: Cancelled = never
+) -> list[int]:
+    """How many balloons close a ring at each place: a row (from 0), and how far along from its knot, mm.
+
+    Neighbours touch. Raises `errors.Cancelled`.
+    """
+    frames = column.geometry.frames
+    lines = [line for row, up in places for line in ring_lines(frames, row, up, 0.0, _PROBES)]
     centres = _settled(balloon, column, lines, cancelled)
-    out = np.hypot(centres[:, 0], centres[:, 1]).reshape(len(heights), _PROBES).mean(axis=1)
+    rows = np.repeat([row for row, _ in places], _PROBES)
+    out = frames.local(centres, rows).out.reshape(len(places), _PROBES).mean(axis=1)
     half = shape_of_balloons((balloon,)).radii[0] * _PRESSED
     return [int(np.clip(math.pi / math.asin(min(half / each, 1.0)) + 1e-9, 2, MOST_IN_RING)) for each in out.tolist()]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from kakushi.dress.kind import STRIPS
-from kakushi.model.parts import Extended, Fixing
+from kakushi.model.parts import Extended, Fixing, Hung
 from kakushi.model.used import Used
 
 GLUE_DOTS, TAPE, RIBBON, DISCS = "glue dots", "tape", "ribbon", "magnet discs"
@@ -19,10 +19,16 @@ USES: Mapping[Fixing, tuple[Used, ...]] = {
     Fixing.RIBBON: (Used(item=RIBBON, count=1.0, unit="m"), Used(item=TAPE, count=0.1, unit="m")),
     Fixing.DOTS: (Used(item=GLUE_DOTS, count=4.0),),
     Fixing.MAGNET: (Used(item=DISCS, count=2.0),),
+    Fixing.CROSSED: (Used(item=STRIPS, count=1.0), Used(item=TAPE, count=0.1, unit="m")),
 }
 """What one fixing takes."""
 
 
-def fixing_uses(part: Extended, count: int = 1) -> Iterator[Used]:
-    """Materials for holding a part by a number of fixings."""
-    yield from (used.times(count) for used in USES[part.fixing])
+def fixings_of(part: Extended) -> int:
+    """By how many fixings a part is held: one at each joint of a frame that it is tied to."""
+    return len(part.tied_to) or (part.fixings if isinstance(part, Hung) else 1)
+
+
+def fixing_uses(part: Extended) -> Iterator[Used]:
+    """Materials for holding a part."""
+    yield from (used.times(fixings_of(part)) for used in USES[part.fixing])

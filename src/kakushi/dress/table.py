@@ -27,7 +27,7 @@ from kakushi.dress.kinds import (
     weight,
 )
 from kakushi.dress.wishes import Wish
-from kakushi.model.parts import Cap, Collar, Extended, Fillers, Hung, Part, PartBalloons
+from kakushi.model.parts import Cap, Collar, Extended, Fillers, Part, PartBalloons
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import inches
 from kakushi.model.used import Used
@@ -124,7 +124,7 @@ def materials_of(part: Part) -> Iterator[Used]:
     if part.strips:
         yield Used(item=STRIPS, count=part.strips)
     if isinstance(part, Extended):
-        yield from fixing_uses(part, part.fixings if isinstance(part, Hung) else 1)
+        yield from fixing_uses(part)
     yield from kind_of(part).uses(part)
 
 

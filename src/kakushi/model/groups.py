@@ -14,6 +14,7 @@ from kakushi.model.limits import (
     LARGEST_COUNT,
     LARGEST_DIAMETER_MM,
     LARGEST_WIDTH_MM,
+    MAX_JOINTS,
     MAX_ROWS,
     SMALLEST_COUNT,
     SMALLEST_DIAMETER_MM,
@@ -166,8 +167,8 @@ class BarePoleGroup(ClearPole):
 
 _MM3_PER_G = 1000.0
 """Volume of a gram of water, mm³."""
-MAX_JOINTS, MAX_CHAINS = 200, 400
-"""Most joints and chains of a link frame: ten by ten windows and more."""
+MAX_CHAINS = 400
+"""Most chains of a link frame: ten by ten windows and more."""
 MAX_LINKS = 5
 """Most links of a chain: a longer one hangs through."""
 

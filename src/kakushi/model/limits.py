@@ -31,3 +31,5 @@ ColourKey = Annotated[str, Field(max_length=60)]
 """The key of a colour of the palette; "" where a layer lets what lies under show."""
 
 Key = Annotated[int, Field(ge=1, le=2**31)]
+MAX_JOINTS = 200
+"""Most joints of an open frame: ten by ten windows and more."""

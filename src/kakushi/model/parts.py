@@ -10,11 +10,13 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 
-from kakushi.model.limits import ColourKey, Key, Length, Mass, Name
+from kakushi.model.limits import MAX_JOINTS, ColourKey, Key, Length, Mass, Name
 from kakushi.model.outline import PointsOutline
 from kakushi.model.used import Used
 from kakushi.model.values import Value
 
+MAX_TIED_TO = 12
+"""Most joints that a thing is tied to: more would be a net."""
 Diameter = Annotated[float, Field(gt=0, le=3000)]
 """Sized, mm."""
 
@@ -74,6 +76,7 @@ class Fixing(StrEnum):
     RIBBON = "ribbon and tape"
     DOTS = "adhesive dots"
     MAGNET = "magnet disc"
+    CROSSED = "strips crossed with tape"
 
 
 class Extended(Placed):
@@ -82,7 +85,9 @@ class Extended(Placed):
     `fixing`: how it is held; "as listed" takes only its own strips and items. `deep_mm`: from its face to its back, of
     a flat thing like a sign that faces where it hangs; None: as deep as wide. `colour`: what it is drawn in; "": it is
     not drawn, but for its balloons. `on`: key of another part that it is fixed to, so far above, beside and before the
-    middle of that one as it says of the pole. `in_sight`: nothing is placed before it; None: as is usual for its kind.
+    middle of that one as it says of the pole. `tied_to`: joints of the piece's first open frame, by their places from
+    0, that it is tied to, one fixing at each; it hangs so far from their middle. `in_sight`: nothing is placed before
+    it; None: as is usual for its kind.
     """
 
     tall_mm: Length = 0.0
@@ -91,6 +96,7 @@ class Extended(Placed):
     fixing: Fixing = Fixing.LISTED
     colour: ColourKey = ""
     on: Key | None = None
+    tied_to: Annotated[tuple[Annotated[int, Field(ge=0, lt=MAX_JOINTS)], ...], Field(max_length=MAX_TIED_TO)] = ()
     in_sight: bool | None = None
 
 

@@ -17,7 +17,7 @@ BALLOON = "balloon"
 class Used(Value):
     """So much of one thing: balloons have a nominal size (in), a colour key and a role, other things a unit.
 
-    `seen`: of balloons, whether they are drawn.
+    `seen`: of balloons, whether they are drawn. `link_in`: nominal size, in, of link balloons: they pop like others.
     """
 
     item: str = Field(min_length=1, max_length=200)
@@ -27,6 +27,7 @@ class Used(Value):
     colour: str | None = None
     role: BalloonRole | None = None
     seen: bool = True
+    link_in: float | None = None
 
     @model_serializer(mode="wrap")
     def _without_defaults(self, usual: Callable[[Used], dict[str, Any]]) -> dict[str, Any]:

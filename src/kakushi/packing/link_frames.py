@@ -326,3 +326,36 @@ def _on_ring(column: int, columns: int, wide: float) -> tuple[float, float]:
     """A joint of a ring whose windows are so wide, the first window to the front."""
     radius, turn = wide / (2 * np.sin(np.pi / columns)), (2 * column - 1) * np.pi / columns
     return float(radius * np.sin(turn)), float(-radius * np.cos(turn))
+
+
+def windows_of(group: LinkFrameGroup) -> tuple[tuple[int, ...], ...]:
+    """The windows of a frame, each by the joints round it (from 0), from the foot up and from left to right.
+
+    Of a flat frame the faces of its drawing (half-edges followed round); of a ring of windows its cells.
+    """
+    if (made := grid_of(group)) is not None and made.is_round:
+        each = made.columns
+        cells = [(r * each + c, r * each + (c + 1) % each) for r in range(made.rows) for c in range(each)]
+        return tuple((a, b, b + each, a + each) for a, b in cells)
+    spots = np.array([(joint.x_mm, joint.z_mm) for joint in group.joints])
+    beside: dict[int, list[int]] = {joint: [] for joint in range(len(spots))}
+    for one, other in {frozenset((chain.first, chain.last)) for chain in group.chains}:
+        beside[one].append(other)
+        beside[other].append(one)
+    for joint, others in beside.items():
+        others.sort(key=lambda other: float(np.arctan2(*(spots[other] - spots[joint])[::-1])))
+    left = {(one, other) for one, others in beside.items() for other in others}
+    faces = []
+    while left:
+        side = min(left)
+        face = []
+        while side in left:
+            left.remove(side)
+            face.append(side[0])
+            # Turning as far to the left as it goes at each joint, the window stays on the left.
+            others = beside[side[1]]
+            side = (side[1], others[others.index(side[0]) - 1])
+        x, z = spots[face].T
+        if float(x @ np.roll(z, -1) - z @ np.roll(x, -1)) > 0:
+            faces.append(tuple(face))
+    return tuple(sorted(faces, key=lambda face: tuple(spots[list(face)].mean(axis=0)[::-1].round(1).tolist())))

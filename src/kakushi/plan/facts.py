@@ -96,10 +96,10 @@ class ClustersPress(NamedTuple):
 
 
 class PartLost(NamedTuple):
-    """A part whose row, or whose part that it was fixed to, is gone."""
+    """A part whose row, the part that it was fixed to, or a joint that it was tied to, is gone."""
 
     name: str
-    lost: Literal["row", "part"]
+    lost: Literal["row", "part", "joint"]
 
 
 class PartUnheld(NamedTuple):

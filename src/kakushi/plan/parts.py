@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import dataclasses
 import math
 from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
 from kakushi.dress.bodies import Body, balls, film_points, joined, turned
-from kakushi.dress.clusters import STUCK_ON, KnotLine, shape_of_balloons
-from kakushi.dress.collars import MOST_IN_RING, ring_lines
+from kakushi.dress.clusters import STUCK_ON, KnotLine, line_round, shape_of_balloons
+from kakushi.dress.collars import MOST_IN_RING
 from kakushi.dress.kind import PointMm
 from kakushi.dress.kinds.fillers import MOST_IN_CLUSTER, one_by_one
 from kakushi.dress.table import kind_of, name_of, sized_mm, spot_of, standing_parts
 from kakushi.model.arrays import Floats
+from kakushi.model.groups import LinkFrameGroup, Row
 from kakushi.model.memo import remembered
 from kakushi.model.parts import Extended, Part, Placed, Topper
 from kakushi.model.piece import Piece
@@ -30,26 +32,44 @@ _TOUCHES_MM = 5.0
 def parts_in_place(piece: Piece, assembly: Assembly) -> tuple[Part, ...]:
     """The parts of a piece, those that move with a row at the height above the floor where they are now."""
     # The same tuple, so that what is remembered by it is found.
-    if not any(isinstance(part, Placed) and part.row is not None for part in piece.parts):
+    if not any(isinstance(part, Placed) and (part.row is not None or _window(part, assembly)) for part in piece.parts):
         return piece.parts
     knots = assembly.rows.knots
     of_row = {row.key: float(knots[index]) for index, row in enumerate(piece.rows) if index < len(knots)}
+
+    def height(part: Part) -> float | None:
+        if (window := _window(part, assembly)) is not None:
+            return window.z
+        return of_row.get(part.row) if isinstance(part, Placed) and part.row is not None else None
+
     return tuple(
-        replace(part, height_mm=max(of_row[part.row] + part.up_mm, 0.0))
-        if isinstance(part, Placed) and part.row in of_row
+        replace(part, height_mm=max(at + part.up_mm, 0.0))
+        if isinstance(part, Placed) and (at := height(part)) is not None
         else part
         for part in piece.parts
     )
 
 
+def _window(part: Part, assembly: Assembly) -> PointMm | None:
+    """The middle, mm, of the joints of an open frame that a part is tied to; None where it is tied to none."""
+    joints = assembly.frames[0][1].joints if assembly.frames else np.zeros((0, 3))
+    if not isinstance(part, Extended) or not part.tied_to or max(part.tied_to) >= len(joints):
+        return None
+    x, y, z = joints[list(part.tied_to)].mean(axis=0).tolist()
+    return PointMm(x, y, z)
+
+
 def lost_parts(piece: Piece) -> Iterator[PartLost]:
     """Parts whose row, or whose part that they are fixed to, is gone."""
     rows, keys = {row.key for row in piece.rows}, {part.key for part in piece.parts}
+    joints = next((len(group.joints) for group in piece.groups if isinstance(group, LinkFrameGroup)), 0)
     for part in piece.parts:
         if isinstance(part, Placed) and part.row is not None and part.row not in rows:
             yield PartLost(name_of(part), "row")
         if isinstance(part, Extended) and part.on is not None and part.on not in keys - {part.key}:
             yield PartLost(name_of(part), "part")
+        if isinstance(part, Extended) and any(joint >= joints for joint in part.tied_to):
+            yield PartLost(name_of(part), "joint")
 
 
 def unheld_parts(piece: Piece, assembly: Assembly) -> Iterator[PartUnheld]:
@@ -120,9 +140,9 @@ def _topper_place(assembly: Assembly, under: tuple[Floats, Floats], part: Part, 
     return PointMm(*at, max(rests, assembly.pole_end + tall / 2) if is_reached else rests)
 
 
-def lean_of(part: Part, parts: tuple[Part, ...], assembly: Assembly) -> float:
+def lean_of(part: Part, parts: tuple[Part, ...], rows: Sequence[Row], assembly: Assembly) -> float:
     """How far a topper leans off the upright, radians, seen from the last knot."""
-    x, y, z = place_of(part, parts, assembly)
+    x, y, z = place_of(part, parts, rows, assembly)
     knots = assembly.rows.knots
     return math.atan2(math.hypot(x, y), max(z - (float(knots.max()) if len(knots) else 0.0), 1.0))
 
@@ -133,15 +153,24 @@ def _base_of(part: Part, parts: Sequence[Part]) -> Part | None:
     return None if isinstance(base, Extended) and base.on is not None else base
 
 
-def place_of(part: Part, parts: tuple[Part, ...], assembly: Assembly) -> PointMm:
+def place_of(part: Part, parts: tuple[Part, ...], rows: Sequence[Row], assembly: Assembly) -> PointMm:
     """Middle, mm, of a part among all `parts` in place: on top, where it hangs, or by the part that it is fixed to."""
-    if (base := _base_of(part, parts)) is not None and isinstance(part, Extended):
-        x, y, z = place_of(base, parts, assembly)
+    base, off_pole = _base_of(part, parts), _window(part, assembly) or _on_strand(part, rows, assembly)
+    if isinstance(part, Placed) and (base is not None or off_pole is not None):
+        x, y, z = place_of(base, parts, rows, assembly) if base is not None else off_pole or PointMm(0.0, 0.0, 0.0)
         azimuth = math.radians(part.azimuth_deg)
         return PointMm(x + part.offset_mm * math.sin(azimuth), y - part.offset_mm * math.cos(azimuth), z + part.up_mm)
     if not kind_of(part).standing(part) or not len(assembly.spheres[1]):
         return spot_of(part, assembly.top)
     return _places_on_top(parts, assembly).get(part.key) or spot_of(part, assembly.top)
+
+
+def _on_strand(part: Part, rows: Sequence[Row], assembly: Assembly) -> PointMm | None:
+    """The knot, mm, of the row of a strand that a part moves with; None where it moves with none."""
+    if not assembly.strands or not isinstance(part, Placed) or part.row is None:
+        return None
+    row = next((index for index, row in enumerate(rows) if row.key == part.row), None)
+    return None if row is None else PointMm(*assembly.rows.frames.origins[row].tolist())
 
 
 def _let_down(assembly: Assembly, under: tuple[Floats, Floats], body: Body, tall: float) -> float:
@@ -170,7 +199,7 @@ def topper_rise_mm(piece: Piece, assembly: Assembly) -> float:
     toppers = list(standing_parts(piece.parts))
     if not len(assembly.spheres[1]):
         return max((tall for _, tall in toppers), default=0.0)
-    tops = [place_of(part, piece.parts, assembly).z + tall / 2 for part, tall in toppers]
+    tops = [place_of(part, piece.parts, piece.rows, assembly).z + tall / 2 for part, tall in toppers]
     return max([0.0, *(top - assembly.top for top in tops)])
 
 
@@ -182,7 +211,7 @@ def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]
     parts = parts_in_place(piece, assembly)
     drawn: list[tuple[Part, Body]] = []
     for part, tall in drawn_toppers(piece):
-        spot = place_of(part, parts, assembly)
+        spot = place_of(part, parts, piece.rows, assembly)
         drawn.append((part, balls(np.array([spot]), np.array([tall / 2]), _colour_of(part))))
     drawn += [(each.part, Body(each.centres, each.radii, each.colours)) for each in seated_fillers(piece, assembly)]
     for part in parts:
@@ -191,7 +220,7 @@ def bodies_of(piece: Piece, assembly: Assembly) -> tuple[tuple[Part, Body], ...]
             # What stands on top faces the front.
             faces = isinstance(part, Placed) and not kind_of(part).standing(part)
             azimuth = math.radians(getattr(part, "azimuth_deg", 0.0)) if faces else 0.0
-            body = turned(body, azimuth, place_of(part, parts, assembly))
+            body = turned(body, azimuth, place_of(part, parts, piece.rows, assembly))
         if len(body):
             drawn.append((part, body))
     return tuple(drawn)
@@ -210,10 +239,19 @@ def _lying(part: Part, piece: Piece, assembly: Assembly) -> Body:
     azimuth, count = math.radians(part.azimuth_deg), len(balloons)
     sized = [replace(line, diameter_mm=sized_mm(part, line)) for line in balloons]
     if kind.is_ring:
-        lines = ring_lines(azimuth, part.height_mm, count)
+        lines = [_line_of(part, piece, assembly, azimuth + 2 * math.pi * k / count) for k in range(count)]
         wanted = [(line, shape_of_balloons((each,))) for line, each in zip(lines, sized, strict=True)]
     else:
-        wanted = [(KnotLine(azimuth, part.height_mm, 0.0, STUCK_ON), shape_of_balloons(tuple(sized)))]
+        wanted = [(_line_of(part, piece, assembly, azimuth), shape_of_balloons(tuple(sized)))]
     centres = np.concatenate(settled_on(assembly, wanted, piece.frame.pole_radius_mm))
     radii = np.array([line.diameter_mm or 0.0 for line in sized]) / 2
     return Body(centres, radii, tuple(line.colour for line in sized))
+
+
+def _line_of(part: Placed, piece: Piece, assembly: Assembly, azimuth: float) -> KnotLine:
+    """The line on which a balloon of a part lies: round the row that it moves with, else round the pole."""
+    row = next((index for index, row in enumerate(piece.rows) if row.key == part.row), None)
+    if row is None:
+        return KnotLine(azimuth, part.height_mm, 0.0, STUCK_ON)
+    line = line_round(assembly.rows.frames, row, azimuth, part.up_mm)
+    return dataclasses.replace(line, pull=STUCK_ON)

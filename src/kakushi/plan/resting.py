@@ -81,6 +81,7 @@ def _is_beside(part: Part) -> bool:
     return (
         isinstance(part, Extended)
         and part.on is None
+        and not part.tied_to
         and not kind.lies_on
         and not kind.standing(part)
         and not isinstance(part, Plants | Flowers)
@@ -92,7 +93,7 @@ def _body(part: Part, piece: Piece, assembly: Assembly, out: float) -> Body:
     """A part in place, so far from the pole, mm."""
     moved = replace(part, offset_mm=out) if isinstance(part, Placed) else part
     azimuth = math.radians(getattr(part, "azimuth_deg", 0.0))
-    return turned(kind_of(moved).body(moved), azimuth, place_of(moved, piece.parts, assembly))
+    return turned(kind_of(moved).body(moved), azimuth, place_of(moved, piece.parts, piece.rows, assembly))
 
 
 def _lowest(part: Part, piece: Piece, assembly: Assembly) -> float:

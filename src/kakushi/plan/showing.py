@@ -61,10 +61,18 @@ def main_things(
     found += [("words", np.arange(len(owner)) == balloon) for balloon in sorted(lettered)]
     found += [("motif", mask)] if (mask := _motif(piece_plan, len(owner))).any() else []
     things, before = [], []
+    # Of the links of a frame only the thickest ball is among what is drawn.
+    links = [frame.bodies for _, frame in piece_plan.assembly.frames]
     for name, mask in found:
         if mask.any():
             things.append(MainThing(name, drawn.centres[mask], drawn.shape_radii[mask]))
-            before.append((drawn.centres[kept & ~mask], drawn.shape_radii[kept & ~mask]))
+            others = kept & ~mask
+            before.append(
+                (
+                    np.concatenate([drawn.centres[others], *(centres for centres, _ in links)]),
+                    np.concatenate([drawn.shape_radii[others], *(radii for _, radii in links)]),
+                )
+            )
     return things, before
 
 

@@ -41,7 +41,7 @@ def topper_notes(
         bears, weighs = bearable_g(rows), weighs + mass_of(part, masses)
         if weighs > bears:
             yield TopperHeavy(name_of(part), weighs, bears)
-        lean = 0.0 if not part.balloons else lean_of(part, piece.parts, assembly)
+        lean = 0.0 if not part.balloons else lean_of(part, piece.parts, piece.rows, assembly)
         if lean > 0:
             yield TopperLeans(name_of(part), lean)
 

@@ -99,7 +99,7 @@ class PiecePlan:
 
     def place_of(self, part: Part) -> PointMm:
         """The middle of one of the parts, mm."""
-        return place_of(part, self.parts, self.assembly)
+        return place_of(part, self.parts, self.piece.rows, self.assembly)
 
     @property
     def measures(self) -> tuple[RowMeasure, ...]:
@@ -167,6 +167,11 @@ class PiecePlan:
     def balloon_colours(self) -> list[str]:
         """Colour key per balloon of the column, in the geometry's order."""
         return [colour for line in self.colouring for colour in line]
+
+    @property
+    def can_be_checked(self) -> bool:
+        """Whether a photograph of it can be checked: it has rows or an open frame."""
+        return bool(self.piece.rows or self.assembly.frames)
 
     def drawn_colours(self) -> list[str]:
         """Colour key per balloon of `drawn`."""

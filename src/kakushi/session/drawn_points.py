@@ -9,6 +9,7 @@ import numpy as np
 
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import MAX_LINKS, FrameJoint, Group, LinkChain, LinkFrameGroup, RowsGroup
+from kakushi.model.parts import Extended
 from kakushi.model.paths import DrawnPath, PathPoint
 from kakushi.model.piece import Piece
 from kakushi.model.values import replace
@@ -87,9 +88,27 @@ def _edit(
         group = piece.groups[place] if 0 <= place < len(piece.groups) else None
         if not isinstance(group, RowsGroup | LinkFrameGroup) or not points_of(group):
             raise BadInput("That group is not drawn by hand.", "group")
-        return replace(piece, groups=(*piece.groups[:place], change_of(group), *piece.groups[place + 1 :]))
+        changed = change_of(group)
+        piece = replace(piece, groups=(*piece.groups[:place], changed, *piece.groups[place + 1 :]))
+        return _tied_again(piece, group, changed)
 
     return piece_edit("Move points", key, change, merges)
+
+
+def _tied_again(piece: Piece, before: Group, now: Group) -> Piece:
+    """The piece with its parts tied to the same joints as before, where a joint of its frame was taken out."""
+    if not (isinstance(before, LinkFrameGroup) and isinstance(now, LinkFrameGroup)):
+        return piece
+    if len(now.joints) >= len(before.joints):
+        return piece
+    gone = next((k for k, joint in enumerate(now.joints) if joint != before.joints[k]), len(now.joints))
+    parts = tuple(
+        replace(part, tied_to=tuple(joint - (joint > gone) for joint in part.tied_to if joint != gone))
+        if isinstance(part, Extended) and part.tied_to
+        else part
+        for part in piece.parts
+    )
+    return replace(piece, parts=parts)
 
 
 # --- joints of frames ----------------------------------------------------------------------------

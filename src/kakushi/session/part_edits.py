@@ -6,8 +6,10 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
+from kakushi.dress.collars import closing_counts
 from kakushi.dress.kind import USUAL_FILL, Surroundings
-from kakushi.dress.table import KINDS, kind_of
+from kakushi.dress.placing import SettledColumn
+from kakushi.dress.table import KINDS, kind_of, sized_mm
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import balloons_in
@@ -155,6 +157,29 @@ def set_seats(key: int, part: Fillers, seats: Sequence[Seat], name: str = "Place
         return replace(piece, parts=parts)
 
     return piece_edit(name, key, change)
+
+
+def add_collar(key: int, row: int, studio: Studio = _USUAL) -> Edit:
+    """A closed collar of 5-inch balloons in the hollow before a row (key). Raises BadInput, when applied."""
+
+    def change(job: Job) -> Job:
+        index, piece = find_piece(job, key)
+        place = next((place for place, each in enumerate(piece.rows) if each.key == row), None)
+        if place is None:
+            raise BadInput("That row is no longer in the piece.", "part")
+        rows = assembly_of(piece, piece.groups, studio).rows
+        made = KINDS["collar"].made(free_part_key(piece), Surroundings(piece.target_height_mm, job.palette[0].key))
+        line = made.balloons[0]
+        sized = replace(line, diameter_mm=sized_mm(made, line))
+        column = SettledColumn(piece.rows, rows, rows.centres, rows.shape_radii, (), piece.frame.pole_radius_mm)
+        rises = rows.frames.rises
+        up = -float(rises[place - 1] if place else piece.rows[0].diameter_mm) / 2
+        (count,) = closing_counts(sized, column, [(place, up)])
+        collar = validated(made, "collar", row=row, up_mm=up, balloons=(replace(line, count=count),))
+        changed = validated(piece, "parts", parts=(*piece.parts, collar))
+        return replace(job, pieces=(*job.pieces[:index], changed, *job.pieces[index + 1 :]))
+
+    return Edit("Add collar", change)
 
 
 def set_ring(key: int, part: Collar, row: int, up_mm: float, height_mm: float, count: int) -> Edit:

@@ -29,10 +29,13 @@ def ring_words(placed: PlacedRing, rows: Sequence[Row]) -> str:
 
 def showing_words(showing: Showing, units: UnitSystem) -> Iterator[str]:
     """Say what shows, in sentences: the whole, then its parts."""
-    if not showing.whole_cm2:
+    if not showing.whole_cm2 and not showing.things:
         yield "There is nothing to hide before there are two rows."
         return
-    if showing.share < _NOTHING:
+    if not showing.whole_cm2:
+        # An open frame hides nothing; what hangs in it is looked at.
+        pass
+    elif showing.share < _NOTHING:
         yield f"From {_eyes(showing)} nothing of pole, knots and necks shows between the rows."
     else:
         parts = [_told(showing, mechanic, units) for mechanic in HIDEABLE if showing.share_of(mechanic) >= _NOTHING]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
 from kakushi.building.part_order import Order
-from kakushi.building.step import StepKind
+from kakushi.building.step import PuttingOn, StepKind
+from kakushi.dress.fixings import fixings_of
 from kakushi.dress.kinds.flowers import petals_of
 from kakushi.dress.table import kind_of, name_of
 from kakushi.dress.wishes import (
@@ -19,8 +20,11 @@ from kakushi.dress.wishes import (
     WrongClusterSize,
     WrongForFoil,
 )
-from kakushi.model.parts import Extended, FillerTie, Fixing, Flowers, Hung, Lettering, Part, Starburst, Sticks, Weight
+from kakushi.model.groups import LinkFrameGroup
+from kakushi.model.parts import Extended, FillerTie, Fixing, Flowers, Lettering, Starburst, Sticks, Weight
+from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem, format_length
+from kakushi.packing.link_frames import numbers_of_joints, windows_of
 from kakushi.words.wording import Wording, counted, side_name
 
 HELD: Mapping[Fixing, str] = {
@@ -31,6 +35,8 @@ HELD: Mapping[Fixing, str] = {
     Fixing.RIBBON: "Tie a length of ribbon to it and tape the end down where nobody looks.",
     Fixing.DOTS: "Stick it on with four dots; they hold on latex, not on foil.",
     Fixing.MAGNET: "A magnet disc inside the balloon, another one behind what it holds.",
+    Fixing.CROSSED: "At each point lay a strip on its back, tape over it crosswise, and knot the strip’s ends; tuck "
+    "the tips out of sight.",
 }
 """How a part is held."""
 TIED: Mapping[FillerTie, str] = {
@@ -44,16 +50,22 @@ TIED: Mapping[FillerTie, str] = {
 """How a cluster of fillers is put on."""
 
 
-def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float | None, wording: Wording) -> str:
-    """How a part is put on, at a row (from 0) and on a side (degrees from the front)."""
+def part_step_words(fact: PuttingOn, kind: StepKind, wording: Wording) -> str:
+    """How a part is put on."""
+    part, row, side_deg, joints = fact
     name, where = f"“{name_of(part)}”", "" if row is None else f" at row {row + 1}"
-    if side_deg is not None:
+    if joints:
+        where = f" between {joints_words(joints)}"
+    elif side_deg is not None:
         where += f", {side_name(side_deg)}"
+    fixings = fixings_of(part) if isinstance(part, Extended) else 1
     match kind:
+        case _ if joints:
+            begin = f"Hang {name}{where}, by {counted(fixings, 'fixing')}."
         case StepKind.TOPPER if kind_of(part).standing(part):
             begin = f"Put {name} on top."
         case StepKind.HANG:
-            begin = f"Hang {name}{where}, by {counted(part.fixings if isinstance(part, Hung) else 1, 'fixing')}."
+            begin = f"Hang {name}{where}, by {counted(fixings, 'fixing')}."
         case StepKind.WEIGHT:
             mass = f", {wording.mass(part.mass_g)}" if isinstance(part, Weight) and part.mass_g else ""
             begin = f"Put {name}{mass} in its place{where}."
@@ -76,6 +88,21 @@ def part_step_words(part: Part, kind: StepKind, row: int | None, side_deg: float
         )
     how = HELD[part.fixing] if isinstance(part, Extended) else ""
     return f"{begin} {how}".strip()
+
+
+def joints_words(joints: Sequence[int]) -> str:
+    """Joints of a frame by their numbers."""
+    first = ", ".join(map(str, joints[:-1]))
+    return f"joints {first} and {joints[-1]}" if first else f"joint {joints[-1]}"
+
+
+def windows_said(piece: Piece | None) -> Iterator[tuple[tuple[int, ...], str]]:
+    """The windows of a piece's first open frame: the joints round each, and the same in words."""
+    group = next((group for group in piece.groups if isinstance(group, LinkFrameGroup)), None) if piece else None
+    if group is not None:
+        numbers = numbers_of_joints(group)
+        for window in windows_of(group):
+            yield window, joints_words(sorted(numbers[joint] for joint in window))
 
 
 def wish_words(wish: Wish, units: UnitSystem) -> str:

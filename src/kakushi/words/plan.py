@@ -103,6 +103,8 @@ def _part_words(note: PartNote, wording: Wording) -> str:
             return f"{subject} into each other: move one, or place them again."
         case PartLost(name, "row"):
             return f"“{name}” has lost its row: it stays at the height it had."
+        case PartLost(name, "joint"):
+            return f"“{name}” has lost a joint it was tied to: choose its window again."
         case PartLost(name):
             return f"“{name}” has lost the part it was fixed to: it is placed from the floor."
         case PartUnheld(name):

@@ -113,8 +113,8 @@ def step_words(step: Step, wording: Wording) -> str:
             )
         case TyingCluster():
             return _cluster_words(fact, wording)
-        case PuttingOn(part, row, side):
-            return part_step_words(part, step.kind, row, side, wording)
+        case PuttingOn():
+            return part_step_words(fact, step.kind, wording)
         case PackingUp(delivered):
             begin = "Pack it for the way" if delivered else "Ready to be collected"
             held = ", held against falling" if delivered else ""

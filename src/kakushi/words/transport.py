@@ -22,12 +22,17 @@ def load_words(load: CopyLoad, copies: int, units: UnitSystem) -> str:
     long, wide = load.boxes[0]
     if load.problem:
         return f"{load.name}{each} {_PROBLEMS[load.problem]}: build it there ({format_length(wide, units)} across)."
+    if load.at == "ties":
+        return f"{load.name}{each}: undo the ties between its {len(load.parts)} strands; each travels by itself."
     if load.is_split:
         rows, joints = 0, []
         for count in load.parts[:-1]:
             rows += count
             joints.append(f"{rows} and {rows + 1}")
-        return f"{load.name}{each}: split between rows {', '.join(joints)}, where the pole must come apart too."
+        end = "where the pole must come apart too" if load.at == "pole" else "where its line is knotted together again"
+        return f"{load.name}{each}: split between rows {', '.join(joints)}, {end}."
+    if not load.at:
+        return f"{load.name}{each}: whole, {format_length(long, units)} × {format_length(wide, units)} on the floor."
     if load.stands:
         return f"{load.name}{each}: whole, standing."
     return f"{load.name}{each}: whole, lying down, {format_length(long, units)} long."

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -118,26 +118,34 @@ def shortages(lines: Sequence[BuyLine], sized: Sequence[Sized], studio: Studio) 
 
 @dataclass(frozen=True, slots=True)
 class MaterialLine:
-    """An item over the whole job: amount needed, whole packs to buy, their cost, and the share the job uses up."""
+    """An item over the whole job: amount needed and spare, whole packs to buy, their cost, and what the job uses up."""
 
     item: str
     unit: str
     needed: float
+    spares: int
     pack: float
     packs: int
     cost: float
     used_cost: float
 
 
-def material_lines(materials: Iterable[Used], rules: Iterable[ItemRule]) -> tuple[MaterialLine, ...]:
-    """Materials of the whole job in whole packs; an item without a rule is bought singly and has no price."""
+def material_lines(
+    materials: Iterable[Used], rules: Iterable[ItemRule], spares: Mapping[str, int]
+) -> tuple[MaterialLine, ...]:
+    """Materials of the whole job in whole packs; an item without a rule is bought singly and has no price.
+
+    `spares`: of items that pop, how many more are taken along.
+    """
     known = {rule.item: rule for rule in rules}
     lines = []
     for used in materials:
         rule = known.get(used.item)
         pack, price = (rule.pack, rule.price) if rule else (1.0, 0.0)
-        packs = math.ceil(used.count / pack - 1e-9)
+        spare = spares.get(used.item, 0)
+        total = used.count + spare
+        packs = math.ceil(total / pack - 1e-9)
         lines.append(
-            MaterialLine(used.item, used.unit, used.count, pack, packs, packs * price, used.count / pack * price)
+            MaterialLine(used.item, used.unit, used.count, spare, pack, packs, packs * price, total / pack * price)
         )
     return tuple(lines)

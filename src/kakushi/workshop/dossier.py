@@ -27,7 +27,7 @@ from kakushi.workshop.fill import Climate, climate_of
 from kakushi.workshop.ledger import TiedKind, things_used, tied_kinds, work_minutes
 from kakushi.workshop.price import CostSheet, cost_sheet
 from kakushi.workshop.sheet import SheetLine, sheet_lines
-from kakushi.workshop.supplies import Supplies, supplies_of
+from kakushi.workshop.supplies import Supplies, link_spares, supplies_of
 
 
 class LastRow(NamedTuple):
@@ -105,7 +105,8 @@ class Dossier:
     def materials(self) -> tuple[MaterialLine, ...]:
         """Everything that is no balloon, in whole packs."""
         prices = (*self.plan.studio.rules, *pole_prices(self.plan), *base_prices(self.plan.studio))
-        return material_lines(things_used(self.steps), prices)
+        things = things_used(self.steps)
+        return material_lines(things, prices, link_spares(self.plan, things))
 
     @cached_property
     def buying(self) -> tuple[BuyLine, ...]:

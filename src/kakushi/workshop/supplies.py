@@ -13,6 +13,7 @@ from kakushi.building.step import Step
 from kakushi.building.steps import steps_of
 from kakushi.model.log import Learnt
 from kakushi.model.shares import largest_remainder
+from kakushi.model.used import Used
 from kakushi.model.workshop import Handling, PopRecord
 from kakushi.plan.values import Plan
 from kakushi.workshop.spares import Need, pop_rate, spares_for
@@ -79,6 +80,19 @@ def supplies_of(plan: Plan) -> Supplies:
     finishes = {line.colour: plan.job.colour(line.colour).finish.value for lines in pieces.values() for line in lines}
     known = KnownPops(plan.studio.pops, plan.studio.learnt, finishes)
     return with_spares(pieces, plan.job.brief.place, known, plan.job.settings.confidence)
+
+
+def link_spares(plan: Plan, things: Iterable[Used]) -> dict[str, int]:
+    """Spares of the link balloons among the things of a whole job, by item, each kind with a chance of its own.
+
+    They are enough for all of them with the certainty that the job asks for.
+    """
+    links = [used for used in things if used.link_in is not None]
+    studio, handling = plan.studio, plan.job.brief.place
+    rates = [pop_rate(used.link_in or 0.0, handling, studio.pops, studio.learnt) for used in links]
+    needs = tuple(Need(int(used.count), rate, used.item) for used, rate in zip(links, rates, strict=True))
+    counts = spares_for(needs, plan.job.settings.confidence).counts if needs else ()
+    return {used.item: count for used, count in zip(links, counts, strict=True)}
 
 
 def lines_of(steps: Iterable[Step]) -> tuple[SupplyLine, ...]:

@@ -143,8 +143,8 @@ class Checker(QObject):
 
     def _begin(self, read: Callable[[], PhotoFile], title: str, kept: Photo | None = None) -> None:
         piece_plan, job = self._piece_plan(), self._job()
-        if piece_plan is None or not piece_plan.piece.rows:
-            self.failed.emit("This piece has no rows to check a photograph against.")
+        if piece_plan is None or not piece_plan.can_be_checked:
+            self.failed.emit("This piece has no rows and no open frame to check a photograph against.")
             return
         rows, record = kept.rows if kept else None, self._record()
 

@@ -11,8 +11,10 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.dress.clusters import seat_seen_at
 from kakushi.dress.placing import Sketch
 from kakushi.dress.shows import Showing
+from kakushi.model.parts import Seat
 from kakushi.plan.dressing import Seated, seated_fillers
 from kakushi.plan.values import PiecePlan
 
@@ -31,8 +33,8 @@ class ClusterMarks(Protocol):
     def choose_cluster(self, key: int, place: int) -> None:
         """Look at a cluster."""
 
-    def move_cluster(self, key: int, place: int, azimuth: float, height_mm: float) -> None:
-        """Bring a cluster to a direction (radians from the front) and height."""
+    def move_cluster(self, key: int, place: int, seat: Seat) -> None:
+        """Bring a cluster to a seat."""
 
 
 class DressMarks:
@@ -88,12 +90,8 @@ class DressMarks:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for spot in showing.spots:
             if math.cos(spot.azimuth - self._azimuth) > _FACING and spot.row < len(piece_plan.geometry.knots):
-                radius = piece_plan.packing.pole_radius
-                place = self._at(
-                    radius * math.sin(spot.azimuth),
-                    -radius * math.cos(spot.azimuth),
-                    float(piece_plan.geometry.knots[spot.row]),
-                )
+                radius, azimuth = piece_plan.packing.pole_radius, np.array([spot.azimuth])
+                place = self._at(*piece_plan.geometry.frames.around(spot.row, azimuth, radius)[0].tolist())
                 painter.drawEllipse(place, _RING_PX, _RING_PX)
 
     def _outline(self, cluster: Seated) -> tuple[QPointF, float]:
@@ -112,9 +110,9 @@ class DressMarks:
                 under.append((depth, cluster))
         return min(under, key=lambda each: each[0])[1] if under else None
 
-    def place_of(self, cluster: Seated, at: QPointF) -> tuple[float, float]:
-        """Direction (radians from the front) and height (mm) of a point to which a cluster is dragged."""
-        x, y, _ = cluster.centres.mean(axis=0).tolist()
-        out = max(math.hypot(x, y), 1.0)
+    def seat_at(self, piece_plan: PiecePlan, cluster: Seated, at: QPointF) -> Seat | None:
+        """The seat at a point to which a cluster is dragged; None without rows."""
         across = (at.x() - self._centre) * self._scale.mm_per_px
-        return self._azimuth + math.asin(min(max(across / out, -1.0), 1.0)), self._scale.z(at.y())
+        spot = np.array([across * self._cos, across * self._sin, self._scale.z(at.y())])
+        middle = cluster.centres.mean(axis=0)
+        return seat_seen_at(spot, self._azimuth, middle, piece_plan.piece.rows, piece_plan.geometry)

@@ -318,9 +318,11 @@ class Elevation(QWidget):
     def _drop_cluster(self, at: QPointF) -> None:
         dragged, was_moved = self._dragged, self._dragged_to is not None
         self._dragged = self._dragged_to = None
-        if dragged is not None and was_moved and self._dressing is not None:
-            azimuth, height = self._dress_marks.place_of(dragged, at)
-            self._dressing.move_cluster(dragged.part.key, dragged.place, azimuth, height)
+        piece_plan = self._document.piece_plan
+        if dragged is not None and was_moved and self._dressing is not None and piece_plan is not None:
+            seat = self._dress_marks.seat_at(piece_plan, dragged, at)
+            if seat is not None:
+                self._dressing.move_cluster(dragged.part.key, dragged.place, seat)
         self.update()
 
     def leaveEvent(self, event: object) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, lump
+from kakushi.dress.fixings import fixings_of
 from kakushi.dress.kind import BallMaterial, PartKind, Surroundings, extended_wind, placed_spot
 from kakushi.dress.wishes import TooFewFixings, Wish
 from kakushi.model.parts import Board, HungLoad, Toy
@@ -38,8 +39,8 @@ def _body(part: HungLoad) -> Body:
 
 def fixing_wishes(part: HungLoad | Board | Toy) -> Iterator[Wish]:
     """Fewer fixings than what hangs over people should have."""
-    if part.fixings < FIXINGS_WANTED:
-        yield TooFewFixings(part.name or part.kind, part.fixings)
+    if fixings_of(part) < FIXINGS_WANTED:
+        yield TooFewFixings(part.name or part.kind, fixings_of(part))
 
 
 KIND = PartKind(

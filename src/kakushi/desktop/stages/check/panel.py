@@ -142,7 +142,7 @@ class CheckPanel(Panel):
         )
         self._photos.set_value(current.photo.name if current else None)
         self._photos.setEnabled(self._photos.count() > 0)
-        has_rows = piece_plan is not None and bool(piece_plan.piece.rows or piece_plan.assembly.frames)
+        has_rows = piece_plan is not None and piece_plan.can_be_checked
         self.open.setEnabled(has_rows)
         self.practice.setEnabled(has_rows)
         copies = piece_plan.piece.copies if piece_plan else ()

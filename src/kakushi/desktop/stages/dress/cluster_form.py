@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.form import BoundForm, check, colour, quantity
 from kakushi.desktop.widgets.fields import tip_button
-from kakushi.dress.clusters import line_of, seat_near
+from kakushi.dress.clusters import line_of, seat_round
 from kakushi.model.parts import Fillers, Seat
 from kakushi.model.quantities import ANGLE, COUNT
 from kakushi.session import part_edits
@@ -86,19 +86,12 @@ class ClusterForm(BoundForm):
         if row >= len(rows):
             self.problem.emit(f"There are {len(rows)} rows.")
             return
-        height = float(geometry.frames.origins[row, 2]) + seat.up * rows[row].diameter_mm
-        at = seat_near(azimuth, height, rows, geometry, row)
-        if at is not None:
-            self.change(row=at.row, slot=at.slot, along=at.along)
+        at = seat_round(row, azimuth, seat.up * rows[row].diameter_mm, rows, geometry)
+        self.change(row=at.row, slot=at.slot, along=at.along)
 
-    def move_to(self, azimuth: float, height_mm: float) -> None:
-        """Bring the cluster to a direction (radians from the front) and height, as it was dragged."""
-        piece_plan = self.document.piece_plan
-        if piece_plan is None or not self.document.is_planned:
-            return
-        at = seat_near(azimuth, height_mm, piece_plan.piece.rows, piece_plan.geometry)
-        if at is not None:
-            self.change(row=at.row, slot=at.slot, along=at.along, up=at.up)
+    def move_to(self, seat: Seat) -> None:
+        """Bring the cluster to a seat, as it was dragged."""
+        self.change(row=seat.row, slot=seat.slot, along=seat.along, up=seat.up)
 
     def _on_drop(self) -> None:
         piece = self.document.piece

@@ -286,10 +286,11 @@ class FillersBox(QWidget):
             return self._placed[0]
         return None
 
-    def move_cluster(self, key: int, place: int, azimuth: float, height_mm: float) -> None:
-        """Bring a cluster to a direction (radians from the front) and height, as it was dragged."""
+    def move_cluster(self, key: int, place: int, seat: Seat) -> None:
+        """Bring a cluster to a seat, as it was dragged."""
         self.choose_cluster(key, place)
-        self._cluster_form.move_to(azimuth, height_mm)
+        if self._document.is_planned:
+            self._cluster_form.move_to(seat)
 
     def choose_cluster(self, key: int, place: int) -> None:
         """Look at one cluster of a set."""

@@ -12,13 +12,13 @@ from kakushi.desktop.forms.choices import Choice, Choices, nominal_choices
 from kakushi.desktop.forms.form import BoundForm, check, choice, colour, limits_of, options, quantity, text, written
 from kakushi.desktop.widgets.fields import quiet
 from kakushi.dress.table import kind_of, name_of
-from kakushi.model.parts import Accent, Collar, Extended, Fixing, Flowers, FoilShape, Lettering, Part, Placed
+from kakushi.model.parts import Accent, Collar, Extended, Fixing, Flowers, FoilShape, Lettering, Part, Placed, Starburst
 from kakushi.model.quantities import ANGLE, COUNT, DIAMETER, LENGTH, MASS, SHARE, number
 from kakushi.model.used import Used
 from kakushi.plan.resting import is_laid
 from kakushi.session import part_edits
 from kakushi.words.dress import lettering_words
-from kakushi.words.parts import HELD
+from kakushi.words.parts import HELD, windows_said
 
 _BETWEEN_LINES = " / "
 """Parts lines of words where they are typed."""
@@ -146,14 +146,14 @@ class PartForm(BoundForm):
         else:
             self.change(**changes)
 
-    def _count_from(self, kind: str, key: int | None) -> None:
+    def _count_from(self, kind: str, key: int | tuple[int, ...] | None) -> None:
         """Counted from somewhere else it stays where it is."""
         part, piece_plan = self._part, self.document.piece_plan
         if piece_plan is None or not isinstance(part, Placed):
             return
         now = next((each for each in piece_plan.parts if each.key == part.key), None)
         height = now.height_mm if isinstance(now, Placed) else part.height_mm
-        if isinstance(now, Extended) and now.on is not None:
+        if isinstance(now, Extended) and (now.on is not None or now.tied_to):
             height = piece_plan.place_of(now).z
         knots, rows = piece_plan.geometry.knots, piece_plan.piece.rows
         row = next((index for index, row in enumerate(rows) if row.key == key), None) if kind == "row" else None
@@ -161,8 +161,11 @@ class PartForm(BoundForm):
         changes: dict[str, object] = {"row": key if kind == "row" else None, "up_mm": up, "height_mm": max(height, 0.0)}
         if isinstance(part, Extended):
             changes["on"] = key if kind == "part" else None
-            if kind == "part":
+            changes["tied_to"] = key if kind == "window" else ()
+            if kind in ("part", "window"):
                 changes["offset_mm"] = 0.0
+            if kind == "window" and isinstance(part, FoilShape | Starburst):
+                changes["stands"] = False
         self.change(**changes)
 
     # --- showing -------------------------------------------------------------------------------
@@ -196,6 +199,7 @@ class PartForm(BoundForm):
                 for other in (piece.parts if piece else ())
                 if isinstance(other, Extended) and other.key != part.key and other.on is None
             ]
+            origins += [(f"the window between {words}", ("window", tied_to)) for tied_to, words in windows_said(piece)]
         rows = piece.rows if piece else ()
         return origins + [(f"the knot of row {number}", ("row", row.key)) for number, row in enumerate(rows, 1)]
 
@@ -230,10 +234,12 @@ class PartForm(BoundForm):
         self.held.setVisible(bool(self.held.text()))
 
 
-def _origin_of(part: Placed, listed: list[tuple[str, int | None]]) -> tuple[str, int | None]:
+def _origin_of(part: Placed, listed: list[Any]) -> Any:
     """What the height of a part counts from; the floor where that is gone."""
     if isinstance(part, Extended) and part.on is not None:
-        own: tuple[str, int | None] = ("part", part.on)
+        own: tuple[str, Any] = ("part", part.on)
+    elif isinstance(part, Extended) and part.tied_to:
+        own = ("window", part.tied_to)
     else:
         own = ("row", part.row) if part.row is not None else _FLOOR[1]
     return own if own in listed else _FLOOR[1]

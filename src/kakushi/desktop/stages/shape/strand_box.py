@@ -22,7 +22,7 @@ from kakushi.model.paths import SHORTEST_PATH_MM, DrawnPath, PathPreset, PresetP
 from kakushi.model.quantities import COUNT, LENGTH, number
 from kakushi.model.ties import Tie
 from kakushi.plan.strands import marks_of, strands_of
-from kakushi.session import strand_edits
+from kakushi.session import part_edits, strand_edits
 from kakushi.words.strands import MOUNTS, mark_words, tie_words
 
 _DRAWN = "drawn"
@@ -82,7 +82,8 @@ class StrandBox(QWidget):
         self.other = QuantityField(document, COUNT, "Row it is tied to", 0, 1000, none=("a mount", 0))
         self.mount = Choices("What it is tied to", _MOUNTS)
         self.loose = QCheckBox("Loose, to be bent yet")
-        self.tie, self.untie = QPushButton("Tie"), QPushButton("Untie")
+        self.tie, self.untie, self.collar = QPushButton("Tie"), QPushButton("Untie"), QPushButton("Hide with a collar")
+        self.collar.setToolTip("A ring of small balloons round the row of the chosen tie")
         self.tie.setToolTip("Ties the row to the other one, or to the mount where there is none")
         self.untie.setToolTip("Takes the chosen tie out")
         self.row.set_value(1)
@@ -105,7 +106,7 @@ class StrandBox(QWidget):
         tied.addRow("or to", self.mount)
         tied.addRow("", self.loose)
         inner.addLayout(tied)
-        inner.addLayout(side_by_side(self.tie, self.untie))
+        inner.addLayout(side_by_side(self.tie, self.untie, self.collar))
         inner.addWidget(self._ties)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -125,6 +126,7 @@ class StrandBox(QWidget):
         self.mirrored.toggled.connect(self._on_mirrored)
         self.tie.clicked.connect(lambda _: self._on_tie())
         self.untie.clicked.connect(lambda _: self._on_untie())
+        self.collar.clicked.connect(lambda _: self._on_collar())
         self._handles.changed.connect(self._show_handles)
         self._document.plan_changed.connect(self._show_marks)
 
@@ -202,6 +204,13 @@ class StrandBox(QWidget):
         if piece is not None and 0 <= place < len(piece.ties):
             self._document.apply(strand_edits.remove_tie(piece.key, place))
 
+    def _on_collar(self) -> None:
+        piece, place = self._document.piece, self._ties.currentRow()
+        if piece is None or not 0 <= place < len(piece.ties):
+            self.problem.emit("Choose a tie in the list first.")
+            return
+        self._document.apply(part_edits.add_collar(piece.key, piece.ties[place].row, self._document.studio))
+
     # --- showing ----------------------------------------------------------------------------------
 
     def show_group(self, place: int | None) -> None:
@@ -244,7 +253,8 @@ class StrandBox(QWidget):
             self._ties.clear()
             self._ties.addItems([tie_words(tie, numbers) for tie in ties])
         self._ties.setVisible(bool(ties))
-        self.untie.setEnabled(bool(ties))
+        for button in (self.untie, self.collar):
+            button.setEnabled(bool(ties))
 
     def _show_marks(self) -> None:
         piece_plan, place = self._document.piece_plan, self._place

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from PyQt6.QtWidgets import QToolButton
@@ -69,6 +70,20 @@ def test_a_piece_is_kept_as_a_recipe_and_built_again(demo, planned, packed, qtbo
     assert "already" in dialog.problem.text()
     names = [recipe.facts.name for _, recipe in dialog._recipes]
     part(dialog, "Recipes").setCurrentRow(names.index("Our gate"))
+    press(dialog, "Quote three sizes")
+    qtbot.waitUntil(lambda: "Small:" in dialog._note.text(), timeout=30_000)
+    choose(part(dialog, "Sorted by"), "match with the outline of “Gate column”")
+    qtbot.waitUntil(lambda: "match" in part(dialog, "Recipes").item(0).text(), timeout=60_000)
+    shown = [part(dialog, "Recipes").item(k).text() for k in range(count + 1)]
+    matches = [int(found[1]) for words in shown if (found := re.search(r"match (\d+)%", words))]
+    assert matches == sorted(matches, reverse=True)
+    assert len(matches) > 5
+    names = [recipe.facts.name for _, recipe in dialog._recipes]
+    part(dialog, "Recipes").setCurrentRow(names.index("Our gate"))
+    part(dialog, "Of the sizes in stock").click()
+    press(dialog, "Add to this job")
+    assert "sizes at hand (none)" in dialog.problem.text()
+    part(dialog, "Of the sizes in stock").click()
     type_into(part(dialog, "Height to build it"), "150 cm")
     choose(part(dialog, "Colour of main"), "signal red")
     before = demo.document.job

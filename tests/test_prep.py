@@ -375,7 +375,7 @@ def test_rules_and_packs():
     rules = (ItemRule(item="tape", unit="m", per="row", amount=0.4, pack=5, price=2),)
     used = by_rules({"row": 14.0}, rules)
     assert used == (Used(item="tape", unit="m", count=0.4 * 14),)
-    line = material_lines(used, rules)[0]
+    line = material_lines(used, rules, {})[0]
     assert (line.packs, line.packs * line.pack, line.cost) == (2, 10, 4)
     assert line.used_cost == pytest.approx(2.24)
 

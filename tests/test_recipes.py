@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import io
 import json
 import zipfile
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
+from kakushi.formats.read.photograph import small_photo
 from kakushi.formats.store.job_file import job_bytes, load_job
 from kakushi.formats.store.paths import demo_job_path, shipped_recipes
 from kakushi.formats.store.recipe_file import load_recipe, recipe_bytes, recipe_from_bytes, recipes_in, save_recipe
+from kakushi.log.other_ways import matches_of, of_sizes, quoted_again, short_of, sizes_in_stock
 from kakushi.log.recipes import alike_colours, at_height, built_again, recipe_of
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
@@ -20,6 +24,7 @@ from kakushi.model.job import Job
 from kakushi.model.recolour import colours_named, with_colours
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
+from kakushi.model.workshop import StockItem
 from kakushi.plan.pipeline import plan
 from kakushi.words.log import RECIPE_ORDERS, recipe_words, sorted_recipes
 from kakushi.words.steps import step_words
@@ -151,3 +156,66 @@ def test_the_commands_keep_use_and_list(tmp_path: Path, monkeypatch, capsys) -> 
     listed = json.loads(capsys.readouterr().out)["recipes"]
     assert len(listed) == 12
     assert {"name", "height_mm", "balloons", "minutes", "price", "roles", "file"} <= set(listed[0])
+
+
+def test_recipes_are_built_of_the_sizes_at_hand_or_refused(dossier) -> None:
+    piece, studio = dossier.plan.pieces[0].piece, Studio()
+    before = {slot.nominal_in for row in piece.rows for slot in row.slots}
+    made = of_sizes(piece, {16.0}, studio)
+    for row, old in zip(made.rows, piece.rows, strict=True):
+        for slot, was in zip(row.slots, old.slots, strict=True):
+            assert slot.diameter_mm == was.diameter_mm
+            size = studio.nominal(slot.nominal_in)
+            assert slot.nominal_in == 16.0
+            assert size.smallest_mm <= slot.diameter_mm <= size.largest_mm
+    assert of_sizes(piece, before | {16.0}, studio) == piece, "what is there is taken first"
+    with pytest.raises(KakushiError, match="can be blown up"):
+        of_sizes(piece, {5.0}, studio)
+    stock = replace(studio, stock=(StockItem(nominal_in=16, colour="x", balloons=3),))
+    assert sizes_in_stock(stock) == {16.0}
+    recipe = recipe_of(dossier, dossier.plan.pieces[0])
+    short = list(short_of(built_again(recipe, {}), stock))
+    assert sum(each.line.short for each in short) == sum(each.line.total for each in short)
+    assert not list(short_of(built_again(recipe, {}), studio))
+
+
+def test_the_recipe_of_a_piece_matches_its_own_outline_best(dossier) -> None:
+    recipes = [(Path(str(k)), recipe_of(dossier, each)) for k, each in enumerate(dossier.plan.pieces)]
+    for k, each in enumerate(dossier.plan.pieces):
+        matches = matches_of(recipes, each.piece, Studio())
+        assert max(matches, key=matches.__getitem__) == Path(str(k))
+        assert matches[Path(str(k))] == pytest.approx(each.match.mean, abs=0.05)
+
+
+def test_a_recipe_is_quoted_small_as_it_was_and_large(dossier) -> None:
+    recipe = recipe_of(dossier, dossier.plan.pieces[0])
+    small, same, large = quoted_again(recipe, Studio())
+    heights = [offer.plan.pieces[0].measured_height_mm for offer in (small, same, large)]
+    assert heights == pytest.approx([heights[1] * by for by in (0.85, 1.0, 1.2)], rel=0.05)
+    assert small.price < same.price < large.price
+
+
+def test_photographs_travel_with_a_recipe(dossier, tmp_path: Path) -> None:
+    picture = io.BytesIO()
+    Image.new("RGB", (1400, 900), "teal").save(picture, "JPEG")
+    small = small_photo(picture.getvalue())
+    recipe = recipe_of(dossier, dossier.plan.pieces[0], photos=(small,) * 5)
+    path = tmp_path / "gate.kakushi-recipe"
+    save_recipe(recipe, path)
+    again = load_recipe(path)
+    assert again.photos == (small,) * 3
+    assert max(Image.open(io.BytesIO(small)).size) == 800
+
+
+def test_the_shelf_is_asked_for_what_looks_like_an_outline(tmp_path: Path, monkeypatch, capsys) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    path, made = next(shipped_recipes().glob("*.kakushi-recipe")), tmp_path / "made.kakushi"
+    assert main(["recipe", "list", "--like", "straight", "--height", "1800", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)["recipes"]
+    matches = [each["match_mean"] for each in told if "match_mean" in each]
+    assert matches == sorted(matches, reverse=True)
+    assert main(["recipe", "use", str(path), "--outdoors", "-o", str(made)]) == 0
+    assert load_job(made).brief.place == "outdoors"
+    capsys.readouterr()
+    assert main(["recipe", "use", str(path), "--sizes", "99", "-o", str(made), "--force"]) == 2
+    assert "No 99-inch balloon" in capsys.readouterr().err

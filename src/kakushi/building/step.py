@@ -244,6 +244,7 @@ class WrappingPole(NamedTuple):
 
     strands: int
     style: str
+    clockwise: bool
 
 
 class Capping(NamedTuple):

@@ -234,7 +234,7 @@ class _CopySteps:
             elif isinstance(group, LinkFrameGroup):
                 keys[place] = self._frame_of_links(place, group, [inflated])
             elif isinstance(group, BarePoleGroup) and place in wraps:
-                fact, minutes = WrappingPole(group.strands, group.wrap), self._rates.row_s / 60
+                fact, minutes = WrappingPole(group.strands, group.wrap, group.clockwise), self._rates.row_s / 60
                 # The strands begin inside the clusters beside it.
                 beside = [keys[other] for other in (place - 1, place + 1) if other in keys] or after
                 uses = (wraps[place],)

@@ -14,10 +14,12 @@ from kakushi.formats.store.paths import studio_path
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
+from kakushi.model.outline import Outline
 from kakushi.model.units import UnitSystem, format_nominal
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
+from kakushi.shape.presets import default_outline
 from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.words.plan import mechanics_words, note_words
 from kakushi.words.wording import Wording
@@ -61,6 +63,39 @@ def piece_named(job_plan: Plan, name: str) -> PiecePlan:
             return piece
     names = ", ".join(f"“{p.piece.name}”" for p in job_plan.pieces) or "none"
     raise BadInput(f"No piece is called “{name[:60]}”; the job has {names}.")
+
+
+def outline_named(text: str, height: float, straightened: bool) -> tuple[Outline, str, float]:
+    """The outline of a preset or a file, its name, and by how many degrees a picture of it was turned upright.
+
+    Raises JobFileError or BadInput.
+    """
+    path = Path(text)
+    if not path.suffix and not path.exists():
+        return default_outline(text, height), text, 0.0
+    from kakushi.formats.read.outline_file import load_outline, straightened_deg
+
+    turned = straightened_deg(path) if straightened else 0.0
+    return load_outline(path, height, straightened), shown_name(path.stem)[:100] or "outline", turned
+
+
+def shown_name(text: str) -> str:
+    """A file's name as text: names are bytes, and some of them are no text."""
+    return os.fsencode(text).decode("utf-8", "replace")
+
+
+def nominals_named(text: str, option: str) -> tuple[float, ...]:
+    """Nominal sizes, in, of the user's catalogue from words like “5,9,11”; none for empty words. Raises BadInput."""
+    if not text.strip():
+        return ()
+    known = [size.nominal_in for size in studio_of_user().nominals]
+    try:
+        sizes = tuple(dict.fromkeys(float(part.strip().rstrip('"″')) for part in text.split(",")))
+    except ValueError as error:
+        raise BadInput(f"{option} takes sizes in inches, like 5,9,11.") from error
+    if strange := [f"{n:g}" for n in sizes if n not in known]:
+        raise BadInput(f"No {strange[0]}-inch balloon in the catalogue; it has {', '.join(f'{n:g}' for n in known)}.")
+    return sizes
 
 
 def piece_words(piece_plan: PiecePlan, wording: Wording) -> str:

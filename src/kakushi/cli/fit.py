@@ -4,14 +4,24 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 import re
 from pathlib import Path
 from typing import TypeVar
 
 from pydantic import ValidationError
 
-from kakushi.cli.common import add_force, add_units, check_free, dossier_of, piece_words, studio_of_user, wording_of
+from kakushi.cli.common import (
+    add_force,
+    add_units,
+    check_free,
+    dossier_of,
+    nominals_named,
+    outline_named,
+    piece_words,
+    shown_name,
+    studio_of_user,
+    wording_of,
+)
 from kakushi.cli.parser import Parser, output_file
 from kakushi.formats.export.plan_json import miss_json, piece_json
 from kakushi.formats.store.job_file import save_job
@@ -31,7 +41,7 @@ from kakushi.model.values import Value, first_fault
 from kakushi.packing.curve import curve_of
 from kakushi.plan.fitting import fit_piece
 from kakushi.plan.pipeline import plan
-from kakushi.shape.presets import PRESETS, default_outline
+from kakushi.shape.presets import PRESETS
 from kakushi.words.fit import note_words
 
 V = TypeVar("V", bound=Value)
@@ -73,7 +83,7 @@ def _fit(arguments: argparse.Namespace) -> None:
         pole = 0.0
     else:
         height, groups = _height_of(arguments), (RowsGroup(),)
-        outline, name, turned = _outline(arguments.outline, height, not arguments.as_taken)
+        outline, name, turned = outline_named(arguments.outline, height, not arguments.as_taken)
     if arguments.max_sizes is not None and not 1 <= arguments.max_sizes <= 60:
         raise BadInput("--max-sizes must lie between 1 and 60.")
     if arguments.rows is not None and not 1 <= arguments.rows <= 200:
@@ -93,7 +103,7 @@ def _fit(arguments: argparse.Namespace) -> None:
         layers=(SolidLayer(colour=job.palette[0].key),),
         fit=FitControls(
             counts=_counts(arguments.counts),
-            nominals=_nominals(arguments.nominals),
+            nominals=nominals_named(arguments.nominals, "--nominals"),
             max_sizes=arguments.max_sizes,
             row_count=arguments.rows,
             ratio_limit=arguments.ratio,
@@ -147,7 +157,7 @@ def _strand(arguments: argparse.Namespace) -> tuple[Outline, str, float, float, 
     if file.suffix or file.exists():
         from kakushi.formats.read.path_svg import load_path_svg
 
-        path, name = load_path_svg(file, width, height), _shown(file.stem)[:100] or "strand"
+        path, name = load_path_svg(file, width, height), shown_name(file.stem)[:100] or "strand"
     elif arguments.outline in PATH_PRESETS:
         # Of a path that is as tall as wide one measure is enough.
         both = {"width_mm": asked["height_mm"]} if set(asked) == {"height_mm"} and arguments.outline == "ring" else {}
@@ -178,36 +188,7 @@ def _valid(kind: type[V], **fields: object) -> V:
         raise BadInput(f"{': '.join(filter(None, first_fault(error)))}.") from error
 
 
-def _outline(text: str, height: float, straightened: bool) -> tuple[Outline, str, float]:
-    """The outline, its name, and by how many degrees a picture of it was turned upright."""
-    path = Path(text)
-    if not path.suffix and not path.exists():
-        return default_outline(text, height), text, 0.0
-    from kakushi.formats.read.outline_file import load_outline, straightened_deg
-
-    turned = straightened_deg(path) if straightened else 0.0
-    return load_outline(path, height, straightened), _shown(path.stem)[:100] or "outline", turned
-
-
-def _shown(text: str) -> str:
-    """A file's name as text: names are bytes, and some of them are no text."""
-    return os.fsencode(text).decode("utf-8", "replace")
-
-
 def _counts(text: str) -> tuple[int, ...]:
     if not re.fullmatch(r"\s*[2-8]\s*(,\s*[2-8]\s*)*", text):
         raise BadInput("--counts takes 2 to 8, like 4,5.")
     return tuple(dict.fromkeys(int(part) for part in text.split(",")))
-
-
-def _nominals(text: str) -> tuple[float, ...]:
-    if not text.strip():
-        return ()
-    known = [size.nominal_in for size in studio_of_user().nominals]
-    try:
-        arguments = tuple(dict.fromkeys(float(part.strip().rstrip('"″')) for part in text.split(",")))
-    except ValueError as error:
-        raise BadInput("--nominals takes sizes in inches, like 5,9,11.") from error
-    if strange := [f"{n:g}" for n in arguments if n not in known]:
-        raise BadInput(f"No {strange[0]}-inch balloon in the catalogue; it has {', '.join(f'{n:g}' for n in known)}.")
-    return arguments

@@ -37,7 +37,9 @@ class AlikeColours(NamedTuple):
     other: str
 
 
-def recipe_of(dossier: Dossier, piece_plan: PiecePlan, name: str = "", popped: int = 0) -> Recipe:
+def recipe_of(
+    dossier: Dossier, piece_plan: PiecePlan, name: str = "", popped: int = 0, photos: tuple[bytes, ...] = ()
+) -> Recipe:
     """Keep a piece as a recipe. Its colours become roles, the one with most balloons first."""
     job, piece = dossier.plan.job, piece_plan.piece
     steps = [step for step in dossier.steps_of_piece(piece.key) if step.copy == 0]
@@ -56,7 +58,7 @@ def recipe_of(dossier: Dossier, piece_plan: PiecePlan, name: str = "", popped: i
         currency=job.pricing.currency,
         heights_mm=tuple(sorted({round(piece.target_height_mm, 1)})),
     )
-    return Recipe(Job(brief=Brief(title=facts.name), palette=palette, pieces=(kept,)), facts)
+    return Recipe(Job(brief=Brief(title=facts.name), palette=palette, pieces=(kept,)), facts, photos)
 
 
 def _roles_of(steps: Iterable[Step], piece: Piece, job: Job) -> dict[str, str]:

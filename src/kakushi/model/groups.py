@@ -154,7 +154,8 @@ class RoomGroup(ClearPole):
 class BarePoleGroup(ClearPole):
     """A length of bare pole, wrapped with strands of modelling balloons in a style, inflated or flat, in a colour.
 
-    `fills`: it takes what remains up to the next group that stands or hangs at a height, whatever `height_mm` says.
+    `clockwise`: how a coil goes up, seen from above. `fills`: it takes what remains up to the next group that stands or
+    hangs at a height, whatever `height_mm` says.
     """
 
     kind: Literal["bare pole"] = "bare pole"
@@ -162,6 +163,7 @@ class BarePoleGroup(ClearPole):
     wrap: Literal["none", "coil", "plait"] = "coil"
     strands: int = Field(default=1, ge=1, le=4)
     inflated: bool = True
+    clockwise: bool = False
     fills: bool = False
 
 

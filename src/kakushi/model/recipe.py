@@ -31,10 +31,11 @@ class RecipeFacts(Value):
 
 
 class Recipe(NamedTuple):
-    """A recipe: a job of one piece whose palette are its roles, and what is told of it."""
+    """A recipe: a job of one piece whose palette are its roles, what is told of it, and photographs (JPEG)."""
 
     job: Job
     facts: RecipeFacts
+    photos: tuple[bytes, ...] = ()
 
     @property
     def piece(self) -> Piece:

@@ -31,8 +31,9 @@ def wrapped(wrapping: Wrapping, low: float, high: float, pole_radius: float, col
         # Shorter than the strand is thick: nothing of it would be seen.
         if turns <= 0:
             continue
+        way = -strand.way if wrapping.clockwise else strand.way
         share = np.linspace(0.0, 1.0, max(math.ceil(turns * _TURN_STEPS), 2) + 1)
-        x, y = place(np.full(len(share), away), strand.begins + strand.way * 2 * math.pi * turns * share)
+        x, y = place(np.full(len(share), away), strand.begins + way * 2 * math.pi * turns * share)
         z = low + strand.wide / 2 + share * turns * strand.pitch
         strands.append(tube(np.stack([x, y, z], axis=1), strand.wide, colour))
     return joined(strands)

@@ -192,12 +192,14 @@ def rates_lines(learnt: Learnt) -> Iterator[tuple[str, str]]:
         yield rate_name("shrink", "", ""), f"The next day pieces are {1 - learnt.shrink.mean:.1%} lower."
 
 
-def recipe_words(recipe: Recipe, units: UnitSystem) -> str:
-    """A recipe in a line: its height, balloons, time, price then, and roles."""
+def recipe_words(recipe: Recipe, units: UnitSystem, match: float | None = None) -> str:
+    """A recipe in a line: its height, balloons, time, price then, and roles; its `match` with an outline, 0 to 1."""
     facts = recipe.facts
     told = [format_length(facts.height_mm, units), counted(facts.balloons, "balloon"), hours_words(facts.minutes)]
     if facts.price:
         told.append(f"{facts.price:.0f} {facts.currency}".rstrip())
+    if match is not None:
+        told.append(f"match {match:.0%}")
     roles = ", ".join(f"{colour.key} {colour.name}" for colour in recipe.roles)
     return f"{facts.name}: {', '.join(told)}; {roles}"
 

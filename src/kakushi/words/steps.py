@@ -98,8 +98,10 @@ def step_words(step: Step, wording: Wording) -> str:
             return strand_step_words(fact, wording)
         case TyingChains() | TyingJoint():
             return link_step_words(fact, wording)
-        case WrappingPole(strands, style):
-            return f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}."
+        case WrappingPole(strands, style, clockwise):
+            way = f", {'' if clockwise else 'anti'}clockwise seen from above" if style == "coil" else ""
+            begin = f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}{way}."
+            return f"{begin} Tuck both ends between the balloons below and above."
         case Capping(nominal):
             balloon = f"an uninflated {format_nominal(nominal)} balloon"
             return f"Pull {balloon} over the pole end; it also keeps the last row down."

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from kakushi.building.transport import CopyLoad, loads_of, trips_of
@@ -49,7 +49,7 @@ def transport_words(plan: Plan, units: UnitSystem) -> Iterator[str]:
         yield f"{counted(trips, 'trip')} with your vehicle, {large} to cover the parts."
 
 
-def offer_words(offers: list[Offer], currency: str, units: UnitSystem) -> Iterator[str]:
+def offer_words(offers: Iterable[Offer], currency: str, units: UnitSystem) -> Iterator[str]:
     """Each size in a sentence."""
     for offer in offers:
         heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]

@@ -2,32 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import Any
+from types import MappingProxyType
+from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import QuantityField
-from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.fields import form, quiet, side_by_side, tip_button
+from kakushi.formats.read.photograph import small_photo
+from kakushi.formats.store.limits import RECIPE_PHOTOS
 from kakushi.formats.store.recipe_file import file_name_of, recipes_in, save_recipe
+from kakushi.log.other_ways import matches_of, of_sizes, quoted_again, short_of, sizes_in_stock
 from kakushi.log.recipes import alike_colours, built_again, recipe_of
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import KakushiError
+from kakushi.model.job import Job
 from kakushi.model.limits import LARGEST_HEIGHT_MM
+from kakushi.model.piece import Piece
 from kakushi.model.quantities import LENGTH
 from kakushi.model.recipe import Recipe
+from kakushi.model.units import UnitSystem
+from kakushi.model.values import replace
 from kakushi.session import edits
 from kakushi.words.log import RECIPE_ORDERS, alike_words, recipe_words, sorted_recipes
+from kakushi.words.sheet import shortage_words
+from kakushi.words.transport import offer_words
+from kakushi.words.wording import Wording
+from kakushi.workshop.offers import Offer
 
 _PICTURE_PX = 92
-_AS_KEPT = ""
+_AS_KEPT, _BY_MATCH = "", "match"
 _TALLEST_MM = 2600.0
 """Height that a picture of the list is tall: all are drawn to that scale, lower ones smaller."""
 
@@ -44,7 +56,15 @@ class RecipesDialog(Dialog):
         self._list.setAccessibleName("Recipes")
         self._list.setIconSize(QSize(_PICTURE_PX, _PICTURE_PX))
         self._list.setWordWrap(True)
-        self._order = Choices("Sorted by", [(words, key) for key, words in RECIPE_ORDERS.items()])
+        orders = [(words, key) for key, words in RECIPE_ORDERS.items()]
+        if document.piece is not None:
+            orders.append((f"match with the outline of “{document.piece.name}”", _BY_MATCH))
+        self._order = Choices("Sorted by", orders)
+        self._matches: dict[Path, float] = {}
+        self._stock = QCheckBox("Of the sizes in stock")
+        self._stock.setToolTip("Balloons of other sizes are replaced by such as there are in stock, sized alike")
+        self._photo = QLabel()
+        self._photo.setAccessibleName("Photograph of the recipe")
         self._height = QuantityField(
             document, LENGTH, "Height to build it", 0.0, LARGEST_HEIGHT_MM, none=("as it was", 0)
         )
@@ -55,12 +75,20 @@ class RecipesDialog(Dialog):
         self._name.setAccessibleName("Name of the recipe")
         self._keep = tip_button("Keep the selected piece", "Adds the selected piece of the job to the shelf")
         self._remove = tip_button("Take out", "Removes the chosen recipe of your own from the shelf")
+        self._quote = tip_button("Quote three sizes", "Fits and prices the chosen recipe small, as it was and large")
         self._note = quiet()
-        self._runner = Runner(self)
-        self._runner.finished.connect(self._on_drawn)
+        self._runner = Runner(self, document.said)
+        self._runner.finished.connect(self._on_done)
+        self._counter = Runner(self, document.said)
+        self._counter.finished.connect(lambda short: self._note.setText(f"{self._told} {short}".strip()))
+        self._told = ""
+        for runner in (self._runner, self._counter):
+            runner.failed.connect(self.say)
         self._build()
         self._list.currentRowChanged.connect(lambda _: self._show_roles())
-        self._order.chosen.connect(lambda _: self._show())
+        self._order.chosen.connect(lambda _: self._on_order())
+        self._quote.clicked.connect(lambda _: self._on_quote())
+        self._stock.toggled.connect(lambda _: self._show_alike())
         self._keep.clicked.connect(lambda _: self._on_keep())
         self._remove.clicked.connect(lambda _: self._on_remove())
         self._reload()
@@ -76,10 +104,14 @@ class RecipesDialog(Dialog):
         self.column.addWidget(self._list, 1)
         again = form()
         again.addRow("Height", self._height)
+        again.addRow("", self._stock)
         self.column.addLayout(again)
-        self.column.addLayout(self._roles)
+        roles = QHBoxLayout()
+        roles.addLayout(self._roles, 1)
+        roles.addWidget(self._photo)
+        self.column.addLayout(roles)
         self.column.addWidget(self._note)
-        self.column.addWidget(self._remove, 0, Qt.AlignmentFlag.AlignLeft)
+        self.column.addLayout(side_by_side(self._quote, self._remove))
         self._use = self.add_main("Add to this job", "Builds the chosen recipe again in this job", keeps=False)
         self.add_close()
         self._use.clicked.connect(lambda _: self._on_use())
@@ -90,6 +122,9 @@ class RecipesDialog(Dialog):
     def _reload(self) -> None:
         self._recipes = recipes_in(*self._folders)
         self._show()
+        self._draw_missing()
+
+    def _draw_missing(self) -> None:
         missing = [(path, recipe) for path, recipe in self._recipes if path not in self._icons]
         if missing:
             self._runner.submit(_drawn(missing, self._document.studio))
@@ -97,10 +132,12 @@ class RecipesDialog(Dialog):
     def _show(self) -> None:
         chosen = self._chosen
         self._recipes = sorted_recipes(self._recipes, self._order.value)
+        if self._order.value == _BY_MATCH:
+            self._recipes.sort(key=lambda each: -self._matches.get(each[0], 0.0))
         self._list.clear()
         for path, recipe in self._recipes:
-            item = QListWidgetItem(self._icons.get(path, QIcon()), recipe_words(recipe, self._document.units))
-            self._list.addItem(item)
+            words = recipe_words(recipe, self._document.units, self._matches.get(path))
+            self._list.addItem(QListWidgetItem(self._icons.get(path, QIcon()), words))
         paths = [path for path, _ in self._recipes]
         self._list.setCurrentRow(paths.index(chosen[0]) if chosen and chosen[0] in paths else 0 if paths else -1)
         self._show_roles()
@@ -110,7 +147,35 @@ class RecipesDialog(Dialog):
         row = self._list.currentRow()
         return self._recipes[row] if 0 <= row < len(self._recipes) else None
 
-    def _on_drawn(self, pictures: list[tuple[Path, bytes]]) -> None:
+    def _on_order(self) -> None:
+        piece = self._document.piece
+        missing = [each for each in self._recipes if each[0] not in self._matches]
+        if self._order.value == _BY_MATCH and piece is not None and missing:
+            self.say("The recipes are fitted to the outline…")
+            self._runner.submit(_matched(missing, piece, self._document.studio))
+        self._show()
+
+    def _on_quote(self) -> None:
+        chosen = self._chosen
+        if chosen is not None:
+            self.say("Three sizes are fitted and priced…")
+            self._runner.submit(_quoted(chosen[1], self._document.studio))
+
+    def _on_done(self, answer: _Answer) -> None:
+        if answer.matches:
+            self._matches |= answer.matches
+            self.say("")
+            self._show()
+        if answer.offers:
+            self.say("")
+            self._note.setText(" ".join(offer_words(answer.offers, answer.currency, self._document.units)))
+        if answer.pictures:
+            self._on_drawn(answer.pictures)
+        else:
+            # What was asked for later came before the pictures.
+            self._draw_missing()
+
+    def _on_drawn(self, pictures: Sequence[tuple[Path, bytes]]) -> None:
         for path, png in pictures:
             picture, frame = QPixmap(), QPixmap(_PICTURE_PX, _PICTURE_PX)
             picture.loadFromData(png)
@@ -131,6 +196,13 @@ class RecipesDialog(Dialog):
         self._use.setEnabled(chosen is not None)
         self._remove.setEnabled(chosen is not None and chosen[0].parent == self._folders[0])
         self._keep.setEnabled(self._document.piece is not None)
+        self._quote.setEnabled(chosen is not None)
+        picture = QPixmap()
+        if chosen is not None and chosen[1].photos:
+            picture.loadFromData(chosen[1].photos[0])
+            picture = picture.scaledToHeight(_PICTURE_PX * 2, Qt.TransformationMode.SmoothTransformation)
+        self._photo.setPixmap(picture)
+        self._photo.setVisible(not picture.isNull())
         if chosen is None:
             return
         palette = self._document.job.palette
@@ -150,8 +222,26 @@ class RecipesDialog(Dialog):
 
     def _show_alike(self) -> None:
         chosen = self._chosen
-        pairs = alike_colours(chosen[1], self._colours()) if chosen else ()
-        self._note.setText(" ".join(map(alike_words, pairs)))
+        self._note.setText("")
+        if chosen is None:
+            return
+        told = [alike_words(pair) for pair in alike_colours(chosen[1], self._colours())]
+        try:
+            made = self._made(chosen[1])
+        except KakushiError as error:
+            told.append(self._document.said(error))
+        else:
+            self._counter.submit(_missing(made, self._document.studio, self._document.units))
+        self._told = " ".join(told)
+        self._note.setText(self._told)
+
+    def _made(self, recipe: Recipe) -> Job:
+        """A job with the piece of a recipe as it is asked for. Raises BadInput."""
+        studio = self._document.studio
+        made = built_again(recipe, self._colours(), self._height.value or None, studio)
+        if not self._stock.isChecked():
+            return made
+        return replace(made, pieces=(of_sizes(made.pieces[0], sizes_in_stock(studio), studio),))
 
     # --- acts --------------------------------------------------------------------------------------
 
@@ -161,8 +251,7 @@ class RecipesDialog(Dialog):
             return
         document = self._document
         try:
-            made = built_again(chosen[1], self._colours(), self._height.value or None, document.studio)
-            document.apply(edits.add_built(made))
+            document.apply(edits.add_built(self._made(chosen[1])))
         except KakushiError as error:
             self.say(document.said(error))
             return
@@ -175,7 +264,9 @@ class RecipesDialog(Dialog):
         if piece_plan is None:
             self.say("The piece is being worked out yet: once more in a moment.")
             return
-        recipe = recipe_of(document.dossier, piece_plan, name)
+        taken = [photo.picture for photo in document.checker.photos if photo.picture][:RECIPE_PHOTOS]
+        photos = tuple(map(small_photo, taken))
+        recipe = recipe_of(document.dossier, piece_plan, name, photos=photos)
         path = self._folders[0] / file_name_of(recipe)
         if path.exists():
             self.say(f"The shelf has a recipe “{recipe.facts.name}” already: give this one another name.")
@@ -202,15 +293,48 @@ class RecipesDialog(Dialog):
     def done(self, result: int) -> None:
         """Close; pictures that are being drawn are given up."""
         self._runner.close()
+        self._counter.close()
         super().done(result)
 
 
-def _drawn(
-    recipes: list[tuple[Path, Recipe]], studio: Studio
-) -> Callable[[Callable[[float], None], Callable[[], bool]], list[tuple[Path, bytes]]]:
+class _Answer(NamedTuple):
+    """What the shelf had worked out: pictures (PNG) and matches by file, three sizes with their currency."""
+
+    pictures: Sequence[tuple[Path, bytes]] = ()
+    matches: Mapping[Path, float] = MappingProxyType({})
+    offers: Sequence[Offer] = ()
+    currency: str = ""
+
+
+_Work = Callable[[Callable[[float], None], Callable[[], bool]], _Answer]
+
+
+def _matched(recipes: list[tuple[Path, Recipe]], like: Piece, studio: Studio) -> _Work:
+    """Work that builds recipes as tall as a piece and compares them with its outline."""
+    return lambda _progress, cancelled: _Answer(matches=matches_of(recipes, like, studio, cancelled))
+
+
+def _missing(
+    job: Job, studio: Studio, units: UnitSystem
+) -> Callable[[Callable[[float], None], Callable[[], bool]], str]:
+    """Work that says what stock does not cover of a job."""
+    wording = Wording(job, units)
+    return lambda _progress, _cancelled: " ".join(shortage_words(each, wording) for each in short_of(job, studio))
+
+
+def _quoted(recipe: Recipe, studio: Studio) -> _Work:
+    """Work that fits and prices a recipe in three sizes."""
+
+    def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
+        return _Answer(offers=quoted_again(recipe, studio, cancelled), currency=recipe.facts.currency)
+
+    return work
+
+
+def _drawn(recipes: list[tuple[Path, Recipe]], studio: Studio) -> _Work:
     """Work that draws recipes, all to one scale."""
 
-    def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> list[tuple[Path, bytes]]:
+    def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> _Answer:
         from kakushi.formats.export.png import piece_image, png_bytes
         from kakushi.plan.pipeline import plan
 
@@ -223,6 +347,6 @@ def _drawn(
             side = max(int(_PICTURE_PX * share), 32)
             image: Any = piece_image(whole.pieces[0], whole.job, side, side, 0.0)
             pictures.append((path, png_bytes(image)))
-        return pictures
+        return _Answer(pictures)
 
     return work

@@ -30,6 +30,8 @@ _FILM_MM = 36.0
 """Width of 35 mm film, mm."""
 _LEAST_SIDE = 64
 """Shorter side of a photograph, px, below which nothing can be checked."""
+_SMALL_SIDE = 800
+"""Longer side of the photographs of a recipe, px: enough to know the piece by."""
 
 
 class PhotoFile(NamedTuple):
@@ -76,6 +78,15 @@ def kept_bytes(photo: PhotoFile) -> bytes:
         image.save(buffer, "JPEG", quality=quality)
         if buffer.tell() <= PHOTO_ADDED_BYTES:
             break
+    return buffer.getvalue()
+
+
+def small_photo(picture: bytes) -> bytes:
+    """A photograph (JPEG) as small as a recipe keeps it. Raises BadInput."""
+    image = Image.fromarray(photo_from_bytes(picture, "photograph").pixels)
+    image.thumbnail((_SMALL_SIDE, _SMALL_SIDE))
+    buffer = io.BytesIO()
+    image.save(buffer, "JPEG", quality=_QUALITIES[0])
     return buffer.getvalue()
 
 

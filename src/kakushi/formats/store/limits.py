@@ -60,6 +60,7 @@ LOG_ENTRY_VALUES = _limit(_LOG, "values", 100_000, "values", "200 pieces of 60 l
 _RECIPE = "recipe (.kakushi-recipe)"
 RECIPE_BYTES = _limit(_RECIPE, "file", 4 * MB, "bytes", "one piece")
 RECIPE_VALUES = _limit(_RECIPE, "values of what is told of it", 2000, "values", "it has a dozen")
+RECIPE_PHOTOS = _limit(_RECIPE, "photographs", 3, "photographs", "the front, the back and a detail")
 RECIPE_SHELF = _limit(_RECIPE, "recipes of the shelf", 500, "recipes", "more nobody looks through")
 
 _SVG = "drawing (.svg)"

@@ -11,10 +11,11 @@ from pydantic import ValidationError
 
 from kakushi.formats.store.atomic import reason, write_atomically
 from kakushi.formats.store.bounded_json import bounded_json
-from kakushi.formats.store.job_file import entry_of_archive, job_bytes, job_from_bytes, readable
-from kakushi.formats.store.limits import RECIPE_BYTES, RECIPE_SHELF, RECIPE_VALUES, megabytes
+from kakushi.formats.store.job_file import entry_of_archive, job_bytes, job_from_bytes, readable, record_from_bytes
+from kakushi.formats.store.limits import RECIPE_BYTES, RECIPE_PHOTOS, RECIPE_SHELF, RECIPE_VALUES, megabytes
 from kakushi.model.errors import BadInput, JobFileError
 from kakushi.model.recipe import Recipe, RecipeFacts
+from kakushi.model.record import Photo, Record
 from kakushi.model.values import first_fault
 
 SUFFIX = ".kakushi-recipe"
@@ -24,7 +25,11 @@ _DEPTH = 6
 
 def recipe_bytes(recipe: Recipe) -> bytes:
     """The content of a recipe file."""
-    buffer = io.BytesIO(job_bytes(recipe.job))
+    photos = tuple(
+        Photo(name=f"photo-{number}", piece=recipe.piece.key, at=0, picture=picture)
+        for number, picture in enumerate(recipe.photos[:RECIPE_PHOTOS], 1)
+    )
+    buffer = io.BytesIO(job_bytes(recipe.job, Record(photos=photos)))
     told = {"format": _FORMAT, "schema_version": _VERSION, "recipe": recipe.facts.model_dump(mode="json")}
     with zipfile.ZipFile(buffer, "a", zipfile.ZIP_DEFLATED) as archive:
         entry = zipfile.ZipInfo(_ENTRY, (2020, 1, 1, 0, 0, 0))
@@ -73,7 +78,8 @@ def recipe_from_bytes(data: bytes, path: Path) -> Recipe:
         version = document.get("schema_version")
         if not isinstance(version, int) or version > _VERSION:
             raise JobFileError(f"“{path.name}” was made by a newer version of Kakushi; update to use it.", path)
-        return Recipe(job, RecipeFacts.model_validate(document.get("recipe")))
+        photos = tuple(photo.picture for photo in record_from_bytes(data, path)[0].photos if photo.picture)
+        return Recipe(job, RecipeFacts.model_validate(document.get("recipe")), photos[:RECIPE_PHOTOS])
     except ValidationError as error:
         where, fault = first_fault(error)
         raise JobFileError(f"“{path.name}” is damaged at {where or 'its facts'}: {fault}.", path) from error

@@ -10,7 +10,7 @@ from kakushi.packing.groups.kind import GroupKind, Wrapping, length_only
 def _wrapping(group: BarePoleGroup) -> Wrapping | None:
     if group.wrap == "none":
         return None
-    return Wrapping(group.wrap, group.strands, group.inflated, group.colour)
+    return Wrapping(group.wrap, group.strands, group.inflated, group.colour, group.clockwise)
 
 
 KIND = GroupKind(

@@ -63,6 +63,7 @@ class Wrapping(NamedTuple):
     strands: int
     inflated: bool
     colour: str | None
+    clockwise: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

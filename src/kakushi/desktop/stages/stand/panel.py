@@ -41,6 +41,7 @@ _FRAME = (
     choice("wrap", "Wrapped", options(BarePoleGroup.model_fields["wrap"].annotation), "Wrapping of the bare pole"),
     quantity("strands", "", COUNT, "Strands that wrap the bare pole", " strands", low=1, high=4),
     check("inflated", "Wrapped with inflated balloons"),
+    check("clockwise", "Coiled clockwise seen from above"),
     colour("wrap_colour", "In", "Colour of the wrapping"),
     choice("base", "Base", (), "Base"),
     quantity("base.radius_mm", "Radius", LENGTH, "radius of the base", low=10.0, high=3000.0),
@@ -64,7 +65,13 @@ _FIRM = (
 )
 _WIND_EDITS = {"drag": "Change drag", "tilt_deg": "Change wanted tilt", "push_n": "Change wanted push"}
 _OF_POLE = ("pole", "pole_length_mm", "capped", "painted", "bare_mm", "wrap")
-_OF_WRAP = {"wrap": "wrap", "strands": "strands", "inflated": "inflated", "wrap_colour": "colour"}
+_OF_WRAP = {
+    "wrap": "wrap",
+    "strands": "strands",
+    "inflated": "inflated",
+    "clockwise": "clockwise",
+    "wrap_colour": "colour",
+}
 """By field of the form: the field of the bare pole."""
 _OF_BASE = ("base.radius_mm", "base.height_mm", "base.mass_g", "base.place")
 
@@ -191,7 +198,7 @@ class StandPanel(Panel):
         bare = next((g for g in piece.groups if isinstance(g, BarePoleGroup)), None)
         wrap: dict[str, object] = {"bare_mm": bare.height_mm if bare else 0.0, "wrap": bare.wrap if bare else "none"}
         if frame.has_pole and bare is not None and bare.wrap != "none":
-            wrap |= {"strands": bare.strands, "inflated": bare.inflated, "wrap_colour": bare.colour}
+            wrap |= {name: getattr(bare, of_bare) for name, of_bare in _OF_WRAP.items()}
         hidden = () if frame.has_pole else _OF_POLE
         hidden_base = _OF_BASE if not frame.base.is_there else () if frame.base.is_under else ("base.radius_mm",)
         self._frame.show_value(

@@ -28,13 +28,20 @@ def test_a_job_is_logged_listed_learnt_from_and_taken_out(demo, planned, qtbot, 
     type_into(part(window, f"Popped before delivery, {names[0]}"), "2")
     type_into(part(window, f"Popped after delivery, {names[0]}"), "1")
     type_into(part(window, "What the client said"), "again next year")
+    type_into(part(window, "Balloons measured again"), "21: 20.5 21.4 20.9 21 21.2")
+    type_into(part(window, "Tape used"), "3")
+    choose(part(window, "Blown for the sun"), "up to 5 % softer")
     press(window, "Put this job into the log")
     store = LogStore(window.document.studio_file)
     qtbot.waitUntil(lambda: len(store.lines()) == 1 and page.table.model().rowCount() == 1, timeout=20_000)
     (line,) = store.lines()
     kept = store.entry(line.key)
     assert (kept.pieces[0].height_mm, kept.pieces[0].popped, kept.client) == (1980, 3, "again next year")
+    assert [each.measured_mm for each in kept.pieces[0].sized] == [205, 214, 209, 210, 212]
+    assert kept.pieces[0].softer == 0.05
+    assert {each.item: each.used for each in kept.materials}["tape"] == 3
     qtbot.waitUntil(lambda: window.document.studio.learnt.pops != (), timeout=20_000)
+    assert window.document.studio.learnt.scatter is not None
     assert page.rates.count() > 0
     page.tabs.setCurrentIndex(1)
     type_into(part(window, "Jobs to show"), "no such job")

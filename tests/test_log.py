@@ -26,14 +26,24 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import StudioError
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
-from kakushi.model.log import BuiltCount, Learnt, LogEntry, LoggedPiece, PopCount, WorkCount, rate_name
+from kakushi.model.log import (
+    BuiltCount,
+    Learnt,
+    LogEntry,
+    LoggedPiece,
+    PopCount,
+    SizedAgain,
+    UsedUp,
+    WorkCount,
+    rate_name,
+)
 from kakushi.model.piece import Copy, Piece
 from kakushi.model.record import Event, Record, What
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import Rates
 from kakushi.plan.pipeline import plan
-from kakushi.words.log import entry_lines, minutes_words, pops_words, unexpected_words
+from kakushi.words.log import entry_lines, minutes_words, pops_words, rates_lines, unexpected_words
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.spares import Need, pop_rate, spares_for
 
@@ -268,3 +278,41 @@ def test_the_commands_add_and_tell(tmp_path: Path, monkeypatch, capsys) -> None:
     studio = load_studio(tmp_path / "data" / "kakushi" / "studio.sqlite3").studio
     assert "6 of 200" in pops_words(studio.learnt.pops[0])
     assert "row" in minutes_words(studio.learnt.minutes[0])
+
+
+def test_scatter_waste_and_softness_are_learnt_from_what_was_measured(tmp_path: Path) -> None:
+    store, chance = LogStore(tmp_path / "studio.sqlite3"), np.random.default_rng(3)
+    for day in range(1, 9):
+        off = chance.normal(1.5, 3.0, 12)
+        again = tuple(SizedAgain(wanted_mm=210, measured_mm=round(210 + float(each), 2)) for each in off)
+        one = entry(0)
+        hot = int(chance.binomial(100, 0.08 if day % 2 else 0.01))
+        piece = replace(
+            one.pieces[0], sized=again, softer=0.0 if day % 2 else 0.08,
+            pops=(PopCount(nominal_in=11, when="after", why="heat", count=hot),) if hot else (),
+        )  # fmt: skip
+        used = (UsedUp(item="tape", unit="m", planned=10, used=round(float(13 * chance.lognormal(0, 0.05)), 2)),)
+        store.add(replace(one, pieces=(piece,), materials=used, date=dt.date(2026, 6, day)))
+    learnt = load_studio(tmp_path / "studio.sqlite3").studio.learnt
+    assert learnt.scatter.low < 3.0 < learnt.scatter.high, "the hand's error on average is no scatter"
+    assert learnt.scatter.seen == 96
+    (waste,) = learnt.waste
+    assert waste.low < 1.3 < waste.high + 0.05
+    soft = {each.soft: each for each in learnt.soft}
+    assert soft["as usual"].low < 0.08 < soft["as usual"].high
+    assert soft["up to 10 % softer"].high < soft["as usual"].mean
+    studio = Studio(learnt=learnt)
+    assert studio.working_scatter_mm == learnt.scatter.mean
+    piece = Piece(
+        key=1, name="Gate", groups=(RowsGroup(rows=tuple(uniform_row(k, 4, 11, 210.0) for k in range(1, 9))),)
+    )
+    lines = {line.item: line for line in Dossier(plan(Job(pieces=(piece,)), studio)).materials}
+    plain = {line.item: line for line in Dossier(plan(Job(pieces=(piece,)), Studio())).materials}
+    if "tape" in lines:
+        assert lines["tape"].spares == pytest.approx(plain["tape"].needed * (waste.mean - 1))
+    said = [words for _, words in rates_lines(learnt)]
+    assert any(words.startswith("tape: 1") for words in said)
+    assert any(words.startswith("Sized balloons scatter by") for words in said)
+    assert sum("pop in the heat" in words for words in said) == 2
+    store.reset(rate_name("scatter", "", ""))
+    assert load_studio(tmp_path / "studio.sqlite3").studio.learnt.scatter is None

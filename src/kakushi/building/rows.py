@@ -115,6 +115,7 @@ def _laid_row(
         float(design.geometry.knots[index]) if begins_in_air else None,
         own if other is None and JOINTS[own].begins is not None else None,
         tuple(mark for mark in marks if mark.row == in_group),
+        row.sizing,
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(

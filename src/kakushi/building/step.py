@@ -14,6 +14,7 @@ from kakushi.model.joints import JointKind
 from kakushi.model.parts import FillerTie, Part
 from kakushi.model.paths import StrandStands
 from kakushi.model.roles import BalloonRole
+from kakushi.model.sizing import Sizing
 from kakushi.model.ties import Mount
 from kakushi.model.used import Used
 from kakushi.plan.strands import StrandMark
@@ -163,7 +164,7 @@ class LayingRow(NamedTuple):
 
     `begins`: the first row of a group on line or ribbon, which begins there; None for others. `has_inner`: a balloon
     is inside another one. `knot_mm`: height of its knot above the floor, where nothing else says how high it goes.
-    `marks`: what happens there along its strand.
+    `marks`: what happens there along its strand. `sizing`: how its balloons are sized; None to their diameters.
     """
 
     relation: Relation
@@ -172,6 +173,7 @@ class LayingRow(NamedTuple):
     knot_mm: float | None
     begins: JointKind | None = None
     marks: tuple[StrandMark, ...] = ()
+    sizing: Sizing | None = None
 
 
 class BendingStrand(NamedTuple):

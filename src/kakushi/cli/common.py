@@ -15,13 +15,14 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.job import Job
 from kakushi.model.outline import Outline
-from kakushi.model.units import UnitSystem, format_nominal
+from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
 from kakushi.shape.presets import default_outline
 from kakushi.sim.forecast import ForecastFailed, SimulatedForecast, forecast_for
 from kakushi.words.plan import mechanics_words, note_words
+from kakushi.words.sizing import row_sizes
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 
@@ -108,9 +109,8 @@ def piece_words(piece_plan: PiecePlan, wording: Wording) -> str:
     ]
     for index, row in enumerate(piece_plan.piece.rows):
         codes = " ".join(wording.code(key) for key in piece_plan.colouring[index])
-        size = f"{format_nominal(row.slots[0].nominal_in)} to {wording.diameter(row.diameter_mm)}"
         knot = wording.length(float(piece_plan.geometry.knots[index]))
-        lines.append(f"  row {index + 1:>3}  {row.count} × {size}  knot at {knot}  {codes}")
+        lines.append(f"  row {index + 1:>3}  {row_sizes(row, wording.units)}  knot at {knot}  {codes}")
     return "\n".join([*lines, *(f"  note: {note_words(note, wording)}" for note in piece_plan.warnings)])
 
 

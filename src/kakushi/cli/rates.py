@@ -8,7 +8,7 @@ import json
 from kakushi.cli.common import studio_of_user
 from kakushi.cli.parser import Parser
 from kakushi.formats.export.log_json import rates_json
-from kakushi.words.log import minutes_words, pops_words, rise_words
+from kakushi.words.log import rates_lines
 
 
 def add_arguments(p: Parser) -> None:
@@ -22,5 +22,5 @@ def _rates(arguments: argparse.Namespace) -> None:
     if arguments.json:
         print(json.dumps(rates_json(learnt), indent=1))
         return
-    lines = [*map(pops_words, learnt.pops), *map(minutes_words, learnt.minutes), *map(rise_words, learnt.rise)]
+    lines = [words for _, words in rates_lines(learnt)]
     print("\n".join(lines) if lines else "Nothing is in the log yet: rates are the usual ones.")

@@ -18,6 +18,7 @@ from kakushi.model.log import (
     LoggedPiece,
     PopCell,
     PopCount,
+    UsedUp,
     WorkCount,
 )
 from kakushi.model.record import Record, What
@@ -27,6 +28,10 @@ from kakushi.model.workshop import Rates
 from kakushi.plan.values import PiecePlan
 from kakushi.workshop.dossier import Dossier
 
+_WASTED = ("tape", "line", "paint", "ribbon", "glue")
+"""Materials of which ends are thrown away: how much is asked for."""
+_LEAST_PLANNED = 0.01
+"""Least planned amount that anything can be compared with."""
 _PARTS = frozenset({StepKind.CLUSTER, StepKind.ACCENT, StepKind.HANG, StepKind.WEIGHT, StepKind.TOPPER})
 
 
@@ -58,6 +63,11 @@ def entry_of(dossier: Dossier, record: Record, today: dt.date, all_built: bool =
         cost=round(cost.to_spend + cost.labour, 2),
         price=round(cost.price, 2),
         currency=plan.job.pricing.currency[:12],
+        materials=tuple(
+            UsedUp(item=line.item, unit=line.unit, planned=round(line.needed, 2))
+            for line in dossier.materials
+            if line.needed >= _LEAST_PLANNED and any(word in line.item for word in _WASTED)
+        ),
     )
 
 

@@ -233,6 +233,15 @@ class Studio(Value):
         measured = {name: min(60 * each, LONGEST_WORK_S) for name, each in learnt.items() if each is not None}
         return replace(self.rates, **measured) if measured else self.rates
 
+    @property
+    def working_scatter_mm(self) -> float:
+        """Standard deviation of sized diameters that plans reckon with, mm: measured, else what was set."""
+        return self.learnt.scatter.mean if self.learnt.scatter else self.sizing_scatter_mm
+
+    def waste_of(self, item: str) -> float:
+        """What is used of a material over what is planned, by the log; 1 where nothing is known."""
+        return next((each.mean for each in self.learnt.waste if each.item == item), 1.0)
+
     def mass_g(self, nominal_in: float) -> float:
         """Mass of one balloon of a nominal size, g."""
         size = self.nominal(nominal_in)

@@ -23,6 +23,7 @@ from kakushi.model.limits import (
     Length,
 )
 from kakushi.model.paths import Strand
+from kakushi.model.sizing import Sizing
 from kakushi.model.values import Value
 
 
@@ -39,13 +40,17 @@ Slots = Annotated[tuple[Slot, ...], Field(min_length=SMALLEST_COUNT, max_length=
 
 
 class Row(Value):
-    """One flat cluster. `key` stays with the row through every edit of the piece."""
+    """One flat cluster. `key` stays with the row through every edit of the piece.
+
+    `sizing`: how its balloons are sized where nobody measures them to the slots' diameters; None: measured.
+    """
 
     key: Key
     slots: Slots
     pinned: bool = False
     joint: JointKind | None = None
     turn_deg: float | None = Field(default=None, ge=-360, le=360)
+    sizing: Sizing | None = None
 
     @property
     def count(self) -> int:

@@ -69,8 +69,36 @@ class WorkCount(Value):
     minutes: float = Field(ge=0, le=1_000_000)
 
 
+class UsedUp(Value):
+    """A material of a job: how much was planned, and how much was used; None where nobody measured."""
+
+    item: Annotated[str, Field(min_length=1, max_length=200)]
+    unit: Annotated[str, Field(max_length=12)] = ""
+    planned: float = Field(gt=0, le=1e7)
+    used: float | None = Field(default=None, ge=0, le=1e7)
+
+
+class SizedAgain(Value):
+    """A balloon of a row that was measured again: the diameter it was sized to, and the one it has, mm."""
+
+    wanted_mm: float = Field(gt=0, le=3000)
+    measured_mm: float = Field(gt=0, le=3000)
+
+
+SOFTER: Mapping[str, float] = {
+    "as usual": 0.0,
+    "up to 5 % softer": 0.05,
+    "up to 10 % softer": 0.10,
+    "softer still": 0.5,
+}
+"""How much smaller balloons are blown for the sun than usual, and up to what share of their diameter."""
+
+
 class LoggedPiece(Value):
-    """One piece of a job: as planned, and what it came to. Heights floor to the highest balloon, mm."""
+    """One piece of a job: as planned, and what it came to. Heights floor to the highest balloon, mm.
+
+    `softer`: by which share of their diameter its balloons were blown smaller for the sun; None where nobody said.
+    """
 
     piece: Annotated[str, Field(min_length=1, max_length=200)]
     copies: int = Field(default=1, ge=1, le=10_000)
@@ -84,6 +112,8 @@ class LoggedPiece(Value):
     built: Annotated[tuple[BuiltCount, ...], Field(max_length=MOST_LINES, fail_fast=True)] = ()
     pops: Annotated[tuple[PopCount, ...], Field(max_length=MOST_LINES, fail_fast=True)] = ()
     minutes: Annotated[tuple[WorkCount, ...], Field(max_length=MOST_LINES, fail_fast=True)] = ()
+    softer: float | None = Field(default=None, ge=0, le=0.5)
+    sized: Annotated[tuple[SizedAgain, ...], Field(max_length=MOST_LINES, fail_fast=True)] = ()
 
     @property
     def popped(self) -> int:
@@ -114,6 +144,7 @@ class LogEntry(Value):
     cost: float = Field(default=0.0, ge=0, le=1e9)
     price: float = Field(default=0.0, ge=0, le=1e9)
     currency: Annotated[str, Field(max_length=12)] = ""
+    materials: Annotated[tuple[UsedUp, ...], Field(max_length=MOST_PIECES, fail_fast=True)] = ()
     left_over: _Words = ""
     client: _Words = ""
     next_time: _Words = ""
@@ -195,8 +226,21 @@ class LearntRise(LearntRate):
     packing: str
 
 
+class LearntWaste(LearntRate):
+    """What a job uses of a material over what is planned."""
+
+    item: str
+
+
+class LearntSoft(LearntRate):
+    """Chance that a balloon pops in the heat, by how much softer (`SOFTER`) it is blown for the sun."""
+
+    soft: str
+    popped: int
+
+
 class Learnt(Value):
-    """Everything that was learnt.
+    """Everything that was learnt. `scatter`: standard deviation of sized diameters, mm.
 
     `unseen`: the Beta (a, b) of a balloon of a kind nothing is known of, by place where something is known of others.
     """
@@ -205,6 +249,9 @@ class Learnt(Value):
     minutes: tuple[LearntMinutes, ...] = ()
     rise: tuple[LearntRise, ...] = ()
     shrink: LearntRate | None = None
+    waste: tuple[LearntWaste, ...] = ()
+    scatter: LearntRate | None = None
+    soft: tuple[LearntSoft, ...] = ()
     unseen: tuple[tuple[Handling, float, float], ...] = ()
 
     def minutes_of(self, kind: str, person: str = "") -> float | None:

@@ -68,6 +68,7 @@ def height_spread(
     exact: Geometry,
     scatter_mm: float,
     height_percent: float = 0.0,
+    open_mm: Sequence[float] = (),
     samples: int = SAMPLES,
     cancelled: Cancelled = never,
 ) -> Spread:
@@ -75,11 +76,13 @@ def height_spread(
 
     Each balloon's diameter is off by a normal deviate of `scatter_mm` (standard deviation), and each sizer setting by
     one of SETTING_SHARE of that for all its balloons. `height_percent`: standard deviation of the height, in percent,
-    from how surely the packing is known. Raises `errors.Cancelled`.
+    from how surely the packing is known. `open_mm` (rows): standard deviation of single balloons of rows whose size is
+    left open, mm, on top of that; none where it is empty. Raises `errors.Cancelled`.
     """
+    open_mm = open_mm or (0.0,) * len(rows)
     height = exact.top - exact.bottom
     packing_sd = height * height_percent / 100
-    if scatter_mm <= 0 or not rows:
+    if (scatter_mm <= 0 and not any(open_mm)) or not rows:
         return Spread(0.0, packing_sd, 0.0, np.zeros(len(rows)), 0)
     places = [(index, size) for index, row in enumerate(rows) for size in sorted(set(row.diameters))]
     slopes = np.zeros(len(places))
@@ -91,7 +94,7 @@ def height_spread(
     deviations, gaps, usual = [], np.zeros(len(rows)), _gaps(exact)
     for _ in range(samples):
         stop_if(cancelled)
-        missized = _missized(rows, scatter_mm, rng)
+        missized = _missized(rows, scatter_mm, open_mm, rng)
         built = resettle(missized, packing, exact)
         if not built.report.converged:
             continue
@@ -100,12 +103,16 @@ def height_spread(
         deviations.append(built.top - built.bottom - height - float(slopes @ np.array(errors)))
         gaps += (_gaps(built) > VISIBLE_GAP_MM) & (usual < VISIBLE_GAP_MM / 2)
     shift, rest = (float(np.mean(deviations)), float(np.std(deviations, ddof=1))) if len(deviations) > 1 else (0.0, 0.0)
-    sizing_sd = math.hypot(_linear_sd(rows, places, slopes, scatter_mm), rest)
+    sizing_sd = math.hypot(_linear_sd(rows, places, slopes, scatter_mm, open_mm), rest)
     return Spread(sizing_sd, packing_sd, shift, gaps / max(len(deviations), 1), len(deviations))
 
 
 def _linear_sd(
-    rows: Sequence[StackRow], places: Sequence[tuple[int, float]], slopes: Floats, scatter_mm: float
+    rows: Sequence[StackRow],
+    places: Sequence[tuple[int, float]],
+    slopes: Floats,
+    scatter_mm: float,
+    open_mm: Sequence[float],
 ) -> float:
     """Standard deviation of the height, mm, to first order, by errors of single balloons and of whole settings.
 
@@ -115,8 +122,9 @@ def _linear_sd(
     settings: dict[float, float] = {}
     for (_, size), slope in zip(places, slopes, strict=True):
         settings[size] = settings.get(size, 0.0) + float(slope)
-    single = float((slopes**2 / balloons).sum())
-    return scatter_mm * math.sqrt(single + SETTING_SHARE**2 * sum(slope**2 for slope in settings.values()))
+    own = scatter_mm**2 + np.array([open_mm[row] for row, _ in places]) ** 2
+    single = float((slopes**2 / balloons * own).sum())
+    return math.sqrt(single + (SETTING_SHARE * scatter_mm) ** 2 * sum(slope**2 for slope in settings.values()))
 
 
 def _resized(rows: Sequence[StackRow], row: int, size: float) -> list[StackRow]:
@@ -130,7 +138,9 @@ def _mean_error(exact: StackRow, built: StackRow, size: float) -> float:
     return float(np.mean([b - d for d, b in zip(exact.diameters, built.diameters, strict=True) if d == size]))
 
 
-def _missized(rows: Sequence[StackRow], scatter_mm: float, rng: np.random.Generator) -> list[StackRow]:
+def _missized(
+    rows: Sequence[StackRow], scatter_mm: float, open_mm: Sequence[float], rng: np.random.Generator
+) -> list[StackRow]:
     settings = sorted({d for row in rows for d in row.diameters})
     errors = dict(zip(settings, rng.normal(0, scatter_mm * SETTING_SHARE, len(settings)), strict=True))
     return [
@@ -138,10 +148,10 @@ def _missized(rows: Sequence[StackRow], scatter_mm: float, rng: np.random.Genera
             row,
             diameters=tuple(
                 max(d + errors[d] + e, d / 2)
-                for d, e in zip(row.diameters, rng.normal(0, scatter_mm, row.count), strict=True)
+                for d, e in zip(row.diameters, rng.normal(0, math.hypot(scatter_mm, more), row.count), strict=True)
             ),
         )
-        for row in rows
+        for row, more in zip(rows, open_mm, strict=True)
     ]
 
 

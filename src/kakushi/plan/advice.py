@@ -144,7 +144,7 @@ def pole_range(
     stack = stack_of(group, packing, piece)
     foot = _bottom_mm(group, geometry, len(piece.rows) - len(stack))
     return len(stack), rows_on_pole(
-        stack, packing, length - foot, piece.frame.capped, studio.sizing_scatter_mm, cancelled
+        stack, packing, length - foot, piece.frame.capped, studio.working_scatter_mm, cancelled
     )
 
 

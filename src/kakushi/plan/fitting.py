@@ -98,8 +98,12 @@ def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], boo
             stack,
             piece_plan.packing,
             settled(stack, piece_plan.packing, 0.0, group.twist),
-            studio.sizing_scatter_mm,
+            studio.working_scatter_mm,
             percent,
+            [
+                max(row.sizing.scatter_mm(slot.nominal_in) for slot in row.slots) if row.sizing else 0.0
+                for row in group.rows
+            ],
             cancelled=cancelled,
         )
         for group, stack in zip(groups, stacks, strict=True)

@@ -147,8 +147,9 @@ def _takes_search(piece: Piece, studio: Studio) -> bool:
 def _settling(studio: Studio) -> Studio:
     """The studio without what changes no piece: stock, bags, rates, inflators."""
     usual = Studio()
-    kept = ("nominals", "sizer", "sizing_scatter_mm", "packings", "landings", "palette")
-    return usual.model_copy(update={name: getattr(studio, name) for name in kept})
+    kept = ("nominals", "sizer", "packings", "landings", "palette")
+    scatter = {"sizing_scatter_mm": studio.working_scatter_mm}
+    return usual.model_copy(update={name: getattr(studio, name) for name in kept} | scatter)
 
 
 @remembered(512, lambda piece: sum(map(balloons_in, groups_built(piece))))

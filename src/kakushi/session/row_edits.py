@@ -11,9 +11,11 @@ from kakushi.model.errors import BadInput
 from kakushi.model.groups import Row, Slot, rows_groups
 from kakushi.model.limits import LARGEST_DIAMETER_MM, MAX_ROWS, SMALLEST_DIAMETER_MM
 from kakushi.model.piece import Piece, free_row_key, with_rows
+from kakushi.model.sizing import Sizing
 from kakushi.model.values import replace
 from kakushi.session.edits import piece_edit, validated
 from kakushi.session.session import Edit
+from kakushi.workshop.sized_by import sized_by
 
 MAX_ROW_COUNT = 8
 """Most balloons in a row that hands can join into one cluster."""
@@ -28,7 +30,7 @@ def resize_row(key: int, row_key: int, steps: int, studio: Studio) -> Edit:
     """
 
     def change(row: Row) -> Row:
-        return replace(row, slots=tuple(resized_slot(slot, steps, studio) for slot in row.slots))
+        return replace(row, slots=tuple(resized_slot(slot, steps, studio) for slot in row.slots), sizing=None)
 
     return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
 
@@ -47,9 +49,22 @@ def set_row_diameter(key: int, row_key: int, diameter_mm: float) -> Edit:
 
     def change(row: Row) -> Row:
         slots = tuple(validated(slot, "sized diameter", diameter_mm=diameter_mm) for slot in row.slots)
-        return replace(row, slots=slots)
+        return replace(row, slots=slots, sizing=None)
 
     return _row_edit("Resize row", key, row_key, change, ("resize", key, row_key))
+
+
+def set_row_sizing(key: int, row_key: int, sizing: Sizing, studio: Studio) -> Edit:
+    """Have a row sized by strokes, seconds, a reference, within a range or freely; its diameters follow from that."""
+
+    def change(row: Row) -> Row:
+        slots = tuple(
+            replace(slot, diameter_mm=sized_by(sizing, slot.nominal_in, slot.diameter_mm, studio).diameter_mm)
+            for slot in row.slots
+        )
+        return replace(row, slots=slots, sizing=sizing)
+
+    return _row_edit("Size row", key, row_key, change, ("resize", key, row_key))
 
 
 def set_row_count(key: int, row_key: int, count: int) -> Edit:
@@ -69,7 +84,8 @@ def set_row_nominal(key: int, row_key: int, nominal_in: float, studio: Studio) -
 
     def change(row: Row) -> Row:
         slots = tuple(resized_slot(replace(slot, nominal_in=nominal_in), 0, studio) for slot in row.slots)
-        return replace(row, slots=slots)
+        # A setting or a range was meant for the other size.
+        return replace(row, slots=slots, sizing=None)
 
     return _row_edit("Change nominal size", key, row_key, change, ("nominal", key, row_key))
 
@@ -81,7 +97,7 @@ def set_row_sizes(key: int, row_key: int, diameters: Sequence[float]) -> Edit:
         if len(diameters) != row.count:
             raise BadInput(f"The row has {row.count} balloons; {len(diameters)} sizes do not fit.", "sizes")
         slots = [validated(slot, "sized diameter", diameter_mm=d) for slot, d in zip(row.slots, diameters, strict=True)]
-        return replace(row, slots=tuple(slots))
+        return replace(row, slots=tuple(slots), sizing=None)
 
     return _row_edit("Size slot by slot", key, row_key, change)
 

@@ -147,7 +147,7 @@ def materials_list(dossier: Dossier, wording: Wording) -> Listing:
     """Everything that is not a balloon on a card."""
     pieces = [piece_plan.piece for piece_plan in dossier.plan.pieces]
     columns = (
-        Column("item", "Item"), Column("needed", "Needed", "amount"), Column("spares", "Spares", "count"),
+        Column("item", "Item"), Column("needed", "Needed", "amount"), Column("spares", "Spare", "amount"),
         Column("unit", "Unit"), Column("pack", "Pack of", "amount"),
         Column("packs", "Packs", "count", formula="ROUNDUP(({needed} + {spares}) / {pack}, 0)"),
         Column("cost", "Cost", "money", summed=True),
@@ -160,7 +160,18 @@ def materials_list(dossier: Dossier, wording: Wording) -> Listing:
         factor = needed / line.needed if line.needed else 1.0
         own = (_amount(by_piece[piece.key], line.item, factor) for piece in pieces)
         item = item_words(line.item, wording.units)
-        rows.append((item, needed, line.spares or None, unit, line.pack * factor, line.packs, line.cost, *own))
+        rows.append(
+            (
+                item,
+                needed,
+                round(line.spares * factor, 2) or None,
+                unit,
+                line.pack * factor,
+                line.packs,
+                line.cost,
+                *own,
+            )
+        )
     note = "Strips, line and tape are estimates by the rules of your studio; bases and poles are what you charge."
     return Listing("materials", "Materials", note, columns, tuple(rows), wording.units)
 

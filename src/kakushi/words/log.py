@@ -12,7 +12,10 @@ from kakushi.model.log import (
     Learnt,
     LearntMinutes,
     LearntPops,
+    LearntRate,
     LearntRise,
+    LearntSoft,
+    LearntWaste,
     LogEntry,
     LoggedPiece,
     LogLine,
@@ -95,6 +98,24 @@ def rise_words(rate: LearntRise) -> str:
     how = ", ".join(filter(None, (rate.joint, rate.packing))) or "all joints"
     span = f"{rate.low:.1%} to {rate.high:.1%}"
     return f"{how}: {rate.mean:.1%} of the height worked out ({span}; {counted(int(rate.seen), 'entry', 'entries')})"
+
+
+def waste_words(rate: LearntWaste) -> str:
+    """What is used of a material over what is planned."""
+    seen = counted(int(rate.seen), "entry", "entries")
+    return f"{rate.item}: {rate.mean:.0%} of what is planned ({rate.low:.0%} to {rate.high:.0%}; {seen})"
+
+
+def scatter_words(rate: LearntRate) -> str:
+    """How far sized balloons are off."""
+    seen = counted(int(rate.seen), "balloon")
+    return f"Sized balloons scatter by {rate.mean:.1f} mm ({rate.low:.1f} to {rate.high:.1f}; {seen} measured again)"
+
+
+def soft_words(rate: LearntSoft) -> str:
+    """Pops in the heat by how much softer balloons were blown."""
+    span = f"{rate.low:.1%} to {rate.high:.1%}; {rate.popped} of {rate.seen:.0f}"
+    return f"In the sun, blown {rate.soft}: {rate.mean:.1%} pop in the heat ({span})"
 
 
 def unexpected_words(found: Unexpected, units: UnitSystem) -> str:
@@ -188,6 +209,12 @@ def rates_lines(learnt: Learnt) -> Iterator[tuple[str, str]]:
         yield rate_name("minutes", work.kind, work.person), minutes_words(work)
     for rise in learnt.rise:
         yield rate_name("rise", rise.joint, rise.packing), rise_words(rise)
+    for waste in learnt.waste:
+        yield rate_name("waste", waste.item, ""), waste_words(waste)
+    if learnt.scatter is not None:
+        yield rate_name("scatter", "", ""), scatter_words(learnt.scatter)
+    for soft in learnt.soft:
+        yield rate_name("soft", soft.soft, ""), soft_words(soft)
     if learnt.shrink is not None:
         yield rate_name("shrink", "", ""), f"The next day pieces are {1 - learnt.shrink.mean:.1%} lower."
 

@@ -11,7 +11,9 @@ from kakushi.colour.relation import AllAlike, BalloonLabel, Balloons, Faces, Gap
 from kakushi.colour.surface import UNLIKE
 from kakushi.model.joints import JointKind
 from kakushi.model.piece import LandingSchool
+from kakushi.model.sizing import Sizing
 from kakushi.model.units import format_nominal
+from kakushi.words.sizing import sized_words
 from kakushi.words.strands import mark_words
 from kakushi.words.wording import Wording, capital, counted, listed, with_article
 
@@ -44,7 +46,8 @@ def row_words(step: Step, fact: LayingRow, wording: Wording) -> str:
         return ""
     codes = {balloon.colour: wording.code(balloon.colour) for bunch in laid.ties for balloon in bunch}
     count = len(laid.numbered)
-    words = [sizes_words(laid, wording), brought_words(laid, codes), relation_words(fact.relation, wording)]
+    sizes = sizes_words(laid, wording, fact.sizing)
+    words = [sizes, brought_words(laid, codes), relation_words(fact.relation, wording)]
     if count >= _MANY:
         words.append(_FLATTEN)
     words += _held_words(step, fact, laid)
@@ -70,11 +73,11 @@ def _held_words(step: Step, fact: LayingRow, laid: Laid) -> list[str]:
     return words
 
 
-def sizes_of_row(laid: Laid, wording: Wording) -> str:
+def sizes_of_row(laid: Laid, wording: Wording, sizing: Sizing | None = None) -> str:
     """The balloons of a row by size: “4 × 11″ to 25.4 cm”."""
     counts = Counter((balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered)
     return ", ".join(
-        f"{balloons} × {format_nominal(nominal)} to {wording.diameter(size)}"
+        f"{balloons} × {format_nominal(nominal)} {sized_words(sizing, wording.diameter(size), wording.units)}"
         for (nominal, size), balloons in sorted(counts.items(), reverse=True)
     )
 
@@ -143,9 +146,9 @@ def how_words(step: Step, fact: LayingRow, wording: Wording) -> str:
     return " ".join([*words, *_held_words(step, fact, laid)])
 
 
-def sizes_words(laid: Laid, wording: Wording) -> str:
+def sizes_words(laid: Laid, wording: Wording, sizing: Sizing | None = None) -> str:
     """Name the balloons by size, and in a cluster of several sizes the numbers of the large ones."""
-    said = sizes_of_row(laid, wording)
+    said = sizes_of_row(laid, wording, sizing)
     large = large_numbers([balloon.diameter_mm for balloon in laid.numbered])
     return f"{said}: {large_words(large)}." if large else f"{said}."
 

@@ -44,7 +44,7 @@ def step_text(step: Step, wording: Wording, rows: Sequence[Step] = ()) -> StepTe
     """A step by itself; `rows`: those of its run, of which it is the first."""
     if isinstance(step.fact, LayingRow) and step.laid is not None:
         note, how = note_of_row(step.fact, wording), how_words(step, step.fact, wording)
-        headline = f"{row_heading(rows or [step])} · {sizes_of_row(step.laid, wording)}"
+        headline = f"{row_heading(rows or [step])} · {sizes_of_row(step.laid, wording, step.fact.sizing)}"
         return StepText(headline, bunches_words(step.laid, wording), note if len(note) <= MOST_NOTE else "", how)
     full = step_words(step, wording)
     sentences = _SENTENCE.split(full)

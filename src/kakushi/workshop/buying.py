@@ -123,7 +123,7 @@ class MaterialLine:
     item: str
     unit: str
     needed: float
-    spares: int
+    spares: float
     pack: float
     packs: int
     cost: float
@@ -131,11 +131,11 @@ class MaterialLine:
 
 
 def material_lines(
-    materials: Iterable[Used], rules: Iterable[ItemRule], spares: Mapping[str, int]
+    materials: Iterable[Used], rules: Iterable[ItemRule], spares: Mapping[str, float]
 ) -> tuple[MaterialLine, ...]:
     """Materials of the whole job in whole packs; an item without a rule is bought singly and has no price.
 
-    `spares`: of items that pop, how many more are taken along.
+    `spares`: how much more of an item is taken along.
     """
     known = {rule.item: rule for rule in rules}
     lines = []

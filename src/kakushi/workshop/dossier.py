@@ -106,7 +106,9 @@ class Dossier:
         """Everything that is no balloon, in whole packs."""
         prices = (*self.plan.studio.rules, *pole_prices(self.plan), *base_prices(self.plan.studio))
         things = things_used(self.steps)
-        return material_lines(things, prices, link_spares(self.plan, things))
+        # What the log says is wasted is bought too; what it says is saved is not relied on.
+        waste = {used.item: used.count * max(self.plan.studio.waste_of(used.item) - 1, 0.0) for used in things}
+        return material_lines(things, prices, {**waste, **link_spares(self.plan, things)})
 
     @cached_property
     def buying(self) -> tuple[BuyLine, ...]:

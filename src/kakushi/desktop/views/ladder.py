@@ -28,10 +28,11 @@ from kakushi.desktop.views.scale import WHEEL_STEP, Scale
 from kakushi.desktop.widgets.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import Row, rows_groups
-from kakushi.model.units import format_diameter, format_nominal
 from kakushi.packing.groups.table import kind_of
 from kakushi.plan.strands import strands_of
 from kakushi.plan.values import PiecePlan
+from kakushi.words.sizing import row_sizes
+from kakushi.workshop.sized_by import is_unmeasured
 
 _LEADER_PX = 36.0
 _SLIVER_PX = 4.0
@@ -177,12 +178,7 @@ class RowLadder(QWidget):
         return f"Row {index + 1} of {len(piece_plan.piece.rows)}: {self._card_text(row)}; {colours}{more}"
 
     def _card_text(self, row: Row) -> str:
-        units = self._document.units
-        nominals = dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots)
-        *others, last = dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots)
-        # The unit is said once, after the last of several sizes.
-        sizes = [size.split(" ")[0] for size in others] + [last]
-        return f"{row.count} × {' / '.join(nominals)} to {' / '.join(sizes)}"
+        return row_sizes(row, self._document.units, is_unmeasured(row, self._document.studio))
 
     # --- painting ---------------------------------------------------------------------------
 

@@ -23,6 +23,9 @@ def rates_json(learnt: Learnt) -> dict[str, Any]:
         ],
         "minutes": [{"kind": each.kind, "person": each.person} | _rate(each, 5) for each in learnt.minutes],
         "rise": [{"joint": each.joint, "packing": each.packing} | _rate(each, 5) for each in learnt.rise],
+        "waste": [{"item": each.item} | _rate(each, 4) for each in learnt.waste],
+        "scatter_mm": _rate(learnt.scatter, 3) if learnt.scatter else None,
+        "softer": [{"softer": each.soft} | _rate(each, 6) | {"popped": each.popped} for each in learnt.soft],
         "shrink": _rate(learnt.shrink, 5) if learnt.shrink else None,
     }
 

@@ -30,6 +30,7 @@ from kakushi.words.stand import assumption_sentences, stage_words, stand_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.ledger import TiedKind, balloons_used
+from kakushi.workshop.sized_by import is_unmeasured
 from kakushi.workshop.supplies import SupplyLine
 
 
@@ -244,6 +245,8 @@ def _row(piece: PiecePlan, index: int, dossier: Dossier) -> dict[str, Any]:
         "count": row.count,
         "nominal_in": nominals.pop() if len(nominals) == 1 else None,
         "diameter_mm": _mm(row.diameter_mm),
+        "sizing": row.sizing.model_dump(exclude_defaults=True) if row.sizing else None,
+        "unmeasured": is_unmeasured(row, dossier.plan.studio),
         "z_mm": _mm(piece.geometry.knots[index]),
         "turn_deg": round(math.degrees(float(turn)), 3),
         "flat": piece.lies_flat[index],

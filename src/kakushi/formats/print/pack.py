@@ -44,6 +44,7 @@ from kakushi.plan.values import PiecePlan, Plan
 from kakushi.words.lists import lists_of
 from kakushi.words.plan import mechanics_words
 from kakushi.words.rows import short_relation
+from kakushi.words.sizing import sized_words
 from kakushi.words.stand import assumption_sentences, frame_words, stand_words
 from kakushi.words.strands import mark_words
 from kakushi.words.wording import Wording, capital
@@ -219,6 +220,8 @@ def _rows_table(piece: PiecePlan, job: Job, units: UnitSystem) -> LongTable:
     for index, row in enumerate(piece.piece.rows):
         nominals = " / ".join(dict.fromkeys(format_nominal(s.nominal_in) for s in row.slots))
         sizes = " / ".join(dict.fromkeys(format_diameter(s.diameter_mm, units) for s in row.slots))
+        if row.sizing is not None:
+            sizes = sized_words(row.sizing, sizes, units)
         knot = format_length(float(piece.geometry.knots[index]), units)
         words = [str(index + 1), str(row.count), nominals, sizes, knot]
         colours = [job.colour(key) for key in piece.colouring[index]]

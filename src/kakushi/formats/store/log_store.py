@@ -22,9 +22,14 @@ from kakushi.formats.store.studio_store import StudioStore, put
 from kakushi.formats.store.studio_tables import ENTRIES, POPS, RATIOS, RESETS, SETTINGS
 from kakushi.log.minutes import LogSums, learnt_minutes, learnt_rises, learnt_shrink
 from kakushi.log.pops import PopsSeen, learnt_pops
+from kakushi.log.waste import learnt_scatter, learnt_soft, learnt_waste
 from kakushi.model.errors import StudioError
-from kakushi.model.log import RATE_PARTS, Learnt, LogEntry, LogLine
+from kakushi.model.log import RATE_PARTS, SOFTER, Learnt, LogEntry, LogLine
 from kakushi.model.values import replace
+from kakushi.model.workshop import Rates
+
+_MOST_TOLD = 5000
+"""Balloons of one piece that are told one by one."""
 
 
 class LogStore:
@@ -116,7 +121,16 @@ def pops_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
 
 
 def ratios_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
-    """Minutes for one of each kind of work, and heights over what they should be, as logarithms."""
+    """What rates are learnt of, one line each.
+
+    Logarithms of minutes for one of each kind of work, of heights over what they should be, of what was used over what
+    was planned; of balloons measured again how many mm they are off; of those blown for the sun 1 for one that popped
+    in the heat, 0 for one that did not.
+    """
+    for material in entry.materials:
+        if material.used:
+            ratio = math.log(material.used / material.planned)
+            yield {"of": "waste", "kind": material.item, "who": "", "logarithm": ratio}
     for piece in entry.pieces:
         for work in piece.minutes:
             if work.minutes > 0:
@@ -127,6 +141,15 @@ def ratios_of(entry: LogEntry) -> Iterator[dict[str, Any]]:
             yield {"of": "rise", "kind": piece.joint, "who": piece.packing, "logarithm": rise}
         if piece.height_mm and piece.next_day_mm:
             yield {"of": "shrink", "kind": "", "who": "", "logarithm": math.log(piece.next_day_mm / piece.height_mm)}
+        for sized in piece.sized:
+            off = sized.measured_mm - sized.wanted_mm
+            yield {"of": "scatter", "kind": "", "who": "", "logarithm": off}
+        if piece.softer is not None:
+            kind = next(name for name, share in SOFTER.items() if piece.softer <= share)
+            hot = sum(pop.count for pop in piece.pops if pop.why == "heat")
+            blown = min(max(sum(built.count for built in piece.built), hot), _MOST_TOLD)
+            for number in range(blown):
+                yield {"of": "soft", "kind": kind, "who": "", "logarithm": float(number < hot)}
 
 
 def _forget(connection: Connection, key: str) -> None:
@@ -144,7 +167,7 @@ def _learn(connection: Connection, store: StudioStore) -> None:
     put(connection, SETTINGS, "key", "learnt", json.dumps(learnt.model_dump(mode="json")))
 
 
-def _learnt(connection: Connection, studio: Any) -> Learnt:
+def _learnt(connection: Connection, rates: Rates) -> Learnt:
     def named(of: str, *columns: ColumnElement[Any]) -> ColumnElement[str]:
         name: ColumnElement[str] = literal(of)
         for column in columns:
@@ -169,11 +192,14 @@ def _learnt(connection: Connection, studio: Any) -> Learnt:
     ):
         sums[of][kind, who] = LogSums(int(count), float(total), float(square))
     of_kinds, unseen = learnt_pops(seen) if seen else ([], ())
-    shrink = sums["shrink"].get(("", ""))
+    shrink, scatter = (sums[of].get(("", "")) for of in ("shrink", "scatter"))
     return Learnt(
         pops=tuple(of_kinds),
-        minutes=tuple(learnt_minutes(sums["minutes"], studio)),
+        minutes=tuple(learnt_minutes(sums["minutes"], rates)),
         rise=tuple(learnt_rises(sums["rise"])),
         shrink=learnt_shrink(shrink) if shrink else None,
+        waste=tuple(learnt_waste(sums["waste"])),
+        scatter=learnt_scatter(scatter) if scatter else None,
+        soft=tuple(learnt_soft(sums["soft"])),
         unseen=unseen,
     )

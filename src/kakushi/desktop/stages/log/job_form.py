@@ -2,26 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
-from kakushi.desktop.forms.typed import QuantityField
+from kakushi.desktop.forms.typed import QuantityField, TypedField
 from kakushi.desktop.widgets.fields import form, heading
 from kakushi.desktop.widgets.label import Label
 from kakushi.log.entries import with_pops
-from kakushi.model.log import LogEntry, LoggedPiece
-from kakushi.model.quantities import COUNT, LENGTH
-from kakushi.model.units import format_length
+from kakushi.model.errors import BadInput
+from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.log import SOFTER, LogEntry, LoggedPiece, SizedAgain, UsedUp
+from kakushi.model.quantities import COUNT, DIAMETER, LENGTH, number, parts_of
+from kakushi.model.units import UnitSystem, format_length
 from kakushi.model.values import replace
 from kakushi.words.log import REASONS
+from kakushi.words.wording import amount_words, capital
 
 _HEADS = ("Piece", "Planned", "Measured", "Next day", "Popped", "After", "Why")
 _UNKNOWN = "–"
 """What stands where nobody measured or counted."""
-_TALLEST_MM, _MOST_POPS = 20_000.0, 1_000
+_TALLEST_MM, _MOST_POPS, _MOST_USED = 20_000.0, 1_000, 100_000.0
 _TEXT_LINES, _PADDING_PX = 3, 22
 
 
@@ -50,6 +54,14 @@ class JobForm(QWidget):
         self._grid_of = QVBoxLayout()
         self._grid = QWidget()
         self.left_over, self.client = QLineEdit(), QLineEdit()
+        self.sized = TypedField("Balloons measured again", self._read_sized, self._sized_shown, lambda: document.units)
+        self.sized.setPlaceholderText("21: 20.5 21.5 21")
+        self.sized.setToolTip("What they were sized to, then what some of them measure")
+        self.softer = Choices(
+            "Blown for the sun", [("not known", None), *((name, most) for name, most in SOFTER.items())]
+        )
+        self._used: list[tuple[UsedUp, QuantityField]] = []
+        self._used_form = form()
         self.next_time = QPlainTextEdit()
         self.next_time.setFixedHeight(self.fontMetrics().lineSpacing() * (_TEXT_LINES + 1))
         self.next_time.setTabChangesFocus(True)
@@ -63,7 +75,10 @@ class JobForm(QWidget):
             words.addRow(name, field)
         layout = QVBoxLayout(self)
         layout.addWidget(self._sums)
+        words.addRow("Blown for the sun", self.softer)
+        words.addRow("Balloons measured again", self.sized)
         layout.addLayout(self._grid_of)
+        layout.addLayout(self._used_form)
         layout.addLayout(words)
         layout.addStretch(1)
 
@@ -80,10 +95,44 @@ class JobForm(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         for column, head in enumerate(_HEADS):
             grid.addWidget(heading(head), 0, column)
-        for number, piece in enumerate(entry.pieces if entry else (), 1):
-            self._add(grid, number, piece)
+        for line, piece in enumerate(entry.pieces if entry else (), 1):
+            self._add(grid, line, piece)
         grid.setColumnStretch(0, 1)
         self._grid_of.addWidget(self._grid)
+        self._ask_used(entry.materials if entry else ())
+
+    def _ask_used(self, materials: Sequence[UsedUp]) -> None:
+        """Ask how much was used of what ends are thrown away of."""
+        while self._used_form.rowCount():
+            self._used_form.removeRow(0)
+        self._used = []
+        for material in materials:
+            planned, unit = amount_words(material.planned, material.unit, self._document.units)
+            name = f"{capital(material.item)} used"
+            field = QuantityField(None, number(2, 1.0), name, 0.0, _MOST_USED, f" {unit}", none=(_UNKNOWN, 0.0))
+            field.set_value(0.0)
+            self._used.append((material, field))
+            self._used_form.addRow(f"{name}, of {planned:g} {unit} planned", field)
+
+    def _read_sized(self, text: str) -> tuple[SizedAgain, ...]:
+        wanted, colon, measured = text.partition(":")
+        if not text.strip():
+            return ()
+        if not colon:
+            raise BadInput("Write what they were sized to, a colon, and what they measure: 21: 20.5 21.5.", "sized")
+
+        def read(part: str) -> float:
+            high = LARGEST_DIAMETER_MM
+            return float(DIAMETER.read_between(part, SMALLEST_DIAMETER_MM, high, self._document.units, "diameter"))
+
+        to = read(wanted)
+        return tuple(SizedAgain(wanted_mm=to, measured_mm=read(part)) for part in parts_of(measured.replace(" ", "; ")))
+
+    def _sized_shown(self, sized: tuple[SizedAgain, ...] | None) -> str:
+        if not sized:
+            return ""
+        sizes = " ".join(DIAMETER.show(each.measured_mm, self._document.units).split(" ")[0] for each in sized)
+        return f"{DIAMETER.show(sized[0].wanted_mm, self._document.units)}: {sizes}"
 
     def _add(self, grid: QGridLayout, number: int, piece: LoggedPiece) -> None:
         name, document = piece.piece, self._document
@@ -114,20 +163,33 @@ class JobForm(QWidget):
         """The entry with what was filled in; None without pieces."""
         if self._entry is None:
             return None
-        pieces = tuple(self._piece(line) for line in self._lines)
+        pieces = [self._piece(line) for line in self._lines]
+        if self.sized.value:
+            # Nobody says of which piece they were: scatter belongs to the hand.
+            pieces[0] = replace(pieces[0], sized=self.sized.value)
         return replace(
             self._entry,
-            pieces=pieces,
+            pieces=tuple(pieces),
+            materials=tuple(
+                replace(material, used=_inside(field.value, material.unit, self._document.units) or None)
+                for material, field in self._used
+            ),
             left_over=self.left_over.text()[:2000],
             client=self.client.text()[:2000],
             next_time=self.next_time.toPlainText()[:2000],
         )
 
-    @staticmethod
-    def _piece(line: _Line) -> LoggedPiece:
+    def _piece(self, line: _Line) -> LoggedPiece:
         """A piece as filled in."""
         before, after = (
             None if field.value is None or field.value < 0 else field.value for field in (line.before, line.after)
         )
         piece = with_pops(line.piece, before, after, line.why.value or "")
-        return replace(piece, height_mm=line.height.value or None, next_day_mm=line.next_day.value or None)
+        height, next_day = line.height.value or None, line.next_day.value or None
+        return replace(piece, height_mm=height, next_day_mm=next_day, softer=self.softer.value)
+
+
+def _inside(amount: float | None, unit: str, units: UnitSystem) -> float:
+    """An amount in the unit of the list, from the one it is shown in."""
+    factor, _ = amount_words(1.0, unit, units)
+    return (amount or 0.0) / factor

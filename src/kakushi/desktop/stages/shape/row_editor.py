@@ -18,10 +18,12 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.quantities import ANGLE, DIAMETER, parts_of
+from kakushi.model.sizing import Sizing
 from kakushi.model.units import format_diameter, format_length, format_nominal
 from kakushi.plan.relations import relation_of
 from kakushi.session import row_edits
 from kakushi.words.rows import relation_words
+from kakushi.words.sizing import read_sizing, sizing_words
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
@@ -43,6 +45,14 @@ class RowEditor(QWidget):
         self._title = heading("No row selected")
         self._hint = quiet("Click a card or a balloon, or use ↑ ↓ in the ladder.")
         self._size = diameter_field(document, "sized diameter", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
+        self._sizing = TypedField(
+            "How it is sized",
+            lambda words: read_sizing(words, document.units),
+            lambda sizing: sizing_words(sizing, document.units) if sizing else "",
+            lambda: document.units,
+        )
+        self._sizing.setPlaceholderText("measured")
+        self._sizing.setToolTip("3 strokes, 2.4 s, 4 to 5 in, like the reference, or as they come")
         self._count = Label()
         self._nominal = Choices("Nominal size")
         self._slots = TypedField("Sizes slot by slot", self._read_sizes, self._sizes_shown, lambda: document.units)
@@ -68,9 +78,10 @@ class RowEditor(QWidget):
         self._size.entered.connect(self._on_size)
         self._nominal.chosen.connect(self._on_nominal)
         self._slots.entered.connect(self._on_sizes)
+        self._sizing.entered.connect(self._on_sizing)
         self._assort.clicked.connect(self._on_assort)
         self._turn.entered.connect(self._on_turn)
-        for field in (self._size, self._slots, self._sizes, self._turn):
+        for field in (self._size, self._sizing, self._slots, self._sizes, self._turn):
             field.problem.connect(self._on_problem)
         for changed in (document.job_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._refresh)
@@ -82,6 +93,7 @@ class RowEditor(QWidget):
     def _build(self) -> None:
         fields = form()
         fields.addRow("Sized to", self._stepped(self._size, "smaller", "larger"))
+        fields.addRow("Or", self._sizing)
         fields.addRow("Balloons", self._stepped(self._count, "fewer", "more"))
         fields.addRow("Nominal", self._nominal)
         fields.addRow("Slots", self._slots)
@@ -139,6 +151,15 @@ class RowEditor(QWidget):
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             self._document.apply(row_edits.set_row_diameter(piece.key, row.key, mm))
+
+    def _on_sizing(self, sizing: Sizing | float | None) -> None:
+        piece, row = self._document.piece, self._document.selection.row
+        if piece is None or row is None or sizing is None:
+            return
+        if isinstance(sizing, Sizing):
+            self._document.apply(row_edits.set_row_sizing(piece.key, row.key, sizing, self._document.studio))
+        else:
+            self._document.apply(row_edits.set_row_diameter(piece.key, row.key, sizing))
 
     def _read_sizes(self, text: str) -> tuple[float, ...]:
         return tuple(
@@ -215,6 +236,7 @@ class RowEditor(QWidget):
         is_other = row.key != self._row_shown
         self._row_shown = row.key
         self._size.set_value(row.diameter_mm, is_other)
+        self._sizing.set_value(row.sizing, is_other)
         self._count.setText(f"{row.count} in the row")
         known = {size.nominal_in: size for size in self._document.studio.nominals}
         current = row.slots[0].nominal_in

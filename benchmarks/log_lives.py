@@ -1,4 +1,4 @@
-"""Simulated lives of studios, of forty jobs each: do learnt chances hold the truth, and are spares as sure as said?
+"""Simulated lives of studios, of forty jobs each: intervals of learnt chances, and how sure spares are.
 
 Run: python benchmarks/log_lives.py [lives]. Prints, for each way to draw the true chances, the share of 90 % intervals
 that hold the truth, and how often spares computed from what was learnt were enough where 95 % was asked for.

@@ -67,7 +67,7 @@ _MODIFIERS = (
 )
 _LEFT = Qt.MouseButton.LeftButton
 _NOT_PRESSED = ("quit", "close window", "exit")
-_STAGES = ("brief", "shape", "colour", "dress", "stand", "supplies", "prep", "build", "check")
+_STAGES = ("brief", "shape", "colour", "dress", "stand", "supplies", "prep", "build", "check", "log")
 
 
 class _Closer(QObject):
@@ -98,12 +98,15 @@ class _User:
 
     def act(self) -> None:
         rng, window = self._rng, self._window
-        match rng.randrange(14):
+        match rng.randrange(15):
             case 12:
                 self._say("photograph")
                 window.document.checker.open(self._photo)
             case 13:
                 self._build()
+            case 14:
+                self._say("shelf of recipes")
+                window.studio.recipes()
             case 0:
                 self._say(f"stage {(stage := rng.choice(_STAGES))}")
                 window.show_stage(stage)

@@ -10,7 +10,7 @@ from kakushi.building.steps import steps_of, steps_of_copy
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import BallGroup, RowsGroup
 from kakushi.model.job import Job
-from kakushi.model.parts import Cap, Fillers, Part
+from kakushi.model.parts import Cap, Fillers, Flowers, Part
 from kakushi.model.roles import BalloonRole
 from kakushi.model.values import replace
 from kakushi.plan.pipeline import plan
@@ -55,6 +55,10 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
 
 def _of_part(part: Part) -> Counter[tuple[float, str]]:
     own = [(b.nominal_in, b.colour) for b in part.balloons for _ in range(b.count)]
+    if isinstance(part, Flowers):
+        # Each flower has its petals, and one balloon in the middle.
+        middle = [(own[0][0], part.middle_colour)] if own and part.middle_colour else []
+        return Counter((own + middle) * part.flowers)
     if not isinstance(part, Fillers):
         return Counter(own)
     if not part.seats:

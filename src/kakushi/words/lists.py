@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from kakushi.building.step import Waiting, Work
@@ -143,6 +143,27 @@ def buying_list(dossier: Dossier) -> Listing:
     return Listing("buying", "To buy", "Whole bags after what is in stock.", columns, rows)
 
 
+def balloons_to_buy(dossier: Dossier) -> Listing:
+    """Balloons on one list, for paper: needed and spare, in stock, and what is bought in which bags."""
+    supplies, buying = supplies_list(dossier), buying_list(dossier)
+    kept = ("on_hand", "short", "bags", "left", "cost")
+    columns = (*supplies.columns[:5], *(column for column in buying.columns if column.key in kept))
+    bought = {row[:2]: dict(zip((c.key for c in buying.columns), row, strict=True)) for row in buying.rows}
+    rows = tuple((*row[:5], *(bought[row[:2]][key] for key in kept)) for row in supplies.rows)
+    return Listing("balloons", "Balloons", supplies.note, columns, rows)
+
+
+def materials_to_buy(dossier: Dossier, wording: Wording) -> Listing:
+    """Everything that is no balloon on one list, for paper: what each piece takes stands on its own sheet."""
+    listing = materials_list(dossier, wording)
+    kept = [place for place, column in enumerate(listing.columns) if not column.key.startswith("piece")]
+    return replace(
+        listing,
+        columns=tuple(listing.columns[place] for place in kept),
+        rows=tuple(tuple(row[place] for place in kept) for row in listing.rows),
+    )
+
+
 def materials_list(dossier: Dossier, wording: Wording) -> Listing:
     """Everything that is not a balloon on a card."""
     pieces = [piece_plan.piece for piece_plan in dossier.plan.pieces]
@@ -254,7 +275,7 @@ def _inflation_row(line: SheetLine, dossier: Dossier, wording: Wording) -> tuple
 def packing_list(dossier: Dossier) -> Listing:
     """What goes into which bag."""
     columns = (Column("bag", "Bag"), Column("content", "Content"))
-    rows = tuple((name, content) for name, contents in packed_bags(dossier) for content in contents)
+    rows = tuple((name, "; ".join(contents)) for name, contents in packed_bags(dossier))
     return Listing("packing", "Packing list", "Row 1 on top: it is built first.", columns, rows)
 
 

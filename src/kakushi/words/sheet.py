@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 
-from kakushi.colour.tying import Kind
+from kakushi.colour.tying import Balloon, Kind
 from kakushi.model.catalogue import NominalSize
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
@@ -13,10 +14,10 @@ from kakushi.words.steps import TIED_TOGETHER
 from kakushi.words.wording import Wording, counted, ranges, thickness
 from kakushi.workshop.bags import Purchase
 from kakushi.workshop.buying import Shortage
-from kakushi.workshop.dossier import LastRow
+from kakushi.workshop.dossier import Dossier, LastRow
 from kakushi.workshop.fill import ROOM_C, USUAL, Climate, FillAdvice, largest_fill
 from kakushi.workshop.round_settings import RoundSettings
-from kakushi.workshop.sheet import CoarseSetting, SheetLine
+from kakushi.workshop.sheet import CoarseSetting, SheetLine, setting_for
 from kakushi.workshop.supplies import Supplies
 
 
@@ -40,6 +41,19 @@ def rows_words(line: SheetLine, plan: Plan) -> str:
         rows = {row + 1 for key, row in line.rows if key == piece}
         told.append(f"{named_piece.name if named_piece else '?'} {ranges(rows)}")
     return "; ".join(told)
+
+
+def settings_words(balloons: Iterable[Balloon], dossier: Dossier, units: UnitSystem) -> str:
+    """How the inflator is set for each size, large ones first: “28.5 cm: 4 · 27.5 cm: 3½ strokes”; "" without one."""
+    inflator, told = dossier.inflator, dict[tuple[float, float], float]()
+    if inflator is None:
+        return ""
+    for balloon in sorted(balloons, key=lambda each: (-each.diameter_mm, -each.nominal_in)):
+        setting = setting_for(balloon, dossier.plan.studio, inflator).setting
+        if setting is not None:
+            told[balloon.nominal_in, round(balloon.diameter_mm, 1)] = setting
+    said = [f"{format_diameter(diameter, units)}: {setting:g}" for (_, diameter), setting in told.items()]
+    return f"{' · '.join(dict.fromkeys(said))} {inflator.unit} (“{inflator.name}”)." if said else ""
 
 
 def used_for_words(line: SheetLine, plan: Plan) -> str:

@@ -7,12 +7,13 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from kakushi.building.step import LayingRow, Step, TyingCluster
+from kakushi.building.step import LayingRow, Looking, Step, TyingCluster
+from kakushi.dress.table import name_of
 from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
 from kakushi.words.rows import bunches_words, how_words, note_of_row, sizes_of_row
-from kakushi.words.steps import row_heading, step_words
-from kakushi.words.wording import Wording
+from kakushi.words.steps import balloons_of_cluster, place_of_cluster, row_heading, step_words
+from kakushi.words.wording import Wording, capital, counted
 
 MOST_WORDS = 159
 """Most characters of what is said of a step each time: two lines at arm's length."""
@@ -69,6 +70,46 @@ def told_steps(steps: Iterable[Step], wording: Wording) -> Iterator[tuple[list[S
         together = [each] if isinstance(run, int) and isinstance(each[0].fact, LayingRow) else [[one] for one in each]
         for rows in together:
             yield rows, said_once(step_text(rows[0], wording, rows), said)
+
+
+def told_briefly(
+    steps: Sequence[Step], wording: Wording, of_copy: Sequence[Step] = ()
+) -> Iterator[tuple[list[Step], StepText]]:
+    """As `told_steps`, for paper: clusters of one set that are alike together with where they go, looks once.
+
+    `of_copy`: all steps of the copy, where `steps` leave rows out.
+    """
+    looks = [step for step in steps if isinstance(step.fact, Looking) and step.fact.when != "fillers"]
+    clusters: dict[object, list[Step]] = {}
+    for step in steps:
+        if isinstance(step.fact, TyingCluster):
+            clusters.setdefault((step.fact.part.key, step.fact.balloons), []).append(step)
+    firsts = {alike[0].key: alike for alike in clusters.values()}
+    rest = [step for step in steps if step not in looks[:-1]]
+    for run, text in told_steps(rest, wording):
+        fact = run[0].fact
+        if isinstance(fact, TyingCluster):
+            if run[0].key in firsts:
+                alike = firsts[run[0].key]
+                places = [place_of_cluster(each.fact) for each in alike if isinstance(each.fact, TyingCluster)]
+                many = counted(len(alike), "cluster")
+                head = f"{capital(name_of(fact.part))}, {many}: {balloons_of_cluster(fact, wording)}."
+                where = f" At {', '.join(filter(None, places))}." if any(places) else ""
+                yield alike, StepText(f"{head}{where}", how=text.how)
+        elif looks and run[0] is looks[-1]:
+            yield looks, StepText(looks_words(looks, of_copy or steps))
+        else:
+            yield run, text
+
+
+def looks_words(looks: Sequence[Step], steps: Sequence[Step]) -> str:
+    """When somebody steps back and looks, and what for."""
+    when = []
+    for look in looks[:-1]:
+        before = [step for step in steps[: steps.index(look)] if step.row is not None]
+        when.append(f"after row {before[-1].row.index + 1}" if before and before[-1].row else "on the way")
+    said = ", ".join([*when, "and before leaving" if when else "before leaving"])
+    return f"{capital(said)}: step back, look from all sides that are seen, take a photograph."
 
 
 def said_once(text: StepText, said: set[str]) -> StepText:

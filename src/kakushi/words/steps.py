@@ -200,16 +200,25 @@ def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
     return f"{words} {INNER_NECK}" if fact.has_inner else words
 
 
-def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
-    where = ""
+def place_of_cluster(fact: TyingCluster) -> str:
+    """Where a cluster goes: “row 4 front”; "" where that is left open."""
+    side = side_name(math.degrees(fact.azimuth))
     if fact.row is not None:
-        where = f" at row {fact.row + 1}, {side_name(math.degrees(fact.azimuth))}"
-    elif fact.ball is not None:
-        where = f" on the ball, {side_name(math.degrees(fact.azimuth))}"
-    said = ", ".join(
+        return f"row {fact.row + 1}, {side}"
+    return f"the ball, {side}" if fact.ball is not None else ""
+
+
+def balloons_of_cluster(fact: TyingCluster, wording: Wording) -> str:
+    """What a cluster is made of."""
+    return ", ".join(
         f"{count} × {format_nominal(nominal)}{f' to {wording.diameter(size)}' if size else ''} {wording.colour(key)}"
         for nominal, size, key, count in fact.balloons
     )
+
+
+def _cluster_words(fact: TyingCluster, wording: Wording) -> str:
+    place, said = place_of_cluster(fact), balloons_of_cluster(fact, wording)
+    where = f" {'on' if fact.ball is not None else 'at'} {place}" if place else ""
     return f"{capital(name_of(fact.part))}, cluster {fact.number} of {fact.many}{where}: {said}. {_tied_words(fact)}"
 
 

@@ -17,7 +17,7 @@ from kakushi.formats.print.text import in_one_face, paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
 from kakushi.words.cards import card_name, card_steps, rows_words, sizes_words, title_words
-from kakushi.words.wording import Wording
+from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
 
 Style = Callable[..., ParagraphStyle]
@@ -26,7 +26,7 @@ _SHRUNK = 158.0 / WIDE
 
 
 def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:
-    """Tying cards of one piece, three across: clusters that differ only in size share one; plain ones get a line."""
+    """Tying cards of one piece, three across: clusters that differ only in size share one, plain ones need none."""
     plan = dossier.plan
     names, wording = {p.piece.key: p.piece.name for p in plan.pieces}, Wording(plan.job, units)
     named = [
@@ -34,16 +34,15 @@ def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fo
         for index, card in enumerate(dossier.cards)
         if any(at.piece == piece for at in card.rows)
     ]
-    if not named:
+    if not has_drawn_cards(dossier, piece):
         return []
-    plain = [(name, card) for name, card in named if _is_plain(card)]
     shared: dict[object, list[tuple[str, Card]]] = {}
     for name, card in named:
         if not _is_plain(card):
             shared.setdefault(_look(card), []).append((name, card))
     story: list[Flowable] = [Spacer(1, 8)]
     heading: list[Flowable] = [paragraph("Tying cards", style(14, bold=True, after=4))]
-    drawn = [_card(cards, plan.job, wording, names, style, fonts) for cards in shared.values()]
+    drawn = [_card(cards, plan.job, wording, names, names[piece], style, fonts) for cards in shared.values()]
     for first in range(0, len(drawn), _ACROSS):
         several = drawn[first : first + _ACROSS]
         if len(several) == 1:
@@ -57,19 +56,12 @@ def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fo
                         ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])  # fmt: skip
         story.append(KeepTogether([*heading, table, Spacer(1, 6)]))
         heading = []
-    if plain:
-        lines: list[Flowable] = [paragraph("Clusters of one colour and size", style(10, bold=True, after=2))]
-        for name, card in plain:
-            balloon = card.cluster.balloons[0]
-            # Which balloon comes to slot 1 is all the same.
-            rows = "; ".join(line.partition(":")[0] for line in rows_words(card, names))
-            size = sizes_words(card.cluster.balloons, wording)
-            words = f"{name} · {len(card.cluster.balloons)} × {size} {wording.colour(balloon.colour)}: {rows}"
-            lines.append(paragraph(words, style(9)))
-        how = dict.fromkeys(tuple(card_steps(card, wording)[1:]) for _, card in plain)
-        lines += [paragraph(" ".join(steps), style(8.5)) for steps in how if steps]
-        story.append(KeepTogether([*heading, *lines, Spacer(1, 6)]))
     return story
+
+
+def has_drawn_cards(dossier: Dossier, piece: int) -> bool:
+    """Whether any cluster of a piece needs a drawing: of balloons that are all alike its row says everything."""
+    return any(not _is_plain(card) and any(at.piece == piece for at in card.rows) for card in dossier.cards)
 
 
 _ACROSS = 3
@@ -95,6 +87,7 @@ def _card(
     job: Job,
     wording: Wording,
     names: dict[int, str],
+    own: str,
     style: Style,
     fonts: tuple[str, str],
 ) -> list[Flowable]:
@@ -102,9 +95,11 @@ def _card(
     first = cards[0][1]
     story: list[Flowable] = [_drawing(first, job, fonts)]
     for name, card in cards:
-        story.append(paragraph(title_words(name, card), style(10, bold=True)))
-        story += [paragraph(line, style(8.5)) for line in (sizes_words(card.cluster.balloons, wording),
-                                                          *rows_words(card, names))]  # fmt: skip
+        sizes = sizes_words(card.cluster.balloons, wording)
+        # On a sheet of its own the piece is not named again.
+        rows = [line.removeprefix(f"{own}, ") for line in rows_words(card, names)]
+        story.append(paragraph(f"{title_words(name, card)}: {sizes}", style(8.8, bold=True)))
+        story.append(paragraph(capital(" ".join(rows)), style(8.5)))
     return [*story, paragraph(" ".join(card_steps(first, wording)), style(8.5))]
 
 

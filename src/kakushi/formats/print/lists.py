@@ -8,13 +8,17 @@ from typing import Any
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, LongTable
 
-from kakushi.formats.print.style import GRID, QUIET, style, swatches
+from kakushi.formats.print.style import BOX, GRID, QUIET, named_swatch, style
 from kakushi.formats.print.text import paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
 from kakushi.words.cells import cell_words
 from kakushi.words.lists import Cell, Column, Listing
 
+_SIZE = 8.2
+"""Size of the type in lists, points."""
+_BOX_WIDE = 6.0
+"""Width of the boxes to tick, mm."""
 _WIDE = 178.0
 """Width of a list, mm: A4 less its margins."""
 _WEIGHTS = {"text": 3.0, "colour": 3.4}
@@ -32,21 +36,25 @@ def list_flowables(listing: Listing, job: Job) -> list[Flowable]:
     if not listing.rows:
         return []
     listing = without_empty(listing)
-    heads = [paragraph(column.head, style(8.5, bold=True)) for column in listing.columns]
+    heads = ["", *(paragraph(column.head, style(8, bold=True)) for column in listing.columns)]
     cells: list[list[Any]] = [heads]
     cells += [
-        [_cell(column, cell, job, listing.units) for column, cell in zip(listing.columns, row, strict=True)]
+        [
+            paragraph(BOX, style(9)),
+            *(_cell(column, cell, job, listing.units) for column, cell in zip(listing.columns, row, strict=True)),
+        ]
         for row in listing.rows
     ]
     if any(column.summed for column in listing.columns):
-        cells.append(_sums(listing))
+        cells.append(["", *_sums(listing)])
     weights = [_weight(column) for column in listing.columns]
-    unit = _WIDE / sum(weights)
-    table = LongTable(cells, colWidths=[weight * unit * mm for weight in weights], repeatRows=1)
-    table.setStyle(GRID)
+    unit = (_WIDE - _BOX_WIDE) / sum(weights)
+    widths = [_BOX_WIDE * mm, *(weight * unit * mm for weight in weights)]
+    table = LongTable(cells, colWidths=widths, repeatRows=1)
+    table.setStyle([*GRID, ("TOPPADDING", (0, 0), (-1, -1), 0.8), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.6)])
     return [
         paragraph(listing.title, style(16, bold=True, after=2)),
-        paragraph(listing.note, style(9, colour=QUIET, after=5)),
+        paragraph(listing.note, style(8.5, colour=QUIET, after=4)),
         table,
     ]
 
@@ -68,13 +76,13 @@ def _weight(column: Column) -> float:
 def _cell(column: Column, cell: Cell, job: Job, units: UnitSystem) -> Flowable | list[Flowable]:
     words = cell_words(column, cell, job, units)
     if column.kind == "colour":
-        return [swatches([job.colour(str(cell))]), paragraph(words, style(8.5))]
-    return paragraph(words, style(8.5))
+        return named_swatch(job.colour(str(cell)), words)
+    return paragraph(words, style(_SIZE))
 
 
 def _sums(listing: Listing) -> list[Flowable | str]:
     shown: list[Flowable | str] = []
     for column in listing.columns:
         words = cell_words(column, listing.total(column.key), None, listing.units) if column.summed else ""
-        shown.append(paragraph(words or ("In all" if not shown else ""), style(8.5, bold=True)))
+        shown.append(paragraph(words or ("In all" if not shown else ""), style(_SIZE, bold=True)))
     return shown

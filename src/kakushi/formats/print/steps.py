@@ -3,30 +3,28 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from itertools import groupby
 from typing import Any
 
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, LongTable, Spacer
+from reportlab.platypus.flowables import BalancedColumns
 
 from kakushi.building.progress import shared_out
 from kakushi.building.schedule import scheduled
 from kakushi.building.step import Step
-from kakushi.building.tasks import Schedule
-from kakushi.formats.print.style import GRID, QUIET, Chapter, chapters_pdf, style
+from kakushi.formats.print.style import BOX, GRID, QUIET, Chapter, chapters_pdf, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import GENERAL, STAND, cautions_of
 from kakushi.model.piece import copy_name
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import Plan
 from kakushi.words.schedule import problem_words, task_words
-from kakushi.words.step_text import StepText, told_steps
+from kakushi.words.step_text import StepText, told_briefly, told_steps
 from kakushi.words.transport import transport_words
 from kakushi.words.wording import Wording, clock, hours_words, when
 from kakushi.workshop.dossier import Dossier
-
-_BOX = "☐"
 
 
 def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.METRIC) -> bytes:
@@ -39,30 +37,31 @@ def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.
         for number, steps in enumerate(shares, 1)
         if steps
     ]
-    if plan.job.brief.event_date is not None:
-        chapters.insert(0, ("Days", list(_days(scheduled(plan, dt.datetime.now()), plan, units))))
     return chapters_pdf(plan.job.brief.title, chapters)
 
 
-def _days(schedule: Schedule, plan: Plan, units: UnitSystem) -> Iterator[Flowable]:
-    """The days before, task by task."""
+def days_of(plan: Plan, units: UnitSystem) -> Iterator[Flowable]:
+    """The days before, task by task; nothing for a job without a date."""
+    if plan.job.brief.event_date is None:
+        return
+    schedule = scheduled(plan, dt.datetime.now())
     yield paragraph("Days until it must stand", style(20, bold=True, after=4))
     heads = ("", "From", "To", "Who", "Task")
     cells: list[list[Any]] = [[paragraph(h, style(9, bold=True)) for h in heads]]
     for placed in schedule.tasks:
         who = f"person {placed.people[0]}" if placed.people else "–"
-        words = (_BOX, when(placed.start), clock(placed.end), who, task_words(placed.task))
-        cells.append([paragraph(each, style(10)) for each in words])
+        words = (BOX, when(placed.start), clock(placed.end), who, task_words(placed.task))
+        cells.append([paragraph(each, style(8.8)) for each in words])
     cells.append(
-        [paragraph(each, style(10, bold=True)) for each in ("", when(schedule.deadline), "", "", "It must stand")]
+        [paragraph(each, style(8.8, bold=True)) for each in ("", when(schedule.deadline), "", "", "It must stand")]
     )
     table = LongTable(cells, colWidths=[8 * mm, 58 * mm, 16 * mm, 22 * mm, None], repeatRows=1)
-    table.setStyle(GRID)
+    table.setStyle([*GRID, ("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5)])
     yield table
     yield Spacer(1, 6)
     yield from (paragraph(problem_words(problem), style(10)) for problem in schedule.problems)
-    yield paragraph("On the way", style(13, bold=True, after=3))
-    yield from (paragraph(words, style(10)) for words in transport_words(plan, units))
+    yield paragraph("On the way", style(12.5, bold=True, after=3))
+    yield BalancedColumns([paragraph(words, style(8.8)) for words in transport_words(plan, units)], nCols=2)
 
 
 def _list_of(own_steps: Sequence[Step], number: int, people: int, plan: Plan, wording: Wording) -> Iterator[Flowable]:
@@ -80,18 +79,24 @@ def _list_of(own_steps: Sequence[Step], number: int, people: int, plan: Plan, wo
     yield from (paragraph(text, style(8.5, colour=QUIET)) for text in (*GENERAL, *STAND, *cautions))
 
 
-def _text_of(text: StepText) -> Iterator[Flowable]:
-    yield paragraph(text.words, style(10))
+def _text_of(text: StepText, large: float, small: float) -> Iterator[Flowable]:
+    yield paragraph(text.words, style(large))
     if text.how:
-        yield paragraph(text.how, style(8.5, colour=QUIET))
+        yield paragraph(text.how, style(small, colour=QUIET))
 
 
-def step_table(steps: Iterable[Step], wording: Wording) -> LongTable:
-    """Steps with a box each; rows of a run on one line with as many boxes."""
+def step_table(
+    steps: Sequence[Step], wording: Wording, narrow: bool = False, of_copy: Sequence[Step] = ()
+) -> LongTable:
+    """Steps with a box each; rows of a run on one line with as many boxes.
+
+    `narrow`: for half a page, what is alike together. `of_copy`: all steps of the copy, where rows are left out.
+    """
+    told = told_briefly(steps, wording, of_copy) if narrow else told_steps(steps, wording)
+    large, small = (8.5, 7.6) if narrow else (10.0, 8.5)
     cells: list[list[Any]] = [
-        [paragraph(" ".join([_BOX] * len(run)), style(11)), [*_text_of(text)]]
-        for run, text in told_steps(list(steps), wording)
+        [paragraph(" ".join([BOX] * len(run)), style(large + 1)), [*_text_of(text, large, small)]] for run, text in told
     ]
-    table = LongTable(cells or [["", ""]], colWidths=[24 * mm, None])
+    table = LongTable(cells or [["", ""]], colWidths=[(12 if narrow else 24) * mm, 74 * mm if narrow else None])
     table.setStyle(GRID)
     return table

@@ -12,6 +12,7 @@ from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
+from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, NextPageTemplate, PageBreak, PageTemplate, Spacer
 
@@ -145,6 +146,17 @@ def swatches(used: Sequence[BalloonColour]) -> Drawing:
     return drawing
 
 
+def named_swatch(colour: BalloonColour, name: str) -> Drawing:
+    """A chip with its letters, and the colour's name beside it on the same line."""
+    drawing = swatches([colour])
+    face, words = in_one_face(name)
+    drawing.width += stringWidth(words, face, 8.2) + 4
+    drawing.add(String(SWATCH_W + 2, 3.6, words, fontName=face, fontSize=8.2, fillColor=INK))
+    return drawing
+
+
+BOX = "☐"
+"""To be ticked."""
 GRID = [
     ("LINEBELOW", (0, 0), (-1, 0), 1, INK),
     ("LINEBELOW", (0, 1), (-1, -1), 0.4, LINE),

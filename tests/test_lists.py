@@ -12,16 +12,20 @@ import zipfile
 from html.parser import HTMLParser
 from pathlib import Path
 
+import numpy as np
 import openpyxl
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
+from kakushi.building.step import Inflating, Looking, TyingCluster
+from kakushi.building.steps import steps_of_copy
 from kakushi.formats.export.lists_csv import list_csv
 from kakushi.formats.export.phone_html import phone_html
 from kakushi.formats.export.spreadsheet_text import plain
 from kakushi.formats.export.workbook import workbook_bytes
+from kakushi.formats.print.build_sheet import spread
 from kakushi.formats.print.pack import dossier_pdf
 from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
 from kakushi.formats.read.stock_import import Mapping, Sheet, guessed, imported, read_sheets
@@ -39,6 +43,9 @@ from kakushi.model.workshop import StockItem
 from kakushi.plan.pipeline import plan
 from kakushi.sim.forecast import SimulatedForecast
 from kakushi.words.lists import Column, Listing, lists_of, packed_bags
+from kakushi.words.sizing import row_sizes
+from kakushi.words.step_text import step_text
+from kakushi.words.wording import Wording
 from kakushi.workshop.dossier import Dossier
 
 
@@ -69,7 +76,7 @@ def evaluated(sheet, row: int, column: int) -> float:
     if value.startswith("=MAX"):
         return max(sum(names[:-1]) - names[-1], 0)
     if value.startswith("=ROUNDUP"):
-        return -(-names[0] // names[1])
+        return -(-sum(names[:-1]) // names[-1])
     assert re.fullmatch(r"=[A-Z]+\d+ \+ [A-Z]+\d+", value), value
     return sum(names)
 
@@ -90,12 +97,31 @@ def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
         assert heading in whole
     assert "never an approval" in whole
     assert "plastic pipe 25 mm" in whole
-    # A page and a half a piece and a dozen for the job; no heading alone at a page's end, no caution on every sheet.
-    assert len(found) <= 1.5 * len(dossier.plan.pieces) + 12
+    # A page and a half a piece and nine for the job; no heading alone at a page's end, no caution on every sheet.
+    assert len(found) <= 1.5 * len(dossier.plan.pieces) + 9
     for page in found:
         last = [line for line in page.splitlines() if line.strip() and not line.startswith("page ")]
-        assert last[-1] not in ("Tying cards", "Dressing, in this order", "Clusters of one colour and size")
+        assert last[-1] not in ("Tying cards", "Also, in this order", "How every row goes on", "On the way")
     assert max(whole.count(text[:40]) for text in (*GENERAL, *STAND)) <= 3
+
+
+def test_build_sheets_have_every_row_at_its_height_and_every_other_step(dossier):
+    wording = Wording(dossier.plan.job, UnitSystem.METRIC)
+    for piece_plan in dossier.plan.pieces[:7]:
+        name = piece_plan.piece.name
+        whole = " ".join(" ".join(pages(dossier_pdf(dossier, only=name))).split())
+        for row in piece_plan.piece.rows:
+            assert row_sizes(row, UnitSystem.METRIC) in whole
+        for step in steps_of_copy(dossier.steps, piece_plan.piece.key, 0):
+            if step.row is not None or isinstance(step.fact, TyingCluster | Looking | Inflating):
+                continue
+            words = " ".join(step_text(step, wording).headline.split())
+            assert words[:24] in whole, (name, words)
+    # As near as they can be, none over another.
+    places = spread(np.array([10.0, 11, 12, 80, 81]), np.full(5, 6.0), 100)
+    assert np.diff(places).min() == pytest.approx(6)
+    assert places[:3].mean() == pytest.approx(11)
+    assert spread(np.array([-5.0, 120]), np.full(2, 10.0), 100).tolist() == [5.0, 95.0]
 
 
 def test_quote_tells_the_client_no_costs(dossier):

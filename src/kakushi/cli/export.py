@@ -104,7 +104,9 @@ def _prints(dossier: Dossier, stem: str, units: UnitSystem) -> Iterator[Document
     yield f"{stem}-quote.pdf", lambda: quote_pdf(dossier, units)
     yield f"{stem}-cost.pdf", lambda: cost_pdf(dossier, units)
     yield f"{stem}-labels.pdf", lambda: labels_pdf(dossier)
-    yield f"{stem}-steps.pdf", lambda: steps_pdf(dossier, dossier.plan.job.days.people, units)
+    if dossier.plan.job.days.people > 1:
+        # Somebody who builds alone has them on the build sheets.
+        yield f"{stem}-steps.pdf", lambda: steps_pdf(dossier, dossier.plan.job.days.people, units)
 
 
 def _pictures(

@@ -184,7 +184,8 @@ def _beside(steps: Sequence[Step], rows: Sequence[Step], wording: Wording) -> li
         words = paragraph(told if isinstance(run[0].fact, Looking) else f"{capital(at)}: {told}", style(7.6))
         _, high = words.wrap(_BESIDE[1] - _BOX - 4, 1e5)
         found.append(_Beside(words, high + 4, before))
-    return found
+    # Looks come up again; they stand where somebody looks first.
+    return sorted(found, key=lambda each: each.row)
 
 
 def _number(step: Step) -> int:
@@ -346,7 +347,7 @@ def _wide(design: PiecePlan, steps: Sequence[Step], job: Job, wording: Wording) 
     drawn, _ = pictured(design, job)
     across = max(float(np.ptp(drawn.centres[:, 0])) if len(drawn.radii) else 1.0, 1.0)
     tall = max(float(drawn.centres[:, 2].max()) if len(drawn.radii) else 1.0, 1.0)
-    high = min(max(_WIDE * tall / across, 35 * mm), 85 * mm if is_bent(design) else 58 * mm)
+    high = min(max(_WIDE * tall / across, 35 * mm), 85 * mm if is_bent(design) else 48 * mm)
     wide = min(max(high * across / tall * 1.2, 50 * mm), _WIDE)
     image = piece_image(design, job, round(wide * _DOTS), round(high * _DOTS))
     yield Image(io.BytesIO(png_bytes(image)), wide, high, hAlign="LEFT")

@@ -35,8 +35,6 @@ _SPREAD_WAITS = 30
 def _settle(window: MainWindow) -> None:
     while window.document.job.pieces and not window.document.is_planned:
         QTest.qWait(20)
-    while window.start_page.isVisible() and not window.start_page.has_pictures:
-        QTest.qWait(20)
     QTest.qWait(900)
     # The ± of the height comes last; pieces without rows have none.
     for _ in range(_SPREAD_WAITS if window.document.piece and window.document.piece.rows else 0):

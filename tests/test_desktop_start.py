@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from driving import words
+import pytest
+from PyQt6.QtCore import Qt
+
+from driving import part, words
 from kakushi.desktop.app import open_when_loaded
+from kakushi.desktop.frame.start_cards import CARDS, Begin
 from kakushi.formats.store.job_file import save_job
 from kakushi.model.job import Job
 from kakushi.model.piece import Piece
@@ -44,3 +48,35 @@ def test_a_job_named_at_the_start_is_opened_once_its_tools_stand(make_window, qt
     open_when_loaded(missing, "“gone.kakushi”", lambda: missing.files.load(tmp_path / "gone.kakushi"))
     qtbot.waitUntil(missing.start_page.add.isVisible, timeout=20_000)
     assert "Opening" not in words(missing.start_page)
+
+
+@pytest.mark.parametrize("title", [card.title for card in CARDS])
+def test_every_card_begins_something(window, planned, qtbot, monkeypatch, title) -> None:
+    card = next(each for each in window.start_page.cards if each.text() == title)
+    asked: list[str] = []
+    monkeypatch.setattr(window, "import_outline", lambda: asked.append("picture"))
+    monkeypatch.setattr(window.studio, "recipes", lambda: asked.append("shelf"))
+    card.setFocus()
+    qtbot.keyClick(card, Qt.Key.Key_Space)
+    if card.card.begin is Begin.SHELF:
+        assert asked == ["shelf"]
+        return
+    planned(window)
+    assert asked == (["picture"] if card.card.begin is Begin.PICTURE else [])
+    assert window.document.piece is not None
+    assert part(window, "height").hasFocus(), "the next thing to type"
+    window.document.undo()
+    while window.document.session.undo_name:
+        window.document.undo()
+    assert window.document.job.pieces == ()
+
+
+def test_messages_lie_over_the_page_and_move_nothing(window, qtbot) -> None:
+    window.show()
+    before = window.host.centre.geometry()
+    window.notice.warn("Something went wrong with a long sentence that says what was kept and what to do now.")
+    assert window.host.centre.geometry() == before
+    over = window.notice.geometry()
+    assert window.host.centre.rect().contains(over)
+    window.resize(1100, 700)
+    assert window.host.centre.rect().contains(window.notice.geometry())

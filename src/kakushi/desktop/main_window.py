@@ -26,6 +26,7 @@ from kakushi.desktop.frame.menus import Command, Menus, fill_menus
 from kakushi.desktop.frame.notice import Notice
 from kakushi.desktop.frame.recoveries import Recoveries
 from kakushi.desktop.frame.shelf_column import ShelfColumn
+from kakushi.desktop.frame.start_cards import Begin, CardText
 from kakushi.desktop.frame.start_page import StartPage
 from kakushi.desktop.frame.studio_dialogs import StudioDialogs
 from kakushi.desktop.frame.tally import Tally
@@ -39,12 +40,17 @@ from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.desktop.widgets.typing import InputGuard, take_over
 from kakushi.formats.store.preferences import path_of, shown_path
 from kakushi.formats.store.recovery import Recovery
+from kakushi.model.errors import KakushiError
 from kakushi.model.units import UnitSystem
 from kakushi.session import edits
 
 if TYPE_CHECKING:
     from kakushi.desktop.document.brush import Brush
     from kakushi.desktop.views.workbench import Workbench
+
+
+_FIRST_OUTLINE = "vase"
+"""Outline to change of a piece that follows one: it swells and narrows."""
 
 
 class MainWindow(QMainWindow):
@@ -78,11 +84,11 @@ class MainWindow(QMainWindow):
         document, theme = self.document, self._theme
         self.header = Header(document, theme)
         self.stages = StageBar(document)
-        self.notice = Notice()
         self.shelf_column = ShelfColumn(document, theme)
-        self.start_page = StartPage(theme, self.document.worker)
+        self.start_page = StartPage(theme)
         self.tally = Tally(document, self.show_stage)
         self.host = StageHost(document, self.stages, self.start_page, self.shelf_column.setVisible, self._guard)
+        self.notice = Notice(self.host.centre)
         context = StageContext(
             document=document,
             files=self.files,
@@ -145,7 +151,7 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        for part in (self.header, self.stages, rule(), self.notice):
+        for part in (self.header, self.stages, rule()):
             column.addWidget(part)
         column.addLayout(middle, 1)
         column.addWidget(rule())
@@ -173,12 +179,13 @@ class MainWindow(QMainWindow):
             (header.redo, document.redo),
             (header.units, self.switch_units),
             (header.theme, self.switch_theme),
-            (start.add, self.add_piece),
             (start.open, self.files.open),
             (start.demo, self.files.open_demo),
             (self.shelf_column.add, self.add_piece),
         ):
             button.clicked.connect(lambda _checked, run=run: run())
+        for card in start.cards:
+            card.clicked.connect(lambda _checked, card=card.card: self.begin_with(card))
         if (app := QApplication.instance()) is not None:
             app.installEventFilter(self._guard)
 
@@ -214,6 +221,44 @@ class MainWindow(QMainWindow):
             self.document.selection.select_piece(key)
             self.show_stage(WORKING_STAGE)
             self.stage(WORKING_STAGE).panel.focus_first()
+
+    def begin_with(self, card: CardText) -> None:
+        """Begin as a card of the start page says, the next thing to type in focus."""
+        match card.begin:
+            case Begin.STRAIGHT:
+                self.add_piece()
+            case Begin.OUTLINE:
+                self.add_piece()
+                if piece := self.document.piece:
+                    from kakushi.shape.presets import default_outline
+
+                    outline = default_outline(_FIRST_OUTLINE, piece.target_height_mm)
+                    self.document.apply(edits.set_outline(piece.key, outline))
+            case Begin.PICTURE:
+                self.add_piece()
+                self.import_outline()
+            case Begin.SHELF:
+                self.studio.recipes()
+            case Begin.RECIPE:
+                self._build_recipe(card.picture)
+
+    def _build_recipe(self, name: str) -> None:
+        """A piece of a recipe that ships with the program, in a job of its own colours."""
+        from kakushi.formats.store.paths import shipped_recipes
+        from kakushi.formats.store.recipe_file import load_recipe
+        from kakushi.log.recipes import built_again
+
+        document = self.document
+        try:
+            recipe = load_recipe(shipped_recipes() / f"{name}.kakushi-recipe")
+            if not document.apply(edits.add_built(built_again(recipe, {}))):
+                return
+        except KakushiError as error:
+            self.notice.warn(document.said(error))
+            return
+        document.selection.select_piece(document.job.pieces[-1].key)
+        self.show_stage(WORKING_STAGE)
+        self.stage(WORKING_STAGE).panel.focus_first()
 
     def _can(self, action: RowAction) -> bool:
         """Whether an action on the chosen row is possible: the first row of a piece needs no other."""
@@ -334,7 +379,6 @@ class MainWindow(QMainWindow):
         if self.files.may_leave():
             if (app := QApplication.instance()) is not None:
                 app.removeEventFilter(self._guard)
-            self.start_page.stop()
             self.document.close()
             event.accept()
         else:

@@ -15,7 +15,6 @@ from kakushi.model.sizing import Sizing
 from kakushi.model.values import replace
 from kakushi.session.edits import piece_edit, validated
 from kakushi.session.session import Edit
-from kakushi.workshop.sized_by import sized_by
 
 MAX_ROW_COUNT = 8
 """Most balloons in a row that hands can join into one cluster."""
@@ -56,6 +55,7 @@ def set_row_diameter(key: int, row_key: int, diameter_mm: float) -> Edit:
 
 def set_row_sizing(key: int, row_key: int, sizing: Sizing, studio: Studio) -> Edit:
     """Have a row sized by strokes, seconds, a reference, within a range or freely; its diameters follow from that."""
+    from kakushi.workshop.sized_by import sized_by  # noqa: PLC0415 - calibrations are long to load, and few rows need it
 
     def change(row: Row) -> Row:
         slots = tuple(

@@ -10,7 +10,6 @@ from typing import Any
 from kakushi.building.part_order import safest_order
 from kakushi.building.schedule import scheduled
 from kakushi.building.tasks import Schedule
-from kakushi.desktop.document.demo_vase import DemoVase, demo_vase
 from kakushi.desktop.document.task_context import TaskContext
 from kakushi.dress.collars import PlacedRing
 from kakushi.dress.placing import PlacedClusters
@@ -113,8 +112,3 @@ def schedule_of(context: TaskContext, plan: Plan, now: dt.datetime) -> Schedule:
 def offers_of(context: TaskContext, dossier: Dossier) -> list[Offer]:
     """As `offers.offers`."""
     return offers(dossier, context.progress, context.cancelled)
-
-
-def draw_demo_vase(_context: TaskContext, width: int, height: int) -> DemoVase:
-    """As `demo_vase`."""
-    return demo_vase(width, height)

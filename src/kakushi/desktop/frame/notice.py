@@ -1,8 +1,8 @@
-"""One line under the stages that tells what happened; it never has to be clicked away to go on."""
+"""A message over the foot of the page that tells what happened; it never has to be clicked away to go on."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QEvent, QObject, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from kakushi.desktop.widgets.label import Label
@@ -12,11 +12,20 @@ _SHOWN_MS = 6000
 """Time a notice stays, ms: two sentences are read in it."""
 
 
-class Notice(QFrame):
-    """A message bar: `tell` passes by itself, `warn` stays until closed or replaced."""
+_MARGIN, _WIDEST = 14, 760
+"""Space around a message, and its largest width, px: a longer line is not read in one go."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+
+class Notice(QFrame):
+    """A message that lies over the foot of a widget: nothing below it moves.
+
+    `tell` passes by itself, `warn` stays until closed or replaced.
+    """
+
+    def __init__(self, over: QWidget) -> None:
+        super().__init__(over)
+        self._over = over
+        over.installEventFilter(self)
         self._label = Label()
         self._label.setWordWrap(True)
         self._close = QToolButton()
@@ -64,4 +73,18 @@ class Notice(QFrame):
         self._close.show()
         self._label.setText(text)
         restyle(self, "role", role)
+        self._place()
         self.show()
+        self.raise_()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Stay at the foot of what it lies over."""
+        if event is not None and event.type() == QEvent.Type.Resize and not self.isHidden():
+            self._place()
+        return super().eventFilter(watched, event)
+
+    def _place(self) -> None:
+        wide = min(self._over.width() - 2 * _MARGIN, _WIDEST)
+        layout = self.layout()
+        high = layout.totalHeightForWidth(wide) if layout is not None else self.sizeHint().height()
+        self.setGeometry((self._over.width() - wide) // 2, self._over.height() - high - _MARGIN, wide, high)

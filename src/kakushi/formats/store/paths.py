@@ -43,3 +43,8 @@ def recovery_folder() -> Path:
 def demo_job_path() -> Path:
     """The Lantern Quay demo job."""
     return data_path("demo", "lantern-quay.kakushi")
+
+
+def start_pictures() -> Path:
+    """Pictures of the start page's cards, one for each recipe that ships with the program."""
+    return data_path("start")

@@ -83,6 +83,7 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("Studio", "Sizes and sizer…", "", window.studio.sizes),
         Command("Studio", "Collection of outlines…", "", window.studio.collection),
         Command("Studio", "Shelf of recipes…", "Ctrl+Shift+R", window.studio.recipes),
+        Command("Studio", "Quick answers…", "F2", window.studio.quick_answers),
         Command("Studio", "Palette…", "", window.studio.palette),
         Command("Studio", "Landing trial…", "", window.studio.landing_trial),
         Command("Studio", "Stock, bags and rules…", "", window.studio.workshop),

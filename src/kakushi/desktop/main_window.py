@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
             (header.theme, self.switch_theme),
             (start.open, self.files.open),
             (start.demo, self.files.open_demo),
+            (start.quick, self.studio.quick_answers),
             (self.shelf_column.add, self.add_piece),
         ):
             button.clicked.connect(lambda _checked, run=run: run())

@@ -40,6 +40,7 @@ class StartPage(QWidget):
         self.add = self.cards[0]
         self.open = tip_button("Open a job…", "A job from a file (Ctrl+O)")
         self.demo = tip_button("Open the demo job", "The Lantern Quay example")
+        self.quick = tip_button("Quick answers…", "How many rows, how tall, how heavy a foot (F2)")
         self._recent = QVBoxLayout()
         self._recoveries = QVBoxLayout()
         self._build()
@@ -86,7 +87,7 @@ class StartPage(QWidget):
             grid.addWidget(card, place // _ACROSS, place % _ACROSS)
         layout.addLayout(grid)
         buttons = QHBoxLayout()
-        for button in (self.open, self.demo):
+        for button in (self.open, self.demo, self.quick):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)

@@ -82,6 +82,12 @@ class StudioDialogs:
         if file is not None:
             self.open(RecipesDialog(self._document, (file.parent / "recipes", shipped_recipes()), self._window))
 
+    def quick_answers(self) -> None:
+        """Answers that need no job."""
+        from kakushi.desktop.dialogs.quick_answers import QuickAnswersDialog
+
+        self.open(QuickAnswersDialog(self._document, self._window))
+
     def palette(self) -> None:
         """Names, codes and looks of the job's colours."""
         from kakushi.desktop.dialogs.palette import PaletteDialog

@@ -55,7 +55,7 @@ def test_a_job_is_logged_listed_learnt_from_and_taken_out(demo, planned, qtbot, 
     page.tabs.setCurrentIndex(2)
     page.rates.setCurrentRow(0)
     before = len(window.document.studio.learnt.pops)
-    press(window, "Begin the chosen rate anew")
+    press(window, "Restart the chosen rate")
     qtbot.waitUntil(lambda: len(window.document.studio.learnt.pops) == before - 1, timeout=20_000)
     page.tabs.setCurrentIndex(1)
     press(window, "Take the chosen entry out")

@@ -239,7 +239,7 @@ def test_what_is_far_from_expected_is_pointed_out() -> None:
     far = replace(far, pieces=(replace(far.pieces[0], height_mm=1500),))
     found = list(unexpected(far, Learnt(), Rates()))
     assert {type(each) for each in found} == {ManyPops, OddMinutes, OddHeight}
-    assert all(unexpected_words(each, UnitSystem.METRIC).endswith("typing error, or news?") for each in found)
+    assert all(unexpected_words(each, UnitSystem.METRIC).endswith("typing error, or something new?") for each in found)
     assert not list(unexpected(entry(), Learnt(), Rates()))
 
 

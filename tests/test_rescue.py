@@ -189,7 +189,7 @@ def test_a_wrong_colour_and_a_wrong_size_have_ways() -> None:
     slot = line.index("rope")
     ways = wrong_colour(whole, whole.pieces[0], 5, 2, slot, "sail-white")
     words = " ".join(said(way) for way in ways)
-    for part in ("exchange the two", "pulled twice", "Leave it", "look meant"):
+    for part in ("exchange the two", "tied twice", "Leave it", "look intended"):
         assert part in words
     meant = next(way for way in ways if way.piece is not None)
     assert meant.piece.rows[:5] == piece.rows[:5]

@@ -234,7 +234,7 @@ def test_pieces_without_a_base_stand_on_their_balloons():
     assert inside.geometry.bottom == pytest.approx(0), "a weight inside the row lifts nothing"
     tied = planned(column(frame=replace(weighted, base=replace(weighted.base, place="beside, on a ribbon"))))
     assert stance_of(tied, Settings(), Studio(), None).finished.balance.mass_g < 500, "the ribbon is slack"
-    assert any("not from going over" in words for words in stand_words(tied, Settings(), Studio(), None))
+    assert any("not from tipping over" in words for words in stand_words(tied, Settings(), Studio(), None))
     steadier = stance_of(inside, Settings(), Studio(), None)
     assert steadier.foot.on.corners
     clear = planned(column(frame=weighted, groups=(BarePoleGroup(height_mm=150), column().groups[0])))
@@ -274,7 +274,7 @@ def test_words_speak_of_leaning_and_pushes():
     assert "wanted" not in firm
     wide = Base(kind="plate", height_mm=10, radius_mm=900, mass_g=60_000)
     steady = stand_words(planned(column(frame=Frame(pole_length_mm=1700, base=wide))), Settings(), Studio(), None)[0]
-    assert steady.startswith("May lean over 30° before it goes over")
+    assert steady.startswith("May lean over 30° before it tips")
 
 
 def test_weather_counts_outdoors_only_and_nonsense_is_refused():

@@ -21,7 +21,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--top", help="X,Y in pixels: its highest point, above its foot")
     p.add_argument("--azimuth", type=float, default=0.0, help="about where it was taken from, degrees (default 0)")
     p.add_argument("--copy", type=int, default=1, help="which copy of the piece was photographed (default 1)")
-    p.add_argument("--rows", type=int, help="half-way: only so many rows are built")
+    p.add_argument("--rows", type=int, help="half-built: only this many rows stand")
     p.add_argument("--json", action="store_true", help="print JSON")
     add_units(p)
     p.set_defaults(run=_check)
@@ -47,13 +47,13 @@ def _check(arguments: argparse.Namespace) -> None:
     job_plan = planned(arguments.job, arguments.piece)
     piece_plan = piece_named(job_plan, arguments.piece)
     if not 1 <= arguments.copy <= len(piece_plan.piece.copies):
-        raise BadInput(f"--copy takes 1 to {len(piece_plan.piece.copies)}: the piece has so many copies.")
+        raise BadInput(f"--copy takes 1 to {len(piece_plan.piece.copies)}: the piece has that many copies.")
     model = model_spheres_of(piece_plan.of_copy(arguments.copy - 1), job_plan.job)
     if arguments.rows is not None:
         if not model.row_count:
             raise BadInput(f"“{arguments.piece}” has no rows: leave --rows out.")
         if not 1 <= arguments.rows <= model.row_count:
-            raise BadInput(f"--rows takes 1 to {model.row_count}: the piece has so many.")
+            raise BadInput(f"--rows takes 1 to {model.row_count}: the piece has that many.")
         model = model.up_to_row(arguments.rows)
     if not (model.rows >= 0).any():
         raise BadInput(f"“{arguments.piece}” has no rows and no open frame to check.")

@@ -61,7 +61,7 @@ def add_arguments(p: Parser) -> None:
     p.add_argument("--counts", default="4", help="balloons per row that may be used, like 4,5 (default 4)")
     p.add_argument("--nominals", default="", help="nominal sizes in inches, like 5,9,11 (default all)")
     p.add_argument("--max-sizes", type=int, help="most different sizer settings")
-    p.add_argument("--rows", type=int, help="exactly so many rows")
+    p.add_argument("--rows", type=int, help="exactly this many rows")
     p.add_argument("--ratio", type=float, help="largest ratio of neighbouring sizes, like 1.4")
     p.add_argument("--pole", default="25mm", help="pole diameter; 0 for none (default 25mm)")
     p.add_argument("--packing", default="snug", choices=[t.value for t in Tightness])

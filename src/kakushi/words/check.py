@@ -61,7 +61,7 @@ def photo_words(result: Result, wording: Wording, faults: Sequence[str] = ()) ->
 _REFUSALS = {
     "marks": "The foot and top marks don't match this piece: set them again.",
     "other piece": "This photograph does not show this piece, or too little of it.",
-    "mirrored": "The spiral runs the other way round than planned: it is mirrored.",
+    "mirrored": "The spiral runs the opposite way from the plan: it is mirrored.",
 }
 
 
@@ -70,7 +70,7 @@ def refusal_words(refusal: Refusal) -> str:
     if refusal.why != "rows":
         return _REFUSALS[refusal.why]
     rows = f"{counted(abs(refusal.rows), 'row')} {'more' if refusal.rows > 0 else 'fewer'}"
-    return f"The photograph shows {rows} than planned. Count them first: all else follows from it."
+    return f"The photograph shows {rows} than planned. Count them first: everything else depends on it."
 
 
 def note_words(note: Note) -> str:
@@ -133,13 +133,13 @@ def _place_words(row: int, slot: int, in_frames: Mapping[int, FramePlace]) -> st
 
 def _colour_words(fault: Fault, wording: Wording, pair: str) -> str:
     if not fault.seen:
-        return "look here, it has no colour of the palette. Is it there, with nothing in front of it?"
+        return "look here: its colour is not in the palette. Is it there, with nothing in front of it?"
     planned, seen = wording.colour(fault.planned), wording.colour(fault.seen)
     if fault.with_row >= 0:
         return f"exchange {seen.lower()} for {planned.lower()}; the pair is at {pair}."
     if fault.look:
         return f"look here, it seems {seen} instead of {planned}."
-    return f"another colour than {planned}, perhaps {seen}." if fault.strange else f"{seen} instead of {planned}."
+    return f"not {planned}, perhaps {seen}." if fault.strange else f"{seen} instead of {planned}."
 
 
 def pose_words(result: Result, units: UnitSystem) -> str:

@@ -22,7 +22,7 @@ MAX_MISSES = 2
 _REASONS = {
     "few sizes": "too few different sizes to follow it",
     "unequal": "neighbouring sizes are as unequal as they may be",
-    "round end": "a row is round at its end",
+    "round end": "the end row is rounded",
     "steep": "the outline steps faster than rows can follow",
     "bulges": "rows bulge and nest between each other",
 }
@@ -65,7 +65,7 @@ def note_words(note: Note, units: UnitSystem) -> str:
         case StockExceeded(nominal, used, have):
             return f"It takes {used} balloons of {format_nominal(nominal)}; there are {have}."
         case Brittle():
-            return "Brittle: a little off in sizing or packing, and a row changes its place. Size carefully."
+            return "Sensitive: if sizing or packing is slightly off, a row shifts. Size carefully."
         case StraightEnds():
             return _ends_words(note, units)
 

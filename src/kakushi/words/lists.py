@@ -217,7 +217,7 @@ def cut_list_of(dossier: Dossier, wording: Wording) -> Listing:
         if pole.problem:
             problems.append(f"{name}: {no_cuts_words(pole, wording)}")
         elif not pole.cuts.exact:
-            problems.append(f"{name}: a good list, not proved to be the least waste.")
+            problems.append(f"{name}: a good list; less waste may be possible.")
     kerf = thickness(dossier.plan.studio.frame_rules.kerf_mm, wording.units)
     note = " ".join([f"Saw kerf {kerf}. Cut away from you, wear eye protection.", *problems, *_waits_words(dossier)])
     return Listing("cuts", "Cut list", note, columns, tuple(rows), wording.units)

@@ -97,7 +97,7 @@ def rise_words(rate: LearntRise) -> str:
     """How high pieces came out beside what was worked out."""
     how = ", ".join(filter(None, (rate.joint, rate.packing))) or "all joints"
     span = f"{rate.low:.1%} to {rate.high:.1%}"
-    return f"{how}: {rate.mean:.1%} of the height worked out ({span}; {counted(int(rate.seen), 'entry', 'entries')})"
+    return f"{how}: {rate.mean:.1%} of the calculated height ({span}; {counted(int(rate.seen), 'entry', 'entries')})"
 
 
 def waste_words(rate: LearntWaste) -> str:
@@ -123,13 +123,13 @@ def unexpected_words(found: Unexpected, units: UnitSystem) -> str:
     match found:
         case ManyPops(piece, kind, popped, used):
             what = f"{popped} of {used} {format_nominal(kind.nominal_in)} {kind.finish} balloons popped"
-            return f"{piece}: {what}, far more than usual. A typing error, or news?"
+            return f"{piece}: {what}, far more than usual. A typing error, or something new?"
         case OddMinutes(piece, kind, each, expected):
             what = f"{seconds_words(each)} {kind_words(kind)}, where {seconds_words(expected)} is usual"
-            return f"{piece}: {what}. A typing error, or news?"
+            return f"{piece}: {what}. A typing error, or something new?"
         case OddHeight(piece, height, planned):
             what = f"{format_length(height, units)} high, {format_length(planned, units)} was planned"
-            return f"{piece}: {what}. A typing error, or news?"
+            return f"{piece}: {what}. A typing error, or something new?"
         case _:
             assert_never(found)
 

@@ -112,7 +112,7 @@ def wish_words(wish: Wish, units: UnitSystem) -> str:
         case TooFewFixings(_, fixings):
             return f"{name} hangs by {counted(fixings, 'fixing')}: give it two, each able to hold it alone."
         case TurnsRound():
-            return f"{name}: both its fixings are at the same place: it turns round."
+            return f"{name}: both its fixings are in the same place, so it can turn."
         case WrongForFoil(_, "dots"):
             return f"{name}: dots hold on latex, not on foil: stick them to the balloon it touches."
         case WrongForFoil():
@@ -126,7 +126,7 @@ def wish_words(wish: Wish, units: UnitSystem) -> str:
             return f"{name}: {clusters} clusters are an even number."
         case LargerThanItsBalloon(_, tall, most):
             said = format_length(tall, units), format_length(most, units)
-            return f"{name} cannot be {said[0]} tall: its balloon is {said[1]} at most, and is planned so."
+            return f"{name} cannot be {said[0]} tall: its balloon is {said[1]} at most, and it is planned that tall."
 
 
 def order_words(order: Order) -> str:
@@ -136,7 +136,7 @@ def order_words(order: Order) -> str:
         return f"The usual order of the parts is as safe as any: it may lean {_degrees(order.usual_tilt)} at its worst."
     end = "falls at some step" if order.usual_tilt < 0 else f"only {_degrees(order.usual_tilt)}"
     if order.least_tilt < 0:
-        return f"In whatever order, it falls at some step. Least bad: {names}."
+        return f"It falls at some step in any order. The least bad: {names}."
     return f"Safest order: {names}: it may lean {_degrees(order.least_tilt)} at its worst, in the usual order {end}."
 
 

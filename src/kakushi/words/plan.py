@@ -63,7 +63,7 @@ def note_words(note: Note, wording: Wording) -> str:
             helps = _remedy_words(remedies, on, "it", wording)
             return f"Row {row + 1} wants to dome: nothing presses from {away}; {helps}."
         case Bulges(rows, remedies):
-            which = f"{capital(named_rows(rows))} cannot lie flat: the necks are too short for so many balloons"
+            which = f"{capital(named_rows(rows))} cannot lie flat: the necks are too short for that many balloons"
             return f"{which}; {_remedy_words(remedies, 'on top', 'them', wording)}."
         case Lifts(row, hangs):
             moves, away = ("drop", "below") if hangs else ("lift", "above")
@@ -154,7 +154,7 @@ def _pole_words(note: RowsOnPole, wording: Wording) -> str:
     if pole.bare < 0:
         above = f"The last knot comes {wording.diameter(-pole.bare)} above the pole's end"
         return f"{words} {above}: press the rows well."
-    return f"{words} A smaller row on top, {last}, covers the end for sure." if last else words
+    return f"{words} A smaller row on top, {last}, certainly covers the end." if last else words
 
 
 def concern_words(concern: Concern, wording: Wording) -> str:

@@ -50,7 +50,7 @@ def way_words(option: RescueOption, wording: Wording) -> str:
             return _recoloured_words(option.remedy, wording)
         case LiveWith(higher, match):
             ends = f"ends {wording.length(abs(higher))} {'higher' if higher > 0 else 'lower'}"
-            return f"Live with it: the piece {ends}, the match changes by {match:+.1%}."
+            return f"Accept it: the piece {ends}, the match changes by {match:+.1%}."
         case Redo(row, above):
             return f"Redo row {row + 1}" + (f" and the {above} above it." if above else ".")
         case _:
@@ -97,7 +97,7 @@ def _wrong_colour_words(remedy: AsPlanned | Exchange | Untie | Leave | LookMeant
             pair = f"If slot {slot + 1} has the {wording.colour(planned)} one, exchange the two"
             return f"{pair}: untie both necks and tie them crosswise."
         case Untie(row, slot, planned):
-            opens = "a knot pulled twice over the same way opens again"
+            opens = "a knot tied twice the same way slips open"
             return f"Untie slot {slot + 1} of row {row + 1}: {opens}. Put {wording.colour(planned)} in."
         case Leave(there, planned):
             return f"Leave it: one {wording.colour(there)} among {wording.colour(planned)}."
@@ -109,7 +109,7 @@ def _wrong_colour_words(remedy: AsPlanned | Exchange | Untie | Leave | LookMeant
                 by_slot.setdefault(slot, []).append(row)
             where = listed(f"slot {slot + 1} of {named_rows(rows)}" for slot, rows in sorted(by_slot.items()))
             instead = listed(wording.colour(key) for key in planned)
-            return f"Make it look meant: {wording.colour(colour)} instead of {instead} on that side too, {where}."
+            return f"Make it look intended: {wording.colour(colour)} instead of {instead} on that side too, {where}."
 
 
 def cost_words(option: RescueOption) -> str:

@@ -64,7 +64,7 @@ def problem_words(problem: Problem) -> str:
             return f"It does not fit: work would have to begin on {when(begin)}."
         case InflatedTooEarly(hours, wished):
             inflated = f"Balloons would be inflated {hours:.0f} hours before they must stand"
-            return f"{inflated}, more than the {wished:g} wished: they shrink meanwhile."
+            return f"{inflated}, more than the {wished:g} you allow: they shrink meanwhile."
         case MorePeople(None):
             return "More people alone do not help: begin earlier, build on site, or work longer days."
         case MorePeople(people, begin):

@@ -111,7 +111,7 @@ def _lean_sentence(stance: Stance) -> str:
     lean, when = lean_words(worst.balance), _when(worst, stance)
     if math.degrees(worst.balance.tilt) < 0:
         return f"It {lean or 'falls'} by itself{when}"
-    words = f"{capital(lean) + ': m' if lean else 'M'}ay lean {tilt_words(worst.balance)}{when} before it goes over"
+    words = f"{capital(lean) + ': m' if lean else 'M'}ay lean {tilt_words(worst.balance)}{when} before it tips"
     if worst.balance.tilt < stance.assumed.tilt:
         words += f", less than the {math.degrees(stance.assumed.tilt):.0f}° wanted"
     return words
@@ -157,7 +157,7 @@ def stand_words(piece_plan: PiecePlan, stance: Stance, units: UnitSystem) -> tup
         sentences.append("It is tied to the wall too; that is not counted: what holds it there has to be looked at.")
     sentences += [wish_words(wish, units) for wish in wishes_of(piece_plan.piece.parts)]
     if piece_plan.piece.frame.base.is_tied_on:
-        sentences.append("The weight on its ribbon keeps the piece from wandering off, not from going over.")
+        sentences.append("The weight on its ribbon keeps the piece from wandering off, not from tipping over.")
     stands_straight = not piece_plan.assembly.strands
     if stands_straight and (water := water_words(water_weight(piece_plan), stance, units)):
         sentences.append(water)

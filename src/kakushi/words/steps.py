@@ -60,7 +60,7 @@ _STANDS = {
 }
 _STRETCHED = {
     "line stretched": "Tie the line to something steady and keep it taut; leave a tail of it.",
-    "bent pipe": "Lay the bent pipe out as drawn, with a cap on each end; rows are tied on it from one end.",
+    "bent pipe": "Lay the bent pipe out as drawn, with a cap on each end; rows are tied to it from one end.",
 }
 _LOOKS = {
     "third": ("A third is done", "colours in order, no gap, upright"),
@@ -194,7 +194,7 @@ def no_cuts_words(pole: PoleCuts, wording: Wording) -> str:
 def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
     said = " + ".join(f"{count} {wording.code(key)}" for key, count in fact.colours)
     balloons = sum(count for _, count in fact.colours)
-    words = f"Tie {balloons} balloons ({said}) as duplets, cross them all on one knot and turn them to point every way."
+    words = f"Tie {balloons} balloons ({said}) as duplets, cross them all on one knot and turn them in every direction."
     if fact.middle_mm is not None:
         words += f" Thread the ball on until its middle is {wording.length(fact.middle_mm)} above the floor."
     return f"{words} {INNER_NECK}" if fact.has_inner else words

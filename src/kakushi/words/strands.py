@@ -31,7 +31,7 @@ def strand_note_words(note: StrandNote, wording: Wording) -> str:
     match note:
         case StrandTight(rows, radius, comfort, past, fits):
             which = capital(named_rows(rows))
-            what = "no longer bend so far" if past else "bend more tightly than is easy"
+            what = "cannot bend that far" if past else "bend tighter than is comfortable"
             cure = f"balloons of {wording.diameter(fits)}, or a radius of {wording.length(comfort)}"
             return f"{which} {what}: a radius of {wording.length(radius)}. {capital(cure)} would do."
         case StrandMisses(group, missing, rows):
@@ -47,9 +47,7 @@ def strand_note_words(note: StrandNote, wording: Wording) -> str:
             return f"The frame of group {group + 1} can fold in {counted(ways, 'way')}: {hold}."
         case FrameStrained(group, by):
             what = "pulled longer" if by > 0 else "pressed shorter"
-            return (
-                f"Links of group {group + 1} do not fit: one chain is {what} by {abs(by):.0%}. Make its links so long."
-            )
+            return f"Links of group {group + 1} do not fit: a chain is {what} by {abs(by):.0%}. Size its links so."
         case StrandSags(group):
             return f"Group {group + 1} sags on line alone: put a bent pipe or flat bar through it, or hang it."
         case TieLost(ties):

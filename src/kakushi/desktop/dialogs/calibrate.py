@@ -37,7 +37,7 @@ _SPOILS_MM = 2.0
 _EXPLAINED = (
     "Build some rows of one size the way you always do, let them rest, and measure. Hold a template to the finished "
     "balloons for their diameter: {off} off spoils the answer. "
-    "More rows, and a second stack of another size, make it surer."
+    "More rows, and a second stack of another size, make it more certain."
 )
 _MAX_POLE_MM = 200.0
 """Thickest pole, mm."""

@@ -62,7 +62,7 @@ class RecipesDialog(Dialog):
         self._order = Choices("Sorted by", orders)
         self._matches: dict[Path, float] = {}
         self._stock = QCheckBox("Of the sizes in stock")
-        self._stock.setToolTip("Balloons of other sizes are replaced by such as there are in stock, sized alike")
+        self._stock.setToolTip("Balloons of other sizes are replaced by those in stock, sized the same")
         self._photo = QLabel()
         self._photo.setAccessibleName("Photograph of the recipe")
         self._height = QuantityField(
@@ -262,7 +262,7 @@ class RecipesDialog(Dialog):
         document, name = self._document, self._name.text().strip()
         piece_plan = document.piece_plan
         if piece_plan is None:
-            self.say("The piece is being worked out yet: once more in a moment.")
+            self.say("The piece is still being worked out: try again in a moment.")
             return
         taken = [photo.picture for photo in document.checker.photos if photo.picture][:RECIPE_PHOTOS]
         photos = tuple(map(small_photo, taken))

@@ -108,7 +108,7 @@ class StudioSizesDialog(Dialog):
             nominals = tuple(self._range(*entry) for entry in self._ranges)
             sizer = Sizer(step_mm=self._step.value or inches(0.25), holes_mm=self._parsed_holes())
             if not any(sizer.diameters(size) for size in nominals):
-                raise BadInput("None of these diameters can be sized out of your balloons.", "sizer")
+                raise BadInput("None of these diameters is within reach of your balloons.", "sizer")
         except KakushiError as error:
             self.say(self._document.said(error))
             return

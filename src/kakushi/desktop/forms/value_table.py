@@ -98,7 +98,7 @@ class ValueTable(QWidget, Generic[V]):
                 self.table.setItemDelegateForColumn(place, _Chooser(field.choices, self.table))
         self.add, self.remove = (
             tip_button("Add a line", "A new line at the end"),
-            tip_button("Remove the line", "Removes the line that is chosen"),
+            tip_button("Remove the line", "Removes the chosen line"),
         )
         self.buttons = QHBoxLayout()
         self.buttons.addWidget(self.add)

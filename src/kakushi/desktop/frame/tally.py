@@ -72,7 +72,7 @@ def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> st
     measured = piece_plan.piece.packing_name and not any(
         isinstance(note, PackingUnknown) for note in piece_plan.warnings
     )
-    surely = "as measured" if measured else "not measured: a test stack makes it surer"
+    surely = "as measured" if measured else "not measured: a test stack makes it more certain"
     words = (
         f"95 of 100 builds end within ±: by sizing {format_length(2 * spread.sizing_sd, units)}, "
         f"by packing {format_length(2 * spread.packing_sd, units)} ({surely})"

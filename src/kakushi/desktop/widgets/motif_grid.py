@@ -28,7 +28,7 @@ class MotifGrid(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Motif")
-        self.setToolTip("Left paints with the brush's colour, right empties")
+        self.setToolTip("Left click paints with the brush's colour, right click clears")
 
     def show_cells(self, cells: Cells, palette: Sequence[BalloonColour]) -> None:
         """Show a motif."""

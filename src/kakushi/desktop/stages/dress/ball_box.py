@@ -25,7 +25,7 @@ class BallBox(QWidget):
         self._balloons.setAccessibleName("Balloons of the ball")
         self._balloons.setFixedHeight(self.fontMetrics().height() * 6)
         self._colour = ColourChooser("Colour of this balloon of the ball")
-        self.apart = tip_button("No two alike touching", "Places the colours anew, as many of each as now")
+        self.apart = tip_button("No two alike touching", "Places the colours again, the same number of each")
         self._told = Label()
         self._told.setWordWrap(True)
         fields = form()

@@ -91,7 +91,7 @@ class FillersBox(QWidget):
         self._fields = BoundForm(document, _LINES, "Change fillers")
         self.place, self.stop = QPushButton("Place the clusters"), QPushButton("Stop")
         self.place.setProperty("main", True)
-        self.place.setToolTip("Puts so many clusters where they hide most of what shows")
+        self.place.setToolTip("Puts that many clusters where they hide most of what shows")
         self.stop.setToolTip("Keeps the clusters as they were")
         self.stop.hide()
         self._told = Label()
@@ -265,7 +265,7 @@ class FillersBox(QWidget):
             self.problem.emit(
                 wish_words(wishes[0], self._document.units)
                 if wishes
-                else "There is no place there: choose more rows or other sides."
+                else "There is no room there: choose more rows or other sides."
             )
             return
         seats = placed.seats[: max(asked_for(part), placed.kept)]

@@ -82,8 +82,8 @@ class LogPage(QWidget):
         self._empty = quiet("No job is in the log yet.")
         self.rates = QListWidget()
         self.rates.setAccessibleName("Rates that were learnt")
-        self.reset = QPushButton("Begin the chosen rate anew")
-        self.reset.setToolTip("What is in the log already says nothing of it any more")
+        self.reset = QPushButton("Restart the chosen rate")
+        self.reset.setToolTip("Entries already in the log no longer count towards it")
         self._build(title)
         self.filter.textChanged.connect(lambda _: self._show_lines())
         self.reset.clicked.connect(lambda _: self._on_reset())
@@ -170,7 +170,7 @@ class LogPage(QWidget):
 
         def reset(store: LogStore) -> str:
             store.reset(name)
-            return "The rate begins anew: what is in the log already says nothing of it any more."
+            return "The rate starts afresh: entries already in the log no longer count towards it."
 
         self._run(reset)
 

@@ -16,7 +16,7 @@ class LogPanel(Panel):
     def __init__(self, document: Document, page: LogPage) -> None:
         super().__init__(document)
         self.keep = tip_button("Put this job into the log", "Keeps what is filled in on the left, and learns from it")
-        self.forget = tip_button("Take the chosen entry out", "Of the list of all jobs; rates are worked out anew")
+        self.forget = tip_button("Take the chosen entry out", "From the list of all jobs; rates are worked out again")
         self.csv = tip_button("All jobs as CSV…", "The list of all jobs, for other programs")
         self.book = tip_button("All jobs as a workbook (XLSX)…", "The list of all jobs as a spreadsheet")
         box = QVBoxLayout()
@@ -33,7 +33,7 @@ class LogPanel(Panel):
         self.section("Take along", take)
         self.section("Learnt", quiet(
             "Spares, times and prices of all jobs use what was learnt as soon as there is an entry. A rate that is no "
-            "longer true can begin anew, in the list of rates."
+            "longer true can be restarted in the list of rates."
         ))  # fmt: skip
         self.keep.clicked.connect(lambda _: page.keep())
         self.forget.clicked.connect(lambda _: page.forget())

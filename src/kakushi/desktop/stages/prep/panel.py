@@ -78,7 +78,7 @@ class PrepPanel(Panel):
         self._diameter = diameter_field(document, "measured diameter", 20.0, 1500.0)
         self.add_trial, self.drop_trial = (
             tip_button("Add trial", "Takes setting and measured diameter as a trial"),
-            tip_button("Remove trial", "Takes the trial out that is chosen in the list"),
+            tip_button("Remove trial", "Removes the trial chosen in the list"),
         )
         self.trials = QListWidget()
         self.trials.setAccessibleName("Trials")

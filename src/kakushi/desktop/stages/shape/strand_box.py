@@ -72,7 +72,7 @@ class StrandBox(QWidget):
         self.by_hand.setToolTip("Drag points of the path on the elevation; a double click adds one")
         self.from_file.setToolTip("The longest line of an SVG drawing")
         self.by_rows = QPushButton("As large as its rows make it")
-        self.by_rows.setToolTip("The largest such path that the rows there are fill: ring, arch or loop")
+        self.by_rows.setToolTip("The largest path of this kind that the rows fill: ring, arch or loop")
         self.mirrored = QCheckBox("Left and right alike")
         self._marks = quiet()
         self._ties = QListWidget()

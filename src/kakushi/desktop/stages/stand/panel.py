@@ -251,7 +251,7 @@ class StandPanel(Panel):
     def _show_weather(self) -> None:
         forecast = self.document.workshop.forecast
         if self.document.job.brief.place == "indoors":
-            self._weather.setText("Indoors: no wind is reckoned with.")
+            self._weather.setText("Indoors: wind is not considered.")
         elif forecast is None:
             self._weather.setText("No forecast: give the event a date in the Brief, or a gust here.")
         else:

@@ -29,7 +29,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "Save", "Ctrl+S", files.save),
         Command("File", "Save as…", "Ctrl+Shift+S", files.save_as),
         Command("File", "-", "", lambda: None),
-        Command("File", "Print the dossier (PDF)…", "Ctrl+P", exports.export_pdf, when=has_piece),
+        Command("File", "Print…", "Ctrl+P", exports.ask_print, when=has_piece),
         Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote, when=has_piece),
         Command("File", "Cost sheet (PDF)…", "", exports.export_cost, when=has_piece),
         Command("File", "Labels for the bags (PDF)…", "", exports.export_labels, when=has_piece),

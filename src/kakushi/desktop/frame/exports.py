@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog
 
 from kakushi.desktop.document.document import Document
@@ -18,6 +19,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 
 if TYPE_CHECKING:
+    from kakushi.formats.print.pack import Wanted
     from kakushi.plan.values import PiecePlan
     from kakushi.words.lists import Listing
     from kakushi.workshop.dossier import Dossier
@@ -109,11 +111,20 @@ class Exports:
             text = lettering_svg(words.layout, mirrored, name)
             self._files.written(lambda: write_atomically(path, text.encode()), f"Saved as “{path.name}”.")
 
-    def export_pdf(self) -> None:
-        """Everything the build needs as PDF."""
-        from kakushi.formats.print.pack import dossier_pdf
+    def ask_print(self) -> None:
+        """Ask what to print, and show the pages."""
+        from kakushi.desktop.dialogs.printing import PrintDialog
 
-        self._export_print("Print the dossier", "", dossier_pdf)
+        dialog = PrintDialog(self._document, self.export_pdf, self._files.window)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+
+    def export_pdf(self, wanted: Wanted | None = None) -> bool:
+        """What is wanted as PDF, else everything the build needs; whether it was written."""
+        from kakushi.formats.print.pack import Wanted, wanted_pdf
+
+        chosen = wanted or Wanted()
+        return self._export_print("Print", "", lambda dossier, units: wanted_pdf(dossier, units, chosen))
 
     def export_quote(self) -> None:
         """A quote for the client as PDF."""
@@ -162,14 +173,15 @@ class Exports:
             stamp, now = dt.datetime.now(dt.UTC), dt.datetime.now()
             self._write(path, lambda d: schedule_ics(scheduled(d.plan, now), d.plan.job, stamp))
 
-    def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> None:
+    def _export_print(self, title: str, name: str, make: Callable[[Dossier, UnitSystem], bytes]) -> bool:
         job = self._document.job.brief.title
         path = self._ask_export(title, ".pdf", "PDF (*.pdf)", f"{job} {name}".strip())
         if path is not None:
             from kakushi.formats.print.text import not_printed
 
             units = self._document.units
-            self._write(path, lambda dossier: make(dossier, units), not_printed(self._document.job))
+            return self._write(path, lambda dossier: make(dossier, units), not_printed(self._document.job))
+        return False
 
     def export_workbook(self) -> None:
         """All lists as a workbook."""
@@ -254,12 +266,13 @@ class Exports:
         stem = (name or self._document.job.brief.title).replace("/", "-")[:80]
         return self._files.place_to_write(title, f"{stem}{suffix}", kind, suffix)
 
-    def _write(self, path: Path, make: Callable[[Dossier], bytes], note: str = "") -> None:
-        """Write an export of the whole dossier, and say so, with a note."""
+    def _write(self, path: Path, make: Callable[[Dossier], bytes], note: str = "") -> bool:
+        """Write an export of the whole dossier, and say so, with a note; whether it was written."""
         content = self._made(make, path)
         if content is not None:
             told = f"Written: {path.name}" + (f". {note}" if note else "")
-            self._files.written(lambda: write_atomically(path, content), told)
+            return self._files.written(lambda: write_atomically(path, content), told)
+        return False
 
     def _made(self, make: Callable[[Dossier], T], path: Path) -> T | None:
         """Make an export of the current dossier; None where it was stopped or failed, which is reported.

@@ -2,28 +2,29 @@
 
 from __future__ import annotations
 
-import io
+from collections.abc import Iterator, Mapping
+from typing import Literal, NamedTuple, assert_never
 
 from reportlab.lib.units import mm
 from reportlab.platypus import (
     Flowable,
-    Image,
     LongTable,
     Spacer,
 )
 from reportlab.platypus.flowables import BalancedColumns
 
 from kakushi.building.steps import steps_of_copy
-from kakushi.formats.export.png import png_bytes
 from kakushi.formats.print.build_sheet import build_sheets
 from kakushi.formats.print.cards import card_pages
+from kakushi.formats.print.job_picture import job_picture
 from kakushi.formats.print.lists import list_flowables
-from kakushi.formats.print.scene import scene_on_paper
-from kakushi.formats.print.steps import days_of
+from kakushi.formats.print.quote import client_sheet, cost_pages, label_pages
+from kakushi.formats.print.steps import days_of, helper_pages
 from kakushi.formats.print.style import (
     GRID,
     QUIET,
     Chapter,
+    Paper,
     brief_line,
     chapters_pdf,
     short,
@@ -32,40 +33,95 @@ from kakushi.formats.print.style import (
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import ESTIMATE, GENERAL, STAND, cautions_of
 from kakushi.model.units import UnitSystem, format_length
-from kakushi.plan.values import PiecePlan, Plan
+from kakushi.plan.values import PiecePlan
 from kakushi.words.lists import balloons_to_buy, lists_of, materials_to_buy
 from kakushi.words.stand import assumption_sentences, frame_words, stand_words
 from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.ledger import balloons_used
 
+Document = Literal[
+    "overview", "sheets", "days", "inflation", "supplies", "stand", "packing", "client", "cost", "labels", "helpers"
+]
+DOCUMENTS: Mapping[Document, str] = {
+    "overview": "Overview", "sheets": "Build sheets", "days": "Days", "inflation": "Inflation sheet",
+    "supplies": "Supplies", "stand": "Stand", "packing": "Packing list", "client": "For the client",
+    "cost": "Cost sheet", "labels": "Labels for the bags", "helpers": "Lists for helpers",
+}  # fmt: skip
+"""What can be printed, in the order of the pages."""
+PACK: frozenset[Document] = frozenset({"overview", "sheets", "days", "inflation", "supplies", "stand", "packing"})
+"""What the build needs."""
+
+
+class Wanted(NamedTuple):
+    """What is printed: which documents, build sheets of which pieces (keys; None: all), on which paper."""
+
+    documents: frozenset[Document] = PACK
+    pieces: frozenset[int] | None = None
+    paper: Paper = "A4"
+
 
 def dossier_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, only: str | None = None) -> bytes:
     """PDF of everything the build needs; `only` names one piece (its sheet and cards alone)."""
-    fonts()
-    plan = dossier.plan
-    chapters: list[Chapter] = []
-    if only is None and plan.pieces:
-        chapters.append(("Overview", _cover(dossier, units)))
-    for piece in plan.pieces:
-        if only is None or piece.piece.name == only:
-            sheet = [
-                *build_sheets(piece, dossier, Wording(plan.job, units)),
-                *card_pages(dossier, piece.piece.key, units, style, fonts()),
-            ]
-            chapters.append((piece.piece.name, sheet))
     if only is None:
-        lists, job = lists_of(dossier, units), plan.job
-        bought = (balloons_to_buy(dossier), materials_to_buy(dossier, Wording(job, units)), lists["cuts"])
-        supplies = [flowable for each in bought for flowable in (*list_flowables(each, job), Spacer(1, 10))]
-        chapters += [
-            ("Days", list(days_of(plan, units))),
-            ("Inflation sheet", list_flowables(lists["inflation"], job)),
-            ("Supplies", supplies),
-            ("Stand", _stand(dossier, units)),
-            ("Packing list", list_flowables(lists["packing"], job)),
-        ]
-    return chapters_pdf(plan.job.brief.title, chapters)
+        return wanted_pdf(dossier, units, Wanted())
+    keys = frozenset(piece.piece.key for piece in dossier.plan.pieces if piece.piece.name == only)
+    return wanted_pdf(dossier, units, Wanted(frozenset({"sheets"}), keys))
+
+
+def wanted_pdf(dossier: Dossier, units: UnitSystem, wanted: Wanted) -> bytes:
+    """PDF of what is wanted, in the order of `DOCUMENTS`."""
+    fonts()
+    chapters = [
+        chapter
+        for document in DOCUMENTS
+        if document in wanted.documents
+        for chapter in _chapters(document, dossier, units, wanted)
+    ]
+    return chapters_pdf(dossier.plan.job.brief.title, chapters, wanted.paper)
+
+
+def _chapters(document: Document, dossier: Dossier, units: UnitSystem, wanted: Wanted) -> Iterator[Chapter]:
+    match document:
+        case "sheets":
+            wording = Wording(dossier.plan.job, units)
+            for piece in dossier.plan.pieces:
+                if wanted.pieces is None or piece.piece.key in wanted.pieces:
+                    cards = card_pages(dossier, piece.piece.key, units, style, fonts())
+                    yield piece.piece.name, [*build_sheets(piece, dossier, wording), *cards]
+        case "helpers":
+            yield from helper_pages(dossier, dossier.plan.job.days.people, units)
+        case "client":
+            yield client_sheet(dossier, units)
+        case "cost":
+            yield cost_pages(dossier, units)
+        case "labels":
+            yield label_pages(dossier)
+        case _:
+            yield DOCUMENTS[document], _own_pages(document, dossier, units)
+
+
+def _own_pages(
+    document: Literal["overview", "days", "inflation", "supplies", "stand", "packing"],
+    dossier: Dossier,
+    units: UnitSystem,
+) -> list[Flowable]:
+    """Pages of a document that is one chapter of the pack."""
+    job, lists = dossier.plan.job, lists_of(dossier, units)
+    match document:
+        case "overview":
+            return _cover(dossier, units) if job.pieces else []
+        case "days":
+            return list(days_of(dossier.plan, units))
+        case "supplies":
+            bought = (balloons_to_buy(dossier), materials_to_buy(dossier, Wording(job, units)), lists["cuts"])
+            return [flowable for each in bought for flowable in (*list_flowables(each, job), Spacer(1, 10))]
+        case "stand":
+            return _stand(dossier, units)
+        case "inflation" | "packing":
+            return list_flowables(lists[document], job)
+        case _:
+            assert_never(document)
 
 
 def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
@@ -92,20 +148,6 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     if brief.notes:
         story.append(paragraph(short(brief.notes, 1500), style(10, after=8)))
     return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in GENERAL)]
-
-
-def job_picture(plan: Plan, wide: float, tall: float) -> Flowable:
-    """All pieces of a job on one floor to one scale, within a room in points."""
-    if not any(piece_plan.balloon_count for piece_plan in plan.pieces):
-        return Spacer(1, 1)
-    image = scene_on_paper(plan, round(wide * _DOTS), round(tall * _DOTS), round(_SKY_PT * _DOTS))
-    return Image(io.BytesIO(png_bytes(image)), wide, image.height / _DOTS)
-
-
-_SKY_PT = 12
-"""Over the tallest piece."""
-_DOTS = 200 / 72
-"""Pixels over a point: 200 dpi."""
 
 
 def _balloons_each(dossier: Dossier, piece_plan: PiecePlan) -> int:

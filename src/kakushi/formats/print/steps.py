@@ -29,15 +29,19 @@ from kakushi.workshop.dossier import Dossier
 
 def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.METRIC) -> bytes:
     """PDF of the steps of a job, shared among a number of people."""
+    return chapters_pdf(dossier.plan.job.brief.title, helper_pages(dossier, people, units))
+
+
+def helper_pages(dossier: Dossier, people: int, units: UnitSystem) -> list[Chapter]:
+    """A list of steps for each of a number of people."""
     fonts()
     plan, wording = dossier.plan, Wording(dossier.plan.job, units)
     shares = shared_out(dossier.steps, people)
-    chapters: list[Chapter] = [
+    return [
         (f"Helper {number}" if len(shares) > 1 else "Steps", list(_list_of(steps, number, len(shares), plan, wording)))
         for number, steps in enumerate(shares, 1)
         if steps
     ]
-    return chapters_pdf(plan.job.brief.title, chapters)
 
 
 def days_of(plan: Plan, units: UnitSystem) -> Iterator[Flowable]:

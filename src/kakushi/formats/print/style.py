@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, Literal
 
 from reportlab import rl_config
 from reportlab.graphics.shapes import Drawing, Rect, String
 from reportlab.lib import colors
-from reportlab.lib.pagesizes import A4
+from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfbase.pdfmetrics import stringWidth
@@ -26,6 +26,8 @@ rl_config.useA85 = 0
 
 MARGIN = 16 * mm
 """Margin of printed pages: what usual printers reach, and a hole punch."""
+WIDE = A4[0] - 2 * MARGIN
+"""Width of what is printed, points: that of A4 less its margins, on wider paper too."""
 INK, QUIET, LINE = colors.HexColor("#1f1d1a"), colors.HexColor("#5c574f"), colors.HexColor("#b9b2a6")
 SWATCH_W, _SWATCH_H = 25.0, 13.0
 """Size of a colour swatch, points."""
@@ -50,15 +52,21 @@ Chapter = tuple[str, Sequence[Flowable]]
 """What the head of its pages says, and what is on them."""
 
 
-def chapters_pdf(title: str, chapters: Sequence[Chapter]) -> bytes:
+Paper = Literal["A4", "letter"]
+PAPERS = {"A4": A4, "letter": LETTER}
+"""Sizes of paper, points."""
+
+
+def chapters_pdf(title: str, chapters: Sequence[Chapter], paper: Paper = "A4") -> bytes:
     """A PDF of chapters, each beginning a page; empty ones are left out."""
     fonts()
     buffer = io.BytesIO()
     document = BaseDocTemplate(
         buffer,
-        pagesize=A4,
-        leftMargin=MARGIN,
-        rightMargin=MARGIN,
+        pagesize=PAPERS[paper],
+        # As wide on all paper.
+        leftMargin=(PAPERS[paper][0] - WIDE) / 2,
+        rightMargin=(PAPERS[paper][0] - WIDE) / 2,
         topMargin=24 * mm,
         bottomMargin=16 * mm,
         title=title,
@@ -82,12 +90,12 @@ def _template(document: BaseDocTemplate, key: str, title: str, heading: str) -> 
     def heads(canvas: Canvas, _: object) -> None:
         canvas.saveState()
         canvas.setFillColor(QUIET)
-        top = A4[1] - 14 * mm
-        draw_line(canvas, MARGIN, top, short(title, 60), 9)
+        top, left = document.pagesize[1] - 14 * mm, document.leftMargin
+        draw_line(canvas, left, top, short(title, 60), 9)
         chapter = short(heading, 50)
-        draw_line(canvas, A4[0] - MARGIN - width_of(chapter, 9), top, chapter, 9)
+        draw_line(canvas, left + WIDE - width_of(chapter, 9), top, chapter, 9)
         canvas.setStrokeColor(LINE)
-        canvas.line(MARGIN, top - 2 * mm, A4[0] - MARGIN, top - 2 * mm)
+        canvas.line(left, top - 2 * mm, left + WIDE, top - 2 * mm)
         canvas.restoreState()
 
     return PageTemplate(id=key, frames=[frame], onPage=heads)
@@ -109,7 +117,7 @@ class _NumberedCanvas(Canvas):
             self.__dict__.update(page)
             self.setFont(fonts()[0], 9)
             self.setFillColor(QUIET)
-            self.drawRightString(A4[0] - MARGIN, 9 * mm, f"page {number} of {len(self._pages)}")
+            self.drawRightString((self._pagesize[0] + WIDE) / 2, 9 * mm, f"page {number} of {len(self._pages)}")
             super().showPage()
         super().save()
 

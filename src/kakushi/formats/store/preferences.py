@@ -6,7 +6,7 @@ import json
 import os
 from contextlib import suppress
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -61,6 +61,8 @@ class Preferences(Value):
     theme: Literal["light", "dark"] = "light"
     recent: tuple[str, ...] = Field(default=(), max_length=MAX_RECENT)
     places: tuple[LastPlace, ...] = Field(default=(), max_length=MAX_RECENT)
+    printed: tuple[Annotated[str, Field(max_length=40)], ...] = Field(default=(), max_length=40)
+    paper: Literal["A4", "letter"] = "A4"
 
     def with_recent(self, path: Path, place: LastPlace | None = None) -> Preferences:
         """These preferences with `path` as the latest file, left at a place."""

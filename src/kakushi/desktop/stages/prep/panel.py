@@ -88,7 +88,7 @@ class PrepPanel(Panel):
         )
         self.cards_button = tip_button("What to tie: the tying cards", "How each row is tied, drawn (Ctrl+Shift+K)")
         self.labels_button = tip_button("Labels for the bags (PDF)…", "A label for every bag of sized balloons")
-        self.sheet_button = tip_button("Print the dossier (PDF)…", "All pieces with their lists and drawings (Ctrl+P)")
+        self.sheet_button = tip_button("Print…", "Build sheets, lists and cards; you choose which (Ctrl+P)")
         self.rounding = RoundingBox(document)
         self._heat = quiet()
         self._people = BoundForm(document, _PEOPLE)

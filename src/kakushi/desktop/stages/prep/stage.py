@@ -13,5 +13,5 @@ def build(context: StageContext) -> StageParts:
     panel = PrepPanel(context.document, context.theme())
     panel.labels_button.clicked.connect(lambda _checked: context.exports.export_labels())
     panel.cards_button.clicked.connect(lambda _checked: context.go_to("cards"))
-    panel.sheet_button.clicked.connect(lambda _checked: context.exports.export_pdf())
+    panel.sheet_button.clicked.connect(lambda _checked: context.exports.ask_print())
     return StageParts(panel, lambda: page, page, themed=(page.set_theme, panel.set_theme), opened=page.focus_sheet)

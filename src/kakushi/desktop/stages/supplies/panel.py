@@ -42,7 +42,7 @@ class SuppliesPanel(Panel):
         self.stock = tip_button("Stock, bags and rules…", "What you have, what shops sell, what is used up")
         self.refit = QPushButton("Choose rows within my stock")
         self.refit.setToolTip("Makes the stock a limit for the selected piece and chooses its rows again")
-        self.print_button = tip_button("Print the dossier (PDF)…", "All pieces with their lists and drawings (Ctrl+P)")
+        self.print_button = tip_button("Print…", "Build sheets, lists and cards; you choose which (Ctrl+P)")
         self.quote_button = tip_button(
             "Quote for the client (PDF)…", "The scene, what is included and the price (Ctrl+Shift+P)"
         )

@@ -19,7 +19,7 @@ def build(context: StageContext) -> StageParts:
             context.say("The list is on the clipboard.")
 
     for button, run in (
-        (panel.print_button, exports.export_pdf),
+        (panel.print_button, exports.ask_print),
         (panel.quote_button, exports.export_quote),
         (panel.cost_button, exports.export_cost),
         (panel.book_button, exports.export_workbook),

@@ -1,0 +1,38 @@
+"""What to print: ticks, pages as they will be, remembered choices."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pypdf import PdfReader
+
+from driving import choose, part, press
+from kakushi.desktop.dialogs.printing import PrintDialog
+
+
+def test_what_is_ticked_is_shown_written_and_remembered(demo, planned, qtbot, monkeypatch, tmp_path: Path) -> None:
+    planned(demo)
+    demo.exports.ask_print()
+    dialog = next(each for each in demo.findChildren(PrintDialog) if each.isVisible())
+    qtbot.waitUntil(lambda: dialog.pages.count() > 5, timeout=60_000)
+    whole = dialog.pages.count()
+    for box in ("Overview", "Days", "Inflation sheet", "Supplies", "Stand", "Packing list"):
+        part(dialog, box).click()
+    qtbot.waitUntil(lambda: 0 < dialog.pages.count() < whole, timeout=60_000)
+    first = demo.document.job.pieces[0].name
+    for box in demo.document.job.pieces[1:]:
+        part(dialog, box.name).click()
+    part(dialog, "For the client").click()
+    choose(part(dialog, "Paper"), "letter")
+    qtbot.waitUntil(lambda: dialog.pages.count() <= 3, timeout=60_000)
+    target = tmp_path / "print.pdf"
+    monkeypatch.setattr(demo.exports, "_ask_export", lambda *_: target)
+    press(dialog, "Save as PDF…")
+    pages = PdfReader(target).pages
+    text = "\n".join(page.extract_text() for page in pages)
+    assert first in text
+    assert "What is included" in text
+    assert "Inflation sheet" not in text
+    assert [round(float(side)) for side in pages[0].mediabox[2:]] == [612, 792]
+    assert demo.document.preferences.paper == "letter"
+    assert set(demo.document.preferences.printed) == {"sheets", "client"}

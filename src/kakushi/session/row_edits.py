@@ -8,7 +8,8 @@ from random import Random
 
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Row, Slot, rows_groups
+from kakushi.model.groups import Row, Slot, rows_groups, uniform_row
+from kakushi.model.job import Job
 from kakushi.model.limits import LARGEST_DIAMETER_MM, MAX_ROWS, SMALLEST_DIAMETER_MM
 from kakushi.model.piece import Piece, free_row_key, with_rows
 from kakushi.model.sizing import Sizing
@@ -186,6 +187,52 @@ def move_row(key: int, row_key: int, by: int) -> Edit:
         return _checked_rows(piece, tuple(rows), group)
 
     return piece_edit("Move row", key, change, ("move", key, row_key))
+
+
+def together(edits: Sequence[Edit], name: str = "") -> Edit:
+    """Several edits as one step to undo; held keys merge as those of the single ones do."""
+
+    def change(job: Job) -> Job:
+        for edit in edits:
+            job = edit.change(job)
+        return job
+
+    merges = tuple(edit.merge_key for edit in edits)
+    return Edit(name or edits[0].name, change, None if None in merges else merges)
+
+
+def insert_rows(key: int, rows: Sequence[Row], above: int | None, name: str = "Paste rows") -> Edit:
+    """Insert rows, their keys made free, above the row with key `above`, or at the foot."""
+
+    def change(piece: Piece) -> Piece:
+        first = free_row_key(piece)
+        fresh = tuple(replace(row, key=first + place) for place, row in enumerate(rows))
+        if above is None:
+            return _checked_rows(piece, (*fresh, *_first_rows(piece)))
+        group, old, index = _row_at(piece, above)
+        return _checked_rows(piece, (*old[: index + 1], *fresh, *old[index + 1 :]), group)
+
+    return piece_edit(name, key, change)
+
+
+def rows_of_sizes(sizes: Sequence[float], like: Row | None, studio: Studio) -> tuple[Row, ...]:
+    """Rows of some sizes, mm, of as many balloons as another one has, each of a nominal size that reaches it.
+
+    That is the other row's where it does, else the smallest. Raises BadInput for sizes that none reaches.
+    """
+    count = like.count if like else _USUAL_COUNT
+    rows = []
+    for number, size in enumerate(sizes, 1):
+        fits = [each for each in studio.nominals if each.smallest_mm - 0.1 <= size <= each.largest_mm + 0.1]
+        if not fits:
+            raise BadInput(f"No balloon of the catalogue is sized to {size / 10:.1f} cm.", "sizes")
+        own = next((each for each in fits if like and each.nominal_in == like.slots[0].nominal_in), None)
+        rows.append(uniform_row(number, count, (own or min(fits, key=lambda each: each.nominal_in)).nominal_in, size))
+    return tuple(rows)
+
+
+_USUAL_COUNT = 4
+"""Balloons of a row where no other says how many: most columns are built of quads."""
 
 
 def _row_edit(name: str, key: int, row_key: int, change: Callable[[Row], Row], merge: Hashable = None) -> Edit:

@@ -12,9 +12,9 @@ from kakushi.words.wording import counted
 from kakushi.workshop.price import CostSheet
 
 _TALL = (
-    (400.0, "about as high as a hand's span and a half"), (650.0, "up to the knee"), (900.0, "as high as a table"),
+    (400.0, "small enough for a table"), (650.0, "up to the knee"), (900.0, "as high as a table"),
     (1200.0, "up to the hip"), (1500.0, "up to the chest"), (1850.0, "as tall as a person"),
-    (2100.0, "as tall as a door"), (2600.0, "taller than a door"), (3200.0, "taller than a room's ceiling may be"),
+    (2100.0, "as tall as a door"), (2600.0, "taller than a door"), (3200.0, "about as high as a ceiling"),
 )  # fmt: skip
 """Heights, mm, up to which something is as tall as people say."""
 _MOST_COLOURS = 4

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Row
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
-from kakushi.model.quantities import DIAMETER, number
+from kakushi.model.quantities import DIAMETER, number, parts_of
 from kakushi.model.sizing import Sizing
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
 from kakushi.model.values import first_fault
@@ -20,6 +20,9 @@ _REFERENCE = re.compile(r"^(like )?(the )?reference$")
 _SETTING = re.compile(r"^(.+?)\s*(strokes?|pumps?|s|sec|seconds?|tenths?)$")
 _RANGE = re.compile(r"^(.+?)\s*(?:to|–|\.\.)\s*(.+)$")
 _UNIT = re.compile(r"[a-z″\"′']+$")
+_REPEATED = re.compile(r"^(.+?)\s*[x×*]\s*(\d{1,6})$", re.IGNORECASE)
+_MOST_ALIKE = 200
+"""Most rows that are typed at once."""
 _TENTHS = 10.0
 _MOST = 1000.0
 
@@ -53,6 +56,22 @@ def _sizing(**fields: Any) -> Sizing:
 
 def _diameter(text: str, units: UnitSystem) -> float:
     return float(DIAMETER.read_between(text, SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM, units, "sized diameter"))
+
+
+def read_sizes(text: str, units: UnitSystem) -> tuple[float, ...]:
+    """Sizes of rows, mm, from words like “5, 6, 7, 8, 9.5 x6”: the last one six times. Raises BadInput."""
+    sizes: list[float] = []
+    for part in parts_of(text):
+        found = _REPEATED.match(part)
+        many = int(found[2]) if found else 1
+        if not 1 <= many <= _MOST_ALIKE:
+            raise BadInput(f"A size is repeated 1 to {_MOST_ALIKE} times, not {many}.", "sizes")
+        sizes += [_diameter(found[1] if found else part, units)] * many
+    if not sizes:
+        raise BadInput("Write the sizes of the rows, like 5, 6, 7, 8 x6.", "sizes")
+    if len(sizes) > _MOST_ALIKE:
+        raise BadInput(f"At most {_MOST_ALIKE} rows are added at once.", "sizes")
+    return tuple(sizes)
 
 
 def sizing_words(sizing: Sizing, units: UnitSystem) -> str:

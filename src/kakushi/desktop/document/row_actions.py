@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, Qt
@@ -10,6 +10,7 @@ from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from kakushi.desktop.document.document import Document
+from kakushi.model.errors import BadInput
 from kakushi.model.groups import Row, uniform_row
 from kakushi.model.piece import Piece, free_row_key
 from kakushi.session import row_edits
@@ -33,32 +34,36 @@ class RowActions(QObject):
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._document = document
+        self._kept: tuple[Row, ...] = ()
 
-    def _selected(self) -> tuple[Piece, Row] | None:
-        piece, row = self._document.piece, self._document.selection.row
-        return (piece, row) if piece and row else None
+    def _each(self, edit_of: Callable[[Piece, Row], Edit]) -> bool:
+        """Apply an edit to every selected row, as one step; whether there was any."""
+        piece, rows = self._document.piece, self._document.selection.rows
+        if piece is None or not rows:
+            return False
+        edits = [edit_of(piece, row) for row in rows]
+        return self._document.apply(edits[0] if len(edits) == 1 else row_edits.together(edits))
 
     def resize(self, steps: int) -> None:
-        """Size the row up or down by sizer steps."""
-        if selected := self._selected():
-            piece, row = selected
-            self._document.apply(row_edits.resize_row(piece.key, row.key, steps, self._document.studio))
+        """Size the rows up or down by sizer steps."""
+        studio = self._document.studio
+        self._each(lambda piece, row: row_edits.resize_row(piece.key, row.key, steps, studio))
 
     def change_count(self, by: int) -> None:
         """One balloon more or fewer."""
-        if selected := self._selected():
-            piece, row = selected
-            self._document.apply(row_edits.set_row_count(piece.key, row.key, row.count + by))
+        self._each(lambda piece, row: row_edits.set_row_count(piece.key, row.key, row.count + by))
 
     def change_nominal(self, by: int) -> None:
         """The next nominal size of the catalogue up or down."""
-        if selected := self._selected():
-            piece, row = selected
-            sizes = [n.nominal_in for n in self._document.studio.nominals]
+        sizes = [n.nominal_in for n in self._document.studio.nominals]
+
+        def edit_of(piece: Piece, row: Row) -> Edit:
             nominal = row.slots[0].nominal_in
             place = sizes.index(nominal) if nominal in sizes else 0
             wanted = sizes[min(max(place + by, 0), len(sizes) - 1)]
-            self._document.apply(row_edits.set_row_nominal(piece.key, row.key, wanted, self._document.studio))
+            return row_edits.set_row_nominal(piece.key, row.key, wanted, self._document.studio)
+
+        self._each(edit_of)
 
     def insert(self) -> None:
         """A new row above the selected one (at the foot of an empty piece)."""
@@ -69,38 +74,79 @@ class RowActions(QObject):
         model = row or (piece.rows[-1] if piece.rows else None)
         new = uniform_row(1, model.count, model.slots[0].nominal_in, model.diameter_mm) if model else _first_row()
         above = row.key if row else (piece.rows[-1].key if piece.rows else None)
-        self._select_new(piece, row_edits.insert_row(piece.key, new, above))
+        self._select_new(piece, row_edits.insert_row(piece.key, new, above), 1)
 
     def duplicate(self) -> None:
-        """A duplicate above the selected row."""
-        if selected := self._selected():
-            piece, row = selected
-            self._select_new(piece, row_edits.duplicate_row(piece.key, row.key))
+        """The selected rows once more, above them."""
+        self._add_above(self._document.selection.rows, "Duplicate rows")
 
-    def _select_new(self, piece: Piece, edit: Edit) -> None:
-        key = free_row_key(piece)
+    def mirror(self) -> None:
+        """The selected rows above them in the opposite order, as in a mirror."""
+        self._add_above(self._document.selection.rows[::-1], "Mirror rows")
+
+    def copy(self) -> None:
+        """Remember the selected rows."""
+        self._kept = self._document.selection.rows or self._kept
+
+    def paste(self) -> None:
+        """The remembered rows above those that are selected, or on top."""
+        self._add_above(self._kept, "Paste rows")
+
+    def _add_above(self, rows: Sequence[Row], name: str) -> None:
+        piece, selected = self._document.piece, self._document.selection.rows
+        if piece is None or not rows:
+            return
+        last = selected[-1] if selected else piece.rows[-1] if piece.rows else None
+        self._select_new(piece, row_edits.insert_rows(piece.key, rows, last.key if last else None, name), len(rows))
+
+    def add_sizes(self, sizes: Sequence[float]) -> bool:
+        """Rows of some sizes, mm, above the selected ones, or on top."""
+        selected = self._document.selection.rows
+        piece = self._document.piece
+        like = selected[-1] if selected else piece.rows[-1] if piece and piece.rows else None
+        try:
+            rows = row_edits.rows_of_sizes(sizes, like, self._document.studio)
+        except BadInput as error:
+            self._document.refused.emit(self._document.said(error))
+            return False
+        self._add_above(rows, "Add rows")
+        return True
+
+    def select_all(self) -> None:
+        """Select every row."""
+        if piece := self._document.piece:
+            self._document.selection.select_rows(row.key for row in piece.rows)
+
+    def _select_new(self, piece: Piece, edit: Edit, count: int) -> None:
+        first = free_row_key(piece)
         if self._document.apply(edit):
-            self._document.selection.select_row(key)
+            self._document.selection.select_rows(range(first, first + count))
 
     def delete(self) -> None:
-        """Take the row out; the next one is selected."""
-        if selected := self._selected():
-            piece, row = selected
-            index = self._document.selection.row_index or 0
-            if self._document.apply(row_edits.delete_row(piece.key, row.key)):
-                self._document.selection.select_row_at(index)
+        """Take the rows out; the next one is selected."""
+        index = min(self._document.selection.row_indices, default=0)
+        if self._each(lambda piece, row: row_edits.delete_row(piece.key, row.key)):
+            self._document.selection.select_row_at(index)
 
     def move(self, by: int) -> None:
-        """Up or down the column."""
-        if selected := self._selected():
-            piece, row = selected
-            self._document.apply(row_edits.move_row(piece.key, row.key, by))
+        """Up or down the column, the foremost first."""
+        piece, rows = self._document.piece, self._document.selection.rows
+        indices = self._document.selection.row_indices
+        if (
+            piece is None
+            or not rows
+            or (by > 0 and max(indices) >= len(piece.rows) - 1)
+            or (by < 0 and not min(indices))
+        ):
+            return
+        ordered = rows[::-1] if by > 0 else rows
+        edits = [row_edits.move_row(piece.key, row.key, by) for row in ordered]
+        self._document.apply(edits[0] if len(edits) == 1 else row_edits.together(edits))
 
     def pin(self) -> None:
-        """Pin the row, or let it go."""
-        if selected := self._selected():
-            piece, row = selected
-            self._document.apply(row_edits.pin_row(piece.key, row.key, not row.pinned))
+        """Pin the rows, or let them go where all are pinned."""
+        pinned = not all(row.pinned for row in self._document.selection.rows)
+        self._each(lambda piece, row: row_edits.pin_row(piece.key, row.key, pinned))
 
     def take_key(self, event: QKeyEvent) -> bool:
         """Run the action of a key; False where it has none."""
@@ -139,9 +185,13 @@ ROW_ACTIONS: tuple[RowAction, ...] = (
     RowAction("nominal_up", "Next larger nominal size", ("PgUp",), "chevron-right", lambda a: a.change_nominal(1)),
     RowAction("nominal_down", "Next smaller nominal size", ("PgDown",), "chevron-left", lambda a: a.change_nominal(-1)),
     RowAction("insert", "Insert a row above", ("Ins",), "plus", lambda a: a.insert()),
-    RowAction("duplicate", "Duplicate the row", ("D",), "copy", lambda a: a.duplicate()),
-    RowAction("delete", "Delete the row", ("Del",), "trash-2", lambda a: a.delete()),
-    RowAction("pin", "Pin the row or let it go", ("P",), "pin", lambda a: a.pin()),
+    RowAction("duplicate", "Repeat the selected rows above", ("D",), "copy", lambda a: a.duplicate()),
+    RowAction("mirror", "Mirror the selected rows above", ("M",), "copy", lambda a: a.mirror()),
+    RowAction("copy", "Copy the selected rows", ("Ctrl+C",), "copy", lambda a: a.copy()),
+    RowAction("paste", "Paste rows above", ("Ctrl+V",), "copy", lambda a: a.paste()),
+    RowAction("all", "Select all rows", ("Ctrl+A",), "copy", lambda a: a.select_all()),
+    RowAction("delete", "Delete the selected rows", ("Del",), "trash-2", lambda a: a.delete()),
+    RowAction("pin", "Pin the selected rows or let them go", ("P",), "pin", lambda a: a.pin()),
     RowAction("up", "Move the row up", ("Alt+Up",), "arrow-up", lambda a: a.move(1)),
     RowAction("down", "Move the row down", ("Alt+Down",), "arrow-down", lambda a: a.move(-1)),
 )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -22,6 +22,8 @@ class Selection(QObject):
         self._job = job
         self._piece_key: int | None = None
         self._row_key: int | None = None
+        self._more: frozenset[int] = frozenset()
+        self._anchor: int | None = None
         self._hovered: int | None = None
         self.stage = "shape"
         """The stage that is open."""
@@ -46,6 +48,20 @@ class Selection(QObject):
         return next((i for i, row in enumerate(piece.rows) if row.key == self._row_key), None)
 
     @property
+    def rows(self) -> tuple[Row, ...]:
+        """All selected rows, foot first: the selected one, and those selected with it."""
+        piece = self.piece
+        keys = self._more | ({self._row_key} if self._row_key is not None else set())
+        return tuple(row for row in piece.rows if row.key in keys) if piece else ()
+
+    @property
+    def row_indices(self) -> frozenset[int]:
+        """Indices of all selected rows."""
+        piece = self.piece
+        keys = {row.key for row in self.rows}
+        return frozenset(index for index, row in enumerate(piece.rows) if row.key in keys) if piece else frozenset()
+
+    @property
     def hovered_row(self) -> int | None:
         """Index of the row pointed at."""
         return self._hovered
@@ -54,13 +70,47 @@ class Selection(QObject):
         """Select a piece by key."""
         if key != self._piece_key:
             self._piece_key, self._row_key, self._hovered = key, None, None
+            self._more, self._anchor = frozenset(), None
             self.changed.emit()
 
     def select_row(self, key: int | None) -> None:
         """Select a row of the selected piece by key."""
-        if key != self._row_key:
-            self._row_key = key
+        if key != self._row_key or self._more:
+            self._row_key, self._more, self._anchor = key, frozenset(), None
             self.changed.emit()
+
+    def extend_to(self, index: int) -> None:
+        """Select every row from the one that was selected first to one at an index."""
+        piece = self.piece
+        if piece is None or not piece.rows:
+            return
+        index = min(max(index, 0), len(piece.rows) - 1)
+        if self._row_key is None:
+            self.select_row_at(index)
+            return
+        anchor = self._anchor if self._anchor is not None else self._row_key
+        first = next((k for k, row in enumerate(piece.rows) if row.key == anchor), index)
+        low, high = sorted((first, index))
+        self._anchor, self._row_key = anchor, piece.rows[index].key
+        self._more = frozenset(row.key for row in piece.rows[low : high + 1])
+        self.changed.emit()
+
+    def toggle_row_at(self, index: int) -> None:
+        """Select one row more, or one fewer."""
+        piece = self.piece
+        if piece is None or not 0 <= index < len(piece.rows):
+            return
+        key, chosen = piece.rows[index].key, {row.key for row in self.rows}
+        chosen ^= {key}
+        self._row_key = key if key in chosen else next(iter(sorted(chosen)), None)
+        self._more, self._anchor = frozenset(chosen), None
+        self.changed.emit()
+
+    def select_rows(self, keys: Iterable[int]) -> None:
+        """Select several rows by their keys; the last one is the selected one."""
+        listed = list(keys)
+        self._row_key, self._more, self._anchor = (listed[-1] if listed else None), frozenset(listed), None
+        self.changed.emit()
 
     def select_row_at(self, index: int) -> None:
         """Select a row by its index from the foot, kept within the column."""
@@ -92,4 +142,5 @@ class Selection(QObject):
     def begin_with(self, job: Job) -> None:
         """Select the first piece of a job that was opened; the caller tells that everything changed."""
         self._piece_key = job.pieces[0].key if job.pieces else None
-        self._row_key = self._hovered = None
+        self._row_key = self._hovered = self._anchor = None
+        self._more = frozenset()

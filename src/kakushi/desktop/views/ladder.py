@@ -188,7 +188,8 @@ class RowLadder(QWidget):
         painter.fillRect(self.rect(), self._theme.colour("paper"))
         piece_plan = self._document.piece_plan
         if piece_plan is not None and len(self._cards) == len(piece_plan.piece.rows):
-            marked = {self._document.selection.row_index, self._document.selection.hovered_row}
+            selection = self._document.selection
+            marked = {*selection.row_indices, selection.hovered_row}
             told_apart = self._told_apart(marked)
             self._paint_slivers(painter, piece_plan, [index for index in told_apart if not self._cards[index].full])
             told_apart = [index for index in told_apart if self._cards[index].full or index in marked]
@@ -279,7 +280,7 @@ class RowLadder(QWidget):
 
     def _paint_full(self, painter: QPainter, piece_plan: PiecePlan, index: int, box: QRectF, marked: bool) -> None:
         theme = self._theme
-        chosen = index == self._document.selection.row_index
+        chosen = index in self._document.selection.row_indices
         painter.setPen(QPen(theme.colour("accent" if marked else "line"), 2 if chosen else 1))
         painter.setBrush(theme.colour("accent_soft" if chosen else "field"))
         painter.drawRoundedRect(box, 5, 5)
@@ -325,6 +326,9 @@ class RowLadder(QWidget):
         if event:
             row = self.row_at(event.position())
             self._document.selection.hover_row(row)
+            if event.buttons() & Qt.MouseButton.LeftButton and row is not None:
+                # Dragged along the ladder.
+                self._document.selection.extend_to(row)
             piece_plan = self._document.piece_plan
             if row is not None and piece_plan is not None and row < len(piece_plan.piece.rows):
                 self.setToolTip(self._words(piece_plan, row))
@@ -336,10 +340,16 @@ class RowLadder(QWidget):
         if event is None:
             return
         row = self.row_at(event.position())
+        selection = self._document.selection
+        is_left = event.button() == Qt.MouseButton.LeftButton
         if row is None:
-            self._document.selection.select_row(None)
-        else:
-            self._document.selection.select_row_at(row)
+            selection.select_row(None)
+        elif is_left and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            selection.extend_to(row)
+        elif is_left and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            selection.toggle_row_at(row)
+        elif is_left or row not in selection.row_indices:
+            selection.select_row_at(row)
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event and self._document.selection.row is not None:
@@ -371,7 +381,9 @@ class RowLadder(QWidget):
         plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier & ~Qt.KeyboardModifier.ShiftModifier
         if plain and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             step = 1 if event.key() == Qt.Key.Key_Up else -1
-            self._document.selection.select_row_at(0 if index is None else index + step)
+            with_shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            select = self._document.selection.extend_to if with_shift else self._document.selection.select_row_at
+            select(0 if index is None else index + step)
         elif plain and event.key() == Qt.Key.Key_Home:
             self._document.selection.select_row_at(0)
         elif plain and event.key() == Qt.Key.Key_End:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
@@ -16,14 +17,16 @@ from kakushi.desktop.widgets.fields import form, heading, quiet
 from kakushi.desktop.widgets.icons import icon
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.groups import Row
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.quantities import ANGLE, DIAMETER, parts_of
 from kakushi.model.sizing import Sizing
 from kakushi.model.units import format_diameter, format_length, format_nominal
 from kakushi.plan.relations import relation_of
 from kakushi.session import row_edits
+from kakushi.session.session import Edit
 from kakushi.words.rows import relation_words
-from kakushi.words.sizing import read_sizing, sizing_words
+from kakushi.words.sizing import read_sizes, read_sizing, sizing_words
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
@@ -61,6 +64,11 @@ class RowEditor(QWidget):
         self._assort.setToolTip("Deliberately uneven sizes; press again for another mix")
         self._sizes = count_field("Different sizes of an assorted row", 2, 6, " sizes")
         self._sizes.set_value(_USUAL_SIZES)
+        self._many = TypedField(
+            "Rows as a list", lambda words: read_sizes(words, document.units), lambda _: "", lambda: document.units
+        )
+        self._many.setPlaceholderText("5, 6, 7, 8, 9.5 x6")
+        self._many.setToolTip("Sizes from the foot up, added above the selected row; x6: six rows of that size")
         self._turn = QuantityField(
             document, ANGLE, "Turn on the row below", -180.0, 180.0, none=("as it lies", None), step=1.0
         )
@@ -81,7 +89,8 @@ class RowEditor(QWidget):
         self._sizing.entered.connect(self._on_sizing)
         self._assort.clicked.connect(self._on_assort)
         self._turn.entered.connect(self._on_turn)
-        for field in (self._size, self._sizing, self._slots, self._sizes, self._turn):
+        self._many.entered.connect(self._on_many)
+        for field in (self._size, self._sizing, self._slots, self._sizes, self._turn, self._many):
             field.problem.connect(self._on_problem)
         for changed in (document.job_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._refresh)
@@ -119,6 +128,9 @@ class RowEditor(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._title)
         layout.addWidget(self._hint)
+        added = form()
+        added.addRow("Add rows", self._many)
+        layout.addLayout(added)
         layout.addWidget(self._body)
         layout.addWidget(self.plan_view)
         layout.addWidget(self._words)
@@ -150,16 +162,21 @@ class RowEditor(QWidget):
     def _on_size(self, mm: float) -> None:
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
-            self._document.apply(row_edits.set_row_diameter(piece.key, row.key, mm))
+            self._each(lambda one: row_edits.set_row_diameter(piece.key, one.key, mm))
+
+    def _each(self, edit_of: Callable[[Row], Edit]) -> None:
+        """Apply an edit to every selected row, as one step."""
+        self._document.apply(row_edits.together([edit_of(row) for row in self._document.selection.rows]))
 
     def _on_sizing(self, sizing: Sizing | float | None) -> None:
         piece, row = self._document.piece, self._document.selection.row
         if piece is None or row is None or sizing is None:
             return
         if isinstance(sizing, Sizing):
-            self._document.apply(row_edits.set_row_sizing(piece.key, row.key, sizing, self._document.studio))
+            studio = self._document.studio
+            self._each(lambda one: row_edits.set_row_sizing(piece.key, one.key, sizing, studio))
         else:
-            self._document.apply(row_edits.set_row_diameter(piece.key, row.key, sizing))
+            self._each(lambda one: row_edits.set_row_diameter(piece.key, one.key, sizing))
 
     def _read_sizes(self, text: str) -> tuple[float, ...]:
         return tuple(
@@ -189,6 +206,10 @@ class RowEditor(QWidget):
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
             self._document.apply(row_edits.set_row_turn(piece.key, row.key, degrees))
+
+    def _on_many(self, sizes: tuple[float, ...] | None) -> None:
+        if sizes and self._actions.add_sizes(sizes):
+            self._many.set_value(None, True)
 
     def _show_measures(self) -> None:
         piece_plan, index = self._document.piece_plan, self._document.selection.row_index
@@ -222,7 +243,8 @@ class RowEditor(QWidget):
     def _on_nominal(self, nominal: float) -> None:
         piece, row = self._document.piece, self._document.selection.row
         if piece and row:
-            self._document.apply(row_edits.set_row_nominal(piece.key, row.key, nominal, self._document.studio))
+            studio = self._document.studio
+            self._each(lambda one: row_edits.set_row_nominal(piece.key, one.key, nominal, studio))
 
     def _refresh(self) -> None:
         piece, row, index = self._document.piece, self._document.selection.row, self._document.selection.row_index
@@ -232,7 +254,9 @@ class RowEditor(QWidget):
         if piece is None or row is None or index is None:
             self._title.setText("No row selected")
             return
-        self._title.setText(f"Row {index + 1} of {len(piece.rows)}, from the foot")
+        many = len(self._document.selection.rows)
+        title = f"{many} rows selected" if many > 1 else f"Row {index + 1} of {len(piece.rows)}, from the foot"
+        self._title.setText(title)
         is_other = row.key != self._row_shown
         self._row_shown = row.key
         self._size.set_value(row.diameter_mm, is_other)

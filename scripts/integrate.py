@@ -17,6 +17,7 @@ PLACES = {
     "icons/hicolor/scalable/apps": f"{APP_ID}.svg",
     "mime/packages": f"{APP_ID}.xml",
     "metainfo": f"{APP_ID}.metainfo.xml",
+    "man/man1": "kakushi.1",
 }
 """Folders below XDG_DATA_HOME, and the file in each."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -27,10 +28,12 @@ from PyQt6.QtWidgets import (
 )
 
 from driving import part, put_number
+from kakushi.desktop.dialogs.manual import ManualDialog, pages
 from kakushi.desktop.dialogs.shortcuts import ShortcutsDialog
 from kakushi.desktop.document.worker_process import WorkerProcess
+from kakushi.desktop.stages.registry import STAGES
 from kakushi.formats.store.job_file import load_job, save_job
-from kakushi.formats.store.paths import demo_job_path
+from kakushi.formats.store.paths import demo_job_path, manual_folder
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.job import Brief, Job
 from kakushi.model.units import UnitSystem, inches
@@ -359,12 +362,33 @@ def test_every_control_has_a_name_and_keys_are_listed(demo, qtbot) -> None:
             if widget.objectName().startswith("qt_"):
                 continue
             assert widget.accessibleName() or getattr(widget, "text", str)() or widget.toolTip(), widget
-    press(qtbot, demo, Key.Key_F1)
+    press(qtbot, demo, Key.Key_F1, modifier=Qt.KeyboardModifier.ShiftModifier)
     dialog = demo.findChild(ShortcutsDialog)
     words = " ".join(label.text() for label in dialog.findChildren(QLabel))
-    for told in ("F5", "Choose rows", "Ctrl+Shift+S", "Delete the row", "Alt+2"):
+    for told in ("F5", "Choose rows", "Ctrl+Shift+S", "Delete the selected rows", "Alt+2"):
         assert told in words
     dialog.reject()
+
+
+def test_the_manual_opens_at_the_stage_and_is_searched(demo, qtbot) -> None:
+    demo.show_stage("build")
+    press(qtbot, demo, Key.Key_F1)
+    manual = demo.findChild(ManualDialog)
+    assert "Build" in manual.text.toPlainText()
+    assert "This step is done" in manual.text.toPlainText(), "the keys of the stage"
+    count = manual.list.count()
+    manual.search.setText("calibrate pump")
+    assert 0 < manual.list.count() < count
+    assert "inflation sheet" in manual.text.toPlainText()
+    manual.search.setText("no such word at all")
+    assert manual.list.count() == 0
+    manual.search.setText("")
+    assert manual.list.count() == count
+    for name, text in pages().items():
+        for picture in re.findall(r"\]\((.+?)\)", text):
+            assert (manual_folder() / picture).is_file(), name
+    assert {stage.name for stage in STAGES} <= set(pages())
+    manual.reject()
 
 
 def test_the_real_window_opens_on_a_real_screen(tmp_path: Path) -> None:

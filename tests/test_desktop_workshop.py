@@ -13,6 +13,7 @@ from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, type_into, words
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
+from kakushi.desktop.dialogs.printing import PrintDialog
 from kakushi.desktop.dialogs.workshop import WorkshopDialog
 from kakushi.desktop.frame.tally import stand_figure
 from kakushi.formats.store.studio_store import load_studio
@@ -248,7 +249,7 @@ def test_rows_are_chosen_within_the_stock(workshop, packed, qtbot):
     assert used.count(11) <= 24
 
 
-def test_every_print_and_list_is_written(workshop, tmp_path):
+def test_every_print_and_list_is_written(workshop, qtbot, tmp_path):
     window = workshop
     window.show_stage("supplies")
     for number, (button, suffix, start) in enumerate(
@@ -264,6 +265,10 @@ def test_every_print_and_list_is_written(workshop, tmp_path):
         path = tmp_path / f"{number}{suffix}"
         window.files.ask_save = lambda _title, _name, _kind, path=path: path
         button.click()
+        if button is window.stage("supplies").panel.print_button:
+            dialog = window.findChild(PrintDialog)
+            qtbot.waitUntil(dialog.main.isEnabled, timeout=30_000)
+            dialog.main.click()
         assert path.read_bytes().startswith(start)
 
 

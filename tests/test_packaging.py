@@ -65,6 +65,7 @@ def test_installing_writes_a_launcher_that_starts_this_checkout_and_uninstalling
     assert (Path(re.sub(r"\\(.)", r"\1", quoted)), argument) == (checkout / "start", "%f")
     written = [path for path in home.rglob("io.kakushi*") if path.is_file()]
     assert len(written) == 4
+    assert (home / "man" / "man1" / "kakushi.1").read_text().startswith(".TH KAKUSHI 1")
     others = home / "applications" / "other.desktop"
     others.write_text("[Desktop Entry]")
     assert not integrate("uninstall", checkout, home)

@@ -119,10 +119,19 @@ def _view_commands(window: MainWindow) -> tuple[Command, ...]:
 
 def _help_commands(window: MainWindow, others: tuple[Command, ...]) -> tuple[Command, ...]:
     return (
-        Command("Help", "Keys", "F1", lambda: _show_shortcuts(window, others)),
+        Command("Help", "Manual", "F1", lambda: _show_manual(window)),
+        Command("Help", "Keys", "Shift+F1", lambda: _show_shortcuts(window, others)),
         Command("Help", "Cautions", "", lambda: QMessageBox.information(window, "Cautions", "\n\n".join(GENERAL))),
         Command("Help", "About Kakushi", "", lambda: _show_about(window)),
     )
+
+
+def _show_manual(window: MainWindow) -> None:
+    """The manual, at the page of the open stage."""
+    from kakushi.desktop.dialogs.manual import ManualDialog
+
+    page = window.host.current if window.document.job.pieces else "start"
+    window.studio.open(ManualDialog(page, window))
 
 
 def _show_whole_piece(window: MainWindow) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
@@ -15,6 +15,7 @@ _BUILD_KEYS = (
     ("Space / Enter", "This step is done"),
     ("P", "A balloon popped"),
     ("Backspace", "The last step is not done after all"),
+    ("H", "How it is done, in full"),
     ("L", "Later"),
     ("N", "Write something down"),
 )
@@ -33,17 +34,29 @@ _ELEVATION_KEYS = (
 )
 
 
+_LADDER = (*_LADDER_KEYS, *((" or ".join(action.keys), action.words) for action in ROW_ACTIONS))
+STAGE_KEYS: Mapping[str, tuple[tuple[str, str], ...]] = {
+    "shape": (("F5", "Choose rows"), ("Ctrl+F5", "Compare fits"), ("Ctrl+E", "Shape by hand"), *_LADDER),
+    "colour": (("Ctrl+K", "To the skin"), ("Ctrl+Shift+K", "Tying cards")),
+    "dress": _ELEVATION_KEYS,
+    "supplies": (("Ctrl+P", "Print"), ("Ctrl+Shift+P", "Sheet for the client")),
+    "prep": (("Space", "One more duplet is ready"),),
+    "build": _BUILD_KEYS,
+    "check": _CHECK_KEYS,
+}
+"""Keys of each stage that has its own."""
+
+
 class ShortcutsDialog(QDialog):
     """A list of keys by place."""
 
     def __init__(self, window_keys: Sequence[tuple[str, str]], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        row_keys = [(" or ".join(action.keys), action.words) for action in ROW_ACTIONS]
         columns = QGridLayout()
         columns.setHorizontalSpacing(36)
         columns.addLayout(_table("Anywhere", window_keys), 0, 0, 4, 1)
-        columns.addLayout(_table("In the row ladder", [*_LADDER_KEYS, *row_keys]), 0, 1)
+        columns.addLayout(_table("In the row ladder", _LADDER), 0, 1)
         columns.addLayout(_table("In the elevation", _ELEVATION_KEYS), 1, 1)
         columns.addLayout(_table("In Build", _BUILD_KEYS), 2, 1)
         columns.addLayout(_table("In Check", _CHECK_KEYS), 3, 1)

@@ -48,3 +48,8 @@ def demo_job_path() -> Path:
 def start_pictures() -> Path:
     """Pictures of the start page's cards, one for each recipe that ships with the program."""
     return data_path("start")
+
+
+def manual_folder() -> Path:
+    """The pages of the manual with their pictures."""
+    return data_path("manual")

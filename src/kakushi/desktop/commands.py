@@ -58,6 +58,7 @@ def _piece_commands(window: MainWindow) -> tuple[Command, ...]:
     return (
         Command("Edit", "Undo", "Ctrl+Z", document.undo, "undo", lambda: document.session.undo_name is not None),
         Command("Edit", "Redo", "Ctrl+Shift+Z", document.redo, "redo", lambda: document.session.redo_name is not None),
+        Command("Edit", "History…", "Ctrl+Alt+Z", window.studio.history),
         Command("Piece", "Add a piece", "Ctrl+Shift+N", window.add_piece),
         Command("Piece", "Duplicate the piece", "Ctrl+D", window.shelf_column.duplicate_piece, when=has_piece),
         Command("Piece", "Remove the piece", "Ctrl+Backspace", window.shelf_column.remove_piece, when=has_piece),

@@ -123,6 +123,19 @@ class Session:
         """Name of the edit that `redo` brings back, or None."""
         return self._steps[self._at + 1].name if self._at + 1 < len(self._steps) else None
 
+    @property
+    def history(self) -> tuple[tuple[str, ...], int]:
+        """Names of the edits that can be undone and redone, the oldest first, and how many of them are done."""
+        return tuple(step.name for step in self._steps[1:]), self._at
+
+    def go_to(self, done: int) -> bool:
+        """Undo or redo until so many edits of the history are done; False where nothing changes."""
+        wanted = min(max(done, 0), len(self._steps) - 1)
+        if self._stroke or wanted == self._at:
+            return False
+        self._at = wanted
+        return True
+
     def undo(self) -> bool:
         """Step back; an open stroke is dropped instead. False when there is nothing to undo."""
         if self._stroke:

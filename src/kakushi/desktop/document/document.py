@@ -227,6 +227,12 @@ class Document(QObject):
         """Redo the last undone edit, and show where."""
         self._travel(self.session.redo, "Redone", self.session.redo_name)
 
+    def go_to(self, done: int) -> None:
+        """Go to a place in the history, and show what changed."""
+        names, now = self.session.history
+        name = names[done - 1] if done else "everything"
+        self._travel(lambda: self.session.go_to(done), "Back to" if done < now else "Forward to", name)
+
     def _travel(self, go: Callable[[], bool], verb: str, name: str | None) -> None:
         before = self.job
         if not go():

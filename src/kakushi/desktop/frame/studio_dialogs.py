@@ -82,6 +82,12 @@ class StudioDialogs:
         if file is not None:
             self.open(RecipesDialog(self._document, (file.parent / "recipes", shipped_recipes()), self._window))
 
+    def history(self) -> None:
+        """The edits by their names."""
+        from kakushi.desktop.dialogs.history import HistoryDialog
+
+        self.open(HistoryDialog(self._document, self._window))
+
     def quick_answers(self) -> None:
         """Answers that need no job."""
         from kakushi.desktop.dialogs.quick_answers import QuickAnswersDialog

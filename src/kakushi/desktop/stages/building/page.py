@@ -281,7 +281,14 @@ class BuildPage(QWidget):
     def _show_if_seen(self) -> None:
         if self.isVisible():
             self._builder.follow()
+            self._select_built()
             self._show()
+
+    def _select_built(self) -> None:
+        """Shelf, title and tally tell of the piece that is built."""
+        copy, piece = self._builder.copy, self._document.piece
+        if copy is not None and copy[0] is not None and (piece is None or piece.key != copy[0]):
+            self._document.selection.select_piece(copy[0])
 
     @property
     def design(self) -> PiecePlan | None:

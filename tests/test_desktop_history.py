@@ -10,22 +10,22 @@ from kakushi.session import edits
 def test_the_history_is_gone_back_in_and_forward(demo, planned) -> None:
     document = demo.document
     key = document.piece.key
-    jobs = [document.job]
-    for name in ("One", "Two", "Three"):
-        document.apply(edits.set_piece(key, f"Rename to {name}", name=name))
+    jobs, base = [document.job], document.session.history[1]
+    for _ in range(3):
+        document.apply(edits.duplicate_piece(key))
         jobs.append(document.job)
     demo.studio.history()
     dialog = demo.findChild(HistoryDialog)
     names = [part(dialog, "Edits").item(row).text() for row in range(part(dialog, "Edits").count())]
     assert len(names) == document.session.history[1] + 1
     for row in (1, 0, 3, 2):
-        part(dialog, "Edits").setCurrentRow(row)
+        part(dialog, "Edits").setCurrentRow(base + row)
         assert document.job == jobs[row]
     document.undo()
-    assert part(dialog, "Edits").currentRow() == 1
-    part(dialog, "Edits").setCurrentRow(2)
-    document.apply(edits.set_piece(key, "Rename", name="Other"))
-    assert part(dialog, "Edits").count() == 4, "what was undone is gone"
+    assert part(dialog, "Edits").currentRow() == base + 1
+    part(dialog, "Edits").setCurrentRow(base + 2)
+    document.apply(edits.duplicate_piece(key))
+    assert part(dialog, "Edits").count() == base + 4, "the third one, which was undone, is gone"
     dialog.reject()
 
 

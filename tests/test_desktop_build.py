@@ -10,6 +10,7 @@ from driving import choose, part, press, put_number, type_into, words
 from kakushi.building.progress import shared_out
 from kakushi.building.step import StepKind
 from kakushi.desktop.document import recovery_keeper
+from kakushi.desktop.stages.building.ways_page import WaysPage
 from kakushi.formats.store.job_file import load_job_file, save_job
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.record import What
@@ -195,7 +196,20 @@ def test_a_way_out_is_shown_taken_and_undone(building, planned, qtbot) -> None:
     press(panel, "Show the ways out")
     ways = part(panel, "Ways out")
     qtbot.waitUntil(lambda: ways.count() > 0, timeout=20_000)
-    press(panel, "Take this way")
+    page = page_of(building).findChild(WaysPage)
+    assert page.isVisible()
+    assert len(page.cards) == ways.count()
+    qtbot.waitUntil(lambda: all(card.image is not None for card in page.cards), timeout=20_000)
+    # One scale: the same height is at the same place in all.
+    assert len({card.wished_px for card in page.cards}) == 1
+    page.cards[-1].click()
+    assert ways.currentRow() == len(page.cards) - 1
+    ways.setCurrentRow(0)
+    assert page.cards[0].isChecked()
+    QTest.keyClick(page, Qt.Key.Key_Escape)
+    assert not page.isVisible()
+    page.show()
+    QTest.mouseClick(page.take, Qt.MouseButton.LeftButton)
     after = document.job.piece(3)
     assert after.rows[:built] == before.rows[:built]
     assert after.learnt_tau is not None

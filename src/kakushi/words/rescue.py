@@ -20,7 +20,7 @@ from kakushi.building.remedies import (
     Untie,
 )
 from kakushi.model.units import format_nominal
-from kakushi.words.wording import Wording, counted, listed, named_rows
+from kakushi.words.wording import Wording, capital, counted, listed, named_rows
 
 _WHAT = {
     "same": "The same rows",
@@ -55,6 +55,30 @@ def way_words(option: RescueOption, wording: Wording) -> str:
             return f"Redo row {row + 1}" + (f" and the {above} above it." if above else ".")
         case _:
             return _wrong_colour_words(option.remedy, wording)
+
+
+def way_title(option: RescueOption, wording: Wording) -> tuple[str, str]:
+    """What is done in a few words, and the rest of the sentence."""
+    words = way_words(option, wording)
+    ends = [place for mark in (", ", ": ", ". ") if 0 < (place := words.find(mark)) <= _TITLE]
+    if not ends:
+        return words, ""
+    return words[: min(ends)].rstrip(".:,"), capital(words[min(ends) + 1 :].strip())
+
+
+_TITLE = 44
+"""Most characters of what a way is called."""
+
+
+def end_words(option: RescueOption, wording: Wording) -> str:
+    """Where the piece ends, and how well it matches its outline."""
+    match = f", match {option.match:.0%}" if option.match is not None else ""
+    return f"ends at {wording.length(round(option.height_mm, -1))}{match}"
+
+
+def ways_title(wished_mm: float, wording: Wording) -> str:
+    """What the ways out must meet."""
+    return f"Ways out: it must end at {wording.length(wished_mm)}."
 
 
 def kind_words(kind: Kind, wording: Wording) -> str:

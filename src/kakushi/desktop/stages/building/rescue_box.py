@@ -50,9 +50,11 @@ _ASKED = {_AIM: ("knot",), _SHORT: ("kind", "left"), _COLOUR: ("row", "slot", "c
 
 
 class RescueBox(QWidget):
-    """Questions about the current copy. `problem`: a message on what was typed."""
+    """Questions about the current copy. `problem`: a message on what was typed. `found`: the ways out."""
 
     problem = pyqtSignal(str)
+    found = pyqtSignal(list)
+    way_chosen = pyqtSignal(int)
 
     def __init__(self, document: Document, design: Callable[[], PiecePlan | None]) -> None:
         super().__init__()
@@ -90,6 +92,7 @@ class RescueBox(QWidget):
         self.ask.clicked.connect(self._on_ask)
         self.take.clicked.connect(self._on_take)
         self._list.currentRowChanged.connect(lambda _: self._show_way())
+        self._list.currentRowChanged.connect(self.way_chosen)
         rescuer = self._document.rescuer
         rescuer.found.connect(self._show_ways)
         rescuer.busy_changed.connect(self._on_busy)
@@ -196,9 +199,18 @@ class RescueBox(QWidget):
         self._list.setVisible(bool(ways))
         self._told.setText("The one that is noticed least comes first." if ways else "")
         self._told.setVisible(bool(ways))
+        self.found.emit(ways)
         if ways:
             self._list.setCurrentRow(0)
         self._show_way()
+
+    def choose(self, place: int) -> None:
+        """Choose a way by its place."""
+        self._list.setCurrentRow(place)
+
+    def take_chosen(self) -> None:
+        """Take the chosen way."""
+        self._on_take()
 
     def _show_way(self) -> None:
         option = self._way

@@ -24,7 +24,7 @@ from kakushi.sight.view import View
 from kakushi.words.rescue import cost_words, end_words, way_title, way_words
 from kakushi.words.wording import Wording
 
-_CARD_W, _PICTURE_H = 236, 300
+_CARD_W, _PICTURE_H = 168, 300
 """Width of a card and height of its picture, px."""
 _ROOM = 1.06
 """Room over the tallest one, as a share of its height."""

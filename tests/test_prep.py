@@ -51,7 +51,7 @@ from kakushi.sim.inflators import (
     SimulatedTwinTimer,
     run_once,
 )
-from kakushi.words.sheet import advice_words, bags_words, rounded_words, shortage_words
+from kakushi.words.sheet import advice_words, bags_words, rounded_words, shortage_words, used_for_words
 from kakushi.words.steps import no_cuts_words
 from kakushi.words.wording import Wording
 from kakushi.workshop.bags import purchase
@@ -311,6 +311,20 @@ def test_sheet_holds_every_balloon_that_is_inflated_once(demo_plan):
     assert sorted(line.key for line in by_row) == sorted(line.key for line in found.sheet)
     firsts = [line.rows[0] for line in by_row if line.rows]
     assert firsts == sorted(firsts)
+
+
+def test_the_sheet_names_the_pieces_that_each_line_is_for(demo_plan):
+    found = Dossier(demo_plan)
+    names = {piece.piece.key: piece.piece.name for piece in demo_plan.pieces}
+    for line in found.sheet:
+        users = {
+            names[step.piece]
+            for step in found.steps
+            if any((role, kind) == (line.part, line.balloons) for role, kind, _ in step.tied)
+        }
+        assert users
+        told = used_for_words(line, demo_plan)
+        assert {name for name in names.values() if name in told} == users
 
 
 def test_settings_on_the_sheet_come_from_the_calibration(demo_plan):

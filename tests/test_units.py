@@ -27,6 +27,7 @@ from kakushi.model.quantities import (
 )
 from kakushi.model.units import (
     UnitSystem,
+    format_height,
     format_inches,
     format_length,
     inches,
@@ -73,6 +74,14 @@ def test_refuses_what_is_no_length(text: str) -> None:
 def test_a_height_out_of_reach_names_the_limits(text: str) -> None:
     with pytest.raises(BadInput, match="between 20 cm and 2000 cm"):
         LENGTH.read_between(text, 200, 20_000, METRIC, "height")
+
+
+@given(st.floats(0, 6000), st.sampled_from(list(UnitSystem)))
+def test_a_height_is_told_as_a_tape_reads_it(mm: float, system: UnitSystem) -> None:
+    told = LENGTH.read(format_height(mm, system), system, "height")
+    step = inches(0.5) if system is INCHES else 10.0 if mm >= 1000 else 5.0
+    assert told == pytest.approx(mm, abs=step / 2 + 1e-6)
+    assert told / step == pytest.approx(round(told / step), abs=1e-6)
 
 
 @given(st.integers(-800, 8000), st.sampled_from(list(UnitSystem)))

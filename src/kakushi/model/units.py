@@ -44,6 +44,16 @@ def format_length(value_mm: float, system: UnitSystem = UnitSystem.METRIC) -> st
     return format_inches(value_mm)
 
 
+def format_height(value_mm: float, system: UnitSystem = UnitSystem.METRIC, of_mm: float | None = None) -> str:
+    """A height as a tape held to a piece tells it: whole centimetres (halves below a metre), half inches.
+
+    `of_mm`: the height of which `value_mm` is a tolerance, told to the same step.
+    """
+    tall = abs(value_mm if of_mm is None else of_mm) >= 1000.0
+    step = MM_PER_INCH / 2 if system is not UnitSystem.METRIC else 10.0 if tall else 5.0
+    return format_length(round(value_mm / step) * step, system)
+
+
 def format_diameter(value_mm: float, system: UnitSystem = UnitSystem.METRIC) -> str:
     """A sized diameter: to the millimetre in metric, to the eighth in inches."""
     if system is UnitSystem.METRIC:

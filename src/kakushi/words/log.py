@@ -22,7 +22,7 @@ from kakushi.model.log import (
     rate_name,
 )
 from kakushi.model.recipe import Recipe
-from kakushi.model.units import UnitSystem, format_length, format_nominal
+from kakushi.model.units import UnitSystem, format_height, format_length, format_nominal
 from kakushi.words.lists import Cell, Column, Listing
 from kakushi.words.wording import counted, hours_words
 
@@ -41,8 +41,8 @@ def piece_lines(piece: LoggedPiece, units: UnitSystem) -> Iterator[str]:
     """One piece of an entry, planned beside actual."""
     yield f"{piece.piece}: {counted(piece.copies, 'copy', 'copies')}, {counted(piece.rows, 'row')}"
     if piece.planned_mm:
-        measured = format_length(piece.height_mm, units) if piece.height_mm else "not measured"
-        yield f"  height {format_length(piece.planned_mm, units)} planned, {measured}"
+        measured = format_height(piece.height_mm, units) if piece.height_mm else "not measured"
+        yield f"  height {format_height(piece.planned_mm, units)} planned, {measured}"
     used = sum(line.count for line in piece.built)
     yield f"  {counted(piece.balloons, 'balloon')} planned, {used} blown up, {piece.popped} popped"
     for work in piece.minutes:
@@ -128,7 +128,7 @@ def unexpected_words(found: Unexpected, units: UnitSystem) -> str:
             what = f"{seconds_words(each)} {kind_words(kind)}, where {seconds_words(expected)} is usual"
             return f"{piece}: {what}. A typing error, or something new?"
         case OddHeight(piece, height, planned):
-            what = f"{format_length(height, units)} high, {format_length(planned, units)} was planned"
+            what = f"{format_height(height, units)} high, {format_height(planned, units)} was planned"
             return f"{piece}: {what}. A typing error, or something new?"
         case _:
             assert_never(found)
@@ -222,7 +222,7 @@ def rates_lines(learnt: Learnt) -> Iterator[tuple[str, str]]:
 def recipe_words(recipe: Recipe, units: UnitSystem, match: float | None = None) -> str:
     """A recipe in a line: its height, balloons, time, price then, and roles; its `match` with an outline, 0 to 1."""
     facts = recipe.facts
-    told = [format_length(facts.height_mm, units), counted(facts.balloons, "balloon"), hours_words(facts.minutes)]
+    told = [format_height(facts.height_mm, units), counted(facts.balloons, "balloon"), hours_words(facts.minutes)]
     if facts.price:
         told.append(f"{facts.price:.0f} {facts.currency}".rstrip())
     if match is not None:

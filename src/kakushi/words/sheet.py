@@ -34,12 +34,12 @@ def kind_words(kind: Kind, wording: Wording) -> str:
 
 
 def rows_words(line: SheetLine, plan: Plan) -> str:
-    """Name the rows that use a kind, as in “Gate column 1–4, 7”."""
+    """Name the pieces and rows that use a kind, as in “Gate column 1–4, 7”."""
     told = []
-    for piece in dict.fromkeys(key for key, _ in line.rows):
+    for piece in dict.fromkeys((*(key for key, _ in line.rows), *line.pieces)):
         named_piece = plan.job.piece(piece)
         rows = {row + 1 for key, row in line.rows if key == piece}
-        told.append(f"{named_piece.name if named_piece else '?'} {ranges(rows)}")
+        told.append(f"{named_piece.name if named_piece else '?'} {ranges(rows)}".rstrip())
     return "; ".join(told)
 
 
@@ -57,8 +57,9 @@ def settings_words(balloons: Iterable[Balloon], dossier: Dossier, units: UnitSys
 
 
 def used_for_words(line: SheetLine, plan: Plan) -> str:
-    """What a kind is for: rows, or the kind of part."""
-    return rows_words(line, plan) if line.part is BalloonRole.ROW else line.part.value
+    """What a kind is for: pieces with their rows, or with the kind of part."""
+    pieces = rows_words(line, plan)
+    return pieces if line.part is BalloonRole.ROW else f"{pieces}: {line.part.value}" if pieces else line.part.value
 
 
 def advice_words(advice: FillAdvice | CoarseSetting, units: UnitSystem) -> str:

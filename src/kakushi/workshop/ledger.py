@@ -14,21 +14,25 @@ from kakushi.model.used import Used, merged
 
 @dataclass(frozen=True, slots=True)
 class TiedKind:
-    """Number of duplets (triplets, singles) of one kind used in one role."""
+    """Number of duplets (triplets, singles) of one kind used in one role; `pieces`: keys of those that use them."""
 
     part: BalloonRole
     balloons: Kind
     count: int
+    pieces: tuple[int, ...] = ()
 
 
 def tied_kinds(steps: Iterable[Step]) -> tuple[TiedKind, ...]:
     """List what is tied for steps: rows first, then balls, then the rest; the largest first within each."""
     counts: Counter[tuple[BalloonRole, Kind]] = Counter()
+    pieces: defaultdict[tuple[BalloonRole, Kind], dict[int, None]] = defaultdict(dict)
     for step in steps:
         for role, kind, count in step.tied:
             counts[role, kind] += count
+            if step.piece is not None:
+                pieces[role, kind].setdefault(step.piece)
     listed = sorted(counts.items(), key=lambda item: _order(*item[0]))
-    return tuple(TiedKind(role, kind, count) for (role, kind), count in listed if count)
+    return tuple(TiedKind(role, kind, count, tuple(pieces[role, kind])) for (role, kind), count in listed if count)
 
 
 def _order(role: BalloonRole, kind: Kind) -> tuple[object, ...]:

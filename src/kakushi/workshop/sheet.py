@@ -39,13 +39,17 @@ class CoarseSetting(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class SheetLine:
-    """Number of balloons of one kind; `rows`: (piece key, row from 0) that use them; `advice` on fill and settings."""
+    """Number of balloons of one kind; `pieces`: keys of those that use them, `rows`: (piece key, row from 0).
+
+    `advice`: on fill and settings.
+    """
 
     key: str
     part: BalloonRole
     balloons: Kind
     count: int
     settings: tuple[Setting, ...]
+    pieces: tuple[int, ...]
     rows: tuple[tuple[int, int], ...]
     advice: tuple[FillAdvice | CoarseSetting, ...]
 
@@ -117,6 +121,7 @@ def _line(
         balloons=tied.balloons,
         count=tied.count,
         settings=settings,
+        pieces=tied.pieces,
         rows=rows,
         advice=tuple(dict.fromkeys(a for a in advice if a)),
     )

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import restyle
-from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
+from kakushi.model.units import UnitSystem, format_height, format_length
 from kakushi.words.wording import Wording, capital, counted
 
 if TYPE_CHECKING:
@@ -42,12 +42,6 @@ class Figure:
     tip: str
 
 
-def hand_length(mm: float, units: UnitSystem) -> str:
-    """A height as a tape tells it: whole centimetres, half inches."""
-    step = 10.0 if units is UnitSystem.METRIC else MM_PER_INCH / 2
-    return format_length(round(mm / step) * step, units)
-
-
 def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
     """Height reached against height wished, in words; with what sizing may make of it."""
     wished, reached = piece_plan.wished_height_mm, piece_plan.measured_height_mm
@@ -55,11 +49,11 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
     error, sure = piece_plan.height_error_mm, HEIGHT_TOLERANCE_MM
     give, tip = "", f"Floor to the highest balloon, {includes}"
     if spread and spread.height_sd:
-        give = f" ± {hand_length(2 * spread.height_sd, units)}"
+        give = f" ± {format_height(2 * spread.height_sd, units, reached)}"
         tip += "; " + spread_words(piece_plan, spread, units)
         # Nobody can build nearer than that: no reason for alarm.
         sure = max(sure, 2 * spread.height_sd)
-    words = f"height {hand_length(reached, units)}{give} of {hand_length(wished, units)}"
+    words = f"height {format_height(reached, units)}{give} of {format_height(wished, units)}"
     if abs(error) > HEIGHT_TOLERANCE_MM:
         words += f", {format_length(abs(error), units)} {'too tall' if error > 0 else 'short'}"
     return Figure(words, abs(error) > sure, "shape", tip)

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import rows_groups
-from kakushi.model.units import MM_PER_INCH, UnitSystem, format_length
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_height
 from kakushi.plan.parts import has_balloons
 from kakushi.plan.values import PiecePlan
 
@@ -71,7 +71,7 @@ class Backdrop:
         y = self.scale.y(piece_plan.height_mm)
         self.painter.setPen(QPen(self.theme.colour("accent"), 1))
         self.painter.drawLine(QPointF(RULER_PX - 6, y), QPointF(self.width, y))
-        text = format_length(piece_plan.height_mm, self.units)
+        text = format_height(piece_plan.height_mm, self.units)
         box = QRectF(self.width - 130, y - self.line - 2, 122, self.line)
         self.painter.drawText(box, Qt.AlignmentFlag.AlignRight, text)
 

@@ -32,7 +32,7 @@ from kakushi.formats.print.style import (
 )
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import ESTIMATE, GENERAL, STAND, cautions_of
-from kakushi.model.units import UnitSystem, format_length
+from kakushi.model.units import UnitSystem, format_height
 from kakushi.plan.values import PiecePlan
 from kakushi.words.lists import balloons_to_buy, lists_of, materials_to_buy
 from kakushi.words.stand import assumption_sentences, frame_words, stand_words
@@ -138,7 +138,7 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
         words = (
             piece_plan.piece.name,
             str(len(piece_plan.piece.copies)),
-            format_length(piece_plan.overall_height_mm, units),
+            format_height(piece_plan.overall_height_mm, units),
             str(_balloons_each(dossier, piece_plan)),
         )
         cells.append([paragraph(w, style(10)) for w in words])

@@ -29,7 +29,16 @@ from kakushi.packing.stack import Packing
 from kakushi.picture.film import Film, flat_film, rounded_film, with_films
 from kakushi.picture.paint import Paint, paint_of
 from kakushi.picture.prints import PRINTS, printed_share
-from kakushi.picture.scene import draw_piece, in_perspective, pole_of, portrait, shaded, with_shadow
+from kakushi.picture.scene import (
+    draw_piece,
+    in_perspective,
+    pole_of,
+    portrait,
+    portrait_view,
+    quieted,
+    shaded,
+    with_shadow,
+)
 from kakushi.picture.shading import shade
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan
@@ -372,3 +381,18 @@ def test_a_picture_drawn_in_tiles_shows_no_seam(monkeypatch: pytest.MonkeyPatch)
         tiled = np.asarray(png.piece_image(piece, demo, 420, 300, 0.4)).astype(int)
         assert (np.abs(whole - tiled).max(axis=2) > 2).mean() < 1e-3
         assert np.abs(whole - tiled).max() < 12
+
+
+def test_what_is_not_spoken_of_is_faint_and_keeps_its_colour() -> None:
+    geometry = settle((), Packing(1.0)).with_more(
+        np.array([[0.0, 0.0, 80.0 + 140 * k] for k in range(3)]), np.full(3, 80.0)
+    )
+    view = portrait_view(geometry, Frame(), 120, 200)
+    buffers, picture = draw_piece(geometry, Frame(), [paint_of("#aa3322")] * 3, view)
+    assert quieted(picture, buffers.identity, ()) is picture
+    quiet = quieted(picture, buffers.identity, [2])
+    assert np.array_equal(quiet[..., :3], picture[..., :3])
+    others = (buffers.identity >= 0) & (buffers.identity < 2)
+    assert others.any()
+    assert (quiet[others, 3] <= 0.5 * picture[others, 3] + 0.5).all()
+    assert np.array_equal(quiet[~others], picture[~others])

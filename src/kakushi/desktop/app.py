@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import locale
 import sys
 import traceback
 from collections.abc import Callable, Sequence
@@ -80,6 +81,8 @@ def build_application(arguments: list[str]) -> QApplication:
     QLocale.setDefault(QLocale(QLocale.Language.English, QLocale.Country.UnitedKingdom))
     sys.setswitchinterval(_SWITCH_S)
     app = QApplication(arguments)
+    # Qt takes the desktop's language; names of days and months stay in the language of the sentences they stand in.
+    locale.setlocale(locale.LC_TIME, "C")
     app.setApplicationName("kakushi")
     app.setApplicationDisplayName("Kakushi")
     app.setDesktopFileName("io.kakushi.Kakushi")

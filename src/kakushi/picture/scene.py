@@ -66,6 +66,23 @@ def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: S
     return picture
 
 
+_QUIET = 0.4
+"""Opacity of balloons that are not spoken of: their colour is still told, and the others stand out at two metres."""
+
+
+def quieted(picture: NDArray[np.uint8], identity: NDArray[np.int32], spoken_of: Sequence[int]) -> NDArray[np.uint8]:
+    """An RGBA picture (h, w, 4) in which all balloons but those spoken of are faint; as it is where there are none.
+
+    `identity` (h, w): the balloon that each pixel shows, negative where it shows none.
+    """
+    if not len(spoken_of):
+        return picture
+    faint = (identity >= 0) & ~np.isin(identity, spoken_of)
+    quiet = picture.copy()
+    quiet[faint, 3] = np.rint(quiet[faint, 3] * _QUIET)
+    return quiet
+
+
 def in_perspective(geometry: Geometry, azimuth: float, away_mm: float, eye_mm: float) -> Geometry:
     """Balloons moved and scaled as an eye sees them that stands `away_mm` off at that azimuth, `eye_mm` high.
 

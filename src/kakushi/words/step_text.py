@@ -41,6 +41,12 @@ class StepText(NamedTuple):
         return said if len(said) <= MOST_WORDS else _cut(said)
 
 
+def brief_words(step: Step, wording: Wording) -> str:
+    """A step in one sentence, for where it is only announced."""
+    said = _SENTENCE.split(step_text(step, wording).headline)[0]
+    return said if said[-1:] in ".!?…" else f"{said}."
+
+
 def step_text(step: Step, wording: Wording, rows: Sequence[Step] = ()) -> StepText:
     """A step by itself; `rows`: those of its run, of which it is the first."""
     if isinstance(step.fact, LayingRow) and step.laid is not None:

@@ -172,6 +172,11 @@ def when(at: dt.datetime) -> str:
     return f"{at:%A} {at.day} {at:%B}, {clock(at)}"
 
 
+def taken(at: dt.datetime) -> str:
+    """When a photograph was taken: 16 Jun 2027, 9:30."""
+    return f"{at.day} {at:%b} {at.year}, {clock(at)}"
+
+
 def item_words(item: str, units: UnitSystem) -> str:
     """Name a thing on the lists, lengths in its name in the chosen units."""
     if units is UnitSystem.METRIC:

@@ -1,4 +1,4 @@
-"""The piece as it stands at a step of its build: what is done drawn, what this step puts on lit."""
+"""The piece as it stands at a step of its build: what this step puts on in full colour, the rest faint."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.formats.export.png import paints_for
 from kakushi.model.job import Job
-from kakushi.picture.scene import pole_of, portrait_view, shaded
+from kakushi.picture.scene import pole_of, portrait_view, quieted, shaded
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import draw_buffers
 
@@ -28,7 +28,7 @@ class BuildPicture(QWidget):
         self._wanted: tuple[PiecePlan, Job, tuple[Step, ...], Step | None] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(120, 160))
-        self.setAccessibleName("The piece as it stands, with what comes now lit")
+        self.setAccessibleName("The piece as it stands, with what comes now in full colour")
 
     def show_step(self, design: PiecePlan | None, job: Job, done: tuple[Step, ...], step: Step | None) -> None:
         """Show a design with the steps that are done and the one at hand."""
@@ -71,4 +71,5 @@ def _drawn(
     places = {index: place for place, index in enumerate(index for index, there in enumerate(shown) if there)}
     standing_now = drawn.only(shown)
     buffers = draw_buffers(standing_now, view, pole_of(frame, drawn))
-    return image_of(shaded(standing_now, buffers, paints, [places[index] for index in lit]), ratio)
+    picture = shaded(standing_now, buffers, paints)
+    return image_of(quieted(picture, buffers.identity, [places[index] for index in lit]), ratio)

@@ -16,6 +16,7 @@ from reportlab.platypus import Image as PrintedImage
 from kakushi.formats.print.style import QUIET, chapters_pdf, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.record import Photo
+from kakushi.words.wording import taken
 
 _WIDE_MM, _TALL_MM = 96.0, 200.0
 """Room for the photograph, mm."""
@@ -34,8 +35,8 @@ def check_pdf(photo: Photo, pixels: NDArray[np.uint8], piece: str, title: str) -
 
 def _page(photo: Photo, pixels: NDArray[np.uint8], piece: str) -> Iterator[Flowable]:
     yield paragraph(f"Check of {piece}", style(20, bold=True, after=2))
-    taken = dt.datetime.fromtimestamp(photo.at).strftime("%d.%m.%Y %H:%M")
-    yield paragraph(f"Photograph “{photo.title}”, {taken}", style(10, colour=QUIET, after=6))
+    at = taken(dt.datetime.fromtimestamp(photo.at))
+    yield paragraph(f"Photograph “{photo.title}”, {at}", style(10, colour=QUIET, after=6))
     faults = [(number, fault) for number, fault in enumerate(photo.faults, 1) if not fault.dismissed]
     lines: list[Flowable] = [
         paragraph(f"{_BOX} <b>{number}</b>  {_plain(fault.words)}", style(10, after=3))

@@ -31,7 +31,7 @@ from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 from kakushi.words.rescue import kind_words
-from kakushi.words.step_text import StepText, new_how, new_note, step_text
+from kakushi.words.step_text import StepText, brief_words, new_how, new_note, step_text
 from kakushi.words.wording import Wording, hours_words
 
 _KEYS = {
@@ -119,6 +119,8 @@ class BuildPage(QWidget):
         for button in (self.back, self.later, self.note, self.how, self.full):
             small.addWidget(button)
         large = QHBoxLayout()
+        for button in (self.done, self.pop):
+            button.setProperty("large", True)
         large.addWidget(self.done, 3)
         large.addWidget(self.pop, 1)
         column = QVBoxLayout(self)
@@ -156,7 +158,6 @@ class BuildPage(QWidget):
         self._count.setFont(scaled(usual, 1.2))
         for button in (self.done, self.pop):
             button.setFont(scaled(usual, 1.5, bold=True))
-            button.setMinimumHeight(self.fontMetrics().height() * 3 + 12)
         self.bunches.setMinimumHeight(round(self.fontMetrics().height() * 3.6 * max(self.width() / _LARGE_PX, 1.0)))
 
     def _headline_font(self, factor: float) -> QFont:
@@ -380,9 +381,7 @@ class BuildPage(QWidget):
     def _next_words(self, step: Step | None) -> str:
         steps, progress = self._builder.mine, self._builder.progress
         left = [each for each in steps if each.key not in progress.done and each is not step]
-        words = f"Next: {step_text(left[0], self._wording).words}" if left else ""
-        if len(words) > 110:
-            words = f"{words[:107].rsplit(' ', 1)[0]}…"
+        words = f"Next: {brief_words(left[0], self._wording)}" if left else ""
         minutes = minutes_left(steps, progress)
         if minutes and steps:
             words += f" About {hours_words(minutes)} left of this one."

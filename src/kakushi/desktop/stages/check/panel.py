@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import time
 from typing import TYPE_CHECKING
 
@@ -18,6 +19,7 @@ from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.wrapping_list import WrappingList
 from kakushi.model.record import Found
+from kakushi.words.wording import taken
 
 if TYPE_CHECKING:
     from kakushi.packing.calibration import TestStack
@@ -137,7 +139,7 @@ class CheckPanel(Panel):
         checker, piece_plan = self.document.checker, self.document.piece_plan
         current = checker.current
         self._photos.list_choices(
-            (f"{photo.title or 'photograph'}, {time.strftime('%d.%m. %H:%M', time.localtime(photo.at))}", photo.name)
+            (f"{photo.title or 'photograph'}, {taken(dt.datetime.fromtimestamp(photo.at))}", photo.name)
             for photo in checker.photos
         )
         self._photos.set_value(current.photo.name if current else None)

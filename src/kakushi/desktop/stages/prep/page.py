@@ -76,7 +76,6 @@ class PrepPage(QWidget):
         self._how.setFont(scaled(self.font(), 1.25))
         buttons = QHBoxLayout()
         self.one.setProperty("primary", True)
-        self.one.setMinimumHeight(self.fontMetrics().height() * 3)
         self.one.setMinimumWidth(self.fontMetrics().horizontalAdvance("m") * 14)
         for button in (self.one, self.whole, self.back):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)

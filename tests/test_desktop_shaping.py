@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit
+from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit, QPushButton
 
 from added_up import advice, warnings
 from driving import choose, part, press, type_into, words
@@ -25,6 +25,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.groups import Twist, uniform_row
 from kakushi.model.outline import PointsOutline
 from kakushi.model.piece import with_rows
+from kakushi.plan.facts import RowNote
 from kakushi.session import edits, row_edits
 from kakushi.shape.sculpt import OutlineSide, asymmetry
 
@@ -430,6 +431,26 @@ def test_of_several_shapes_one_is_chosen(demo, tmp_path: Path) -> None:
     dialog = ImportOutlineDialog(demo.document, LIGHT, "two.svg", found, None, demo)
     part(dialog, "Which shape").setCurrentIndex(2)
     assert max(p.left_mm for p in dialog.outline.points) == pytest.approx(1000 / 18, abs=4)
+
+
+def test_what_is_read_at_a_glance_is_shown_and_the_rest_behind_more(vase, planned, monkeypatch) -> None:
+    monkeypatch.setattr("kakushi.desktop.stages.concerns_box._MOST", 1)
+    *others, last = rows(vase)
+    tiny = uniform_row(last.key, last.count, last.slots[0].nominal_in, 60.0)
+    vase.document.apply(edits.set_piece(3, "Resize", groups=with_rows(vase.document.piece, (*others[4:], tiny)).groups))
+    planned(vase)
+    told = [each for each in vase.document.piece_plan.concerns if isinstance(each.said, RowNote)]
+    assert len(told) > 1
+    panel = vase.stage("shape").panel
+
+    def seen() -> list[QPushButton]:
+        return [b for b in panel.findChildren(QPushButton) if b.text() == "It is meant so" and b.isVisibleTo(panel)]
+
+    assert len(seen()) == 1
+    press(panel, f"{len(told) - 1} more")
+    assert len(seen()) == len(told)
+    press(panel, "Fewer")
+    assert len(seen()) == 1
 
 
 def test_a_warning_is_set_aside_as_meant_and_taken_back(vase, planned) -> None:

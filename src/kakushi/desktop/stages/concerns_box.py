@@ -18,6 +18,10 @@ _MEANT, _TAKE_BACK = "It is meant so", "Take back"
 _TIPS = {_MEANT: "Sets it aside; it is told again when it gets worse", _TAKE_BACK: "It is told again"}
 
 
+_MOST = 3
+"""Sentences that are read at a glance; warnings come before advice, and what is more waits behind a button."""
+
+
 class _Line(QWidget):
     """A sentence with a button beside it."""
 
@@ -48,17 +52,15 @@ class ConcernsBox(QWidget):
         super().__init__()
         self._document, self._kinds = document, kinds
         self._told, self._aside = QVBoxLayout(), QVBoxLayout()
-        self._open = QPushButton()
-        self._open.setFlat(True)
-        self._open.setCheckable(True)
-        self._open.setToolTip("What you have set aside on this piece; it is told again when it gets worse")
-        self._open.toggled.connect(self.refresh)
+        self._more = self._folding("The rest of what is told of this piece")
+        self._open = self._folding("What you have set aside on this piece; it is told again when it gets worse")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         for part in (self._told, self._aside):
             part.setSpacing(6)
         column.addLayout(self._told)
+        column.addWidget(self._more, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self._open, 0, Qt.AlignmentFlag.AlignLeft)
         column.addLayout(self._aside)
         for changed in (document.plan_changed, document.selection.changed, document.preferences_changed):
@@ -70,11 +72,23 @@ class ConcernsBox(QWidget):
         piece_plan = self._document.piece_plan
         told = self._of_kinds(piece_plan.concerns) if piece_plan else []
         aside = self._of_kinds(piece_plan.set_aside) if piece_plan else []
-        self._show(self._told, told, _MEANT, self._set_aside)
+        rest = len(told) - _MOST
+        self._more.setText("Fewer" if self._more.isChecked() else f"{rest} more")
+        self._more.setVisible(rest > 0)
+        self._show(self._told, told if self._more.isChecked() else told[:_MOST], _MEANT, self._set_aside)
         self._open.setText(f"{len(aside)} set aside")
         self._open.setVisible(bool(aside))
         self._show(self._aside, aside if self._open.isChecked() else [], _TAKE_BACK, self._take_back)
         self.setVisible(bool(told or aside))
+
+    def _folding(self, tip: str) -> QPushButton:
+        """A button that unfolds what is told less often."""
+        button = QPushButton()
+        button.setFlat(True)
+        button.setCheckable(True)
+        button.setToolTip(tip)
+        button.toggled.connect(self.refresh)
+        return button
 
     def _of_kinds(self, concerns: tuple[Concern, ...]) -> list[Concern]:
         return [each for each in concerns if isinstance(each.said, self._kinds)]

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, words
+from kakushi.words.wording import day_words
 
 
 @pytest.fixture
@@ -35,6 +36,18 @@ def test_all_copies_stand_on_one_floor(brief, qtbot) -> None:
     shown = scene._drawing.picture
     assert len(shown) == sum(len(piece.copies) for piece in brief.document.job.pieces)
     assert all(a.left + a.wide < b.left + 1 for (a, _), (b, _) in pairwise(shown)), "side by side"
+
+
+def test_the_list_goes_by_day_and_its_numbers_are_the_strip_s(brief) -> None:
+    tasks, listed = brief.document.scheduler.schedule.tasks, part(brief, "Tasks until it must stand")
+    lines = [listed.item(row).text() for row in range(listed.count())]
+    days = {day_words(placed.start.date()) for placed in tasks}
+    assert [line for line in lines if line in days] == sorted(days, key=lines.index)
+    assert [line.split()[0] for line in lines if line not in days] == [str(k + 1) for k in range(len(tasks))]
+    listed.setCurrentRow(2)
+    assert page_of(brief).strip.selected == tasks[1].task.key
+    page_of(brief).strip.select(tasks[-1].task.key)
+    assert listed.currentItem().text() == lines[-1]
 
 
 def test_a_task_is_dragged_moved_by_keys_and_let_go(brief, packed, qtbot) -> None:

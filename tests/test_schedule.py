@@ -163,6 +163,18 @@ def test_the_demo_is_scheduled_and_what_does_not_fit_says_what_helps(demo) -> No
     assert all(0 <= found.slack(key) < 1e5 for key in keys)
 
 
+@pytest.mark.parametrize("people", [1, 3])
+def test_parts_are_numbered_as_they_begin(demo, people: int) -> None:
+    found = scheduled(changed(demo, people=people, from_hour=9, to_hour=12), FAR)
+    works: dict[tuple[str, str], list[tuple[int, int]]] = {}
+    for placed in found.tasks:
+        if placed.task.part[1] > 1 and "drive" not in placed.task.what:
+            works.setdefault((placed.task.what, placed.task.copy), []).append(placed.task.part)
+    assert len(works["inflate", ""]) > 1
+    for parts in works.values():
+        assert parts == [(number, len(parts)) for number in range(1, len(parts) + 1)]
+
+
 def test_pins_are_kept_and_their_breaches_told(demo) -> None:
     shop = dt.datetime(2027, 6, 10, 9)
     found = scheduled(changed(demo, pins=(Pin(task="shop", start=shop),)), FAR)

@@ -7,13 +7,16 @@ an order (serial schedule generation, backwards; Kolisch 1996); of a few tasks a
 from __future__ import annotations
 
 import datetime as dt
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from graphlib import TopologicalSorter
 from itertools import permutations
 from random import Random
 
 from kakushi.building.tasks import (
     MINUTE,
+    TRIPS,
     BeginsTooEarly,
     InflatedTooEarly,
     LongerThanDay,
@@ -48,8 +51,23 @@ def scheduled(plan: Plan, now: dt.datetime, cancelled: Cancelled = never) -> Sch
     """
     deadline, days = deadline_of(plan), plan.job.days
     tasks = tasks_of(plan)
-    tasks_placed = schedule(tasks, deadline, days, cancelled)
+    tasks_placed = numbered_by_time(schedule(tasks, deadline, days, cancelled))
+    numbered = {placed.task.key: placed.task for placed in tasks_placed}
+    tasks = [numbered.get(task.key, task) for task in tasks]
     return Schedule(tasks_placed, deadline, tuple(_problems(tasks, tasks_placed, deadline, days, now, cancelled)))
+
+
+def numbered_by_time(placed: Sequence[ScheduledTask]) -> tuple[ScheduledTask, ...]:
+    """Parts of one work, which may be done in any order, numbered in the order in which they begin; keys stay."""
+    begun: Counter[tuple[str, str]] = Counter()
+    numbered = {}
+    for each in sorted(placed, key=lambda each: (each.start, each.task.part)):
+        task = each.task
+        begun[task.what, task.copy] += 1
+        if task.part[1] > 1 and task.what not in TRIPS:
+            task = replace(task, part=(begun[task.what, task.copy], task.part[1]))
+        numbered[task.key] = replace(each, task=task)
+    return tuple(numbered[each.task.key] for each in placed)
 
 
 def schedule(

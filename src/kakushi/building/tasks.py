@@ -33,6 +33,9 @@ What = Literal[
     "drive and back", "set up",
 ]  # fmt: skip
 
+TRIPS: tuple[What, ...] = ("load tools", "load pieces", "drive", "drive and back")
+"""What is done trip by trip, each after the one before."""
+
 
 @dataclass(frozen=True, slots=True)
 class Task:

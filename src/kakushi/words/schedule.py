@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from kakushi.building.tasks import (
+    TRIPS,
     BeginsTooEarly,
     InflatedTooEarly,
     LongerThanDay,
@@ -30,7 +31,22 @@ _TASKS = {
     "drive and back": "Drive to the place and back",
     "set up": "Set up, look round, clear away",
 }
-_TRIPS = ("load tools", "load pieces", "drive", "drive and back")
+_SHORT = {
+    "shop": "Shop",
+    "cut": "Cut",
+    "paint": "Paint",
+    "dry": "Paint dries",
+    "glue": "Glue",
+    "set": "Glue sets",
+    "inflate": "Inflate",
+    "build": "{copy}",
+    "pack": "Pack",
+    "load tools": "Load",
+    "load pieces": "Load",
+    "drive": "Drive",
+    "drive and back": "Drive",
+    "set up": "Set up",
+}
 
 
 def task_words(task: Task) -> str:
@@ -39,7 +55,20 @@ def task_words(task: Task) -> str:
     part, parts = task.part
     if parts == 1:
         return words
-    return f"{words}, {'trip' if task.what in _TRIPS else 'part'} {part} of {parts}"
+    return f"{words}, {'trip' if task.what in TRIPS else 'part'} {part} of {parts}"
+
+
+def short_words(task: Task) -> str:
+    """A task in a word or two, for a narrow box; what is built by its name."""
+    return _SHORT[task.what].replace("{copy}", task.copy)
+
+
+def line_words(placed: ScheduledTask, spare_min: float, people: int) -> str:
+    """A task in a list under its day: times, what, who of several people, minutes to spare."""
+    who = f", person {placed.people[0]}" if placed.people and people > 1 else ""
+    alone = "" if placed.people else ", nobody has to be there"
+    spare = f", {hours_words(spare_min)} to spare" if spare_min >= 1 else ""
+    return f"{clock(placed.start)}–{clock(placed.end)}  {task_words(placed.task)}{who}{alone}{spare}"
 
 
 def placed_words(placed: ScheduledTask) -> str:

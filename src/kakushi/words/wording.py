@@ -167,9 +167,14 @@ def clock(at: dt.datetime | dt.time) -> str:
     return f"{at.hour}:{at.minute:02d}"
 
 
+def day_words(day: dt.date) -> str:
+    """A day as people say it: Wednesday 16 June."""
+    return f"{day:%A} {day.day} {day:%B}"
+
+
 def when(at: dt.datetime) -> str:
     """A time as people say it: Wednesday 16 June, 9:30."""
-    return f"{at:%A} {at.day} {at:%B}, {clock(at)}"
+    return f"{day_words(at)}, {clock(at)}"
 
 
 def taken(at: dt.datetime) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import math
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -14,8 +13,8 @@ from kakushi.building.tasks import Schedule, ScheduledTask
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session.day_edits import pin_task
-from kakushi.words.schedule import task_words
-from kakushi.words.wording import clock, hours_words, when
+from kakushi.words.schedule import line_words, short_words, task_words
+from kakushi.words.wording import when
 
 _STEP = dt.timedelta(minutes=15)
 """Step by which tasks are dragged."""
@@ -149,8 +148,8 @@ class DaysStrip(QWidget):
             box = QRectF(0, top + lane * self._lane, axis.left - 8, self._lane)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
         pinned = {pin.task for pin in self._document.job.days.pins}
-        for placed in schedule.tasks:
-            self._paint_task(painter, placed, self._box(placed, axis), placed.task.key in pinned)
+        for number, placed in enumerate(schedule.tasks, 1):
+            self._paint_task(painter, number, placed, self._box(placed, axis), placed.task.key in pinned)
         painter.setPen(QPen(theme.colour("warning"), 2))
         x = axis.x(schedule.deadline)
         painter.drawLine(QPointF(x, top - 3), QPointF(x, bottom + 3))
@@ -159,7 +158,8 @@ class DaysStrip(QWidget):
             f"stands {schedule.deadline.hour}:{schedule.deadline.minute:02d}",
         )  # fmt: skip
 
-    def _paint_task(self, painter: QPainter, placed: ScheduledTask, box: QRectF, is_pinned: bool) -> None:
+    def _paint_task(self, painter: QPainter, number: int, placed: ScheduledTask, box: QRectF, is_pinned: bool) -> None:
+        """A task by its number in the list below, and its name where there is room for all of it."""
         theme = self._theme
         if self._drag is not None and self._drag[0] == placed.task.key:
             box = box.translated(self._drag[2] - self._drag[1], 0)
@@ -168,13 +168,11 @@ class DaysStrip(QWidget):
         painter.setBrush(theme.colour("line" if placed.task.is_wait else "accent_soft"))
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.colour("ink"))
-        words = ("• " if is_pinned else "") + task_words(placed.task)
-        room = box.width() - 6
-        if room > self.fontMetrics().horizontalAdvance("mm"):
-            shown = self.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, math.floor(room))
-            painter.drawText(
-                box.adjusted(4, 0, -2, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown
-            )
+        pin = "•" if is_pinned else ""
+        for words in (f"{pin}{number} {short_words(placed.task)}", f"{pin}{number}", f"{number}"):
+            if self.fontMetrics().horizontalAdvance(words) <= box.width() - 2:
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+                break
 
     # --- choosing and moving ----------------------------------------------------------------------
 
@@ -257,9 +255,7 @@ class DaysStrip(QWidget):
         self._choose(next((p for p in schedule.tasks if p.task.key == key), None) if schedule else None)
 
     def said(self, placed: ScheduledTask) -> str:
-        """A task with its times, in a sentence."""
+        """A task with its times, as the list says it."""
         schedule = self._schedule
         slack = schedule.slack(placed.task.key) if schedule else 0.0
-        who = f"person {placed.people[0]}" if placed.people else "nobody has to be there"
-        spare = f", {hours_words(slack)} to spare" if slack >= 1 else ""
-        return f"{task_words(placed.task)}: {when(placed.start)} to {clock(placed.end)}, {who}{spare}."
+        return line_words(placed, slack, self._document.job.days.people)

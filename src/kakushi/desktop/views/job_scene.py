@@ -13,6 +13,9 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.print.scene import Standing, standing
 from kakushi.plan.values import Plan
 
+_NAME_LINES = 3
+"""Lines of names below the floor: neighbours an arm's width apart have room for theirs."""
+
 
 class JobScene(QWidget):
     """Drawn in another thread; the last picture stays until the next is ready."""
@@ -60,18 +63,21 @@ class JobScene(QWidget):
             painter.drawImage(QRectF(x + (wide - across) / 2, floor - tall + below, across, tall), image)
             box = QRectF(x, floor + 4, wide, metrics.height())
             named[copy.name] = named[copy.name].united(box) if copy.name in named else box
-        for place, (name, box) in enumerate(named.items()):
-            # Every second name one line lower: neighbours have room for theirs.
-            wide = metrics.horizontalAdvance(name) + 4
+        ends = [-1.0] * _NAME_LINES
+        for name, box in sorted(named.items(), key=lambda item: item[1].center().x()):
+            # On the first line where it has room; where there is none, where it overlaps least.
+            wide = metrics.horizontalAdvance(name) + 8
             left = min(max(box.center().x() - wide / 2, 0.0), self.width() - wide)
-            shown = QRectF(left, box.top() + (place % 2) * metrics.height(), wide, metrics.height())
+            line = next((k for k, end in enumerate(ends) if end <= left), ends.index(min(ends)))
+            ends[line] = left + wide
+            shown = QRectF(left, box.top() + line * metrics.height(), wide, metrics.height())
             painter.drawText(shown, Qt.AlignmentFlag.AlignCenter, name)
         painter.end()
 
     @property
     def _floor(self) -> float:
-        """The floor line, px from the top: two lines of names have room below."""
-        return self.height() - 2 * self.fontMetrics().height() - 8.0
+        """The floor line, px from the top: names have room below."""
+        return self.height() - _NAME_LINES * self.fontMetrics().height() - 8.0
 
 
 def _scene(plan: Plan, room: tuple[int, int], ratio: float) -> Scene:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QLineEdit
 
 from driving import choose, part, press, put_number, type_into, words
 from kakushi.model.piece import Tightness
+from kakushi.model.sizing import Sizing
 from kakushi.model.values import replace
 from kakushi.plan.dressing import seated_fillers
 from kakushi.session.edits import piece_edit
@@ -244,3 +245,20 @@ def test_fillers_of_several_sizes_and_colours(dressing, planned) -> None:
     assert [line.count for line in fillers(dressing).balloons] == [2, 2]
     press(panel, "The darker colours below")
     assert fillers(dressing).dark_below
+
+
+def test_fillers_are_sized_in_strokes_and_measured_again(dressing, planned) -> None:
+    panel = panel_of(dressing)
+    press(panel, "Add a set of fillers")
+    planned(dressing)
+    assert fillers(dressing).sizing is None
+    type_into(part(panel, "How the fillers are sized"), "3 strokes")
+    planned(dressing)
+    assert fillers(dressing).sizing == Sizing(by="strokes", amount=3)
+    assert "With 3 strokes, unmeasured: about " in words(panel)
+    dressing.document.undo()
+    assert fillers(dressing).sizing is None
+    dressing.document.redo()
+    type_into(part(panel, "sized diameter of the fillers"), "9 cm")
+    assert (fillers(dressing).sizing, fillers(dressing).balloons[0].diameter_mm) == (None, 90.0)
+    assert part(panel, "How the fillers are sized").text() == ""

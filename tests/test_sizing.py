@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kakushi.building.step import TyingCluster
 from kakushi.building.steps import steps_of
-from kakushi.model.catalogue import Studio
+from kakushi.formats.store.job_file import load_job, save_job
+from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import RowsGroup, uniform_row
 from kakushi.model.job import Job
+from kakushi.model.parts import Fillers, PartBalloons
 from kakushi.model.piece import Piece
 from kakushi.model.sizing import Sizing
 from kakushi.model.units import UnitSystem, inches
@@ -20,11 +24,12 @@ from kakushi.model.values import replace
 from kakushi.model.workshop import Inflator, TrialPoint, Trials
 from kakushi.plan.fitting import spread_of
 from kakushi.plan.pipeline import plan
-from kakushi.session import row_edits
-from kakushi.words.sizing import read_sizing, row_sizes, sizing_words
+from kakushi.session import part_edits, row_edits
+from kakushi.words.sizing import filler_size_words, read_sizing, row_sizes, sizing_words
 from kakushi.words.step_text import step_text
+from kakushi.words.steps import step_words
 from kakushi.words.wording import Wording
-from kakushi.workshop.sized_by import is_unmeasured, sized_by
+from kakushi.workshop.sized_by import is_assumed, is_unmeasured, sized_by
 
 METRIC, INCHES = UnitSystem.METRIC, UnitSystem.INCHES
 
@@ -115,3 +120,31 @@ def test_a_row_of_any_size_widens_what_the_height_may_be() -> None:
     assert measured.pieces[0].rows[3].sizing is None
     steps = [step for step in steps_of(plan(job, studio)) if step.row is not None and step.row.index == 3]
     assert step_text(steps[0], Wording(job, METRIC)).headline == "Row 4 · 4 × 11″ of 20.0 to 24.0 cm"
+
+
+def test_fillers_are_sized_as_rows_are_and_said_so_in_their_steps(tmp_path: Path) -> None:
+    studio = Studio(inflators=(pump(5, 1.2e5),))
+    rows = tuple(uniform_row(k, 4, 11, 220.0) for k in range(1, 6))
+    line = PartBalloons(nominal_in=5, colour=DEFAULT_PALETTE[0].key, count=3)
+    part = Fillers(key=1, wanted=2, balloons=(line,), sizes_mm=(90.0, 100.0))
+    job = Job(pieces=(Piece(key=1, name="Gate", groups=(RowsGroup(rows=rows),), parts=(part,)),))
+    sizing = Sizing(by="strokes", amount=4)
+    found = part_edits.set_filler_sizing(1, part, sizing, studio).change(job)
+    (sized,) = found.pieces[0].parts
+    assert isinstance(sized, Fillers)
+    assert (sized.sizing, sized.sizes_mm) == (sizing, ())
+    assert sized.balloons[0].diameter_mm == pytest.approx((6 * 1.2e5 * 4 / math.pi) ** (1 / 3), rel=0.03)
+    assert not is_assumed(sized.sizing, {5.0}, studio)
+    assert is_assumed(sized.sizing, {5.0}, Studio())
+    steps = [step for step in steps_of(plan(found, studio)) if isinstance(step.fact, TyingCluster)]
+    assert len(steps) == 2
+    for step in steps:
+        said = step_words(step, Wording(found, METRIC))
+        assert "3 × 5″" in said
+        assert "with 4 strokes" in said
+    assert filler_size_words(sized, METRIC, unmeasured=True).startswith("With 4 strokes, unmeasured: about ")
+    save_job(found, tmp_path / "gate.kakushi")
+    assert load_job(tmp_path / "gate.kakushi").pieces[0].parts == (sized,)
+    free = part_edits.set_filler_sizing(1, sized, Sizing(by="free"), studio).change(found)
+    low, high = Sizing(by="free").ends_mm(5.0)
+    assert free.pieces[0].parts[0].balloons[0].diameter_mm == pytest.approx((low + high) / 2)

@@ -44,7 +44,10 @@ def _group_of_sizes(group: object, nominals: Collection[float], studio: Studio) 
 
 
 def _row_of_sizes(row: Row, nominals: Collection[float], studio: Studio) -> Row:
-    return replace(row, slots=tuple(_of_size(slot, nominals, studio) for slot in row.slots))
+    slots = tuple(_of_size(slot, nominals, studio) for slot in row.slots)
+    # Strokes fill a balloon of another size to another diameter; a range or a reference stays what it is.
+    holds = slots == row.slots or row.sizing is None or row.sizing.by in ("range", "reference")
+    return replace(row, slots=slots, sizing=row.sizing if holds else None)
 
 
 def _of_size(slot: Slot, nominals: Collection[float], studio: Studio) -> Slot:

@@ -12,6 +12,7 @@ from pydantic import AfterValidator, Field
 
 from kakushi.model.limits import MAX_JOINTS, ColourKey, Key, Length, Mass, Name
 from kakushi.model.outline import PointsOutline
+from kakushi.model.sizing import Sizing
 from kakushi.model.used import Used
 from kakushi.model.values import Value
 
@@ -267,7 +268,8 @@ class Fillers(PartValue):
     is preferred. `bridges`: each takes its colours from the rows it touches. `dark_below`: of the
     set's colours the lower clusters take the darker ones. `other_each`: balloons of every second cluster, at the other
     end of a strip, where they are not as many. `sizes_mm`: what the balloons of an assorted set are sized to, a few
-    different sizes. `shares`: how scattered ones are shared out between the sides.
+    different sizes. `shares`: how scattered ones are shared out between the sides. `sizing`: how they are sized where
+    nobody measures them; their diameters follow from it.
     """
 
     kind: Literal["fillers"] = "fillers"
@@ -282,6 +284,7 @@ class Fillers(PartValue):
     bridges: bool = False
     dark_below: bool = False
     sizes_mm: Annotated[tuple[Diameter, ...], Field(max_length=20, fail_fast=True)] = ()
+    sizing: Sizing | None = None
     seats: Annotated[tuple[Seat, ...], Field(max_length=1000, fail_fast=True)] = ()
 
 

@@ -16,6 +16,7 @@ from kakushi.model.groups import balloons_in
 from kakushi.model.job import Job
 from kakushi.model.parts import Collar, Fillers, Part, Seat, Weight
 from kakushi.model.piece import Piece
+from kakushi.model.sizing import Sizing
 from kakushi.model.units import inches
 from kakushi.model.used import Used
 from kakushi.model.values import replace
@@ -118,6 +119,17 @@ def shared_out(nominal_in: float, diameter_mm: float | None, colours: Sequence[s
         {"nominal_in": nominal_in, "diameter_mm": diameter_mm, "colour": key, "count": share + (place < over)}
         for place, key in enumerate(keys)
     )
+
+
+def set_filler_sizing(key: int, part: Fillers, sizing: Sizing, studio: Studio) -> Edit:
+    """Have fillers sized by strokes, seconds, a reference, within a range or freely; their diameters follow."""
+    from kakushi.workshop.sized_by import sized_by  # noqa: PLC0415 - calibrations are long to load, and few sets need it
+
+    balloons = tuple(
+        replace(each, diameter_mm=sized_by(sizing, each.nominal_in, sized_mm(part, each), studio).diameter_mm)
+        for each in part.balloons
+    )
+    return change_part(key, part, balloons=balloons, sizing=sizing, sizes_mm=())
 
 
 _UNLIKE = 0.25

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Row
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
+from kakushi.model.parts import Fillers
 from kakushi.model.quantities import DIAMETER, number, parts_of
 from kakushi.model.sizing import Sizing
 from kakushi.model.units import UnitSystem, format_diameter, format_nominal
@@ -100,6 +101,18 @@ def row_sizes(row: Row, units: UnitSystem, unmeasured: bool = False) -> str:
     # The unit is said once, after the last of several sizes.
     sizes = " / ".join([size.split(" ")[0] for size in others] + [last])
     return f"{row.count} × {nominals} {sized_words(sized, sizes, units, unmeasured)}"
+
+
+def filler_size_words(part: Fillers, units: UnitSystem, unmeasured: bool) -> str:
+    """How large fillers come out that nobody measures, as in “With 3 strokes, unmeasured: about 10.5 cm”."""
+    if part.sizing is None:
+        return ""
+    diameters = dict.fromkeys(each.diameter_mm for each in part.balloons if each.diameter_mm)
+    sizes = " / ".join(format_diameter(each, units) for each in diameters)
+    if part.sizing.by == "reference":
+        return f"Like the reference, {sizes}."
+    said = sized_words(part.sizing, sizes, units, unmeasured)
+    return f"{said[0].upper()}{said[1:]}: about {sizes}."
 
 
 def sized_words(sizing: Sizing | None, sizes: str, units: UnitSystem, unmeasured: bool = False) -> str:

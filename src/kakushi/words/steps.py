@@ -39,6 +39,7 @@ from kakushi.model.parts import Fillers, FillerTie
 from kakushi.model.units import format_nominal
 from kakushi.words.parts import TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
+from kakushi.words.sizing import sized_words
 from kakushi.words.strands import link_step_words, strand_step_words
 from kakushi.words.wording import Wording, capital, counted, item_words, listed, side_name, with_article
 
@@ -209,11 +210,20 @@ def place_of_cluster(fact: TyingCluster) -> str:
 
 
 def balloons_of_cluster(fact: TyingCluster, wording: Wording) -> str:
-    """What a cluster is made of."""
-    return ", ".join(
-        f"{count} × {format_nominal(nominal)}{f' to {wording.diameter(size)}' if size else ''} {wording.colour(key)}"
+    """What a cluster is made of, and how its balloons are sized where nobody measures them."""
+    sizing = fact.part.sizing if isinstance(fact.part, Fillers) else None
+    told = (
+        f"{count} × {format_nominal(nominal)}"
+        f"{f' to {wording.diameter(size)}' if size and sizing is None else ''} {wording.colour(key)}"
         for nominal, size, key, count in fact.balloons
     )
+    sized = () if sizing is None else (sized_words(sizing, _size_of(fact, wording), wording.units),)
+    return ", ".join((*told, *sized))
+
+
+def _size_of(fact: TyingCluster, wording: Wording) -> str:
+    """The sizes that a cluster's balloons come to."""
+    return " / ".join(dict.fromkeys(wording.diameter(size) for _, size, _, _ in fact.balloons if size))
 
 
 def _cluster_words(fact: TyingCluster, wording: Wording) -> str:

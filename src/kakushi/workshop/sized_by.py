@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from kakushi.dress.kind import USUAL_FILL
@@ -51,10 +51,14 @@ def sized_by(sizing: Sizing, nominal_in: float, now_mm: float, studio: Studio) -
 
 def is_unmeasured(row: Row, studio: Studio) -> bool:
     """Whether a row is sized by a setting that no trial of its nominal size measured."""
-    if row.sizing is None or not row.sizing.is_set:
+    return is_assumed(row.sizing, {slot.nominal_in for slot in row.slots}, studio)
+
+
+def is_assumed(sizing: Sizing | None, nominals: Iterable[float], studio: Studio) -> bool:
+    """Whether balloons of some nominal sizes (in) are sized by a setting that no trial of theirs measured."""
+    if sizing is None or not sizing.is_set:
         return False
-    inflators = list(_of_method(row.sizing, studio))
-    nominals = {slot.nominal_in for slot in row.slots}
+    inflators = list(_of_method(sizing, studio))
     return any(all(calibration(each, nominal) is None for each in inflators) for nominal in nominals)
 
 

@@ -9,11 +9,13 @@ from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.forms.choices import Choices, nominal_choices
-from kakushi.desktop.forms.form import BoundForm, check, choice, colours, options, quantity
+from kakushi.desktop.forms.choices import Choices
+from kakushi.desktop.forms.form import BoundForm
+from kakushi.desktop.forms.sizing_field import sizing_field
 from kakushi.desktop.stages.dress.cluster_form import ClusterForm
+from kakushi.desktop.stages.dress.filler_lines import FILLER_LINES, MOST_COLOURS, SHARES, USUAL_NOMINAL
 from kakushi.desktop.widgets.cover_chart import CoverChart
-from kakushi.desktop.widgets.fields import quiet, side_by_side
+from kakushi.desktop.widgets.fields import form, quiet, side_by_side
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of
@@ -21,53 +23,17 @@ from kakushi.dress.kind import USUAL_FILL
 from kakushi.dress.kinds.fillers import asked_for
 from kakushi.dress.placing import PlacedClusters, in_pairs
 from kakushi.dress.table import wishes_of
-from kakushi.model.parts import FillerLook, Fillers, FillerTie, FillerZone, Seat
-from kakushi.model.quantities import COUNT, DIAMETER
+from kakushi.model.parts import FillerLook, Fillers, FillerZone, Seat
+from kakushi.model.sizing import Sizing
 from kakushi.model.units import inches
 from kakushi.plan.dressing import fillers_of
 from kakushi.plan.showing import side_counts
 from kakushi.session import part_edits
 from kakushi.words.dress import curve_words
 from kakushi.words.parts import wish_words
+from kakushi.words.sizing import filler_size_words
 from kakushi.words.wording import side_name
-
-_MOST_COLOURS = 6
-"""Most colours of one set."""
-_SIDES = (
-    ("where it is seen", None),
-    ("front half", (-90.0, 90.0)),
-    ("back half", (90.0, 270.0)),
-    ("right half", (0.0, 180.0)),
-    ("left half", (180.0, 360.0)),
-    ("all round", (0.0, 360.0)),
-)
-"""Where fillers may sit, degrees from the front."""
-_USUAL_NOMINAL = 5.0
-"""Size of filler balloons a new set begins with, in."""
-_SHARE_TIP = "Beside the other sides: 3 and 1 puts three times as many here; all 0 spreads them wherever they are seen"
-_SHARES = ("shares.front", "shares.right", "shares.back", "shares.left")
-_LINES = (
-    quantity("wanted", "Clusters", COUNT, "Clusters wanted"),
-    quantity("each", "Of", COUNT, "Balloons in a cluster", low=1, high=6),
-    quantity("other_each", "And", COUNT, "Balloons in every second cluster", none=("as many", 0), low=0, high=6),
-    choice("nominal", "Size", lambda d: nominal_choices(d.studio.nominals), "Nominal size of the fillers"),
-    quantity("sized", "Sized to", DIAMETER, "sized diameter of the fillers", low=20.0, high=1000.0),
-    quantity("sizes", "Sizes", COUNT, "Different sizes of the fillers", none=("all alike", 1), low=1, high=6),
-    colours("colours", "filler colour", 1, _MOST_COLOURS, label="Colours"),
-    check("bridges", "Colours of the rows they touch"),
-    check("dark_below", "The darker colours below"),
-    check("is_split", "Split: each twisted in the middle"),
-    choice("tie", "Held by", options(FillerTie), "How a cluster is held"),
-    choice("look", "Look", options(FillerLook), "What the fillers look like"),
-    quantity("first", "From row", COUNT, "First row with fillers", low=1),
-    quantity("last", "To row", COUNT, "Last row with fillers", low=1),
-    choice("sides", "Sides", _SIDES, "Sides where fillers may sit"),
-    quantity("shares.front", "On the front", COUNT, "Share of the clusters on the front", tip=_SHARE_TIP),
-    quantity("shares.right", "On the right", COUNT, "Share of the clusters on the right", tip=_SHARE_TIP),
-    quantity("shares.back", "On the back", COUNT, "Share of the clusters on the back", tip=_SHARE_TIP),
-    quantity("shares.left", "On the left", COUNT, "Share of the clusters on the left", tip=_SHARE_TIP),
-    check("odd", "An odd number"),
-)
+from kakushi.workshop.sized_by import is_assumed
 
 
 class FillersBox(QWidget):
@@ -80,6 +46,7 @@ class FillersBox(QWidget):
         super().__init__()
         self._document = document
         self._key: int | None = None
+        self._sized: int | None = None
         self._placed: tuple[PlacedClusters, int, int] | None = None
         self._shown_words: list[str] = []
         self._sets = Choices("Sets of fillers")
@@ -88,7 +55,8 @@ class FillersBox(QWidget):
         self.add.setToolTip("Another set, with sizes and colours of its own")
         self.remove.setToolTip("Removes this set with its clusters")
         self.remove.setAccessibleName("Remove this set of fillers")
-        self._fields = BoundForm(document, _LINES, "Change fillers")
+        self._fields = BoundForm(document, FILLER_LINES, "Change fillers")
+        self._sizing = sizing_field(document, "How the fillers are sized")
         self.place, self.stop = QPushButton("Place the clusters"), QPushButton("Stop")
         self.place.setProperty("main", True)
         self.place.setToolTip("Puts that many clusters where they hide most of what shows")
@@ -114,6 +82,9 @@ class FillersBox(QWidget):
         inner = QVBoxLayout(self._form)
         inner.setContentsMargins(0, 0, 0, 0)
         inner.addWidget(self._fields)
+        sized = form()
+        sized.addRow("Or sized by", self._sizing)
+        inner.addLayout(sized)
         inner.addLayout(buttons)
         for widget in (self._chart, self._told, self._clusters, self._cluster_form):
             inner.addWidget(widget)
@@ -128,7 +99,8 @@ class FillersBox(QWidget):
         self.remove.clicked.connect(self._on_remove)
         self._sets.chosen.connect(self._on_set)
         self._fields.changed.connect(self._on_changed)
-        for source in (self._fields, self._cluster_form):
+        self._sizing.entered.connect(self._on_sizing)
+        for source in (self._fields, self._cluster_form, self._sizing):
             source.problem.connect(self.problem)
         self.place.clicked.connect(self._on_place)
         self.stop.clicked.connect(self._document.dresser.stop_placing)
@@ -199,6 +171,8 @@ class FillersBox(QWidget):
         sized = None if name == "nominal" else given["sized"]
         balloons = part_edits.shared_out(given["nominal"], sized, given["colours"], given["each"])
         changes: dict[str, object] = {"balloons": balloons}
+        if name in ("nominal", "sized"):
+            changes["sizing"] = None
         if name == "nominal" and part.sizes_mm:
             changes["sizes_mm"] = part_edits.filler_sizes(
                 self._document.studio, given["nominal"], None, len(part.sizes_mm)
@@ -218,7 +192,16 @@ class FillersBox(QWidget):
         if part.balloons:
             line = part.balloons[0]
             sizes = part_edits.filler_sizes(self._document.studio, line.nominal_in, line.diameter_mm, count)
-            self._set(sizes_mm=sizes if count > 1 else ())
+            self._set(sizes_mm=sizes if count > 1 else (), sizing=None)
+
+    def _on_sizing(self, sizing: Sizing | float | None) -> None:
+        piece, part = self._document.piece, self.part
+        if piece is None or part is None or sizing is None:
+            return
+        if isinstance(sizing, Sizing):
+            self._document.apply(part_edits.set_filler_sizing(piece.key, part, sizing, self._document.studio))
+        else:
+            self._set_balloons(part, "sized", sizing)
 
     def _set_zone(self, name: str, value: object) -> None:
         piece = self._document.piece
@@ -325,13 +308,13 @@ class FillersBox(QWidget):
 
     def _show_form(self, part: Fillers) -> None:
         line = part.balloons[0] if part.balloons else None
-        nominal = line.nominal_in if line else _USUAL_NOMINAL
+        nominal = line.nominal_in if line else USUAL_NOMINAL
         keys = [row.key for row in self._document.piece.rows] if self._document.piece else []
         zone, first = part.zone, self._document.job.palette[0].key
-        used = tuple(dict.fromkeys(each.colour for each in part.balloons))[:_MOST_COLOURS] or (first,)
+        used = tuple(dict.fromkeys(each.colour for each in part.balloons))[:MOST_COLOURS] or (first,)
         self._fields.show_value(
             part,
-            hidden=() if part.look is FillerLook.SCATTERED else _SHARES,
+            hidden=() if part.look is FillerLook.SCATTERED else SHARES,
             each=sum(each.count for each in part.balloons) or 1,
             other_each=part.other_each or 0,
             nominal=nominal,
@@ -342,6 +325,8 @@ class FillersBox(QWidget):
             last=keys.index(zone.last_row) + 1 if zone.last_row in keys else max(len(keys), 1),
             sides=None if zone.from_deg is None or zone.to_deg is None else (zone.from_deg, zone.to_deg),
         )
+        self._sizing.set_value(part.sizing, part.key != self._sized)
+        self._sized = part.key
         self._fields.widget("colours").setEnabled(not part.bridges)
         self._fields.widget("dark_below").setEnabled(not part.bridges and len(used) > 1)
         self._fields.widget("sized").setEnabled(not part.sizes_mm)
@@ -379,6 +364,9 @@ class FillersBox(QWidget):
             return
         self._chart.setVisible(placed is not None)
         words = []
+        if part.sizing is not None:
+            assumed = is_assumed(part.sizing, {each.nominal_in for each in part.balloons}, self._document.studio)
+            words.append(filler_size_words(part, self._document.units, assumed))
         if placed is not None:
             self._chart.show_curve(placed.hidden, len(part.seats))
             words.append(curve_words(placed))

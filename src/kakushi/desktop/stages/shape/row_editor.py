@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions, row_action
 from kakushi.desktop.forms.choices import Choices, nominal_choices
+from kakushi.desktop.forms.sizing_field import sizing_field
 from kakushi.desktop.forms.typed import QuantityField, TypedField, count_field, diameter_field
 from kakushi.desktop.views.plan_view import PlanView
 from kakushi.desktop.widgets.fields import form, heading, quiet
@@ -26,7 +27,7 @@ from kakushi.plan.relations import relation_of
 from kakushi.session import row_edits
 from kakushi.session.session import Edit
 from kakushi.words.rows import relation_words
-from kakushi.words.sizing import read_sizes, read_sizing, sizing_words
+from kakushi.words.sizing import read_sizes
 
 _ORDER = ("insert", "duplicate", "up", "down", "pin", "delete")
 _ASSORTED = 0.15
@@ -48,14 +49,7 @@ class RowEditor(QWidget):
         self._title = heading("No row selected")
         self._hint = quiet("Click a card or a balloon, or use ↑ ↓ in the ladder.")
         self._size = diameter_field(document, "sized diameter", SMALLEST_DIAMETER_MM, LARGEST_DIAMETER_MM)
-        self._sizing = TypedField(
-            "How it is sized",
-            lambda words: read_sizing(words, document.units),
-            lambda sizing: sizing_words(sizing, document.units) if sizing else "",
-            lambda: document.units,
-        )
-        self._sizing.setPlaceholderText("measured")
-        self._sizing.setToolTip("3 strokes, 2.4 s, 4 to 5 in, like the reference, or as they come")
+        self._sizing = sizing_field(document, "How it is sized")
         self._count = Label()
         self._nominal = Choices("Nominal size")
         self._slots = TypedField("Sizes slot by slot", self._read_sizes, self._sizes_shown, lambda: document.units)

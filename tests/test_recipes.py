@@ -21,7 +21,9 @@ from kakushi.log.recipes import alike_colours, at_height, built_again, recipe_of
 from kakushi.model.catalogue import DEFAULT_PALETTE, Studio
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
+from kakushi.model.piece import with_rows
 from kakushi.model.recolour import colours_named, with_colours
+from kakushi.model.sizing import Sizing
 from kakushi.model.units import UnitSystem
 from kakushi.model.values import replace
 from kakushi.model.workshop import StockItem
@@ -169,6 +171,11 @@ def test_recipes_are_built_of_the_sizes_at_hand_or_refused(dossier) -> None:
             assert slot.nominal_in == 16.0
             assert size.smallest_mm <= slot.diameter_mm <= size.largest_mm
     assert of_sizes(piece, before | {16.0}, studio) == piece, "what is there is taken first"
+    for sizing, kept in ((Sizing(by="strokes", amount=3), False), (Sizing(by="range", low_mm=200, high_mm=220), True)):
+        first, *others = piece.rows
+        by_hand = with_rows(piece, (replace(first, sizing=sizing), *others))
+        assert of_sizes(by_hand, before | {16.0}, studio).rows[0].sizing == sizing
+        assert (of_sizes(by_hand, {16.0}, studio).rows[0].sizing == sizing) is kept
     with pytest.raises(KakushiError, match="can be blown up"):
         of_sizes(piece, {5.0}, studio)
     stock = replace(studio, stock=(StockItem(nominal_in=16, colour="x", balloons=3),))

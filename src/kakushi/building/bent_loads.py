@@ -81,7 +81,7 @@ def _balls(design: PiecePlan) -> tuple[Floats, Floats, Ints]:
 
 
 def _laid(centres: Floats, radii: Floats, limits: AccessLimits) -> Box | None:
-    """Length and width of the least floor that a part takes, turned in its plane, flat or on edge; None: too large."""
+    """Length and width of the smallest floor a part takes, turned in its plane, flat or on edge; None: too large."""
     if not len(radii):
         return None
     deep = float((centres[:, 1] + radii).max() - (centres[:, 1] - radii).min())

@@ -77,7 +77,7 @@ def fitted_to_rims(search: Search, start: Fitted, reach_px: float, cancelled: Ca
 
 
 def rims_of(shown: Expected, circles: Floats, of: NDArray[np.bool_], whole: Ints) -> _Rims:
-    """Sample the rims of some balls (n,) where they end before something else than balls of the same `whole` (n,)."""
+    """Sample the rims of some balls (n,) where they end before something other than balls of the same `whole` (n,)."""
     identity, depth = shown.identity, shown.depth
     height, width = identity.shape
     whole_of = np.append(whole, [-2, -1])[identity]

@@ -86,7 +86,7 @@ def shown_name(text: str) -> str:
 
 
 def nominals_named(text: str, option: str) -> tuple[float, ...]:
-    """Nominal sizes, in, of the user's catalogue from words like “5,9,11”; none for empty words. Raises BadInput."""
+    """Nominal sizes (in) of the user's catalogue, read from “5,9,11”; none for empty text. Raises BadInput."""
     if not text.strip():
         return ()
     known = [size.nominal_in for size in studio_of_user().nominals]

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from kakushi.log.recipes import at_height, built_again
 from kakushi.model.catalogue import Studio
-from kakushi.model.errors import BadInput, KakushiError
+from kakushi.model.errors import BadInput, KakushiError, Length
 from kakushi.model.groups import LinkFrameGroup, Row, RowsGroup, Slot
 from kakushi.model.job import Job
 from kakushi.model.memo import Cancelled, never
@@ -57,8 +57,10 @@ def _of_size(slot: Slot, nominals: Collection[float], studio: Studio) -> Slot:
         if size.nominal_in in nominals and size.smallest_mm <= slot.diameter_mm <= size.largest_mm:
             return replace(slot, nominal_in=size.nominal_in)
     listed = ", ".join(map(format_nominal, sorted(nominals))) or "none"
-    wanted = f"{slot.diameter_mm / 10:.1f} cm"
-    raise BadInput(f"No balloon of the sizes at hand ({listed}) can be blown up to {wanted}.", "sizes")
+    raise BadInput(
+        "No balloon of the sizes at hand ({listed}) can be blown up to {wanted}.",
+        "sizes", listed=listed, wanted=Length(slot.diameter_mm),
+    )  # fmt: skip
 
 
 def sizes_in_stock(studio: Studio) -> frozenset[float]:
@@ -84,7 +86,7 @@ def match_with(
 def matches_of(
     recipes: Iterable[tuple[Path, Recipe]], like: Piece, studio: Studio, cancelled: Cancelled = never
 ) -> dict[Path, float]:
-    """How well recipes, each by its file, match the outline of a piece, built as tall; those that can be built so."""
+    """Match of each recipe, by its file, with a piece's outline at its height; what cannot be built so is left out."""
     matches = {
         path: match_with(recipe, like.outline, like.target_height_mm, studio, cancelled) for path, recipe in recipes
     }

@@ -1,4 +1,4 @@
-"""What is used up beyond the plan, how wide sizing really scatters, and what blowing softer for the sun came to."""
+"""Learnt from the log: material wasted, how far sizing scatters, pops of balloons blown softer for the sun."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def learnt_scatter(sums: LogSums) -> LearntRate | None:
 
 
 def learnt_soft(seen: Mapping[tuple[str, str], LogSums]) -> list[LearntSoft]:
-    """Chance to pop in the heat by how much softer balloons were blown; sums of 1 for each that did, 0 for others."""
+    """Chance of popping in the heat, by how much softer balloons were blown; sums count 1 for each that popped."""
     learnt = []
     for (soft, _), sums in sorted(seen.items()):
         a, b = _HEAT_PRIOR[0] + sums.total, _HEAT_PRIOR[1] + sums.entries - sums.total

@@ -67,17 +67,17 @@ def shaded(geometry: Geometry, buffers: Buffers, paints: Sequence[Paint], lit: S
 
 
 _QUIET = 0.4
-"""Opacity of balloons that are not spoken of: their colour is still told, and the others stand out at two metres."""
+"""Opacity of balloons in the background: their colour can still be told, and the others stand out at two metres."""
 
 
-def quieted(picture: NDArray[np.uint8], identity: NDArray[np.int32], spoken_of: Sequence[int]) -> NDArray[np.uint8]:
-    """An RGBA picture (h, w, 4) in which all balloons but those spoken of are faint; as it is where there are none.
+def quieted(picture: NDArray[np.uint8], identity: NDArray[np.int32], kept: Sequence[int]) -> NDArray[np.uint8]:
+    """An RGBA picture (h, w, 4) in which only some balloons keep their full colour; as it is where none are named.
 
     `identity` (h, w): the balloon that each pixel shows, negative where it shows none.
     """
-    if not len(spoken_of):
+    if not len(kept):
         return picture
-    faint = (identity >= 0) & ~np.isin(identity, spoken_of)
+    faint = (identity >= 0) & ~np.isin(identity, kept)
     quiet = picture.copy()
     quiet[faint, 3] = np.rint(quiet[faint, 3] * _QUIET)
     return quiet

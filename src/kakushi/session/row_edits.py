@@ -7,7 +7,7 @@ from collections.abc import Callable, Hashable, Sequence
 from random import Random
 
 from kakushi.model.catalogue import Studio
-from kakushi.model.errors import BadInput
+from kakushi.model.errors import BadInput, Length
 from kakushi.model.groups import Row, Slot, rows_groups, uniform_row
 from kakushi.model.job import Job
 from kakushi.model.limits import LARGEST_DIAMETER_MM, MAX_ROWS, SMALLEST_DIAMETER_MM
@@ -225,7 +225,7 @@ def rows_of_sizes(sizes: Sequence[float], like: Row | None, studio: Studio) -> t
     for number, size in enumerate(sizes, 1):
         fits = [each for each in studio.nominals if each.smallest_mm - 0.1 <= size <= each.largest_mm + 0.1]
         if not fits:
-            raise BadInput(f"No balloon of the catalogue is sized to {size / 10:.1f} cm.", "sizes")
+            raise BadInput("No balloon of the catalogue is sized to {size}.", "sizes", size=Length(size))
         own = next((each for each in fits if like and each.nominal_in == like.slots[0].nominal_in), None)
         rows.append(uniform_row(number, count, (own or min(fits, key=lambda each: each.nominal_in)).nominal_in, size))
     return tuple(rows)

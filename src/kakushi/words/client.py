@@ -6,9 +6,9 @@ from collections import Counter
 from collections.abc import Iterator
 
 from kakushi.model.job import Job
-from kakushi.model.units import UnitSystem, format_length
+from kakushi.model.units import UnitSystem, format_height
 from kakushi.plan.values import PiecePlan
-from kakushi.words.wording import counted
+from kakushi.words.wording import counted, listed
 from kakushi.workshop.price import CostSheet
 
 _TALL = (
@@ -34,11 +34,10 @@ def tall_words(height_mm: float) -> str:
 def piece_told(piece_plan: PiecePlan, job: Job, units: UnitSystem) -> str:
     """A piece in a sentence: how many, how tall, in which colours."""
     heights = [shown.overall_height_mm for _, _, shown in piece_plan.built]
-    low, high = (format_length(round(each, -1), units) for each in (min(heights), max(heights)))
-    tall = high if low == high else f"{low} and {high}"
+    tall = listed(dict.fromkeys(format_height(each, units) for each in (min(heights), max(heights))))
     counts = Counter(piece_plan.drawn_colours()).most_common(_MOST_COLOURS)
     names = [job.colour(key).name for key, _ in counts]
-    colours = f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else "".join(names)
+    colours = listed(names) if names else ""
     return f"{tall}, {tall_words(max(heights))}; {colours}"
 
 

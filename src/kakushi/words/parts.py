@@ -25,7 +25,7 @@ from kakushi.model.parts import Extended, FillerTie, Fixing, Flowers, Lettering,
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.packing.link_frames import numbers_of_joints, windows_of
-from kakushi.words.wording import Wording, counted, side_name
+from kakushi.words.wording import Wording, counted, listed, side_name
 
 HELD: Mapping[Fixing, str] = {
     Fixing.LISTED: "",
@@ -92,8 +92,7 @@ def part_step_words(fact: PuttingOn, kind: StepKind, wording: Wording) -> str:
 
 def joints_words(joints: Sequence[int]) -> str:
     """Joints of a frame by their numbers."""
-    first = ", ".join(map(str, joints[:-1]))
-    return f"joints {first} and {joints[-1]}" if first else f"joint {joints[-1]}"
+    return f"{'joint' if len(joints) == 1 else 'joints'} {listed(map(str, joints))}"
 
 
 def windows_said(piece: Piece | None) -> Iterator[tuple[tuple[int, ...], str]]:

@@ -33,7 +33,7 @@ def quick_words(
     yield "Which sizes for a cone?", f"From the foot: {sizes}; {format_height(found.cone_mm, units)} tall."
     wide = format_length(2 * found.foot_mm, units)
     if found.water_g is None:
-        water = f"No weight does on a foot {wide} across: take a wider one."
+        water = f"No weight is enough on a foot {wide} across: take a wider one."
     else:
         water = f"On a foot {wide} across it must weigh {mass_words(found.water_g, units)}: as much water, or sand."
     yield "How heavy must the foot be?", water

@@ -73,7 +73,7 @@ _TITLE = 44
 def end_words(option: RescueOption, wording: Wording) -> str:
     """Where the piece ends, and how well it matches its outline."""
     match = f", match {option.match:.0%}" if option.match is not None else ""
-    return f"ends at {wording.length(round(option.height_mm, -1))}{match}"
+    return f"ends at {wording.height(option.height_mm)}{match}"
 
 
 def ways_title(wished_mm: float, wording: Wording) -> str:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from kakushi.building.transport import CopyLoad, loads_of, trips_of
-from kakushi.model.units import UnitSystem, format_length
+from kakushi.model.units import UnitSystem, format_height, format_length
 from kakushi.plan.values import Plan
 from kakushi.words.wording import counted, error_words
 
@@ -53,7 +53,7 @@ def offer_words(offers: Iterable[Offer], currency: str, units: UnitSystem) -> It
     """Each size in a sentence."""
     for offer in offers:
         heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]
-        low, high = (format_length(each, units) for each in (min(heights, default=0.0), max(heights, default=0.0)))
+        low, high = (format_height(each, units) for each in (min(heights, default=0.0), max(heights, default=0.0)))
         tall = high if low == high else f"{low} to {high}"
         price = f"{offer.price:.2f} {currency}".rstrip()
         yield f"{offer.name.capitalize()}: {tall} tall, {offer.balloons} balloons, {price}."

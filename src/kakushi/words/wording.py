@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from kakushi.model.errors import KakushiError
 from kakushi.model.job import Job
 from kakushi.model.quantities import GRAMS_PER_POUND, MASS
-from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_inches, format_length
+from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_height, format_inches, format_length
 
 MAX_NAMED = 6
 """Most rows named one by one in a sentence: nobody reads a longer list."""
@@ -31,6 +31,10 @@ class Wording:
     def length(self, mm: float) -> str:
         """A length."""
         return format_length(mm, self.units)
+
+    def height(self, mm: float) -> str:
+        """A height, to the step a tape has."""
+        return format_height(mm, self.units)
 
     def diameter(self, mm: float) -> str:
         """A sized diameter."""

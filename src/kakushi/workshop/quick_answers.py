@@ -146,7 +146,7 @@ def _heights(asked: QuickQuestion, studio: Studio) -> Floats:
 
 
 def _cone(asked: QuickQuestion, studio: Studio) -> tuple[float, ...]:
-    """Sizes of rows of a cone from the foot up: evenly smaller, on the sizer, as many as come nearest to the height."""
+    """Row sizes of a cone from the foot up: even steps of the sizer, as many as come nearest to the height."""
     best: tuple[float, ...] = (asked.diameter_mm,)
     missed = float("inf")
     mean = (asked.diameter_mm + asked.top_mm) / 2

@@ -1,4 +1,4 @@
-"""The diameter that comes of so many strokes or seconds, by the studio's trials, or assumed before there are any."""
+"""Diameter after a number of strokes or seconds, from the studio's trials; assumed before there are any."""
 
 from __future__ import annotations
 

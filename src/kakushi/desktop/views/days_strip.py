@@ -14,7 +14,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session.day_edits import pin_task
 from kakushi.words.schedule import line_words, short_words, task_words
-from kakushi.words.wording import when
+from kakushi.words.wording import clock, when
 
 _STEP = dt.timedelta(minutes=15)
 """Step by which tasks are dragged."""
@@ -155,7 +155,7 @@ class DaysStrip(QWidget):
         painter.drawLine(QPointF(x, top - 3), QPointF(x, bottom + 3))
         painter.drawText(
             QRectF(0, bottom, x, metrics.height() * 1.2), Qt.AlignmentFlag.AlignRight,
-            f"stands {schedule.deadline.hour}:{schedule.deadline.minute:02d}",
+            f"stands {clock(schedule.deadline)}",
         )  # fmt: skip
 
     def _paint_task(self, painter: QPainter, number: int, placed: ScheduledTask, box: QRectF, is_pinned: bool) -> None:

@@ -45,7 +45,7 @@ _CARD, _GAP = 5.6 * mm, 0.9 * mm
 _TALLEST, _LOWEST = 168 * mm, 55 * mm
 """Most and least height of picture and rows: with head and foot a page is full."""
 _EASY, _WITH_CARDS = 11 * mm, 118 * mm
-"""Height at which a row's card usually lies beside it, and of picture and rows that leave half a page for cards."""
+"""Height per row at which cards usually lie beside their rows, and height that leaves half a page for tying cards."""
 _MOST_ROWS = int(_TALLEST / (_CARD + _GAP))
 """Rows whose cards fit beside each other on a page."""
 _PICTURE = (9 * mm, 60 * mm)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kakushi.model.units import UnitSystem, format_diameter, format_length, format_nominal
+from kakushi.model.units import UnitSystem, format_diameter, format_height, format_length, format_nominal
 from kakushi.shape.facts import (
     BeyondReach,
     Brittle,
@@ -95,7 +95,7 @@ def fit_words(result: FitResult, units: UnitSystem) -> str:
     reached = (
         f"{sizes_words(result)}, {len(result.rows)} rows, {result.balloon_count} balloons. "
         f"Match {result.match.mean:.1%} (worst side {result.match.worst:.1%}), "
-        f"{format_length(result.geometry.top, units)} tall."
+        f"{format_height(result.geometry.top, units)} tall."
     )
     notes = (note_words(note, units) for note in result.notes)
     return "\n".join([reached, *miss_words(result.misses, units), *notes])

@@ -24,7 +24,7 @@ from kakushi.model.log import (
 from kakushi.model.recipe import Recipe
 from kakushi.model.units import UnitSystem, format_height, format_length, format_nominal
 from kakushi.words.lists import Cell, Column, Listing
-from kakushi.words.wording import counted, hours_words
+from kakushi.words.wording import capital, counted, hours_words
 
 _WORK = {
     "inflate": "to inflate a balloon", "tie": "to tie a bunch", "insert": "to put something into a balloon",
@@ -98,6 +98,11 @@ def rise_words(rate: LearntRise) -> str:
     how = ", ".join(filter(None, (rate.joint, rate.packing))) or "all joints"
     span = f"{rate.low:.1%} to {rate.high:.1%}"
     return f"{how}: {rate.mean:.1%} of the calculated height ({span}; {counted(int(rate.seen), 'entry', 'entries')})"
+
+
+def used_words(item: str, planned: float, unit: str) -> str:
+    """Asks how much was used of a material: “Line used, of 51 m planned”."""
+    return f"{capital(item)} used, of {round(planned, 0 if planned >= 10 else 1):g} {unit} planned"
 
 
 def waste_words(rate: LearntWaste) -> str:

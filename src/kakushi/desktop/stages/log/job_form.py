@@ -17,9 +17,9 @@ from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_DIAMETER_MM, SMALLEST_DIAMETER_MM
 from kakushi.model.log import SOFTER, LogEntry, LoggedPiece, SizedAgain, UsedUp
 from kakushi.model.quantities import COUNT, DIAMETER, LENGTH, number, parts_of
-from kakushi.model.units import UnitSystem, format_length
+from kakushi.model.units import UnitSystem, format_height
 from kakushi.model.values import replace
-from kakushi.words.log import REASONS
+from kakushi.words.log import REASONS, used_words
 from kakushi.words.wording import amount_words, capital
 
 _HEADS = ("Piece", "Planned", "Measured", "Next day", "Popped", "After", "Why")
@@ -112,7 +112,7 @@ class JobForm(QWidget):
             field = QuantityField(None, number(2, 1.0), name, 0.0, _MOST_USED, f" {unit}", none=(_UNKNOWN, 0.0))
             field.set_value(0.0)
             self._used.append((material, field))
-            self._used_form.addRow(f"{name}, of {planned:g} {unit} planned", field)
+            self._used_form.addRow(used_words(material.item, planned, unit), field)
 
     def _read_sized(self, text: str) -> tuple[SizedAgain, ...]:
         wanted, colon, measured = text.partition(":")
@@ -149,7 +149,7 @@ class JobForm(QWidget):
         # Where steps were ticked pops were recorded too; else nobody knows.
         line.before.set_value(piece.popped if piece.minutes or piece.popped else -1)
         line.after.set_value(-1)
-        planned = format_length(piece.planned_mm, document.units) if piece.planned_mm else "–"
+        planned = format_height(piece.planned_mm, document.units) if piece.planned_mm else "–"
         widgets = (Label(name), Label(planned), line.height, line.next_day, line.before, line.after, line.why)
         heights = (line.height, line.next_day)
         for column, widget in enumerate(widgets):

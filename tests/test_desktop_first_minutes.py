@@ -4,19 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pytest
 from PIL import Image, ImageDraw
 from pypdf import PdfReader
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QAbstractButton, QToolButton
 
 from driving import choose, part, press, type_into
 from kakushi.desktop.dialogs.import_outline import ImportOutlineDialog
 from kakushi.desktop.dialogs.printing import PrintDialog
-from kakushi.desktop.frame.start_cards import StartCard
-from kakushi.desktop.stages.registry import STAGES
-from kakushi.desktop.widgets.theme import THEMES
 
 Key, Mod = Qt.Key, Qt.KeyboardModifier
 
@@ -113,40 +107,3 @@ def test_a_tapered_piece_from_a_picture_is_on_paper_in_fifteen_acts(
     assert "Build sheets" not in said.splitlines()[0]
     assert f"row {len(rows)}" in said.casefold() or str(len(rows)) in said
     assert hands.count <= 15, hands.count
-
-
-@pytest.mark.parametrize("stage", [stage.name for stage in STAGES])
-@pytest.mark.parametrize(("wide", "tall", "theme"), [(1100, 700, "dark"), (1280, 800, "light")])
-def test_no_control_is_clipped_nameless_or_too_faint(demo, planned, qtbot, stage, wide, tall, theme) -> None:
-    demo.document.set_preferences(theme=theme)
-    demo.resize(wide, tall)
-    demo.show_stage(stage)
-    planned(demo)
-    qtbot.wait(50)
-    assert demo.width() <= wide, "nothing forces the window wider"
-    for button in demo.findChildren(QAbstractButton):
-        if not button.isVisible() or isinstance(button, StartCard):
-            continue
-        assert button.accessibleName() or button.text() or button.toolTip(), button
-        lines = button.text().replace("&", "").split("\n")
-        wanted = max(button.fontMetrics().horizontalAdvance(line) for line in lines)
-        if button.text() and not isinstance(button, QToolButton):
-            assert button.width() >= wanted, f"“{button.text()}” is clipped: {button.width()} of {wanted}"
-    shown = THEMES[theme]
-    pairs = (("ink", "paper"), ("quiet", "paper"), ("quiet", "panel"), ("ink", "field"), ("warning", "paper"))
-    for ink, ground in pairs:
-        assert contrast(shown.colour(ink), shown.colour(ground)) >= 4.5, (theme, ink, ground)
-
-
-def contrast(one: QColor, other: QColor) -> float:
-    """Contrast of two colours as WCAG 2.1 defines it."""
-
-    def light(colour: QColor) -> float:
-        parts = [
-            value / 12.92 if value <= 0.03928 else ((value + 0.055) / 1.055) ** 2.4
-            for value in (colour.redF(), colour.greenF(), colour.blueF())
-        ]
-        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
-
-    high, low = sorted((light(one), light(other)), reverse=True)
-    return (high + 0.05) / (low + 0.05)

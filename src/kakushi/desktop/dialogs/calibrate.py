@@ -80,7 +80,7 @@ class StackDialog(Dialog):
         self._build()
         self._connect()
         self._show_packings()
-        self.resize(760, 620)
+        self.open_at(760, 620)
 
     def propose(self, stack: TestStack) -> None:
         """Fill in a stack measured elsewhere, to be checked and added."""

@@ -46,7 +46,7 @@ class CollectionDialog(Dialog):
         self._use.clicked.connect(self._on_use)
         self._list.itemDoubleClicked.connect(self._on_use)
         self._list.currentRowChanged.connect(self._enable)
-        self.resize(460, 420)
+        self.open_at(460, 420)
         self._show()
 
     def _show(self) -> None:

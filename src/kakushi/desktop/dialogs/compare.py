@@ -47,6 +47,8 @@ class CompareDialog(Dialog):
         self._points = pyqtgraph.ScatterPlotItem(size=11, pxMode=True)
         self._line = pyqtgraph.PlotDataItem()
         self._build_chart()
+        if (canvas := self._chart.viewport()) is not None:
+            canvas.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         ends = QHBoxLayout()
         ends.addWidget(quiet("closest shape"))
         ends.addWidget(self._slider, 1)
@@ -66,7 +68,7 @@ class CompareDialog(Dialog):
         document.chooser.alternatives_found.connect(self._on_found)
         document.refused.connect(self.say)
         self.finished.connect(lambda _code: document.chooser.stop_comparing())
-        self.resize(880, 640)
+        self.open_at(880, 640)
         document.chooser.compare()
 
     def _build_chart(self) -> None:

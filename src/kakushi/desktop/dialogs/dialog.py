@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from kakushi.desktop.forms.typed import faults_of
 from kakushi.desktop.widgets.label import Label
-from kakushi.desktop.widgets.painting import restyle
+from kakushi.desktop.widgets.painting import restyle, type_scale
 
 
 class Dialog(QDialog):
@@ -45,6 +45,12 @@ class Dialog(QDialog):
         layout.addLayout(self.column, 1)
         layout.addWidget(self.problem)
         layout.addWidget(self._buttons)
+
+    def open_at(self, width: int, height: int) -> None:
+        """Open as large as that, px at the usual size of type; more with larger type, and never beyond the window."""
+        scale, window = type_scale(self), self.parentWidget()
+        room = window.window().size() if window is not None else QSize(10_000, 10_000)
+        self.resize((QSize(width, height) * scale).boundedTo(room))
 
     def add_close(self, words: str = "Close") -> None:
         """A button that closes without doing anything."""

@@ -23,7 +23,7 @@ class HistoryDialog(Dialog):
         self._show()
         self.list.itemSelectionChanged.connect(self._on_chosen)
         document.job_changed.connect(self._show)
-        self.resize(360, 460)
+        self.open_at(360, 460)
 
     def _show(self) -> None:
         names, done = self._document.session.history

@@ -55,7 +55,7 @@ class ImportOutlineDialog(Dialog):
         self._said = quiet()
         self._build()
         self._connect()
-        self.resize(820, 640)
+        self.open_at(820, 640)
         self._trace()
 
     def _build(self) -> None:

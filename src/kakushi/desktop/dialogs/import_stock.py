@@ -55,7 +55,7 @@ class ImportStockDialog(Dialog):
         self._which.activated.connect(lambda _: self._on_sheet())
         self._found = Imported((), ())
         self._on_sheet()
-        self.resize(560, 560)
+        self.open_at(560, 560)
 
     @property
     def items(self) -> tuple[StockItem, ...]:

@@ -142,9 +142,9 @@ class LandingTrialDialog(Dialog):
         self._count.set_value(4)
         self._locked = QCheckBox("With the lock")
         self.places = PlacesFromAbove(theme)
-        self.setMinimumSize(460, 580)
         self._how, self._asked = quiet(), Label()
         self._asked.setProperty("role", "heading")
+        self._asked.setWordWrap(True)
         self._back, self._again = (
             tip_button("Back", "Forgets the last click"),
             tip_button("Begin again", "Empties all places"),
@@ -177,6 +177,7 @@ class LandingTrialDialog(Dialog):
         self.places.changed.connect(self._show)
         self.keep_button.clicked.connect(lambda _: self._on_keep())
         self._begin()
+        self.open_at(480, 600)
 
     @property
     def _chosen(self) -> tuple[LandingSchool, int, bool]:

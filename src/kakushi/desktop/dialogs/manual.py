@@ -56,7 +56,7 @@ class ManualDialog(Dialog):
         self.list.currentItemChanged.connect(lambda _now, _before: self._show_page())
         self._show_found("")
         self.open_page(page)
-        self.resize(960, 660)
+        self.open_at(960, 660)
 
     def open_page(self, name: str) -> None:
         """Open the page of a stage; the first one for a name that has none."""

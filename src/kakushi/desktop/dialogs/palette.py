@@ -79,6 +79,7 @@ class PaletteDialog(Dialog):
         self._build()
         document.job_changed.connect(self._show)
         self._show()
+        self.open_at(640, 640)
 
     def _build(self) -> None:
         fields = form()

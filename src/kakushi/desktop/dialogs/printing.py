@@ -86,7 +86,7 @@ class PrintDialog(Dialog):
         self.main = self.add_main("Save as PDF…", "Writes the pages as they are shown", keeps=False)
         self.main.clicked.connect(lambda _: self._on_save())
         self.add_close()
-        self.resize(940, 700)
+        self.open_at(940, 700)
 
     @property
     def wanted(self) -> Wanted:

@@ -75,7 +75,7 @@ class QuickAnswersDialog(Dialog):
         self._runner = Runner(self, document.said)
         self._runner.finished.connect(self._on_answers)
         self._runner.failed.connect(self.say)
-        self.resize(560, 620)
+        self.open_at(600, 640)
         self._ask()
         self.tall.setFocus()
         self.tall.selectAll()

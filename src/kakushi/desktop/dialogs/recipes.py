@@ -115,7 +115,7 @@ class RecipesDialog(Dialog):
         self._use = self.add_main("Add to this job", "Builds the chosen recipe again in this job", keeps=False)
         self.add_close()
         self._use.clicked.connect(lambda _: self._on_use())
-        self.resize(560, 680)
+        self.open_at(560, 680)
 
     # --- the shelf ---------------------------------------------------------------------------------
 

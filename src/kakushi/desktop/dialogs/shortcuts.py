@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
+from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.row_actions import ROW_ACTIONS
 from kakushi.desktop.widgets.fields import heading, quiet
 from kakushi.desktop.widgets.label import Label
@@ -14,7 +15,7 @@ _LADDER_KEYS = (("↑ / ↓", "Select the next row up or down"), ("Home / End", 
 _BUILD_KEYS = (
     ("Space / Enter", "This step is done"),
     ("P", "A balloon popped"),
-    ("Backspace", "The last step is not done after all"),
+    ("Backspace", "Undo last tick"),
     ("H", "How it is done, in full"),
     ("L", "Later"),
     ("N", "Write something down"),
@@ -47,12 +48,11 @@ STAGE_KEYS: Mapping[str, tuple[tuple[str, str], ...]] = {
 """Keys of each stage that has its own."""
 
 
-class ShortcutsDialog(QDialog):
+class ShortcutsDialog(Dialog):
     """A list of keys by place."""
 
     def __init__(self, window_keys: Sequence[tuple[str, str]], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Keys")
+        super().__init__("Keys", parent)
         columns = QGridLayout()
         columns.setHorizontalSpacing(36)
         columns.addLayout(_table("Anywhere", window_keys), 0, 0, 4, 1)
@@ -64,13 +64,11 @@ class ShortcutsDialog(QDialog):
         body.setLayout(columns)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
+        scroll.setAccessibleName("Keys")
         scroll.setWidget(body)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
-        buttons.rejected.connect(self.reject)
-        layout = QVBoxLayout(self)
-        layout.addWidget(scroll, 1)
-        layout.addWidget(buttons)
-        self.resize(760, 560)
+        self.column.addWidget(scroll, 1)
+        self.add_close()
+        self.open_at(820, 600)
 
 
 def _table(title: str, keys: Sequence[tuple[str, str]]) -> QVBoxLayout:

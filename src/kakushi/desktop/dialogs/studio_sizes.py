@@ -64,7 +64,7 @@ class StudioSizesDialog(Dialog):
         self.column.addWidget(quiet("Two of three balloons come out this close. It decides the ± of a height."))
         self.add_main("Keep", "Keeps ranges, sizer and scatter in the studio").clicked.connect(self._on_keep)
         self.add_close("Leave as it was")
-        self.resize(560, 600)
+        self.open_at(560, 600)
 
     def _examples(self) -> str:
         return ", ".join(format_diameter(mm, self._document.units) for mm in _HOLES_MM)

@@ -203,6 +203,9 @@ class WorkshopDialog(Dialog):
         self._document = document
         studio: Studio = document.studio
         self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("Workshop")
+        if (bar := self.tabs.tabBar()) is not None:
+            bar.setAccessibleName("Lists of the workshop")
         self.tables: dict[str, ValueTable[Any]] = {}
         for tab in _tables(document.job.palette, document.units):
             values = getattr(studio, tab.name)
@@ -222,7 +225,7 @@ class WorkshopDialog(Dialog):
         self.import_button.clicked.connect(lambda _: self._on_import())
         self.add_main("Keep", "Keeps all tabs in the studio").clicked.connect(self._on_keep)
         self.add_close("Leave as it was")
-        self.resize(760, 560)
+        self.open_at(760, 560)
 
     def ask_file(self) -> Path | None:
         """Ask for a list of stock."""

@@ -9,11 +9,13 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QEnterEvent, QFont, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QWidget
 
+from kakushi.desktop.widgets.painting import type_scale
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.formats.store.paths import start_pictures
 
 _SIZE = QSize(286, 122)
 _PICTURE = QSize(92, 110)
+"""A card and its picture, px, at the usual size of type."""
 
 
 class Begin(StrEnum):
@@ -64,8 +66,7 @@ class StartCard(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         """The size it is drawn for; more with larger type."""
-        lines = self.fontMetrics().lineSpacing()
-        return QSize(_SIZE.width(), max(_SIZE.height(), 6 * lines))
+        return _SIZE * type_scale(self)
 
     def enterEvent(self, event: QEnterEvent | None) -> None:
         self.update()
@@ -83,11 +84,12 @@ class StartCard(QAbstractButton):
         painter.setPen(QPen(self.theme.colour("accent" if is_lit else "line"), 2 if self.hasFocus() else 1))
         painter.setBrush(self.theme.colour("paper" if not self.isDown() else "field"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
-        high = min(self.height() - 12, _PICTURE.height())
+        room = _PICTURE * type_scale(self)
+        high = min(self.height() - 12, room.height())
         wide = high * self._picture.width() / max(self._picture.height(), 1)
         at = QRectF(QPointF(8, (self.height() - high) / 2), QPointF(8 + wide, (self.height() + high) / 2))
         painter.drawPixmap(at, self._picture, QRectF(self._picture.rect()))
-        text = QRectF(self.rect()).adjusted(18 + _PICTURE.width(), 14, -10, -8)
+        text = QRectF(self.rect()).adjusted(18 + room.width(), 14, -10, -8)
         bold = QFont(self.font())
         bold.setWeight(QFont.Weight.DemiBold)
         painter.setFont(bold)

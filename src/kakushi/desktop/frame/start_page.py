@@ -26,8 +26,8 @@ from kakushi.formats.store.recovery import Recovery
 
 _ACROSS = 3
 """Cards beside each other."""
-_WIDEST = 930
-"""Width of three cards with what is between them, px."""
+_GAP_PX = 12
+"""Between the cards."""
 
 
 class StartPage(QWidget):
@@ -58,7 +58,8 @@ class StartPage(QWidget):
         self._opening.setProperty("role", "title")
         self._opening.setWordWrap(True)
         self._opening.setVisible(False)
-        body.setMaximumWidth(_WIDEST)
+        widest = max(card.sizeHint().width() for card in self.cards)
+        body.setMaximumWidth(_ACROSS * widest + (_ACROSS + 2) * _GAP_PX)
         inner = QWidget()
         outer = QHBoxLayout(inner)
         outer.addStretch(1)
@@ -68,13 +69,14 @@ class StartPage(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setAccessibleName("Start page")
         scroll.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 20, 0, 20)
-        layout.setSpacing(12)
+        layout.setSpacing(_GAP_PX)
         layout.addLayout(self._recoveries)
         layout.addStretch(1)
         title = Label("What do you begin with?")
@@ -82,7 +84,7 @@ class StartPage(QWidget):
         layout.addWidget(title)
         layout.addWidget(quiet("From a height and an outline to rows, colours, a shopping list and build sheets."))
         grid = QGridLayout()
-        grid.setSpacing(12)
+        grid.setSpacing(_GAP_PX)
         for place, card in enumerate(self.cards):
             grid.addWidget(card, place // _ACROSS, place % _ACROSS)
         layout.addLayout(grid)

@@ -40,6 +40,10 @@ class Figure:
     off: bool
     stage: str
     tip: str
+    brief: str = ""
+    """Said instead where there is too little room; empty: the words are short enough."""
+    can_go: bool = False
+    """Whether it gives way where there is too little room even so."""
 
 
 def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | None = None) -> Figure:
@@ -53,10 +57,12 @@ def height_figure(piece_plan: PiecePlan, units: UnitSystem, spread: Spread | Non
         tip += "; " + spread_words(piece_plan, spread, units)
         # Nobody can build nearer than that: no reason for alarm.
         sure = max(sure, 2 * spread.height_sd)
-    words = f"height {format_height(reached, units)}{give} of {format_height(wished, units)}"
+    brief = f"height {format_height(reached, units)}"
+    words = f"{brief}{give} of {format_height(wished, units)}"
     if abs(error) > HEIGHT_TOLERANCE_MM:
-        words += f", {format_length(abs(error), units)} {'too tall' if error > 0 else 'short'}"
-    return Figure(words, abs(error) > sure, "shape", tip)
+        off_by = f", {format_length(abs(error), units)} {'too tall' if error > 0 else 'short'}"
+        brief, words = brief + off_by, words + off_by
+    return Figure(words, abs(error) > sure, "shape", tip, brief)
 
 
 def spread_words(piece_plan: PiecePlan, spread: Spread, units: UnitSystem) -> str:
@@ -108,21 +114,22 @@ def figures(
     shown = [height_figure(piece_plan, units, spread)]
     if piece_plan.match is not None:
         poor = piece_plan.match.mean < POOR_MATCH
-        words = f"match {piece_plan.match.mean:.0%}" + (", far from the outline" if poor else "")
-        shown.append(
-            Figure(words, poor, "shape", f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}")
-        )
+        brief = f"match {piece_plan.match.mean:.0%}"
+        words = brief + (", far from the outline" if poor else "")
+        tip = f"Mean over all sides; the worst side has {piece_plan.match.worst:.0%}"
+        shown.append(Figure(words, poor, "shape", tip, brief))
     if seen := mechanics_words(piece_plan):
-        shown.append(Figure(seen.split(":")[0], piece_plan.is_core_bare, "shape", f"{capital(seen)}."))
+        is_bare = piece_plan.is_core_bare
+        shown.append(Figure(seen.split(":")[0], is_bare, "shape", f"{capital(seen)}.", can_go=not is_bare))
     copies = len(piece_plan.piece.copies)
     each = " each" if copies > 1 else ""
     shown.append(
         Figure(f"{counted(piece_plan.balloon_count, 'balloon')}{each}", False, "supplies", "Balloons seen in one copy")
     )
     if copies > 1:
-        shown.append(Figure(f"{copies} copies", False, "shape", "How many are built"))
+        shown.append(Figure(f"{copies} copies", False, "shape", "How many are built", can_go=True))
     if sizes := piece_plan.distinct_sizes:
-        shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings"))
+        shown.append(Figure(counted(sizes, "size"), False, "shape", "Different sizer settings", can_go=True))
     if stance is not None and is_hung(piece_plan.piece, piece_plan.assembly):
         shown.append(Figure("hangs", False, "stand", "It hangs from above"))
     elif stance is not None:
@@ -132,7 +139,7 @@ def figures(
         more = f" (+{len(warnings) - 1} more)" if len(warnings) > 1 else ""
         first = warnings[0].rstrip(".")
         words = f"{first if len(first) <= MAX_WORDS else first[: MAX_WORDS - 1] + '…'}{more}"
-        shown.append(Figure(words, True, "shape", "\n".join(warnings)))
+        shown.append(Figure(words, True, "shape", "\n".join(warnings), counted(len(warnings), "warning")))
     return shown
 
 
@@ -149,6 +156,7 @@ class Tally(QWidget):
         self._job = Label()
         self._job.setProperty("role", "quiet")
         self._buttons: list[QPushButton] = []
+        self._figures: list[Figure] = []
         self._layout.addStretch(1)
         self._layout.addWidget(self._job)
         # Made ahead: they would take their time just when the first plan is to be drawn.
@@ -172,13 +180,12 @@ class Tally(QWidget):
         piece_plan, plan = self._document.piece_plan, self._document.planner.plan
         dossier = self._document.dossier if self._document.workshop.is_dossier_of(plan) else None
         stance = dossier.stance(piece_plan) if piece_plan and dossier else None
-        shown = figures(piece_plan, self._document.wording, self._document.planner.spread, stance) if piece_plan else []
-        while len(self._buttons) < len(shown):
+        spread = self._document.planner.spread
+        self._figures = figures(piece_plan, self._document.wording, spread, stance) if piece_plan else []
+        while len(self._buttons) < len(self._figures):
             self._add_button()
-        for index, button in enumerate(self._buttons):
-            button.setVisible(index < len(shown))
-            if index < len(shown):
-                self._fill(button, shown[index])
+        for button, figure in zip(self._buttons, self._figures, strict=False):
+            self._fill(button, figure)
         # Until the dossier has followed an edit, the whole job is told as it was.
         told = dossier or self._document.workshop.dossier
         total = sum(line.total for line in told.supplies.whole) if told else 0
@@ -193,10 +200,26 @@ class Tally(QWidget):
         self._make_room()
 
     def _make_room(self) -> None:
-        """The figures of the piece come first: those of the whole job give way where there is no room for both."""
-        shown = [button.sizeHint().width() for button in self._buttons if not button.isHidden()]
-        taken = sum(shown) + self._layout.spacing() * (len(shown) + 1) + 2 * _MARGIN_PX
-        self._job.setVisible(taken + self._job.sizeHint().width() <= self.width())
+        """Where there is too little room, the whole job gives way first, then figures are said in brief, then go."""
+        room = self.width() - 2 * _MARGIN_PX - self._layout.spacing()
+        pairs = list(zip(self._buttons, self._figures, strict=False))
+        for button, figure in pairs:
+            button.setText(figure.words)
+        widths = {button: self._width_of(button) for button, _figure in pairs}
+        self._job.setVisible(sum(widths.values()) + self._job.sizeHint().width() <= room)
+        # The last ones are the longest and matter least.
+        for button, figure in reversed(pairs):
+            if figure.brief and sum(widths.values()) > room:
+                button.setText(figure.brief)
+                widths[button] = self._width_of(button)
+        for button, figure in reversed(pairs):
+            if figure.can_go and sum(widths.values()) > room:
+                del widths[button]
+        for button in self._buttons:
+            button.setVisible(button in widths)
+
+    def _width_of(self, button: QPushButton) -> int:
+        return button.sizeHint().width() + self._layout.spacing()
 
     def _add_button(self) -> None:
         button = QPushButton()
@@ -207,7 +230,6 @@ class Tally(QWidget):
         self._buttons.append(button)
 
     def _fill(self, button: QPushButton, figure: Figure) -> None:
-        button.setText(figure.words)
         button.setToolTip(figure.tip)
         button.setProperty("stage-id", figure.stage)
         restyle(button, "off", figure.off)

@@ -20,6 +20,7 @@ class Panel(QScrollArea):
         self.document = document
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setAccessibleName("Tools")
         # A click beside the fields leaves the keyboard where it is.
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

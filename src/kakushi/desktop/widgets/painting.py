@@ -25,6 +25,15 @@ def image_of(pixels: NDArray[np.uint8], ratio: float = 1.0) -> QImage:
     return image
 
 
+_USUAL_LINE_PX = 16
+"""Line spacing of the usual type, px."""
+
+
+def type_scale(widget: QWidget) -> float:
+    """How much larger than usual a widget's type is; at least 1."""
+    return max(widget.fontMetrics().lineSpacing() / _USUAL_LINE_PX, 1.0)
+
+
 def ink_on(ground: QColor) -> QColor:
     """Black or white, whichever reads on a ground."""
     return QColor("#ffffff") if is_dark(ground.name()) else QColor("#1a1815")

@@ -50,7 +50,8 @@ DARK = Theme(
 THEMES: dict[ThemeName, Theme] = {"light": LIGHT, "dark": DARK}
 
 FAMILY = "Lato"
-_MIN_POINTS = 10.0
+MIN_POINTS = 10.0
+"""Smallest size of text, pt, whatever the system's font."""
 
 
 def load_fonts() -> None:
@@ -59,10 +60,15 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(data_path("fonts", file)))
 
 
+def system_font() -> QFont:
+    """The font the desktop is set to."""
+    return QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
+
+
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Set font, palette and style sheet of the whole program; sizes follow the system font."""
     font = QFont(FAMILY)
-    font.setPointSizeF(max(QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF(), _MIN_POINTS))
+    font.setPointSizeF(max(system_font().pointSizeF(), MIN_POINTS))
     app.setFont(font)
     # Without a sheet in between, Qt styles every widget several times over: six times as long.
     app.setStyleSheet("")

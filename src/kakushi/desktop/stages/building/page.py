@@ -90,7 +90,7 @@ class BuildPage(QWidget):
         for button, tip in (
             (self.done, "This step is done (Space or Enter). Undo does not reach ticks: Back does"),
             (self.pop, "A balloon popped: take a spare (P)"),
-            (self.back, "The last step is not done after all (Backspace)"),
+            (self.back, "Undo last tick (Backspace)"),
             (self.later, "Do this one later (L)"),
             (self.note, "Write something down (N)"),
             (self.how, "How this is done, in full (H)"),

@@ -150,7 +150,9 @@ class JobForm(QWidget):
         line.before.set_value(piece.popped if piece.minutes or piece.popped else -1)
         line.after.set_value(-1)
         planned = format_height(piece.planned_mm, document.units) if piece.planned_mm else "–"
-        widgets = (Label(name), Label(planned), line.height, line.next_day, line.before, line.after, line.why)
+        title = Label(name)
+        title.setWordWrap(True)
+        widgets = (title, Label(planned), line.height, line.next_day, line.before, line.after, line.why)
         heights = (line.height, line.next_day)
         for column, widget in enumerate(widgets):
             grid.addWidget(widget, number, column)

@@ -71,6 +71,8 @@ class LogPage(QWidget):
         title.setProperty("role", "title")
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("Log")
+        if (bar := self.tabs.tabBar()) is not None:
+            bar.setAccessibleName("Lists of the log")
         self.form = JobForm(document)
         self.filter = QLineEdit()
         self.filter.setAccessibleName("Jobs to show")
@@ -104,6 +106,7 @@ class LogPage(QWidget):
                 header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
+        scroll.setAccessibleName("This job")
         scroll.setWidget(self.form)
         jobs = QWidget()
         column = QVBoxLayout(jobs)

@@ -1,0 +1,108 @@
+"""A walk over every widget of every stage and dialog, in both themes, at the sizes the window is made for."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+
+import pytest
+from PyQt6.QtGui import QAction, QFontDatabase
+from PyQt6.QtWidgets import QApplication, QDialog
+
+from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.widgets import theme as themes
+from kakushi.desktop.widgets.theme import THEMES
+from walking import all_faults, contrast
+
+VIEWS = [(1100, 700, 1), (1280, 800, 1), (2560, 1600, 2)]
+"""Width and height, px, and scale of the system font."""
+
+
+@pytest.fixture
+def scaled(monkeypatch):
+    """Set the system font to a multiple of its size."""
+
+    def scale(by: int) -> None:
+        usual = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
+        usual.setPointSizeF(max(usual.pointSizeF(), themes.MIN_POINTS) * by)
+        monkeypatch.setattr(themes, "system_font", lambda: usual)
+
+    return scale
+
+
+@pytest.fixture
+def seen(scaled, request):
+    """A window of one size and scale."""
+
+    def open_window(wide: int, tall: int, scale: int):
+        scaled(scale)
+        window = request.getfixturevalue("window")
+        window.resize(wide, tall)
+        return window
+
+    return open_window
+
+
+def settled_faults(root, qtbot) -> list[str]:
+    """What is still wrong once everything is laid out."""
+    for _ in range(10):
+        qtbot.wait(30)
+        if not (found := all_faults(root)):
+            break
+    return found
+
+
+@pytest.mark.parametrize(("wide", "tall", "scale"), VIEWS)
+def test_every_widget_of_every_stage_can_be_read_and_reached(
+    seen, request, planned, packed, qtbot, wide, tall, scale
+) -> None:
+    window = seen(wide, tall, scale)
+    found = {f"start page: {fault}" for fault in settled_faults(window, qtbot)}
+    window = request.getfixturevalue("demo")
+    packed(window)
+    for theme in THEMES:
+        window.document.set_preferences(theme=theme)
+        for stage in STAGES:
+            window.show_stage(stage.name)
+            planned(window)
+            assert window.width() <= wide, "nothing forces the window wider"
+            found |= {f"{theme}, {stage.name}: {fault}" for fault in settled_faults(window, qtbot)}
+    assert not found, "\n".join(sorted(found))
+
+
+DIALOGS = (
+    "compare", "test_stack", "sizes", "collection", "recipes", "history", "quick_answers", "palette", "landing_trial",
+    "workshop",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("wide", "tall", "scale"), VIEWS)
+def test_every_widget_of_every_dialog_can_be_read_and_reached(seen, request, packed, qtbot, wide, tall, scale) -> None:
+    seen(wide, tall, scale)
+    window = request.getfixturevalue("demo")
+    packed(window)
+    found = set()
+    menu = {action.text(): action.trigger for action in window.findChildren(QAction)}
+    openers = {name: getattr(window.studio, name) for name in DIALOGS}
+    openers |= {"print": window.exports.ask_print} | {name: menu[name] for name in ("Keys", "Manual")}
+    for theme in THEMES:
+        window.document.set_preferences(theme=theme)
+        for name, opener in openers.items():
+            opener()
+            dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QDialog) and w.isVisible())
+            left = settled_faults(dialog, qtbot)
+            assert dialog.width() <= wide
+            assert dialog.height() <= tall
+            found |= {f"{theme}, {name}: {fault}" for fault in left}
+            dialog.done(0)
+            qtbot.wait(10)
+    assert not found, "\n".join(sorted(found))
+
+
+@pytest.mark.parametrize("theme", THEMES)
+def test_every_ink_stands_out_from_its_ground(theme) -> None:
+    shown = THEMES[theme]
+    assert {"ink", "quiet", "warning", "accent"} <= {field.name for field in fields(shown)}
+    pairs = [(ink, ground) for ink in ("ink", "quiet", "warning") for ground in ("paper", "panel", "field")]
+    pairs += [("on_accent", "accent"), ("warning", "warning_soft"), ("ink", "accent_soft"), ("accent", "panel")]
+    for ink, ground in pairs:
+        assert contrast(shown.colour(ink), shown.colour(ground)) >= 4.5, (theme, ink, ground)

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import fields
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QFontDatabase
-from PyQt6.QtWidgets import QApplication, QDialog
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QDialog, QLabel
 
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.widgets import theme as themes
@@ -106,3 +108,38 @@ def test_every_ink_stands_out_from_its_ground(theme) -> None:
     pairs += [("on_accent", "accent"), ("warning", "warning_soft"), ("ink", "accent_soft"), ("accent", "panel")]
     for ink, ground in pairs:
         assert contrast(shown.colour(ink), shown.colour(ground)) >= 4.5, (theme, ink, ground)
+
+
+def spoken(view) -> list[str]:
+    """What a screen reader finds within a drawn view."""
+    return [kid.accessibleName() for kid in view.findChildren(QLabel) if kid.isVisibleTo(view)]
+
+
+def test_drawn_views_tell_their_parts_to_screen_readers(demo, planned, packed, qtbot) -> None:
+    document, rows = demo.document, len(demo.document.piece.rows)
+    demo.show_stage("colour")
+    planned(demo)
+    ladder, elevation, skin = demo.workbench.ladder, demo.workbench.elevation, demo.workbench.skin
+    qtbot.waitUntil(lambda: len(spoken(elevation)) == len(spoken(skin)) == rows)
+    names = {colour.key: colour.name for colour in document.job.palette}
+    slots = [names[key] for key in document.piece_plan.colouring[0]]
+    assert spoken(skin)[0] == "Row 1: " + ", ".join(f"{place} {name}" for place, name in enumerate(slots, 1))
+    seen = spoken(elevation)[0].removeprefix("Row 1, left to right: ").split(", ")
+    assert 1 <= len(seen) < len(slots)
+    assert set(seen) <= set(slots)
+    demo.show_stage("shape")
+    qtbot.waitUntil(lambda: ladder.isVisible() and len(spoken(ladder)) == rows)
+    first = next(kid for kid in ladder.findChildren(QLabel) if kid.accessibleName().startswith("Row 1 of"))
+    assert ladder.card_box(0).toAlignedRect() == first.geometry()
+    packed(demo)
+    demo.show_stage("build")
+    picture = demo.stage("build").page.picture
+    qtbot.waitUntil(lambda: document.builder.is_ready, timeout=20_000)
+    # All of the first row stands at the second.
+    for _ in range(30):
+        if document.builder.step is not None and document.builder.step.row is not None:
+            break
+        QTest.keyClick(demo.stage("build").page, Qt.Key.Key_Space)
+    QTest.keyClick(demo.stage("build").page, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: any(words.startswith("Now: Row 2") for words in spoken(picture)))
+    assert any(words.startswith("Row 1 · ") for words in spoken(picture))

@@ -48,9 +48,9 @@ class Dialog(QDialog):
 
     def open_at(self, width: int, height: int) -> None:
         """Open as large as that, px at the usual size of type; more with larger type, and never beyond the window."""
-        scale, window = type_scale(self), self.parentWidget()
-        room = window.window().size() if window is not None else QSize(10_000, 10_000)
-        self.resize((QSize(width, height) * scale).boundedTo(room))
+        size, parent = QSize(width, height) * type_scale(self), self.parentWidget()
+        window = parent.window() if parent is not None else None
+        self.resize(size if window is None else size.boundedTo(window.size()))
 
     def add_close(self, words: str = "Close") -> None:
         """A button that closes without doing anything."""

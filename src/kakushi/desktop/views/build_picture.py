@@ -10,12 +10,15 @@ from kakushi.building.picture import standing
 from kakushi.building.step import Step
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
+from kakushi.desktop.views.spoken import Spoken, SpokenPart, row_boxes
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.formats.export.png import paints_for
 from kakushi.model.job import Job
 from kakushi.picture.scene import pole_of, portrait_view, quieted, shaded
 from kakushi.plan.values import PiecePlan
 from kakushi.sight.buffers import draw_buffers
+from kakushi.words.step_text import brief_words
+from kakushi.words.wording import Wording
 
 
 class BuildPicture(QWidget):
@@ -23,9 +26,11 @@ class BuildPicture(QWidget):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._document = document
         self._drawing = Drawing(document, self)
         self._drawing.drawn.connect(self.update)
         self._wanted: tuple[PiecePlan, Job, tuple[Step, ...], Step | None] | None = None
+        self._parts = Spoken(self, self._spoken)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(120, 160))
         self.setAccessibleName("The piece as it stands, with what comes now in full colour")
@@ -35,7 +40,28 @@ class BuildPicture(QWidget):
         self._wanted = (design, job, done, step) if design is not None else None
         if self._wanted is None:
             self._drawing.forget()
+        self._parts.follow()
         self._draw()
+
+    def _spoken(self) -> list[SpokenPart]:
+        """What stands, from the foot up, and what comes now, where its rows are drawn."""
+        if self._wanted is None or min(self.width(), self.height()) < 8:
+            return []
+        design, job, done, step = self._wanted
+        view, wording = portrait_view(design.drawn, design.piece.frame, self.width(), self.height()), self._wording(job)
+        boxes = row_boxes(design, view.project, view.mm_per_px)
+        parts = [
+            SpokenPart(brief_words(each, wording), boxes[each.row.index] if each.row else QRectF(self.rect()))
+            for each in done
+            if each.row is not None or each.part is not None
+        ]
+        if step is not None:
+            box = boxes[step.row.index] if step.row else QRectF(self.rect())
+            parts.append(SpokenPart(f"Now: {brief_words(step, wording)}", box))
+        return parts
+
+    def _wording(self, job: Job) -> Wording:
+        return Wording(job, self._document.units)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._draw()

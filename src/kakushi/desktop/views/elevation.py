@@ -25,14 +25,17 @@ from kakushi.desktop.views.outline_handles import OutlineHandles
 from kakushi.desktop.views.path_handles import PathHandles
 from kakushi.desktop.views.piece_image import Look, Picture, PictureRequest, picture_of
 from kakushi.desktop.views.scale import ZOOM_STEP, Scale
+from kakushi.desktop.views.spoken import Spoken, SpokenPart, row_boxes
 from kakushi.desktop.views.stand_marks import paint_stand
 from kakushi.desktop.widgets.painting import draw_focus
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.model.arrays import Floats
 from kakushi.picture.scene import extent_of
 from kakushi.plan.dressing import Seated
 from kakushi.plan.parts import has_balloons
 from kakushi.plan.stability import pole_length
 from kakushi.plan.values import PiecePlan
+from kakushi.words.spoken_rows import seen_row
 
 _TURN_PER_PX = math.radians(0.6)
 """Turn per pixel of dragging, radians: the width of a view turns a piece once."""
@@ -77,6 +80,7 @@ class Elevation(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Elevation")
         self.setAccessibleDescription("The piece from the side. Left and right turn it, plus and minus zoom.")
+        self._parts = Spoken(self, self._spoken)
         self.setToolTip("Drag to turn · Ctrl + wheel to zoom · F shows the whole piece")
         document.plan_changed.connect(self._on_plan_changed)
         document.selection.changed.connect(self._on_plan_changed)
@@ -108,6 +112,7 @@ class Elevation(QWidget):
     def turn_to(self, azimuth: float) -> None:
         """Look from another side."""
         self._azimuth = math.remainder(azimuth, 2 * math.pi)
+        self._parts.follow()
         self.update()
 
     def set_theme(self, theme: Theme) -> None:
@@ -147,7 +152,26 @@ class Elevation(QWidget):
             self._scale.show(max(wide, outline), max(tall, piece_plan.column_target_mm))
         elif self._document.planner.plan is None:
             self._drawing.forget()
+        self._parts.follow()
         self.update()
+
+    def _spoken(self) -> list[SpokenPart]:
+        """Each row with the side that is seen; the ladder says its sizes."""
+        piece_plan = self._document.piece_plan
+        if piece_plan is None or not piece_plan.piece.rows:
+            return []
+        mm_per_px = self._scale.mm_per_px
+        c, s = math.cos(self._azimuth), math.sin(self._azimuth)
+
+        def project(points: Floats) -> Floats:
+            x = self._centre + (points[:, 0] * c + points[:, 1] * s) / mm_per_px
+            return np.stack([x, self._scale.y(0.0) - points[:, 2] / mm_per_px], axis=1)
+
+        boxes = row_boxes(piece_plan, project, mm_per_px)
+        return [
+            SpokenPart(seen_row(piece_plan, index, self._azimuth, self._document.wording), box)
+            for index, box in enumerate(boxes)
+        ]
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._scale.resize(self.width() - RULER_PX, self.height())

@@ -25,6 +25,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.document.row_actions import RowActions
 from kakushi.desktop.views.card_layout import CardPlace, place_cards
 from kakushi.desktop.views.scale import WHEEL_STEP, Scale
+from kakushi.desktop.views.spoken import Spoken, SpokenPart
 from kakushi.desktop.widgets.painting import draw_code_chip, draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.groups import Row, rows_groups
@@ -32,6 +33,7 @@ from kakushi.packing.groups.table import kind_of
 from kakushi.plan.strands import strands_of
 from kakushi.plan.values import PiecePlan
 from kakushi.words.sizing import row_sizes
+from kakushi.words.spoken_rows import row_line
 from kakushi.workshop.sized_by import is_unmeasured
 
 _LEADER_PX = 36.0
@@ -70,6 +72,7 @@ class RowLadder(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Row ladder")
+        self._parts = Spoken(self, self._spoken)
         for changed in (
             document.plan_changed,
             document.selection.changed,
@@ -111,6 +114,7 @@ class RowLadder(QWidget):
             self.setAccessibleDescription(self._words(piece_plan, index))
         else:
             self.setAccessibleDescription("No row is selected.")
+        self._parts.follow()
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -172,10 +176,15 @@ class RowLadder(QWidget):
         return None
 
     def _words(self, piece_plan: PiecePlan, index: int) -> str:
-        row = piece_plan.piece.rows[index]
-        colours = ", ".join(self._document.plan.job.colour(key).name for key in piece_plan.colouring[index])
-        more = ("; pinned" if row.pinned else "") + ("; often shows a gap" if _is_prone(self._document, index) else "")
-        return f"Row {index + 1} of {len(piece_plan.piece.rows)}: {self._card_text(row)}; {colours}{more}"
+        unmeasured = is_unmeasured(piece_plan.piece.rows[index], self._document.studio)
+        return row_line(piece_plan, index, self._document.wording, unmeasured, _is_prone(self._document, index))
+
+    def _spoken(self) -> list[SpokenPart]:
+        piece_plan = self._document.piece_plan
+        if piece_plan is None or len(self._cards) != len(piece_plan.piece.rows):
+            return []
+        rows = [SpokenPart(self._words(piece_plan, index), self.card_box(index)) for index in range(len(self._cards))]
+        return [*rows, *(SpokenPart(other.words, self._box(other.card)) for other in self._others)]
 
     def _card_text(self, row: Row) -> str:
         return row_sizes(row, self._document.units, is_unmeasured(row, self._document.studio))

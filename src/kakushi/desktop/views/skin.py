@@ -13,10 +13,12 @@ from kakushi.colour.fill import nearest_slot
 from kakushi.desktop.document.brush import Brush, Tool
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.scale import Scale
+from kakushi.desktop.views.spoken import Spoken, SpokenPart
 from kakushi.desktop.widgets.painting import draw_focus, ink_on, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.arrays import Floats
 from kakushi.plan.values import PiecePlan
+from kakushi.words.spoken_rows import row_slots
 
 _NAMED_PX, _DOT_PX = 9.0, 2.5
 # The most telling first: where there is little room the last ones are left out.
@@ -37,6 +39,7 @@ class SkinView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Unrolled skin")
+        self._parts = Spoken(self, self._spoken)
         self.setToolTip("Click or drag to paint · right click picks a colour · Ctrl + wheel zooms")
         for changed in (
             document.plan_changed,
@@ -65,7 +68,21 @@ class SkinView(QWidget):
             row = min(self._cursor[0], len(piece_plan.surface.counts) - 1)
             self._cursor = (row, min(self._cursor[1], piece_plan.surface.counts[row] - 1))
             self.setAccessibleDescription(self._words(piece_plan))
+        self._parts.follow()
         self.update()
+
+    def _spoken(self) -> list[SpokenPart]:
+        """Each row with its colours, slot by slot."""
+        piece_plan = self._document.piece_plan
+        if piece_plan is None or not piece_plan.surface.counts:
+            return []
+        _, down, radii = self._places(piece_plan)
+        parts, wording = [], self._document.wording
+        for row, (first, count) in enumerate(zip(piece_plan.surface.firsts, piece_plan.surface.counts, strict=False)):
+            slots = slice(int(first), int(first) + int(count))
+            top, bottom = float((down[slots] - radii[slots]).min()), float((down[slots] + radii[slots]).max())
+            parts.append(SpokenPart(row_slots(piece_plan, row, wording), QRectF(0, top, self.width(), bottom - top)))
+        return parts
 
     def _words(self, piece_plan: PiecePlan) -> str:
         row, slot = self._cursor

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.stages.check.photo_images import mask_image, opaque_image, painted_mask, side_bar
+from kakushi.desktop.views.spoken import Spoken, SpokenPart
 from kakushi.desktop.widgets.painting import draw_focus, image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.record import Found
@@ -67,6 +68,7 @@ class PhotoView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Photograph with the plan over it")
+        self._parts = Spoken(self, self._spoken)
         self.setAccessibleDescription("Page up takes the top, page down the foot, arrows nudge it, Return checks")
         self.setMouseTracking(True)
         document.checker.changed.connect(self._on_changed)
@@ -105,7 +107,26 @@ class PhotoView(QWidget):
         if self._shown[2] is not hidden:
             self._mask = None if hidden is None else mask_image(hidden, self._theme.colour("quiet"))
         self._shown = pixels, overlay, hidden
+        self._parts.follow()
         self.update()
+
+    def _spoken(self) -> list[SpokenPart]:
+        """The marks, and each fault where it is circled, by its number."""
+        current = self._current
+        if current is None or self._image is None:
+            return []
+        side = 2 * _HANDLE_PX
+        parts = []
+        for name, point in (("Foot mark", current.ends.foot), ("Top mark", current.ends.top)):
+            at = self._to_view(*point)
+            parts.append(SpokenPart(name, QRectF(at.x() - _HANDLE_PX, at.y() - _HANDLE_PX, side, side)))
+        faults = current.photo.faults if current.result is not None else ()
+        for place, fault in enumerate(faults):
+            if not fault.dismissed:
+                middle, radius = self._to_view(fault.x, fault.y), max(fault.radius * self._by, 6.0)
+                box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+                parts.append(SpokenPart(f"{place + 1}: {fault.words}", box))
+        return parts
 
     # --- places -----------------------------------------------------------------------------------
 

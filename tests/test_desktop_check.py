@@ -20,7 +20,9 @@ from kakushi.check.model_spheres import ModelSpheres, model_spheres_of
 from kakushi.check.practice import practise, usual_shot
 from kakushi.check.request import CheckRequest
 from kakushi.check.rows import sides_of
-from kakushi.check.values import Result, SeenBalloon
+from kakushi.check.values import Phase, Result, SeenBalloon
+from kakushi.cli.main import main as run_command
+from kakushi.desktop.app import check_photograph
 from kakushi.desktop.dialogs.calibrate import StackDialog
 from kakushi.formats.store.job_file import load_job_file, save_job
 from kakushi.model.errors import Cancelled
@@ -54,7 +56,7 @@ def open_picture(window, qtbot, path: Path, pixels: np.ndarray | None = None) ->
 def all_as_planned(monkeypatch):
     """Every photograph shows the piece as it is planned, seen level from the front; nothing is searched in it."""
 
-    def check_photo(model: ModelSpheres, linear: np.ndarray, request: CheckRequest, _on_pose, _cancelled) -> Result:
+    def check_photo(model: ModelSpheres, linear: np.ndarray, request: CheckRequest, *_told) -> Result:
         middle = linear.shape[1] / 2, linear.shape[0] / 2
         pose = pose_of_ends(0.0, 2.3 * model.top_mm, 1400.0, request.ends, middle)
         local = pose.local(model.centres)
@@ -69,7 +71,7 @@ def all_as_planned(monkeypatch):
         )
         return Result(pose, 0.0, request.ends.foot, request.ends.top, 1.0, (), 0.0, balloons, (), sides)
 
-    def proposed_ends(linear: np.ndarray, model: ModelSpheres, _cancelled) -> Ends:
+    def proposed_ends(linear: np.ndarray, model: ModelSpheres, *_told) -> Ends:
         high, wide = linear.shape[:2]
         return Ends((wide / 2, 0.9 * high), (wide / 2, 0.1 * high), 0.0, model.top_mm)
 
@@ -79,6 +81,30 @@ def all_as_planned(monkeypatch):
 
 def panel_of(window):
     return window.stage("check").panel
+
+
+def test_a_photograph_taken_on_the_command_line_is_opened_there_and_followed(
+    demo, qtbot, tmp_path: Path, planned
+) -> None:
+    save_job(demo.document.job, tmp_path / "quay.kakushi")
+    name, taken = next(piece.name for piece in demo.document.job.pieces if piece.key == VASE), tmp_path / "vase.png"
+    photo = ["photo", str(tmp_path / "quay.kakushi"), "--piece", name, "--faults", "2", "-o", str(taken)]
+    assert run_command(photo) == 0
+    seen, checker = [], demo.document.checker
+    checker.changed.connect(lambda: seen.append((checker.phase, checker.current is not None, checker.overlay is None)))
+    check_photograph(demo, taken, "no such piece")
+    assert checker.phase is None
+    check_photograph(demo, taken, name)
+    assert demo.document.piece.key == VASE
+    qtbot.waitUntil(lambda: checker.current is not None and checker.overlay is not None, timeout=20_000)
+    assert checker.is_busy, "the plan is over the photograph before anything is judged"
+    assert words(demo.stage("check").page).count("…") == 1, "what it is doing is said"
+    # Each news shows what is known by then: first the photograph, then the plan over it.
+    assert list(dict.fromkeys(seen))[:3] == [
+        (Phase.READING, False, True), (Phase.READING, True, True), (Phase.ENDS, True, True),
+    ]  # fmt: skip
+    press(demo.stage("check").page, "Stop")
+    assert not checker.is_busy
 
 
 def test_a_practice_photograph_from_the_camera_to_build(checking, qtbot, tmp_path: Path) -> None:

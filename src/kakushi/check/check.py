@@ -17,7 +17,7 @@ from kakushi.check.pose import Fitted, Search, apart, for_pose
 from kakushi.check.request import CheckRequest
 from kakushi.check.result import result_of
 from kakushi.check.rims import fitted_to_rims
-from kakushi.check.values import PartsOff, Refusal, Result
+from kakushi.check.values import PartsOff, Phase, Refusal, Result
 from kakushi.model.memo import Cancelled, never
 from kakushi.sight.pinhole import Pose
 
@@ -44,13 +44,14 @@ def check_photo(
     request: CheckRequest,
     on_pose: Callable[[Pose], None] = lambda _: None,
     cancelled: Cancelled = never,
+    on_phase: Callable[[Phase], None] = lambda _: None,
 ) -> Result:
     """Check a photograph in linear light (h, w, 3) against a model; `on_pose` hears of the first pose.
 
     Where the whole piece does not fit, it is tried without what stands on top, and without any parts: photographs are
     taken before they are on. Raises Cancelled.
     """
-    best = _checked(model, linear, request, on_pose, cancelled)
+    best = _checked(model, linear, request, on_pose, cancelled, on_phase)
     rows = model.without_parts()
     tried = [len(model)]
     for smaller, note in ((model.without_topper(), PartsOff(all=False)), (rows, PartsOff(all=True))):
@@ -59,32 +60,41 @@ def check_photo(
         tried.append(len(smaller))
         ends = request.ends if request.ends_told else proposed_ends(linear, smaller, cancelled)
         again = replace(request, ends=replace(ends, top_mm=smaller.top_mm))
-        result = _checked(smaller, linear, again, on_pose, cancelled)
+        result = _checked(smaller, linear, again, on_pose, cancelled, on_phase)
         if not result.refused and (best.refused or result.confidence > best.confidence + _BETTER):
             best = replace(result, notes=(*result.notes, note))
     return best
 
 
 def _checked(
-    model: ModelSpheres, linear: Pixels, request: CheckRequest, on_pose: Callable[[Pose], None], cancelled: Cancelled
+    model: ModelSpheres,
+    linear: Pixels,
+    request: CheckRequest,
+    on_pose: Callable[[Pose], None],
+    cancelled: Cancelled,
+    on_phase: Callable[[Phase], None],
 ) -> Result:
     """Check a photograph against a model of just what should be in it."""
+    on_phase(Phase.POSE)
     fits = poses(model, linear, request, on_pose, cancelled)
     if not fits:
         return refused(request, linear, Refusal("marks"))
     best = fits[0]
     azimuths = tuple(each.pose.azimuth for each in fits[1:] if each.cost < best.cost + _ALIKE)
+    on_phase(Phase.COLOURS)
     photo = aligned(model, linear, request, best, cancelled)
     seen = sampled_photo(model, photo, request.hidden)
     sure = confidence(model, photo, seen)
     off_count = sure < _SUSPECT or rows_moved(model, request, photo.ends) > _OFF_ROWS
     if off_count or agreement(model, photo, seen) < _AGREE_PLAIN:
+        on_phase(Phase.OTHERS)
         # Rows too many or too few do not go on straight where a path bends.
         mismatch = mismatch_of(model, linear, request, cancelled, rows=off_count and not model.is_bent)
         if mismatch:
             return replace(refused(request, linear, mismatch), pose=best.pose, confidence=sure)
     if sure < _REFUSED_BELOW:
         return replace(refused(request, linear, Refusal("other piece")), pose=best.pose, confidence=sure)
+    on_phase(Phase.BALLOONS)
     evidence = evidence_of(model, photo, seen, cancelled)
     return result_of(model, photo, evidence, request, sure, azimuths)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +14,7 @@ from kakushi.check.model_spheres import ModelSpheres
 from kakushi.check.pose import Fitted, PosePrior, Search, is_large
 from kakushi.model.arrays import Floats
 from kakushi.model.memo import Cancelled, never, stop_if
-from kakushi.sight.pinhole import Ends
+from kakushi.sight.pinhole import Ends, Pose
 
 _LONG_PX = 150
 """Longer side of the picture that is searched for the silhouette, px."""
@@ -46,8 +47,16 @@ _FINE_PX, _FINE_ROUNDS, _STRETCHES = 90.0, 35, ((0, 0), (0.1, 0.1), (-0.1, -0.1)
 """Length of the piece, px, rounds, and shifts of foot and top (shares of the length) of the last refinement."""
 
 
-def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = never) -> Ends:
-    """Propose foot and top, px: where the silhouette differs most from its surroundings and resembles the plan."""
+def proposed_ends(
+    linear: Pixels,
+    model: ModelSpheres,
+    cancelled: Cancelled = never,
+    on_guess: Callable[[Pose, Ends], None] = lambda _pose, _ends: None,
+) -> Ends:
+    """Propose foot and top, px: where the silhouette differs most from its surroundings and resembles the plan.
+
+    `on_guess` hears of the best place so far, with a rough pose, whenever there is a better one.
+    """
     height, width = linear.shape[:2]
     scale = min(_LONG_PX / max(height, width), 1.0)
     image = image_of(linear, scale)
@@ -67,8 +76,14 @@ def proposed_ends(linear: Pixels, model: ModelSpheres, cancelled: Cancelled = ne
             lines.append((float(scores[line, column]), column + middle, line + (inside.shape[0] + tall) / 2, tall))
             scores[max(line - 6, 0) : line + 7, max(column - 6, 0) : column + 7] = -np.inf
     if not lines:
-        return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, model.top_mm)
-    return _best([_ends(each, model, scale) for each in _apart(lines)[:_TRIED]], linear, model, cancelled)
+        return anywhere(width, height, model.top_mm)
+    candidates = [_ends(each, model, scale) for each in _apart(lines)[:_TRIED]]
+    return _best(candidates, linear, model, cancelled, on_guess)
+
+
+def anywhere(width: int, height: int, top_mm: float) -> Ends:
+    """Ends that nothing is known of: most of a photograph of that size, px."""
+    return Ends((width / 2, 0.95 * height), (width / 2, 0.05 * height), 0.0, top_mm)
 
 
 def _heights_of_wide(model: ModelSpheres, shape: tuple[int, int]) -> list[float]:
@@ -97,7 +112,13 @@ def _ends(line: tuple[float, float, float, float], model: ModelSpheres, scale: f
     return Ends((x / scale, foot / scale), (x / scale, (foot - tall) / scale), 0.0, model.top_mm)
 
 
-def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled: Cancelled) -> Ends:
+def _best(
+    candidates: list[Ends],
+    linear: Pixels,
+    model: ModelSpheres,
+    cancelled: Cancelled,
+    on_guess: Callable[[Pose, Ends], None],
+) -> Ends:
     """Choose the place where colours and edges agree best, and refine it."""
     thing = model.only(is_large(model))
     glances, coarse = [], _coarse_px(model)
@@ -106,6 +127,12 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
     if sides is not None:
         candidates = [moved for ends in candidates[:_WIDE_TRIED] for moved in _around(ends)]
     searches: dict[float, Search] = {}
+    unlike_from = _UNLIKE_FROM_WIDE if model.is_bent else _UNLIKE_FROM
+
+    def cost(fit: Fitted) -> float:
+        """A plain wall has no scatter and hardly an edge: only its colours are not the planned ones."""
+        return fit.cost + _UNLIKE_WEIGHT * max(fit.unlike - unlike_from, 0.0)
+
     for ends in candidates:
         stop_if(cancelled)
         # Places that are nearly as large are looked for in one picture.
@@ -116,12 +143,8 @@ def _best(candidates: list[Ends], linear: Pixels, model: ModelSpheres, cancelled
         fit = search.glance(ends.scaled(scale), cancelled, sides)
         if fit is not None:
             glances.append((fit, search, scale))
-    unlike_from = _UNLIKE_FROM_WIDE if model.is_bent else _UNLIKE_FROM
-
-    def cost(fit: Fitted) -> float:
-        """A plain wall has no scatter and hardly an edge: only its colours are not the planned ones."""
-        return fit.cost + _UNLIKE_WEIGHT * max(fit.unlike - unlike_from, 0.0)
-
+            if fit is min((each for each, _, _ in glances), key=cost):
+                on_guess(fit.pose.scaled(1 / scale), fit.ends.scaled(1 / scale))
     glances.sort(key=lambda each: cost(each[0]))
     fits = [(search.finer(fit, _ROUNDS, 5.0, cancelled), scale) for fit, search, scale in glances[:_FINER]]
     if not fits:

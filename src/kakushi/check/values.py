@@ -50,6 +50,18 @@ class Fault:
     slots: int = 0
 
 
+class Phase(StrEnum):
+    """What the check of a photograph is at."""
+
+    TAKING = "taking"
+    READING = "reading"
+    ENDS = "ends"
+    POSE = "pose"
+    COLOURS = "colours"
+    OTHERS = "others"
+    BALLOONS = "balloons"
+
+
 class Hidden(StrEnum):
     """Why a balloon was not judged."""
 

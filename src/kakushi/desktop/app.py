@@ -39,19 +39,31 @@ to a crawl beside planning."""
 
 
 def run_window(arguments: Sequence[str]) -> int:
-    """Open the window; `arguments` are a job or --demo. The exit code."""
+    """Open the window; `arguments` are a job or --demo, and perhaps a photograph. The exit code."""
     parser = argparse.ArgumentParser(prog="kakushi")
     parser.add_argument("job", nargs="?", type=Path, help="a job to open")
     parser.add_argument("--demo", action="store_true", help="open the demo job")
+    parser.add_argument("--photo", type=Path, help="a photograph to check: JPEG, PNG or WebP")
+    parser.add_argument("--piece", default="", help="the piece in the photograph (default: the first one)")
     parsed = parser.parse_args(list(arguments))
+    if parsed.photo is not None and parsed.job is None and not parsed.demo:
+        parser.error("--photo needs the job whose piece it shows")
     worker = WorkerProcess()
     app = build_application(["kakushi"])
     window = build_window(RecoveryStore(recovery_folder()), preferences_path(), studio_path(), worker)
     _hook_exceptions(window)
-    if parsed.demo:
-        open_when_loaded(window, "the demo job", window.files.open_demo)
-    elif parsed.job is not None:
-        open_when_loaded(window, f"“{shown_path(parsed.job.name)}”", lambda: window.files.load(parsed.job))
+
+    def open_job() -> None:
+        if parsed.demo:
+            window.files.open_demo()
+        else:
+            window.files.load(parsed.job)
+        if parsed.photo is not None and window.document.job.pieces:
+            check_photograph(window, parsed.photo, parsed.piece)
+
+    if parsed.demo or parsed.job is not None:
+        name = "the demo job" if parsed.demo else f"“{shown_path(parsed.job.name)}”"
+        open_when_loaded(window, name, open_job)
     else:
         WarmUp(window)
     window.show()
@@ -73,6 +85,25 @@ def open_when_loaded(window: MainWindow, name: str, open_job: Callable[[], objec
 
     window.start_page.wait_for(name)
     WarmUp(window, begin)
+
+
+def check_photograph(window: MainWindow, photo: Path, name: str = "") -> None:
+    """Check a photograph of the piece of that name, or of the first one, as soon as the job is planned."""
+    document = window.document
+    piece = next((each for each in document.job.pieces if name in ("", each.name)), None)
+    if piece is None:
+        document.refused.emit(f"No piece of this job is called “{name}”.")
+        return
+    document.selection.select_piece(piece.key)
+    window.show_stage("check")
+
+    def begin() -> None:
+        if document.is_planned:
+            document.plan_changed.disconnect(begin)
+            document.checker.open(photo)
+
+    document.plan_changed.connect(begin)
+    begin()
 
 
 def build_application(arguments: list[str]) -> QApplication:

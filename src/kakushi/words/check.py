@@ -14,6 +14,7 @@ from kakushi.check.values import (
     NotChecked,
     Note,
     PartsOff,
+    Phase,
     Refusal,
     Result,
     SizesNotJudged,
@@ -41,6 +42,16 @@ def measured_words(measurement: Measured, units: UnitSystem) -> str:
     return "; ".join(parts) + "."
 
 
+PHASES: Mapping[Phase, str] = {
+    Phase.TAKING: "Taking a practice photograph…",
+    Phase.READING: "Reading the photograph…",
+    Phase.ENDS: "Looking for foot and top…",
+    Phase.POSE: "Working out where it was taken from…",
+    Phase.COLOURS: "Comparing rows and colours…",
+    Phase.OTHERS: "Trying other row counts and the mirror image…",
+    Phase.BALLOONS: "Judging every balloon…",
+}
+"""What is said while a check is at it."""
 _SAME = 0.01
 """Difference in size below which balloons are as planned: a sizer does no better."""
 

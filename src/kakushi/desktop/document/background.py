@@ -13,13 +13,14 @@ from kakushi.model.errors import Cancelled, KakushiError
 _LOOK_AGAIN_MS = 100
 """Interval, ms, at which a thread that was asked to stop is looked for."""
 
-Work = Callable[[Callable[[float], None], Callable[[], bool]], Any]
+Work = Callable[[Callable[[Any], None], Callable[[], bool]], Any]
+"""A function of two callables: one takes news of its progress, the other tells whether to stop."""
 
 
 class _Signals(QObject):
     done = pyqtSignal(int, object)
     failed = pyqtSignal(int, object)
-    progress = pyqtSignal(int, float)
+    progress = pyqtSignal(int, object)
 
 
 class _Task(QRunnable):
@@ -32,7 +33,7 @@ class _Task(QRunnable):
             return
         try:
             answer = self._work(
-                lambda share: self._signals.progress.emit(self._revision, share),
+                lambda news: self._signals.progress.emit(self._revision, news),
                 lambda: self._stale(self._revision),
             )
         except Cancelled:
@@ -49,12 +50,13 @@ class _Task(QRunnable):
 class Runner(QObject):
     """Runs one kind of work, one at a time, in its own thread.
 
-    `finished` carries the newest request's answer; older answers never arrive. `said`: how an error is said.
+    `finished` carries the newest request's answer, `progressed` news of it; those of older requests never arrive.
+    `said`: how an error is said.
     """
 
     finished = pyqtSignal(object)
     failed = pyqtSignal(str)
-    progressed = pyqtSignal(float)
+    progressed = pyqtSignal(object)
     busy_changed = pyqtSignal(bool)
 
     def __init__(self, parent: QObject | None = None, said: Callable[[KakushiError], str] = str) -> None:
@@ -146,6 +148,6 @@ class Runner(QObject):
             self._set_busy(False)
             self.failed.emit(self._said(error))
 
-    def _on_progress(self, revision: int, share: float) -> None:
+    def _on_progress(self, revision: int, news: object) -> None:
         if not self._stale(revision):
-            self.progressed.emit(share)
+            self.progressed.emit(news)

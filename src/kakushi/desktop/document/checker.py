@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeAlias
 from uuid import uuid4
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from kakushi.check.values import Result
+    from kakushi.check.values import Phase, Result
     from kakushi.formats.read.photograph import PhotoFile
     from kakushi.model.job import Job
     from kakushi.plan.values import PiecePlan
@@ -46,13 +46,16 @@ class Checked:
     ends_told: bool = False
 
 
+_News: TypeAlias = "Phase | tuple[Checked, NDArray[np.uint8] | None]"
+"""What a check is at; or how far it has come, with the plan as it lies so far."""
+
+
 class Checker(QObject):
     """One photograph at a time. `changed`: another one, or more is known of it."""
 
     changed = pyqtSignal()
     busy_changed = pyqtSignal(bool)
     failed = pyqtSignal(str)
-    _posed = pyqtSignal(object, object)
 
     def __init__(
         self,
@@ -67,13 +70,15 @@ class Checker(QObject):
         self._piece_plan, self._job, self._record, self._keep = piece_plan, job, record, keep
         self._wording = wording
         self.current: Checked | None = None
+        self.phase: Phase | None = None
+        """What the check is at, while it is busy."""
         self._piece: int | None = None
         self._coarse: NDArray[np.uint8] | None = None
         self._runner = Runner(self)
         self._runner.finished.connect(self._on_answer)
         self._runner.failed.connect(self.failed)
         self._runner.busy_changed.connect(self.busy_changed)
-        self._posed.connect(self._on_pose)
+        self._runner.progressed.connect(self._on_news)
 
     @property
     def is_busy(self) -> bool:
@@ -125,7 +130,7 @@ class Checker(QObject):
             kinds = [str(kind) for kind in chance.choice(KINDS, size=faults)]
             return photo_from_bytes(practise(model, shot, seed, kinds).photograph.jpeg, "practice photograph")
 
-        self._begin(take, f"practice {seed}")
+        self._begin(take, f"practice {seed}", is_taken=True)
 
     def reopen(self, name: str) -> None:
         """Show a photograph that the job keeps."""
@@ -141,17 +146,21 @@ class Checker(QObject):
 
         self._begin(read, photo.title, photo)
 
-    def _begin(self, read: Callable[[], PhotoFile], title: str, kept: Photo | None = None) -> None:
+    def _begin(
+        self, read: Callable[[], PhotoFile], title: str, kept: Photo | None = None, is_taken: bool = False
+    ) -> None:
         piece_plan, job = self._piece_plan(), self._job()
         if piece_plan is None or not piece_plan.can_be_checked:
             self.failed.emit("This piece has no rows and no open frame to check a photograph against.")
             return
         rows, record = kept.rows if kept else None, self._record()
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
+        def work(tell: Callable[[_News], None], cancelled: Callable[[], bool]) -> Checked:
             from kakushi.check.image import linear_of
-            from kakushi.check.locate import proposed_ends
+            from kakushi.check.locate import anywhere, proposed_ends
             from kakushi.check.model_spheres import model_spheres_of
+            from kakushi.check.overlay import plan_picture
+            from kakushi.check.values import Phase
             from kakushi.formats.read.photograph import kept_bytes, photo_from_bytes
             from kakushi.formats.store.job_file import check_room_for
             from kakushi.sight.pinhole import Ends
@@ -162,18 +171,27 @@ class Checker(QObject):
             pixels = photo_from_bytes(picture, title).pixels
             model = model_spheres_of(piece_plan.of_copy(kept.copy_number if kept else 0), job)
             model = model.up_to_row(rows) if rows else model
-            if kept and kept.foot and kept.top:
-                ends = Ends(kept.foot, kept.top, 0.0, model.top_mm)
-            else:
-                ends = proposed_ends(linear_of(pixels), model, cancelled)
             photo = kept or Photo(
                 name=uuid4().hex, piece=piece_plan.piece.key, title=title, at=time.time(), focal=image.focal,
                 picture=picture,
             )  # fmt: skip
             check_room_for(record, photo)
-            return Checked(photo, pixels, ends)
+            if kept and kept.foot and kept.top:
+                return Checked(photo, pixels, Ends(kept.foot, kept.top, 0.0, model.top_mm))
+            height, width = pixels.shape[:2]
+
+            def guessed(pose: Pose, ends: Ends) -> None:
+                tell((Checked(photo, pixels, ends), plan_picture(model, pose, width, height)))
+
+            # The photograph is seen at once, with the plan where it seems to lie so far.
+            tell((Checked(photo, pixels, anywhere(width, height, model.top_mm)), None))
+            tell(Phase.ENDS)
+            return Checked(photo, pixels, proposed_ends(linear_of(pixels), model, cancelled, guessed))
+
+        from kakushi.check.values import Phase
 
         self.current = self._coarse = None
+        self.phase = Phase.TAKING if is_taken else Phase.READING
         self._piece = piece_plan.piece.key
         self.changed.emit()
         self._runner.submit(work)
@@ -184,7 +202,7 @@ class Checker(QObject):
         if current is None or piece_plan is None or piece_plan.piece.key != current.photo.piece:
             return
 
-        def work(_progress: Callable[[float], None], cancelled: Callable[[], bool]) -> Checked:
+        def work(tell: Callable[[_News], None], cancelled: Callable[[], bool]) -> Checked:
             import math
 
             from kakushi.check.check import check_photo
@@ -205,7 +223,7 @@ class Checker(QObject):
                 return plan_picture(model, pose, width, height)
 
             def on_pose(pose: Pose) -> None:
-                self._posed.emit(current, (pose, overlay(pose)))
+                tell((current, overlay(pose)))
 
             result = check_photo(
                 model,
@@ -213,10 +231,12 @@ class Checker(QObject):
                 CheckRequest(ends, told, current.upright, current.hidden, current.ends_told),
                 on_pose,
                 cancelled,
+                tell,
             )
             return replace(current, overlay=overlay(result.pose), result=result)
 
-        self._coarse = None
+        # The last overlay stays in sight until there is a better one.
+        self._coarse = self._coarse if current.overlay is None else current.overlay
         self._runner.submit(work)
 
     # --- what is marked in it -------------------------------------------------------------------
@@ -284,17 +304,19 @@ class Checker(QObject):
 
     # --- answers --------------------------------------------------------------------------------
 
-    def _on_pose(self, asked: Checked, fitted: tuple[Pose, NDArray[np.uint8]]) -> None:
-        if self.current is asked:
-            self._coarse = fitted[1]
-            self.changed.emit()
+    def _on_news(self, news: _News) -> None:
+        if isinstance(news, tuple):
+            self.current, self._coarse = news
+        else:
+            self.phase = news
+        self.changed.emit()
 
     def _on_answer(self, checked: Checked) -> None:
         result = checked.result
         if result is None:
             self.current = checked
-            self.changed.emit()
             self.check()
+            self.changed.emit()
             return
         from kakushi.words.check import fault_words, photo_words
 

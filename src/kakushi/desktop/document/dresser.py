@@ -60,7 +60,7 @@ class Dresser(QObject):
         self._looker.failed.connect(self.failed)
         self._placer.finished.connect(self._on_placed)
         self._placer.failed.connect(self.failed)
-        self._placer.progressed.connect(self.progressed)
+        self._placer.progressed.connect(self.progressed.emit)
         self._placer.busy_changed.connect(self._on_busy)
         self._sketched.connect(self._on_sketched)
         self._sketch: tuple[PiecePlan, Sketch] | None = None

@@ -48,7 +48,7 @@ class Scheduler(QObject):
         self._offerer = Runner(self)
         self._offerer.finished.connect(self.offered)
         self._offerer.failed.connect(self.failed)
-        self._offerer.progressed.connect(self.progressed)
+        self._offerer.progressed.connect(self.progressed.emit)
         self._offerer.busy_changed.connect(self.offering)
 
     @property

@@ -10,6 +10,7 @@ from kakushi.desktop.stages.check.photo_view import PhotoTool, PhotoView
 from kakushi.desktop.widgets.fields import tip_button
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.words.check import PHASES
 
 _TIPS = {
     PhotoTool.ENDS: "Drag foot and top to where the middle of the piece meets the floor, and to its highest point",
@@ -90,7 +91,7 @@ class CheckPage(QWidget):
         self.stop.setSizePolicy(policy)
         self.stop.setVisible(checker.is_busy)
         if checker.is_busy:
-            self._told.setText("Reading the photograph…" if current is None else "Comparing with the plan…")
+            self._told.setText(PHASES[checker.phase] if checker.phase is not None else "")
         elif current is None:
             self._told.setText(" ")
         elif current.result is None:

@@ -16,6 +16,7 @@ from kakushi.desktop.views.spoken import Spoken, SpokenPart
 from kakushi.desktop.widgets.painting import draw_focus, image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.record import Found
+from kakushi.words.check import PHASES
 
 if TYPE_CHECKING:
     from kakushi.desktop.document.checker import Checked, Line
@@ -26,6 +27,8 @@ _NUDGES = {
     Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
 }  # fmt: skip
 _FAR_NUDGE = 10.0
+_SOUGHT = 0.45
+"""Opacity of the plan while the piece is looked for."""
 _SIDES_SHARE = 0.16
 """Room for the bars of left and right, over the width of the view."""
 
@@ -170,8 +173,8 @@ class PhotoView(QWidget):
         painter.end()
 
     def _empty_words(self) -> str:
-        if self._document.checker.is_busy:
-            return "Reading the photograph…"
+        if self._document.checker.is_busy and self._document.checker.phase is not None:
+            return PHASES[self._document.checker.phase]
         return (
             "Step back, take a picture of the whole piece from its front, foot to top, and drop it here.\n\n"
             "Or take a practice photograph: the simulated camera hides some faults in it for you to find."
@@ -182,6 +185,9 @@ class PhotoView(QWidget):
         if self._image is not None:
             painter.drawImage(frame, self._image)
         plan, difference = min(2 * self.share, 1.0), max(2 * self.share - 1, 0.0)
+        if self._document.checker.is_busy:
+            # One sees where it is looked for, wherever the slider is.
+            plan, difference = max(plan, _SOUGHT), 0.0
         if self._plan is not None and plan > 0:
             painter.setOpacity(plan * (1 - difference))
             painter.drawImage(frame, self._plan)

@@ -8,8 +8,9 @@ import itertools
 import threading
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QColor, QWheelEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QColor, QMouseEvent, QWheelEvent
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QComboBox,
     QLineEdit,
@@ -249,7 +250,45 @@ def test_the_shelf_draws_all_pieces_to_one_scale(demo, qtbot) -> None:
     for index in range(demo.shelf_column.shelf.count()):
         image = demo.shelf_column.shelf.item(index).icon().pixmap(74, 150).toImage()
         alpha = [image.pixelColor(37, y).alpha() > 0 for y in range(image.height())]
-        heights[demo.shelf_column.shelf.item(index).text()] = sum(alpha)
+        heights[demo.shelf_column.shelf.item(index).text().split("\n")[0]] = sum(alpha)
     plans = {p.piece.name: p.overall_height_mm for p in demo.document.plan.pieces}
     ratio = heights["Lighthouse"] / heights["Glass-float vase"]
     assert ratio == pytest.approx(plans["Lighthouse"] / plans["Glass-float vase"], rel=0.12)
+
+
+def test_pieces_are_moved_on_the_shelf_by_keys_and_by_dragging(demo, planned, packed, qtbot) -> None:
+    shelf, document = demo.shelf_column.shelf, demo.document
+    names = [piece.name for piece in document.job.pieces]
+
+    def shown() -> list[str]:
+        return [shelf.item(index).text().split("\n")[0].split(" × ")[0] for index in range(shelf.count())]
+
+    shelf.setFocus()
+    shelf.setCurrentRow(0)
+    QTest.keyClick(shelf, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert shown() == [names[1], names[0], *names[2:]]
+    assert document.piece.name == names[0], "the moved piece stays selected"
+    QTest.keyClick(shelf, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    QTest.keyClick(shelf, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert shown() == names
+
+    def drag(first: int, to: QPoint) -> None:
+        start = shelf.visualItemRect(shelf.item(first)).center()
+        QTest.mousePress(shelf.viewport(), Qt.MouseButton.LeftButton, pos=start)
+        for at in (start + QPoint(0, 30), to):
+            QTest.mouseMove(shelf.viewport(), at)
+            event = QMouseEvent(
+                QEvent.Type.MouseMove, QPointF(at), QPointF(at), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton,
+                Qt.KeyboardModifier.NoModifier,
+            )  # fmt: skip
+            shelf.mouseMoveEvent(event)
+        QTest.mouseRelease(shelf.viewport(), Qt.MouseButton.LeftButton, pos=to)
+
+    drag(0, shelf.visualItemRect(shelf.item(2)).center() + QPoint(20, 0))
+    assert shown() == [names[1], names[2], names[0], *names[3:]]
+    document.undo()
+    assert shown() == names
+    drag(0, QPoint(shelf.width() + 300, 40))
+    assert shown() == names, "let go outside, it stays"
+    packed(demo)
+    qtbot.waitUntil(lambda: "tips in the wind" in shelf.item(names.index("Lighthouse")).text())

@@ -150,6 +150,18 @@ def remove_piece(key: int) -> Edit:
     return Edit("Remove piece", lambda job: replace(job, pieces=tuple(p for p in job.pieces if p.key != key)))
 
 
+def move_piece(key: int, place: int) -> Edit:
+    """Move a piece to a place on the shelf, counted from 0 among the others."""
+
+    def change(job: Job) -> Job:
+        _, piece = find_piece(job, key)
+        others = [each for each in job.pieces if each.key != key]
+        at = min(max(place, 0), len(others))
+        return replace(job, pieces=(*others[:at], piece, *others[at:]))
+
+    return Edit("Move piece", change)
+
+
 def _free_name(job: Job, name: str) -> str:
     names = {p.name for p in job.pieces}
     return next(n for i in range(2, len(names) + 3) if (n := f"{name} {i}") not in names)

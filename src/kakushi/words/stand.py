@@ -48,6 +48,21 @@ def lean_words(balance: Balance) -> str:
     return f"{verb} {_LEANS[_sector(balance.x, balance.y)]}"
 
 
+def mark_words(piece_plan: PiecePlan, stance: Stance | None) -> list[str]:
+    """What to look at on a piece, in few words for its place on the shelf; nothing where all is well."""
+    marks = []
+    if stance is not None and not is_hung(piece_plan.piece, piece_plan.assembly):
+        if stance.leaning.balance.tilt < 0:
+            marks.append("falls by itself")
+        elif stance.gust is not None and not stance.holds:
+            marks.append("tips in the wind")
+        elif not stance.stands:
+            marks.append("tips easily")
+    if piece_plan.warnings:
+        marks.append(counted(len(piece_plan.warnings), "warning"))
+    return marks
+
+
 def ballast_words(stance: Stance, units: UnitSystem) -> str:
     """What to add where, empty where nothing is missing."""
     ballast = stance.ballast

@@ -6,30 +6,38 @@ import math
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt
-from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPen, QPixmap
-from PyQt6.QtWidgets import QListView, QListWidget, QListWidgetItem, QWidget
+from PyQt6.QtGui import QColor, QIcon, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtWidgets import QApplication, QListView, QListWidget, QListWidgetItem, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.widgets.painting import image_of
 from kakushi.desktop.widgets.theme import Theme
+from kakushi.session import edits
 
 if TYPE_CHECKING:
     from kakushi.model.job import Job
+    from kakushi.model.piece import Piece
     from kakushi.plan.values import PiecePlan, Plan
 
 _CELL_W, _CELL_H = 74, 150
+_LEAST_PX, _MOST_LARGER = 44, 3
+"""Size, px, from which a piece is recognised: smaller ones are drawn up to so many times as large, which is said."""
 _SCALE_STEP = 1.08
 _KEY = Qt.ItemDataRole.UserRole
+_MOVES = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}
 
 
 class Shelf(QListWidget):
-    """Pieces side by side; the selected one is the document's."""
+    """Pieces side by side; the selected one is the document's. Dragging, or Alt with an arrow, moves a piece."""
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
         self._drawn: dict[int, object] = {}
+        self._pressed: tuple[QPointF, int] | None = None
+        self._drop: int | None = None
+        """Where the dragged piece would go: the place that it comes before."""
         self._icons: dict[int, QIcon] = {}
         self._drawing = Drawing(document, self)
         self._drawing.drawn.connect(self._on_drawn)
@@ -42,9 +50,11 @@ class Shelf(QListWidget):
         self.setIconSize(QSize(_CELL_W, _CELL_H))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Pieces")
+        self.setAccessibleDescription("Alt with an arrow moves the piece on the shelf.")
         self.currentItemChanged.connect(self._on_current)
         document.plan_changed.connect(self._rebuild)
         document.job_changed.connect(self._rebuild)
+        document.dossier_changed.connect(self._rebuild)
         document.selection.changed.connect(self._show_selection)
 
     def set_theme(self, theme: Theme) -> None:
@@ -52,6 +62,73 @@ class Shelf(QListWidget):
         self._theme = theme
         self._drawn.clear()
         self._rebuild()
+
+    # --- moving a piece ------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        super().mousePressEvent(event)
+        item = self.itemAt(event.position().toPoint()) if event is not None else None
+        if event is not None and event.button() == Qt.MouseButton.LeftButton and item is not None:
+            self._pressed = event.position(), self.row(item)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            super().mouseMoveEvent(event)
+            return
+        start, _ = self._pressed
+        if self._drop is not None or (event.position() - start).manhattanLength() >= QApplication.startDragDistance():
+            self._show_drop(self._place_at(event.position()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        super().mouseReleaseEvent(event)
+        pressed, drop = self._pressed, self._drop
+        self._pressed = None
+        self._show_drop(None)
+        if pressed is not None and drop is not None:
+            _, row = pressed
+            self._move(row, drop if drop <= row else drop - 1)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        by = _MOVES.get(Qt.Key(event.key())) if event is not None else None
+        if event is None or by is None or event.modifiers() != Qt.KeyboardModifier.AltModifier:
+            super().keyPressEvent(event)
+            return
+        self._move(self.currentRow(), self.currentRow() + by)
+
+    def _place_at(self, at: QPointF) -> int | None:
+        """The place before which a piece dropped there goes; None where there is none."""
+        viewport = self.viewport()
+        if viewport is None or not viewport.rect().contains(at.toPoint()):
+            return None
+        item = self.itemAt(at.toPoint())
+        if item is None:
+            return self.count()
+        return self.row(item) + (at.x() > self.visualItemRect(item).center().x())
+
+    def _show_drop(self, place: int | None) -> None:
+        if place != self._drop:
+            self._drop = place
+            if (viewport := self.viewport()) is not None:
+                viewport.update()
+
+    def _move(self, row: int, place: int) -> None:
+        pieces = self._document.job.pieces
+        if 0 <= row < len(pieces) and 0 <= place < len(pieces) and place != row:
+            self._document.apply(edits.move_piece(pieces[row].key, place))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self._drop is None or not self.count():
+            return
+        last = self._drop >= self.count()
+        box = self.visualItemRect(self.item(self.count() - 1 if last else self._drop))
+        x = box.right() if last else box.left()
+        painter = QPainter(self.viewport())
+        painter.setPen(QPen(self._theme.colour("accent"), 3))
+        painter.drawLine(x, box.top(), x, box.bottom())
+        painter.end()
+
+    # --- showing -------------------------------------------------------------------------------
 
     def _on_current(self, item: QListWidgetItem | None, _former: QListWidgetItem | None) -> None:
         if item is not None:
@@ -76,9 +153,7 @@ class Shelf(QListWidget):
                 piece_plan = plans.get(piece.key)
                 if item is None:
                     continue
-                copies = f" × {len(piece.copies)}" if len(piece.copies) > 1 else ""
-                mark = " – check" if piece_plan and piece_plan.warnings else ""
-                item.setText(f"{piece.name}{copies}{mark}")
+                item.setText(self._words(piece, piece_plan, mm_per_px))
                 item.setToolTip(self._warnings(piece_plan) if piece_plan else "")
                 item.setData(_KEY, piece.key)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
@@ -88,6 +163,17 @@ class Shelf(QListWidget):
         if plan is not None:
             self._draw(plan, mm_per_px)
         self._show_selection()
+
+    def _words(self, piece: Piece, piece_plan: PiecePlan | None, mm_per_px: float) -> str:
+        """Its name and copies, what to look at, and whether it is drawn larger than the others."""
+        lines = [f"{piece.name} × {len(piece.copies)}" if len(piece.copies) > 1 else piece.name]
+        if piece_plan is not None:
+            from kakushi.words.stand import mark_words
+
+            lines += mark_words(piece_plan, self._document.workshop.stance(piece))
+            larger = _times_larger(piece_plan, mm_per_px)
+            lines += [f"shown {larger} ×"] if larger > 1 else []
+        return "\n".join(lines)
 
     def _common_scale(self, plans: list[PiecePlan]) -> float:
         if not plans:
@@ -154,10 +240,18 @@ def _in_steps(mm_per_px: float) -> float:
 
 
 def _own_scale(piece_plan: PiecePlan, common: float) -> float:
-    """The scale all pieces share, or a smaller one where this piece would be too wide."""
+    """The scale all pieces share; a smaller one where this piece would be too wide, a larger one for small pieces."""
     from kakushi.picture.scene import extent_of
 
-    return max(common, _in_steps(extent_of(piece_plan.drawn)[0] / (_CELL_W - 4)))
+    fitting = _in_steps(extent_of(piece_plan.drawn)[0] / (_CELL_W - 4))
+    return max(common / _times_larger(piece_plan, common), fitting)
+
+
+def _times_larger(piece_plan: PiecePlan, common: float) -> int:
+    """How many times as large as the others a piece is drawn, so that one recognises it."""
+    from kakushi.picture.scene import extent_of
+
+    return min(max(math.ceil(_LEAST_PX * common / max(extent_of(piece_plan.drawn))), 1), _MOST_LARGER)
 
 
 def _pixels(piece_plan: PiecePlan, job: Job, mm_per_px: float, ratio: float) -> QImage:

@@ -18,6 +18,9 @@ WIDE, HIGH = 200, 240
 COLOURS = 96
 """Colours that a picture is brought down to: nobody sees it, and it is a third as large."""
 
+FAINT = 8
+"""Opacity, 0 to 255, up to which nothing is there."""
+
 
 def main() -> None:
     """Write one picture for each recipe."""
@@ -26,7 +29,13 @@ def main() -> None:
         recipe = load_recipe(path)
         found = plan(recipe.job, Studio()).pieces[0]
         image = piece_image(found, recipe.job, WIDE, HIGH, paper=None)
-        image.quantize(COLOURS, Image.Quantize.FASTOCTREE).save(start_pictures() / f"{path.stem}.png", optimize=True)
+        small = image.quantize(COLOURS, Image.Quantize.FASTOCTREE)
+        palette = small.getpalette("RGBA") or []
+        for place in range(3, len(palette), 4):
+            # Averaged with the edge of a shadow, the empty ground would be seen as a faint box.
+            palette[place] = palette[place] if palette[place] > FAINT else 0
+        small.putpalette(palette, "RGBA")
+        small.save(start_pictures() / f"{path.stem}.png", optimize=True)
 
 
 if __name__ == "__main__":

@@ -6,13 +6,17 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from driving import part, words
 from kakushi.desktop.app import open_when_loaded
+from kakushi.desktop.frame.recent_card import RecentCard
 from kakushi.desktop.frame.start_cards import CARDS, Begin
 from kakushi.formats.store.job_file import save_job
+from kakushi.formats.store.recent_pictures import RecentPictures
 from kakushi.model.job import Job
 from kakushi.model.piece import Piece
+from kakushi.session import edits
 from test_start import loaded_by
 
 AFTER_WINDOW = """
@@ -80,3 +84,31 @@ def test_messages_lie_over_the_page_and_move_nothing(window, qtbot) -> None:
     assert window.host.centre.rect().contains(over)
     window.resize(1100, 700)
     assert window.host.centre.rect().contains(window.notice.geometry())
+
+
+def test_recent_jobs_stand_on_the_start_page_with_their_pictures(make_window, qtbot, tmp_path: Path) -> None:
+    first, path = make_window(), tmp_path / "quay.kakushi"
+    first.files.open_demo()
+    first.document.apply(edits.set_brief(title="Quay"))
+    qtbot.waitUntil(lambda: first.document.is_planned, timeout=30_000)
+    first.files.ask_save = lambda *_: path
+    assert first.files.save()
+    picture = RecentPictures(tmp_path / "recent").place_of(path)
+    qtbot.waitUntil(picture.is_file, timeout=20_000)
+    assert first.document.preferences.recent == (str(path),)
+    again = make_window()
+    card = next(card for card in again.start_page.findChildren(RecentCard) if card.text() == "quay")
+    assert card.toolTip() == str(tmp_path)
+    drawn = card.grab().toImage()
+    inks = {drawn.pixelColor(x, y).name() for x in range(12, drawn.width() - 12, 3) for y in range(12, 70, 3)}
+    assert len(inks) > 20, "its pieces are seen on it"
+    QTest.mouseClick(card, Qt.MouseButton.LeftButton)
+    assert again.document.job.brief.title == "Quay"
+    # A picture that is lost, or is none, leaves the name.
+    picture.write_bytes(b"no picture")
+    third = make_window()
+    assert [card.text() for card in third.start_page.findChildren(RecentCard)] == ["quay"]
+    third.start_page.grab()
+    pictures = RecentPictures(tmp_path / "recent")
+    pictures.keep(tmp_path / "other.kakushi", b"png", [])
+    assert not picture.exists(), "pictures of jobs that are no longer recent go"

@@ -26,6 +26,7 @@ from kakushi.desktop.warm_up import WarmUp
 from kakushi.desktop.widgets.theme import THEMES, apply_theme, load_fonts
 from kakushi.formats.store.paths import data_path, preferences_path, recovery_folder, studio_path
 from kakushi.formats.store.preferences import load_preferences, save_preferences, shown_path
+from kakushi.formats.store.recent_pictures import RecentPictures
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.catalogue import Studio
 
@@ -136,7 +137,7 @@ def build_window(
     document = Document(loaded.studio if loaded else Studio(), preferences, recovery, worker=worker)
     document.studio_file = studio_file
     document.studio_keeper.begin(studio_file, is_stand_in=loaded is not None and loaded.is_stand_in)
-    window = MainWindow(document, recovery.abandoned())
+    window = MainWindow(document, recovery.abandoned(), RecentPictures(recovery.folder.parent / "recent"))
     window.fill_menus(window_commands(window))
     document.setParent(window)
     if loaded and loaded.problem:

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.document.recent_scenes import RecentScenes
 from kakushi.desktop.document.row_actions import RowAction, RowActions
 from kakushi.desktop.frame.exports import Exports
 from kakushi.desktop.frame.files import Files
@@ -39,6 +40,7 @@ from kakushi.desktop.widgets.fields import rule
 from kakushi.desktop.widgets.theme import THEMES, Theme, apply_theme
 from kakushi.desktop.widgets.typing import InputGuard, take_over
 from kakushi.formats.store.preferences import path_of, shown_path
+from kakushi.formats.store.recent_pictures import RecentPictures
 from kakushi.formats.store.recovery import Recovery
 from kakushi.model.errors import KakushiError
 from kakushi.model.units import UnitSystem
@@ -56,8 +58,10 @@ _FIRST_OUTLINE = "vase"
 class MainWindow(QMainWindow):
     """Header, stages, shelf, workbench, tools of the stage, tally. Stages are built when they are first opened."""
 
-    def __init__(self, document: Document, recoveries: list[Recovery] | None = None) -> None:
+    def __init__(self, document: Document, recoveries: list[Recovery], pictures: RecentPictures) -> None:
         super().__init__()
+        self._pictures = pictures
+        self._scenes = RecentScenes(document, pictures, self)
         self.document = document
         self.files = Files(document, self)
         self.exports = Exports(document, self.files)
@@ -71,7 +75,7 @@ class MainWindow(QMainWindow):
         self._build_layout()
         self._menus: Menus | None = None
         self._connect()
-        self._recoveries = Recoveries(recoveries or [], self.files, self.start_page, self.notice)
+        self._recoveries = Recoveries(recoveries, self.files, self.start_page, self.notice)
         self._recoveries.show()
         self._on_preferences_changed()
         self._on_job_changed()
@@ -354,7 +358,7 @@ class MainWindow(QMainWindow):
         recent = [path_of(text) for text in self.document.preferences.recent]
         if self._menus is not None:
             self._menus.show_recent(recent, self.files.open)
-        self.start_page.show_recent(recent, self.files.open)
+        self.start_page.show_recent(recent, self._pictures.place_of, self.files.open)
 
     def changeEvent(self, event: QEvent | None) -> None:
         super().changeEvent(event)
@@ -380,6 +384,7 @@ class MainWindow(QMainWindow):
         if self.files.may_leave():
             if (app := QApplication.instance()) is not None:
                 app.removeEventFilter(self._guard)
+            self._scenes.close()
             self.document.close()
             event.accept()
         else:

@@ -50,23 +50,27 @@ CARDS = (
 )
 
 
-class StartCard(QAbstractButton):
-    """A card: its picture to the left, its words to the right."""
+class DrawnCard(QAbstractButton):
+    """A button drawn as a card, lit under the pointer and while it has the keyboard."""
 
-    def __init__(self, text: CardText, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, title: str, words: str, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.card, self.theme = text, theme
-        self._picture = QPixmap(str(start_pictures() / f"{text.picture}.png"))
-        self.setText(text.title)
-        self.setAccessibleName(text.title)
-        self.setAccessibleDescription(text.words)
-        self.setToolTip(text.words)
+        self.theme = theme
+        self.setText(title)
+        self.setAccessibleName(title)
+        self.setAccessibleDescription(words)
+        self.setToolTip(words)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
-    def sizeHint(self) -> QSize:
-        """The size it is drawn for; more with larger type."""
-        return _SIZE * type_scale(self)
+    def paint_ground(self, painter: QPainter) -> None:
+        """Paint the card without what is on it."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        is_lit = self.hasFocus() or self.underMouse()
+        painter.setPen(QPen(self.theme.colour("accent" if is_lit else "line"), 2 if self.hasFocus() else 1))
+        painter.setBrush(self.theme.colour("paper" if not self.isDown() else "field"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
 
     def enterEvent(self, event: QEnterEvent | None) -> None:
         self.update()
@@ -76,14 +80,22 @@ class StartCard(QAbstractButton):
         self.update()
         super().leaveEvent(event)
 
+
+class StartCard(DrawnCard):
+    """A card of the start page: its picture to the left, its words to the right."""
+
+    def __init__(self, text: CardText, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(text.title, text.words, theme, parent)
+        self.card = text
+        self._picture = QPixmap(str(start_pictures() / f"{text.picture}.png"))
+
+    def sizeHint(self) -> QSize:
+        """The size it is drawn for; more with larger type."""
+        return _SIZE * type_scale(self)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        is_lit = self.hasFocus() or self.underMouse()
-        painter.setPen(QPen(self.theme.colour("accent" if is_lit else "line"), 2 if self.hasFocus() else 1))
-        painter.setBrush(self.theme.colour("paper" if not self.isDown() else "field"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
+        self.paint_ground(painter)
         room = _PICTURE * type_scale(self)
         high = min(self.height() - 12, room.height())
         wide = high * self._picture.width() / max(self._picture.height(), 1)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 from PyQt6.QtWidgets import (
     QFrame,
@@ -17,13 +18,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kakushi.desktop.frame.recent_card import RecentCard
 from kakushi.desktop.frame.start_cards import CARDS, StartCard
 from kakushi.desktop.widgets.fields import heading, quiet, tip_button
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.formats.store.preferences import shown_path
 from kakushi.formats.store.recovery import Recovery
 
+T = TypeVar("T")
+_MOST_RECENT = 4
+"""Recent jobs beside each other."""
 _ACROSS = 3
 """Cards beside each other."""
 _GAP_PX = 12
@@ -41,7 +45,9 @@ class StartPage(QWidget):
         self.open = tip_button("Open a job…", "A job from a file (Ctrl+O)")
         self.demo = tip_button("Open the demo job", "The Lantern Quay example")
         self.quick = tip_button("Quick answers…", "How many rows, how tall, how heavy a foot (F2)")
+        self._theme = theme
         self._recent = QVBoxLayout()
+        self._recent_cards: list[RecentCard] = []
         self._recoveries = QVBoxLayout()
         self._build()
 
@@ -75,10 +81,11 @@ class StartPage(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
         layout = QVBoxLayout(body)
-        layout.setContentsMargins(0, 20, 0, 20)
+        layout.setContentsMargins(0, 14, 0, 14)
         layout.setSpacing(_GAP_PX)
         layout.addLayout(self._recoveries)
         layout.addStretch(1)
+        layout.addLayout(self._recent)
         title = Label("What do you begin with?")
         title.setProperty("role", "title")
         layout.addWidget(title)
@@ -93,23 +100,34 @@ class StartPage(QWidget):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
-        layout.addLayout(self._recent)
         layout.addStretch(2)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in another theme."""
-        for card in self.cards:
+        self._theme = theme
+        for card in (*self.cards, *self._recent_cards):
             card.theme = theme
             card.update()
 
-    def show_recent(self, paths: Sequence[Path], open_path: Callable[[Path], None]) -> None:
-        """List recent files that still exist."""
+    def show_recent(
+        self, paths: Sequence[Path], picture_of: Callable[[Path], Path], open_path: Callable[[Path], None]
+    ) -> None:
+        """Show recent jobs that still exist."""
         _clear(self._recent)
-        shown = [path for path in paths if path.is_file()]
-        if shown:
-            self._recent.addWidget(heading("Recent jobs"))
-        for path in shown[:4]:
-            self._recent.addLayout(_line(shown_path(path.stem), shown_path(path.parent), partial(open_path, path)))
+        self._recent_cards = []
+        shown = [path for path in paths if path.is_file()][:_MOST_RECENT]
+        if not shown:
+            return
+        self._recent.addWidget(heading("Recent jobs"))
+        line = QHBoxLayout()
+        line.setSpacing(_GAP_PX)
+        for path in shown:
+            card = RecentCard(path, picture_of(path), self._theme)
+            card.clicked.connect(partial(_call_with, open_path, path))
+            self._recent_cards.append(card)
+            line.addWidget(card)
+        line.addStretch(1)
+        self._recent.addLayout(line)
 
     def show_recoveries(
         self, recoveries: Sequence[Recovery], recover: Callable[[Recovery], None], forget: Callable[[Recovery], None]
@@ -127,18 +145,8 @@ class StartPage(QWidget):
             self._recoveries.addLayout(line)
 
 
-def _call_with(act: Callable[[Recovery], None], recovery: Recovery, _checked: bool) -> None:
-    act(recovery)
-
-
-def _line(text: str, tip: str, act: Callable[[], None]) -> QHBoxLayout:
-    line = QHBoxLayout()
-    button = QPushButton(text)
-    button.setToolTip(tip)
-    button.clicked.connect(lambda _checked: act())
-    line.addWidget(button)
-    line.addWidget(quiet(tip), 1)
-    return line
+def _call_with(act: Callable[[T], None], what: T, _checked: bool) -> None:
+    act(what)
 
 
 def _clear(layout: QVBoxLayout | QHBoxLayout) -> None:

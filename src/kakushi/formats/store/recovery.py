@@ -54,22 +54,22 @@ class RecoveryStore:
     """Recovery copies in a folder; this one's own is named for this run of the program."""
 
     def __init__(self, folder: Path) -> None:
-        self._folder = folder
+        self.folder = folder
         self._name = uuid4().hex
         self._lock: int | None = None
         self._pictures: set[str] = set()
 
     @property
     def _own(self) -> Path:
-        return self._folder / f"{self._name}{SUFFIX}"
+        return self.folder / f"{self._name}{SUFFIX}"
 
     def write(self, job: Job, original: Path | None, stamp: Stamp | None = None, record: Record | None = None) -> None:
         """Keep a copy of an unsaved job, but for its pictures. Raises JobFileError when that is not possible."""
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
+            self.folder.mkdir(parents=True, exist_ok=True)
             self._hold()
         except OSError as error:
-            raise JobFileError("No recovery copy could be kept.", self._folder) from error
+            raise JobFileError("No recovery copy could be kept.", self.folder) from error
         write_atomically(self._own, readable(job_bytes(job, record, with_pictures=False), self._own))
         where = json.dumps({"original": str(original) if original else None, "stamp": stamp})
         write_atomically(self._own.with_suffix(_NOTE), where.encode())
@@ -114,9 +114,9 @@ class RecoveryStore:
             finally:
                 os.close(handle)
         except OSError as error:
-            raise JobFileError(f"What was done could not be kept because {reason(error)}.", self._folder) from error
+            raise JobFileError(f"What was done could not be kept because {reason(error)}.", self.folder) from error
         if written < len(line):
-            raise JobFileError("What was done could not be kept because the disk is full.", self._folder)
+            raise JobFileError("What was done could not be kept because the disk is full.", self.folder)
 
     def _hold(self) -> None:
         """Hold the lock that tells others that this program runs."""
@@ -140,11 +140,11 @@ class RecoveryStore:
 
     def report(self, text: str) -> Path | None:
         """Write down how the program failed, next to its copy; where that is. None where it cannot be written."""
-        path = self._folder / f"{time.strftime('%Y%m%d-%H%M%S')}-{self._name[:8]}{_REPORT}"
+        path = self.folder / f"{time.strftime('%Y%m%d-%H%M%S')}-{self._name[:8]}{_REPORT}"
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
+            self.folder.mkdir(parents=True, exist_ok=True)
             write_atomically(path, text.encode("utf-8", "replace"))
-            for old in sorted(self._folder.glob(f"*{_REPORT}"))[:-_REPORTS_KEPT]:
+            for old in sorted(self.folder.glob(f"*{_REPORT}"))[:-_REPORTS_KEPT]:
                 old.unlink(missing_ok=True)
         except (OSError, JobFileError):
             return None
@@ -152,9 +152,9 @@ class RecoveryStore:
 
     def tidy(self) -> None:
         """Remove what killed programs left: half-written files, and notes, journals and locks without a copy."""
-        forget_killed(self._folder)
+        forget_killed(self.folder)
         with suppress(OSError):
-            for piece in self._folder.iterdir():
+            for piece in self.folder.iterdir():
                 copy = piece.with_suffix(SUFFIX)
                 if piece.suffix in _BESIDE and not copy.exists() and not _is_held(copy):
                     with suppress(OSError):
@@ -166,7 +166,7 @@ class RecoveryStore:
         self.tidy()
         aged = []
         with suppress(OSError):
-            for copy in self._folder.glob(f"*{SUFFIX}"):
+            for copy in self.folder.glob(f"*{SUFFIX}"):
                 with suppress(OSError):
                     aged.append((copy.stat().st_mtime, copy))
         copies = [copy for _, copy in sorted(aged, reverse=True) if copy != self._own]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -41,13 +41,21 @@ def test_all_copies_stand_on_one_floor(brief, qtbot) -> None:
 def test_the_list_goes_by_day_and_its_numbers_are_the_strip_s(brief) -> None:
     tasks, listed = brief.document.scheduler.schedule.tasks, part(brief, "Tasks until it must stand")
     lines = [listed.item(row).text() for row in range(listed.count())]
-    days = {day_words(placed.start.date()) for placed in tasks}
-    assert [line for line in lines if line in days] == sorted(days, key=lines.index)
-    assert [line.split()[0] for line in lines if line not in days] == [str(k + 1) for k in range(len(tasks))]
+    days = dict.fromkeys(day_words(placed.start.date()) for placed in tasks)
+    heads = [line for line in lines if not line[0].isdigit()]
+    assert list(dict.fromkeys(head.split(",")[0] for head in heads)) == list(days)
+    assert all("person" in head or "nobody" in head for head in heads) == (brief.document.job.days.people > 1)
+    numbers = [int(line.split()[0]) for line in lines if line not in heads]
+    assert sorted(numbers) == list(range(1, len(tasks) + 1))
+    assert all(not listed.item(row).icon().isNull() for row, line in enumerate(lines) if line not in heads)
     listed.setCurrentRow(2)
-    assert page_of(brief).strip.selected == tasks[1].task.key
+    assert page_of(brief).strip.selected == tasks[numbers[1] - 1].task.key
     page_of(brief).strip.select(tasks[-1].task.key)
-    assert listed.currentItem().text() == lines[-1]
+    assert listed.currentItem().text().startswith(f"{len(tasks)}  ")
+    # What one person does, and what waits, never lies on top of another.
+    strip = page_of(brief).strip
+    boxes = [strip._box(placed, strip._axis(brief.document.scheduler.schedule)) for placed in tasks]
+    assert not any((a & b).width() > 1.5 and (a & b).height() > 1.5 for a, b in combinations(boxes, 2))
 
 
 def test_a_task_is_dragged_moved_by_keys_and_let_go(brief, packed, qtbot) -> None:

@@ -116,6 +116,16 @@ class Schedule:
         """When the first task begins."""
         return min((placed.start for placed in self.tasks), default=self.deadline)
 
+    def by_day_and_person(self) -> list[tuple[dt.date, int | None, list[ScheduledTask]]]:
+        """Tasks of each day by who does them, in their order; those that nobody has to be there for last, as None."""
+        found: dict[tuple[dt.date, bool, int], list[ScheduledTask]] = {}
+        for placed in self.tasks:
+            first = min(placed.people, default=0)
+            found.setdefault((placed.start.date(), not placed.people, first), []).append(placed)
+        return [
+            (day, None if is_wait else person, found[day, is_wait, person]) for day, is_wait, person in sorted(found)
+        ]
+
     def slack(self, key: str) -> float:
         """Slack of a task: minutes it could begin later without moving another."""
         own = next(placed for placed in self.tasks if placed.task.key == key)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime as dt
+
 from kakushi.building.tasks import (
     TRIPS,
     BeginsTooEarly,
@@ -13,7 +15,7 @@ from kakushi.building.tasks import (
     Task,
     WrongPin,
 )
-from kakushi.words.wording import clock, counted, hours_words, when
+from kakushi.words.wording import clock, counted, day_words, hours_words, when
 
 _TASKS = {
     "shop": "Shop: balloons, poles, strips",
@@ -63,12 +65,17 @@ def short_words(task: Task) -> str:
     return _SHORT[task.what].replace("{copy}", task.copy)
 
 
-def line_words(placed: ScheduledTask, spare_min: float, people: int) -> str:
-    """A task in a list under its day: times, what, who of several people, minutes to spare."""
-    who = f", person {placed.people[0]}" if placed.people and people > 1 else ""
-    alone = "" if placed.people else ", nobody has to be there"
+def hands_words(day: dt.date, person: int | None, people: int) -> str:
+    """Heading of the tasks of a day: who does them where there are several people, or that nobody has to."""
+    if person is None:
+        return f"{day_words(day)}, nobody has to be there"
+    return f"{day_words(day)}, person {person}" if people > 1 else day_words(day)
+
+
+def line_words(placed: ScheduledTask, spare_min: float) -> str:
+    """A task in a list under its day and person: times, what, minutes to spare."""
     spare = f", {hours_words(spare_min)} to spare" if spare_min >= 1 else ""
-    return f"{clock(placed.start)}–{clock(placed.end)}  {task_words(placed.task)}{who}{alone}{spare}"
+    return f"{clock(placed.start)}–{clock(placed.end)}  {task_words(placed.task)}{spare}"
 
 
 def placed_words(placed: ScheduledTask) -> str:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kakushi.building.tasks import Schedule, ScheduledTask
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.views.task_icons import task_icon
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session.day_edits import pin_task
 from kakushi.words.schedule import line_words, short_words, task_words
@@ -20,6 +21,8 @@ _STEP = dt.timedelta(minutes=15)
 """Step by which tasks are dragged."""
 _NIGHT = 0.18
 """Width of a night relative to a working day."""
+_ICON_GAP_PX = 3
+"""Space between an icon and its words."""
 _DRAGGED_PX = 4.0
 """Movement, px, from which a press is a drag."""
 
@@ -95,7 +98,7 @@ class DaysStrip(QWidget):
         return self.fontMetrics().height() + 8.0
 
     def sizeHint(self) -> QSize:
-        return QSize(400, round((self._document.job.days.people + 1) * self._lane + 2.4 * self.fontMetrics().height()))
+        return QSize(400, round(self._lanes * self._lane + 2.4 * self.fontMetrics().height()))
 
     @property
     def _schedule(self) -> Schedule | None:
@@ -110,9 +113,26 @@ class DaysStrip(QWidget):
 
     def _box(self, placed: ScheduledTask, axis: _Axis) -> QRectF:
         top = self.fontMetrics().height() * 1.3
-        lane = placed.people[0] - 1 if placed.people else self._document.job.days.people
+        waits = self._document.job.days.people
+        lane = placed.people[0] - 1 if placed.people else waits + self._wait_lanes().get(placed.task.key, 0)
         x, end = axis.x(placed.start), axis.x(placed.end)
         return QRectF(x, top + lane * self._lane + 2, max(end - x, 3.0), self._lane - 4)
+
+    def _wait_lanes(self) -> dict[str, int]:
+        """Lanes of what waits, by key, from 0: what overlaps in time lies in lanes of its own."""
+        lanes: dict[str, int] = {}
+        ends: list[dt.datetime] = []
+        for placed in self._schedule.tasks if self._schedule else ():
+            if not placed.people:
+                lane = next((k for k, end in enumerate(ends) if end <= placed.start), len(ends))
+                ends[lane : lane + 1] = [placed.end]
+                lanes[placed.task.key] = lane
+        return lanes
+
+    @property
+    def _lanes(self) -> int:
+        """Lanes in all: one for each person, and at least one for what waits."""
+        return self._document.job.days.people + max(self._wait_lanes().values(), default=0) + 1
 
     # --- drawing --------------------------------------------------------------------------------
 
@@ -129,7 +149,7 @@ class DaysStrip(QWidget):
 
     def _paint(self, painter: QPainter, schedule: Schedule, axis: _Axis) -> None:
         theme, metrics = self._theme, self.fontMetrics()
-        lanes = self._document.job.days.people + 1
+        lanes, people = self._lanes, self._document.job.days.people
         top, bottom = metrics.height() * 1.3, metrics.height() * 1.3 + lanes * self._lane
         for day in range(axis.days):
             date = axis.first + dt.timedelta(days=day)
@@ -144,7 +164,7 @@ class DaysStrip(QWidget):
             head = QRectF(box.left(), 0, box.width(), top)
             painter.drawText(head, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
         for lane in range(lanes):
-            words = "waits" if lane == lanes - 1 else f"{lane + 1}"
+            words = f"{lane + 1}" if lane < people else "waits" if lane == people else ""
             box = QRectF(0, top + lane * self._lane, axis.left - 8, self._lane)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
         pinned = {pin.task for pin in self._document.job.days.pins}
@@ -159,7 +179,7 @@ class DaysStrip(QWidget):
         )  # fmt: skip
 
     def _paint_task(self, painter: QPainter, number: int, placed: ScheduledTask, box: QRectF, is_pinned: bool) -> None:
-        """A task by its number in the list below, and its name where there is room for all of it."""
+        """A task by its icon and its number in the list below, and its name where there is room for all of it."""
         theme = self._theme
         if self._drag is not None and self._drag[0] == placed.task.key:
             box = box.translated(self._drag[2] - self._drag[1], 0)
@@ -168,10 +188,19 @@ class DaysStrip(QWidget):
         painter.setBrush(theme.colour("line" if placed.task.is_wait else "accent_soft"))
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.colour("ink"))
-        pin = "•" if is_pinned else ""
-        for words in (f"{pin}{number} {short_words(placed.task)}", f"{pin}{number}", f"{number}"):
-            if self.fontMetrics().horizontalAdvance(words) <= box.width() - 2:
-                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        pin, side = "•" if is_pinned else "", self.fontMetrics().height()
+        for words, drawn in (
+            (f"{pin}{number} {short_words(placed.task)}", side), (f"{pin}{number}", side), ("", side), (f"{number}", 0),
+        ):  # fmt: skip
+            wide = self.fontMetrics().horizontalAdvance(words)
+            gap = _ICON_GAP_PX if words and drawn else 0
+            if drawn + gap + wide <= box.width() - 2:
+                left = box.center().x() - (drawn + gap + wide) / 2
+                if drawn:
+                    at = QRectF(left, box.center().y() - drawn / 2, drawn, drawn).toAlignedRect()
+                    task_icon(placed.task, theme.ink).paint(painter, at)
+                text = QRectF(left + drawn + gap, box.top(), wide + 2, box.height())
+                painter.drawText(text, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
                 break
 
     # --- choosing and moving ----------------------------------------------------------------------
@@ -258,4 +287,4 @@ class DaysStrip(QWidget):
         """A task with its times, as the list says it."""
         schedule = self._schedule
         slack = schedule.slack(placed.task.key) if schedule else 0.0
-        return line_words(placed, slack, self._document.job.days.people)
+        return line_words(placed, slack)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtCore import QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -10,11 +10,11 @@ from kakushi.building.tasks import Schedule
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.days_strip import DaysStrip
 from kakushi.desktop.views.job_scene import JobScene
+from kakushi.desktop.views.task_icons import task_icon
 from kakushi.desktop.widgets.fields import heading, quiet
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
-from kakushi.words.schedule import problem_words
-from kakushi.words.wording import day_words
+from kakushi.words.schedule import hands_words, problem_words
 
 _HINT = "Drag a task to pin it, or choose one and move it with ← →; Delete lets it go again."
 
@@ -24,13 +24,14 @@ class BriefPage(QWidget):
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._theme = document, theme
         self.scene, self.strip = JobScene(document, theme), DaysStrip(document, theme)
         self._problems, self._list = Label(), QListWidget()
         self._problems.setProperty("role", "wrong")
         self._problems.setWordWrap(True)
         self._problems.setAccessibleName("What does not fit")
         self._list.setAccessibleName("Tasks until it must stand")
+        self._list.setIconSize(QSize(1, 1) * self.fontMetrics().height())
         self._list.setMinimumHeight(self.fontMetrics().height() * 7)
         self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column = QVBoxLayout(self)
@@ -48,8 +49,10 @@ class BriefPage(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Show in another theme."""
+        self._theme = theme
         self.scene.set_theme(theme)
         self.strip.set_theme(theme)
+        self._show()
 
     def showEvent(self, event: object) -> None:
         self._document.scheduler.want(True)
@@ -73,19 +76,20 @@ class BriefPage(QWidget):
         return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
 
     def _fill(self, schedule: Schedule) -> None:
-        """The tasks by day, numbered as in the strip."""
-        bold, day = QFont(self._list.font()), None
+        """The tasks by day and person, numbered and drawn as in the strip."""
+        bold = QFont(self._list.font())
         bold.setBold(True)
-        for number, placed in enumerate(schedule.tasks, 1):
-            if placed.start.date() != day:
-                day = placed.start.date()
-                heading_of_day = QListWidgetItem(day_words(day))
-                heading_of_day.setFont(bold)
-                heading_of_day.setFlags(Qt.ItemFlag.ItemIsEnabled)
-                self._list.addItem(heading_of_day)
-            item = QListWidgetItem(f"{number}  {self.strip.said(placed)}")
-            item.setData(Qt.ItemDataRole.UserRole, placed.task.key)
-            self._list.addItem(item)
+        numbers = {placed.task.key: number for number, placed in enumerate(schedule.tasks, 1)}
+        for day, person, tasks in schedule.by_day_and_person():
+            heading_of_day = QListWidgetItem(hands_words(day, person, self._document.job.days.people))
+            heading_of_day.setFont(bold)
+            heading_of_day.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            self._list.addItem(heading_of_day)
+            for placed in tasks:
+                item = QListWidgetItem(f"{numbers[placed.task.key]}  {self.strip.said(placed)}")
+                item.setIcon(task_icon(placed.task, self._theme.ink))
+                item.setData(Qt.ItemDataRole.UserRole, placed.task.key)
+                self._list.addItem(item)
 
     def _show(self) -> None:
         schedule = self._document.scheduler.schedule

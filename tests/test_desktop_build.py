@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, type_into, words
 from kakushi.building.progress import shared_out
-from kakushi.building.step import StepKind
+from kakushi.building.step import StepKind, TyingCluster
 from kakushi.desktop.document import recovery_keeper
 from kakushi.desktop.stages.building.ways_page import WaysPage
 from kakushi.formats.store.job_file import load_job_file, save_job
@@ -281,3 +281,38 @@ def test_steps_are_moved_by_keys_buttons_and_by_dragging(building, planned, qtbo
     part(panel, "Usual order").click()
     qtbot.waitUntil(lambda: ready() and names() == usual)
     assert not part(panel, "Usual order").isEnabled()
+
+
+def test_two_clusters_on_one_strip_are_one_step_and_come_back_together(whole_demo, qtbot) -> None:
+    whole_demo.show_stage("build")
+    builder, page = whole_demo.document.builder, page_of(whole_demo)
+    qtbot.waitUntil(lambda: builder.is_ready, timeout=20_000)
+    assert "200 cm" in page.cuts.accessibleDescription(), "where poles are cut is drawn"
+    press_key(whole_demo, Qt.Key.Key_Space)
+    assert "Gate column" in page.cuts.accessibleDescription(), "poles to paint too"
+    coral = next(piece for piece in whole_demo.document.job.pieces if piece.name == "Coral")
+    copy = (coral.key, 0)
+    first = next(step for step in builder.of(copy) if isinstance(step.fact, TyingCluster))
+    builder.choose_copy(copy)
+    while builder.step.key != first.key:
+        press_key(whole_demo, Qt.Key.Key_Space)
+        builder.choose_copy(copy)
+    assert not page.cuts.isVisible()
+    second = builder.at_hand[1]
+    assert (second.fact.row, second.fact.part.key) == (first.fact.row, first.fact.part.key)
+    assert "clusters 1 and 2 of 15" in words(page)
+    assert len(part(page, "Bunches to pick up")._ties) == 2
+    press_key(whole_demo, Qt.Key.Key_Space)
+    assert {first.key, second.key} <= builder.progress.done
+    assert "clusters 3 and 4 of 15" in words(page)
+    press_key(whole_demo, Qt.Key.Key_Backspace)
+    assert not {first.key, second.key} & builder.progress.done
+    assert [step.key for step in builder.at_hand] == [first.key, second.key]
+    # An odd one at a row is tied by itself.
+    rows = [step.fact.row for step in builder.of(copy) if isinstance(step.fact, TyingCluster)]
+    for _ in range(len(rows)):
+        assert len({step.fact.row for step in builder.at_hand}) == 1
+        press_key(whole_demo, Qt.Key.Key_Space)
+        if builder.step is None or not isinstance(builder.step.fact, TyingCluster):
+            break
+    assert sum(step.key in builder.progress.done for step in builder.of(copy)) >= len(rows)

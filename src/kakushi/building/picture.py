@@ -13,13 +13,12 @@ from kakushi.plan.dressing import seated_fillers
 from kakushi.plan.values import PiecePlan
 
 
-def standing(design: PiecePlan, done: Collection[Step], step: Step | None) -> tuple[NDArray[np.bool_], list[int]]:
-    """Which drawn balloons stand once `step` is done, (n,), and those that it puts on (indices)."""
+def standing(design: PiecePlan, done: Collection[Step], now: Collection[Step]) -> tuple[NDArray[np.bool_], list[int]]:
+    """Which drawn balloons stand once the steps at hand are done, (n,), and those that they put on (indices)."""
     owners = _owners(design)
-    there = {_owner(each) for each in done}
-    now = _owner(step) if step is not None else None
-    shown = np.array([owner in there or owner == now for owner in owners], dtype=bool)
-    return shown, [index for index, owner in enumerate(owners) if owner == now and now is not None]
+    there, coming = ({_owner(each) for each in steps} - {None} for steps in (done, now))
+    shown = np.array([owner in there or owner in coming for owner in owners], dtype=bool)
+    return shown, [index for index, owner in enumerate(owners) if owner in coming]
 
 
 Owner = tuple[str, int, int] | None

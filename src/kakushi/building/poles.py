@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -13,7 +13,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.used import Used
 from kakushi.model.workshop import ItemRule, PoleKind
 from kakushi.plan.values import Plan
-from kakushi.stand.cutting import CutList, cut_list
+from kakushi.stand.cutting import Bar, CutList, cut_list, same_bars
 from kakushi.stand.frame import paint_cans, sections
 
 PAINT = "spray paint"
@@ -88,6 +88,36 @@ def _cuts_of(name: str, lengths: Counter[float], kind: PoleKind | None, kerf: fl
         return PoleCuts(name, listed, cut_list(lengths, kind.stock_mm, kerf), longest_stock_mm=longest)
     except BadInput:
         return PoleCuts(name, listed, CutList((), True), "too long", longest)
+
+
+class PolesShown(NamedTuple):
+    """Poles as they are drawn: a heading, and stock lengths with their cuts, those that are alike counted."""
+
+    name: str
+    bars: tuple[tuple[Bar, int], ...]
+
+
+def poles_to_cut(poles: Sequence[PoleCuts]) -> tuple[PolesShown, ...]:
+    """Where stock lengths are cut; lengths without a cut list each by itself."""
+    found = []
+    for pole in poles:
+        whole = tuple((Bar(length, (length,), 0.0), count) for length, count in pole.wanted)
+        found.append(PolesShown(pole.pole, tuple(same_bars(pole.cuts.bars)) or whole))
+    return tuple(found)
+
+
+def poles_to_paint(plan: Plan, names: Collection[str]) -> tuple[PolesShown, ...]:
+    """The poles of pieces (by name), each by itself, with how many there are."""
+    found = []
+    for piece_plan in plan.pieces:
+        frame = piece_plan.piece.frame
+        if piece_plan.piece.name in names and frame.painted and frame.pole_length_mm:
+            lengths: Counter[float] = Counter()
+            for _, copies, design in piece_plan.built:
+                lengths[design.piece.frame.pole_length_mm or frame.pole_length_mm] += copies
+            bars = tuple((Bar(length, (length,), 0.0), count) for length, count in lengths.items())
+            found.append(PolesShown(piece_plan.piece.name, bars))
+    return tuple(found)
 
 
 def pole_materials(poles: tuple[PoleCuts, ...]) -> Iterator[Used]:

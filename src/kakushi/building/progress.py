@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from kakushi.building.step import Step, StepKind, TyingCluster
+from kakushi.model.parts import FillerTie
 from kakushi.model.record import Record, What
 
 Copy = tuple[int | None, int | None]
@@ -66,6 +67,23 @@ def possible(steps: Iterable[Step], progress: Progress) -> Iterator[Step]:
 def next_step(steps: Sequence[Step], progress: Progress, copy: Copy) -> Step | None:
     """The next step of one copy, None where it is done or waits for another one."""
     return next(possible([step for step in steps if (step.piece, step.copy) == copy], progress), None)
+
+
+def done_together(step: Step, able: Sequence[Step]) -> tuple[Step, ...]:
+    """Steps done in one go: two clusters that hang on one strip, both of one set and at one row; else the step alone.
+
+    `able`: the steps that can be done now, in their order.
+    """
+    fact = step.fact
+    if not isinstance(fact, TyingCluster) or fact.tie is not FillerTie.ASTRIDE:
+        return (step,)
+    for other in able:
+        if other.key == step.key or not isinstance(other.fact, TyingCluster):
+            continue
+        same = (other.piece, other.copy, other.fact.part.key) == (step.piece, step.copy, fact.part.key)
+        if same and (other.fact.row, other.fact.ball) == (fact.row, fact.ball):
+            return step, other
+    return (step,)
 
 
 def waited_for(steps: Sequence[Step], progress: Progress, copy: Copy) -> list[Step]:

@@ -12,8 +12,8 @@ from kakushi.dress.table import name_of
 from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
 from kakushi.words.rows import bunches_words, how_words, note_of_row, sizes_of_row
-from kakushi.words.steps import balloons_of_cluster, place_of_cluster, row_heading, step_words
-from kakushi.words.wording import Wording, capital, counted
+from kakushi.words.steps import balloons_of_cluster, codes_of_cluster, place_of_cluster, row_heading, step_words
+from kakushi.words.wording import Wording, capital, counted, listed
 
 MOST_WORDS = 159
 """Most characters of what is said of a step each time: two lines at arm's length."""
@@ -66,6 +66,24 @@ def step_text(step: Step, wording: Wording, rows: Sequence[Step] = ()) -> StepTe
     if len(head) > MOST_WORDS:
         return StepText(_cut(head), how=full)
     return StepText(head, how=" ".join(sentences[taken:]))
+
+
+def text_at_hand(steps: Sequence[Step], wording: Wording) -> StepText:
+    """What is done in one go: a step, or two clusters that hang on one strip."""
+    facts = [step.fact for step in steps if isinstance(step.fact, TyingCluster)]
+    if len(facts) < 2:
+        return step_text(steps[0], wording)
+    first = facts[0]
+    numbers = listed(str(fact.number) for fact in facts)
+    head = f"{capital(name_of(first.part))}, clusters {numbers} of {first.many}"
+    places = [place for place in map(place_of_cluster, facts) if place]
+    if first.row is not None:
+        head += f", row {first.row + 1}: {listed(place.split(', ')[1] for place in places)}"
+    elif places:
+        head += f", {listed(places)}"
+    made = dict.fromkeys(codes_of_cluster(fact, wording) for fact in facts)
+    each = "each " if len(made) == 1 else ""
+    return StepText(_cut(f"{head}."), _cut(f"{each}{'; '.join(made)}."), how=step_text(steps[0], wording).how)
 
 
 def told_steps(steps: Iterable[Step], wording: Wording) -> Iterator[tuple[list[Step], StepText]]:

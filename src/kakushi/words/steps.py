@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from kakushi.building.own_order import TooEarly
 from kakushi.building.poles import PoleCuts, Sections
@@ -211,14 +211,26 @@ def place_of_cluster(fact: TyingCluster) -> str:
 
 def balloons_of_cluster(fact: TyingCluster, wording: Wording) -> str:
     """What a cluster is made of, and how its balloons are sized where nobody measures them."""
+    return _cluster_balloons(fact, wording, wording.colour)
+
+
+def codes_of_cluster(fact: TyingCluster, wording: Wording) -> str:
+    """The same with the letter codes of colours, where they stand beside drawn balloons."""
+    return _cluster_balloons(fact, wording, wording.code)
+
+
+def _cluster_balloons(fact: TyingCluster, wording: Wording, named: Callable[[str], str]) -> str:
+    """Balloons of one size together: “2 rope + lantern yellow, 5″ to 9.0 cm”."""
     sizing = fact.part.sizing if isinstance(fact.part, Fillers) else None
-    told = (
-        f"{count} × {format_nominal(nominal)}"
-        f"{f' to {wording.diameter(size)}' if size and sizing is None else ''} {wording.colour(key)}"
-        for nominal, size, key, count in fact.balloons
-    )
-    sized = () if sizing is None else (sized_words(sizing, _size_of(fact, wording), wording.units),)
-    return ", ".join((*told, *sized))
+    alike: dict[str, list[str]] = {}
+    for nominal, size, key, count in fact.balloons:
+        if sizing is None:
+            sized = f" to {wording.diameter(size)}" if size else ""
+        else:
+            sized = f" {sized_words(sizing, _size_of(fact, wording), wording.units)}"
+        many = f"{count} " if count > 1 else ""
+        alike.setdefault(f"{format_nominal(nominal)}{sized}", []).append(f"{many}{named(key)}")
+    return "; ".join(f"{' + '.join(colours)}, {sized}" for sized, colours in alike.items())
 
 
 def _size_of(fact: TyingCluster, wording: Wording) -> str:

@@ -137,6 +137,14 @@ class Builder(QObject):
         able = list(possible(self.mine, self.progress))
         return next((step for step in able if step.key == self._chosen), able[0] if able else None)
 
+    @property
+    def at_hand(self) -> tuple[Step, ...]:
+        """The step at hand with what is done in the same go."""
+        from kakushi.building.progress import done_together, possible
+
+        step = self.step
+        return done_together(step, list(possible(self.mine, self.progress))) if step is not None else ()
+
     # --- what is asked --------------------------------------------------------------------------
 
     def want(self, on: bool) -> None:
@@ -183,17 +191,19 @@ class Builder(QObject):
     # --- ticks ----------------------------------------------------------------------------------
 
     def done(self) -> None:
-        """The step at hand is done."""
+        """The step at hand is done, with what is done in the same go."""
         from kakushi.building.progress import worked_s
 
-        step = self.step
-        if step is None:
+        steps, now = self.at_hand, self._clock()
+        if not steps:
             return
-        elapsed = self._clock() - self._began[1] if self._began and self._began[0] == step.key else 0.0
+        elapsed = now - self._began[1] if self._began and self._began[0] == steps[0].key else 0.0
         # It stays with its copy, also when that one is done.
         self._copy = self.copy
-        seconds = round(worked_s(step, elapsed), 1)
-        self._tell(Event(what=What.DONE, step=step.key, at=self._clock(), seconds=seconds, who=self.who))
+        for step in steps:
+            seconds = round(worked_s(step, elapsed / len(steps)), 1)
+            self._log(Event(what=What.DONE, step=step.key, at=now, seconds=seconds, who=self.who))
+        self._go_on()
 
     def next_of(self, copy: Copy) -> Step | None:
         """The next step of a copy; None where it is done, or waits for another one."""
@@ -208,15 +218,20 @@ class Builder(QObject):
         return next((copy for copy in self._of_copies if copy != current and self.next_of(copy)), None)
 
     def back(self) -> None:
-        """The last step of this copy is not done after all."""
+        """Undo the last tick of this copy, with what was ticked in the same go."""
         from kakushi.building.progress import taken_back
 
-        copy = self.copy
+        copy, now = self.copy, self._clock()
         step = taken_back(self.steps, self.progress, copy) if copy else None
-        if step is not None:
-            self._copy = copy
-            self._tell(Event(what=What.UNDONE, step=step.key, at=self._clock()))
-            self.choose_step(step.key)
+        if copy is None or step is None:
+            return
+        self._copy = copy
+        ticks = {event.step: event.at for event in self._record().events if event.what is What.DONE}
+        together = [each for each in self.of(copy) if ticks.get(each.key) == ticks[step.key]]
+        for each in together:
+            if each.key in self.progress.done:
+                self._log(Event(what=What.UNDONE, step=each.key, at=now))
+        self.choose_step(together[0].key)
 
     def later(self) -> None:
         """Put the step at hand off."""
@@ -245,9 +260,14 @@ class Builder(QObject):
 
     def _tell(self, event: Event, is_same: bool = False) -> None:
         self._log(event)
-        if not is_same:
-            self._chosen = None
-            self._begin()
+        if is_same:
+            self.changed.emit()
+        else:
+            self._go_on()
+
+    def _go_on(self) -> None:
+        self._chosen = None
+        self._begin()
         self.changed.emit()
 
     def _begin(self) -> None:

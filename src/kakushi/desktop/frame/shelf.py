@@ -158,7 +158,11 @@ class Shelf(QListWidget):
                 item.setData(_KEY, piece.key)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
                 lines = self.fontMetrics().boundingRect(0, 0, _CELL_W - 8, 999, Qt.TextFlag.TextWordWrap, item.text())
-                item.setSizeHint(QSize(_CELL_W + 8, _CELL_H + lines.height() + 14))
+                size = QSize(_CELL_W + 8, _CELL_H + lines.height() + 14)
+                if size != item.sizeHint():
+                    item.setSizeHint(size)
+                    # The list does not lay itself out anew by itself.
+                    self.scheduleDelayedItemsLayout()
         self._show_icons()
         if plan is not None:
             self._draw(plan, mm_per_px)

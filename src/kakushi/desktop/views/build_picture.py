@@ -29,15 +29,15 @@ class BuildPicture(QWidget):
         self._document = document
         self._drawing = Drawing(document, self)
         self._drawing.drawn.connect(self.update)
-        self._wanted: tuple[PiecePlan, Job, tuple[Step, ...], Step | None] | None = None
+        self._wanted: tuple[PiecePlan, Job, tuple[Step, ...], tuple[Step, ...]] | None = None
         self._parts = Spoken(self, self._spoken)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(120, 160))
         self.setAccessibleName("The piece as it stands, with what comes now in full colour")
 
-    def show_step(self, design: PiecePlan | None, job: Job, done: tuple[Step, ...], step: Step | None) -> None:
-        """Show a design with the steps that are done and the one at hand."""
-        self._wanted = (design, job, done, step) if design is not None else None
+    def show_steps(self, design: PiecePlan | None, job: Job, done: tuple[Step, ...], now: tuple[Step, ...]) -> None:
+        """Show a design with the steps that are done and those at hand."""
+        self._wanted = (design, job, done, now) if design is not None else None
         if self._wanted is None:
             self._drawing.forget()
         self._parts.follow()
@@ -47,7 +47,7 @@ class BuildPicture(QWidget):
         """What stands, from the foot up, and what comes now, where its rows are drawn."""
         if self._wanted is None or min(self.width(), self.height()) < 8:
             return []
-        design, job, done, step = self._wanted
+        design, job, done, now = self._wanted
         view, wording = portrait_view(design.drawn, design.piece.frame, self.width(), self.height()), self._wording(job)
         boxes = row_boxes(design, view.project, view.mm_per_px)
         parts = [
@@ -55,7 +55,7 @@ class BuildPicture(QWidget):
             for each in done
             if each.row is not None or each.part is not None
         ]
-        if step is not None:
+        for step in now:
             box = boxes[step.row.index] if step.row else QRectF(self.rect())
             parts.append(SpokenPart(f"Now: {brief_words(step, wording)}", box))
         return parts
@@ -73,11 +73,11 @@ class BuildPicture(QWidget):
         if self._wanted is None or not self.isVisible() or min(self.width(), self.height()) < 8:
             self.update()
             return
-        design, job, done, step = self._wanted
+        design, job, done, now = self._wanted
         ratio = self.devicePixelRatioF()
         size = int(self.width() * ratio), int(self.height() * ratio)
-        wanted = (design, job.palette, tuple(each.key for each in done), step.key if step else None, size)
-        self._drawing.want(wanted, lambda: _drawn(design, job, done, step, size, ratio))
+        keys = tuple(each.key for each in done), tuple(each.key for each in now)
+        self._drawing.want((design, job.palette, keys, size), lambda: _drawn(design, job, done, now, size, ratio))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -87,9 +87,9 @@ class BuildPicture(QWidget):
 
 
 def _drawn(
-    design: PiecePlan, job: Job, done: tuple[Step, ...], step: Step | None, size: tuple[int, int], ratio: float
+    design: PiecePlan, job: Job, done: tuple[Step, ...], now: tuple[Step, ...], size: tuple[int, int], ratio: float
 ) -> QImage:
-    shown, lit = standing(design, done, step)
+    shown, lit = standing(design, done, now)
     frame, drawn = design.piece.frame, design.drawn
     paints = [paint for paint, there in zip(paints_for(design, job), shown, strict=True) if there]
     # As large as the whole piece, so that it grows as it is built.

@@ -17,13 +17,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kakushi.building.poles import PolesShown, poles_to_cut, poles_to_paint
 from kakushi.building.progress import Copy, minutes_left, spares_left, waited_for
-from kakushi.building.step import Step, StepKind
+from kakushi.building.step import Cutting, Painting, Step, StepKind
 from kakushi.desktop.dialogs.note import NoteDialog
 from kakushi.desktop.document.builder import Builder
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.build_picture import BuildPicture
 from kakushi.desktop.views.bunches import Bunches
+from kakushi.desktop.views.cut_picture import CutPicture
 from kakushi.desktop.views.plan_view import PlanView, Shown
 from kakushi.desktop.widgets.awake import Awake
 from kakushi.desktop.widgets.label import Label
@@ -31,8 +33,8 @@ from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 from kakushi.words.rescue import kind_words
-from kakushi.words.step_text import StepText, brief_words, new_how, new_note, step_text
-from kakushi.words.wording import Wording, hours_words
+from kakushi.words.step_text import StepText, brief_words, new_how, new_note, step_text, text_at_hand
+from kakushi.words.wording import Wording, capital, hours_words
 
 _KEYS = {
     Qt.Key.Key_Space: "done", Qt.Key.Key_Return: "done", Qt.Key.Key_Enter: "done", Qt.Key.Key_P: "pop",
@@ -66,6 +68,7 @@ class BuildPage(QWidget):
         self._shows_how = False
         """Whether how it is done is shown although it was said before."""
         self.bunches = Bunches(theme)
+        self.cuts = CutPicture(theme)
         self.plan_view = PlanView(document, theme, shown=self._shown_row)
         self.done, self.pop = QPushButton("Done"), QPushButton("Popped")
         self.back, self.later, self.note = QPushButton("Back"), QPushButton("Later"), QPushButton("Note…")
@@ -107,6 +110,7 @@ class BuildPage(QWidget):
         right.addWidget(self._note)
         right.addWidget(self.bunches)
         right.addWidget(self._how)
+        right.addWidget(self.cuts, 8)
         right.addWidget(self.plan_view, 8)
         right.addStretch(1)
         right.addWidget(self._told)
@@ -242,8 +246,8 @@ class BuildPage(QWidget):
 
     def _kinds(self) -> list[tuple[float, str]]:
         """Nominal sizes and colours of the step at hand; of the whole copy where it has none."""
-        step = self._builder.step
-        steps = [step] if step is not None and any(use.is_balloon for use in step.uses) else self._builder.mine
+        now = self._builder.at_hand
+        steps = now if any(use.is_balloon for step in now for use in step.uses) else self._builder.mine
         return list(dict.fromkeys(use.kind for each in steps for use in each.uses if use.is_balloon))
 
     # --- showing --------------------------------------------------------------------------------
@@ -253,6 +257,7 @@ class BuildPage(QWidget):
         self._theme = theme
         self.bunches.set_theme(theme)
         self.plan_view.set_theme(theme)
+        self.cuts.set_theme(theme)
 
     def showEvent(self, event: object) -> None:
         self._builder.want(True)
@@ -307,7 +312,8 @@ class BuildPage(QWidget):
         return design, step.row.index, step.row.on
 
     def _show(self) -> None:
-        builder, step = self._builder, self._builder.step
+        builder, now = self._builder, self._builder.at_hand
+        step = now[0] if now else None
         steps, progress = builder.mine, builder.progress
         ready = builder.is_ready
         other = builder.next_copy if step is None else None
@@ -321,19 +327,21 @@ class BuildPage(QWidget):
         self._count.setText(f"{finished} of {len(steps)} done" if steps else "")
         self._bar.setRange(0, max(len(steps), 1))
         self._bar.setValue(finished)
-        text = step_text(step, self._wording) if step else None
+        text = text_at_hand(now, self._wording) if now else None
         self._words.setText(text.headline if text else self._no_step_words(ready))
-        self._note.setText(new_note(steps, step, self._wording) if step else "")
+        note = new_note(steps, step, self._wording) if step else ""
+        self._note.setText(capital(text.bunches) if text and len(now) > 1 else note)
         self._note.setVisible(bool(self._note.text()))
         self._how.setText(self._how_words(text, steps, step))
         self._how.setVisible(bool(self._how.text()))
         self.how.setEnabled(bool(text and text.how))
-        self._next.setText(self._next_words(step))
+        self._next.setText(self._next_words(now))
         self._told.setText(self._spare_words())
         self._told.setVisible(bool(self._told.text()))
         job = builder.plan.job
         laid = step.laid if step else None
-        self.bunches.show_ties(job, laid.ties if laid else step.ties if step else (), laid)
+        self.bunches.show_ties(job, laid.ties if laid else tuple(tie for each in now for tie in each.ties), laid)
+        self.cuts.show_poles(self._poles(step), self._document.units)
         is_row = step is not None and step.row is not None
         self.plan_view.setVisible(is_row)
         self.plan_view.update()
@@ -341,7 +349,17 @@ class BuildPage(QWidget):
         whole = builder.of(builder.copy) if builder.copy else []
         done = tuple(each for each in whole if each.key in progress.done)
         self.picture.setVisible(self.design is not None)
-        self.picture.show_step(self.design, job, done, step)
+        self.picture.show_steps(self.design, job, done, now)
+
+    def _poles(self, step: Step | None) -> tuple[PolesShown, ...]:
+        """The poles that a step cuts or paints."""
+        match step.fact if step is not None else None:
+            case Cutting(poles):
+                return poles_to_cut(poles)
+            case Painting(pieces, _):
+                return poles_to_paint(self._builder.plan, pieces)
+            case _:
+                return ()
 
     @property
     def _wording(self) -> Wording:
@@ -378,15 +396,15 @@ class BuildPage(QWidget):
             return f"Another helper first: {step_text(needs, self._wording).words}"
         return "This one is done." if builder.mine else "Nothing to build yet."
 
-    def _next_words(self, step: Step | None) -> str:
+    def _next_words(self, now: Sequence[Step]) -> str:
         steps, progress = self._builder.mine, self._builder.progress
-        left = [each for each in steps if each.key not in progress.done and each is not step]
+        left = [each for each in steps if each.key not in progress.done and each not in now]
         words = f"Next: {brief_words(left[0], self._wording)}" if left else ""
         minutes = minutes_left(steps, progress)
         if minutes and steps:
             words += f" About {hours_words(minutes)} left of this one."
-        if step is not None and step.kind is StepKind.WAIT:
-            words += f" It takes {hours_words(step.wait_minutes)}; go on with another one meanwhile."
+        if now and now[0].kind is StepKind.WAIT:
+            words += f" It takes {hours_words(now[0].wait_minutes)}; go on with another one meanwhile."
         return words.strip()
 
     def _spare_words(self) -> str:

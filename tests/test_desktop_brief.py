@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Callable
 from itertools import combinations, pairwise
+from pathlib import Path
 
 import pytest
+from PIL import Image
+from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, words
+from kakushi.model.workshop import Sign
+from kakushi.session import edits
 from kakushi.words.wording import day_words
 
 
@@ -96,6 +102,42 @@ def test_what_does_not_fit_is_told_and_more_people_help(brief, packed, qtbot, tm
     assert (tmp_path / "days.ics").read_bytes().startswith(b"BEGIN:VCALENDAR")
     put_number(part(panel, "Work ends"), 5)
     assert document.job.days.to_hour == 19, "a day that ends before it begins is refused"
+
+
+def test_the_client_gets_the_sizes_side_by_side_as_pdf_and_as_picture(window, packed, planned, qtbot, tmp_path) -> None:
+    document, exports = window.document, window.exports
+    window.add_piece()
+    planned(window)
+    document.chooser.choose_rows()
+    qtbot.waitUntil(lambda: document.is_planned and bool(document.piece.rows), timeout=20_000)
+    document.studio_keeper.change(sign=Sign(name="Harbour Balloons", contact="the old customs house"))
+    packed(window)
+
+    def written(export: Callable[[], None], name: str) -> Path:
+        exports._ask_export = lambda *_: tmp_path / name
+        export()
+        return tmp_path / name
+
+    def text_of(path: Path) -> str:
+        return "\n".join(page.extract_text() for page in PdfReader(path).pages)
+
+    alone = text_of(written(exports.export_quote, "alone.pdf"))
+    assert "Harbour Balloons" in alone
+    assert "other sizes" not in alone
+    window.show_stage("brief")
+    with qtbot.waitSignal(document.scheduler.offered, timeout=60_000):
+        press(window.stage("brief").panel, "Small, as planned and large, with prices")
+    offers = document.scheduler.offers
+    sized = text_of(written(exports.export_quote, "sized.pdf"))
+    assert "The same in other sizes" in sized
+    assert all(f"{offer.price:.2f}" in sized for offer in offers)
+    picture = Image.open(written(exports.export_quote_picture, "quote.png"))
+    assert picture.height > 1.3 * picture.width > 1000
+    assert len(picture.convert("RGB").resize((60, 80)).getcolors(5000)) > 50
+    # Of another job other sizes: what was worked out before is not shown.
+    document.apply(edits.set_piece(document.piece.key, "Change height", target_height_mm=1500.0))
+    packed(window)
+    assert document.scheduler.offers == []
 
 
 def test_a_job_without_a_date_says_what_it_needs(window, packed, planned, qtbot) -> None:

@@ -31,6 +31,7 @@ def _file_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("File", "-", "", lambda: None),
         Command("File", "Print…", "Ctrl+P", exports.ask_print, when=has_piece),
         Command("File", "Quote for the client (PDF)…", "Ctrl+Shift+P", exports.export_quote, when=has_piece),
+        Command("File", "Quote for the client as a picture (PNG)…", "", exports.export_quote_picture, when=has_piece),
         Command("File", "Cost sheet (PDF)…", "", exports.export_cost, when=has_piece),
         Command("File", "Labels for the bags (PDF)…", "", exports.export_labels, when=has_piece),
         Command("File", "Steps of the build (PDF)…", "", lambda: exports.export_steps(1), when=has_piece),

@@ -27,6 +27,7 @@ from kakushi.model.workshop import (
     PoleKind,
     PopRecord,
     Rates,
+    Sign,
     StockItem,
 )
 
@@ -225,6 +226,7 @@ class Studio(Value):
     learnt: Learnt = Learnt()
     inflators: Annotated[tuple[Inflator, ...], Field(max_length=30)] = ()
     way: AccessLimits = AccessLimits()
+    sign: Sign = Sign()
 
     @property
     def working_rates(self) -> Rates:

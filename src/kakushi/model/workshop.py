@@ -152,6 +152,13 @@ class AccessLimits(Value):
     room_tall_mm: float = Field(default=1250.0, ge=100, le=20_000)
 
 
+class Sign(Value):
+    """What clients read of the studio: its name, and how it is reached."""
+
+    name: str = Field(default="", max_length=80)
+    contact: str = Field(default="", max_length=200)
+
+
 class FrameRules(Value):
     """Saw kerf (mm), paint cover (m² per can and coat), coats, waiting times (h), rest of the frame's habits."""
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem, format_height
+from kakushi.picture.scene import extent_of
 from kakushi.plan.values import PiecePlan
 from kakushi.words.wording import counted, listed
 from kakushi.workshop.price import CostSheet
@@ -18,6 +19,8 @@ _TALL = (
 )  # fmt: skip
 """Heights, mm, up to which something is as tall as people say."""
 _MOST_COLOURS = 4
+_WIDE = 1.25
+"""Width over height from which the width of a piece is said too."""
 CARE = (
     "Keep it out of direct sun and away from heat: balloons swell there and burst. In the cold they shrink, and fill "
     "out again when it is warm.",
@@ -35,6 +38,10 @@ def piece_told(piece_plan: PiecePlan, job: Job, units: UnitSystem) -> str:
     """A piece in a sentence: how many, how tall, in which colours."""
     heights = [shown.overall_height_mm for _, _, shown in piece_plan.built]
     tall = listed(dict.fromkeys(format_height(each, units) for each in (min(heights), max(heights))))
+    wide = max(extent_of(shown.drawn)[0] for _, _, shown in piece_plan.built)
+    if wide > _WIDE * max(heights):
+        # Of an arch or a wave how long it is says more than how tall.
+        tall = f"{tall} tall, {format_height(wide, units)} wide"
     counts = Counter(piece_plan.drawn_colours()).most_common(_MOST_COLOURS)
     names = [job.colour(key).name for key, _ in counts]
     colours = listed(names) if names else ""

@@ -49,13 +49,17 @@ def transport_words(plan: Plan, units: UnitSystem) -> Iterator[str]:
         yield f"{counted(trips, 'trip')} with your vehicle, {large} to cover the parts."
 
 
+def offer_heights(offer: Offer, units: UnitSystem) -> str:
+    """How tall the pieces of a size are."""
+    heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]
+    low, high = (format_height(each, units) for each in (min(heights, default=0.0), max(heights, default=0.0)))
+    return f"{high if low == high else f'{low} to {high}'} tall"
+
+
 def offer_words(offers: Iterable[Offer], currency: str, units: UnitSystem) -> Iterator[str]:
     """Each size in a sentence."""
     for offer in offers:
-        heights = [piece.overall_height_mm for piece in offer.plan.pieces if piece.balloon_count]
-        low, high = (format_height(each, units) for each in (min(heights, default=0.0), max(heights, default=0.0)))
-        tall = high if low == high else f"{low} to {high}"
         price = f"{offer.price:.2f} {currency}".rstrip()
-        yield f"{offer.name.capitalize()}: {tall} tall, {offer.balloons} balloons, {price}."
+        yield f"{offer.name.capitalize()}: {offer_heights(offer, units)}, {offer.balloons} balloons, {price}."
         for name, error in offer.problems:
             yield f"{name} stays as it is: {error_words(error, units)}"

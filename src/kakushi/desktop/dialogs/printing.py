@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt, QTimer
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QListView, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -15,9 +15,11 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.widgets.fields import heading, quiet
 from kakushi.desktop.widgets.label import Label
+from kakushi.desktop.widgets.pdf_pages import page_image
 from kakushi.formats.print.pack import DOCUMENTS, PACK, Wanted, wanted_pdf
 from kakushi.model.units import UnitSystem
 from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.offers import Offer
 
 _PAGE = QSize(132, 187)
 """A page as it is shown, px: headings can be told, text cannot."""
@@ -97,7 +99,8 @@ class PrintDialog(Dialog):
 
     def _draw(self) -> None:
         self._count.setText("The pages are being laid out…")
-        self._runner.submit(_laid_out(self._document.current_dossier(), self._document.units, self.wanted))
+        document, offers = self._document, self._document.scheduler.offers
+        self._runner.submit(_laid_out(document.current_dossier(), document.units, self.wanted, offers))
 
     def _on_pdf(self, data: bytes) -> None:
         self._next.stop()
@@ -126,12 +129,7 @@ class PrintDialog(Dialog):
         size = self._pdf.pagePointSize(self._drawn)
         scale = min(_PAGE.width() / max(size.width(), 1.0), _PAGE.height() / max(size.height(), 1.0))
         ratio = self.devicePixelRatioF()
-        shown = self._pdf.render(self._drawn, (size * scale * ratio).toSize())
-        page = QPixmap(shown.size())
-        page.fill(QColor("white"))
-        painter = QPainter(page)
-        painter.drawImage(0, 0, shown)
-        painter.end()
+        page = QPixmap.fromImage(page_image(self._pdf, self._drawn, (size * scale * ratio).toSize()))
         page.setDevicePixelRatio(ratio)
         if (item := self.pages.item(self._drawn)) is not None:
             item.setIcon(QIcon(page))
@@ -151,7 +149,9 @@ class PrintDialog(Dialog):
 
 
 def _laid_out(
-    work_out: Callable[[Callable[[], bool]], Dossier], units: UnitSystem, wanted: Wanted
+    work_out: Callable[[Callable[[], bool]], Dossier], units: UnitSystem, wanted: Wanted, offers: Sequence[Offer]
 ) -> Callable[[Callable[[float], None], Callable[[], bool]], bytes]:
     """Work that lays out the pages."""
-    return lambda _progress, cancelled: wanted_pdf(work_out(cancelled), units, wanted) if wanted.documents else b""
+    if not wanted.documents:
+        return lambda _progress, _cancelled: b""
+    return lambda _progress, cancelled: wanted_pdf(work_out(cancelled), units, wanted, offers)

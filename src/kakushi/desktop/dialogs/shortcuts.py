@@ -40,7 +40,7 @@ STAGE_KEYS: Mapping[str, tuple[tuple[str, str], ...]] = {
     "shape": (("F5", "Choose rows"), ("Ctrl+F5", "Compare fits"), ("Ctrl+E", "Shape by hand"), *_LADDER),
     "colour": (("Ctrl+K", "To the skin"), ("Ctrl+Shift+K", "Tying cards")),
     "dress": _ELEVATION_KEYS,
-    "supplies": (("Ctrl+P", "Print"), ("Ctrl+Shift+P", "Sheet for the client")),
+    "supplies": (("Ctrl+P", "Print"), ("Ctrl+Shift+P", "Quote for the client")),
     "prep": (("Space", "One more duplet is ready"),),
     "build": _BUILD_KEYS,
     "check": _CHECK_KEYS,

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QTabWidget, QVBoxLayout, QWidget
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.dialogs.import_stock import ImportStockDialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.forms.form import BoundForm, Line, quantity
+from kakushi.desktop.forms.form import BoundForm, Line, quantity, text
 from kakushi.desktop.forms.value_table import Field, ValueTable, column
 from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.desktop.widgets.waiting import waited_for
@@ -160,6 +160,12 @@ _FORMS: tuple[tuple[str, str, str, tuple[Line, ...]], ...] = (
             quantity("modelling_wide_mm", "Modelling balloon, thick", LENGTH, step=1.0),
             quantity("line_tail_mm", "Tail of line", LENGTH),
         ),
+    ),
+    (
+        "sign",
+        "Your name",
+        "What clients read on a quote.",
+        (text("name", "Name", "Name of the studio"), text("contact", "Contact", "Telephone, mail or web address")),
     ),
     (
         "way",

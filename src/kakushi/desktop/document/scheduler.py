@@ -16,6 +16,7 @@ from kakushi.model.errors import BadInput
 if TYPE_CHECKING:
     from kakushi.building.tasks import Schedule
     from kakushi.workshop.dossier import Dossier
+    from kakushi.workshop.offers import Offer
 
 _Answer = tuple["Dossier", "Schedule | None", str]
 """Of a dossier: its schedule, or why there is none."""
@@ -45,8 +46,9 @@ class Scheduler(QObject):
         self._runner = Runner(self)
         self._runner.finished.connect(self._on_answer)
         self._runner.failed.connect(self.failed)
+        self._offers: tuple[Dossier, list[Offer]] | None = None
         self._offerer = Runner(self)
-        self._offerer.finished.connect(self.offered)
+        self._offerer.finished.connect(self._on_offers)
         self._offerer.failed.connect(self.failed)
         self._offerer.progressed.connect(self.progressed.emit)
         self._offerer.busy_changed.connect(self.offering)
@@ -60,6 +62,11 @@ class Scheduler(QObject):
     def reason(self) -> str:
         """Why there is none."""
         return self._answer[2] if self._answer else ""
+
+    @property
+    def offers(self) -> list[Offer]:
+        """The job in several sizes, where they were worked out for the job as it is now."""
+        return self._offers[1] if self._offers is not None and self._offers[0] is self._dossier() else []
 
     def want(self, on: bool) -> None:
         """Whether somebody looks at the days."""
@@ -94,16 +101,20 @@ class Scheduler(QObject):
             self._offerer.cancel()
             return
 
-        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> object:
-            return self._worker.call("offers_of", TaskContext(progress, cancelled), dossier)
+        def work(progress: Callable[[float], None], cancelled: Callable[[], bool]) -> tuple[Dossier, list[Offer]]:
+            return dossier, self._worker.call("offers_of", TaskContext(progress, cancelled), dossier)
 
         self._offerer.submit(work)
+
+    def _on_offers(self, answer: tuple[Dossier, list[Offer]]) -> None:
+        self._offers = answer
+        self.offered.emit(answer[1])
 
     def forget(self) -> None:
         """Another job is opened."""
         self._runner.cancel()
         self._offerer.cancel()
-        self._answer = None
+        self._answer = self._offers = None
         self.changed.emit()
 
     def close(self) -> None:

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 T = TypeVar("T")
 _SCALES = (1, 2, 5, 10)
 _PICTURE_SIZE, _SCENE_SIZE = (1200, 1500), (2400, 1350)
+_QUOTE_DPI = 150
+"""Dots per inch of a quote as a picture: read on a telephone, and small enough to send."""
 
 
 class Exports:
@@ -124,13 +126,38 @@ class Exports:
         from kakushi.formats.print.pack import Wanted, wanted_pdf
 
         chosen = wanted or Wanted()
-        return self._export_print("Print", "", lambda dossier, units: wanted_pdf(dossier, units, chosen))
+        offers = self._document.scheduler.offers
+        return self._export_print("Print", "", lambda dossier, units: wanted_pdf(dossier, units, chosen, offers))
 
     def export_quote(self) -> None:
-        """A quote for the client as PDF."""
+        """A quote for the client as PDF, with the sizes to choose from where they were worked out."""
         from kakushi.formats.print.quote import quote_pdf
 
-        self._export_print("Quote for the client", "quote", quote_pdf)
+        offers = self._document.scheduler.offers
+        self._export_print("Quote for the client", "quote", lambda dossier, units: quote_pdf(dossier, units, offers))
+
+    def export_quote_picture(self) -> None:
+        """The same as PNG; further pages go into files beside it."""
+        from kakushi.desktop.widgets.pdf_pages import png_pages
+        from kakushi.formats.print.quote import quote_pdf
+
+        title = f"{self._document.job.brief.title} quote"
+        path = self._ask_export("Quote for the client as a picture", ".png", "PNG (*.png)", title)
+        if path is None:
+            return
+        units, offers = self._document.units, self._document.scheduler.offers
+        made = self._made(lambda dossier: quote_pdf(dossier, units, offers), path)
+        if made is not None:
+            pages = list(png_pages(made, _QUOTE_DPI))
+            places = [path, *(path.with_name(f"{path.stem} {k + 1}.png") for k in range(1, len(pages)))]
+            if not self._files.may_replace(places[1:]):
+                return
+
+            def write() -> None:
+                for place, page in zip(places, pages, strict=True):
+                    write_atomically(place, page)
+
+            self._files.written(write, f"Written: {', '.join(place.name for place in places)}")
 
     def export_cost(self) -> None:
         """The cost sheet as PDF."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Literal, NamedTuple, assert_never
 
 from reportlab.lib.units import mm
@@ -39,6 +39,7 @@ from kakushi.words.stand import assumption_sentences, frame_words, stand_words
 from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
 from kakushi.workshop.ledger import balloons_used
+from kakushi.workshop.offers import Offer
 
 Document = Literal[
     "overview", "sheets", "days", "inflation", "supplies", "stand", "packing", "client", "cost", "labels", "helpers"
@@ -69,19 +70,21 @@ def dossier_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, only: s
     return wanted_pdf(dossier, units, Wanted(frozenset({"sheets"}), keys))
 
 
-def wanted_pdf(dossier: Dossier, units: UnitSystem, wanted: Wanted) -> bytes:
-    """PDF of what is wanted, in the order of `DOCUMENTS`."""
+def wanted_pdf(dossier: Dossier, units: UnitSystem, wanted: Wanted, offers: Sequence[Offer] = ()) -> bytes:
+    """PDF of what is wanted, in the order of `DOCUMENTS`; `offers`: sizes that the quote shows side by side."""
     fonts()
     chapters = [
         chapter
         for document in DOCUMENTS
         if document in wanted.documents
-        for chapter in _chapters(document, dossier, units, wanted)
+        for chapter in _chapters(document, dossier, units, wanted, offers)
     ]
     return chapters_pdf(dossier.plan.job.brief.title, chapters, wanted.paper)
 
 
-def _chapters(document: Document, dossier: Dossier, units: UnitSystem, wanted: Wanted) -> Iterator[Chapter]:
+def _chapters(
+    document: Document, dossier: Dossier, units: UnitSystem, wanted: Wanted, offers: Sequence[Offer]
+) -> Iterator[Chapter]:
     match document:
         case "sheets":
             wording = Wording(dossier.plan.job, units)
@@ -92,7 +95,7 @@ def _chapters(document: Document, dossier: Dossier, units: UnitSystem, wanted: W
         case "helpers":
             yield from helper_pages(dossier, dossier.plan.job.days.people, units)
         case "client":
-            yield client_sheet(dossier, units)
+            yield client_sheet(dossier, units, offers)
         case "cost":
             yield cost_pages(dossier, units)
         case "labels":

@@ -2,37 +2,49 @@
 
 from __future__ import annotations
 
+import io
+from collections.abc import Sequence
+
 from reportlab.lib import colors
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, LongTable, Spacer, Table
+from reportlab.platypus import Flowable, Image, KeepTogether, LongTable, Spacer, Table
 
+from kakushi.formats.export.png import png_bytes
 from kakushi.formats.print.job_picture import job_picture
 from kakushi.formats.print.lists import list_flowables
-from kakushi.formats.print.style import GRID, LINE, QUIET, Chapter, brief_line, chapters_pdf, short, style
+from kakushi.formats.print.scene import scenes_to_one_scale
+from kakushi.formats.print.style import GRID, QUIET, Chapter, brief_line, chapters_pdf, short, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem
 from kakushi.words.client import CARE, included_words, piece_told
 from kakushi.words.lists import lists_of, packed_bags
+from kakushi.words.transport import offer_heights
 from kakushi.words.wording import capital
 from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.offers import Offer
 
 _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
 """Labels side by side, and the height of one."""
+_APART = 5
+"""Space between the parts of the sheet, pt: that of a job of a dozen pieces is one page."""
+_DOTS = 200 / 72
+"""Pixels over a point: 200 dpi."""
 
 
-def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
-    """A sheet for the client: the scene, the pieces in words, the price; no costs."""
-    return chapters_pdf(dossier.plan.job.brief.title, [client_sheet(dossier, units)])
+def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, offers: Sequence[Offer] = ()) -> bytes:
+    """A sheet for the client: the scene, the pieces in words, the price; no costs. `offers`: sizes to choose from."""
+    return chapters_pdf(dossier.plan.job.brief.title, [client_sheet(dossier, units, offers)])
 
 
-def client_sheet(dossier: Dossier, units: UnitSystem) -> Chapter:
+def client_sheet(dossier: Dossier, units: UnitSystem, offers: Sequence[Offer] = ()) -> Chapter:
     """The sheet for the client."""
     fonts()
     plan, brief, cost = dossier.plan, dossier.plan.job.brief, dossier.cost
     job, currency = plan.job, plan.job.pricing.currency
-    mark = Table([[paragraph("Your name and mark", style(8, colour=LINE))]], colWidths=[58 * mm], rowHeights=[20 * mm])
-    mark.setStyle([("BOX", (0, 0), (-1, -1), 0.5, LINE), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")])
+    sign = dossier.plan.studio.sign
+    # Where the studio has no name yet there is room for a stamp or a card.
+    mark = [paragraph(sign.name, style(13, bold=True, after=1)), paragraph(sign.contact, style(9, colour=QUIET))]
     title = [paragraph(brief.title, style(26, bold=True, after=2)),
              paragraph(brief_line(brief), style(11, colour=QUIET))]  # fmt: skip
     head = Table([[title, mark]], colWidths=[118 * mm, 60 * mm])
@@ -60,20 +72,49 @@ def client_sheet(dossier: Dossier, units: UnitSystem) -> Chapter:
         head,
         Spacer(1, 6),
         job_picture(plan, 178 * mm, 92 * mm),
-        Spacer(1, 8),
+        Spacer(1, _APART),
         pieces,
-        Spacer(1, 8),
+        Spacer(1, _APART),
         paragraph("What is included", style(10.5, bold=True, after=1)),
         paragraph(f"{capital(included)}.", style(9.5)),
-        Spacer(1, 8),
+        Spacer(1, _APART),
         price,
-        Spacer(1, 8),
-        paragraph("Looking after it", style(10.5, bold=True, after=1)),
-        *(paragraph(text, style(8.5)) for text in CARE),
-        Spacer(1, 4),
-        *(paragraph(text, style(8, colour=QUIET)) for text in GENERAL),
+        *_in_sizes(offers, units, currency),
+        Spacer(1, _APART),
+        KeepTogether(
+            [
+                paragraph("Looking after it", style(10.5, bold=True, after=1)),
+                *(paragraph(text, style(8.5)) for text in CARE),
+                Spacer(1, 4),
+                *(paragraph(text, style(8, colour=QUIET)) for text in GENERAL),
+            ]
+        ),
     ]
     return "For the client", story
+
+
+def _in_sizes(offers: Sequence[Offer], units: UnitSystem, currency: str) -> list[Flowable]:
+    """The job in several sizes, side by side to one scale, each with its height and price."""
+    if not offers:
+        return []
+    wide, tall = 178 * mm / len(offers), 34 * mm
+    pictures = scenes_to_one_scale([offer.plan for offer in offers], round(wide * _DOTS), round(tall * _DOTS))
+    shown = [
+        Image(io.BytesIO(png_bytes(picture)), wide - 6, (wide - 6) * picture.height / picture.width)
+        for picture in pictures
+    ]
+    said = [
+        [
+            paragraph(capital(offer.name), style(10.5, bold=True, after=1)),
+            paragraph(offer_heights(offer, units), style(9.5)),
+            _money(offer.price, currency),
+        ]
+        for offer in offers
+    ]
+    table = Table([shown, said], colWidths=[wide] * len(offers))
+    table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 3)])
+    head = paragraph("The same in other sizes", style(10.5, bold=True, after=1))
+    return [Spacer(1, _APART), KeepTogether([head, table])]
 
 
 def _money(value: float, currency: str, bold: bool = False) -> Flowable:

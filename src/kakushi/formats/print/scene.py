@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +24,9 @@ _AWAY_MM, _AWAY = 3000.0, 1.1
 """How far away the client stands: as far as one steps back to see one piece, and farther than a row of them is wide."""
 _EYE_MM = 1600.0
 """Height of a client's eye."""
+_SKY, _FLOOR, _FINEST = 1.08, 0.94, 0.1
+"""Height of the room over that of the tallest piece; the floor line, as a share of a picture's height from its top; and
+the largest scale, mm per px."""
 _MOST_COPIES = 24
 """Drawn: more nobody tells apart on one line."""
 
@@ -41,16 +45,33 @@ class Standing:
     below: int
 
 
-def standing(plan: Plan, width: int, height: int) -> list[Standing]:
-    """The copies of a job in a room of pixels, on a floor line at its foot, as they are listed."""
+def scale_of(plan: Plan, width: int, height: int) -> float:
+    """The scale, mm per px, at which all copies of a job just fit into a room of pixels."""
+    _, _, extents, whole = _in_line(plan)
+    tallest = max((tall for _, tall in extents), default=0.0)
+    return max(whole / width, tallest * _SKY / height, _FINEST)
+
+
+def _in_line(
+    plan: Plan,
+) -> tuple[list[tuple[PiecePlan, int]], list[PiecePlan], list[tuple[float, float]], float]:
+    """The copies to draw, their designs, width and height of each (mm), and their width in all with what is between."""
     copies = [(p, number) for p in plan.pieces for number in range(len(p.piece.copies)) if p.balloon_count]
     copies = copies[:_MOST_COPIES]
-    if not copies or min(width, height) < 8:
-        return []
     designs = [piece.of_copy(number) for piece, number in copies]
     extents = [extent_of(design.drawn) for design in designs]
-    whole = sum(wide for wide, _ in extents) + _GAP_MM * len(copies)
-    mm_per_px = max(whole / width, max(tall for _, tall in extents) * 1.08 / height, 0.1)
+    return copies, designs, extents, sum(wide for wide, _ in extents) + _GAP_MM * len(copies)
+
+
+def standing(plan: Plan, width: int, height: int, mm_per_px: float | None = None) -> list[Standing]:
+    """The copies of a job in a room of pixels, on a floor line at its foot, as they are listed.
+
+    `mm_per_px`: the scale, else the largest at which they fit.
+    """
+    copies, designs, extents, whole = _in_line(plan)
+    if not copies or min(width, height) < 8:
+        return []
+    mm_per_px = mm_per_px or scale_of(plan, width, height)
     x = (width - whole / mm_per_px) / 2 + _GAP_MM / 2 / mm_per_px
     things: list[Standing] = []
     away = max(_AWAY_MM, _AWAY * whole)
@@ -80,12 +101,27 @@ def _portrait(
     return with_shadow(pixels, seen, view), below
 
 
-def scene_image(plan: Plan, width: int, height: int, paper: tuple[int, int, int] | None = PAPER) -> Image.Image:
-    """The job as one picture; `paper` None leaves the ground transparent."""
+def scenes_to_one_scale(plans: Sequence[Plan], width: int, height: int) -> list[Image.Image]:
+    """Pictures of jobs that can be compared by eye, each that wide and at most that tall, px; on one floor line."""
+    mm_per_px = max(scale_of(plan, width, round(height * _FLOOR)) for plan in plans)
+    images = [scene_image(plan, width, height, paper=None, mm_per_px=mm_per_px) for plan in plans]
+    # What is sky over all of them says nothing.
+    top = min((box[1] for image in images if (box := image.getbbox())), default=0)
+    return [_on_paper(image.crop((0, top, width, height))) for image in images]
+
+
+def scene_image(
+    plan: Plan,
+    width: int,
+    height: int,
+    paper: tuple[int, int, int] | None = PAPER,
+    mm_per_px: float | None = None,
+) -> Image.Image:
+    """The job as one picture; `paper` None leaves the ground transparent. `mm_per_px` as in `standing`."""
     fine = 2
     room = Image.new("RGBA", (width * fine, height * fine), (*paper, 255) if paper is not None else (0, 0, 0, 0))
-    floor = round(height * fine * 0.94)
-    for copy in standing(plan, width * fine, floor):
+    floor = round(height * fine * _FLOOR)
+    for copy in standing(plan, width * fine, floor, mm_per_px and mm_per_px / fine):
         picture = Image.fromarray(copy.pixels)
         left = round(copy.left + copy.wide / 2 - picture.width / 2)
         layer = Image.new("RGBA", room.size, (0, 0, 0, 0))
@@ -99,7 +135,10 @@ def scene_on_paper(plan: Plan, width: int, height: int, above: int) -> Image.Ima
     """The job as one picture, with lines of sky above the tallest piece, at most `height` in all."""
     image = scene_image(plan, width, height, paper=None)
     box = image.getbbox() or (0, 0, width, height)
-    cropped = image.crop((0, max(box[1] - above, 0), width, height))
-    paper = Image.new("RGB", cropped.size, PAPER)
-    paper.paste(cropped, mask=cropped.getchannel("A"))
+    return _on_paper(image.crop((0, max(box[1] - above, 0), width, height)))
+
+
+def _on_paper(image: Image.Image) -> Image.Image:
+    paper = Image.new("RGB", image.size, PAPER)
+    paper.paste(image, mask=image.getchannel("A"))
     return paper

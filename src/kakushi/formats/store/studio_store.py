@@ -42,7 +42,7 @@ from kakushi.packing.former_law import fitted_again
 
 _KEPT = (
     "nominals", "sizer", "sizing_scatter_mm", "landings", "palette", "poles", "bases", "frame_rules", "stock", "bags",
-    "pops", "rules", "rates", "inflators", "way", "learnt",
+    "pops", "rules", "rates", "inflators", "way", "learnt", "sign",
 )  # fmt: skip
 
 

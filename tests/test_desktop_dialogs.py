@@ -301,7 +301,9 @@ def test_the_whole_way_from_a_picture_to_the_piece(demo, tmp_path: Path, qtbot, 
     outline = demo.document.piece.outline
     assert isinstance(outline, PointsOutline)
     assert outline.points[-1].height_mm == pytest.approx(demo.document.piece.target_height_mm)
-    assert "Press F5" in demo.notice.text
+    before = demo.document.piece.rows
+    press(demo.notice, "Choose rows (F5)")
+    qtbot.waitUntil(lambda: demo.document.piece.rows != before, timeout=30_000)
     monkeypatch.setattr(ImportOutlineDialog, "exec", lambda self: 0)
     demo.import_outline()
     assert demo.document.piece.outline == outline

@@ -324,6 +324,11 @@ def test_undo_shows_what_it_changed(hands) -> None:
     document.undo()
     assert hands.host.current == "brief"
     assert "Undone: edit brief." in hands.notice.text
+    # The message carries the key that takes it back.
+    press(hands.notice, "Redo (Ctrl+Shift+Z)")
+    assert document.job.brief.event == "Lantern walk"
+    press(hands.notice, "Undo (Ctrl+Z)")
+    assert document.job.brief.event != "Lantern walk"
     document.undo()
     assert (hands.host.current, document.piece.key, document.selection.row.key) == ("colour", 1, 4) or (
         hands.host.current,
@@ -440,7 +445,7 @@ def test_a_change_of_the_studio_has_its_own_way_back(hands) -> None:
     press(dialog, "Keep")
     assert hands.document.studio != studio
     assert "Undo does not reach it" in hands.notice.text
-    hands.document.studio_keeper.take_back()
+    press(hands.notice, "Take back")
     assert hands.document.studio == studio
 
 

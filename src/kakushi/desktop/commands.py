@@ -67,7 +67,7 @@ def _piece_commands(window: MainWindow) -> tuple[Command, ...]:
         Command("Piece", "Outline from a file…", "Ctrl+I", window.import_outline, when=has_piece),
         Command("Piece", "Shape the outline by hand", "Ctrl+E", window.toggle_by_hand, when=has_piece),
         Command("Piece", "Save the outline as SVG…", "", exports.export_outline, when=has_piece),
-        Command("Piece", "Choose rows", "F5", document.chooser.choose_rows, when=has_piece),
+        Command("Piece", "Choose rows", "F5", document.chooser.choose_rows, "choose rows", has_piece),
         Command("Piece", "Compare fits…", "Ctrl+F5", window.studio.compare, when=has_piece),
         Command("Piece", "Stop choosing or shaping", "Esc", window.stop, when=window.can_stop),
     )
@@ -95,6 +95,7 @@ def _studio_commands(window: MainWindow) -> tuple[Command, ...]:
             "Take back the last change of the studio",
             "",
             document.studio_keeper.take_back,
+            "take back",
             when=lambda: document.studio_keeper.can_take_back,
         ),
     )

@@ -24,7 +24,7 @@ from kakushi.desktop.frame.exports import Exports
 from kakushi.desktop.frame.files import Files
 from kakushi.desktop.frame.header import Header
 from kakushi.desktop.frame.menus import Command, Menus, fill_menus
-from kakushi.desktop.frame.notice import Notice
+from kakushi.desktop.frame.notice import Mend, Notice
 from kakushi.desktop.frame.recoveries import Recoveries
 from kakushi.desktop.frame.shelf_column import ShelfColumn
 from kakushi.desktop.frame.start_cards import Begin, CardText
@@ -33,7 +33,7 @@ from kakushi.desktop.frame.studio_dialogs import StudioDialogs
 from kakushi.desktop.frame.tally import Tally
 from kakushi.desktop.stages.bar import StageBar
 from kakushi.desktop.stages.host import WORKING_STAGE, StageHost
-from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.stages.registry import STAGES, key_of
 from kakushi.desktop.stages.stage import StageContext, StageParts
 from kakushi.desktop.widgets.dropped import dropped_file
 from kakushi.desktop.widgets.fields import rule
@@ -174,6 +174,7 @@ class MainWindow(QMainWindow):
         document.job_changed.connect(self._on_job_changed)
         document.preferences_changed.connect(self._on_preferences_changed)
         document.told.connect(self.notice.tell)
+        document.told_with_key.connect(self._on_told_with_key)
         document.refused.connect(self.notice.warn)
         document.restored.connect(self._on_restored)
         document.chooser.running.connect(self._on_choosing)
@@ -328,6 +329,15 @@ class MainWindow(QMainWindow):
         """What undo changed comes into view; in sight already, the keyboard stays where it is."""
         if stage != self.host.current and self.document.job.pieces and stage in {known.name for known in STAGES}:
             self.show_stage(stage)
+
+    def _on_told_with_key(self, words: str, name: str) -> None:
+        """A message with the key of a command or a stage."""
+        place = next((place for place, stage in enumerate(STAGES) if stage.name == name), None)
+        if place is not None:
+            mend: Mend | None = Mend(f"{name.capitalize()} ({key_of(place)})", lambda: self.show_stage(name))
+        else:
+            mend = self._menus.mend(name) if self._menus is not None else None
+        self.notice.tell(words, mend)
 
     def _on_choosing(self, running: bool) -> None:
         if running:

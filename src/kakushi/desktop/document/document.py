@@ -75,6 +75,8 @@ class Document(QObject):
     closing = pyqtSignal()
     restored = pyqtSignal(str)
     told = pyqtSignal(str)
+    told_with_key = pyqtSignal(str, str)
+    """A message, and the name of the command, or of the stage, that goes on from it."""
     refused = pyqtSignal(str)
 
     def __init__(
@@ -126,6 +128,7 @@ class Document(QObject):
         self.chooser.running.connect(lambda on: self.recovery.soon(before_heavy_work=True) if on else None)
         self.studio_keeper.taken.connect(self.set_studio)
         self.studio_keeper.told.connect(self.told)
+        self.studio_keeper.told_with_key.connect(self.told_with_key)
         for part in (
             self.planner, self.workshop, self.dresser, self.builder, self.rescuer, self.scheduler, self.chooser,
             self.recovery, self.studio_keeper, self.checker,
@@ -243,7 +246,7 @@ class Document(QObject):
             self.selection.show(changed.piece, changed.row)
             self.restored.emit(changed.stage)
         if name:
-            self.told.emit(f"{verb}: {name[0].lower()}{name[1:]}.")
+            self.told_with_key.emit(f"{verb}: {name[0].lower()}{name[1:]}.", "undo" if verb == "Redone" else "redo")
 
     def log(self, event: Event) -> None:
         """Add what happened to the record: on the disk before this returns."""

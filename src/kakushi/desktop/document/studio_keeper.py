@@ -22,6 +22,7 @@ class StudioKeeper(QObject):
 
     taken = pyqtSignal(object)
     told = pyqtSignal(str)
+    told_with_key = pyqtSignal(str, str)
     failed = pyqtSignal(str)
 
     def __init__(
@@ -66,9 +67,7 @@ class StudioKeeper(QObject):
             former = {name: getattr(studio, name) for name in differing}
             self._former = [*self._former[-_REMEMBERED:], former]
             self._put(differing)
-            self.told.emit(
-                "Saved in the studio, for all jobs. Undo does not reach it: use “Take back” in the Studio menu."
-            )
+            self.told_with_key.emit("Saved in the studio, for all jobs. Undo does not reach it.", "take back")
 
     def _put(self, settings: dict[str, object]) -> None:
         self._set_studio(replace(self._studio(), **settings))

@@ -50,7 +50,7 @@ class Exports:
 
         piece = self._document.piece
         if piece is None or not piece.rows:
-            self._document.told.emit("There are no rows yet: press F5 to choose them.")
+            self._document.told_with_key.emit("There are no rows yet.", "choose rows")
             return
         scale = self.ask_scale()
         name = piece.name.replace("/", "-")[:60]

@@ -72,7 +72,7 @@ class Imports:
             return None
         name, outline, picture = picked
         if self._document.apply(edits.set_outline(piece.key, outline)):
-            self._document.told.emit(f"Outline from “{name}”. Press F5 to choose rows for it.")
+            self._document.told_with_key.emit(f"Outline from “{name}”. Now choose its rows.", "choose rows")
         return picture
 
     def foil_outline(self, theme: Theme) -> PointsOutline | None:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QMenuBar
 
 from kakushi.desktop.document.row_actions import ROW_ACTIONS, RowAction, RowActions
+from kakushi.desktop.frame.notice import Mend
 from kakushi.desktop.widgets.typing import take_over
 from kakushi.formats.store.preferences import shown_path
 
@@ -34,6 +35,16 @@ class Menus:
         self, actions: dict[str, QAction], recent: QMenu, possible: Sequence[tuple[QAction, Callable[[], bool]]]
     ) -> None:
         self._actions, self._recent, self._possible = actions, recent, possible
+
+    def mend(self, name: str) -> Mend | None:
+        """What a message offers that names a command; None where it cannot act now."""
+        action = self._actions.get(name)
+        if action is None:
+            return None
+        self.follow()
+        keys = action.shortcut().toString()
+        words = name.capitalize() + (f" ({keys})" if keys else "")
+        return Mend(words, action.trigger) if action.isEnabled() else None
 
     def follow(self) -> None:
         """Enable what can act now; what cannot does not take its keys either."""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import NamedTuple
+
 from PyQt6.QtCore import QEvent, QObject, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QToolButton, QWidget
 
@@ -16,10 +19,17 @@ _MARGIN, _WIDEST = 14, 760
 """Space around a message, and its largest width, px: a longer line is not read in one go."""
 
 
+class Mend(NamedTuple):
+    """What mends what a message says: the words of its button, with the key, and what is done."""
+
+    words: str
+    act: Callable[[], object]
+
+
 class Notice(QFrame):
     """A message that lies over the foot of a widget: nothing below it moves.
 
-    `tell` passes by itself, `warn` stays until closed or replaced.
+    `tell` passes by itself, `warn` stays until closed or replaced. Both may carry a button with what mends it.
     """
 
     def __init__(self, over: QWidget) -> None:
@@ -33,11 +43,15 @@ class Notice(QFrame):
         self._close.setToolTip("Closes this message")
         self._close.setProperty("quiet", True)
         self._close.clicked.connect(self.hide)
+        self._mend: Mend | None = None
+        self._mends = QPushButton()
+        self._mends.clicked.connect(lambda _: self._on_mend())
         self._stop = QPushButton("Stop")
         self._stop.setToolTip("Stops what runs; everything stays as it was")
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 5, 8, 5)
         layout.addWidget(self._label, 1)
+        layout.addWidget(self._mends)
         layout.addWidget(self._stop)
         layout.addWidget(self._close)
         self._timer = QTimer(self)
@@ -52,14 +66,14 @@ class Notice(QFrame):
         """Current notice; empty when there is none."""
         return "" if self.isHidden() else self._label.text()
 
-    def tell(self, text: str) -> None:
+    def tell(self, text: str, mend: Mend | None = None) -> None:
         """Something worth knowing; passes."""
-        self._show(text, "notice")
+        self._show(text, "notice", mend)
         self._timer.start()
 
-    def warn(self, text: str) -> None:
+    def warn(self, text: str, mend: Mend | None = None) -> None:
         """Something went wrong; stays."""
-        self._show(text, "problem")
+        self._show(text, "problem", mend)
 
     def busy(self, text: str) -> None:
         """Long work runs and can be stopped."""
@@ -67,8 +81,17 @@ class Notice(QFrame):
         self._stop.show()
         self._close.hide()
 
-    def _show(self, text: str, role: str) -> None:
+    def _on_mend(self) -> None:
+        mend = self._mend
+        self.hide()
+        if mend is not None:
+            mend.act()
+
+    def _show(self, text: str, role: str, mend: Mend | None = None) -> None:
         self._timer.stop()
+        self._mend = mend
+        self._mends.setText(mend.words if mend else "")
+        self._mends.setVisible(mend is not None)
         self._stop.hide()
         self._close.show()
         self._label.setText(text)

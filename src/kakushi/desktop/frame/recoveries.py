@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from kakushi.desktop.frame.files import Files
-from kakushi.desktop.frame.notice import Notice
+from kakushi.desktop.frame.notice import Mend, Notice
 from kakushi.desktop.frame.start_page import StartPage
 from kakushi.formats.store.recovery import Recovery, discard
 
@@ -21,8 +21,9 @@ class Recoveries:
         """List what can be recovered, and say so."""
         self._start_page.show_recoveries(self._left, self._recover, self._forget)
         if self._left:
-            title = self._left[0].job.brief.title
-            self._notice.warn(f"“{title}” was not saved when the program ended. The start page has it: File, New job.")
+            first = self._left[0]
+            words = f"“{first.job.brief.title}” was not saved when the program ended. The start page keeps it."
+            self._notice.warn(words, Mend("Recover it", lambda: self._recover(first)))
 
     def _recover(self, recovery: Recovery) -> None:
         self._left.remove(recovery)

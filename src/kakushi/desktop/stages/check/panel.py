@@ -222,7 +222,8 @@ class CheckPanel(Panel):
         # A copy may have gone since.
         copy = self._copy.value or 0
         is_new = self.document.builder.put_right(current.photo.piece, copy, fault.words)
-        self.document.told.emit("It is the next step in Build." if is_new else "It is a step in Build already.")
+        words = "It is the next step in Build." if is_new else "It is a step in Build already."
+        self.document.told_with_key.emit(words, "build")
 
     def _on_copy(self, place: int) -> None:
         self.document.checker.set_copy(place)

@@ -30,7 +30,7 @@ else:
     from kakushi.desktop.app import build_application, build_window
     from kakushi.desktop.dialogs.dialog import Dialog
 
-settings.register_profile("suite", deadline=None, max_examples=30, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile("suite", deadline=None, max_examples=20, suppress_health_check=[HealthCheck.too_slow])
 # The same examples every time where a failure must mean a change; new ones at every run elsewhere.
 settings.register_profile("ci", settings.get_profile("suite"), derandomize=True)
 settings.register_profile("long", settings.get_profile("suite"), max_examples=600)

@@ -25,6 +25,9 @@ def test_what_is_ticked_is_shown_written_and_remembered(demo, planned, qtbot, mo
     part(dialog, "For the client").click()
     choose(part(dialog, "Paper"), "letter")
     qtbot.waitUntil(lambda: dialog.pages.count() <= 3, timeout=60_000)
+    monkeypatch.setattr(demo.exports, "_ask_export", lambda *_: tmp_path / "phone.html")
+    press(dialog, "Page for the phone…")
+    assert first in (tmp_path / "phone.html").read_text()
     target = tmp_path / "print.pdf"
     monkeypatch.setattr(demo.exports, "_ask_export", lambda *_: target)
     press(dialog, "Save as PDF…")

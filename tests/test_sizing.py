@@ -140,8 +140,7 @@ def test_fillers_are_sized_as_rows_are_and_said_so_in_their_steps(tmp_path: Path
     assert len(steps) == 2
     for step in steps:
         said = step_words(step, Wording(found, METRIC))
-        assert "3 × 5″" in said
-        assert "with 4 strokes" in said
+        assert "3 harbour blue, 5″ with 4 strokes" in said
     assert filler_size_words(sized, METRIC, unmeasured=True).startswith("With 4 strokes, unmeasured: about ")
     save_job(found, tmp_path / "gate.kakushi")
     assert load_job(tmp_path / "gate.kakushi").pieces[0].parts == (sized,)

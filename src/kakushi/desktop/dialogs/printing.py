@@ -13,7 +13,7 @@ from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.background import Runner
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
-from kakushi.desktop.widgets.fields import heading, quiet
+from kakushi.desktop.widgets.fields import heading, quiet, tip_button
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.pdf_pages import page_image
 from kakushi.formats.print.pack import DOCUMENTS, PACK, Wanted, wanted_pdf
@@ -28,11 +28,20 @@ _PAPERS = (("A4", "A4"), ("letter", "letter"))
 
 
 class PrintDialog(Dialog):
-    """Ticks to the left, pages to the right. `save(wanted)` writes what is ticked and answers whether it did."""
+    """Ticks to the left, pages to the right.
 
-    def __init__(self, document: Document, save: Callable[[Wanted], bool], parent: QWidget | None = None) -> None:
+    `save(wanted)` writes what is ticked and answers whether it did; `save_phone()` writes the page for the phone.
+    """
+
+    def __init__(
+        self,
+        document: Document,
+        save: Callable[[Wanted], bool],
+        save_phone: Callable[[], None],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__("What to print", parent)
-        self._document, self._save = document, save
+        self._document, self._save, self._save_phone = document, save, save_phone
         kept = document.preferences
         self._ticks = {key: QCheckBox(words) for key, words in DOCUMENTS.items()}
         for key, box in self._ticks.items():
@@ -81,6 +90,9 @@ class PrintDialog(Dialog):
         left.addStretch(1)
         left.addWidget(self._count)
         left.addWidget(quiet("Black and white will do."))
+        phone = tip_button("Page for the phone…", "Steps, lists and cards in one file that needs no network (HTML)")
+        phone.clicked.connect(lambda _: self._save_phone())
+        left.addWidget(phone)
         both = QHBoxLayout()
         both.addLayout(left)
         both.addWidget(self.pages, 1)

@@ -117,7 +117,7 @@ class Exports:
         """Ask what to print, and show the pages."""
         from kakushi.desktop.dialogs.printing import PrintDialog
 
-        dialog = PrintDialog(self._document, self.export_pdf, self._files.window)
+        dialog = PrintDialog(self._document, self.export_pdf, self.export_phone, self._files.window)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
 

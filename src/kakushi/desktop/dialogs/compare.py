@@ -96,8 +96,10 @@ class CompareDialog(Dialog):
     def _on_found(self, alternatives: tuple[Alternative, ...]) -> None:
         self._found = alternatives
         self._slider.setRange(0, len(alternatives) - 1)
-        self._slider.setEnabled(True)
         self._use.setEnabled(True)
+        # With one size there is nothing to trade.
+        self._slider.setEnabled(len(alternatives) > 1)
+        self._chart.setVisible(len(alternatives) > 1)
         self._cards.show_fits(tuple(each.fit for each in alternatives))
         self._show(self._slider.value())
 

@@ -22,6 +22,8 @@ from kakushi.workshop.quick_answers import QuickAnswers, QuickQuestion, answers_
 
 _WAIT_MS = 150
 """Rest after a key before answers are worked out, ms: fingers are quicker."""
+_BETWEEN_PX = 8
+"""Space between answers."""
 _MOST_HAVE, _MOST_COLUMNS = 5000, 100
 
 
@@ -98,6 +100,7 @@ class QuickAnswersDialog(Dialog):
         while len(self._lines) < len(told):
             line = (heading(""), quiet(""))
             self._lines.append(line)
+            self._told.addSpacing(_BETWEEN_PX)
             for label in line:
                 self._told.addWidget(label)
         for place, (question, words) in enumerate(self._lines):

@@ -16,7 +16,7 @@ from kakushi.desktop.document.background import Runner
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import QuantityField
-from kakushi.desktop.widgets.fields import form, quiet, side_by_side, tip_button
+from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.formats.read.photograph import small_photo
 from kakushi.formats.store.limits import RECIPE_PHOTOS
 from kakushi.formats.store.recipe_file import file_name_of, recipes_in, save_recipe
@@ -35,13 +35,14 @@ from kakushi.session import edits
 from kakushi.words.log import RECIPE_ORDERS, alike_words, recipe_words, sorted_recipes
 from kakushi.words.sheet import shortage_words
 from kakushi.words.transport import offer_words
-from kakushi.words.wording import Wording
+from kakushi.words.wording import Wording, capital
 from kakushi.workshop.offers import Offer
 
 _PICTURE_PX = 92
 _AS_KEPT, _BY_MATCH = "", "match"
-_TALLEST_MM = 2600.0
-"""Height that a picture of the list is tall: all are drawn to that scale, lower ones smaller."""
+_TALLEST_MM, _LEAST_SHARE = 2600.0, 0.55
+"""Height that a picture of the list is tall, mm: all are drawn to that scale, lower ones smaller, but none below that
+share of it, so that they are recognised."""
 
 
 class RecipesDialog(Dialog):
@@ -56,6 +57,7 @@ class RecipesDialog(Dialog):
         self._list.setAccessibleName("Recipes")
         self._list.setIconSize(QSize(_PICTURE_PX, _PICTURE_PX))
         self._list.setWordWrap(True)
+        self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         orders = [(words, key) for key, words in RECIPE_ORDERS.items()]
         if document.piece is not None:
             orders.append((f"match with the outline of “{document.piece.name}”", _BY_MATCH))
@@ -111,7 +113,11 @@ class RecipesDialog(Dialog):
         roles.addWidget(self._photo)
         self.column.addLayout(roles)
         self.column.addWidget(self._note)
-        self.column.addLayout(side_by_side(self._quote, self._remove))
+        acts = QHBoxLayout()
+        for button in (self._quote, self._remove):
+            acts.addWidget(button)
+        acts.addStretch(1)
+        self.column.addLayout(acts)
         self._use = self.add_main("Add to this job", "Builds the chosen recipe again in this job", keeps=False)
         self.add_close()
         self._use.clicked.connect(lambda _: self._on_use())
@@ -179,12 +185,14 @@ class RecipesDialog(Dialog):
         for path, png in pictures:
             picture, frame = QPixmap(), QPixmap(_PICTURE_PX, _PICTURE_PX)
             picture.loadFromData(png)
-            frame.fill(Qt.GlobalColor.white)
+            frame.fill(Qt.GlobalColor.transparent)
             painter = QPainter(frame)
             # All stand on one floor.
             painter.drawPixmap((_PICTURE_PX - picture.width()) // 2, _PICTURE_PX - picture.height(), picture)
             painter.end()
-            self._icons[path] = QIcon(frame)
+            self._icons[path] = QIcon()
+            for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
+                self._icons[path].addPixmap(frame, mode)
         self._show()
 
     def _show_roles(self) -> None:
@@ -213,7 +221,7 @@ class RecipesDialog(Dialog):
             choices.set_value(next((own.key for own in palette if own.name == colour.name), _AS_KEPT))
             choices.chosen.connect(lambda _: self._show_alike())
             self._choices[colour.key] = choices
-            self._roles.addRow(colour.key, choices)
+            self._roles.addRow(capital(colour.key), choices)
         self._show_alike()
 
     def _colours(self) -> dict[str, BalloonColour]:
@@ -343,9 +351,9 @@ def _drawn(recipes: list[tuple[Path, Recipe]], studio: Studio) -> _Work:
             if cancelled():
                 break
             whole = plan(recipe.job, studio, cancelled)
-            share = min(max(recipe.facts.height_mm / _TALLEST_MM, 0.3), 1.0)
-            side = max(int(_PICTURE_PX * share), 32)
-            image: Any = piece_image(whole.pieces[0], whole.job, side, side, 0.0)
+            share = min(max(recipe.facts.height_mm / _TALLEST_MM, _LEAST_SHARE), 1.0)
+            side = int(_PICTURE_PX * share)
+            image: Any = piece_image(whole.pieces[0], whole.job, side, side, 0.0, paper=None)
             pictures.append((path, png_bytes(image)))
         return _Answer(pictures)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QIcon, QKeySequence, QPainter, QPixmap, QShortcut
@@ -78,9 +79,29 @@ def rule() -> QFrame:
     return line
 
 
+class Form(QFormLayout):
+    """A form whose labels stand at the height of their fields' words."""
+
+    def addRow(self, *row: Any) -> None:
+        """Add a row of a label, as text, and a field; or as Qt does."""
+        if len(row) != 2 or not isinstance(row[0], str) or not row[0] or not isinstance(row[1], QWidget):
+            super().addRow(*row)
+            return
+        words, field = row
+        label = Label(words)
+        label.setBuddy(field)
+        # Qt centres a label in its row only where the row is less than 7/4 as tall as the label.
+        label.setMinimumHeight(round(_LABEL_LINES * label.fontMetrics().height()))
+        super().addRow(label, field)
+
+
+_LABEL_LINES = 1.3
+"""Height of a form's label in lines: 7/4 of it are more than a field of one line, and less than one of two."""
+
+
 def form() -> QFormLayout:
     """A form with labels to the left."""
-    layout = QFormLayout()
+    layout = Form()
     layout.setContentsMargins(0, 0, 0, 0)
     layout.setHorizontalSpacing(10)
     layout.setVerticalSpacing(7)

@@ -7,6 +7,7 @@ import math
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
+from kakushi.desktop.views.backdrop import RULER_PX
 from kakushi.desktop.views.scale import Scale
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.table import kind_of, name_of
@@ -109,14 +110,17 @@ class _Marks:
         inside = balance.tilt >= 0
         angle = tilt_words(balance) if inside else f"{-math.degrees(balance.tilt):.0f}°"
         words = f"centre of mass, {angle} {'to' if inside else 'past'} the edge"
-        wide = metrics.horizontalAdvance(words) + 10
-        left = max(min(middle.x() + 14, painter.viewport().width() - wide - 4), 2)
-        above = middle.y() - metrics.height() - _MARK_PX - 8
-        box = QRectF(left, above, wide, metrics.height() + 2)
+        # On two lines where the view is narrower than the words.
+        room = max(painter.viewport().width() - RULER_PX - 8, 60.0)
+        wide = min(metrics.horizontalAdvance(words) + 10, room)
+        flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
+        tall = metrics.boundingRect(0, 0, int(wide) - 6, 999, flags, words).height() + 2
+        left = max(min(middle.x() + 14, painter.viewport().width() - wide - 4), RULER_PX)
+        box = QRectF(left, middle.y() - tall - _MARK_PX - 6, wide, tall)
         ground = theme.colour("paper")
         ground.setAlpha(225)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(ground)
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(colour)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        painter.drawText(box, flags, words)

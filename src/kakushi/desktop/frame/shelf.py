@@ -39,6 +39,7 @@ class Shelf(QListWidget):
         self._drop: int | None = None
         """Where the dragged piece would go: the place that it comes before."""
         self._icons: dict[int, QIcon] = {}
+        self._extents: dict[int, tuple[PiecePlan, tuple[float, float]]] = {}
         self._drawing = Drawing(document, self)
         self._drawing.drawn.connect(self._on_drawn)
         self.setViewMode(QListView.ViewMode.IconMode)
@@ -143,6 +144,7 @@ class Shelf(QListWidget):
             self._drawing.forget()
             self._drawn.clear()
             self._icons.clear()
+            self._extents.clear()
         with QSignalBlocker(self):
             while self.count() > len(pieces):
                 self.takeItem(self.count() - 1)
@@ -175,17 +177,25 @@ class Shelf(QListWidget):
             from kakushi.words.stand import mark_words
 
             lines += mark_words(piece_plan, self._document.workshop.stance(piece))
-            larger = _times_larger(piece_plan, mm_per_px)
+            larger = _times_larger(self._extent(piece_plan), mm_per_px)
             lines += [f"shown {larger} ×"] if larger > 1 else []
         return "\n".join(lines)
 
     def _common_scale(self, plans: list[PiecePlan]) -> float:
         if not plans:
             return 2000.0 / _CELL_H
+        tallest = max(max(self._extent(p)[1], p.column_target_mm) for p in plans)
+        return _in_steps(tallest / (_CELL_H - 8))
+
+    def _extent(self, piece_plan: PiecePlan) -> tuple[float, float]:
+        """Width and height of a piece, mm, worked out once for each of its plans."""
         from kakushi.picture.scene import extent_of
 
-        tallest = max(max(extent_of(p.drawn)[1], p.column_target_mm) for p in plans)
-        return _in_steps(tallest / (_CELL_H - 8))
+        key = piece_plan.piece.key
+        known = self._extents.get(key)
+        if known is None or known[0] is not piece_plan:
+            known = self._extents[key] = piece_plan, extent_of(piece_plan.drawn)
+        return known[1]
 
     def _warnings(self, piece_plan: PiecePlan) -> str:
         from kakushi.words.plan import note_words
@@ -196,7 +206,7 @@ class Shelf(QListWidget):
         """Have the pictures drawn that are not those of the plan."""
         ratio = self.devicePixelRatioF()
         job = plan.job
-        wanted = {p.piece.key: (p, _own_scale(p, mm_per_px), job.palette, ratio) for p in plan.pieces}
+        wanted = {p.piece.key: (p, _own_scale(self._extent(p), mm_per_px), job.palette, ratio) for p in plan.pieces}
         missing = {key: what for key, what in wanted.items() if self._drawn.get(key) != what}
         if missing:
             self._drawing.want(
@@ -243,19 +253,17 @@ def _in_steps(mm_per_px: float) -> float:
     return float(_SCALE_STEP ** math.ceil(math.log(mm_per_px, _SCALE_STEP)))
 
 
-def _own_scale(piece_plan: PiecePlan, common: float) -> float:
-    """The scale all pieces share; a smaller one where this piece would be too wide, a larger one for small pieces."""
-    from kakushi.picture.scene import extent_of
+def _own_scale(extent: tuple[float, float], common: float) -> float:
+    """The scale all pieces share; a smaller one where a piece would be too wide, a larger one for small pieces.
 
-    fitting = _in_steps(extent_of(piece_plan.drawn)[0] / (_CELL_W - 4))
-    return max(common / _times_larger(piece_plan, common), fitting)
+    `extent`: width and height of the piece, mm.
+    """
+    return max(common / _times_larger(extent, common), _in_steps(extent[0] / (_CELL_W - 4)))
 
 
-def _times_larger(piece_plan: PiecePlan, common: float) -> int:
+def _times_larger(extent: tuple[float, float], common: float) -> int:
     """How many times as large as the others a piece is drawn, so that one recognises it."""
-    from kakushi.picture.scene import extent_of
-
-    return min(max(math.ceil(_LEAST_PX * common / max(extent_of(piece_plan.drawn))), 1), _MOST_LARGER)
+    return min(max(math.ceil(_LEAST_PX * common / max(extent)), 1), _MOST_LARGER)
 
 
 def _pixels(piece_plan: PiecePlan, job: Job, mm_per_px: float, ratio: float) -> QImage:

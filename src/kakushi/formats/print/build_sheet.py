@@ -11,7 +11,7 @@ import numpy as np
 from reportlab.lib import colors
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
-from reportlab.platypus import Flowable, Image, Paragraph, Spacer
+from reportlab.platypus import CondPageBreak, Flowable, Image, Paragraph, Spacer
 from reportlab.platypus.flowables import BalancedColumns
 
 from kakushi.building.bent_loads import is_bent
@@ -55,6 +55,13 @@ _BESIDE = (136 * mm, 42 * mm)
 """Where cards, and the steps beside them, begin and how wide they are."""
 _DOTS = 200 / 72
 """Pixels over a point: 200 dpi."""
+_LEAST_BENT, _MOST_BENT, _UNEVEN = 40 * mm, 85 * mm, 14 * mm
+"""Height of the picture of a piece that is not drawn beside its rows, at least and at most; and how uneven two columns
+of steps may end."""
+_BELOW_HEAD = 222 * mm
+"""Height of a page below name, facts and what is needed."""
+_HEADED = 40 * mm
+"""Room that the heading of steps needs with their first lines."""
 _TICK_MM = 200.0
 """Heights on the ruler, mm apart."""
 _BOX = 3.2 * mm
@@ -102,7 +109,10 @@ def _sheet(
     yield from _how(rows, dossier, wording)
     if not fits:
         others = [step for step in steps if step not in rows]
-        yield paragraph("Also, in this order", style(12.5, bold=True, after=3))
+        # The heading begins the page that its first lines stand on, not the one where all of them fit.
+        yield CondPageBreak(_HEADED)
+        yield Spacer(1, 6)
+        yield paragraph("Also, in this order", style(12, bold=True, after=3))
         yield BalancedColumns([step_table(others, wording, narrow=True, of_copy=steps)], nCols=2, innerPadding=6)
     yield Spacer(1, 8)
 
@@ -347,11 +357,20 @@ def _wide(design: PiecePlan, steps: Sequence[Step], job: Job, wording: Wording) 
     drawn, _ = pictured(design, job)
     across = max(float(np.ptp(drawn.centres[:, 0])) if len(drawn.radii) else 1.0, 1.0)
     tall = max(float(drawn.centres[:, 2].max()) if len(drawn.radii) else 1.0, 1.0)
-    high = min(max(_WIDE * tall / across, 35 * mm), 85 * mm if is_bent(design) else 48 * mm)
+    told = [step for step in steps if step.kind is not StepKind.INFLATE]
+    table = step_table(told, wording, narrow=True)
+    most = _most_high(table) if is_bent(design) else 48 * mm
+    high = min(max(_WIDE * tall / across, 35 * mm), most)
     wide = min(max(high * across / tall * 1.2, 50 * mm), _WIDE)
     image = piece_image(design, job, round(wide * _DOTS), round(high * _DOTS))
     yield Image(io.BytesIO(png_bytes(image)), wide, high, hAlign="LEFT")
     yield Spacer(1, 4)
-    told = [step for step in steps if step.kind is not StepKind.INFLATE]
-    yield BalancedColumns([step_table(told, wording, narrow=True)], nCols=2, innerPadding=6)
+    yield BalancedColumns([table], nCols=2, innerPadding=6)
     yield Spacer(1, 8)
+
+
+def _most_high(table: Flowable) -> float:
+    """Height of the picture of a bent piece, points: less where its steps then fit on the same page."""
+    tall = float(table.wrap(_WIDE / 2, 1e6)[1])
+    left: float = _BELOW_HEAD - (tall / 2 + _UNEVEN)
+    return left if _LEAST_BENT <= left < _MOST_BENT else _MOST_BENT

@@ -21,8 +21,8 @@ from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
 
 Style = Callable[..., ParagraphStyle]
-_SHRUNK = 158.0 / WIDE
-"""Scale of the drawing of a card: three of them lie across a page."""
+_CARD_WIDE = {3: 158.0, 4: 117.0}
+"""Width of a card's drawing, points, where so many lie across a page."""
 
 
 def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fonts: tuple[str, str]) -> list[Flowable]:
@@ -42,15 +42,17 @@ def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fo
             shared.setdefault(_look(card), []).append((name, card))
     story: list[Flowable] = [Spacer(1, 8)]
     heading: list[Flowable] = [paragraph("Tying cards", style(14, bold=True, after=4))]
-    drawn = [_card(cards, plan.job, wording, names, names[piece], style, fonts) for cards in shared.values()]
-    for first in range(0, len(drawn), _ACROSS):
-        several = drawn[first : first + _ACROSS]
+    across = _across(len(shared))
+    wide = _CARD_WIDE[across]
+    drawn = [_card(cards, plan.job, wording, names, names[piece], style, fonts, wide) for cards in shared.values()]
+    for first in range(0, len(drawn), across):
+        several = drawn[first : first + across]
         if len(several) == 1:
             # By itself its words stand beside it, and take less of the page.
             cells: list[Any] = [several[0][:1], several[0][1:]]
-            widths: list[float | None] = [_CARD_WIDE + 8, None]
+            widths: list[float | None] = [wide + 8, None]
         else:
-            cells, widths = [*several], [_CARD_WIDE + 8] * len(several)
+            cells, widths = [*several], [wide + 8] * len(several)
         table = Table([cells], colWidths=widths, hAlign="LEFT")
         table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 2),
                         ("BOX", (0, 0), (-1, -1), 0.6, colors.grey)])  # fmt: skip
@@ -64,10 +66,9 @@ def has_drawn_cards(dossier: Dossier, piece: int) -> bool:
     return any(not _is_plain(card) and any(at.piece == piece for at in card.rows) for card in dossier.cards)
 
 
-_ACROSS = 3
-"""Cards beside each other."""
-_CARD_WIDE = WIDE * _SHRUNK
-"""Width of a card's drawing, points."""
+def _across(count: int) -> int:
+    """How many cards lie beside each other: four where three would leave one by itself."""
+    return 4 if count > 3 and (count % 4 == 0 or count % 3 == 1) else 3
 
 
 def _is_plain(card: Card) -> bool:
@@ -90,25 +91,26 @@ def _card(
     own: str,
     style: Style,
     fonts: tuple[str, str],
+    wide: float,
 ) -> list[Flowable]:
     """One drawing with the sizes and rows of all cards that look like it."""
     first = cards[0][1]
-    story: list[Flowable] = [_drawing(first, job, fonts)]
+    story: list[Flowable] = [_drawing(first, job, fonts, wide / WIDE)]
     for name, card in cards:
         sizes = sizes_words(card.cluster.balloons, wording)
         # On a sheet of its own the piece is not named again.
         rows = [line.removeprefix(f"{own}, ") for line in rows_words(card, names)]
         story.append(paragraph(f"{title_words(name, card)}: {sizes}", style(8.8, bold=True)))
-        story.append(paragraph(capital(" ".join(rows)), style(8.5)))
+        story.append(paragraph(" ".join(map(capital, rows)), style(8.5)))
     return [*story, paragraph(" ".join(card_steps(first, wording)), style(8.5))]
 
 
-def _drawing(card: Card, job: Job, fonts: tuple[str, str]) -> Drawing:
-    drawing = Drawing(WIDE * _SHRUNK, HIGH * _SHRUNK)
+def _drawing(card: Card, job: Job, fonts: tuple[str, str], scale: float) -> Drawing:
+    drawing = Drawing(WIDE * scale, HIGH * scale)
     for shape in card_shapes(card, job):
         for part in _parts(shape, fonts):
             drawing.add(part)
-    drawing.scale(_SHRUNK, _SHRUNK)
+    drawing.scale(scale, scale)
     return drawing
 
 

@@ -10,6 +10,7 @@ from reportlab.platypus import (
     Flowable,
     LongTable,
     Spacer,
+    Table,
 )
 from reportlab.platypus.flowables import BalancedColumns
 
@@ -158,6 +159,11 @@ def _balloons_each(dossier: Dossier, piece_plan: PiecePlan) -> int:
     return int(sum(used.count for used in balloons_used(steps_of_copy(dossier.steps, piece_plan.piece.key, 0))))
 
 
+_HALF = 86 * mm
+"""Width of one of two columns."""
+_NO_PADDING = [(f"{side}PADDING", (0, 0), (-1, -1), 0) for side in ("LEFT", "RIGHT", "TOP", "BOTTOM")]
+
+
 def _stand(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     """Frames, how they stand, what that rests on."""
     cautions = cautions_of(part for piece in dossier.plan.pieces for part in piece.piece.parts)
@@ -166,14 +172,17 @@ def _stand(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
     for piece_plan in dossier.plan.pieces:
         said = [f"{capital(frame_words(piece_plan.piece.frame, units))}."]
         said += stand_words(piece_plan, dossier.stance(piece_plan), units)
-        pieces.append(paragraph(piece_plan.piece.name, style(10.5, bold=True, after=1)))
-        pieces += [*(paragraph(words, style(8.8)) for words in said), Spacer(1, 5)]
+        name = paragraph(piece_plan.piece.name, style(10.5, bold=True, after=1))
+        # In one cell: no name stands alone at the foot of a column.
+        together = Table([[[name, *(paragraph(words, style(8.5)) for words in said)]]], colWidths=[_HALF])
+        together.setStyle(_NO_PADDING)
+        pieces += [together, Spacer(1, 4)]
     if pieces:
         story.append(BalancedColumns(pieces, nCols=2, innerPadding=8))
     if dossier.plan.pieces:
         assumed = assumption_sentences(dossier.stance(dossier.plan.pieces[0]))
-        story += [paragraph(words, style(9, colour=QUIET)) for words in assumed]
+        story += [paragraph(words, style(7.9, colour=QUIET)) for words in assumed]
     if dossier.forecast and dossier.gust is not None:
         words = f"Weather: {dossier.forecast.source}, gusts {dossier.forecast.gust_mps:g} m/s."
-        story.append(paragraph(words, style(9, colour=QUIET)))
-    return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in (*STAND, *cautions, ESTIMATE))]
+        story.append(paragraph(words, style(7.9, colour=QUIET)))
+    return [*story, *(paragraph(text, style(7.9, colour=QUIET)) for text in (*STAND, *cautions, ESTIMATE))]

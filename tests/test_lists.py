@@ -17,7 +17,7 @@ import openpyxl
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from pypdf import PdfReader
+from pypdf import PageObject, PdfReader
 
 from kakushi.building.step import Inflating, Looking, TyingCluster
 from kakushi.building.steps import steps_of_copy
@@ -60,6 +60,18 @@ def pages(pdf: bytes) -> list[str]:
     return [page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages]
 
 
+def lowest_text(page: PageObject) -> float:
+    """Height of the lowest text above a page's foot, points, its number left out."""
+    heights = []
+
+    def visit(text: str, matrix: list[float], text_matrix: list[float], *_: object) -> None:
+        if text.strip() and not text.strip().startswith("page "):
+            heights.append(matrix[5] + text_matrix[5])
+
+    page.extract_text(visitor_text=visit)
+    return min(heights)
+
+
 def evaluated(sheet, row: int, column: int) -> float:
     """A cell's number; the few kinds of formulas that are written are worked out here."""
     value = sheet.cell(row, column).value
@@ -88,7 +100,8 @@ def sheet_total(sheet, head: str) -> float:
 
 
 def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
-    found = pages(dossier_pdf(dossier))
+    pack = dossier_pdf(dossier)
+    found = pages(pack)
     for index, page in enumerate(found, 1):
         assert "Lantern Quay" in page
         assert f"page {index} of {len(found)}" in page
@@ -97,8 +110,14 @@ def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
         assert heading in whole
     assert "never an approval" in whole
     assert "plastic pipe 25 mm" in whole
-    # A page and a half a piece and nine for the job; no heading alone at a page's end, no caution on every sheet.
-    assert len(found) <= 1.5 * len(dossier.plan.pieces) + 9
+    # Fewer than a page and a half a piece and nine for the job; no page of three lines, no heading alone at a page's
+    # end, no half left empty where a chapter goes on, no caution on every sheet.
+    assert len(found) <= 1.5 * len(dossier.plan.pieces) + 4
+    assert min(len(page) for page in found) > 600
+    chapters = [page.splitlines()[1] for page in found]
+    sheets = PdfReader(io.BytesIO(pack)).pages
+    for page, chapter, following in zip(sheets, chapters, chapters[1:], strict=False):
+        assert chapter != following or lowest_text(page) < 0.4 * float(page.mediabox.height), chapter
     for page in found:
         last = [line for line in page.splitlines() if line.strip() and not line.startswith("page ")]
         assert last[-1] not in ("Tying cards", "Also, in this order", "How every row goes on", "On the way")

@@ -9,7 +9,7 @@ from pathlib import Path
 from kakushi.log.recipes import at_height, built_again
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, KakushiError, Length
-from kakushi.model.groups import LinkFrameGroup, Row, RowsGroup, Slot
+from kakushi.model.groups import BallGroup, Group, Row, RowsGroup, Slot
 from kakushi.model.job import Job
 from kakushi.model.memo import Cancelled, never
 from kakushi.model.outline import Outline
@@ -32,15 +32,13 @@ def of_sizes(piece: Piece, nominals: Collection[float], studio: Studio) -> Piece
     return replace(piece, groups=tuple(_group_of_sizes(group, nominals, studio) for group in piece.groups))
 
 
-def _group_of_sizes(group: object, nominals: Collection[float], studio: Studio) -> object:
+def _group_of_sizes(group: Group, nominals: Collection[float], studio: Studio) -> Group:
     if isinstance(group, RowsGroup):
         return replace(group, rows=tuple(_row_of_sizes(row, nominals, studio) for row in group.rows))
-    if isinstance(group, LinkFrameGroup) or not hasattr(group, "slots"):
-        # Links and what hides them are bought for each other.
-        return group
-    return group.model_copy(  # type: ignore[attr-defined]
-        update={"slots": tuple(_of_size(slot, nominals, studio) for slot in group.slots)}
-    )
+    if isinstance(group, BallGroup):
+        return replace(group, slots=tuple(_of_size(slot, nominals, studio) for slot in group.slots))
+    # Links and what hides them are bought for each other.
+    return group
 
 
 def _row_of_sizes(row: Row, nominals: Collection[float], studio: Studio) -> Row:

@@ -13,7 +13,7 @@ from kakushi.building.step import Step
 from kakushi.colour.lab import differences
 from kakushi.model.catalogue import BalloonColour, Studio
 from kakushi.model.errors import BadInput, Length
-from kakushi.model.groups import LinkFrameGroup, Row, RowsGroup
+from kakushi.model.groups import BarePoleGroup, Group, LinkFrameGroup, RoomGroup, Row, RowsGroup
 from kakushi.model.job import Brief, Job
 from kakushi.model.limits import LARGEST_HEIGHT_MM, SMALLEST_HEIGHT_MM
 from kakushi.model.piece import Copy, Piece
@@ -164,7 +164,7 @@ _MAY_MISS = 0.08
 """Share of a height by which a piece may miss it before it cannot be built so."""
 
 
-def _scaled(group: object, by: float) -> object:
+def _scaled(group: Group, by: float) -> Group:
     """Scale what is measured, not counted: paths of strands, heights of room and bare pole, heights things hang at."""
     if isinstance(group, RowsGroup):
         group = replace(group, anchor=replace(group.anchor, height_mm=group.anchor.height_mm * by))
@@ -182,8 +182,9 @@ def _scaled(group: object, by: float) -> object:
         joints = tuple(replace(j, x_mm=j.x_mm * by, y_mm=j.y_mm * by, z_mm=j.z_mm * by) for j in group.joints)
         chains = tuple(replace(chain, length_mm=chain.length_mm * by) for chain in group.chains)
         return replace(group, joints=joints, chains=chains)
-    height = getattr(group, "height_mm", None)
-    return group if height is None else group.model_copy(update={"height_mm": height * by})  # type: ignore[attr-defined]
+    if isinstance(group, RoomGroup | BarePoleGroup):
+        return replace(group, height_mm=group.height_mm * by)
+    return group
 
 
 def _shared_out(rows: int, by: float) -> list[int]:

@@ -247,7 +247,7 @@ def _damped_step(gradient: Floats, hessian: Floats, relative: Floats, damping: f
 def _solved(band: Floats, right: Floats) -> Floats | None:
     """The solution of a symmetric banded system, or None where the matrix is not positive definite."""
     # Imported at the first settling: it costs a third of a second, and a window shows before that.
-    from scipy.linalg import LinAlgError, solveh_banded  # noqa: PLC0415
+    from scipy.linalg import LinAlgError, solveh_banded  # noqa: PLC0415 - see above
 
     try:
         return np.asarray(solveh_banded(band, right, check_finite=False))

@@ -42,6 +42,8 @@ def measured_words(measurement: Measured, units: UnitSystem) -> str:
     return "; ".join(parts) + "."
 
 
+NOT_CHECKED = "This piece has no rows and no open frame to check a photograph against."
+"""Why a piece is not checked in photographs."""
 PHASES: Mapping[Phase, str] = {
     Phase.TAKING: "Taking a practice photograph…",
     Phase.READING: "Reading the photograph…",

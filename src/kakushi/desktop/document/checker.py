@@ -151,7 +151,9 @@ class Checker(QObject):
     ) -> None:
         piece_plan, job = self._piece_plan(), self._job()
         if piece_plan is None or not piece_plan.can_be_checked:
-            self.failed.emit("This piece has no rows and no open frame to check a photograph against.")
+            from kakushi.words.check import NOT_CHECKED
+
+            self.failed.emit(NOT_CHECKED)
             return
         rows, record = kept.rows if kept else None, self._record()
 

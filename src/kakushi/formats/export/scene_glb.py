@@ -68,7 +68,7 @@ class _Scene:
 
     def __init__(self, job: Job) -> None:
         # Takes a third of a second to load, and nothing else needs it.
-        import trimesh  # noqa: PLC0415
+        import trimesh  # noqa: PLC0415 - see above
 
         self._trimesh: Any = trimesh
         self._job = job

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from reportlab.lib import colors
@@ -304,18 +304,18 @@ def spread(wanted: Floats, sizes: Floats, room: float) -> Floats:
     return np.asarray(np.clip(pooled, low, max(high, low)) + ends)
 
 
-def _chip(canvas: object, x: float, y: float, colour: BalloonColour, high: float, wide: float = _CHIP - 1) -> None:
+def _chip(canvas: Any, x: float, y: float, colour: BalloonColour, high: float, wide: float = _CHIP - 1) -> None:
     """A colour with its letters."""
     face, code = in_one_face(colour.code, fonts()[1])
-    canvas.setFillColor(colors.HexColor(colour.hex))  # type: ignore[attr-defined]
-    canvas.setStrokeColor(INK)  # type: ignore[attr-defined]
-    canvas.roundRect(x, y, wide, high, 2, fill=1)  # type: ignore[attr-defined]
-    canvas.setFillColor(colors.white if is_dark(colour.hex) else INK)  # type: ignore[attr-defined]
+    canvas.setFillColor(colors.HexColor(colour.hex))
+    canvas.setStrokeColor(INK)
+    canvas.roundRect(x, y, wide, high, 2, fill=1)
+    canvas.setFillColor(colors.white if is_dark(colour.hex) else INK)
     size = min(6.8, high - 2)
     while width_of(code, size, face) > wide - 1 and size > 4:
         size -= 0.4
-    canvas.setFont(face, size)  # type: ignore[attr-defined]
-    canvas.drawCentredString(x + wide / 2, y + (high - size) / 2 + 0.9, code)  # type: ignore[attr-defined]
+    canvas.setFont(face, size)
+    canvas.drawCentredString(x + wide / 2, y + (high - size) / 2 + 0.9, code)
 
 
 def _how(rows: Sequence[Step], dossier: Dossier, wording: Wording) -> Iterator[Flowable]:

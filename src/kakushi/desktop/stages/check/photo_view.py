@@ -16,7 +16,7 @@ from kakushi.desktop.views.spoken import Spoken, SpokenPart
 from kakushi.desktop.widgets.painting import draw_focus, image_of
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.model.record import Found
-from kakushi.words.check import PHASES
+from kakushi.words.check import NOT_CHECKED, PHASES
 
 if TYPE_CHECKING:
     from kakushi.desktop.document.checker import Checked, Line
@@ -75,6 +75,8 @@ class PhotoView(QWidget):
         self.setAccessibleDescription("Page up takes the top, page down the foot, arrows nudge it, Return checks")
         self.setMouseTracking(True)
         document.checker.changed.connect(self._on_changed)
+        for changed in (document.selection.changed, document.plan_changed):
+            changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(620, 560)
@@ -175,6 +177,9 @@ class PhotoView(QWidget):
     def _empty_words(self) -> str:
         if self._document.checker.is_busy and self._document.checker.phase is not None:
             return PHASES[self._document.checker.phase]
+        piece_plan = self._document.piece_plan
+        if piece_plan is not None and not piece_plan.can_be_checked:
+            return NOT_CHECKED
         return (
             "Step back, take a picture of the whole piece from its front, foot to top, and drop it here.\n\n"
             "Or take a practice photograph: the simulated camera hides some faults in it for you to find."

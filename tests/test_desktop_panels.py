@@ -25,6 +25,7 @@ from kakushi.desktop.views import piece_image
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.views.piece_image import Look, PictureRequest, picture_of
 from kakushi.desktop.widgets.painting import ink_on
+from kakushi.desktop.widgets.theme import THEMES
 from kakushi.model.groups import uniform_row
 from kakushi.model.units import UnitSystem, inches
 from kakushi.session import edits, row_edits
@@ -254,6 +255,13 @@ def test_the_shelf_draws_all_pieces_to_one_scale(demo, qtbot) -> None:
     plans = {p.piece.name: p.overall_height_mm for p in demo.document.plan.pieces}
     ratio = heights["Lighthouse"] / heights["Glass-float vase"]
     assert ratio == pytest.approx(plans["Lighthouse"] / plans["Glass-float vase"], rel=0.12)
+    # In another theme the floor has its colour.
+    floor = QPoint(4, 145)
+    for theme in THEMES.values():
+        demo.document.set_preferences(theme=theme.name)
+        qtbot.waitUntil(
+            lambda line=theme.line: last.icon().pixmap(74, 150).toImage().pixelColor(floor).name() == line, timeout=5000
+        )
 
 
 def test_pieces_are_moved_on_the_shelf_by_keys_and_by_dragging(demo, planned, packed, qtbot) -> None:

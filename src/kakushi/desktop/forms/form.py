@@ -14,7 +14,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QPushButton, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices, ColourChooser
@@ -70,7 +70,7 @@ class BoundForm(QWidget):
         self._value: Value | None = None
         self._extra: Mapping[str, object] = {}
         self._owner: object = None
-        self.rows: QFormLayout = form()
+        self.rows = form()
         self.lines = {line.name: line for line in lines}
         self.controls: dict[str, Control] = {}
         for line in self.lines.values():

@@ -206,7 +206,10 @@ class Shelf(QListWidget):
         """Have the pictures drawn that are not those of the plan."""
         ratio = self.devicePixelRatioF()
         job = plan.job
-        wanted = {p.piece.key: (p, _own_scale(self._extent(p), mm_per_px), job.palette, ratio) for p in plan.pieces}
+        theme = self._theme.name
+        wanted = {
+            p.piece.key: (p, _own_scale(self._extent(p), mm_per_px), job.palette, ratio, theme) for p in plan.pieces
+        }
         missing = {key: what for key, what in wanted.items() if self._drawn.get(key) != what}
         if missing:
             self._drawing.want(

@@ -88,18 +88,28 @@ class Form(QFormLayout):
             super().addRow(*row)
             return
         words, field = row
-        label = Label(words)
-        label.setBuddy(field)
-        # Qt centres a label in its row only where the row is less than 7/4 as tall as the label.
-        label.setMinimumHeight(round(_LABEL_LINES * label.fontMetrics().height()))
-        super().addRow(label, field)
+        super().addRow(_caption(words, field), field)
+
+    def add_below(self, above: QWidget, words: str, field: QWidget) -> None:
+        """Add a row right below that of another field."""
+        place, _ = self.getWidgetPosition(above)
+        self.insertRow(place + 1, _caption(words, field), field)
+
+
+def _caption(words: str, field: QWidget) -> QLabel:
+    """The label of a field."""
+    label = Label(words)
+    label.setBuddy(field)
+    # Qt centres a label in its row only where the row is less than 7/4 as tall as the label.
+    label.setMinimumHeight(round(_LABEL_LINES * label.fontMetrics().height()))
+    return label
 
 
 _LABEL_LINES = 1.3
 """Height of a form's label in lines: 7/4 of it are more than a field of one line, and less than one of two."""
 
 
-def form() -> QFormLayout:
+def form() -> Form:
     """A form with labels to the left."""
     layout = Form()
     layout.setContentsMargins(0, 0, 0, 0)

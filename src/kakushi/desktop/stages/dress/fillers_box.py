@@ -15,7 +15,7 @@ from kakushi.desktop.forms.sizing_field import sizing_field
 from kakushi.desktop.stages.dress.cluster_form import ClusterForm
 from kakushi.desktop.stages.dress.filler_lines import FILLER_LINES, MOST_COLOURS, SHARES, USUAL_NOMINAL
 from kakushi.desktop.widgets.cover_chart import CoverChart
-from kakushi.desktop.widgets.fields import form, quiet, side_by_side
+from kakushi.desktop.widgets.fields import quiet, side_by_side
 from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.dress.clusters import line_of
@@ -82,9 +82,7 @@ class FillersBox(QWidget):
         inner = QVBoxLayout(self._form)
         inner.setContentsMargins(0, 0, 0, 0)
         inner.addWidget(self._fields)
-        sized = form()
-        sized.addRow("Or sized by", self._sizing)
-        inner.addLayout(sized)
+        self._fields.rows.add_below(self._fields.widget("sized"), "Or sized by", self._sizing)
         inner.addLayout(buttons)
         for widget in (self._chart, self._told, self._clusters, self._cluster_form):
             inner.addWidget(widget)

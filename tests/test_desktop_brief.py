@@ -13,7 +13,7 @@ from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from driving import choose, part, press, put_number, words
+from driving import choose, part, press, put_number, type_into, words
 from kakushi.model.workshop import Sign
 from kakushi.session import edits
 from kakushi.words.wording import day_words
@@ -146,3 +146,18 @@ def test_a_job_without_a_date_says_what_it_needs(window, packed, planned, qtbot)
     window.show_stage("brief")
     packed(window)
     qtbot.waitUntil(lambda: "no date" in window.document.scheduler.reason, timeout=20_000)
+
+
+def test_what_is_set_seldom_is_folded_away_unless_it_is_set(brief) -> None:
+    panel = brief.stage("brief").panel
+    driving, loading = part(panel, "Minutes of driving"), part(panel, "Minutes of loading")
+    assert not driving.isVisible()
+    press(panel, "More…")
+    assert driving.isVisible()
+    type_into(driving, "90")
+    assert brief.document.job.days.drive_minutes == 90
+    press(panel, "Fewer")
+    assert driving.isVisible(), "what was set stays in sight"
+    assert not loading.isVisible()
+    brief.document.undo()
+    assert not driving.isVisible()

@@ -164,7 +164,7 @@ _FORMS: tuple[tuple[str, str, str, tuple[Line, ...]], ...] = (
     (
         "sign",
         "Your name",
-        "What clients read on a quote.",
+        "Shown to clients on a quote.",
         (text("name", "Name", "Name of the studio"), text("contact", "Contact", "Telephone, mail or web address")),
     ),
     (

@@ -14,7 +14,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QPushButton, QToolButton, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices, ColourChooser
@@ -41,7 +41,7 @@ class Control:
 class Line:
     """One line of a form: the field of the value (“base.mass_g” lies deeper), its label, how it is made.
 
-    `spoken`: its accessible name, the label where it is empty.
+    `spoken`: its accessible name, the label where it is empty. `usual`: the values with which it is folded away.
     """
 
     name: str
@@ -49,6 +49,7 @@ class Line:
     make: Callable[[BoundForm, Line], Control]
     spoken: str = ""
     tip: str = ""
+    usual: tuple[object, ...] = ()
 
     @property
     def said(self) -> str:
@@ -56,8 +57,16 @@ class Line:
         return self.spoken or self.label
 
 
+def seldom(line: Line, *usual: object) -> Line:
+    """A line that is folded away while its field has a usual value."""
+    return dataclasses.replace(line, usual=usual)
+
+
 class BoundForm(QWidget):
-    """Fields of one value. `changed` carries the changed fields by name; `problem` a message."""
+    """Fields of one value. `changed` carries the changed fields by name; `problem` a message.
+
+    What is set seldom is folded away behind a button, unless it is set.
+    """
 
     changed = pyqtSignal(dict)
     problem = pyqtSignal(str)
@@ -83,6 +92,16 @@ class BoundForm(QWidget):
             self.rows.addRow(line.label, widget)
             if line.tip and (label := self.rows.labelForField(widget)) is not None:
                 label.setToolTip(line.tip)
+        self._there: set[str] = set()
+        self._more = QToolButton()
+        self._more.setCheckable(True)
+        self._more.setToolTip("What is set seldom")
+        self._more.toggled.connect(self._fold)
+        if any(line.usual for line in self.lines.values()):
+            self.rows.addRow(self._more)
+        else:
+            self._more.setParent(self)
+            self._more.hide()
         self.setLayout(self.rows)
 
     # --- showing ------------------------------------------------------------------------------
@@ -101,7 +120,7 @@ class BoundForm(QWidget):
         self._value, self._extra = value, extra
         for name, control in self.controls.items():
             has = name in extra or (value is not None and _has(type(value), name))
-            self.rows.setRowVisible(control.widget, has and name not in hidden)
+            (self._there.add if has and name not in hidden else self._there.discard)(name)
             if not has:
                 continue
             if control.bound is not None and value is not None and name not in extra:
@@ -109,6 +128,17 @@ class BoundForm(QWidget):
             if is_other and isinstance(control.widget, TypedField):
                 control.widget.set_value(self.shown(name), of_another=True)
             control.show(self.shown(name))
+        self._fold()
+
+    def _fold(self) -> None:
+        """Show the rows that there are, without those folded away."""
+        folded = {name for name, line in self.lines.items() if name in self._there and self.shown(name) in line.usual}
+        is_open = self._more.isChecked()
+        for name, control in self.controls.items():
+            self.rows.setRowVisible(control.widget, name in self._there and (is_open or name not in folded))
+        self._more.setText("Fewer" if is_open else "More…")
+        if any(line.usual for line in self.lines.values()):
+            self.rows.setRowVisible(self._more, bool(folded))
 
     def shown(self, name: str) -> Any:
         """The stored value of a field."""

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.forms.form import BoundForm, choice, options, quantity, text
+from kakushi.desktop.forms.form import BoundForm, choice, options, quantity, seldom, text
 from kakushi.desktop.stages.panel import Panel
 from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.desktop.widgets.label import Label
@@ -31,17 +31,18 @@ _JOB = (
     choice("place", "Place", options(Brief.model_fields["place"].annotation), "Place"),
     choice("handover", "Handover", options(Brief.model_fields["handover"].annotation), "Handover"),
 )
+_USUAL = Days()
 _DAYS = (
     quantity("stands_at", "Stands by", TIME_OF_DAY, "It must stand by"),
     quantity("people", "People", COUNT, "People who work"),
     choice("builds", "Built", options(Days.model_fields["builds"].annotation), "Built"),
     quantity("from_hour", "Work from", HOUR_OF_DAY, "Work begins"),
     quantity("to_hour", "to", HOUR_OF_DAY, "Work ends"),
-    quantity("early_h", "Inflated at most", HOURS, "Hours balloons may wait", " before"),
-    quantity("shop_minutes", "Shopping", MINUTES, "Minutes of shopping"),
-    quantity("load_minutes", "Loading", MINUTES, "Minutes of loading"),
-    quantity("drive_minutes", "Driving", MINUTES, "Minutes of driving"),
-    quantity("set_up_minutes", "Setting up", MINUTES, "Minutes of setting up"),
+    seldom(quantity("early_h", "Inflated at most", HOURS, "Hours balloons may wait", " before"), _USUAL.early_h),
+    seldom(quantity("shop_minutes", "Shopping", MINUTES, "Minutes of shopping"), _USUAL.shop_minutes),
+    seldom(quantity("load_minutes", "Loading", MINUTES, "Minutes of loading"), _USUAL.load_minutes),
+    seldom(quantity("drive_minutes", "Driving", MINUTES, "Minutes of driving"), _USUAL.drive_minutes),
+    seldom(quantity("set_up_minutes", "Setting up", MINUTES, "Minutes of setting up"), _USUAL.set_up_minutes),
 )
 _PIECE = (choice("seen_sides", "Seen from", options(SeenSides), "Seen from"),)
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choice, Choices
-from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity
+from kakushi.desktop.forms.form import BoundForm, check, choice, colour, options, quantity, seldom
 from kakushi.desktop.forms.frame_lines import POLE_LENGTH
 from kakushi.desktop.stages.concerns_box import ConcernsBox
 from kakushi.desktop.stages.panel import Panel
@@ -18,6 +18,7 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.frame import Base, Frame
 from kakushi.model.groups import BarePoleGroup
+from kakushi.model.job import Settings
 from kakushi.model.piece import Firmness, Piece
 from kakushi.model.quantities import ANGLE, COUNT, FORCE, LENGTH, MASS, SPEED, number
 from kakushi.model.values import replace
@@ -49,11 +50,15 @@ _FRAME = (
     quantity("base.mass_g", "Base mass", MASS, "Mass of the base"),
     choice("base.place", "Base lies", options(Base.model_fields["place"].annotation), "Where the base lies"),
 )
+_USUAL = Settings()
 _WIND = (
     quantity("gust_mps", "Gust", SPEED, "Gust it should hold", none=("from the forecast", None)),
-    quantity("drag", "Drag", number(2, 0.1), "Drag coefficient", tip="How strongly wind pulls: 1.2 for a column"),
-    quantity("tilt_deg", "Lean", ANGLE, "Lean of a brush in passing", " for a brush"),
-    quantity("push_n", "Push", FORCE, "Push of a brush in passing", " for a brush"),
+    seldom(
+        quantity("drag", "Drag", number(2, 0.1), "Drag coefficient", tip="How strongly wind pulls: 1.2 for a column"),
+        _USUAL.drag,
+    ),
+    seldom(quantity("tilt_deg", "Lean", ANGLE, "Lean of a brush in passing", " for a brush"), _USUAL.tilt_deg),
+    seldom(quantity("push_n", "Push", FORCE, "Push of a brush in passing", " for a brush"), _USUAL.push_n),
 )
 _FIRM = (
     choice(

@@ -18,8 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.building.poles import PolesShown, poles_to_cut, poles_to_paint
-from kakushi.building.progress import Copy, minutes_left, spares_left, waited_for
-from kakushi.building.step import Cutting, Painting, Step, StepKind
+from kakushi.building.step import Cutting, Painting, Step
 from kakushi.desktop.dialogs.note import NoteDialog
 from kakushi.desktop.document.builder import Builder
 from kakushi.desktop.document.document import Document
@@ -32,9 +31,10 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.desktop.widgets.painting import scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
+from kakushi.words.build_page import copy_words, next_words, no_step_words, spare_words
 from kakushi.words.rescue import kind_words
-from kakushi.words.step_text import StepText, brief_words, new_how, new_note, step_text, text_at_hand
-from kakushi.words.wording import Wording, capital, hours_words
+from kakushi.words.step_text import StepText, new_how, new_note, text_at_hand
+from kakushi.words.wording import Wording, capital
 
 _KEYS = {
     Qt.Key.Key_Space: "done", Qt.Key.Key_Return: "done", Qt.Key.Key_Enter: "done", Qt.Key.Key_P: "pop",
@@ -317,26 +317,26 @@ class BuildPage(QWidget):
         steps, progress = builder.mine, builder.progress
         ready = builder.is_ready
         other = builder.next_copy if step is None else None
-        self.done.setText(f"Go on: {self._copy_words(other)}" if other is not None else "Done")
+        self.done.setText(f"Go on: {copy_words(builder.plan, other)}" if other is not None else "Done")
         self.done.setEnabled(ready and (step is not None or other is not None))
         self.later.setEnabled(ready and step is not None)
         self.pop.setEnabled(ready and bool(self._kinds()))
         self.back.setEnabled(ready)
-        self._title.setText(self._copy_words(builder.copy) if steps else "Build")
+        self._title.setText(copy_words(builder.plan, builder.copy) if steps else "Build")
         finished = sum(1 for each in steps if each.key in progress.done)
         self._count.setText(f"{finished} of {len(steps)} done" if steps else "")
         self._bar.setRange(0, max(len(steps), 1))
         self._bar.setValue(finished)
         text = text_at_hand(now, self._wording) if now else None
-        self._words.setText(text.headline if text else self._no_step_words(ready))
+        self._words.setText(text.headline if text else self._no_step_words())
         note = new_note(steps, step, self._wording) if step else ""
         self._note.setText(capital(text.bunches) if text and len(now) > 1 else note)
         self._note.setVisible(bool(self._note.text()))
         self._how.setText(self._how_words(text, steps, step))
         self._how.setVisible(bool(self._how.text()))
         self.how.setEnabled(bool(text and text.how))
-        self._next.setText(self._next_words(now))
-        self._told.setText(self._spare_words())
+        self._next.setText(next_words(steps, progress, now, self._wording))
+        self._told.setText(spare_words(self._document.dossier.supplies.spares, progress, self._wording))
         self._told.setVisible(bool(self._told.text()))
         job = builder.plan.job
         laid = step.laid if step else None
@@ -365,54 +365,14 @@ class BuildPage(QWidget):
     def _wording(self) -> Wording:
         return Wording(self._builder.plan.job, self._document.units)
 
-    def _copy_words(self, copy: Copy | None) -> str:
-        if copy is None or copy[0] is None or copy[1] is None:
-            return "For the whole job"
-        piece_plan = self._builder.plan.piece(copy[0])
-        if piece_plan is None:
-            return "Build"
-        copies = piece_plan.piece.copies
-        label = copies[copy[1]].label or f"copy {copy[1] + 1}"
-        return piece_plan.piece.name + (f", {label}" if len(copies) > 1 else "")
+    def _no_step_words(self) -> str:
+        builder = self._builder
+        if not builder.is_ready:
+            return "The steps are being worked out…"
+        return no_step_words(builder.steps, builder.mine, builder.progress, builder.copy, self._wording)
 
     def _how_words(self, text: StepText | None, steps: Sequence[Step], step: Step | None) -> str:
         """How it is done: in full on request, else what no earlier step of this copy said."""
         if text is None or step is None or self._shows_how:
             return text.how if text else ""
         return new_how(steps, step, self._wording)
-
-    def _no_step_words(self, ready: bool) -> str:
-        if not ready:
-            return "The steps are being worked out…"
-        copy = self._builder.copy
-        waiting = waited_for(self._builder.steps, self._builder.progress, copy) if copy else []
-        if waiting:
-            return f"First, for the whole job: {step_text(waiting[0], self._wording).words}"
-        builder = self._builder
-        left = next((each for each in builder.mine if each.key not in builder.progress.done), None)
-        if left is not None:
-            known = {each.key: each for each in builder.steps}
-            needs = next(known[key] for key in left.after if key in known and key not in builder.progress.done)
-            return f"Another helper first: {step_text(needs, self._wording).words}"
-        return "This one is done." if builder.mine else "Nothing to build yet."
-
-    def _next_words(self, now: Sequence[Step]) -> str:
-        steps, progress = self._builder.mine, self._builder.progress
-        left = [each for each in steps if each.key not in progress.done and each not in now]
-        words = f"Next: {brief_words(left[0], self._wording)}" if left else ""
-        minutes = minutes_left(steps, progress)
-        if minutes and steps:
-            words += f" About {hours_words(minutes)} left of this one."
-        if now and now[0].kind is StepKind.WAIT:
-            words += f" It takes {hours_words(now[0].wait_minutes)}; go on with another one meanwhile."
-        return words.strip()
-
-    def _spare_words(self) -> str:
-        """Spares of what popped."""
-        left = spares_left(self._document.dossier.supplies.spares, self._builder.progress)
-        told = []
-        for kind in self._builder.progress.popped:
-            spare = left.get(kind, 0)
-            words = f"{spare} spare{'' if spare == 1 else 's'} left" if spare >= 0 else f"{-spare} short"
-            told.append(f"{kind_words(kind, self._wording)}: {words}")
-        return "; ".join(told) + ("." if told else "")

@@ -20,6 +20,7 @@ from kakushi.desktop.widgets.label import Label
 from kakushi.model.cautions import STAND
 from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan, Plan
+from kakushi.words.build_page import copy_words
 from kakushi.words.step_text import step_text
 from kakushi.words.steps import too_early_words
 from kakushi.words.wording import Wording, hours_words
@@ -249,12 +250,9 @@ class BuildPanel(Panel):
     def _copy_words(self, copy: Copy) -> str:
         """A copy and how far it is."""
         builder = self.document.builder
-        steps, piece = builder.of(copy), builder.plan.piece(copy[0]) if copy[0] is not None else None
+        steps, name = builder.of(copy), copy_words(builder.plan, copy)
         keys = builder.progress.done
         done = sum(1 for step in steps if step.key in keys)
-        name = piece.piece.name if piece else "For the whole job"
-        if piece and copy[1] is not None and len(piece.piece.copies) > 1:
-            name += f", {piece.piece.copies[copy[1]].label or f'copy {copy[1] + 1}'}"
         if done == len(steps):
             return f"{name}: done"
         return f"{name}: {done} of {len(steps)}{'' if builder.next_of(copy) else ', waits'}"

@@ -11,7 +11,8 @@ from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaint
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.stages.check.photo_images import mask_image, opaque_image, painted_mask, side_bar
+from kakushi.desktop.stages.check.photo_images import mask_image, opaque_image, painted_mask
+from kakushi.desktop.stages.check.photo_marks import Circled, paint_faults, paint_line, paint_sides
 from kakushi.desktop.views.spoken import Spoken, SpokenPart
 from kakushi.desktop.widgets.painting import draw_focus, image_of
 from kakushi.desktop.widgets.theme import Theme
@@ -207,9 +208,19 @@ class PhotoView(QWidget):
             painter.setOpacity(0.55)
             painter.drawImage(frame, self._mask)
             painter.setOpacity(1.0)
-        self._paint_faults(painter, faults)
+        paint_faults(
+            painter,
+            [
+                Circled(place + 1, self._to_view(each.x, each.y), each.radius * self._by, place == self.fault, each)
+                for place, each in enumerate(faults)
+                if not each.dismissed
+            ],
+        )
         self._paint_marks(painter, current)
-        self._paint_sides(painter, current, frame)
+        if current.result is not None and current.result.sides:
+            aside = self.width() * _SIDES_SHARE
+            room = QRectF(self.width() - aside + 8, frame.top(), aside - 16, frame.height())
+            paint_sides(painter, current.result.sides, room, lambda y: self._to_view(0.0, y).y(), self._theme)
 
     def _paint_windows(self, painter: QPainter, frame: QRectF, faults: tuple[Found, ...]) -> None:
         """Of the difference: the photograph shows only where something is not as planned."""
@@ -225,40 +236,6 @@ class PhotoView(QWidget):
             painter.drawImage(frame, self._image)
             painter.restore()
 
-    def _paint_faults(self, painter: QPainter, faults: tuple[Found, ...]) -> None:
-        font = painter.font()
-        font.setBold(True)
-        painter.setFont(font)
-        for place, fault in enumerate(faults):
-            if fault.dismissed:
-                continue
-            middle, radius = self._to_view(fault.x, fault.y), max(fault.radius * self._by, 6.0) * 1.08
-            is_chosen = place == self.fault
-            style = Qt.PenStyle.DashLine if fault.look else Qt.PenStyle.SolidLine
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            # Dark under light: seen on balloons of any colour.
-            for ink, wide in ((QColor(20, 18, 15, 200), 5.5), (QColor("#ffd24a"), 3.4 if is_chosen else 2.2)):
-                painter.setPen(QPen(ink, wide + (1.5 if is_chosen else 0.0), style))
-                if fault.slot < 0:
-                    painter.drawRoundedRect(
-                        QRectF(middle.x() - radius, middle.y() - min(radius, 14), 2 * radius, 2 * min(radius, 14)), 6, 6
-                    )
-                else:
-                    painter.drawEllipse(middle, radius, radius)
-            self._paint_number(painter, middle, radius, str(place + 1))
-
-    def _paint_number(self, painter: QPainter, middle: QPointF, radius: float, text: str) -> None:
-        metrics = painter.fontMetrics()
-        wide = max(metrics.horizontalAdvance(text), metrics.height()) + 6
-        box = QRectF(
-            middle.x() + radius * 0.7, middle.y() - radius * 0.7 - metrics.height(), wide, metrics.height() + 2
-        )
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor("#ffd24a"))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor("#1a1815"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
     def _paint_marks(self, painter: QPainter, current: Checked) -> None:
         foot, top = (self._to_view(*each) for each in (current.ends.foot, current.ends.top))
         accent = self._theme.colour("accent")
@@ -273,44 +250,9 @@ class PhotoView(QWidget):
             painter.drawEllipse(at, _HANDLE_PX, _HANDLE_PX)
         for line, words in ((current.upright, "upright"), (self.length, "known length")):
             if line is not None:
-                self._paint_line(painter, line, words)
+                paint_line(painter, [self._to_view(*each) for each in line], words)
         if self._drawn and self.tool in {PhotoTool.UPRIGHT, PhotoTool.LENGTH}:
-            self._paint_line(painter, (self._drawn[0], self._drawn[-1]), "")
-
-    def _paint_line(self, painter: QPainter, line: Line, words: str) -> None:
-        ends = [self._to_view(*each) for each in line]
-        for ink, wide in ((QColor(20, 18, 15, 200), 5.0), (QColor("#7fe0ff"), 2.2)):
-            painter.setPen(QPen(ink, wide))
-            painter.drawLine(*ends)
-        if words:
-            painter.drawText(ends[0] + QPointF(8, -4), words)
-
-    def _paint_sides(self, painter: QPainter, current: Checked, frame: QRectF) -> None:
-        """Beside the photograph: how far each row reaches left and right, and where that differs from the plan."""
-        result = current.result
-        if result is None or not result.sides:
-            return
-        room = QRectF(
-            self.width() * (1 - _SIDES_SHARE) + 8, frame.top(), self.width() * _SIDES_SHARE - 16, frame.height()
-        )
-        widest = max(max(each.planned_left, each.planned_right) for each in result.sides) * 1.25
-        middle, by = room.center().x(), room.width() / 2 / max(widest, 1.0)
-        painter.setPen(QPen(self._theme.colour("line"), 1))
-        painter.drawLine(QPointF(middle, room.top() + 32), QPointF(middle, room.bottom() - 8))
-        painter.setPen(self._theme.colour("quiet"))
-        words = QRectF(room.left(), room.top() + 8, room.width(), 40)
-        painter.drawText(words, Qt.AlignmentFlag.AlignHCenter, "left · right")
-        tall = max(0.5 * frame.height() / max(len(result.sides), 1) * 0.8, 3.0)
-        for each in result.sides:
-            y = self._to_view(0.0, each.y).y()
-            for side, seen, planned, differs in each.bars:
-                painter.setPen(QPen(self._theme.colour("quiet"), 1))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(side_bar(middle, y, side * planned * by, tall))
-                if math.isfinite(seen):
-                    painter.setPen(Qt.PenStyle.NoPen)
-                    painter.setBrush(self._theme.colour("warning" if differs else "accent"))
-                    painter.drawRect(side_bar(middle, y, side * seen * by, tall * 0.55))
+            paint_line(painter, [self._to_view(*each) for each in (self._drawn[0], self._drawn[-1])], "")
 
     # --- mouse and keys ----------------------------------------------------------------------------
 

@@ -19,7 +19,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pypdf import PageObject, PdfReader
 
-from kakushi.building.step import Inflating, Looking, TyingCluster
+from kakushi.building.progress import goes_of
+from kakushi.building.step import Inflating, Looking, Step, TyingCluster
 from kakushi.building.steps import steps_of_copy
 from kakushi.formats.export.lists_csv import list_csv
 from kakushi.formats.export.phone_html import phone_html
@@ -338,7 +339,12 @@ def test_the_page_for_the_phone_holds_everything_and_runs_nothing_of_others() ->
     assert f"script-src 'sha256-{digest}'" in policy
     assert "default-src 'none'" in policy
     told = json.loads(text.split('id="told">', 1)[1].split("</script>", 1)[0])
-    assert sum(len(copy["steps"]) for copy in told["copies"]) == len(dossier.steps)
+    copies: dict[object, list[Step]] = {}
+    for step in dossier.steps:
+        copies.setdefault((step.piece, step.copy), []).append(step)
+    goes = [list(goes_of(steps)) for steps in copies.values()]
+    assert [len(copy["steps"]) for copy in told["copies"]] == [len(each) for each in goes]
+    assert sorted(step.key for each in goes for go in each for step in go) == sorted(s.key for s in dossier.steps)
     assert {copy["name"].split(",")[0] for copy in told["copies"]} >= {HOSTILE[3]}
     assert all(len(headline) < 160 for headline, *_ in told["texts"])
     boxes = sum(1 for tag, attributes in page.elements if tag == "input" and "data-tick" in attributes)

@@ -86,6 +86,19 @@ def done_together(step: Step, able: Sequence[Step]) -> tuple[Step, ...]:
     return (step,)
 
 
+def goes_of(steps: Sequence[Step]) -> Iterator[tuple[Step, ...]]:
+    """The steps of a copy in their order, those together that are done in one go."""
+    taken: set[str] = set()
+    for place, step in enumerate(steps):
+        if step.key in taken:
+            continue
+        # Only clusters look for another one.
+        able = steps[place:] if isinstance(step.fact, TyingCluster) else ()
+        together = done_together(step, [each for each in able if each.key not in taken])
+        taken.update(each.key for each in together)
+        yield together
+
+
 def waited_for(steps: Sequence[Step], progress: Progress, copy: Copy) -> list[Step]:
     """What the steps of a copy wait for that is none of its own and not done yet."""
     known = {step.key: step for step in steps}

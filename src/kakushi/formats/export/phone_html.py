@@ -9,11 +9,12 @@ import base64
 import hashlib
 import io
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from html import escape
 from itertools import groupby
 from typing import Any
 
+from kakushi.building.progress import goes_of
 from kakushi.building.step import Step
 from kakushi.formats.export.png import piece_image
 from kakushi.formats.store.paths import data_path
@@ -24,8 +25,8 @@ from kakushi.plan.values import PiecePlan
 from kakushi.words.cards import card_name, card_steps, sizes_words
 from kakushi.words.cells import cell_words
 from kakushi.words.lists import Listing, lists_of
-from kakushi.words.step_text import StepText, said_once, step_text
-from kakushi.words.wording import Wording, ranges
+from kakushi.words.step_text import StepText, said_once, text_at_hand
+from kakushi.words.wording import Wording, capital, ranges
 from kakushi.workshop.dossier import Dossier
 
 _PICTURES_BYTES = 1_800_000
@@ -105,8 +106,8 @@ def _told(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str,
         name = copy_name(piece.piece, copy) if piece is not None and copy is not None else "For the whole job"
         said: set[str] = set()
         numbers = [
-            texts.setdefault(_json(_step(step, said_once(step_text(step, wording), said), colours)), len(texts))
-            for step in group
+            texts.setdefault(_json(_go(go, said_once(text_at_hand(go, wording), said), colours)), len(texts))
+            for go in goes_of(group)
         ]
         copies.append({"name": name, "piece": None if key is None else places[key], "steps": numbers})
     looks = [[plan.job.colour(key).name, plan.job.colour(key).hex] for key in colours]
@@ -115,11 +116,11 @@ def _told(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str,
     return {"job": own, "pictures": pictures, **told}
 
 
-def _step(step: Step, text: StepText, colours: dict[str, int]) -> list[Any]:
-    """Headline, note, how, and the bunches by numbers of their colours."""
-    ties = step.laid.ties if step.laid is not None else step.ties
+def _go(steps: Sequence[Step], text: StepText, colours: dict[str, int]) -> list[Any]:
+    """Headline, note, how, and the bunches by numbers of their colours, of what is done in one go."""
+    ties = [bunch for step in steps for bunch in (step.laid.ties if step.laid is not None else step.ties)]
     bunches = [[colours.setdefault(balloon.colour, len(colours)) for balloon in bunch] for bunch in ties]
-    return [text.headline, text.note, text.how, bunches]
+    return [text.headline, text.note or (capital(text.bunches) if len(steps) > 1 else ""), text.how, bunches]
 
 
 def _pictures(pieces: list[PiecePlan], job: Job) -> list[str]:

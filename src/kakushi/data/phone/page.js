@@ -40,6 +40,8 @@ function draw() {
       const dot = document.createElement("span");
       dot.className = "dot";
       dot.style.backgroundColor = told.colours[colour][1];
+      dot.style.color = told.colours[colour][3];
+      dot.textContent = told.colours[colour][2];
       dot.title = told.colours[colour][0];
       dot.setAttribute("role", "img");
       dot.setAttribute("aria-label", told.colours[colour][0]);

@@ -16,6 +16,7 @@ from typing import Any
 
 from kakushi.building.progress import goes_of
 from kakushi.building.step import Step
+from kakushi.colour.rgb import is_dark
 from kakushi.formats.export.png import piece_image
 from kakushi.formats.store.paths import data_path
 from kakushi.model.job import Job
@@ -110,7 +111,10 @@ def _told(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str,
             for go in goes_of(group)
         ]
         copies.append({"name": name, "piece": None if key is None else places[key], "steps": numbers})
-    looks = [[plan.job.colour(key).name, plan.job.colour(key).hex] for key in colours]
+    looks = [
+        [colour.name, colour.hex, colour.code, "#fff" if is_dark(colour.hex) else "#1a1815"]
+        for colour in map(plan.job.colour, colours)
+    ]
     told = {"copies": copies, "texts": [json.loads(text) for text in texts], "colours": looks}
     own = hashlib.sha256(_json([plan.job.brief.title, told]).encode()).hexdigest()[:16]
     return {"job": own, "pictures": pictures, **told}

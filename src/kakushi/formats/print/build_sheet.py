@@ -20,7 +20,7 @@ from kakushi.building.steps import steps_of_copy
 from kakushi.colour.rgb import is_dark
 from kakushi.formats.export.png import pictured, piece_image, png_bytes
 from kakushi.formats.print.cards import has_drawn_cards
-from kakushi.formats.print.steps import step_table
+from kakushi.formats.print.steps import step_lines
 from kakushi.formats.print.style import INK, LINE, QUIET, style
 from kakushi.formats.print.text import draw_line, fonts, in_one_face, paragraph, width_of
 from kakushi.model.arrays import Floats
@@ -113,7 +113,7 @@ def _sheet(
         yield CondPageBreak(_HEADED)
         yield Spacer(1, 6)
         yield paragraph("Also, in this order", style(12, bold=True, after=3))
-        yield BalancedColumns([step_table(others, wording, narrow=True, of_copy=steps)], nCols=2, innerPadding=6)
+        yield BalancedColumns(step_lines(others, wording, of_copy=steps), nCols=2, innerPadding=6)
     yield Spacer(1, 8)
 
 
@@ -358,19 +358,20 @@ def _wide(design: PiecePlan, steps: Sequence[Step], job: Job, wording: Wording) 
     across = max(float(np.ptp(drawn.centres[:, 0])) if len(drawn.radii) else 1.0, 1.0)
     tall = max(float(drawn.centres[:, 2].max()) if len(drawn.radii) else 1.0, 1.0)
     told = [step for step in steps if step.kind is not StepKind.INFLATE]
-    table = step_table(told, wording, narrow=True)
-    most = _most_high(table) if is_bent(design) else 48 * mm
+    lines = step_lines(told, wording)
+    most = _most_high(lines) if is_bent(design) else 48 * mm
     high = min(max(_WIDE * tall / across, 35 * mm), most)
     wide = min(max(high * across / tall * 1.2, 50 * mm), _WIDE)
     image = piece_image(design, job, round(wide * _DOTS), round(high * _DOTS))
     yield Image(io.BytesIO(png_bytes(image)), wide, high, hAlign="LEFT")
     yield Spacer(1, 4)
-    yield BalancedColumns([table], nCols=2, innerPadding=6)
+    if lines:
+        yield BalancedColumns(lines, nCols=2, innerPadding=6)
     yield Spacer(1, 8)
 
 
-def _most_high(table: Flowable) -> float:
+def _most_high(lines: Sequence[Flowable]) -> float:
     """Height of the picture of a bent piece, points: less where its steps then fit on the same page."""
-    tall = float(table.wrap(_WIDE / 2, 1e6)[1])
+    tall = sum(float(line.wrap(_WIDE / 2, 1e6)[1]) for line in lines)
     left: float = _BELOW_HEAD - (tall / 2 + _UNEVEN)
     return left if _LEAST_BENT <= left < _MOST_BENT else _MOST_BENT

@@ -8,13 +8,13 @@ from itertools import groupby
 from typing import Any
 
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, LongTable, Spacer
+from reportlab.platypus import Flowable, LongTable, Spacer, Table
 from reportlab.platypus.flowables import BalancedColumns
 
 from kakushi.building.progress import shared_out
 from kakushi.building.schedule import scheduled
 from kakushi.building.step import Step
-from kakushi.formats.print.style import BOX, GRID, QUIET, Chapter, chapters_pdf, style
+from kakushi.formats.print.style import BOX, GRID, LINE, QUIET, Chapter, chapters_pdf, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import GENERAL, STAND, cautions_of
 from kakushi.model.piece import copy_name
@@ -89,18 +89,32 @@ def _text_of(text: StepText, large: float, small: float) -> Iterator[Flowable]:
         yield paragraph(text.how, style(small, colour=QUIET))
 
 
-def step_table(
-    steps: Sequence[Step], wording: Wording, narrow: bool = False, of_copy: Sequence[Step] = ()
-) -> LongTable:
-    """Steps with a box each; rows of a run on one line with as many boxes.
-
-    `narrow`: for half a page, what is alike together. `of_copy`: all steps of the copy, where rows are left out.
-    """
-    told = told_briefly(steps, wording, of_copy) if narrow else told_steps(steps, wording)
-    large, small = (8.5, 7.6) if narrow else (10.0, 8.5)
-    cells: list[list[Any]] = [
-        [paragraph(" ".join([BOX] * len(run)), style(large + 1)), [*_text_of(text, large, small)]] for run, text in told
-    ]
-    table = LongTable(cells or [["", ""]], colWidths=[(12 if narrow else 24) * mm, 74 * mm if narrow else None])
+def step_table(steps: Sequence[Step], wording: Wording) -> LongTable:
+    """Steps with a box each; rows of a run on one line with as many boxes."""
+    cells = [_line(run, text, 10.0, 8.5) for run, text in told_steps(steps, wording)]
+    table = LongTable(cells or [["", ""]], colWidths=[24 * mm, None])
     table.setStyle(GRID)
     return table
+
+
+def step_lines(steps: Sequence[Step], wording: Wording, of_copy: Sequence[Step] = ()) -> list[Table]:
+    """Steps for half a page, what is alike together, each a table of its own.
+
+    `of_copy`: all steps of the copy, where rows are left out.
+    """
+    # One table of all would be taken apart and copied each time its columns are evened out.
+    lines = []
+    for run, text in told_briefly(steps, wording, of_copy):
+        line = Table([_line(run, text, 8.5, 7.6)], colWidths=[12 * mm, 74 * mm])
+        line.setStyle(_UNDERLINED)
+        lines.append(line)
+    return lines
+
+
+_UNDERLINED = [("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE), *GRID[2:]]
+"""Look of a line that is a table of its own: as those of a long one."""
+
+
+def _line(run: Sequence[Step], text: StepText, large: float, small: float) -> list[Any]:
+    """A box for each step of a run, and what is said of it."""
+    return [paragraph(" ".join([BOX] * len(run)), style(large + 1)), [*_text_of(text, large, small)]]

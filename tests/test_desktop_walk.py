@@ -13,10 +13,12 @@ from PyQt6.QtWidgets import QApplication, QDialog, QLabel
 from kakushi.desktop.stages.registry import STAGES
 from kakushi.desktop.widgets import theme as themes
 from kakushi.desktop.widgets.theme import THEMES
-from walking import all_faults, contrast
+from walking import all_faults, contrast, unseen_focus
 
 VIEWS = [(1100, 700, 1), (1280, 800, 1), (2560, 1600, 2)]
 """Width and height, px, and scale of the system font."""
+FOCUSED = (1280, "dark")
+"""Width and theme at which the keyboard is taken to every widget."""
 
 
 @pytest.fixture
@@ -68,6 +70,9 @@ def test_every_widget_of_every_stage_can_be_read_and_reached(
             planned(window)
             assert window.width() <= wide, "nothing forces the window wider"
             found |= {f"{theme}, {stage.name}: {fault}" for fault in settled_faults(window, qtbot)}
+            if (wide, theme) == FOCUSED:
+                window.activateWindow()
+                found |= {f"{theme}, {stage.name}: {fault}" for fault in unseen_focus(window)}
     assert not found, "\n".join(sorted(found))
 
 
@@ -95,6 +100,9 @@ def test_every_widget_of_every_dialog_can_be_read_and_reached(seen, request, pac
             assert dialog.width() <= wide
             assert dialog.height() <= tall
             found |= {f"{theme}, {name}: {fault}" for fault in left}
+            if (wide, theme) == FOCUSED:
+                dialog.activateWindow()
+                found |= {f"{theme}, {name}: {fault}" for fault in unseen_focus(dialog)}
             dialog.done(0)
             qtbot.wait(10)
     assert not found, "\n".join(sorted(found))

@@ -54,6 +54,24 @@ def all_faults(root: QWidget) -> list[str]:
     return list(found)
 
 
+def unseen_focus(root: QWidget) -> list[str]:
+    """Widgets in sight that take the keyboard and look the same with it as without it."""
+    found = []
+    for widget in root.findChildren(QWidget):
+        is_part = isinstance(widget.parentWidget(), QAbstractSpinBox | QComboBox)
+        takes_keys = bool(widget.focusPolicy() & Qt.FocusPolicy.TabFocus) and widget.isEnabled() and not is_part
+        if not takes_keys or not widget.isVisible() or widget.visibleRegion().isEmpty():
+            continue
+        widget.setFocus(Qt.FocusReason.TabFocusReason)
+        if not widget.hasFocus():
+            continue
+        focused = widget.grab().toImage()
+        widget.clearFocus()
+        if focused == widget.grab().toImage():
+            found.append(f"nobody sees that it has the keyboard: {_place(widget)}")
+    return found
+
+
 def _faults_of(widget: QWidget) -> Iterator[str]:
     if isinstance(widget, QLabel):
         yield from _label(widget)
@@ -98,7 +116,11 @@ def _reach(widget: QWidget) -> Iterator[str]:
     if isinstance(widget, QAbstractButton) and not is_part:
         if not _name(widget):
             yield "a button without a name"
-        if widget.isEnabled() and not takes_keys:
+        # Of buttons that exclude each other Tab reaches one, and arrows the others.
+        group = widget.group()
+        others = group.buttons() if group is not None and group.exclusive() else []
+        reached = takes_keys or any(bool(each.focusPolicy() & Qt.FocusPolicy.TabFocus) for each in others)
+        if widget.isEnabled() and not reached:
             yield "out of reach of the keys"
 
 

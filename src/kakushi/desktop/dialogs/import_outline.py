@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 from PIL import Image
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QPushButton, QSizePolicy, QSlider, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QPushButton, QSizePolicy, QSlider, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
+from kakushi.desktop.forms.choices import Combo
 from kakushi.desktop.views.outline_handles import reference_image
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.theme import Theme
@@ -46,7 +47,7 @@ class ImportOutlineDialog(Dialog):
         self._height = document.piece.target_height_mm if document.piece else 2000.0
         self.subject: tuple[int, int, int] | None = None
         self._preview = _Preview(theme)
-        self._shape, self._side = QComboBox(), QComboBox()
+        self._shape, self._side = Combo(), Combo()
         self._threshold, self._turn, self._axis = (QSlider(Qt.Orientation.Horizontal) for _ in range(3))
         self._own_axis, self._keep_picture = QCheckBox("place it"), QCheckBox("Show the picture behind the piece")
         self._ground = QPushButton("Whatever differs from the ground")

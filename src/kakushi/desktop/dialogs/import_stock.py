@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QComboBox, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
+from PyQt6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from kakushi.desktop.dialogs.dialog import Dialog
+from kakushi.desktop.forms.choices import Combo
 from kakushi.desktop.widgets.fields import form, quiet
 from kakushi.desktop.widgets.label import Label
 from kakushi.formats.read.stock_import import Imported, Mapping, Sheet, guessed, imported
@@ -24,9 +25,9 @@ class ImportStockDialog(Dialog):
     def __init__(self, sheets: Sequence[Sheet], palette: Sequence[BalloonColour], parent: QWidget | None) -> None:
         super().__init__("Import stock", parent)
         self._sheets, self._palette = [s for s in sheets if s.lines], palette
-        self._which = QComboBox()
+        self._which = Combo()
         self._which.addItems([sheet.name for sheet in self._sheets])
-        self.columns = {name: QComboBox() for name in ("nominal", "colour", "balloons")}
+        self.columns = {name: Combo() for name in ("nominal", "colour", "balloons")}
         self._told = Label()
         self._told.setWordWrap(True)
         self._shown = QTableWidget(0, 3)

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QSignalBlocker, QSize
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QColorDialog,
-    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -23,7 +22,7 @@ from PyQt6.QtWidgets import (
 from kakushi.colour.lab import DEFICITS, hardly_apart, mixed_look, seen_with
 from kakushi.desktop.dialogs.dialog import Dialog
 from kakushi.desktop.document.document import Document
-from kakushi.desktop.forms.choices import Choices, ColourChooser, nominal_choices
+from kakushi.desktop.forms.choices import Choices, ColourChooser, Combo, nominal_choices
 from kakushi.desktop.forms.typed import QuantityField
 from kakushi.desktop.widgets.balloon_icon import SIDE, balloon_icon
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
@@ -62,14 +61,14 @@ class PaletteDialog(Dialog):
         self.list.setIconSize(QSize(SIDE, SIDE))
         self.list.setAccessibleName("Palette")
         self.list.setMinimumSize(250, 330)
-        self.name, self.code, self._finish = QLineEdit(), QLineEdit(), QComboBox()
+        self.name, self.code, self._finish = QLineEdit(), QLineEdit(), Combo()
         self.insert = QLineEdit()
         self.insert.setPlaceholderText("nothing")
         self.insert.setToolTip("Put into each before it is inflated, like a leaf in a clear balloon")
         self._finish.addItems([finish.value for finish in Finish])
         self._hex = tip_button("", "Choose how the colour looks on the screen")
         self._hex.setAccessibleName("Look of the colour")
-        self._seen = QComboBox()
+        self._seen = Combo()
         self._seen.setAccessibleName("Seen by")
         self._seen.addItems(["everybody", *DEFICITS])
         self._outer, self._inner = ColourChooser("Outer balloon"), ColourChooser("Inner balloon")

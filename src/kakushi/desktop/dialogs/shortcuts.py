@@ -20,6 +20,7 @@ _BUILD_KEYS = (
     ("L", "Later"),
     ("N", "Write something down"),
 )
+_SHELF_KEYS = (("Alt + arrow", "Move the piece on the shelf"), ("Delete", "Remove the piece"))
 _CHECK_KEYS = (
     ("PgUp / PgDown", "Take the top, or the foot"),
     ("← ↑ → ↓", "Nudge it; with Shift ten times as far"),
@@ -55,11 +56,12 @@ class ShortcutsDialog(Dialog):
         super().__init__("Keys", parent)
         columns = QGridLayout()
         columns.setHorizontalSpacing(36)
-        columns.addLayout(_table("Anywhere", window_keys), 0, 0, 4, 1)
+        columns.addLayout(_table("Anywhere", window_keys), 0, 0, 5, 1)
         columns.addLayout(_table("In the row ladder", _LADDER), 0, 1)
         columns.addLayout(_table("In the elevation", _ELEVATION_KEYS), 1, 1)
         columns.addLayout(_table("In Build", _BUILD_KEYS), 2, 1)
         columns.addLayout(_table("In Check", _CHECK_KEYS), 3, 1)
+        columns.addLayout(_table("On the shelf", _SHELF_KEYS), 4, 1)
         body = QWidget()
         body.setLayout(columns)
         scroll = QScrollArea()

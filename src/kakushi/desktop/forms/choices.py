@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QSize, pyqtSignal
-from PyQt6.QtGui import QIcon
+from PyQt6.QtGui import QIcon, QPainter, QPaintEvent, QPalette, QPen
 from PyQt6.QtWidgets import QComboBox, QSizePolicy, QStyle, QStyleOptionComboBox
 
 from kakushi.desktop.widgets.fields import chip_icon
@@ -22,7 +22,20 @@ _ICON_GAP_PX = 4
 """Space between an icon and its words."""
 
 
-class Choices(QComboBox):
+class Combo(QComboBox):
+    """A combo box that shows where the keyboard is: the style alone does not."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self.hasFocus():
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(self.palette().color(QPalette.ColorRole.Highlight), 2))
+            painter.drawRoundedRect(self.rect().toRectF().adjusted(1, 1, -1, -1), 4, 4)
+            painter.end()
+
+
+class Choices(Combo):
     """A combo box; `chosen` carries the value of the entry, and is emitted only for choices made by hand."""
 
     chosen = pyqtSignal(object)

@@ -9,7 +9,6 @@ from typing import Any, Generic, TypeVar
 from pydantic import ValidationError
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QStyledItemDelegate,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kakushi.desktop.forms.choices import Combo
 from kakushi.desktop.widgets.fields import quiet, tip_button
 from kakushi.model.errors import BadInput
 from kakushi.model.quantities import Quantity
@@ -72,7 +72,7 @@ class _Chooser(QStyledItemDelegate):
         self._choices = choices
 
     def createEditor(self, parent: QWidget | None, option: object, index: object) -> QWidget:
-        box = QComboBox(parent)
+        box = Combo(parent)
         box.addItems([words for words, _ in self._choices])
         return box
 

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from kakushi.building.tasks import Schedule, ScheduledTask
 from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.task_icons import task_icon
+from kakushi.desktop.widgets.painting import draw_focus
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.session.day_edits import pin_task
 from kakushi.words.schedule import line_words, short_words, task_words
@@ -145,6 +146,7 @@ class DaysStrip(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
         else:
             self._paint(painter, schedule, self._axis(schedule))
+        draw_focus(painter, self, self._theme)
         painter.end()
 
     def _paint(self, painter: QPainter, schedule: Schedule, axis: _Axis) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QKeyEvent
+from PyQt6.QtGui import QFont, QKeyEvent, QPainter
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -28,7 +28,7 @@ from kakushi.desktop.views.cut_picture import CutPicture
 from kakushi.desktop.views.plan_view import PlanView, Shown
 from kakushi.desktop.widgets.awake import Awake
 from kakushi.desktop.widgets.label import Label
-from kakushi.desktop.widgets.painting import scaled
+from kakushi.desktop.widgets.painting import draw_focus, scaled
 from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 from kakushi.words.build_page import copy_words, next_words, no_step_words, spare_words
@@ -178,6 +178,17 @@ class BuildPage(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         self._scale_type()
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        draw_focus(painter, self, self._theme)
+        painter.end()
+
+    def focusInEvent(self, event: object) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: object) -> None:
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(620, 560)

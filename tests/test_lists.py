@@ -18,6 +18,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pypdf import PageObject, PdfReader
+from reportlab.pdfbase.pdfmetrics import stringWidth
 
 from kakushi.building.progress import goes_of
 from kakushi.building.step import Inflating, Looking, Step, TyingCluster
@@ -29,6 +30,7 @@ from kakushi.formats.export.workbook import workbook_bytes
 from kakushi.formats.print.build_sheet import spread
 from kakushi.formats.print.pack import dossier_pdf
 from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.print.text import fonts
 from kakushi.formats.read.stock_import import Mapping, Sheet, guessed, imported, read_sheets
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path
@@ -71,6 +73,26 @@ def lowest_text(page: PageObject) -> float:
 
     page.extract_text(visitor_text=visit)
     return min(heights)
+
+
+def outside(page: PageObject) -> list[str]:
+    """Texts that reach into the outer margins of a page."""
+    plain, _ = fonts()
+    found = []
+
+    def visit(text: str, matrix: list[float], text_matrix: list[float], _font: object, size: float) -> None:
+        left = matrix[4] + text_matrix[4] * matrix[0]
+        size *= abs(matrix[0] * text_matrix[0]) or 1.0
+        right = left + max(stringWidth(line, plain, size) for line in text.split("\n"))
+        if text.strip() and (left < MARGIN_PT or right > float(page.mediabox.width) - MARGIN_PT):
+            found.append(text)
+
+    page.extract_text(visitor_text=visit)
+    return found
+
+
+MARGIN_PT = 20.0
+"""What no printer reaches, points."""
 
 
 def evaluated(sheet, row: int, column: int) -> float:
@@ -117,6 +139,7 @@ def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
     assert min(len(page) for page in found) > 600
     chapters = [page.splitlines()[1] for page in found]
     sheets = PdfReader(io.BytesIO(pack)).pages
+    assert not [text for page in sheets for text in outside(page)]
     for page, chapter, following in zip(sheets, chapters, chapters[1:], strict=False):
         assert chapter != following or lowest_text(page) < 0.4 * float(page.mediabox.height), chapter
     for page in found:

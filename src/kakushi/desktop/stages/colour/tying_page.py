@@ -106,8 +106,8 @@ class TyingPage(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 12, 12, 12)
         layout.setSpacing(14)
-        layout.addLayout(left, 3)
-        layout.addLayout(right, 2)
+        layout.addLayout(left, 4)
+        layout.addLayout(right, 3)
         for changed in (document.dossier_changed, document.selection.changed, document.preferences_changed):
             changed.connect(self._show_if_seen)
 

@@ -133,6 +133,8 @@ def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
         assert heading in whole
     assert "never an approval" in whole
     assert "plastic pipe 25 mm" in whole
+    # What all cards of a sheet share is said once there.
+    assert max(page.count("lie anticlockwise, seen from above") for page in found) == 1
     # Fewer than a page and a half a piece and nine for the job; no page of three lines, no heading alone at a page's
     # end, no half left empty where a chapter goes on, no caution on every sheet.
     assert len(found) <= 1.5 * len(dossier.plan.pieces) + 4

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from kakushi.colour.tying import Balloon, Card, Kind
 from kakushi.model.piece import LandingSchool
 from kakushi.model.units import format_nominal
@@ -58,6 +60,14 @@ def card_steps(card: Card, wording: Wording) -> list[str]:
     if tying.learnt:
         sentences.append("Written for your own hands, from your landing trial.")
     return sentences
+
+
+def common_steps(cards: Sequence[Card], wording: Wording) -> list[str]:
+    """The sentences that several cards share, to be said once; none of a card by itself."""
+    if len(cards) < 2:
+        return []
+    others = [set(card_steps(card, wording)) for card in cards[1:]]
+    return [sentence for sentence in card_steps(cards[0], wording) if all(sentence in other for other in others)]
 
 
 def rows_words(card: Card, names: dict[int, str]) -> list[str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from reportlab.graphics.shapes import Circle, Drawing, PolyLine, String
@@ -16,7 +16,7 @@ from kakushi.colour.tying import Card
 from kakushi.formats.print.text import in_one_face, paragraph
 from kakushi.model.job import Job
 from kakushi.model.units import UnitSystem
-from kakushi.words.cards import card_name, card_steps, rows_words, sizes_words, title_words
+from kakushi.words.cards import card_name, card_steps, common_steps, rows_words, sizes_words, title_words
 from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
 
@@ -42,9 +42,13 @@ def card_pages(dossier: Dossier, piece: int, units: UnitSystem, style: Style, fo
             shared.setdefault(_look(card), []).append((name, card))
     story: list[Flowable] = [Spacer(1, 8)]
     heading: list[Flowable] = [paragraph("Tying cards", style(14, bold=True, after=4))]
+    common = common_steps([cards[0][1] for cards in shared.values()], wording)
+    if common:
+        heading.append(paragraph(f"For every card: {' '.join(common)}", style(8.8, after=3)))
     across = _across(len(shared))
     wide = _CARD_WIDE[across]
-    drawn = [_card(cards, plan.job, wording, names, names[piece], style, fonts, wide) for cards in shared.values()]
+    own = names[piece]
+    drawn = [_card(alike, plan.job, wording, names, own, style, fonts, wide, common) for alike in shared.values()]
     for first in range(0, len(drawn), across):
         several = drawn[first : first + across]
         if len(several) == 1:
@@ -92,6 +96,7 @@ def _card(
     style: Style,
     fonts: tuple[str, str],
     wide: float,
+    common: Sequence[str],
 ) -> list[Flowable]:
     """One drawing with the sizes and rows of all cards that look like it."""
     first = cards[0][1]
@@ -102,7 +107,8 @@ def _card(
         rows = [line.removeprefix(f"{own}, ") for line in rows_words(card, names)]
         story.append(paragraph(f"{title_words(name, card)}: {sizes}", style(8.8, bold=True)))
         story.append(paragraph(" ".join(map(capital, rows)), style(8.5)))
-    return [*story, paragraph(" ".join(card_steps(first, wording)), style(8.5))]
+    own_steps = [sentence for sentence in card_steps(first, wording) if sentence not in common]
+    return [*story, paragraph(" ".join(own_steps), style(8.5))]
 
 
 def _drawing(card: Card, job: Job, fonts: tuple[str, str], scale: float) -> Drawing:

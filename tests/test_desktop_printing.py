@@ -5,9 +5,22 @@ from __future__ import annotations
 from pathlib import Path
 
 from pypdf import PdfReader
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from driving import choose, part, press
 from kakushi.desktop.dialogs.printing import PrintDialog
+
+
+def test_closing_the_dialog_waits_for_no_pages(demo, planned, qtbot) -> None:
+    planned(demo)
+    demo.exports.ask_print()
+    dialog = next(each for each in demo.findChildren(PrintDialog) if each.isVisible())
+    qtbot.waitUntil(lambda: dialog._runner._pool.activeThreadCount() == 1, timeout=20_000)
+    pool = dialog._runner._pool
+    QTest.keyClick(dialog, Qt.Key.Key_Escape)
+    assert not dialog.isVisible()
+    assert pool.activeThreadCount() == 1, "the pages are still being laid out, and nobody waits for them"
 
 
 def test_what_is_ticked_is_shown_written_and_remembered(demo, planned, qtbot, monkeypatch, tmp_path: Path) -> None:

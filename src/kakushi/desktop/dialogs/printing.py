@@ -68,7 +68,9 @@ class PrintDialog(Dialog):
         self._wait.timeout.connect(self._draw)
         self._next = QTimer(self)
         self._next.timeout.connect(self._draw_page)
-        self._runner = Runner(self, document.said)
+        # The document's, not the dialog's: nobody waits for pages that are no longer wanted.
+        self._runner = Runner(document, document.said)
+        document.closing.connect(self._runner.close)
         self._runner.finished.connect(self._on_pdf)
         self._runner.failed.connect(self.say)
         self._pdf, self._buffer = QPdfDocument(self), QBuffer(self)
@@ -156,7 +158,8 @@ class PrintDialog(Dialog):
     def done(self, result: int) -> None:
         """Close; pages that are being laid out are given up."""
         self._next.stop()
-        self._runner.close()
+        self._runner.cancel()
+        self._runner.delete_when_done()
         super().done(result)
 
 
@@ -166,4 +169,4 @@ def _laid_out(
     """Work that lays out the pages."""
     if not wanted.documents:
         return lambda _progress, _cancelled: b""
-    return lambda _progress, cancelled: wanted_pdf(work_out(cancelled), units, wanted, offers)
+    return lambda _progress, cancelled: wanted_pdf(work_out(cancelled), units, wanted, offers, cancelled)

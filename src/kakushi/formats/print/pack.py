@@ -33,6 +33,7 @@ from kakushi.formats.print.style import (
 )
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import ESTIMATE, GENERAL, STAND, cautions_of
+from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.units import UnitSystem, format_height
 from kakushi.plan.values import PiecePlan
 from kakushi.words.lists import balloons_to_buy, lists_of, materials_to_buy
@@ -71,15 +72,25 @@ def dossier_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, only: s
     return wanted_pdf(dossier, units, Wanted(frozenset({"sheets"}), keys))
 
 
-def wanted_pdf(dossier: Dossier, units: UnitSystem, wanted: Wanted, offers: Sequence[Offer] = ()) -> bytes:
-    """PDF of what is wanted, in the order of `DOCUMENTS`; `offers`: sizes that the quote shows side by side."""
+def wanted_pdf(
+    dossier: Dossier,
+    units: UnitSystem,
+    wanted: Wanted,
+    offers: Sequence[Offer] = (),
+    cancelled: Cancelled = never,
+) -> bytes:
+    """PDF of what is wanted, in the order of `DOCUMENTS`; `offers`: sizes that the quote shows side by side.
+
+    Raises `errors.Cancelled`.
+    """
     fonts()
-    chapters = [
-        chapter
-        for document in DOCUMENTS
-        if document in wanted.documents
-        for chapter in _chapters(document, dossier, units, wanted, offers)
-    ]
+    chapters = []
+    for document in DOCUMENTS:
+        if document in wanted.documents:
+            for chapter in _chapters(document, dossier, units, wanted, offers):
+                stop_if(cancelled)
+                chapters.append(chapter)
+    stop_if(cancelled)
     return chapters_pdf(dossier.plan.job.brief.title, chapters, wanted.paper)
 
 

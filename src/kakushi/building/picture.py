@@ -14,7 +14,7 @@ from kakushi.plan.values import PiecePlan
 
 
 def standing(design: PiecePlan, done: Collection[Step], now: Collection[Step]) -> tuple[NDArray[np.bool_], list[int]]:
-    """Which drawn balloons stand once the steps at hand are done, (n,), and those that they put on (indices)."""
+    """Return which drawn balloons stand after the steps at hand, (n,) bool, and the indices of those they add."""
     owners = _owners(design)
     there, coming = ({_owner(each) for each in steps} - {None} for steps in (done, now))
     shown = np.array([owner in there or owner in coming for owner in owners], dtype=bool)

@@ -12,7 +12,7 @@ from kakushi.model.errors import BadInput
 from kakushi.model.piece import Piece
 from kakushi.model.used import Used
 from kakushi.model.workshop import ItemRule, PoleKind
-from kakushi.plan.values import Plan
+from kakushi.plan.values import PiecePlan, Plan
 from kakushi.stand.cutting import Bar, CutList, cut_list, same_bars
 from kakushi.stand.frame import paint_cans, sections
 
@@ -73,10 +73,18 @@ def pole_cuts(plan: Plan) -> Iterator[PoleCuts]:
         name = kind.name if kind else f"pole {frame.pole_diameter_mm:.0f} mm"
         if kind:
             kinds[name] = kind
-        for _, copies, design in piece_plan.built:
-            wanted[name][design.piece.frame.pole_length_mm or frame.pole_length_mm] += copies
+        for length, copies in _lengths_of(piece_plan):
+            wanted[name][length] += copies
     for name, lengths in wanted.items():
         yield _cuts_of(name, lengths, kinds.get(name), plan.studio.frame_rules.kerf_mm)
+
+
+def _lengths_of(piece_plan: PiecePlan) -> Iterator[tuple[float, int]]:
+    """Length of the pole of each design of a piece, mm, and how many copies have it; none where none is chosen."""
+    usual = piece_plan.piece.frame.pole_length_mm
+    for _, copies, design in piece_plan.built:
+        if length := design.piece.frame.pole_length_mm or usual:
+            yield length, copies
 
 
 def _cuts_of(name: str, lengths: Counter[float], kind: PoleKind | None, kerf: float) -> PoleCuts:
@@ -113,8 +121,8 @@ def poles_to_paint(plan: Plan, names: Collection[str]) -> tuple[PolesShown, ...]
         frame = piece_plan.piece.frame
         if piece_plan.piece.name in names and frame.painted and frame.pole_length_mm:
             lengths: Counter[float] = Counter()
-            for _, copies, design in piece_plan.built:
-                lengths[design.piece.frame.pole_length_mm or frame.pole_length_mm] += copies
+            for length, copies in _lengths_of(piece_plan):
+                lengths[length] += copies
             bars = tuple((Bar(length, (length,), 0.0), count) for length, count in lengths.items())
             found.append(PolesShown(piece_plan.piece.name, bars))
     return tuple(found)
@@ -146,8 +154,8 @@ def paint_needed(plan: Plan) -> Iterator[Used]:
     for piece_plan in plan.pieces:
         frame = piece_plan.piece.frame
         if frame.painted and frame.has_pole and frame.pole_length_mm:
-            for _, copies, design in piece_plan.built:
-                lengths[frame.pole_diameter_mm] += [design.piece.frame.pole_length_mm or frame.pole_length_mm] * copies
+            for length, copies in _lengths_of(piece_plan):
+                lengths[frame.pole_diameter_mm] += [length] * copies
     rules = plan.studio.frame_rules
     # The spare cans are for the job, not for every diameter of pole.
     cans = sum(paint_cans(of, diameter, rules) - rules.spare_cans for diameter, of in lengths.items())

@@ -74,16 +74,21 @@ def done_together(step: Step, able: Sequence[Step]) -> tuple[Step, ...]:
 
     `able`: the steps that can be done now, in their order.
     """
+    other = next((each for each in able if hang_together(step, each)), None)
+    return (step,) if other is None else (step, other)
+
+
+def hang_together(one: Step, other: Step) -> bool:
+    """Whether two steps tie clusters that can hang on one strip: of one set, at one row or ball of one copy."""
+    return one.key != other.key and _strip_of(one) is not None and _strip_of(one) == _strip_of(other)
+
+
+def _strip_of(step: Step) -> tuple[object, ...] | None:
+    """What clusters on one strip share; None for what hangs on none."""
     fact = step.fact
     if not isinstance(fact, TyingCluster) or fact.tie is not FillerTie.ASTRIDE:
-        return (step,)
-    for other in able:
-        if other.key == step.key or not isinstance(other.fact, TyingCluster):
-            continue
-        same = (other.piece, other.copy, other.fact.part.key) == (step.piece, step.copy, fact.part.key)
-        if same and (other.fact.row, other.fact.ball) == (fact.row, fact.ball):
-            return step, other
-    return (step,)
+        return None
+    return step.piece, step.copy, fact.part.key, fact.row, fact.ball
 
 
 def goes_of(steps: Sequence[Step]) -> Iterator[tuple[Step, ...]]:

@@ -117,7 +117,7 @@ class Schedule:
         return min((placed.start for placed in self.tasks), default=self.deadline)
 
     def by_day_and_person(self) -> list[tuple[dt.date, int | None, list[ScheduledTask]]]:
-        """Tasks of each day by who does them, in their order; those that nobody has to be there for last, as None."""
+        """Group tasks by day and person, in order; tasks that need nobody come last in their day, under None."""
         found: dict[tuple[dt.date, bool, int], list[ScheduledTask]] = {}
         for placed in self.tasks:
             first = min(placed.people, default=0)

@@ -61,7 +61,7 @@ class MainWindow(QMainWindow):
     def __init__(self, document: Document, recoveries: list[Recovery], pictures: RecentPictures) -> None:
         super().__init__()
         self._pictures = pictures
-        self._scenes = RecentScenes(document, pictures, self)
+        RecentScenes(document, pictures, self)
         self.document = document
         self.files = Files(document, self)
         self.exports = Exports(document, self.files)
@@ -394,7 +394,6 @@ class MainWindow(QMainWindow):
         if self.files.may_leave():
             if (app := QApplication.instance()) is not None:
                 app.removeEventFilter(self._guard)
-            self._scenes.close()
             self.document.close()
             event.accept()
         else:

@@ -24,7 +24,7 @@ def copy_words(plan: Plan, copy: Copy | None) -> str:
 def no_step_words(
     steps: Sequence[Step], mine: Sequence[Step], progress: Progress, copy: Copy | None, wording: Wording
 ) -> str:
-    """Why there is no step at hand: something else comes first, or all of `mine` is done. `steps`: of the whole job."""
+    """Say why there is no step to do: something else comes first, or `mine` are all done. `steps`: the whole job's."""
     waiting = waited_for(steps, progress, copy) if copy else []
     if waiting:
         return f"First, for the whole job: {step_text(waiting[0], wording).words}"

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 
 from kakushi.model.job import Job
 from kakushi.model.units import MM_PER_INCH, UnitSystem, format_diameter, format_length, format_nominal
 from kakushi.words.lists import Cell, Column, Listing
-from kakushi.words.wording import hours_words
+from kakushi.words.wording import hand_amount, hours_words
 
 
 def cell_words(column: Column, cell: Cell, job: Job | None, units: UnitSystem) -> str:
@@ -38,18 +37,9 @@ def _number(value: float) -> str:
     return f"{value:.0f}" if value.is_integer() else f"{value:.2f}".rstrip("0").rstrip(".")
 
 
-def _amount(value: float) -> str:
-    """An amount to lay ready, to what a hand measures: never less than is needed."""
-    step = 1.0 if value >= _WHOLE_FROM else 0.1
-    # The hair is rounding: two metres in tenths are not 2.1.
-    return _number(round(math.ceil(value / step - 1e-9) * step, 1))
-
-
-_WHOLE_FROM = 10.0
-"""Amount from which fractions of a metre or a piece are not told."""
 _NUMBERS: dict[str, Callable[[float], str]] = {
     "nominal": format_nominal,
-    "amount": _amount,
+    "amount": lambda value: _number(hand_amount(value)),
     "money": lambda value: f"{value:.2f}",
     "setting": lambda value: f"{value:g}" if (value * 2).is_integer() else f"{value:.2f}",
     "degrees": lambda value: f"{value:.0f}°",

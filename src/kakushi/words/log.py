@@ -24,7 +24,7 @@ from kakushi.model.log import (
 from kakushi.model.recipe import Recipe
 from kakushi.model.units import UnitSystem, format_height, format_length, format_nominal
 from kakushi.words.lists import Cell, Column, Listing
-from kakushi.words.wording import capital, counted, hours_words
+from kakushi.words.wording import capital, counted, hand_amount, hours_words
 
 _WORK = {
     "inflate": "to inflate a balloon", "tie": "to tie a bunch", "insert": "to put something into a balloon",
@@ -102,7 +102,7 @@ def rise_words(rate: LearntRise) -> str:
 
 def used_words(item: str, planned: float, unit: str) -> str:
     """Asks how much was used of a material: “Line used, of 51 m planned”."""
-    return f"{capital(item)} used, of {round(planned, 0 if planned >= 10 else 1):g} {unit} planned"
+    return f"{capital(item)} used, of {hand_amount(planned):g} {unit} planned"
 
 
 def waste_words(rate: LearntWaste) -> str:

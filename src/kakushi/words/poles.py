@@ -25,7 +25,7 @@ def offcut_words(length_mm: float, units: UnitSystem) -> str:
 
 
 def poles_words(poles: Sequence[PolesShown], units: UnitSystem) -> str:
-    """All of a drawing, one sentence for each line, like “2 × plastic pipe 25 mm: 200 cm and 90 cm, 10 cm left”."""
+    """Describe a drawing, one sentence per line, like “2 × plastic pipe 25 mm: 200 cm and 90 cm, 10 cm left”."""
     said = []
     for pole in poles:
         for bar, count in pole.bars:

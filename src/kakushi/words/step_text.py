@@ -12,7 +12,14 @@ from kakushi.dress.table import name_of
 from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
 from kakushi.words.rows import bunches_words, how_words, note_of_row, sizes_of_row
-from kakushi.words.steps import balloons_of_cluster, codes_of_cluster, place_of_cluster, row_heading, step_words
+from kakushi.words.steps import (
+    balloons_of_cluster,
+    codes_of_cluster,
+    place_of_cluster,
+    row_heading,
+    side_of_cluster,
+    step_words,
+)
 from kakushi.words.wording import Wording, capital, counted, listed
 
 MOST_WORDS = 159
@@ -76,11 +83,9 @@ def text_at_hand(steps: Sequence[Step], wording: Wording) -> StepText:
     first = facts[0]
     numbers = listed(str(fact.number) for fact in facts)
     head = f"{capital(name_of(first.part))}, clusters {numbers} of {first.many}"
-    places = [place for place in map(place_of_cluster, facts) if place]
-    if first.row is not None:
-        head += f", row {first.row + 1}: {listed(place.split(', ')[1] for place in places)}"
-    elif places:
-        head += f", {listed(places)}"
+    if first.row is not None or first.ball is not None:
+        place = f"row {first.row + 1}" if first.row is not None else "the ball"
+        head += f", {place}: {listed(map(side_of_cluster, facts))}"
     made = dict.fromkeys(codes_of_cluster(fact, wording) for fact in facts)
     each = "each " if len(made) == 1 else ""
     return StepText(_cut(f"{head}."), _cut(f"{each}{'; '.join(made)}."), how=step_text(steps[0], wording).how)

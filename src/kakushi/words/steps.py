@@ -201,9 +201,14 @@ def _ball_words(fact: ThreadingBall, wording: Wording) -> str:
     return f"{words} {INNER_NECK}" if fact.has_inner else words
 
 
+def side_of_cluster(fact: TyingCluster) -> str:
+    """On which side of the piece a cluster goes."""
+    return side_name(math.degrees(fact.azimuth))
+
+
 def place_of_cluster(fact: TyingCluster) -> str:
     """Where a cluster goes: “row 4 front”; "" where that is left open."""
-    side = side_name(math.degrees(fact.azimuth))
+    side = side_of_cluster(fact)
     if fact.row is not None:
         return f"row {fact.row + 1}, {side}"
     return f"the ball, {side}" if fact.ball is not None else ""

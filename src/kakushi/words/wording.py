@@ -193,6 +193,17 @@ def item_words(item: str, units: UnitSystem) -> str:
     return _NAMED_LENGTH.sub(lambda match: format_length(float(match[1]) * _UNIT_MM[match[2]], units), item)
 
 
+def hand_amount(value: float) -> float:
+    """An amount to lay ready, to what a hand measures: never less than is needed."""
+    step = 1.0 if value >= _WHOLE_FROM else 0.1
+    # The hair is rounding: two metres in tenths are not 2.1.
+    return round(math.ceil(value / step - 1e-9) * step, 1)
+
+
+_WHOLE_FROM = 10.0
+"""Amount from which fractions of a metre or a piece are not told."""
+
+
 def amount_words(amount: float, unit: str, units: UnitSystem) -> tuple[float, str]:
     """Write an amount in the chosen units: metres become feet."""
     return (amount * 1000 / MM_PER_INCH / 12, "ft") if units is UnitSystem.INCHES and unit == "m" else (amount, unit)

@@ -47,7 +47,7 @@ class Dialog(QDialog):
         layout.addWidget(self._buttons)
 
     def open_at(self, width: int, height: int) -> None:
-        """Open as large as that, px at the usual size of type; more with larger type, and never beyond the window."""
+        """Open at this size, px at the usual type size; scaled with larger type, never larger than the window."""
         size, parent = QSize(width, height) * type_scale(self), self.parentWidget()
         window = parent.window() if parent is not None else None
         self.resize(size if window is None else size.boundedTo(window.size()))

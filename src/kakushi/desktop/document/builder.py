@@ -219,7 +219,7 @@ class Builder(QObject):
 
     def back(self) -> None:
         """Undo the last tick of this copy, with what was ticked in the same go."""
-        from kakushi.building.progress import taken_back
+        from kakushi.building.progress import hang_together, taken_back
 
         copy, now = self.copy, self._clock()
         step = taken_back(self.steps, self.progress, copy) if copy else None
@@ -227,10 +227,14 @@ class Builder(QObject):
             return
         self._copy = copy
         ticks = {event.step: event.at for event in self._record().events if event.what is What.DONE}
-        together = [each for each in self.of(copy) if ticks.get(each.key) == ticks[step.key]]
+        done, at = self.progress.done, ticks[step.key]
+        together = [
+            each
+            for each in self.of(copy)
+            if each is step or (each.key in done and ticks[each.key] == at and hang_together(step, each))
+        ]
         for each in together:
-            if each.key in self.progress.done:
-                self._log(Event(what=What.UNDONE, step=each.key, at=now))
+            self._log(Event(what=What.UNDONE, step=each.key, at=now))
         self.choose_step(together[0].key)
 
     def later(self) -> None:

@@ -35,6 +35,7 @@ class RecentScenes(QObject):
         self._rest.timeout.connect(self._draw)
         document.plan_changed.connect(self._follow)
         document.preferences_changed.connect(self._follow)
+        document.closing.connect(self._close)
 
     @property
     def _wanted(self) -> tuple[Path, Plan] | None:
@@ -71,7 +72,7 @@ class RecentScenes(QObject):
         path, png = drawn
         self._pictures.keep(path, png, [path_of(text) for text in self._document.preferences.recent])
 
-    def close(self) -> None:
+    def _close(self) -> None:
         """Stop, and wait until nothing runs."""
         self._rest.stop()
         self._runner.close()

@@ -97,7 +97,8 @@ class BoundForm(QWidget):
         self._more.setCheckable(True)
         self._more.setToolTip("What is set seldom")
         self._more.toggled.connect(self._fold)
-        if any(line.usual for line in self.lines.values()):
+        self._folds = any(line.usual for line in self.lines.values())
+        if self._folds:
             self.rows.addRow(self._more)
         else:
             self._more.setParent(self)
@@ -137,7 +138,7 @@ class BoundForm(QWidget):
         for name, control in self.controls.items():
             self.rows.setRowVisible(control.widget, name in self._there and (is_open or name not in folded))
         self._more.setText("Fewer" if is_open else "More…")
-        if any(line.usual for line in self.lines.values()):
+        if self._folds:
             self.rows.setRowVisible(self._more, bool(folded))
 
     def shown(self, name: str) -> Any:

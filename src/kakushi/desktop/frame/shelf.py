@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 _CELL_W, _CELL_H = 74, 150
 _LEAST_PX, _MOST_LARGER = 44, 3
-"""Size, px, from which a piece is recognised: smaller ones are drawn up to so many times as large, which is said."""
+"""Smallest size at which a piece is recognised, px; smaller ones are enlarged up to this many times, and say so."""
 _SCALE_STEP = 1.08
 _KEY = Qt.ItemDataRole.UserRole
 _MOVES = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}

@@ -200,7 +200,7 @@ class Tally(QWidget):
         self._make_room()
 
     def _make_room(self) -> None:
-        """Where there is too little room, the whole job gives way first, then figures are said in brief, then go."""
+        """When space is short: drop the job's total, then shorten figures, then hide those that matter least."""
         room = self.width() - 2 * _MARGIN_PX - self._layout.spacing()
         pairs = list(zip(self._buttons, self._figures, strict=False))
         for button, figure in pairs:

@@ -106,7 +106,7 @@ def _caption(words: str, field: QWidget) -> QLabel:
 
 
 _LABEL_LINES = 1.3
-"""Height of a form's label in lines: 7/4 of it are more than a field of one line, and less than one of two."""
+"""Height of a form's label, in lines of text. Qt centres it beside fields up to 7/4 as tall: one line, not two."""
 
 
 def form() -> Form:

@@ -48,6 +48,10 @@ class Standing:
 def scale_of(plan: Plan, width: int, height: int) -> float:
     """The scale, mm per px, at which all copies of a job just fit into a room of pixels."""
     _, _, extents, whole = _in_line(plan)
+    return _fitting(extents, whole, width, height)
+
+
+def _fitting(extents: Sequence[tuple[float, float]], whole: float, width: int, height: int) -> float:
     tallest = max((tall for _, tall in extents), default=0.0)
     return max(whole / width, tallest * _SKY / height, _FINEST)
 
@@ -55,7 +59,7 @@ def scale_of(plan: Plan, width: int, height: int) -> float:
 def _in_line(
     plan: Plan,
 ) -> tuple[list[tuple[PiecePlan, int]], list[PiecePlan], list[tuple[float, float]], float]:
-    """The copies to draw, their designs, width and height of each (mm), and their width in all with what is between."""
+    """Return the copies to draw, their designs, width and height of each (mm), and the total width with gaps."""
     copies = [(p, number) for p in plan.pieces for number in range(len(p.piece.copies)) if p.balloon_count]
     copies = copies[:_MOST_COPIES]
     designs = [piece.of_copy(number) for piece, number in copies]
@@ -71,7 +75,7 @@ def standing(plan: Plan, width: int, height: int, mm_per_px: float | None = None
     copies, designs, extents, whole = _in_line(plan)
     if not copies or min(width, height) < 8:
         return []
-    mm_per_px = mm_per_px or scale_of(plan, width, height)
+    mm_per_px = mm_per_px or _fitting(extents, whole, width, height)
     x = (width - whole / mm_per_px) / 2 + _GAP_MM / 2 / mm_per_px
     things: list[Standing] = []
     away = max(_AWAY_MM, _AWAY * whole)
@@ -102,7 +106,7 @@ def _portrait(
 
 
 def scenes_to_one_scale(plans: Sequence[Plan], width: int, height: int) -> list[Image.Image]:
-    """Pictures of jobs that can be compared by eye, each that wide and at most that tall, px; on one floor line."""
+    """Draw jobs at one scale on one floor line, so that they can be compared; at most `width` × `height` px each."""
     mm_per_px = max(scale_of(plan, width, round(height * _FLOOR)) for plan in plans)
     images = [scene_image(plan, width, height, paper=None, mm_per_px=mm_per_px) for plan in plans]
     # What is sky over all of them says nothing.

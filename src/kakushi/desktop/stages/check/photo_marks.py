@@ -1,4 +1,4 @@
-"""What is drawn over a photograph: faults with their numbers, lines that were marked, bars of left and right."""
+"""Draws over a photograph: numbered faults, marked lines, bars of left and right."""
 
 from __future__ import annotations
 
@@ -72,7 +72,7 @@ def paint_line(painter: QPainter, ends: Sequence[QPointF], words: str) -> None:
 def paint_sides(
     painter: QPainter, sides: Sequence[RowSides], room: QRectF, y_of: Callable[[float], float], theme: Theme
 ) -> None:
-    """How far each row reaches left and right, and where that differs from the plan; `y_of`: a row's y in the view."""
+    """Draw how far each row reaches left and right, and mark what differs from the plan; `y_of`: a row's y, px."""
     widest = max(max(each.planned_left, each.planned_right) for each in sides) * _ROOM_FOR_MORE
     middle, by = room.center().x(), room.width() / 2 / max(widest, 1.0)
     painter.setPen(QPen(theme.colour("line"), 1))

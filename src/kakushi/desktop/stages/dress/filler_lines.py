@@ -20,7 +20,7 @@ _SIDES = (
 """Where fillers may sit, degrees from the front."""
 USUAL_NOMINAL = 5.0
 """Size of filler balloons a new set begins with, in."""
-_SHARE_TIP = "Beside the other sides: 3 and 1 puts three times as many here; all 0 spreads them wherever they are seen"
+_SHARE_TIP = "Relative to the other sides: 3 against 1 puts three times as many here. All 0: wherever they are seen"
 SHARES = ("shares.front", "shares.right", "shares.back", "shares.left")
 FILLER_LINES = (
     quantity("wanted", "Clusters", COUNT, "Clusters wanted"),

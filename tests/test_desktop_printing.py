@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 
 from pypdf import PdfReader
@@ -12,8 +13,11 @@ from driving import choose, part, press
 from kakushi.desktop.dialogs.printing import PrintDialog
 
 
-def test_closing_the_dialog_waits_for_no_pages(demo, planned, qtbot) -> None:
+def test_closing_the_dialog_waits_for_no_pages(demo, planned, qtbot, monkeypatch) -> None:
     planned(demo)
+    # Pages that take until they are let go on: how fast the machine is does not matter.
+    go_on = threading.Event()
+    monkeypatch.setattr("kakushi.desktop.dialogs.printing.wanted_pdf", lambda *_: go_on.wait(30) and b"")
     demo.exports.ask_print()
     dialog = next(each for each in demo.findChildren(PrintDialog) if each.isVisible())
     qtbot.waitUntil(lambda: dialog._runner._pool.activeThreadCount() == 1, timeout=20_000)
@@ -21,6 +25,7 @@ def test_closing_the_dialog_waits_for_no_pages(demo, planned, qtbot) -> None:
     QTest.keyClick(dialog, Qt.Key.Key_Escape)
     assert not dialog.isVisible()
     assert pool.activeThreadCount() == 1, "the pages are still being laid out, and nobody waits for them"
+    go_on.set()
 
 
 def test_what_is_ticked_is_shown_written_and_remembered(demo, planned, qtbot, monkeypatch, tmp_path: Path) -> None:

@@ -16,11 +16,17 @@ from kakushi.desktop.dialogs.printing import PrintDialog
 def test_closing_the_dialog_waits_for_no_pages(demo, planned, qtbot, monkeypatch) -> None:
     planned(demo)
     # Pages that take until they are let go on: how fast the machine is does not matter.
-    go_on = threading.Event()
-    monkeypatch.setattr("kakushi.desktop.dialogs.printing.wanted_pdf", lambda *_: go_on.wait(30) and b"")
+    begun, go_on = threading.Event(), threading.Event()
+
+    def slow_pdf(*_: object) -> bytes:
+        begun.set()
+        go_on.wait(30)
+        return b""
+
+    monkeypatch.setattr("kakushi.desktop.dialogs.printing.wanted_pdf", slow_pdf)
     demo.exports.ask_print()
     dialog = next(each for each in demo.findChildren(PrintDialog) if each.isVisible())
-    qtbot.waitUntil(lambda: dialog._runner._pool.activeThreadCount() == 1, timeout=20_000)
+    qtbot.waitUntil(begun.is_set, timeout=20_000)
     pool = dialog._runner._pool
     QTest.keyClick(dialog, Qt.Key.Key_Escape)
     assert not dialog.isVisible()

@@ -19,7 +19,7 @@ from kakushi.building.own_order import TooEarly, moved, name_of_step
 from kakushi.building.step import Step, StepKind
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
-from kakushi.colour.relation import facing, relation
+from kakushi.colour.relation import facing, labels, relation
 from kakushi.colour.surface import surface_of
 from kakushi.dress.kind import Surroundings
 from kakushi.dress.table import KINDS
@@ -239,13 +239,15 @@ def test_what_is_said_of_a_row_is_true_of_every_balloon_it_names(other) -> None:
     )
     surface = surface_of(geometry, (4, 4, 4))
     colours = ["signal-red", *["sail-white"] * 3]
-    words = relation_words(relation(surface, 1, other, colours, colours), WORDING)
+    words = relation_words(
+        relation(surface, 1, other, labels(surface, 1, colours), labels(surface, other, colours)), WORDING
+    )
     assert "The signal red goes" in words
     mine, its = (surface.angles[surface.firsts[row]] for row in (1, other))
     to_the_right = math.remainder(mine - its, 2 * math.pi) > 0
     assert ("right" in words) == to_the_right, "anticlockwise from above is to the right seen from outside"
     assert ("below" if other == 0 else "above") in words
-    assert "faces the front mark" in relation_words(facing(surface, 0, colours), WORDING)
+    assert "faces the front mark" in relation_words(facing(surface, 0, labels(surface, 0, colours)), WORDING)
 
 
 def test_runs_say_once_what_repeats_and_copies_alike_are_said_once() -> None:

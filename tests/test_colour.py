@@ -16,7 +16,7 @@ from kakushi.colour.colouring import colour_conflicts, colour_rows, pattern_of
 from kakushi.colour.facing import rows_facing
 from kakushi.colour.faults import colour_faults
 from kakushi.colour.mix import FREE, mended, mixed
-from kakushi.colour.relation import facing, places, relation
+from kakushi.colour.relation import facing, labels, places, relation
 from kakushi.colour.surface import Surface, surface_of, whole_steps
 from kakushi.model.catalogue import DEFAULT_PALETTE
 from kakushi.model.groups import Row, uniform_row
@@ -260,9 +260,11 @@ def test_turns_are_told_by_colours_and_gaps() -> None:
     # Slot 1 lies anticlockwise of slot 1 below: to the right seen from outside.
     assert (place.left, place.right, place.is_in_gap) == (0, 1, True)
     wording = Wording(Job())
-    words = relation_words(relation(QUAD_SURFACE, 1, 0, found[1], found[0]), wording)
+    words = relation_words(
+        relation(QUAD_SURFACE, 1, 0, labels(QUAD_SURFACE, 1, found[1]), labels(QUAD_SURFACE, 0, found[0])), wording
+    )
     assert words == "The signal red goes one gap to the right of the signal red below."
-    assert "faces the front" in relation_words(facing(QUAD_SURFACE, 0, found[0]), wording)
+    assert "faces the front" in relation_words(facing(QUAD_SURFACE, 0, labels(QUAD_SURFACE, 0, found[0])), wording)
 
 
 def test_faults_are_found_before_building() -> None:

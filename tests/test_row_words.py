@@ -3,171 +3,52 @@
 from __future__ import annotations
 
 import math
-import re
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kakushi.building.step import LayingRow, StepKind
-from kakushi.building.steps import steps_of
-from kakushi.colour.relation import Relation, facing, relation
+from kakushi.building.step import LaidBalloon, LayingRow, Step
+from kakushi.building.steps import steps_of, steps_of_copy
+from kakushi.colour.relation import facing, labels, relation
 from kakushi.colour.surface import Surface
+from kakushi.formats.export.steps_json import steps_json
+from kakushi.formats.store.job_file import load_job
+from kakushi.formats.store.paths import demo_job_path, shipped_recipes
+from kakushi.formats.store.recipe_file import recipes_in
+from kakushi.log.recipes import built_again
 from kakushi.model.catalogue import Studio
+from kakushi.model.frame import Frame
 from kakushi.model.groups import Anchor, Direction, Row, RowsGroup, Slot
 from kakushi.model.job import Job
-from kakushi.model.piece import Piece
+from kakushi.model.joints import JointKind
+from kakushi.model.layers import (
+    Band,
+    BandsLayer,
+    ChecksLayer,
+    DiamondsLayer,
+    MixLayer,
+    Share,
+    SolidLayer,
+    SpiralLayer,
+    StripesLayer,
+)
+from kakushi.model.paths import PresetPath, Strand
+from kakushi.model.piece import LandingSchool, Piece
+from kakushi.model.units import UnitSystem, format_nominal
 from kakushi.plan.pipeline import plan
+from kakushi.plan.relations import laid_on
+from kakushi.plan.values import PiecePlan, Plan
 from kakushi.words.rows import relation_words
+from kakushi.words.sizing import sized_words
+from kakushi.words.step_text import new_how, text_at_hand, told_steps
 from kakushi.words.wording import Wording
+from row_reader import JOB, WORDING, ReadRow, TextReader, check, names_of
 
-JOB = Job()
-WORDING = Wording(JOB)
 KEYS = [colour.key for colour in JOB.palette[:4]]
-NAME = rf"(?:large |small )?(?:{'|'.join(JOB.colour(key).name for key in KEYS)})"
-NAMES = rf"{NAME}(?:, then {NAME})*"
-WHAT = (
-    rf"(?P<name>{NAME})(?: with (?P<both>{NAMES}) on both sides"
-    rf"| with (?:(?P<left>{NAMES}) on its left)?(?: and )?(?:(?P<right>{NAMES}) on its right)?)?"
-)
-GAP = rf"gap with (?P<gapleft>{NAMES}) on its left and (?P<gapright>{NAMES}) on its right"
-SIDE = r"(?:the front mark|the back|(?P<degrees>\d+)° to the (?P<side>left|right) of the front mark)"
-ALIKE = (
-    r"(Each|One) balloon (goes into a gap|stands on a balloon) of the row (?:below|above)(, the others as they fall)?\."
-)
-NEXT = rf"one gap to the (?P<to>left|right) of (?:a|the) (?P<of>{NAME})"
-END = r"(?:, seen from outside)?\."
-
-Ring = list[str]
-
-
-def names_of(ring: Ring, keys: list[str], sizes: list[float]) -> Ring:
-    """What the balloons of a row are called, worked out apart from the program."""
-    if max(sizes) <= 1.08 * min(sizes):
-        return ring
-    middle = math.sqrt(max(sizes) * min(sizes))
-    return [f"{'large' if size > middle else 'small'} {name}" for name, size in zip(ring, sizes, strict=True)]
-
-
-def beside(ring: Ring, at: int, names: str | None, step: int) -> bool:
-    """Whether the neighbours from `at` on, going `step`, are those named."""
-    told = names.split(", then ") if names else []
-    return all(ring[(at + step * k) % len(ring)] == name for k, name in enumerate(told))
-
-
-class Reader:
-    """Reads one sentence about a row, and says of any turn whether it fits; `near` a balloon one stands on it."""
-
-    def __init__(self, sentence: str, under: Ring | None, near: float) -> None:
-        self.sentence, self.under, self.near = sentence, under, near
-
-    def fits(self, ring: Ring, angles: list[float], others: list[float]) -> bool:
-        """Whether a row of those names at those angles, on another row, is what the sentence says."""
-        self.ring, self.angles, self.others = ring, angles, others
-        for pattern, read in (
-            (ALIKE, self._alike),
-            (rf"(?:A|The) balloon faces {SIDE}{END}", lambda found: self._turned(found, range(len(ring)), 0.0)),
-            (rf"(?:A|The) {GAP} faces {SIDE}{END}", self._gap_faces),
-            (rf"(?:A|The) {WHAT} faces {SIDE}{END}", lambda found: self._turned(found, self._these(found), 0.0)),
-            (rf"(?:Each|The) {WHAT} goes {NEXT} (?:below|above){END}", self._next_gap),
-            (rf"(?:Each|The) {WHAT} goes between two (?P<of>{NAME}) (?:below|above){END}", self._between),
-            (rf"(?:Each|The) {WHAT} goes into (?:a|the) {GAP} (?:below|above){END}", self._in_gap),
-            (rf"(?:Each|The) {WHAT} stands on (?:a|the) (?P<on>.*) (?:below|above){END}", self._on_balloon),
-        ):  # fmt: skip
-            if found := re.fullmatch(pattern, self.sentence):
-                return read(found)
-        raise AssertionError(f"not understood: {self.sentence}")
-
-    def _these(self, found: re.Match[str]) -> list[int]:
-        """The balloons that are meant."""
-        left, right = found["both"] or found["left"], found["both"] or found["right"]
-        return [
-            slot
-            for slot, name in enumerate(self.ring)
-            if name == found["name"] and beside(self.ring, slot - 1, left, -1) and beside(self.ring, slot + 1, right, 1)
-        ]
-
-    def _lies(self, slot: int) -> tuple[int, int]:
-        """The two balloons of the other row that one lies between, left and right; twice the one it stands on."""
-        past = [(self.angles[slot] - other) % (2 * math.pi) for other in self.others]
-        left, right = past.index(min(past)), past.index(max(past))
-        near = self.near * 2 * math.pi / len(past)
-        if past[left] < near:
-            return left, left
-        return (right, right) if 2 * math.pi - past[right] < near else (left, right)
-
-    def _every(self, found: re.Match[str], holds) -> bool:
-        these = self._these(found)
-        assert these, f"nothing is called so: {self.sentence}"
-        return all(holds(*self._lies(slot)) for slot in these)
-
-    def _alike(self, found: re.Match[str]) -> bool:
-        on_top = [left == right for left, right in map(self._lies, range(len(self.ring)))]
-        wanted = [top == (found[2] == "stands on a balloon") for top in on_top]
-        return any(wanted) if found[1] == "One" else all(wanted)
-
-    def _turned(self, found: re.Match[str], slots, shift: float) -> bool:
-        wanted = math.pi if "the back" in self.sentence else 0.0
-        if found["degrees"]:
-            wanted = math.radians(float(found["degrees"])) * (1 if found["side"] == "right" else -1)
-        return any(abs(math.remainder(self.angles[slot] + shift - wanted, 2 * math.pi)) < 0.1 for slot in slots)
-
-    def _gap_faces(self, found: re.Match[str]) -> bool:
-        n = len(self.ring)
-        for slot in range(n):
-            if beside(self.ring, slot, found["gapleft"], -1) and beside(self.ring, slot + 1, found["gapright"], 1):
-                step = (self.angles[(slot + 1) % n] - self.angles[slot]) % (2 * math.pi) or 2 * math.pi
-                if self._turned(found, [slot], step / 2):
-                    return True
-        return False
-
-    def _next_gap(self, found: re.Match[str]) -> bool:
-        pick = 0 if found["to"] == "right" else 1
-        return self._every(found, lambda *ends: ends[0] != ends[1] and self.under[ends[pick]] == found["of"])
-
-    def _between(self, found: re.Match[str]) -> bool:
-        return self._every(found, lambda a, b: a != b and self.under[a] == self.under[b] == found["of"])
-
-    def _in_gap(self, found: re.Match[str]) -> bool:
-        return self._every(
-            found,
-            lambda a, b: (
-                a != b and beside(self.under, a, found["gapleft"], -1) and beside(self.under, b, found["gapright"], 1)
-            ),
-        )
-
-    def _on_balloon(self, found: re.Match[str]) -> bool:
-        told = re.fullmatch(WHAT, found["on"])
-        left, right = told["both"] or told["left"], told["both"] or told["right"]
-        return self._every(
-            found,
-            lambda a, b: (
-                a == b
-                and self.under[a] == told["name"]
-                and beside(self.under, a - 1, left, -1)
-                and beside(self.under, a + 1, right, 1)
-            ),
-        )
-
-
-def wrong_turns(ring: Ring, angles: list[float]) -> Iterator[list[float]]:
-    """Where the balloons would lie in every turn of a row, by whole slots, in which it does not look as planned."""
-    n = len(ring)
-    for by in range(1, n):
-        if ring != [*ring[-by:], *ring[:-by]]:
-            # Balloon k comes to where balloon k + by was planned.
-            yield [angles[(slot + by) % n] for slot in range(n)]
-
-
-def check(words: str, ring: Ring, angles: list[float], under: Ring | None, others: list[float]) -> None:
-    # What is near enough to a balloon to stand on it is everybody's own reading.
-    for near in (0.12, 0.2, 0.28):
-        reader = Reader(words, under, near)
-        assert reader.fits(ring, angles, others), f"not true of the plan: {words}"
-        for turned in wrong_turns(ring, angles):
-            assert not reader.fits(ring, turned, others), f"true of another turn too: {words} ({ring} on {under})"
 
 
 def surface_of_rows(rows: list[tuple[list[float], list[float]]]) -> Surface:
@@ -179,7 +60,7 @@ def surface_of_rows(rows: list[tuple[list[float], list[float]]]) -> Surface:
     return Surface(counts, turns, angles, np.zeros(len(angles)), np.zeros(len(angles)), sizes, 1.0, none, none)
 
 
-def named(keys: list[str], sizes: list[float]) -> Ring:
+def named(keys: list[str], sizes: list[float]) -> list[str]:
     return names_of([JOB.colour(key).name for key in keys], keys, sizes)
 
 
@@ -205,45 +86,143 @@ def test_a_sentence_about_a_laid_row_fits_no_other_turn(upper, lower, is_below) 
         upper = upper[0], upper[1], 0.5
     rows = [(angles_of(len(row[0]), row[2]), row[1]) for row in (lower, upper)]
     surface = surface_of_rows(rows)
-    fact = relation(surface, 1, 0, upper[0], lower[0])
+    fact = relation(surface, 1, 0, labels(surface, 1, upper[0]), labels(surface, 0, lower[0]))
     words = relation_words(fact, WORDING)
-    check(words, named(upper[0], upper[1]), rows[1][0], named(lower[0], lower[1]), rows[0][0])
+    check(words, named(upper[0], upper[1]), rows[1][0], [(named(lower[0], lower[1]), rows[0][0])])
 
 
 @settings(max_examples=300)
 @given(ROWS)
 def test_a_sentence_about_the_front_fits_no_other_turn(row) -> None:
     angles = angles_of(len(row[0]), row[2])
-    fact: Relation = facing(surface_of_rows([(angles, row[1])]), 0, row[0])
-    check(relation_words(fact, WORDING), named(row[0], row[1]), angles, None, [])
+    surface = surface_of_rows([(angles, row[1])])
+    fact = facing(surface, 0, labels(surface, 0, row[0]))
+    check(relation_words(fact, WORDING), named(row[0], row[1]), angles, [])
 
 
-def slots_of(count: int, chance: np.random.Generator, kind: int) -> tuple[Slot, ...]:
-    """A row of one size, of two, or painted by chance, as columns of all schools have them."""
-    keys = [KEYS[0], KEYS[1]] * count if kind == 0 else chance.choice(KEYS, size=count).tolist()
-    sizes = [250.0, 150.0] * count if kind == 2 and count % 2 == 0 else [230.0] * count
-    return tuple(Slot(nominal_in=11, diameter_mm=sizes[k], colour=keys[k]) for k in range(count))
+PATTERNS = (
+    (SolidLayer(colour="rope"),),
+    (SpiralLayer(lanes=("signal-red", "sail-white", "sail-white", "rope")),),
+    (SpiralLayer(lanes=("signal-red", "sail-white")),),
+    (SolidLayer(colour="rope"), StripesLayer(lanes=("signal-red", "sail-white", "sail-white"))),
+    (BandsLayer(bands=(Band(colour="rope", rows=2), Band(colour="sail-white", rows=1))),),
+    (ChecksLayer(colours=("signal-red", "sail-white")),),
+    (SolidLayer(colour="rope"), DiamondsLayer(colours=("signal-red", "sail-white"), around=1, high=5)),
+    (MixLayer(shares=(Share(colour="rope", parts=1), Share(colour="sail-white", parts=2))),),
+)
+SIZES = ((230,), (230,), (230,), (230, 125), (230, 230, 125, 125), (230, 180, 125), (230, 215, 200, 190))
+GROUPS = (
+    {}, {}, {"direction": Direction.DOWN, "anchor": Anchor(kind="hanging below", height_mm=2500)},
+    {"direction": Direction.BOTH}, {"strand": Strand(path=PresetPath(preset="arch", width_mm=900, height_mm=900))},
+)  # fmt: skip
 
 
-@pytest.mark.parametrize("seed", range(14))
-def test_the_steps_of_random_jobs_fix_their_rows(seed: int) -> None:
+def random_job(seed: int) -> Job:
+    """A piece of one kind of group, of one to four sizes and any pattern, some of it painted by hand."""
     chance = np.random.default_rng(seed)
-    direction = (Direction.UP, Direction.DOWN, Direction.BOTH)[seed % 3]
-    counts = [4, 4, 4, 4] if seed % 2 else chance.integers(3, 7, size=4).tolist()
-    rows = tuple(Row(key=k + 1, slots=slots_of(count, chance, seed % 3)) for k, count in enumerate(counts))
-    anchor = Anchor(kind="hanging below", height_mm=2500) if direction is Direction.DOWN else Anchor()
-    piece = Piece(key=1, name="Any", groups=(RowsGroup(rows=rows, anchor=anchor, direction=direction),))
-    found = plan(Job(pieces=(piece,)), Studio())
-    surface, colouring = found.pieces[0].surface, found.pieces[0].colouring
-    laid = [step for step in steps_of(found) if step.kind is StepKind.ROW]
-    assert len(laid) == len(rows)
+    sizes, pattern = SIZES[seed % len(SIZES)], PATTERNS[chance.integers(len(PATTERNS))]
+    is_even = len(sizes) == 1
+    counts = chance.integers(3, 8, size=6).tolist() if is_even and chance.random() < 0.3 else [4 + seed % 3] * 6
+    paint = [None, None, None, None, "harbour-blue"] if chance.random() < 0.4 else [None]
+    rows = []
+    for key, count in enumerate(counts if is_even else [4 * (1 + (seed % 4 == 3))] * 5, 1):
+        diameters = [sizes[k % len(sizes)] for k in range(count)]
+        slots = (
+            Slot(nominal_in=11 if d > 140 else 5, diameter_mm=d, colour=paint[chance.integers(len(paint))])
+            for d in diameters
+        )
+        rows.append(Row(key=key, slots=tuple(slots)))
+    fields = GROUPS[chance.integers(len(GROUPS))] if is_even else GROUPS[0]
+    joint = JointKind.LINE_EIGHT if "strand" in fields else list(JointKind)[chance.integers(3)]
+    school = list(LandingSchool)[chance.integers(len(LandingSchool))]
+    frame = Frame(kind="line") if joint is JointKind.LINE_EIGHT else Frame()
+    piece = Piece(
+        key=1, name="Any", groups=(RowsGroup(rows=tuple(rows), **fields),), layers=pattern, joint=joint, school=school,
+        frame=frame, half_turns=int(chance.integers(1, 3)), foot_angle_deg=float(chance.choice([0, 0, 45])),
+    )  # fmt: skip
+    return Job(pieces=(piece,))
 
-    def row_of(index: int) -> tuple[Ring, list[float]]:
-        low, high = surface.firsts[index : index + 2]
-        return named(list(colouring[index]), surface.diameters[low:high].tolist()), surface.angles[low:high].tolist()
 
-    for step in laid:
-        assert isinstance(step.fact, LayingRow)
-        assert step.row is not None
-        under = row_of(step.row.on) if step.row.on is not None else (None, [])
-        check(relation_words(step.fact.relation, WORDING), *row_of(step.row.index), *under)
+def printed(steps: Sequence[Step], _found: Plan, wording: Wording) -> Iterator[tuple[str, str]]:
+    """What a printed list says of the steps of a copy."""
+    for _, text in told_steps(steps, wording):
+        yield text.words, text.how
+
+
+def as_json(steps: Sequence[Step], found: Plan, wording: Wording) -> Iterator[tuple[str, str]]:
+    """What a program reads."""
+    for step in steps_json(steps, found, wording.units)["steps"]:
+        yield step["words"], step["how"]
+
+
+def on_screen(steps: Sequence[Step], _found: Plan, wording: Wording) -> Iterator[tuple[str, str]]:
+    """What the Build page shows, one step at a time; its bunches are drawn."""
+    for step in steps:
+        text = text_at_hand([step], wording)
+        yield text.words, new_how(steps, step, wording)
+
+
+def check_text(found: Plan, wording: Wording, told: Callable[..., Iterator[tuple[str, str]]]) -> int:
+    """Lay every row of a plan from text alone; how many rows were."""
+    codes = {colour.code: colour.name for colour in found.job.palette}
+    all_steps = steps_of(found)
+    laid = 0
+    for piece in found.pieces:
+        for copy in range(len(piece.piece.copies)):
+            steps = steps_of_copy(all_steps, piece.piece.key, copy)
+            design, reader, read = piece.of_copy(copy), TextReader(codes), dict[int, ReadRow]()
+            for headline, how in told(steps, found, wording):
+                read |= reader.read(headline, how)
+            for step in steps:
+                if step.row is not None:
+                    check_row(step, design, read, wording)
+                    laid += 1
+    return laid
+
+
+def check_row(step: Step, design: PiecePlan, read: dict[int, ReadRow], wording: Wording) -> None:
+    """What was read of a row is what was planned of it."""
+    assert isinstance(step.fact, LayingRow)
+    row, angles = read[step.row.index + 1], [spot.azimuth for spot in step.places]
+
+    def sized(spot: LaidBalloon) -> str:
+        diameter = wording.diameter(spot.balloon.diameter_mm)
+        return f"{format_nominal(spot.balloon.nominal_in)} {sized_words(step.fact.sizing, diameter, wording.units)}"
+
+    ring = [(wording.colour(spot.balloon.colour), sized(spot)) for spot in step.places]
+    assert row.sizes == Counter(size for _, size in ring)
+    turns = [[*row.ring[k:], *row.ring[:k]] for k in range(len(ring))]
+    assert ring in turns, f"lands otherwise: {row.ring}, not {ring}"
+    assert len(row.marks) == len(step.fact.marks)
+    assert (row.knot != "") == (step.fact.knot_mm is not None)
+    under, on = list[tuple[list[str], list[float]]](), step.row.on
+    chain = laid_on(design.piece)
+    while on is not None:
+        under.append(names_in(design, on, read[on + 1].any_way, wording))
+        on = chain[on]
+    names, _ = names_in(design, step.row.index, row.any_way, wording)
+    check(row.relation, names, angles, under)
+
+
+def names_in(design: PiecePlan, index: int, any_way: str, wording: Wording) -> tuple[list[str], list[float]]:
+    """What the balloons of a row are called by somebody who read that some go any way round, and where they lie."""
+    low, high = design.surface.firsts[index : index + 2]
+    angles, sizes = design.surface.angles[low:high].tolist(), design.surface.diameters[low:high].tolist()
+    ring = ["balloon" if any_way else wording.colour(key) for key in design.colouring[index]]
+    return (ring if any_way == "Any" else names_of(ring, [], sizes)), angles
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_somebody_with_the_text_alone_lays_every_row_as_planned(seed: int) -> None:
+    found = plan(random_job(seed), Studio())
+    for told in (printed, as_json, on_screen):
+        for units in UnitSystem:
+            assert check_text(found, Wording(found.job, units), told) == len(found.pieces[0].piece.rows)
+
+
+def test_somebody_with_the_text_alone_lays_the_demo_and_every_recipe() -> None:
+    demo = load_job(demo_job_path())
+    assert check_text(plan(demo, Studio()), Wording(demo), printed) == 170
+    for _, recipe in recipes_in(shipped_recipes()):
+        job = built_again(recipe, {})
+        check_text(plan(job, Studio()), Wording(job), as_json)

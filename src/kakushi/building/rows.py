@@ -18,7 +18,7 @@ from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used
 from kakushi.packing.groups.table import lines_beside_rows
 from kakushi.packing.joints import JOINTS
-from kakushi.plan.relations import laid_on, relation_to
+from kakushi.plan.relations import goes_any_way, laid_on, relation_to
 from kakushi.plan.strands import StrandMark, marks_of
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -109,13 +109,15 @@ def _laid_row(
     is_laid_down = group.on_table or group.strand is not None
     begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor") and not is_laid_down
     fact = LayingRow(
-        relation_to(design, index, other),
+        relation_to(design, index, on),
         joint,
         any(inner_balloons(row.slots, slots, plan.job)),
         float(design.geometry.knots[index]) if begins_in_air else None,
         own if other is None and JOINTS[own].begins is not None else None,
         tuple(mark for mark in marks if mark.row == in_group),
         row.sizing,
+        goes_any_way(design, index),
+        own if other is not None and in_group == group.build_order()[-1] and JOINTS[own].begins is not None else None,
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(

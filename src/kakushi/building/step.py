@@ -162,9 +162,10 @@ class SettingUp(NamedTuple):
 class LayingRow(NamedTuple):
     """A row to lay: how it lies, and how it is held (`joint`; None for the first row of a group).
 
-    `begins`: the first row of a group on line or ribbon, which begins there; None for others. `has_inner`: a balloon
-    is inside another one. `knot_mm`: height of its knot above the floor, where nothing else says how high it goes.
-    `marks`: what happens there along its strand. `sizing`: how its balloons are sized; None to their diameters.
+    `begins`, `ends`: the first and last row of a group on line or ribbon, which begins or ends there. `has_inner`: a
+    balloon is inside another one. `knot_mm`: height of its knot above the floor, where nothing else says it. `marks`:
+    what happens there along its strand. `sizing`: how its balloons are sized; None to their diameters.
+    `any_way`: colours of a free mix, or sizes assorted on purpose, may lie in any order.
     """
 
     relation: Relation
@@ -174,6 +175,8 @@ class LayingRow(NamedTuple):
     begins: JointKind | None = None
     marks: tuple[StrandMark, ...] = ()
     sizing: Sizing | None = None
+    any_way: bool = False
+    ends: JointKind | None = None
 
 
 class BendingStrand(NamedTuple):

@@ -35,6 +35,25 @@ def pattern_of(rows: Sequence[Row], surface: Surface, layers: Sequence[ColourLay
     return colour_rows(rows, surface, layers, fallback, painted=False)
 
 
+def rows_of_mix(rows: Sequence[Row], surface: Surface, layers: Sequence[ColourLayer]) -> tuple[bool, ...]:
+    """For every row whether all its colours come from a free mix, so that any of its balloons may go anywhere."""
+    shown = tuple(layer for layer in layers if layer.shown)
+    if not any(kind_of(layer).mixes for layer in shown):
+        return (False,) * len(rows)
+    paint = tuple(tuple(slot.colour or NONE for slot in row.slots) for row in rows)
+    mixes = [[NONE] * row.count for row in rows]
+    for index, layer in enumerate(shown):
+        lines = laid(layer, surface, _over(shown[index + 1 :], surface, paint))
+        what = _MIXED if kind_of(layer).mixes else _FIXED
+        _cover(mixes, [[what if colour else NONE for colour in line] for line in lines])
+    _cover(mixes, [[_FIXED if colour else NONE for colour in line] for line in paint])
+    return tuple(all(what == _MIXED for what in line) for line in mixes)
+
+
+_MIXED, _FIXED = "mixed", "fixed"
+"""What a balloon's colour comes from: a free mix, or something that puts it in its place."""
+
+
 def _cover(colours: list[list[str]], over: Sequence[Sequence[str]]) -> None:
     for line, laid_on in zip(colours, over, strict=True):
         line[:] = [new or old for new, old in zip(laid_on, line, strict=True)]

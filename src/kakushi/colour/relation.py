@@ -9,11 +9,11 @@ import math
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from itertools import product
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
-from kakushi.colour.surface import Surface
+from kakushi.colour.surface import UNLIKE, Surface
 
 _ON_TOP, _IN_GAP = 0.1, 0.3
 """Distance from the nearest balloon below, as a share of its slot, up to which a balloon plainly stands on it, and from
@@ -26,11 +26,23 @@ _QUARTER = math.pi / 2
 """A quarter turn, radians: the turns that hands can judge by eye."""
 
 
+_BESIDE = 0.05
+"""Distance from the nearest balloon below, as a share of its slot, from which on a balloon may be said to lie beside it
+rather than on it."""
+_NEARER = 0.4
+"""Distance, as a share of a slot, up to which the nearest balloon is plainly the one that is meant."""
+MOST_NAMED_SIZES = 3
+"""Sizes in one row that have names (large, middle, small); more are told by their diameters."""
+
+Size = Literal["large", "middle", "small"] | float
+"""A balloon's size among those of its row: in a word, or its sized diameter, mm."""
+
+
 class BalloonLabel(NamedTuple):
-    """What identifies a balloon: its colour key, and in a row of several sizes whether it is a large one."""
+    """What identifies a balloon: its colour key ("" for any), and in a row of several sizes which one it has."""
 
     colour: str
-    large: bool | None = None
+    size: Size | None = None
 
 
 class Balloons(NamedTuple):
@@ -48,6 +60,16 @@ class Gap(NamedTuple):
     right: tuple[BalloonLabel, ...] = ()
 
 
+class Beside(NamedTuple):
+    """Next to such a balloon, nearer to it than to any other, on its left or right seen from outside.
+
+    `on_left` None: on it or on either side, where the row lies unevenly.
+    """
+
+    balloon: Balloons
+    on_left: bool | None
+
+
 class Faces(NamedTuple):
     """One of these balloons or gaps faces `turn` radians to the right of the front mark.
 
@@ -61,24 +83,26 @@ class Faces(NamedTuple):
 
 
 class Lies(NamedTuple):
-    """Each of these balloons lies in that kind of gap, or on that kind of balloon, of the row below (or above).
+    """Each of these balloons lies in that kind of gap, or on or beside that kind of balloon, of another row.
 
-    `several` of the row, and `spots` of the other one, fit what is told.
+    `several` of the row, and `spots` of the other one, fit what is told. `rows`: how many rows below (or above) that
+    one is; from two on, "on a balloon" means straight above it.
     """
 
     what: Balloons
-    on: Balloons | Gap
+    on: Balloons | Gap | Beside
     below: bool
     several: bool
     spots: int
+    rows: int = 1
 
 
 class AllAlike(NamedTuple):
-    """All balloons are alike: every one in a gap, or on a balloon; with `as_they_fall` so is one of them."""
+    """All balloons are alike: every one on a balloon, in a gap or beside a balloon; `as_they_fall`: so is one."""
 
-    on_balloons: bool
+    place: Literal["balloon", "gap", "left", "right"]
     below: bool
-    as_they_fall: bool
+    as_they_fall: bool = False
 
 
 Relation = Faces | Lies | AllAlike
@@ -106,6 +130,11 @@ class Place(NamedTuple):
         """Whether it clearly lies in a gap."""
         return self.off >= _IN_GAP
 
+    @property
+    def is_on_left(self) -> bool:
+        """Whether it lies to the left of the nearest balloon, seen from outside."""
+        return self.nearest == self.right
+
 
 def places(angles: Sequence[float], others: Sequence[float]) -> tuple[Place, ...]:
     """Where balloons at `angles` lie on balloons at `others`, both radians and in slot order."""
@@ -118,23 +147,47 @@ def places(angles: Sequence[float], others: Sequence[float]) -> tuple[Place, ...
     return tuple(Place(*each) for each in zip(*columns, strict=True))
 
 
+def sizes_of(diameters: Sequence[float]) -> tuple[Size | None, ...]:
+    """Which size each balloon of a row has among its neighbours', by sized diameters, mm; None where all look alike."""
+    classes: list[list[float]] = []
+    for diameter in sorted(set(diameters)):
+        if classes and diameter <= classes[-1][0] * UNLIKE:
+            classes[-1].append(diameter)
+        else:
+            classes.append([diameter])
+    if len(classes) < 2:
+        return (None,) * len(diameters)
+    words: Sequence[Size] = ("small", "large") if len(classes) == 2 else ("small", "middle", "large")
+    if len(classes) > MOST_NAMED_SIZES:
+        words = [sum(alike) / len(alike) for alike in classes]
+    named = {diameter: word for alike, word in zip(classes, words, strict=True) for diameter in alike}
+    return tuple(named[diameter] for diameter in diameters)
+
+
 def labels(surface: Surface, row: int, colours: Sequence[str]) -> tuple[BalloonLabel, ...]:
     """The labels of a row in slot order."""
-    if not surface.is_mixed[row]:
-        return tuple(BalloonLabel(colour) for colour in colours)
-    large = surface.is_large[surface.firsts[row] : surface.firsts[row + 1]]
-    return tuple(BalloonLabel(colour, bool(big)) for colour, big in zip(colours, large, strict=True))
+    sizes = sizes_of(surface.diameters[surface.firsts[row] : surface.firsts[row + 1]].tolist())
+    return tuple(map(BalloonLabel, colours, sizes))
 
 
-def facing(surface: Surface, row: int, colours: Sequence[str]) -> Faces:
+def facing(surface: Surface, row: int, ring: tuple[BalloonLabel, ...]) -> Faces:
     """The balloon or gap of a row that faces the front mark, or nearly, with the fewest neighbours that fix it."""
-    return _facing(labels(surface, row, colours), _angles(surface, row))
+    return _facing(ring, _angles(surface, row))
 
 
-def relation(surface: Surface, row: int, other: int, colours: Sequence[str], others: Sequence[str]) -> Relation:
-    """How a row lies on the `other` one, above or below it, with the fewest neighbours that fix it."""
-    own, under = labels(surface, row, colours), labels(surface, other, others)
-    return _relation(own, under, _angles(surface, row), _angles(surface, other), other < row)
+def relation(
+    surface: Surface, row: int, other: int, ring: tuple[BalloonLabel, ...], under: tuple[BalloonLabel, ...]
+) -> Relation:
+    """How a row (labelled `ring`) lies on the `other` one (`under`), above or below it.
+
+    With the fewest neighbours that fix it.
+    """
+    return _relation(ring, under, _angles(surface, row), _angles(surface, other), other < row)
+
+
+def is_by_eye(fact: Faces) -> bool:
+    """Whether it faces one of the four sides, which needs no protractor."""
+    return abs(math.remainder(fact.turn, _QUARTER)) < _FACES
 
 
 def _angles(surface: Surface, row: int) -> tuple[float, ...]:
@@ -159,18 +212,18 @@ def _fits(ring: Sequence[BalloonLabel], slot: int, what: Balloons) -> bool:
     )
 
 
-def _gap_fits(ring: Sequence[BalloonLabel], left: int, gap: Gap) -> bool:
-    """Whether the gap to the right of slot `left` matches the description."""
+def _gap_fits(ring: Sequence[BalloonLabel], left: int, right: int, gap: Gap) -> bool:
+    """Whether the gap between the slots `left` and `right` matches the description."""
     n = len(ring)
     return all(ring[(left - k) % n] == label for k, label in enumerate(gap.left)) and all(
-        ring[(left + 1 + k) % n] == label for k, label in enumerate(gap.right)
+        ring[(right + k) % n] == label for k, label in enumerate(gap.right)
     )
 
 
 def _number_of(what: Balloons | Gap, ring: Sequence[BalloonLabel]) -> int:
     """Number of balloons or gaps of a ring that match a description."""
     if isinstance(what, Gap):
-        return sum(_gap_fits(ring, slot, what) for slot in range(len(ring)))
+        return sum(_gap_fits(ring, slot, (slot + 1) % len(ring), what) for slot in range(len(ring)))
     return sum(_fits(ring, slot, what) for slot in range(len(ring)))
 
 
@@ -189,10 +242,10 @@ def _told(ring: Sequence[BalloonLabel], slot: int, left: int, right: int) -> Bal
     )
 
 
-def _told_gap(ring: Sequence[BalloonLabel], slot: int, left: int, right: int) -> Gap:
-    """The gap on the right of a slot."""
-    n = len(ring)
-    return Gap(tuple(ring[(slot - k) % n] for k in range(left)), tuple(ring[(slot + 1 + k) % n] for k in range(right)))
+def _told_gap(ring: Sequence[BalloonLabel], ends: tuple[int, int], left: int, right: int) -> Gap:
+    """The gap between two slots, with so many neighbours on either side."""
+    n, (low, high) = len(ring), ends
+    return Gap(tuple(ring[(low - k) % n] for k in range(left)), tuple(ring[(high + k) % n] for k in range(right)))
 
 
 # --- facing --------------------------------------------------------------------------------------------
@@ -212,13 +265,15 @@ def _facing(ring: tuple[BalloonLabel, ...], angles: tuple[float, ...]) -> Faces:
         facings.append(_faces(what, angles[slot], len(what.left) + len(what.right), n // period, slot))
         gap = next(
             told
-            for told in (_told_gap(ring, slot, *window) for window in _windows(n + 1) if min(window) > 0)
+            for told in (
+                _told_gap(ring, (slot, (slot + 1) % n), *window) for window in _windows(n + 1) if min(window) > 0
+            )
             if _number_of(told, ring) == n // period
         )
         middle = angles[slot] + steps[slot] / 2
         facings.append(_faces(gap, middle, len(gap.left) + len(gap.right), n // period, n + slot))
     fact = min(facings)[1]
-    return fact._replace(all_alike=period == 1 and isinstance(fact.what, Balloons))
+    return fact._replace(all_alike=period == 1)
 
 
 def _faces(what: Balloons | Gap, angle: float, words: int, several: int, order: int) -> tuple[tuple[float, ...], Faces]:
@@ -247,14 +302,9 @@ def _relation(
         return _facing(own, angles)
     planned = places(angles, others)
     if len(set(own)) == 1:
-        on_balloons = all(place.is_on_top for place in planned)
-        alike = on_balloons or all(place.is_in_gap for place in planned)
-        if alike or any(place.is_in_gap for place in planned):
-            return AllAlike(on_balloons, below, not alike)
-        if any(place.is_on_top for place in planned):
-            return AllAlike(True, below, as_they_fall=True)
+        return _all_alike(planned, below)
     # Where the other row repeats sooner than this one, nothing on it tells one turn from the next.
-    elif len(own) != len(under) or _period(under) % _period(own) == 0:
+    if len(own) != len(under) or _period(under) % _period(own) == 0:
         wrong = list(_wrong_turns(own, planned, angles, others))
         for fact in _candidates(own, under, planned, below):
             if _holds(fact, own, under, planned, plainly=True) and not any(
@@ -262,6 +312,22 @@ def _relation(
             ):
                 return fact
     return _facing(own, angles)
+
+
+def _all_alike(planned: Sequence[Place], below: bool) -> AllAlike:
+    """How a row of balloons that all look alike lies: as all of them do, or as one of them does."""
+    if all(place.is_on_top for place in planned):
+        return AllAlike("balloon", below)
+    if all(place.is_in_gap for place in planned):
+        return AllAlike("gap", below)
+    for on_left in (True, False):
+        if all(place.is_on_left == on_left and place.off > _BESIDE and not place.is_in_gap for place in planned):
+            return AllAlike("left" if on_left else "right", below)
+    if any(place.is_in_gap for place in planned):
+        return AllAlike("gap", below, as_they_fall=True)
+    if any(place.is_on_top for place in planned):
+        return AllAlike("balloon", below, as_they_fall=True)
+    return AllAlike("left" if planned[0].is_on_left else "right", below, as_they_fall=True)
 
 
 def _wrong_turns(
@@ -288,12 +354,28 @@ def _holds(
     return all(_lies(place, fact.on, under, plainly) for place in turn if _fits(own, place.slot, fact.what))
 
 
-def _lies(place: Place, on: Balloons | Gap, under: Sequence[BalloonLabel], plainly: bool) -> bool:
+def _lies(place: Place, on: Balloons | Gap | Beside, under: Sequence[BalloonLabel], plainly: bool) -> bool:
+    if isinstance(on, Beside):
+        return _lies_beside(place, on, under, plainly)
     if isinstance(on, Balloons):
         near = place.is_on_top if plainly else not place.is_in_gap
         return near and _fits(under, place.nearest, on)
     between = place.is_in_gap if plainly else not place.is_on_top
-    return between and _gap_fits(under, place.left, on)
+    return between and _gap_fits(under, place.left, place.right, on)
+
+
+def _lies_beside(place: Place, on: Beside, under: Sequence[BalloonLabel], plainly: bool) -> bool:
+    if plainly and place.off > (_NEARER if on.on_left is None else _IN_GAP):
+        return False
+    if plainly and place.off <= _BESIDE and on.on_left is not None:
+        return False
+    readings = [(place.nearest, place.is_on_left)]
+    if place.off <= _BESIDE:
+        readings.append((place.nearest, not place.is_on_left))
+    if place.off > _NEARER:
+        # Half-way between two it may be read as beside either.
+        readings.append((place.left, False) if place.is_on_left else (place.right, True))
+    return any(_fits(under, slot, on.balloon) and on.on_left in (None, left) for slot, left in readings)
 
 
 def _candidates(
@@ -307,11 +389,13 @@ def _candidates(
         for lower in _windows(_MOST_TOLD + 1)
         if max(sum(upper), sum(lower)) <= _MOST_TOLD
     ]
-    for _, upper, lower in sorted(ways):
+    for is_loose, (_, upper, lower) in product((False, True), sorted(ways)):
         for place in rare:
-            if (on := _spot(place, own, under, *lower)) is not None:
+            on = _near(place, under, *lower) if is_loose else _spot(place, own, under, *lower)
+            if on is not None:
                 what = _told(own, place.slot, *upper)
-                yield Lies(what, on, below, _number_of(what, own) > 1, _number_of(on, under))
+                fits = _number_of(on.balloon if isinstance(on, Beside) else on, under)
+                yield Lies(what, on, below, _number_of(what, own) > 1, fits)
 
 
 _MOST_TOLD = 4
@@ -323,15 +407,20 @@ def _cost(lower: tuple[int, int]) -> float:
     return sum(lower) + (0.5 if 0 in lower else 0.0)
 
 
+def _near(place: Place, under: Sequence[BalloonLabel], left: int, right: int) -> Beside | None:
+    """The balloon that a place is nearest to, whichever side it is on; None half-way between two."""
+    return Beside(_told(under, place.nearest, left, right), None) if place.off <= _NEARER else None
+
+
 def _spot(
     place: Place, own: Sequence[BalloonLabel], under: Sequence[BalloonLabel], left: int, right: int
-) -> Balloons | Gap | None:
+) -> Balloons | Gap | Beside | None:
     """Describe a balloon's place with a number of neighbours; None where nobody would say it that way."""
     if place.is_on_top:
         return _told(under, place.nearest, left, right)
     if not place.is_in_gap:
-        return None
-    gap = _told_gap(under, place.left, left, right)
+        return Beside(_told(under, place.nearest, left, right), place.is_on_left)
+    gap = _told_gap(under, (place.left, place.right), left, right)
     told = {*gap.left, *gap.right}
     if not told or (0 in (left, right) and (len(told) > 1 or left + right > 1 or own[place.slot] not in told)):
         return None

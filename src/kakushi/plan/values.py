@@ -196,25 +196,30 @@ class PiecePlan:
 
     @property
     def trimmings(self) -> Body:
-        """What pictures show besides `drawn`: wrapped pole, and necks that stick out between balloons."""
-        design, radius = self.piece, self.packing.pole_radius
-        bodies = [
-            wrapped(wrapping, *self.assembly.spans[place], radius, wrapping.colour or self.fallback)
-            for place, wrapping in wrappings_of(design.groups)
-        ]
-        return joined(
-            [*bodies, *self._links(), *necks_out(self.geometry, radius, design.dressing, self.balloon_colours())]
-        )
+        """What pictures show besides `drawn`: wrapped pole, links, and necks that stick out between balloons."""
+        necks = necks_out(self.geometry, self.packing.pole_radius, self.piece.dressing, self.balloon_colours())
+        return joined([*(body for _, body in (*self.wraps, *self.links)), *necks])
 
-    def _links(self) -> Iterator[Body]:
-        """Link balloons from tip to tip."""
+    @property
+    def wraps(self) -> list[tuple[int, Body]]:
+        """Wrapped lengths of pole, by the place of their group."""
+        return [
+            (place, wrapped(each, *self.assembly.spans[place], self.packing.pole_radius, each.colour or self.fallback))
+            for place, each in wrappings_of(self.piece.groups)
+        ]
+
+    @property
+    def links(self) -> list[tuple[int, Body]]:
+        """Link balloons from tip to tip, link by link, by the place of their group."""
+        bodies = []
         for place, frame in self.assembly.frames:
             group = self.piece.groups[place]
             assert isinstance(group, LinkFrameGroup)
             centres, radii = frame.bodies
             keys = [slot.colour or self.fallback for slot in links_of(group)]
-            each = len(radii) // max(len(keys), 1)
-            yield Body(centres, radii, tuple(key for key in keys for _ in range(each)))
+            balls_each = len(radii) // max(len(keys), 1)
+            bodies.append((place, Body(centres, radii, tuple(key for key in keys for _ in range(balls_each)))))
+        return bodies
 
     @property
     def drawn_parts(self) -> list[tuple[Part, int]]:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from kakushi.colour.tying import Balloon, Card, Kind
 from kakushi.model.piece import LandingSchool
 from kakushi.model.units import format_nominal
-from kakushi.words.rows import large_numbers, large_words, wrap_words
+from kakushi.words.rows import lock_words, which_words, wrap_words
 from kakushi.words.wording import Wording, counted, ranges
 
 
@@ -46,17 +46,17 @@ def card_steps(card: Card, wording: Wording) -> list[str]:
         for group in tying.groups
     )
     sentences = [f"Tie together {tied}."]
-    sizes = [balloons[slot].diameter_mm for slot in tying.crossed]
-    if large := large_numbers(sizes):
-        sentences.append(f"{large_words(large)}, {wording.diameter(max(sizes))}.")
+    if which := which_words([balloons[slot] for slot in tying.crossed], wording):
+        sentences.append(f"{which}.")
     if tying.school is LandingSchool.DUPLETS_LAID_ON:
         sentences.append("Lay them on the pole one beside the other, anticlockwise.")
     else:
         sentences.append(f"Cross them so that 1 to {len(number)} lie anticlockwise, seen from above.")
-    lock = None if tying.lock is None else (number[tying.lock[0]] - 1, number[tying.lock[1]] - 1)
-    sentences += wrap_words(
-        len(number), None if tying.gap is None else tying.half_turns, lock, tying.school is LandingSchool.LINE_BUILT
-    )
+    if wrap := wrap_words(len(number), None if tying.gap is None else tying.half_turns):
+        sentences.append(wrap)
+    if tying.lock is not None:
+        a, b = tying.lock
+        sentences.append(lock_words((number[a] - 1, number[b] - 1), tying.school is LandingSchool.LINE_BUILT))
     if tying.learnt:
         sentences.append("Written for your own hands, from your landing trial.")
     return sentences

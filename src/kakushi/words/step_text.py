@@ -7,11 +7,11 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from kakushi.building.step import LayingRow, Looking, Step, TyingCluster
+from kakushi.building.step import Laid, LayingRow, Looking, Step, TyingCluster
 from kakushi.dress.table import name_of
 from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
-from kakushi.words.rows import bunches_words, how_words, note_of_row, sizes_of_row
+from kakushi.words.rows import Said, bunches_words, hand_sentences, place_facts, said_anew, sizes_of_row
 from kakushi.words.steps import (
     balloons_of_cluster,
     codes_of_cluster,
@@ -24,28 +24,40 @@ from kakushi.words.wording import Wording, capital, counted, listed
 
 MOST_WORDS = 159
 """Most characters of what is said of a step each time: two lines at arm's length."""
-MOST_NOTE = 60
-"""Most characters of what is special about a row."""
+_MOST_HEADLINE, _MOST_NOTE = 110, 100
+"""Most characters of a row's headline, and of what stands beside it: what is longer is said with how it is done."""
 _SENTENCE = re.compile(r"(?<=[.!?]) ")
 
 
 class StepText(NamedTuple):
-    """A step: its headline, what balloons are tied of, what is special about it, and how it is done."""
+    """A step: its headline, what balloons are tied of, what is special about it, and how it is done.
+
+    `here`: sentences about this very step that have no room in its words; they are never left out. `hands`: how it is
+    done, each sentence until another one of its topic is said.
+    """
 
     headline: str
     bunches: str = ""
     note: str = ""
-    how: str = ""
+    here: tuple[str, ...] = ()
+    hands: tuple[Said, ...] = ()
 
     @property
     def words(self) -> str:
         """Everything but how it is done, in at most `MOST_WORDS` characters."""
-        said = self.headline
-        for more in (self.note, self.bunches):
-            longer = f"{said}. {more}" if said[-1:] not in ".!?…" else f"{said} {more}"
-            if more and len(longer) <= MOST_WORDS:
-                said = longer
-        return said if len(said) <= MOST_WORDS else _cut(said)
+        return _joined(_joined(self.headline, self.note), self.bunches)
+
+    @property
+    def how(self) -> str:
+        """How it is done, in full."""
+        return " ".join([*self.here, *(said.text for said in self.hands)])
+
+
+def _joined(words: str, more: str) -> str:
+    """Two things said one after the other."""
+    if not (words and more):
+        return words or more
+    return f"{words} {more}" if words[-1:] in ".!?…" else f"{words}. {more}"
 
 
 def brief_words(step: Step, wording: Wording) -> str:
@@ -57,22 +69,48 @@ def brief_words(step: Step, wording: Wording) -> str:
 def step_text(step: Step, wording: Wording, rows: Sequence[Step] = ()) -> StepText:
     """A step by itself; `rows`: those of its run, of which it is the first."""
     if isinstance(step.fact, LayingRow) and step.laid is not None:
-        note, how = note_of_row(step.fact, wording), how_words(step, step.fact, wording)
-        headline = f"{row_heading(rows or [step])} · {sizes_of_row(step.laid, wording, step.fact.sizing)}"
-        return StepText(headline, bunches_words(step.laid, wording), note if len(note) <= MOST_NOTE else "", how)
-    full = step_words(step, wording)
-    sentences = _SENTENCE.split(full)
+        return _row_text(step, step.fact, step.laid, wording, rows or [step])
+    sentences = _SENTENCE.split(step_words(step, wording))
     if isinstance(step.fact, TyingCluster):
-        # How clusters are tied is the same for all of them.
-        return StepText(_cut(sentences[0]), how=" ".join(sentences[1:]) if len(sentences[0]) <= MOST_WORDS else full)
-    head = sentences[0]
-    taken = 1
-    while taken < len(sentences) and len(f"{head} {sentences[taken]}") <= MOST_WORDS:
-        head = f"{head} {sentences[taken]}"
-        taken += 1
+        # How clusters are tied is the same for all of a set.
+        text = _fitted(sentences[:1])
+        return text._replace(hands=(Said(f"part {step.fact.part.key}", " ".join(sentences[1:]), of_row=False),))
+    return _fitted(sentences)
+
+
+def _fitted(sentences: Sequence[str]) -> StepText:
+    """As many sentences as fit in a headline, the others for how it is done; one that is too long is in both."""
+    head, rest = sentences[0], list(sentences[1:])
     if len(head) > MOST_WORDS:
-        return StepText(_cut(head), how=full)
-    return StepText(head, how=" ".join(sentences[taken:]))
+        return StepText(_cut(head), here=tuple(sentences))
+    while rest and len(f"{head} {rest[0]}") <= MOST_WORDS:
+        head = f"{head} {rest.pop(0)}"
+    return StepText(head, here=tuple(rest))
+
+
+def _row_text(step: Step, fact: LayingRow, laid: Laid, wording: Wording, rows: Sequence[Step]) -> StepText:
+    """A row: every fact of it in the headline, the note or, where it is long, in how it is done."""
+    sizes, here = sizes_of_row(laid, wording, fact.sizing), list[str]()
+    headline = f"{row_heading(rows)} · {sizes}"
+    if len(headline) > _MOST_HEADLINE:
+        here.append(f"Its balloons: {sizes}.")
+        headline = f"{row_heading(rows)} · {counted(len(laid.numbered), 'balloon')}, {_sizes_counted(laid)}"
+    note = ""
+    for place in place_facts(fact, wording):
+        longer = f"{note}; {place.short}" if note else capital(place.short)
+        if len(longer) <= _MOST_NOTE:
+            note = longer
+        else:
+            here.append(place.full)
+    text = StepText(headline, "", note, tuple(here), tuple(hand_sentences(step, fact, wording)))
+    bunches = bunches_words(laid, wording)
+    if len(_joined(text.words, bunches)) <= MOST_WORDS:
+        return text._replace(bunches=bunches)
+    return text._replace(here=(*text.here, bunches))
+
+
+def _sizes_counted(laid: Laid) -> str:
+    return counted(len({(balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered}), "size")
 
 
 def text_at_hand(steps: Sequence[Step], wording: Wording) -> StepText:
@@ -88,17 +126,21 @@ def text_at_hand(steps: Sequence[Step], wording: Wording) -> StepText:
         head += f", {place}: {listed(map(side_of_cluster, facts))}"
     made = dict.fromkeys(codes_of_cluster(fact, wording) for fact in facts)
     each = "each " if len(made) == 1 else ""
-    return StepText(_cut(f"{head}."), _cut(f"{each}{'; '.join(made)}."), how=step_text(steps[0], wording).how)
+    bunches, fitted = f"{each}{'; '.join(made)}.", _fitted([f"{head}."])
+    here = fitted.here
+    if len(bunches) > MOST_WORDS:
+        here, bunches = (*here, capital(bunches)), ""
+    return StepText(fitted.headline, bunches, here=here, hands=step_text(steps[0], wording).hands)
 
 
 def told_steps(steps: Iterable[Step], wording: Wording) -> Iterator[tuple[list[Step], StepText]]:
     """Steps in their order, rows of a run together; how something is done only where it is first said."""
-    said: set[str] = set()
+    known: dict[str, Said] = {}
     for run, group in groupby(steps, key=lambda step: step.run if step.run is not None else step.key):
-        each = list(group)
-        together = [each] if isinstance(run, int) and isinstance(each[0].fact, LayingRow) else [[one] for one in each]
-        for rows in together:
-            yield rows, said_once(step_text(rows[0], wording, rows), said)
+        of_run = list(group)
+        is_run = isinstance(run, int) and isinstance(of_run[0].fact, LayingRow)
+        for rows in [of_run] if is_run else [[step] for step in of_run]:
+            yield rows, said_once(step_text(rows[0], wording, rows), known)
 
 
 def told_briefly(
@@ -124,7 +166,7 @@ def told_briefly(
                 many = counted(len(alike), "cluster")
                 head = f"{capital(name_of(fact.part))}, {many}: {balloons_of_cluster(fact, wording)}."
                 where = f" At {', '.join(filter(None, places))}." if any(places) else ""
-                yield alike, StepText(f"{head}{where}", how=text.how)
+                yield alike, StepText(f"{head}{where}", hands=text.hands)
         elif looks and run[0] is looks[-1]:
             yield looks, StepText(looks_words(looks, of_copy or steps))
         else:
@@ -141,26 +183,17 @@ def looks_words(looks: Sequence[Step], steps: Sequence[Step]) -> str:
     return f"{capital(said)}: step back, look from all sides that are seen, take a photograph."
 
 
-def said_once(text: StepText, said: set[str]) -> StepText:
-    """A step without the sentences of how it is done that were `said` before; they are said from then on."""
-    new = [sentence for sentence in _SENTENCE.split(text.how) if sentence not in said] if text.how else []
-    said.update(new)
-    return text._replace(how=" ".join(new))
-
-
-def new_note(steps: Sequence[Step], step: Step, wording: Wording) -> str:
-    """What is special about a step of a copy (`steps`); nothing where the row before it was like that."""
-    note = step_text(step, wording).note
-    before = [each for each in steps[: _place(steps, step)] if each.row is not None]
-    return "" if before and step.row is not None and step_text(before[-1], wording).note == note else note
+def said_once(text: StepText, known: dict[str, Said]) -> StepText:
+    """A step without the sentences of how it is done that are `known`, by topic, to hold already."""
+    return text._replace(hands=tuple(Said("", sentence, of_row=False) for sentence in said_anew(text.hands, known)))
 
 
 def new_how(steps: Sequence[Step], step: Step, wording: Wording) -> str:
     """How a step of a copy (`steps`) is done, without what steps before it said."""
-    said: set[str] = set()
-    for each in steps[: _place(steps, step)]:
-        said_once(step_text(each, wording), said)
-    return said_once(step_text(step, wording), said).how
+    known: dict[str, Said] = {}
+    for earlier in steps[: _place(steps, step)]:
+        said_once(step_text(earlier, wording), known)
+    return said_once(step_text(step, wording), known).how
 
 
 def _place(steps: Sequence[Step], step: Step) -> int:

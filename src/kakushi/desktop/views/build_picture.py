@@ -12,7 +12,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.views.drawing import Drawing
 from kakushi.desktop.views.spoken import Spoken, SpokenPart, row_boxes
 from kakushi.desktop.widgets.painting import image_of
-from kakushi.formats.export.png import paints_for
+from kakushi.formats.export.png import pictured
 from kakushi.model.job import Job
 from kakushi.picture.scene import pole_of, portrait_view, quieted, shaded
 from kakushi.plan.values import PiecePlan
@@ -90,10 +90,11 @@ def _drawn(
     design: PiecePlan, job: Job, done: tuple[Step, ...], now: tuple[Step, ...], size: tuple[int, int], ratio: float
 ) -> QImage:
     shown, lit = standing(design, done, now)
-    frame, drawn = design.piece.frame, design.drawn
-    paints = [paint for paint, there in zip(paints_for(design, job), shown, strict=True) if there]
+    frame = design.piece.frame
+    drawn, all_paints = pictured(design, job)
+    paints = [paint for paint, there in zip(all_paints, shown, strict=True) if there]
     # As large as the whole piece, so that it grows as it is built.
-    view = portrait_view(drawn, frame, *size)
+    view = portrait_view(design.drawn, frame, *size)
     places = {index: place for place, index in enumerate(index for index, there in enumerate(shown) if there)}
     standing_now = drawn.only(shown)
     buffers = draw_buffers(standing_now, view, pole_of(frame, drawn))

@@ -26,6 +26,7 @@ from kakushi.plan.values import PiecePlan
 from kakushi.words.cards import card_name, card_steps, sizes_words
 from kakushi.words.cells import cell_words
 from kakushi.words.lists import Listing, lists_of
+from kakushi.words.rows import Said
 from kakushi.words.step_text import StepText, said_once, text_at_hand
 from kakushi.words.wording import Wording, capital, ranges
 from kakushi.workshop.dossier import Dossier
@@ -105,9 +106,9 @@ def _told(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str,
     for (key, copy), group in of_copies.items():
         piece = plan.piece(key) if key is not None else None
         name = copy_name(piece.piece, copy) if piece is not None and copy is not None else "For the whole job"
-        said: set[str] = set()
+        known: dict[str, Said] = {}
         numbers = [
-            texts.setdefault(_json(_go(go, said_once(text_at_hand(go, wording), said), colours)), len(texts))
+            texts.setdefault(_json(_go(go, said_once(text_at_hand(go, wording), known), colours)), len(texts))
             for go in goes_of(group)
         ]
         copies.append({"name": name, "piece": None if key is None else places[key], "steps": numbers})

@@ -31,6 +31,7 @@ from kakushi.model.used import Used
 from kakushi.picture.scene import portrait_view
 from kakushi.plan.values import PiecePlan
 from kakushi.words.plan import mechanics_words
+from kakushi.words.rows import Said
 from kakushi.words.sheet import settings_words
 from kakushi.words.sizing import row_sizes
 from kakushi.words.step_text import said_once, step_text, told_briefly
@@ -320,20 +321,20 @@ def _chip(canvas: Any, x: float, y: float, colour: BalloonColour, high: float, w
 
 def _how(rows: Sequence[Step], dossier: Dossier, wording: Wording) -> Iterator[Flowable]:
     """How rows go on, each sentence once with the rows it is for; the settings of their sizes."""
-    said: set[str] = set()
-    notes: dict[str, list[int]] = {}
-    told: list[tuple[str, list[int]]] = []
+    known: dict[str, Said] = {}
+    where: dict[str, list[int]] = {}
+    hands: list[tuple[str, int]] = []
     for step in rows:
-        text = said_once(step_text(step, wording), said)
-        if text.note:
-            notes.setdefault(text.note, []).append(_number(step))
-        if text.how:
-            told.append((text.how, [_number(step)]))
+        text, number = said_once(step_text(step, wording), known), _number(step)
+        for words in filter(None, (text.note, *text.here)):
+            where.setdefault(words, []).append(number)
+        if text.hands:
+            hands.append((" ".join(said.text for said in text.hands), number))
     yield paragraph("How every row goes on", style(11, bold=True, after=2))
-    for how, numbers in told:
-        yield paragraph(how if numbers == [_number(rows[0])] else f"From row {numbers[0]}: {how}", style(8.8))
-    for note, numbers in notes.items():
-        yield paragraph(f"{_rows(numbers)}: {note}", style(8.8))
+    for how, number in hands:
+        yield paragraph(how if number == _number(rows[0]) else f"From row {number}: {how}", style(8.8))
+    for words, numbers in where.items():
+        yield paragraph(f"{_rows(numbers)}: {words}", style(8.8))
     balloons = dict.fromkeys(balloon for step in rows if step.laid for balloon in step.laid.numbered)
     settings = settings_words(balloons, dossier, wording.units)
     if settings:

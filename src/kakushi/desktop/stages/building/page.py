@@ -33,7 +33,7 @@ from kakushi.desktop.widgets.theme import Theme
 from kakushi.plan.values import PiecePlan
 from kakushi.words.build_page import copy_words, next_words, no_step_words, spare_words
 from kakushi.words.rescue import kind_words
-from kakushi.words.step_text import StepText, new_how, new_note, text_at_hand
+from kakushi.words.step_text import StepText, new_how, text_at_hand
 from kakushi.words.wording import Wording, capital
 
 _KEYS = {
@@ -340,8 +340,7 @@ class BuildPage(QWidget):
         self._bar.setValue(finished)
         text = text_at_hand(now, self._wording) if now else None
         self._words.setText(text.headline if text else self._no_step_words())
-        note = new_note(steps, step, self._wording) if step else ""
-        self._note.setText(capital(text.bunches) if text and len(now) > 1 else note)
+        self._note.setText("" if text is None else capital(text.bunches) if len(now) > 1 else text.note)
         self._note.setVisible(bool(self._note.text()))
         self._how.setText(self._how_words(text, steps, step))
         self._how.setVisible(bool(self._how.text()))

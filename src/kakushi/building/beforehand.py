@@ -42,6 +42,8 @@ def steps_for_poles(plan: Plan, poles: tuple[PoleCuts, ...]) -> Iterator[Step]:
 def inflating_step(steps: Sequence[Step], key: str, plan: Plan) -> Step | None:
     """All that the other steps of a copy tie in, inflated and tied beforehand; None where there is nothing."""
     rates, bunches, inside = plan.studio.working_rates, Counter[int](), Counter[Balloon]()
+    outside = {(b.nominal_in, b.diameter_mm) for step in steps for role, kind, _ in step.tied
+               if role is not BalloonRole.INNER for b in kind}  # fmt: skip
     for step in steps:
         for role, kind, count in step.tied:
             # A cap stays as it comes out of the bag.
@@ -60,7 +62,13 @@ def inflating_step(steps: Sequence[Step], key: str, plan: Plan) -> Step | None:
     return Step(
         key,
         StepKind.INFLATE,
-        Inflating(inflated, tuple(sorted((+bunches).items(), reverse=True)), inserts, tuple(sorted(inside.items()))),
+        Inflating(
+            inflated,
+            tuple(sorted((+bunches).items(), reverse=True)),
+            inserts,
+            tuple(each for each in sorted(inside.items()) if (each[0].nominal_in, each[0].diameter_mm) not in outside),
+            tuple(each for each in sorted(inside.items()) if (each[0].nominal_in, each[0].diameter_mm) in outside),
+        ),
         minutes=seconds / 60,
         uses=tuple(Used(item=item, count=count) for item, count in inserts),
     )

@@ -11,9 +11,10 @@ from kakushi.building.stuffed import inner_balloons, used_up
 from kakushi.building.tying import balloon_of, cards_of
 from kakushi.colour.landing import RowTying
 from kakushi.colour.tying import Balloon, Card, Kind, RowAt
-from kakushi.model.groups import RowsGroup, Slot
+from kakushi.model.groups import Row, RowsGroup, Slot
 from kakushi.model.job import Job
-from kakushi.model.piece import LandingSchool
+from kakushi.model.joints import JointKind
+from kakushi.model.piece import LandingSchool, Piece
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used
 from kakushi.packing.groups.table import lines_beside_rows
@@ -104,10 +105,12 @@ def _laid_row(
     laid = _laid(tying, slots)
     in_group = next(k for k, each in enumerate(group.rows) if each.key == row.key)
     # The row that is laid on another one carries the joint of the upper of the two.
-    joint = None if other is None else rows[max(index, other)].joint or design.piece.joint
-    own = row.joint or design.piece.joint
+    joint = None if other is None else _joint(rows[max(index, other)], design.piece, group)
+    own = _joint(row, design.piece, group)
     is_laid_down = group.on_table or group.strand is not None
     begins_in_air = other is None and (in_group > 0 or group.anchor.kind != "floor") and not is_laid_down
+    # The line of a strand is knotted when it is bent.
+    is_last = other is not None and in_group == group.build_order()[-1] and group.strand is None
     fact = LayingRow(
         relation_to(design, index, on),
         joint,
@@ -117,7 +120,7 @@ def _laid_row(
         tuple(mark for mark in marks if mark.row == in_group),
         row.sizing,
         goes_any_way(design, index),
-        own if other is not None and in_group == group.build_order()[-1] and JOINTS[own].begins is not None else None,
+        own if is_last and JOINTS[own].begins is not None else None,
     )
     angles = design.surface.angles[design.surface.firsts[index] : design.surface.firsts[index + 1]]
     spots = tuple(
@@ -134,6 +137,12 @@ def _laid_row(
         fact,
         (number, fact._replace(knot_mm=None)),
     )
+
+
+def _joint(row: Row, piece: Piece, group: RowsGroup) -> JointKind:
+    """How a row is held to the one below it; on the table, without a pole to wrap, by its neck."""
+    joint = row.joint or piece.joint
+    return JointKind.NECK_TIED if group.on_table and joint is JointKind.WRAPPED else joint
 
 
 def _laid(tying: RowTying, slots: Sequence[Balloon]) -> Laid:

@@ -143,13 +143,15 @@ class Waiting(NamedTuple):
 class Inflating(NamedTuple):
     """Balloons inflated for one copy; `bunches`: how many are tied together (1 for singles), and how often.
 
-    `inserts`: what is put into how many of them first; `inside`: how many of each are inflated inside another one.
+    `inserts`: what is put into how many of them first; `inside`: how many of each are inflated inside a larger one,
+    `together`: inside one of their own size.
     """
 
     balloons: int
     bunches: tuple[tuple[int, int], ...]
     inserts: tuple[tuple[str, int], ...] = ()
     inside: tuple[tuple[Balloon, int], ...] = ()
+    together: tuple[tuple[Balloon, int], ...] = ()
 
 
 class SettingUp(NamedTuple):
@@ -182,7 +184,7 @@ class LayingRow(NamedTuple):
 class BendingStrand(NamedTuple):
     """A strand of so many rows is bent along its path and held; `closing`: how the ends of a closed one are joined.
 
-    `slack_mm`: line that is left slack at the bends.
+    `slack_mm`: line that is left slack at the bends. `on_line`: a line runs through it, no bent pipe.
     """
 
     rows: int
@@ -190,6 +192,7 @@ class BendingStrand(NamedTuple):
     closing: JointKind | None
     stands: StrandStands
     slack_mm: float = 0.0
+    on_line: bool = True
 
 
 class TyingRows(NamedTuple):
@@ -253,23 +256,26 @@ class WrappingPole(NamedTuple):
 
 
 class Capping(NamedTuple):
-    """A balloon pulled over the pole's end."""
+    """A balloon pulled over the pole's end; whether it keeps the last row down: a ball is slid on over it."""
 
     nominal_in: float
+    keeps_row: bool
 
 
 class Looking(NamedTuple):
-    """A look from all sides."""
+    """A look from all sides, at what stands upright or lies and hangs."""
 
     when: Literal["third", "half", "fillers", "last"]
+    is_upright: bool
 
 
 class RoomForMore(NamedTuple):
-    """A pole that may take one more row than the `rows` that are on."""
+    """A pole that may take one more row than the `rows` planned; asked before the last one, or after all of them."""
 
     rows: int
     fewest: int
     most: int
+    before_last: bool
 
 
 class TyingCluster(NamedTuple):

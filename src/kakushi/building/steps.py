@@ -54,8 +54,17 @@ from kakushi.building.tying import balloon_of
 from kakushi.colour.tying import Balloon, in_bunches
 from kakushi.dress.kind import STRIPS
 from kakushi.dress.table import kind_of
-from kakushi.model.groups import BallGroup, BarePoleGroup, LinkFrameGroup, RowsGroup, Slot, rows_groups
-from kakushi.model.parts import Cap, Fillers
+from kakushi.model.groups import (
+    BallGroup,
+    BarePoleGroup,
+    Direction,
+    LinkFrameGroup,
+    RowsGroup,
+    Slot,
+    rows_groups,
+)
+from kakushi.model.parts import Cap, Fillers, Hung, Weight
+from kakushi.model.paths import StrandStands
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons, merged
@@ -130,6 +139,8 @@ class _CopySteps:
         self._key = copy_key(piece_plan.piece.key, number)
         self._steps: list[Step] = []
         self._keys_of_rows: dict[int, str] = {}
+        self._ready: list[str] = []
+        """Keys of what makes the foot ready."""
         self._dressed = set[tuple[int, int]]()
         """Parts and clusters that are put on while their group is on the table, by key and place."""
         self._lasts: list[str] = []
@@ -137,7 +148,8 @@ class _CopySteps:
 
     def all(self) -> list[Step]:
         inflated = f"{self._key}.inflate"
-        self._groups(self._base(), inflated)
+        self._ready = self._base()
+        self._groups(self._ready, inflated)
         self._parts()
         self._finish()
         per_balloon = by_rules({"balloon": 1.0}, self._studio.rules)
@@ -227,7 +239,7 @@ class _CopySteps:
                 keys[place] = self._slid_on(place, last, after, ends_pole) if on_table else last
             elif isinstance(group, BallGroup):
                 if place == top and not group.on_table:
-                    after = self._cap(after)
+                    after = self._cap(after, keeps_row=False)
                 last = self._ball(place, *balls[place], [inflated] if group.on_table else after, group.on_table)
                 keys[place] = self._slid_on(place, last, after, place == top) if group.on_table else last
                 threaded = [keys[place]]
@@ -240,7 +252,7 @@ class _CopySteps:
                 uses = (wraps[place],)
                 keys[place] = self._add(f"wrap.{place}", StepKind.WRAP, fact, beside, minutes=minutes, uses=uses)
         if top is None:
-            base = self._cap(base)
+            base = self._cap(base, keeps_row=False)
         keys |= {len(groups) + number: key for number, key in enumerate(self._ties())}
         self._lasts = list(keys.values()) or base
 
@@ -267,7 +279,8 @@ class _CopySteps:
         closing = (group.rows[0].joint or piece.joint) if laid.curve.is_closed else None
         slack = slack_uses(group, piece, laid)
         slack_mm = laid.slack_mm if slack else 0.0
-        fact = BendingStrand(len(group.rows), tuple(marks_of(group, laid)), closing, group.strand.stands, slack_mm)
+        fact = BendingStrand(len(group.rows), tuple(marks_of(group, laid)), closing, group.strand.stands, slack_mm,
+                             group.strand.core == "line")  # fmt: skip
         uses = (*(closing_uses(group, piece, laid.closing_mm) if closing else ()), *slack)
         minutes = self._rates.row_s / 60 * (1 + len(fact.marks))
         return self._add(f"strand.{place}", StepKind.STRAND, fact, [last], minutes=minutes, uses=uses)
@@ -293,14 +306,15 @@ class _CopySteps:
         on_group = [
             each
             for part in parts_in_order(self._design, self._plan)
-            if not isinstance(part, Cap)
+            # What hangs is tied on once the group is where it stays, after the clusters that hide its strips.
+            if not isinstance(part, Cap | Hung)
             for each in put_on(part, self._design, self._plan)
             if is_on_group(each, self._design, place)
         ]
         dressed = [self._put_on(each, [last]) for each in on_group]
         self._dressed.update((each.part.key, each.place) for each in on_group)
         if ends_pole:
-            after = self._cap(after)
+            after = self._cap(after, keeps_row=False)
         rows = len(group.rows) if isinstance(group, RowsGroup) else 0
         needed = [last, *dressed, *after]
         minutes = self._rates.row_s / 60
@@ -342,7 +356,8 @@ class _CopySteps:
         per_row, per_joint = (by_rules({per: 1.0}, self._studio.rules) for per in ("row", "joint"))
         looks: dict[int, Looking] = {}
         if len(rows) >= _LOOKS_FROM:
-            looks = {len(rows) // 3: Looking("third"), len(rows) // 2: Looking("half")}
+            upright = group.strand is None or group.strand.stands is StrandStands.BASES
+            looks = {len(rows) // 3: Looking("third", upright), len(rows) // 2: Looking("half", upright)}
         before, run, placed = below, 0, set[int]()
         highest = max(row.ref.index for row in rows) if ends_pole else -1
         alike: tuple[object, ...] | None = None
@@ -357,8 +372,8 @@ class _CopySteps:
                 for upper in (row.ref.index, row.ref.index + 1)
                 if first < upper < first + len(group.rows) and {upper, upper - 1} <= placed
             ]
-            if row.ref.index == highest:
-                before = self._cap(self._one_more(before))
+            if row.ref.index == highest and group.built is Direction.UP:
+                before = self._cap(self._one_more(before, before_last=True), keeps_row=True)
             begun = () if row.fact.begins is None else beginning_uses(group.rows[row.ref.in_group], piece, self._studio)
             uses = (*row.uses, *begun, *per_row, *(u for upper in joined for u in (*joints.get(upper, ()), *per_joint)))
             key = self._add(
@@ -378,6 +393,9 @@ class _CopySteps:
             self._keys_of_rows[row.ref.index] = key
             if number in looks:
                 self._look(f"rows.{row.ref.key}", looks[number], before)
+        if ends_pole and group.built is not Direction.UP:
+            # Built from the top, the end of the pole is covered when its rows have found their places.
+            return self._cap(self._one_more(before, before_last=False), keeps_row=True)[-1]
         return before[0]
 
     def _look(self, name: str, fact: Looking | RoomForMore, after: Iterable[str]) -> str:
@@ -385,28 +403,30 @@ class _CopySteps:
 
     # --- parts -----------------------------------------------------------------------------------
 
-    def _cap(self, before: list[str]) -> list[str]:
-        """The cap on the pole's end, before what is laid or slid over it; keys that this waits for."""
+    def _cap(self, before: list[str], *, keeps_row: bool) -> list[str]:
+        """The cap on the pole's end, before what is laid or slid over it; keys that this waits for, its own last."""
         design = self._design
         frame, caps = design.piece.frame, [part for part in design.piece.parts if isinstance(part, Cap)]
         keys = [self._put_on(each, before) for cap in caps for each in put_on(cap, design, self._plan)]
         if caps or not (frame.has_pole and frame.capped):
             return [*before, *keys]
-        nominal, colour = cap_balloon(design)
+        nominal, colour = cap_balloon(design, self._plan)
         colour = outer_of(colour, stuffed_colours(self._plan.job))
         uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
         tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)
-        key = self._add("cap", StepKind.CAP, Capping(nominal), before, minutes=_CAP_MINUTES, uses=uses, tied=tied)
+        key = self._add(
+            "cap", StepKind.CAP, Capping(nominal, keeps_row), before, minutes=_CAP_MINUTES, uses=uses, tied=tied
+        )
         return [*before, key]
 
-    def _one_more(self, before: list[str]) -> list[str]:
-        """A question before the last row of a pole that may take one more; what that row waits for."""
+    def _one_more(self, before: list[str], *, before_last: bool) -> list[str]:
+        """A question at the last row of a pole that may take one more; what comes next waits for it."""
         design = self._design
         pole = pole_range(design.piece, design.geometry, design.packing, self._studio)
         if pole is None or pole[1].most <= pole[0]:
             return before
         rows, on_pole = pole
-        return [self._look("more", RoomForMore(rows, on_pole.fewest, on_pole.most), before)]
+        return [self._look("more", RoomForMore(rows, on_pole.fewest, on_pole.most, before_last), before)]
 
     def _parts(self) -> None:
         piece, keys = self._design.piece, dict[int, str]()
@@ -417,7 +437,7 @@ class _CopySteps:
         # Words wait for their balloon, a head for its body.
         for part in sorted(parts, key=lambda part: getattr(part, "on", None) is not None):
             if part is first_filler:
-                self._look("fillers", Looking("fillers"), self._lasts)
+                self._look("fillers", Looking("fillers", self._is_upright), self._lasts)
             for each in put_on(part, self._design, self._plan):
                 if (each.part.key, each.place) in self._dressed:
                     continue
@@ -427,6 +447,9 @@ class _CopySteps:
     def _needs_of(self, each: PutOn) -> list[str]:
         """What a part waits for: the rows that hold it, and all of them where it is at none."""
         row = each.fact.row if isinstance(each.fact, PuttingOn | TyingCluster) else None
+        if isinstance(each.part, Weight) and (row is None or not each.part.height_mm):
+            # It lies on the foot: nothing has to stand for that.
+            return self._ready
         if row is None or kind_of(each.part).standing(each.part):
             return self._lasts
         # It is tied between its row and the next one.
@@ -445,10 +468,16 @@ class _CopySteps:
             tied=each.tied,
         )
 
+    @property
+    def _is_upright(self) -> bool:
+        """Whether the copy stands: a strand that lies or hangs does not."""
+        strands = [group.strand for _, group in rows_groups(self._design.piece.groups) if group.strand is not None]
+        return all(strand.stands is StrandStands.BASES for strand in strands)
+
     def _finish(self) -> None:
         """Final look, and packing."""
         needed = {key for step in self._steps for key in step.after}
         ends = [step.key for step in self._steps if step.key not in needed]
-        looked = self._look("last", Looking("last"), ends)
+        looked = self._look("last", Looking("last", self._is_upright), ends)
         delivered = self._plan.job.brief.handover == "delivered"
         self._add("pack", StepKind.PACK, PackingUp(delivered), [looked], minutes=_PACK_MINUTES)

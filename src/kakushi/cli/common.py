@@ -107,11 +107,13 @@ def piece_words(piece_plan: PiecePlan, wording: Wording) -> str:
         f"{piece_plan.piece.name}: {height}, match {match}, {piece_plan.balloon_count} balloons, "
         f"{piece_plan.distinct_sizes} sizes, {mechanics_words(piece_plan)}"
     ]
+    # What must be known before anything is built stands before the rows.
+    lines += [f"  note: {note_words(note, wording)}" for note in piece_plan.warnings]
     for index, row in enumerate(piece_plan.piece.rows):
         codes = " ".join(wording.code(key) for key in piece_plan.colouring[index])
         knot = wording.length(float(piece_plan.geometry.knots[index]))
         lines.append(f"  row {index + 1:>3}  {row_sizes(row, wording.units)}  knot at {knot}  {codes}")
-    return "\n".join([*lines, *(f"  note: {note_words(note, wording)}" for note in piece_plan.warnings)])
+    return "\n".join(lines)
 
 
 def add_units(p: Parser) -> None:

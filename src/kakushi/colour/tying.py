@@ -140,9 +140,17 @@ def _ways(cluster: Cluster, studio: Studio) -> list[RowTying]:
     for tying in ways(landing, habits.school, habits.half_turns, habits.locked):
         # Ways with the same duplets differ only in where they begin; the first is the easiest to say.
         tyings.setdefault(tuple(sorted(kinds_of(cluster.balloons, tying))), tying)
+    # One setting of the sizer a duplet, wherever the pattern lets it be.
+    fewest = min(map(_unlike_sizes, tyings), default=0)
+    tyings = {kinds: tying for kinds, tying in tyings.items() if _unlike_sizes(kinds) == fewest}
     on_line = habits.school is LandingSchool.LINE_BUILT
     # A balloon that has to be pulled across is one more thing to do.
     return sorted(tyings.values(), key=lambda tying: (on_line and tying.lock is not None, _unlike_wish(cluster, tying)))
+
+
+def _unlike_sizes(kinds: Iterable[Kind]) -> int:
+    """Number of bunches whose balloons are not all of one size."""
+    return sum(len({(balloon.nominal_in, balloon.diameter_mm) for balloon in kind}) > 1 for kind in kinds)
 
 
 def _unlike_wish(cluster: Cluster, tying: RowTying) -> int:

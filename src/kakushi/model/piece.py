@@ -163,8 +163,8 @@ class Piece(Value):
 
     @property
     def firm(self) -> Firmness:
-        """How firmly it must stand. What has no base, or hangs on a weight, stands where nobody passes."""
-        has_stand = self.frame.base.is_there and self.frame.base.kind != "weight"
+        """How firmly it must stand. What has no base, a weight or foam for one stands where nobody passes."""
+        has_stand = self.frame.base.is_there and self.frame.base.kind not in ("weight", "foam")
         return self.firmness or (Firmness.BRUSH if has_stand else Firmness.BY_ITSELF)
 
     @property

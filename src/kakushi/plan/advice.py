@@ -24,6 +24,7 @@ from kakushi.plan.facts import (
     Note,
     NotSettled,
     PackingUnknown,
+    PoleTooShort,
     RowsOnPole,
     RowSunk,
     SizedOutside,
@@ -33,6 +34,8 @@ _ALMOST_MM = 0.1
 """Tolerance of a sized diameter against a limit, mm: rounding only."""
 _BARE_MM = 40.0
 """Length of bare pole, mm, that the balloons beside it no longer hide."""
+_OVER_MM = 20.0
+"""Height of a knot above the pole's end, mm, up to which pressing the rows brings it down on the pole."""
 _OVERLAP_MM = 5.0
 """Overlap, mm, that balloons yield without harm."""
 
@@ -74,6 +77,21 @@ def bare_spans(piece: Piece, assembly: Assembly) -> list[tuple[float, float]]:
             bare.append((reached, low))
         reached = max(reached, high)
     return bare
+
+
+def pole_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:
+    """Rows that are to be wrapped on a pole which ends below them."""
+    if not (piece.frame.has_pole and piece.frame.pole_length_mm and assembly.pole_end):
+        return
+    first, above = 0, list[int]()
+    knots = assembly.rows.knots
+    for place, group in rows_groups(piece.groups):
+        own = range(first, first + len(group.rows))
+        first += len(group.rows)
+        if place not in assembly.off_pole:
+            above += [row for row in own if knots[row] > assembly.pole_end + _OVER_MM]
+    if above:
+        yield PoleTooShort(tuple(above), float(max(knots[above])) - assembly.pole_end)
 
 
 def overlap_warnings(piece: Piece, assembly: Assembly) -> Iterator[Note]:

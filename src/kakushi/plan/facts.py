@@ -232,7 +232,16 @@ StrandNote = (
     | StrandPresses
 )  # fmt: skip
 """What is told of strands and open frames."""
-PoleNote = BarePole | RowsOnPole
+
+
+class PoleTooShort(NamedTuple):
+    """Rows (from 0) whose knots lie above the pole's end, the highest by `over_mm`."""
+
+    rows: tuple[int, ...]
+    over_mm: float
+
+
+PoleNote = BarePole | RowsOnPole | PoleTooShort
 """What is told of the pole."""
 RowNote = (
     SizedOutside

@@ -19,6 +19,7 @@ from kakushi.plan.facts import (
     PartBelowFloor,
     PartFloats,
     PartSunk,
+    PoleTooShort,
     RowsOnPole,
     SizedOutside,
     TopperHeavy,
@@ -46,6 +47,7 @@ _FIGURES: Mapping[type, Callable[[Any], tuple[float, ...]]] = {
     GroupsOverlap: lambda note: (note.shared_mm,),
     GroupTooLow: lambda note: (note.below_mm,),
     BarePole: lambda note: (note.high_mm - note.low_mm,),
+    PoleTooShort: lambda note: (len(note.rows), note.over_mm),
     RowsOnPole: lambda note: (
         max(note.rows - note.pole.most, 0),
         max(note.pole.fewest - note.rows, 0),

@@ -12,12 +12,19 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, balloons_in, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.memo import Cancelled, never, remembered, stop_if
-from kakushi.model.outline import Outline
+from kakushi.model.outline import Outline, PresetOutline
 from kakushi.model.piece import Piece, groups_built
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
 from kakushi.packing.groups.table import without_paint
 from kakushi.packing.stack import Geometry
-from kakushi.plan.advice import advice, overlap_warnings, packing_warnings, row_warnings, settling_warnings
+from kakushi.plan.advice import (
+    advice,
+    overlap_warnings,
+    packing_warnings,
+    pole_warnings,
+    row_warnings,
+    settling_warnings,
+)
 from kakushi.plan.bare import bare_plan
 from kakushi.plan.copies import plans_of_copies
 from kakushi.plan.doming import doming_of
@@ -166,6 +173,7 @@ def _piece_plan(
     stop_if(cancelled)
     pattern = pattern_of(piece.rows, surface, piece.layers, fallback)
     warned = (
+        *pole_warnings(piece, assembly),
         *packing_warnings(piece, studio),
         *overlap_warnings(piece, assembly),
         *row_warnings(piece.rows, studio.nominals),
@@ -201,9 +209,9 @@ def _piece_plan(
 
 
 def _match(bare: PiecePlan) -> Match | None:
-    """How well the first group of rows follows the outline; None while it has no rows."""
+    """How well the first group of rows follows the outline; None while it has no rows, or no outline was chosen."""
     piece, (foot, top) = bare.piece, rows_span_mm(bare.piece, bare.assembly)
-    if not any(group_ranges(piece)[:1]):
+    if not any(group_ranges(piece)[:1]) or piece.outline == PresetOutline(preset="straight"):
         return None
     laid = first_strand(piece, bare.assembly)
     if laid is not None and laid.curve.is_closed:

@@ -117,6 +117,8 @@ class Stance:
     @property
     def stands(self) -> bool:
         """Whether the finished piece stands the wanted lean and push, and every step before by itself."""
+        if self.ballast is not None and self.ballast.mass_g < _HAND_G and self.leaning.balance.tilt >= 0:
+            return True
         wanted = self.assumed.tilt if self.leaning is self.finished else min(HALF_BUILT_TILT, self.assumed.tilt)
         return self.leaning.balance.tilt >= wanted and self.pushed.push.newtons >= self.assumed.push
 
@@ -126,6 +128,8 @@ class Stance:
         return self.gust is None or self.windy.gust >= self.gust
 
 
+_HAND_G = 50.0
+"""Ballast, g, below which a hand cannot tell whether it is there, and no figure here is that sure. Assumed."""
 HALF_BUILT_TILT = math.radians(1.0)
 """Lean, radians, that a half-built piece must stand: somebody is beside it. Assumed."""
 WIDER_FOOT = (1.0, 1.5, 2.0)

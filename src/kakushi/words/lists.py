@@ -13,11 +13,14 @@ from kakushi.model.groups import rows_of
 from kakushi.model.memo import remembered
 from kakushi.model.piece import copy_name
 from kakushi.model.roles import BalloonRole
+from kakushi.model.sizing import Sizing
 from kakushi.model.units import UnitSystem, format_inches, format_nominal, inches
 from kakushi.model.used import Used
 from kakushi.plan.stability import stance_of
+from kakushi.plan.values import Plan
 from kakushi.stand.cutting import same_bars
 from kakushi.words.sheet import advice_words, bags_words, kind_words, rows_words, spares_words
+from kakushi.words.sizing import sizing_words
 from kakushi.words.stand import FAR_ENOUGH_DEG, frame_words, stand_words
 from kakushi.words.steps import no_cuts_words
 from kakushi.words.wording import Wording, amount_words, counted, hours_words, item_words, thickness
@@ -255,6 +258,7 @@ def inflation_list(dossier: Dossier, wording: Wording) -> Listing:
 
 def _inflation_row(line: SheetLine, dossier: Dossier, wording: Wording) -> tuple[Cell, ...]:
     sizes = [b.diameter_mm for b in line.balloons if b.diameter_mm]
+    sizing = sizing_of(line, dossier.plan)
     settings = list(dict.fromkeys(s.setting for s in line.settings if s.setting is not None))
     holes = list(dict.fromkeys(s.hole for s in line.settings if s.hole is not None))
     fills = dict.fromkeys(f"{b.diameter_mm / inches(b.nominal_in):.0%}" for b in line.balloons if b.diameter_mm)
@@ -263,13 +267,23 @@ def _inflation_row(line: SheetLine, dossier: Dossier, wording: Wording) -> tuple
         kind_words(line.balloons, wording),
         line.count,
         " / ".join(dict.fromkeys(format_nominal(b.nominal_in) for b in line.balloons)),
-        max(sizes) if sizes else None,
-        settings[0] if len(settings) == 1 else None,
-        holes[0] if len(holes) == 1 else None,
+        sizing_words(sizing, wording.units) if sizing else max(sizes) if sizes else None,
+        settings[0] if not sizing and len(settings) == 1 else None,
+        holes[0] if not sizing and len(holes) == 1 else None,
         " / ".join(fills),
         rows_words(line, dossier.plan),
         "; ".join(advice_words(advice, wording.units) for advice in line.advice),
     )
+
+
+def sizing_of(line: SheetLine, plan: Plan) -> Sizing | None:
+    """How the balloons of a line are sized where nobody measures them; None where any of its rows is measured."""
+    sizings = set()
+    for key, index in line.rows:
+        piece = plan.piece(key)
+        if piece is not None and index < len(piece.piece.rows):
+            sizings.add(piece.piece.rows[index].sizing)
+    return sizings.pop() if len(sizings) == 1 else None
 
 
 def packing_list(dossier: Dossier) -> Listing:

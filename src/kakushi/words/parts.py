@@ -21,18 +21,20 @@ from kakushi.dress.wishes import (
     WrongForFoil,
 )
 from kakushi.model.groups import LinkFrameGroup
-from kakushi.model.parts import Extended, FillerTie, Fixing, Flowers, Lettering, Starburst, Sticks, Weight
+from kakushi.model.parts import Extended, FillerTie, Fixing, Flowers, Lettering, Part, Starburst, Sticks, Weight
 from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem, format_length
 from kakushi.packing.link_frames import numbers_of_joints, windows_of
 from kakushi.words.wording import Wording, counted, listed, side_name
 
+_RIBBON_ON_TOP = "Wind its ribbon round the top row, then tape the end down."
+"""How a ribbon holds what stands on the top row."""
 HELD: Mapping[Fixing, str] = {
     Fixing.LISTED: "",
     Fixing.STRIP: "Catch a strip in the knot before tying; wind its tails round the top two rows on both sides and tie "
     "them with two knots, three for transport.",
     Fixing.VALVE: "Roll the valve up and tie half a strip round the roll, never tight enough to cut the foil off.",
-    Fixing.RIBBON: "Tie a length of ribbon to it and tape the end down where nobody looks.",
+    Fixing.RIBBON: "Tie a length of ribbon to it, wind that round a balloon and tape its end down where nobody looks.",
     Fixing.DOTS: "Stick it on with four dots; they hold on latex, not on foil.",
     Fixing.MAGNET: "A magnet disc inside the balloon, another one behind what it holds.",
     Fixing.CROSSED: "At each point lay a strip on its back, tape over it crosswise, and knot the strip’s ends; tuck "
@@ -40,7 +42,7 @@ HELD: Mapping[Fixing, str] = {
 }
 """How a part is held."""
 TIED: Mapping[FillerTie, str] = {
-    FillerTie.ASTRIDE: "Hang two clusters on one strip astride a balloon; twist one balloon of each together.",
+    FillerTie.ASTRIDE: "Hang two clusters on one whole strip astride a balloon; twist one balloon of each together.",
     FillerTie.LOOP: "Loop a strip round a neck of the row and tie the cluster on.",
     FillerTie.BAND: "Tie it on with a doubled band.",
     FillerTie.NECK: "Tie its neck to a neck of the row.",
@@ -48,6 +50,8 @@ TIED: Mapping[FillerTie, str] = {
     FillerTie.CHAIN: "Chain it on to the strip that hangs down.",
 }
 """How a cluster of fillers is put on."""
+HALF_A_STRIP = "Hang two clusters on half a strip astride a balloon; twist one balloon of each together."
+"""The same astride a balloon for small clusters."""
 
 
 def part_step_words(fact: PuttingOn, kind: StepKind, wording: Wording) -> str:
@@ -55,7 +59,7 @@ def part_step_words(fact: PuttingOn, kind: StepKind, wording: Wording) -> str:
     part, row, side_deg, joints = fact
     name, where = f"“{name_of(part)}”", "" if row is None else f" at row {row + 1}"
     if joints:
-        where = f" between {joints_words(joints)}"
+        where = f" {'at' if len(joints) == 1 else 'between'} {joints_words(joints)}"
     elif side_deg is not None:
         where += f", {side_name(side_deg)}"
     fixings = fixings_of(part) if isinstance(part, Extended) else 1
@@ -68,7 +72,7 @@ def part_step_words(fact: PuttingOn, kind: StepKind, wording: Wording) -> str:
             begin = f"Hang {name}{where}, by {counted(fixings, 'fixing')}."
         case StepKind.WEIGHT:
             mass = f", {wording.mass(part.mass_g)}" if isinstance(part, Weight) and part.mass_g else ""
-            begin = f"Put {name}{mass} in its place{where}."
+            begin = f"Put {name}{mass}{_place_of_weight(part, row, side_deg)}."
         case StepKind.CAP:
             begin = f"Pull {name} over the pole end."
         case _:
@@ -84,10 +88,24 @@ def part_step_words(fact: PuttingOn, kind: StepKind, wording: Wording) -> str:
     if isinstance(part, Starburst) and part.tied:
         pairs = counted(math.ceil(part.cones / 2), "pair")
         begin = (
-            f"Tie {part.cones} small foils in {pairs}, end to end; cross the pairs and dot each on the others. {begin}"
+            f"Tie {part.cones} small foils in {pairs} by their tails, twist the pairs into one another, then tie one "
+            f"strip round the middle. {begin}"
         )
-    how = HELD[part.fixing] if isinstance(part, Extended) else ""
-    return f"{begin} {how}".strip()
+    return f"{begin} {_held_words(part)}".strip()
+
+
+def _held_words(part: Part) -> str:
+    """How a part is held; empty where nothing more is said of that."""
+    if not isinstance(part, Extended):
+        return ""
+    return _RIBBON_ON_TOP if part.fixing is Fixing.RIBBON and kind_of(part).standing(part) else HELD[part.fixing]
+
+
+def _place_of_weight(part: Part, row: int | None, side_deg: float | None) -> str:
+    """Where a weight lies or hangs: on the foot, under a row's balloons, or beside them."""
+    if row is None or not isinstance(part, Weight) or not part.height_mm:
+        return " on the foot, at the pole"
+    return f" inside row {row + 1}" if side_deg is None else f" at row {row + 1}, {side_name(side_deg)}"
 
 
 def joints_words(joints: Sequence[int]) -> str:

@@ -26,6 +26,7 @@ from kakushi.plan.facts import (
     PartNote,
     PartSunk,
     PartUnheld,
+    PoleTooShort,
     RowsOnPole,
     RowSunk,
     SizedOutside,
@@ -71,6 +72,9 @@ def note_words(note: Note, wording: Wording) -> str:
             return f"Row {row + 1} will {moves} unless it is held: {held}."
         case RowsOnPole():
             return _pole_words(note, wording)
+        case PoleTooShort(rows, over):
+            above = f"{capital(named_rows(rows))} {'is' if len(rows) == 1 else 'are'} above the pole's end"
+            return f"{above}, by up to {wording.length(over)}: take a longer pole, or fewer rows."
         case GroupsOverlap() | GroupTooLow() | BarePole():
             return _group_words(note, wording)
         case FrameLeans() | FrameStrained() | StrandSags() | TieLost() | StrandTight() | StrandMisses():

@@ -127,7 +127,7 @@ def _lean_sentence(stance: Stance) -> str:
     if math.degrees(worst.balance.tilt) < 0:
         return f"It {lean or 'falls'} by itself{when}"
     words = f"{capital(lean) + ': m' if lean else 'M'}ay lean {tilt_words(worst.balance)}{when} before it tips"
-    if worst.balance.tilt < stance.assumed.tilt:
+    if worst.balance.tilt < stance.assumed.tilt and not stance.stands:
         words += f", less than the {math.degrees(stance.assumed.tilt):.0f}° wanted"
     return words
 
@@ -136,7 +136,7 @@ def _push_sentence(stance: Stance, units: UnitSystem) -> str:
     worst = stance.pushed
     moves = "slides" if worst.push.slides else "tips"
     words = f"{push_words(worst.push, units)} {moves} it{_when(worst, stance)}"
-    if worst.push.newtons < stance.assumed.push:
+    if worst.push.newtons < stance.assumed.push and not stance.stands:
         words += f", less than the {stance.assumed.push:g} N wanted"
     return words
 

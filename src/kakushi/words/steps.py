@@ -37,7 +37,7 @@ from kakushi.dress.kinds.fillers import hangs_on_half
 from kakushi.dress.table import name_of
 from kakushi.model.parts import Fillers, FillerTie
 from kakushi.model.units import format_nominal
-from kakushi.words.parts import TIED, part_step_words
+from kakushi.words.parts import HALF_A_STRIP, TIED, part_step_words
 from kakushi.words.rows import INNER_NECK, row_words
 from kakushi.words.sizing import sized_words
 from kakushi.words.strands import link_step_words, strand_step_words
@@ -52,6 +52,9 @@ _KINDS: Mapping[StepKind, str] = {
     StepKind.NECKS: "Tuck the necks in between the balloons.",
 }
 """Steps of which the kind says it all."""
+_SPLIT = (
+    "Blow two small ones half full and tie them as a duplet; twist each in its middle, then all four bubbles together."
+)
 _WAITS = {"paint": "Let the paint dry.", "glue": "Let the glue set."}
 _STANDS = {
     "pole in base": "the pole in its base",
@@ -103,16 +106,17 @@ def step_words(step: Step, wording: Wording) -> str:
             way = f", {'' if clockwise else 'anti'}clockwise seen from above" if style == "coil" else ""
             begin = f"Wrap the bare pole with {counted(strands, 'strand')} of modelling balloons as a {style}{way}."
             return f"{begin} Tuck both ends between the balloons below and above."
-        case Capping(nominal):
-            balloon = f"an uninflated {format_nominal(nominal)} balloon"
-            return f"Pull {balloon} over the pole end; it also keeps the last row down."
-        case Looking(when):
+        case Capping(nominal, keeps_row):
+            keeps = "; it also keeps the last row down" if keeps_row else ""
+            return f"Pull an uninflated {format_nominal(nominal)} balloon over the pole end{keeps}."
+        case Looking(when, is_upright):
             begin, at = _LOOKS[when]
+            at = at if is_upright else at.replace(", upright", "").replace(", lean", "")
             return f"{begin}: step back and look from all sides that are seen: {at}. Take a photograph."
-        case RoomForMore(rows, fewest, most):
+        case RoomForMore(rows, fewest, most, before_last):
             return (
-                f"Before the last row: the pole takes {fewest} to {most} rows, and {rows} are planned. "
-                "Is there room for one more? Then lay one more now."
+                f"{'Before' if before_last else 'After'} the last row: the pole takes {fewest} to {most} rows, and "
+                f"{rows} are planned. Is there room for one more? Then lay one more now."
             )
         case TyingCluster():
             return _cluster_words(fact, wording)
@@ -151,28 +155,34 @@ def _before_words(fact: Cutting | Painting | Waiting | Inflating, wording: Wordi
             return f"Wipe the poles of {names} clean and paint them {times}, thinly, {place}."
         case Waiting(what):
             return _WAITS[what]
-        case Inflating(balloons, bunches, inserts, inside):
+        case Inflating(balloons, bunches, inserts, inside, together):
             told = listed(_bunches_words(size, times) for size, times in bunches)
             first = "".join(
                 f"Put {with_article(item)} into each of {counted(count, 'balloon')} first. " for item, count in inserts
             )
-            first += _inside_words(inside, wording)
+            first += "".join(_inside_words(stuffed, wording) for stuffed in (inside, together) if stuffed)
+            first += _HOW_INSIDE if inside else ""
+            first += _HOW_TOGETHER if together else ""
             return f"{first}Inflate and tie {told}: {counted(balloons, 'balloon')}, as the inflation sheet says."
 
 
 def _inside_words(inside: Sequence[tuple[Balloon, int]], wording: Wording) -> str:
     """In which order the hands make balloons of two, one inside the other."""
-    if not inside:
-        return ""
     told = listed(
         f"{count} × {format_nominal(balloon.nominal_in)} {wording.colour(balloon.colour)} "
         f"to {wording.diameter(balloon.diameter_mm)}"
         for balloon, count in inside
     )
-    return (
-        f"Double-stuffed: {told} inside others. Push the inner one in with a stick, neck to neck; blow it to its size "
-        "first and pinch it, then the outer one to its own; tie both necks together. "
-    )
+    return f"Double-stuffed: {told} inside others. Push the inner one in with a stick, neck to neck. "
+
+
+_HOW_INSIDE = (
+    "A smaller inner one: blow it to its size first and pinch it, then the outer one to its own; tie both necks "
+    "together. "
+)
+_HOW_TOGETHER = (
+    "Two of one size: blow both up together on one nozzle and tie them once, with the inner neck; the outer one tears. "
+)
 
 
 def _bunches_words(size: int, count: int) -> str:
@@ -253,8 +263,11 @@ def _tied_words(fact: TyingCluster) -> str:
     if fact.ball is not None and fact.tie in (FillerTie.NECK, FillerTie.LOOP):
         return "Tie it to the crossing of the ball's necks."
     words = TIED[fact.tie]
-    if isinstance(fact.part, Fillers) and hangs_on_half(fact.part):
-        return words.replace("on one strip", "on half a strip")
+    if isinstance(fact.part, Fillers):
+        if hangs_on_half(fact.part):
+            words = HALF_A_STRIP
+        if fact.part.is_split:
+            return f"{_SPLIT} {words}"
     return words
 
 

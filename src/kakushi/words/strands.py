@@ -106,13 +106,14 @@ def tie_words(tie: Tie, numbers: Mapping[int, int]) -> str:
 def strand_step_words(fact: BendingStrand | TyingRows, wording: Wording) -> str:
     """How a strand is bent and closed, or two rows are tied."""
     match fact:
-        case BendingStrand(rows, marks, closing, stands, slack):
+        case BendingStrand(rows, marks, closing, stands, slack, on_line):
             bends = [mark for mark in marks if mark.kind is MarkKind.BEND_BEGINS]
             where = f", first after row {bends[0].row + 1}" if bends else ""
             joined = f" Bring row {rows} to row 1 and {_JOINED[closing]}." if closing else ""
             held = "Stand it in its base." if closing and stands is StrandStands.BASES else _HELD[stands]
+            knots = " Knot both ends of the line." if on_line else ""
             loose = f" Leave {wording.length(slack)} of line slack at the bends." if slack else ""
-            return f"Bend the strand as drawn{where}.{loose}{joined} {held}"
+            return f"Bend the strand as drawn{where}.{loose}{joined}{knots} {held}"
         case TyingRows(row, other, mount, loose):
             to = f"row {other + 1}" if other is not None else MOUNTS[mount]
             how = "loosely, so that it can still be bent" if loose else "tightly"

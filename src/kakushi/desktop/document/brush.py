@@ -17,8 +17,8 @@ class Tool(Enum):
 
     BRUSH = "one balloon"
     ROW = "the whole row"
-    HELIX_RIGHT = "a right-hand helix"
-    HELIX_LEFT = "a left-hand helix"
+    HELIX_RIGHT = "a right-hand spiral"
+    HELIX_LEFT = "a left-hand spiral"
     PICK = "pick a colour"
     ERASE = "back to the pattern"
 

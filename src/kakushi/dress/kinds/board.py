@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kakushi.dress.bodies import NO_BODY, Body, sheet
 from kakushi.dress.kind import BallMaterial, PartKind, Surroundings, extended_wind, placed_spot
-from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
+from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes, things_hung
 from kakushi.model.parts import Board
 from kakushi.model.used import Used
 
@@ -34,6 +34,7 @@ KIND = PartKind(
     step="hang",
     made=_made,
     counted_as="hung load",
+    things=things_hung,
     is_marked=True,
     spot=placed_spot,
     wind=extended_wind,

@@ -37,6 +37,11 @@ def _body(part: HungLoad) -> Body:
     return lump(part.wide_mm, part.wide_mm if part.deep_mm is None else part.deep_mm, part.tall_mm, part.colour)
 
 
+def things_hung(part: HungLoad | Board | Toy) -> float:
+    """Loads that a hung thing counts as for the studio's rule, which says what one with two fixings takes."""
+    return fixings_of(part) / FIXINGS_WANTED
+
+
 def fixing_wishes(part: HungLoad | Board | Toy) -> Iterator[Wish]:
     """Fewer fixings than what hangs over people should have."""
     if fixings_of(part) < FIXINGS_WANTED:
@@ -50,6 +55,7 @@ KIND = PartKind(
     step="hang",
     made=_made,
     counted_as="hung load",
+    things=things_hung,
     is_marked=True,
     spot=placed_spot,
     wind=extended_wind,

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 
 import numpy as np
 
 from kakushi.dress.bodies import Body, chain, directions, joined
-from kakushi.dress.fixings import GLUE_DOTS
-from kakushi.dress.kind import BallMaterial, PartKind, PointMm, Surroundings, extended_wind, placed_spot
+from kakushi.dress.kind import STRIPS, BallMaterial, PartKind, PointMm, Surroundings, extended_wind, placed_spot
 from kakushi.dress.kinds.foil_shape import FOIL_G_PER_M2
 from kakushi.model.parts import Fixing, Starburst
 from kakushi.model.used import Used
@@ -40,14 +38,10 @@ def _spot(part: Starburst, top_mm: float) -> PointMm:
     return PointMm(0.0, 0.0, top_mm + part.tall_mm / 2) if part.stands else placed_spot(part, top_mm)
 
 
-_DOTS_A_PAIR = 2
-"""Adhesive dots that hold a pair of small foils on the others, on the latex or tape between them."""
-
-
 def _uses(part: Starburst) -> Iterator[Used]:
     if part.tied:
         yield Used(item=f"small foils, {part.tall_mm / 20:.0f} cm", count=part.cones)
-        yield Used(item=GLUE_DOTS, count=_DOTS_A_PAIR * math.ceil(part.cones / 2))
+        yield Used(item=STRIPS, count=1.0)
         return
     yield Used(item=f"foil starburst, {part.tall_mm / 10:.0f} cm", count=1.0)
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from kakushi.dress.bodies import NO_BODY, Body, chain, joined, lump, turned
 from kakushi.dress.kind import BallMaterial, PartKind, PointMm, Surroundings, extended_wind
-from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes
+from kakushi.dress.kinds.hung_load import FIXINGS_WANTED, OFF_POLE_MM, fixing_wishes, things_hung
 from kakushi.dress.wishes import TurnsRound, Wish
 from kakushi.model.parts import Toy
 from kakushi.model.used import Used
@@ -68,6 +68,7 @@ KIND = PartKind(
     step="hang",
     made=_made,
     counted_as="hung load",
+    things=things_hung,
     is_marked=True,
     spot=_spot,
     wind=extended_wind,

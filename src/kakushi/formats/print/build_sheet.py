@@ -29,8 +29,9 @@ from kakushi.model.job import Job
 from kakushi.model.units import format_height, format_length, format_nominal
 from kakushi.model.used import Used
 from kakushi.picture.scene import portrait_view
+from kakushi.plan.facts import PoleTooShort
 from kakushi.plan.values import PiecePlan
-from kakushi.words.plan import mechanics_words
+from kakushi.words.plan import mechanics_words, note_words
 from kakushi.words.rows import Said
 from kakushi.words.sheet import settings_words
 from kakushi.words.sizing import row_sizes
@@ -91,6 +92,9 @@ def _sheet(
     job = dossier.plan.job
     yield paragraph(name, style(20, bold=True, after=2))
     yield paragraph(_facts(design, copies, steps, wording), style(9.5, colour=QUIET, after=4))
+    for note in design.warnings:
+        if isinstance(note, PoleTooShort):
+            yield paragraph(note_words(note, wording), style(9.5, bold=True, after=4))
     yield _Needed([use for step in steps for use in step.uses], job)
     rows = [step for step in steps if step.row is not None and isinstance(step.fact, LayingRow)]
     if not rows or len(rows) > _MOST_ROWS or is_bent(design):

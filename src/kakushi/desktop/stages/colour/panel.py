@@ -37,7 +37,7 @@ from kakushi.session import colour_edits, edits
 
 _TOOLS = (
     (Tool.BRUSH, "Brush"), (Tool.ROW, "Row"), (Tool.PICK, "Pick"),
-    (Tool.HELIX_RIGHT, "Helix right"), (Tool.HELIX_LEFT, "Helix left"), (Tool.ERASE, "Erase"),
+    (Tool.HELIX_RIGHT, "Spiral right"), (Tool.HELIX_LEFT, "Spiral left"), (Tool.ERASE, "Erase"),
 )  # fmt: skip
 _TYING = (
     choice("school", "School", options(LandingSchool), "How clusters are brought to the pole"),

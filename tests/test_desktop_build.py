@@ -11,6 +11,7 @@ from kakushi.building.progress import shared_out
 from kakushi.building.step import StepKind, TyingCluster
 from kakushi.desktop.document import recovery_keeper
 from kakushi.desktop.stages.building.ways_page import WaysPage
+from kakushi.desktop.stages.registry import STAGES
 from kakushi.formats.store.job_file import load_job_file, save_job
 from kakushi.formats.store.recovery import RecoveryStore
 from kakushi.model.record import What
@@ -316,3 +317,52 @@ def test_two_clusters_on_one_strip_are_one_step_and_come_back_together(whole_dem
         if builder.step is None or not isinstance(builder.step.fact, TyingCluster):
             break
     assert sum(step.key in builder.progress.done for step in builder.of(copy)) >= len(rows)
+
+
+def test_the_page_of_ways_takes_every_key_and_gives_the_keyboard_back(building, qtbot) -> None:
+    page = page_of(building)
+    builder, panel = building.document.builder, building.stage("build").panel
+    for _ in range(3):
+        press_key(building, Qt.Key.Key_Space)
+    builder.choose_copy((3, 0))
+    for _ in range(6):
+        press_key(building, Qt.Key.Key_Space)
+    built = len(panel.rescue._stands)
+    knot = builder.plan.piece(3).geometry.knots[built - 1]
+    type_into(part(panel, "height of the last knot"), f"{knot * 0.98:.0f} mm")
+    press(panel, "Show the ways out")
+    ways_page = page.findChild(WaysPage)
+    qtbot.waitUntil(lambda: bool(ways_page.cards), timeout=20_000)
+    before = done_keys(building)
+    ways_page.cards[0].setFocus()
+    for key in (Qt.Key.Key_Return, Qt.Key.Key_Space, Qt.Key.Key_Enter, Qt.Key.Key_Space, Qt.Key.Key_L):
+        QTest.keyClick(ways_page.cards[0], key)
+    assert done_keys(building) == before, "no step that is not seen is ticked"
+    assert ways_page.cards[0].isChecked(), "Enter chooses a card"
+    QTest.mouseClick(ways_page.leave, Qt.MouseButton.LeftButton)
+    assert ways_page.isHidden()
+    assert page.hasFocus()
+
+
+def test_every_stage_shows_every_piece_and_every_copy_is_ticked_through(whole_demo, qtbot) -> None:
+    document = whole_demo.document
+    builder = document.builder
+    for piece in document.job.pieces:
+        document.selection.select_piece(piece.key)
+        for stage in STAGES:
+            whole_demo.show_stage(stage.name)
+            assert whole_demo.stage(stage.name).view().isVisible()
+    whole_demo.show_stage("build")
+    qtbot.waitUntil(lambda: builder.is_ready, timeout=20_000)
+    page = page_of(whole_demo)
+    for _ in range(3):
+        press_key(whole_demo, Qt.Key.Key_Space)
+    for copy in builder.copies:
+        builder.choose_copy(copy)
+        mine = [step.key for step in builder.mine]
+        for _ in mine:
+            if builder.step is None:
+                break
+            press_key(whole_demo, Qt.Key.Key_Space)
+            assert "went wrong" not in words(page)
+        assert set(mine) <= set(done_keys(whole_demo))

@@ -18,7 +18,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Anchor, Direction, Row, RowsGroup, Slot, uniform_row
 from kakushi.model.job import Job
-from kakushi.model.layers import GradientLayer, SpiralLayer
+from kakushi.model.layers import GradientLayer, MixLayer, Share, SpiralLayer
 from kakushi.model.memo import never
 from kakushi.model.piece import Piece, SeenSides, Tightness
 from kakushi.model.values import replace
@@ -281,3 +281,38 @@ def test_colours_of_a_way_show_while_hand_paint_is_hidden() -> None:
                 a != b for x, y in zip(before, way.planned.colouring, strict=True) for a, b in zip(x, y, strict=True)
             )
             assert changed == way.remedy.many, "what it says, and no hidden paint comes out"
+
+
+def test_two_kinds_that_are_short_are_mended_together_with_what_is_left() -> None:
+    piece = piece_of(TALL)
+    whole = planned(piece)
+    left = {(11.0, "signal-red"): 10, (11.0, "rope"): 4, (11.0, "sail-white"): 12}
+    ways = short_of(whole, whole.pieces[0], 2, left)
+    assert ways
+    for way in ways:
+        needed = {use.kind: int(use.count) for use in way.uses}
+        short = [kind for kind, have in left.items() if needed.get(kind, 0) > have]
+        assert not short or "Fetch" in said(way), said(way)
+    assert any("signal red" in said(way) and "rope" in said(way) for way in ways)
+
+
+def test_a_free_mix_is_not_mixed_anew_round_what_is_built() -> None:
+    mix = MixLayer(shares=(Share(colour="signal-red", parts=1), Share(colour="rope", parts=2)))
+    piece = replace(piece_of(TALL), layers=(mix,))
+    whole = planned(piece)
+    ways = short_of(whole, whole.pieces[0], 4, {(11.0, "signal-red"): 3})
+    recoloured = [way for way in ways if isinstance(way.remedy, Recoloured)]
+    assert recoloured
+    for way in recoloured:
+        assert way.planned.colouring[:4] == whole.pieces[0].colouring[:4], "what is built stays"
+        assert sum(use.count for use in way.uses if use.kind == (11.0, "signal-red")) == 3
+
+
+def test_a_group_on_the_floor_that_is_built_from_the_top_ends_at_its_height() -> None:
+    piece = piece_of(TALL)
+    piece = replace(piece, groups=(replace(piece.groups[0], direction=Direction.DOWN),))
+    whole = planned(piece)
+    knot = float(whole.pieces[0].geometry.knots[6]) + 12
+    words = [said(way) for way in aimed_again(whole, whole.pieces[0], 4, knot)]
+    assert words
+    assert not any("0 cm of 0 cm" in each for each in words)

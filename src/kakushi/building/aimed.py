@@ -182,7 +182,7 @@ def _miss(job: HalfBuilt, left: Sequence[Row]) -> float:
     if (laid := dict(assembly.strands).get(job.place)) is not None:
         return -laid.missing_mm
     low, high = assembly.spans[job.place]
-    if job.is_downward:
+    if job.ends_below:
         return job.plan.assembly.spans[job.place][0] - low
     return high - (column_target_mm(piece, assembly) if _is_topmost(job) else job.plan.assembly.spans[job.place][1])
 
@@ -197,7 +197,7 @@ def _ends(job: HalfBuilt, planned: PiecePlan) -> tuple[float, float]:
     """Where the group at hand ends in a plan, and where it must, mm above the floor; of a strand along its path."""
     if (laid := dict(planned.assembly.strands).get(job.place)) is not None:
         return laid.used_mm, laid.arc_mm
-    if not job.is_downward and _is_topmost(job):
+    if not job.ends_below and _is_topmost(job):
         return planned.measured_height_mm, planned.piece.target_height_mm
-    end = 0 if job.is_downward else 1
+    end = 0 if job.ends_below else 1
     return planned.assembly.spans[job.place][end], job.plan.assembly.spans[job.place][end]

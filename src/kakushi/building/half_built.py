@@ -11,6 +11,7 @@ from kakushi.building.remedies import (
 )
 from kakushi.building.rows import used_balloons
 from kakushi.building.steps import steps_of, steps_of_copy
+from kakushi.colour.layer_table import kind_of
 from kakushi.model.errors import BadInput
 from kakushi.model.groups import Direction, Group, Row, RowsGroup, rows_groups
 from kakushi.model.memo import Cancelled, stop_if
@@ -56,6 +57,14 @@ class HalfBuilt:
         return self.group.built is Direction.DOWN
 
     @property
+    def ends_below(self) -> bool:
+        """Whether the group at hand hangs, so that its lowest point is where it ends.
+
+        One that stands on the floor and is built from the top ends where its top is held.
+        """
+        return self.is_downward and self.group.anchor.kind == "hanging below"
+
+    @property
     def laid(self) -> Laid | None:
         """The group at hand as the strand it is; None for a straight one."""
         return dict(self.plan.assembly.strands).get(self.place)
@@ -86,11 +95,13 @@ class HalfBuilt:
         wanted = {
             row.key: line for row, line in zip(self.piece.rows, lines, strict=False) if colours or row.key in self._keys
         }
+        # A free mix would be solved anew round a painted place: all that is to stay as it is is painted then.
+        is_mixed = any(kind_of(layer).mixes for layer in piece.layers if layer.shown)
         changes = {
             (index, slot): {"colour": then}
             for index, (row, now) in enumerate(zip(piece.rows, planned.colouring, strict=True))
             for slot, (shown, then) in enumerate(zip(now, wanted.get(row.key, now), strict=True))
-            if shown != then
+            if shown != then or (is_mixed and row.key in wanted)
         }
         if changes:
             if not piece.paint_shown:

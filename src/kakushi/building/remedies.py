@@ -121,9 +121,15 @@ class Redo(NamedTuple):
     above: int
 
 
+class Several(NamedTuple):
+    """Several things done together, because several kinds are short."""
+
+    remedies: tuple[Remedy, ...]
+
+
 Remedy = (
     Resized | AllBuilt | Enough | Fetch | OtherNominal | Recoloured | AsPlanned | Exchange | Untie | Leave | LookMeant
-    | LiveWith | Redo
+    | LiveWith | Redo | Several
 )  # fmt: skip
 
 
@@ -132,7 +138,7 @@ class RescueOption:
     """One way out: its remedy, the edited piece (None where the plan stays), its plan, and its cost.
 
     `uses`: balloons of the rows not yet built. `balloons` and `minutes` more than before; `noticed`: how much the
-    client sees of it, 0 for nothing.
+    client sees of it, 0 for nothing. `supply`: of each kind whose stock is known what the way needs and what is left.
     """
 
     remedy: Remedy
@@ -142,6 +148,7 @@ class RescueOption:
     balloons: int
     minutes: float
     noticed: float
+    supply: tuple[tuple[Kind, int, int], ...] = ()
 
     @property
     def height_mm(self) -> float:

@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Literal
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal, NamedTuple
 
 from kakushi.building.aimed import MOST_WAYS
 from kakushi.building.frame_rescue import frame_short_of
@@ -27,6 +28,7 @@ from kakushi.building.remedies import (
     Redo,
     Remedy,
     RescueOption,
+    Several,
     Untie,
 )
 from kakushi.model.errors import BadInput, Length
@@ -51,24 +53,83 @@ def short_of(
 ) -> list[RescueOption]:
     """Ways to go on with the balloons `left` of some kinds; there are enough of all others.
 
-    Raises BadInput for what cannot be, `errors.Cancelled`.
+    Each way mends all that is short. Raises BadInput for what cannot be, `errors.Cancelled`.
     """
     if not piece_plan.piece.rows and piece_plan.assembly.frames:
         return frame_short_of(whole, piece_plan, built, left, _BUY_MINUTES, cancelled)
     job = HalfBuilt(whole, piece_plan, built, cancelled)
-    needed = Counter[Kind]()
-    for use in job.uses(piece_plan):
-        needed[use.kind] += int(use.count)
+    needed = _needed(job, piece_plan)
     lacking = {kind: needed[kind] - have for kind, have in left.items() if needed[kind] > have}
     if not lacking:
         return [job.stay(Enough(), 0.0)]
-    ways: list[RescueOption] = []
-    for kind, missing in lacking.items():
-        ways += _for_lack_of(job, kind, missing, left)
-    return sorted(ways, key=lambda option: option.noticed)[: MOST_WAYS + len(lacking)]
+    ways: dict[tuple[Remedy, ...], RescueOption] = {}
+    for strategy in _STRATEGIES:
+        # What each kind of balloon may still be taken for, while one kind after the other is mended.
+        spare = Counter({kind: have - needed[kind] for kind, have in left.items() if have > needed[kind]})
+        stock = _Stock(left, spare)
+        moves = [_move(job, kind, missing, strategy, stock) for kind, missing in lacking.items()]
+        if strategy == "fetch" or any(not isinstance(move.remedy, Fetch) for move in moves):
+            ways.setdefault(tuple(move.remedy for move in moves), _together(job, moves, left))
+    return sorted(ways.values(), key=lambda option: option.noticed)[: MOST_WAYS + len(lacking)]
 
 
-def _for_lack_of(job: HalfBuilt, kind: Kind, missing: int, left: Mapping[Kind, int]) -> Iterator[RescueOption]:
+_STRATEGIES = ("nominal 0", "nominal 1", "unseen", "last", "spread", "fetch")
+"""Ways to mend what is short; a kind that one of them does not help is fetched instead."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Stock:
+    """Balloons `left` of kinds whose number is known, and how many are `spare`; of all others there are enough."""
+
+    left: Mapping[Kind, int]
+    spare: Counter[Kind]
+
+    def has(self, kind: Kind, many: int = 1) -> bool:
+        return kind not in self.left or self.spare[kind] >= many
+
+    def take(self, kind: Kind, many: int = 1) -> None:
+        self.spare[kind] -= many
+
+
+class _Move(NamedTuple):
+    """What mends the lack of one kind: nominal sizes or colours of places (row and slot, from 0), balloons fetched."""
+
+    remedy: Remedy
+    noticed: float
+    nominals: Mapping[tuple[int, int], float] = {}
+    colours: Mapping[tuple[int, int], str] = {}
+    fetched: int = 0
+
+
+def _needed(job: HalfBuilt, planned: PiecePlan) -> Counter[Kind]:
+    """Balloons of each kind that the rows not yet built take."""
+    needed = Counter[Kind]()
+    for use in job.uses(planned):
+        needed[use.kind] += int(use.count)
+    return needed
+
+
+def _together(job: HalfBuilt, moves: Sequence[_Move], left: Mapping[Kind, int]) -> RescueOption:
+    """The moves for all kinds that are short as one way."""
+    noticed, fetched = sum(move.noticed for move in moves), sum(move.fetched for move in moves)
+    minutes = _BUY_MINUTES if fetched else 0.0
+    remedy = moves[0].remedy if len(moves) == 1 else Several(tuple(move.remedy for move in moves))
+    nominals = {place: {"nominal_in": size} for move in moves for place, size in move.nominals.items()}
+    painted = {place: key for move in moves for place, key in move.colours.items()}
+    if not nominals and not painted:
+        way = job.stay(remedy, noticed, fetched, minutes)
+    else:
+        colours = [list(line) for line in job.plan.colouring]
+        for (k, slot), key in painted.items():
+            colours[k][slot] = key
+        way = job.way(_always(remedy), with_slots(job.piece, nominals), noticed, minutes, colours=colours)
+        way = replace(way, balloons=way.balloons + fetched)
+    needs = _needed(job, way.planned)
+    return replace(way, supply=tuple((kind, needs[kind], have) for kind, have in left.items() if needs[kind]))
+
+
+def _move(job: HalfBuilt, kind: Kind, missing: int, strategy: str, stock: _Stock) -> _Move:
+    """How a strategy mends the lack of a kind; fetching where it does not."""
     # Of all groups: those further up take from the same bags.
     places = [
         (k, slot)
@@ -78,67 +139,76 @@ def _for_lack_of(job: HalfBuilt, kind: Kind, missing: int, left: Mapping[Kind, i
     ]
     # What is missing inside other balloons has no place of its own.
     swapped = min(missing, len(places))
-    fetch = job.stay(Fetch(kind, missing), 0.9, missing, _BUY_MINUTES)
-    if not swapped:
-        yield fetch
-        return
     when = {row: number for number, row in enumerate(job.to_come)}
     last = sorted(places, key=lambda place: (-when[place[0]], place[1]))[:swapped]
-    yield from _other_nominals(job, kind, last)
-    if others := _other_colours(job, kind, left):
-        if job.piece.seen_sides is not SeenSides.ALL_ROUND:
-            hidden = sorted(places, key=lambda place: (-_unseen(job, *place), -when[place[0]]))
-            yield _recoloured(job, kind, hidden[:swapped], others, 1.0, "unseen")
-        # The end of a pattern is less missed than a gap in it: the last ones go.
-        yield _recoloured(job, kind, last, others, 2.0, "last")
-        spread = [places[round((n + 0.5) * len(places) / swapped - 0.5)] for n in range(swapped)]
-        yield _recoloured(job, kind, spread, others, 3.0, "spread")
-    yield fetch
+    move: _Move | None = None
+    if swapped == missing:
+        match strategy:
+            case "nominal 0" | "nominal 1":
+                move = _other_nominal(job, kind, last, int(strategy[-1]), stock)
+            case "unseen":
+                if job.piece.seen_sides is not SeenSides.ALL_ROUND:
+                    hidden = sorted(places, key=lambda place: (-_unseen(job, *place), -when[place[0]]))
+                    move = _recoloured(job, kind, hidden[:swapped], 1.0, "unseen", stock)
+            case "last":
+                # The end of a pattern is less missed than a gap in it: the last ones go.
+                move = _recoloured(job, kind, last, 2.0, "last", stock)
+            case "spread":
+                spread = [places[round((n + 0.5) * len(places) / swapped - 0.5)] for n in range(swapped)]
+                move = _recoloured(job, kind, spread, 3.0, "spread", stock)
+    return move or _Move(Fetch(kind, missing), 0.9, fetched=missing)
 
 
-def _other_nominals(job: HalfBuilt, kind: Kind, last: Sequence[tuple[int, int]]) -> Iterator[RescueOption]:
-    """The same colour and diameter out of another nominal size, in whole rows where that is enough."""
-    nominal, _ = kind
-    sized = [job.piece.rows[k].slots[slot].diameter_mm for k, slot in last]
-    for size in job.studio.nominals:
-        if size.nominal_in == nominal:
-            continue
-        if not all(size.smallest_mm - 0.1 <= diameter <= size.largest_mm + 0.1 for diameter in sized):
-            continue
-        piece = with_slots(job.piece, {place: {"nominal_in": size.nominal_in} for place in last})
-        # Farther from the nominal size it looks softer or stiffer.
-        noticed = 0.2 + abs(math.log(size.nominal_in / nominal))
-        remedy = _always(OtherNominal(kind, len(last), size.nominal_in))
-        yield job.way(remedy, piece, noticed, colours=job.plan.colouring)
-
-
-def _other_colours(job: HalfBuilt, kind: Kind, left: Mapping[Kind, int]) -> list[str]:
-    """Colours of the piece that may take the place of one, those used most first."""
+def _other_nominal(
+    job: HalfBuilt, kind: Kind, last: Sequence[tuple[int, int]], which: int, stock: _Stock
+) -> _Move | None:
+    """The same colour and diameter out of the nominal size that looks most alike, or the next (`which` 1)."""
     nominal, colour = kind
-    counted = Counter(key for line in job.plan.colouring for key in line)
-    return [key for key, _ in counted.most_common() if key != colour and left.get((nominal, key), 1) > 0]
+    sized = [job.piece.rows[k].slots[slot].diameter_mm for k, slot in last]
+    fitting = [
+        size.nominal_in
+        for size in job.studio.nominals
+        if size.nominal_in != nominal
+        and all(size.smallest_mm - 0.1 <= diameter <= size.largest_mm + 0.1 for diameter in sized)
+        and stock.has((size.nominal_in, colour), len(last))
+    ]
+    # Farther from the nominal size it looks softer or stiffer.
+    fitting.sort(key=lambda size: abs(math.log(size / nominal)))
+    if which >= len(fitting):
+        return None
+    size = fitting[which]
+    stock.take((size, colour), len(last))
+    noticed = 0.2 + abs(math.log(size / nominal))
+    return _Move(OtherNominal(kind, len(last), size), noticed, nominals=dict.fromkeys(last, size))
 
 
 def _recoloured(
     job: HalfBuilt,
     kind: Kind,
     places: Sequence[tuple[int, int]],
-    others: Sequence[str],
     noticed: float,
     where: Literal["unseen", "last", "spread"],
-) -> RescueOption:
-    """Some slots in another colour: the one that fewest of their neighbours have."""
+    stock: _Stock,
+) -> _Move | None:
+    """Some slots in other colours of which enough are left: each in the one that fewest of its neighbours have."""
+    nominal, colour = kind
+    counted = Counter(key for line in job.plan.colouring for key in line)
+    others = [key for key, _ in counted.most_common() if key != colour]
     painted: dict[tuple[int, int], str] = {}
+    taken = Counter[Kind]()
     for k, slot in places:
         line = job.plan.colouring[k]
         beside = Counter((line[slot - 1], line[(slot + 1) % len(line)]))
-        painted[k, slot] = min(others, key=lambda key: (beside[key], others.index(key)))
-    colours = [list(line) for line in job.plan.colouring]
-    for (k, slot), key in painted.items():
-        colours[k][slot] = key
+        able = [key for key in others if stock.has((nominal, key), taken[nominal, key] + 1)]
+        if not able:
+            return None
+        painted[k, slot] = min(able, key=lambda key: (beside[key], others.index(key)))
+        taken[nominal, painted[k, slot]] += 1
+    for taken_kind, many in taken.items():
+        stock.take(taken_kind, many)
     rows = tuple(sorted({k for k, _ in places}))
-    remedy = _always(Recoloured(kind, len(places), where, tuple(dict.fromkeys(painted.values())), rows))
-    return job.way(remedy, job.piece, noticed + 0.02 * len(places), colours=colours)
+    remedy = Recoloured(kind, len(places), where, tuple(dict.fromkeys(painted.values())), rows)
+    return _Move(remedy, noticed + 0.02 * len(places), colours=painted)
 
 
 def _unseen(job: HalfBuilt, row: int, slot: int) -> float:

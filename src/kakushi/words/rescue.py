@@ -15,8 +15,10 @@ from kakushi.building.remedies import (
     OtherNominal,
     Recoloured,
     Redo,
+    Remedy,
     RescueOption,
     Resized,
+    Several,
     Untie,
 )
 from kakushi.model.units import format_nominal
@@ -31,10 +33,18 @@ _WHAT = {
 
 
 def way_words(option: RescueOption, wording: Wording) -> str:
-    """Say what to do in a way out, and what it leads to."""
-    match option.remedy:
+    """Say what to do in a way out, what it leads to, and what it needs of what is left."""
+    known = [f"{need} of {have} {kind_words(kind, wording)}" for kind, need, have in option.supply if need <= have]
+    needs = f" It needs {listed(known)} left." if known else ""
+    return f"{_remedy_words(option.remedy, wording)}{needs}"
+
+
+def _remedy_words(remedy: Remedy, wording: Wording) -> str:
+    match remedy:
+        case Several(remedies):
+            return " ".join(_remedy_words(each, wording) for each in remedies)
         case Resized():
-            return _resized_words(option.remedy, wording)
+            return _resized_words(remedy, wording)
         case AllBuilt():
             return "All rows are built: see what the topper or the foot can give."
         case Enough():
@@ -47,14 +57,14 @@ def way_words(option: RescueOption, wording: Wording) -> str:
                 f"Take {count} × {format_nominal(nominal)} {wording.colour(kind[1])}, {like}: the same size and colour."
             )
         case Recoloured():
-            return _recoloured_words(option.remedy, wording)
+            return _recoloured_words(remedy, wording)
         case LiveWith(higher, match):
             ends = f"ends {wording.length(abs(higher))} {'higher' if higher > 0 else 'lower'}"
             return f"Accept it: the piece {ends}, the match changes by {match:+.1%}."
         case Redo(row, above):
             return f"Redo row {row + 1}" + (f" and the {above} above it." if above else ".")
         case _:
-            return _wrong_colour_words(option.remedy, wording)
+            return _wrong_colour_words(remedy, wording)
 
 
 def way_title(option: RescueOption, wording: Wording) -> tuple[str, str]:
@@ -104,8 +114,7 @@ def _recoloured_words(remedy: Recoloured, wording: Wording) -> str:
         case "unseen":
             return f"{begin} on the side nobody sees."
         case "last":
-            rows = f"rows {remedy.rows[0] + 1} to {remedy.rows[-1] + 1}"
-            return f"{begin} in {rows if len(remedy.rows) > 1 else named_rows(remedy.rows)}."
+            return f"{begin} in {named_rows(remedy.rows)}."
         case "joints":
             numbers = listed(str(joint + 1) for joint in remedy.rows)
             return f"{begin} at {'joint' if len(remedy.rows) == 1 else 'joints'} {numbers}."

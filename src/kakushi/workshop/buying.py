@@ -44,8 +44,10 @@ class BuyLine:
 
     @property
     def used_cost(self) -> float:
-        """What the balloons of the job are worth, at the cheapest bag's price each."""
-        return self.total * (self.unit_cost or 0.0)
+        """What the balloons of the job are worth, at the price each of the bags bought, else of the cheapest bag."""
+        bought = self.purchase.bought if self.purchase else 0
+        unit = self.cost / bought if bought else self.unit_cost
+        return self.total * (unit or 0.0)
 
 
 def buy_lines(supplies: Iterable[SupplyLine], studio: Studio, aim: Aim = "cheapest") -> tuple[BuyLine, ...]:

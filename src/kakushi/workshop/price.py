@@ -10,6 +10,11 @@ from kakushi.model.job import Pricing
 from kakushi.workshop.buying import BuyLine, MaterialLine
 
 
+def in_cents(amount: float) -> float:
+    """An amount of money to the cent, as it is printed."""
+    return round(amount, 2)
+
+
 @dataclass(frozen=True, slots=True)
 class CostSheet:
     """What a job costs, in the job's own currency, and what has no price yet.
@@ -36,17 +41,17 @@ class CostSheet:
     @property
     def cost(self) -> float:
         """Before margin and tax."""
-        return self.balloons + self.materials + self.labour + self.delivery
+        return in_cents(self.balloons + self.materials + self.labour + self.delivery)
 
     @property
     def net(self) -> float:
         """With the margin, before tax."""
-        return self.cost + self.margin
+        return in_cents(self.cost + self.margin)
 
     @property
     def price(self) -> float:
         """What the client pays."""
-        return self.net + self.tax
+        return in_cents(self.net + self.tax)
 
 
 def cost_sheet(
@@ -57,19 +62,23 @@ def cost_sheet(
     unpriced: Sequence[tuple[float, str]] = (),
     unpriced_things: Sequence[str] = (),
 ) -> CostSheet:
-    """Materials in the amounts used, minutes of `work` by kind, delivery, then margin and tax on all of it."""
-    balloons = sum(line.used_cost for line in buying)
-    used = sum(line.used_cost for line in materials)
-    paid = tuple((kind, minutes, minutes / 60 * pricing.hourly) for kind, minutes in work.items())
-    cost = balloons + used + sum(amount for _, _, amount in paid) + pricing.delivery
-    margin = cost * pricing.margin_percent / 100
-    tax = (cost + margin) * pricing.tax_percent / 100
-    to_spend = sum(line.cost for line in buying) + sum(line.cost for line in materials)
+    """Materials in the amounts used, minutes of `work` by kind, delivery, then margin and tax on all of it.
+
+    Each line is in whole cents, so that what is printed adds up.
+    """
+    balloons = in_cents(sum(line.used_cost for line in buying))
+    used = in_cents(sum(line.used_cost for line in materials))
+    paid = tuple((kind, minutes, in_cents(minutes / 60 * pricing.hourly)) for kind, minutes in work.items())
+    delivery = in_cents(pricing.delivery)
+    cost = balloons + used + sum(amount for _, _, amount in paid) + delivery
+    margin = in_cents(cost * pricing.margin_percent / 100)
+    tax = in_cents((cost + margin) * pricing.tax_percent / 100)
+    to_spend = in_cents(sum(line.cost for line in buying) + sum(line.cost for line in materials))
     return CostSheet(
         balloons=balloons,
         materials=used,
         work=paid,
-        delivery=pricing.delivery,
+        delivery=delivery,
         margin=margin,
         tax=tax,
         to_spend=to_spend,

@@ -74,10 +74,11 @@ class WayCard(QAbstractButton):
         painter.setFont(bold)
         painter.drawText(box, flags, title)
         top = painter.boundingRect(box, flags, title).height() + 3
+        end_high = painter.boundingRect(box, flags, end).height()
         painter.setFont(self.font())
         painter.setPen(self.theme.colour("quiet"))
         painter.drawText(box.adjusted(0, top, 0, -(box.height() - top - 4 * line)), flags, rest)
-        floor = box.bottom() - 2.4 * line
+        floor = box.bottom() - end_high - 1.4 * line
         if self.image is not None:
             high = self.image.height() / self.image.devicePixelRatio()
             wide = self.image.width() / self.image.devicePixelRatio()
@@ -87,11 +88,11 @@ class WayCard(QAbstractButton):
             painter.drawLine(QPointF(box.left(), at), QPointF(box.right(), at))
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(bold)
-        foot = QRectF(box.left(), floor + 0.2 * line, box.width(), 2.4 * line)
-        painter.drawText(foot, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), end)
+        foot = QRectF(box.left(), floor + 0.2 * line, box.width(), end_high + 1.2 * line)
+        painter.drawText(foot, flags, end)
         painter.setFont(self.font())
         painter.setPen(self.theme.colour("quiet"))
-        painter.drawText(foot.adjusted(0, line, 0, 0), int(Qt.AlignmentFlag.AlignLeft), cost)
+        painter.drawText(foot.adjusted(0, end_high, 0, 0), flags, cost)
         painter.end()
 
 
@@ -130,7 +131,7 @@ class WaysPage(QFrame):
         column.addWidget(scroll, 1)
         column.addLayout(buttons)
         self.take.clicked.connect(lambda _: self.taken.emit())
-        self.leave.clicked.connect(lambda _: self.hide())
+        self.leave.clicked.connect(lambda _: self._go_back())
         self._runner = Runner(self, document.said)
         self._runner.finished.connect(self._on_drawn)
         document.closing.connect(self._runner.close)
@@ -176,11 +177,22 @@ class WaysPage(QFrame):
             card.image, card.wished_px = image, drawn.wished_px
             card.update()
 
+    def _go_back(self) -> None:
+        """Leave the ways; the keyboard goes back to the step that was under them."""
+        self.hide()
+        self._over.setFocus(Qt.FocusReason.OtherFocusReason)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.hide()
+        """Take every key: the page underneath is not seen, so none of them may tick its steps."""
+        if event is None:
             return
-        super().keyPressEvent(event)
+        if event.key() == Qt.Key.Key_Escape:
+            self._go_back()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            focused = next((card for card in self.cards if card.hasFocus()), None)
+            if focused is not None:
+                focused.setChecked(True)
+        event.accept()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Stay as large as what it lies over."""

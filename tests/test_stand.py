@@ -264,7 +264,10 @@ def _exposures(piece):
 
 def test_words_speak_of_leaning_and_pushes():
     light = planned(
-        column(frame=Frame(pole_length_mm=1700, base=Base(kind="foam", height_mm=40, radius_mm=150, mass_g=300)))
+        column(
+            frame=Frame(pole_length_mm=1700, base=Base(kind="foam", height_mm=40, radius_mm=150, mass_g=300)),
+            firmness=Firmness.BRUSH,
+        )
     )
     words = stand_words(light, Settings(), Studio(), None)[0]
     assert "ay lean" in words

@@ -7,17 +7,16 @@ from dataclasses import replace
 
 from kakushi.building.poles import sections_of
 from kakushi.dress.kind import STRIPS
-from kakushi.dress.table import balloons_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import Row, RowsGroup, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.piece import Piece
 from kakushi.model.used import Used
 from kakushi.model.workshop import ItemRule, Per
-from kakushi.packing.groups.table import lines_beside_rows, wrappings_of
+from kakushi.packing.groups.table import wrappings_of
 from kakushi.packing.joints import JOINTS, JointNeeds
 from kakushi.packing.strands import Laid
-from kakushi.plan.values import PiecePlan, Plan
+from kakushi.plan.values import PiecePlan
 from kakushi.stand.frame import wrapping_balloons
 
 LINE, RIBBON, GLUE = "line", "ribbon", "glue"
@@ -133,32 +132,19 @@ _LEAST_SLACK_MM = 10.0
 """Slack, mm, below which nobody leaves any: knots give as much."""
 
 
-def cap_balloon(design: PiecePlan, plan: Plan) -> tuple[float, str]:
-    """Nominal size (in) and colour of a cap: a balloon the piece, or else the job, takes anyway.
-
-    So no bag is opened for it.
-    """
+def cap_balloon(design: PiecePlan) -> tuple[float, str]:
+    """Nominal size (in) and colour of a cap: a balloon the piece takes anyway, so that no bag is opened for it."""
     least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
     used: dict[float, str] = {}
-    for of_design in (design, *(piece for piece in plan.pieces if piece is not design)):
-        # In the colour of the highest row that has the size; of another piece only what this one has not.
-        used = {nominal: colour for nominal, colour in _taken(of_design) if nominal >= least}
-        if used:
-            break
+    # In the colour of the highest row that has the size.
+    for row, colours in zip(design.piece.rows, design.colouring, strict=True):
+        for slot, colour in zip(row.slots, colours, strict=True):
+            if slot.nominal_in >= least:
+                used[slot.nominal_in] = colour
     nominal = next((size for size in _CAP_SIZES_IN if size in used), None) or min(used, default=None)
     if nominal is not None:
         return nominal, used[nominal]
     return next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1]), design.fallback
-
-
-def _taken(design: PiecePlan) -> Iterator[tuple[float, str]]:
-    """Nominal sizes (in) and colours of a piece's balloons: of its parts, its balls, then its rows, foot first."""
-    for part in design.piece.parts:
-        yield from ((line.nominal_in, line.colour) for line in balloons_of(part))
-    for _, line in lines_beside_rows(design.piece.groups):
-        yield from ((slot.nominal_in, slot.colour or design.fallback) for slot in line.slots)
-    for row, colours in zip(design.piece.rows, design.colouring, strict=True):
-        yield from ((slot.nominal_in, colour) for slot, colour in zip(row.slots, colours, strict=True))
 
 
 def base_name(piece: Piece, studio: Studio) -> str:

@@ -395,7 +395,7 @@ class _CopySteps:
                 self._look(f"rows.{row.ref.key}", looks[number], before)
         if ends_pole and group.built is not Direction.UP:
             # Built from the top, the end of the pole is covered when its rows have found their places.
-            return self._cap(self._one_more(before, before_last=False), keeps_row=True)[-1]
+            self._cap(self._one_more(before, before_last=False), keeps_row=True)
         return before[0]
 
     def _look(self, name: str, fact: Looking | RoomForMore, after: Iterable[str]) -> str:
@@ -410,7 +410,7 @@ class _CopySteps:
         keys = [self._put_on(each, before) for cap in caps for each in put_on(cap, design, self._plan)]
         if caps or not (frame.has_pole and frame.capped):
             return [*before, *keys]
-        nominal, colour = cap_balloon(design, self._plan)
+        nominal, colour = cap_balloon(design)
         colour = outer_of(colour, stuffed_colours(self._plan.job))
         uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
         tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)

@@ -12,7 +12,7 @@ from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, balloons_in, rows_groups
 from kakushi.model.job import Job
 from kakushi.model.memo import Cancelled, never, remembered, stop_if
-from kakushi.model.outline import Outline, PresetOutline
+from kakushi.model.outline import Outline
 from kakushi.model.piece import Piece, groups_built
 from kakushi.packing.assembly import Assembly, reassembled, takes_search
 from kakushi.packing.groups.table import without_paint
@@ -209,9 +209,9 @@ def _piece_plan(
 
 
 def _match(bare: PiecePlan) -> Match | None:
-    """How well the first group of rows follows the outline; None while it has no rows, or no outline was chosen."""
+    """How well the first group of rows follows the outline; None while it has no rows."""
     piece, (foot, top) = bare.piece, rows_span_mm(bare.piece, bare.assembly)
-    if not any(group_ranges(piece)[:1]) or piece.outline == PresetOutline(preset="straight"):
+    if not any(group_ranges(piece)[:1]):
         return None
     laid = first_strand(piece, bare.assembly)
     if laid is not None and laid.curve.is_closed:

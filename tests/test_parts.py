@@ -428,6 +428,8 @@ def test_a_starburst_may_be_tied_from_pairs_of_small_foils() -> None:
     found = planned(replace(piece_of(4, 3), parts=(star,)))
     listed = things(found_plan(found))
     assert listed["small foils, 20 cm"] == 11
+    assert "glue dots" not in listed, "a strip round the middle holds them"
+    assert listed["modelling balloons 260"] >= 1
     told = [step_words(step, Wording(Job())) for step in steps_of(found_plan(found)) if step.kind == "topper"]
     assert told[0].startswith("Tie 11 small foils in 6 pairs")
 

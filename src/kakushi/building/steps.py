@@ -356,7 +356,7 @@ class _CopySteps:
         per_row, per_joint = (by_rules({per: 1.0}, self._studio.rules) for per in ("row", "joint"))
         looks: dict[int, Looking] = {}
         if len(rows) >= _LOOKS_FROM:
-            upright = group.strand is None or group.strand.stands is StrandStands.BASES
+            upright = self._is_upright
             looks = {len(rows) // 3: Looking("third", upright), len(rows) // 2: Looking("half", upright)}
         before, run, placed = below, 0, set[int]()
         highest = max(row.ref.index for row in rows) if ends_pole else -1
@@ -404,7 +404,7 @@ class _CopySteps:
     # --- parts -----------------------------------------------------------------------------------
 
     def _cap(self, before: list[str], *, keeps_row: bool) -> list[str]:
-        """The cap on the pole's end, before what is laid or slid over it; keys that this waits for, its own last."""
+        """The cap on the pole's end, before what is laid or slid over it; the keys that what follows waits for."""
         design = self._design
         frame, caps = design.piece.frame, [part for part in design.piece.parts if isinstance(part, Cap)]
         keys = [self._put_on(each, before) for cap in caps for each in put_on(cap, design, self._plan)]

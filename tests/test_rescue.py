@@ -124,6 +124,25 @@ def test_a_group_that_is_built_downwards_ends_where_it_was_planned(below, tau) -
         assert way.piece.rows[:first] == piece.rows[:first], "other groups too"
 
 
+def test_a_group_that_stands_does_not_grow_with_the_hands_measured_on_the_next_one() -> None:
+    above = RowsGroup(
+        rows=tuple(uniform_row(k, 4, 11, 200.0) for k in range(21, 29)), anchor=Anchor(kind="at height", height_mm=900)
+    )
+    piece = replace(piece_of(TALL[:4]), groups=(*piece_of(TALL[:4]).groups, above))
+    piece = replace(piece, target_height_mm=round(planned(piece).pieces[0].height_mm))
+    whole = planned(piece)
+    hands = planned(replace(piece, groups=(piece.groups[0], replace(above, rows=above.rows[:5], learnt_tau=0.5))))
+    knot = float(hands.pieces[0].geometry.knots[-1])
+    ways = [way for way in aimed_again(whole, whole.pieces[0], 9, knot) if "reach no farther" not in said(way)]
+    assert ways
+    for way in ways:
+        assert way.planned.assembly.spans[0] == whole.pieces[0].assembly.spans[0]
+        # The lower group in the hands that were planned with, the upper one in those that build it.
+        real = replace(way.piece.groups[1], learnt_tau=0.5)
+        built = planned(replace(piece, groups=(piece.groups[0], real), target_height_mm=piece.target_height_mm))
+        assert built.pieces[0].height_mm == pytest.approx(piece.target_height_mm, abs=STEP / 2 + 0.5), said(way)
+
+
 def test_colours_of_built_rows_stay_though_the_pattern_is_stretched() -> None:
     piece = replace(piece_of(TALL), layers=(GradientLayer(colours=("deep-teal", "sail-white")),))
     whole = planned(piece)

@@ -50,7 +50,7 @@ def aimed_again(
     if job.group.strand is not None and job.group.strand.path.is_closed:
         raise BadInput("A closed strand is as large as its rows make it: lay on until its ends lock.", "path")
     if knot_mm is not None:
-        job.piece = replace(job.piece, learnt_tau=learnt_tau(job, knot_mm))
+        job.piece = job.with_packing(learnt_tau(job, knot_mm))
     ways = sorted(_aims(job), key=lambda option: (_is_off(option, job.studio), option.noticed))
     return ways[:MOST_WAYS]
 

@@ -19,7 +19,9 @@ from kakushi.model.piece import Piece, with_rows
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, merged
 from kakushi.model.values import replace
+from kakushi.packing.groups.rows import packing_of_rows
 from kakushi.packing.strands import Laid
+from kakushi.plan.geometry import packing_of
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import PiecePlan, Plan
 
@@ -83,6 +85,19 @@ class HalfBuilt:
         """The piece with other rows beyond those that stand, in the order of building."""
         here = self.built_here
         return with_rows(self.piece, (*reversed(rows), *here) if self.is_downward else (*here, *rows), self.place)
+
+    def with_packing(self, tau: float) -> Piece:
+        """The piece packed with the force measured on the group at hand; groups begun before it stand as they are."""
+        usual = packing_of(self.piece, self.studio)
+        groups = tuple(
+            replace(group, learnt_tau=packing_of_rows(group, usual).tau)
+            if isinstance(group, RowsGroup) and place != self.place and any(row.key in self._keys for row in group.rows)
+            else group
+            for place, group in enumerate(self.piece.groups)
+        )
+        self.group = replace(self.group, learnt_tau=None)
+        at_hand = (*groups[: self.place], self.group, *groups[self.place + 1 :])
+        return replace(self.piece, learnt_tau=tau, groups=at_hand)
 
     def planned(self, piece: Piece, colours: Sequence[Sequence[str]] = ()) -> tuple[Piece, PiecePlan]:
         """The plan of an edited piece. Built rows stay as they look, and with `colours` so do the rows to come.

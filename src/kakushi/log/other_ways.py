@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path
 
-from kakushi.log.recipes import at_height, built_again
+from kakushi.log.recipes import built_again
 from kakushi.model.catalogue import Studio
 from kakushi.model.errors import BadInput, KakushiError, Length
 from kakushi.model.groups import BallGroup, Group, Row, RowsGroup, Slot
@@ -17,6 +17,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.recipe import Recipe
 from kakushi.model.units import format_nominal
 from kakushi.model.values import replace
+from kakushi.plan.heights import at_height
 from kakushi.plan.pipeline import plan
 from kakushi.workshop.buying import Shortage
 from kakushi.workshop.dossier import Dossier

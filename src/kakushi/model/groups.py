@@ -106,7 +106,8 @@ class RowsGroup(Value):
     """Consecutive rows that touch, foot first. `direction` None: foot up, or top down where the group hangs.
 
     `on_table`: built and dressed on the table, then slid on the pole whole. `strand`: bent along a path, held by no
-    pole; its first row is that at the path's beginning.
+    pole; its first row is that at the path's beginning. `learnt_tau`: packing force it was built with, where that
+    differs from the piece's.
     """
 
     kind: Literal["rows"] = "rows"
@@ -116,6 +117,7 @@ class RowsGroup(Value):
     direction: Direction | None = None
     on_table: bool = False
     strand: Strand | None = None
+    learnt_tau: float | None = Field(default=None, gt=0, le=20)
 
     @property
     def built(self) -> Direction:

@@ -13,6 +13,7 @@ from kakushi.model.joints import JointKind
 from kakushi.model.memo import Cancelled, never
 from kakushi.packing.ball import BallGeometry
 from kakushi.packing.groups.kind import Settled
+from kakushi.packing.groups.rows import packing_of_rows
 from kakushi.packing.groups.table import settled_group
 from kakushi.packing.link_frames import FrameGeometry
 from kakushi.packing.settle import resettle, settle
@@ -127,6 +128,7 @@ def _room_above(groups: Sequence[Group], every: Sequence[Settled | None], place:
 
 def reassembled(group: RowsGroup, packing: Packing, joint: JointKind, foot_mm: float, near: Geometry) -> Assembly:
     """A piece of one straight group of rows, settled from where rows of the same counts lay (`near`)."""
+    packing = packing_of_rows(group, packing)
     part = resettle([stack_row(row, packing, joint) for row in group.rows], packing, near)
     placed = part.lifted(_lift(group.anchor, part.bottom, part.top, foot_mm))
     return Assembly(placed, (), ((placed.bottom, placed.top),))

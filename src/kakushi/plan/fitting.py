@@ -13,7 +13,7 @@ from kakushi.model.errors import BadInput, Length
 from kakushi.model.groups import Row, first_rows_group, rows_groups, rows_of
 from kakushi.model.limits import SMALLEST_HEIGHT_MM
 from kakushi.model.piece import Piece, with_rows
-from kakushi.packing.groups.rows import settled
+from kakushi.packing.groups.rows import packing_of_rows, settled
 from kakushi.packing.stack import Packing, stack_row
 from kakushi.packing.tolerance import USUAL_HEIGHT_PERCENT, Spread, height_spread
 from kakushi.plan.facts import StrandOpen
@@ -76,7 +76,10 @@ def fit_request(piece: Piece, studio: Studio) -> FitRequest:
 def _packing_of_first(piece: Piece, studio: Studio) -> Packing:
     """How the first group of rows is packed: a strand goes round no pole."""
     packing, groups = packing_of(piece, studio), rows_groups(piece.groups)
-    return replace(packing, pole_radius=0.0) if groups and groups[0][1].strand is not None else packing
+    if not groups:
+        return packing
+    packing = packing_of_rows(groups[0][1], packing)
+    return packing if groups[0][1].strand is None else replace(packing, pole_radius=0.0)
 
 
 def sketch_rows(piece: Piece, studio: Studio, cancelled: Callable[[], bool] = lambda: False) -> tuple[Row, ...]:
@@ -90,14 +93,16 @@ def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], boo
     percent = measured.height_percent if measured is not None else USUAL_HEIGHT_PERCENT
     # How high a strand reaches is its path's affair: what its rows are off by makes it longer.
     groups = [group for _, group in rows_groups(piece_plan.piece.groups) if group.rows and group.strand is None]
+    packings = [packing_of_rows(group, piece_plan.packing) for group in groups]
     stacks = [
-        tuple(stack_row(row, piece_plan.packing, piece_plan.piece.joint) for row in group.rows) for group in groups
+        tuple(stack_row(row, packing, piece_plan.piece.joint) for row in group.rows)
+        for group, packing in zip(groups, packings, strict=True)
     ]
     spreads = [
         height_spread(
             stack,
-            piece_plan.packing,
-            settled(stack, piece_plan.packing, 0.0, group.twist),
+            packing,
+            settled(stack, packing, 0.0, group.twist),
             studio.working_scatter_mm,
             percent,
             [
@@ -106,7 +111,7 @@ def spread_of(piece_plan: PiecePlan, studio: Studio, cancelled: Callable[[], boo
             ],
             cancelled=cancelled,
         )
-        for group, stack in zip(groups, stacks, strict=True)
+        for group, stack, packing in zip(groups, stacks, packings, strict=True)
     ]
     if not spreads:
         return Spread(0.0, 0.0, 0.0, np.zeros(0), 0)

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Row
+from kakushi.model.groups import Row, RowsGroup
 from kakushi.model.job import Brief, Done, Job, Settings
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import SolidLayer
@@ -172,6 +172,18 @@ def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
     return piece_edit(
         edit_name, key, lambda piece: validated(piece, "piece", **changes), ("piece", key, tuple(sorted(changes)))
     )
+
+
+def set_packing(key: int, **changes: object) -> Edit:
+    """Choose how a piece is packed; what was measured on its rows while they were built no longer counts."""
+
+    def change(piece: Piece) -> Piece:
+        groups = tuple(
+            replace(group, learnt_tau=None) if isinstance(group, RowsGroup) else group for group in piece.groups
+        )
+        return validated(piece, "piece", **changes, groups=groups, learnt_tau=None)
+
+    return piece_edit("Change packing", key, change, ("packing", key))
 
 
 def set_inside(key: int, edit_name: str, field: str, /, **changes: object) -> Edit:

@@ -229,7 +229,7 @@ def recipe_words(recipe: Recipe, units: UnitSystem, match: float | None = None) 
     facts = recipe.facts
     told = [format_height(facts.height_mm, units), counted(facts.balloons, "balloon"), hours_words(facts.minutes)]
     if facts.price:
-        told.append(f"{facts.price:.0f} {facts.currency}".rstrip())
+        told.append(f"{facts.price:.2f} {facts.currency}".rstrip() + " when kept")
     if match is not None:
         told.append(f"match {match:.0%}")
     roles = ", ".join(f"{colour.key} {colour.name}" for colour in recipe.roles)

@@ -60,6 +60,7 @@ def offer_words(offers: Iterable[Offer], currency: str, units: UnitSystem) -> It
     """Each size in a sentence."""
     for offer in offers:
         price = f"{offer.price:.2f} {currency}".rstrip()
-        yield f"{offer.name.capitalize()}: {offer_heights(offer, units)}, {offer.balloons} balloons, {price}."
+        tall, balloons = offer_heights(offer, units), f"{offer.balloons} balloons with spares"
+        yield f"{offer.name.capitalize()}: {tall}, {balloons}, {price}."
         for name, error in offer.problems:
             yield f"{name} stays as it is: {error_words(error, units)}"

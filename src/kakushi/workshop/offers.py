@@ -13,6 +13,7 @@ from kakushi.model.outline import Handle, Outline, PresetOutline
 from kakushi.model.piece import Piece, with_rows
 from kakushi.model.values import replace
 from kakushi.plan.fitting import fit_piece
+from kakushi.plan.heights import at_height
 from kakushi.plan.pipeline import plan
 from kakushi.plan.values import Plan
 from kakushi.workshop.dossier import Dossier
@@ -43,7 +44,7 @@ def offers(
         for place, piece in enumerate(job.pieces):
             stop_if(cancelled)
             try:
-                pieces.append(piece if factor == 1.0 else _refitted(piece, factor, dossier.plan, cancelled))
+                pieces.append(piece if factor == 1.0 else _resized(piece, factor, dossier.plan, cancelled))
             except KakushiError as error:
                 pieces.append(piece)
                 problems.append((piece.name, error))
@@ -55,10 +56,11 @@ def offers(
     return offers_made
 
 
-def _refitted(piece: Piece, factor: float, whole: Plan, cancelled: Cancelled) -> Piece:
-    """A piece in another height and width, with rows of its own; one without rows stays as it is."""
-    if not rows_groups(piece.groups):
-        return piece
+def _resized(piece: Piece, factor: float, whole: Plan, cancelled: Cancelled) -> Piece:
+    """A piece in another height and width, with rows of its own; what has no straight rows is scaled."""
+    if not any(group.rows and group.strand is None for _, group in rows_groups(piece.groups)):
+        found = whole.piece(piece.key)
+        return at_height(piece, found.measured_height_mm * factor, whole.studio) if found else piece
     height = min(max(piece.target_height_mm * factor, SMALLEST_HEIGHT_MM), LARGEST_HEIGHT_MM)
     pole = piece.frame.pole_length_mm
     frame = replace(piece.frame, pole_length_mm=pole * factor) if pole else piece.frame

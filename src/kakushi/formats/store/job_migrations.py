@@ -8,7 +8,7 @@ from typing import Any
 from kakushi.model.parts import Accent, Cap, Collar, Fillers, HungLoad, PartValue, Topper, Weight
 
 Json = dict[str, Any]
-SCHEMA_VERSION = 8
+SCHEMA_VERSION = 9
 """Version of job.json that is written."""
 
 
@@ -102,5 +102,7 @@ MIGRATIONS: Mapping[int, Callable[[Json], Json]] = {
     6: lambda job: job,
     # Version 8 added the sculptor's own order of steps; without one it is the usual one, as before.
     7: lambda job: job,
+    # Version 9 added the force that a group was built with; without one it is its piece's, as before.
+    8: lambda job: job,
 }
 """From each older schema version, the step to the next one."""

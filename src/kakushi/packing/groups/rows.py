@@ -35,6 +35,7 @@ def _settle(
 ) -> Settled | None:
     if not group.rows:
         return None
+    packing = packing_of_rows(group, packing)
     if group.strand is not None:
         laid = strand_of(group, packing, joint, foot_angle, cancelled)
         return Settled(laid.geometry, None, laid.geometry.bottom, laid.geometry.top, laid)
@@ -46,6 +47,11 @@ def _settle(
         cancelled=cancelled,
     )
     return Settled(rows, None, rows.bottom, rows.top)
+
+
+def packing_of_rows(group: RowsGroup, packing: Packing) -> Packing:
+    """How a group is packed: as its piece is, or with the force it was built with."""
+    return packing if group.learnt_tau is None else replace(packing, tau=group.learnt_tau)
 
 
 _CLOSING_ROWS = 4

@@ -174,10 +174,10 @@ class FitControlsBox(QWidget):
         if piece is None or name == _LEARNT:
             return
         if name in [t.value for t in Tightness]:
-            changes: dict[str, object] = {"tightness": Tightness(name), "packing_name": None, "learnt_tau": None}
+            changes: dict[str, object] = {"tightness": Tightness(name), "packing_name": None}
         else:
-            changes = {"packing_name": name, "learnt_tau": None}
-        self._document.apply(edits.set_piece(piece.key, "Change packing", **changes))
+            changes = {"packing_name": name}
+        self._document.apply(edits.set_packing(piece.key, **changes))
 
     def _set_foot(self, mm: float) -> None:
         """The first row starts that high: what the base does not reach stays bare pole."""

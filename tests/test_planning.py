@@ -189,7 +189,6 @@ def test_a_draft_of_mixed_rows_lies_where_the_plan_will() -> None:
     assert one.height_mm == pytest.approx(same.height_mm, abs=4)
     assert one.geometry.bottom == pytest.approx(40)
     assert one.colouring == same.colouring
-    assert one.match is not None
     assert draft.pieces[1].piece is other
     assert one.height_mm != pytest.approx(last.pieces[0].height_mm, abs=0.1)
 

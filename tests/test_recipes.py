@@ -107,7 +107,7 @@ def test_a_recipe_is_as_tall_as_asked_or_says_what_it_can_be(path: Path, by: flo
     recipe = load_recipe(path)
     height = recipe.facts.height_mm * by
     if (path.stem, by) in OUT_OF_REACH:
-        with pytest.raises(BadInput, match="the nearest it can be is|A height is between"):
+        with pytest.raises(BadInput, match=r"the nearest it can be is|A height is between"):
             built_again(recipe, {}, height)
         return
     found = plan(built_again(recipe, {}, height), Studio()).pieces[0]

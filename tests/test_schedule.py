@@ -163,6 +163,16 @@ def test_the_demo_is_scheduled_and_what_does_not_fit_says_what_helps(demo) -> No
     assert all(0 <= found.slack(key) < 1e5 for key in keys)
 
 
+@pytest.mark.parametrize("where", ["at home", "on site"])
+def test_all_work_that_is_priced_is_in_the_days(demo, where: str) -> None:
+    job = changed(demo, builds=where)
+    planned = sum(task.minutes for task in tasks_of(job) if not task.is_wait and task.what not in PLACES)
+    assert planned >= Dossier(job).minutes
+
+
+PLACES = ("shop", "load tools", "load pieces", "drive", "drive and back", "set up")
+
+
 @pytest.mark.parametrize("people", [1, 3])
 def test_parts_are_numbered_as_they_begin(demo, people: int) -> None:
     found = scheduled(changed(demo, people=people, from_hour=9, to_hour=12), FAR)

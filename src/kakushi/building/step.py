@@ -308,9 +308,9 @@ class PuttingOn(NamedTuple):
 
 
 class PackingUp(NamedTuple):
-    """A copy made ready to leave."""
+    """A copy is done: it is packed for the way, is ready to be collected, or stays where it was built."""
 
-    delivered: bool
+    goes: Literal["on its way", "collected", "stays"]
 
 
 class PuttingRight(NamedTuple):

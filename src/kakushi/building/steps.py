@@ -479,5 +479,9 @@ class _CopySteps:
         needed = {key for step in self._steps for key in step.after}
         ends = [step.key for step in self._steps if step.key not in needed]
         looked = self._look("last", Looking("last", self._is_upright), ends)
-        delivered = self._plan.job.brief.handover == "delivered"
-        self._add("pack", StepKind.PACK, PackingUp(delivered), [looked], minutes=_PACK_MINUTES)
+        job = self._plan.job
+        if job.brief.handover != "delivered":
+            done = PackingUp("collected")
+        else:
+            done = PackingUp("on its way" if job.days.builds == "at home" else "stays")
+        self._add("pack", StepKind.PACK, done, [looked], minutes=_PACK_MINUTES)

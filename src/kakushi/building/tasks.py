@@ -29,8 +29,8 @@ _ROUNDED = 5.0
 
 
 What = Literal[
-    "shop", "cut", "paint", "dry", "glue", "set", "inflate", "build", "pack", "load tools", "load pieces", "drive",
-    "drive and back", "set up",
+    "shop", "cut", "paint", "dry", "glue", "set", "inflate", "build", "pack", "bag", "load tools", "load pieces",
+    "drive", "drive and back", "set up",
 ]  # fmt: skip
 
 TRIPS: tuple[What, ...] = ("load tools", "load pieces", "drive", "drive and back")
@@ -186,12 +186,11 @@ def tasks_of(plan: Plan) -> list[Task]:
         built += make.parts(
             f"build {copy[0]}.{copy[1]}", "build", minutes, stands, early=early, copy=name, chained=True
         )
-    last = tuple(built)
-    if days.builds == "at home":
-        packing = sum(step.minutes for step in steps if step.kind is StepKind.PACK)
-        last = make.parts("pack", "pack", packing, last, early=early)
-        if plan.job.brief.handover == "delivered":
-            last = make.trips("load pieces", max(trips_of(loads_of(plan), plan.studio.way), 1), last)
+    packing = sum(step.minutes for step in steps if step.kind is StepKind.PACK)
+    on_site = days.builds == "on site"
+    last = make.parts("pack", "bag" if on_site else "pack", packing, tuple(built), early=early)
+    if not on_site and plan.job.brief.handover == "delivered":
+        last = make.trips("load pieces", max(trips_of(loads_of(plan), plan.studio.way), 1), last)
     if plan.job.brief.handover == "delivered":
         make.whole("set up", days.set_up_minutes, last)
     return make.tasks

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable
+from functools import partial
 
 from pydantic import ValidationError
 
@@ -258,7 +259,7 @@ def _sized_to(piece: Piece, height_mm: float, studio: Studio, reached: Callable[
         if not _FACTORS[0] <= further <= _FACTORS[1] or abs(further - factor) < 1e-3:
             break
         factor = further
-        tried.append(_with_straight_rows(piece, lambda row, by=factor: _row_sized(row, by, studio)))
+        tried.append(_with_straight_rows(piece, partial(_row_sized, factor=factor, studio=studio)))
         got = reached(tried[-1])
         if abs(got - height_mm) <= studio.sizer.step_mm / 2:
             break

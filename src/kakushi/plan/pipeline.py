@@ -44,7 +44,7 @@ from kakushi.plan.resting import resting_notes
 from kakushi.plan.strands import strand_notes
 from kakushi.plan.toppers import topper_notes
 from kakushi.plan.values import PiecePlan, Plan, Stuffed
-from kakushi.shape.match import Match, match_of
+from kakushi.shape.match import POOR_MATCH, Match, match_of
 from kakushi.shape.profile import profile_of
 
 _DRAFTED_FROM = 200
@@ -217,7 +217,10 @@ def _match(bare: PiecePlan) -> Match | None:
     if laid is not None and laid.curve.is_closed:
         # A ring is as large as its rows make it: only the thickness along it can be wished.
         top = foot + laid.straight.top - laid.straight.bottom
-    return _match_of(rows_of_first_group(piece, bare.assembly), piece.outline, max(top - foot, 1.0), foot)
+    found = _match_of(rows_of_first_group(piece, bare.assembly), piece.outline, max(top - foot, 1.0), foot)
+    # Rows laid by hand beside the outline that every piece begins with: nobody has wished for that outline.
+    is_untouched = piece.outline == Piece.model_fields["outline"].default
+    return None if is_untouched and found.mean < POOR_MATCH else found
 
 
 @remembered(512, lambda geometry: len(geometry.radii))

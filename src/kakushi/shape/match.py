@@ -10,6 +10,8 @@ from kakushi.model.arrays import Floats
 from kakushi.packing.stack import Geometry
 from kakushi.shape.profile import Profile
 
+POOR_MATCH = 0.75
+"""Match below which rows do not look like their outline: the eye sees another shape."""
 # mm between the lines of the comparison.
 GRID_MM = 5.0
 _MOST_LINES = 1000

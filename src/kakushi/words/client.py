@@ -42,6 +42,8 @@ def piece_told(piece_plan: PiecePlan, job: Job, units: UnitSystem) -> str:
     if wide > _WIDE * max(heights):
         # Of an arch or a wave how long it is says more than how tall.
         tall = f"{tall} tall, {format_height(wide, units)} wide"
+    elif piece_plan.overall_height_mm > piece_plan.height_mm:
+        tall = f"{tall} tall with what stands on it"
     counts = Counter(piece_plan.drawn_colours()).most_common(_MOST_COLOURS)
     names = [job.colour(key).name for key, _ in counts]
     colours = listed(names) if names else ""

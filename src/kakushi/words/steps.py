@@ -122,12 +122,17 @@ def step_words(step: Step, wording: Wording) -> str:
             return _cluster_words(fact, wording)
         case PuttingOn():
             return part_step_words(fact, step.kind, wording)
-        case PackingUp(delivered):
-            begin = "Pack it for the way" if delivered else "Ready to be collected"
-            held = ", held against falling" if delivered else ""
-            return f"{begin}: a bag over it{held}, spares already sized in their own bag."
+        case PackingUp(goes):
+            return _DONE[goes]
         case PuttingRight(text):
             return text
+
+
+_DONE = {
+    "on its way": "Pack it for the way: a bag over it, held against falling, spares already sized in their own bag.",
+    "collected": "Ready to be collected: a bag over it, spares already sized in their own bag.",
+    "stays": "It stays here: leave spares, already sized, in a bag beside it.",
+}
 
 
 def _screwed_words(screwed: Sections, wording: Wording) -> str:

@@ -27,7 +27,7 @@ from kakushi.workshop.fill import Climate, climate_of
 from kakushi.workshop.ledger import TiedKind, things_used, tied_kinds, work_minutes
 from kakushi.workshop.price import CostSheet, cost_sheet
 from kakushi.workshop.sheet import SheetLine, sheet_lines
-from kakushi.workshop.supplies import Supplies, link_spares, supplies_of
+from kakushi.workshop.supplies import Supplies, supplies_of
 
 
 class LastRow(NamedTuple):
@@ -108,7 +108,7 @@ class Dossier:
         things = things_used(self.steps)
         # What the log says is wasted is bought too; what it says is saved is not relied on.
         waste = {used.item: used.count * max(self.plan.studio.waste_of(used.item) - 1, 0.0) for used in things}
-        return material_lines(things, prices, {**waste, **link_spares(self.plan, things)})
+        return material_lines(things, prices, {**waste, **self.supplies.links})
 
     @cached_property
     def buying(self) -> tuple[BuyLine, ...]:

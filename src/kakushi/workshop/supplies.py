@@ -16,6 +16,7 @@ from kakushi.model.shares import largest_remainder
 from kakushi.model.used import Used
 from kakushi.model.workshop import Handling, PopRecord
 from kakushi.plan.values import Plan
+from kakushi.workshop.ledger import things_used
 from kakushi.workshop.spares import Need, pop_rate, spares_for
 
 _BIG_IN = 16.0
@@ -47,7 +48,7 @@ class Supplies:
     """Supplies of every piece (by key) with their shares of the spares, and of the whole job.
 
     `confidence`: the chance that nothing runs out, if balloons pop at `pop_rates` (lowest, highest of the sizes used),
-    of which `counted` balloons popped of so many used are known from the log.
+    of which `counted` balloons popped of so many used are known from the log. `links`: spares of links, by item.
     """
 
     pieces: Mapping[int, tuple[SupplyLine, ...]]
@@ -55,6 +56,7 @@ class Supplies:
     confidence: float
     pop_rates: tuple[float, float]
     counted: tuple[int, int]
+    links: Mapping[str, int]
 
     @property
     def spares(self) -> dict[tuple[float, str], int]:
@@ -79,20 +81,8 @@ def supplies_of(plan: Plan) -> Supplies:
     }
     finishes = {line.colour: plan.job.colour(line.colour).finish.value for lines in pieces.values() for line in lines}
     known = KnownPops(plan.studio.pops, plan.studio.learnt, finishes)
-    return with_spares(pieces, plan.job.brief.place, known, plan.job.settings.confidence)
-
-
-def link_spares(plan: Plan, things: Iterable[Used]) -> dict[str, int]:
-    """Spares of the link balloons among the things of a whole job, by item, each kind with a chance of its own.
-
-    They are enough for all of them with the certainty that the job asks for.
-    """
-    links = [used for used in things if used.link_in is not None]
-    studio, handling = plan.studio, plan.job.brief.place
-    rates = [pop_rate(used.link_in or 0.0, handling, studio.pops, studio.learnt) for used in links]
-    needs = tuple(Need(int(used.count), rate, used.item) for used, rate in zip(links, rates, strict=True))
-    counts = spares_for(needs, plan.job.settings.confidence).counts if needs else ()
-    return {used.item: count for used, count in zip(links, counts, strict=True)}
+    links = [used for used in things_used(steps) if used.link_in is not None]
+    return with_spares(pieces, plan.job.brief.place, known, plan.job.settings.confidence, links)
 
 
 def lines_of(steps: Iterable[Step]) -> tuple[SupplyLine, ...]:
@@ -110,17 +100,28 @@ def _large_first(kinds: Iterable[tuple[float, str]]) -> list[tuple[float, str]]:
 
 
 def with_spares(
-    pieces: Mapping[int, Sequence[SupplyLine]], handling: Handling, known: KnownPops, confidence: float
+    pieces: Mapping[int, Sequence[SupplyLine]],
+    handling: Handling,
+    known: KnownPops,
+    confidence: float,
+    links: Sequence[Used] = (),
 ) -> Supplies:
-    """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs."""
+    """Add the spares that are enough for the whole job with `confidence`, shared among the pieces by their needs.
+
+    Link balloons have spares too, counted in the same certainty: each kind pops with a chance of its own.
+    """
     whole = sum_lines(pieces.values())
     kinds = [(line.nominal_in, known.finishes.get(line.colour, "") if known.learnt.pops else "") for line in whole]
     rates = [pop_rate(size, handling, known.records, known.learnt, finish) for size, finish in kinds]
-    of_all = spares_for(
-        tuple(Need(line.needed, rate, kind) for line, rate, kind in zip(whole, rates, kinds, strict=True)), confidence
-    )
+    wanted = [Need(line.needed, rate, kind) for line, rate, kind in zip(whole, rates, kinds, strict=True)]
+    wanted += [
+        Need(int(link.count), pop_rate(link.link_in or 0.0, handling, known.records, known.learnt), link.item)
+        for link in links
+    ]
+    of_all = spares_for(tuple(wanted), confidence)
+    of_links = {link.item: count for link, count in zip(links, of_all.counts[len(whole) :], strict=True)}
     # However sure: when a single big balloon pops there is no other to take from.
-    counts = [max(n, 1) if line.nominal_in >= _BIG_IN else n for line, n in zip(whole, of_all.counts, strict=True)]
+    counts = [max(n, 1) if line.nominal_in >= _BIG_IN else n for line, n in zip(whole, of_all.counts, strict=False)]
     shares: dict[tuple[float, str], list[int]] = {}
     for line, spares in zip(whole, counts, strict=True):
         needs = [sum(each.needed for each in lines if each.kind == line.kind) for lines in pieces.values()]
@@ -141,6 +142,7 @@ def with_spares(
             sum(record.popped for record in counted) + sum(each.popped for each in logged),
             sum(record.used for record in counted) + int(sum(each.seen for each in logged)),
         ),
+        of_links,
     )
 
 

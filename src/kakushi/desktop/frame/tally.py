@@ -26,7 +26,6 @@ HEIGHT_TOLERANCE_MM = 10.0
 _SMALL_PUSH_N = 10.0
 # mm: less nobody can measure.
 _SHIFT_SAID_MM = 2.0
-POOR_MATCH = 0.75
 MAX_WORDS = 60
 _MARGIN_PX = 8
 _USUAL_FIGURES = 8
@@ -106,6 +105,7 @@ def figures(
     """All figures of one piece."""
     from kakushi.plan.parts import has_balloons
     from kakushi.plan.strands import is_hung
+    from kakushi.shape.match import POOR_MATCH
     from kakushi.words.plan import mechanics_words, note_words
 
     units = wording.units

@@ -20,6 +20,7 @@ _ICONS: Mapping[str, str] = {
     "inflate": "wind",
     "build": "layers",
     "pack": "package",
+    "bag": "package",
     "load tools": "package-open",
     "load pieces": "package-open",
     "drive": "truck",

@@ -16,6 +16,7 @@ from typing import Any
 
 from kakushi.building.progress import goes_of
 from kakushi.building.step import Step
+from kakushi.building.steps import steps_of_copy
 from kakushi.colour.rgb import is_dark
 from kakushi.formats.export.png import piece_image
 from kakushi.formats.store.paths import data_path
@@ -25,6 +26,7 @@ from kakushi.model.units import UnitSystem
 from kakushi.plan.values import PiecePlan
 from kakushi.words.cards import card_name, card_steps, sizes_words
 from kakushi.words.cells import cell_words
+from kakushi.words.counts import balloons_words, height_words
 from kakushi.words.lists import Listing, lists_of
 from kakushi.words.rows import Said
 from kakushi.words.step_text import StepText, said_once, text_at_hand
@@ -144,12 +146,12 @@ def _pictures(pieces: list[PiecePlan], job: Job) -> list[str]:
 
 
 def _pieces(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> Iterator[str]:
-    wording = Wording(dossier.plan.job, units)
     for piece, picture in zip(dossier.plan.pieces, pictures, strict=True):
         name = escape(piece.piece.name)
         shown = f'<img class="picture" src="{picture}" alt="{name}">' if picture else ""
         copies = len(piece.piece.copies)
-        facts = f"{wording.length(piece.measured_height_mm)}, {piece.balloon_count} balloons"
+        steps = steps_of_copy(dossier.steps, piece.piece.key, 0)
+        facts = f"{', '.join(height_words(piece, units))} · {balloons_words(steps)}"
         times = f" × {copies}" if copies > 1 else ""
         yield f'<h2 dir="auto">{name}{times}</h2>{shown}<p class="quiet">{escape(facts)}</p>'
 

@@ -26,11 +26,12 @@ from kakushi.formats.print.text import draw_line, fonts, in_one_face, paragraph,
 from kakushi.model.arrays import Floats
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.job import Job
-from kakushi.model.units import format_height, format_length, format_nominal
+from kakushi.model.units import format_length, format_nominal
 from kakushi.model.used import Used
 from kakushi.picture.scene import portrait_view
 from kakushi.plan.facts import PoleTooShort
 from kakushi.plan.values import PiecePlan
+from kakushi.words.counts import balloons_words, height_words
 from kakushi.words.plan import mechanics_words, note_words
 from kakushi.words.rows import Said
 from kakushi.words.sheet import settings_words
@@ -124,13 +125,10 @@ def _sheet(
 
 def _facts(design: PiecePlan, copies: int, steps: Sequence[Step], wording: Wording) -> str:
     """A piece in a line: how high, of how many balloons, how it is held."""
-    balloons = int(sum(use.count for step in steps for use in step.uses if use.is_balloon))
-    said = [f"{format_height(design.height_mm, wording.units)} to the top row"]
-    if design.overall_height_mm > design.height_mm:
-        said[0] += f", {format_height(design.overall_height_mm, wording.units)} with what stands on it"
+    said = [", ".join(height_words(design, wording.units))]
     if copies > 1:
         said.insert(0, f"{copies} of them, each")
-    said += [counted(balloons, "balloon"), counted(design.distinct_sizes, "size") if design.piece.rows else ""]
+    said += [balloons_words(steps), counted(design.distinct_sizes, "size") if design.piece.rows else ""]
     said += [design.piece.tightness.value if design.piece.rows else "", mechanics_words(design)]
     return " · ".join(filter(None, [*said, f"seen {design.piece.seen_sides.value}"]))
 

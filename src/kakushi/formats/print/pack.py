@@ -35,12 +35,11 @@ from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import ESTIMATE, GENERAL, STAND, cautions_of
 from kakushi.model.memo import Cancelled, never, stop_if
 from kakushi.model.units import UnitSystem, format_height
-from kakushi.plan.values import PiecePlan
+from kakushi.words.counts import balloons_words
 from kakushi.words.lists import balloons_to_buy, lists_of, materials_to_buy
 from kakushi.words.stand import assumption_sentences, frame_words, stand_words
 from kakushi.words.wording import Wording, capital
 from kakushi.workshop.dossier import Dossier
-from kakushi.workshop.ledger import balloons_used
 from kakushi.workshop.offers import Offer
 
 Document = Literal[
@@ -148,26 +147,21 @@ def _cover(dossier: Dossier, units: UnitSystem) -> list[Flowable]:
         job_picture(plan, 170 * mm, 105 * mm),
         Spacer(1, 10),
     ]
-    cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height", "Balloons used, each")]]
+    cells = [[paragraph(h, style(9, bold=True)) for h in ("Piece", "Copies", "Height, all in", "Balloons, each")]]
     for piece_plan in plan.pieces:
         words = (
             piece_plan.piece.name,
             str(len(piece_plan.piece.copies)),
             format_height(piece_plan.overall_height_mm, units),
-            str(_balloons_each(dossier, piece_plan)),
+            balloons_words(steps_of_copy(dossier.steps, piece_plan.piece.key, 0)),
         )
         cells.append([paragraph(w, style(10)) for w in words])
-    table = LongTable(cells, colWidths=[80 * mm, 25 * mm, 35 * mm, None], repeatRows=1)
+    table = LongTable(cells, colWidths=[55 * mm, 18 * mm, 28 * mm, None], repeatRows=1)
     table.setStyle(GRID)
     story += [table, Spacer(1, 10)]
     if brief.notes:
         story.append(paragraph(short(brief.notes, 1500), style(10, after=8)))
     return [*story, *(paragraph(text, style(9, colour=QUIET)) for text in GENERAL)]
-
-
-def _balloons_each(dossier: Dossier, piece_plan: PiecePlan) -> int:
-    """Balloons that the first copy of a piece uses up."""
-    return int(sum(used.count for used in balloons_used(steps_of_copy(dossier.steps, piece_plan.piece.key, 0))))
 
 
 _HALF = 86 * mm

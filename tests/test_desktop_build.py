@@ -7,7 +7,7 @@ from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtTest import QTest
 
 from driving import choose, part, press, put_number, type_into, words
-from kakushi.building.progress import shared_out
+from kakushi.building.progress import shared_out, spares_left
 from kakushi.building.step import StepKind, TyingCluster
 from kakushi.desktop.document import recovery_keeper
 from kakushi.desktop.stages.building.ways_page import WaysPage
@@ -228,6 +228,29 @@ def test_a_way_out_is_shown_taken_and_undone(building, planned, qtbot) -> None:
     choose(part(panel, "What went wrong"), "a wrong size")
     type_into(part(panel, "size that was built"), "99 m")
     assert "99" in words(panel) or "between" in words(panel)
+
+
+def test_a_pop_without_a_spare_offers_the_ways_out(building, packed, qtbot) -> None:
+    document, page = building.document, page_of(building)
+    builder = document.builder
+    qtbot.waitUntil(lambda: builder.is_ready, timeout=20_000)
+    builder.choose_copy((3, 0))
+    for _ in range(6):
+        press_key(building, Qt.Key.Key_Space)
+    builder.choose_copy((3, 0))
+    while builder.step.row is None or builder.step.row.index < 3:
+        builder.done()
+    packed(building)
+    kind = page._kinds()[0]
+    page.ask_popped = lambda kinds: kind
+    ways = page.findChild(WaysPage)
+    for left in reversed(range(document.dossier.supplies.spares[kind] + 1)):
+        assert not ways.isVisible()
+        QTest.keyClick(page, Qt.Key.Key_P)
+        assert spares_left(document.dossier.supplies.spares, builder.progress)[kind] == left - 1
+    qtbot.waitUntil(ways.isVisible, timeout=20_000)
+    assert "You are short of" in words(ways)
+    assert any("Fetch 1 more" in card.accessibleName() for card in ways.cards)
 
 
 def test_one_of_several_copies_gets_rows_of_its_own(building, planned) -> None:

@@ -72,7 +72,16 @@ def test_a_piece_is_kept_as_a_recipe_and_built_again(demo, planned, packed, qtbo
     count = part(dialog, "Recipes").count()
     type_into(part(dialog, "Name of the recipe"), "Our gate")
     press(dialog, "Keep the selected piece")
-    assert part(dialog, "Recipes").count() == count + 1
+    shelf = part(dialog, "Recipes")
+    assert shelf.count() == count + 1
+    assert shelf.currentItem().text().startswith("Our gate: ")
+    assert "“Our gate” is kept" in dialog._note.text()
+    # Those that ship have their pictures at once.
+    assert sum(not shelf.item(k).icon().isNull() for k in range(count + 1)) >= count
+    press(dialog, "Take out")
+    assert shelf.count() == count
+    press(dialog, "Put back")
+    assert shelf.currentItem().text().startswith("Our gate: ")
     press(dialog, "Keep the selected piece")
     assert "already" in dialog.problem.text()
     names = [recipe.facts.name for _, recipe in dialog._recipes]

@@ -62,11 +62,20 @@ def test_reads_what_people_type(text: str, bare: UnitSystem, mm: float) -> None:
     assert LENGTH.read(text, bare, "height") == pytest.approx(mm)
 
 
+@pytest.mark.parametrize(("text", "mm"), [("1,234", None), ("12,345 mm", None), ("0,125 m", 125), ("1,2345 m", 1234.5)])
+def test_thousands_that_may_be_thousandths_are_refused(text: str, mm: float | None) -> None:
+    if mm is not None:
+        assert LENGTH.read(text, METRIC, "height") == pytest.approx(mm)
+        return
+    with pytest.raises(BadInput, match="two ways"):
+        LENGTH.read(text, METRIC, "height")
+
+
 @pytest.mark.parametrize("text", ["", "tall", "2.1 parsecs", "1/0", "--3", "3'4'5", "1e3", "nan", "inf", "9" * 400])
 def test_refuses_what_is_no_length(text: str) -> None:
     with pytest.raises(BadInput) as caught:
         LENGTH.read(text, METRIC, "height")
-    assert "height" in str(caught.value)
+    assert str(caught.value).startswith("Height: “")
     assert len(str(caught.value)) < 200
 
 

@@ -73,7 +73,9 @@ def read_measure(text: str, measure: Measure, bare: float, what: str) -> float:
     where the text says no such quantity, or could be read in two ways.
     """
     typed = cleaned(text)
-    refused = BadInput(f"“{text.strip()[:_LONGEST_TEXT]}” is not a {what}: type something like {measure.hint}.", what)
+    refused = _refused(text, what, f"cannot be read. Type something like {measure.hint}.")
+    if is_two_ways(typed):
+        raise _refused(text, what, "can be read in two ways. Type it without the comma, or with a point.")
     sign = -1.0 if typed.startswith("-") else 1.0
     rest = typed.removeprefix("-").strip()
     if not rest or len(typed) > _LONGEST_TEXT:
@@ -102,18 +104,32 @@ def read_measure(text: str, measure: Measure, bare: float, what: str) -> float:
     return sign * total
 
 
+_TWO_WAYS = re.compile(r"(?<![\d.,])[1-9]\d{0,2},\d{3}(?!\d)")
+"""A number with one comma and three digits behind it."""
+
+
+def is_two_ways(text: str) -> bool:
+    """Whether a number in a text is thousands to some and thousandths to others, like 1,234."""
+    return _TWO_WAYS.search(text) is not None
+
+
+def _refused(text: str, what: str, why: str) -> BadInput:
+    """What was typed, for which field, and why it is refused."""
+    return BadInput(f"{what[:1].upper()}{what[1:]}: “{text.strip()[:_LONGEST_TEXT]}” {why}", what)
+
+
 def _value(text: str, what: str) -> float:
     total = 0.0
     for part in text.replace(",", ".").split():
         if "/" in part:
             above, below = part.split("/")
             if int(below) == 0:
-                raise BadInput(f"“{text}” divides by zero and is not a {what}.", what)
+                raise _refused(text, what, "divides by zero.")
             total += float(Fraction(int(above), int(below)))
         else:
             total += float(part)
     if not math.isfinite(total):
-        raise BadInput(f"“{text}” is too large to be a {what}.", what)
+        raise _refused(text, what, "is too large.")
     return total
 
 
@@ -157,9 +173,9 @@ class Quantity:
         got = got if len(got) <= _LONGEST_TEXT else "that"
         if low is None or high is None:
             bound = f"at least {self.show(low, system)}" if high is None else f"at most {self.show(high, system)}"
-            raise BadInput(f"The {what} must be {bound}; {got} is not.", what)
+            raise BadInput(f"{what[:1].upper()}{what[1:]}: {bound}, not {got}.", what)
         between = f"between {self.show(low, system)} and {self.show(high, system)}"
-        raise BadInput(f"The {what} must lie {between}; {got} does not.", what)
+        raise BadInput(f"{what[:1].upper()}{what[1:]}: {between}, not {got}.", what)
 
     def stepped(self, value: Any, steps: int, low: Any, high: Any, step: Any, system: UnitSystem) -> Any:
         """The value so many steps up, on whole steps where it is a number; within [low, high].
@@ -215,12 +231,10 @@ def _read_mass(text: str, system: UnitSystem, what: str) -> float:
 def _read_count(text: str, _system: UnitSystem, what: str) -> int:
     value = read_measure(text, _COUNTS, 1.0, what)
     if value != round(value):
-        raise BadInput(f"“{text.strip()[:_LONGEST_TEXT]}” is not a whole number.", what)
+        raise _refused(text, what, "is not a whole number.")
     # Three digits after a sign are thousands to some and thousandths to others.
     if re.search(r"\d[.,]\d", text):
-        raise BadInput(
-            f"“{text.strip()[:_LONGEST_TEXT]}” can be read in two ways: type it without point or comma.", what
-        )
+        raise _refused(text, what, "can be read in two ways. Type it without point or comma.")
     return round(value)
 
 
@@ -233,7 +247,7 @@ def _read_hour(text: str, _system: UnitSystem, what: str) -> float:
     if match and match[3]:
         hours = hours % 12 + (12 if match[3] == "pm" else 0) if 1 <= hours <= 12 else 25
     if minutes > 59 or hours + minutes / 60 > 24:
-        raise BadInput(f"“{text.strip()[:_LONGEST_TEXT]}” is not a time of day: type something like 8:30.", what)
+        raise _refused(text, what, "is not a time of day. Type something like 8:30.")
     return hours + minutes / 60
 
 
@@ -259,7 +273,7 @@ def _date_shown(day: dt.date, _system: UnitSystem) -> str:
 def _read_date(text: str, _system: UnitSystem, what: str) -> dt.date:
     """Reads “5 Jun 2027”, “June 5, 2027”, “2027-06-05” and “5.6.2027”; with slashes, day and month could be swapped."""
     typed = cleaned(text).replace(",", " ")
-    refused = BadInput(f"“{text.strip()[:_LONGEST_TEXT]}” is not a date: type something like 5 Jun 2027.", what)
+    refused = _refused(text, what, "is not a date. Type something like 5 Jun 2027.")
     iso, dotted = re.fullmatch(r"(\d{4})-(\d\d?)-(\d\d?)", typed), re.fullmatch(r"(\d\d?)\. ?(\d\d?)\. ?(\d{4})", typed)
     if iso:
         year, month, day = (int(iso[k]) for k in (1, 2, 3))

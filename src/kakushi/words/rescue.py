@@ -86,8 +86,10 @@ def end_words(option: RescueOption, wording: Wording) -> str:
     return f"ends at {wording.height(option.height_mm)}{match}"
 
 
-def ways_title(wished_mm: float, wording: Wording) -> str:
-    """What the ways out must meet."""
+def ways_title(wished_mm: float, short: Kind | None, wording: Wording) -> str:
+    """What the ways out are for: a kind of balloon that there are too few of, else the height to end at, mm."""
+    if short is not None:
+        return f"You are short of {kind_words(short, wording)}. Ways out:"
     return f"Ways out: it must end at {wording.length(wished_mm)}."
 
 

@@ -46,16 +46,19 @@ class CollectionDialog(Dialog):
         self._use.clicked.connect(self._on_use)
         self._list.itemDoubleClicked.connect(self._on_use)
         self._list.currentRowChanged.connect(self._enable)
+        self.holds_name(self._name)
         self.open_at(460, 420)
         self._show()
 
-    def _show(self) -> None:
+    def _show(self, chosen: str = "") -> None:
         try:
             self._outlines = self._store.outlines()
         except KakushiError as error:
             self.say(self._document.said(error))
         self._list.clear()
-        self._list.addItems([outline.name for outline in self._outlines])
+        names = [outline.name for outline in self._outlines]
+        self._list.addItems(names)
+        self._list.setCurrentRow(names.index(chosen) if chosen in names else -1)
         self._enable()
 
     def _enable(self) -> None:
@@ -77,7 +80,8 @@ class CollectionDialog(Dialog):
             self.say(self._document.said(error))
             return
         self.say("")
-        self._show()
+        self._name.setModified(False)
+        self._show(name)
 
     def _on_remove(self) -> None:
         try:

@@ -38,6 +38,7 @@ class Dialog(QDialog):
         self.problem.hide()
         self._untouched: tuple[object, ...] | None = None
         self._keeps = False
+        self._names: list[QLineEdit] = []
         self._buttons = QDialogButtonBox()
         self._buttons.rejected.connect(self.leave)
         layout = QVBoxLayout(self)
@@ -57,6 +58,10 @@ class Dialog(QDialog):
         button = self._buttons.addButton(words, QDialogButtonBox.ButtonRole.RejectRole)
         if button is not None:
             button.setToolTip("Closes this window")
+
+    def holds_name(self, field: QLineEdit) -> None:
+        """Count what is typed in a field as work: Esc asks before it is lost. Saving it clears its `modified` mark."""
+        self._names.append(field)
 
     def add_main(self, words: str, tip: str, keeps: bool = True) -> QPushButton:
         """The main button. Where it `keeps` what is typed, Esc asks before the dialog closes without it."""
@@ -103,7 +108,9 @@ class Dialog(QDialog):
 
     def reject(self) -> None:
         """Close by Esc or the window's button, asking first where something typed is not kept."""
-        if not self._keeps or self._untouched in (None, self._typed()) or self.ask_to_leave():
+        is_changed = self._keeps and self._untouched not in (None, self._typed())
+        is_named = any(field.isModified() and field.text().strip() for field in self._names)
+        if not (is_changed or is_named) or self.ask_to_leave():
             self.leave()
 
     def ask_to_leave(self) -> bool:

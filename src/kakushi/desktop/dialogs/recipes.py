@@ -18,7 +18,9 @@ from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import QuantityField
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
 from kakushi.formats.read.photograph import small_photo
+from kakushi.formats.store.atomic import write_atomically
 from kakushi.formats.store.limits import RECIPE_PHOTOS
+from kakushi.formats.store.paths import shipped_recipes, start_pictures
 from kakushi.formats.store.recipe_file import file_name_of, recipes_in, save_recipe
 from kakushi.log.other_ways import matches_of, of_sizes, quoted_again, short_of, sizes_in_stock
 from kakushi.log.recipes import alike_colours, built_again, recipe_of
@@ -77,6 +79,9 @@ class RecipesDialog(Dialog):
         self._name.setAccessibleName("Name of the recipe")
         self._keep = tip_button("Keep the selected piece", "Adds the selected piece of the job to the shelf")
         self._remove = tip_button("Take out", "Removes the chosen recipe of your own from the shelf")
+        self._put_back = tip_button("Put back", "Puts the recipe that was taken out last back on the shelf")
+        self._put_back.setVisible(False)
+        self._taken_out: list[tuple[Path, bytes]] = []
         self._quote = tip_button("Quote three sizes", "Fits and prices the chosen recipe small, as it was and large")
         self._note = quiet()
         self._runner = Runner(self, document.said)
@@ -84,6 +89,7 @@ class RecipesDialog(Dialog):
         self._counter = Runner(self, document.said)
         self._counter.finished.connect(lambda short: self._note.setText(f"{self._told} {short}".strip()))
         self._told = ""
+        self._news: tuple[Path | None, str] = (None, "")
         for runner in (self._runner, self._counter):
             runner.failed.connect(self.say)
         self._build()
@@ -93,6 +99,8 @@ class RecipesDialog(Dialog):
         self._stock.toggled.connect(lambda _: self._show_alike())
         self._keep.clicked.connect(lambda _: self._on_keep())
         self._remove.clicked.connect(lambda _: self._on_remove())
+        self._put_back.clicked.connect(lambda _: self._on_put_back())
+        self.holds_name(self._name)
         self._reload()
 
     def _build(self) -> None:
@@ -114,7 +122,7 @@ class RecipesDialog(Dialog):
         self.column.addLayout(roles)
         self.column.addWidget(self._note)
         acts = QHBoxLayout()
-        for button in (self._quote, self._remove):
+        for button in (self._quote, self._remove, self._put_back):
             acts.addWidget(button)
         acts.addStretch(1)
         self.column.addLayout(acts)
@@ -125,9 +133,13 @@ class RecipesDialog(Dialog):
 
     # --- the shelf ---------------------------------------------------------------------------------
 
-    def _reload(self) -> None:
+    def _reload(self, chosen: Path | None = None) -> None:
+        """Read the shelf again and choose a recipe on it; without one the same stays chosen."""
+        if chosen is None and self._chosen is not None:
+            chosen = self._chosen[0]
         self._recipes = recipes_in(*self._folders)
-        self._show()
+        self._take_shipped_pictures()
+        self._show(chosen)
         self._draw_missing()
 
     def _draw_missing(self) -> None:
@@ -135,17 +147,26 @@ class RecipesDialog(Dialog):
         if missing:
             self._runner.submit(_drawn(missing, self._document.studio))
 
-    def _show(self) -> None:
-        chosen = self._chosen
+    def _take_shipped_pictures(self) -> None:
+        """The pictures of recipes that ship with the program have been drawn already."""
+        for path, recipe in self._recipes:
+            drawn = start_pictures() / f"{path.stem}.png"
+            if path.parent == shipped_recipes() and path not in self._icons and drawn.is_file():
+                self._icons[path] = _icon(QPixmap(str(drawn)), _side_px(recipe))
+
+    def _show(self, path: Path | None = None) -> None:
+        if path is None and self._chosen is not None:
+            path = self._chosen[0]
         self._recipes = sorted_recipes(self._recipes, self._order.value)
         if self._order.value == _BY_MATCH:
             self._recipes.sort(key=lambda each: -self._matches.get(each[0], 0.0))
         self._list.clear()
-        for path, recipe in self._recipes:
-            words = recipe_words(recipe, self._document.units, self._matches.get(path))
-            self._list.addItem(QListWidgetItem(self._icons.get(path, QIcon()), words))
         paths = [path for path, _ in self._recipes]
-        self._list.setCurrentRow(paths.index(chosen[0]) if chosen and chosen[0] in paths else 0 if paths else -1)
+        for each, recipe in self._recipes:
+            words = recipe_words(recipe, self._document.units, self._matches.get(each))
+            self._list.addItem(QListWidgetItem(self._icons.get(each, QIcon()), words))
+        self._list.setCurrentRow(paths.index(path) if path in paths else 0 if paths else -1)
+        self._list.scrollToItem(self._list.currentItem())
         self._show_roles()
 
     @property
@@ -183,16 +204,9 @@ class RecipesDialog(Dialog):
 
     def _on_drawn(self, pictures: Sequence[tuple[Path, bytes]]) -> None:
         for path, png in pictures:
-            picture, frame = QPixmap(), QPixmap(_PICTURE_PX, _PICTURE_PX)
+            picture = QPixmap()
             picture.loadFromData(png)
-            frame.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(frame)
-            # All stand on one floor.
-            painter.drawPixmap((_PICTURE_PX - picture.width()) // 2, _PICTURE_PX - picture.height(), picture)
-            painter.end()
-            self._icons[path] = QIcon()
-            for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
-                self._icons[path].addPixmap(frame, mode)
+            self._icons[path] = _icon(picture, picture.height())
         self._show()
 
     def _show_roles(self) -> None:
@@ -233,7 +247,8 @@ class RecipesDialog(Dialog):
         self._note.setText("")
         if chosen is None:
             return
-        told = [alike_words(pair) for pair in alike_colours(chosen[1], self._colours())]
+        told = [self._news[1]] if self._news[0] == chosen[0] else []
+        told += [alike_words(pair) for pair in alike_colours(chosen[1], self._colours())]
         try:
             made = self._made(chosen[1])
         except KakushiError as error:
@@ -286,23 +301,70 @@ class RecipesDialog(Dialog):
             self.say(document.said(error) if isinstance(error, KakushiError) else "The shelf cannot be written to.")
             return
         self.say("")
-        self._reload()
+        self._name.setModified(False)
+        self._reload(path)
+        self._tell(f"“{recipe.facts.name}” is kept on the shelf.")
+
+    def _tell(self, text: str) -> None:
+        """Say what was done, for as long as the same recipe is chosen."""
+        self._news = self._chosen[0] if self._chosen else None, text
+        self._show_alike()
 
     def _on_remove(self) -> None:
         chosen = self._chosen
         if chosen is None:
             return
+        path, recipe = chosen
         try:
-            chosen[0].unlink(missing_ok=True)
+            data = path.read_bytes()
+            path.unlink()
         except OSError:
             self.say("The recipe cannot be taken out: its file is held, or the folder is read-only.")
+            return
+        self._taken_out.append((path, data))
+        self._put_back.setVisible(True)
         self._reload()
+        self._tell(f"“{recipe.facts.name}” is taken out. “Put back” brings it back until you close the shelf.")
+
+    def _on_put_back(self) -> None:
+        path, data = self._taken_out[-1]
+        if path.exists():
+            self.say(f"The shelf has another recipe in the file {path.name} now: take that one out first.")
+            return
+        try:
+            write_atomically(path, data)
+        except KakushiError as error:
+            self.say(self._document.said(error))
+            return
+        self._taken_out.pop()
+        self._put_back.setVisible(bool(self._taken_out))
+        self.say("")
+        self._reload(path)
 
     def done(self, result: int) -> None:
         """Close; pictures that are being drawn are given up."""
         self._runner.close()
         self._counter.close()
         super().done(result)
+
+
+def _side_px(recipe: Recipe) -> int:
+    """How high a recipe is drawn: all to one scale."""
+    return int(_PICTURE_PX * min(max(recipe.facts.height_mm / _TALLEST_MM, _LEAST_SHARE), 1.0))
+
+
+def _icon(picture: QPixmap, side: int) -> QIcon:
+    """A picture so high, standing on the floor that all have in common."""
+    small = picture.scaledToHeight(side, Qt.TransformationMode.SmoothTransformation)
+    frame = QPixmap(_PICTURE_PX, _PICTURE_PX)
+    frame.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(frame)
+    painter.drawPixmap((_PICTURE_PX - small.width()) // 2, _PICTURE_PX - small.height(), small)
+    painter.end()
+    icon = QIcon()
+    for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
+        icon.addPixmap(frame, mode)
+    return icon
 
 
 class _Answer(NamedTuple):
@@ -351,8 +413,7 @@ def _drawn(recipes: list[tuple[Path, Recipe]], studio: Studio) -> _Work:
             if cancelled():
                 break
             whole = plan(recipe.job, studio, cancelled)
-            share = min(max(recipe.facts.height_mm / _TALLEST_MM, _LEAST_SHARE), 1.0)
-            side = int(_PICTURE_PX * share)
+            side = _side_px(recipe)
             image: Any = piece_image(whole.pieces[0], whole.job, side, side, 0.0, paper=None)
             pictures.append((path, png_bytes(image)))
         return _Answer(pictures)

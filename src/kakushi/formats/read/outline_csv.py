@@ -13,6 +13,7 @@ from kakushi.formats.store.limits import OUTLINE_CSV_BYTES, OUTLINE_POINTS
 from kakushi.model.errors import BadInput
 from kakushi.model.limits import LARGEST_HEIGHT_MM, LARGEST_WIDTH_MM
 from kakushi.model.outline import OutlinePoint, PointsOutline, outline_through
+from kakushi.model.quantities import is_two_ways
 
 
 def load_outline_csv(path: Path) -> PointsOutline:
@@ -100,6 +101,12 @@ def _point(cells: list[str], number: int, delimiter: str) -> OutlinePoint:
         values = [_value(cell, delimiter) for cell in cells if cell.strip()]
     except ValueError:
         values = []
+    if delimiter != "," and (unsure := next((cell.strip() for cell in cells if is_two_ways(cell)), "")):
+        raise BadInput(
+            f"Line {number} of the outline: “{unsure}” can be read in two ways. Write it without the comma, or with a "
+            "point.",
+            "outline",
+        )
     if len(values) not in (2, 3) or not all(math.isfinite(v) for v in values):
         raise BadInput(f"Line {number} of the outline is not “height, radius” in millimetres.", "outline")
     if any(v < 0 for v in values):

@@ -25,6 +25,7 @@ from kakushi.formats.store.limits import (
 )
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
+from kakushi.model.quantities import is_two_ways
 from kakushi.model.workshop import StockItem
 
 FIELDS = ("nominal", "colour", "balloons")
@@ -202,6 +203,8 @@ def _balloons(text: str) -> int:
     cleaned = text.strip().lstrip("'").replace(" ", "")
     if cleaned.startswith(("=", "@")):
         raise BadInput("a formula is not a number of balloons")
+    if is_two_ways(cleaned):
+        raise BadInput(f"“{text[:30]}” can be read in two ways: write the number without the comma")
     try:
         value = float(cleaned.replace(",", "."))
     except ValueError as error:

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kakushi.building.poles import PolesShown, poles_to_cut, poles_to_paint
+from kakushi.building.progress import spares_left
 from kakushi.building.step import Cutting, Painting, Step
 from kakushi.desktop.dialogs.note import NoteDialog
 from kakushi.desktop.document.builder import Builder
@@ -49,8 +50,12 @@ _HEADLINE_SHARE, _LINE_SPACING = 12.0, 1.2
 
 
 class BuildPage(QWidget):
-    """Page of one step. `full_screen_wanted`: show the page alone, or the window again."""
+    """Page of one step. `full_screen_wanted`: show the page alone, or the window again.
 
+    `ran_out`: a kind of balloon (nominal size, colour) of which no spare is left, and how many are missing.
+    """
+
+    ran_out = pyqtSignal(tuple, int)
     full_screen_wanted = pyqtSignal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
@@ -240,12 +245,13 @@ class BuildPage(QWidget):
     def _on_pop(self) -> None:
         """Which balloon: the only kind of the step, or one chosen."""
         kinds = self._kinds()
-        if len(kinds) == 1:
-            self._builder.popped(*kinds[0])
-        elif kinds:
-            chosen = self.ask_popped(kinds)
-            if chosen is not None:
-                self._builder.popped(*chosen)
+        popped = self.ask_popped(kinds) if len(kinds) > 1 else next(iter(kinds), None)
+        if popped is None:
+            return
+        self._builder.popped(*popped)
+        left = spares_left(self._document.dossier.supplies.spares, self._builder.progress).get(popped, 0)
+        if left < 0:
+            self.ran_out.emit(popped, -left)
 
     def ask_popped(self, kinds: list[tuple[float, str]]) -> tuple[float, str] | None:
         """Ask which balloon popped."""

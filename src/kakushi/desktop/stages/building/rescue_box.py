@@ -123,6 +123,21 @@ class RescueBox(QWidget):
         if question is not None:
             self._document.rescuer.ask(question, copy[0], copy[1])
 
+    def ask_short(self, kind: tuple[float, str], missing: int) -> None:
+        """Look for ways round a kind of balloon of which no spare is left for the rows to come."""
+        builder = self._document.builder
+        rows = [step for step in builder.of(builder.copy) if step.row is not None] if builder.copy else []
+        to_come = (use for step in rows if step.key not in builder.progress.done for use in step.uses)
+        needed = int(sum(use.count for use in to_come if use.is_balloon and use.kind == kind))
+        if needed:
+            self._on_given({"trouble": _SHORT, "kind": kind, "left": max(needed - missing, 0)})
+            self._on_ask()
+
+    @property
+    def short(self) -> tuple[float, str] | None:
+        """The kind of balloon that there are too few of; None where the trouble is another one."""
+        return self._given.get("kind") if self._given["trouble"] == _SHORT else None
+
     def _question(self, design: PiecePlan) -> Ask | None:
         whole, built, given = self._document.builder.plan, len(self._stands), dict(self._given)
         row, size = given["row"] - 1, given.get("size")

@@ -21,8 +21,9 @@ def build(context: StageContext) -> StageParts:
 
     def show_ways(found: list[RescueOption]) -> None:
         design, wording = page.design, Wording(context.document.builder.plan.job, context.document.units)
-        ways.show_ways(found, ways_title(design.wished_height_mm, wording) if design else "")
+        ways.show_ways(found, ways_title(design.wished_height_mm, panel.rescue.short, wording) if design else "")
 
+    page.ran_out.connect(panel.rescue.ask_short)
     panel.rescue.found.connect(show_ways)
     panel.rescue.way_chosen.connect(ways.choose)
     ways.chosen.connect(panel.rescue.choose)

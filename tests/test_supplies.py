@@ -42,15 +42,23 @@ def consumed(job: Job) -> Counter[tuple[float, str]]:
             if piece.frame.has_pole and piece.frame.capped and not any(isinstance(p, Cap) for p in piece.parts):
                 # Poles of the shared jobs are 25 mm thick: four inches are pulled over them.
                 planned = plan(replace(job, pieces=(shown,)), Studio()).pieces[0]
-                lines = zip(planned.piece.rows, planned.colouring, strict=True)
-                used = [
-                    (slot.nominal_in, key) for row, line in lines for slot, key in zip(row.slots, line, strict=True)
-                ]
-                usual = [size for size in (9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0) if size in dict(used)]
-                fits = [size for size, _ in used if size >= 4]
-                nominal = usual[0] if usual else min(fits, default=9.0)
-                total[nominal, dict(used).get(nominal, job.palette[0].key)] += 1
+                every = [planned, *plan(job, Studio()).pieces]
+                used = next(filter(None, map(_over_a_pole, every)), {9.0: job.palette[0].key})
+                usual = [size for size in (9.0, 11.0, 12.0, 16.0, 18.0, 24.0, 36.0) if size in used]
+                nominal = usual[0] if usual else min(used)
+                total[nominal, used[nominal]] += 1
     return +total
+
+
+def _over_a_pole(planned) -> dict[float, str]:
+    """Sizes of a piece that are pulled over a pole, each in the colour of its highest row, else of its balls."""
+    used: dict[float, str] = {}
+    for group in planned.piece.groups:
+        if isinstance(group, BallGroup):
+            used |= {slot.nominal_in: slot.colour or planned.fallback for slot in group.slots}
+    for row, line in zip(planned.piece.rows, planned.colouring, strict=True):
+        used |= {slot.nominal_in: key for slot, key in zip(row.slots, line, strict=True)}
+    return {size: key for size, key in used.items() if size >= 4}
 
 
 def _of_part(part: Part) -> Counter[tuple[float, str]]:

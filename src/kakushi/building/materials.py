@@ -13,7 +13,7 @@ from kakushi.model.job import Job
 from kakushi.model.piece import Piece
 from kakushi.model.used import Used
 from kakushi.model.workshop import ItemRule, Per
-from kakushi.packing.groups.table import wrappings_of
+from kakushi.packing.groups.table import lines_beside_rows, wrappings_of
 from kakushi.packing.joints import JOINTS, JointNeeds
 from kakushi.packing.strands import Laid
 from kakushi.plan.values import PiecePlan
@@ -132,19 +132,25 @@ _LEAST_SLACK_MM = 10.0
 """Slack, mm, below which nobody leaves any: knots give as much."""
 
 
-def cap_balloon(design: PiecePlan) -> tuple[float, str]:
-    """Nominal size (in) and colour of a cap: a balloon the piece takes anyway, so that no bag is opened for it."""
+def cap_balloon(design: PiecePlan, others: Iterable[PiecePlan] = ()) -> tuple[float, str]:
+    """Nominal size (in) and colour of a cap: of a balloon the piece takes, else one of the `others`: no bag is opened."""
     least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
-    used: dict[float, str] = {}
-    # In the colour of the highest row that has the size.
+    for one in (design, *others):
+        used = {nominal: colour for nominal, colour in _kinds_of(one) if nominal >= least}
+        nominal = next((size for size in _CAP_SIZES_IN if size in used), None) or min(used, default=None)
+        if nominal is not None:
+            return nominal, used[nominal]
+    return next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1]), design.fallback
+
+
+def _kinds_of(design: PiecePlan) -> Iterator[tuple[float, str]]:
+    """Nominal size (in) and colour of the balloons of a piece: rows from the foot up, so the highest one comes last."""
+    for _, line in lines_beside_rows(design.piece.groups):
+        for slot in line.slots:
+            yield slot.nominal_in, slot.colour or design.fallback
     for row, colours in zip(design.piece.rows, design.colouring, strict=True):
         for slot, colour in zip(row.slots, colours, strict=True):
-            if slot.nominal_in >= least:
-                used[slot.nominal_in] = colour
-    nominal = next((size for size in _CAP_SIZES_IN if size in used), None) or min(used, default=None)
-    if nominal is not None:
-        return nominal, used[nominal]
-    return next((size for size in _CAP_SIZES_IN if size >= least), _CAP_SIZES_IN[-1]), design.fallback
+            yield slot.nominal_in, colour
 
 
 def base_name(piece: Piece, studio: Studio) -> str:

@@ -410,7 +410,7 @@ class _CopySteps:
         keys = [self._put_on(each, before) for cap in caps for each in put_on(cap, design, self._plan)]
         if caps or not (frame.has_pole and frame.capped):
             return [*before, *keys]
-        nominal, colour = cap_balloon(design)
+        nominal, colour = cap_balloon(design, self._plan.pieces)
         colour = outer_of(colour, stuffed_colours(self._plan.job))
         uses = (balloons(1, nominal, colour, BalloonRole.CAP, seen=False),)
         tied = ((BalloonRole.CAP, (Balloon(nominal, 0.0, colour),), 1),)

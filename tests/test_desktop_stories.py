@@ -286,7 +286,7 @@ def test_a_bad_height_is_told_beside_the_field(demo, qtbot, text: str) -> None:
     height = named(demo, QLineEdit, "height")
     type_into(qtbot, height, text or " ")
     assert demo.stage("shape").panel.problem.isVisible()
-    assert "height" in demo.stage("shape").panel.problem.text()
+    assert "Height" in demo.stage("shape").panel.problem.text()
     assert height.text().strip() == text, "nothing typed is lost"
     assert demo.document.job is job
 

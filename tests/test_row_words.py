@@ -15,6 +15,7 @@ from kakushi.building.step import LaidBalloon, LayingRow, Step
 from kakushi.building.steps import steps_of, steps_of_copy
 from kakushi.colour.relation import facing, labels, relation
 from kakushi.colour.surface import Surface
+from kakushi.formats.export.phone_html import phone_steps
 from kakushi.formats.export.steps_json import steps_json
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path, shipped_recipes
@@ -46,6 +47,7 @@ from kakushi.words.rows import relation_words
 from kakushi.words.sizing import sized_words
 from kakushi.words.step_text import new_how, text_at_hand, told_steps
 from kakushi.words.wording import Wording
+from kakushi.workshop.dossier import Dossier
 from row_reader import JOB, WORDING, ReadRow, TextReader, check, names_of
 
 KEYS = [colour.key for colour in JOB.palette[:4]]
@@ -162,6 +164,16 @@ def on_screen(steps: Sequence[Step], _found: Plan, wording: Wording) -> Iterator
         yield text.words, new_how(steps, step, wording)
 
 
+def on_phone(steps: Sequence[Step], found: Plan, wording: Wording) -> Iterator[tuple[str, str]]:
+    """What the page for the phone shows of the first copy, one go after the other."""
+    told = phone_steps(Dossier(found), wording.units, [])
+    places = {piece.piece.key: place for place, piece in enumerate(found.pieces)}
+    copies = [copy for copy in told["copies"] if copy["piece"] == places[steps[0].piece]]
+    for number in copies[steps[0].copy or 0]["steps"]:
+        headline, note, how, _ = told["texts"][number]
+        yield f"{headline.rstrip('.')}. {note}" if note else headline, how
+
+
 def check_text(found: Plan, wording: Wording, told: Callable[..., Iterator[tuple[str, str]]]) -> int:
     """Lay every row of a plan from text alone; how many rows were."""
     codes = {colour.code: colour.name for colour in found.job.palette}
@@ -215,14 +227,15 @@ def names_in(design: PiecePlan, index: int, any_way: str, wording: Wording) -> t
 @pytest.mark.parametrize("seed", range(60))
 def test_somebody_with_the_text_alone_lays_every_row_as_planned(seed: int) -> None:
     found = plan(random_job(seed), Studio())
-    for told in (printed, as_json, on_screen):
+    for told in (printed, as_json, on_screen, on_phone):
         for units in UnitSystem:
             assert check_text(found, Wording(found.job, units), told) == len(found.pieces[0].piece.rows)
 
 
 def test_somebody_with_the_text_alone_lays_the_demo_and_every_recipe() -> None:
     demo = load_job(demo_job_path())
-    assert check_text(plan(demo, Studio()), Wording(demo), printed) == 170
+    for told in (printed, on_phone):
+        assert check_text(plan(demo, Studio()), Wording(demo), told) == 170
     for _, recipe in recipes_in(shipped_recipes()):
         job = built_again(recipe, {})
         check_text(plan(job, Studio()), Wording(job), as_json)

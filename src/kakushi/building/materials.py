@@ -133,7 +133,7 @@ _LEAST_SLACK_MM = 10.0
 
 
 def cap_balloon(design: PiecePlan, others: Iterable[PiecePlan] = ()) -> tuple[float, str]:
-    """Nominal size (in) and colour of a cap: of a balloon the piece takes, else one of the `others`: no bag is opened."""
+    """Nominal size (in) and colour of a cap: of a balloon of the piece, else of the `others`: none is bought for it."""
     least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
     for one in (design, *others):
         used = {nominal: colour for nominal, colour in _kinds_of(one) if nominal >= least}

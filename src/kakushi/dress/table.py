@@ -56,7 +56,7 @@ def role_of(part: Part) -> BalloonRole:
 
 
 def in_build_order(parts: Iterable[Part]) -> list[Part]:
-    """Parts in the order of hands: what stands on top, large hung things, fillers from large to small, the rest.
+    """Parts in the order of hands: weights, what stands on top, large hung things, fillers large to small, the rest.
 
     Who fills first has no room left for the toy. Of equals those listed first come first.
     """

@@ -24,7 +24,8 @@ def _uses(part: Weight) -> Iterator[Used]:
 KIND = PartKind(
     value=Weight,
     words="weight",
-    order=3,
+    # Before what leans on it: a sign hung first would tip the piece.
+    order=-1,
     step="weight",
     made=_made,
     is_marked=True,

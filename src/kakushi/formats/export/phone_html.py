@@ -47,7 +47,7 @@ def phone_html(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> str:
     job, lists = dossier.plan.job, lists_of(dossier, units)
     style, script = (data_path("phone", name).read_text(encoding="utf-8") for name in ("page.css", "page.js"))
     pictures = _pictures([*dossier.plan.pieces], job)
-    told = _json(_told(dossier, units, pictures))
+    told = _json(phone_steps(dossier, units, pictures))
     pages = {
         "steps": _STEPS,
         "pieces": "".join(_pieces(dossier, units, pictures)),
@@ -94,7 +94,7 @@ def _json(value: Any) -> str:
     return json.dumps(value, separators=(",", ":")).replace("<", "\\u003c").replace("&", "\\u0026")
 
 
-def _told(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str, Any]:
+def phone_steps(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str, Any]:
     """The steps, each text once; copies list theirs by number. Ticks are kept for this very job."""
     plan, wording = dossier.plan, Wording(dossier.plan.job, units)
     places = {piece.piece.key: place for place, piece in enumerate(plan.pieces)}
@@ -124,10 +124,14 @@ def _told(dossier: Dossier, units: UnitSystem, pictures: list[str]) -> dict[str,
 
 
 def _go(steps: Sequence[Step], text: StepText, colours: dict[str, int]) -> list[Any]:
-    """Headline, note, how, and the bunches by numbers of their colours, of what is done in one go."""
+    """Headline, note, how, and the bunches by numbers of their colours, of what is done in one go.
+
+    Bunches are drawn, and told: whether they are crossed or laid on is not seen in a drawing.
+    """
     ties = [bunch for step in steps for bunch in (step.laid.ties if step.laid is not None else step.ties)]
     bunches = [[colours.setdefault(balloon.colour, len(colours)) for balloon in bunch] for bunch in ties]
-    return [text.headline, text.note or (capital(text.bunches) if len(steps) > 1 else ""), text.how, bunches]
+    note = " ".join(filter(None, (text.note and f"{text.note.rstrip('.')}.", capital(text.bunches))))
+    return [text.headline, note, text.how, bunches]
 
 
 def _pictures(pieces: list[PiecePlan], job: Job) -> list[str]:

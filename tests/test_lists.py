@@ -28,8 +28,7 @@ from kakushi.formats.export.phone_html import phone_html
 from kakushi.formats.export.spreadsheet_text import plain
 from kakushi.formats.export.workbook import workbook_bytes
 from kakushi.formats.print.build_sheet import spread
-from kakushi.formats.print.pack import dossier_pdf
-from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
+from kakushi.formats.print.pack import DOCUMENTS, one_document, wanted_pdf
 from kakushi.formats.print.text import fonts
 from kakushi.formats.read.stock_import import Mapping, Sheet, guessed, imported, read_sheets
 from kakushi.formats.store.job_file import load_job
@@ -123,7 +122,7 @@ def sheet_total(sheet, head: str) -> float:
 
 
 def test_pack_has_every_chapter_with_job_and_page_number_on_each(dossier):
-    pack = dossier_pdf(dossier)
+    pack = wanted_pdf(dossier)
     found = pages(pack)
     for index, page in enumerate(found, 1):
         assert "Lantern Quay" in page
@@ -154,7 +153,8 @@ def test_build_sheets_have_every_row_at_its_height_and_every_other_step(dossier)
     wording = Wording(dossier.plan.job, UnitSystem.METRIC)
     for piece_plan in dossier.plan.pieces[:7]:
         name = piece_plan.piece.name
-        whole = " ".join(" ".join(pages(dossier_pdf(dossier, only=name))).split())
+        sheet = one_document("sheets")._replace(pieces=frozenset({piece_plan.piece.key}))
+        whole = " ".join(" ".join(pages(wanted_pdf(dossier, wanted=sheet))).split())
         for row in piece_plan.piece.rows:
             assert row_sizes(row, UnitSystem.METRIC) in whole
         for step in steps_of_copy(dossier.steps, piece_plan.piece.key, 0):
@@ -170,17 +170,17 @@ def test_build_sheets_have_every_row_at_its_height_and_every_other_step(dossier)
 
 
 def test_quote_tells_the_client_no_costs(dossier):
-    text = "\n".join(pages(quote_pdf(dossier)))
+    text = "\n".join(pages(wanted_pdf(dossier, wanted=one_document("client"))))
     assert "Margin" not in text
     assert "choke" in text
-    labels = "\n".join(pages(labels_pdf(dossier)))
+    labels = "\n".join(pages(wanted_pdf(dossier, wanted=one_document("labels"))))
     assert all(name in labels for name, _ in packed_bags(dossier))
 
 
 def test_empty_jobs_print_too():
     empty = Dossier(plan(Job(), Studio()))
-    for make in (dossier_pdf, quote_pdf, cost_pdf, labels_pdf):
-        assert make(empty).startswith(b"%PDF")
+    for document in DOCUMENTS:
+        assert wanted_pdf(empty, wanted=one_document(document)).startswith(b"%PDF")
     assert workbook_bytes(lists_of(empty, UnitSystem.METRIC).values(), Job()).startswith(b"PK")
 
 
@@ -206,7 +206,7 @@ def test_exported_text_never_becomes_a_formula(dossier):
     for listing in lists_of(nasty, UnitSystem.METRIC).values():
         for line in csv.reader(io.StringIO(list_csv(listing, nasty.plan.job))):
             assert not any(cell.startswith(("=", "@", "+")) for cell in line)
-    assert dossier_pdf(nasty).startswith(b"%PDF")
+    assert wanted_pdf(nasty).startswith(b"%PDF")
 
 
 # --- stock read back -----------------------------------------------------------------------------

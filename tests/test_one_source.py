@@ -21,9 +21,7 @@ from kakushi.formats.export.plan_json import plan_json
 from kakushi.formats.export.rescue_json import ways_json
 from kakushi.formats.export.steps_json import steps_json
 from kakushi.formats.export.workbook import workbook_bytes
-from kakushi.formats.print.pack import dossier_pdf
-from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
-from kakushi.formats.print.steps import steps_pdf
+from kakushi.formats.print.pack import Wanted, one_document, wanted_pdf
 from kakushi.formats.store.job_file import load_job
 from kakushi.formats.store.paths import demo_job_path
 from kakushi.model.catalogue import Studio
@@ -86,7 +84,7 @@ def check_sums(dossier: Dossier, units: UnitSystem) -> None:
     # Each kind of work is in whole cents.
     cents = 0.005 * len(dossier.cost.work) + 1e-9
     assert dossier.cost.labour == pytest.approx(dossier.minutes / 60 * job.pricing.hourly, abs=cents)
-    printed = squeezed(text_of(cost_pdf(dossier, units)))
+    printed = squeezed(text_of(wanted_pdf(dossier, units, one_document("cost"))))
     assert squeezed(f"Work in all: {hours_words(dossier.minutes)}") in printed
     assert f"{dossier.cost.price:.2f}" in printed
     totals = [sum(line.total for line in lines) for lines in dossier.supplies.pieces.values()]
@@ -121,7 +119,7 @@ def check_sums(dossier: Dossier, units: UnitSystem) -> None:
 def test_the_demo_is_told_the_same_everywhere(demo: Dossier, units: UnitSystem) -> None:
     check_sums(demo, units)
     wording = Wording(demo.plan.job, units)
-    printed = squeezed(text_of(steps_pdf(demo, 1, units)))
+    printed = squeezed(text_of(wanted_pdf(demo, units, one_document("helpers", 1))))
     lines = list(steps_words(demo.steps, demo.plan, wording))
     for step in demo.steps:
         text = step_text(step, wording)
@@ -171,8 +169,8 @@ def everything_said(dossier: Dossier, units: UnitSystem) -> Iterator[str]:
             yield from (cell_words(column, cell, plan_.job, units) for cell in listing.column(column.key))
     book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(lists_of(dossier, units).values(), plan_.job)))
     yield from (str(cell.value) for sheet in book for row in sheet.iter_rows() for cell in row if cell.value)
-    prints = (dossier_pdf(dossier, units), quote_pdf(dossier, units), cost_pdf(dossier, units))
-    yield from map(text_of, (*prints, steps_pdf(dossier, 2, units), labels_pdf(dossier)))
+    wanted = (Wanted(), *map(one_document, ("client", "cost", "labels")), one_document("helpers", 2))
+    yield from (text_of(wanted_pdf(dossier, units, each)) for each in wanted)
     told = plan_json(dossier, units=units)
     yield from re.findall(r'"((?:[^"\\]|\\.)* (?:[^"\\]|\\.)*)"', json.dumps([told["pieces"]], ensure_ascii=False))
 

@@ -8,7 +8,7 @@ import pytest
 from pypdf import PdfReader
 from reportlab.pdfgen.canvas import Canvas
 
-from kakushi.formats.print.pack import dossier_pdf
+from kakushi.formats.print.pack import wanted_pdf
 from kakushi.formats.print.text import PLAIN, draw_line, markup, not_printed, runs, width_of
 from kakushi.model.catalogue import Studio
 from kakushi.model.groups import RowsGroup, uniform_row
@@ -57,7 +57,7 @@ def test_what_no_face_has_is_told_and_stands_as_a_box() -> None:
 def test_names_reach_the_pages_and_their_heads() -> None:
     job = named("灯塔")
     job = job.model_copy(update={"brief": Brief(title="רציף")})
-    pages = PdfReader(io.BytesIO(dossier_pdf(Dossier(plan(job, Studio())), UnitSystem.METRIC))).pages
+    pages = PdfReader(io.BytesIO(wanted_pdf(Dossier(plan(job, Studio())), UnitSystem.METRIC))).pages
     assert any("灯塔" in page.extract_text() for page in pages)
     fonts = {str(font) for font in pages[0]["/Resources"]["/Font"]}
     assert len(fonts) > 2

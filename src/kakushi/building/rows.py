@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from kakushi.building.step import Laid, LaidBalloon, LayingRow, RowRef
+from kakushi.building.step import LaidBalloon, LaidBunches, LayingRow, RowRef
 from kakushi.building.stuffed import inner_balloons, used_up
 from kakushi.building.tying import balloon_of, cards_of
 from kakushi.colour.landing import RowTying
@@ -35,7 +35,7 @@ class LaidRow:
     """
 
     ref: RowRef
-    laid: Laid
+    laid: LaidBunches
     spots: tuple[LaidBalloon, ...]
     uses: tuple[Used, ...]
     tied: tuple[Tied, ...]
@@ -145,13 +145,13 @@ def _joint(row: Row, piece: Piece, group: RowsGroup) -> JointKind:
     return JointKind.NECK_TIED if group.on_table and joint is JointKind.WRAPPED else joint
 
 
-def _laid(tying: RowTying, slots: Sequence[Balloon]) -> Laid:
+def _laid(tying: RowTying, slots: Sequence[Balloon]) -> LaidBunches:
     count = len(slots)
     lock = None
     if tying.lock is not None:
         a, b = ((slot - tying.first) % count for slot in tying.lock)
         lock = (a, b)
-    return Laid(
+    return LaidBunches(
         tying.school.value,
         tuple(tuple(slots[slot] for slot in group) for group in tying.groups),
         tying.school is not LandingSchool.DUPLETS_LAID_ON,

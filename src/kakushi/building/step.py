@@ -77,7 +77,7 @@ class LaidBalloon(NamedTuple):
     balloon: Balloon
 
 
-class Laid(NamedTuple):
+class LaidBunches(NamedTuple):
     """How a cluster is tied and laid on. Places and numbers from 0, anticlockwise from above.
 
     `ties`: the bunches; crossed, bunch j of m holds the balloons numbered j, j + m, j + 2m …, counted from the gap that
@@ -348,7 +348,7 @@ class Step:
     row: RowRef | None = None
     run: int | None = None
     uses: tuple[Used, ...] = ()
-    laid: Laid | None = None
+    laid: LaidBunches | None = None
     places: tuple[LaidBalloon, ...] = field(default=())
     part: tuple[int, int] | None = None
     ties: tuple[tuple[Balloon, ...], ...] = ()

@@ -96,17 +96,15 @@ def _documents(dossier: Dossier, formats: Sequence[str], arguments: argparse.Nam
 
 
 def _prints(dossier: Dossier, stem: str, units: UnitSystem) -> Iterator[Document]:
-    from kakushi.formats.print.pack import dossier_pdf
-    from kakushi.formats.print.quote import cost_pdf, labels_pdf, quote_pdf
-    from kakushi.formats.print.steps import steps_pdf
+    from kakushi.formats.print.pack import one_document, wanted_pdf
 
-    yield f"{stem}.pdf", lambda: dossier_pdf(dossier, units)
-    yield f"{stem}-quote.pdf", lambda: quote_pdf(dossier, units)
-    yield f"{stem}-cost.pdf", lambda: cost_pdf(dossier, units)
-    yield f"{stem}-labels.pdf", lambda: labels_pdf(dossier)
+    yield f"{stem}.pdf", lambda: wanted_pdf(dossier, units)
+    yield f"{stem}-quote.pdf", lambda: wanted_pdf(dossier, units, one_document("client"))
+    yield f"{stem}-cost.pdf", lambda: wanted_pdf(dossier, units, one_document("cost"))
+    yield f"{stem}-labels.pdf", lambda: wanted_pdf(dossier, units, one_document("labels"))
     if dossier.plan.job.days.people > 1:
         # Somebody who builds alone has them on the build sheets.
-        yield f"{stem}-steps.pdf", lambda: steps_pdf(dossier, dossier.plan.job.days.people, units)
+        yield f"{stem}-steps.pdf", lambda: wanted_pdf(dossier, units, one_document("helpers"))
 
 
 def _pictures(

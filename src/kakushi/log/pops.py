@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
+from scipy.optimize import brentq
 from scipy.special import betainc, betaln
 
 from kakushi.model.arrays import Floats
@@ -26,8 +27,6 @@ _WEIGHTS = np.geomspace(3.0, 300.0, 20)
 """Grid of the mean chance and of how alike kinds are: from hardly at all to very much."""
 _LOW, _HIGH = 0.05, 0.95
 """Ends of the interval that is told."""
-_HALVINGS = 34
-"""Halvings for an end of the interval: more digits than anybody reads."""
 
 
 class PopsSeen(NamedTuple):
@@ -96,8 +95,4 @@ def _quantile(share: float, weights: Floats, a: Floats, b: Floats) -> float:
     """The chance below which a share of a mixture of Betas lies."""
     kept = weights > _COUNTS * weights.max()
     weights, a, b = weights[kept] / weights[kept].sum(), a[kept], b[kept]
-    low, high = 0.0, 1.0
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        low, high = (middle, high) if float(weights @ betainc(a, b, middle)) < share else (low, middle)
-    return (low + high) / 2
+    return float(brentq(lambda chance: float(weights @ betainc(a, b, chance)) - share, 0.0, 1.0))

@@ -43,7 +43,7 @@ def wrapping_balloons(
     return len(laid) * math.ceil(length / pitch * turn / max(each, 1.0) - 1e-9)
 
 
-class Strand(NamedTuple):
+class Winding(NamedTuple):
     """A strand wound around a pole: width and pitch, mm, starting angle, radians, and sense of turning.
 
     Anticlockwise is 1, clockwise -1.
@@ -55,16 +55,17 @@ class Strand(NamedTuple):
     way: int
 
 
-def strands_of(style: str, strands: int, inflated: bool, rules: FrameRules) -> list[Strand]:
+def strands_of(style: str, strands: int, inflated: bool, rules: FrameRules) -> list[Winding]:
     """The strands of a wrapping, as `wrapping_balloons` counts them."""
     wide = rules.modelling_wide_mm * (1.0 if inflated else _FLAT_WIDE)
     match style:
         case "coil":
-            return [Strand(wide, strands * wide, 2 * math.pi * k / strands, 1) for k in range(strands)]
+            return [Winding(wide, strands * wide, 2 * math.pi * k / strands, 1) for k in range(strands)]
         case "plait":
             count = max(strands, 2)
             return [
-                Strand(wide, _PLAIT_PITCH * wide, 2 * math.pi * (k // 2) / count, 1 - 2 * (k % 2)) for k in range(count)
+                Winding(wide, _PLAIT_PITCH * wide, 2 * math.pi * (k // 2) / count, 1 - 2 * (k % 2))
+                for k in range(count)
             ]
         case _:
             return []

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from kakushi.building.step import Laid, LayingRow, Step
+from kakushi.building.step import LaidBunches, LayingRow, Step
 from kakushi.colour.relation import AllAlike, BalloonLabel, Balloons, Beside, Faces, Gap, Lies, Relation, sizes_of
 from kakushi.colour.tying import Balloon
 from kakushi.model.joints import JointKind
@@ -72,7 +72,7 @@ class PlaceFact(NamedTuple):
     full: str
 
 
-def sizes_of_row(laid: Laid, wording: Wording, sizing: Sizing | None = None) -> str:
+def sizes_of_row(laid: LaidBunches, wording: Wording, sizing: Sizing | None = None) -> str:
     """The balloons of a row by size: “4 × 11″ to 25.4 cm”."""
     counts = Counter((balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered)
     return ", ".join(
@@ -81,7 +81,7 @@ def sizes_of_row(laid: Laid, wording: Wording, sizing: Sizing | None = None) -> 
     )
 
 
-def bunches_words(laid: Laid, wording: Wording) -> str:
+def bunches_words(laid: LaidBunches, wording: Wording) -> str:
     """What is tied together for a row and crossed, by the codes of colours."""
     bunches = ", ".join(" + ".join(wording.code(balloon.colour) for balloon in bunch) for bunch in laid.ties)
     if len(laid.numbered) == 1:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from kakushi.building.step import Laid, LayingRow, Looking, Step, TyingCluster
+from kakushi.building.step import LaidBunches, LayingRow, Looking, Step, TyingCluster
 from kakushi.dress.table import name_of
 from kakushi.model.piece import copy_name
 from kakushi.plan.values import Plan
@@ -88,7 +88,7 @@ def _fitted(sentences: Sequence[str]) -> StepText:
     return StepText(head, here=tuple(rest))
 
 
-def _row_text(step: Step, fact: LayingRow, laid: Laid, wording: Wording, rows: Sequence[Step]) -> StepText:
+def _row_text(step: Step, fact: LayingRow, laid: LaidBunches, wording: Wording, rows: Sequence[Step]) -> StepText:
     """A row: every fact of it in the headline, the note or, where it is long, in how it is done."""
     sizes, here = sizes_of_row(laid, wording, fact.sizing), list[str]()
     headline = f"{row_heading(rows)} · {sizes}"
@@ -109,7 +109,7 @@ def _row_text(step: Step, fact: LayingRow, laid: Laid, wording: Wording, rows: S
     return text._replace(here=(*text.here, bunches))
 
 
-def _sizes_counted(laid: Laid) -> str:
+def _sizes_counted(laid: LaidBunches) -> str:
     return counted(len({(balloon.nominal_in, balloon.diameter_mm) for balloon in laid.numbered}), "size")
 
 

@@ -19,6 +19,7 @@ from kakushi.model.piece import Piece
 from kakushi.model.units import UnitSystem
 
 if TYPE_CHECKING:
+    from kakushi.formats.print.pack import Document as Printed
     from kakushi.formats.print.pack import Wanted
     from kakushi.plan.values import PiecePlan
     from kakushi.words.lists import Listing
@@ -131,22 +132,19 @@ class Exports:
 
     def export_quote(self) -> None:
         """A quote for the client as PDF, with the sizes to choose from where they were worked out."""
-        from kakushi.formats.print.quote import quote_pdf
-
-        offers = self._document.scheduler.offers
-        self._export_print("Quote for the client", "quote", lambda dossier, units: quote_pdf(dossier, units, offers))
+        self._export_one("Quote for the client", "quote", "client")
 
     def export_quote_picture(self) -> None:
         """The same as PNG; further pages go into files beside it."""
         from kakushi.desktop.widgets.pdf_pages import png_pages
-        from kakushi.formats.print.quote import quote_pdf
+        from kakushi.formats.print.pack import one_document, wanted_pdf
 
         title = f"{self._document.job.brief.title} quote"
         path = self._ask_export("Quote for the client as a picture", ".png", "PNG (*.png)", title)
         if path is None:
             return
         units, offers = self._document.units, self._document.scheduler.offers
-        made = self._made(lambda dossier: quote_pdf(dossier, units, offers), path)
+        made = self._made(lambda dossier: wanted_pdf(dossier, units, one_document("client"), offers), path)
         if made is not None:
             pages = list(png_pages(made, _QUOTE_DPI))
             places = [path, *(path.with_name(f"{path.stem} {k + 1}.png") for k in range(1, len(pages)))]
@@ -161,21 +159,22 @@ class Exports:
 
     def export_cost(self) -> None:
         """The cost sheet as PDF."""
-        from kakushi.formats.print.quote import cost_pdf
-
-        self._export_print("Cost sheet", "cost", cost_pdf)
+        self._export_one("Cost sheet", "cost", "cost")
 
     def export_labels(self) -> None:
         """Labels for the bags as PDF."""
-        from kakushi.formats.print.quote import labels_pdf
-
-        self._export_print("Labels", "labels", lambda dossier, _units: labels_pdf(dossier))
+        self._export_one("Labels", "labels", "labels")
 
     def export_steps(self, people: int) -> None:
         """Export the steps as lists for a number of people, as PDF."""
-        from kakushi.formats.print.steps import steps_pdf
+        self._export_one("Lists for the build", "steps", "helpers", people)
 
-        self._export_print("Lists for the build", "steps", lambda dossier, units: steps_pdf(dossier, people, units))
+    def _export_one(self, title: str, name: str, document: Printed, people: int | None = None) -> None:
+        """A single document as PDF; a quote with the sizes to choose from where they were worked out."""
+        from kakushi.formats.print.pack import one_document, wanted_pdf
+
+        wanted, offers = one_document(document, people), self._document.scheduler.offers
+        self._export_print(title, name, lambda dossier, units: wanted_pdf(dossier, units, wanted, offers))
 
     def export_check(self) -> None:
         """Export the checked photograph and its faults on one page."""

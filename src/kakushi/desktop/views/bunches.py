@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from kakushi.building.step import Laid
+from kakushi.building.step import LaidBunches
 from kakushi.colour.tying import Balloon
 from kakushi.desktop.widgets.painting import ink_on, scaled
 from kakushi.desktop.widgets.theme import Theme
@@ -38,7 +38,7 @@ class Bunches(QWidget):
         self._theme = theme
         self.update()
 
-    def show_ties(self, job: Job, ties: tuple[tuple[Balloon, ...], ...], laid: Laid | None) -> None:
+    def show_ties(self, job: Job, ties: tuple[tuple[Balloon, ...], ...], laid: LaidBunches | None) -> None:
         """Show bunches in a job's colours; of a crossed cluster with the numbers that its balloons have."""
         self._job, self._ties, self._numbers = job, ties, {}
         number = 0

@@ -293,18 +293,13 @@ class _Ladder(Flowable):  # type: ignore[misc] # as above
 def spread(wanted: Floats, sizes: Floats, room: float) -> Floats:
     """Places (n,) of things in their order, as near to where they are wanted as they can be without overlapping.
 
-    Things have `sizes` (n,) and stay within 0 and `room`. Least squares by pooling adjacent ones that press each other.
+    Things have `sizes` (n,) and stay within 0 and `room`. Least squares: less what stands below each, places rise.
     """
+    from scipy.optimize import isotonic_regression  # noqa: PLC0415 - large, and only needed here
+
     ends = np.concatenate([[0.0], np.cumsum((sizes[1:] + sizes[:-1]) / 2)])
-    blocks: list[tuple[float, int]] = []
-    for value in (wanted - ends).tolist():
-        blocks.append((value, 1))
-        while len(blocks) > 1 and blocks[-2][0] > blocks[-1][0]:
-            (a, m), (b, n) = blocks[-2:]
-            blocks[-2:] = [((a * m + b * n) / (m + n), m + n)]
     low, high = float(sizes[0]) / 2, room - float(sizes[-1]) / 2 - float(ends[-1])
-    pooled = np.repeat([value for value, _ in blocks], [many for _, many in blocks])
-    return np.asarray(np.clip(pooled, low, max(high, low)) + ends)
+    return np.asarray(np.clip(isotonic_regression(wanted - ends).x, low, max(high, low)) + ends)
 
 
 def _chip(canvas: Any, x: float, y: float, colour: BalloonColour, high: float, wide: float = _CHIP - 1) -> None:

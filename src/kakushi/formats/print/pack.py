@@ -56,25 +56,29 @@ PACK: frozenset[Document] = frozenset({"overview", "sheets", "days", "inflation"
 
 
 class Wanted(NamedTuple):
-    """What is printed: which documents, build sheets of which pieces (keys; None: all), on which paper."""
+    """What is printed: which documents, build sheets of which pieces (keys; None: all), on which paper.
+
+    `people`: how many share the lists for helpers; None: as many as the job has.
+    """
 
     documents: frozenset[Document] = PACK
     pieces: frozenset[int] | None = None
     paper: Paper = "A4"
+    people: int | None = None
 
 
-def dossier_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, only: str | None = None) -> bytes:
-    """PDF of everything the build needs; `only` names one piece (its sheet and cards alone)."""
-    if only is None:
-        return wanted_pdf(dossier, units, Wanted())
-    keys = frozenset(piece.piece.key for piece in dossier.plan.pieces if piece.piece.name == only)
-    return wanted_pdf(dossier, units, Wanted(frozenset({"sheets"}), keys))
+def one_document(document: Document, people: int | None = None) -> Wanted:
+    """A single document, of all pieces."""
+    return Wanted(frozenset({document}), people=people)
+
+
+_EVERYTHING = Wanted()
 
 
 def wanted_pdf(
     dossier: Dossier,
-    units: UnitSystem,
-    wanted: Wanted,
+    units: UnitSystem = UnitSystem.METRIC,
+    wanted: Wanted = _EVERYTHING,
     offers: Sequence[Offer] = (),
     cancelled: Cancelled = never,
 ) -> bytes:
@@ -104,7 +108,7 @@ def _chapters(
                     cards = card_pages(dossier, piece.piece.key, units, style, fonts())
                     yield piece.piece.name, [*build_sheets(piece, dossier, wording), *cards]
         case "helpers":
-            yield from helper_pages(dossier, dossier.plan.job.days.people, units)
+            yield from helper_pages(dossier, wanted.people or dossier.plan.job.days.people, units)
         case "client":
             yield client_sheet(dossier, units, offers)
         case "cost":

@@ -13,7 +13,7 @@ from kakushi.formats.export.png import png_bytes
 from kakushi.formats.print.job_picture import job_picture
 from kakushi.formats.print.lists import list_flowables
 from kakushi.formats.print.scene import scenes_to_one_scale
-from kakushi.formats.print.style import GRID, QUIET, Chapter, brief_line, chapters_pdf, short, style
+from kakushi.formats.print.style import GRID, QUIET, Chapter, brief_line, short, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem
@@ -31,11 +31,6 @@ _APART = 5
 """Space between the parts of the sheet, pt: that of a job of a dozen pieces is one page."""
 _DOTS = 200 / 72
 """Pixels over a point: 200 dpi."""
-
-
-def quote_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC, offers: Sequence[Offer] = ()) -> bytes:
-    """A sheet for the client: the scene, the pieces in words, the price; no costs. `offers`: sizes to choose from."""
-    return chapters_pdf(dossier.plan.job.brief.title, [client_sheet(dossier, units, offers)])
 
 
 def client_sheet(dossier: Dossier, units: UnitSystem, offers: Sequence[Offer] = ()) -> Chapter:
@@ -123,11 +118,6 @@ def _money(value: float, currency: str, bold: bool = False) -> Flowable:
     return paragraph(f"{value:.2f} {currency}".strip(), shown)
 
 
-def cost_pdf(dossier: Dossier, units: UnitSystem = UnitSystem.METRIC) -> bytes:
-    """The cost sheet with what it rests on, for the studio."""
-    return chapters_pdf(dossier.plan.job.brief.title, [cost_pages(dossier, units)])
-
-
 def cost_pages(dossier: Dossier, units: UnitSystem) -> Chapter:
     """The cost sheet."""
     fonts()
@@ -137,11 +127,6 @@ def cost_pages(dossier: Dossier, units: UnitSystem) -> Chapter:
     for key in ("buying", "materials"):
         story += [Spacer(1, 10), *list_flowables(lists[key], job)]
     return "Cost sheet", story
-
-
-def labels_pdf(dossier: Dossier) -> bytes:
-    """Labels for the bags of the transport, two across, to cut out."""
-    return chapters_pdf(dossier.plan.job.brief.title, [label_pages(dossier)])
 
 
 def label_pages(dossier: Dossier) -> Chapter:

@@ -14,7 +14,7 @@ from reportlab.platypus.flowables import BalancedColumns
 from kakushi.building.progress import shared_out
 from kakushi.building.schedule import scheduled
 from kakushi.building.step import Step
-from kakushi.formats.print.style import BOX, GRID, LINE, QUIET, Chapter, chapters_pdf, style
+from kakushi.formats.print.style import BOX, GRID, LINE, QUIET, Chapter, style
 from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import GENERAL, STAND, cautions_of
 from kakushi.model.piece import copy_name
@@ -25,11 +25,6 @@ from kakushi.words.step_text import StepText, told_briefly, told_steps
 from kakushi.words.transport import transport_words
 from kakushi.words.wording import Wording, clock, hours_words, when
 from kakushi.workshop.dossier import Dossier
-
-
-def steps_pdf(dossier: Dossier, people: int = 1, units: UnitSystem = UnitSystem.METRIC) -> bytes:
-    """PDF of the steps of a job, shared among a number of people."""
-    return chapters_pdf(dossier.plan.job.brief.title, helper_pages(dossier, people, units))
 
 
 def helper_pages(dossier: Dossier, people: int, units: UnitSystem) -> list[Chapter]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import os
+import re
+import shlex
 import subprocess
 import sys
 from graphlib import TopologicalSorter
@@ -42,6 +44,20 @@ def test_fit_prints_and_writes_a_job(tmp_path: Path, capsys: pytest.CaptureFixtu
     assert main(["plan", str(made), "--json"]) == 0
     again = json.loads(capsys.readouterr().out)["pieces"][0]
     assert {k: again[k] for k in FIT_KEYS} == {k: told[k] for k in FIT_KEYS}
+
+
+def test_the_commands_of_the_readme_do_what_they_say(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys) -> None:
+    root = Path(__file__).parents[1]
+    lines = re.findall(r"^\./start (\w.*)$", (root / "README.md").read_text("utf-8"), re.MULTILINE)
+    assert len(lines) >= 12
+    (tmp_path / "src").symlink_to(root / "src")
+    path = '<path d="M10 100 L0 50 L10 0 H30 L40 50 L30 100 Z"/>'
+    (tmp_path / "outline.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 100">{path}</svg>')
+    monkeypatch.chdir(tmp_path)
+    for line in lines:
+        assert main(shlex.split(line)) == 0, f"{line}: {capsys.readouterr().err}"
+        assert capsys.readouterr().out, line
+    assert {path.suffix for path in tmp_path.rglob("*.*")} >= {".pdf", ".xlsx", ".csv", ".png", ".html", ".glb"}
 
 
 def test_fit_takes_csv_outlines(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

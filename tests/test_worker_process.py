@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import signal
 import threading
-import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -94,14 +93,11 @@ def test_drafts_come_before_the_plan_and_errors_as_they_are(process):
 
 def test_work_nobody_wants_any_more_ends_and_leaves_the_process_free(process):
     job = Job(pieces=tuple(column(k, 20 + k, 180.0 + k) for k in range(1, 60)))
-    begun = time.monotonic()
     with pytest.raises(Cancelled):
         process.call("plan_pieces", TaskContext(lambda _: None, lambda: True), job, STUDIO, None, None)
-    waited = time.monotonic() - begun
     pid = process.pid
     assert len(planned(process, Job(pieces=(column(1, 4),))).pieces) == 1
     assert process.pid == pid
-    assert waited < 30
 
 
 def test_a_process_that_dies_is_replaced_and_its_work_is_done_here():

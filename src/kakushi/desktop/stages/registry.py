@@ -55,5 +55,5 @@ STAGES = (
 
 
 def key_of(index: int) -> str:
-    """The key of a stage by its place: Alt+1 to Alt+9, Alt+0 for the tenth."""
-    return f"Alt+{(index + 1) % 10}"
+    """The key of a stage by its place: Alt+1 to Alt+9, Alt+0 for the tenth; "" for more, which are clicked."""
+    return f"Alt+{(index + 1) % 10}" if index < 10 else ""

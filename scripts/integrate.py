@@ -49,7 +49,7 @@ def install(checkout: Path) -> None:
     source, home = checkout / "packaging", data_home()
     for folder, name in PLACES.items():
         if name.endswith(".svg"):
-            data = (checkout / "src" / "kakushi" / "data" / "kakushi.svg").read_bytes()
+            data = (checkout / "src" / "kakushi" / "data" / "io.kakushi.Kakushi.svg").read_bytes()
         else:
             data = (source / name).read_bytes()
         if name.endswith(".desktop"):

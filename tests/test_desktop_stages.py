@@ -6,7 +6,7 @@ import pytest
 
 from kakushi.colour import layer_table
 from kakushi.desktop.stages.colour.layer_form import FORMS
-from kakushi.desktop.stages.registry import STAGES
+from kakushi.desktop.stages.registry import STAGES, key_of
 from kakushi.model.groups import RowsGroup
 from kakushi.session import edits
 
@@ -37,3 +37,8 @@ def test_stages_say_what_they_still_need(window) -> None:
     assert needs["stand"](document) == "No pole length yet: Piece 7"
     document.apply(edits.set_piece(7, "Clear", layers=(), groups=(RowsGroup(),)))
     assert needs["colour"](document) == "No colours yet: Piece 7"
+
+
+def test_no_two_stages_share_a_key() -> None:
+    keys = [key for key in map(key_of, range(len(STAGES) + 3)) if key]
+    assert len(keys) == len(set(keys)) == 10

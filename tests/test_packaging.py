@@ -30,7 +30,7 @@ def integrate(action: str, checkout: Path, home: Path) -> str:
 
 def made_checkout(folder: Path) -> Path:
     (folder / "src" / "kakushi" / "data").mkdir(parents=True)
-    (folder / "src" / "kakushi" / "data" / "kakushi.svg").write_text("<svg/>")
+    (folder / "src" / "kakushi" / "data" / "io.kakushi.Kakushi.svg").write_text("<svg/>")
     (folder / "packaging").symlink_to(ROOT / "packaging")
     return folder
 
@@ -40,6 +40,14 @@ def test_the_version_stands_in_one_place() -> None:
     assert project["tool"]["setuptools"]["dynamic"]["version"] == {"attr": "kakushi.__version__"}
     release = ElementTree.parse(METAINFO).getroot().find("releases/release")
     assert release.get("version") == kakushi.__version__
+
+
+def test_a_wheel_carries_what_a_desktop_needs() -> None:
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))
+    carried = project["tool"]["setuptools"]["data-files"]
+    packaged = {path for paths in carried.values() for path in paths}
+    assert {f"packaging/{path.name}" for path in METAINFO.parent.iterdir()} <= packaged
+    assert all((ROOT / path).is_file() for path in packaged)
 
 
 def test_appstream_names_what_is_there() -> None:

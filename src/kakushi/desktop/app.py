@@ -118,7 +118,7 @@ def build_application(arguments: list[str]) -> QApplication:
     app.setApplicationName("kakushi")
     app.setApplicationDisplayName("Kakushi")
     app.setDesktopFileName("io.kakushi.Kakushi")
-    app.setWindowIcon(QIcon(str(data_path("kakushi.svg"))))
+    app.setWindowIcon(QIcon(str(data_path("io.kakushi.Kakushi.svg"))))
     app.setStyle("Fusion")
     GarbageCollector(app)
     load_fonts()

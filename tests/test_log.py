@@ -15,8 +15,9 @@ from pydantic import ValidationError
 from kakushi.building.step import StepKind
 from kakushi.building.steps import steps_of
 from kakushi.cli.main import main
-from kakushi.formats.store.job_file import save_job
+from kakushi.formats.store.job_file import load_job, save_job
 from kakushi.formats.store.log_store import LogStore
+from kakushi.formats.store.paths import demo_job_path
 from kakushi.formats.store.studio_store import SCHEMA_VERSION, StudioStore, load_studio
 from kakushi.log.entries import entry_of, with_answers
 from kakushi.log.minutes import LogSums, learnt_minutes, sums_of
@@ -232,6 +233,16 @@ def test_an_entry_knows_what_was_ticked_and_what_popped() -> None:
     assert (kept.pieces[0].height_mm, kept.pieces[0].popped, kept.client) == (1130, 1, "again next year")
     assert any("1 popped" in line for line in entry_lines(kept, UnitSystem.METRIC))
     assert entry_of(Dossier(plan(Job(), Studio())), Record(), DAY) is None
+
+
+def test_only_what_is_cut_or_poured_is_asked_for_as_waste() -> None:
+    dossier = Dossier(plan(load_job(demo_job_path()), Studio()))
+    sign = replace(dossier.plan.job.pieces[3].parts[0], name="Finish line")
+    piece = replace(dossier.plan.job.pieces[3], parts=(sign,))
+    whole = plan(replace(dossier.plan.job, pieces=(*dossier.plan.job.pieces[:3], piece)), Studio())
+    asked = {used.item for used in entry_of(Dossier(whole), Record(), DAY).materials}
+    assert {"tape", "spray paint"} <= asked
+    assert not any("Finish line" in item or "dots" in item for item in asked)
 
 
 def test_what_is_far_from_expected_is_pointed_out() -> None:

@@ -28,8 +28,8 @@ from kakushi.model.workshop import Rates
 from kakushi.plan.values import PiecePlan
 from kakushi.workshop.dossier import Dossier
 
-_WASTED = ("tape", "line", "paint", "ribbon", "glue")
-"""Materials of which ends are thrown away: how much is asked for."""
+_CUT_OR_POURED = frozenset({"m", "ft", "g", "ml", "l", "cans"})
+"""Units of materials of which ends are thrown away (line, tape, paint, glue): how much was used is asked for."""
 _LEAST_PLANNED = 0.01
 """Least planned amount that anything can be compared with."""
 _PARTS = frozenset({StepKind.CLUSTER, StepKind.ACCENT, StepKind.HANG, StepKind.WEIGHT, StepKind.TOPPER})
@@ -66,7 +66,7 @@ def entry_of(dossier: Dossier, record: Record, today: dt.date, all_built: bool =
         materials=tuple(
             UsedUp(item=line.item, unit=line.unit, planned=round(line.needed, 2))
             for line in dossier.materials
-            if line.needed >= _LEAST_PLANNED and any(word in line.item for word in _WASTED)
+            if line.needed >= _LEAST_PLANNED and line.unit in _CUT_OR_POURED
         ),
     )
 

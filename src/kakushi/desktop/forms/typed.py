@@ -115,10 +115,14 @@ class TypedField(QLineEdit):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self.is_typed:
-            self.write()
+            self.escape()
             self.selectAll()
             return
         super().keyPressEvent(event)
+
+    def escape(self) -> None:
+        """Put the value back that was there: a number is retyped at once."""
+        self.write()
 
 
 class TextField(TypedField):
@@ -127,6 +131,10 @@ class TextField(TypedField):
     def __init__(self, document: Document, name: str, limit: int, required: str = "") -> None:
         super().__init__(name, self._words, lambda words: words or "", lambda: document.units)
         self.limit, self._required = limit, required
+
+    def escape(self) -> None:
+        """Keep what was typed: words are work, and undo takes them back."""
+        self.take()
 
     def _words(self, text: str) -> str:
         words = text.strip()

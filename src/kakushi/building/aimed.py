@@ -19,14 +19,13 @@ from kakushi.model.values import replace
 from kakushi.packing.groups.rows import settled
 from kakushi.packing.stack import stack_row
 from kakushi.plan.geometry import assembly_of, column_target_mm, packing_of
+from kakushi.plan.heights import RISE
 from kakushi.plan.values import PiecePlan, Plan
 
 _TAU_LOW, _TAU_HIGH = 0.02, 6.0
 """Range of packing force (τ) searched: from looser than laid on to tighter than any hand presses."""
 _ROUNDS = 6
 """Most plans tried for one way out: height is nearly linear in the sizes, so two usually do."""
-_RISE = 0.72
-"""First guess of the height a row adds, in diameters."""
 _SMALLER_LAST = 0.75
 """A last row smaller than this share of the one below closes the column instead of continuing it."""
 _TELLING_ROWS = 2
@@ -50,7 +49,7 @@ def aimed_again(
     if job.group.strand is not None and job.group.strand.path.is_closed:
         raise BadInput("A closed strand is as large as its rows make it: lay on until its ends lock.", "path")
     if knot_mm is not None:
-        job.piece = job.with_packing(learnt_tau(job, knot_mm))
+        job.learn_packing(learnt_tau(job, knot_mm))
     ways = sorted(_aims(job), key=lambda option: (_is_off(option, job.studio), option.noticed))
     return ways[:MOST_WAYS]
 
@@ -129,7 +128,7 @@ def _resized(
 ) -> RescueOption:
     """Rows not yet built resized step by step, evenly, until the column ends where it must."""
     steps, tried = 0, {}
-    slope = _RISE * job.studio.sizer.step_mm
+    slope = RISE * job.studio.sizer.step_mm
     for _ in range(_ROUNDS):
         stop_if(job.cancelled)
         if steps not in tried:
@@ -169,10 +168,8 @@ def _stepped(rows: Sequence[Row], steps: int, studio: Studio) -> list[Row]:
 
 
 def _resized_slot(slot: Slot, steps: int, studio: Studio) -> Slot:
-    size = studio.nominal(slot.nominal_in)
-    able = (studio.sizer.diameters(size) if size else []) or [slot.diameter_mm]
-    low, high = min(able[0], slot.diameter_mm), max(able[-1], slot.diameter_mm)
-    return replace(slot, diameter_mm=min(max(studio.sizer.stepped(slot.diameter_mm, steps), low), high))
+    wanted = studio.sizer.stepped(slot.diameter_mm, steps)
+    return replace(slot, diameter_mm=studio.reachable(slot.nominal_in, wanted, slot.diameter_mm))
 
 
 def _miss(job: HalfBuilt, left: Sequence[Row]) -> float:

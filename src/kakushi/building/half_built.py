@@ -86,18 +86,16 @@ class HalfBuilt:
         here = self.built_here
         return with_rows(self.piece, (*reversed(rows), *here) if self.is_downward else (*here, *rows), self.place)
 
-    def with_packing(self, tau: float) -> Piece:
-        """The piece packed with the force measured on the group at hand; groups begun before it stand as they are."""
+    def learn_packing(self, tau: float) -> None:
+        """Pack the piece with the force measured on the group at hand; groups begun before it keep theirs."""
         usual = packing_of(self.piece, self.studio)
-        groups = tuple(
-            replace(group, learnt_tau=packing_of_rows(group, usual).tau)
-            if isinstance(group, RowsGroup) and place != self.place and any(row.key in self._keys for row in group.rows)
-            else group
-            for place, group in enumerate(self.piece.groups)
-        )
+        groups = list(self.piece.groups)
+        for place, group in rows_groups(self.piece.groups):
+            if any(row.key in self._keys for row in group.rows):
+                groups[place] = replace(group, learnt_tau=packing_of_rows(group, usual).tau)
         self.group = replace(self.group, learnt_tau=None)
-        at_hand = (*groups[: self.place], self.group, *groups[self.place + 1 :])
-        return replace(self.piece, learnt_tau=tau, groups=at_hand)
+        groups[self.place] = self.group
+        self.piece = replace(self.piece, learnt_tau=tau, groups=tuple(groups))
 
     def planned(self, piece: Piece, colours: Sequence[Sequence[str]] = ()) -> tuple[Piece, PiecePlan]:
         """The plan of an edited piece. Built rows stay as they look, and with `colours` so do the rows to come.

@@ -133,7 +133,7 @@ _LEAST_SLACK_MM = 10.0
 
 
 def cap_balloon(design: PiecePlan, others: Iterable[PiecePlan] = ()) -> tuple[float, str]:
-    """Nominal size (in) and colour of a cap: of a balloon of the piece, else of the `others`: none is bought for it."""
+    """Choose a cap (nominal size, in, and colour) among the balloons of the piece, else of the others in the job."""
     least = design.piece.frame.pole_diameter_mm / _PULLS_OVER_MM_PER_INCH
     for one in (design, *others):
         used = {nominal: colour for nominal, colour in _kinds_of(one) if nominal >= least}
@@ -144,7 +144,7 @@ def cap_balloon(design: PiecePlan, others: Iterable[PiecePlan] = ()) -> tuple[fl
 
 
 def _kinds_of(design: PiecePlan) -> Iterator[tuple[float, str]]:
-    """Nominal size (in) and colour of the balloons of a piece: rows from the foot up, so the highest one comes last."""
+    """Nominal size (in) and colour of each balloon of a piece: balls first, then rows from the foot up."""
     for _, line in lines_beside_rows(design.piece.groups):
         for slot in line.slots:
             yield slot.nominal_in, slot.colour or design.fallback

@@ -128,6 +128,12 @@ def spares_left(spares: Mapping[tuple[float, str], int], progress: Progress) -> 
     return {kind: spare - progress.popped.get(kind, 0) for kind, spare in spares.items()}
 
 
+def still_needed(steps: Iterable[Step], progress: Progress, kind: tuple[float, str]) -> int:
+    """Number of balloons of a kind (nominal size, colour) that the rows not yet laid take."""
+    rows = (step for step in steps if step.row is not None and step.key not in progress.done)
+    return int(sum(use.count for step in rows for use in step.uses if use.is_balloon and use.kind == kind))
+
+
 def worked_s(step: Step, elapsed_s: float) -> float:
     """Seconds of work recorded with a tick; 0 where there was a pause."""
     return 0.0 if elapsed_s > max(PAUSE_TIMES * 60 * step.minutes, PAUSE_LEAST_S) else max(elapsed_s, 0.0)

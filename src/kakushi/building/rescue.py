@@ -79,7 +79,7 @@ _STRATEGIES = ("nominal 0", "nominal 1", "unseen", "last", "spread", "fetch")
 
 @dataclass(frozen=True, slots=True)
 class _Stock:
-    """Balloons `left` of kinds whose number is known, and how many are `spare`; of all others there are enough."""
+    """Balloons `left` of the kinds that were counted, and how many of them are `spare`. Other kinds never run out."""
 
     left: Mapping[Kind, int]
     spare: Counter[Kind]
@@ -92,7 +92,7 @@ class _Stock:
 
 
 class _Move(NamedTuple):
-    """What mends the lack of one kind: nominal sizes or colours of places (row and slot, from 0), balloons fetched."""
+    """What makes up for one missing kind: other sizes or colours at places (row, slot, from 0), or balloons fetched."""
 
     remedy: Remedy
     noticed: float
@@ -162,7 +162,7 @@ def _move(job: HalfBuilt, kind: Kind, missing: int, strategy: str, stock: _Stock
 def _other_nominal(
     job: HalfBuilt, kind: Kind, last: Sequence[tuple[int, int]], which: int, stock: _Stock
 ) -> _Move | None:
-    """The same colour and diameter out of the nominal size that looks most alike, or the next (`which` 1)."""
+    """Use the nominal size that looks most alike, or the next one (`which` 1), in the same colour and diameter."""
     nominal, colour = kind
     sized = [job.piece.rows[k].slots[slot].diameter_mm for k, slot in last]
     fitting = [
@@ -190,7 +190,7 @@ def _recoloured(
     where: Literal["unseen", "last", "spread"],
     stock: _Stock,
 ) -> _Move | None:
-    """Some slots in other colours of which enough are left: each in the one that fewest of its neighbours have."""
+    """Use other colours for some places, of those with enough left: the one that fewest neighbours have."""
     nominal, colour = kind
     counted = Counter(key for line in job.plan.colouring for key in line)
     others = [key for key, _ in counted.most_common() if key != colour]

@@ -9,9 +9,11 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import lru_cache
+from itertools import count
 from typing import Any
 
 from kakushi.building.beforehand import CUT, DRY, inflating_step, steps_for_poles
+from kakushi.building.copy_ends import is_upright, packing_up, setting_up
 from kakushi.building.frame_steps import chain_steps, joint_steps
 from kakushi.building.materials import (
     GLUE,
@@ -29,17 +31,15 @@ from kakushi.building.materials import (
 from kakushi.building.order_of_work import build_order, in_order_of_work
 from kakushi.building.own_order import in_own_order
 from kakushi.building.part_steps import PutOn, is_on_group, parts_in_order, put_on
-from kakushi.building.poles import Sections, pole_cuts, sections_of, sections_used
+from kakushi.building.poles import pole_cuts, sections_of, sections_used
 from kakushi.building.rows import LaidRow, Tied, ball_colours, laid_rows, tied_inside, used_balloons
 from kakushi.building.step import (
     BendingStrand,
     Capping,
     Fact,
     Looking,
-    PackingUp,
     PuttingOn,
     RoomForMore,
-    SettingUp,
     SlidingOn,
     Step,
     StepKind,
@@ -61,10 +61,8 @@ from kakushi.model.groups import (
     LinkFrameGroup,
     RowsGroup,
     Slot,
-    rows_groups,
 )
 from kakushi.model.parts import Cap, Fillers, Hung, Weight
-from kakushi.model.paths import StrandStands
 from kakushi.model.piece import Copy
 from kakushi.model.roles import BalloonRole
 from kakushi.model.used import Used, balloons, merged
@@ -91,21 +89,17 @@ def steps_of_copy(steps: Iterable[Step], piece: int, copy: int) -> list[Step]:
     return [step for step in steps if (step.piece, step.copy) == (piece, copy)]
 
 
-def copy_key(piece: int, copy: int) -> str:
-    """Prefix of the keys of a copy's steps."""
-    return f"{piece}.{copy}"
-
-
 class _JobSteps:
     """Collects the steps of a job."""
 
     def __init__(self, plan: Plan) -> None:
         self.plan, self.studio = plan, plan.studio
-        self._poles = tuple(pole_cuts(plan))
-        self._run = 0
+        self.poles = tuple(pole_cuts(plan))
+        self.runs = count(1)
+        """Numbers of the runs of rows, each taken once."""
 
     def all(self) -> tuple[Step, ...]:
-        steps = [*steps_for_poles(self.plan, self._poles)]
+        steps = [*steps_for_poles(self.plan, self.poles)]
         for piece_plan in self.plan.pieces:
             own = iter(piece_plan.own_copies)
             for number, copy in enumerate(piece_plan.piece.copies):
@@ -117,16 +111,6 @@ class _JobSteps:
             steps[0] = replace(steps[0], uses=(*steps[0].uses, *job))
         return tuple(steps)
 
-    def next_run(self) -> int:
-        """A number no run of rows has yet."""
-        self._run += 1
-        return self._run
-
-    @property
-    def has_cuts(self) -> bool:
-        """Whether poles are cut or laid out for the job."""
-        return bool(self._poles)
-
 
 class _CopySteps:
     """Collects the steps of one copy."""
@@ -136,7 +120,7 @@ class _CopySteps:
     ) -> None:
         self._job, self._plan, self._studio, self._rates = job, job.plan, job.studio, job.studio.working_rates
         self._whole, self._design, self._label, self._number, self._copy = piece_plan, design, label, number, copy
-        self._key = copy_key(piece_plan.piece.key, number)
+        self._key = f"{piece_plan.piece.key}.{number}"
         self._steps: list[Step] = []
         self._keys_of_rows: dict[int, str] = {}
         self._ready: list[str] = []
@@ -189,25 +173,16 @@ class _CopySteps:
         if base := base_name(design.piece, self._studio):
             places = base_places(design.piece, design.assembly) if frame.base.is_under else [(0.0, 0.0)]
             uses.append(Used(item=base, count=len(places)))
-        after = [CUT] if frame.has_pole and self._job.has_cuts and frame.pole_length_mm and not screwed else []
+        after = [CUT] if frame.has_pole and self._job.poles and frame.pole_length_mm and not screwed else []
         if frame.painted and frame.has_pole:
             after = [DRY]
-        fact = self._setting_up(screwed)
+        fact = setting_up(design.piece, screwed)
         key = self._add("base", StepKind.BASE, fact, after, minutes=self._rates.set_up_s / 60, uses=tuple(uses))
         if frame.base.kind != "foam":
             return [key]
         glue = (Used(item=GLUE, count=rules.glue_g, unit="g"),) if rules.glue_g else ()
         glued = self._add("glue", StepKind.GLUE, None, [key], minutes=_GLUE_MINUTES, uses=glue)
         return [self._add("set", StepKind.WAIT, Waiting("glue"), [glued], wait_minutes=60 * rules.glue_dry_h)]
-
-    def _setting_up(self, screwed: Sections | None) -> SettingUp:
-        frame, groups = self._design.piece.frame, rows_groups(self._design.piece.groups)
-        strands = [group.strand for _, group in groups if group.strand is not None]
-        if strands and len(strands) == len(groups):
-            return SettingUp("line stretched" if strands[0].core == "line" else "bent pipe", None)
-        if frame.has_pole:
-            return SettingUp("pole in base" if frame.base.is_there else "pole", screwed)
-        return SettingUp("line" if frame.kind == "line" else "foot", None)
 
     # --- groups ----------------------------------------------------------------------------------
 
@@ -356,14 +331,14 @@ class _CopySteps:
         per_row, per_joint = (by_rules({per: 1.0}, self._studio.rules) for per in ("row", "joint"))
         looks: dict[int, Looking] = {}
         if len(rows) >= _LOOKS_FROM:
-            upright = self._is_upright
+            upright = is_upright(self._design.piece)
             looks = {len(rows) // 3: Looking("third", upright), len(rows) // 2: Looking("half", upright)}
         before, run, placed = below, 0, set[int]()
         highest = max(row.ref.index for row in rows) if ends_pole else -1
         alike: tuple[object, ...] | None = None
         for number, row in enumerate(rows, 1):
             if row.alike != alike:
-                run, alike = self._job.next_run(), row.alike
+                run, alike = next(self._job.runs), row.alike
             placed.add(row.ref.index)
             # Joints to the rows above and below that are there already.
             first = row.ref.index - row.ref.in_group
@@ -437,7 +412,7 @@ class _CopySteps:
         # Words wait for their balloon, a head for its body.
         for part in sorted(parts, key=lambda part: getattr(part, "on", None) is not None):
             if part is first_filler:
-                self._look("fillers", Looking("fillers", self._is_upright), self._lasts)
+                self._look("fillers", Looking("fillers", is_upright(self._design.piece)), self._lasts)
             for each in put_on(part, self._design, self._plan):
                 if (each.part.key, each.place) in self._dressed:
                     continue
@@ -468,20 +443,9 @@ class _CopySteps:
             tied=each.tied,
         )
 
-    @property
-    def _is_upright(self) -> bool:
-        """Whether the copy stands: a strand that lies or hangs does not."""
-        strands = [group.strand for _, group in rows_groups(self._design.piece.groups) if group.strand is not None]
-        return all(strand.stands is StrandStands.BASES for strand in strands)
-
     def _finish(self) -> None:
         """Final look, and packing."""
         needed = {key for step in self._steps for key in step.after}
         ends = [step.key for step in self._steps if step.key not in needed]
-        looked = self._look("last", Looking("last", self._is_upright), ends)
-        job = self._plan.job
-        if job.brief.handover != "delivered":
-            done = PackingUp("collected")
-        else:
-            done = PackingUp("on its way" if job.days.builds == "at home" else "stays")
-        self._add("pack", StepKind.PACK, done, [looked], minutes=_PACK_MINUTES)
+        looked = self._look("last", Looking("last", is_upright(self._design.piece)), ends)
+        self._add("pack", StepKind.PACK, packing_up(self._plan.job), [looked], minutes=_PACK_MINUTES)

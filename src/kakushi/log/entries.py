@@ -29,7 +29,7 @@ from kakushi.plan.values import PiecePlan
 from kakushi.workshop.dossier import Dossier
 
 _CUT_OR_POURED = frozenset({"m", "ft", "g", "ml", "l", "cans"})
-"""Units of materials of which ends are thrown away (line, tape, paint, glue): how much was used is asked for."""
+"""Units of what is cut or poured (line, tape, paint, glue). Offcuts are lost, so the log asks how much was used."""
 _LEAST_PLANNED = 0.01
 """Least planned amount that anything can be compared with."""
 _PARTS = frozenset({StepKind.CLUSTER, StepKind.ACCENT, StepKind.HANG, StepKind.WEIGHT, StepKind.TOPPER})

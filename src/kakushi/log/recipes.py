@@ -103,9 +103,8 @@ def built_again(
         codes[colour.code] += 1
         if codes[colour.code] > 1:
             palette[key] = replace(colour, code=f"{colour.code[:3]}{codes[colour.code]}")
-    piece = with_colours(recipe.piece, {role: colour.key for role, colour in chosen.items()})
-    if height_mm is not None:
-        piece = at_height(piece, height_mm, studio or Studio())
+    piece = recipe.piece if height_mm is None else at_height(recipe.piece, height_mm, studio or Studio())
+    piece = with_colours(piece, {role: colour.key for role, colour in chosen.items()})
     return replace(recipe.job, palette=tuple(palette.values()), pieces=(piece,))
 
 

@@ -261,6 +261,12 @@ class Studio(Value):
         """The measured packing of that name, or None."""
         return next((p for p in self.packings if p.name == name), None)
 
+    def reachable(self, nominal_in: float, wanted_mm: float, now_mm: float) -> float:
+        """A wanted diameter kept within what the sizer and that nominal size reach, mm; `now_mm` is reached anyway."""
+        size = self.nominal(nominal_in)
+        able: list[float] = [now_mm, *(self.sizer.diameters(size) if size else ())]
+        return min(max(wanted_mm, min(able)), max(able))
+
     def nominal(self, nominal_in: float) -> NominalSize | None:
         """The catalogue's entry for `nominal_in`, or None when it is not listed."""
         return next((n for n in self.nominals if n.nominal_in == nominal_in), None)

@@ -1,4 +1,4 @@
-"""A piece built at another height: rows repeated or left out evenly, then sized until it is as tall as asked."""
+"""Build a piece at another height: repeat or leave out rows evenly, then size them to fit."""
 
 from __future__ import annotations
 
@@ -22,23 +22,23 @@ from kakushi.plan.geometry import assembly_of
 from kakushi.plan.parts import topper_rise_mm
 
 _ROUNDS = 8
-"""Most times that rows are sized for a height, or added to a strand: both are nearly linear, so three usually do."""
+"""Most rounds of sizing rows for a height, or adding rows to a strand. Both are nearly linear: three usually do."""
 _SCALES = 20
 """Most scales tried for a height: three usually do, but bounds are found by halving."""
 _NEAR = (0.97, 0.985, 1.015, 1.03)
 """Shares of the best scale that are tried too: what ends in whole rows does not rise evenly."""
 _CANDIDATES = 3
-"""Scales, those nearest to the height, whose rows are sized: rows of the nearest one may reach no farther."""
+"""Number of scales, nearest first, whose rows are then sized: balloons of the nearest may be full already."""
 _FACTORS = (0.7, 1.4)
-"""Range in which the sizes of all rows may change together: beyond it the rows no longer look like those kept."""
+"""Smallest and largest factor on all sizes: beyond these the piece no longer looks like its recipe."""
 _SMALLEST_SHARE = 0.05
 """Smallest scale tried, as a share of the piece as kept."""
 _MAY_MISS, _MAY_MISS_MM = 0.01, 10.0
 """Share of a height, and mm, by which a piece may miss it: a hand stacks no more exactly."""
 _TOLD_MM = 5.0
-"""Heights that a piece can have are said to that, mm."""
-_RISE = 0.72
-"""First guess of the height a row of the larger size adds, in steps of the sizer."""
+"""Step, mm, to which the nearest possible height is rounded in the refusal: no tape is read finer."""
+RISE = 0.72
+"""First guess of the height that a row adds, in diameters: the usual rise of packed rows (`docs/accuracy.md`)."""
 
 Sizes = tuple[tuple[float, float], ...]
 
@@ -148,7 +148,7 @@ class _Scales:
         return abs(self.heights[scale] - self._height_mm)
 
     def slope(self) -> float | None:
-        """How much the height grows with the scale, mm, by the two nearest ones; None where that says nothing."""
+        """Rise of the height per unit of scale, mm, from the two nearest scales; None where it does not rise."""
         if len(self.made) < 2:
             return None
         one, other = sorted(self.made, key=self.miss)[:2]
@@ -156,7 +156,7 @@ class _Scales:
 
 
 def _scaled(piece: Piece, by: float, height_mm: float, studio: Studio) -> Piece | None:
-    """The piece with all that is measured, and the numbers of its rows, `by` times as large; None beyond the bounds."""
+    """Scale measures and row counts of a piece; None where a measure leaves its bounds."""
     pole = piece.frame.pole_length_mm
     key = max((row.key for row in piece.rows), default=0)
     groups: list[Group] = []
@@ -175,7 +175,7 @@ def _scaled(piece: Piece, by: float, height_mm: float, studio: Studio) -> Piece 
 
 
 def _group_scaled(group: Group, by: float) -> Group:
-    """Scale what is measured: paths of strands, joints and links, bare pole, heights that things stand or hang at."""
+    """Scale a group: the path of a strand, joints and links, bare pole, the height it stands or hangs at."""
     if isinstance(group, RowsGroup):
         group = replace(group, anchor=replace(group.anchor, height_mm=group.anchor.height_mm * by))
         return group if group.strand is None else replace(group, strand=_strand_scaled(group.strand, by))
@@ -208,7 +208,7 @@ def _part_scaled(part: Part, by: float) -> Part:
 
 
 def _with_rows(group: RowsGroup, new: int, key: int) -> tuple[RowsGroup, int]:
-    """A group of so many rows, each like the one at the same share of the height; and the last key given."""
+    """Give a group `new` rows, each like the one at the same share of its height; also the last key used."""
     many = len(group.rows)
     rows: list[Row] = []
     used = set[int]()
@@ -224,25 +224,17 @@ def _with_rows(group: RowsGroup, new: int, key: int) -> tuple[RowsGroup, int]:
 
 
 def _filled(made: Piece, piece: Piece, studio: Studio, key: int) -> Piece:
-    """The piece with as many rows on each open strand as its path takes; the path then as long as they are."""
+    """Give each open strand of `made` the rows that its path takes, shared out like those of the `piece` as kept."""
     for _ in range(_ROUNDS):
-        laid = dict(assembly_of(made, made.groups, studio).strands)
-        wanted = {}
-        for place, strand in laid.items():
-            group, kept = made.groups[place], piece.groups[place]
-            assert isinstance(group, RowsGroup)
-            assert isinstance(kept, RowsGroup)
-            more = round(strand.missing_mm / max(strand.used_mm / max(len(group.rows), 1), 1.0))
+        laid, groups = dict(assembly_of(made, made.groups, studio).strands), list(made.groups)
+        for (place, group), (_, kept) in zip(rows_groups(made.groups), rows_groups(piece.groups), strict=True):
+            strand = laid.get(place)
+            more = round(strand.missing_mm * len(group.rows) / max(strand.used_mm, 1.0)) if strand else 0
             if more:
-                wanted[place] = max(len(group.rows) + more, 1), kept
-        if not wanted:
+                filled = replace(group, rows=kept.rows)
+                groups[place], key = _with_rows(filled, max(len(group.rows) + more, 1), key)
+        if groups == list(made.groups):
             break
-        groups = list(made.groups)
-        for place, (rows, kept) in wanted.items():
-            group = groups[place]
-            assert isinstance(group, RowsGroup)
-            filled, key = _with_rows(replace(group, rows=kept.rows), rows, key)
-            groups[place] = filled
         made = replace(made, groups=tuple(groups))
     return made
 
@@ -259,7 +251,7 @@ def _sized_to(piece: Piece, height_mm: float, studio: Studio, reached: Callable[
         if not _FACTORS[0] <= further <= _FACTORS[1] or abs(further - factor) < 1e-3:
             break
         factor = further
-        tried.append(_with_straight_rows(piece, partial(_row_sized, factor=factor, studio=studio)))
+        tried.append(_with_straight_rows(piece, partial(_resized, studio=studio, factor=factor)))
         got = reached(tried[-1])
         if abs(got - height_mm) <= studio.sizer.step_mm / 2:
             break
@@ -276,7 +268,7 @@ def _stepped_to(piece: Piece, height_mm: float, studio: Studio, reached: Callabl
 
     So a piece has at most one size more than it had.
     """
-    many, slope, tried = 0, _RISE * studio.sizer.step_mm, []
+    many, slope, tried = 0, RISE * studio.sizer.step_mm, []
     for _ in range(_ROUNDS):
         made = _stepped(piece, many, studio)
         tried.append(made)
@@ -288,46 +280,36 @@ def _stepped_to(piece: Piece, height_mm: float, studio: Studio, reached: Callabl
 
 
 def _stepped(piece: Piece, many: int, studio: Studio) -> Piece:
-    """The piece with `many` of its straight rows a step larger; smaller where it is below 0. Most alike come first."""
-    rows = [row for place in _straight(piece) for row in piece.groups[place].rows]  # type: ignore[union-attr]
+    """Make `many` straight rows one sizer step larger (smaller below 0), beginning with the commonest size."""
+    rows = [row for _, group in rows_groups(piece.groups) if group.strand is None for row in group.rows]
     alike = Counter(_sizes(row) for row in rows)
     changed = set[int]()
     for sizes, _ in alike.most_common():
         room = abs(many) - len(changed)
         changed |= {row.key for row in [row for row in rows if _sizes(row) == sizes][:room]}
-    step = math.copysign(1, many)
-    return _with_straight_rows(piece, lambda row: _row_stepped(row, step, studio) if row.key in changed else row)
+    step = 1 if many > 0 else -1
+    return _with_straight_rows(piece, lambda row: _resized(row, studio, steps=step) if row.key in changed else row)
 
 
 def _sizes(row: Row) -> Sizes:
     return tuple((slot.nominal_in, slot.diameter_mm) for slot in row.slots)
 
 
-def _row_stepped(row: Row, step: float, studio: Studio) -> Row:
-    return _resized(row, lambda mm: studio.sizer.stepped(mm, int(step)), studio)
-
-
-def _row_sized(row: Row, factor: float, studio: Studio) -> Row:
-    return _resized(row, lambda mm: studio.sizer.stepped(mm * factor, 0), studio)
-
-
-def _resized(row: Row, sized: Callable[[float], float], studio: Studio) -> Row:
-    """A row in other sizes, within what its balloons reach."""
-    slots = []
-    for slot in row.slots:
-        size, wanted = studio.nominal(slot.nominal_in), sized(slot.diameter_mm)
-        low, high = (size.smallest_mm, size.largest_mm) if size else (wanted, wanted)
-        low, high = min(low, slot.diameter_mm), max(high, slot.diameter_mm)
-        slots.append(replace(slot, diameter_mm=min(max(wanted, low), high)))
+def _resized(row: Row, studio: Studio, factor: float = 1.0, steps: int = 0) -> Row:
+    """A row with its sizes times a factor, and so many steps of the sizer larger; as far as its balloons reach."""
+    slots = (
+        replace(slot, diameter_mm=studio.reachable(slot.nominal_in, wanted, slot.diameter_mm))
+        for slot in row.slots
+        for wanted in (studio.sizer.stepped(slot.diameter_mm * factor, steps),)
+    )
     return replace(row, slots=tuple(slots))
 
 
 def _with_straight_rows(piece: Piece, changed: Callable[[Row], Row]) -> Piece:
-    straight = set(_straight(piece))
     groups = tuple(
         replace(group, rows=tuple(map(changed, group.rows)))
-        if place in straight and isinstance(group, RowsGroup)
+        if isinstance(group, RowsGroup) and group.strand is None
         else group
-        for place, group in enumerate(piece.groups)
+        for group in piece.groups
     )
     return replace(piece, groups=groups)

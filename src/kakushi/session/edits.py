@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from kakushi.model.catalogue import BalloonColour
 from kakushi.model.errors import BadInput
-from kakushi.model.groups import Row, RowsGroup
+from kakushi.model.groups import Group, Row, RowsGroup
 from kakushi.model.job import Brief, Done, Job, Settings
 from kakushi.model.joints import JointKind
 from kakushi.model.layers import SolidLayer
@@ -175,13 +175,16 @@ def set_piece(key: int, edit_name: str, /, **changes: object) -> Edit:
 
 
 def set_packing(key: int, **changes: object) -> Edit:
-    """Choose how a piece is packed; what was measured on its rows while they were built no longer counts."""
+    """Choose how a piece is packed. Forces measured on rows that stand are forgotten, in its copies too."""
+
+    def forgotten(groups: tuple[Group, ...]) -> tuple[Group, ...]:
+        return tuple(replace(group, learnt_tau=None) if isinstance(group, RowsGroup) else group for group in groups)
 
     def change(piece: Piece) -> Piece:
-        groups = tuple(
-            replace(group, learnt_tau=None) if isinstance(group, RowsGroup) else group for group in piece.groups
+        copies = tuple(
+            copy if copy.groups is None else replace(copy, groups=forgotten(copy.groups)) for copy in piece.copies
         )
-        return validated(piece, "piece", **changes, groups=groups, learnt_tau=None)
+        return validated(piece, "piece", **changes, groups=forgotten(piece.groups), copies=copies, learnt_tau=None)
 
     return piece_edit("Change packing", key, change, ("packing", key))
 

@@ -8,7 +8,6 @@ from collections.abc import Iterable, Iterator
 from kakushi.building.step import Step
 from kakushi.model.roles import BalloonRole
 from kakushi.model.units import UnitSystem, format_height
-from kakushi.model.used import Used
 from kakushi.plan.values import PiecePlan
 from kakushi.words.wording import counted
 
@@ -17,13 +16,17 @@ _IN = {
     BalloonRole.BALL: "in balls",
     BalloonRole.JOINT: "at joints",
     BalloonRole.INNER: "inside others",
+    BalloonRole.TOPPER: "in the topper",
+    BalloonRole.COLLAR: "in collars",
+    BalloonRole.FILLERS: "in small clusters",
+    BalloonRole.ACCENT: "as accents",
     BalloonRole.CAP: "as the cap",
 }
-"""What balloons are for, after their number; those of other parts are named by the part."""
+"""Where balloons go, after their number; those of other parts are named by the part."""
 
 
 def balloons_words(steps: Iterable[Step]) -> str:
-    """The balloons that steps use: “60 balloons (55 in rows, 4 for fillers, 1 as the cap)”, links by themselves."""
+    """Say how many balloons steps use: “60 balloons (55 in rows, 4 as accents, 1 as the cap), 22 link balloons”."""
     used = [use for step in steps for use in step.uses]
     counts, links = Counter[BalloonRole](), sum(int(use.count) for use in used if use.link_in)
     for use in used:
@@ -31,7 +34,7 @@ def balloons_words(steps: Iterable[Step]) -> str:
             counts[use.role] += int(use.count)
     told = counted(sum(counts.values()), "balloon")
     if len(counts) > 1:
-        shares = (f"{count} {_IN.get(role, f'for {role.value}')}" for role, count in counts.items())
+        shares = (f"{count} {_IN.get(role, f'in the {role.value}')}" for role, count in counts.items())
         told = f"{told} ({', '.join(shares)})"
     return f"{told}, {counted(links, 'link balloon')}" if links else told
 
@@ -44,8 +47,3 @@ def height_words(design: PiecePlan, units: UnitSystem) -> Iterator[str]:
         return
     yield f"{top} without what stands on it"
     yield f"{format_height(design.overall_height_mm, units)} with it"
-
-
-def balloons_in(used: Iterable[Used]) -> int:
-    """Number of balloons, links included, among what is used."""
-    return int(sum(use.count for use in used if use.is_balloon or use.link_in))

@@ -87,7 +87,7 @@ def end_words(option: RescueOption, wording: Wording) -> str:
 
 
 def ways_title(wished_mm: float, short: Kind | None, wording: Wording) -> str:
-    """What the ways out are for: a kind of balloon that there are too few of, else the height to end at, mm."""
+    """Head the ways out: the kind of balloon you are short of, else the height to end at, mm."""
     if short is not None:
         return f"You are short of {kind_words(short, wording)}. Ways out:"
     return f"Ways out: it must end at {wording.length(wished_mm)}."

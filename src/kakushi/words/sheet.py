@@ -107,9 +107,11 @@ def spares_words(supplies: Supplies, plan: Plan) -> str:
     rate = f"{high:.1%}" if high - low < 0.0005 else f"{low:.1%} to {high:.1%}"
     popped, used = supplies.counted
     known = f"your log: {popped} of {used}" if used else "your log has none yet"
+    links = sum(supplies.links.values())
+    of_links = f" and {links} of link balloons" if links else ""
     return (
-        f"{sum(supplies.spares.values())} spares: a {supplies.confidence:.1%} chance that no size and colour runs out, "
-        f"if {rate} of balloons pop {plan.job.brief.place} ({known})."
+        f"{sum(supplies.spares.values())} spares{of_links}: a {supplies.confidence:.1%} chance that no size and "
+        f"colour runs out, if {rate} of balloons pop {plan.job.brief.place} ({known})."
     )
 
 

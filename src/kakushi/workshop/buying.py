@@ -44,7 +44,7 @@ class BuyLine:
 
     @property
     def used_cost(self) -> float:
-        """What the balloons of the job are worth, at the price each of the bags bought, else of the cheapest bag."""
+        """Cost of the balloons used: the price each in the bags bought, else in the cheapest bag."""
         bought = self.purchase.bought if self.purchase else 0
         unit = self.cost / bought if bought else self.unit_cost
         return self.total * (unit or 0.0)

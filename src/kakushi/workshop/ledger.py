@@ -51,6 +51,11 @@ def balloons_used(steps: Iterable[Step]) -> tuple[Used, ...]:
     return tuple(sorted(balloons, key=lambda used: (used.role or "", *used.kind)))
 
 
+def balloon_count(steps: Iterable[Step]) -> int:
+    """Number of balloons that steps use, links included."""
+    return int(sum(use.count for step in steps for use in step.uses if use.is_balloon or use.link_in))
+
+
 def work_minutes(steps: Iterable[Step]) -> dict[Work, float]:
     """Minutes of work by kind, as if one person did it all; kinds without work are left out."""
     minutes: defaultdict[Work, float] = defaultdict(float)

@@ -60,7 +60,7 @@ class Dialog(QDialog):
             button.setToolTip("Closes this window")
 
     def holds_name(self, field: QLineEdit) -> None:
-        """Count what is typed in a field as work: Esc asks before it is lost. Saving it clears its `modified` mark."""
+        """Ask before Esc loses what is typed in a field. Clear the field's `modified` mark once it is saved."""
         self._names.append(field)
 
     def add_main(self, words: str, tip: str, keeps: bool = True) -> QPushButton:

@@ -17,6 +17,7 @@ from kakushi.desktop.document.document import Document
 from kakushi.desktop.forms.choices import Choices
 from kakushi.desktop.forms.typed import QuantityField
 from kakushi.desktop.widgets.fields import form, quiet, tip_button
+from kakushi.desktop.widgets.waiting import waited_for
 from kakushi.formats.read.photograph import small_photo
 from kakushi.formats.store.atomic import write_atomically
 from kakushi.formats.store.limits import RECIPE_PHOTOS
@@ -90,8 +91,8 @@ class RecipesDialog(Dialog):
         self._counter.finished.connect(lambda short: self._note.setText(f"{self._told} {short}".strip()))
         self._told = ""
         self._news: tuple[Path | None, str] = (None, "")
-        for runner in (self._runner, self._counter):
-            runner.failed.connect(self.say)
+        self._runner.failed.connect(self.say)
+        self._counter.failed.connect(lambda fault: self._note.setText(f"{self._told} {fault}".strip()))
         self._build()
         self._list.currentRowChanged.connect(lambda _: self._show_roles())
         self._order.chosen.connect(lambda _: self._on_order())
@@ -249,22 +250,22 @@ class RecipesDialog(Dialog):
             return
         told = [self._news[1]] if self._news[0] == chosen[0] else []
         told += [alike_words(pair) for pair in alike_colours(chosen[1], self._colours())]
-        try:
-            made = self._made(chosen[1])
-        except KakushiError as error:
-            told.append(self._document.said(error))
-        else:
-            self._counter.submit(_missing(made, self._document.studio, self._document.units))
+        self._counter.submit(_missing(self._maker(chosen[1]), self._document.studio, self._document.units))
         self._told = " ".join(told)
         self._note.setText(self._told)
 
-    def _made(self, recipe: Recipe) -> Job:
-        """A job with the piece of a recipe as it is asked for. Raises BadInput."""
-        studio = self._document.studio
-        made = built_again(recipe, self._colours(), self._height.value or None, studio)
-        if not self._stock.isChecked():
-            return made
-        return replace(made, pieces=(of_sizes(made.pieces[0], sizes_in_stock(studio), studio),))
+    def _maker(self, recipe: Recipe) -> Callable[[], Job]:
+        """A function that makes a job with the piece of a recipe as it is asked for now; it raises BadInput."""
+        studio, colours, height = self._document.studio, self._colours(), self._height.value or None
+        of_stock = self._stock.isChecked()
+
+        def make() -> Job:
+            made = built_again(recipe, colours, height, studio)
+            if not of_stock:
+                return made
+            return replace(made, pieces=(of_sizes(made.pieces[0], sizes_in_stock(studio), studio),))
+
+        return make
 
     # --- acts --------------------------------------------------------------------------------------
 
@@ -273,8 +274,12 @@ class RecipesDialog(Dialog):
         if chosen is None or self.has_faults():
             return
         document = self._document
+        make = self._maker(chosen[1])
         try:
-            document.apply(edits.add_built(self._made(chosen[1])))
+            made = waited_for(lambda _: make(), "Sizing its rows…", self)
+            if made is None:
+                return
+            document.apply(edits.add_built(made))
         except KakushiError as error:
             self.say(document.said(error))
             return
@@ -385,11 +390,15 @@ def _matched(recipes: list[tuple[Path, Recipe]], like: Piece, studio: Studio) ->
 
 
 def _missing(
-    job: Job, studio: Studio, units: UnitSystem
+    make: Callable[[], Job], studio: Studio, units: UnitSystem
 ) -> Callable[[Callable[[float], None], Callable[[], bool]], str]:
-    """Work that says what stock does not cover of a job."""
-    wording = Wording(job, units)
-    return lambda _progress, _cancelled: " ".join(shortage_words(each, wording) for each in short_of(job, studio))
+    """Work that makes a job and says what stock does not cover of it."""
+
+    def work(_progress: Callable[[float], None], _cancelled: Callable[[], bool]) -> str:
+        job = make()
+        return " ".join(shortage_words(each, Wording(job, units)) for each in short_of(job, studio))
+
+    return work
 
 
 def _quoted(recipe: Recipe, studio: Studio) -> _Work:

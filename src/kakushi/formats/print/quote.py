@@ -18,11 +18,11 @@ from kakushi.formats.print.text import fonts, paragraph
 from kakushi.model.cautions import GENERAL
 from kakushi.model.units import UnitSystem
 from kakushi.words.client import CARE, included_words, piece_told
-from kakushi.words.counts import balloons_in
 from kakushi.words.lists import lists_of, packed_bags
 from kakushi.words.transport import offer_heights
 from kakushi.words.wording import capital
 from kakushi.workshop.dossier import Dossier
+from kakushi.workshop.ledger import balloon_count
 from kakushi.workshop.offers import Offer
 
 _LABELS_ACROSS, _LABEL_HIGH = 2, 38 * mm
@@ -54,7 +54,7 @@ def client_sheet(dossier: Dossier, units: UnitSystem, offers: Sequence[Offer] = 
             cells.append([paragraph(name, style(10.5, bold=True)), told])
     pieces = LongTable(cells or [["", ""]], colWidths=[48 * mm, None])
     pieces.setStyle(GRID)
-    balloons = balloons_in(use for step in dossier.steps for use in step.uses)
+    balloons = balloon_count(dossier.steps)
     included = "; ".join(included_words(job, cost, balloons))
     lines = [("Balloon work", cost.net - cost.delivery), ("Delivery", cost.delivery)]
     lines = [line for line in lines if line[1] or line[0] == "Balloon work"]

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kakushi.building.aimed import aimed_again
+from kakushi.building.progress import still_needed
 from kakushi.building.remedies import RescueOption
 from kakushi.building.rescue import short_of, wrong_colour, wrong_size
 from kakushi.building.step import Step
@@ -124,11 +125,9 @@ class RescueBox(QWidget):
             self._document.rescuer.ask(question, copy[0], copy[1])
 
     def ask_short(self, kind: tuple[float, str], missing: int) -> None:
-        """Look for ways round a kind of balloon of which no spare is left for the rows to come."""
+        """Ask for the ways out when a kind of balloon has run out, spares included."""
         builder = self._document.builder
-        rows = [step for step in builder.of(builder.copy) if step.row is not None] if builder.copy else []
-        to_come = (use for step in rows if step.key not in builder.progress.done for use in step.uses)
-        needed = int(sum(use.count for use in to_come if use.is_balloon and use.kind == kind))
+        needed = still_needed(builder.of(builder.copy), builder.progress, kind) if builder.copy else 0
         if needed:
             self._on_given({"trouble": _SHORT, "kind": kind, "left": max(needed - missing, 0)})
             self._on_ask()
